@@ -1,0 +1,62 @@
+import { z } from 'zod'
+import { outcomeSchema, riskSchema, severitySchema } from '../rules/index.ts'
+
+/** Verdicts as JSON: what the command line prints, the server stores and sends, and reports are made of. Schema 1. */
+export const exhibitSchema = z.object({
+  record: z.string(),
+  from: z.int(),
+  to: z.int(),
+  text: z.string(),
+  absent: z.literal(true).optional(),
+})
+
+export const remedySchema = z.union([
+  z.object({ commands: z.array(z.string()), rollback: z.array(z.string()), risk: riskSchema, check: z.array(z.string()) }),
+  z.object({ words: z.string() }),
+])
+export type Remedy = z.infer<typeof remedySchema>
+
+export const verdictSchema = z.object({
+  device: z.string(),
+  benchmark: z.string(),
+  rule: z.string(),
+  outcome: outcomeSchema,
+  severity: severitySchema,
+  branch: z.string(),
+  note: z.string(),
+  subjects: z.array(z.object({ name: z.string(), outcome: outcomeSchema, note: z.string() })),
+  exhibits: z.array(exhibitSchema),
+  missing: z.array(z.string()),
+  extra: z.array(z.string()),
+  remedy: remedySchema.nullable(),
+  references: z.array(z.string()),
+})
+export type Verdict = z.infer<typeof verdictSchema>
+
+export const countsSchema = z.object({
+  pass: z.int(),
+  fail: z.int(),
+  unknown: z.int(),
+  error: z.int(),
+  notapplicable: z.int(),
+  notchecked: z.int(),
+  notselected: z.int(),
+})
+export type Counts = z.infer<typeof countsSchema>
+
+export const auditDocumentSchema = z.object({
+  schema: z.literal(1),
+  build: z.string(),
+  benchmarks: z.array(z.object({ id: z.string(), title: z.string(), version: z.string(), profile: z.string() })),
+  snapshot: z.object({ title: z.string(), takenAt: z.string().nullable() }),
+  devices: z.array(z.object({ name: z.string(), dialect: z.string(), lines: z.int(), unread: z.int() })),
+  records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), sha256: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
+  refused: z.array(z.object({ path: z.string(), reason: z.string() })),
+  verdicts: z.array(verdictSchema),
+  counts: countsSchema,
+})
+export type AuditDocument = z.infer<typeof auditDocumentSchema>
+
+export function noCounts(): Counts {
+  return { pass: 0, fail: 0, unknown: 0, error: 0, notapplicable: 0, notchecked: 0, notselected: 0 }
+}

@@ -1,0 +1,111 @@
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { sha256 } from '@noble/hashes/sha2.js'
+import { parse as parseYaml } from 'yaml'
+import { z } from 'zod'
+import { addressBits, parsePrefix } from '../model/index.ts'
+import { compileRule, ruleSchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
+
+export const benchmarkSchema = z.strictObject({
+  id: z.string().regex(/^[a-z][a-z0-9-]*$/),
+  title: z.string(),
+  version: z.string(),
+  statement: z.string(),
+  /** From the smallest to the widest: each holds the rules of those before it. */
+  profiles: z.array(z.strictObject({ id: z.string(), title: z.string() })).min(1),
+  values: z.record(z.string(), valueSchema).default({}),
+  rules: z.array(ruleSchema).min(1),
+})
+export type BenchmarkSource = z.infer<typeof benchmarkSchema>
+
+export interface Benchmark {
+  readonly source: BenchmarkSource
+  readonly rules: readonly Rule[]
+  /** SHA-256 of the text it was read from: its version in every record of an audit. */
+  readonly hash: string
+}
+
+/** A value as set by people: text, a whole number, or a list of texts. */
+export type Value = string | number | readonly string[]
+
+/**
+ * Reads a benchmark from its YAML text.
+ * @throws Error that names the file's place and what was expected there
+ */
+export function readBenchmark(text: string): Benchmark {
+  let data: unknown
+  try {
+    data = parseYaml(text, { maxAliasCount: 50 })
+  } catch (error) {
+    throw new Error(`The benchmark is not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+  }
+  const parsed = benchmarkSchema.safeParse(data)
+  if (!parsed.success) throw new Error(`The benchmark is not valid: ${z.prettifyError(parsed.error)}`)
+  const source = parsed.data
+  const known = new Set(source.profiles.map((profile) => profile.id))
+  const seen = new Set<string>()
+  for (const rule of source.rules) {
+    if (!known.has(rule.profile)) throw new Error(`Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
+    if (seen.has(rule.id)) throw new Error(`Rule "${rule.id}" stands twice`)
+    seen.add(rule.id)
+  }
+  return { source, rules: source.rules.map(compileRule), hash: bytesToHex(sha256(utf8ToBytes(text))) }
+}
+
+/** Rules of a profile; all of them where none is named. @throws Error that names the profiles there are */
+export function rulesOf(benchmark: Benchmark, profile: string | null): readonly Rule[] {
+  if (profile === null) return benchmark.rules
+  const order = benchmark.source.profiles.map((p) => p.id)
+  const level = order.indexOf(profile)
+  if (level < 0) throw new Error(`Benchmark "${benchmark.source.id}" has no profile "${profile}" (it has ${order.join(', ')})`)
+  return benchmark.rules.filter((rule) => order.indexOf(rule.source.profile) <= level)
+}
+
+/**
+ * The values that rules see: what is set, else the default, else null. Whole numbers as bigint.
+ * @throws Error that names the value and what was expected
+ */
+export function effectiveValues(source: BenchmarkSource, set: Readonly<Record<string, Value>>): Record<string, unknown> {
+  for (const name of Object.keys(set)) {
+    if (!Object.hasOwn(source.values, name)) throw new Error(`Benchmark "${source.id}" has no value "${name}" (it has ${Object.keys(source.values).join(', ')})`)
+  }
+  return Object.fromEntries(
+    Object.entries(source.values).map(([name, value]) => {
+      const given = Object.hasOwn(set, name) ? set[name] : value.default
+      if (given === undefined) return [name, null]
+      const checked = checkValue(name, value, given)
+      return [name, typeof checked === 'number' ? BigInt(checked) : checked]
+    }),
+  )
+}
+
+/** Checks one value against its type. Texts are read as people type them: `a,b` is a list. @throws Error */
+export function checkValue(name: string, value: ValueSource, given: Value): Value {
+  const fail = (expected: string): never => {
+    throw new Error(`Value "${name}": expected ${expected}, got ${JSON.stringify(given)}`)
+  }
+  switch (value.type) {
+    case 'int': {
+      const number = typeof given === 'number' ? given : typeof given === 'string' && /^-?\d+$/.test(given.trim()) ? Number(given) : fail('a whole number')
+      if (!Number.isSafeInteger(number)) return fail('a whole number')
+      if (value.min !== undefined && number < value.min) return fail(`at least ${value.min}`)
+      if (value.max !== undefined && number > value.max) return fail(`at most ${value.max}`)
+      return number
+    }
+    case 'text':
+      return typeof given === 'string' ? given : fail('a text')
+    case 'pattern':
+      if (typeof given !== 'string') return fail('a pattern in RE2 syntax')
+      userPattern(given)
+      return given
+    case 'hosts':
+    case 'prefixes': {
+      const list = (typeof given === 'string' ? given.split(',') : typeof given === 'number' ? [String(given)] : given).map((item) => item.trim()).filter(Boolean)
+      for (const item of list) {
+        if (value.type === 'prefixes' && !parsePrefix(item)) return fail(`prefixes such as 10.0.0.0/8 (not ${JSON.stringify(item)})`)
+        const isAddress = addressBits(item, 'ipv4') !== null || addressBits(item, 'ipv6') !== null
+        if (value.type === 'hosts' && !isAddress && (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(item) || /^[\d.]+$/.test(item))) return fail(`addresses or host names (not ${JSON.stringify(item)})`)
+      }
+      return list
+    }
+  }
+}

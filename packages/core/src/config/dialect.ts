@@ -1,0 +1,27 @@
+import type { LocatedTree } from './located-tree.ts'
+
+/** What a dialect knows of its own commands. Adding a dialect is adding a folder and one line in `dialects`. */
+export interface Dialect {
+  readonly id: string
+  readonly title: string
+  /** From 0 (not this dialect) to 1 (surely): how much of the text reads as this dialect. */
+  recognise(text: string): number
+  read(text: string): LocatedTree
+  /**
+   * What a command replaces: two commands with one key cannot both hold, the later one wins. The whole text where a
+   * command collects; null where even equal lines all stay, because their order matters. `text` is normalised (single spaces, no `no`); `block` is the kind of block around it.
+   */
+  keyOf(text: string, block: string | undefined): string | null
+  /** The kind of block that a line opens. */
+  blockOpenedBy(text: string): string | undefined
+  /** The identity of a block, under which repetitions of it merge; `null` where the line opens none. */
+  blockKey(text: string, block: string | undefined): string | null
+  /** Blocks whose children keep their order and may be numbered (access lists, route maps). */
+  isOrdered(block: string | undefined): boolean
+  /** A range of numbered lines (`line vty 0 4`), whose overlapping blocks merge number by number. */
+  rangeOf(text: string): { prefix: string; from: number; to: number } | null
+  /** Rewrites a spelling to the one that the rules know (`logging A` to `logging host A`). */
+  canonical(text: string): string
+  /** Character ranges of secrets in a line; `block` is the text of the line that opens the block around it. */
+  secretsIn(text: string, block: string | null): [from: number, to: number][]
+}

@@ -1,0 +1,32 @@
+/** The indented dialect: one command a line, blocks by indentation or by their known openers. */
+import type { Dialect } from '../dialect.ts'
+import { blockKey, canonical, keyOf, rangeOf } from './commands.ts'
+import { readIndented } from './reader.ts'
+import { secretsIn } from './secrets.ts'
+import { GLOBAL, blockByKind, blockOpenedBy } from './vocabulary.ts'
+
+export const indented: Dialect = {
+  id: 'indented',
+  title: 'Indented, one command a line',
+  recognise,
+  read: readIndented,
+  keyOf,
+  blockOpenedBy: (text) => blockOpenedBy(text)?.kind,
+  blockKey,
+  isOrdered: (block) => block !== undefined && blockByKind.get(block)?.ordered === true,
+  rangeOf,
+  canonical,
+  secretsIn,
+}
+
+/** Share of the first commands at the top level that are known, with a host name as the surest sign. */
+function recognise(text: string): number {
+  const tree = readIndented(text.length > 60_000 ? text.slice(0, 60_000) : text)
+  const commands = tree.nodes.filter((node) => node.kind === 'command')
+  if (commands.length === 0) return 0
+  const known = commands.filter((node) => GLOBAL.has(node.text.replace(/^(?:no|default) +/i, ''))).length
+  const prose = commands.filter((node) => /[.,;]$/.test(node.text) || /[{};]\s*$/.test(node.text)).length
+  if (known === 0 || prose > commands.length / 2) return 0
+  const share = known / commands.length
+  return tree.hostname === null || share < 0.1 ? share : Math.max(share, 0.5)
+}

@@ -1,0 +1,265 @@
+import { splitLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { openFreeText } from './free-text.ts'
+import { GLOBAL, blockByKind, blockOpenedBy } from './vocabulary.ts'
+
+const SPACE = 32
+const TAB = 9
+const BANG = 33
+
+/** `name#command` or `name(config)>`: a prompt left in a captured session. */
+const PROMPT = /^[A-Za-z][\w.:/@-]*(?:\([\w./:-]*\))?[#>](?: ?(.*))?$/
+const LISTING_COMMAND = /^(?:do )?(?:sh(?:o|ow)?|more|type|write term)\b.*\b(?:run\S*|start\S*|conf\S*|term\S*)/i
+const OTHER_COMMAND = /^(?:do )?(?:sh|sho|show|dir|ping|traceroute|terminal|term|exit|logout|en|enable|copy|wr|write|conf|configure)\b/i
+const HEADER = /^(?:Building configuration|Current configuration\s*:|Using \d+ out of \d+ bytes|Startup configuration\s*:|Load for |Time source is |Last configuration change|Command: show|Enter configuration commands)/i
+const STATED_SIZE = /^Current configuration\s*:\s*(\d+)\s*bytes/i
+const PAGING = /-{1,3}\s?\(?more\)?[^-]*-{1,3}|<-+ ?more ?-+>/i
+const CLOSER = /^(?:exit|quit|exit-[a-z-]+|end|end-[a-z-]+)$/i
+
+/** Deeper nesting than any device prints; hostile input goes no deeper than this. */
+const MAX_DEPTH = 32
+
+interface Open {
+  readonly node: ConfigNode
+  readonly indent: number
+}
+
+/**
+ * Reads a listing of the indented dialect. Never throws; takes time linear in the length of the text.
+ * What the reader cannot place stays in the tree (as a frame, or listed in `unread`).
+ */
+export function readIndented(text: string): LocatedTree {
+  return new IndentedReader(text).read()
+}
+
+class IndentedReader {
+  readonly #lines: string[]
+  readonly #size: number
+  readonly #paged: boolean
+  /** No command in the text is indented: children can only be told by what they say. */
+  readonly #flatText: boolean
+  readonly #top: ConfigNode[] = []
+  readonly #faults: Fault[] = []
+  readonly #unread: number[] = []
+  /** Blocks open by indentation, innermost last. */
+  #open: Open[] = []
+  /** Blocks whose children stand at the same indentation as the opener itself, innermost last. */
+  #flat: Open[] = []
+  #last: ConfigNode | null = null
+  #hostname: string | null = null
+  #statedSize: { line: number; bytes: number } | null = null
+  #ended = false
+  /** Inside the output of a command other than the listing. */
+  #elsewhere = false
+
+  constructor(text: string) {
+    this.#lines = splitLines(text)
+    this.#size = text.length
+    this.#paged = text.includes('\b') || PAGING.test(text)
+    this.#flatText = !/^[ \t]+[a-z]/im.test(text)
+  }
+
+  read(): LocatedTree {
+    const lines = this.#lines
+    for (let at = 0; at < lines.length; at++) at = this.#readLine(at)
+    const stated = this.#statedSize
+    // A listing that announces its size and stops before it, without its closing `end`, was cut off on the way.
+    if (stated && !this.#ended && this.#size < stated.bytes) {
+      this.#faults.push({ line: lines.length, reason: `the listing announces ${stated.bytes} bytes on line ${stated.line} and stops short of them without "end"` })
+    }
+    return { dialect: 'indented', lines, nodes: this.#top, faults: this.#faults, unread: this.#unread, hostname: this.#hostname }
+  }
+
+  /** Reads the line at index `at` and returns the index of the last line consumed. */
+  #readLine(at: number): number {
+    let raw = this.#lines[at] ?? ''
+    if (this.#paged && (raw.includes('\b') || PAGING.test(raw))) {
+      raw = this.#withoutPaging(raw, at)
+      if (raw.trim() === '') {
+        this.#aside('frame', (this.#lines[at] ?? '').trim(), at)
+        return at
+      }
+    }
+    let indent = 0
+    let from = 0
+    for (; from < raw.length; from++) {
+      const code = raw.charCodeAt(from)
+      if (code === SPACE) indent++
+      else if (code === TAB) indent = (indent >> 3) * 8 + 8
+      else if (code !== 0xfeff && code !== 0xa0) break
+    }
+    const command = raw.slice(from).trimEnd()
+    const first = command.charCodeAt(0)
+    if (command === '') {
+      this.#aside('separator', '', at)
+      return at
+    }
+    if (first === BANG) {
+      this.#aside(command === '!' ? 'separator' : 'comment', command, at)
+      if (command === '!') this.#flat = []
+      return at
+    }
+    if (first < 48 || !this.#looksLikeCommand(command)) {
+      if (this.#readFrame(command, at)) return at
+    }
+    if (this.#elsewhere) {
+      this.#aside('frame', command, at)
+      return at
+    }
+    if (CLOSER.test(command)) {
+      this.#readCloser(command.toLowerCase(), indent, at)
+      return at
+    }
+    return this.#readCommand(command, indent, at)
+  }
+
+  /** Cheap test that spares most lines the patterns for prompts and headers. */
+  #looksLikeCommand(command: string): boolean {
+    const space = command.indexOf(' ')
+    const word = space < 0 ? command : command.slice(0, space)
+    if (word.includes('#') || word.includes('>')) return false
+    const code = command.charCodeAt(0)
+    if (code >= 65 && code <= 90) return false
+    return !(code === 115 && (word === 'show' || word === 'sh' || word === 'sho'))
+  }
+
+  /** Prompts, echoes, headers, error lines. Returns whether the line was one. */
+  #readFrame(text: string, at: number): boolean {
+    const prompt = PROMPT.exec(text)
+    const typed = prompt ? (prompt[1] ?? '').trim() : OTHER_COMMAND.test(text) && /^sh/i.test(text) ? text : null
+    if (typed !== null) {
+      this.#closeAll()
+      this.#aside('frame', text, at)
+      if (LISTING_COMMAND.test(typed)) this.#elsewhere = false
+      else if (typed !== '' && !/^(?:en|enable|term|terminal|conf|configure|exit|end)\b/i.test(typed)) {
+        this.#elsewhere = true
+        if (!OTHER_COMMAND.test(typed)) this.#unread.push(at + 1)
+      }
+      return true
+    }
+    if (HEADER.test(text)) {
+      const size = STATED_SIZE.exec(text)
+      if (size) this.#statedSize = { line: at + 1, bytes: Number(size[1]) }
+      this.#aside('frame', text, at)
+      return true
+    }
+    if (text.startsWith('%') || text === '^') {
+      this.#aside('frame', text, at)
+      if (text !== '^') this.#faults.push({ line: at + 1, reason: `the device answered with an error: ${text.slice(0, 80)}` })
+      return true
+    }
+    return false
+  }
+
+  #readCloser(text: string, indent: number, at: number): void {
+    this.#aside('separator', text, at)
+    if (text === 'end') {
+      this.#ended = true
+      this.#closeAll()
+      return
+    }
+    const flat = this.#flat.pop()
+    // Where children stand beside their opener, `exit` closes the innermost opener; elsewhere, what is indented deeper.
+    if (flat && this.#flatChildren.has(flat.node)) return
+    while ((this.#open.at(-1)?.indent ?? -1) >= indent) this.#open.pop()
+  }
+
+  #readCommand(text: string, indent: number, at: number): number {
+    const parent = this.#parentOf(text, indent)
+    const opened = blockOpenedBy(text)
+    const node = this.#add('command', text, at, parent, opened?.kind)
+    this.#last = node
+    const last = this.#readFreeText(node, text, at)
+    if (last === null) {
+      if (this.#open.length < MAX_DEPTH) this.#open.push({ node, indent })
+      if (opened && this.#flat.length < MAX_DEPTH) this.#flat.push({ node, indent })
+    }
+    if (!this.#understands(text, parent)) this.#unread.push(at + 1)
+    if (parent === null && text.startsWith('hostname ')) this.#hostname = text.slice(9).trim().replace(/^"(.*)"$/, '$1') || null
+    return last ?? at
+  }
+
+  /** Consumes free text opened by `node`; returns the index of its last line, or null if the line opens none. */
+  #readFreeText(node: ConfigNode, text: string, at: number): number | null {
+    const free = openFreeText(text, node.parent?.text ?? null, this.#lines, at)
+    if (!free) return null
+    node.lastLine = free.last + 1
+    node.body = free.body
+    if (!free.closed) this.#faults.push({ line: at + 1, reason: `the ${free.what} opened here is not closed: everything after it is read as its text` })
+    return free.last
+  }
+
+  #parentOf(text: string, indent: number): ConfigNode | null {
+    let top = this.#open.at(-1)
+    while (top && top.indent >= indent) {
+      this.#open.pop()
+      top = this.#open.at(-1)
+    }
+    let flat = this.#flat.at(-1)
+    // A block whose children are indented is closed by indentation; one whose children are not, by what they say.
+    while (flat && (flat.indent > indent || (flat.indent === indent && !this.#isFlatChild(flat.node, text)))) {
+      this.#flat.pop()
+      flat = this.#flat.at(-1)
+    }
+    if (flat && flat.indent === indent && flat.node !== top?.node) return flat.node
+    return top?.node ?? null
+  }
+
+  #isFlatChild(opener: ConfigNode, text: string): boolean {
+    if (opener.children.some((child) => child.kind === 'command') && !this.#flatText && !this.#flatChildren.has(opener)) return false
+    const kind = opener.block === undefined ? undefined : blockByKind.get(opener.block)
+    const bare = /^(?:no |default )/i.test(text) ? text.replace(/^\S+ /, '') : text
+    const own = kind?.children.has(kind.ordered ? bare.replace(/^\d+ /, '') : bare) ?? false
+    const child = own && !isPlainlyGlobal(bare) ? true : this.#flatText && !GLOBAL.has(bare)
+    if (child) this.#flatChildren.add(opener)
+    return child
+  }
+
+  /** Openers found to have children at their own indentation. */
+  readonly #flatChildren = new Set<ConfigNode>()
+
+  #understands(text: string, parent: ConfigNode | null): boolean {
+    const code = text.charCodeAt(0)
+    let bare = text
+    if (code === 110 || code === 78 || code === 100 || code === 68) bare = text.replace(/^(?:no|default) +/i, '')
+    if (parent === null) return GLOBAL.has(bare)
+    if (parent.block === undefined) return parent.parent !== null && parent.parent.block !== undefined
+    const kind = blockByKind.get(parent.block)
+    if (!kind) return false
+    if (kind.ordered && code >= 48 && code <= 57) bare = bare.replace(/^\d+ +/, '')
+    return kind.children.has(bare)
+  }
+
+  #closeAll(): void {
+    this.#open = []
+    this.#flat = []
+    this.#last = null
+  }
+
+  #add(kind: NodeKind, text: string, at: number, parent: ConfigNode | null, block?: string): ConfigNode {
+    const node: ConfigNode = { kind, text, line: at + 1, lastLine: at + 1, parent, children: [], block }
+    ;(parent?.children ?? this.#top).push(node)
+    return node
+  }
+
+  /** Adds what is no command beneath the last command, so that nodes stay in the order of their lines. */
+  #aside(kind: NodeKind, text: string, at: number): void {
+    this.#add(kind, text, at, this.#last)
+  }
+
+  /** What the terminal showed after the paging prompt was wiped by backspaces or a carriage return. */
+  #withoutPaging(raw: string, at: number): string {
+    if (PAGING.test(raw)) this.#faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
+    const shown: string[] = []
+    for (const char of raw.replace(/[\r\n]+$/, '').replace(PAGING, (found) => ' '.repeat(found.length))) {
+      if (char === '\b') shown.pop()
+      else if (char === '\r') shown.length = 0
+      else shown.push(char)
+    }
+    return shown.join('')
+  }
+}
+
+/** Commands of the top level that share a first word with children of some block. */
+function isPlainlyGlobal(text: string): boolean {
+  return /^(?:ip (?:route|http|ssh|domain|name-server|access-list|prefix-list|routing|cef|forward-protocol|classless|subnet-zero|source-route|bootp|dhcp (?:pool|snooping(?! (?:trust|limit))|excluded-address|bootp)|rcmd|sla|vrf \S+$|host|scp|tftp|ftp|tacacs|radius|nat (?:inside source|outside source|pool|translation)|multicast-routing|as-path|community-list|local|finger|identd|default-gateway|device)|ipv6 (?:unicast-routing|route|access-list|cef|router|prefix-list|source-route|dhcp pool)|logging (?!synchronous|event)|login (?:block-for|on-|quiet-mode|delay)|snmp-server|service |banner|aaa |username|enable |line |interface |router |ntp (?!disable|broadcast|multicast)|vrf (?:definition|context) |vlan |spanning-tree (?:mode|extend|mst|vlan|portfast (?:default|bpduguard|edge))|crypto (?!map \S+$|ipsec df-bit)|access-list|route-map|class-map|policy-map|key |archive|tacacs|radius|privilege (?:exec|configure)|hostname|version|clock|cdp run|lldp run|mac |arp (?!timeout)|errdisable|errordisable|alias|boot|license|end|monitor session|mls qos$|no )/i.test(text)
+}

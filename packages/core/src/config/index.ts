@@ -1,0 +1,36 @@
+/** Reading configurations: text to located tree, and the tree of what holds. */
+import type { Dialect } from './dialect.ts'
+import { indented } from './indented/index.ts'
+
+export type { Dialect } from './dialect.ts'
+export { Scope, effectiveTree, type Statement } from './effective-tree.ts'
+export { communityOfHost } from './indented/secrets.ts'
+export { lastLineOf, splitLines, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
+export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
+export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
+
+/** Every dialect that can be read. */
+export const dialects: readonly Dialect[] = [indented]
+
+export function dialectById(id: string): Dialect | undefined {
+  return dialects.find((dialect) => dialect.id === id)
+}
+
+export type Detection = { ok: true; dialect: Dialect } | { ok: false; reason: string }
+
+/** Finds the dialect of a text, or says why it is no configuration that can be read. */
+export function detectDialect(text: string): Detection {
+  const start = text.slice(0, 4000).trimStart()
+  if (text.trim() === '') return { ok: false, reason: 'the file holds nothing but white space' }
+  if (/^(?:<!doctype html|<html|<head)/i.test(start)) return { ok: false, reason: 'this is an HTML page, not a device configuration' }
+  if (/^<\?xml/i.test(start)) return { ok: false, reason: 'this is XML; the dialects read here are: indented' }
+  if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON; the dialects read here are: indented' }
+  let best: { dialect: Dialect; share: number } | null = null
+  for (const dialect of dialects) {
+    const share = dialect.recognise(text)
+    if (!best || share > best.share) best = { dialect, share }
+  }
+  if (best && best.share >= 0.25) return { ok: true, dialect: best.dialect }
+  const percent = Math.round((best?.share ?? 0) * 100)
+  return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }
+}

@@ -1,0 +1,11 @@
+/** The heart of Jury Box: pure computation over texts. No file, network, clock, database or interface. */
+export * from './config/index.ts'
+export * from './snapshot/index.ts'
+export * from './model/index.ts'
+export * from './packets/index.ts'
+export * from './compare/index.ts'
+export * from './rules/index.ts'
+export * from './benchmarks/index.ts'
+export * from './remedies/index.ts'
+export * from './audit/index.ts'
+export * from './report/index.ts'

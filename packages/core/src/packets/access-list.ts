@@ -1,0 +1,75 @@
+import type { AccessEntry, AccessList, AddressMatch } from '../model/index.ts'
+import { EVERYTHING, boxesOf, intersect, remainder, type Box } from './header-set.ts'
+
+/** What an access list lets through of some packets: the entries that do, `undecided` where it cannot be said. */
+export interface Admission {
+  readonly answer: 'some' | 'none' | 'undecided'
+  /** The entry that lets a packet through (or may, where undecided). */
+  readonly by: AccessEntry | null
+  readonly why: string | null
+}
+
+const NOTHING: Admission = { answer: 'none', by: null, why: null }
+
+/**
+ * Whether a list lets any packet of `wanted` through. The deny at the end that no line states counts (common practice);
+ * an entry with words that cannot be weighed is taken to match nothing when it denies and everything it names when it
+ * permits, and the answer is `undecided` where that makes the difference.
+ */
+export function admits(list: AccessList, wanted: Box): Admission {
+  const sure = firstAdmission(list, wanted, 'certain')
+  if (sure.answer === 'some') return sure
+  const possible = firstAdmission(list, wanted, 'possible')
+  if (possible.answer === 'none') return sure
+  const words = list.entries.flatMap((entry) => entry.notWeighed)
+  return { answer: 'undecided', by: possible.by, why: words.length > 0 ? `cannot weigh: ${[...new Set(words)].slice(0, 4).join(', ')}` : 'the list is too intricate to decide' }
+}
+
+/** `certain`: packets surely let through. `possible`: packets that may be, given what cannot be weighed. */
+function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'possible'): Admission {
+  const denied: Box[] = []
+  for (const entry of list.entries) {
+    const vague = entry.notWeighed.length > 0
+    const boxes = boxesOf(entry.match)
+    if (entry.action === 'deny') {
+      // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what surely does.
+      if (!(vague && reading === 'possible')) denied.push(...boxes)
+      continue
+    }
+    if (vague && reading === 'certain') continue
+    for (const box of boxes) {
+      const asked = intersect(box, wanted)
+      const left = asked && remainder(asked, denied)
+      if (left === 'undecided') {
+        if (reading === 'possible') return { answer: 'some', by: entry, why: null }
+      } else if (left) return { answer: 'some', by: entry, why: null }
+    }
+  }
+  return NOTHING
+}
+
+/** Packets from a set of sources. */
+export function fromSources(source: AddressMatch): Box {
+  return { ...EVERYTHING, source }
+}
+
+/** First packets of a TCP connection to the device: what a remote login is judged by. */
+const NEW_TCP: Box = { ...EVERYTHING, protocol: [6, 6], established: [0, 0], fragment: [0, 0] }
+
+/**
+ * Whether the list is open: its permits, taken together, name every source, so that whoever is not denied by name gets
+ * in. Asked of new TCP connections; lists on terminal lines look at sources.
+ */
+export function openToAll(list: AccessList): Admission {
+  const passing = admits(list, NEW_TCP)
+  if (passing.answer === 'none') return NOTHING
+  const permits = (vague: boolean): AccessEntry[] => list.entries.filter((e) => e.action === 'permit' && (vague || e.notWeighed.length === 0))
+  const everySource = (entries: readonly AccessEntry[]): boolean => {
+    const sources = entries.flatMap((entry) => boxesOf(entry.match)).flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
+    return remainder(EVERYTHING, sources) === null
+  }
+  const widest = (entries: readonly AccessEntry[]): AccessEntry | null => entries.find((e) => e.match.sources === undefined) ?? entries.at(-1) ?? null
+  if (everySource(permits(false))) return { answer: 'some', by: widest(permits(false)), why: null }
+  if (everySource(permits(true))) return { answer: 'undecided', by: widest(permits(true)), why: 'an entry that permits every source holds words that cannot be weighed' }
+  return NOTHING
+}

@@ -1,0 +1,92 @@
+import { effectiveTree, type Dialect, type LocatedTree, type Scope, type Statement } from '../config/index.ts'
+import { statementText } from '../compare/index.ts'
+import type { Edit } from '../rules/index.ts'
+
+/** Commands in the order in which they are typed in configuration mode, and those that undo them. */
+export interface Plan {
+  readonly commands: readonly string[]
+  readonly rollback: readonly string[]
+}
+
+interface Step {
+  readonly block: string | null
+  readonly commands: readonly string[]
+  readonly undo: readonly string[]
+}
+
+/** Turns edits into commands: in each block the old lines come out before the new ones go in. */
+export function planFor(edits: readonly Edit[], device: Scope, dialect: Dialect): Plan {
+  const steps = edits.map((edit) => stepFor(edit, device, dialect)).filter((step) => step.commands.length > 0)
+  return { commands: steps.flatMap((step) => typed(step.block, step.commands)), rollback: [...steps].reverse().flatMap((step) => typed(step.block, step.undo)) }
+}
+
+function typed(block: string | null, commands: readonly string[]): string[] {
+  return block === null ? [...commands] : [block, ...commands.map((command) => ` ${command}`), 'exit']
+}
+
+function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
+  const scope = edit.block === null ? device : (blockNamed(device, edit.block) ?? device)
+  const kind = edit.block === null ? undefined : scope.openers[0]?.block
+  const remove = [...new Set(edit.remove)]
+  const add = [...new Set(edit.add)].filter((text) => !remove.includes(text))
+  const standing = new Set(scope.statements.map(statementText))
+  const undo: string[] = []
+  const displaced = new Set(scope.statements.filter((statement) => remove.includes(statementText(statement))))
+  for (const text of [...add].reverse()) {
+    const replaced = scope.statements.filter((statement) => displaces(text, statement, kind, dialect))
+    for (const statement of replaced) displaced.add(statement)
+    // Where the line took nothing's place, its absence comes back: "default" leaves neither form behind.
+    if (replaced.length === 0 && !standing.has(text)) undo.push(`default ${keyWords(positive(text), kind, dialect)}`)
+  }
+  for (const statement of displaced) undo.push(...retyped(statement))
+  return { block: edit.block, commands: [...remove.map(opposite), ...add], undo }
+}
+
+function blockNamed(device: Scope, name: string): Scope | null {
+  const first = name.split(' ', 1)[0]?.toLowerCase() ?? ''
+  return device.startingWith(first).find((statement) => statement.text === name && statement.scope)?.scope ?? null
+}
+
+/** The key words of a command that holds one value; the whole of one that collects. */
+function keyWords(text: string, kind: string | undefined, dialect: Dialect): string {
+  const key = dialect.keyOf(dialect.canonical(text), kind)
+  return key !== null && `${text} `.startsWith(`${key} `) ? key : text
+}
+
+function positive(text: string): string {
+  return text.startsWith('no ') ? text.slice(3) : text
+}
+
+function opposite(text: string): string {
+  return text.startsWith('no ') ? text.slice(3) : `no ${text}`
+}
+
+/** Whether typing `text` takes a standing statement away. */
+function displaces(text: string, statement: Statement, kind: string | undefined, dialect: Dialect): boolean {
+  const bare = dialect.canonical(positive(text))
+  if (statementText(statement) === text) return false
+  const key = dialect.keyOf(bare, kind)
+  if (key !== null && key === dialect.keyOf(statement.text, kind)) return true
+  if (text.startsWith('no ')) return !statement.negated && `${statement.text} `.startsWith(`${bare} `)
+  return statement.negated && `${bare} `.startsWith(`${statement.text} `)
+}
+
+/** The lines of a statement as they would be typed again, its block and free text included. */
+function retyped(statement: Statement): string[] {
+  const body = statement.nodes.at(-1)?.body
+  const banner = body === undefined ? null : /^(banner \S+) (\^\S|\S)/.exec(statement.text)
+  const head = banner ? `${banner[1]} ${banner[2]}${body}${banner[2]}` : statementText(statement)
+  const children = (statement.scope?.statements ?? []).flatMap(retyped).map((line) => ` ${line}`)
+  return [...head.split('\n'), ...children, ...(statement.scope ? ['exit'] : [])]
+}
+
+/** What holds after commands were typed on a device: they are read as if entered after the listing. */
+export function applyCommands(tree: LocatedTree, commands: readonly string[], dialect: Dialect): Scope {
+  return effectiveTree([tree, dialect.read(commands.join('\n'))], dialect)
+}
+
+/** The text of a configuration with commands entered after it, for another reading. */
+export function textWith(tree: LocatedTree, commands: readonly string[]): string {
+  const text = tree.lines.join('')
+  return `${text}${text.endsWith('\n') || text === '' ? '' : '\n'}${commands.join('\n')}\n`
+}

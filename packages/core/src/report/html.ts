@@ -1,0 +1,140 @@
+import type { Counts, Verdict } from '../audit/index.ts'
+import { groupBy, type Finding, type Report } from './report.ts'
+
+const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
+export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
+  fail: 'fail', unknown: 'unknown', error: 'error', pass: 'pass', notapplicable: 'not applicable', notchecked: 'not checked', notselected: 'not selected',
+}
+
+/** The report as one HTML file that needs nothing else: no script, no outside font, no outside picture. */
+export function writeHtml(report: Report): string {
+  const { document } = report
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<title>${esc(report.title)}</title>
+<style>${STYLE}</style>
+</head>
+<body>
+<header>
+<p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
+<h1>${esc(report.title)}</h1>
+<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>
+${countsLine(report.counts)}
+</header>
+<nav aria-label="Contents"><h2>Contents</h2><ol>
+<li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
+<li><a href="#requirements">Requirements</a></li><li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
+</ol></nav>
+<section id="scope"><h2>Scope</h2>
+<p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
+${table(['Device', 'Dialect', 'Lines', 'Not understood', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
+${document.refused.length === 0 ? '' : `<h3>Refused files</h3>${table(['File', 'Reason'], document.refused.map(({ path, reason }) => [code(path), esc(reason)]))}`}
+</section>
+<section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>
+<section id="rules"><h2>Rules</h2>
+${table(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], report.rules.map((rule) => [`${esc(rule.title)}<br><code>${esc(rule.rule)}</code>`, esc(rule.severity), ...numbers(rule.counts)]))}
+</section>
+<section id="requirements"><h2>Requirements</h2>
+${[...groupBy(report.requirements, (line) => line.framework)]
+  .map(([framework, lines]) => `<h3>${esc(framework)}</h3>${table(['Requirement', 'Rules', 'fail', 'unknown', 'pass'], lines.map((line) => [`<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`, line.rules.map(code).join(' '), String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)]))}`)
+  .join('\n')}
+</section>
+<section id="findings"><h2>Violations and doubts</h2>
+${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map(findingHtml).join('\n')}
+</section>
+<section id="records"><h2>Records</h2>
+${table(['Record', 'Device', 'Taken', 'SHA-256'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.sha256}</code>`]))}
+<p class="quiet">Build ${esc(document.build)}. The SHA-256 of a record is that of the file as it was taken in.</p>
+</section>
+</body>
+</html>
+`
+}
+
+function findingHtml({ number, title, statement, verdict, takenAt }: Finding): string {
+  return `<article id="finding-${number}">
+<h3><span class="mark ${verdict.outcome}" aria-hidden="true"></span>${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
+<p class="meta">${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · <code>${esc(verdict.rule)}</code>, branch <code>${esc(verdict.branch)}</code> · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}</p>
+<p>${esc(verdict.note)}</p>
+<p class="quiet">${esc(statement)}</p>
+${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
+${verdict.extra.length === 0 ? '' : `<p>Extra:</p>${pre(verdict.extra.join('\n'))}`}
+${verdict.exhibits.slice(0, 12).map(exhibitHtml).join('\n')}
+${verdict.exhibits.length > 12 ? `<p class="quiet">and ${verdict.exhibits.length - 12} more places.</p>` : ''}
+${remedyHtml(verdict)}
+<p class="quiet">References: ${verdict.references.map(esc).join(' · ')}</p>
+</article>`
+}
+
+function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number]): string {
+  const where = `${esc(record)}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
+  if (absent && text === '') return `<p class="meta">Searched ${where}: not there.</p>`
+  const lines = text.split('\n').map((line, i) => `<span class="n">${from + i}</span>${esc(line)}`).join('\n')
+  return `<figure><figcaption>${absent ? 'Searched ' : ''}${where}</figcaption><pre>${lines}</pre></figure>`
+}
+
+function remedyHtml({ remedy }: Verdict): string {
+  if (remedy === null) return ''
+  if ('words' in remedy) return `<h4>Remedy</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
+  const risk = { none: '', session: '<p><strong>May cut off the session that makes the change.</strong></p>', traffic: '<p><strong>May stop traffic.</strong></p>' }[remedy.risk]
+  const check = remedy.check.length === 0 ? '' : `<p>First make sure:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
+  return `<h4>Remedy</h4>${risk}${check}${pre(remedy.commands.join('\n'))}<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}`
+}
+
+function deviceRows({ document }: Report): string[][] {
+  const byDevice = groupBy(document.verdicts, (verdict) => verdict.device)
+  return document.devices.map((device) => {
+    const verdicts = byDevice.get(device.name) ?? []
+    return [esc(device.name), esc(device.dialect), String(device.lines), String(device.unread), ...OUTCOMES.map((outcome) => String(verdicts.filter((verdict) => verdict.outcome === outcome).length))]
+  })
+}
+
+function numbers(counts: Counts): string[] {
+  return OUTCOMES.map((outcome) => String(counts[outcome]))
+}
+
+function countsLine(counts: Counts): string {
+  return `<p class="counts">${OUTCOMES.map((outcome) => `<span><span class="mark ${outcome}" aria-hidden="true"></span><b>${counts[outcome]}</b> ${OUTCOME_WORDS[outcome]}</span>`).join(' ')}</p>`
+}
+
+function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
+  return `<table><thead><tr>${head.map((cell) => `<th scope="col">${esc(cell)}</th>`).join('')}</tr></thead><tbody>${rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')}</tbody></table>`
+}
+
+function esc(text: string): string {
+  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;').replaceAll("'", '&#39;')
+}
+
+function code(text: string): string {
+  return `<code>${esc(text)}</code>`
+}
+
+function pre(text: string): string {
+  return `<pre>${esc(text)}</pre>`
+}
+
+function time(text: string): string {
+  return `<time datetime="${esc(text)}">${esc(text.slice(0, 16).replace('T', ' '))} UTC</time>`
+}
+
+const STYLE = `
+:root{color-scheme:light}
+body{font:15px/1.5 "Source Sans 3","Segoe UI",system-ui,sans-serif;color:#20242c;background:#fffdf8;max-width:60rem;margin:2rem auto;padding:0 1.5rem}
+h1,h2{font-family:"Source Serif 4",Georgia,serif;font-weight:600}h1{font-size:2rem;margin:.2rem 0}h2{border-top:1px solid #dad4c5;padding-top:1.2rem;margin-top:2.4rem}
+h3{font-size:1.1rem;margin-top:1.6rem}h4{margin:.8rem 0 .2rem}.kicker,.meta,.quiet,figcaption{color:#646a73;font-size:.9rem}
+table{border-collapse:collapse;width:100%;font-size:.9rem;font-variant-numeric:tabular-nums}th,td{text-align:left;vertical-align:top;padding:.3rem .6rem .3rem 0;border-bottom:1px solid #dad4c5}
+code,pre{font-family:"JetBrains Mono",ui-monospace,monospace;font-size:.85em}.hash{font-size:.7em;word-break:break-all}
+pre{background:#f5f2ea;border:1px solid #dad4c5;border-radius:3px;padding:.5rem .7rem;overflow-x:auto;white-space:pre-wrap;margin:.3rem 0}
+.n{display:inline-block;width:3.2em;color:#646a73;user-select:none}figure{margin:.6rem 0}.device{font-weight:400;color:#5a2f52}
+article{border-top:1px solid #dad4c5}.counts span{margin-right:.9rem}a{color:#5a2f52}
+.mark{display:inline-block;width:.7em;height:.7em;margin-right:.4em;box-sizing:border-box;vertical-align:-.05em}
+.mark.pass{border:2px solid #1f7a6d;border-radius:50%}.mark.fail{background:#b93a22}
+.mark.unknown{transform:rotate(45deg) scale(.8);border:2px solid #7e5800;background:linear-gradient(135deg,#7e5800 50%,transparent 50%)}
+.mark.error{border:2px solid #20242c;background:linear-gradient(45deg,transparent 44%,#20242c 44% 56%,transparent 56%),linear-gradient(-45deg,transparent 44%,#20242c 44% 56%,transparent 56%)}
+.mark.notapplicable,.mark.notchecked{height:2px;background:#646a73;vertical-align:.25em}
+@media print{body{margin:0;max-width:none}article,figure{break-inside:avoid}a{color:inherit;text-decoration:none}}
+`

@@ -1,0 +1,103 @@
+import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
+import { countVerdicts } from '../audit/index.ts'
+import type { BenchmarkSource, Framework } from '../benchmarks/index.ts'
+
+/** What a report is made of, whatever form it is written in. All texts are masked already. */
+export interface Report {
+  readonly title: string
+  readonly engagement: string | null
+  /** RFC 3339, UTC. */
+  readonly madeAt: string
+  readonly document: AuditDocument
+  readonly counts: Counts
+  readonly rules: readonly RuleLine[]
+  readonly requirements: readonly RequirementLine[]
+  /** Failures and what could not be decided, the gravest first. */
+  readonly findings: readonly Finding[]
+  readonly method: readonly string[]
+}
+
+export interface RuleLine {
+  readonly benchmark: string
+  readonly rule: string
+  readonly title: string
+  readonly severity: string
+  readonly counts: Counts
+}
+
+export interface RequirementLine {
+  readonly framework: string
+  readonly requirement: string
+  readonly title: string
+  readonly rules: readonly string[]
+  readonly counts: Counts
+}
+
+export interface Finding {
+  readonly number: number
+  readonly title: string
+  readonly statement: string
+  readonly verdict: Verdict
+  /** Time of capture of the record it rests on. */
+  readonly takenAt: string | null
+}
+
+const GRAVITY = ['high', 'medium', 'low', 'info']
+const OBJECTIONS = new Set(['fail', 'unknown', 'error'])
+
+export function makeReport(document: AuditDocument, benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], about: { title: string; engagement: string | null; madeAt: string }): Report {
+  const rules = new Map(benchmarks.flatMap((benchmark) => benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const)))
+  const byRule = groupBy(document.verdicts, (verdict) => `${verdict.benchmark} ${verdict.rule}`)
+  const byReference = new Map<string, Verdict[]>()
+  for (const verdict of document.verdicts) {
+    for (const reference of verdict.references) byReference.set(reference, [...(byReference.get(reference) ?? []), verdict])
+  }
+  const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
+  const findings = document.verdicts
+    .filter((verdict) => OBJECTIONS.has(verdict.outcome))
+    .sort((a, b) => Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
+    .map((verdict, i): Finding => {
+      const source = rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
+      return { number: i + 1, title: source?.title ?? verdict.rule, statement: source?.statement ?? '', verdict, takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null }
+    })
+  return {
+    ...about,
+    document,
+    counts: document.counts,
+    rules: [...rules].flatMap(([key, { benchmark, rule }]) => {
+      const verdicts = byRule.get(key)
+      return verdicts ? [{ benchmark, rule: rule.id, title: rule.title, severity: rule.severity, counts: countVerdicts(verdicts) }] : []
+    }),
+    requirements: frameworks.flatMap((framework) =>
+      Object.entries(framework.requirements).flatMap(([requirement, title]) => {
+        const verdicts = byReference.get(`${framework.id}:${requirement}`)
+        return verdicts ? [{ framework: framework.title, requirement, title, rules: [...new Set(verdicts.map((verdict) => verdict.rule))], counts: countVerdicts(verdicts) }] : []
+      }),
+    ),
+    findings,
+    method: METHOD,
+  }
+}
+
+const METHOD: readonly string[] = [
+  'Stored configurations stand for the running ones; no device was contacted for this report. The age of each record is given beside it.',
+  'Each rule is decided by the first of its branches that holds; the branch is named with every verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
+  'What could not be decided is counted as unknown and listed with the violations.',
+  'Outcomes are those of XCCDF 1.2. A rule about several interfaces, lines or users fails where one of them fails.',
+  'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement without deciding the whole of it.',
+  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for equal secrets.',
+]
+
+export function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>()
+  for (const item of items) {
+    const group = groups.get(key(item))
+    if (group) group.push(item)
+    else groups.set(key(item), [item])
+  }
+  return groups
+}
+
+function order(a: string, b: string): number {
+  return a < b ? -1 : a > b ? 1 : 0
+}

@@ -1,0 +1,91 @@
+import { Environment } from '@marcbachmann/cel-js'
+import { RE2JS } from 're2js'
+import { addressBits, parsePrefix } from '../model/index.ts'
+import type { Bindings } from './pattern.ts'
+
+/** A compiled CEL expression over the values of the benchmark and what patterns have bound. */
+export interface Expression {
+  readonly source: string
+  /** @throws Error with the expression's own message, where it cannot be evaluated */
+  evaluate(names: Bindings): unknown
+}
+
+const patterns = new Map<string, RE2JS>()
+
+/** Compiles an RE2 pattern once. @throws Error that names the pattern */
+export function userPattern(source: string): RE2JS {
+  let compiled = patterns.get(source)
+  if (!compiled) {
+    try {
+      compiled = RE2JS.compile(source)
+    } catch (error) {
+      throw new Error(`Pattern ${JSON.stringify(source)} is not RE2 syntax: ${error instanceof Error ? error.message : String(error)}`)
+    }
+    if (patterns.size > 1_000) patterns.clear()
+    patterns.set(source, compiled)
+  }
+  return compiled
+}
+
+/** The same address written differently (`2001:DB8::1`, `2001:db8:0::1`) is the same; names compare without case. */
+export function sameHost(a: string, b: string): boolean {
+  return canonicalHost(a) === canonicalHost(b)
+}
+
+export function canonicalHost(text: string): string {
+  const v4 = addressBits(text, 'ipv4')
+  if (v4 !== null) return `4:${v4}`
+  const v6 = addressBits(text, 'ipv6')
+  return v6 === null ? text.toLowerCase().replace(/\.$/, '') : `6:${v6}`
+}
+
+const environment = new Environment({
+  unlistedVariablesAreDyn: true,
+  limits: { maxAstNodes: 500, maxDepth: 24, maxListElements: 200, maxMapEntries: 50, maxCallArguments: 8 },
+})
+  // RE2 syntax in linear time, in place of `matches`, which backtracks and is refused.
+  .registerFunction('found(string, string): bool', (text: string, pattern: string) => userPattern(pattern).matcher(text).find())
+  .registerFunction('without(string, string): string', (text: string, word: string) => text.split(' ').filter((w) => w !== word).join(' '))
+  .registerFunction('words(string): list<string>', (text: string) => text.split(' '))
+  .registerFunction('among(string, list<dyn>): bool', (host: string, hosts: unknown[]) => hosts.some((other) => sameHost(host, String(other))))
+  // Numbers as configurations list them: "4", "1 - 3".
+  .registerFunction('numbered(string, list<dyn>): bool', (text: string, ranges: unknown[]) =>
+    ranges.some((range) => {
+      const [from, to = from] = String(range).split(/\s*-\s*/).map(Number)
+      return from !== undefined && to !== undefined && Number(text) >= from && Number(text) <= to
+    }),
+  )
+  .registerFunction('inside(string, string): bool', (address: string, prefix: string) => {
+    const outer = parsePrefix(prefix)
+    const inner = parsePrefix(address)
+    return !!outer && !!inner && outer.family === inner.family && (inner.care & outer.care) === outer.care && (inner.value & outer.care) === outer.value
+  })
+
+/** @throws Error that names the expression and what is wrong with it */
+export function compileExpression(source: string): Expression {
+  if (/\.\s*matches\s*\(|\bmatches\s*\(/.test(source)) throw new Error(`Expression "${source}": "matches" has no bound on its run time; use found(text, pattern), in RE2 syntax`)
+  let run: (names: Record<string, unknown>) => unknown
+  try {
+    run = environment.parse(source)
+  } catch (error) {
+    throw new Error(`Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+  }
+  return { source, evaluate: (names) => run(names as Record<string, unknown>) }
+}
+
+/** Text with `${expression}` in it. */
+export interface Template {
+  readonly source: string
+  render(names: Bindings, show?: (value: string) => string): string
+}
+
+/** @throws Error as `compileExpression` */
+export function compileTemplate(source: string): Template {
+  const parts = source.split(/\$\{([^}]*)\}/)
+  const compiled = parts.map((part, i) => (i % 2 === 0 ? part : compileExpression(part)))
+  const shown = (value: unknown): string => (Array.isArray(value) ? value.map(String).join(', ') : String(value))
+  return {
+    source,
+    render: (names, show = (value) => value) => compiled.map((part) => (typeof part === 'string' ? part : show(shown(part.evaluate(names))))).join(''),
+  }
+}

@@ -1,0 +1,252 @@
+import { Scope, type Statement } from '../config/index.ts'
+import { statementText } from '../compare/index.ts'
+import { Inquiry, compileCondition, matcherFor, type Ask, type JudgedDevice } from './condition.ts'
+import { tidy, type Finding, type Place } from './evidence.ts'
+import { compileTemplate, type Template } from './expression.ts'
+import { combine, type Edit, type Judgement, type RemedyIntent } from './verdict.ts'
+import type { Outcome, RemedySource, RuleSource, Severity } from './schema.ts'
+
+export interface Rule {
+  readonly source: RuleSource
+  /** @param values effective values of the benchmark; whole numbers as bigint, unset ones as null */
+  judge(device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement
+}
+
+/** A judgement whose evidence is places, and whose words still hold real secrets. */
+export interface RawJudgement extends Omit<Judgement, 'exhibits'> {
+  readonly places: readonly Place[]
+}
+
+/** More lines than a person reads; the count of subjects and missing lines is never cut. */
+const MAX_PLACES = 60
+
+interface Branch {
+  readonly id: string
+  readonly ask: Ask | null
+  readonly outcome: Outcome
+  readonly severity: Severity
+  readonly note: Template
+  readonly remedy: CompiledRemedy | null
+}
+
+interface Subject {
+  readonly name: string
+  readonly inquiry: Inquiry
+  readonly places: readonly Place[]
+}
+
+interface Decision {
+  readonly outcome: Outcome
+  readonly branch: Branch | null
+  readonly note: string
+  readonly finding: Finding
+  readonly subject: Subject
+}
+
+/** @throws Error that names the rule and what is wrong with it */
+export function compileRule(source: RuleSource): Rule {
+  try {
+    const fallback = source.remedy ? compileRemedy(source.remedy) : null
+    const branches = source.decide.map(
+      (branch): Branch => ({
+        id: branch.id,
+        ask: branch.when === undefined ? null : compileCondition(branch.when),
+        outcome: branch.outcome,
+        severity: branch.severity ?? source.severity,
+        note: compileTemplate(branch.note),
+        remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
+      }),
+    )
+    const subjectsOf = compileSubjects(source)
+    return {
+      source,
+      judge: (device, values) => {
+        try {
+          return judge(source, branches, subjectsOf, device, values)
+        } catch (error) {
+          return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
+        }
+      },
+    }
+  } catch (error) {
+    throw new Error(`Rule "${source.id}": ${error instanceof Error ? error.message : String(error)}`)
+  }
+}
+
+/** A rule that errs loses nothing but its own answer for this device. */
+function failed(source: RuleSource, reason: string): RawJudgement {
+  return { rule: source.id, outcome: 'error', severity: source.severity, branch: 'error', note: `The rule could not be evaluated: ${reason}`, subjects: [], places: [], missing: [], extra: [], remedy: null }
+}
+
+function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inquiry: Inquiry) => Subject[], device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
+  const top = new Inquiry(device, device.model.scope, { ...values })
+  const subjects = subjectsOf(top)
+  if (source.each && subjects.length === 0) return judgeNothing(source, top)
+  const decisions = subjects.map((subject) => decide(branches, subject))
+  // Where lines may be hidden, there may be subjects nobody saw: they are not known to be in order.
+  const unseen = source.each !== undefined && top.mayHideLines
+  const outcome = combine([...decisions.map((decision) => decision.outcome), ...(unseen ? (['unknown'] as const) : [])])
+  const deciding = decisions.find((decision) => decision.outcome === outcome)
+  const same = decisions.filter((decision) => decision.outcome === outcome)
+  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : `What was captured is in order, but the record is not whole: ${device.model.tree.faults[0]?.reason ?? ''}.`
+  return {
+    rule: source.id,
+    outcome,
+    severity: deciding?.branch?.severity ?? source.severity,
+    branch: deciding?.branch?.id ?? (deciding ? 'undecided' : 'not-whole'),
+    note,
+    subjects: source.each ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note })) : [],
+    places: placesFor(same.length > 0 ? same : decisions, top),
+    missing: [...new Set(same.flatMap((decision) => decision.finding.missing ?? []))],
+    extra: [...new Set(same.flatMap((decision) => decision.finding.extra ?? []))],
+    remedy: outcome === 'fail' || outcome === 'unknown' ? remedyFor(same) : null,
+  }
+}
+
+function judgeNothing(source: RuleSource, top: Inquiry): RawJudgement {
+  const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
+  const hidden = top.mayHideLines
+  return {
+    rule: source.id,
+    outcome: hidden ? 'unknown' : nothing.outcome,
+    severity: source.severity,
+    branch: hidden ? 'not-whole' : 'nothing',
+    note: hidden ? `Nothing to judge was found, but the record is not whole: ${top.device.model.tree.faults[0]?.reason ?? ''}.` : nothing.note,
+    subjects: [],
+    places: top.whole(),
+    missing: [],
+    extra: [],
+    remedy: null,
+  }
+}
+
+/**
+ * The first branch that holds decides. A branch that cannot be decided leaves every later outcome possible: if all
+ * that remain possible agree, that is the outcome, else it is unknown.
+ */
+function decide(branches: readonly Branch[], subject: Subject): Decision {
+  const { inquiry } = subject
+  const open: { branch: Branch; finding: Finding }[] = []
+  const refuted: Finding[] = []
+  for (const branch of branches) {
+    const finding: Finding = branch.ask ? branch.ask(inquiry) : { truth: true, places: [] }
+    if (finding.truth === false) refuted.push(finding)
+    if (finding.truth === 'unknown') open.push({ branch, finding })
+    if (finding.truth !== true) continue
+    // What the last branch rests on is that none before it held.
+    const restsOn = branch.ask === null ? mergeRefuted(refuted) : finding
+    const doubt = open.find((other) => other.branch.outcome !== branch.outcome)
+    if (doubt) return undecided(doubt.branch, doubt.finding, subject)
+    const note = branch.note.render(inquiry.names, maskedIn(inquiry))
+    return { outcome: branch.outcome, branch, note, finding: restsOn, subject }
+  }
+  throw new Error('no branch decided')
+}
+
+function undecided(branch: Branch, finding: Finding, subject: Subject): Decision {
+  return { outcome: 'unknown', branch: null, note: `Cannot be decided (branch "${branch.id}"): ${finding.why ?? 'what would decide it was not captured'}.`, finding, subject }
+}
+
+function mergeRefuted(refuted: readonly Finding[]): Finding {
+  return { truth: true, places: refuted.flatMap((finding) => finding.places), missing: refuted.flatMap((f) => f.missing ?? []), extra: refuted.flatMap((f) => f.extra ?? []) }
+}
+
+function noteFor(source: RuleSource, deciding: Decision, same: number, all: number): string {
+  if (!source.each || all === 1) return deciding.note
+  return same === all && all > 1 ? `${deciding.note} (${all} alike or with the same outcome)` : same > 1 ? `${deciding.note} (${same} of ${all})` : deciding.note
+}
+
+function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
+  const places = decisions.flatMap((decision) => {
+    const found = decision.finding.places
+    // A claim about lines rests on those lines; one about absence on what was searched.
+    const present = found.filter((place) => !place.absent)
+    return [...decision.subject.places, ...(decision.branch?.ask === null || present.length === 0 ? found : present)]
+  })
+  return tidy(places.length > 0 ? places : top.whole(), MAX_PLACES)
+}
+
+/** Values that a line marks as secret must not reach a note. */
+function maskedIn(inquiry: Inquiry): (value: string) => string {
+  const { dialect } = inquiry.device.model
+  return (value) => {
+    if (value === '' || value.length > 200) return value
+    const isSecret = inquiry.scope.statements.some((statement) => {
+      if (!statement.text.includes(value)) return false
+      return dialect.secretsIn(statement.text, inquiry.scope.openers[0]?.text ?? null).some(([from, to]) => statement.text.slice(from, to) === value)
+    })
+    return isSecret ? '‹secret›' : value
+  }
+}
+
+function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
+  const { each } = source
+  if (!each) return (inquiry) => [{ name: '', inquiry, places: [] }]
+  if ('block' in each) {
+    const match = matcherFor([each.block].flat(), undefined)
+    const where = each.where === undefined ? null : compileCondition(each.where)
+    return (inquiry) =>
+      match(inquiry).flatMap(({ statement, names }): Subject[] => {
+        if (!statement.scope) return []
+        const own = new Inquiry(inquiry.device, statement.scope, { ...inquiry.names, ...names, block: statement.text })
+        if (where && where(own).truth === false) return []
+        return [{ name: statement.text, inquiry: own, places: statement.nodes.map((node) => ({ record: inquiry.device.record, from: node.line, to: node.lastLine, absent: false })) }]
+      })
+  }
+  const match = matcherFor([each.lines].flat(), undefined)
+  return (inquiry) => {
+    const groups = new Map<string, Statement[]>()
+    for (const { statement, names } of match(inquiry)) {
+      const key = String(names[each.by])
+      groups.set(key, [...(groups.get(key) ?? []), statement])
+    }
+    return [...groups].map(([key, statements]) => {
+      const nodes = statements.flatMap((statement) => statement.nodes)
+      const scope = new Scope(statements, nodes)
+      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, { ...inquiry.names, [each.by]: key }), places: nodes.map((node) => ({ record: inquiry.device.record, from: node.line, to: node.lastLine, absent: false })) }
+    })
+  }
+}
+
+/** Resolves a remedy for a subject whose branch decided. */
+type CompiledRemedy = (decision: Decision) => RemedyIntent
+
+function compileRemedy(source: RemedySource): CompiledRemedy {
+  if ('words' in source) {
+    const words = compileTemplate(source.words)
+    return ({ subject }) => ({ kind: 'words', words: words.render(subject.inquiry.names, maskedIn(subject.inquiry)) })
+  }
+  const edits = source.edits.map((edit) => ({
+    remove: edit.remove.length === 0 ? null : matcherFor(edit.remove, edit.removeWhere),
+    add: edit.add.map(compileTemplate),
+    each: edit.each,
+    device: edit.device,
+    when: edit.when === undefined ? null : compileCondition(edit.when),
+  }))
+  return ({ subject }) => {
+    const resolved = edits.flatMap((edit): Edit[] => {
+      const own = subject.inquiry
+      // A copy: what one edit's condition binds is no matter of the next.
+      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, { ...own.names })
+      if (edit.when && edit.when(inquiry).truth !== true) return []
+      const remove = edit.remove?.(inquiry).map(({ statement }) => statementText(statement)) ?? []
+      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => ({ ...inquiry.names, item }))
+      const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
+      const opener = inquiry.scope.openers[0]
+      const block = opener && inquiry.scope !== inquiry.device.model.scope ? (subject.name === '' ? opener.text : subject.name) : null
+      return remove.length + add.length > 0 ? [{ block, remove, add }] : []
+    })
+    return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check }
+  }
+}
+
+function remedyFor(decisions: readonly Decision[]): RemedyIntent | null {
+  const intents = decisions.flatMap((decision) => (decision.branch?.remedy ? [decision.branch.remedy(decision)] : []))
+  const words = intents.flatMap((intent) => (intent.kind === 'words' ? [intent.words] : []))
+  if (words.length > 0) return { kind: 'words', words: [...new Set(words)].join('\n') }
+  const plans = intents.flatMap((intent) => (intent.kind === 'edits' ? [intent] : []))
+  const first = plans[0]
+  if (!first || plans.every((plan) => plan.edits.length === 0)) return null
+  const risk = plans.some((p) => p.risk === 'session') ? 'session' : plans.some((p) => p.risk === 'traffic') ? 'traffic' : 'none'
+  return { kind: 'edits', edits: plans.flatMap((plan) => plan.edits), risk, check: [...new Set(plans.flatMap((plan) => plan.check))] }
+}

@@ -1,0 +1,107 @@
+import { addressBits } from '../model/index.ts'
+
+/**
+ * Patterns over the words of a command, for people to read and write:
+ *
+ * - a word stands for itself, whatever its case; `{a|b}` for one of several
+ * - `<name>` binds one word, `<name:int>` a whole number, `<name:address>` an IPv4 or IPv6 address
+ * - `<name...>` binds one or more words to the end of the command
+ * - `*` is any one word, `...` any number of words, none included
+ * - a leading `no` asks for the negated form
+ */
+export interface Pattern {
+  readonly source: string
+  readonly negated: boolean
+  readonly tokens: readonly Token[]
+  /** Lower-case first word, by which candidates are looked up. */
+  readonly first: string
+  /** Names that a match binds. */
+  readonly names: readonly string[]
+}
+
+type Token =
+  | { readonly kind: 'word'; readonly anyOf: readonly string[] }
+  | { readonly kind: 'bind'; readonly name: string; readonly type: 'word' | 'int' | 'address' }
+  | { readonly kind: 'rest'; readonly name: string }
+  | { readonly kind: 'any' }
+  | { readonly kind: 'gap' }
+
+/** Whole numbers are `bigint`, as CEL has them. */
+export type Bindings = Readonly<Record<string, unknown>>
+
+const MAX_GAPS = 3
+
+/** Names that CEL keeps for its types and literals: an expression would read them instead of what was bound. */
+const TAKEN = new Set(['list', 'type', 'map', 'int', 'uint', 'double', 'string', 'bytes', 'bool', 'dyn', 'timestamp', 'duration', 'null_type', 'null', 'true', 'false', 'in'])
+
+/** @throws Error that names the pattern and what is wrong with it */
+export function compilePattern(source: string): Pattern {
+  const words = source.trim().split(/\s+/)
+  const negated = words[0] === 'no'
+  if (negated) words.shift()
+  const tokens = words.map((word) => tokenOf(word, source))
+  const head = tokens[0]
+  if (head?.kind !== 'word' || head.anyOf.length !== 1) throw new Error(`Pattern "${source}": it must begin with a plain word`)
+  if (tokens.filter((token) => token.kind === 'gap').length > MAX_GAPS) throw new Error(`Pattern "${source}": more than ${MAX_GAPS} "..."`)
+  if (tokens.slice(0, -1).some((token) => token.kind === 'rest')) throw new Error(`Pattern "${source}": "<name...>" can only stand at the end`)
+  return { source, negated, tokens, first: head.anyOf[0] ?? '', names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
+}
+
+function tokenOf(word: string, source: string): Token {
+  if (word === '*') return { kind: 'any' }
+  if (word === '...') return { kind: 'gap' }
+  const choice = /^\{([^{}]+)\}$/.exec(word)
+  if (choice) return { kind: 'word', anyOf: (choice[1] ?? '').toLowerCase().split('|') }
+  const bind = /^<([a-z_]\w*)(?::(int|address)|(\.\.\.))?>$/i.exec(word)
+  if (bind) {
+    const name = bind[1] ?? ''
+    if (TAKEN.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word of the expression language; choose another name`)
+    return bind[3] ? { kind: 'rest', name } : { kind: 'bind', name, type: bind[2] === 'int' ? 'int' : bind[2] === 'address' ? 'address' : 'word' }
+  }
+  if (/[<>{}]/.test(word)) throw new Error(`Pattern "${source}": "${word}" is no placeholder (expected <name>, <name:int>, <name:address>, <name...> or {a|b})`)
+  return { kind: 'word', anyOf: [word.toLowerCase()] }
+}
+
+/** What a match binds, or null where the text does not match. `text` is normalised and without `no`. */
+export function matchPattern(pattern: Pattern, text: string): Bindings | null {
+  const words = text.split(' ')
+  if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, words, 0, null) ? NONE : null
+  const bound: Record<string, unknown> = {}
+  return matchFrom(pattern.tokens, 0, words, 0, bound) ? bound : null
+}
+
+const NONE: Bindings = Object.freeze({})
+
+function matchFrom(tokens: readonly Token[], t: number, words: readonly string[], w: number, bound: Record<string, unknown> | null): boolean {
+  for (; t < tokens.length; t++, w++) {
+    const token = tokens[t]
+    if (!token) return false
+    if (token.kind === 'gap') {
+      if (t === tokens.length - 1) return true
+      for (let skip = w; skip <= words.length; skip++) if (matchFrom(tokens, t + 1, words, skip, bound)) return true
+      return false
+    }
+    const word = words[w]
+    if (word === undefined) return false
+    switch (token.kind) {
+      case 'word':
+        if (!token.anyOf.includes(word) && !token.anyOf.includes(word.toLowerCase())) return false
+        break
+      case 'bind':
+        if (token.type === 'int') {
+          if (!/^\d{1,18}$/.test(word)) return false
+          if (bound) bound[token.name] = BigInt(word)
+        } else {
+          if (token.type === 'address' && addressBits(word, 'ipv4') === null && addressBits(word, 'ipv6') === null) return false
+          if (bound) bound[token.name] = word
+        }
+        break
+      case 'rest':
+        if (bound) bound[token.name] = words.slice(w).join(' ')
+        return true
+      case 'any':
+        break
+    }
+  }
+  return w === words.length
+}

@@ -1,0 +1,143 @@
+import { z } from 'zod'
+
+/** Outcomes of XCCDF 1.2 (NIST IR 7275 r4, §6.6.4.2). */
+export const outcomeSchema = z.enum(['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked'])
+export type Outcome = z.infer<typeof outcomeSchema>
+
+export const severitySchema = z.enum(['info', 'low', 'medium', 'high'])
+export type Severity = z.infer<typeof severitySchema>
+
+/** `session`: the change may cut off the session that makes it; `traffic`: it may stop traffic. */
+export const riskSchema = z.enum(['none', 'session', 'traffic'])
+export type Risk = z.infer<typeof riskSchema>
+
+const patterns = z.union([z.string(), z.array(z.string()).min(1)])
+const name = z.string().regex(/^[a-z]\w*$/, 'expected a name of lower-case letters, digits and _')
+
+export interface LineCondition {
+  line?: string | string[]
+  absent?: string | string[]
+  where?: string
+}
+
+export type Condition =
+  | string
+  | LineCondition
+  | { all: Condition[] }
+  | { any: Condition[] }
+  | { none: Condition[] }
+  | { expr: string }
+  | { device: Condition }
+  | { set: { of: string | string[]; take: string; equals?: string; within?: string } }
+  | { list: { name: string; family: 'ipv4' | 'ipv6'; is: 'missing' | 'empty' | 'open' } }
+  | { admits: { list: string; sources: string } }
+  | { body: { of: string | string[]; found: string } }
+  | { some: { block: string | string[]; has: Condition } }
+  | { only: string[] }
+  | { collect: { of: string | string[]; take: string; as: string } }
+  | { record: string }
+  | { differs: string }
+
+/**
+ * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
+ * `line` binds its placeholders for what follows in the same `all`; `absent` is its opposite.
+ */
+export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
+  z.union([
+    z.string().min(1),
+    z.strictObject({ line: patterns, where: z.string().optional() }),
+    z.strictObject({ absent: patterns, where: z.string().optional() }),
+    z.strictObject({ all: z.array(conditionSchema).min(1) }),
+    z.strictObject({ any: z.array(conditionSchema).min(1) }),
+    z.strictObject({ none: z.array(conditionSchema).min(1) }),
+    z.strictObject({ expr: z.string().min(1) }),
+    z.strictObject({ device: conditionSchema }),
+    z.strictObject({ set: z.strictObject({ of: patterns, take: name, equals: name.optional(), within: name.optional() }) }),
+    z.strictObject({ list: z.strictObject({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), is: z.enum(['missing', 'empty', 'open']) }) }),
+    z.strictObject({ admits: z.strictObject({ list: z.string(), sources: name }) }),
+    z.strictObject({ body: z.strictObject({ of: patterns, found: z.string() }) }),
+    /** Some block of this kind in which the condition holds. */
+    z.strictObject({ some: z.strictObject({ block: patterns, has: conditionSchema }) }),
+    /** No line but these; negated lines do not count. */
+    z.strictObject({ only: z.array(z.string()).min(1) }),
+    /** Binds the list of what matching lines name; always holds. */
+    z.strictObject({ collect: z.strictObject({ of: patterns, take: name, as: name }) }),
+    z.strictObject({ record: z.string() }),
+    z.strictObject({ differs: z.string() }),
+  ]),
+)
+
+const editSchema = z.strictObject({
+  /** Lines that match are taken out. */
+  remove: z.array(z.string()).default([]),
+  removeWhere: z.string().optional(),
+  /** Lines to put in, with `${…}`. */
+  add: z.array(z.string()).default([]),
+  /** Repeats `add` for each element of a list value, as `item`. */
+  each: name.optional(),
+  /** Edits the device rather than the block that is judged. */
+  device: z.boolean().default(false),
+  when: conditionSchema.optional(),
+})
+
+export const remedySchema = z.union([
+  z.strictObject({ words: z.string().min(1) }),
+  z.strictObject({
+    risk: riskSchema.default('none'),
+    /** What to make sure of before the commands are entered. */
+    check: z.array(z.string()).default([]),
+    edits: z.array(editSchema).min(1),
+  }),
+])
+export type RemedySource = z.infer<typeof remedySchema>
+
+const branchSchema = z.strictObject({
+  id: z.string().regex(/^[a-z][a-z0-9-]*$/),
+  when: conditionSchema.optional(),
+  outcome: outcomeSchema,
+  note: z.string().min(1),
+  severity: severitySchema.optional(),
+  remedy: remedySchema.optional(),
+})
+
+const subjectsSchema = z.union([
+  z.strictObject({ block: patterns, where: conditionSchema.optional() }),
+  z.strictObject({ lines: patterns, by: name }),
+])
+
+export const ruleSchema = z
+  .strictObject({
+    id: z.string().regex(/^[a-z][a-z0-9-]*$/),
+    title: z.string().min(1),
+    topic: z.string().min(1),
+    severity: severitySchema,
+    /** The smallest profile that holds the rule. */
+    profile: z.string().min(1),
+    statement: z.string().min(1),
+    references: z.array(z.string().regex(/^[a-z0-9.-]+:[A-Za-z0-9().-]+$/)).default([]),
+    /** What is judged: the device where left out, else each block or each group of lines. */
+    each: subjectsSchema.optional(),
+    /** Where there is nothing to judge. */
+    nothing: z.strictObject({ outcome: outcomeSchema, note: z.string() }).optional(),
+    decide: z.array(branchSchema).min(1),
+    remedy: remedySchema.optional(),
+  })
+  .superRefine((rule, context) => {
+    rule.decide.forEach((branch, i) => {
+      const last = i === rule.decide.length - 1
+      if (last !== (branch.when === undefined)) {
+        context.addIssue({ code: 'custom', path: ['decide', i], message: last ? 'the last branch decides what is left and has no "when"' : 'only the last branch may be without "when"' })
+      }
+    })
+    if (rule.each && !rule.nothing) context.addIssue({ code: 'custom', path: ['nothing'], message: 'a rule with "each" says what holds where there is nothing to judge' })
+  })
+export type RuleSource = z.infer<typeof ruleSchema>
+
+export const valueSchema = z.discriminatedUnion('type', [
+  z.strictObject({ type: z.literal('int'), title: z.string(), unit: z.string().optional(), default: z.int().optional(), min: z.int().optional(), max: z.int().optional() }),
+  z.strictObject({ type: z.literal('text'), title: z.string(), default: z.string().optional() }),
+  z.strictObject({ type: z.literal('pattern'), title: z.string(), default: z.string().optional() }),
+  z.strictObject({ type: z.literal('hosts'), title: z.string(), default: z.array(z.string()).optional() }),
+  z.strictObject({ type: z.literal('prefixes'), title: z.string(), default: z.array(z.string()).optional() }),
+])
+export type ValueSource = z.infer<typeof valueSchema>

@@ -1,0 +1,274 @@
+import { parse as parseYaml } from 'yaml'
+import { z } from 'zod'
+import { decodeText, detectDialect, dialectById, sha256Hex, type Dialect, type LocatedTree } from '../config/index.ts'
+import { captureTimeIn } from './capture-time.ts'
+import { LIMITS, plainPath } from './limits.ts'
+import { unzip } from './unzip.ts'
+
+export interface SnapshotFile {
+  readonly path: string
+  readonly bytes: Uint8Array
+}
+
+export interface Refusal {
+  readonly path: string
+  readonly reason: string
+}
+
+/** `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs. */
+export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | `state/${string}`
+
+/** Where a time of capture comes from; the order is that of trust. */
+export type TimeSource = 'stated' | 'listing' | 'unknown'
+
+export interface DeviceRecord {
+  /** Unique in the snapshot: its path. */
+  readonly id: string
+  readonly device: string
+  readonly kind: RecordKind
+  readonly path: string
+  readonly sha256: string
+  readonly takenAt: string | null
+  readonly timeSource: TimeSource
+  readonly text: string
+  /** Configurations are read; outputs of commands are kept as they are. */
+  readonly tree: LocatedTree | null
+}
+
+const labelValue = z.union([z.string(), z.number(), z.boolean()])
+
+export const deviceFactsSchema = z
+  .strictObject({
+    labels: z.record(z.string(), labelValue).default({}),
+    role: z.string().optional(),
+    site: z.string().optional(),
+    model: z.string().optional(),
+    os: z.string().optional(),
+    version: z.coerce.string().optional(),
+    managementAddress: z.string().optional(),
+  })
+export type DeviceFacts = z.infer<typeof deviceFactsSchema>
+
+const snapshotFactsSchema = z.strictObject({
+  title: z.string().optional(),
+  takenAt: z.iso.datetime({ offset: true }).optional(),
+  note: z.string().optional(),
+})
+
+export interface SnapshotDevice {
+  readonly name: string
+  readonly dialect: Dialect
+  readonly facts: DeviceFacts
+  readonly records: readonly DeviceRecord[]
+}
+
+export interface Snapshot {
+  readonly title: string
+  readonly takenAt: string | null
+  readonly note: string
+  readonly devices: readonly SnapshotDevice[]
+  readonly refused: readonly Refusal[]
+  /** Devices that several files claim to be; none of the later files was taken. */
+  readonly sameName: readonly { name: string; paths: readonly string[] }[]
+}
+
+/**
+ * Sorts files into devices with their records. Takes a snapshot folder (`snapshot.yaml`, `devices/<name>/…`), bare
+ * `*.cfg *.conf *.txt` files (one device each), zips of either, and mixtures. Everything that is not taken is named
+ * in `refused` with its reason: nothing disappears.
+ */
+export function readSnapshot(input: readonly SnapshotFile[]): Snapshot {
+  const refused: Refusal[] = []
+  const files = plainFiles(unpacked(input, refused), refused)
+  const root = folderRoot(files)
+  const builder = new SnapshotBuilder(refused)
+  for (const file of files) {
+    const inside = root !== null && file.path.startsWith(root) ? file.path.slice(root.length) : null
+    if (inside === 'snapshot.yaml') builder.takeSnapshotFacts(file)
+    else if (inside !== null && inside.startsWith('devices/')) builder.takeDeviceFile(file, inside)
+    else if (inside !== null && /^(?:links|expectations)\.yaml$/.test(inside)) refused.push({ path: file.path, reason: 'kept for the traffic stage, which this version does not have yet' })
+    else builder.takeBareFile(file)
+  }
+  return builder.finish()
+}
+
+function unpacked(input: readonly SnapshotFile[], refused: Refusal[]): SnapshotFile[] {
+  return input.flatMap((file) => {
+    if (!/\.zip$/i.test(file.path)) return [file]
+    const zip = unzip(file.bytes, file.path)
+    refused.push(...zip.refused)
+    return zip.files
+  })
+}
+
+function plainFiles(files: readonly SnapshotFile[], refused: Refusal[]): SnapshotFile[] {
+  const taken = new Map<string, SnapshotFile>()
+  let total = 0
+  for (const file of files) {
+    const plain = plainPath(file.path)
+    const name = plain.ok ? (plain.path.split('/').at(-1) ?? '') : ''
+    if (!plain.ok) refused.push({ path: file.path, reason: plain.reason })
+    else if (name.startsWith('.') || plain.path.includes('__MACOSX/')) continue
+    else if (file.bytes.length > LIMITS.fileBytes) refused.push({ path: plain.path, reason: `larger than ${LIMITS.fileBytes} bytes` })
+    else if (taken.size >= LIMITS.files || (total += file.bytes.length) > LIMITS.totalBytes) refused.push({ path: plain.path, reason: 'beyond the number of files or bytes that one snapshot may hold' })
+    else if (taken.has(plain.path)) refused.push({ path: plain.path, reason: 'a file of this path was taken already' })
+    else taken.set(plain.path, { path: plain.path, bytes: file.bytes })
+  }
+  return [...taken.values()].sort((a, b) => (a.path < b.path ? -1 : 1))
+}
+
+/** The folder that holds `snapshot.yaml` or `devices/`, with its slash; null where the files are bare. */
+function folderRoot(files: readonly SnapshotFile[]): string | null {
+  for (const { path } of files) {
+    const found = /^(.*?)(?:snapshot\.yaml$|devices\/[^/]+\/)/.exec(path)
+    if (found && (found[1] === '' || (found[1] ?? '').endsWith('/'))) return found[1] ?? ''
+  }
+  return null
+}
+
+const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {
+  'config.txt': 'config',
+  'config.full.txt': 'config.full',
+  'config.saved.txt': 'config.saved',
+  'filters.txt': 'filters',
+}
+
+interface Draft {
+  facts: DeviceFacts | null
+  dialect: Dialect | null
+  records: DeviceRecord[]
+  paths: string[]
+}
+
+class SnapshotBuilder {
+  #facts: z.infer<typeof snapshotFactsSchema> = {}
+  readonly #drafts = new Map<string, Draft>()
+  readonly #sameName = new Map<string, string[]>()
+
+  constructor(readonly refused: Refusal[]) {}
+
+  takeSnapshotFacts(file: SnapshotFile): void {
+    const parsed = this.#yaml(file, snapshotFactsSchema)
+    if (parsed) this.#facts = parsed
+  }
+
+  takeDeviceFile(file: SnapshotFile, inside: string): void {
+    const [, name = '', ...rest] = inside.split('/')
+    const within = rest.join('/')
+    if (within === 'device.yaml') {
+      const facts = this.#yaml(file, deviceFactsSchema)
+      if (facts) this.#draft(name).facts = facts
+      return
+    }
+    const state = /^state\/([\w-]+)\.(?:txt|json)$/.exec(within)?.[1]
+    const kind = KIND_BY_FILE[within] ?? (state === undefined ? null : (`state/${state}` as const))
+    if (kind === null) this.refused.push({ path: file.path, reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')} or state/<kind>.txt)` })
+    else this.#takeRecord(file, name, kind)
+  }
+
+  takeBareFile(file: SnapshotFile): void {
+    if (!/\.(?:cfg|conf|txt)$/i.test(file.path)) {
+      const decoded = decodeText(file.bytes.subarray(0, 4096))
+      this.refused.push({ path: file.path, reason: decoded.ok ? 'not a configuration file by its name (expected .cfg, .conf, .txt or .zip)' : decoded.reason })
+      return
+    }
+    const read = this.#read(file)
+    if (!read) return
+    const name = read.tree.hostname ?? (file.path.split('/').at(-1) ?? file.path).replace(/\.\w+$/, '')
+    const earlier = this.#drafts.get(name)
+    if (earlier) {
+      const paths = this.#sameName.get(name) ?? [...earlier.paths]
+      this.#sameName.set(name, [...paths, file.path])
+      this.refused.push({ path: file.path, reason: `states the host name "${name}" that ${earlier.paths[0]} states too: which of them is the device? Leave one out, or put each into a folder devices/<name>/` })
+      return
+    }
+    this.#keep(file, name, 'config', read.text, read.tree, read.dialect)
+  }
+
+  finish(): Snapshot {
+    const devices: SnapshotDevice[] = []
+    for (const [name, draft] of this.#drafts) {
+      if (draft.records.length === 0) continue
+      if (!draft.dialect) {
+        this.refused.push(...draft.records.map(({ path }) => ({ path, reason: `device "${name}" has no configuration that was read (config.txt)` })))
+        continue
+      }
+      devices.push({ name, dialect: draft.dialect, facts: draft.facts ?? { labels: {} }, records: draft.records.map((record) => this.#dated(record)) })
+    }
+    devices.sort((a, b) => (a.name < b.name ? -1 : 1))
+    return {
+      title: this.#facts.title ?? 'Dropped files',
+      takenAt: this.#facts.takenAt ?? null,
+      note: this.#facts.note ?? '',
+      devices,
+      refused: this.refused,
+      sameName: [...this.#sameName].map(([name, paths]) => ({ name, paths })),
+    }
+  }
+
+  /** What the snapshot states holds for its records, unless a listing states its own time. */
+  #dated(record: DeviceRecord): DeviceRecord {
+    if (record.takenAt !== null || this.#facts.takenAt === undefined) return record
+    return { ...record, takenAt: this.#facts.takenAt, timeSource: 'stated' }
+  }
+
+  #takeRecord(file: SnapshotFile, device: string, kind: RecordKind): void {
+    if (!kind.startsWith('config')) {
+      const decoded = decodeText(file.bytes)
+      if (decoded.ok) this.#keep(file, device, kind, decoded.text, null, null)
+      else this.refused.push({ path: file.path, reason: decoded.reason })
+      return
+    }
+    const read = this.#read(file)
+    if (read) this.#keep(file, device, kind, read.text, read.tree, read.dialect)
+  }
+
+  #read(file: SnapshotFile): { text: string; tree: LocatedTree; dialect: Dialect } | null {
+    const decoded = decodeText(file.bytes)
+    const detected = decoded.ok ? detectDialect(decoded.text) : decoded
+    if (!decoded.ok || !detected.ok) {
+      this.refused.push({ path: file.path, reason: detected.ok ? 'not read' : detected.reason })
+      return null
+    }
+    return { text: decoded.text, tree: detected.dialect.read(decoded.text), dialect: detected.dialect }
+  }
+
+  #keep(file: SnapshotFile, device: string, kind: RecordKind, text: string, tree: LocatedTree | null, dialect: Dialect | null): void {
+    const draft = this.#draft(device)
+    const stated = captureTimeIn(text)
+    draft.paths.push(file.path)
+    if (kind === 'config' && dialect) draft.dialect = dialect
+    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', text, tree })
+  }
+
+  #draft(name: string): Draft {
+    const known = this.#drafts.get(name)
+    if (known) return known
+    const draft: Draft = { facts: null, dialect: null, records: [], paths: [] }
+    this.#drafts.set(name, draft)
+    return draft
+  }
+
+  #yaml<T extends z.ZodType>(file: SnapshotFile, schema: T): z.infer<T> | null {
+    const decoded = decodeText(file.bytes)
+    if (!decoded.ok) {
+      this.refused.push({ path: file.path, reason: decoded.reason })
+      return null
+    }
+    try {
+      const parsed = schema.safeParse(parseYaml(decoded.text, { maxAliasCount: 20 }))
+      if (parsed.success) return parsed.data
+      this.refused.push({ path: file.path, reason: z.prettifyError(parsed.error).replace(/\s*\n\s*/g, ' ') })
+    } catch (error) {
+      this.refused.push({ path: file.path, reason: `not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}` })
+    }
+    return null
+  }
+}
+
+/** Reads one stored record again, in the dialect that was decided when it was taken in. */
+export function readRecord(text: string, dialectId: string): LocatedTree {
+  const dialect = dialectById(dialectId)
+  if (!dialect) throw new Error(`Unknown dialect "${dialectId}"`)
+  return dialect.read(text)
+}
