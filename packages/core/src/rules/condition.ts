@@ -300,7 +300,7 @@ function askBody(sources: readonly string[], pattern: string): Ask {
 
 /** What differs between the running configuration and another one: `missing` there, `extra` there. */
 function askDiffers(kind: string): Ask {
-  return ({ device }) => {
+  return ({ device, names }) => {
     const other = device.others.get(kind)
     if (!other) return { truth: 'unknown', places: [], why: `there is no record "${kind}"` }
     const differences = diffScopes(device.model.scope, other.model.scope, (block) => device.model.dialect.isOrdered(block))
@@ -309,6 +309,8 @@ function askDiffers(kind: string): Ask {
     const places = differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? device.record : other.record, node)))
     const lines = (side: 'a' | 'b'): string[] => differences.filter((d) => d.side === side).map(({ path }) => path.join(' › '))
     const range = searched(device.record, device.model.tree, [])
-    return { truth: differences.length > 0, places: differences.length > 0 ? places : range, missing: lines('a'), extra: lines('b') }
+    const [missing, extra] = [lines('a'), lines('b')]
+    Object.assign(names, { missing, extra })
+    return { truth: differences.length > 0, places: differences.length > 0 ? places : range, missing, extra }
   }
 }
