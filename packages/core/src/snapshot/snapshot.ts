@@ -30,6 +30,8 @@ export interface DeviceRecord {
   readonly sha256: string
   readonly takenAt: string | null
   readonly timeSource: TimeSource
+  /** As they were taken in; `sha256` is theirs. */
+  readonly bytes: Uint8Array
   readonly text: string
   /** Configurations are read; outputs of commands are kept as they are. */
   readonly tree: LocatedTree | null
@@ -238,7 +240,7 @@ class SnapshotBuilder {
     const stated = captureTimeIn(text)
     draft.paths.push(file.path)
     if (kind === 'config' && dialect) draft.dialect = dialect
-    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', text, tree })
+    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', bytes: file.bytes, text, tree })
   }
 
   #draft(name: string): Draft {

@@ -1,0 +1,131 @@
+import { z } from 'zod'
+import { Verdicts } from '../db/entities.ts'
+import { Problem, notFound } from '../http/problem.ts'
+import { idIn, route } from '../http/route.ts'
+import { viewOf } from '../jobs/board.ts'
+
+const list = z.preprocess((value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined), z.array(z.string()).optional())
+
+const filters = z.object({
+  outcome: list,
+  severity: list,
+  device: z.string().optional(),
+  rule: z.string().optional(),
+  requirement: z.string().optional(),
+  text: z.string().max(200).optional(),
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+  offset: z.coerce.number().int().min(0).default(0),
+})
+
+export const auditRoutes = [
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/audits',
+    access: 'run',
+    summary: 'Judges a snapshot by one or several benchmarks',
+    body: z.strictObject({ snapshotId: z.int().positive(), choices: z.array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() })).min(1).max(10) }),
+    handle: async ({ services, caller, engagementId, body }) => {
+      const snapshot = await services.snapshots.find(body.snapshotId, engagementId)
+      const choices = await Promise.all(body.choices.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
+      const job = await services.audits.start(engagementId, caller.user.id, snapshot, choices)
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'audit started', detail: { job: job.id, snapshot: snapshot.id, choices: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) } })
+      return viewOf(job)
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/jobs/:job/again',
+    access: 'run',
+    summary: 'Runs an interrupted, stopped or failed audit again',
+    handle: async ({ services, caller, engagementId, params }) => {
+      const job = await services.jobs.find(idIn(params, 'job'), engagementId)
+      const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })) }).safeParse(job?.params)
+      if (!job || job.kind !== 'audit' || !again.success) throw new Problem(404, 'There is no such audit in this engagement.')
+      if (job.state === 'running' || job.state === 'done') throw new Problem(409, 'This audit needs no second run.')
+      const snapshot = await services.snapshots.find(again.data.snapshotId, engagementId)
+      const choices = await Promise.all(again.data.benchmarks.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
+      return viewOf(await services.audits.start(engagementId, caller.user.id, snapshot, choices))
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/audits/:audit',
+    access: 'read',
+    summary: 'One audit: what was judged, by what, and the counts',
+    handle: async ({ services, engagementId, params }) => {
+      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
+      const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
+      return { id: audit.id, build: audit.build, counts: audit.counts, choices: audit.choices, computed: audit.computed, remembered: audit.remembered, finishedAt: audit.finishedAt?.toISOString() ?? null, snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/audits/:audit/grid',
+    access: 'read',
+    summary: 'Rules by devices, one outcome each',
+    handle: async ({ services, engagementId, params }) => {
+      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
+      const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { id: 'ASC' } })
+      const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
+      const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
+      return {
+        rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
+        devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name })).sort((a, b) => (a.name < b.name ? -1 : 1)),
+        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome })),
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/audits/:audit/verdicts',
+    access: 'read',
+    summary: 'Verdicts of an audit, filtered and paged',
+    query: filters,
+    handle: async ({ services, engagementId, params, query }) => {
+      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
+      const found = services.database.getRepository(Verdicts).createQueryBuilder('v').where('v.auditId = :audit', { audit: audit.id })
+      if (query.outcome) found.andWhere('v.outcome IN (:...outcomes)', { outcomes: query.outcome })
+      if (query.severity) found.andWhere('v.severity IN (:...severities)', { severities: query.severity })
+      if (query.device) found.andWhere('v.device = :device', { device: query.device })
+      if (query.rule) found.andWhere('v.rule = :rule', { rule: query.rule })
+      if (query.requirement) found.andWhere('JSON_CONTAINS(JSON_EXTRACT(v.body, "$.references"), JSON_QUOTE(:requirement))', { requirement: query.requirement })
+      if (query.text) found.andWhere('(v.note LIKE :text OR v.device LIKE :text OR v.rule LIKE :text)', { text: `%${query.text.replace(/[\\%_]/g, '\\$&')}%` })
+      const [rows, total] = await found
+        .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
+        .addOrderBy("FIELD(v.severity, 'high', 'medium', 'low', 'info')")
+        .addOrderBy('v.device')
+        .addOrderBy('v.id')
+        .skip(query.offset)
+        .take(query.limit)
+        .getManyAndCount()
+      return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note })) }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/audits/:audit/verdicts/:verdict',
+    access: 'read',
+    summary: 'One verdict opened: branch, lines, what is missing and extra, remedy, references',
+    handle: async ({ services, engagementId, params }) => {
+      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
+      const row = await services.database.getRepository(Verdicts).findOneBy({ id: idIn(params, 'verdict'), auditId: audit.id })
+      if (!row) throw notFound('verdict')
+      const choice = audit.choices.find(({ benchmark }) => benchmark === row.benchmark)
+      const source = choice && (await services.benchmarks.version(choice.hash)).source
+      const rule = source?.rules.find(({ id }) => id === row.rule)
+      const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, title]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
+      const body = JSON.parse(row.body) as { references: string[] }
+      const values = Object.entries(source?.values ?? {}).map(([name, value]) => ({ name, title: value.title, value: choice?.values[name] ?? value.default ?? null, set: choice?.values[name] !== undefined }))
+      const used = JSON.stringify(rule ?? {})
+      return {
+        id: row.id,
+        auditId: audit.id,
+        deviceId: row.deviceId,
+        verdict: body,
+        rule: rule && { title: rule.title, statement: rule.statement, topic: rule.topic, profile: rule.profile, branches: rule.decide.map(({ id, outcome }) => ({ id, outcome })) },
+        values: values.filter(({ name }) => used.includes(name)),
+        references: body.references.map((reference) => ({ reference, ...(titles.get(reference) ?? { framework: '', number: reference, title: '' }) })),
+      }
+    },
+  }),
+]

@@ -1,0 +1,55 @@
+import type { DataSource } from 'typeorm'
+import { benchmarkTexts, frameworks } from '@jurybox/content'
+import { readBenchmark, widestProfile, type Benchmark, type Framework } from '@jurybox/core'
+import { BenchmarkVersions, Fittings, type AuditChoice, type Fitting } from '../db/entities.ts'
+import { Problem } from '../http/problem.ts'
+
+/** The benchmarks that ship, compiled once, and how each engagement fits them. */
+export class BenchmarkShelf {
+  readonly all: readonly { benchmark: Benchmark; text: string }[]
+  readonly frameworks: readonly Framework[]
+
+  constructor(readonly database: DataSource) {
+    this.all = benchmarkTexts().map(({ text }) => ({ benchmark: readBenchmark(text), text }))
+    this.frameworks = frameworks()
+  }
+
+  /** Keeps the text of every version that an audit may name. */
+  async register(): Promise<void> {
+    const versions = this.database.getRepository(BenchmarkVersions)
+    for (const { benchmark, text } of this.all) {
+      if (await versions.existsBy({ hash: benchmark.hash })) continue
+      await versions.insert({ hash: benchmark.hash, benchmark: benchmark.source.id, version: benchmark.source.version, text, createdAt: new Date() })
+    }
+  }
+
+  /** @throws Problem where there is none */
+  find(id: string): Benchmark {
+    const found = this.all.find(({ benchmark }) => benchmark.source.id === id)
+    if (!found) throw new Problem(404, `There is no benchmark "${id}".`)
+    return found.benchmark
+  }
+
+  /** The benchmark as it was at an audit, whatever ships today. */
+  async version(hash: string): Promise<Benchmark> {
+    const current = this.all.find(({ benchmark }) => benchmark.hash === hash)
+    if (current) return current.benchmark
+    const stored = await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })
+    return readBenchmark(stored.text)
+  }
+
+  async textOf(hash: string): Promise<string> {
+    return this.all.find(({ benchmark }) => benchmark.hash === hash)?.text ?? (await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })).text
+  }
+
+  async fitting(engagementId: number, id: string): Promise<Pick<Fitting, 'profile' | 'valueSet'> & Partial<Fitting>> {
+    const stored = await this.database.getRepository(Fittings).findOneBy({ engagementId, benchmark: id })
+    return stored ?? { profile: widestProfile(this.find(id)), valueSet: {} }
+  }
+
+  async choice(engagementId: number, id: string, profile: string | undefined): Promise<AuditChoice> {
+    const benchmark = this.find(id)
+    const fitting = await this.fitting(engagementId, id)
+    return { benchmark: id, hash: benchmark.hash, profile: profile ?? fitting.profile, values: fitting.valueSet }
+  }
+}

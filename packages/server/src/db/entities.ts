@@ -1,0 +1,219 @@
+import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
+import type { Role } from '../auth/roles.ts'
+
+const id: EntitySchemaColumnOptions = { type: 'int', unsigned: true, primary: true, generated: 'increment' }
+const int = (name: string): EntitySchemaColumnOptions => ({ type: 'int', unsigned: true, name })
+const text = (name: string): EntitySchemaColumnOptions => ({ type: 'varchar', name })
+const json = (name: string): EntitySchemaColumnOptions => ({ type: 'simple-json', name })
+const time = (name: string, nullable = false): EntitySchemaColumnOptions => ({ type: 'datetime', precision: 3, name, nullable })
+const key = (column: EntitySchemaColumnOptions): EntitySchemaColumnOptions => ({ ...column, primary: true })
+
+export interface User {
+  id: number
+  name: string
+  fullName: string
+  passwordHash: string
+  createdAt: Date
+}
+export const Users = new EntitySchema<User>({ name: 'users', columns: { id, name: text('name'), fullName: text('full_name'), passwordHash: text('password_hash'), createdAt: time('created_at') } })
+
+export interface Session {
+  tokenHash: string
+  userId: number
+  csrf: string
+  createdAt: Date
+  seenAt: Date
+}
+export const Sessions = new EntitySchema<Session>({ name: 'sessions', columns: { tokenHash: key(text('token_hash')), userId: int('user_id'), csrf: text('csrf'), createdAt: time('created_at'), seenAt: time('seen_at') } })
+
+export interface Engagement {
+  id: number
+  title: string
+  client: string
+  periodFrom: string | null
+  periodTo: string | null
+  maskKey: Buffer
+  createdAt: Date
+}
+export const Engagements = new EntitySchema<Engagement>({
+  name: 'engagements',
+  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, createdAt: time('created_at') },
+})
+
+export interface Membership {
+  engagementId: number
+  userId: number
+  role: Role
+}
+export const Memberships = new EntitySchema<Membership>({ name: 'memberships', columns: { engagementId: key(int('engagement_id')), userId: key(int('user_id')), role: text('role') } })
+
+export interface Device {
+  id: number
+  engagementId: number
+  name: string
+  dialect: string
+  facts: Record<string, unknown>
+  createdAt: Date
+}
+export const Devices = new EntitySchema<Device>({ name: 'devices', columns: { id, engagementId: int('engagement_id'), name: text('name'), dialect: text('dialect'), facts: json('facts'), createdAt: time('created_at') } })
+
+export interface Content {
+  sha256: string
+  size: number
+  body: Buffer
+}
+export const Contents = new EntitySchema<Content>({ name: 'contents', columns: { sha256: key(text('sha256')), size: int('size'), body: { type: 'longblob' } } })
+
+export interface StoredRecord {
+  id: number
+  deviceId: number
+  kind: string
+  path: string
+  sha256: string
+  dialect: string
+  lineCount: number
+  /** Numbers of the lines that were not understood. */
+  unread: number[]
+  faults: { line: number; reason: string }[]
+  takenAt: Date | null
+  timeSource: 'stated' | 'listing' | 'unknown'
+  broughtBy: number
+  createdAt: Date
+}
+export const Records = new EntitySchema<StoredRecord>({
+  name: 'records',
+  columns: {
+    id, deviceId: int('device_id'), kind: text('kind'), path: text('path'), sha256: text('sha256'), dialect: text('dialect'), lineCount: int('line_count'),
+    unread: json('unread'), faults: json('faults'), takenAt: time('taken_at', true), timeSource: text('time_source'), broughtBy: int('brought_by'), createdAt: time('created_at'),
+  },
+})
+
+export interface SnapshotRow {
+  id: number
+  engagementId: number
+  title: string
+  note: string
+  takenAt: Date
+  refused: { path: string; reason: string }[]
+  createdBy: number
+  createdAt: Date
+}
+export const Snapshots = new EntitySchema<SnapshotRow>({
+  name: 'snapshots',
+  columns: { id, engagementId: int('engagement_id'), title: text('title'), note: { type: 'text', name: 'note' }, takenAt: time('taken_at'), refused: json('refused'), createdBy: int('created_by'), createdAt: time('created_at') },
+})
+
+export interface SnapshotRecord {
+  snapshotId: number
+  recordId: number
+  /** Carried over from the snapshot before, with its own age. */
+  carried: boolean
+}
+export const SnapshotRecords = new EntitySchema<SnapshotRecord>({ name: 'snapshot_records', columns: { snapshotId: key(int('snapshot_id')), recordId: key(int('record_id')), carried: { type: 'boolean', name: 'carried' } } })
+
+export interface BenchmarkVersion {
+  hash: string
+  benchmark: string
+  version: string
+  text: string
+  createdAt: Date
+}
+export const BenchmarkVersions = new EntitySchema<BenchmarkVersion>({ name: 'benchmark_versions', columns: { hash: key(text('hash')), benchmark: text('benchmark'), version: text('version'), text: { type: 'mediumtext', name: 'text' }, createdAt: time('created_at') } })
+
+/** How an engagement fits a benchmark: its profile and the values that differ from the defaults. */
+export interface Fitting {
+  engagementId: number
+  benchmark: string
+  profile: string
+  valueSet: Record<string, string | number | string[]>
+  setBy: number
+  setAt: Date
+}
+export const Fittings = new EntitySchema<Fitting>({ name: 'fittings', columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), profile: text('profile'), valueSet: json('value_set'), setBy: int('set_by'), setAt: time('set_at') } })
+
+export type JobState = 'running' | 'done' | 'stopped' | 'failed' | 'interrupted'
+export interface Job {
+  id: number
+  engagementId: number
+  kind: string
+  state: JobState
+  done: number
+  total: number
+  message: string
+  params: Record<string, unknown>
+  createdBy: number
+  createdAt: Date
+  finishedAt: Date | null
+}
+export const Jobs = new EntitySchema<Job>({
+  name: 'jobs',
+  columns: { id, engagementId: int('engagement_id'), kind: text('kind'), state: text('state'), done: int('done'), total: int('total'), message: { type: 'text', name: 'message' }, params: json('params'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+})
+
+export interface AuditChoice {
+  benchmark: string
+  hash: string
+  profile: string
+  values: Record<string, string | number | string[]>
+}
+export interface Audit {
+  id: number
+  engagementId: number
+  snapshotId: number
+  jobId: number
+  build: string
+  choices: AuditChoice[]
+  /** Null until the audit is complete: nothing half-written is a result. */
+  counts: Record<string, number> | null
+  computed: number
+  remembered: number
+  createdBy: number
+  createdAt: Date
+  finishedAt: Date | null
+}
+export const Audits = new EntitySchema<Audit>({
+  name: 'audits',
+  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, computed: int('computed'), remembered: int('remembered'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+})
+
+export interface StoredVerdict {
+  id: number
+  auditId: number
+  deviceId: number
+  device: string
+  benchmark: string
+  rule: string
+  outcome: string
+  severity: string
+  branch: string
+  note: string
+  /** The whole verdict as JSON, masked. */
+  body: string
+}
+export const Verdicts = new EntitySchema<StoredVerdict>({
+  name: 'verdicts',
+  columns: { id, auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'), note: { type: 'text', name: 'note' }, body: { type: 'mediumtext', name: 'body' } },
+})
+
+export interface Memo {
+  memoKey: string
+  body: Buffer
+}
+export const Judgements = new EntitySchema<Memo>({ name: 'judgements', columns: { memoKey: key(text('memo_key')), body: { type: 'longblob' } } })
+
+export interface ActivityEntry {
+  id: number
+  at: Date
+  userId: number | null
+  engagementId: number | null
+  action: string
+  detail: string
+  previous: string
+  hash: string
+}
+export const Activities = new EntitySchema<ActivityEntry>({
+  name: 'activity',
+  columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
+})
+
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, Activities]

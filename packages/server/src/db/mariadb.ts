@@ -1,0 +1,123 @@
+import { execFile, spawn, type ChildProcess } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { userInfo } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { createConnection } from 'mysql2/promise'
+
+const run = promisify(execFile)
+
+export interface DatabaseAccess {
+  readonly host: '127.0.0.1'
+  readonly port: number
+  readonly username: string
+  readonly password: string
+  readonly database: string
+}
+
+/**
+ * A MariaDB server of our own on loopback, with its data in one folder and a password made for it. Never the
+ * system's instance: own port, own socket, own configuration (none of the system's files are read).
+ */
+export class PrivateMariaDb {
+  #process: ChildProcess | null = null
+
+  private constructor(
+    readonly access: DatabaseAccess,
+    readonly folder: string,
+  ) {}
+
+  /** @throws Error with the server's own last words, where it does not come up */
+  static async start(dataFolder: string): Promise<PrivateMariaDb> {
+    const folder = join(dataFolder, 'mariadb')
+    mkdirSync(folder, { recursive: true, mode: 0o700 })
+    const passwordFile = join(dataFolder, 'database-password')
+    const fresh = !existsSync(join(folder, 'data', 'mysql'))
+    if (fresh) {
+      writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
+      await run('mariadb-install-db', ['--no-defaults', `--datadir=${join(folder, 'data')}`, '--auth-root-authentication-method=normal', '--skip-test-db', `--user=${userInfo().username}`])
+    }
+    const access = { host: '127.0.0.1', port: await freePort(), username: 'jurybox', password: readFileSync(passwordFile, 'utf8').trim(), database: 'jurybox' } as const
+    const server = new PrivateMariaDb(access, folder)
+    if (fresh) {
+      // The first start takes its account from a file that only this process reads, then forgets it.
+      const init = join(folder, 'init.sql')
+      writeFileSync(
+        init,
+        `CREATE DATABASE IF NOT EXISTS jurybox CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+CREATE OR REPLACE USER 'jurybox'@'127.0.0.1' IDENTIFIED BY '${access.password}';
+GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
+ALTER USER 'root'@'localhost' ACCOUNT LOCK;
+`,
+        { mode: 0o600 },
+      )
+      await server.#launch([`--init-file=${init}`])
+      writeFileSync(init, '')
+    } else await server.#launch([])
+    return server
+  }
+
+  async #launch(extra: readonly string[]): Promise<void> {
+    const args = [
+      '--no-defaults',
+      `--datadir=${join(this.folder, 'data')}`,
+      `--socket=${join(this.folder, 's.sock')}`,
+      `--pid-file=${join(this.folder, 'mariadb.pid')}`,
+      `--user=${userInfo().username}`,
+      '--bind-address=127.0.0.1',
+      `--port=${this.access.port}`,
+      '--skip-name-resolve',
+      '--skip-log-bin',
+      '--innodb-buffer-pool-size=256M',
+      '--innodb-flush-log-at-trx-commit=1',
+      '--max-allowed-packet=128M',
+      '--character-set-server=utf8mb4',
+      ...extra,
+    ]
+    // Its own process group: a Ctrl-C at the terminal reaches us, and we stop the server in order.
+    const child = spawn('mariadbd', args, { stdio: ['ignore', 'ignore', 'pipe'], detached: true })
+    this.#process = child
+    let words = ''
+    child.stderr.on('data', (chunk: Buffer) => (words = (words + chunk.toString()).slice(-4000)))
+    const ended = new Promise<never>((_, reject) => child.once('exit', (code) => reject(new Error(`The database did not start (exit ${code}):\n${words}`))))
+    ended.catch(() => undefined)
+    await Promise.race([this.#answers(), ended])
+  }
+
+  async #answers(): Promise<void> {
+    const { host, port, username: user, password, database } = this.access
+    for (let left = 300; ; left--) {
+      try {
+        const connection = await createConnection({ host, port, user, password, database })
+        await connection.end()
+        return
+      } catch (error) {
+        if (left === 0) throw error
+        await new Promise((resolve) => setTimeout(resolve, 100))
+      }
+    }
+  }
+
+  async stop(): Promise<void> {
+    const child = this.#process
+    this.#process = null
+    if (!child || child.exitCode !== null) return
+    await new Promise<void>((resolve) => {
+      child.once('exit', () => resolve())
+      child.kill('SIGTERM')
+    })
+  }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer()
+    probe.once('error', reject)
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address()
+      probe.close(() => (typeof address === 'object' && address ? resolve(address.port) : reject(new Error('no free port'))))
+    })
+  })
+}

@@ -1,0 +1,62 @@
+import { readFileSync, readdirSync } from 'node:fs'
+import { join, relative } from 'node:path'
+import { parse } from 'yaml'
+import { z } from 'zod'
+import type { SnapshotFile } from '@jurybox/core'
+import { ROLES } from './auth/roles.ts'
+import { Fittings, Memberships, Users, type User } from './db/entities.ts'
+import type { Services } from './services.ts'
+
+const valueSchema = z.union([z.string(), z.number(), z.array(z.string())])
+
+/** `scenario/engagement.yaml`: the people, the period and the fitted benchmarks of the demo. */
+const scenarioSchema = z.strictObject({
+  title: z.string(),
+  client: z.string(),
+  password: z.string(),
+  people: z.array(z.strictObject({ name: z.string(), fullName: z.string(), role: z.enum(ROLES) })).min(1),
+  fittings: z.record(z.string(), z.strictObject({ profile: z.string(), values: z.record(z.string(), valueSchema) })),
+  snapshots: z.array(z.strictObject({ folder: z.string(), title: z.string(), takenAt: z.iso.datetime() })),
+})
+
+export interface DemoPeople {
+  readonly people: readonly { name: string; fullName: string; role: string }[]
+  readonly password: string
+}
+
+/** Loads the demo engagement once; a second call finds it there. */
+export async function loadDemo(services: Services, scenarioFolder: string): Promise<DemoPeople> {
+  const scenario = scenarioSchema.parse(parse(readFileSync(join(scenarioFolder, 'engagement.yaml'), 'utf8')))
+  if ((await services.database.getRepository(Users).count()) > 0) return scenario
+  const users: User[] = []
+  for (const { name, fullName } of scenario.people) users.push(await services.createUser({ name, fullName, password: scenario.password }))
+  const [lead, ...others] = users
+  if (!lead) return scenario
+  const engagement = await services.createEngagement(scenario, lead)
+  for (const [i, user] of others.entries()) {
+    await services.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: user.id, role: scenario.people[i + 1]?.role ?? 'reader' })
+  }
+  for (const [benchmark, { profile, values }] of Object.entries(scenario.fittings)) {
+    await services.database.getRepository(Fittings).insert({ engagementId: engagement.id, benchmark, profile, valueSet: values, setBy: lead.id, setAt: new Date() })
+  }
+  for (const { folder, title, takenAt } of scenario.snapshots) {
+    const intake = services.snapshots.takeIn(filesIn(join(scenarioFolder, folder)), engagement.id, lead.id)
+    const snapshot = await services.snapshots.freeze(intake, { title, note: '', takenAt: new Date(takenAt), settled: [], userId: lead.id })
+    const choices = await Promise.all(Object.keys(scenario.fittings).map((id) => services.benchmarks.choice(engagement.id, id, undefined)))
+    const job = await services.audits.start(engagement.id, lead.id, snapshot, choices)
+    await finished(services, job.id, engagement.id)
+  }
+  return scenario
+}
+
+async function finished(services: Services, jobId: number, engagementId: number): Promise<void> {
+  while ((await services.jobs.find(jobId, engagementId))?.state === 'running') await new Promise((resolve) => setTimeout(resolve, 100))
+}
+
+function filesIn(folder: string): SnapshotFile[] {
+  return readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name))
+    .sort()
+    .map((path) => ({ path: relative(folder, path), bytes: new Uint8Array(readFileSync(path)) }))
+}

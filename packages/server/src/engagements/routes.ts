@@ -1,0 +1,118 @@
+import { In } from 'typeorm'
+import { z } from 'zod'
+import { newUser } from '../auth/routes.ts'
+import { ROLES } from '../auth/roles.ts'
+import { Activities, Audits, Devices, Engagements, Memberships, Users } from '../db/entities.ts'
+import { Problem } from '../http/problem.ts'
+import { idIn, route } from '../http/route.ts'
+
+export const engagementRoutes = [
+  route({
+    method: 'post',
+    path: '/engagements',
+    access: 'signed-in',
+    summary: 'Opens an engagement; whoever opens it leads it',
+    body: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }),
+    handle: async ({ services, caller, body }) => ({ id: (await services.createEngagement(body, caller.user)).id }),
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement',
+    access: 'read',
+    summary: 'The engagement, the caller’s role, and what waits at each stage',
+    handle: async ({ services, engagementId, role }) => {
+      const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: engagementId })
+      const audits = await services.audits.list(engagementId)
+      const latest = audits.at(-1)
+      return {
+        id: engagement.id,
+        title: engagement.title,
+        client: engagement.client,
+        role,
+        waiting: {
+          estate: await services.database.getRepository(Devices).countBy({ engagementId }),
+          snapshots: (await services.snapshots.list(engagementId)).length,
+          benchmarks: services.benchmarks.all.length,
+          verdicts: latest?.counts ? (latest.counts['fail'] ?? 0) + (latest.counts['unknown'] ?? 0) + (latest.counts['error'] ?? 0) : 0,
+          reports: audits.length,
+        },
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/chronicle',
+    access: 'read',
+    summary: 'Everything on the time line: snapshots, and the audits that judged them',
+    handle: async ({ services, engagementId }) => {
+      const snapshots = await services.snapshots.list(engagementId)
+      const audits = await services.database.getRepository(Audits).find({ where: { engagementId }, order: { id: 'ASC' } })
+      return {
+        snapshots: snapshots.map((snapshot) => ({ id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString(), createdAt: snapshot.createdAt.toISOString(), refused: snapshot.refused.length })),
+        audits: audits.map((audit) => ({ id: audit.id, snapshotId: audit.snapshotId, finishedAt: audit.finishedAt?.toISOString() ?? null, counts: audit.counts, choices: audit.choices.map(({ benchmark, profile }) => ({ benchmark, profile })), computed: audit.computed, remembered: audit.remembered })),
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/members',
+    access: 'read',
+    summary: 'Who takes part, in which role',
+    handle: async ({ services, engagementId }) => {
+      const memberships = await services.database.getRepository(Memberships).findBy({ engagementId })
+      const users = await services.database.getRepository(Users).findBy({ id: In(memberships.map(({ userId }) => userId)) })
+      return memberships.map(({ userId, role }) => {
+        const user = users.find(({ id }) => id === userId)
+        return { id: userId, name: user?.name ?? '', fullName: user?.fullName ?? '', role }
+      })
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/members',
+    access: 'manage',
+    summary: 'Creates a user and lets them take part',
+    body: z.strictObject({ user: newUser, role: z.enum(ROLES) }),
+    handle: async ({ services, caller, engagementId, body }) => {
+      if (await services.database.getRepository(Users).existsBy({ name: body.user.name })) throw new Problem(409, `There is a user "${body.user.name}" already.`)
+      const user = await services.createUser(body.user)
+      await services.database.getRepository(Memberships).insert({ engagementId, userId: user.id, role: body.role })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'member added', detail: { name: user.name, role: body.role } })
+      return { id: user.id }
+    },
+  }),
+  route({
+    method: 'put',
+    path: '/engagements/:engagement/members/:user',
+    access: 'manage',
+    summary: 'Changes the role of a member',
+    body: z.strictObject({ role: z.enum(ROLES) }),
+    handle: async ({ services, caller, engagementId, params, body }) => {
+      const userId = idIn(params, 'user')
+      const memberships = services.database.getRepository(Memberships)
+      const membership = await memberships.findOneBy({ engagementId, userId })
+      if (!membership) throw new Problem(404, 'There is no such member in this engagement.')
+      const leads = await memberships.countBy({ engagementId, role: 'lead' })
+      if (membership.role === 'lead' && body.role !== 'lead' && leads === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
+      await memberships.update({ engagementId, userId }, { role: body.role })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'role changed', detail: { userId, role: body.role } })
+      return undefined
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/activity',
+    access: 'manage',
+    summary: 'Who did what, newest first, and whether the chain of entries is whole',
+    query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(100), offset: z.coerce.number().int().min(0).default(0) }),
+    handle: async ({ services, engagementId, query }) => {
+      const entries = await services.activity.of(engagementId, query.limit, query.offset)
+      const users = await services.database.getRepository(Users).findBy({ id: In(entries.flatMap(({ userId }) => userId ?? [])) })
+      return {
+        firstBreak: await services.activity.firstBreak(),
+        total: await services.database.getRepository(Activities).countBy({ engagementId }),
+        entries: entries.map((entry) => ({ id: entry.id, at: entry.at.toISOString(), user: users.find(({ id }) => id === entry.userId)?.fullName ?? null, action: entry.action, detail: JSON.parse(entry.detail) as unknown, hash: entry.hash })),
+      }
+    },
+  }),
+]

@@ -1,0 +1,132 @@
+import { DeviceModel, dialectById } from '@jurybox/core'
+import { z } from 'zod'
+import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
+import { notFound } from '../http/problem.ts'
+import { idIn, route } from '../http/route.ts'
+import type { Services } from '../services.ts'
+import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
+
+const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
+
+/** The last audit of a snapshot. */
+async function auditOf(services: Services, engagementId: number, snapshotId: number): Promise<Audit | null> {
+  return services.database.getRepository(Audits).findOne({ where: { engagementId, snapshotId }, order: { id: 'DESC' } })
+}
+
+function recordView(record: HeldRecord) {
+  return {
+    id: record.id,
+    kind: record.kind,
+    title: kindTitle(record.kind),
+    path: record.path,
+    sha256: record.sha256,
+    lineCount: record.lineCount,
+    unread: record.unread.length,
+    faults: record.faults,
+    takenAt: record.takenAt?.toISOString() ?? null,
+    timeSource: record.timeSource,
+    carried: record.carried,
+  }
+}
+
+export const estateRoutes = [
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/devices',
+    access: 'read',
+    summary: 'The devices as of a snapshot, with their records and counts of verdicts',
+    query: asOf,
+    handle: async ({ services, engagementId, query }) => {
+      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
+      if (!snapshot) return { snapshot: null, audit: null, devices: [] }
+      const held = await services.snapshots.held(snapshot)
+      const devices = await services.database.getRepository(Devices).findBy({ engagementId })
+      const audit = await auditOf(services, engagementId, snapshot.id)
+      const counts: { device_id: number; outcome: string; count: string }[] = audit ? await services.database.query('SELECT device_id, outcome, COUNT(*) AS count FROM verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
+      return {
+        snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+        audit: audit && { id: audit.id },
+        devices: devices
+          .flatMap((device) => {
+            const records = held.filter((record) => record.deviceId === device.id)
+            const config = records.find((record) => record.kind === 'config')
+            if (!config) return []
+            return [
+              {
+                id: device.id,
+                name: device.name,
+                dialect: device.dialect,
+                facts: device.facts,
+                lines: config.lineCount,
+                unread: config.unread.length,
+                whole: config.faults.length === 0,
+                takenAt: config.takenAt?.toISOString() ?? null,
+                timeSource: config.timeSource,
+                carried: config.carried,
+                counts: Object.fromEntries(counts.filter((row) => row.device_id === device.id).map((row) => [row.outcome, Number(row.count)])),
+              },
+            ]
+          })
+          .sort((a, b) => (a.name < b.name ? -1 : 1)),
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/devices/:device',
+    access: 'read',
+    summary: 'One device: facts, interfaces, records',
+    query: asOf,
+    handle: async ({ services, engagementId, params, query }) => {
+      const device = await services.database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
+      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
+      if (!device || !snapshot) throw notFound('device')
+      const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
+      const config = records.find((record) => record.kind === 'config')
+      const dialect = dialectById(config?.dialect ?? '')
+      const model = config && dialect ? DeviceModel.of((await services.records.tree(config)).tree, dialect) : null
+      const audit = await auditOf(services, engagementId, snapshot.id)
+      return {
+        id: device.id,
+        name: device.name,
+        dialect: device.dialect,
+        facts: { ...device.facts, version: device.facts['version'] ?? model?.version ?? null },
+        snapshot: { id: snapshot.id, title: snapshot.title },
+        auditId: audit?.id ?? null,
+        interfaces: model?.interfaces ?? [],
+        accessLists: [...(model?.accessLists.values() ?? [])].map(({ name, family, entries, nodes }) => ({ name, family, entries: entries.length, line: nodes[0]?.line ?? 1 })),
+        records: records.map(recordView),
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/records/:record',
+    access: 'read',
+    summary: 'A record with its lines, secrets masked',
+    handle: async ({ services, engagementId, params }) => {
+      const record = await services.database.getRepository(Records).findOneBy({ id: idIn(params, 'record') })
+      const device = record && (await services.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
+      if (!record || !device) throw notFound('record')
+      return {
+        ...recordView({ ...record, device: device.name, carried: false }),
+        device: { id: device.id, name: device.name },
+        unreadLines: record.unread,
+        lines: await services.records.maskedLines(record, engagementId),
+      }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/devices/:device/verdicts',
+    access: 'read',
+    summary: 'The verdicts on one device, of the last audit of a snapshot',
+    query: asOf,
+    handle: async ({ services, engagementId, params, query }) => {
+      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
+      const audit = snapshot && (await auditOf(services, engagementId, snapshot.id))
+      if (!audit) return []
+      return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { id: 'ASC' } })
+    },
+  }),
+]

@@ -1,0 +1,183 @@
+import { randomBytes, timingSafeEqual } from 'node:crypto'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { parse as parseCookies } from 'cookie'
+import express, { type NextFunction, type Request, type RequestHandler, type Response } from 'express'
+import { rateLimit } from 'express-rate-limit'
+import helmet from 'helmet'
+import multer from 'multer'
+import { LIMITS } from '@jurybox/core'
+import { z } from 'zod'
+import { may, type Role } from '../auth/roles.ts'
+import { Memberships } from '../db/entities.ts'
+import type { Services } from '../services.ts'
+import { Problem } from './problem.ts'
+import { idIn, type Caller, type Route } from './route.ts'
+
+export const COOKIE = 'jurybox_session'
+
+export interface AppOptions {
+  /** Folder of the built interface; without it only /api answers. */
+  readonly webFolder: string | null
+  /** Guesses at passwords allowed per address in a quarter of an hour. */
+  readonly signInLimit: number
+}
+
+/** The whole HTTP face: the interface at /, the routes below /api. */
+export function makeApp(services: Services, routes: readonly Route[], options: AppOptions): express.Express {
+  const app = express()
+  app.disable('x-powered-by')
+  app.use(checkHost)
+  app.use((_, response, next) => {
+    response.locals['nonce'] = randomBytes(16).toString('base64')
+    next()
+  })
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'none'"],
+          scriptSrc: ["'self'"],
+          // Vuetify writes its theme into a <style> at run time; style attributes are set by script and need no rule.
+          styleSrc: ["'self'", (_, response) => `'nonce-${(response as Response).locals['nonce'] as string}'`],
+          styleSrcAttr: ["'unsafe-inline'"],
+          fontSrc: ["'self'"],
+          imgSrc: ["'self'", 'data:'],
+          connectSrc: ["'self'"],
+          workerSrc: ["'self'"],
+          frameSrc: ["'self'"],
+          frameAncestors: ["'self'"],
+          baseUri: ["'none'"],
+          formAction: ["'self'"],
+        },
+      },
+      frameguard: { action: 'sameorigin' },
+      // Loopback and plain HTTP: no browser is to be told otherwise.
+      hsts: false,
+      crossOriginEmbedderPolicy: false,
+    }),
+  )
+  const api = express.Router()
+  api.use((_, response, next) => {
+    response.setHeader('Cache-Control', 'no-store')
+    next()
+  })
+  const guesses = rateLimit({ windowMs: 15 * 60_000, limit: options.signInLimit, standardHeaders: 'draft-8', legacyHeaders: false, skipSuccessfulRequests: true, message: { error: 'Too many attempts. Wait a quarter of an hour and try again.' } })
+  const upload = multer({ storage: multer.memoryStorage(), limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 } }).array('files')
+  const json = express.json({ limit: '1mb' })
+  for (const route of routes) {
+    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [upload] : [json])]
+    api[route.method](route.path, ...before, answer(services, route))
+  }
+  api.use(() => {
+    throw new Problem(404, 'There is nothing at this address.')
+  })
+  app.use('/api', api)
+  if (options.webFolder !== null) serveInterface(app, options.webFolder)
+  app.use(tellProblem(services))
+  return app
+}
+
+/** DNS rebinding: only names of this machine are answered. */
+function checkHost(request: Request, response: Response, next: NextFunction): void {
+  const host = (request.headers.host ?? '').replace(/:\d+$/, '')
+  if (['127.0.0.1', 'localhost', '[::1]'].includes(host)) next()
+  else response.status(421).json({ error: 'This server answers to 127.0.0.1 and localhost only.' })
+}
+
+interface Identified {
+  caller: Caller | null
+  engagementId: number
+  role: Role
+}
+
+/** Finds out who is asking and whether they may, before a body is read. */
+function identify(services: Services, route: Route): RequestHandler {
+  return async (request, response, next) => {
+    const identified: Identified = { caller: null, engagementId: 0, role: 'reader' }
+    response.locals['identified'] = identified
+    if (route.access === 'everyone') {
+      next()
+      return
+    }
+    const token = parseCookies(request.headers.cookie ?? '')[COOKIE]
+    const known = token === undefined ? null : await services.sessions.find(token)
+    if (!known || token === undefined) throw new Problem(401, 'Sign in first.')
+    identified.caller = { ...known, token }
+    if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf)) throw new Problem(403, 'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.')
+    if (route.access !== 'signed-in') {
+      const engagementId = idIn(request.params as Record<string, string>, 'engagement')
+      const membership = await services.database.getRepository(Memberships).findOneBy({ engagementId, userId: known.user.id })
+      if (!membership) throw new Problem(404, 'There is no such engagement, or you take no part in it.')
+      if (!may(membership.role, route.access)) throw new Problem(403, `Your role in this engagement (${membership.role}) may not do this.`)
+      identified.engagementId = engagementId
+      identified.role = membership.role
+    }
+    next()
+  }
+}
+
+function sameText(a: string, b: string): boolean {
+  const [x, y] = [Buffer.from(a), Buffer.from(b)]
+  return x.length === y.length && timingSafeEqual(x, y)
+}
+
+function answer(services: Services, route: Route): RequestHandler {
+  return async (request, response) => {
+    const { caller, engagementId, role } = response.locals['identified'] as Identified
+    const body = route.body ? parsed(route.body, route.upload ? fields(request) : request.body, 'body') : undefined
+    const query = route.query ? parsed(route.query, request.query, 'query') : undefined
+    // Routes open to everyone do not read the caller.
+    const result = await route.handle({ services, request, response, caller: caller as Caller, engagementId, role, params: request.params as Record<string, string>, body, query })
+    if (result !== undefined) response.json(result)
+    else if (!response.headersSent) response.status(204).end()
+  }
+}
+
+/** Text fields of a multipart form hold JSON. */
+function fields(request: Request): unknown {
+  const text = (request.body as Record<string, unknown> | undefined)?.['data']
+  try {
+    return typeof text === 'string' ? JSON.parse(text) : {}
+  } catch {
+    throw new Problem(400, 'The field "data" is not JSON.')
+  }
+}
+
+function parsed<T>(schema: z.ZodType<T>, input: unknown, what: string): T {
+  const result = schema.safeParse(input ?? {})
+  if (result.success) return result.data
+  throw new Problem(400, `The ${what} is not valid: ${z.prettifyError(result.error).replace(/\s*\n\s*/g, ' ')}`)
+}
+
+function tellProblem(services: Services): express.ErrorRequestHandler {
+  return (error: unknown, request, response, _next) => {
+    if (response.headersSent) {
+      response.end()
+      return
+    }
+    if (error instanceof Problem) {
+      response.status(error.status).json({ error: error.message, ...error.detail })
+    } else if (error instanceof multer.MulterError) {
+      response.status(413).json({ error: `The upload was refused: ${error.message}.` })
+    } else if (error instanceof SyntaxError || (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))) {
+      response.status(400).json({ error: 'The request could not be read: expected JSON within the size limit.' })
+    } else {
+      services.log.error({ path: request.path, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'request failed')
+      response.status(500).json({ error: 'Something went wrong on the server. Its log says what.' })
+    }
+  }
+}
+
+function serveInterface(app: express.Express, folder: string): void {
+  const page = existsSync(join(folder, 'index.html')) ? readFileSync(join(folder, 'index.html'), 'utf8') : '<p>The interface is not built.</p>'
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))
+  app.use(express.static(folder, { index: false }))
+  app.get('/*path', sendPage)
+  app.get('/', sendPage)
+  function sendPage(_: Request, response: Response): void {
+    response.setHeader('Cache-Control', 'no-store')
+    response.type('html').send(page.replaceAll('%NONCE%', response.locals['nonce'] as string))
+  }
+}

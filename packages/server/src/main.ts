@@ -1,0 +1,34 @@
+import { fileURLToPath } from 'node:url'
+import { loadDemo } from './demo.ts'
+import { startServer } from './server.ts'
+
+const root = fileURLToPath(new URL('../../../', import.meta.url))
+const mode = process.argv[2] === 'demo' ? 'demo' : 'start'
+const port = Number(process.env['JURYBOX_PORT'] ?? 4680)
+const say = (text: string): void => void process.stdout.write(`${text}\n`)
+
+// The demo keeps its data apart: one can be thrown away without touching the other.
+const dataFolder = process.env['JURYBOX_DATA'] ?? `${root}.data/${mode === 'demo' ? 'demo' : 'own'}`
+say('Starting the database …')
+const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist` })
+
+let stopping = false
+async function stop(): Promise<void> {
+  if (stopping) return
+  stopping = true
+  say('\nStopping …')
+  await server.stop()
+  process.exit(0)
+}
+process.on('SIGINT', () => void stop())
+process.on('SIGTERM', () => void stop())
+
+if (mode === 'demo') {
+  const { people, password } = await loadDemo(server.services, `${root}scenario`)
+  say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
+  for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
+} else {
+  say(`\nJury Box is ready:  ${server.address}`)
+  if (server.services.setupCode !== null) say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
+}
+say('\nCtrl-C stops it.')

@@ -1,0 +1,129 @@
+import { createRequire } from 'node:module'
+import pdfmake from 'pdfmake'
+import type { Content, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
+import { OUTCOME_WORDS, type Counts, type Report, type Verdict } from '@jurybox/core'
+
+const require = createRequire(import.meta.url)
+const font = (family: string, style: string, file: string): string => require.resolve(`@expo-google-fonts/${family}/${style}/${file}_${style}.ttf`)
+
+/** Whole fonts: subsets drop the characters that configurations hold. */
+const FONTS = {
+  Sans: { normal: font('source-sans-3', '400Regular', 'SourceSans3'), bold: font('source-sans-3', '600SemiBold', 'SourceSans3'), italics: font('source-sans-3', '400Regular_Italic', 'SourceSans3') },
+  Serif: { normal: font('source-serif-4', '400Regular', 'SourceSerif4'), bold: font('source-serif-4', '600SemiBold', 'SourceSerif4') },
+  Mono: { normal: font('jetbrains-mono', '400Regular', 'JetBrainsMono') },
+}
+
+const INK = '#20242C'
+const QUIET = '#5F656E'
+const RULE = '#DAD4C5'
+const PAPER = '#F5F2EA'
+const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
+/** Beyond this a printed report helps nobody; the rest is in the HTML and JSON forms, and the report says so. */
+const FINDINGS = 1500
+
+export async function writePdf(report: Report): Promise<Buffer> {
+  pdfmake.setFonts(FONTS)
+  // Neither the network nor any file but the shipped fonts is read on behalf of a report.
+  pdfmake.setUrlAccessPolicy(() => false)
+  const allowed = new Set(Object.values(FONTS).flatMap((family) => Object.values(family)))
+  pdfmake.setLocalAccessPolicy((path: string) => allowed.has(path))
+  return pdfmake.createPdf(definitionOf(report)).getBuffer()
+}
+
+export function definitionOf(report: Report): TDocumentDefinitions {
+  const { document } = report
+  return {
+    info: { title: report.title, creator: 'Jury Box' },
+    pageSize: 'A4',
+    pageMargins: [48, 56, 48, 56],
+    defaultStyle: { font: 'Sans', fontSize: 9.5, color: INK, lineHeight: 1.2 },
+    styles: {
+      title: { font: 'Serif', bold: true, fontSize: 24 },
+      h1: { font: 'Serif', bold: true, fontSize: 16, margin: [0, 18, 0, 6] },
+      h2: { bold: true, fontSize: 11.5, margin: [0, 12, 0, 3] },
+      quiet: { color: QUIET, fontSize: 8.5 },
+      mono: { font: 'Mono', fontSize: 7.5, lineHeight: 1.25 },
+      head: { bold: true, fontSize: 8.5, color: QUIET },
+    },
+    header: (page) => (page === 1 ? '' : { text: `${report.title} · ${report.madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] }),
+    footer: (page, pages) => ({ text: `${page} of ${pages}`, alignment: 'right', style: 'quiet', margin: [48, 14, 48, 0] }),
+    content: [
+      { text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`, style: 'quiet' },
+      { text: report.title, style: 'title', margin: [0, 2, 0, 6] },
+      { text: `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}` },
+      { text: OUTCOMES.map((outcome) => `${report.counts[outcome]} ${OUTCOME_WORDS[outcome]}`).join('   '), bold: true, margin: [0, 8, 0, 8] },
+      { toc: { title: { text: 'Contents', style: 'h2' } } },
+      heading('Scope', true),
+      { text: `${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${b.profile})`).join(', ')}.`, margin: [0, 0, 0, 6] },
+      grid(['Device', 'Dialect', 'Lines', 'Not understood'], ['*', 'auto', 'auto', 'auto'], document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)])),
+      ...(document.refused.length === 0 ? [] : [{ text: 'Refused files', style: 'h2' }, grid(['File', 'Reason'], ['auto', '*'], document.refused.map(({ path, reason }) => [path, reason]))]),
+      heading('Method'),
+      { ul: [...report.method] },
+      heading('Rules'),
+      grid(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], ['*', 'auto', ...OUTCOMES.map(() => 'auto')], report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)])),
+      heading('Requirements'),
+      grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
+      heading('Violations and doubts'),
+      ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map(finding)),
+      ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
+      heading('Records'),
+      grid(['Record', 'Device', 'Taken', 'SHA-256'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.sha256, style: 'mono', fontSize: 6 }])),
+      { text: `Build ${document.build}`, style: 'quiet', margin: [0, 10, 0, 0] },
+    ],
+  }
+}
+
+function heading(text: string, newPage = false): Content {
+  return { text, style: 'h1', tocItem: true, ...(newPage ? { pageBreak: 'before' as const } : {}) }
+}
+
+function finding({ number, title, verdict, takenAt }: Report['findings'][number]): Content {
+  return {
+    stack: [
+      { text: `${number}. ${title} · ${verdict.device}`, style: 'h2' },
+      { text: `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`, style: 'quiet' },
+      { text: verdict.note, margin: [0, 2, 0, 2] },
+      ...lines('Missing', verdict.missing),
+      ...lines('Extra', verdict.extra),
+      ...verdict.exhibits.slice(0, 8).map(exhibit),
+      ...remedy(verdict),
+      { text: verdict.references.join('  ·  '), style: 'quiet', margin: [0, 2, 0, 0] },
+    ],
+  }
+}
+
+function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number]): Content {
+  const where = `record ${record}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
+  if (text === '') return { text: `Searched ${where}: not there.`, style: 'quiet' }
+  return { stack: [{ text: absent ? `Searched ${where}` : where, style: 'quiet' }, mono(text.split('\n').map((line, i) => `${String(from + i).padStart(5)}  ${line}`).join('\n'))] }
+}
+
+function remedy({ remedy: found }: Verdict): Content[] {
+  if (found === null) return []
+  if ('words' in found) return [{ text: [{ text: 'Remedy: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
+  const warning = { none: [], session: ['May cut off the session that makes the change.'], traffic: ['May stop traffic.'] }[found.risk]
+  return [{ text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'), bold: true, margin: [0, 3, 0, 0] }, mono(found.commands.join('\n')), { text: 'Rollback', bold: true }, mono(found.rollback.join('\n'))]
+}
+
+function lines(title: string, items: readonly string[]): Content[] {
+  return items.length === 0 ? [] : [{ text: title, bold: true }, mono(items.join('\n'))]
+}
+
+function mono(text: string): Content {
+  return { table: { widths: ['*'], body: [[{ text, style: 'mono', preserveLeadingSpaces: true, fillColor: PAPER }]] }, layout: 'noBorders', margin: [0, 1, 0, 3] }
+}
+
+function grid(head: readonly string[], widths: (string | number)[], rows: readonly TableCell[][]): Content {
+  return {
+    table: { headerRows: 1, widths, body: [head.map((text) => ({ text, style: 'head' })), ...rows] },
+    layout: { hLineWidth: (i: number) => (i === 0 ? 0 : 0.5), vLineWidth: () => 0, hLineColor: () => RULE, paddingLeft: () => 0, paddingRight: () => 8 },
+  }
+}
+
+function numbers(counts: Counts): string[] {
+  return OUTCOMES.map((outcome) => String(counts[outcome]))
+}
+
+function time(text: string): string {
+  return `${text.slice(0, 16).replace('T', ' ')} UTC`
+}

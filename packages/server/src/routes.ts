@@ -1,0 +1,19 @@
+import { auditRoutes } from './audits/routes.ts'
+import { authRoutes } from './auth/routes.ts'
+import { benchmarkRoutes } from './benchmarks/routes.ts'
+import { engagementRoutes } from './engagements/routes.ts'
+import { estateRoutes } from './estate/routes.ts'
+import { openApi } from './http/openapi.ts'
+import { route, type Route } from './http/route.ts'
+import { jobRoutes } from './jobs/routes.ts'
+import { reportRoutes } from './reports/routes.ts'
+import { searchRoutes } from './search/routes.ts'
+import { snapshotRoutes } from './snapshots/routes.ts'
+
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes]
+
+/** Every route there is. */
+export const ROUTES: readonly Route[] = [
+  ...described,
+  route({ method: 'get', path: '/openapi.json', access: 'signed-in', summary: 'This description', handle: async () => openApi(described) }),
+]

@@ -1,0 +1,64 @@
+import { randomBytes } from 'node:crypto'
+import type { Logger } from 'pino'
+import type { DataSource } from 'typeorm'
+import { ActivityLog } from './activity/activity.ts'
+import { AuditService } from './audits/service.ts'
+import { hashPassword } from './auth/passwords.ts'
+import { SessionStore } from './auth/sessions.ts'
+import { BenchmarkShelf } from './benchmarks/shelf.ts'
+import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
+import { JobBoard } from './jobs/board.ts'
+import { LineSearch } from './search/lines.ts'
+import { RecordStore } from './snapshots/records.ts'
+import { SnapshotService } from './snapshots/service.ts'
+import type { Vault } from './vault/vault.ts'
+
+/** Everything the routes work with; one of each a process. */
+export class Services {
+  readonly sessions: SessionStore
+  readonly activity: ActivityLog
+  readonly records: RecordStore
+  readonly snapshots: SnapshotService
+  readonly benchmarks: BenchmarkShelf
+  readonly jobs: JobBoard
+  readonly audits: AuditService
+  readonly search: LineSearch
+  /** One-time code for the first user; null once there is one. */
+  setupCode: string | null = null
+
+  constructor(
+    readonly database: DataSource,
+    readonly vault: Vault,
+    readonly log: Logger,
+    readonly build: string,
+  ) {
+    this.sessions = new SessionStore(database)
+    this.activity = new ActivityLog(database)
+    this.records = new RecordStore(database, vault)
+    this.snapshots = new SnapshotService(database, this.records)
+    this.benchmarks = new BenchmarkShelf(database)
+    this.jobs = new JobBoard(database)
+    this.search = new LineSearch(this.records)
+    this.audits = new AuditService(this)
+  }
+
+  async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
+    const users = this.database.getRepository(Users)
+    return users.save(users.create({ name, fullName, passwordHash: await hashPassword(password), createdAt: new Date() }))
+  }
+
+  /** Opens an engagement with its own key for masking, and its creator as lead. */
+  async createEngagement({ title, client }: { title: string; client: string }, lead: User): Promise<Engagement> {
+    const engagements = this.database.getRepository(Engagements)
+    const maskKey = this.vault.seal(randomBytes(32), 'mask key')
+    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, maskKey, createdAt: new Date() }))
+    await this.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: lead.id, role: 'lead' })
+    await this.activity.add({ userId: lead.id, engagementId: engagement.id, action: 'engagement opened', detail: { title } })
+    return engagement
+  }
+
+  async close(): Promise<void> {
+    await this.audits.close()
+    await this.database.destroy()
+  }
+}

@@ -1,0 +1,136 @@
+import { z } from 'zod'
+import { Problem } from '../http/problem.ts'
+import { idIn, route } from '../http/route.ts'
+import { kindTitle, type Intake } from './service.ts'
+import type { Services } from '../services.ts'
+
+function intakeView(intake: Intake, carries: readonly string[]) {
+  const { snapshot } = intake
+  return {
+    id: intake.id,
+    title: snapshot.title,
+    takenAt: snapshot.takenAt,
+    note: snapshot.note,
+    devices: snapshot.devices.map((device) => ({
+      name: device.name,
+      dialect: device.dialect.id,
+      records: device.records.map((record) => ({
+        path: record.path,
+        kind: kindTitle(record.kind),
+        lines: record.tree?.lines.length ?? record.text.split('\n').length,
+        unread: (record.tree?.unread ?? []).length,
+        faults: (record.tree?.faults ?? []).map(({ line, reason }) => ({ line, reason })),
+        takenAt: record.takenAt,
+        timeSource: record.timeSource,
+      })),
+    })),
+    refused: snapshot.refused,
+    sameName: snapshot.sameName,
+    carries,
+  }
+}
+
+async function snapshotView(services: Services, engagementId: number, id: number) {
+  const snapshot = await services.snapshots.find(id, engagementId)
+  const held = await services.snapshots.held(snapshot)
+  return {
+    id: snapshot.id,
+    title: snapshot.title,
+    note: snapshot.note,
+    takenAt: snapshot.takenAt.toISOString(),
+    createdAt: snapshot.createdAt.toISOString(),
+    refused: snapshot.refused,
+    records: held.map((record) => ({
+      id: record.id,
+      deviceId: record.deviceId,
+      device: record.device,
+      kind: kindTitle(record.kind),
+      path: record.path,
+      lineCount: record.lineCount,
+      unread: record.unread,
+      faults: record.faults,
+      takenAt: record.takenAt?.toISOString() ?? null,
+      timeSource: record.timeSource,
+      carried: record.carried,
+      sha256: record.sha256,
+    })),
+  }
+}
+
+export const snapshotRoutes = [
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/snapshots',
+    access: 'read',
+    summary: 'All snapshots, oldest first',
+    handle: async ({ services, engagementId }) =>
+      Promise.all(
+        (await services.snapshots.list(engagementId)).map(async (snapshot) => {
+          const held = await services.snapshots.held(snapshot)
+          return {
+            id: snapshot.id,
+            title: snapshot.title,
+            note: snapshot.note,
+            takenAt: snapshot.takenAt.toISOString(),
+            devices: new Set(held.map((record) => record.deviceId)).size,
+            carried: new Set(held.filter((record) => record.carried).map((record) => record.deviceId)).size,
+            unread: held.reduce((sum, record) => sum + record.unread.length, 0),
+            refused: snapshot.refused.length,
+          }
+        }),
+      ),
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/snapshots/:snapshot',
+    access: 'read',
+    summary: 'One snapshot with its records, refusals and lines that were not understood',
+    handle: async ({ services, engagementId, params }) => snapshotView(services, engagementId, idIn(params, 'snapshot')),
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/intake',
+    access: 'bring-in',
+    upload: true,
+    summary: 'Reads dropped files and says what they are; nothing is kept yet',
+    // The browser sends paths beside the files: a file's own name never holds its folder.
+    body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent') }),
+    handle: async ({ services, caller, engagementId, request, body }) => {
+      const files = (request.files ?? []) as Express.Multer.File[]
+      if (files.length !== body.paths.length) throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
+      const intake = services.snapshots.takeIn(files.map((file, i) => ({ path: body.paths[i] ?? file.originalname, bytes: new Uint8Array(file.buffer) })), engagementId, caller.user.id)
+      return intakeView(intake, await services.snapshots.wouldCarry(intake, new Set(intake.snapshot.devices.map((device) => device.name))))
+    },
+  }),
+  route({
+    method: 'delete',
+    path: '/engagements/:engagement/intake/:intake',
+    access: 'bring-in',
+    summary: 'Forgets dropped files',
+    handle: async ({ services, engagementId, params }) => {
+      services.snapshots.forget(services.snapshots.intake(params['intake'] ?? '', engagementId).id)
+      return undefined
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/snapshots',
+    access: 'bring-in',
+    summary: 'Freezes dropped files as a snapshot',
+    body: z.strictObject({
+      intake: z.string(),
+      title: z.string().trim().min(1, 'a snapshot has a title').max(160),
+      note: z.string().max(4000).default(''),
+      takenAt: z.iso.datetime({ offset: true }),
+      settled: z.array(z.strictObject({ path: z.string().max(500), as: z.string().trim().regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes') })).max(500).default([]),
+    }),
+    handle: async ({ services, caller, engagementId, body }) => {
+      const intake = services.snapshots.intake(body.intake, engagementId)
+      const takenAt = new Date(body.takenAt)
+      if (takenAt.getTime() > Date.now() + 60_000) throw new Problem(422, 'The time of capture lies in the future.')
+      const row = await services.snapshots.freeze(intake, { title: body.title, note: body.note, takenAt, settled: body.settled, userId: caller.user.id })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot frozen', detail: { snapshot: row.id, title: row.title } })
+      return snapshotView(services, engagementId, row.id)
+    },
+  }),
+]

@@ -1,0 +1,184 @@
+import { randomBytes } from 'node:crypto'
+import { In, LessThanOrEqual, type DataSource } from 'typeorm'
+import { readSnapshot, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
+import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
+import { Problem } from '../http/problem.ts'
+import type { RecordStore } from './records.ts'
+
+/** Files that were read and wait for the person to say when they were taken and to freeze them. */
+export interface Intake {
+  readonly id: string
+  readonly engagementId: number
+  readonly userId: number
+  readonly snapshot: Snapshot
+  readonly bytes: ReadonlyMap<string, Uint8Array>
+  readonly at: number
+}
+
+export interface Freeze {
+  readonly title: string
+  readonly note: string
+  /** Time of capture for records that do not state their own. */
+  readonly takenAt: Date
+  /** Files of a name that another file has too: taken under a name of their own, or in place of the other. */
+  readonly settled: readonly { path: string; as: string }[]
+  readonly userId: number
+}
+
+/** A record of a snapshot, with its device. */
+export interface HeldRecord extends StoredRecord {
+  readonly device: string
+  readonly carried: boolean
+}
+
+const INTAKE_MS = 60 * 60_000
+const INTAKES_PER_USER = 4
+
+export class SnapshotService {
+  readonly #intakes = new Map<string, Intake>()
+
+  constructor(
+    readonly database: DataSource,
+    readonly records: RecordStore,
+  ) {}
+
+  /** Reads files without keeping them yet. */
+  takeIn(files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
+    const now = Date.now()
+    const own = [...this.#intakes.values()].filter((intake) => intake.userId === userId).sort((a, b) => a.at - b.at)
+    const surplus = own.slice(0, Math.max(0, own.length - INTAKES_PER_USER + 1))
+    for (const intake of this.#intakes.values()) if (now - intake.at > INTAKE_MS || surplus.includes(intake)) this.#intakes.delete(intake.id)
+    const snapshot = readSnapshot(files)
+    const bytes = new Map(files.map((file) => [file.path, file.bytes]))
+    const intake: Intake = { id: randomBytes(12).toString('base64url'), engagementId, userId, snapshot, bytes, at: now }
+    this.#intakes.set(intake.id, intake)
+    return intake
+  }
+
+  /** @throws Problem where it is gone (an hour has passed, or the server was started again) */
+  intake(id: string, engagementId: number): Intake {
+    const found = this.#intakes.get(id)
+    if (!found || found.engagementId !== engagementId) throw new Problem(410, 'These files are no longer held: drop them again.')
+    return found
+  }
+
+  forget(id: string): void {
+    this.#intakes.delete(id)
+  }
+
+  /**
+   * Freezes a snapshot: the devices brought in, and every other device of the snapshot before with its own records
+   * and their own age.
+   */
+  async freeze(intake: Intake, freeze: Freeze): Promise<SnapshotRow> {
+    const { engagementId } = intake
+    const devices = withSettled(intake, freeze.settled)
+    if (devices.length === 0) throw new Problem(422, 'No device was read: there is nothing to freeze.')
+    const before = await this.latest(engagementId, freeze.takenAt)
+    const settledPaths = new Set(freeze.settled.map(({ path }) => path))
+    return this.database.transaction(async (manager) => {
+      const now = new Date()
+      const row = await manager.save(
+        manager.create(Snapshots, {
+          engagementId,
+          title: freeze.title,
+          note: freeze.note,
+          takenAt: freeze.takenAt,
+          refused: intake.snapshot.refused.filter(({ path }) => !settledPaths.has(path)).map((refusal) => ({ ...refusal })),
+          createdBy: freeze.userId,
+          createdAt: now,
+        }),
+      )
+      const contents = new Map(devices.flatMap((device) => device.records.map((record) => [record.sha256, record.bytes] as const)))
+      await this.records.keep(manager, contents)
+      const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
+      const brought = new Set<number>()
+      for (const device of devices) {
+        const stored = await manager.save(
+          manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect.id, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
+        )
+        brought.add(stored.id)
+        for (const record of device.records) {
+          const kept = await manager.save(
+            manager.create(Records, {
+              deviceId: stored.id,
+              kind: record.kind,
+              path: record.path,
+              sha256: record.sha256,
+              dialect: record.tree ? device.dialect.id : 'none',
+              lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
+              unread: [...(record.tree?.unread ?? [])],
+              faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),
+              takenAt: record.takenAt === null ? freeze.takenAt : new Date(record.takenAt),
+              timeSource: record.takenAt === null ? 'stated' : record.timeSource,
+              broughtBy: freeze.userId,
+              createdAt: now,
+            }),
+          )
+          await manager.insert(SnapshotRecords, { snapshotId: row.id, recordId: kept.id, carried: false })
+        }
+      }
+      const carried = before ? (await this.#held(before.id)).filter((record) => !brought.has(record.deviceId)) : []
+      if (carried.length > 0) await manager.insert(SnapshotRecords, carried.map((record) => ({ snapshotId: row.id, recordId: record.id, carried: true })))
+      this.#intakes.delete(intake.id)
+      return row
+    })
+  }
+
+  /** Names of devices that a snapshot of these files would carry over. */
+  async wouldCarry(intake: Intake, names: ReadonlySet<string>): Promise<string[]> {
+    const before = await this.latest(intake.engagementId, new Date())
+    const held = before ? await this.#held(before.id) : []
+    return [...new Set(held.map((record) => record.device))].filter((name) => !names.has(name)).sort()
+  }
+
+  async latest(engagementId: number, at?: Date): Promise<SnapshotRow | null> {
+    return this.database.getRepository(Snapshots).findOne({ where: at ? { engagementId, takenAt: LessThanOrEqual(at) } : { engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
+  }
+
+  async list(engagementId: number): Promise<SnapshotRow[]> {
+    return this.database.getRepository(Snapshots).find({ where: { engagementId }, order: { takenAt: 'ASC', id: 'ASC' } })
+  }
+
+  /** @throws Problem where the engagement has no such snapshot */
+  async find(id: number, engagementId: number): Promise<SnapshotRow> {
+    const row = await this.database.getRepository(Snapshots).findOneBy({ id, engagementId })
+    if (!row) throw new Problem(404, 'There is no such snapshot in this engagement.')
+    return row
+  }
+
+  async held(snapshot: SnapshotRow): Promise<HeldRecord[]> {
+    return this.#held(snapshot.id)
+  }
+
+  async #held(snapshotId: number): Promise<HeldRecord[]> {
+    const links = new Map((await this.database.getRepository(SnapshotRecords).findBy({ snapshotId })).map((link) => [link.recordId, link.carried]))
+    if (links.size === 0) return []
+    const records = await this.database.getRepository(Records).find({ where: { id: In([...links.keys()]) }, order: { id: 'ASC' } })
+    const devices = new Map((await this.database.getRepository(Devices).findBy({ id: In([...new Set(records.map((record) => record.deviceId))]) })).map((device) => [device.id, device.name]))
+    return records.map((record) => ({ ...record, device: devices.get(record.deviceId) ?? '', carried: Boolean(links.get(record.id)) }))
+  }
+}
+
+/** The devices of an intake, with the files whose names had to be settled by a person. */
+function withSettled(intake: Intake, settled: Freeze['settled']): readonly SnapshotDevice[] {
+  const devices = new Map(intake.snapshot.devices.map((device) => [device.name, device]))
+  for (const { path, as } of settled) {
+    const bytes = intake.bytes.get(path)
+    if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
+    const read = readSnapshot([{ path: `devices/${as}/config.txt`, bytes }]).devices[0]
+    if (!read) throw new Problem(422, `The file ${path} was not read as a configuration.`)
+    devices.set(as, { ...read, name: as, records: read.records.map((record) => ({ ...record, path, id: path })) })
+  }
+  return [...devices.values()]
+}
+
+function factsOf(device: SnapshotDevice, known: Device | undefined): Record<string, unknown> {
+  const { labels, ...facts } = device.facts
+  const before = (known?.facts ?? {}) as { labels?: Record<string, unknown> }
+  return { ...before, ...facts, labels: { ...before.labels, ...labels } }
+}
+
+export function kindTitle(kind: RecordKind | string): string {
+  return { config: 'running configuration', 'config.full': 'running configuration with defaults', 'config.saved': 'saved configuration' }[kind] ?? kind.replace('state/', 'output: ')
+}
