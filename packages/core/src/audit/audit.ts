@@ -2,7 +2,7 @@ import { MaskedLines, maskLine, type Dialect, type LocatedTree, type Mask } from
 import { DeviceModel } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
-import type { JudgedDevice, RawJudgement, RemedyIntent } from '../rules/index.ts'
+import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
 
@@ -85,11 +85,11 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
   }
 }
 
-function remedyOf(intent: RemedyIntent | null, scope: DeviceModel['scope'], dialect: Dialect, mask: Mask): Remedy | null {
-  if (!intent) return null
-  if (intent.kind === 'words') return { words: intent.words }
-  const plan = planFor(intent.edits, scope, dialect)
-  return { commands: maskCommands(plan.commands, dialect, mask), rollback: maskCommands(plan.rollback, dialect, mask), risk: intent.risk, check: [...intent.check] }
+function remedyOf(proposal: RemedyProposal | null, scope: DeviceModel['scope'], dialect: Dialect, mask: Mask): Remedy | null {
+  if (!proposal) return null
+  if (proposal.kind === 'words') return { words: proposal.words }
+  const plan = planFor(proposal.edits, scope, dialect)
+  return { commands: maskCommands(plan.commands, dialect, mask), rollback: maskCommands(plan.rollback, dialect, mask), risk: proposal.risk, check: [...proposal.check] }
 }
 
 function maskCommands(commands: readonly string[], dialect: Dialect, mask: Mask): string[] {

@@ -3,7 +3,7 @@ import { statementText } from '../compare/index.ts'
 import { Inquiry, compileCondition, matcherFor, type Ask, type JudgedDevice } from './condition.ts'
 import { tidy, type Finding, type Place } from './evidence.ts'
 import { compileTemplate, type Template } from './expression.ts'
-import { combine, type Edit, type Judgement, type RemedyIntent } from './verdict.ts'
+import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Outcome, RemedySource, RuleSource, Severity } from './schema.ts'
 
 export interface Rule {
@@ -209,7 +209,7 @@ function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
 }
 
 /** Resolves a remedy for a subject whose branch decided. */
-type CompiledRemedy = (decision: Decision) => RemedyIntent
+type CompiledRemedy = (decision: Decision) => RemedyProposal
 
 function compileRemedy(source: RemedySource): CompiledRemedy {
   if ('words' in source) {
@@ -240,11 +240,11 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
   }
 }
 
-function remedyFor(decisions: readonly Decision[]): RemedyIntent | null {
-  const intents = decisions.flatMap((decision) => (decision.branch?.remedy ? [decision.branch.remedy(decision)] : []))
-  const words = intents.flatMap((intent) => (intent.kind === 'words' ? [intent.words] : []))
+function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
+  const proposals = decisions.flatMap((decision) => (decision.branch?.remedy ? [decision.branch.remedy(decision)] : []))
+  const words = proposals.flatMap((proposal) => (proposal.kind === 'words' ? [proposal.words] : []))
   if (words.length > 0) return { kind: 'words', words: [...new Set(words)].join('\n') }
-  const plans = intents.flatMap((intent) => (intent.kind === 'edits' ? [intent] : []))
+  const plans = proposals.flatMap((proposal) => (proposal.kind === 'edits' ? [proposal] : []))
   const first = plans[0]
   if (!first || plans.every((plan) => plan.edits.length === 0)) return null
   const risk = plans.some((p) => p.risk === 'session') ? 'session' : plans.some((p) => p.risk === 'traffic') ? 'traffic' : 'none'

@@ -17,7 +17,7 @@ export interface Edit {
   readonly add: readonly string[]
 }
 
-export type RemedyIntent =
+export type RemedyProposal =
   | { readonly kind: 'edits'; readonly edits: readonly Edit[]; readonly risk: Risk; readonly check: readonly string[] }
   | { readonly kind: 'words'; readonly words: string }
 
@@ -33,7 +33,7 @@ export interface Judgement {
   readonly exhibits: readonly Exhibit[]
   readonly missing: readonly string[]
   readonly extra: readonly string[]
-  readonly remedy: RemedyIntent | null
+  readonly remedy: RemedyProposal | null
 }
 
 /**

@@ -87,6 +87,7 @@ export class AuditService {
       // One transaction: an audit is there with all its verdicts or not at all.
       const audit = await database.transaction(async (manager) => {
         const saved = await manager.save(
+          Audits,
           manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts: countVerdicts(all, left * devices.length), computed, remembered: devices.length - computed, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
         )
         const rows = found.flatMap(({ deviceId, verdicts }) => verdicts.map((v) => ({ auditId: saved.id, deviceId, device: v.device, benchmark: v.benchmark, rule: v.rule, outcome: v.outcome, severity: v.severity, branch: v.branch, note: v.note, body: JSON.stringify(v) })))

@@ -1,13 +1,10 @@
-import { execFile, spawn, type ChildProcess } from 'node:child_process'
+import { spawn, type ChildProcess } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { userInfo } from 'node:os'
 import { join } from 'node:path'
-import { promisify } from 'node:util'
 import { createConnection } from 'mysql2/promise'
-
-const run = promisify(execFile)
 
 export interface DatabaseAccess {
   readonly host: '127.0.0.1'
@@ -34,10 +31,13 @@ export class PrivateMariaDb {
     const folder = join(dataFolder, 'mariadb')
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     const passwordFile = join(dataFolder, 'database-password')
-    const fresh = !existsSync(join(folder, 'data', 'mysql'))
+    const fresh = !existsSync(join(folder, 'data', '.ready'))
     if (fresh) {
+      // A first start that was cut short leaves half a database: begin again.
+      rmSync(folder, { recursive: true, force: true })
+      mkdirSync(folder, { recursive: true, mode: 0o700 })
       writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
-      await run('mariadb-install-db', ['--no-defaults', `--datadir=${join(folder, 'data')}`, '--auth-root-authentication-method=normal', '--skip-test-db', `--user=${userInfo().username}`])
+      await createSystemTables(join(folder, 'data'))
     }
     const access = { host: '127.0.0.1', port: await freePort(), username: 'jurybox', password: readFileSync(passwordFile, 'utf8').trim(), database: 'jurybox' } as const
     const server = new PrivateMariaDb(access, folder)
@@ -49,12 +49,12 @@ export class PrivateMariaDb {
         `CREATE DATABASE IF NOT EXISTS jurybox CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 CREATE OR REPLACE USER 'jurybox'@'127.0.0.1' IDENTIFIED BY '${access.password}';
 GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
-ALTER USER 'root'@'localhost' ACCOUNT LOCK;
 `,
         { mode: 0o600 },
       )
       await server.#launch([`--init-file=${init}`])
       writeFileSync(init, '')
+      writeFileSync(join(folder, 'data', '.ready'), '')
     } else await server.#launch([])
     return server
   }
@@ -109,6 +109,29 @@ ALTER USER 'root'@'localhost' ACCOUNT LOCK;
       child.kill('SIGTERM')
     })
   }
+}
+
+const SYSTEM_SQL = '/usr/share/mysql'
+
+/**
+ * Makes the tables that a MariaDB server keeps for itself, as Debian's own install script does (which needs programs
+ * that the server package does not bring): its SQL files, fed to a server that reads no network.
+ */
+async function createSystemTables(dataFolder: string): Promise<void> {
+  mkdirSync(dataFolder, { recursive: true, mode: 0o700 })
+  // No account but ours: the ones that come with the tables have no password.
+  // Called mysql_… up to MariaDB 10.11 and mariadb_… since.
+  const family = existsSync(join(SYSTEM_SQL, 'mariadb_system_tables.sql')) ? 'mariadb' : 'mysql'
+  const files = [`${family}_system_tables.sql`, `${family}_performance_tables.sql`, `${family}_system_tables_data.sql`, 'maria_add_gis_sp_bootstrap.sql', `${family}_sys_schema.sql`]
+  const sql = files.map((file) => readFileSync(join(SYSTEM_SQL, file), 'utf8')).join('\n')
+  const child = spawn('mariadbd', ['--no-defaults', '--bootstrap', `--datadir=${dataFolder}`, `--user=${userInfo().username}`, '--skip-log-bin', '--max-allowed-packet=8M', '--net-buffer-length=16K', '--default-storage-engine=InnoDB'], { stdio: ['pipe', 'ignore', 'pipe'] })
+  let words = ''
+  child.stderr.on('data', (chunk: Buffer) => (words = (words + chunk.toString()).slice(-4000)))
+  child.stdin.end(`CREATE DATABASE IF NOT EXISTS mysql;\nUSE mysql;\nSET @auth_root_socket=NULL;\nSET @skip_auth_anonymous=1;\n${sql}\nDELETE FROM mysql.global_priv WHERE User = 'root';\n`)
+  await new Promise<void>((resolve, reject) => {
+    child.once('error', reject)
+    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`The database could not be set up (exit ${code}):\n${words}`))))
+  })
 }
 
 function freePort(): Promise<number> {

@@ -79,6 +79,7 @@ export class SnapshotService {
     return this.database.transaction(async (manager) => {
       const now = new Date()
       const row = await manager.save(
+        Snapshots,
         manager.create(Snapshots, {
           engagementId,
           title: freeze.title,
@@ -95,11 +96,13 @@ export class SnapshotService {
       const brought = new Set<number>()
       for (const device of devices) {
         const stored = await manager.save(
+          Devices,
           manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect.id, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
         )
         brought.add(stored.id)
         for (const record of device.records) {
           const kept = await manager.save(
+            Records,
             manager.create(Records, {
               deviceId: stored.id,
               kind: record.kind,
