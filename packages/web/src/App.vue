@@ -1,0 +1,21 @@
+<script setup lang="ts">
+import { watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useSession } from './stores/session.ts'
+
+const session = useSession()
+const route = useRoute()
+const router = useRouter()
+
+// A session that ends leads to the sign-in page, and back to the same place after it.
+watch(
+  () => session.signedIn,
+  (signedIn) => {
+    if (!signedIn && session.asked && !route.meta['open']) void router.push({ path: '/sign-in', query: { to: route.fullPath } })
+  },
+)
+</script>
+
+<template>
+  <v-app><router-view /></v-app>
+</template>

@@ -1,0 +1,58 @@
+/** What the server said went wrong, in words for people. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message)
+  }
+}
+
+let csrf = ''
+let signedOut: () => void = () => undefined
+
+export function useCsrf(token: string): void {
+  csrf = token
+}
+
+/** Called when the server no longer knows who is asking. */
+export function onSignedOut(hear: () => void): void {
+  signedOut = hear
+}
+
+async function call<T>(method: string, path: string, init: RequestInit = {}): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, { method, ...init, headers: { ...(init.headers as Record<string, string> | undefined), ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }) } })
+  } catch {
+    throw new ApiError(0, 'The server does not answer. Is Jury Box still running?')
+  }
+  if (response.status === 204) return undefined as T
+  const body: unknown = await response.json().catch(() => null)
+  if (response.ok) return body as T
+  if (response.status === 401 && path !== '/sign-in') signedOut()
+  const words = typeof body === 'object' && body !== null && 'error' in body ? String(body.error) : `The server answered with status ${response.status}.`
+  throw new ApiError(response.status, words)
+}
+
+const json = (body: unknown): RequestInit => ({ body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
+
+export const api = {
+  get: <T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T> => {
+    const search = new URLSearchParams(Object.entries(query).flatMap(([name, value]) => (value === undefined || value === '' ? [] : [[name, String(value)]])))
+    return call<T>('GET', search.size > 0 ? `${path}?${search}` : path)
+  },
+  post: <T = void>(path: string, body: unknown = {}): Promise<T> => call<T>('POST', path, json(body)),
+  put: <T = void>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, json(body)),
+  delete: (path: string): Promise<void> => call('DELETE', path),
+  upload: <T>(path: string, files: readonly { path: string; file: Blob }[]): Promise<T> => {
+    const form = new FormData()
+    form.set('data', JSON.stringify({ paths: files.map((file) => file.path) }))
+    for (const { path: name, file } of files) form.append('files', file, name.split('/').at(-1) ?? name)
+    return call<T>('POST', path, { body: form })
+  },
+}
+
+export function wordsOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error)
+}

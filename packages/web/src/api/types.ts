@@ -1,0 +1,194 @@
+import type { Counts, RuleSource, Verdict } from '@jurybox/core'
+
+/** What the server answers, as the pages use it. */
+export type Outcome = Verdict['outcome']
+export type Role = 'lead' | 'auditor' | 'engineer' | 'reader'
+
+export interface SessionView {
+  user: { id: number; name: string; fullName: string }
+  csrf: string
+  engagements: { id: number; title: string; client: string; role: Role }[]
+}
+export interface EngagementView {
+  id: number
+  title: string
+  client: string
+  role: Role
+  waiting: { estate: number; snapshots: number; benchmarks: number; verdicts: number; reports: number }
+}
+export interface SnapshotTick {
+  id: number
+  title: string
+  takenAt: string
+  createdAt: string
+  refused: number
+}
+export interface AuditTick {
+  id: number
+  snapshotId: number
+  finishedAt: string | null
+  counts: Counts | null
+  choices: { benchmark: string; profile: string }[]
+  computed: number
+  remembered: number
+}
+export interface DeviceRow {
+  id: number
+  name: string
+  dialect: string
+  facts: { site?: string; role?: string; model?: string; os?: string; version?: string; labels?: Record<string, unknown> }
+  lines: number
+  unread: number
+  whole: boolean
+  takenAt: string | null
+  timeSource: string
+  carried: boolean
+  counts: Partial<Record<Outcome, number>>
+}
+export interface RecordView {
+  id: number
+  kind: string
+  title: string
+  path: string
+  sha256: string
+  lineCount: number
+  unread: number
+  faults: { line: number; reason: string }[]
+  takenAt: string | null
+  timeSource: string
+  carried: boolean
+}
+export interface DeviceView {
+  id: number
+  name: string
+  dialect: string
+  facts: DeviceRow['facts'] & { managementAddress?: string }
+  snapshot: { id: number; title: string }
+  auditId: number | null
+  interfaces: { name: string; description: string | null; enabled: boolean; addresses: string[]; line: number }[]
+  accessLists: { name: string; family: string; entries: number; line: number }[]
+  records: RecordView[]
+}
+export interface RecordText extends RecordView {
+  device: { id: number; name: string }
+  unreadLines: number[]
+  lines: string[]
+}
+export interface SnapshotRow {
+  id: number
+  title: string
+  note: string
+  takenAt: string
+  devices: number
+  carried: number
+  unread: number
+  refused: number
+}
+export interface SnapshotView {
+  id: number
+  title: string
+  note: string
+  takenAt: string
+  createdAt: string
+  refused: { path: string; reason: string }[]
+  records: { id: number; deviceId: number; device: string; kind: string; path: string; lineCount: number; unread: number[]; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string; carried: boolean; sha256: string }[]
+}
+export interface IntakeView {
+  id: string
+  title: string
+  takenAt: string | null
+  note: string
+  devices: { name: string; dialect: string; records: { path: string; kind: string; lines: number; unread: number; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string }[] }[]
+  refused: { path: string; reason: string }[]
+  sameName: { name: string; paths: string[] }[]
+  carries: string[]
+}
+export interface BenchmarkRow {
+  id: string
+  title: string
+  version: string
+  statement: string
+  profiles: { id: string; title: string }[]
+  rules: number
+  selected: number
+  profile: string
+}
+export type SetValue = string | number | string[] | null
+export interface BenchmarkView {
+  id: string
+  title: string
+  version: string
+  statement: string
+  hash: string
+  profiles: { id: string; title: string }[]
+  profile: string
+  fittedBy: string | null
+  fittedAt: string | null
+  values: { name: string; type: 'int' | 'text' | 'pattern' | 'hosts' | 'prefixes'; title: string; unit?: string; default: SetValue; set: SetValue }[]
+  rules: (RuleSource & { selected: boolean })[]
+  frameworks: { id: string; title: string; remark: string }[]
+  coverage: { framework: string; requirement: string; title: string; rules: string[]; coverage: 'partly' | 'none' }[]
+}
+export interface JobView {
+  id: number
+  kind: string
+  state: 'running' | 'done' | 'stopped' | 'failed' | 'interrupted'
+  done: number
+  total: number
+  message: string
+  params: { snapshotId?: number; auditId?: number }
+  createdAt: string
+  finishedAt: string | null
+}
+export interface AuditView {
+  id: number
+  build: string
+  counts: Counts
+  choices: { benchmark: string; hash: string; profile: string }[]
+  computed: number
+  remembered: number
+  finishedAt: string | null
+  snapshot: { id: number; title: string; takenAt: string }
+}
+export interface GridView {
+  rules: { benchmark: string; id: string; title: string; topic: string; severity: string; references: string[] }[]
+  devices: { id: number; name: string }[]
+  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome }[]
+}
+export interface VerdictRow {
+  id: number
+  deviceId: number
+  device: string
+  benchmark: string
+  rule: string
+  outcome: Outcome
+  severity: string
+  branch: string
+  note: string
+}
+export interface VerdictView {
+  id: number
+  auditId: number
+  deviceId: number
+  verdict: Verdict
+  rule?: { title: string; statement: string; topic: string; profile: string; branches: { id: string; outcome: Outcome }[] }
+  values: { name: string; title: string; value: SetValue; set: boolean }[]
+  references: { reference: string; framework: string; number: string; title: string }[]
+}
+export interface SearchHit {
+  kind: 'device' | 'rule' | 'requirement' | 'line'
+  title: string
+  detail: string
+  to: string
+}
+export interface ActivityView {
+  firstBreak: number | null
+  total: number
+  entries: { id: number; at: string; user: string | null; action: string; detail: Record<string, unknown>; hash: string }[]
+}
+export interface MemberView {
+  id: number
+  name: string
+  fullName: string
+  role: Role
+}

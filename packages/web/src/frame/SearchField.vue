@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { mdiMagnify } from '@mdi/js'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, wordsOf } from '../api/client.ts'
+import type { SearchHit } from '../api/types.ts'
+import { useEngagement } from '../stores/engagement.ts'
+
+/** Finds anything: devices, rules, requirements, lines, pages. Arrows move, Enter opens. */
+const engagement = useEngagement()
+const router = useRouter()
+const input = ref<HTMLInputElement | null>(null)
+const text = ref('')
+const found = ref<SearchHit[]>([])
+const at = ref(0)
+const open = ref(false)
+const problem = ref('')
+let turn = 0
+let waiting: ReturnType<typeof setTimeout> | undefined
+
+const PAGES = ['Estate', 'Snapshots', 'Benchmarks', 'Verdicts', 'Reports', 'Settings']
+const pages = computed(() =>
+  PAGES.filter((page) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map((page) => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${page.toLowerCase()}` })),
+)
+const hits = computed(() => [...pages.value, ...found.value])
+
+watch(text, (wanted) => {
+  clearTimeout(waiting)
+  at.value = 0
+  problem.value = ''
+  const mine = ++turn
+  if (wanted.trim() === '') {
+    found.value = []
+    return
+  }
+  open.value = true
+  waiting = setTimeout(async () => {
+    try {
+      const answer = await api.get<SearchHit[]>(`${engagement.base}/search`, { q: wanted.trim(), snapshot: engagement.b?.id })
+      if (mine === turn) found.value = answer
+    } catch (error) {
+      if (mine === turn) problem.value = wordsOf(error)
+    }
+  }, 120)
+})
+
+function go(hit: { to: string } | undefined): void {
+  if (!hit) return
+  open.value = false
+  text.value = ''
+  input.value?.blur()
+  void router.push(hit.to)
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    event.preventDefault()
+    const count = hits.value.length
+    if (count > 0) at.value = (at.value + (event.key === 'ArrowDown' ? 1 : count - 1)) % count
+  } else if (event.key === 'Enter') go(hits.value[at.value])
+  else if (event.key === 'Escape') {
+    open.value = false
+    input.value?.blur()
+  }
+}
+
+function onShortcut(event: KeyboardEvent): void {
+  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'k') return
+  event.preventDefault()
+  input.value?.focus()
+  input.value?.select()
+}
+onMounted(() => window.addEventListener('keydown', onShortcut))
+onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
+</script>
+
+<template>
+  <div class="search">
+    <v-icon :icon="mdiMagnify" size="18" class="glass" />
+    <input
+      ref="input"
+      v-model="text"
+      type="text"
+      role="combobox"
+      aria-label="Find a device, rule, requirement, line or page (Ctrl K)"
+      aria-controls="search-hits"
+      :aria-expanded="open && text !== ''"
+      :aria-activedescendant="hits.length > 0 ? `hit-${at}` : undefined"
+      placeholder="Find anything"
+      autocomplete="off"
+      @focus="open = true"
+      @blur="open = false"
+      @keydown="onKey"
+    />
+    <kbd>Ctrl K</kbd>
+    <ul v-show="open && text !== ''" id="search-hits" role="listbox" aria-label="What was found">
+      <li v-for="(hit, i) in hits" :id="`hit-${i}`" :key="hit.to + hit.title" role="option" :aria-selected="i === at" :class="{ at: i === at }" @mousedown.prevent="go(hit)" @mousemove="at = i">
+        <span class="kind">{{ hit.kind }}</span>
+        <span class="title" :class="{ mono: hit.kind === 'line' }">{{ hit.title }}</span>
+        <span class="quiet detail">{{ hit.detail }}</span>
+      </li>
+      <li v-if="problem" class="quiet" role="option" aria-selected="false">{{ problem }}</li>
+      <li v-else-if="hits.length === 0" class="quiet" role="option" aria-selected="false">Nothing holds these words.</li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.search { position: relative; display: flex; align-items: center; border: var(--hair); border-radius: 3px; height: 30px; background: rgb(var(--v-theme-background)); }
+.search:focus-within { border-color: rgb(var(--v-theme-primary)); }
+.glass { margin-left: 8px; color: rgb(var(--v-theme-quiet)); }
+input { flex: 1; min-width: 0; padding: 0 8px; font: inherit; color: inherit; outline: none !important; height: 28px; }
+input::placeholder { color: rgb(var(--v-theme-quiet)); opacity: 1; }
+kbd { font: inherit; font-size: 12px; color: rgb(var(--v-theme-quiet)); padding-right: 8px; }
+ul { position: absolute; top: 32px; left: -60px; right: -60px; z-index: 2500; list-style: none; margin: 0; padding: 4px; background: rgb(var(--v-theme-surface)); border: var(--hair); border-radius: 3px; max-height: 60vh; overflow: auto; }
+li { display: flex; gap: 10px; align-items: baseline; padding: 5px 8px; border-radius: 3px; cursor: pointer; }
+li.at { background: rgb(var(--v-theme-brass-fill)); }
+.kind { width: 84px; flex: none; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); }
+li.at .kind, li.at .quiet { color: rgb(var(--v-theme-on-surface)); }
+.title { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.detail { margin-left: auto; white-space: nowrap; font-size: 12.5px; max-width: 45%; overflow: hidden; text-overflow: ellipsis; }
+</style>

@@ -1,0 +1,17 @@
+import '@fontsource/source-serif-4/latin-600.css'
+import '@fontsource/source-serif-4/latin-400.css'
+import '@fontsource/source-sans-3/latin-400.css'
+import '@fontsource/source-sans-3/latin-500.css'
+import '@fontsource/source-sans-3/latin-600.css'
+import '@fontsource/jetbrains-mono/latin-400.css'
+import '@fontsource/jetbrains-mono/latin-ext-400.css'
+import 'vuetify/styles'
+import './look.css'
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { makeRouter } from './router.ts'
+import { makeVuetify } from './theme.ts'
+
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.nonce ?? ''
+createApp(App).use(createPinia()).use(makeRouter()).use(makeVuetify(nonce)).mount('#app')

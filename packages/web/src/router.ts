@@ -1,0 +1,40 @@
+import { createRouter, createWebHistory, type Router } from 'vue-router'
+import { useSession } from './stores/session.ts'
+
+export function makeRouter(): Router {
+  const router = createRouter({
+    history: createWebHistory(),
+    routes: [
+      { path: '/sign-in', component: () => import('./sign-in/SignInPage.vue'), meta: { title: 'Sign in', open: true } },
+      { path: '/first-user', component: () => import('./sign-in/FirstUserPage.vue'), meta: { title: 'First user', open: true } },
+      { path: '/', component: () => import('./sign-in/EngagementsPage.vue'), meta: { title: 'Engagements' } },
+      {
+        path: '/e/:engagement(\\d+)',
+        component: () => import('./frame/EngagementFrame.vue'),
+        children: [
+          { path: '', redirect: (to) => ({ path: `/e/${String(to.params['engagement'])}/estate` }) },
+          { path: 'estate', component: () => import('./estate/EstatePage.vue'), meta: { title: 'Estate' } },
+          { path: 'estate/:device(\\d+)', component: () => import('./estate/DevicePage.vue'), meta: { title: 'Device', lines: true } },
+          { path: 'snapshots', component: () => import('./snapshots/SnapshotsPage.vue'), meta: { title: 'Snapshots', lines: true } },
+          { path: 'benchmarks', component: () => import('./benchmarks/BenchmarksPage.vue'), meta: { title: 'Benchmarks' } },
+          { path: 'benchmarks/:benchmark', component: () => import('./benchmarks/BenchmarkPage.vue'), meta: { title: 'Benchmark' } },
+          { path: 'verdicts', component: () => import('./verdicts/VerdictsPage.vue'), meta: { title: 'Verdicts' } },
+          { path: 'verdicts/:audit(\\d+)/:verdict(\\d+)', component: () => import('./verdicts/VerdictPage.vue'), meta: { title: 'Verdict', lines: true } },
+          { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },
+          { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
+        ],
+      },
+      { path: '/:rest(.*)*', redirect: '/' },
+    ],
+  })
+  router.beforeEach(async (to) => {
+    if (to.meta['open']) return true
+    const session = useSession()
+    if (!session.asked) await session.ask()
+    return session.signedIn ? true : { path: '/sign-in', query: { to: to.fullPath } }
+  })
+  router.afterEach((to) => {
+    document.title = `${String(to.meta['title'] ?? '')} · Jury Box`
+  })
+  return router
+}

@@ -1,0 +1,220 @@
+<script setup lang="ts" generic="Row extends { id: number | string }">
+import { mdiDownload, mdiTableColumn, mdiBookmarkOutline } from '@mdi/js'
+import papaparse from 'papaparse'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { keysAreOn } from './keys.ts'
+
+export interface Column<R> {
+  readonly key: string
+  readonly title: string
+  /** What is sorted, filtered and exported. */
+  readonly value: (row: R) => string | number
+  readonly width?: string
+  readonly numeric?: boolean
+  readonly hidden?: boolean
+}
+
+/**
+ * The table of every page: sort, filter per column, choice of columns, saved views, export of what is shown. Its state
+ * is in the address, so that a link shows the same. Rows are drawn only where they can be seen.
+ */
+const props = defineProps<{ name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; label: string; height?: string }>()
+const emit = defineEmits<{ open: [row: Row] }>()
+const slots = defineSlots<Record<string, (props: { row: Row }) => unknown>>()
+
+const route = useRoute()
+const router = useRouter()
+const ROW = 34
+
+/** `name.sort`, `name.f.column`, `name.hide`: this table's part of the address. */
+const query = (part: string): string => String(route.query[`${props.name}.${part}`] ?? '')
+function setQuery(changes: Readonly<Record<string, string>>): void {
+  const next = { ...route.query }
+  for (const [part, value] of Object.entries(changes)) {
+    if (value === '') delete next[`${props.name}.${part}`]
+    else next[`${props.name}.${part}`] = value
+  }
+  void router.replace({ query: next })
+}
+
+const sortKey = computed(() => query('sort').replace(/^-/, ''))
+const descending = computed(() => query('sort').startsWith('-'))
+const hidden = computed(() => new Set(query('hide') === '' ? props.columns.filter((column) => column.hidden).map((column) => column.key) : query('hide').split(',')))
+const shownColumns = computed(() => props.columns.filter((column) => !hidden.value.has(column.key)))
+
+const kept = computed(() => {
+  const filters = props.columns.flatMap((column) => {
+    const wanted = query(`f.${column.key}`).toLowerCase()
+    return wanted === '' ? [] : [{ column, wanted }]
+  })
+  const rows = props.rows.filter((row) => filters.every(({ column, wanted }) => matches(column.value(row), wanted)))
+  const column = props.columns.find(({ key }) => key === sortKey.value)
+  if (!column) return rows
+  const order = descending.value ? -1 : 1
+  return rows.toSorted((a, b) => order * compare(column.value(a), column.value(b)))
+})
+
+/** `>3`, `<10` and `=0` for numbers; for texts, that the text holds the words. */
+function matches(value: string | number, wanted: string): boolean {
+  const bound = /^([<>=])\s*(-?\d+)$/.exec(wanted)
+  if (typeof value === 'number' && bound) return bound[1] === '<' ? value < Number(bound[2]) : bound[1] === '>' ? value > Number(bound[2]) : value === Number(bound[2])
+  return String(value).toLowerCase().includes(wanted)
+}
+
+const collator = new Intl.Collator('en', { numeric: true })
+function compare(a: string | number, b: string | number): number {
+  return typeof a === 'number' && typeof b === 'number' ? a - b : collator.compare(String(a), String(b))
+}
+
+function sortBy(key: string): void {
+  setQuery({ sort: sortKey.value !== key ? key : descending.value ? '' : `-${key}` })
+}
+
+function toggleColumn(key: string): void {
+  const next = new Set(hidden.value)
+  if (!next.delete(key)) next.add(key)
+  setQuery({ hide: [...next].join(',') || 'none' })
+}
+
+/* Rows in view */
+const scroller = ref<HTMLElement | null>(null)
+const scrolled = ref(0)
+const virtual = computed(() => kept.value.length > 200)
+const first = computed(() => (virtual.value ? Math.max(0, Math.floor(scrolled.value / ROW) - 10) : 0))
+const drawn = computed(() => (virtual.value ? kept.value.slice(first.value, first.value + 70) : kept.value))
+const below = computed(() => Math.max(0, (kept.value.length - first.value - drawn.value.length) * ROW))
+
+/* Keyboard: one row holds the focus */
+const current = ref(0)
+watch(kept, () => (current.value = 0))
+async function move(event: KeyboardEvent, to: number): Promise<void> {
+  event.preventDefault()
+  current.value = Math.min(Math.max(to, 0), kept.value.length - 1)
+  if (virtual.value && scroller.value) scroller.value.scrollTop = Math.max(0, current.value * ROW - 120)
+  await nextTick()
+  scroller.value?.querySelector<HTMLElement>(`[data-at="${current.value}"]`)?.focus()
+}
+function onKey(event: KeyboardEvent): void {
+  if (!(event.target instanceof HTMLElement) || event.target.closest('input')) return
+  const row = kept.value[current.value]
+  if (event.key === 'ArrowDown') void move(event, current.value + 1)
+  else if (event.key === 'ArrowUp') void move(event, current.value - 1)
+  else if (event.key === 'Home') void move(event, 0)
+  else if (event.key === 'End') void move(event, kept.value.length - 1)
+  else if (event.key === 'Enter' && row && event.target.dataset['at'] !== undefined) emit('open', row)
+}
+
+/* Saved views */
+const storeName = computed(() => `views:${props.name}`)
+const views = ref<{ title: string; query: Record<string, string> }[]>(readViews())
+const title = ref('')
+function readViews(): { title: string; query: Record<string, string> }[] {
+  try {
+    const stored: unknown = JSON.parse(localStorage.getItem(`views:${props.name}`) ?? '[]')
+    return Array.isArray(stored) ? (stored as { title: string; query: Record<string, string> }[]) : []
+  } catch {
+    // A damaged entry is worth no more than an empty one.
+    return []
+  }
+}
+function saveView(): void {
+  if (title.value.trim() === '') return
+  const own = Object.entries(route.query).flatMap(([key, value]) => (key.startsWith(`${props.name}.`) ? [[key, String(value)]] : []))
+  views.value = [...views.value.filter((view) => view.title !== title.value), { title: title.value, query: Object.fromEntries(own) as Record<string, string> }]
+  localStorage.setItem(storeName.value, JSON.stringify(views.value))
+  title.value = ''
+}
+function useView(saved: Record<string, string>): void {
+  const others = Object.fromEntries(Object.entries(route.query).filter(([key]) => !key.startsWith(`${props.name}.`)))
+  void router.replace({ query: { ...others, ...saved } })
+}
+function dropView(name: string): void {
+  views.value = views.value.filter((view) => view.title !== name)
+  localStorage.setItem(storeName.value, JSON.stringify(views.value))
+}
+
+function exportCsv(): void {
+  const rows = kept.value.map((row) => Object.fromEntries(shownColumns.value.map((column) => [column.title, column.value(row)])))
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([papaparse.unparse(rows, { escapeFormulae: true })], { type: 'text/csv' }))
+  link.download = `${props.name}.csv`
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+</script>
+
+<template>
+  <div class="sheet panel">
+    <div class="tools">
+      <span class="quiet" aria-live="polite">{{ kept.length === rows.length ? `${rows.length} ${label}` : `${kept.length} of ${rows.length} ${label}` }}</span>
+      <span class="grow" />
+      <v-menu :close-on-content-click="false">
+        <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template>
+        <v-sheet class="menu">
+          <p v-if="views.length === 0" class="quiet">No saved views yet.</p>
+          <div v-for="view in views" :key="view.title" class="view">
+            <v-btn size="small" variant="text" @click="useView(view.query)">{{ view.title }}</v-btn>
+            <v-btn size="small" variant="text" color="secondary" :aria-label="`Forget the view ${view.title}`" @click="dropView(view.title)">Forget</v-btn>
+          </div>
+          <form class="view" @submit.prevent="saveView">
+            <v-text-field v-model="title" label="Name of this view" />
+            <v-btn type="submit" size="small">Keep</v-btn>
+          </form>
+        </v-sheet>
+      </v-menu>
+      <v-menu :close-on-content-click="false">
+        <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">Columns</v-btn></template>
+        <v-sheet class="menu"><v-checkbox v-for="column in columns" :key="column.key" :label="column.title" :model-value="!hidden.has(column.key)" @update:model-value="toggleColumn(column.key)" /></v-sheet>
+      </v-menu>
+      <v-btn size="small" variant="text" :prepend-icon="mdiDownload" @click="exportCsv">CSV</v-btn>
+    </div>
+    <div ref="scroller" class="scroll" :style="{ maxHeight: height ?? 'none' }" tabindex="-1" @scroll="scrolled = ($event.target as HTMLElement).scrollTop" @keydown="onKey">
+      <table class="rows" :aria-rowcount="kept.length">
+        <thead>
+          <tr>
+            <th v-for="column in shownColumns" :key="column.key" scope="col" :style="{ width: column.width }" :class="{ num: column.numeric }" :aria-sort="sortKey === column.key ? (descending ? 'descending' : 'ascending') : 'none'">
+              <button type="button" class="sort" @click="sortBy(column.key)">{{ column.title }}<span aria-hidden="true">{{ sortKey === column.key ? (descending ? ' ↓' : ' ↑') : '' }}</span></button>
+              <input class="filter" type="search" :value="query(`f.${column.key}`)" :aria-label="`Filter ${column.title}`" :placeholder="column.numeric ? '> < =' : 'filter'" @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })" />
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-if="first > 0" aria-hidden="true" :style="{ height: `${first * ROW}px` }" />
+          <tr
+            v-for="(row, i) in drawn"
+            :key="row.id"
+            :data-at="first + i"
+            :tabindex="first + i === current ? 0 : -1"
+            class="row"
+            :title="keysAreOn ? undefined : 'Enter opens'"
+            @focus="current = first + i"
+            @click="emit('open', row)"
+          >
+            <td v-for="column in shownColumns" :key="column.key" :class="{ num: column.numeric }">
+              <slot :name="column.key" :row="row">{{ column.value(row) }}</slot>
+            </td>
+          </tr>
+          <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }" />
+          <tr v-if="kept.length === 0"><td :colspan="shownColumns.length" class="quiet">Nothing matches the filters.</td></tr>
+        </tbody>
+      </table>
+    </div>
+    <span v-if="slots['foot']" class="foot"><slot name="foot" :row="rows[0] as Row" /></span>
+  </div>
+</template>
+
+<style scoped>
+.tools { display: flex; align-items: center; padding: 4px 6px 4px 12px; border-bottom: var(--hair); }
+.grow { flex: 1; }
+.scroll { overflow: auto; }
+.rows thead th { position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }
+.sort { font: inherit; color: inherit; text-align: inherit; cursor: pointer; min-height: 24px; }
+.filter { display: block; width: 100%; min-width: 40px; font: inherit; font-weight: 400; font-size: 12px; padding: 2px 5px; border: var(--hair); border-radius: 3px; color: rgb(var(--v-theme-on-surface)); background: transparent; min-height: 24px; }
+.filter::placeholder { color: rgb(var(--v-theme-quiet)); }
+.filter:focus { border-color: rgb(var(--v-theme-primary)); }
+.row { cursor: pointer; height: 34px; }
+.row:hover td { background: rgb(var(--v-theme-background)); }
+.menu { padding: 10px 14px; min-width: 240px; }
+.view { display: flex; gap: 6px; align-items: center; justify-content: space-between; margin-top: 4px; }
+</style>

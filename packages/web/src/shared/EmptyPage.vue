@@ -1,0 +1,18 @@
+<script setup lang="ts">
+/** What belongs on an empty page, and the step that brings it. */
+defineProps<{ title: string; text: string }>()
+</script>
+
+<template>
+  <div class="empty panel">
+    <h2>{{ title }}</h2>
+    <p class="quiet">{{ text }}</p>
+    <div class="step"><slot /></div>
+  </div>
+</template>
+
+<style scoped>
+.empty { padding: 32px; max-width: 640px; }
+.empty p { margin: 6px 0 16px; }
+.step { display: flex; gap: 8px; }
+</style>

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { OUTCOME_TITLES } from './outcomes.ts'
+
+/** The shape of an outcome; the word stands beside it, or is there for those who cannot see the shape. */
+const props = withDefaults(defineProps<{ outcome: string; word?: boolean; size?: number }>(), { word: true, size: 12 })
+const title = computed(() => OUTCOME_TITLES[props.outcome] ?? props.outcome)
+</script>
+
+<template>
+  <span class="mark" :class="outcome">
+    <svg :width="size" :height="size" viewBox="0 0 12 12" aria-hidden="true">
+      <circle v-if="outcome === 'pass'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.8" />
+      <rect v-else-if="outcome === 'fail'" x="1" y="1" width="10" height="10" fill="currentColor" />
+      <g v-else-if="outcome === 'unknown'">
+        <path d="M6 .8 11.2 6 6 11.2.8 6z" fill="none" stroke="currentColor" stroke-width="1.4" />
+        <path d="M6 .8 6 11.2.8 6z" fill="currentColor" />
+      </g>
+      <g v-else-if="outcome === 'error'" fill="none" stroke="currentColor" stroke-width="1.4">
+        <rect x="1" y="1" width="10" height="10" />
+        <path d="M3.4 3.4l5.2 5.2M8.6 3.4l-5.2 5.2" />
+      </g>
+      <circle v-else-if="outcome === 'waived'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.6" stroke-dasharray="2.4 1.6" />
+      <path v-else d="M3 6h6" stroke="currentColor" stroke-width="1.6" />
+    </svg>
+    <span :class="{ sr: !word }">{{ title }}</span>
+  </span>
+</template>
+
+<style scoped>
+.mark { display: inline-flex; align-items: center; gap: 6px; white-space: nowrap; }
+.mark svg { flex: none; }
+.pass svg { color: rgb(var(--v-theme-pass)); }
+.fail svg { color: rgb(var(--v-theme-fail)); }
+.unknown svg { color: rgb(var(--v-theme-unknown)); }
+.waived svg { color: rgb(var(--v-theme-waived)); }
+.notapplicable svg, .notchecked svg, .notselected svg { color: rgb(var(--v-theme-quiet)); }
+</style>

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, wordsOf } from '../api/client.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useSession } from '../stores/session.ts'
+import DoorFrame from './DoorFrame.vue'
+
+const session = useSession()
+const route = useRoute()
+const router = useRouter()
+const name = ref('')
+const password = ref('')
+const problem = ref('')
+const busy = ref(false)
+
+onMounted(async () => {
+  try {
+    if ((await api.get<{ firstUserNeeded: boolean }>('/standing')).firstUserNeeded) await router.replace('/first-user')
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+})
+
+async function signIn(): Promise<void> {
+  busy.value = true
+  problem.value = ''
+  try {
+    await session.signIn(name.value, password.value)
+    // Only a place within this application is a place to go back to.
+    const to = String(route.query['to'] ?? '/')
+    await router.replace(/^\/(?!\/)/.test(to) ? to : '/')
+  } catch (error) {
+    problem.value = wordsOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <DoorFrame>
+    <h1>Sign in</h1>
+    <form @submit.prevent="signIn">
+      <v-text-field v-model="name" label="Name" autocomplete="username" autofocus required />
+      <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" required />
+      <ProblemNote :text="problem" />
+      <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
+    </form>
+  </DoorFrame>
+</template>

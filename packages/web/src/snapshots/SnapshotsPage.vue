@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { api, wordsOf } from '../api/client.ts'
+import type { IntakeView, SnapshotRow, SnapshotView } from '../api/types.ts'
+import AgeText from '../shared/AgeText.vue'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { absoluteTime } from '../shared/time.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useExhibit } from '../stores/exhibit.ts'
+import RunAuditDialog from '../verdicts/RunAuditDialog.vue'
+import DropZone from './DropZone.vue'
+import IntakePanel from './IntakePanel.vue'
+
+const engagement = useEngagement()
+const exhibit = useExhibit()
+const rows = ref<SnapshotRow[]>([])
+const view = ref<SnapshotView | null>(null)
+const intake = ref<IntakeView | null>(null)
+const frozen = ref('')
+const problem = ref('')
+const running = ref(false)
+
+async function load(): Promise<void> {
+  try {
+    rows.value = (await api.get<SnapshotRow[]>(`${engagement.base}/snapshots`)).toReversed()
+    view.value = engagement.b ? await api.get<SnapshotView>(`${engagement.base}/snapshots/${engagement.b.id}`) : null
+    problem.value = ''
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+watch(() => engagement.b?.id, load, { immediate: true })
+
+async function afterFreeze(snapshot: SnapshotView): Promise<void> {
+  intake.value = null
+  frozen.value = `“${snapshot.title}” is frozen with ${new Set(snapshot.records.map((record) => record.device)).size} devices.`
+  await engagement.refresh()
+  engagement.chosenB = snapshot.id
+  await load()
+}
+function show(recordId: number, unread: readonly number[]): void {
+  if (!exhibit.open) exhibit.toggle()
+  void exhibit.show(recordId, unread.map((line) => ({ from: line, to: line, absent: false })))
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-head">
+      <div class="grow"><h1>Snapshots</h1><p class="quiet">All records of all devices at one time. A snapshot never changes once it is frozen.</p></div>
+      <v-btn v-if="engagement.b && engagement.may.run && !intake" variant="flat" @click="running = true">Run an audit</v-btn>
+    </div>
+    <ProblemNote :text="problem" />
+    <p v-if="frozen" class="frozen panel" role="status">{{ frozen }} <v-btn v-if="engagement.may.run" size="small" variant="flat" @click="running = true">Run an audit</v-btn></p>
+    <DropZone v-if="engagement.may.bringIn && !intake" @read="(view) => ((intake = view), (frozen = ''))" />
+    <IntakePanel v-if="intake" :intake="intake" @frozen="afterFreeze" @dropped="intake = null" />
+
+    <section v-if="rows.length > 0 && !intake" class="panel list">
+      <table class="rows">
+        <thead><tr><th scope="col">Snapshot</th><th scope="col">Taken</th><th scope="col" class="num">Devices</th><th scope="col" class="num">Carried over</th><th scope="col" class="num">Lines not understood</th><th scope="col" class="num">Refused</th></tr></thead>
+        <tbody>
+          <tr v-for="row in rows" :key="row.id" :class="{ here: row.id === engagement.b?.id }">
+            <td><button type="button" class="as-link" :aria-pressed="row.id === engagement.b?.id" @click="engagement.chosenB = row.id">{{ row.title }}</button></td>
+            <td><AgeText :at="row.takenAt" /></td><td class="num">{{ row.devices }}</td><td class="num">{{ row.carried }}</td><td class="num">{{ row.unread }}</td><td class="num">{{ row.refused }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+
+    <section v-if="view && !intake" class="holds">
+      <h2>What “{{ view.title }}” holds</h2>
+      <p class="quiet">Taken {{ absoluteTime(view.takenAt) }}. {{ view.note }}</p>
+      <div v-if="view.refused.length > 0" class="panel refused">
+        <h3>Refused</h3>
+        <p v-for="refusal in view.refused" :key="refusal.path"><code>{{ refusal.path }}</code>: {{ refusal.reason }}</p>
+      </div>
+      <div class="panel">
+        <table class="rows">
+          <thead><tr><th scope="col">Device</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col">Not understood</th><th scope="col">Taken</th></tr></thead>
+          <tbody>
+            <tr v-for="record in view.records" :key="record.id">
+              <td><router-link :to="`estate/${record.deviceId}`">{{ record.device }}</router-link></td>
+              <td><button type="button" class="as-link" @click="show(record.id, [])">{{ record.kind }}</button><div v-for="fault in record.faults" :key="fault.line" class="fault">not whole, line {{ fault.line }}: {{ fault.reason }}</div></td>
+              <td class="num">{{ record.lineCount }}</td>
+              <td><button v-if="record.unread.length > 0" type="button" class="as-link" @click="show(record.id, record.unread)">{{ record.unread.length }} {{ record.unread.length === 1 ? 'line' : 'lines' }}</button><span v-else class="quiet">none</span></td>
+              <td><AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"> carried over</span></td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </section>
+    <RunAuditDialog v-model="running" />
+  </div>
+</template>
+
+<style scoped>
+.list { margin: 14px 0; }
+.here td:first-child { box-shadow: inset 3px 0 rgb(var(--v-theme-primary)); }
+.holds { margin-top: 20px; display: grid; gap: 8px; }
+.as-link { font: inherit; color: rgb(var(--v-theme-primary)); text-decoration: underline; cursor: pointer; text-align: left; min-height: 24px; }
+.frozen { padding: 10px 14px; margin-bottom: 12px; display: flex; justify-content: space-between; align-items: center; gap: 12px; }
+.refused { padding: 10px 14px; }
+.fault { color: rgb(var(--v-theme-fail)); font-size: 12.5px; }
+</style>

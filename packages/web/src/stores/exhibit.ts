@@ -1,0 +1,51 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import { api } from '../api/client.ts'
+import type { RecordText } from '../api/types.ts'
+import { useEngagement } from './engagement.ts'
+
+export interface MarkedRange {
+  readonly from: number
+  readonly to: number
+  readonly absent: boolean
+}
+
+/** The exhibit panel: which record it shows, and which of its lines are marked. */
+export const useExhibit = defineStore('exhibit', () => {
+  const engagement = useEngagement()
+  const open = ref(localStorage.getItem('exhibit-panel') !== 'closed')
+  const record = ref<RecordText | null>(null)
+  const ranges = ref<readonly MarkedRange[]>([])
+  /** Index of the range that is being looked at. */
+  const at = ref(0)
+  const problem = ref('')
+  let asked = 0
+
+  async function show(recordId: number, marked: readonly MarkedRange[] = []): Promise<void> {
+    const turn = ++asked
+    problem.value = ''
+    try {
+      const text = record.value?.id === recordId ? record.value : await api.get<RecordText>(`${engagement.base}/records/${recordId}`)
+      // A slower answer to an earlier question must not replace a later one.
+      if (turn !== asked) return
+      record.value = text
+      ranges.value = marked
+      at.value = 0
+    } catch (error) {
+      if (turn === asked) problem.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  function clear(): void {
+    asked++
+    record.value = null
+    ranges.value = []
+  }
+
+  function toggle(): void {
+    open.value = !open.value
+    localStorage.setItem('exhibit-panel', open.value ? 'open' : 'closed')
+  }
+
+  return { open, record, ranges, at, problem, show, clear, toggle }
+})

@@ -1,0 +1,36 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import { ApiError, api, onSignedOut, useCsrf } from '../api/client.ts'
+import type { SessionView } from '../api/types.ts'
+
+/** Who is signed in. */
+export const useSession = defineStore('session', () => {
+  const view = ref<SessionView | null>(null)
+  const asked = ref(false)
+  const signedIn = computed(() => view.value !== null)
+
+  async function ask(): Promise<void> {
+    try {
+      view.value = await api.get<SessionView>('/session')
+      useCsrf(view.value.csrf)
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 401) throw error
+      view.value = null
+    } finally {
+      asked.value = true
+    }
+  }
+
+  async function signIn(name: string, password: string): Promise<void> {
+    await api.post('/sign-in', { name, password })
+    await ask()
+  }
+
+  async function signOut(): Promise<void> {
+    await api.post('/sign-out')
+    view.value = null
+  }
+
+  onSignedOut(() => (view.value = null))
+  return { view, asked, signedIn, ask, signIn, signOut }
+})

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, wordsOf } from '../api/client.ts'
+import type { BenchmarkRow, JobView } from '../api/types.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { absoluteTime } from '../shared/time.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useJobs } from '../stores/jobs.ts'
+
+/** Chooses benchmarks and a profile, starts the audit, and shows how far it is. */
+const open = defineModel<boolean>({ required: true })
+const engagement = useEngagement()
+const jobs = useJobs()
+const router = useRouter()
+const benchmarks = ref<BenchmarkRow[]>([])
+const chosen = ref<string[]>([])
+const profiles = ref<Record<string, string>>({})
+const jobId = ref<number | null>(null)
+const problem = ref('')
+const startedAt = ref(0)
+const job = computed<JobView | null>(() => jobs.jobs.find((known) => known.id === jobId.value) ?? null)
+const share = computed(() => (job.value && job.value.total > 0 ? (job.value.done / job.value.total) * 100 : 0))
+const pace = computed(() => {
+  if (!job.value || job.value.done === 0) return ''
+  const seconds = (Date.now() - startedAt.value) / 1000
+  const rate = job.value.done / Math.max(seconds, 0.001)
+  return `${rate.toFixed(rate < 10 ? 1 : 0)} devices a second, about ${Math.ceil((job.value.total - job.value.done) / rate)} s left`
+})
+
+watch(open, async (isOpen) => {
+  if (!isOpen) return
+  problem.value = ''
+  jobId.value = null
+  try {
+    benchmarks.value = await api.get<BenchmarkRow[]>(`${engagement.base}/benchmarks`)
+    chosen.value = benchmarks.value.slice(0, 1).map((benchmark) => benchmark.id)
+    profiles.value = Object.fromEntries(benchmarks.value.map((benchmark) => [benchmark.id, benchmark.profile]))
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+})
+
+async function run(): Promise<void> {
+  problem.value = ''
+  try {
+    startedAt.value = Date.now()
+    const started = await api.post<JobView>(`${engagement.base}/audits`, { snapshotId: engagement.b?.id, choices: chosen.value.map((benchmark) => ({ benchmark, profile: profiles.value[benchmark] })) })
+    jobId.value = started.id
+    if (!jobs.jobs.some((known) => known.id === started.id)) jobs.hear(started)
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+async function stop(): Promise<void> {
+  if (!job.value) return
+  try {
+    await jobs.stop(job.value)
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+async function toVerdicts(): Promise<void> {
+  await engagement.refresh()
+  open.value = false
+  await router.push(`/e/${engagement.id}/verdicts`)
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" :persistent="job?.state === 'running'" aria-label="Run an audit">
+    <v-card class="run">
+      <h2>Run an audit</h2>
+      <p class="quiet">Judges “{{ engagement.b?.title }}”{{ engagement.b ? ` of ${absoluteTime(engagement.b.takenAt)}` : '' }}. Stored records are read; no device is contacted.</p>
+      <template v-if="!job">
+        <div v-for="benchmark in benchmarks" :key="benchmark.id" class="choice">
+          <v-checkbox v-model="chosen" :value="benchmark.id" :label="`${benchmark.title} ${benchmark.version}`" />
+          <v-select v-model="profiles[benchmark.id]" :items="benchmark.profiles.map((profile) => ({ value: profile.id, title: `${profile.id}: ${profile.title}` }))" label="Profile" />
+        </div>
+        <ProblemNote :text="problem" />
+        <div class="end"><v-btn variant="text" @click="open = false">Not now</v-btn><v-btn variant="flat" :disabled="chosen.length === 0 || !engagement.b" @click="run">Run</v-btn></div>
+      </template>
+      <template v-else>
+        <v-progress-linear :model-value="share" height="8" color="primary" rounded="0" :aria-label="`${job.done} of ${job.total} devices`" />
+        <p role="status">{{ job.done }} of {{ job.total }} devices. {{ job.state === 'running' ? pace : job.message }}</p>
+        <ProblemNote :text="problem" />
+        <div class="end">
+          <v-btn v-if="job.state === 'running'" @click="stop">Stop</v-btn>
+          <v-btn v-else variant="text" @click="open = false">Close</v-btn>
+          <v-btn v-if="job.state === 'done'" variant="flat" autofocus @click="toVerdicts">Read the verdicts</v-btn>
+        </div>
+      </template>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.run { padding: 20px 24px; display: grid; gap: 12px; }
+.choice { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; align-items: center; }
+.end { display: flex; justify-content: flex-end; gap: 8px; }
+</style>

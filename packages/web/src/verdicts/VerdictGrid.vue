@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { GridView, Outcome } from '../api/types.ts'
+import VerdictMark from '../shared/VerdictMark.vue'
+import { OUTCOME_TITLES } from '../shared/outcomes.ts'
+
+/** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
+const props = defineProps<{ grid: GridView; auditId: number }>()
+const route = useRoute()
+const router = useRouter()
+const PAGE = 40
+
+const groupBy = computed({ get: () => (route.query['group'] === 'severity' ? 'severity' : 'topic'), set: (group) => void router.replace({ query: { ...route.query, group } }) })
+const onlyObjections = computed({ get: () => route.query['only'] === 'objections', set: (only) => void router.replace({ query: { ...route.query, only: only ? 'objections' : undefined } }) })
+const from = ref(0)
+const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
+const devices = computed(() => props.grid.devices.slice(from.value, from.value + PAGE))
+const cellAt = (rule: GridView['rules'][number], deviceId: number) => cells.value.get(`${deviceId} ${rule.benchmark} ${rule.id}`)
+const objects = (outcome: Outcome | undefined): boolean => outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
+const failing = computed(() => {
+  const counts = new Map<string, number>()
+  for (const cell of props.grid.cells) if (objects(cell.outcome)) counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
+  return counts
+})
+const countOf = (rule: GridView['rules'][number]): number => failing.value.get(`${rule.benchmark} ${rule.id}`) ?? 0
+const SEVERITIES = ['high', 'medium', 'low', 'info']
+const groups = computed(() => {
+  const out = new Map<string, GridView['rules'][number][]>()
+  const rules = props.grid.rules.filter((rule) => !onlyObjections.value || countOf(rule) > 0)
+  const ordered = groupBy.value === 'severity' ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity)) : rules
+  for (const rule of ordered) {
+    const key = groupBy.value === 'severity' ? `Severity ${rule.severity}` : rule.topic
+    out.set(key, [...(out.get(key) ?? []), rule])
+  }
+  return [...out].map(([title, members]) => ({ title, rules: members }))
+})
+const order = computed(() => groups.value.flatMap((group) => group.rules))
+const rowOf = computed(() => new Map(order.value.map((rule, i) => [rule, i])))
+
+const at = ref({ row: 0, column: 0 })
+const table = ref<HTMLElement | null>(null)
+async function onKey(event: KeyboardEvent): Promise<void> {
+  const steps: Readonly<Record<string, [number, number]>> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], Home: [0, -1e6], End: [0, 1e6], PageDown: [8, 0], PageUp: [-8, 0] }
+  const step = steps[event.key]
+  if (!step || event.altKey) return
+  event.preventDefault()
+  const clamp = (value: number, count: number): number => Math.min(Math.max(value, 0), count - 1)
+  at.value = { row: clamp(at.value.row + step[0], order.value.length), column: clamp(at.value.column + step[1], devices.value.length) }
+  await nextTick()
+  table.value?.querySelector<HTMLElement>(`[data-cell="${at.value.row}-${at.value.column}"]`)?.focus()
+}
+const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}/verdicts/${props.auditId}/${id}`
+</script>
+
+<template>
+  <div>
+    <div class="tools">
+      <v-btn-toggle v-model="groupBy" mandatory density="compact" variant="outlined" color="primary" aria-label="Group rules by"><v-btn value="topic" size="small">By topic</v-btn><v-btn value="severity" size="small">By severity</v-btn></v-btn-toggle>
+      <v-checkbox v-model="onlyObjections" label="Only rules with violations or doubts" />
+      <template v-if="grid.devices.length > PAGE">
+        <v-btn size="small" :disabled="from === 0" @click="from = Math.max(0, from - PAGE)">Earlier devices</v-btn>
+        <span class="quiet">{{ from + 1 }}–{{ Math.min(from + PAGE, grid.devices.length) }} of {{ grid.devices.length }}</span>
+        <v-btn size="small" :disabled="from + PAGE >= grid.devices.length" @click="from += PAGE">Later devices</v-btn>
+      </template>
+    </div>
+    <div class="scroll panel">
+      <table ref="table" class="grid" role="grid" aria-label="Rules by devices" @keydown="onKey">
+        <thead>
+          <tr>
+            <th scope="col" class="corner">Rule</th>
+            <th v-for="device in devices" :key="device.id" scope="col" class="device"><router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link></th>
+          </tr>
+        </thead>
+        <tbody v-for="group in groups" :key="group.title">
+          <tr class="group"><th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th></tr>
+          <tr v-for="rule in group.rules" :key="rule.id">
+            <th scope="row" class="rule"><router-link :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`" tabindex="-1" :title="rule.id">{{ rule.title }}</router-link><span v-if="countOf(rule) > 0" class="quiet"> {{ countOf(rule) }}</span></th>
+            <td v-for="(device, column) in devices" :key="device.id" role="gridcell">
+              <router-link
+                v-if="cellAt(rule, device.id)"
+                :to="linkTo(cellAt(rule, device.id)!.id)"
+                class="cell"
+                :class="{ loud: objects(cellAt(rule, device.id)?.outcome) }"
+                :data-cell="`${rowOf.get(rule)}-${column}`"
+                :tabindex="rowOf.get(rule) === at.row && column === at.column ? 0 : -1"
+                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cellAt(rule, device.id)!.outcome]}`"
+                @focus="at = { row: rowOf.get(rule) ?? 0, column }"
+              >
+                <VerdictMark :outcome="cellAt(rule, device.id)!.outcome" :word="false" />
+                <span class="sr">{{ device.name }}, {{ rule.title }}</span>
+              </router-link>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable'] as const)" :key="outcome" :outcome="outcome" /></p>
+  </div>
+</template>
+
+<style scoped>
+.tools { display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
+.tools > .v-checkbox { flex: none; }
+.scroll { overflow: auto; max-height: calc(100vh - 262px); }
+.grid { border-collapse: separate; border-spacing: 0; }
+.corner, .rule { position: sticky; left: 0; background: rgb(var(--v-theme-surface)); text-align: left; z-index: 1; }
+.corner { z-index: 3; vertical-align: bottom; padding: 6px 12px; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); top: 0; position: sticky; }
+.rule { font-weight: 400; padding: 0 12px; min-width: 290px; max-width: 330px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; height: 26px; border-right: var(--hair); }
+.rule a { color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
+.rule a:hover { text-decoration: underline; }
+.device { position: sticky; top: 0; z-index: 2; background: rgb(var(--v-theme-surface)); height: 96px; width: 44px; min-width: 34px; vertical-align: bottom; padding: 0 0 8px; border-bottom: var(--hair); }
+.device a { display: inline-block; writing-mode: vertical-rl; transform: rotate(180deg); font-weight: 500; font-size: 13px; color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
+.corner { border-bottom: var(--hair); }
+.group th { text-align: left; font-family: var(--serif); font-size: 14px; padding: 8px 12px 3px; position: sticky; left: 0; }
+td { padding: 0; text-align: center; border-bottom: 1px solid rgb(var(--v-theme-background)); }
+.cell { display: flex; align-items: center; justify-content: center; height: 26px; min-width: 34px; text-decoration: none; }
+.cell:hover { background: rgb(var(--v-theme-brass-fill)); }
+.legend { display: flex; gap: 14px; margin-top: 8px; font-size: 12.5px; }
+</style>

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, wordsOf } from '../api/client.ts'
+import type { GridView } from '../api/types.ts'
+import EmptyPage from '../shared/EmptyPage.vue'
+import ProblemNote from '../shared/ProblemNote.vue'
+import VerdictMark from '../shared/VerdictMark.vue'
+import { usePageKeys } from '../shared/keys.ts'
+import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import RunAuditDialog from './RunAuditDialog.vue'
+import VerdictGrid from './VerdictGrid.vue'
+import VerdictList from './VerdictList.vue'
+
+/** The verdicts as of B: a grid of rules by devices, or a list. */
+const engagement = useEngagement()
+const route = useRoute()
+const router = useRouter()
+const grid = ref<GridView | null>(null)
+const problem = ref('')
+const running = ref(false)
+const view = computed({ get: () => (route.query['view'] === 'list' ? 'list' : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
+const counts = computed(() => engagement.audit?.counts ?? null)
+
+watch(
+  () => engagement.audit?.id,
+  async (id) => {
+    grid.value = null
+    if (id === undefined) return
+    try {
+      grid.value = await api.get<GridView>(`${engagement.base}/audits/${id}/grid`)
+      problem.value = ''
+    } catch (error) {
+      problem.value = wordsOf(error)
+    }
+  },
+  { immediate: true },
+)
+
+function listOf(outcome: string): void {
+  void router.replace({ query: { ...route.query, view: 'list', outcome } })
+}
+usePageKeys([
+  { key: 'g', does: 'Show the grid', run: () => (view.value = 'grid') },
+  { key: 'v', does: 'Show the list', run: () => (view.value = 'list') },
+])
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-head">
+      <div class="grow">
+        <h1>Verdicts</h1>
+        <p v-if="engagement.audit" class="quiet">
+          {{ engagement.audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }} on “{{ engagement.b?.title }}”
+          <span v-if="engagement.audit.remembered > 0">· {{ engagement.audit.remembered }} of {{ engagement.audit.remembered + engagement.audit.computed }} devices unchanged, their verdicts remembered</span>
+        </p>
+      </div>
+      <v-btn v-if="engagement.b && engagement.may.run" @click="running = true">Run an audit</v-btn>
+      <v-btn v-if="engagement.audit" to="reports">Make the report</v-btn>
+    </div>
+    <ProblemNote :text="problem" />
+    <EmptyPage v-if="!engagement.b" title="Nothing to judge yet" text="Verdicts are made on a snapshot. Bring devices in first."><v-btn variant="flat" to="snapshots">Bring devices in</v-btn></EmptyPage>
+    <EmptyPage v-else-if="!engagement.audit" title="Not judged yet" :text="`No audit has been run on “${engagement.b.title}”.`"><v-btn v-if="engagement.may.run" variant="flat" @click="running = true">Run an audit</v-btn></EmptyPage>
+    <template v-else-if="counts">
+      <div class="strip">
+        <button v-for="outcome in OUTCOMES" :key="outcome" type="button" class="count" :aria-pressed="view === 'list' && route.query['outcome'] === outcome" :title="`List what is ${OUTCOME_TITLES[outcome]}`" @click="listOf(outcome)">
+          <b :data-count="outcome">{{ counts[outcome] }}</b> <VerdictMark :outcome="outcome" />
+        </button>
+        <span class="grow" />
+        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn></v-btn-toggle>
+      </div>
+      <VerdictGrid v-if="view === 'grid' && grid" :grid="grid" :audit-id="engagement.audit.id" />
+      <VerdictList v-if="view === 'list'" :audit-id="engagement.audit.id" />
+    </template>
+    <RunAuditDialog v-model="running" />
+  </div>
+</template>
+
+<style scoped>
+.strip { display: flex; align-items: center; gap: 4px; flex-wrap: wrap; margin-bottom: 10px; }
+.grow { flex: 1; }
+.count { display: inline-flex; gap: 7px; align-items: baseline; padding: 3px 10px; border: 1px solid transparent; border-radius: 3px; font: inherit; color: inherit; cursor: pointer; min-height: 28px; }
+.count:hover, .count[aria-pressed='true'] { background: rgb(var(--v-theme-surface)); border-color: rgb(var(--v-theme-rule)); }
+.count b { font-size: 16px; font-weight: 600; }
+</style>
