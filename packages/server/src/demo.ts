@@ -41,7 +41,7 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   }
   for (const { folder, title, takenAt } of scenario.snapshots) {
     const intake = services.snapshots.takeIn(filesIn(join(scenarioFolder, folder)), engagement.id, lead.id)
-    const snapshot = await services.snapshots.freeze(intake, { title, note: '', takenAt: new Date(takenAt), settled: [], userId: lead.id })
+    const snapshot = await services.snapshots.freeze(intake, { title, note: intake.snapshot.note, takenAt: new Date(takenAt), settled: [], userId: lead.id })
     const choices = await Promise.all(Object.keys(scenario.fittings).map((id) => services.benchmarks.choice(engagement.id, id, undefined)))
     const job = await services.audits.start(engagement.id, lead.id, snapshot, choices)
     await finished(services, job.id, engagement.id)

@@ -4,6 +4,7 @@ import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 /** Paper and ink. Every component's defaults are set here, so that no page restyles one. */
 const light = {
   dark: false,
+  variables: { 'high-emphasis-opacity': 1, 'medium-emphasis-opacity': 0.8 },
   colors: {
     background: '#F5F2EA', surface: '#FFFDF8', 'surface-variant': '#ECE7DA', 'on-surface': '#20242C', 'on-background': '#20242C', 'on-surface-variant': '#20242C',
     primary: '#5A2F52', 'on-primary': '#FFFDF8', secondary: '#646A73', quiet: '#5F656E', rule: '#DAD4C5', brass: '#B58A2A', 'brass-fill': '#F6E9C4',
@@ -12,6 +13,7 @@ const light = {
 }
 const night = {
   dark: true,
+  variables: { 'high-emphasis-opacity': 1, 'medium-emphasis-opacity': 0.8 },
   colors: {
     background: '#17161A', surface: '#201F25', 'surface-variant': '#2B2931', 'on-surface': '#ECE7DC', 'on-background': '#ECE7DC', 'on-surface-variant': '#ECE7DC',
     primary: '#C79ABF', 'on-primary': '#17161A', secondary: '#A9A59C', quiet: '#A9A59C', rule: '#3A3841', brass: '#D8B25A', 'brass-fill': '#4A3F20',

@@ -130,7 +130,7 @@ table{border-collapse:collapse;width:100%;font-size:.9rem;font-variant-numeric:t
 code,pre{font-family:"JetBrains Mono",ui-monospace,monospace;font-size:.85em}.hash{font-size:.7em;word-break:break-all}
 pre{background:#f5f2ea;border:1px solid #dad4c5;border-radius:3px;padding:.5rem .7rem;overflow-x:auto;white-space:pre-wrap;margin:.3rem 0}
 .n{display:inline-block;width:3.2em;color:#646a73;user-select:none}figure{margin:.6rem 0}.device{font-weight:400;color:#5a2f52}
-article{border-top:1px solid #dad4c5}.counts span{margin-right:.9rem}a{color:#5a2f52}
+article{border-top:1px solid #dad4c5}.counts>span{margin-right:.9rem;white-space:nowrap}a{color:#5a2f52}
 .mark{display:inline-block;width:.7em;height:.7em;margin-right:.4em;box-sizing:border-box;vertical-align:-.05em}
 .mark.pass{border:2px solid #1f7a6d;border-radius:50%}.mark.fail{background:#b93a22}
 .mark.unknown{transform:rotate(45deg) scale(.8);border:2px solid #7e5800;background:linear-gradient(135deg,#7e5800 50%,transparent 50%)}

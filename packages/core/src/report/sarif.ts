@@ -1,3 +1,4 @@
+import type { Log, Result } from 'sarif'
 import type { AuditDocument, Verdict } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
 
@@ -20,7 +21,8 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
       })),
   )
   const index = new Map(rules.map((rule, i) => [rule.id, i]))
-  const log = {
+  // Typed by the published schema: what it does not know does not compile.
+  const log: Log = {
     $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
     version: '2.1.0',
     runs: [
@@ -41,7 +43,7 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
   return `${JSON.stringify(log, null, 2)}\n`
 }
 
-function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: ReadonlyMap<string, string>): object {
+function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: ReadonlyMap<string, string>): Result {
   const ruleId = `${verdict.benchmark}/${verdict.rule}`
   const kind = KIND[verdict.outcome]
   const remedy = verdict.remedy === null ? '' : 'words' in verdict.remedy ? `\nRemedy: ${verdict.remedy.words}` : `\nRemedy:\n${verdict.remedy.commands.join('\n')}`

@@ -153,7 +153,8 @@ function mergeRefuted(refuted: readonly Finding[]): Finding {
 
 function noteFor(source: RuleSource, deciding: Decision, same: number, all: number): string {
   if (!source.each || all === 1) return deciding.note
-  return same === all && all > 1 ? `${deciding.note} (${all} alike or with the same outcome)` : same > 1 ? `${deciding.note} (${same} of ${all})` : deciding.note
+  if (same === 1) return `${deciding.note} (1 of ${all})`
+  return same === all && deciding.outcome === 'pass' ? `${deciding.note} (all ${all} pass)` : `${deciding.note} (${same} of ${all} with this outcome)`
 }
 
 function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {

@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { countVerdicts, rulesOf, verdictSchema, type AuditDocument, type Verdict } from '@jurybox/core'
+import { countVerdicts, rulesOf, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Judgements, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -25,6 +25,7 @@ export class AuditService {
     // One device costs milliseconds; a worker that outgrows this is ended and its device reported as failed.
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
   })
+  readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
   readonly #running = new Set<Promise<void>>()
 
   constructor(readonly services: Services) {}
@@ -155,6 +156,11 @@ export class AuditService {
     return out
   }
 
+  /** The report as PDF, laid out in a worker: a long one takes seconds. */
+  async pdfOf(report: Report): Promise<Buffer> {
+    return Buffer.from(await this.#pdf.run(report))
+  }
+
   /** The audit as the document that the command line prints. */
   async document(audit: Audit): Promise<AuditDocument> {
     const { database, snapshots, benchmarks } = this.services
@@ -184,7 +190,7 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await this.#pool.close({ force: true })
+    await Promise.all([this.#pool.close({ force: true }), this.#pdf.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
 }

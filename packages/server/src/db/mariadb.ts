@@ -59,7 +59,18 @@ GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
     return server
   }
 
+  /** A server of ours that outlived its process (killed, say) holds the folder: it is stopped first, and nothing else. */
+  async #stopLeftOver(): Promise<void> {
+    const pidFile = join(this.folder, 'mariadb.pid')
+    const pid = existsSync(pidFile) ? Number(readFileSync(pidFile, 'utf8')) : 0
+    const isOurs = (): boolean => pid > 0 && existsSync(`/proc/${pid}/cmdline`) && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`--datadir=${join(this.folder, 'data')}`)
+    if (!isOurs()) return
+    process.kill(pid, 'SIGTERM')
+    for (let left = 300; left > 0 && isOurs(); left--) await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+
   async #launch(extra: readonly string[]): Promise<void> {
+    await this.#stopLeftOver()
     const args = [
       '--no-defaults',
       `--datadir=${join(this.folder, 'data')}`,

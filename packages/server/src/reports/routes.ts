@@ -4,7 +4,6 @@ import { Engagements, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
-import { writePdf } from './pdf.ts'
 
 async function reportOf(services: Services, audit: Audit): Promise<{ report: Report; sources: Parameters<typeof makeReport>[1] }> {
   const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: audit.engagementId })
@@ -16,13 +15,13 @@ async function reportOf(services: Services, audit: Audit): Promise<{ report: Rep
 
 interface Writer {
   readonly type: string
-  write(made: Awaited<ReturnType<typeof reportOf>>): Promise<string | Buffer> | string
+  write(made: Awaited<ReturnType<typeof reportOf>>, services: Services): Promise<string | Buffer> | string
 }
 
 /** Adding a form of report is adding a line here. */
 const WRITERS: Readonly<Record<string, Writer>> = {
   html: { type: 'text/html; charset=utf-8', write: ({ report }) => writeHtml(report) },
-  pdf: { type: 'application/pdf', write: ({ report }) => writePdf(report) },
+  pdf: { type: 'application/pdf', write: ({ report }, services) => services.audits.pdfOf(report) },
   csv: { type: 'text/csv; charset=utf-8', write: ({ report }) => writeCsv(report.document) },
   json: { type: 'application/json; charset=utf-8', write: ({ report }) => `${JSON.stringify(report.document, null, 2)}\n` },
   sarif: { type: 'application/sarif+json; charset=utf-8', write: ({ report, sources }) => writeSarif(report.document, sources) },
@@ -44,7 +43,7 @@ export const reportRoutes = [
       const form = params['form'] ?? ''
       const writer = Object.hasOwn(WRITERS, form) ? WRITERS[form] : undefined
       if (!writer) throw new Problem(404, `There is no form "${form}" of a report (there are ${Object.keys(WRITERS).join(', ')}).`)
-      const body = await writer.write(await reportOf(services, audit))
+      const body = await writer.write(await reportOf(services, audit), services)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'report taken', detail: { audit: audit.id, form } })
       download(response, `audit-${audit.id}.${form}`, writer.type, body)
       return undefined

@@ -30,6 +30,8 @@ function intakeView(intake: Intake, carries: readonly string[]) {
   }
 }
 
+const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
+
 async function snapshotView(services: Services, engagementId: number, id: number) {
   const snapshot = await services.snapshots.find(id, engagementId)
   const held = await services.snapshots.held(snapshot)
@@ -40,7 +42,7 @@ async function snapshotView(services: Services, engagementId: number, id: number
     takenAt: snapshot.takenAt.toISOString(),
     createdAt: snapshot.createdAt.toISOString(),
     refused: snapshot.refused,
-    records: held.map((record) => ({
+    records: held.toSorted((a, b) => compareText(a.device, b.device) || compareText(a.kind, b.kind)).map((record) => ({
       id: record.id,
       deviceId: record.deviceId,
       device: record.device,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
@@ -40,7 +41,6 @@ async function load(): Promise<void> {
 }
 watch(() => route.params['benchmark'], load, { immediate: true })
 const toggle = (id: string): void => void router.replace({ query: { ...route.query, rule: openRule.value === id ? undefined : id } })
-const conditionText = (when: unknown): string => (when === undefined ? 'in every other case' : typeof when === 'string' ? when : JSON.stringify(when, null, 1).replace(/\n\s*/g, ' '))
 </script>
 
 <template>
@@ -72,7 +72,7 @@ const conditionText = (when: unknown): string => (when === undefined ? 'in every
                   <p>{{ rule.statement }}</p>
                   <p v-if="rule.each" class="quiet">Judged for each <code>{{ 'block' in rule.each ? [rule.each.block].flat().join(' | ') : [rule.each.lines].flat().join(' | ') }}</code>; where there is none: {{ rule.nothing?.outcome }}</p>
                   <ol class="branches">
-                    <li v-for="branch in rule.decide" :key="branch.id"><VerdictMark :outcome="branch.outcome" /><div><code>{{ conditionText(branch.when) }}</code><div class="quiet">{{ branch.id }}: {{ branch.note }}</div></div></li>
+                    <li v-for="branch in rule.decide" :key="branch.id"><VerdictMark :outcome="branch.outcome" /><div><span>{{ branch.when === undefined ? 'in every other case' : conditionInWords(branch.when) }}</span><div class="quiet">{{ branch.id }}: {{ branch.note }}</div></div></li>
                   </ol>
                   <p class="quiet">{{ rule.references.join(' · ') }}</p>
                 </td>
@@ -111,7 +111,7 @@ const conditionText = (when: unknown): string => (when === undefined ? 'in every
 .open { background: rgb(var(--v-theme-background)); }
 .branches { padding: 0; margin: 8px 0; list-style: none; display: grid; gap: 6px; }
 .branches li { display: grid; grid-template-columns: 120px 1fr; gap: 10px; }
-.branches code { overflow-wrap: anywhere; }
+.branches span { overflow-wrap: anywhere; }
 .frameworks { display: flex; flex-wrap: wrap; gap: 6px; padding: 10px; }
 .framework { border: var(--hair); border-radius: 3px; padding: 3px 10px; font: inherit; color: inherit; cursor: pointer; min-height: 28px; }
 .framework[aria-pressed='true'] { border-color: rgb(var(--v-theme-primary)); box-shadow: inset 0 -2px rgb(var(--v-theme-primary)); }

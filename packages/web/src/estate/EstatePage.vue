@@ -41,7 +41,7 @@ const columns: Column<DeviceRow>[] = [
   { key: 'unread', title: 'Not understood', value: (row) => row.unread, numeric: true },
   { key: 'taken', title: 'Record', value: (row) => row.takenAt ?? '' },
   { key: 'fail', title: 'Fail', value: (row) => row.counts.fail ?? 0, numeric: true },
-  { key: 'verdicts', title: 'Verdicts', value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0), width: '120px' },
+  { key: 'verdicts', title: 'Verdicts', value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0), width: '120px', noFilter: true },
 ]
 const sites = computed(() => new Set(rows.value.map((row) => row.facts.site ?? '')).size)
 </script>
@@ -63,7 +63,12 @@ const sites = computed(() => new Set(rows.value.map((row) => row.facts.site ?? '
       <template #name="{ row }"><router-link :to="`estate/${row.id}`" tabindex="-1" @click.stop>{{ row.name }}</router-link></template>
       <template #unread="{ row }"><span :title="row.whole ? undefined : 'The record is not whole'">{{ row.unread }}{{ row.whole ? '' : ' · not whole' }}</span></template>
       <template #taken="{ row }"><AgeText :at="row.takenAt" :source="row.timeSource" /><span v-if="row.carried" class="quiet"> carried over</span></template>
+      <template #labels="{ row }"><span class="labels" :title="labelsOf(row)">{{ labelsOf(row) }}</span></template>
       <template #verdicts="{ row }"><VerdictBar :counts="row.counts" /></template>
     </DataSheet>
   </div>
 </template>
+
+<style scoped>
+.labels { display: block; max-width: 200px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+</style>

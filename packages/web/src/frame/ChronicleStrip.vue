@@ -40,6 +40,8 @@ const months = computed(() => {
   for (let at = Math.ceil(from / 86_400_000) * 86_400_000; at < to - (to - from) * 0.06; at += step * 86_400_000) out.push({ at: place(at), label: new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }) })
   return out
 })
+/** A day's name would be hidden behind the handle. */
+const shownMonths = computed(() => months.value.filter((month) => Math.abs(month.at - bAt.value) > 3.2))
 const bAt = computed(() => ticks.value.find((tick) => tick.snapshot.id === engagement.b?.id)?.at ?? 0)
 const bIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.b?.id))
 
@@ -85,7 +87,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
     </div>
     <div ref="track" class="track" @pointermove="drag">
       <div class="line" />
-      <span v-for="month in months" :key="month.label + month.at" class="month" :style="{ left: `${month.at}%` }">{{ month.label }}</span>
+      <span v-for="month in shownMonths" :key="month.label + month.at" class="month" :style="{ left: `${month.at}%` }">{{ month.label }}</span>
       <button
         v-for="tick in ticks"
         :key="tick.snapshot.id"

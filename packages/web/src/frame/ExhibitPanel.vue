@@ -140,6 +140,7 @@ onBeforeUnmount(() => observer.disconnect())
 header { display: flex; justify-content: space-between; gap: 8px; padding: 8px 8px 8px 10px; border-bottom: var(--hair); }
 .what { min-width: 0; overflow-wrap: anywhere; }
 .tools { display: flex; align-items: center; flex: none; height: 26px; }
+.tools :deep(.v-icon) { font-size: 17px; }
 .small { font-size: 12.5px; }
 .note { padding: 6px 10px; border-bottom: var(--hair); font-size: 12.5px; }
 .scroll { flex: 1; min-height: 120px; overflow: auto; }

@@ -109,12 +109,12 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
 
 <style scoped>
 .layout { display: grid; grid-template-columns: 270px minmax(0, 1fr); gap: 14px; align-items: start; }
-.side { display: grid; gap: 14px; }
+.side { display: grid; gap: 14px; grid-template-columns: minmax(0, 1fr); }
 .block { padding: 14px 16px; }
 .counts, .forms { list-style: none; padding: 0; margin: 8px 0 0; display: grid; gap: 3px; }
 .counts b { display: inline-block; min-width: 34px; text-align: right; margin-right: 10px; }
 .secret { margin-top: 10px; padding-top: 8px; border-top: var(--hair); display: grid; }
-.chart { height: 200px; margin-top: 8px; }
+.chart { position: relative; height: 200px; margin-top: 8px; }
 .preview { width: 100%; height: calc(100vh - 190px); min-height: 420px; background: #fffdf8; }
 @media (max-width: 900px) { .layout { grid-template-columns: 1fr; } }
 </style>

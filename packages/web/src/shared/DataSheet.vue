@@ -13,6 +13,8 @@ export interface Column<R> {
   readonly width?: string
   readonly numeric?: boolean
   readonly hidden?: boolean
+  /** The column shows a picture: there is nothing to filter by. */
+  readonly noFilter?: boolean
 }
 
 /**
@@ -175,7 +177,7 @@ function exportCsv(): void {
           <tr>
             <th v-for="column in shownColumns" :key="column.key" scope="col" :style="{ width: column.width }" :class="{ num: column.numeric }" :aria-sort="sortKey === column.key ? (descending ? 'descending' : 'ascending') : 'none'">
               <button type="button" class="sort" @click="sortBy(column.key)">{{ column.title }}<span aria-hidden="true">{{ sortKey === column.key ? (descending ? ' ↓' : ' ↑') : '' }}</span></button>
-              <input class="filter" type="search" :value="query(`f.${column.key}`)" :aria-label="`Filter ${column.title}`" :placeholder="column.numeric ? '> < =' : 'filter'" @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })" />
+              <input v-if="!column.noFilter" class="filter" type="search" :value="query(`f.${column.key}`)" :aria-label="`Filter ${column.title}`" :placeholder="column.numeric ? '> < =' : 'filter'" @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })" />
             </th>
           </tr>
         </thead>
@@ -208,7 +210,8 @@ function exportCsv(): void {
 .tools { display: flex; align-items: center; padding: 4px 6px 4px 12px; border-bottom: var(--hair); }
 .grow { flex: 1; }
 .scroll { overflow: auto; }
-.rows thead th { position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }
+
+.rows thead th { vertical-align: top; position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }
 .sort { font: inherit; color: inherit; text-align: inherit; cursor: pointer; min-height: 24px; }
 .filter { display: block; width: 100%; min-width: 40px; font: inherit; font-weight: 400; font-size: 12px; padding: 2px 5px; border: var(--hair); border-radius: 3px; color: rgb(var(--v-theme-on-surface)); background: transparent; min-height: 24px; }
 .filter::placeholder { color: rgb(var(--v-theme-quiet)); }

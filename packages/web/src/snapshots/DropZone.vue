@@ -68,7 +68,7 @@ function sendPasted(): void {
 .over { border-color: rgb(var(--v-theme-primary)); background: rgb(var(--v-theme-brass-fill)); }
 .row { display: flex; align-items: center; gap: 10px; flex-wrap: wrap; }
 .grow { flex: 1 1 260px; }
-.choose span { display: inline-flex; align-items: center; height: 36px; padding: 0 16px; border: 1px solid rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-primary)); border-radius: 3px; font-weight: 500; cursor: pointer; }
+.choose span { display: inline-flex; align-items: center; height: 28px; padding: 0 16px; border: 1px solid rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-primary)); border-radius: 3px; font-weight: 500; cursor: pointer; }
 .choose input:focus-visible + span { outline: 2px solid rgb(var(--v-theme-primary)); outline-offset: 1px; }
 .paste { display: grid; gap: 8px; margin-top: 10px; justify-items: start; }
 .paste > :first-child { width: 100%; }

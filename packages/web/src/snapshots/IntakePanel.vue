@@ -74,7 +74,7 @@ async function drop(): Promise<void> {
     <p v-if="intake.carries.length > 0" class="quiet">{{ intake.carries.length }} other devices are carried over from the snapshot before, each with its own age: {{ intake.carries.join(', ') }}.</p>
     <form class="freeze panel" @submit.prevent="freeze">
       <v-text-field v-model="form.title" label="Title of the snapshot" required />
-      <v-text-field v-model="form.takenAt" type="datetime-local" :label="asked > 0 ? `Time of capture in UTC (${asked} files do not state one)` : 'Time of the snapshot in UTC'" required />
+      <v-text-field v-model="form.takenAt" type="datetime-local" :label="asked > 0 ? `Time of capture in UTC (${asked} of ${records.length} do not state their own)` : 'Time of the snapshot in UTC'" required />
       <v-text-field v-model="form.note" label="Note" />
       <div class="end">
         <v-btn variant="text" @click="drop">Forget these files</v-btn>

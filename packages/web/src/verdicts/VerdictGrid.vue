@@ -75,7 +75,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         <tbody v-for="group in groups" :key="group.title">
           <tr class="group"><th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th></tr>
           <tr v-for="rule in group.rules" :key="rule.id">
-            <th scope="row" class="rule"><router-link :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`" tabindex="-1" :title="rule.id">{{ rule.title }}</router-link><span v-if="countOf(rule) > 0" class="quiet"> {{ countOf(rule) }}</span></th>
+            <th scope="row" class="rule"><div><router-link :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`" tabindex="-1" :title="`${rule.title} (${rule.id})`">{{ rule.title }}</router-link><span v-if="countOf(rule) > 0" class="objecting" :title="`${countOf(rule)} violations or doubts`">{{ countOf(rule) }}</span></div></th>
             <td v-for="(device, column) in devices" :key="device.id" role="gridcell">
               <router-link
                 v-if="cellAt(rule, device.id)"
@@ -107,7 +107,10 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 .corner, .rule { position: sticky; left: 0; background: rgb(var(--v-theme-surface)); text-align: left; z-index: 1; }
 .corner { z-index: 3; vertical-align: bottom; padding: 6px 12px; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); top: 0; position: sticky; }
 .rule { font-weight: 400; padding: 0 12px; min-width: 290px; max-width: 330px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; height: 26px; border-right: var(--hair); }
-.rule a { color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
+
+.rule div { display: flex; justify-content: space-between; gap: 10px; }
+.objecting { font-weight: 600; flex: none; }
+.rule a { overflow: hidden; text-overflow: ellipsis; color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
 .rule a:hover { text-decoration: underline; }
 .device { position: sticky; top: 0; z-index: 2; background: rgb(var(--v-theme-surface)); height: 96px; width: 44px; min-width: 34px; vertical-align: bottom; padding: 0 0 8px; border-bottom: var(--hair); }
 .device a { display: inline-block; writing-mode: vertical-rl; transform: rotate(180deg); font-weight: 500; font-size: 13px; color: rgb(var(--v-theme-on-surface)); text-decoration: none; }

@@ -123,7 +123,7 @@ usePageKeys([
         <template v-else>
           <div v-if="remedy.risk !== 'none' || remedy.check.length > 0" class="risk panel">
             <strong>{{ remedy.risk === 'session' ? 'May cut off the session that makes the change.' : remedy.risk === 'traffic' ? 'May stop traffic.' : '' }}</strong>
-            <template v-if="remedy.check.length > 0">First make sure:<ul><li v-for="line in remedy.check" :key="line">{{ line }}</li></ul></template>
+            <template v-if="remedy.check.length > 0">{{ ' ' }}First make sure:<ul><li v-for="line in remedy.check" :key="line">{{ line }}</li></ul></template>
           </div>
           <div class="two">
             <div><div class="sub"><h3>Commands</h3><v-btn size="x-small" variant="text" @click="copy(remedy.commands)">Copy</v-btn></div><pre class="panel mono" data-remedy>{{ remedy.commands.join('\n') }}</pre></div>

@@ -1,0 +1,61 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import puppeteer, { type Browser, type Page } from 'puppeteer-core'
+
+/** Debian's Chromium without a monitor and without the network beyond loopback. */
+export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
+  const profile = mkdtempSync(join(tmpdir(), 'jurybox-browser-'))
+  const browser = await puppeteer.launch({
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    userDataDir: profile,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--force-color-profile=srgb'],
+    defaultViewport: { width: 1280, height: 800 },
+  })
+  return {
+    browser,
+    close: async () => {
+      await browser.close()
+      rmSync(profile, { recursive: true, force: true })
+    },
+  }
+}
+
+/** Waits until the page shows some words. */
+export async function shows(page: Page, words: string, timeout = 15_000): Promise<void> {
+  await page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout }, words)
+}
+
+/** Clicks the first button or link with this text. */
+export async function press(page: Page, text: string, selector = 'button, a, label'): Promise<void> {
+  const handle = await page.waitForFunction(
+    (wanted, where) => [...document.querySelectorAll<HTMLElement>(where)].find((element) => element.innerText.trim() === wanted && element.offsetParent !== null),
+    { timeout: 15_000 },
+    text,
+    selector,
+  )
+  await handle.asElement()?.click()
+}
+
+export async function type(page: Page, label: string, text: string): Promise<void> {
+  const handle = await page.waitForFunction(
+    (wanted) => {
+      const found = [...document.querySelectorAll('label')].find((element) => element.textContent?.trim() === wanted && element.htmlFor !== '')
+      return found ? document.getElementById(found.htmlFor) : null
+    },
+    { timeout: 15_000 },
+    label,
+  )
+  const input = handle.asElement()
+  if (!input) throw new Error(`There is no field "${label}"`)
+  await input.click({ count: 3 })
+  await input.type(text)
+}
+
+export async function signIn(page: Page, address: string, name: string, password: string): Promise<void> {
+  await page.goto(`${address}/sign-in`)
+  await type(page, 'Name', name)
+  await type(page, 'Password', password)
+  await page.keyboard.press('Enter')
+  await shows(page, 'as of')
+}

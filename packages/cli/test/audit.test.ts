@@ -1,0 +1,109 @@
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { expect } from 'chai'
+import { zipSync } from 'fflate'
+import { auditDocumentSchema } from '@jurybox/core'
+import { auditCommand } from '../src/audit.ts'
+
+const GOOD = `hostname good
+no ip http server
+no ip http secure-server
+no ip bootp server
+no ip source-route
+service password-encryption
+service timestamps log datetime msec localtime show-timezone
+enable secret 9 $9$x
+aaa new-model
+aaa authentication login default local
+login block-for 1800 attempts 5 within 60
+banner login #Keep out#
+logging host 10.0.0.5
+ntp server 10.0.0.1
+`
+
+describe('jurybox audit', () => {
+  let folder = ''
+  beforeEach(() => (folder = mkdtempSync(join(tmpdir(), 'jurybox-cli-'))))
+  afterEach(() => rmSync(folder, { recursive: true, force: true }))
+
+  function run(...args: string[]): { status: number; out: string; err: string } {
+    let [out, err] = ['', '']
+    const status = auditCommand(args, { stdout: (text) => (out += text), stderr: (text) => (err += text) })
+    return { status, out, err }
+  }
+  const put = (name: string, text: string | Uint8Array): string => {
+    const path = join(folder, name)
+    mkdirSync(join(path, '..'), { recursive: true })
+    writeFileSync(path, text)
+    return path
+  }
+  const chosen = ['--benchmark', 'network-hardening']
+
+  it('0: nothing to object to', () => {
+    const { status, out } = run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1')
+    const document = auditDocumentSchema.parse(JSON.parse(out))
+    expect(document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown').map(({ rule }) => rule)).to.deep.equal([])
+    expect(status).to.equal(0)
+  })
+
+  it('1: a fail, an unknown, or a refused file', () => {
+    expect(run(put('bad.cfg', 'hostname bad\nip http server\n'), ...chosen).status).to.equal(1)
+    expect(run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1').status, 'ntp_servers is not set').to.equal(1)
+    put('all/good.cfg', GOOD)
+    put('all/photo.jpg', Buffer.from([0xff, 0xd8, 0xff]))
+    const { status, err } = run(join(folder, 'all'), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1')
+    expect(status).to.equal(1)
+    expect(err).to.match(/photo\.jpg: .*JPEG/)
+  })
+
+  const usage: [string, (file: string) => string[], RegExp][] = [
+    ['no file', () => chosen, /name at least one/],
+    ['no benchmark', (file) => [file], /--benchmark/],
+    ['an unknown benchmark', (file) => [file, '--benchmark', 'x'], /network-hardening/],
+    ['an unknown profile', (file) => [file, ...chosen, '--profile', 'x'], /level-1/],
+    ['an unknown value', (file) => [file, ...chosen, '--value', 'x=1'], /"x"/],
+    ['a wrong value', (file) => [file, ...chosen, '--value', 'idle_limit=soon'], /whole number/],
+    ['an unknown format', (file) => [file, ...chosen, '--format', 'docx'], /docx/],
+    ['an unknown option', (file) => [file, ...chosen, '--colour'], /colour/],
+    ['a file that is not there', () => ['/nowhere.cfg', ...chosen], /Nothing readable/],
+  ]
+  for (const [name, args, words] of usage) {
+    it(`2: ${name}`, () => {
+      const { status, err } = run(...args(put('good.cfg', GOOD)))
+      expect(status).to.equal(2)
+      expect(err).to.match(words)
+    })
+  }
+
+  it('gives the same answer for files, a folder, a snapshot folder and a zip', () => {
+    const key = put('key', '0123456789abcdef')
+    const outcomes = (path: string): string[] => auditDocumentSchema.parse(JSON.parse(run(path, ...chosen, '--key-file', key).out)).verdicts.map((v) => `${v.device} ${v.rule} ${v.outcome}`)
+    const bare = outcomes(put('bare.cfg', GOOD))
+    put('folder/good.conf', GOOD)
+    put('snap/snapshot.yaml', 'title: S\n')
+    put('snap/devices/good/config.txt', GOOD)
+    const zip = put('snap.zip', zipSync({ 'snap/snapshot.yaml': Buffer.from('title: S\n'), 'snap/devices/good/config.txt': Buffer.from(GOOD) }))
+    expect(outcomes(join(folder, 'folder'))).to.deep.equal(bare)
+    expect(outcomes(join(folder, 'snap'))).to.deep.equal(bare)
+    expect(outcomes(zip)).to.deep.equal(bare)
+  })
+
+  it('writes each format, to a file when asked', () => {
+    const file = put('bad.cfg', 'hostname bad\nsnmp-server community sparrowhawk RO\n')
+    for (const format of ['json', 'csv', 'html', 'sarif']) {
+      const out = join(folder, `out.${format}`)
+      expect(run(file, ...chosen, '--format', format, '--out', out).out).to.equal('')
+      const text = readFileSync(out, 'utf8')
+      expect(text.length).to.be.above(1000)
+      expect(text).to.not.contain('sparrowhawk')
+    }
+  })
+
+  it('marks equal secrets alike under one key file', () => {
+    const key = put('key', '0123456789abcdef')
+    const file = put('bad.cfg', 'hostname bad\nsnmp-server community sparrowhawk RO\n')
+    const marks = (): string[] => run(file, ...chosen, '--key-file', key).out.match(/‹secret:\w+›/g) ?? []
+    expect(marks()).to.deep.equal(marks()).and.not.have.length(0)
+  })
+})

@@ -1,0 +1,67 @@
+import { expect } from 'chai'
+import papaparse from 'papaparse'
+import { auditDocumentSchema, auditSnapshot, makeReport, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
+import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
+
+const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
+const config = (name: string, rest: string): { path: string; bytes: Uint8Array } => ({ path: `${name}.cfg`, bytes: new TextEncoder().encode(`hostname ${name}\n${rest}`) })
+const document: AuditDocument = auditSnapshot(
+  readSnapshot([config('good', 'no ip http server\n'), config('bad', 'ip http server\nsnmp-server community <b>gull</b>sparrowhawk RO\nline vty 0 4\n description =cmd|x\n'), { path: 'x.txt', bytes: new TextEncoder().encode('') }]),
+  [{ benchmark, profile: 'level-1', values: {} }],
+  { build: 'test', mask: maskWithKey(new Uint8Array(32)) },
+)
+const report = makeReport(document, [benchmark.source], frameworks(), { title: 'A <script>title</script>', engagement: null, madeAt: '2026-11-24T10:00:00Z' })
+
+describe('the audit document and its reports', () => {
+  it('is what its schema says, and counts what it holds', () => {
+    expect(auditDocumentSchema.parse(document)).to.deep.equal(document)
+    const total = Object.entries(document.counts).reduce((sum, [outcome, count]) => (outcome === 'notselected' ? sum : sum + count), 0)
+    expect(total).to.equal(document.verdicts.length)
+    expect(document.counts.notselected).to.equal(2 * benchmark.rules.filter((rule) => rule.source.profile === 'level-2').length)
+    expect(document.refused).to.have.length(1)
+  })
+
+  it('gives every fail and unknown an exhibit or a missing line', () => {
+    for (const verdict of document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown')) expect(verdict.exhibits.length + verdict.missing.length, verdict.rule).to.be.above(0)
+  })
+
+  it('every exhibit quotes the lines it names', () => {
+    for (const { exhibits } of document.verdicts) for (const { text, from, to, absent } of exhibits) if (!absent) expect(text.split('\n')).to.have.length(to - from + 1)
+  })
+
+  it('refers only to requirements that a framework lists', () => {
+    const known = new Set(frameworks().flatMap((framework) => Object.keys(framework.requirements).map((number) => `${framework.id}:${number}`)))
+    for (const rule of benchmark.rules) for (const reference of rule.source.references) expect(known.has(reference), reference).to.equal(true)
+  })
+
+  it('HTML: one file without script, everything escaped, every violation with its remedy', () => {
+    const html = writeHtml(report)
+    expect(html).to.not.match(/<script|<b>gull|sparrowhawk|https?:\/\//)
+    expect(html).to.contain('A &lt;script&gt;title')
+    expect(report.findings).to.have.length(document.counts.fail + document.counts.unknown + document.counts.error)
+    expect(html.match(/<article /g)).to.have.length(report.findings.length)
+    expect(html).to.contain('no ip http server').and.contain('Rollback')
+  })
+
+  it('CSV: a row a verdict, nothing that a spreadsheet would run (read back by papaparse)', () => {
+    const rows = papaparse.parse<Record<string, string>>(writeCsv(document), { header: true, skipEmptyLines: true }).data
+    expect(rows).to.have.length(document.verdicts.length)
+    for (const row of rows) for (const cell of Object.values(row)) expect(cell).to.not.match(/^[=+@]/)
+  })
+
+  it('SARIF 2.1.0: kinds and levels as §3.27.9 and §3.27.10 ask, lines of the files as they were given', () => {
+    const sarif = JSON.parse(writeSarif(document, [benchmark.source])) as { version: string; runs: { tool: { driver: { rules: { id: string }[] } }; results: { ruleId: string; ruleIndex: number; kind: string; level: string; locations: { physicalLocation: { artifactLocation: { uri: string }; region: { startLine: number; endLine: number } } }[] }[] }[] }
+    const run = sarif.runs[0]
+    expect(sarif.version).to.equal('2.1.0')
+    expect(run?.results).to.have.length(document.verdicts.length)
+    for (const result of run?.results ?? []) {
+      expect(result.kind === 'fail' || result.level === 'none').to.equal(true)
+      expect(['pass', 'open', 'informational', 'notApplicable', 'review', 'fail']).to.include(result.kind)
+      expect(run?.tool.driver.rules[result.ruleIndex]?.id).to.equal(result.ruleId)
+      for (const { physicalLocation } of result.locations) {
+        expect(['good.cfg', 'bad.cfg']).to.include(physicalLocation.artifactLocation.uri)
+        expect(physicalLocation.region.startLine).to.be.within(1, physicalLocation.region.endLine)
+      }
+    }
+  })
+})
