@@ -11,7 +11,7 @@ export function plainPath(path: string): { ok: true; path: string } | { ok: fals
   const parts = path.replace(/\\/g, '/').split('/').filter((part) => part !== '' && part !== '.')
   if (path.startsWith('/') || /^[a-z]:/i.test(path)) return { ok: false, reason: 'absolute paths are not taken' }
   if (parts.includes('..')) return { ok: false, reason: 'the path leads out of the snapshot ("..")' }
-  // eslint-disable-next-line no-control-regex
+   
   if (/[\u0000-\u001f\u007f]/.test(path)) return { ok: false, reason: 'the path holds control characters' }
   if (path.length > LIMITS.pathLength) return { ok: false, reason: `the path is longer than ${LIMITS.pathLength} characters` }
   if (parts.length === 0) return { ok: false, reason: 'the path is empty' }

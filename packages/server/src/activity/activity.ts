@@ -1,4 +1,4 @@
-import type { DataSource, EntityManager } from 'typeorm'
+import type { DataSource } from 'typeorm'
 import { Activities, type ActivityEntry } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
 
@@ -19,18 +19,21 @@ function hashOf(entry: Omit<ActivityEntry, 'id' | 'hash'>): string {
 export class ActivityLog {
   constructor(readonly database: DataSource) {}
 
-  async add(deed: Deed): Promise<void> {
-    await this.database.transaction(async (manager) => {
-      const previous = await this.#last(manager)
-      const entry = { at: new Date(), userId: deed.userId, engagementId: deed.engagementId, action: deed.action, detail: JSON.stringify(deed.detail), previous }
-      await manager.insert(Activities, { ...entry, hash: hashOf(entry) })
-    })
+  /** Entries are chained one after the other; this process is the only writer of its private database. */
+  #tail: Promise<void> = Promise.resolve()
+
+  add(deed: Deed): Promise<void> {
+    const added = this.#tail.then(() => this.#append(deed))
+    // A failed entry is its caller's matter; the next one must not wait for it for ever.
+    this.#tail = added.catch(() => undefined)
+    return added
   }
 
-  /** Hash of the last entry, locked so that two writers cannot chain to the same one. */
-  async #last(manager: EntityManager): Promise<string> {
-    const rows: { hash: string }[] = await manager.query('SELECT hash FROM activity ORDER BY id DESC LIMIT 1 FOR UPDATE')
-    return rows[0]?.hash ?? FIRST
+  async #append(deed: Deed): Promise<void> {
+    const entries = this.database.getRepository(Activities)
+    const [last] = await entries.find({ order: { id: 'DESC' }, take: 1, select: { id: true, hash: true } })
+    const entry = { at: new Date(), userId: deed.userId, engagementId: deed.engagementId, action: deed.action, detail: JSON.stringify(deed.detail), previous: last?.hash ?? FIRST }
+    await entries.insert({ ...entry, hash: hashOf(entry) })
   }
 
   /** Id of the first entry that does not follow from the one before it; null where the chain is whole. */

@@ -1,0 +1,23 @@
+/** Imports go down only. Within the core, a folder may use those before it in this list. */
+const ORDER = ['config', 'snapshot', 'model', 'packets', 'compare', 'rules', 'benchmarks', 'remedies', 'audit', 'report']
+
+module.exports = {
+  forbidden: [
+    ...ORDER.slice(0, -1).map((folder, i) => ({
+      name: `core-${folder}-looks-down`,
+      severity: 'error',
+      from: { path: `^packages/core/src/${folder}/` },
+      to: { path: `^packages/core/src/(${ORDER.slice(i + 1).join('|')})/` },
+    })),
+    { name: 'core-knows-no-shell', severity: 'error', from: { path: '^packages/core/src' }, to: { path: '^packages/(server|web|cli|content|simulator)/' } },
+    { name: 'core-does-no-io', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core'] } },
+    { name: 'shells-do-not-meet', severity: 'error', from: { path: '^packages/(server|web|cli)/src' }, to: { path: '^packages/(server|web|cli)/src', pathNot: '^packages/$1/src' } },
+    { name: 'no-circles', severity: 'error', from: { path: '^packages/' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.base.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'default'], extensions: ['.ts', '.vue', '.js'] },
+  },
+}

@@ -1,0 +1,252 @@
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import axe from 'axe-core'
+import { expect } from 'chai'
+import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import { loadDemo } from '../packages/server/src/demo.ts'
+import { startServer, type RunningServer } from '../packages/server/src/server.ts'
+import { openBrowser, press, shows, signIn, type } from './browser.ts'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const PASSWORD = 'kittiwake-at-dawn'
+
+describe('in the browser', function () {
+  this.timeout(120_000)
+  let server: RunningServer
+  let browser: Browser
+  let close: () => Promise<void>
+  let folder: string
+  let page: Page
+  const troubles: string[] = []
+
+  before(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
+    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), signInLimit: 100, logLevel: 'error' })
+    await loadDemo(server.services, join(root, 'scenario'))
+    ;({ browser, close } = await openBrowser())
+  })
+  after(async () => {
+    await close()
+    await server.stop()
+    rmSync(folder, { recursive: true, force: true })
+  })
+  beforeEach(async () => {
+    page = await (await browser.createBrowserContext()).newPage()
+    troubles.length = 0
+    page.on('pageerror', (error) => troubles.push(String(error)))
+    page.on('console', (message) => {
+      // A refused policy shows as an error on the console: the application obeys its own.
+      if (message.type() === 'error' && !message.text().includes('401')) troubles.push(message.text())
+    })
+  })
+  afterEach(async () => {
+    expect(troubles).to.deep.equal([])
+    await page.browserContext().close()
+  })
+
+  const open = async (path: string): Promise<void> => {
+    await page.goto(`${server.address}${path}`)
+  }
+  const until = (test: () => boolean | Promise<boolean>): Promise<unknown> => page.waitForFunction(test, { timeout: 15_000 })
+  const counts = async (): Promise<Record<string, number>> => page.$$eval('[data-count]', (elements) => Object.fromEntries(elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)])))
+
+  function samples(): string[] {
+    const place = join(folder, 'samples')
+    mkdirSync(place, { recursive: true })
+    const files = { 'harbour.cfg': 'hostname harbour\nip http server\nsnmp-server community sparrowhawk RO\nline vty 0 4\n login local\n transport input telnet\nend\n', 'jetty.cfg': 'hostname jetty\nno ip http server\nfrobnicate the quay\nend\n', 'photo.txt': Buffer.from([0xff, 0xd8, 0xff, 0xe0]) }
+    for (const [name, content] of Object.entries(files)) writeFileSync(join(place, name), content)
+    return Object.keys(files).map((name) => join(place, name))
+  }
+
+  it('goes from dropped files to a downloaded report whose numbers are those of the screen', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    await open('/')
+    await open('/e/1/snapshots')
+    await shows(page, 'Bring devices in')
+    const input = (await page.waitForSelector('#choose-files')) as ElementHandle<HTMLInputElement>
+    await input.uploadFile(...samples())
+    await shows(page, '2 devices read, 1 file refused')
+    await shows(page, 'JPEG image')
+    await shows(page, 'carried over from the snapshot before')
+    await type(page, 'Title of the snapshot', 'After the storm')
+    await press(page, 'Freeze the snapshot')
+    await shows(page, '“After the storm” is frozen with 16 devices')
+    await press(page, 'Run an audit')
+    await press(page, 'Run')
+    await press(page, 'Read the verdicts')
+    await shows(page, 'their verdicts remembered')
+
+    const onScreen = await counts()
+    expect(onScreen['fail']).to.be.above(56)
+    await page.waitForSelector('[role="grid"]')
+    const cell = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('a.cell')].find((link) => link.title === 'harbour, vty-ssh-only: fail'))
+    await (cell as ElementHandle<HTMLElement>).click()
+    await shows(page, '"line vty 0 4" accepts telnet.')
+    const marked = await page.waitForFunction(() => {
+      const lines = [...document.querySelectorAll<HTMLElement>('.line.marked, .line.current')]
+      return lines.length > 0 ? lines.map((line) => `${line.dataset['line']} ${line.querySelector('.text')?.textContent ?? ''}`) : null
+    })
+    expect(await marked.jsonValue()).to.deep.equal(['4 line vty 0 4', '6  transport input telnet'])
+    expect(await page.$eval('[data-remedy]', (element) => element.textContent)).to.equal('line vty 0 4\n transport input ssh\nexit')
+    expect(await page.$eval('body', (body) => body.innerText)).to.contain('snmp-server community ‹secret:').and.not.contain('sparrowhawk')
+
+    await open('/e/1/reports')
+    const downloads = mkdtempSync(join(folder, 'downloads-'))
+    const session = await page.createCDPSession()
+    await session.send('Page.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads })
+    for (const form of ['JSON', 'HTML', 'PDF', 'CSV', 'SARIF']) await press(page, form)
+    const waitFor = async (ending: string): Promise<string> => {
+      for (let left = 200; ; left--) {
+        const name = readdirSync(downloads).find((file) => file.endsWith(ending))
+        if (name !== undefined) return join(downloads, name)
+        if (left === 0) throw new Error(`no download of ${ending}`)
+        await new Promise((resolve) => setTimeout(resolve, 100))
+      }
+    }
+    const report = JSON.parse(readFileSync(await waitFor('.json'), 'utf8')) as { counts: Record<string, number>; verdicts: unknown[] }
+    for (const outcome of ['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked']) expect(report.counts[outcome], outcome).to.equal(onScreen[outcome])
+    const html = readFileSync(await waitFor('.html'), 'utf8')
+    expect(html.match(/<article /g)).to.have.length((onScreen['fail'] ?? 0) + (onScreen['unknown'] ?? 0) + (onScreen['error'] ?? 0))
+    expect(html).to.contain(`<b>${onScreen['fail']}</b> fail`)
+    expect(readFileSync(await waitFor('.csv'), 'utf8').split('\r\n').filter((line) => line.startsWith('harbour,')).length).to.be.above(20)
+    expect((JSON.parse(readFileSync(await waitFor('.sarif'), 'utf8')) as { runs: { results: unknown[] }[] }).runs[0]?.results).to.have.length(report.verdicts.length)
+    expect(readFileSync(await waitFor('.pdf')).subarray(0, 5).toString()).to.equal('%PDF-')
+  })
+
+  it('goes the same way by keyboard alone', async () => {
+    const tabTo = async (test: (element: Element) => boolean): Promise<void> => {
+      for (let steps = 0; steps < 120; steps++) {
+        await page.keyboard.press('Tab')
+        if (await page.evaluate(`(${test.toString()})(document.activeElement)`)) return
+      }
+      throw new Error(`Tab does not lead to ${test.toString()}`)
+    }
+    await page.goto(`${server.address}/sign-in`)
+    await until(() => document.activeElement?.tagName === 'INPUT')
+    await page.keyboard.type('lead')
+    await page.keyboard.press('Tab')
+    await page.keyboard.type(PASSWORD)
+    await page.keyboard.press('Enter')
+    await shows(page, 'as of')
+
+    await page.keyboard.down('Control')
+    await page.keyboard.press('k')
+    await page.keyboard.up('Control')
+    await page.keyboard.type('snapshots')
+    await until(() => document.querySelector('#hit-0')?.textContent?.includes('Snapshots') ?? false)
+    await page.keyboard.press('Enter')
+    await shows(page, 'Bring devices in')
+    await tabTo((element) => element.textContent?.trim() === 'Paste')
+    await page.keyboard.press('Enter')
+    await tabTo((element) => element.tagName === 'TEXTAREA')
+    await page.keyboard.type('hostname pier\nip http server\nline vty 0 4\n transport input all\n')
+    await tabTo((element) => element.textContent?.trim() === 'Read it')
+    await page.keyboard.press('Enter')
+    await shows(page, '1 device read')
+    await tabTo((element) => element.textContent?.trim() === 'Freeze the snapshot')
+    await page.keyboard.press('Enter')
+    await shows(page, 'is frozen')
+    await tabTo((element) => element.textContent?.trim() === 'Run an audit')
+    await page.keyboard.press('Enter')
+    await shows(page, 'no device is contacted')
+    await tabTo((element) => element.textContent?.trim() === 'Run')
+    await page.keyboard.press('Enter')
+    await shows(page, 'Read the verdicts')
+    await until(() => document.activeElement?.textContent?.trim() === 'Read the verdicts')
+    await page.keyboard.press('Enter')
+    await page.waitForSelector('[role="grid"]')
+    await tabTo((element) => element.classList.contains('cell'))
+    await page.keyboard.press('ArrowDown')
+    await page.keyboard.press('ArrowRight')
+    const opened = await page.evaluate(() => document.activeElement?.getAttribute('title') ?? '')
+    expect(opened).to.match(/: /)
+    await page.keyboard.press('Enter')
+    await shows(page, 'How it was decided')
+    await page.waitForSelector('aside.exhibit .line')
+    await page.keyboard.press('l')
+    await until(() => document.querySelector('aside.exhibit') === null)
+    await page.keyboard.press('l')
+    await page.waitForSelector('aside.exhibit')
+    const before = page.url()
+    await page.keyboard.press('n')
+    await page.waitForFunction((url) => location.href !== url, {}, before)
+    await page.keyboard.press('F1')
+    await shows(page, 'Keys of this page')
+    await page.keyboard.press('Escape')
+    await page.keyboard.down('Alt')
+    await page.keyboard.press('ArrowLeft')
+    await page.keyboard.up('Alt')
+    await until(() => /[?&]b=\d+/.test(location.search))
+    await tabTo((element) => element.textContent?.trim().startsWith('Reports') ?? false)
+    await page.keyboard.press('Enter')
+    await shows(page, 'Where it fails')
+    await tabTo((element) => element.textContent?.trim() === 'JSON')
+    expect(await page.evaluate(() => (document.activeElement as HTMLAnchorElement).href)).to.match(/report\.json$/)
+  })
+
+  it('keys without a modifier can be switched off', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/settings')
+    await press(page, 'Keys without a modifier (L, N, P, G, V)', 'label')
+    await open('/e/1/estate/1')
+    await page.waitForSelector('aside.exhibit')
+    await page.keyboard.press('l')
+    await new Promise((resolve) => setTimeout(resolve, 300))
+    expect(await page.$('aside.exhibit')).to.not.equal(null)
+  })
+
+  it('a reader sees the verdicts and no way to change anything', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values']) {
+      await open(path)
+      await page.waitForSelector('h1')
+      await page.waitForNetworkIdle({ idleTime: 300 }).catch(() => undefined)
+      const words = await page.$eval('main', (main) => main.innerText)
+      for (const forbidden of ['Bring devices in', 'Run an audit', 'Commands with real secrets', 'Keep\n']) expect(words, `${path}: ${forbidden}`).to.not.contain(forbidden)
+    }
+  })
+
+  it('fits 1280×800 without scrolling sideways, and 200 % zoom (640 px) too', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    for (const width of [1280, 640]) {
+      await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
+      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings']) {
+        await open(path)
+        await page.waitForSelector('h1')
+        const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
+        expect(over, `${path} at ${width}`).to.be.at.most(0)
+      }
+    }
+  })
+
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
+  for (const theme of ['light', 'night']) {
+    it(`axe finds nothing serious on any page (${theme})`, async () => {
+      await open('/sign-in')
+      await page.waitForSelector('form')
+      await page.evaluate((name) => localStorage.setItem('theme', name), theme)
+      const found: string[] = []
+      const check = async (path: string): Promise<void> => {
+        await page.evaluate(axe.source)
+        const violations = await page.evaluate(async () => {
+          const result = await (window as any).axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], iframes: false })
+          return result.violations.filter((one: any) => one.impact === 'serious' || one.impact === 'critical').map((one: any) => `${one.id}: ${one.nodes.slice(0, 3).map((node: any) => `${node.html.slice(0, 120)} ${node.failureSummary}`).join(' | ')}`)
+        })
+        found.push(...violations.map((words: string) => `${path} ${words}`))
+      }
+      await open('/sign-in')
+      await page.waitForSelector('form')
+      await check('/sign-in')
+      await signIn(page, server.address, 'lead', PASSWORD)
+      for (const path of PAGES) {
+        await open(path)
+        await page.waitForSelector('h1')
+        await page.waitForNetworkIdle({ idleTime: 250, timeout: 5000 }).catch(() => undefined)
+        await check(path)
+      }
+      expect(found).to.deep.equal([])
+    })
+  }
+})

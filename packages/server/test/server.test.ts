@@ -1,0 +1,330 @@
+import { expect } from 'chai'
+import { zipSync } from 'fflate'
+import { MAY, ROLES } from '../src/auth/roles.ts'
+import { Activities, Contents, Jobs, Records, Users } from '../src/db/entities.ts'
+import { ROUTES } from '../src/routes.ts'
+import { startServer } from '../src/server.ts'
+import { Vault } from '../src/vault/vault.ts'
+import { CONFIG, Client, PASSWORD, cookieAttributes, makeWorld, type World } from './world.ts'
+
+describe('the server', function () {
+  this.timeout(60_000)
+  let world: World
+  before(async () => (world = await makeWorld()))
+  after(async () => world.end())
+  const e = (path = ''): string => `/engagements/${world.engagement}${path}`
+
+  describe('signing in', () => {
+    it('gives an HttpOnly same-site cookie, and says nothing of which half was wrong', async () => {
+      const client = await world.client()
+      const right = await client.post('/sign-in', { name: 'lead', password: PASSWORD })
+      expect(cookieAttributes(right.headers)).to.include({ httpOnly: true, sameSite: 'strict' })
+      const wrong = await Promise.all([new Client(world.server.address).post('/sign-in', { name: 'lead', password: 'x' }), new Client(world.server.address).post('/sign-in', { name: 'nobody', password: 'x' })])
+      expect(wrong.map((answer) => [answer.status, answer.json.error])).to.deep.equal([[401, 'Name or password is wrong.'], [401, 'Name or password is wrong.']])
+    })
+
+    it('ends with signing out, on the server too', async () => {
+      const client = await world.client('lead')
+      const { cookie } = client
+      expect((await client.post('/sign-out')).status).to.equal(204)
+      client.cookie = cookie
+      expect((await client.get('/session')).status).to.equal(401)
+    })
+
+    it('stores passwords as scrypt hashes, and tokens as hashes', async () => {
+      const user = await world.server.services.database.getRepository(Users).findOneByOrFail({ name: 'lead' })
+      expect(user.passwordHash).to.match(/^scrypt\$32768\$8\$1\$/)
+      const client = await world.client('lead')
+      const rows: { token_hash: string }[] = await world.server.services.database.query('SELECT token_hash FROM sessions')
+      expect(rows.some((row) => client.cookie.includes(row.token_hash))).to.equal(false)
+    })
+
+    it('refuses a change without the CSRF token', async () => {
+      const client = await world.client('lead')
+      client.csrf = ''
+      expect((await client.post(e('/members'), {})).status).to.equal(403)
+      client.csrf = 'x'.repeat(43)
+      expect((await client.post('/sign-out')).status).to.equal(403)
+    })
+  })
+
+  describe('who may do what', () => {
+    const concrete = (path: string): string => path.replace(':engagement', String(world.engagement)).replace(':form', 'json').replace(':benchmark', 'network-hardening').replace(/:\w+/g, '999999')
+
+    for (const route of ROUTES.filter(({ access }) => access !== 'everyone')) {
+      it(`${route.method.toUpperCase()} ${route.path}: ${route.access}`, async () => {
+        const stranger = await world.client()
+        expect((await stranger.call(route.method.toUpperCase(), concrete(route.path))).status).to.equal(401)
+        if (route.access === 'signed-in' || route.access === 'everyone') return
+        if (route.path.endsWith('/events')) return
+        for (const role of ROLES) {
+          const client = await world.client(role)
+          const { status } = await client.call(route.method.toUpperCase(), concrete(route.path), route.method === 'get' || route.method === 'delete' ? undefined : {})
+          if (MAY[route.access].includes(role)) expect(status, role).to.not.equal(403).and.not.equal(401)
+          else expect(status, role).to.equal(403)
+          expect(status, role).to.be.below(500)
+        }
+      })
+    }
+
+    it('an engagement one takes no part in is not there', async () => {
+      const client = await world.client('lead')
+      const { json } = await client.post('/engagements', { title: 'Mine', client: '' })
+      const reader = await world.client('reader')
+      expect((await reader.get(`/engagements/${json.id}`)).status).to.equal(404)
+      expect((await client.get(`/engagements/${json.id}`)).status).to.equal(200)
+    })
+
+    it('nothing of one engagement is reached through another', async () => {
+      const lead = await world.client('lead')
+      const frozen = await lead.freeze(world.engagement, { 'a.cfg': CONFIG })
+      const { json: other } = await lead.post('/engagements', { title: 'Other', client: '' })
+      for (const path of [`/snapshots/${frozen.json.id}`, `/records/${frozen.json.records[0].id}`, `/devices/${frozen.json.records[0].deviceId}`]) {
+        expect((await lead.get(e(path))).status, path).to.equal(200)
+        expect((await lead.get(`/engagements/${other.id}${path}`)).status, path).to.equal(404)
+      }
+    })
+  })
+
+  describe('the outside', () => {
+    it('answers to names of this machine only', async () => {
+      const { request } = await import('node:http')
+      const status = await new Promise<number>((resolve, reject) => {
+        request(`${world.server.address}/api/standing`, { headers: { host: 'evil.example' } }, (response) => resolve(response.statusCode ?? 0)).on('error', reject).end()
+      })
+      expect(status).to.equal(421)
+    })
+
+    it('sends a strict content security policy and no marks of its framework', async () => {
+      const { headers } = await (await world.client()).get('/standing')
+      expect(headers.get('content-security-policy')).to.contain("default-src 'none'").and.contain("script-src 'self'").and.not.contain("script-src 'self' 'unsafe")
+      expect(headers.get('x-powered-by')).to.equal(null)
+      expect(headers.get('x-content-type-options')).to.equal('nosniff')
+    })
+
+    it('answers bad input with words, never with a trace', async () => {
+      const lead = await world.client('lead')
+      const answers = await Promise.all([
+        lead.call('POST', e('/audits'), { snapshotId: 'x' }),
+        lead.get(e('/audits/1/verdicts?limit=100000')),
+        lead.call('PUT', e('/benchmarks/network-hardening'), { profile: 'level-1', values: { idle_limit: 'soon' } }),
+        lead.get(e('/search?q=')),
+        lead.get('/nowhere'),
+        fetch(`${world.server.address}/api/sign-in`, { method: 'POST', body: '{', headers: { 'content-type': 'application/json' } }).then(async (r) => ({ status: r.status, json: await r.json() })),
+      ])
+      for (const { status, json } of answers) {
+        expect(status).to.be.within(400, 422)
+        expect(json.error).to.be.a('string').and.not.match(/\bat .*\.ts/)
+      }
+    })
+
+    it('describes itself in OpenAPI', async () => {
+      const { json } = await (await world.client('reader')).get('/openapi.json')
+      expect(json.openapi).to.equal('3.1.0')
+      expect(Object.values(json.paths as Record<string, object>).flatMap((path) => Object.keys(path))).to.have.length(ROUTES.length - 1)
+    })
+  })
+
+  describe('snapshots', () => {
+    it('reads before it keeps, asks about equal names, and carries other devices over', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Carry', client: '' })
+      const first = await lead.freeze(own.id, { 'a.cfg': CONFIG, 'b.cfg': 'hostname edge\n' })
+      expect(first.json.records).to.have.length(2)
+      const dropped = await lead.drop(own.id, { 'new.cfg': 'hostname core\nno ip http server\n', 'old.cfg': 'hostname core\n', 'x.png': new Uint8Array([0x89, 0x50, 0x4e, 0x47]) })
+      expect(dropped.json.sameName).to.deep.equal([{ name: 'core', paths: ['new.cfg', 'old.cfg'] }])
+      expect(dropped.json.carries).to.deep.equal(['edge'])
+      expect(dropped.json.refused.map((r: { path: string }) => r.path)).to.include('x.png')
+      const second = await lead.post(`/engagements/${own.id}/snapshots`, { intake: dropped.json.id, title: 'Second', takenAt: '2026-11-03T10:00:00Z', settled: [{ path: 'old.cfg', as: 'core-2' }] })
+      expect(second.json.records.map((r: { device: string; carried: boolean; takenAt: string }) => [r.device, r.carried, r.takenAt.slice(0, 10)])).to.deep.equal([['core', false, '2026-11-03'], ['core-2', false, '2026-11-03'], ['edge', true, '2026-11-02']])
+      expect((await lead.post(`/engagements/${own.id}/snapshots`, { intake: dropped.json.id, title: 'Again', takenAt: '2026-11-03T10:00:00Z' })).status).to.equal(410)
+    })
+
+    it('refuses a time in the future, an empty drop and a path that leads out', async () => {
+      const lead = await world.client('lead')
+      expect((await lead.freeze(world.engagement, { 'a.cfg': CONFIG }, { takenAt: '2999-01-01T00:00:00Z' })).status).to.equal(422)
+      expect((await lead.freeze(world.engagement, { 'a.cfg': '' })).status).to.equal(422)
+      const { json } = await lead.drop(world.engagement, { '../../etc/a.cfg': CONFIG, 's.zip': zipSync({ '../x.cfg': Buffer.from(CONFIG) }) })
+      expect(json.devices).to.have.length(0)
+      expect(json.refused).to.have.length(2)
+    })
+
+    it('keeps a content once, sealed, and the bytes as they were', async () => {
+      const lead = await world.client('lead')
+      const bytes = Buffer.from('hostname latin\ninterface Vlan1\n description F\u00e4hre\n', 'latin1')
+      const frozen = await lead.freeze(world.engagement, { 'latin.cfg': new Uint8Array(bytes) })
+      await lead.freeze(world.engagement, { 'latin.cfg': new Uint8Array(bytes) })
+      const { database, vault } = world.server.services
+      const record = await database.getRepository(Records).findOneByOrFail({ id: frozen.json.records.find((r: { device: string }) => r.device === 'latin').id })
+      const contents = await database.getRepository(Contents).findBy({ sha256: record.sha256 })
+      expect(contents).to.have.length(1)
+      expect(contents[0]?.body.includes('hostname')).to.equal(false)
+      expect(vault.unseal(contents[0]?.body ?? Buffer.alloc(0), record.sha256).equals(bytes)).to.equal(true)
+      expect(() => vault.unseal(contents[0]?.body ?? Buffer.alloc(0), 'elsewhere')).to.throw()
+      expect(() => new Vault(Buffer.alloc(32)).unseal(contents[0]?.body ?? Buffer.alloc(0), record.sha256)).to.throw()
+    })
+  })
+
+  describe('audits', () => {
+    it('judges, remembers what did not change, and gives the same answer as the headless command', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Audit', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': CONFIG, 'b.cfg': 'hostname edge\nno ip http server\n' })
+      const first = await lead.audit(own.id, frozen.json.id)
+      expect(first.state, first.message).to.equal('done')
+      const second = await lead.audit(own.id, frozen.json.id)
+      const view = (await lead.get(`${base}/audits/${second.auditId}`)).json
+      expect([view.computed, view.remembered]).to.deep.equal([0, 2])
+      const changed = await lead.freeze(own.id, { 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-04T10:00:00Z' })
+      const third = (await lead.get(`${base}/audits/${(await lead.audit(own.id, changed.json.id)).auditId}`)).json
+      expect([third.computed, third.remembered]).to.deep.equal([1, 1])
+      const { auditSnapshot, maskWithKey, readBenchmark, readSnapshot } = await import('@jurybox/core')
+      const { benchmarkTexts } = await import('@jurybox/content')
+      const headless = auditSnapshot(readSnapshot([{ path: 'a.cfg', bytes: Buffer.from(CONFIG) }, { path: 'b.cfg', bytes: Buffer.from('hostname edge\nno ip http server\n') }]), [{ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: null, values: {} }], { build: '', mask: maskWithKey(new Uint8Array(32)) })
+      const report = JSON.parse((await lead.get(`${base}/audits/${first.auditId}/report.json`)).text)
+      expect(report.counts).to.deep.equal(headless.counts)
+      expect(report.verdicts.map((v: { device: string; rule: string; outcome: string }) => `${v.device} ${v.rule} ${v.outcome}`)).to.have.members(headless.verdicts.map((v) => `${v.device} ${v.rule} ${v.outcome}`))
+    })
+
+    it('a changed value is judged anew, and a wrong one is refused with its name', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Values', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nntp server 10.0.0.1\n' })
+      const outcome = async (): Promise<string> => (await lead.get(`${base}/audits/${(await lead.audit(own.id, frozen.json.id)).auditId}/verdicts?rule=ntp-servers`)).json.verdicts[0].outcome
+      expect(await outcome()).to.equal('unknown')
+      expect((await lead.call('PUT', `${base}/benchmarks/network-hardening`, { profile: 'level-1', values: { ntp_servers: '10.0.0.1' } })).status).to.equal(204)
+      expect(await outcome()).to.equal('pass')
+      expect((await lead.call('PUT', `${base}/benchmarks/network-hardening`, { profile: 'level-1', values: { bogons: '10.0.0.0/99' } })).json.error).to.contain('bogons')
+    })
+
+    it('stops when asked, and shows nothing half-done', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Stop', client: '' })
+      const base = `/engagements/${own.id}`
+      const files = Object.fromEntries(Array.from({ length: 300 }, (_, i) => [`d${i}.cfg`, `hostname d${i}\n${'interface Vlan1\n ip address 10.0.0.1 255.0.0.0\n'.repeat(40)}`]))
+      const frozen = await lead.freeze(own.id, files)
+      const { json: job } = await lead.post(`${base}/audits`, { snapshotId: frozen.json.id, choices: [{ benchmark: 'network-hardening' }] })
+      expect((await lead.post(`${base}/jobs/${job.id}/stop`)).status).to.equal(204)
+      let state = 'running'
+      while (state === 'running') state = (await lead.get(`${base}/jobs`)).json[0].state
+      expect(state).to.equal('stopped')
+      expect((await lead.get(`${base}/chronicle`)).json.audits).to.deep.equal([])
+      const again = await lead.post(`${base}/jobs/${job.id}/again`)
+      expect(again.json.state).to.equal('running')
+    })
+
+    it('tells progress as events', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Events', client: '' })
+      const frozen = await lead.freeze(own.id, { 'a.cfg': CONFIG })
+      const controller = new AbortController()
+      const response = await fetch(`${world.server.address}/api/engagements/${own.id}/events`, { headers: { cookie: lead.cookie }, signal: controller.signal })
+      const audit = lead.audit(own.id, frozen.json.id)
+      const decoder = new TextDecoder()
+      let heard = ''
+      for await (const chunk of response.body ?? []) {
+        heard += decoder.decode(chunk)
+        if (heard.includes('"state":"done"')) break
+      }
+      controller.abort()
+      await audit
+      expect(heard).to.contain('event: job').and.contain('"state":"running"')
+    })
+  })
+
+  describe('secrets', () => {
+    it('appear nowhere but in a logged download by a lead or an engineer', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Secrets', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': `${CONFIG}snmp-server community public RW\nusername ada password 0 sparrowhawk\n` })
+      const { auditId } = await lead.audit(own.id, frozen.json.id)
+      const paths = [`/records/${frozen.json.records[0].id}`, `/snapshots/${frozen.json.id}`, `/devices/${frozen.json.records[0].deviceId}`, `/audits/${auditId}/verdicts?limit=500`, `/audits/${auditId}/preview`, `/activity`, ...['html', 'csv', 'json', 'sarif'].map((form) => `/audits/${auditId}/report.${form}`)]
+      for (const path of paths) {
+        const { status, text } = await lead.get(`${base}${path}`)
+        expect(status, path).to.equal(200)
+        expect(text, path).to.not.contain('sparrowhawk')
+      }
+      expect((await lead.get(`${base}/search?q=sparrowhawk`)).json).to.deep.equal([])
+      const verdicts = (await lead.get(`${base}/audits/${auditId}/verdicts?rule=snmp-no-default-community`)).json.verdicts
+      expect((await lead.get(`${base}/audits/${auditId}/verdicts/${verdicts[0].id}`)).text).to.contain('‹secret:').and.not.contain('community public')
+      const stored: { body: string }[] = await world.server.services.database.query('SELECT body FROM verdicts')
+      expect(stored.some(({ body }) => body.includes('sparrowhawk'))).to.equal(false)
+      expect((await lead.get(`${base}/audits/${auditId}/commands.txt`)).text).to.contain('no snmp-server community public RW')
+      const log = (await lead.get(`${base}/activity`)).json.entries.map((entry: { action: string }) => entry.action)
+      expect(log).to.include('commands with secrets taken')
+    })
+
+    it('PDF holds the report in the shipped fonts', async () => {
+      const lead = await world.client('lead')
+      const frozen = await lead.freeze(world.engagement, { 'pdf.cfg': CONFIG.replace('core', 'pdf') })
+      const { auditId } = await lead.audit(world.engagement, frozen.json.id)
+      const response = await fetch(`${world.server.address}/api${e(`/audits/${auditId}/report.pdf`)}`, { headers: { cookie: lead.cookie } })
+      const bytes = Buffer.from(await response.arrayBuffer())
+      expect(response.headers.get('content-type')).to.equal('application/pdf')
+      expect(bytes.subarray(0, 5).toString()).to.equal('%PDF-')
+      expect(bytes.includes('SourceSans3') && bytes.includes('JetBrainsMono')).to.equal(true)
+    })
+  })
+
+  describe('the activity log', () => {
+    it('is a chain that notices a change, and the database refuses one', async () => {
+      const { activity, database } = world.server.services
+      await Promise.all(Array.from({ length: 8 }, (_, i) => activity.add({ userId: null, engagementId: null, action: `test ${i}`, detail: {} })))
+      expect(await activity.firstBreak()).to.equal(null)
+      for (const statement of ["UPDATE activity SET action = 'x' LIMIT 1", 'DELETE FROM activity LIMIT 1']) {
+        const refused = await database.query(statement).then(() => '', (error: Error) => error.message)
+        expect(refused).to.contain('append-only')
+      }
+      await database.query('DROP TRIGGER activity_no_update')
+      const some = await database.getRepository(Activities).findOneOrFail({ where: { action: 'test 3' } })
+      await database.query("UPDATE activity SET action = 'forged' WHERE id = ?", [some.id])
+      expect(await activity.firstBreak()).to.equal(some.id)
+      await database.query("UPDATE activity SET action = 'test 3' WHERE id = ?", [some.id])
+      await database.query("CREATE TRIGGER activity_no_update BEFORE UPDATE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'")
+    })
+  })
+
+  describe('a restart', () => {
+    it('marks what was running as interrupted, and keeps everything else', async () => {
+      const { database } = world.server.services
+      const job = await database.getRepository(Jobs).save({ engagementId: world.engagement, kind: 'audit', state: 'running', done: 3, total: 9, message: '', params: {}, createdBy: 1, createdAt: new Date(), finishedAt: null })
+      const before = await (await world.client('lead')).get(e('/snapshots'))
+      world = await world.restart()
+      const lead = await world.client('lead')
+      expect((await lead.get(e('/jobs?limit=100'))).json.find((one: { id: number }) => one.id === job.id).state).to.equal('interrupted')
+      expect((await lead.get(e('/snapshots'))).json).to.deep.equal(before.json)
+    })
+  })
+})
+
+describe('the first start', function () {
+  this.timeout(60_000)
+
+  it('creates the first user with the one-time code, once', async () => {
+    const { mkdtempSync, rmSync } = await import('node:fs')
+    const { tmpdir } = await import('node:os')
+    const folder = mkdtempSync(`${tmpdir()}/jurybox-first-`)
+    const server = await startServer({ dataFolder: folder, port: 0, webFolder: null, signInLimit: 4, logLevel: 'fatal' })
+    try {
+      const client = new Client(server.address)
+      const body = (code: string) => ({ code, user: { name: 'ada', fullName: 'Ada', password: PASSWORD }, engagement: { title: 'E', client: '' } })
+      expect((await client.get('/standing')).json.firstUserNeeded).to.equal(true)
+      expect((await client.post('/first-user', body('00000-0000x'))).status).to.equal(403)
+      const code = server.services.setupCode ?? ''
+      expect(code).to.match(/^\d{5}-\d{5}$/)
+      expect((await client.post('/first-user', { ...body(code), user: { name: 'ada', fullName: 'Ada', password: 'short' } })).status).to.equal(400)
+      expect((await client.post('/first-user', body(code))).status).to.equal(200)
+      expect((await new Client(server.address).post('/first-user', body(code))).status).to.equal(403)
+      expect((await client.get('/session')).json.engagements[0].role).to.equal('lead')
+      const statuses = []
+      for (let i = 0; i < 5; i++) statuses.push((await new Client(server.address).post('/sign-in', { name: 'ada', password: 'wrong' })).status)
+      expect(statuses.at(-1), 'guessing is slowed down').to.equal(429)
+    } finally {
+      await server.stop()
+      rmSync(folder, { recursive: true, force: true })
+    }
+  })
+})

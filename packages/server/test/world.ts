@@ -1,0 +1,131 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { parseSetCookie } from 'cookie'
+import { ROLES, type Role } from '../src/auth/roles.ts'
+import { Memberships } from '../src/db/entities.ts'
+import { startServer, type RunningServer } from '../src/server.ts'
+
+export const PASSWORD = 'a long enough password'
+
+/** Someone with a browser: keeps the cookie and the CSRF token. */
+export class Client {
+  cookie = ''
+  csrf = ''
+
+  constructor(readonly address: string) {}
+
+  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; json: any; text: string; headers: Headers }> {
+    const form = body instanceof FormData
+    const response = await fetch(`${this.address}/api${path}`, {
+      method,
+      headers: { ...(this.cookie ? { cookie: this.cookie } : {}), ...(this.csrf ? { 'x-csrf-token': this.csrf } : {}), ...(body !== undefined && !form ? { 'content-type': 'application/json' } : {}), ...headers },
+      ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
+    })
+    const text = await response.text()
+    const set = response.headers.getSetCookie().map((line) => line.split(';')[0] ?? '')
+    if (set[0]) this.cookie = set[0]
+    let json: unknown = null
+    try {
+      json = JSON.parse(text)
+    } catch {
+      // Not every answer is JSON.
+    }
+    return { status: response.status, json, text, headers: response.headers }
+  }
+
+  get(path: string) {
+    return this.call('GET', path)
+  }
+
+  post(path: string, body: unknown = {}) {
+    return this.call('POST', path, body)
+  }
+
+  async signIn(name: string, password = PASSWORD): Promise<number> {
+    const { status, json } = await this.post('/sign-in', { name, password })
+    if (status === 200) this.csrf = json.csrf
+    return status
+  }
+
+  async drop(engagement: number, files: Record<string, string | Uint8Array>) {
+    const form = new FormData()
+    form.set('data', JSON.stringify({ paths: Object.keys(files) }))
+    for (const [name, content] of Object.entries(files)) form.append('files', new Blob([content as BlobPart]), name.split('/').at(-1))
+    return this.call('POST', `/engagements/${engagement}/intake`, form)
+  }
+
+  /** Drops, freezes; returns the snapshot. */
+  async freeze(engagement: number, files: Record<string, string | Uint8Array>, extra: Record<string, unknown> = {}) {
+    const { json } = await this.drop(engagement, files)
+    return this.post(`/engagements/${engagement}/snapshots`, { intake: json.id, title: 'S', takenAt: '2026-11-02T10:00:00Z', ...extra })
+  }
+
+  /** Starts an audit and waits for its end. */
+  async audit(engagement: number, snapshotId: number): Promise<{ state: string; auditId: number; message: string }> {
+    const { json: started } = await this.post(`/engagements/${engagement}/audits`, { snapshotId, choices: [{ benchmark: 'network-hardening' }] })
+    for (;;) {
+      const { json: jobs } = await this.get(`/engagements/${engagement}/jobs`)
+      const job = jobs.find((one: { id: number }) => one.id === started.id)
+      if (job && job.state !== 'running') return { state: job.state, auditId: job.params.auditId, message: job.message }
+      await new Promise((resolve) => setTimeout(resolve, 50))
+    }
+  }
+}
+
+/** A server of its own with a database of its own, one engagement, and a user of each role named after it. */
+export interface World {
+  readonly server: RunningServer
+  readonly folder: string
+  readonly engagement: number
+  readonly users: Readonly<Record<Role, number>>
+  client(name?: string): Promise<Client>
+  restart(): Promise<World>
+  end(): Promise<void>
+}
+
+export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-server-'))): Promise<World> {
+  const server = await startServer({ dataFolder: folder, port: 0, webFolder: null, signInLimit: 50, logLevel: 'fatal' })
+  const { services } = server
+  let engagement = 1
+  const users = { lead: 1, auditor: 2, engineer: 3, reader: 4 }
+  if (services.setupCode !== null) {
+    for (const role of ROLES) users[role] = (await services.createUser({ name: role, fullName: `The ${role}`, password: PASSWORD })).id
+    const lead = await services.createUser({ name: 'founder', fullName: 'F', password: PASSWORD })
+    engagement = (await services.createEngagement({ title: 'E', client: 'C' }, lead)).id
+    for (const role of ROLES) await services.database.getRepository(Memberships).insert({ engagementId: engagement, userId: users[role], role })
+    services.setupCode = null
+  }
+  return {
+    server,
+    folder,
+    engagement,
+    users,
+    client: async (name) => {
+      const client = new Client(server.address)
+      if (name !== undefined && (await client.signIn(name)) !== 200) throw new Error(`${name} could not sign in`)
+      return client
+    },
+    restart: async () => {
+      await server.stop()
+      return makeWorld(folder)
+    },
+    end: async () => {
+      await server.stop()
+      rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+export function cookieAttributes(headers: Headers): Record<string, unknown> {
+  return parseSetCookie(headers.getSetCookie()[0] ?? '') as unknown as Record<string, unknown>
+}
+
+export const CONFIG = `hostname core
+ip http server
+snmp-server community sparrowhawk RO
+frobnicate
+line vty 0 4
+ transport input telnet
+end
+`
