@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import puppeteer, { type Browser, type Page } from 'puppeteer-core'
+import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core'
 
 /** Debian's Chromium without a monitor and without the network beyond loopback. */
 export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
@@ -34,7 +34,8 @@ export async function press(page: Page, text: string, selector = 'button, a, lab
     text,
     selector,
   )
-  await handle.asElement()?.click()
+  const element = handle.asElement() as ElementHandle<Element> | null
+  await element?.click()
 }
 
 export async function type(page: Page, label: string, text: string): Promise<void> {
@@ -46,7 +47,7 @@ export async function type(page: Page, label: string, text: string): Promise<voi
     { timeout: 15_000 },
     label,
   )
-  const input = handle.asElement()
+  const input = handle.asElement() as ElementHandle<Element> | null
   if (!input) throw new Error(`There is no field "${label}"`)
   await input.click({ count: 3 })
   await input.type(text)

@@ -20,17 +20,13 @@ const span = computed(() => {
 })
 const place = (at: string | number): number => ((Number(typeof at === 'string' ? Date.parse(at) : at) - span.value.from) / (span.value.to - span.value.from)) * 100
 
+/** A tick is a target of 24 pixels at least (WCAG 2.5.8); closer ones are moved apart. */
+const APART = 2.9
 const ticks = computed(() => {
-  const seen = new Map<number, number>()
-  return engagement.snapshots.map((snapshot, i) => {
-    const x = Math.min(98.5, place(snapshot.takenAt))
-    // Snapshots close to each other keep a finger's width apart.
-    const before = seen.get(i - 1)
-    const at = before !== undefined && x - before < 1.6 ? before + 1.6 : x
-    seen.set(i, at)
-    const audit = engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id)
-    return { snapshot, at, counts: audit?.counts ?? null }
-  })
+  const places = engagement.snapshots.map((snapshot) => place(snapshot.takenAt))
+  for (let i = 1; i < places.length; i++) places[i] = Math.max(places[i] ?? 0, (places[i - 1] ?? 0) + APART)
+  for (let i = places.length - 1, limit = 98.5; i >= 0; i--, limit -= APART) places[i] = Math.min(places[i] ?? 0, limit)
+  return engagement.snapshots.map((snapshot, i) => ({ snapshot, at: places[i] ?? 0, counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id)?.counts ?? null }))
 })
 const months = computed(() => {
   const { from, to } = span.value
@@ -88,24 +84,21 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
     <div ref="track" class="track" @pointermove="drag">
       <div class="line" />
       <span v-for="month in shownMonths" :key="month.label + month.at" class="month" :style="{ left: `${month.at}%` }">{{ month.label }}</span>
-      <button
-        v-for="tick in ticks"
-        :key="tick.snapshot.id"
-        type="button"
-        class="tick"
-        :style="{ left: `${tick.at}%` }"
-        :aria-label="describe(tick)"
-        :title="describe(tick)"
-        :aria-pressed="tick.snapshot.id === engagement.b?.id"
-        @click="choose(tick.snapshot)"
-      >
-        <span v-if="tick.counts" class="stack" aria-hidden="true">
-          <i v-for="i in marks(tick.counts.fail)" :key="`f${i}`" class="f" />
-        </span>
-        <span v-if="tick.counts" class="stack second" aria-hidden="true">
-          <i v-for="i in marks(tick.counts.unknown + tick.counts.error)" :key="`u${i}`" class="u" />
-        </span>
-      </button>
+      <template v-for="tick in ticks" :key="tick.snapshot.id">
+        <!-- Where B stands, the handle is the target; the tick beneath it is a picture. -->
+        <component
+          :is="tick.snapshot.id === engagement.b?.id ? 'span' : 'button'"
+          class="tick"
+          :type="tick.snapshot.id === engagement.b?.id ? undefined : 'button'"
+          :style="{ left: `${tick.at}%` }"
+          :aria-label="tick.snapshot.id === engagement.b?.id ? undefined : describe(tick)"
+          :title="describe(tick)"
+          @click="choose(tick.snapshot)"
+        >
+          <span v-if="tick.counts" class="stack" aria-hidden="true"><i v-for="i in marks(tick.counts.fail)" :key="i" class="f" /></span>
+          <span v-if="tick.counts" class="stack second" aria-hidden="true"><i v-for="i in marks(tick.counts.unknown + tick.counts.error)" :key="i" class="u" /></span>
+        </component>
+      </template>
       <div
         v-if="engagement.b"
         class="handle"
@@ -141,6 +134,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
 .stack i { display: block; width: 5px; height: 4px; }
 .f { background: rgb(var(--v-theme-fail)); }
 .u { border: 1px solid rgb(var(--v-theme-unknown)); transform: rotate(45deg) scale(0.8); width: 4px !important; }
-.handle { position: absolute; top: 25px; width: 22px; height: 17px; margin-left: -11px; border-radius: 3px; background: rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-on-primary)); font-size: 11px; font-weight: 600; text-align: center; line-height: 17px; cursor: ew-resize; z-index: 2; transition: left 0.12s; }
-.handle::before { content: ''; position: absolute; left: 6px; top: -5px; border: 5px solid transparent; border-top: 0; border-bottom-color: rgb(var(--v-theme-primary)); }
+.handle { position: absolute; top: 19px; width: 24px; height: 24px; margin-left: -12px; background-clip: content-box; padding: 6px 1px 1px; border: 0; background-color: rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-on-primary)); font-size: 11px; font-weight: 600; text-align: center; line-height: 17px; cursor: ew-resize; z-index: 2; transition: left 0.12s; }
+.handle::before { content: ''; position: absolute; left: 7px; top: 1px; border: 5px solid transparent; border-top: 0; border-bottom-color: rgb(var(--v-theme-primary)); }
 </style>

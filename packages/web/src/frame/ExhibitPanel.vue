@@ -141,6 +141,7 @@ header { display: flex; justify-content: space-between; gap: 8px; padding: 8px 8
 .what { min-width: 0; overflow-wrap: anywhere; }
 .tools { display: flex; align-items: center; flex: none; height: 26px; }
 .tools :deep(.v-icon) { font-size: 17px; }
+.tools :deep(.v-btn--icon) { width: 26px; height: 26px; }
 .small { font-size: 12.5px; }
 .note { padding: 6px 10px; border-bottom: var(--hair); font-size: 12.5px; }
 .scroll { flex: 1; min-height: 120px; overflow: auto; }

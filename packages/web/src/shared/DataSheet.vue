@@ -209,7 +209,7 @@ function exportCsv(): void {
 <style scoped>
 .tools { display: flex; align-items: center; padding: 4px 6px 4px 12px; border-bottom: var(--hair); }
 .grow { flex: 1; }
-.scroll { overflow: auto; }
+.scroll { position: relative; overflow: auto; }
 
 .rows thead th { vertical-align: top; position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }
 .sort { font: inherit; color: inherit; text-align: inherit; cursor: pointer; min-height: 24px; }

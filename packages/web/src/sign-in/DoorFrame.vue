@@ -25,6 +25,7 @@
 .sample { list-style: none; padding: 8px 0; margin: 0; border-top: var(--hair); border-bottom: var(--hair); white-space: pre; max-width: 360px; }
 .sample li { padding: 1px 8px; border-left: 4px solid transparent; }
 .sample span { color: rgb(var(--v-theme-quiet)); margin-right: 14px; }
+.exhibit span { color: rgb(var(--v-theme-on-surface)); }
 .exhibit { background: rgb(var(--v-theme-brass-fill)); border-left-color: rgb(var(--v-theme-brass)) !important; }
 .form { padding: 28px; }
 .form :deep(h1) { margin-bottom: 16px; }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import type { BenchmarkRow, JobView } from '../api/types.ts'
@@ -27,6 +27,17 @@ const pace = computed(() => {
   const rate = job.value.done / Math.max(seconds, 0.001)
   return `${rate.toFixed(rate < 10 ? 1 : 0)} devices a second, about ${Math.ceil((job.value.total - job.value.done) / rate)} s left`
 })
+
+/** The next step is where the focus goes when the work is done. */
+const onward = ref<{ $el: HTMLElement } | null>(null)
+watch(
+  () => job.value?.state,
+  async (state) => {
+    if (state !== 'done') return
+    await nextTick()
+    onward.value?.$el.focus()
+  },
+)
 
 watch(open, async (isOpen) => {
   if (!isOpen) return
@@ -87,7 +98,7 @@ async function toVerdicts(): Promise<void> {
         <div class="end">
           <v-btn v-if="job.state === 'running'" @click="stop">Stop</v-btn>
           <v-btn v-else variant="text" @click="open = false">Close</v-btn>
-          <v-btn v-if="job.state === 'done'" variant="flat" autofocus @click="toVerdicts">Read the verdicts</v-btn>
+          <v-btn v-if="job.state === 'done'" ref="onward" variant="flat" @click="toVerdicts">Read the verdicts</v-btn>
         </div>
       </template>
     </v-card>

@@ -16,7 +16,7 @@ const onlyObjections = computed({ get: () => route.query['only'] === 'objections
 const from = ref(0)
 const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
 const devices = computed(() => props.grid.devices.slice(from.value, from.value + PAGE))
-const cellAt = (rule: GridView['rules'][number], deviceId: number) => cells.value.get(`${deviceId} ${rule.benchmark} ${rule.id}`)
+const cellsOf = (rule: GridView['rules'][number]) => devices.value.map((device, column) => ({ device, column, cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`) }))
 const objects = (outcome: Outcome | undefined): boolean => outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 const failing = computed(() => {
   const counts = new Map<string, number>()
@@ -76,18 +76,17 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
           <tr class="group"><th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th></tr>
           <tr v-for="rule in group.rules" :key="rule.id">
             <th scope="row" class="rule"><div><router-link :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`" tabindex="-1" :title="`${rule.title} (${rule.id})`">{{ rule.title }}</router-link><span v-if="countOf(rule) > 0" class="objecting" :title="`${countOf(rule)} violations or doubts`">{{ countOf(rule) }}</span></div></th>
-            <td v-for="(device, column) in devices" :key="device.id" role="gridcell">
+            <td v-for="{ device, cell, column } in cellsOf(rule)" :key="device.id" role="gridcell">
               <router-link
-                v-if="cellAt(rule, device.id)"
-                :to="linkTo(cellAt(rule, device.id)!.id)"
+                v-if="cell"
+                :to="linkTo(cell.id)"
                 class="cell"
-                :class="{ loud: objects(cellAt(rule, device.id)?.outcome) }"
                 :data-cell="`${rowOf.get(rule)}-${column}`"
                 :tabindex="rowOf.get(rule) === at.row && column === at.column ? 0 : -1"
-                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cellAt(rule, device.id)!.outcome]}`"
+                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}`"
                 @focus="at = { row: rowOf.get(rule) ?? 0, column }"
               >
-                <VerdictMark :outcome="cellAt(rule, device.id)!.outcome" :word="false" />
+                <VerdictMark :outcome="cell.outcome" :word="false" />
                 <span class="sr">{{ device.name }}, {{ rule.title }}</span>
               </router-link>
             </td>
@@ -100,9 +99,9 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 </template>
 
 <style scoped>
-.tools { display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
+.tools { flex-wrap: wrap; display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
 .tools > .v-checkbox { flex: none; }
-.scroll { overflow: auto; max-height: calc(100vh - 262px); }
+.scroll { position: relative; overflow: auto; max-height: calc(100vh - 262px); }
 .grid { border-collapse: separate; border-spacing: 0; }
 .corner, .rule { position: sticky; left: 0; background: rgb(var(--v-theme-surface)); text-align: left; z-index: 1; }
 .corner { z-index: 3; vertical-align: bottom; padding: 6px 12px; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); top: 0; position: sticky; }
@@ -119,5 +118,5 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 td { padding: 0; text-align: center; border-bottom: 1px solid rgb(var(--v-theme-background)); }
 .cell { display: flex; align-items: center; justify-content: center; height: 26px; min-width: 34px; text-decoration: none; }
 .cell:hover { background: rgb(var(--v-theme-brass-fill)); }
-.legend { display: flex; gap: 14px; margin-top: 8px; font-size: 12.5px; }
+.legend { flex-wrap: wrap; display: flex; gap: 14px; margin-top: 8px; font-size: 12.5px; }
 </style>
