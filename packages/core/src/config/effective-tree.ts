@@ -2,15 +2,25 @@ import type { Dialect } from './dialect.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
 
 /** One command that holds, with every place it comes from. */
-export interface Statement {
-  /** Normalised: single spaces, canonical spelling, without `no`. */
-  readonly text: string
-  /** Whether it stands as `no …`. */
-  readonly negated: boolean
-  /** The lines it stands on: one, or the openers of all blocks merged into this one. */
-  readonly nodes: readonly ConfigNode[]
-  readonly block: string | undefined
-  readonly scope: Scope | null
+export class Statement {
+  #words: readonly string[] | null = null
+
+  constructor(
+    /** Normalised: single spaces, canonical spelling, without `no`. */
+    readonly text: string,
+    /** Whether it stands as `no …`. */
+    readonly negated: boolean,
+    /** The lines it stands on: one, or the openers of all blocks merged into this one. */
+    readonly nodes: readonly ConfigNode[],
+    readonly block: string | undefined,
+    readonly scope: Scope | null,
+  ) {}
+
+  /** Split once, however many patterns ask. */
+  get words(): readonly string[] {
+    this.#words ??= this.text.split(' ')
+    return this.#words
+  }
 }
 
 /** The commands that hold at one level: the device's own, or those of one block. */
@@ -140,7 +150,7 @@ function mergeBlocks(entries: readonly Entry[], kept: readonly boolean[], dialec
     const { node, negated, text } = entry
     const isBlock = !negated && (entry.blockKey !== null || node.children.some((child) => child.kind === 'command'))
     if (!isBlock) {
-      statements.push({ text, negated, nodes: [node], block: node.block, scope: null })
+      statements.push(new Statement(text, negated, [node], node.block, null))
       return
     }
     const key = entry.key ?? `${text} ${i}`
@@ -148,7 +158,8 @@ function mergeBlocks(entries: readonly Entry[], kept: readonly boolean[], dialec
     if (merged) merged.nodes.push(node)
     else {
       byKey.set(key, { at: statements.length, text, block: node.block, nodes: [node] })
-      statements.push({ text, negated, nodes: [node], block: node.block, scope: null })
+      // Its place is taken now; what it holds is known when all its repetitions are.
+      statements.push(new Statement(text, negated, [node], node.block, null))
     }
   })
   for (const { at, text, block, nodes } of byKey.values()) statements[at] = blockStatement(text, block, nodes, dialect)
@@ -157,7 +168,7 @@ function mergeBlocks(entries: readonly Entry[], kept: readonly boolean[], dialec
 
 function blockStatement(text: string, block: string | undefined, nodes: readonly ConfigNode[], dialect: Dialect): Statement {
   const children = nodes.length === 1 ? (nodes[0]?.children ?? []) : nodes.flatMap((node) => node.children)
-  return { text, negated: false, nodes, block, scope: scopeOf(children, nodes, block, dialect) }
+  return new Statement(text, false, nodes, block, scopeOf(children, nodes, block, dialect))
 }
 
 /** Cuts overlapping ranges where they begin and end, and merges what was said of each stretch in its order. */

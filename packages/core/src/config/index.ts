@@ -3,7 +3,7 @@ import type { Dialect } from './dialect.ts'
 import { indented } from './indented/index.ts'
 
 export type { Dialect } from './dialect.ts'
-export { Scope, effectiveTree, type Statement } from './effective-tree.ts'
+export { Scope, Statement, effectiveTree } from './effective-tree.ts'
 export { communityOfHost } from './indented/secrets.ts'
 export { lastLineOf, splitLines, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
 export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'

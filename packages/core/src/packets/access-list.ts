@@ -19,10 +19,22 @@ const NOTHING: Admission = { answer: 'none', by: null, why: null }
 export function admits(list: AccessList, wanted: Box): Admission {
   const sure = firstAdmission(list, wanted, 'certain')
   if (sure.answer === 'some') return sure
+  if (list.entries.every((entry) => entry.notWeighed.length === 0)) return sure
   const possible = firstAdmission(list, wanted, 'possible')
   if (possible.answer === 'none') return sure
   const words = list.entries.flatMap((entry) => entry.notWeighed)
   return { answer: 'undecided', by: possible.by, why: words.length > 0 ? `cannot weigh: ${[...new Set(words)].slice(0, 4).join(', ')}` : 'the list is too intricate to decide' }
+}
+
+const boxesByEntry = new WeakMap<AccessEntry, readonly Box[]>()
+
+/** An entry is asked about once for every prefix; its boxes are made once. */
+function boxesOfEntry(entry: AccessEntry): readonly Box[] {
+  const known = boxesByEntry.get(entry)
+  if (known) return known
+  const boxes = boxesOf(entry.match)
+  boxesByEntry.set(entry, boxes)
+  return boxes
 }
 
 /** `certain`: packets surely let through. `possible`: packets that may be, given what cannot be weighed. */
@@ -30,7 +42,7 @@ function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'pos
   const denied: Box[] = []
   for (const entry of list.entries) {
     const vague = entry.notWeighed.length > 0
-    const boxes = boxesOf(entry.match)
+    const boxes = boxesOfEntry(entry)
     if (entry.action === 'deny') {
       // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what surely does.
       if (!(vague && reading === 'possible')) denied.push(...boxes)

@@ -67,6 +67,16 @@ export function intersect(a: Box, b: Box): Box | null {
   return out
 }
 
+/** Whether two boxes share a packet; cheaper than building what they share. */
+export function overlap(a: Box, b: Box): boolean {
+  for (const field of RANGE_FIELDS) if (a[field][0] > b[field][1] || b[field][0] > a[field][1]) return false
+  for (const field of ADDRESS_FIELDS) {
+    const shared = a[field].care & b[field].care
+    if ((a[field].value & shared) !== (b[field].value & shared)) return false
+  }
+  return true
+}
+
 export function intersectAddresses(a: AddressMatch, b: AddressMatch): AddressMatch | null {
   const shared = a.care & b.care
   if ((a.value & shared) !== (b.value & shared)) return null
@@ -75,7 +85,7 @@ export function intersectAddresses(a: AddressMatch, b: AddressMatch): AddressMat
 
 /** The packets of `a` that are not in `b`, as disjoint boxes. */
 export function* subtract(a: Box, b: Box): Generator<Box> {
-  if (!intersect(a, b)) {
+  if (!overlap(a, b)) {
     yield a
     return
   }
@@ -106,12 +116,12 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
  */
 export function remainder(box: Box, minus: readonly Box[], budget = 200_000): Box | null | 'undecided' {
   let steps = 0
-  const relevant = minus.filter((other) => intersect(box, other))
+  const relevant = minus.filter((other) => overlap(box, other))
   const search = (rest: Box, at: number): Box | null | 'undecided' => {
     if (++steps > budget) return 'undecided'
     let next = at
     let other = relevant[next]
-    while (other && !intersect(rest, other)) other = relevant[++next]
+    while (other && !overlap(rest, other)) other = relevant[++next]
     if (!other) return rest
     for (const piece of subtract(rest, other)) {
       const found = search(piece, next + 1)

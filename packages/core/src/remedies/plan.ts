@@ -33,7 +33,7 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
   const undo: string[] = []
   const displaced = new Set(scope.statements.filter((statement) => remove.includes(statementText(statement))))
   for (const text of [...add].reverse()) {
-    const replaced = scope.statements.filter((statement) => displaces(text, statement, kind, dialect))
+    const replaced = scope.startingWith(firstWordOf(text)).filter((statement) => displaces(text, statement, kind, dialect))
     for (const statement of replaced) displaced.add(statement)
     // Where the line took nothing's place, its absence comes back: "default" leaves neither form behind.
     if (replaced.length === 0 && !standing.has(text)) undo.push(`default ${keyWords(positive(text), kind, dialect)}`)
@@ -51,6 +51,11 @@ function blockNamed(device: Scope, name: string): Scope | null {
 function keyWords(text: string, kind: string | undefined, dialect: Dialect): string {
   const key = dialect.keyOf(dialect.canonical(text), kind)
   return key !== null && `${text} `.startsWith(`${key} `) ? key : text
+}
+
+/** What a line can displace begins with its own first word. */
+function firstWordOf(text: string): string {
+  return (positive(text).split(' ', 1)[0] ?? '').toLowerCase()
 }
 
 function positive(text: string): string {

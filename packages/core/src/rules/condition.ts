@@ -62,7 +62,7 @@ export function compileCondition(condition: Condition): Ask {
   if ('list' in condition) return askList(condition.list)
   if ('admits' in condition) return askAdmits(condition.admits)
   if ('body' in condition) return askBody([condition.body.of].flat(), condition.body.found)
-  if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has))
+  if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect)"/.test(JSON.stringify(condition.some)))
   if ('only' in condition) return askOnly(condition.only)
   if ('collect' in condition) return askCollect(condition.collect)
   if ('record' in condition) return ({ device }) => ({ truth: device.others.has(condition.record), places: [] })
@@ -73,19 +73,19 @@ export function compileCondition(condition: Condition): Ask {
 /** The lines of a scope that match one of some patterns and, with what they bind, an expression. */
 export function matcherFor(sources: readonly string[], where: string | undefined): (inquiry: Inquiry) => LineMatch[] {
   const patterns = sources.map(compilePattern)
+  const others = new Map(patterns.map((pattern) => [pattern, unbound(pattern, patterns)]))
   const expression = where === undefined ? null : compileExpression(where)
   return ({ scope, names }) => {
     const found: LineMatch[] = []
     const met = patterns.length > 1 ? new Set<Statement>() : null
     for (const pattern of patterns) {
-      const others = unbound(pattern, patterns)
       for (const statement of scope.startingWith(pattern.first)) {
         if (statement.negated !== pattern.negated || met?.has(statement)) continue
-        const bound = matchPattern(pattern, statement.text)
+        const bound = matchPattern(pattern, statement.words)
         if (!bound) continue
-        if (expression && expression.evaluate({ ...names, ...others, ...bound }) !== true) continue
+        if (expression && expression.evaluate({ ...names, ...others.get(pattern), ...bound }) !== true) continue
         met?.add(statement)
-        found.push({ statement, names: { ...others, ...bound } })
+        found.push({ statement, names: patterns.length > 1 ? { ...others.get(pattern), ...bound } : bound })
       }
     }
     return found
@@ -179,9 +179,18 @@ function askDevice(ask: Ask): Ask {
   return (inquiry) => ask(inquiry.within(inquiry.device.model.scope))
 }
 
-function askSome(sources: readonly string[], ask: Ask): Ask {
+function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
   const match = matcherFor(sources, undefined)
+  // Where nothing bound elsewhere plays a part, the answer is the same for every subject of a device.
+  const answers = new WeakMap<Scope, Finding>()
   return (inquiry) => {
+    const known = answers.get(inquiry.scope)
+    const finding = known ?? look(inquiry)
+    if (closed && !known) answers.set(inquiry.scope, finding)
+    return finding
+  }
+
+  function look(inquiry: Inquiry): Finding {
     const blocks = match(inquiry)
     const found: Place[] = []
     let unknown: Finding | null = null
@@ -201,7 +210,7 @@ function askSome(sources: readonly string[], ask: Ask): Ask {
 function askOnly(sources: readonly string[]): Ask {
   const patterns = sources.map(compilePattern)
   return (inquiry) => {
-    const beside = inquiry.scope.statements.filter((statement) => !statement.negated && !patterns.some((pattern) => matchPattern(pattern, statement.text)))
+    const beside = inquiry.scope.statements.filter((statement) => !statement.negated && !patterns.some((pattern) => matchPattern(pattern, statement.words)))
     if (beside.length > 0) return { truth: false, places: beside.flatMap(({ nodes }) => nodes.map((node) => placeOf(inquiry.device.record, node))) }
     return { truth: inquiry.mayHideLines ? 'unknown' : true, places: inquiry.whole(), why: incomplete(inquiry) }
   }

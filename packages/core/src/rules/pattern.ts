@@ -62,9 +62,8 @@ function tokenOf(word: string, source: string): Token {
   return { kind: 'word', anyOf: [word.toLowerCase()] }
 }
 
-/** What a match binds, or null where the text does not match. `text` is normalised and without `no`. */
-export function matchPattern(pattern: Pattern, text: string): Bindings | null {
-  const words = text.split(' ')
+/** What a match binds, or null where the words do not match: those of a normalised command, without `no`. */
+export function matchPattern(pattern: Pattern, words: readonly string[]): Bindings | null {
   if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, words, 0, null) ? NONE : null
   const bound: Record<string, unknown> = {}
   return matchFrom(pattern.tokens, 0, words, 0, bound) ? bound : null
