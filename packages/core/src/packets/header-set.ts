@@ -77,6 +77,13 @@ export function overlap(a: Box, b: Box): boolean {
   return true
 }
 
+/** Whether every packet of `inner` is in `outer`; asked of boxes that overlap. */
+function contains(outer: Box, inner: Box): boolean {
+  for (const field of RANGE_FIELDS) if (inner[field][0] < outer[field][0] || inner[field][1] > outer[field][1]) return false
+  for (const field of ADDRESS_FIELDS) if ((outer[field].care & ~inner[field].care) !== 0n) return false
+  return true
+}
+
 export function intersectAddresses(a: AddressMatch, b: AddressMatch): AddressMatch | null {
   const shared = a.care & b.care
   if ((a.value & shared) !== (b.value & shared)) return null
@@ -116,7 +123,12 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
  */
 export function remainder(box: Box, minus: readonly Box[], budget = 200_000): Box | null | 'undecided' {
   let steps = 0
-  const relevant = minus.filter((other) => overlap(box, other))
+  const relevant: Box[] = []
+  for (const other of minus) {
+    if (!overlap(box, other)) continue
+    if (contains(other, box)) return null
+    relevant.push(other)
+  }
   const search = (rest: Box, at: number): Box | null | 'undecided' => {
     if (++steps > budget) return 'undecided'
     let next = at

@@ -41,6 +41,8 @@ export class Inquiry {
   }
 }
 
+const NOWHERE = (): readonly Place[] => []
+
 export type Ask = (inquiry: Inquiry) => Finding
 
 export interface LineMatch {
@@ -48,8 +50,20 @@ export interface LineMatch {
   readonly names: Bindings
 }
 
-/** @throws Error that says what is wrong with the condition */
+const compiled = new Map<string, Ask>()
+
+/** Equal conditions are one: what one branch has found out of a device, the next need not look for. @throws Error that says what is wrong */
 export function compileCondition(condition: Condition): Ask {
+  const key = JSON.stringify(condition)
+  const known = compiled.get(key)
+  if (known) return known
+  const ask = compile(condition)
+  if (compiled.size > 5_000) compiled.clear()
+  compiled.set(key, ask)
+  return ask
+}
+
+function compile(condition: Condition): Ask {
   if (typeof condition === 'string') return askLine([condition], undefined)
   if ('line' in condition && condition.line !== undefined) return askLine([condition.line].flat(), condition.where)
   if ('absent' in condition && condition.absent !== undefined) return not(askLine([condition.absent].flat(), condition.where))
@@ -65,7 +79,7 @@ export function compileCondition(condition: Condition): Ask {
   if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect)"/.test(JSON.stringify(condition.some)))
   if ('only' in condition) return askOnly(condition.only)
   if ('collect' in condition) return askCollect(condition.collect)
-  if ('record' in condition) return ({ device }) => ({ truth: device.others.has(condition.record), places: [] })
+  if ('record' in condition) return ({ device }) => ({ truth: device.others.has(condition.record), places: NOWHERE })
   if ('differs' in condition) return askDiffers(condition.differs)
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)
 }
@@ -106,12 +120,12 @@ function askLine(sources: readonly string[], where: string | undefined): Ask {
     const record = inquiry.device.record
     if (found.length > 0) {
       Object.assign(inquiry.names, found[0]?.names)
-      return { truth: true, places: found.flatMap(({ statement }) => statement.nodes.map((node) => placeOf(record, node))) }
+      return { truth: true, places: () => found.flatMap(({ statement }) => statement.nodes.map((node) => placeOf(record, node))) }
     }
     // The same command in the other form settles the matter as well as the line itself would.
     const against = opposite(inquiry)
-    if (against.length > 0) return { truth: false, places: against.map((node) => placeOf(record, node)) }
-    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: inquiry.whole(), why: incomplete(inquiry) }
+    if (against.length > 0) return { truth: false, places: () => against.map((node) => placeOf(record, node)) }
+    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: () => inquiry.whole(), why: incomplete(inquiry) }
   }
 }
 
@@ -164,7 +178,7 @@ function askAny(asks: readonly Ask[]): Ask {
 function together(truth: boolean, findings: readonly Finding[]): Finding {
   return {
     truth,
-    places: findings.flatMap((finding) => finding.places),
+    places: () => findings.flatMap((finding) => finding.places()),
     missing: findings.flatMap((finding) => finding.missing ?? []),
     extra: findings.flatMap((finding) => finding.extra ?? []),
   }
@@ -172,7 +186,7 @@ function together(truth: boolean, findings: readonly Finding[]): Finding {
 
 function askExpression(source: string): Ask {
   const expression = compileExpression(source)
-  return ({ names }) => ({ truth: expression.evaluate(names) === true, places: [] })
+  return ({ names }) => ({ truth: expression.evaluate(names) === true, places: NOWHERE })
 }
 
 function askDevice(ask: Ask): Ask {
@@ -197,22 +211,24 @@ function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
     for (const { statement, names } of blocks) {
       if (!statement.scope) continue
       const finding = ask(new Inquiry(inquiry.device, statement.scope, { ...inquiry.names, ...names }))
-      if (finding.truth === true) found.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node)), ...finding.places)
+      if (finding.truth === true) found.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node)), ...finding.places())
       else if (finding.truth === 'unknown') unknown ??= finding
     }
-    if (found.length > 0) return { truth: true, places: found }
+    if (found.length > 0) return { truth: true, places: () => found }
     if (unknown) return unknown
-    const places = blocks.flatMap(({ statement }) => searched(inquiry.device.record, inquiry.device.model.tree, statement.nodes))
-    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: places.length > 0 ? places : inquiry.whole(), why: incomplete(inquiry) }
+    const places = (): Place[] => blocks.flatMap(({ statement }) => searched(inquiry.device.record, inquiry.device.model.tree, statement.nodes))
+    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: blocks.length > 0 ? places : () => inquiry.whole(), why: incomplete(inquiry) }
   }
 }
 
 function askOnly(sources: readonly string[]): Ask {
   const patterns = sources.map(compilePattern)
   return (inquiry) => {
-    const beside = inquiry.scope.statements.filter((statement) => !statement.negated && !patterns.some((pattern) => matchPattern(pattern, statement.words)))
-    if (beside.length > 0) return { truth: false, places: beside.flatMap(({ nodes }) => nodes.map((node) => placeOf(inquiry.device.record, node))) }
-    return { truth: inquiry.mayHideLines ? 'unknown' : true, places: inquiry.whole(), why: incomplete(inquiry) }
+    const isBeside = (statement: Statement): boolean => !statement.negated && !patterns.some((pattern) => matchPattern(pattern, statement.words))
+    if (inquiry.scope.statements.some(isBeside)) {
+      return { truth: false, places: () => inquiry.scope.statements.filter(isBeside).flatMap(({ nodes }) => nodes.map((node) => placeOf(inquiry.device.record, node))) }
+    }
+    return { truth: inquiry.mayHideLines ? 'unknown' : true, places: () => inquiry.whole(), why: incomplete(inquiry) }
   }
 }
 
@@ -221,7 +237,7 @@ function askCollect({ of, take, as }: { of: string | string[]; take: string; as:
   return (inquiry) => {
     const found = match(inquiry)
     inquiry.names[as] = found.map(({ names }) => String(names[take]))
-    return { truth: true, places: [] }
+    return { truth: true, places: NOWHERE }
   }
 }
 
@@ -242,7 +258,7 @@ function askSet({ of, take, equals, within }: { of: string | string[]; take: str
     const unsure = inquiry.mayHideLines && extra.length === 0
     return {
       truth: unsure ? 'unknown' : holds,
-      places: missing.length > 0 || places.length === 0 ? [...places, ...inquiry.whole()] : places,
+      places: () => (missing.length > 0 || places.length === 0 ? [...places, ...inquiry.whole()] : places),
       missing,
       extra,
       why: unsure ? incomplete(inquiry) : undefined,
@@ -259,13 +275,13 @@ function askList({ name, family, is }: { name: string; family: 'ipv4' | 'ipv6'; 
   return (inquiry) => {
     const { device } = inquiry
     const list = listNamed(inquiry, template.render(inquiry.names), family)
-    const places = list?.nodes.map((node) => placeOf(device.record, node)) ?? searched(device.record, device.model.tree, [])
+    const places = (): Place[] => list?.nodes.map((node) => placeOf(device.record, node)) ?? searched(device.record, device.model.tree, [])
     const hidden = device.model.tree.faults.length > 0
     if (!list) return { truth: is === 'missing' ? (hidden ? 'unknown' : true) : hidden ? 'unknown' : false, places, why: incomplete(inquiry) }
     if (is === 'missing') return { truth: false, places }
     if (is === 'empty') return { truth: list.entries.length === 0 ? (hidden ? 'unknown' : true) : false, places }
     const open = openToAll(list)
-    return { truth: open.answer === 'undecided' ? 'unknown' : open.answer === 'some', places: open.by ? [placeOf(device.record, open.by.node)] : places, why: open.why ?? undefined }
+    return { truth: open.answer === 'undecided' ? 'unknown' : open.answer === 'some', places: () => (open.by ? [placeOf(device.record, open.by.node)] : places()), why: open.why ?? undefined }
   }
 }
 
@@ -275,7 +291,7 @@ function askAdmits({ list: name, sources }: { list: string; sources: string }): 
   return (inquiry) => {
     const { device, names } = inquiry
     const list = listNamed(inquiry, template.render(names), 'ipv4')
-    if (!list) return { truth: true, places: searched(device.record, device.model.tree, []) }
+    if (!list) return { truth: true, places: () => searched(device.record, device.model.tree, []) }
     const entering: string[] = []
     const places: Place[] = []
     let undecided: string | null = null
@@ -289,21 +305,21 @@ function askAdmits({ list: name, sources }: { list: string; sources: string }): 
       places.push(placeOf(device.record, admission.by.node))
     }
     names['prefixes'] = entering
-    if (entering.length > 0) return { truth: true, places, extra: entering }
-    const lines = list.nodes.map((node) => placeOf(device.record, node))
+    if (entering.length > 0) return { truth: true, places: () => places, extra: entering }
+    const lines = (): Place[] => list.nodes.map((node) => placeOf(device.record, node))
     return undecided === null ? { truth: false, places: lines } : { truth: 'unknown', places: lines, why: undecided }
   }
 }
 
 function askBody(sources: readonly string[], pattern: string): Ask {
   const match = matcherFor(sources, undefined)
-  const compiled = userPattern(pattern)
+  const wanted = userPattern(pattern)
   return (inquiry) => {
     const nodes = match(inquiry).flatMap(({ statement }) => statement.nodes.slice(-1))
-    const places = nodes.map((node) => placeOf(inquiry.device.record, node))
-    if (nodes.some((node) => compiled.matcher(node.body ?? '').find())) return { truth: true, places }
-    if (places.length > 0) return { truth: false, places }
-    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: inquiry.whole(), why: incomplete(inquiry) }
+    const places = (): Place[] => nodes.map((node) => placeOf(inquiry.device.record, node))
+    if (nodes.some((node) => wanted.matcher(node.body ?? '').find())) return { truth: true, places }
+    if (nodes.length > 0) return { truth: false, places }
+    return { truth: inquiry.mayHideLines ? 'unknown' : false, places: () => inquiry.whole(), why: incomplete(inquiry) }
   }
 }
 
@@ -311,13 +327,13 @@ function askBody(sources: readonly string[], pattern: string): Ask {
 function askDiffers(kind: string): Ask {
   return ({ device, names }) => {
     const other = device.others.get(kind)
-    if (!other) return { truth: 'unknown', places: [], why: `there is no record "${kind}"` }
+    if (!other) return { truth: 'unknown', places: NOWHERE, why: `there is no record "${kind}"` }
     const differences = diffScopes(device.model.scope, other.model.scope, (block) => device.model.dialect.isOrdered(block))
     const faults = [...device.model.tree.faults, ...other.model.tree.faults]
-    if (faults.length > 0) return { truth: 'unknown', places: [], why: `one of the records is not whole (${faults[0]?.reason ?? ''})` }
-    const places = differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? device.record : other.record, node)))
+    if (faults.length > 0) return { truth: 'unknown', places: NOWHERE, why: `one of the records is not whole (${faults[0]?.reason ?? ''})` }
+    const places = (): Place[] => differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? device.record : other.record, node)))
     const lines = (side: 'a' | 'b'): string[] => differences.filter((d) => d.side === side).map(({ path }) => path.join(' › '))
-    const range = searched(device.record, device.model.tree, [])
+    const range = (): Place[] => searched(device.record, device.model.tree, [])
     const [missing, extra] = [lines('a'), lines('b')]
     Object.assign(names, { missing, extra })
     return { truth: differences.length > 0, places: differences.length > 0 ? places : range, missing, extra }

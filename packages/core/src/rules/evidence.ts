@@ -11,7 +11,8 @@ export interface Place {
 /** Whether something holds, and what that rests on. `unknown` where a record that is not whole cannot tell. */
 export interface Finding {
   readonly truth: boolean | 'unknown'
-  readonly places: readonly Place[]
+  /** Asked for only where the finding decides: most findings are passed over. */
+  readonly places: () => readonly Place[]
   readonly missing?: readonly string[]
   readonly extra?: readonly string[]
   /** Why it is unknown. */

@@ -129,7 +129,7 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
   for (const branch of branches) {
-    const finding: Finding = branch.ask ? branch.ask(inquiry) : { truth: true, places: [] }
+    const finding: Finding = branch.ask ? branch.ask(inquiry) : { truth: true, places: () => [] }
     if (finding.truth === false) refuted.push(finding)
     if (finding.truth === 'unknown') open.push({ branch, finding })
     if (finding.truth !== true) continue
@@ -148,7 +148,7 @@ function undecided(branch: Branch, finding: Finding, subject: Subject): Decision
 }
 
 function mergeRefuted(refuted: readonly Finding[]): Finding {
-  return { truth: true, places: refuted.flatMap((finding) => finding.places), missing: refuted.flatMap((f) => f.missing ?? []), extra: refuted.flatMap((f) => f.extra ?? []) }
+  return { truth: true, places: () => refuted.flatMap((finding) => finding.places()), missing: refuted.flatMap((f) => f.missing ?? []), extra: refuted.flatMap((f) => f.extra ?? []) }
 }
 
 function noteFor(source: RuleSource, deciding: Decision, same: number, all: number): string {
@@ -159,7 +159,7 @@ function noteFor(source: RuleSource, deciding: Decision, same: number, all: numb
 
 function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
   const places = decisions.flatMap((decision) => {
-    const found = decision.finding.places
+    const found = decision.finding.places()
     // A claim about lines rests on those lines; one about absence on what was searched.
     const present = found.filter((place) => !place.absent)
     return [...decision.subject.places, ...(decision.branch?.ask === null || present.length === 0 ? found : present)]

@@ -64,6 +64,8 @@ function tokenOf(word: string, source: string): Token {
 
 /** What a match binds, or null where the words do not match: those of a normalised command, without `no`. */
 export function matchPattern(pattern: Pattern, words: readonly string[]): Bindings | null {
+  const first = words[0] ?? ''
+  if (first !== pattern.first && first.toLowerCase() !== pattern.first) return null
   if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, words, 0, null) ? NONE : null
   const bound: Record<string, unknown> = {}
   return matchFrom(pattern.tokens, 0, words, 0, bound) ? bound : null

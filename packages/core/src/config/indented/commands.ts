@@ -57,6 +57,8 @@ const SINGLE = `
 `
 
 interface KeyRule {
+  /** The whole shape where it holds no `~` or `*`: then no words need be split. */
+  readonly literal: string | null
   readonly words: readonly string[]
   readonly block: string | null
   /** Words of the key, `*` standing for the key words met; null where the command collects after all. */
@@ -67,7 +69,7 @@ const RULES = new Map<string, KeyRule[]>()
 for (const entry of SINGLE.split(/[|\n]/).map((e) => e.trim()).filter(Boolean)) {
   const [, block = null, shape = '', key = null] = /^(?:([\w-]+): )?(.*?)(?: => (.*))?$/.exec(entry) ?? []
   const words = shape.split(' ')
-  const rule = { words, block, key: key === '+' ? null : (key ?? words.filter((w) => w !== '~').join(' ')).split(' ') }
+  const rule = { literal: /[~*]/.test(shape) ? null : shape, words, block, key: key === '+' ? null : (key ?? words.filter((w) => w !== '~').join(' ')).split(' ') }
   const first = words[0] ?? ''
   RULES.set(first, [...(RULES.get(first) ?? []), rule])
 }
@@ -86,12 +88,18 @@ export function keyOf(text: string, block: string | undefined): string | null {
   if (first === 'access-list') return null
   const rules = RULES.get(first)
   if (!rules) return text
-  const words = text.split(' ', 10)
+  let words: string[] | null = null
   for (const rule of rules) {
     if (rule.block !== null && rule.block !== block) continue
-    if (!matches(rule.words, words)) continue
+    if (rule.literal !== null) {
+      if (!text.startsWith(rule.literal) || (text.length > rule.literal.length && text.charCodeAt(rule.literal.length) !== 32)) continue
+      return rule.key === null ? text : rule.key.join(' ')
+    }
+    words ??= text.split(' ', 10)
+    const split = words
+    if (!matches(rule.words, split)) continue
     if (rule.key === null) return text
-    const met = rule.words.flatMap((w, i) => (w === '*' ? [words[i] ?? ''] : []))
+    const met = rule.words.flatMap((w, i) => (w === '*' ? [split[i] ?? ''] : []))
     return rule.key.map((w) => (w === '*' ? (met.shift() ?? '') : w)).join(' ')
   }
   return text

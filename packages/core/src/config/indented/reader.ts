@@ -54,7 +54,7 @@ class IndentedReader {
   constructor(text: string) {
     this.#lines = splitLines(text)
     this.#size = text.length
-    this.#paged = text.includes('\b') || PAGING.test(text)
+    this.#paged = text.includes('\b') || (/more/i.test(text) && PAGING.test(text))
     this.#flatText = !/^[ \t]+[a-z]/im.test(text)
   }
 
@@ -105,7 +105,8 @@ class IndentedReader {
       this.#aside('frame', command, at)
       return at
     }
-    if (CLOSER.test(command)) {
+    // `end`, `exit`, `quit`: only these letters can begin one.
+    if ((first === 101 || first === 113 || first === 69 || first === 81) && CLOSER.test(command)) {
       this.#readCloser(command.toLowerCase(), indent, at)
       return at
     }
