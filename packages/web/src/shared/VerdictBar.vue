@@ -29,7 +29,7 @@ const label = computed(() => parts.value.map(({ outcome, count }) => `${count} $
 </template>
 
 <style scoped>
-.bar { display: block; width: 100%; min-width: 70px; height: 10px; border: var(--hair); }
+.bar { display: block; width: 100%; min-width: 70px; height: 10px; margin-top: 5px; border: var(--hair); }
 .fail { fill: rgb(var(--v-theme-fail)); }
 .unknown, .error { fill: rgb(var(--v-theme-unknown)); }
 .pass { fill: rgb(var(--v-theme-pass)); opacity: 0.35; }
