@@ -26,5 +26,5 @@ export default tseslint.config(
     files: ['**/test/**/*.ts', 'e2e/**/*.ts', 'bench/**/*.ts'],
     rules: { '@typescript-eslint/no-explicit-any': 'off', '@typescript-eslint/no-unused-expressions': 'off', 'max-lines': 'off', 'no-console': 'off' },
   },
-  { files: ['**/*.{js,mjs,cjs}'], rules: { 'no-console': 'off' } },
+  { files: ['**/*.{js,mjs,cjs}'], rules: { 'no-console': 'off', '@typescript-eslint/no-require-imports': 'off' } },
 )
