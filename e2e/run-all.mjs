@@ -44,7 +44,7 @@ check('layers', bin('depcruise'), ['packages', '--config', '.dependency-cruiser.
 for (const name of ['core', 'content', 'cli', 'server']) check(`types: ${name}`, bin('tsc'), ['-p', `packages/${name}`])
 check('types: web', bin('vue-tsc'), ['-p', 'packages/web', '--noEmit'])
 check('types: tests', bin('tsc'), ['-p', 'tsconfig.json'])
-suite('unit', 'packages/{core,content,cli}/test/**/*.test.ts')
+suite('unit', 'packages/{core,content,cli,web}/test/**/*.test.ts')
 suite('server', 'packages/server/test/**/*.test.ts')
 suite('browser', 'e2e/**/*.test.ts')
 rmSync(place, { recursive: true, force: true })

@@ -1,0 +1,56 @@
+import { readFileSync, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { expect } from 'chai'
+import { parse } from 'yaml'
+import { auditSnapshot, maskWithKey, readBenchmark, readSnapshot, type AuditDocument, type Snapshot } from '@jurybox/core'
+import { benchmarkTexts } from '../src/index.ts'
+
+const scenario = fileURLToPath(new URL('../../../scenario', import.meta.url))
+const folder = join(scenario, '2026-11-16')
+const files = readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name))
+const snapshot: Snapshot = readSnapshot(files.map((path) => ({ path: path.slice(folder.length + 1), bytes: readFileSync(path) })))
+const facts = parse(readFileSync(join(scenario, 'engagement.yaml'), 'utf8')) as { fittings: Record<string, { profile: string; values: Record<string, string[]> }> }
+const fitting = facts.fittings['network-hardening']
+const audit: AuditDocument = auditSnapshot(snapshot, [{ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: fitting?.profile ?? null, values: fitting?.values ?? {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)) })
+const failing = (device: string): string[] => audit.verdicts.filter((v) => v.device === device && v.outcome === 'fail').map((v) => v.rule)
+
+describe('the demo scenario', () => {
+  it('holds at least twelve devices of 80 to 410 lines, all read', () => {
+    expect(snapshot.refused).to.deep.equal([])
+    expect(snapshot.devices.length).to.be.at.least(12)
+    for (const device of audit.devices) expect(device.lines, device.name).to.be.within(80, 410)
+  })
+
+  it('has lines that were not understood at the dry dock only', () => {
+    expect(audit.devices.filter((device) => device.unread > 0).map((device) => [device.name, device.unread])).to.deep.equal([['dd-sw1', 2]])
+  })
+
+  // The troubles that were planted, device by device.
+  const planted: Record<string, string[]> = {
+    'ops-core1': [],
+    'ops-core2': ['saved-equals-running'],
+    'ops-edge1': [],
+    'ops-acc1': [],
+    'qn-acc1': [],
+    'qn-acc2': ['vty-access-class', 'log-timestamps'],
+    'qn-dist1': [],
+    'dd-sw1': ['users-strong-hash', 'login-lockout', 'log-remote', 'unused-ports-down'],
+    'ves-petrel': [],
+    'ves-tern': [],
+    'ves-gannet': ['users-strong-hash', 'ntp-authenticated', 'proxy-arp-off', 'bogons-filtered'],
+    'ops-edge2': ['source-route-off', 'idle-timeout', 'proxy-arp-off', 'unused-ports-down', 'bogons-filtered'],
+  }
+  for (const [device, rules] of Object.entries(planted)) it(`${device}: ${rules.join(', ') || 'nothing'}`, () => expect(failing(device)).to.have.members(rules))
+
+  it('Quay South logs in over clear text, and its access switch has a default community', () => {
+    expect(failing('qs-dist1')).to.include('vty-ssh-only')
+    expect(failing('qs-acc1')).to.include.members(['vty-ssh-only', 'snmp-no-default-community', 'log-remote'])
+  })
+
+  it('the words of its banners are never taken for commands', () => {
+    const verdict = audit.verdicts.find((v) => v.device === 'ops-core1' && v.rule === 'http-server-off')
+    expect(verdict?.exhibits).to.have.length(1)
+    expect(verdict?.exhibits[0]?.text).to.equal('no ip http server')
+  })
+})
