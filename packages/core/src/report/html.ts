@@ -44,7 +44,7 @@ ${[...groupBy(report.requirements, (line) => line.framework)]
   .join('\n')}
 </section>
 <section id="findings"><h2>Violations and doubts</h2>
-${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map(findingHtml).join('\n')}
+${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
 </section>
 <section id="records"><h2>Records</h2>
 ${table(['Record', 'Device', 'Taken', 'SHA-256'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.sha256}</code>`]))}
@@ -55,7 +55,7 @@ ${table(['Record', 'Device', 'Taken', 'SHA-256'], document.records.map((record) 
 `
 }
 
-function findingHtml({ number, title, statement, verdict, takenAt }: Finding): string {
+function findingHtml({ number, title, statement, verdict, takenAt }: Finding, paths: Report['paths']): string {
   return `<article id="finding-${number}">
 <h3><span class="mark ${verdict.outcome}" aria-hidden="true"></span>${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
 <p class="meta">${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · <code>${esc(verdict.rule)}</code>, branch <code>${esc(verdict.branch)}</code> · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}</p>
@@ -63,15 +63,15 @@ function findingHtml({ number, title, statement, verdict, takenAt }: Finding): s
 <p class="quiet">${esc(statement)}</p>
 ${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
 ${verdict.extra.length === 0 ? '' : `<p>Extra:</p>${pre(verdict.extra.join('\n'))}`}
-${verdict.exhibits.slice(0, 12).map(exhibitHtml).join('\n')}
+${verdict.exhibits.slice(0, 12).map((exhibit) => exhibitHtml(exhibit, paths)).join('\n')}
 ${verdict.exhibits.length > 12 ? `<p class="quiet">and ${verdict.exhibits.length - 12} more places.</p>` : ''}
 ${remedyHtml(verdict)}
 <p class="quiet">References: ${verdict.references.map(esc).join(' · ')}</p>
 </article>`
 }
 
-function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number]): string {
-  const where = `${esc(record)}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
+function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): string {
+  const where = `${esc(paths[record] ?? record)}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
   if (absent && text === '') return `<p class="meta">Searched ${where}: not there.</p>`
   const lines = text.split('\n').map((line, i) => `<span class="n">${from + i}</span>${esc(line)}`).join('\n')
   return `<figure><figcaption>${absent ? 'Searched ' : ''}${where}</figcaption><pre>${lines}</pre></figure>`

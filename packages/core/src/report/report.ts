@@ -15,6 +15,8 @@ export interface Report {
   /** Failures and what could not be decided, the gravest first. */
   readonly findings: readonly Finding[]
   readonly method: readonly string[]
+  /** Paths of records by their ids: what a reader of the report can look up. */
+  readonly paths: Readonly<Record<string, string>>
 }
 
 export interface RuleLine {
@@ -76,6 +78,7 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
     ),
     findings,
     method: METHOD,
+    paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
 }
 

@@ -64,7 +64,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       heading('Requirements'),
       grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
       heading('Violations and doubts'),
-      ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map(finding)),
+      ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
       ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
       heading('Records'),
       grid(['Record', 'Device', 'Taken', 'SHA-256'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.sha256, style: 'mono', fontSize: 6 }])),
@@ -77,7 +77,7 @@ function heading(text: string, newPage = false): Content {
   return { text, style: 'h1', tocItem: true, ...(newPage ? { pageBreak: 'before' as const } : {}) }
 }
 
-function finding({ number, title, verdict, takenAt }: Report['findings'][number]): Content {
+function finding({ number, title, verdict, takenAt }: Report['findings'][number], paths: Report['paths']): Content {
   return {
     stack: [
       { text: `${number}. ${title} · ${verdict.device}`, style: 'h2' },
@@ -85,15 +85,15 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
       { text: verdict.note, margin: [0, 2, 0, 2] },
       ...lines('Missing', verdict.missing),
       ...lines('Extra', verdict.extra),
-      ...verdict.exhibits.slice(0, 8).map(exhibit),
+      ...verdict.exhibits.slice(0, 8).map((one) => exhibit(one, paths)),
       ...remedy(verdict),
       { text: verdict.references.join('  ·  '), style: 'quiet', margin: [0, 2, 0, 0] },
     ],
   }
 }
 
-function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number]): Content {
-  const where = `record ${record}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
+function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): Content {
+  const where = `${paths[record] ?? record}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
   if (text === '') return { text: `Searched ${where}: not there.`, style: 'quiet' }
   return { stack: [{ text: absent ? `Searched ${where}` : where, style: 'quiet' }, mono(text.split('\n').map((line, i) => `${String(from + i).padStart(5)}  ${line}`).join('\n'))] }
 }

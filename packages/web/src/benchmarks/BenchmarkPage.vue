@@ -106,7 +106,6 @@ const toggle = (id: string): void => void router.replace({ query: { ...route.que
 <style scoped>
 .version { font-size: 15px; font-weight: 400; font-family: var(--sans); }
 .find { padding: 10px; max-width: 320px; }
-.as-link { font: inherit; color: rgb(var(--v-theme-primary)); text-decoration: underline; cursor: pointer; text-align: left; min-height: 24px; }
 .left td { opacity: 0.75; }
 .open { background: rgb(var(--v-theme-background)); }
 .branches { padding: 0; margin: 8px 0; list-style: none; display: grid; gap: 6px; }

@@ -123,5 +123,4 @@ const facts = computed(() => {
 .facts { display: flex; flex-wrap: wrap; gap: 8px 28px; padding: 10px 14px; margin: 0 0 12px; }
 .facts dt { font-size: 12.5px; }
 .facts dd { margin: 0; }
-.as-link { font: inherit; color: rgb(var(--v-theme-primary)); text-decoration: underline; cursor: pointer; text-align: left; min-height: 24px; }
 </style>

@@ -97,7 +97,6 @@ function show(recordId: number, unread: readonly number[]): void {
 .list { margin: 14px 0; }
 .here td:first-child { box-shadow: inset 3px 0 rgb(var(--v-theme-primary)); }
 .holds { margin-top: 20px; display: grid; gap: 8px; }
-.as-link { font: inherit; color: rgb(var(--v-theme-primary)); text-decoration: underline; cursor: pointer; text-align: left; min-height: 24px; }
 .frozen { padding: 10px 14px; margin-bottom: 12px; display: flex; justify-content: space-between; align-items: center; gap: 12px; }
 .refused { padding: 10px 14px; }
 .fault { color: rgb(var(--v-theme-fail)); font-size: 12.5px; }
