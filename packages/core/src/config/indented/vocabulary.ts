@@ -21,7 +21,10 @@ export class HeadIndex {
     const space = text.indexOf(' ')
     const first = space < 0 ? text : text.slice(0, space)
     let longer = this.#byFirst.get(first)
-    if (longer === undefined) longer = this.#byFirst.get(first.toLowerCase())
+    if (longer === undefined) {
+      const code = first.charCodeAt(0)
+      if (code >= 65 && code <= 90) longer = this.#byFirst.get(first.toLowerCase())
+    }
     if (longer === undefined || longer === null) return longer === null
     const lower = text.toLowerCase()
     return longer.some((head) => lower === head || (lower.startsWith(head) && lower.charCodeAt(head.length) === 32))
@@ -152,7 +155,9 @@ for (const block of BLOCKS) {
 export function blockOpenedBy(text: string): BlockKind | null {
   const space = text.indexOf(' ')
   const first = space < 0 ? text : text.slice(0, space)
-  const candidates = BY_FIRST_WORD.get(first) ?? BY_FIRST_WORD.get(first.toLowerCase())
+  // Listings are in lower case; only what a person typed otherwise needs a second look.
+  const code = first.charCodeAt(0)
+  const candidates = BY_FIRST_WORD.get(code >= 65 && code <= 90 ? first.toLowerCase() : first)
   return candidates?.find((block) => block.openers.test(text)) ?? null
 }
 
