@@ -67,7 +67,7 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
   const upload = multer({ storage: multer.memoryStorage(), limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 } }).array('files')
   const json = express.json({ limit: '1mb' })
   for (const route of routes) {
-    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [upload] : [json])]
+    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [withinLimit, upload] : [json])]
     api[route.method](route.path, ...before, answer(services, route))
   }
   api.use(() => {
@@ -116,6 +116,14 @@ function identify(services: Services, route: Route): RequestHandler {
     }
     next()
   }
+}
+
+/** Files are held in memory while they are read: what they may come to in all is known before the first byte is taken. */
+function withinLimit(request: Request, _: Response, next: NextFunction): void {
+  const size = Number(request.get('content-length') ?? Number.NaN)
+  if (Number.isNaN(size)) throw new Problem(411, 'The upload does not say how long it is.')
+  if (size > LIMITS.totalBytes) throw new Problem(413, `The upload is larger than ${LIMITS.totalBytes} bytes in all.`)
+  next()
 }
 
 function sameText(a: string, b: string): boolean {
