@@ -3,6 +3,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core'
 
+/** How long to wait for what must come, on a machine that may be busy. */
+export const PATIENCE = 90_000
+
 /** Debian's Chromium without a monitor and without the network beyond loopback. */
 export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'jurybox-browser-'))
@@ -10,6 +13,8 @@ export async function openBrowser(): Promise<{ browser: Browser; close: () => Pr
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     userDataDir: profile,
     args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--force-color-profile=srgb'],
+    timeout: PATIENCE,
+    protocolTimeout: 3 * PATIENCE,
     defaultViewport: { width: 1280, height: 800 },
   })
   return {
@@ -22,7 +27,7 @@ export async function openBrowser(): Promise<{ browser: Browser; close: () => Pr
 }
 
 /** Waits until the page shows some words. */
-export async function shows(page: Page, words: string, timeout = 15_000): Promise<void> {
+export async function shows(page: Page, words: string, timeout = PATIENCE): Promise<void> {
   await page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout }, words)
 }
 
@@ -30,7 +35,7 @@ export async function shows(page: Page, words: string, timeout = 15_000): Promis
 export async function press(page: Page, text: string, selector = 'button, a, label'): Promise<void> {
   const handle = await page.waitForFunction(
     (wanted, where) => [...document.querySelectorAll<HTMLElement>(where)].find((element) => element.innerText.trim() === wanted && element.offsetParent !== null),
-    { timeout: 15_000 },
+    { timeout: PATIENCE },
     text,
     selector,
   )
@@ -44,7 +49,7 @@ export async function type(page: Page, label: string, text: string): Promise<voi
       const found = [...document.querySelectorAll('label')].find((element) => element.textContent?.trim() === wanted && element.htmlFor !== '')
       return found ? document.getElementById(found.htmlFor) : null
     },
-    { timeout: 15_000 },
+    { timeout: PATIENCE },
     label,
   )
   const input = handle.asElement() as ElementHandle<Element> | null

@@ -7,13 +7,13 @@ import { expect } from 'chai'
 import type { Browser, ElementHandle, Page } from 'puppeteer-core'
 import { loadDemo } from '../packages/server/src/demo.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
-import { openBrowser, press, shows, signIn, type } from './browser.ts'
+import { PATIENCE, openBrowser, press, shows, signIn, type } from './browser.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const PASSWORD = 'kittiwake-at-dawn'
 
 describe('in the browser', function () {
-  this.timeout(120_000)
+  this.timeout(600_000)
   let server: RunningServer
   let browser: Browser
   let close: () => Promise<void>
@@ -34,6 +34,7 @@ describe('in the browser', function () {
   })
   beforeEach(async () => {
     page = await (await browser.createBrowserContext()).newPage()
+    page.setDefaultTimeout(PATIENCE)
     troubles.length = 0
     page.on('pageerror', (error) => troubles.push(String(error)))
     page.on('console', (message) => {
@@ -58,7 +59,7 @@ describe('in the browser', function () {
       await new Promise((resolve) => setTimeout(resolve, 150))
     }
   }
-  const until = (test: () => boolean | Promise<boolean>): Promise<unknown> => page.waitForFunction(test, { timeout: 15_000 })
+  const until = (test: () => boolean | Promise<boolean>): Promise<unknown> => page.waitForFunction(test, { timeout: PATIENCE })
   const counts = async (): Promise<Record<string, number>> => page.$$eval('[data-count]', (elements) => Object.fromEntries(elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)])))
 
   function samples(): string[] {
@@ -107,7 +108,7 @@ describe('in the browser', function () {
     await session.send('Page.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads })
     for (const form of ['JSON', 'HTML', 'PDF', 'CSV', 'SARIF']) await press(page, form)
     const waitFor = async (ending: string): Promise<string> => {
-      for (let left = 200; ; left--) {
+      for (let left = 900; ; left--) {
         const name = readdirSync(downloads).find((file) => file.endsWith(ending))
         if (name !== undefined) return join(downloads, name)
         if (left === 0) throw new Error(`no download of ${ending}`)
@@ -137,7 +138,7 @@ describe('in the browser', function () {
       await page.keyboard.press('k')
       await page.keyboard.up('Control')
       await page.keyboard.type(to)
-      await page.waitForFunction((wanted) => document.querySelector('#hit-0')?.textContent?.toLowerCase().includes(wanted), {}, to)
+      await page.waitForFunction((wanted) => document.querySelector('#hit-0')?.textContent?.toLowerCase().includes(wanted), { timeout: PATIENCE }, to)
       await page.keyboard.press('Enter')
     }
     await page.goto(`${server.address}/sign-in`)
@@ -183,7 +184,7 @@ describe('in the browser', function () {
     await page.waitForSelector('aside.exhibit')
     const before = page.url()
     await page.keyboard.press('n')
-    await page.waitForFunction((url) => location.href !== url, {}, before)
+    await page.waitForFunction((url) => location.href !== url, { timeout: PATIENCE }, before)
     await page.keyboard.press('F1')
     await shows(page, 'Keys of this page')
     await page.keyboard.press('Escape')

@@ -8,7 +8,7 @@ import { Vault } from '../src/vault/vault.ts'
 import { CONFIG, Client, PASSWORD, cookieAttributes, makeWorld, type World } from './world.ts'
 
 describe('the server', function () {
-  this.timeout(60_000)
+  this.timeout(300_000)
   let world: World
   before(async () => (world = await makeWorld()))
   after(async () => world.end())
@@ -322,7 +322,7 @@ describe('the server', function () {
 })
 
 describe('the first start', function () {
-  this.timeout(60_000)
+  this.timeout(300_000)
 
   it('creates the first user with the one-time code, once', async () => {
     const { mkdtempSync, rmSync } = await import('node:fs')

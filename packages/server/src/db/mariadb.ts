@@ -99,7 +99,7 @@ GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
 
   async #answers(): Promise<void> {
     const { host, port, username: user, password, database } = this.access
-    for (let left = 300; ; left--) {
+    for (let left = 1200; ; left--) {
       try {
         const connection = await createConnection({ host, port, user, password, database })
         await connection.end()
