@@ -115,7 +115,12 @@ function unbound(pattern: Pattern, all: readonly Pattern[]): Bindings {
 function askLine(sources: readonly string[], where: string | undefined): Ask {
   const match = matcherFor(sources, where)
   const opposite = oppositeOf(sources)
+  const firsts = [...new Set(sources.map((source) => compilePattern(source).first))]
   return (inquiry) => {
+    // Most blocks hold no line that begins like this one, in either form.
+    if (firsts.every((first) => inquiry.scope.startingWith(first).length === 0)) {
+      return { truth: inquiry.mayHideLines ? 'unknown' : false, places: () => inquiry.whole(), why: incomplete(inquiry) }
+    }
     const found = match(inquiry)
     const record = inquiry.device.record
     if (found.length > 0) {
@@ -317,7 +322,7 @@ function askBody(sources: readonly string[], pattern: string): Ask {
   return (inquiry) => {
     const nodes = match(inquiry).flatMap(({ statement }) => statement.nodes.slice(-1))
     const places = (): Place[] => nodes.map((node) => placeOf(inquiry.device.record, node))
-    if (nodes.some((node) => wanted.matcher(node.body ?? '').find())) return { truth: true, places }
+    if (nodes.some((node) => wanted.test(node.body ?? ''))) return { truth: true, places }
     if (nodes.length > 0) return { truth: false, places }
     return { truth: inquiry.mayHideLines ? 'unknown' : false, places: () => inquiry.whole(), why: incomplete(inquiry) }
   }

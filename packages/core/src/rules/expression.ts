@@ -44,7 +44,7 @@ const environment = new Environment({
   limits: { maxAstNodes: 500, maxDepth: 24, maxListElements: 200, maxMapEntries: 50, maxCallArguments: 8 },
 })
   // RE2 syntax in linear time, in place of `matches`, which backtracks and is refused.
-  .registerFunction('found(string, string): bool', (text: string, pattern: string) => userPattern(pattern).matcher(text).find())
+  .registerFunction('found(string, string): bool', (text: string, pattern: string) => userPattern(pattern).test(text))
   .registerFunction('without(string, string): string', (text: string, word: string) => text.split(' ').filter((w) => w !== word).join(' '))
   .registerFunction('words(string): list<string>', (text: string) => text.split(' '))
   .registerFunction('among(string, list<dyn>): bool', (host: string, hosts: unknown[]) => hosts.some((other) => sameHost(host, String(other))))
