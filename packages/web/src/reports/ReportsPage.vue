@@ -72,7 +72,7 @@ const options = computed<ChartOptions<'bar'>>(() => ({
   maintainAspectRatio: false,
   scales: {
     x: { stacked: true, ticks: { color: colours.value['on-surface'], precision: 0 }, grid: { color: colours.value['rule'] } },
-    y: { stacked: true, ticks: { color: colours.value['on-surface'], font: { family: 'Source Sans 3', size: 12 }, autoSkip: false }, grid: { display: false } },
+    y: { stacked: true, ticks: { color: colours.value['on-surface'], font: { family: '"Source Sans 3", sans-serif', size: 12 }, autoSkip: false }, grid: { display: false } },
   },
 }))
 const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topic}: ${counts.fail} fail, ${counts.unknown} unknown`).join('; '))
