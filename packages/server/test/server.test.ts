@@ -278,6 +278,16 @@ describe('the server', function () {
       expect(log).to.include('commands with secrets taken')
     })
 
+    it('are masked in outputs of commands too', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Outputs', client: '' })
+      const frozen = await lead.freeze(own.id, { 'devices/core/config.txt': 'hostname core\n', 'devices/core/state/version.txt': 'uptime 3 days\nsnmp-server community sparrowhawk RO\n' })
+      const output = frozen.json.records.find((record: { path: string }) => record.path.endsWith('version.txt'))
+      const { json } = await lead.get(`/engagements/${own.id}/records/${output.id}`)
+      expect(json.lines[0]).to.equal('uptime 3 days')
+      expect(json.lines[1]).to.match(/^snmp-server community ‹secret:\w+› RO$/)
+    })
+
     it('PDF holds the report in the shipped fonts', async () => {
       const lead = await world.client('lead')
       const frozen = await lead.freeze(world.engagement, { 'pdf.cfg': CONFIG.replace('core', 'pdf') })

@@ -1,4 +1,4 @@
-import { allOnes, type AddressMatch, type EntryMatch, type Family, type Range } from '../model/index.ts'
+import type { AddressMatch, EntryMatch, Range } from '../model/index.ts'
 
 /**
  * A set of packet headers as a box: one set per field, the packet being in the box when each of its fields is in the
@@ -142,11 +142,4 @@ export function remainder(box: Box, minus: readonly Box[], budget = 200_000): Bo
     return null
   }
   return relevant.length > 2_000 ? 'undecided' : search(box, 0)
-}
-
-/** Number of addresses in a set. */
-export function sizeOf({ care }: AddressMatch, family: Family): bigint {
-  let free = 0n
-  for (let bits = allOnes(family) & ~care; bits !== 0n; bits &= bits - 1n) free++
-  return 1n << free
 }

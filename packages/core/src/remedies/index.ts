@@ -1,2 +1,2 @@
 /** Edits as commands with their rollback, and what a device holds after them. */
-export { applyCommands, planFor, textWith, type Plan } from './plan.ts'
+export { applyCommands, planFor, type Plan } from './plan.ts'

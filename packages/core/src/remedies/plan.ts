@@ -89,9 +89,3 @@ function retyped(statement: Statement): string[] {
 export function applyCommands(tree: LocatedTree, commands: readonly string[], dialect: Dialect): Scope {
   return effectiveTree([tree, dialect.read(commands.join('\n'))], dialect)
 }
-
-/** The text of a configuration with commands entered after it, for another reading. */
-export function textWith(tree: LocatedTree, commands: readonly string[]): string {
-  const text = tree.lines.join('')
-  return `${text}${text.endsWith('\n') || text === '' ? '' : '\n'}${commands.join('\n')}\n`
-}

@@ -1,5 +1,5 @@
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import { decodeText, dialectById, maskWithKey, MaskedLines, readRecord, type LocatedTree, type Mask } from '@jurybox/core'
+import { decodeText, dialectById, dialects, maskLine, maskWithKey, MaskedLines, readRecord, type LocatedTree, type Mask } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 
@@ -54,9 +54,10 @@ export class RecordStore {
   async maskedLines(record: Pick<StoredRecord, 'sha256' | 'dialect'>, engagementId: number): Promise<string[]> {
     const dialect = dialectById(record.dialect)
     if (!dialect) {
-      // An output of a command has no dialect yet; it is shown as it is, but for what looks like a secret.
+      // An output of a command has no dialect yet: whatever any dialect takes for a secret is hidden.
       const text = (await this.texts([record.sha256])).get(record.sha256) ?? ''
-      return text.split(/\r?\n/)
+      const mask = await this.maskOf(engagementId)
+      return text.split(/\r?\n/).map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
     }
     const { tree } = await this.tree(record)
     return new MaskedLines(tree, dialect, await this.maskOf(engagementId)).all()

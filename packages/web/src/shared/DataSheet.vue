@@ -3,7 +3,6 @@ import { mdiDownload, mdiTableColumn, mdiBookmarkOutline } from '@mdi/js'
 import papaparse from 'papaparse'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { keysAreOn } from './keys.ts'
 
 export interface Column<R> {
   readonly key: string
@@ -23,7 +22,7 @@ export interface Column<R> {
  */
 const props = defineProps<{ name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; label: string; height?: string }>()
 const emit = defineEmits<{ open: [row: Row] }>()
-const slots = defineSlots<Record<string, (props: { row: Row }) => unknown>>()
+defineSlots<Record<string, (props: { row: Row }) => unknown>>()
 
 const route = useRoute()
 const router = useRouter()
@@ -189,7 +188,6 @@ function exportCsv(): void {
             :data-at="first + i"
             :tabindex="first + i === current ? 0 : -1"
             class="row"
-            :title="keysAreOn ? undefined : 'Enter opens'"
             @focus="current = first + i"
             @click="emit('open', row)"
           >
@@ -202,7 +200,6 @@ function exportCsv(): void {
         </tbody>
       </table>
     </div>
-    <span v-if="slots['foot']" class="foot"><slot name="foot" :row="rows[0] as Row" /></span>
   </div>
 </template>
 
