@@ -2,7 +2,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
-import { addressBits, parsePrefix } from '../model/index.ts'
+import { isAddress, parsePrefix } from '../model/index.ts'
 import { compileRule, ruleSchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
 
 export const benchmarkSchema = z.strictObject({
@@ -102,8 +102,7 @@ export function checkValue(name: string, value: ValueSource, given: Value): Valu
       const list = (typeof given === 'string' ? given.split(',') : typeof given === 'number' ? [String(given)] : given).map((item) => item.trim()).filter(Boolean)
       for (const item of list) {
         if (value.type === 'prefixes' && !parsePrefix(item)) return fail(`prefixes such as 10.0.0.0/8 (not ${JSON.stringify(item)})`)
-        const isAddress = addressBits(item, 'ipv4') !== null || addressBits(item, 'ipv6') !== null
-        if (value.type === 'hosts' && !isAddress && (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(item) || /^[\d.]+$/.test(item))) return fail(`addresses or host names (not ${JSON.stringify(item)})`)
+        if (value.type === 'hosts' && !isAddress(item) && (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(item) || /^[\d.]+$/.test(item))) return fail(`addresses or host names (not ${JSON.stringify(item)})`)
       }
       return list
     }

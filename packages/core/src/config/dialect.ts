@@ -23,5 +23,5 @@ export interface Dialect {
   /** Rewrites a spelling to the one that the rules know (`logging A` to `logging host A`). */
   canonical(text: string): string
   /** Character ranges of secrets in a line; `block` is the text of the line that opens the block around it. */
-  secretsIn(text: string, block: string | null): [from: number, to: number][]
+  secretsIn(text: string, block: string | null): readonly [from: number, to: number][]
 }

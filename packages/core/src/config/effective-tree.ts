@@ -1,25 +1,25 @@
+import { Command } from './command.ts'
 import type { Dialect } from './dialect.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
 
 /** One command that holds, with every place it comes from. */
 export class Statement {
-  #words: readonly string[] | null = null
-
   constructor(
-    /** Normalised: single spaces, canonical spelling, without `no`. */
-    readonly text: string,
-    /** Whether it stands as `no …`. */
-    readonly negated: boolean,
+    readonly command: Command,
     /** The lines it stands on: one, or the openers of all blocks merged into this one. */
     readonly nodes: readonly ConfigNode[],
     readonly block: string | undefined,
     readonly scope: Scope | null,
   ) {}
 
-  /** Split once, however many patterns ask. */
-  get words(): readonly string[] {
-    this.#words ??= this.text.split(' ')
-    return this.#words
+  /** Normalised: single spaces, canonical spelling, without `no`. */
+  get text(): string {
+    return this.command.text
+  }
+
+  /** Whether it stands as `no …`. */
+  get negated(): boolean {
+    return this.command.negated
   }
 }
 
@@ -36,9 +36,14 @@ export class Scope {
   /** Statements whose first word (case aside) is the given one. */
   startingWith(word: string): readonly Statement[] {
     // A block of a few lines is looked through faster than it is sorted.
-    if (this.statements.length <= FEW) return this.statements.filter((statement) => beginsWith(statement.text, word))
+    if (this.statements.length <= FEW) return this.statements.filter((statement) => statement.command.first === word)
     this.#byFirst ??= groupByFirstWord(this.statements)
     return this.#byFirst.get(word) ?? []
+  }
+
+  /** All statements that can begin with a word: those of `startingWith`, and in a short block others besides. */
+  candidates(word: string): readonly Statement[] {
+    return this.statements.length <= FEW ? this.statements : this.startingWith(word)
   }
 }
 
@@ -54,83 +59,72 @@ export function effectiveTree(trees: readonly LocatedTree[], dialect: Dialect): 
 /** No device prints as many blocks of numbered lines; more are kept as they stand, without merging. */
 const MAX_RANGES = 256
 
-interface Entry {
-  readonly text: string
-  /** Null where even equal lines all stay. */
-  readonly key: string | null
-  readonly negated: boolean
-  /** `default X`: X in either form is taken away and nothing is put in its place. */
-  readonly reset: boolean
-  readonly node: ConfigNode
-  readonly blockKey: string | null
+/** A node that is a command. */
+type Entry = ConfigNode & { readonly command: Command }
+
+function isEntry(node: ConfigNode): node is Entry {
+  return node.command !== null
 }
 
 function scopeOf(nodes: readonly ConfigNode[], openers: readonly ConfigNode[], block: string | undefined, dialect: Dialect): Scope {
-  const ordered = dialect.isOrdered(block)
   const entries: Entry[] = []
   const ranges: Entry[] = []
+  let contested = false
   for (const node of nodes) {
-    if (node.kind !== 'command') continue
-    const entry = entryOf(node, block, ordered, dialect)
-    if (entry.blockKey !== null && ranges.length < MAX_RANGES && dialect.rangeOf(entry.text)) ranges.push(entry)
-    else entries.push(entry)
+    if (!isEntry(node)) continue
+    const { command } = node
+    contested ||= command.negated || command.reset
+    if (command.blockKey !== null && ranges.length < MAX_RANGES && dialect.rangeOf(command.text)) ranges.push(node)
+    else entries.push(node)
   }
-  const kept = whatHolds(entries)
-  const statements = mergeBlocks(entries, kept, dialect)
+  const statements = mergeBlocks(contested ? whatHolds(entries) : lastOfEach(entries), dialect)
   if (ranges.length > 0) statements.push(...mergeRanges(ranges, dialect))
-  return new Scope(ordered ? inSequence(statements) : statements, openers)
+  return new Scope(dialect.isOrdered(block) ? inSequence(statements) : statements, openers)
 }
 
-function entryOf(node: ConfigNode, block: string | undefined, ordered: boolean, dialect: Dialect): Entry {
-  let text = node.text
-  if (node.body === undefined && (text.includes('  ') || text.includes('\t'))) text = text.replace(/\s+/g, ' ')
-  let negated = false
-  let reset = false
-  const code = text.charCodeAt(0) | 0x20
-  if (code === 110 && /^no /i.test(text)) {
-    negated = true
-    text = text.slice(3)
-  } else if (code === 100 && /^default (?!-)/i.test(text)) {
-    reset = true
-    text = text.slice(8)
-  }
-  text = dialect.canonical(text)
-  const opener = dialect.blockKey(text, node.block ?? (negated || reset ? dialect.blockOpenedBy(text) : undefined))
-  const number = ordered ? /^\d+/.exec(text)?.[0] : undefined
-  const key = opener !== null ? `block ${opener}` : number !== undefined ? `number ${number}` : ordered ? null : dialect.keyOf(text, block)
-  return { text, key, negated, reset, node, blockKey: opener }
+/** Where nothing is taken back, the last command of each key holds, and every repetition of a block. */
+function lastOfEach(entries: readonly Entry[]): readonly Entry[] {
+  // Most blocks are short: comparing each with those after it is cheaper than a set.
+  if (entries.length <= FEW) return entries.some((entry, i) => isReplaced(entry.command, entries, i)) ? entries.filter((entry, i) => !isReplaced(entry.command, entries, i)) : entries
+  const later = new Set<string>()
+  return entries.toReversed().filter(({ command: { key, blockKey } }) => key === null || blockKey !== null || (!later.has(key) && later.add(key))).reverse()
+}
+
+function isReplaced({ key, blockKey }: Command, entries: readonly Entry[], at: number): boolean {
+  if (key === null || blockKey !== null) return false
+  for (let i = at + 1; i < entries.length; i++) if (entries[i]?.command.key === key) return true
+  return false
 }
 
 /**
  * Which entries survive the later ones. Works backwards with sets of what later lines took away, so that its cost is
  * linear in the words however many lines contradict each other.
  */
-function whatHolds(entries: readonly Entry[]): boolean[] {
+function whatHolds(entries: readonly Entry[]): readonly Entry[] {
   const contested = new Set<string>()
-  for (const entry of entries) if (entry.negated || entry.reset) contested.add(firstWord(entry.text))
+  for (const { command } of entries) if (command.negated || command.reset) contested.add(firstWord(command.text))
   const laterKeys = new Set<string>()
   const takenAway = new Set<string>()
   const restated = new Set<string>()
-  const kept = new Array<boolean>(entries.length).fill(true)
-  for (let i = entries.length - 1; i >= 0; i--) {
-    const entry = entries[i]
-    if (!entry) continue
-    const { key } = entry
-    const isBlock = entry.blockKey !== null
-    const fought = contested.has(firstWord(entry.text))
+  const kept: Entry[] = []
+  for (const entry of entries.toReversed()) {
+    const { key, text, blockKey, negated, reset } = entry.command
+    const isBlock = blockKey !== null
+    const against = negated || reset
+    const fought = contested.has(firstWord(text))
     // Repetitions of a block merge; only `no` takes the earlier ones away.
-    let holds = isBlock && !entry.negated && !entry.reset ? !takenAway.has(key ?? '') : key === null || !laterKeys.has(key)
+    let holds = isBlock && !against ? !takenAway.has(key ?? '') : key === null || !laterKeys.has(key)
     if (holds && fought && !isBlock) {
-      if (entry.negated || entry.reset) holds = !restated.has(entry.text)
-      else holds = !someWordPrefix(entry.text, (prefix) => takenAway.has(prefix))
+      if (against) holds = !restated.has(text)
+      else holds = !someWordPrefix(text, (prefix) => takenAway.has(prefix))
     }
-    kept[i] = holds && !entry.reset
+    if (holds && !reset) kept.push(entry)
     if (key !== null) laterKeys.add(key)
     if (!fought) continue
-    if (entry.negated || entry.reset) takenAway.add(isBlock ? (key ?? '') : entry.text)
-    else someWordPrefix(entry.text, (prefix) => void restated.add(prefix))
+    if (against) takenAway.add(isBlock ? (key ?? '') : text)
+    else someWordPrefix(text, (prefix) => void restated.add(prefix))
   }
-  return kept
+  return kept.reverse()
 }
 
 /** Calls `visit` with each prefix of whole words, the whole text last, until it answers true. */
@@ -144,40 +138,46 @@ function someWordPrefix(text: string, visit: (prefix: string) => boolean | void)
   return visit(text) === true
 }
 
-function mergeBlocks(entries: readonly Entry[], kept: readonly boolean[], dialect: Dialect): Statement[] {
+interface Merging {
+  readonly at: number
+  readonly command: Command
+  readonly nodes: ConfigNode[]
+}
+
+function mergeBlocks(entries: readonly Entry[], dialect: Dialect): Statement[] {
   const statements: Statement[] = []
-  const byKey = new Map<string, { at: number; text: string; block: string | undefined; nodes: ConfigNode[] }>()
-  entries.forEach((entry, i) => {
-    if (!kept[i]) return
-    const { node, negated, text } = entry
-    const isBlock = !negated && (entry.blockKey !== null || node.children.some((child) => child.kind === 'command'))
-    if (!isBlock) {
-      statements.push(new Statement(text, negated, [node], node.block, null))
-      return
+  let merging: Map<string, Merging> | null = null
+  for (const node of entries) {
+    const { command } = node
+    const isBlock = !command.negated && (command.blockKey !== null || node.children.some(isEntry))
+    if (isBlock) {
+      const key = command.key ?? `${command.text} ${node.line}`
+      merging ??= new Map()
+      const merged = merging.get(key)
+      if (merged) {
+        merged.nodes.push(node)
+        continue
+      }
+      merging.set(key, { at: statements.length, command, nodes: [node] })
     }
-    const key = entry.key ?? `${text} ${i}`
-    const merged = byKey.get(key)
-    if (merged) merged.nodes.push(node)
-    else {
-      byKey.set(key, { at: statements.length, text, block: node.block, nodes: [node] })
-      // Its place is taken now; what it holds is known when all its repetitions are.
-      statements.push(new Statement(text, negated, [node], node.block, null))
-    }
-  })
-  for (const { at, text, block, nodes } of byKey.values()) statements[at] = blockStatement(text, block, nodes, dialect)
+    // The place of a block is taken now; what it holds is known when all its repetitions are.
+    statements.push(new Statement(command, [node], node.block, null))
+  }
+  if (merging) for (const { at, command, nodes } of merging.values()) statements[at] = blockStatement(command, nodes, dialect)
   return statements
 }
 
-function blockStatement(text: string, block: string | undefined, nodes: readonly ConfigNode[], dialect: Dialect): Statement {
+function blockStatement(command: Command, nodes: readonly ConfigNode[], dialect: Dialect): Statement {
+  const block = nodes[0]?.block
   const children = nodes.length === 1 ? (nodes[0]?.children ?? []) : nodes.flatMap((node) => node.children)
-  return new Statement(text, false, nodes, block, scopeOf(children, nodes, block, dialect))
+  return new Statement(command, nodes, block, scopeOf(children, nodes, block, dialect))
 }
 
 /** Cuts overlapping ranges where they begin and end, and merges what was said of each stretch in its order. */
 function mergeRanges(entries: readonly Entry[], dialect: Dialect): Statement[] {
   const statements: Statement[] = []
   const spans = entries.flatMap((entry) => {
-    const range = dialect.rangeOf(entry.text)
+    const range = dialect.rangeOf(entry.command.text)
     return range ? [{ ...range, entry }] : []
   })
   for (const prefix of new Set(spans.map((span) => span.prefix))) {
@@ -188,10 +188,11 @@ function mergeRanges(entries: readonly Entry[], dialect: Dialect): Statement[] {
       let said: Entry[] = []
       for (const span of own) {
         if (span.from > from || span.to < to) continue
-        said = span.entry.negated || span.entry.reset ? [] : [...said, span.entry]
+        said = span.entry.command.negated || span.entry.command.reset ? [] : [...said, span.entry]
       }
-      const nodes = said.map((entry) => entry.node)
-      if (nodes.length > 0) statements.push(blockStatement(from === to ? `${prefix} ${from}` : `${prefix} ${from} ${to}`, nodes[0]?.block, nodes, dialect))
+      if (said.length === 0) return
+      const text = from === to ? `${prefix} ${from}` : `${prefix} ${from} ${to}`
+      statements.push(blockStatement(new Command(text, false, false, `block ${text}`, text), said, dialect))
     })
   }
   return statements
@@ -217,16 +218,10 @@ function firstWord(text: string): string {
 
 const FEW = 12
 
-function beginsWith(text: string, word: string): boolean {
-  const { length } = word
-  if (text.length > length && text.charCodeAt(length) !== 32) return false
-  return text.startsWith(word) || text.slice(0, length).toLowerCase() === word
-}
-
 function groupByFirstWord(statements: readonly Statement[]): Map<string, Statement[]> {
   const groups = new Map<string, Statement[]>()
   for (const statement of statements) {
-    const word = firstWord(statement.text).toLowerCase()
+    const word = statement.command.first
     const group = groups.get(word)
     if (group) group.push(statement)
     else groups.set(word, [statement])

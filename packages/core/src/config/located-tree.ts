@@ -1,3 +1,5 @@
+import type { Command } from './command.ts'
+
 /**
  * The located tree: what a reader makes of a text. Nothing is lost (joining `lines` gives the text back) and every
  * node knows where it stands, so that whatever is decided later can show its lines.
@@ -19,13 +21,15 @@ export interface ConfigNode {
   /** First line of the node itself, counted from 1. */
   readonly line: number
   /** Last line of the node itself (free text may span many); its children come after it. */
-  lastLine: number
+  readonly lastLine: number
   readonly parent: ConfigNode | null
   readonly children: ConfigNode[]
-  /** Content of free text (banner, certificate): a leaf, never read as commands. */
-  body?: string
   /** What kind of block this line opens, where the dialect knows it. */
-  readonly block?: string | undefined
+  readonly block: string | undefined
+  /** The line as its dialect understands it; null of what is no command. */
+  readonly command: Command | null
+  /** Content of free text (banner, certificate): a leaf, never read as commands. */
+  readonly body: string | undefined
 }
 
 /** Why a record is not whole. While there is one, what is absent from the record is not known to be absent. */

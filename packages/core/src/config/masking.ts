@@ -2,6 +2,7 @@ import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import type { Dialect } from './dialect.ts'
+import type { Scope } from './effective-tree.ts'
 import { walk, type ConfigNode, type LocatedTree } from './located-tree.ts'
 
 /**
@@ -28,32 +29,60 @@ export function sha256Hex(bytes: Uint8Array): string {
 
 /** Replaces the secrets of one command by their marks; `block` is the text of the opener around it. */
 export function maskLine(line: string, block: string | null, dialect: Dialect, mask: Mask): string {
+  const secret = dialect.secretsIn(line, block)
+  if (secret.length === 0) return line
   let out = ''
   let done = 0
-  for (const [from, to] of dialect.secretsIn(line, block)) {
+  for (const [from, to] of secret) {
     if (from < done) continue
     out += line.slice(done, from) + mask(line.slice(from, to))
     done = to
   }
-  return done === 0 ? line : out + line.slice(done)
+  return out + line.slice(done)
+}
+
+const secrets = new WeakMap<Scope, ReadonlySet<string>>()
+const NO_SECRETS = new Set<string>()
+
+/** The secrets that the lines of one level hold, blocks beneath it left out. */
+export function secretsOf(scope: Scope, dialect: Dialect): ReadonlySet<string> {
+  const known = secrets.get(scope)
+  if (known) return known
+  const block = scope.openers[0]?.text ?? null
+  let all = NO_SECRETS
+  for (const { text } of scope.statements) {
+    for (const [from, to] of dialect.secretsIn(text, block)) {
+      if (all === NO_SECRETS) all = new Set()
+      all.add(text.slice(from, to))
+    }
+  }
+  secrets.set(scope, all)
+  return all
 }
 
 /** The physical lines of a record, without endings and with every secret masked: all that leaves the core as text. */
 export class MaskedLines {
-  readonly #owner = new Map<number, ConfigNode>()
+  /** By line, counted from 0. */
+  #owners: readonly ConfigNode[] | null = null
+  readonly #shown: (string | undefined)[] = []
 
   constructor(
     readonly tree: LocatedTree,
     readonly dialect: Dialect,
     readonly mask: Mask,
-  ) {
-    for (const node of walk(tree.nodes)) for (let line = node.line; line <= node.lastLine; line++) this.#owner.set(line, node)
-  }
+  ) {}
 
   /** Text of a line, counted from 1. */
   at(line: number): string {
-    const raw = (this.tree.lines[line - 1] ?? '').replace(/[\r\n]+$/, '')
-    const owner = this.#owner.get(line)
+    let shown = this.#shown[line]
+    if (shown === undefined) this.#shown[line] = shown = this.#masked(line)
+    return shown
+  }
+
+  #masked(line: number): string {
+    const raw = withoutEnding(this.tree.lines[line - 1] ?? '')
+    this.#owners ??= ownersOf(this.tree)
+    const owner = this.#owners[line - 1]
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
@@ -71,4 +100,16 @@ export class MaskedLines {
   all(): string[] {
     return this.tree.lines.map((_, i) => this.at(i + 1))
   }
+}
+
+function ownersOf(tree: LocatedTree): readonly ConfigNode[] {
+  const owners: ConfigNode[] = []
+  for (const node of walk(tree.nodes)) for (let line = node.line; line <= node.lastLine; line++) owners.push(node)
+  return owners
+}
+
+function withoutEnding(line: string): string {
+  let to = line.length
+  while (to > 0 && (line.charCodeAt(to - 1) === 10 || line.charCodeAt(to - 1) === 13)) to--
+  return line.slice(0, to)
 }

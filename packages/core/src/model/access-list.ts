@@ -1,13 +1,6 @@
 import type { ConfigNode, Scope, Statement } from '../config/index.ts'
+import { addressWords, hostMatch, maskedMatch, prefixMatch, type AddressMatch, type Family } from './address.ts'
 import { ICMP_TYPES, PORTS, PROTOCOLS } from './names.ts'
-
-export type Family = 'ipv4' | 'ipv6'
-
-/** A set of addresses: those equal to `value` in every bit that `care` has set (a wildcard mask need not be a prefix). */
-export interface AddressMatch {
-  readonly value: bigint
-  readonly care: bigint
-}
 
 /** Closed range of numbers. */
 export type Range = readonly [from: number, to: number]
@@ -104,8 +97,6 @@ function entryOf(words: readonly string[], node: ConfigNode, family: Family, sta
   return { action, match, notWeighed: reader.notWeighed, node }
 }
 
-const BITS: Readonly<Record<Family, bigint>> = { ipv4: 32n, ipv6: 128n }
-
 class EntryReader {
   readonly notWeighed: string[] = []
   #at = 0
@@ -158,8 +149,8 @@ class EntryReader {
     const word = this.#next()
     if (word === undefined || word === 'any' || word === 'any4' || word === 'any6') return null
     if (word === 'host') {
-      const address = addressBits(this.#next() ?? '', this.family)
-      return address === null ? this.#cannotWeigh('host') : [{ value: address, care: allOnes(this.family) }]
+      const address = addressWords(this.#next() ?? '', this.family)
+      return address === null ? this.#cannotWeigh('host') : [hostMatch(address)]
     }
     if (word === 'object-group' || word === 'addrgroup') {
       const name = this.asWritten[this.#at++] ?? ''
@@ -167,14 +158,13 @@ class EntryReader {
       return group ? [...group] : this.#cannotWeigh(`${word} ${name}`)
     }
     const [text = '', length] = word.split('/')
-    const address = addressBits(text, this.family)
+    const address = addressWords(text, this.family)
     if (address === null) return this.#cannotWeigh(word)
-    if (length !== undefined) return [prefixMatch(address, Number(length), this.family)]
-    const wildcard = this.family === 'ipv4' ? addressBits(this.words[this.#at] ?? '', 'ipv4') : null
-    if (wildcard === null) return [{ value: address, care: allOnes(this.family) }]
+    if (length !== undefined) return [prefixMatch(address, Number(length))]
+    const wildcard = this.family === 'ipv4' ? addressWords(this.words[this.#at] ?? '', 'ipv4') : null
+    if (wildcard === null) return [hostMatch(address)]
     this.#at++
-    const care = allOnes('ipv4') ^ wildcard
-    return [{ value: address & care, care }]
+    return [maskedMatch(address, wildcard.map((part) => ~part >>> 0))]
   }
 
   #cannotWeigh(what: string): null {
@@ -273,15 +263,15 @@ function addressGroupsOf(device: Scope): AddressGroups {
         if (!nested) return null
         members.push(...nested)
       } else if (first === 'host') {
-        const address = addressBits(second, 'ipv4')
+        const address = addressWords(second, 'ipv4')
         if (address === null) return null
-        members.push({ value: address, care: allOnes('ipv4') })
+        members.push(hostMatch(address))
       } else {
         const [text4 = '', length] = first.split('/')
-        const address = addressBits(text4, 'ipv4')
-        const mask = addressBits(second, 'ipv4')
+        const address = addressWords(text4, 'ipv4')
+        const mask = length === undefined ? addressWords(second, 'ipv4') : null
         if (address === null || third !== undefined || (length === undefined && mask === null)) return null
-        members.push(length === undefined ? { value: address & (mask ?? 0n), care: mask ?? 0n } : prefixMatch(address, Number(length), 'ipv4'))
+        members.push(mask === null ? prefixMatch(address, Number(length)) : maskedMatch(address, mask))
       }
     }
     groups.set(name, members)
@@ -289,48 +279,4 @@ function addressGroupsOf(device: Scope): AddressGroups {
   }
   for (const name of definitions.keys()) expand(name, new Set())
   return groups
-}
-
-export function allOnes(family: Family): bigint {
-  return (1n << BITS[family]) - 1n
-}
-
-export function prefixMatch(address: bigint, length: number, family: Family): AddressMatch {
-  const bits = BITS[family]
-  const care = length >= Number(bits) ? allOnes(family) : (allOnes(family) >> (bits - BigInt(length))) << (bits - BigInt(length))
-  return { value: address & care, care }
-}
-
-/** An address as a number, or null where the text is none of that family. */
-export function addressBits(text: string, family: Family): bigint | null {
-  if (family === 'ipv4') {
-    const parts = /^(\d{1,3})\.(\d{1,3})\.(\d{1,3})\.(\d{1,3})$/.exec(text)?.slice(1).map(Number)
-    return !parts || parts.some((part) => part > 255) ? null : parts.reduce((sum, part) => sum * 256n + BigInt(part), 0n)
-  }
-  return ipv6Bits(text)
-}
-
-/** RFC 4291 §2.2: eight groups, one run of zeros as `::`, the last two groups possibly as a dotted quad. */
-function ipv6Bits(text: string): bigint | null {
-  const dotted = /^(.*:)(\d{1,3}(?:\.\d{1,3}){3})$/.exec(text)
-  if (dotted) {
-    const quad = addressBits(dotted[2] ?? '', 'ipv4')
-    return quad === null ? null : ipv6Bits(`${dotted[1] ?? ''}${(quad >> 16n).toString(16)}:${(quad & 0xffffn).toString(16)}`)
-  }
-  const halves = text.split('::')
-  if (halves.length > 2 || !text.includes(':')) return null
-  const [head = [], tail = []] = halves.map((half) => (half === '' ? [] : half.split(':')))
-  const gap = 8 - head.length - tail.length
-  if (halves.length === 2 ? gap < 1 : gap !== 0) return null
-  const groups = [...head, ...Array<string>(gap).fill('0'), ...tail]
-  return groups.every((group) => /^[\da-f]{1,4}$/i.test(group)) ? groups.reduce((sum, group) => (sum << 16n) + BigInt(`0x${group}`), 0n) : null
-}
-
-/** `10.0.0.0/8` as a set of addresses, or null where the text is no prefix. */
-export function parsePrefix(text: string): (AddressMatch & { family: Family }) | null {
-  const [address = '', length = ''] = text.split('/')
-  const family = address.includes(':') ? 'ipv6' : 'ipv4'
-  const bits = addressBits(address, family)
-  const size = length === '' ? Number(BITS[family]) : /^\d+$/.test(length) ? Number(length) : -1
-  return bits === null || size < 0 || size > Number(BITS[family]) ? null : { ...prefixMatch(bits, size, family), family }
 }

@@ -1,5 +1,5 @@
 import type { AccessEntry, AccessList, AddressMatch } from '../model/index.ts'
-import { EVERYTHING, boxesOf, intersect, remainder, type Box } from './header-set.ts'
+import { EVERYTHING, boxesOf, contains, intersect, overlap, remainder, type Box } from './header-set.ts'
 
 /** What an access list lets through of some packets: the entries that do, `undecided` where it cannot be said. */
 export interface Admission {
@@ -45,7 +45,13 @@ function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'pos
     const boxes = boxesOfEntry(entry)
     if (entry.action === 'deny') {
       // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what surely does.
-      if (!(vague && reading === 'possible')) denied.push(...boxes)
+      if (vague && reading === 'possible') continue
+      for (const box of boxes) {
+        if (!overlap(box, wanted)) continue
+        // Nothing of what is asked about gets past this entry.
+        if (contains(box, wanted)) return NOTHING
+        denied.push(box)
+      }
       continue
     }
     if (vague && reading === 'certain') continue
@@ -73,15 +79,30 @@ const NEW_TCP: Box = { ...EVERYTHING, protocol: [6, 6], established: [0, 0], fra
  * in. Asked of new TCP connections; lists on terminal lines look at sources.
  */
 export function openToAll(list: AccessList): Admission {
-  const passing = admits(list, NEW_TCP)
-  if (passing.answer === 'none') return NOTHING
-  const permits = (vague: boolean): AccessEntry[] => list.entries.filter((e) => e.action === 'permit' && (vague || e.notWeighed.length === 0))
-  const everySource = (entries: readonly AccessEntry[]): boolean => {
-    const sources = entries.flatMap((entry) => boxesOf(entry.match)).flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
-    return remainder(EVERYTHING, sources) === null
-  }
-  const widest = (entries: readonly AccessEntry[]): AccessEntry | null => entries.find((e) => e.match.sources === undefined) ?? entries.at(-1) ?? null
-  if (everySource(permits(false))) return { answer: 'some', by: widest(permits(false)), why: null }
-  if (everySource(permits(true))) return { answer: 'undecided', by: widest(permits(true)), why: 'an entry that permits every source holds words that cannot be weighed' }
+  const known = openness.get(list)
+  if (known) return known
+  const open = weighOpenness(list)
+  openness.set(list, open)
+  return open
+}
+
+/** Asked once of a list, however many lines apply it. */
+const openness = new WeakMap<AccessList, Admission>()
+
+function weighOpenness(list: AccessList): Admission {
+  if (admits(list, NEW_TCP).answer === 'none') return NOTHING
+  const permits = list.entries.filter((entry) => entry.action === 'permit')
+  const certain = permits.filter((entry) => entry.notWeighed.length === 0)
+  if (everySource(certain)) return { answer: 'some', by: widest(certain), why: null }
+  if (everySource(permits)) return { answer: 'undecided', by: widest(permits), why: 'an entry that permits every source holds words that cannot be weighed' }
   return NOTHING
+}
+
+function everySource(entries: readonly AccessEntry[]): boolean {
+  const sources = entries.flatMap(boxesOfEntry).flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
+  return remainder(EVERYTHING, sources) === null
+}
+
+function widest(entries: readonly AccessEntry[]): AccessEntry | null {
+  return entries.find((entry) => entry.match.sources === undefined) ?? entries.at(-1) ?? null
 }

@@ -1,4 +1,4 @@
-import type { AddressMatch, EntryMatch, Range } from '../model/index.ts'
+import { ANY_ADDRESS, addressesMeet, coversAddresses, sharedAddresses, type AddressMatch, type EntryMatch, type Range } from '../model/index.ts'
 
 /**
  * A set of packet headers as a box: one set per field, the packet being in the box when each of its fields is in the
@@ -19,7 +19,6 @@ export interface Box {
 
 const RANGE_FIELDS = ['protocol', 'sourcePort', 'destinationPort', 'icmpType', 'established', 'fragment'] as const
 const ADDRESS_FIELDS = ['source', 'destination'] as const
-const ANY_ADDRESS: AddressMatch = { value: 0n, care: 0n }
 const ANY_PORT: Range = [0, 65535]
 
 /** Every packet. */
@@ -52,42 +51,61 @@ export function boxesOf(match: EntryMatch): Box[] {
 }
 
 export function intersect(a: Box, b: Box): Box | null {
-  const out: { -readonly [K in keyof Box]: Box[K] } = { ...a }
-  for (const field of ADDRESS_FIELDS) {
-    const both = intersectAddresses(a[field], b[field])
-    if (!both) return null
-    out[field] = both
+  if (!overlap(a, b)) return null
+  const source = sharedAddresses(a.source, b.source)
+  const destination = sharedAddresses(a.destination, b.destination)
+  if (!source || !destination) return null
+  return {
+    source,
+    destination,
+    protocol: shared(a.protocol, b.protocol),
+    sourcePort: shared(a.sourcePort, b.sourcePort),
+    destinationPort: shared(a.destinationPort, b.destinationPort),
+    icmpType: shared(a.icmpType, b.icmpType),
+    established: shared(a.established, b.established),
+    fragment: shared(a.fragment, b.fragment),
   }
-  for (const field of RANGE_FIELDS) {
-    const from = Math.max(a[field][0], b[field][0])
-    const to = Math.min(a[field][1], b[field][1])
-    if (from > to) return null
-    out[field] = [from, to]
-  }
-  return out
 }
 
+function shared(a: Range, b: Range): Range {
+  return [Math.max(a[0], b[0]), Math.min(a[1], b[1])]
+}
+
+function meet(a: Range, b: Range): boolean {
+  return a[0] <= b[1] && b[0] <= a[1]
+}
+
+function within(inner: Range, outer: Range): boolean {
+  return inner[0] >= outer[0] && inner[1] <= outer[1]
+}
+
+// Field by field rather than in a loop over their names: these two are asked millions of times.
 /** Whether two boxes share a packet; cheaper than building what they share. */
 export function overlap(a: Box, b: Box): boolean {
-  for (const field of RANGE_FIELDS) if (a[field][0] > b[field][1] || b[field][0] > a[field][1]) return false
-  for (const field of ADDRESS_FIELDS) {
-    const shared = a[field].care & b[field].care
-    if ((a[field].value & shared) !== (b[field].value & shared)) return false
-  }
-  return true
+  return (
+    addressesMeet(a.source, b.source) &&
+    addressesMeet(a.destination, b.destination) &&
+    meet(a.protocol, b.protocol) &&
+    meet(a.destinationPort, b.destinationPort) &&
+    meet(a.sourcePort, b.sourcePort) &&
+    meet(a.icmpType, b.icmpType) &&
+    meet(a.established, b.established) &&
+    meet(a.fragment, b.fragment)
+  )
 }
 
 /** Whether every packet of `inner` is in `outer`; asked of boxes that overlap. */
-function contains(outer: Box, inner: Box): boolean {
-  for (const field of RANGE_FIELDS) if (inner[field][0] < outer[field][0] || inner[field][1] > outer[field][1]) return false
-  for (const field of ADDRESS_FIELDS) if ((outer[field].care & ~inner[field].care) !== 0n) return false
-  return true
-}
-
-export function intersectAddresses(a: AddressMatch, b: AddressMatch): AddressMatch | null {
-  const shared = a.care & b.care
-  if ((a.value & shared) !== (b.value & shared)) return null
-  return { value: a.value | b.value, care: a.care | b.care }
+export function contains(outer: Box, inner: Box): boolean {
+  return (
+    coversAddresses(outer.source, inner.source) &&
+    coversAddresses(outer.destination, inner.destination) &&
+    within(inner.protocol, outer.protocol) &&
+    within(inner.destinationPort, outer.destinationPort) &&
+    within(inner.sourcePort, outer.sourcePort) &&
+    within(inner.icmpType, outer.icmpType) &&
+    within(inner.established, outer.established) &&
+    within(inner.fragment, outer.fragment)
+  )
 }
 
 /** The packets of `a` that are not in `b`, as disjoint boxes. */
@@ -98,14 +116,16 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
   }
   let rest = a
   for (const field of ADDRESS_FIELDS) {
-    let held: AddressMatch = rest[field]
-    // Bits that `b` asks about and `a` leaves free: flip each in turn, then fix it as `b` has it.
-    for (let free = b[field].care & ~held.care; free !== 0n; ) {
-      const bit: bigint = free & -free
-      free &= ~bit
-      yield { ...rest, [field]: { value: (held.value & ~bit) | (~b[field].value & bit), care: held.care | bit } }
-      held = { value: (held.value & ~bit) | (b[field].value & bit), care: held.care | bit }
-      rest = { ...rest, [field]: held }
+    const cut = b[field]
+    for (let word = 0; word < cut.care.length; word++) {
+      // Bits that `b` asks about and `a` leaves free: flip each in turn, then fix it as `b` has it.
+      for (let free = (cut.care[word] ?? 0) & ~(rest[field].care[word] ?? 0); free !== 0; ) {
+        const bit = free & -free
+        free &= ~bit
+        const wanted = (cut.value[word] ?? 0) & bit
+        yield { ...rest, [field]: withBit(rest[field], word, cut.care.length, bit, ~wanted & bit) }
+        rest = { ...rest, [field]: withBit(rest[field], word, cut.care.length, bit, wanted) }
+      }
     }
   }
   for (const field of RANGE_FIELDS) {
@@ -117,29 +137,36 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
   }
 }
 
+function withBit(set: AddressMatch, word: number, words: number, bit: number, value: number): AddressMatch {
+  const held = set.care.length === 0 ? { value: Array<number>(words).fill(0), care: Array<number>(words).fill(0) } : { value: [...set.value], care: [...set.care] }
+  held.value[word] = (((held.value[word] ?? 0) & ~bit) | value) >>> 0
+  held.care[word] = ((held.care[word] ?? 0) | bit) >>> 0
+  return held
+}
+
 /**
  * A packet set within `box` that none of `minus` covers; null where they cover all of it; 'undecided' where the search
  * would take more than `budget` steps. Depth first: the first gap found ends it.
  */
 export function remainder(box: Box, minus: readonly Box[], budget = 200_000): Box | null | 'undecided' {
-  let steps = 0
   const relevant: Box[] = []
   for (const other of minus) {
     if (!overlap(box, other)) continue
     if (contains(other, box)) return null
     relevant.push(other)
   }
-  const search = (rest: Box, at: number): Box | null | 'undecided' => {
-    if (++steps > budget) return 'undecided'
-    let next = at
-    let other = relevant[next]
-    while (other && !overlap(rest, other)) other = relevant[++next]
-    if (!other) return rest
-    for (const piece of subtract(rest, other)) {
-      const found = search(piece, next + 1)
-      if (found !== null) return found
-    }
-    return null
+  return relevant.length > 2_000 ? 'undecided' : search(box, relevant, 0, { steps: budget })
+}
+
+function search(rest: Box, minus: readonly Box[], at: number, left: { steps: number }): Box | null | 'undecided' {
+  if (--left.steps < 0) return 'undecided'
+  let next = at
+  let other = minus[next]
+  while (other && !overlap(rest, other)) other = minus[++next]
+  if (!other) return rest
+  for (const piece of subtract(rest, other)) {
+    const found = search(piece, minus, next + 1, left)
+    if (found !== null) return found
   }
-  return relevant.length > 2_000 ? 'undecided' : search(box, 0)
+  return null
 }

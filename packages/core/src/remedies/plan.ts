@@ -29,14 +29,14 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
   const kind = edit.block === null ? undefined : scope.openers[0]?.block
   const remove = [...new Set(edit.remove)]
   const add = [...new Set(edit.add)].filter((text) => !remove.includes(text))
-  const standing = new Set(scope.statements.map(statementText))
   const undo: string[] = []
-  const displaced = new Set(scope.statements.filter((statement) => remove.includes(statementText(statement))))
+  const displaced = new Set(remove.length === 0 ? [] : scope.statements.filter((statement) => remove.includes(statementText(statement))))
   for (const text of [...add].reverse()) {
-    const replaced = scope.startingWith(firstWordOf(text)).filter((statement) => displaces(text, statement, kind, dialect))
+    const alike = scope.startingWith(firstWordOf(text))
+    const replaced = alike.filter((statement) => displaces(text, statement, kind, dialect))
     for (const statement of replaced) displaced.add(statement)
     // Where the line took nothing's place, its absence comes back: "default" leaves neither form behind.
-    if (replaced.length === 0 && !standing.has(text)) undo.push(`default ${keyWords(positive(text), kind, dialect)}`)
+    if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text)) undo.push(`default ${keyWords(positive(text), kind, dialect)}`)
   }
   for (const statement of displaced) undo.push(...retyped(statement))
   return { block: edit.block, commands: [...remove.map(opposite), ...add], undo }

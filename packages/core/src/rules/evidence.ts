@@ -8,15 +8,28 @@ export interface Place {
   readonly absent: boolean
 }
 
+/** What a finding says besides: what is missing and extra, and why it is unknown. */
+export interface Reasons {
+  readonly missing?: readonly string[] | undefined
+  readonly extra?: readonly string[] | undefined
+  readonly why?: string | undefined
+}
+
+const NO_REASONS: Reasons = Object.freeze({})
+
 /** Whether something holds, and what that rests on. `unknown` where a record that is not whole cannot tell. */
-export interface Finding {
-  readonly truth: boolean | 'unknown'
-  /** Asked for only where the finding decides: most findings are passed over. */
-  readonly places: () => readonly Place[]
-  readonly missing?: readonly string[]
-  readonly extra?: readonly string[]
-  /** Why it is unknown. */
-  readonly why?: string
+export class Finding {
+  constructor(
+    readonly truth: boolean | 'unknown',
+    /** Asked for only where the finding decides: most findings are passed over. */
+    readonly places: () => readonly Place[],
+    readonly reasons: Reasons = NO_REASONS,
+  ) {}
+}
+
+/** What is missing, or extra, by several findings together. */
+export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): readonly string[] | undefined {
+  return findings.some(({ reasons }) => reasons[side] !== undefined) ? findings.flatMap(({ reasons }) => reasons[side] ?? []) : undefined
 }
 
 export function placeOf(record: string, node: ConfigNode): Place {
@@ -31,12 +44,10 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
 
 /** Places without repetition; those with lines before those without, in the order of lines. */
 export function tidy(places: readonly Place[], limit: number): Place[] {
-  const seen = new Set<string>()
-  return places
-    .filter((place) => {
-      const key = `${place.record} ${place.from} ${place.to} ${place.absent}`
-      return seen.has(key) ? false : seen.add(key)
-    })
-    .sort((a, b) => Number(a.absent) - Number(b.absent) || a.from - b.from)
-    .slice(0, limit)
+  const inOrder = [...places].sort((a, b) => Number(a.absent) - Number(b.absent) || a.from - b.from || a.to - b.to || (a.record < b.record ? -1 : Number(a.record > b.record)))
+  return inOrder.filter((place, i) => i === 0 || !samePlace(place, inOrder[i - 1])).slice(0, limit)
+}
+
+function samePlace(a: Place, b: Place | undefined): boolean {
+  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record
 }

@@ -1,6 +1,7 @@
 import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
-import { addressBits, parsePrefix } from '../model/index.ts'
+import { Recent } from '../config/index.ts'
+import { addressWords, coversAddresses, addressesMeet, parsePrefix } from '../model/index.ts'
 import type { Bindings } from './pattern.ts'
 
 /** A compiled CEL expression over the values of the benchmark and what patterns have bound. */
@@ -10,14 +11,19 @@ export interface Expression {
   evaluate(names: Bindings): unknown
 }
 
-const patterns = new Map<string, RE2JS>()
+/** A compiled RE2 pattern that remembers what it said of recent texts: the linear-time engine is thorough, not quick. */
+export interface UserPattern {
+  test(text: string): boolean
+}
+
+const patterns = new Map<string, UserPattern>()
 
 /** Compiles an RE2 pattern once. @throws Error that names the pattern */
-export function userPattern(source: string): RE2JS {
+export function userPattern(source: string): UserPattern {
   let compiled = patterns.get(source)
   if (!compiled) {
     try {
-      compiled = RE2JS.compile(source)
+      compiled = remembering(RE2JS.compile(source))
     } catch (error) {
       throw new Error(`Pattern ${JSON.stringify(source)} is not RE2 syntax: ${error instanceof Error ? error.message : String(error)}`)
     }
@@ -27,16 +33,28 @@ export function userPattern(source: string): RE2JS {
   return compiled
 }
 
+function remembering(pattern: RE2JS): UserPattern {
+  const recent = new Recent<boolean>(2_000)
+  return {
+    test: (text) => {
+      if (text.length > 240) return pattern.test(text)
+      let answer = recent.get(text)
+      if (answer === undefined) recent.set(text, (answer = pattern.test(text)))
+      return answer
+    },
+  }
+}
+
 /** The same address written differently (`2001:DB8::1`, `2001:db8:0::1`) is the same; names compare without case. */
 export function sameHost(a: string, b: string): boolean {
   return canonicalHost(a) === canonicalHost(b)
 }
 
 export function canonicalHost(text: string): string {
-  const v4 = addressBits(text, 'ipv4')
-  if (v4 !== null) return `4:${v4}`
-  const v6 = addressBits(text, 'ipv6')
-  return v6 === null ? text.toLowerCase().replace(/\.$/, '') : `6:${v6}`
+  const v4 = addressWords(text, 'ipv4')
+  if (v4 !== null) return `4:${v4.join()}`
+  const v6 = addressWords(text, 'ipv6')
+  return v6 === null ? text.toLowerCase().replace(/\.$/, '') : `6:${v6.join()}`
 }
 
 const environment = new Environment({
@@ -58,7 +76,7 @@ const environment = new Environment({
   .registerFunction('inside(string, string): bool', (address: string, prefix: string) => {
     const outer = parsePrefix(prefix)
     const inner = parsePrefix(address)
-    return !!outer && !!inner && outer.family === inner.family && (inner.care & outer.care) === outer.care && (inner.value & outer.care) === outer.value
+    return !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
   })
 
 /** @throws Error that names the expression and what is wrong with it */
@@ -79,11 +97,20 @@ export interface Template {
   render(names: Bindings, show?: (value: string) => string): string
 }
 
+/** An expression that is one name needs no evaluation, unless the name is not bound: then the error is the language's own. */
+function nameAlone(name: string): Expression {
+  const expression = compileExpression(name)
+  return { source: name, evaluate: (names) => names[name] ?? expression.evaluate(names) }
+}
+
+function shown(value: unknown): string {
+  return Array.isArray(value) ? value.map(String).join(', ') : String(value)
+}
+
 /** @throws Error as `compileExpression` */
 export function compileTemplate(source: string): Template {
   const parts = source.split(/\$\{([^}]*)\}/)
-  const compiled = parts.map((part, i) => (i % 2 === 0 ? part : compileExpression(part)))
-  const shown = (value: unknown): string => (Array.isArray(value) ? value.map(String).join(', ') : String(value))
+  const compiled = parts.map((part, i) => (i % 2 === 0 ? part : /^[a-z_]\w*$/i.test(part) ? nameAlone(part) : compileExpression(part)))
   return {
     source,
     render: (names, show = (value) => value) => compiled.map((part) => (typeof part === 'string' ? part : show(shown(part.evaluate(names))))).join(''),

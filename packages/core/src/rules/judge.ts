@@ -1,8 +1,10 @@
-import { Scope, type Statement } from '../config/index.ts'
+import { Scope, secretsOf, type ConfigNode, type Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
-import { Inquiry, compileCondition, matcherFor, type Ask, type JudgedDevice } from './condition.ts'
-import { tidy, type Finding, type Place } from './evidence.ts'
+import { compileCondition, type Ask } from './condition.ts'
+import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { compileTemplate, type Template } from './expression.ts'
+import { Inquiry, namesWithin, type JudgedDevice } from './inquiry.ts'
+import { LineMatcher } from './line-matcher.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Outcome, RemedySource, RuleSource, Severity } from './schema.ts'
 
@@ -32,7 +34,8 @@ interface Branch {
 interface Subject {
   readonly name: string
   readonly inquiry: Inquiry
-  readonly places: readonly Place[]
+  /** The lines that it is made of; none where the device itself is judged. */
+  readonly nodes: readonly ConfigNode[]
 }
 
 interface Decision {
@@ -79,7 +82,7 @@ function failed(source: RuleSource, reason: string): RawJudgement {
 }
 
 function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inquiry: Inquiry) => Subject[], device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
-  const top = new Inquiry(device, device.model.scope, { ...values })
+  const top = new Inquiry(device, device.model.scope, Object.create(values) as Record<string, unknown>)
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(source, top)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -97,10 +100,14 @@ function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inq
     note,
     subjects: source.each ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note })) : [],
     places: placesFor(same.length > 0 ? same : decisions, top),
-    missing: [...new Set(same.flatMap((decision) => decision.finding.missing ?? []))],
-    extra: [...new Set(same.flatMap((decision) => decision.finding.extra ?? []))],
+    missing: distinct(same, 'missing'),
+    extra: distinct(same, 'extra'),
     remedy: outcome === 'fail' || outcome === 'unknown' ? remedyFor(same) : null,
   }
+}
+
+function distinct(decisions: readonly Decision[], side: 'missing' | 'extra'): string[] {
+  return [...new Set(decisions.flatMap(({ finding }) => finding.reasons[side] ?? []))]
 }
 
 function judgeNothing(source: RuleSource, top: Inquiry): RawJudgement {
@@ -129,7 +136,7 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
   for (const branch of branches) {
-    const finding: Finding = branch.ask ? branch.ask(inquiry) : { truth: true, places: () => [] }
+    const finding = branch.ask ? branch.ask(inquiry) : OTHERWISE
     if (finding.truth === false) refuted.push(finding)
     if (finding.truth === 'unknown') open.push({ branch, finding })
     if (finding.truth !== true) continue
@@ -143,12 +150,14 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
   throw new Error('no branch decided')
 }
 
+const OTHERWISE = new Finding(true, () => [])
+
 function undecided(branch: Branch, finding: Finding, subject: Subject): Decision {
-  return { outcome: 'unknown', branch: null, note: `Cannot be decided (branch "${branch.id}"): ${finding.why ?? 'what would decide it was not captured'}.`, finding, subject }
+  return { outcome: 'unknown', branch: null, note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'what would decide it was not captured'}.`, finding, subject }
 }
 
 function mergeRefuted(refuted: readonly Finding[]): Finding {
-  return { truth: true, places: () => refuted.flatMap((finding) => finding.places()), missing: refuted.flatMap((f) => f.missing ?? []), extra: refuted.flatMap((f) => f.extra ?? []) }
+  return new Finding(true, () => refuted.flatMap((finding) => finding.places()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') })
 }
 
 function noteFor(source: RuleSource, deciding: Decision, same: number, all: number): string {
@@ -158,53 +167,52 @@ function noteFor(source: RuleSource, deciding: Decision, same: number, all: numb
 }
 
 function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
-  const places = decisions.flatMap((decision) => {
-    const found = decision.finding.places()
+  const places: Place[] = []
+  for (const { subject, branch, finding } of decisions) {
+    // Many subjects of one outcome: the first ones that fill the list stand for all.
+    if (places.length >= MAX_PLACES) break
+    for (const node of subject.nodes) places.push(placeOf(top.device.record, node))
+    const found = finding.places()
     // A claim about lines rests on those lines; one about absence on what was searched.
-    const present = found.filter((place) => !place.absent)
-    return [...decision.subject.places, ...(decision.branch?.ask === null || present.length === 0 ? found : present)]
-  })
+    const present = branch?.ask === null ? found : found.filter((place) => !place.absent)
+    places.push(...(present.length === 0 ? found : present))
+  }
   return tidy(places.length > 0 ? places : top.whole(), MAX_PLACES)
 }
 
 /** Values that a line marks as secret must not reach a note. */
-function maskedIn(inquiry: Inquiry): (value: string) => string {
-  const { dialect } = inquiry.device.model
-  return (value) => {
-    if (value === '' || value.length > 200) return value
-    const isSecret = inquiry.scope.statements.some((statement) => {
-      if (!statement.text.includes(value)) return false
-      return dialect.secretsIn(statement.text, inquiry.scope.openers[0]?.text ?? null).some(([from, to]) => statement.text.slice(from, to) === value)
-    })
-    return isSecret ? '‹secret›' : value
-  }
+function maskedIn({ device, scope }: Inquiry): (value: string) => string {
+  return (value) => (secretsOf(scope, device.model.dialect).has(value) ? '‹secret›' : value)
 }
 
 function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
   const { each } = source
-  if (!each) return (inquiry) => [{ name: '', inquiry, places: [] }]
+  if (!each) return (inquiry) => [{ name: '', inquiry, nodes: [] }]
   if ('block' in each) {
-    const match = matcherFor([each.block].flat(), undefined)
+    const lines = new LineMatcher([each.block].flat())
     const where = each.where === undefined ? null : compileCondition(each.where)
-    return (inquiry) =>
-      match(inquiry).flatMap(({ statement, names }): Subject[] => {
-        if (!statement.scope) return []
-        const own = new Inquiry(inquiry.device, statement.scope, { ...inquiry.names, ...names, block: statement.text })
-        if (where && where(own).truth === false) return []
-        return [{ name: statement.text, inquiry: own, places: statement.nodes.map((node) => ({ record: inquiry.device.record, from: node.line, to: node.lastLine, absent: false })) }]
-      })
+    return (inquiry) => {
+      const subjects: Subject[] = []
+      for (const { statement, names } of lines.all(inquiry)) {
+        if (!statement.scope) continue
+        const own = new Inquiry(inquiry.device, statement.scope, Object.assign(namesWithin(inquiry.names), names, { block: statement.text }))
+        if (where && where(own).truth === false) continue
+        subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
+      }
+      return subjects
+    }
   }
-  const match = matcherFor([each.lines].flat(), undefined)
+  const lines = new LineMatcher([each.lines].flat())
   return (inquiry) => {
     const groups = new Map<string, Statement[]>()
-    for (const { statement, names } of match(inquiry)) {
+    for (const { statement, names } of lines.all(inquiry)) {
       const key = String(names[each.by])
       groups.set(key, [...(groups.get(key) ?? []), statement])
     }
     return [...groups].map(([key, statements]) => {
       const nodes = statements.flatMap((statement) => statement.nodes)
       const scope = new Scope(statements, nodes)
-      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, { ...inquiry.names, [each.by]: key }), places: nodes.map((node) => ({ record: inquiry.device.record, from: node.line, to: node.lastLine, absent: false })) }
+      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, Object.assign(namesWithin(inquiry.names), { [each.by]: key })), nodes }
     })
   }
 }
@@ -218,7 +226,7 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     return ({ subject }) => ({ kind: 'words', words: words.render(subject.inquiry.names, maskedIn(subject.inquiry)) })
   }
   const edits = source.edits.map((edit) => ({
-    remove: edit.remove.length === 0 ? null : matcherFor(edit.remove, edit.removeWhere),
+    remove: edit.remove.length === 0 ? null : new LineMatcher(edit.remove, edit.removeWhere),
     add: edit.add.map(compileTemplate),
     each: edit.each,
     device: edit.device,
@@ -228,10 +236,10 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.inquiry
       // A copy: what one edit's condition binds is no matter of the next.
-      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, { ...own.names })
+      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, namesWithin(own.names))
       if (edit.when && edit.when(inquiry).truth !== true) return []
-      const remove = edit.remove?.(inquiry).map(({ statement }) => statementText(statement)) ?? []
-      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => ({ ...inquiry.names, item }))
+      const remove = edit.remove?.all(inquiry).map(({ statement }) => statementText(statement)) ?? []
+      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => Object.assign(namesWithin(inquiry.names), { item }))
       const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
       const opener = inquiry.scope.openers[0]
       const block = opener && inquiry.scope !== inquiry.device.model.scope ? (subject.name === '' ? opener.text : subject.name) : null

@@ -1,4 +1,4 @@
-import { addressBits } from '../model/index.ts'
+import { isAddress } from '../model/index.ts'
 
 /**
  * Patterns over the words of a command, for people to read and write:
@@ -17,6 +17,8 @@ export interface Pattern {
   readonly first: string
   /** Names that a match binds. */
   readonly names: readonly string[]
+  /** The whole pattern in lower case, where it consists of plain words: then no words need be looked at. */
+  readonly literal: string | null
 }
 
 type Token =
@@ -44,7 +46,8 @@ export function compilePattern(source: string): Pattern {
   if (head?.kind !== 'word' || head.anyOf.length !== 1) throw new Error(`Pattern "${source}": it must begin with a plain word`)
   if (tokens.filter((token) => token.kind === 'gap').length > MAX_GAPS) throw new Error(`Pattern "${source}": more than ${MAX_GAPS} "..."`)
   if (tokens.slice(0, -1).some((token) => token.kind === 'rest')) throw new Error(`Pattern "${source}": "<name...>" can only stand at the end`)
-  return { source, negated, tokens, first: head.anyOf[0] ?? '', names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
+  const literal = tokens.every((token) => token.kind === 'word' && token.anyOf.length === 1) ? words.join(' ').toLowerCase() : null
+  return { source, negated, tokens, literal, first: head.anyOf[0] ?? '', names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
 }
 
 function tokenOf(word: string, source: string): Token {
@@ -62,38 +65,47 @@ function tokenOf(word: string, source: string): Token {
   return { kind: 'word', anyOf: [word.toLowerCase()] }
 }
 
-/** What a match binds, or null where the words do not match: those of a normalised command, without `no`. */
-export function matchPattern(pattern: Pattern, words: readonly string[]): Bindings | null {
-  const first = words[0] ?? ''
-  if (first !== pattern.first && first.toLowerCase() !== pattern.first) return null
-  if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, words, 0, null) ? NONE : null
+/** The words of a normalised command, without `no`, as they stand and in lower case. */
+export interface Worded {
+  readonly first: string
+  readonly lowerText: string
+  readonly words: readonly string[]
+  readonly lowerWords: readonly string[]
+}
+
+/** What a match binds, or null where the command does not match. */
+export function matchPattern(pattern: Pattern, command: Worded): Bindings | null {
+  if (command.first !== pattern.first) return null
+  if (pattern.literal !== null) return command.lowerText === pattern.literal ? NONE : null
+  if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, command, 0, null) ? NONE : null
   const bound: Record<string, unknown> = {}
-  return matchFrom(pattern.tokens, 0, words, 0, bound) ? bound : null
+  return matchFrom(pattern.tokens, 0, command, 0, bound) ? bound : null
 }
 
 const NONE: Bindings = Object.freeze({})
 
-function matchFrom(tokens: readonly Token[], t: number, words: readonly string[], w: number, bound: Record<string, unknown> | null): boolean {
+function matchFrom(tokens: readonly Token[], t: number, command: Worded, w: number, bound: Record<string, unknown> | null): boolean {
+  const { words, lowerWords } = command
   for (; t < tokens.length; t++, w++) {
     const token = tokens[t]
     if (!token) return false
     if (token.kind === 'gap') {
       if (t === tokens.length - 1) return true
-      for (let skip = w; skip <= words.length; skip++) if (matchFrom(tokens, t + 1, words, skip, bound)) return true
+      for (let skip = w; skip <= words.length; skip++) if (matchFrom(tokens, t + 1, command, skip, bound)) return true
       return false
     }
     const word = words[w]
     if (word === undefined) return false
     switch (token.kind) {
       case 'word':
-        if (!token.anyOf.includes(word) && !token.anyOf.includes(word.toLowerCase())) return false
+        if (!token.anyOf.includes(lowerWords[w] ?? '')) return false
         break
       case 'bind':
         if (token.type === 'int') {
           if (!/^\d{1,18}$/.test(word)) return false
           if (bound) bound[token.name] = BigInt(word)
         } else {
-          if (token.type === 'address' && addressBits(word, 'ipv4') === null && addressBits(word, 'ipv6') === null) return false
+          if (token.type === 'address' && !isAddress(word)) return false
           if (bound) bound[token.name] = word
         }
         break

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { DeviceModel, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
+import { Command, DeviceModel, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const BENCHMARK = `
@@ -36,7 +36,7 @@ describe('patterns', () => {
     ['a ... b ... c', 'a b b c', {}],
     ['a ... b ... c', 'a c b', null],
   ]
-  for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), text.split(' '))).to.deep.equal(bound))
+  for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null))).to.deep.equal(bound))
 
   for (const wrong of ['<a> b', 'a <b...> c', 'a <list>', 'a <b:colour>', 'a ... ... ... ...', '{a|b} c']) {
     it(`refuses "${wrong}" and says why`, () => expect(() => compilePattern(wrong)).to.throw(`"${wrong}"`))

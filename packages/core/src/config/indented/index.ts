@@ -1,21 +1,18 @@
 /** The indented dialect: one command a line, blocks by indentation or by their known openers. */
 import type { Dialect } from '../dialect.ts'
-import { blockKey, canonical, keyOf, rangeOf } from './commands.ts'
+import { rangeOf } from './commands.ts'
+import { knowledge } from './lines.ts'
 import { readIndented } from './reader.ts'
 import { secretsIn } from './secrets.ts'
-import { GLOBAL, blockByKind, blockOpenedBy } from './vocabulary.ts'
+import { GLOBAL } from './vocabulary.ts'
 
 export const indented: Dialect = {
   id: 'indented',
   title: 'Indented, one command a line',
   recognise,
   read: readIndented,
-  keyOf,
-  blockOpenedBy: (text) => blockOpenedBy(text)?.kind,
-  blockKey,
-  isOrdered: (block) => block !== undefined && blockByKind.get(block)?.ordered === true,
+  ...knowledge,
   rangeOf,
-  canonical,
   secretsIn,
 }
 

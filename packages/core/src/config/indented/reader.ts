@@ -1,6 +1,8 @@
 import { splitLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { commandFrom } from '../command.ts'
 import { openFreeText } from './free-text.ts'
-import { GLOBAL, blockByKind, blockOpenedBy } from './vocabulary.ts'
+import { factsOf, knowledge, type LineFacts } from './lines.ts'
+import { GLOBAL, blockByKind } from './vocabulary.ts'
 
 const SPACE = 32
 const TAB = 9
@@ -13,7 +15,6 @@ const OTHER_COMMAND = /^(?:do )?(?:sh|sho|show|dir|ping|traceroute|terminal|term
 const HEADER = /^(?:Building configuration|Current configuration\s*:|Using \d+ out of \d+ bytes|Startup configuration\s*:|Load for |Time source is |Last configuration change|Command: show|Enter configuration commands)/i
 const STATED_SIZE = /^Current configuration\s*:\s*(\d+)\s*bytes/i
 const PAGING = /-{1,3}\s?\(?more\)?[^-]*-{1,3}|<-+ ?more ?-+>/i
-const CLOSER = /^(?:exit|quit|exit-[a-z-]+|end|end-[a-z-]+)$/i
 
 /** Deeper nesting than any device prints; hostile input goes no deeper than this. */
 const MAX_DEPTH = 32
@@ -87,40 +88,28 @@ class IndentedReader {
       else if (code === TAB) indent = (indent >> 3) * 8 + 8
       else if (code !== 0xfeff && code !== 0xa0) break
     }
-    const command = raw.slice(from).trimEnd()
-    const first = command.charCodeAt(0)
-    if (command === '') {
+    let to = raw.length
+    while (to > from && isSpace(raw.charCodeAt(to - 1))) to--
+    if (from === to) {
       this.#aside('separator', '', at)
       return at
     }
-    if (first === BANG) {
-      this.#aside(command === '!' ? 'separator' : 'comment', command, at)
-      if (command === '!') this.#flat = []
+    if (raw.charCodeAt(from) === BANG) {
+      if (to - from === 1) this.#flat = []
+      this.#aside(to - from === 1 ? 'separator' : 'comment', raw.slice(from, to), at)
       return at
     }
-    if (first < 48 || !this.#looksLikeCommand(command)) {
-      if (this.#readFrame(command, at)) return at
-    }
+    const facts = factsOf(raw.slice(from, to))
+    if (!facts.plain && this.#readFrame(facts.text, at)) return at
     if (this.#elsewhere) {
-      this.#aside('frame', command, at)
+      this.#aside('frame', facts.text, at)
       return at
     }
-    // `end`, `exit`, `quit`: only these letters can begin one.
-    if ((first === 101 || first === 113 || first === 69 || first === 81) && CLOSER.test(command)) {
-      this.#readCloser(command.toLowerCase(), indent, at)
+    if (facts.closes) {
+      this.#readCloser(facts.text.toLowerCase(), indent, at)
       return at
     }
-    return this.#readCommand(command, indent, at)
-  }
-
-  /** Cheap test that spares most lines the patterns for prompts and headers. */
-  #looksLikeCommand(command: string): boolean {
-    const space = command.indexOf(' ')
-    const word = space < 0 ? command : command.slice(0, space)
-    if (word.includes('#') || word.includes('>')) return false
-    const code = command.charCodeAt(0)
-    if (code >= 65 && code <= 90) return false
-    return !(code === 115 && (word === 'show' || word === 'sh' || word === 'sho'))
+    return this.#readCommand(facts, indent, at)
   }
 
   /** Prompts, echoes, headers, error lines. Returns whether the line was one. */
@@ -164,29 +153,28 @@ class IndentedReader {
     while ((this.#open.at(-1)?.indent ?? -1) >= indent) this.#open.pop()
   }
 
-  #readCommand(text: string, indent: number, at: number): number {
+  #readCommand(facts: LineFacts, indent: number, at: number): number {
+    const { text, opened } = facts
     const parent = this.#parentOf(text, indent)
-    const opened = blockOpenedBy(text)
-    const node = this.#add('command', text, at, parent, opened?.kind)
+    const free = facts.mayOpenFreeText ? openFreeText(text, parent?.text ?? null, this.#lines, at) : null
+    const within = facts.within(parent?.block)
+    const node: ConfigNode = {
+      kind: 'command', text, line: at + 1, lastLine: (free?.last ?? at) + 1, parent, children: [], block: opened?.kind,
+      command: free ? commandFrom(text, parent?.block, opened?.kind, true, knowledge) : within.command,
+      body: free?.body,
+    }
+    ;(parent?.children ?? this.#top).push(node)
     this.#last = node
-    const last = this.#readFreeText(node, text, at)
-    if (last === null) {
+    if (free) {
+      if (!free.closed) this.#faults.push({ line: at + 1, reason: `the ${free.what} opened here is not closed: everything after it is read as its text` })
+    } else {
       if (this.#open.length < MAX_DEPTH) this.#open.push({ node, indent })
       if (opened && this.#flat.length < MAX_DEPTH) this.#flat.push({ node, indent })
     }
-    if (!this.#understands(text, parent)) this.#unread.push(at + 1)
+    const understood = parent === null || parent.block !== undefined ? within.understood : parent.parent !== null && parent.parent.block !== undefined
+    if (!understood) this.#unread.push(at + 1)
     if (parent === null && text.startsWith('hostname ')) this.#hostname = text.slice(9).trim().replace(/^"(.*)"$/, '$1') || null
-    return last ?? at
-  }
-
-  /** Consumes free text opened by `node`; returns the index of its last line, or null if the line opens none. */
-  #readFreeText(node: ConfigNode, text: string, at: number): number | null {
-    const free = openFreeText(text, node.parent?.text ?? null, this.#lines, at)
-    if (!free) return null
-    node.lastLine = free.last + 1
-    node.body = free.body
-    if (!free.closed) this.#faults.push({ line: at + 1, reason: `the ${free.what} opened here is not closed: everything after it is read as its text` })
-    return free.last
+    return free?.last ?? at
   }
 
   #parentOf(text: string, indent: number): ConfigNode | null {
@@ -218,33 +206,16 @@ class IndentedReader {
   /** Openers found to have children at their own indentation. */
   readonly #flatChildren = new Set<ConfigNode>()
 
-  #understands(text: string, parent: ConfigNode | null): boolean {
-    const code = text.charCodeAt(0)
-    let bare = text
-    if (code === 110 || code === 78 || code === 100 || code === 68) bare = text.replace(/^(?:no|default) +/i, '')
-    if (parent === null) return GLOBAL.has(bare)
-    if (parent.block === undefined) return parent.parent !== null && parent.parent.block !== undefined
-    const kind = blockByKind.get(parent.block)
-    if (!kind) return false
-    if (kind.ordered && code >= 48 && code <= 57) bare = bare.replace(/^\d+ +/, '')
-    return kind.children.has(bare)
-  }
-
   #closeAll(): void {
     this.#open = []
     this.#flat = []
     this.#last = null
   }
 
-  #add(kind: NodeKind, text: string, at: number, parent: ConfigNode | null, block?: string): ConfigNode {
-    const node: ConfigNode = { kind, text, line: at + 1, lastLine: at + 1, parent, children: [], block }
-    ;(parent?.children ?? this.#top).push(node)
-    return node
-  }
-
   /** Adds what is no command beneath the last command, so that nodes stay in the order of their lines. */
   #aside(kind: NodeKind, text: string, at: number): void {
-    this.#add(kind, text, at, this.#last)
+    const parent = this.#last
+    ;(parent?.children ?? this.#top).push({ kind, text, line: at + 1, lastLine: at + 1, parent, children: [], block: undefined, command: null, body: undefined })
   }
 
   /** What the terminal showed after the paging prompt was wiped by backspaces or a carriage return. */
@@ -258,6 +229,11 @@ class IndentedReader {
     }
     return shown.join('')
   }
+}
+
+/** Space, tab, line ends, no-break space: what `trim` takes away at the end of a line. */
+function isSpace(code: number): boolean {
+  return code === SPACE || (code >= 9 && code <= 13) || code === 0xa0 || code === 0xfeff || (code > 0x1000 && /\s/.test(String.fromCharCode(code)))
 }
 
 /** Commands of the top level that share a first word with children of some block. */

@@ -48,7 +48,7 @@ export const GLOBAL = new HeadIndex(`
   zone-pair, bba-group, agentx, bgp, fpm, integrated-vtysh-config, debug, prefix-list, standby-mode, vni, segment-routing, nhrp
 `)
 
-interface BlockKind {
+export interface BlockKind {
   readonly kind: string
   /** First words that an opener can have; they keep the patterns from being tried on every line. */
   readonly first: string

@@ -1,0 +1,69 @@
+import type { Dialect } from './dialect.ts'
+
+/** One command as its dialect understands it, whatever stands around it. */
+export class Command {
+  #words: readonly string[] | null = null
+  #lowerWords: readonly string[] | null = null
+  /** The first word in lower case: what patterns look candidates up by. */
+  readonly first: string
+  readonly lowerText: string
+
+  constructor(
+    /** Normalised: single spaces, canonical spelling, without `no`. */
+    readonly text: string,
+    /** Whether it stands as `no …`. */
+    readonly negated: boolean,
+    /** `default X`: X in either form is taken away and nothing is put in its place. */
+    readonly reset: boolean,
+    /** What it replaces; null where even equal lines all stay. */
+    readonly key: string | null,
+    /** The identity of the block it opens; null where it opens none. */
+    readonly blockKey: string | null,
+  ) {
+    this.lowerText = text.toLowerCase()
+    const space = text.indexOf(' ')
+    this.first = space < 0 ? this.lowerText : this.lowerText.slice(0, space)
+  }
+
+  get words(): readonly string[] {
+    this.#words ??= this.text.split(' ')
+    return this.#words
+  }
+
+  get lowerWords(): readonly string[] {
+    this.#lowerWords ??= this.lowerText === this.text ? this.words : this.lowerText.split(' ')
+    return this.#lowerWords
+  }
+}
+
+/** What turning a line into a command asks of a dialect. */
+export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf'>
+
+/**
+ * Understands one line.
+ * @param block kind of the block around it; @param opens kind of the block it opens; @param free whether free text follows, whose spaces mean something
+ */
+export function commandFrom(line: string, block: string | undefined, opens: string | undefined, free: boolean, dialect: CommandKnowledge): Command {
+  let text = line
+  if (!free && (text.includes('  ') || text.includes('\t'))) text = text.replace(/\s+/g, ' ')
+  let negated = false
+  let reset = false
+  const code = text.charCodeAt(0) | 0x20
+  if (code === 110 && /^no /i.test(text)) {
+    negated = true
+    text = text.slice(3)
+  } else if (code === 100 && /^default (?!-)/i.test(text)) {
+    reset = true
+    text = text.slice(8)
+  }
+  text = dialect.canonical(text)
+  const blockKey = dialect.blockKey(text, opens ?? (negated || reset ? dialect.blockOpenedBy(text) : undefined))
+  return new Command(text, negated, reset, keyFor(text, block, blockKey, dialect), blockKey)
+}
+
+function keyFor(text: string, block: string | undefined, blockKey: string | null, dialect: CommandKnowledge): string | null {
+  if (blockKey !== null) return `block ${blockKey}`
+  if (!dialect.isOrdered(block)) return dialect.keyOf(text, block)
+  const number = /^\d+/.exec(text)?.[0]
+  return number === undefined ? null : `number ${number}`
+}

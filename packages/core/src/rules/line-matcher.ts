@@ -1,0 +1,71 @@
+import type { Statement } from '../config/index.ts'
+import { compileExpression, type Expression } from './expression.ts'
+import { namesWithin, type Inquiry } from './inquiry.ts'
+import { compilePattern, matchPattern, type Bindings, type Pattern } from './pattern.ts'
+
+export interface LineMatch {
+  readonly statement: Statement
+  readonly names: Bindings
+}
+
+/** Looks for the lines of a scope that match one of some patterns and, with what they bind, an expression. */
+export class LineMatcher {
+  readonly #patterns: readonly Pattern[]
+  /** By pattern: the names that the others bind, empty. */
+  readonly #others: readonly Bindings[]
+  readonly #expression: Expression | null
+
+  constructor(sources: readonly string[], where?: string) {
+    this.#patterns = sources.map(compilePattern)
+    this.#others = this.#patterns.map((pattern) => unbound(pattern, this.#patterns))
+    this.#expression = where === undefined ? null : compileExpression(where)
+  }
+
+  /** Whether what is found depends on the names bound so far. */
+  get asksNames(): boolean {
+    return this.#expression !== null
+  }
+
+  first(inquiry: Inquiry): LineMatch | null {
+    return this.#search(inquiry, 1)[0] ?? null
+  }
+
+  all(inquiry: Inquiry): readonly LineMatch[] {
+    return this.#search(inquiry, Infinity)
+  }
+
+  #search({ scope, names }: Inquiry, limit: number): readonly LineMatch[] {
+    let found: LineMatch[] | null = null
+    for (let i = 0; i < this.#patterns.length; i++) {
+      const pattern = this.#patterns[i]
+      if (!pattern) continue
+      for (const statement of scope.candidates(pattern.first)) {
+        if (statement.command.negated !== pattern.negated) continue
+        const bound = matchPattern(pattern, statement.command)
+        if (!bound || found?.some((match) => match.statement === statement)) continue
+        const others = this.#others[i] ?? NO_NAMES
+        if (this.#expression && this.#expression.evaluate(Object.assign(namesWithin(names), others, bound)) !== true) continue
+        const match = { statement, names: this.#patterns.length > 1 ? { ...others, ...bound } : bound }
+        if (limit === 1) return [match]
+        if (found) found.push(match)
+        else found = [match]
+      }
+    }
+    return found ?? NO_MATCHES
+  }
+}
+
+const NO_NAMES: Bindings = Object.freeze({})
+const NO_MATCHES: readonly LineMatch[] = Object.freeze([])
+
+/** Names that another pattern of the same condition binds are empty rather than unknown to its expression. */
+function unbound(pattern: Pattern, all: readonly Pattern[]): Bindings {
+  const names: Record<string, unknown> = {}
+  for (const other of all) {
+    for (const token of other.tokens) {
+      if (token.kind !== 'bind' && token.kind !== 'rest') continue
+      if (!pattern.names.includes(token.name)) names[token.name] = token.kind === 'bind' && token.type === 'int' ? 0n : ''
+    }
+  }
+  return names
+}
