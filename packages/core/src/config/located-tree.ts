@@ -1,7 +1,7 @@
 import type { Command } from './command.ts'
 
 /**
- * The located tree: what a reader makes of a text. Nothing is lost (joining `lines` gives the text back) and every
+ * The located tree: what a reader makes of a text. Nothing is lost (`lines` is the text as it stands) and every
  * node knows where it stands, so that whatever is decided later can show its lines.
  */
 export type NodeKind =
@@ -23,13 +23,26 @@ export interface ConfigNode {
   /** Last line of the node itself (free text may span many); its children come after it. */
   readonly lastLine: number
   readonly parent: ConfigNode | null
-  readonly children: ConfigNode[]
+  readonly children: readonly ConfigNode[]
   /** What kind of block this line opens, where the dialect knows it. */
   readonly block: string | undefined
   /** The line as its dialect understands it; null of what is no command. */
   readonly command: Command | null
   /** Content of free text (banner, certificate): a leaf, never read as commands. */
   readonly body: string | undefined
+}
+
+/** What most nodes have beneath them; a reader gives a node a list of its own with its first child. */
+export const NO_NODES: readonly ConfigNode[] = Object.freeze([])
+
+/** A node while its reader still adds to it. */
+export interface GrowingNode extends ConfigNode {
+  children: readonly ConfigNode[]
+}
+
+export function addChild(parent: GrowingNode, child: ConfigNode): void {
+  if (parent.children === NO_NODES) parent.children = [child]
+  else (parent.children as ConfigNode[]).push(child)
 }
 
 /** Why a record is not whole. While there is one, what is absent from the record is not known to be absent. */
@@ -40,8 +53,7 @@ export interface Fault {
 
 export interface LocatedTree {
   readonly dialect: string
-  /** Physical lines, each with its own ending. */
-  readonly lines: readonly string[]
+  readonly lines: PhysicalLines
   readonly nodes: readonly ConfigNode[]
   readonly faults: readonly Fault[]
   /** Lines that the reader did not understand, counted from 1. */
@@ -50,17 +62,38 @@ export interface LocatedTree {
   readonly hostname: string | null
 }
 
-/** Splits a text into physical lines that keep their endings: `splitLines(t).join('') === t`. */
-export function splitLines(text: string): string[] {
-  const lines: string[] = []
-  let from = 0
-  while (from < text.length) {
-    const at = text.indexOf('\n', from)
-    const to = at < 0 ? text.length : at + 1
-    lines.push(text.slice(from, to))
-    from = to
+/** A text by its physical lines, counted from 0, each with its own ending: together they are the text. */
+export class PhysicalLines {
+  /** Where each line begins in the text. */
+  readonly starts: readonly number[]
+
+  constructor(readonly text: string) {
+    const starts: number[] = []
+    for (let from = 0; from < text.length; ) {
+      starts.push(from)
+      const at = text.indexOf('\n', from)
+      from = at < 0 ? text.length : at + 1
+    }
+    this.starts = starts
   }
-  return lines
+
+  get length(): number {
+    return this.starts.length
+  }
+
+  /** Where the line ends, its ending included. */
+  endOf(line: number): number {
+    return this.starts[line + 1] ?? this.text.length
+  }
+
+  at(line: number): string {
+    return this.range(line, line + 1)
+  }
+
+  /** Lines `from` to before `to`, as they stand. */
+  range(from: number, to: number): string {
+    return this.text.slice(this.starts[from] ?? this.text.length, this.starts[to] ?? this.text.length)
+  }
 }
 
 /** Visits every node in the order of its lines. Iterative: nesting depth is whatever the input says. */
@@ -78,7 +111,7 @@ export function* walk(nodes: readonly ConfigNode[]): Generator<ConfigNode> {
 /** Writes a tree back, node by node. For every text, `writeTree(read(text)) === text`. */
 export function writeTree(tree: LocatedTree): string {
   const out: string[] = []
-  for (const node of walk(tree.nodes)) out.push(...tree.lines.slice(node.line - 1, node.lastLine))
+  for (const node of walk(tree.nodes)) out.push(tree.lines.range(node.line - 1, node.lastLine))
   return out.join('')
 }
 

@@ -80,7 +80,7 @@ export class MaskedLines {
   }
 
   #masked(line: number): string {
-    const raw = withoutEnding(this.tree.lines[line - 1] ?? '')
+    const raw = withoutEnding(this.tree.lines.at(line - 1))
     this.#owners ??= ownersOf(this.tree)
     const owner = this.#owners[line - 1]
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
@@ -98,7 +98,7 @@ export class MaskedLines {
   }
 
   all(): string[] {
-    return this.tree.lines.map((_, i) => this.at(i + 1))
+    return Array.from({ length: this.tree.lines.length }, (_, i) => this.at(i + 1))
   }
 }
 

@@ -1,3 +1,5 @@
+import type { PhysicalLines } from '../located-tree.ts'
+
 /**
  * Free text of the indented dialect: banners with any delimiter, certificates, key material, macros.
  * It is a leaf of the tree; nothing in it is a command. From memory and common practice.
@@ -24,7 +26,7 @@ const FREE = /^(?:banner|aaa authentication (?:banner|fail)|menu|refuse|vacant|m
  * Tells whether a command opens free text and how far it reaches.
  * @param lines physical lines with their endings; @param at index of the command's line
  */
-export function openFreeText(text: string, parent: string | null, lines: readonly string[], at: number): FreeText | null {
+export function openFreeText(text: string, parent: string | null, lines: PhysicalLines, at: number): FreeText | null {
   switch (text.charCodeAt(0) | 0x20) {
     case 0x62: // b
     case 0x61: // a
@@ -50,7 +52,7 @@ export function openFreeText(text: string, parent: string | null, lines: readonl
   }
 }
 
-function readBanner(text: string, rest: string | undefined, lines: readonly string[], at: number): FreeText | null {
+function readBanner(text: string, rest: string | undefined, lines: PhysicalLines, at: number): FreeText | null {
   if (rest === undefined) {
     // A relative of the dialect opens the text without a delimiter and closes it with a line of its own.
     return /^banner (?:login|motd|exec)$/i.test(text) ? until(lines, at, 'banner', (line) => line === 'EOF') : null
@@ -61,7 +63,7 @@ function readBanner(text: string, rest: string | undefined, lines: readonly stri
   if (sameLine >= 0) return { what: 'banner', body: start.slice(0, sameLine), last: at, closed: true }
   const parts = [start]
   for (let i = at + 1; i < lines.length; i++) {
-    const line = lines[i] ?? ''
+    const line = lines.at(i)
     const found = line.indexOf(delimiter)
     if (found >= 0) {
       parts.push(line.slice(0, found))
@@ -79,10 +81,10 @@ function delimiterOf(rest: string): string {
   return !rest.includes(caret, 2) && rest.length > 2 && rest.endsWith('^') ? '^' : caret
 }
 
-function until(lines: readonly string[], at: number, what: string, closes: (line: string) => boolean): FreeText {
+function until(lines: PhysicalLines, at: number, what: string, closes: (line: string) => boolean): FreeText {
   const parts: string[] = []
   for (let i = at + 1; i < lines.length; i++) {
-    const line = (lines[i] ?? '').trim()
+    const line = lines.at(i).trim()
     if (closes(line)) return { what, body: parts.join('\n'), last: i, closed: true }
     parts.push(line)
   }

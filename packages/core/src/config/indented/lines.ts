@@ -33,7 +33,9 @@ export class LineFacts {
 
   constructor(readonly text: string) {
     this.plain = looksLikeCommand(text)
-    this.closes = CLOSER.test(text)
+    // Only these letters begin a closer, or free text.
+    const letter = text.charCodeAt(0) | 0x20
+    this.closes = (letter === 0x65 || letter === 0x71) && CLOSER.test(text)
     this.opened = blockOpenedBy(text)
     this.mayOpenFreeText = mayOpenFreeText(text)
   }
@@ -68,8 +70,9 @@ function looksLikeCommand(text: string): boolean {
 }
 
 function isKnown(text: string, block: string | undefined): boolean {
-  const bare = text.replace(/^(?:no|default) +/i, '')
+  const letter = text.charCodeAt(0) | 0x20
+  const bare = letter === 0x6e || letter === 0x64 ? text.replace(/^(?:no|default) +/i, '') : text
   if (block === undefined) return GLOBAL.has(bare)
   const kind = blockByKind.get(block)
-  return kind?.children.has(kind.ordered ? bare.replace(/^\d+ +/, '') : bare) ?? false
+  return kind?.children.has(kind.ordered && letter < 0x3a ? bare.replace(/^\d+ +/, '') : bare) ?? false
 }

@@ -1,4 +1,4 @@
-import { splitLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { NO_NODES, PhysicalLines, addChild, type GrowingNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
 import { commandFrom } from '../command.ts'
 import { openFreeText } from './free-text.ts'
 import { factsOf, knowledge, type LineFacts } from './lines.ts'
@@ -20,7 +20,7 @@ const PAGING = /-{1,3}\s?\(?more\)?[^-]*-{1,3}|<-+ ?more ?-+>/i
 const MAX_DEPTH = 32
 
 interface Open {
-  readonly node: ConfigNode
+  readonly node: GrowingNode
   readonly indent: number
 }
 
@@ -33,19 +33,18 @@ export function readIndented(text: string): LocatedTree {
 }
 
 class IndentedReader {
-  readonly #lines: string[]
-  readonly #size: number
+  readonly #lines: PhysicalLines
   readonly #paged: boolean
   /** No command in the text is indented: children can only be told by what they say. */
   readonly #flatText: boolean
-  readonly #top: ConfigNode[] = []
+  readonly #top: GrowingNode[] = []
   readonly #faults: Fault[] = []
   readonly #unread: number[] = []
   /** Blocks open by indentation, innermost last. */
   #open: Open[] = []
   /** Blocks whose children stand at the same indentation as the opener itself, innermost last. */
   #flat: Open[] = []
-  #last: ConfigNode | null = null
+  #last: GrowingNode | null = null
   #hostname: string | null = null
   #statedSize: { line: number; bytes: number } | null = null
   #ended = false
@@ -53,8 +52,7 @@ class IndentedReader {
   #elsewhere = false
 
   constructor(text: string) {
-    this.#lines = splitLines(text)
-    this.#size = text.length
+    this.#lines = new PhysicalLines(text)
     this.#paged = text.includes('\b') || (/more/i.test(text) && PAGING.test(text))
     this.#flatText = !/^[ \t]+[a-z]/im.test(text)
   }
@@ -64,7 +62,7 @@ class IndentedReader {
     for (let at = 0; at < lines.length; at++) at = this.#readLine(at)
     const stated = this.#statedSize
     // A listing that announces its size and stops before it, without its closing `end`, was cut off on the way.
-    if (stated && !this.#ended && this.#size < stated.bytes) {
+    if (stated && !this.#ended && lines.text.length < stated.bytes) {
       this.#faults.push({ line: lines.length, reason: `the listing announces ${stated.bytes} bytes on line ${stated.line} and stops short of them without "end"` })
     }
     return { dialect: 'indented', lines, nodes: this.#top, faults: this.#faults, unread: this.#unread, hostname: this.#hostname }
@@ -72,34 +70,41 @@ class IndentedReader {
 
   /** Reads the line at index `at` and returns the index of the last line consumed. */
   #readLine(at: number): number {
-    let raw = this.#lines[at] ?? ''
-    if (this.#paged && (raw.includes('\b') || PAGING.test(raw))) {
-      raw = this.#withoutPaging(raw, at)
-      if (raw.trim() === '') {
-        this.#aside('frame', (this.#lines[at] ?? '').trim(), at)
+    const { text } = this.#lines
+    const from = this.#lines.starts[at] ?? 0
+    const to = this.#lines.endOf(at)
+    if (this.#paged) {
+      const raw = text.slice(from, to)
+      if (raw.includes('\b') || PAGING.test(raw)) {
+        const shown = this.#withoutPaging(raw, at)
+        if (shown.trim() !== '') return this.#readText(shown, 0, shown.length, at)
+        this.#aside('frame', raw.trim(), at)
         return at
       }
     }
+    return this.#readText(text, from, to, at)
+  }
+
+  /** Reads the line at index `at`, which stands in `text` from `from` to before `to`. */
+  #readText(text: string, from: number, to: number, at: number): number {
     let indent = 0
-    let from = 0
-    for (; from < raw.length; from++) {
-      const code = raw.charCodeAt(from)
+    for (; from < to; from++) {
+      const code = text.charCodeAt(from)
       if (code === SPACE) indent++
       else if (code === TAB) indent = (indent >> 3) * 8 + 8
       else if (code !== 0xfeff && code !== 0xa0) break
     }
-    let to = raw.length
-    while (to > from && isSpace(raw.charCodeAt(to - 1))) to--
+    while (to > from && isSpace(text.charCodeAt(to - 1))) to--
     if (from === to) {
       this.#aside('separator', '', at)
       return at
     }
-    if (raw.charCodeAt(from) === BANG) {
+    if (text.charCodeAt(from) === BANG) {
       if (to - from === 1) this.#flat = []
-      this.#aside(to - from === 1 ? 'separator' : 'comment', raw.slice(from, to), at)
+      this.#aside(to - from === 1 ? 'separator' : 'comment', to - from === 1 ? '!' : text.slice(from, to), at)
       return at
     }
-    const facts = factsOf(raw.slice(from, to))
+    const facts = factsOf(text.slice(from, to))
     if (!facts.plain && this.#readFrame(facts.text, at)) return at
     if (this.#elsewhere) {
       this.#aside('frame', facts.text, at)
@@ -158,12 +163,12 @@ class IndentedReader {
     const parent = this.#parentOf(text, indent)
     const free = facts.mayOpenFreeText ? openFreeText(text, parent?.text ?? null, this.#lines, at) : null
     const within = facts.within(parent?.block)
-    const node: ConfigNode = {
-      kind: 'command', text, line: at + 1, lastLine: (free?.last ?? at) + 1, parent, children: [], block: opened?.kind,
+    const node: GrowingNode = {
+      kind: 'command', text, line: at + 1, lastLine: (free?.last ?? at) + 1, parent, children: NO_NODES, block: opened?.kind,
       command: free ? commandFrom(text, parent?.block, opened?.kind, true, knowledge) : within.command,
       body: free?.body,
     }
-    ;(parent?.children ?? this.#top).push(node)
+    this.#add(node, parent)
     this.#last = node
     if (free) {
       if (!free.closed) this.#faults.push({ line: at + 1, reason: `the ${free.what} opened here is not closed: everything after it is read as its text` })
@@ -177,7 +182,7 @@ class IndentedReader {
     return free?.last ?? at
   }
 
-  #parentOf(text: string, indent: number): ConfigNode | null {
+  #parentOf(text: string, indent: number): GrowingNode | null {
     let top = this.#open.at(-1)
     while (top && top.indent >= indent) {
       this.#open.pop()
@@ -193,7 +198,7 @@ class IndentedReader {
     return top?.node ?? null
   }
 
-  #isFlatChild(opener: ConfigNode, text: string): boolean {
+  #isFlatChild(opener: GrowingNode, text: string): boolean {
     if (opener.children.some((child) => child.kind === 'command') && !this.#flatText && !this.#flatChildren.has(opener)) return false
     const kind = opener.block === undefined ? undefined : blockByKind.get(opener.block)
     const bare = /^(?:no |default )/i.test(text) ? text.replace(/^\S+ /, '') : text
@@ -204,7 +209,7 @@ class IndentedReader {
   }
 
   /** Openers found to have children at their own indentation. */
-  readonly #flatChildren = new Set<ConfigNode>()
+  readonly #flatChildren = new Set<GrowingNode>()
 
   #closeAll(): void {
     this.#open = []
@@ -215,7 +220,12 @@ class IndentedReader {
   /** Adds what is no command beneath the last command, so that nodes stay in the order of their lines. */
   #aside(kind: NodeKind, text: string, at: number): void {
     const parent = this.#last
-    ;(parent?.children ?? this.#top).push({ kind, text, line: at + 1, lastLine: at + 1, parent, children: [], block: undefined, command: null, body: undefined })
+    this.#add({ kind, text, line: at + 1, lastLine: at + 1, parent, children: NO_NODES, block: undefined, command: null, body: undefined }, parent)
+  }
+
+  #add(node: GrowingNode, parent: GrowingNode | null): void {
+    if (parent) addChild(parent, node)
+    else this.#top.push(node)
   }
 
   /** What the terminal showed after the paging prompt was wiped by backspaces or a carriage return. */
