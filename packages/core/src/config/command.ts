@@ -19,6 +19,8 @@ export class Command {
     readonly key: string | null,
     /** The identity of the block it opens; null where it opens none. */
     readonly blockKey: string | null,
+    /** Whether it holds a word that goes with secrets: most do not, and need no closer look. */
+    readonly maybeSecret: boolean,
   ) {
     this.lowerText = text.toLowerCase()
     const space = text.indexOf(' ')
@@ -37,7 +39,7 @@ export class Command {
 }
 
 /** What turning a line into a command asks of a dialect. */
-export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf'>
+export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret'>
 
 /**
  * Understands one line.
@@ -58,7 +60,7 @@ export function commandFrom(line: string, block: string | undefined, opens: stri
   }
   text = dialect.canonical(text)
   const blockKey = dialect.blockKey(text, opens ?? (negated || reset ? dialect.blockOpenedBy(text) : undefined))
-  return new Command(text, negated, reset, keyFor(text, block, blockKey, dialect), blockKey)
+  return new Command(text, negated, reset, keyFor(text, block, blockKey, dialect), blockKey, dialect.maybeSecret(text))
 }
 
 function keyFor(text: string, block: string | undefined, blockKey: string | null, dialect: CommandKnowledge): string | null {

@@ -22,6 +22,8 @@ export interface Dialect {
   rangeOf(text: string): { prefix: string; from: number; to: number } | null
   /** Rewrites a spelling to the one that the rules know (`logging A` to `logging host A`). */
   canonical(text: string): string
+  /** Whether a line holds a word that goes with secrets; where not, `secretsIn` finds none. */
+  maybeSecret(text: string): boolean
   /** Character ranges of secrets in a line; `block` is the text of the line that opens the block around it. */
   secretsIn(text: string, block: string | null): readonly [from: number, to: number][]
 }

@@ -26,6 +26,7 @@ export class Statement {
 /** The commands that hold at one level: the device's own, or those of one block. */
 export class Scope {
   #byFirst: Map<string, Statement[]> | null = null
+  #secrets: ReadonlySet<string> | null = null
 
   constructor(
     readonly statements: readonly Statement[],
@@ -41,10 +42,25 @@ export class Scope {
     return this.#byFirst.get(word) ?? []
   }
 
+  /** The secrets that the lines of this level hold, blocks beneath it left out. */
+  secrets(dialect: Dialect): ReadonlySet<string> {
+    this.#secrets ??= secretsIn(this, dialect)
+    return this.#secrets
+  }
+
   /** All statements that can begin with a word: those of `startingWith`, and in a short block others besides. */
   candidates(word: string): readonly Statement[] {
     return this.statements.length <= FEW ? this.statements : this.startingWith(word)
   }
+}
+
+const NO_SECRETS: ReadonlySet<string> = new Set()
+
+function secretsIn({ statements, openers }: Scope, dialect: Dialect): ReadonlySet<string> {
+  const marked = statements.filter(({ command }) => command.maybeSecret)
+  if (marked.length === 0) return NO_SECRETS
+  const block = openers[0]?.text ?? null
+  return new Set(marked.flatMap(({ text }) => dialect.secretsIn(text, block).map(([from, to]) => text.slice(from, to))))
 }
 
 /**
@@ -192,7 +208,7 @@ function mergeRanges(entries: readonly Entry[], dialect: Dialect): Statement[] {
       }
       if (said.length === 0) return
       const text = from === to ? `${prefix} ${from}` : `${prefix} ${from} ${to}`
-      statements.push(blockStatement(new Command(text, false, false, `block ${text}`, text), said, dialect))
+      statements.push(blockStatement(new Command(text, false, false, `block ${text}`, text, false), said, dialect))
     })
   }
   return statements

@@ -7,7 +7,7 @@ export { Command } from './command.ts'
 export { Scope, Statement, effectiveTree } from './effective-tree.ts'
 export { communityOfHost } from './indented/secrets.ts'
 export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
-export { MaskedLines, maskLine, maskWithKey, secretsOf, sha256Hex, type Mask } from './masking.ts'
+export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
 export { Recent } from './recent.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 

@@ -2,7 +2,6 @@ import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import type { Dialect } from './dialect.ts'
-import type { Scope } from './effective-tree.ts'
 import { walk, type ConfigNode, type LocatedTree } from './located-tree.ts'
 
 /**
@@ -41,25 +40,6 @@ export function maskLine(line: string, block: string | null, dialect: Dialect, m
   return out + line.slice(done)
 }
 
-const secrets = new WeakMap<Scope, ReadonlySet<string>>()
-const NO_SECRETS = new Set<string>()
-
-/** The secrets that the lines of one level hold, blocks beneath it left out. */
-export function secretsOf(scope: Scope, dialect: Dialect): ReadonlySet<string> {
-  const known = secrets.get(scope)
-  if (known) return known
-  const block = scope.openers[0]?.text ?? null
-  let all = NO_SECRETS
-  for (const { text } of scope.statements) {
-    for (const [from, to] of dialect.secretsIn(text, block)) {
-      if (all === NO_SECRETS) all = new Set()
-      all.add(text.slice(from, to))
-    }
-  }
-  secrets.set(scope, all)
-  return all
-}
-
 /** The physical lines of a record, without endings and with every secret masked: all that leaves the core as text. */
 export class MaskedLines {
   /** By line, counted from 0. */
@@ -86,7 +66,7 @@ export class MaskedLines {
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
-    if (owner?.body !== undefined) return raw
+    if (owner?.body !== undefined || owner?.command?.maybeSecret === false) return raw
     return maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
   }
 

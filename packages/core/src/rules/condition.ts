@@ -4,7 +4,7 @@ import { parsePrefix, type AccessList } from '../model/index.ts'
 import { admits, fromSources, openToAll, type Box } from '../packets/index.ts'
 import { Finding, allOf, placeOf, searched, type Place, type Reasons } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
-import { Inquiry, namesWithin, type JudgedDevice } from './inquiry.ts'
+import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { Condition } from './schema.ts'
@@ -56,7 +56,7 @@ function askLine(sources: readonly string[], where: string | undefined): Ask {
     if (found) {
       // What is found may hang on names that are bound anew later: then all of it is looked for now.
       const all = lines.asksNames ? lines.all(inquiry) : null
-      Object.assign(inquiry.names, found.names)
+      inquiry.bind(found.names)
       return new Finding(true, () => placesOf(inquiry, all ?? lines.all(inquiry)))
     }
     if (!inquiry.mayHideLines) return new Finding(false, () => placesOr(inquiry, opposite.all(inquiry)))
@@ -151,7 +151,7 @@ function lookIntoBlocks(inquiry: Inquiry, blocks: readonly LineMatch[], ask: Ask
   let unknown: Finding | null = null
   for (const { statement, names } of blocks) {
     if (!statement.scope) continue
-    const finding = ask(new Inquiry(device, statement.scope, Object.assign(namesWithin(inquiry.names), names)))
+    const finding = ask(new Inquiry(device, statement.scope, inquiry.names, names))
     if (finding.truth === true) found.push(...statement.nodes.map((node) => placeOf(device.record, node)), ...finding.places())
     else if (finding.truth === 'unknown') unknown ??= finding
   }

@@ -1,6 +1,7 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
 import type { DeviceModel } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
+import { NO_NAMES, type Bindings } from './pattern.ts'
 
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {
@@ -10,16 +11,37 @@ export interface JudgedDevice {
   readonly others: ReadonlyMap<string, { readonly record: string; readonly model: DeviceModel }>
 }
 
+/** Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all. */
+export type Names = Record<string, unknown>
+
 /** One evaluation: where it looks, and the names bound so far (a condition may add to them). */
 export class Inquiry {
+  #names: Names | null = null
+
   constructor(
     readonly device: JudgedDevice,
     readonly scope: Scope,
-    readonly names: Record<string, unknown>,
+    /** Names of what is around it; they stay as they are. */
+    readonly around: Names,
+    /** Names of its own. */
+    readonly own: Bindings = NO_NAMES,
   ) {}
 
+  /** A list of its own, made when first asked for: most evaluations end without a name being read. */
+  get names(): Names {
+    this.#names ??= namesWithin(this.around, this.own)
+    return this.#names
+  }
+
+  bind(names: Bindings): void {
+    if (names !== NO_NAMES) Object.assign(this.names, names)
+  }
+
+  /** The same evaluation in another place: what is bound there is bound here. */
   within(scope: Scope): Inquiry {
-    return new Inquiry(this.device, scope, this.names)
+    const other = new Inquiry(this.device, scope, this.around)
+    other.#names = this.names
+    return other
   }
 
   /** Whether lines that are not here may stand in the part of the record that was not captured. */
@@ -35,7 +57,8 @@ export class Inquiry {
   }
 }
 
-/** A copy of some names, to bind more without a trace. The benchmark's values lie beneath as the prototype, shared by all. */
-export function namesWithin(names: Record<string, unknown>): Record<string, unknown> {
-  return Object.assign(Object.create(Object.getPrototypeOf(names) as object) as Record<string, unknown>, names)
+/** A copy of some names, with more of them. */
+export function namesWithin(around: Names, ...more: readonly Bindings[]): Names {
+  const names = Object.create(Object.getPrototypeOf(around) as object) as Names
+  return Object.assign(names, around, ...more)
 }

@@ -1,9 +1,9 @@
-import { Scope, secretsOf, type ConfigNode, type Statement } from '../config/index.ts'
+import { Scope, type ConfigNode, type Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
 import { compileCondition, type Ask } from './condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { compileTemplate, type Template } from './expression.ts'
-import { Inquiry, namesWithin, type JudgedDevice } from './inquiry.ts'
+import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher } from './line-matcher.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Outcome, RemedySource, RuleSource, Severity } from './schema.ts'
@@ -82,7 +82,7 @@ function failed(source: RuleSource, reason: string): RawJudgement {
 }
 
 function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inquiry: Inquiry) => Subject[], device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
-  const top = new Inquiry(device, device.model.scope, Object.create(values) as Record<string, unknown>)
+  const top = new Inquiry(device, device.model.scope, Object.create(values) as Names)
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(source, top)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -182,7 +182,7 @@ function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
 
 /** Values that a line marks as secret must not reach a note. */
 function maskedIn({ device, scope }: Inquiry): (value: string) => string {
-  return (value) => (secretsOf(scope, device.model.dialect).has(value) ? '‹secret›' : value)
+  return (value) => (scope.secrets(device.model.dialect).has(value) ? '‹secret›' : value)
 }
 
 function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
@@ -195,7 +195,7 @@ function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
       const subjects: Subject[] = []
       for (const { statement, names } of lines.all(inquiry)) {
         if (!statement.scope) continue
-        const own = new Inquiry(inquiry.device, statement.scope, Object.assign(namesWithin(inquiry.names), names, { block: statement.text }))
+        const own = new Inquiry(inquiry.device, statement.scope, inquiry.names, { ...names, block: statement.text })
         if (where && where(own).truth === false) continue
         subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
       }
@@ -212,7 +212,7 @@ function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
     return [...groups].map(([key, statements]) => {
       const nodes = statements.flatMap((statement) => statement.nodes)
       const scope = new Scope(statements, nodes)
-      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, Object.assign(namesWithin(inquiry.names), { [each.by]: key })), nodes }
+      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }), nodes }
     })
   }
 }
@@ -236,10 +236,10 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.inquiry
       // A copy: what one edit's condition binds is no matter of the next.
-      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, namesWithin(own.names))
+      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, own.names)
       if (edit.when && edit.when(inquiry).truth !== true) return []
       const remove = edit.remove?.all(inquiry).map(({ statement }) => statementText(statement)) ?? []
-      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => Object.assign(namesWithin(inquiry.names), { item }))
+      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => namesWithin(inquiry.names, { item }))
       const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
       const opener = inquiry.scope.openers[0]
       const block = opener && inquiry.scope !== inquiry.device.model.scope ? (subject.name === '' ? opener.text : subject.name) : null

@@ -1,7 +1,7 @@
 import type { Statement } from '../config/index.ts'
 import { compileExpression, type Expression } from './expression.ts'
 import { namesWithin, type Inquiry } from './inquiry.ts'
-import { compilePattern, matchPattern, type Bindings, type Pattern } from './pattern.ts'
+import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } from './pattern.ts'
 
 export interface LineMatch {
   readonly statement: Statement
@@ -34,17 +34,17 @@ export class LineMatcher {
     return this.#search(inquiry, Infinity)
   }
 
-  #search({ scope, names }: Inquiry, limit: number): readonly LineMatch[] {
+  #search(inquiry: Inquiry, limit: number): readonly LineMatch[] {
     let found: LineMatch[] | null = null
     for (let i = 0; i < this.#patterns.length; i++) {
       const pattern = this.#patterns[i]
       if (!pattern) continue
-      for (const statement of scope.candidates(pattern.first)) {
+      for (const statement of inquiry.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
         const bound = matchPattern(pattern, statement.command)
         if (!bound || found?.some((match) => match.statement === statement)) continue
         const others = this.#others[i] ?? NO_NAMES
-        if (this.#expression && this.#expression.evaluate(Object.assign(namesWithin(names), others, bound)) !== true) continue
+        if (this.#expression && this.#expression.evaluate(namesWithin(inquiry.names, others, bound)) !== true) continue
         const match = { statement, names: this.#patterns.length > 1 ? { ...others, ...bound } : bound }
         if (limit === 1) return [match]
         if (found) found.push(match)
@@ -55,7 +55,6 @@ export class LineMatcher {
   }
 }
 
-const NO_NAMES: Bindings = Object.freeze({})
 const NO_MATCHES: readonly LineMatch[] = Object.freeze([])
 
 /** Names that another pattern of the same condition binds are empty rather than unknown to its expression. */

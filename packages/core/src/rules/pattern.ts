@@ -30,6 +30,7 @@ type Token =
 
 /** Whole numbers are `bigint`, as CEL has them. */
 export type Bindings = Readonly<Record<string, unknown>>
+export const NO_NAMES: Bindings = Object.freeze({})
 
 const MAX_GAPS = 3
 
@@ -76,13 +77,11 @@ export interface Worded {
 /** What a match binds, or null where the command does not match. */
 export function matchPattern(pattern: Pattern, command: Worded): Bindings | null {
   if (command.first !== pattern.first) return null
-  if (pattern.literal !== null) return command.lowerText === pattern.literal ? NONE : null
-  if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, command, 0, null) ? NONE : null
+  if (pattern.literal !== null) return command.lowerText === pattern.literal ? NO_NAMES : null
+  if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, command, 0, null) ? NO_NAMES : null
   const bound: Record<string, unknown> = {}
   return matchFrom(pattern.tokens, 0, command, 0, bound) ? bound : null
 }
-
-const NONE: Bindings = Object.freeze({})
 
 function matchFrom(tokens: readonly Token[], t: number, command: Worded, w: number, bound: Record<string, unknown> | null): boolean {
   const { words, lowerWords } = command

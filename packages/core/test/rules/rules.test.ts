@@ -36,7 +36,7 @@ describe('patterns', () => {
     ['a ... b ... c', 'a b b c', {}],
     ['a ... b ... c', 'a c b', null],
   ]
-  for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null))).to.deep.equal(bound))
+  for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null, false))).to.deep.equal(bound))
 
   for (const wrong of ['<a> b', 'a <b...> c', 'a <list>', 'a <b:colour>', 'a ... ... ... ...', '{a|b} c']) {
     it(`refuses "${wrong}" and says why`, () => expect(() => compilePattern(wrong)).to.throw(`"${wrong}"`))

@@ -2,6 +2,7 @@ import { commandFrom, type Command, type CommandKnowledge } from '../command.ts'
 import { Recent } from '../recent.ts'
 import { blockKey, canonical, keyOf } from './commands.ts'
 import { mayOpenFreeText } from './free-text.ts'
+import { maybeSecret } from './secrets.ts'
 import { GLOBAL, blockByKind, blockOpenedBy, type BlockKind } from './vocabulary.ts'
 
 export const knowledge: CommandKnowledge = {
@@ -10,6 +11,7 @@ export const knowledge: CommandKnowledge = {
   blockOpenedBy: (text) => blockOpenedBy(text)?.kind,
   isOrdered: (block) => block !== undefined && blockByKind.get(block)?.ordered === true,
   keyOf,
+  maybeSecret,
 }
 
 /** A line in a certain kind of block. */

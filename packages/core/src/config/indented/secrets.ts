@@ -1,5 +1,3 @@
-import { Recent } from '../recent.ts'
-
 /**
  * Where secrets stand in a line of the indented dialect. Works on tokens, so its cost is linear in the line.
  * From memory and common practice; errs on the side of hiding.
@@ -16,20 +14,14 @@ interface Token {
   readonly to: number
 }
 
-/** Whether recent lines hold a word that goes with secrets: most do not, and need no second look. */
-const hints = new Recent<boolean>(10_000)
-
-function isHinted(line: string): boolean {
-  if (line.length > 240) return HINT.test(line)
-  let hinted = hints.get(line)
-  if (hinted === undefined) hints.set(line, (hinted = HINT.test(line)))
-  return hinted
+export function maybeSecret(text: string): boolean {
+  return HINT.test(text)
 }
 
 const NONE: [number, number][] = []
 
 export function secretsIn(line: string, block: string | null): readonly [number, number][] {
-  if (!isHinted(line)) return NONE
+  if (!HINT.test(line)) return NONE
   const tokens = tokensOf(line)
   while (tokens.length > 0 && /^(?:no|default|!+)$/i.test(tokens[0]?.text ?? '')) tokens.shift()
   const words = tokens.map((token) => token.text.toLowerCase())
