@@ -1,4 +1,6 @@
+import Ajv from 'ajv'
 import { expect } from 'chai'
+import { createRequire } from 'node:module'
 import papaparse from 'papaparse'
 import { auditDocumentSchema, auditSnapshot, makeReport, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
@@ -11,6 +13,12 @@ const document: AuditDocument = auditSnapshot(
   { build: 'test', mask: maskWithKey(new Uint8Array(32)) },
 )
 const report = makeReport(document, [benchmark.source], frameworks(), { title: 'A <script>title</script>', engagement: null, madeAt: '2026-11-24T10:00:00Z' })
+
+/** The schema as OASIS publishes it, carried by a package; ajv checks it. */
+const require = createRequire(import.meta.url)
+const ajv = new Ajv({ schemaId: 'auto', allErrors: true })
+ajv.addMetaSchema(require('ajv/lib/refs/json-schema-draft-04.json') as object)
+const isSarif = ajv.compile(require('@microsoft/jest-sarif/lib/schemas/sarif-2.1.0-rtm.5.json') as object)
 
 describe('the audit document and its reports', () => {
   it('is what its schema says, and counts what it holds', () => {
@@ -47,6 +55,14 @@ describe('the audit document and its reports', () => {
     const rows = papaparse.parse<Record<string, string>>(writeCsv(document), { header: true, skipEmptyLines: true }).data
     expect(rows).to.have.length(document.verdicts.length)
     for (const row of rows) for (const cell of Object.values(row)) expect(cell).to.not.match(/^[=+@]/)
+  })
+
+  it('SARIF 2.1.0: valid by the published schema, which finds what is wrong', () => {
+    const sarif = JSON.parse(writeSarif(document, [benchmark.source])) as { runs: { results: { kind: string }[] }[] }
+    expect(isSarif(sarif), ajv.errorsText(isSarif.errors)).to.equal(true)
+    const first = sarif.runs[0]?.results[0]
+    if (first) first.kind = 'failed'
+    expect(isSarif(sarif)).to.equal(false)
   })
 
   it('SARIF 2.1.0: kinds and levels as §3.27.9 and §3.27.10 ask, lines of the files as they were given', () => {
