@@ -1,3 +1,4 @@
+import type { Scope } from './effective-tree.ts'
 import type { LocatedTree } from './located-tree.ts'
 
 /** What a dialect knows of its own commands. Adding a dialect is adding a folder and one line in `dialects`. */
@@ -7,6 +8,8 @@ export interface Dialect {
   /** From 0 (not this dialect) to 1 (surely): how much of the text reads as this dialect. */
   recognise(text: string): number
   read(text: string): LocatedTree
+  /** What holds after the lines of some listings were entered one after the other. */
+  hold(trees: readonly LocatedTree[]): Scope
   /**
    * What a command replaces: two commands with one key cannot both hold, the later one wins. The whole text where a
    * command collects; null where even equal lines all stay, because their order matters. `text` is normalised (single spaces, no `no`); `block` is the kind of block around it.

@@ -1,6 +1,8 @@
 /** Reading configurations: text to located tree, and the tree of what holds. */
+import { braced } from './braced/index.ts'
 import type { Dialect } from './dialect.ts'
 import { indented } from './indented/index.ts'
+import { setlines } from './setlines/index.ts'
 
 export type { Dialect } from './dialect.ts'
 export { Command } from './command.ts'
@@ -12,7 +14,7 @@ export { Recent } from './recent.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 
 /** Every dialect that can be read. */
-export const dialects: readonly Dialect[] = [indented]
+export const dialects: readonly Dialect[] = [indented, braced, setlines]
 
 export function dialectById(id: string): Dialect | undefined {
   return dialects.find((dialect) => dialect.id === id)

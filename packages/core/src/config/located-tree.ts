@@ -111,7 +111,13 @@ export function* walk(nodes: readonly ConfigNode[]): Generator<ConfigNode> {
 /** Writes a tree back, node by node. For every text, `writeTree(read(text)) === text`. */
 export function writeTree(tree: LocatedTree): string {
   const out: string[] = []
-  for (const node of walk(tree.nodes)) out.push(tree.lines.range(node.line - 1, node.lastLine))
+  // Several nodes may stand on one line; a line is written once.
+  let written = 0
+  for (const node of walk(tree.nodes)) {
+    if (node.lastLine <= written) continue
+    out.push(tree.lines.range(Math.max(written, node.line - 1), node.lastLine))
+    written = node.lastLine
+  }
   return out.join('')
 }
 

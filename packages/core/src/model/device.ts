@@ -1,4 +1,4 @@
-import { effectiveTree, type Dialect, type LocatedTree, type Scope, type Statement } from '../config/index.ts'
+import type { Dialect, LocatedTree, Scope, Statement } from '../config/index.ts'
 import { accessListsOf, type AccessLists } from './access-list.ts'
 
 export interface Interface {
@@ -22,7 +22,7 @@ export class DeviceModel {
   ) {}
 
   static of(tree: LocatedTree, dialect: Dialect): DeviceModel {
-    return new DeviceModel(tree, effectiveTree([tree], dialect), dialect)
+    return new DeviceModel(tree, dialect.hold([tree]), dialect)
   }
 
   get accessLists(): AccessLists {

@@ -1,4 +1,4 @@
-import { effectiveTree, type Dialect, type LocatedTree, type Scope, type Statement } from '../config/index.ts'
+import type { Dialect, LocatedTree, Scope, Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
 import type { Edit } from '../rules/index.ts'
 
@@ -87,5 +87,5 @@ function retyped(statement: Statement): string[] {
 
 /** What holds after commands were typed on a device: they are read as if entered after the listing. */
 export function applyCommands(tree: LocatedTree, commands: readonly string[], dialect: Dialect): Scope {
-  return effectiveTree([tree, dialect.read(commands.join('\n'))], dialect)
+  return dialect.hold([tree, dialect.read(commands.join('\n'))])
 }

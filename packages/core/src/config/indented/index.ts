@@ -1,5 +1,6 @@
 /** The indented dialect: one command a line, blocks by indentation or by their known openers. */
 import type { Dialect } from '../dialect.ts'
+import { effectiveTree } from '../effective-tree.ts'
 import { rangeOf } from './commands.ts'
 import { knowledge } from './lines.ts'
 import { readIndented } from './reader.ts'
@@ -11,6 +12,7 @@ export const indented: Dialect = {
   title: 'Indented, one command a line',
   recognise,
   read: readIndented,
+  hold: (trees) => effectiveTree(trees, indented),
   ...knowledge,
   rangeOf,
   secretsIn,

@@ -1,0 +1,53 @@
+/** The braced dialect: a hierarchy of blocks in braces, statements that end in a semicolon. */
+import type { Dialect } from '../dialect.ts'
+import type { ConfigNode, LocatedTree } from '../located-tree.ts'
+import { PathNode, addPath } from '../paths/path-tree.ts'
+import { phraseOf } from '../paths/phrase.ts'
+import { pathDialect } from '../paths/dialect.ts'
+import { statementsOf } from '../paths/statements.ts'
+import { readBraced } from './reader.ts'
+import { maybeSecret, secretsIn } from './secrets.ts'
+
+export const braced: Dialect = {
+  ...pathDialect,
+  id: 'braced',
+  title: 'Braced, blocks in { }',
+  recognise,
+  read: readBraced,
+  hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  maybeSecret,
+  secretsIn,
+}
+
+/** Every statement of some listings as paths of words, in their order. */
+export function pathsOf(trees: readonly LocatedTree[]): PathNode {
+  const root = new PathNode('', null)
+  for (const tree of trees) for (const node of tree.nodes) addStatement(root, node, [])
+  return root
+}
+
+function addStatement(root: PathNode, node: ConfigNode, around: readonly string[]): void {
+  if (node.kind !== 'command') return
+  const { words, list, inactive } = phraseOf(node.text)
+  const path = [...around, ...words]
+  const isBlock = node.children.some((child) => child.kind === 'command')
+  if (list) for (const item of list) addPath(root, [...path, item], node)
+  if (!list || list.length === 0) {
+    const at = addPath(root, path, node)
+    if (inactive) at.inactive = true
+  } else if (inactive) addPath(root, path, node).inactive = true
+  if (isBlock) for (const child of node.children) addStatement(root, child, path)
+}
+
+const TOP = new Set('version groups apply-groups system chassis interfaces snmp routing-options protocols policy-options firewall security vlans applications routing-instances services access forwarding-options class-of-service event-options bridge-domains ethernet-switching-options poe switch-options wlan virtual-chassis logical-systems multi-chassis accounting-options'.split(' '))
+
+/** Share of the blocks at the top level that are known; braces and semicolons alone are any program's. */
+function recognise(text: string): number {
+  const part = text.length > 60_000 ? text.slice(0, 60_000) : text
+  if (!/[{;]/.test(part)) return 0
+  const tree = readBraced(part)
+  const top = tree.nodes.filter((node) => node.kind === 'command').map((node) => phraseOf(node.text).words[0] ?? '')
+  if (top.length === 0) return 0
+  const known = top.filter((word) => TOP.has(word)).length
+  return known / top.length
+}

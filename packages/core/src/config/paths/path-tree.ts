@@ -1,0 +1,81 @@
+import type { ConfigNode } from '../located-tree.ts'
+
+/**
+ * A hierarchical configuration as a tree of words, in which the braced form and its set lines are the same: every word of
+ * a path is a node, and every node knows the statements that put it there.
+ */
+export class PathNode {
+  /** In the order in which they were first named. */
+  readonly children = new Map<string, PathNode>()
+  /** The statements whose path ends here: only these make it a path of its own when it has children too. */
+  ends: ConfigNode[] = []
+  inactive = false
+
+  constructor(
+    readonly word: string,
+    readonly parent: PathNode | null,
+  ) {}
+
+  child(word: string): PathNode {
+    let child = this.children.get(word)
+    if (!child) this.children.set(word, (child = new PathNode(word, this)))
+    return child
+  }
+}
+
+/** Deeper paths than any device has; hostile input goes no deeper. */
+export const MAX_WORDS = 128
+
+/**
+ * Words after which one value can stand: a later one takes the place of an earlier one. From memory and common practice;
+ * what is not listed collects.
+ */
+const SINGLE = new Set(
+  `host-name domain-name time-zone description mtu encrypted-password plain-text-password class uid full-name message
+  announcement idle-timeout max-sessions-per-connection connection-limit rate-limit protocol-version root-login
+  contact location authentication-type authentication-key hold-time local-as peer-as router-id autonomous-system metric
+  preference vlan-id native-vlan-id interface-mode port-mode speed duplex link-mode next-table retry-options
+  tries-before-disconnect backoff-threshold backoff-factor lockout-period minimum-time maximum-time port timeout retry
+  source-address-filter version level client-list-name authorization primary-server encapsulation ttl key
+  dead-peer-detection dh-group authentication-algorithm encryption-algorithm lifetime-seconds mode pre-shared-key
+  l3-interface bandwidth hello-interval dead-interval priority interface-type`.split(/\s+/),
+)
+
+/** Whether a word is followed by one value, not by several or by a block. */
+export function holdsOneValue({ word, children }: PathNode): boolean {
+  return SINGLE.has(word) && ![...children.values()].some((child) => child.children.size > 0)
+}
+
+/** Adds a path; returns its last node. Of a value that stands alone, the earlier one is taken out. */
+export function addPath(root: PathNode, words: readonly string[], statement: ConfigNode): PathNode {
+  let node = root
+  for (const [i, word] of words.slice(0, MAX_WORDS).entries()) {
+    if (i === words.length - 1 && !node.children.has(word) && holdsOneValue(node)) node.children.clear()
+    node = node.child(word)
+  }
+  node.ends.push(statement)
+  return node
+}
+
+/** The node at a path, if there is one. */
+export function nodeAt(root: PathNode, words: readonly string[]): PathNode | null {
+  let node: PathNode | undefined = root
+  for (const word of words) {
+    node = node.children.get(word)
+    if (!node) return null
+  }
+  return node
+}
+
+/** Takes out a path and all beneath it; emptied parents that no statement names go with it. */
+export function removePath(root: PathNode, words: readonly string[]): boolean {
+  let node = words.length === 0 ? null : nodeAt(root, words)
+  if (!node) return false
+  while (node.parent) {
+    const parent: PathNode = node.parent
+    parent.children.delete(node.word)
+    if (parent.children.size > 0 || parent.ends.length > 0) break
+    node = parent
+  }
+  return true
+}

@@ -1,0 +1,111 @@
+import { Recent } from '../recent.ts'
+
+/** One statement of a hierarchical configuration as its words: `name-server [ a b ]` has the list `a`, `b`. */
+export interface Phrase {
+  /** Words without quotes and escapes. */
+  readonly words: readonly string[]
+  /** Words in `[ … ]` at the end; null where there is no list. */
+  readonly list: readonly string[] | null
+  /** `inactive:` stands before it: it is there, and does not hold. */
+  readonly inactive: boolean
+}
+
+const MARKS = new Set(['inactive:', 'protect:', 'active:'])
+const recent = new Recent<Phrase>(20_000)
+
+/** Takes the text of one statement apart. Comments within it are left out. */
+export function phraseOf(text: string): Phrase {
+  if (text.length > 240) return split(text)
+  let phrase = recent.get(text)
+  if (!phrase) recent.set(text, (phrase = split(text)))
+  return phrase
+}
+
+function split(text: string): Phrase {
+  const words: string[] = []
+  let list: string[] | null = null
+  let inList = false
+  let inactive = false
+  for (const token of tokensOf(text)) {
+    if (token.kind === 'comment') continue
+    if (token.kind === 'mark' && token.text === '[') {
+      inList = true
+      list ??= []
+    } else if (token.kind === 'mark' && token.text === ']') inList = false
+    else if (token.kind === 'word' && words.length === 0 && MARKS.has(token.text)) inactive ||= token.text === 'inactive:'
+    else if (token.kind !== 'mark') (inList && list ? list : words).push(token.value)
+  }
+  return { words, list, inactive }
+}
+
+export interface Token {
+  readonly kind: 'word' | 'quoted' | 'mark' | 'comment'
+  /** As it stands. */
+  readonly text: string
+  /** Without quotes and escapes. */
+  readonly value: string
+  readonly from: number
+  readonly to: number
+  /** A quoted text or a comment that runs to the end without its closing mark. */
+  readonly open: boolean
+}
+
+/** Cuts a text into words, quoted texts, the marks `{ } ; [ ]` and comments. Linear in its length. */
+export function* tokensOf(text: string, start = 0): Generator<Token> {
+  let at = start
+  while (at < text.length) {
+    const code = text.charCodeAt(at)
+    if (isBlank(code)) {
+      at++
+      continue
+    }
+    const token = tokenAt(text, at, code)
+    yield token
+    at = token.to
+  }
+}
+
+function tokenAt(text: string, from: number, code: number): Token {
+  const token = (kind: Token['kind'], to: number, open = false, value = text.slice(from, to)): Token => ({ kind, text: text.slice(from, to), value, from, to, open })
+  if (isMark(code)) return token('mark', from + 1)
+  if (code === 0x23) {
+    const end = text.indexOf('\n', from)
+    return token('comment', end < 0 ? text.length : end)
+  }
+  if (code === 0x2f && text.charCodeAt(from + 1) === 0x2a) {
+    const end = text.indexOf('*/', from + 2)
+    return token('comment', end < 0 ? text.length : end + 2, end < 0)
+  }
+  if (code === 0x22) {
+    const end = closingQuote(text, from + 1)
+    return token('quoted', end.to, end.open, unescaped(text.slice(from + 1, end.open ? end.to : end.to - 1)))
+  }
+  let to = from + 1
+  for (; to < text.length; to++) {
+    const next = text.charCodeAt(to)
+    if (isBlank(next) || isMark(next) || next === 0x22) break
+  }
+  return token('word', to)
+}
+
+function closingQuote(text: string, from: number): { to: number; open: boolean } {
+  for (let at = from; at < text.length; at++) {
+    const code = text.charCodeAt(at)
+    if (code === 0x5c) at++
+    else if (code === 0x22) return { to: at + 1, open: false }
+  }
+  return { to: text.length, open: true }
+}
+
+function unescaped(text: string): string {
+  return text.includes('\\') ? text.replace(/\\(.)/gs, (_, char: string) => (char === 'n' ? '\n' : char === 't' ? '\t' : char)) : text
+}
+
+function isBlank(code: number): boolean {
+  return code === 32 || (code >= 9 && code <= 13) || code === 0xa0 || code === 0xfeff
+}
+
+/** `{ } ; [ ]` */
+function isMark(code: number): boolean {
+  return code === 0x7b || code === 0x7d || code === 0x3b || code === 0x5b || code === 0x5d
+}

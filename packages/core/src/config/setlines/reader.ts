@@ -1,0 +1,49 @@
+import { NO_NODES, PhysicalLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { phraseOf } from '../paths/phrase.ts'
+
+export const VERBS = new Set(['set', 'delete', 'deactivate', 'activate', 'protect', 'unprotect', 'annotate', 'insert', 'rename', 'copy'])
+const PROMPT = /^(?:[\w.-]+@[\w.-]+(?::[\w~/.-]*)?[>#%$]|[\w.-]+[>#%](?: ?(?:show|configure|exit|quit)\b|\s*$)|\{\w+(?::[\w-]+)?\}$|\[edit\b[^\]]*\]$)/
+const PAGING = /^-{2,3}\(?more(?: \d+%)?\)?-{2,3}/i
+const ERROR = /^(?:error|syntax error|unknown command)\b[:,. ]/i
+
+/** Reads set lines, one command a line. Never throws; takes time linear in the length of the text. */
+export function readSetLines(text: string): LocatedTree {
+  const lines = new PhysicalLines(text)
+  const nodes: ConfigNode[] = []
+  const faults: Fault[] = []
+  const unread: number[] = []
+  let hostname: string | null = null
+  for (let at = 0; at < lines.length; at++) {
+    const line = lines.at(at).trim()
+    const add = (kind: NodeKind, lastLine = at + 1): void => void nodes.push({ kind, text: line, line: at + 1, lastLine, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined })
+    const space = line.indexOf(' ')
+    const verb = space < 0 ? line : line.slice(0, space)
+    if (line === '') add('separator')
+    else if (line.startsWith('#') || line.startsWith('/*')) add('comment')
+    else if (VERBS.has(verb)) {
+      add('command')
+      hostname = hostnameIn(line) ?? hostname
+      if (hasOpenQuote(line)) faults.push({ line: at + 1, reason: 'the quoted text in this line is not closed' })
+    } else {
+      add('frame')
+      if (PAGING.test(line)) faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
+      else if (ERROR.test(line)) faults.push({ line: at + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
+      else if (!PROMPT.test(line)) unread.push(at + 1)
+    }
+  }
+  return { dialect: 'setlines', lines, nodes, faults, unread, hostname }
+}
+
+function hostnameIn(line: string): string | null {
+  if (!line.startsWith('set system host-name ')) return null
+  return phraseOf(line).words[3] ?? null
+}
+
+function hasOpenQuote(line: string): boolean {
+  let open = false
+  for (let i = 0; i < line.length; i++) {
+    if (line.charAt(i) === '\\') i++
+    else if (line.charAt(i) === '"') open = !open
+  }
+  return open
+}
