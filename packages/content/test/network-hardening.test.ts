@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { DeviceModel, auditDevice, effectiveTree, maskWithKey, planFor, prepare, readBenchmark, readSnapshot, dialectById, type Dialect, type Plan, type Scope, type Snapshot, type Verdict } from '@jurybox/core'
+import { HeldConfig, auditDevice, effectiveTree, maskWithKey, planFor, prepare, readBenchmark, readSnapshot, dialectById, type Dialect, type Plan, type Scope, type Snapshot, type Verdict } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 import { CASES, type Case } from './cases.ts'
 
@@ -28,12 +28,12 @@ function verdictFor(rule: string, config: string, one: Case): Verdict {
 }
 
 /** The commands with their real secrets, where the remedy of a case is commands rather than words. */
-function planOf(rule: string, one: Case): { model: DeviceModel; plan: Plan | null } {
-  const model = DeviceModel.of(dialect.read(one.config), dialect)
+function planOf(rule: string, one: Case): { held: HeldConfig; plan: Plan | null } {
+  const held = HeldConfig.of(dialect.read(one.config), dialect)
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
-  const others = new Map(one.saved === undefined ? [] : [['saved', { record: 'config.saved.txt', model: DeviceModel.of(dialect.read(one.saved), dialect) }]])
-  const judged = bench.rules.find((r) => r.source.id === rule)?.judge({ name: 'device', record: 'config.txt', model, others }, bench.values)
-  return { model, plan: judged?.remedy?.kind === 'edits' ? planFor(judged.remedy.edits, model.scope, dialect) : null }
+  const others = new Map(one.saved === undefined ? [] : [['saved', { record: 'config.saved.txt', held: HeldConfig.of(dialect.read(one.saved), dialect) }]])
+  const judged = bench.rules.find((r) => r.source.id === rule)?.judge({ name: 'device', record: 'config.txt', held, others }, bench.values)
+  return { held, plan: judged?.remedy?.kind === 'edits' ? planFor(judged.remedy.edits, held.scope, dialect) : null }
 }
 
 /** A scope as text, with its blocks: two scopes that hold the same give the same text. */
@@ -73,13 +73,13 @@ describe('network-hardening', () => {
           }
         })
 
-        const { model, plan } = planOf(rule, one)
+        const { held, plan } = planOf(rule, one)
         if (!plan) continue
         it(`${one.name}: the commands mend it, and the rollback undoes them`, () => {
           expect(plan.commands).to.not.have.length(0)
           expect(verdictFor(rule, `${one.config}\n${plan.commands.join('\n')}\n`, one).outcome, plan.commands.join('\n')).to.equal('pass')
           const back = effectiveTree([dialect.read(one.config), dialect.read([...plan.commands, ...plan.rollback].join('\n'))], dialect)
-          expect(shown(back), plan.rollback.join('\n')).to.equal(shown(model.scope))
+          expect(shown(back), plan.rollback.join('\n')).to.equal(shown(held.scope))
         })
       }
     })

@@ -1,5 +1,5 @@
 import { MaskedLines, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { DeviceModel } from '../model/index.ts'
+import { HeldConfig } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
 import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
@@ -36,12 +36,12 @@ export function prepare(choice: Choice): Bench {
 export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask): Verdict[] {
   const running = records.find((record) => record.kind === 'config')
   if (!running) return []
-  const models = new Map(records.map((record) => [record.kind, { record: record.id, model: DeviceModel.of(record.tree, dialect) }]))
-  const own = models.get('config')
+  const configs = new Map(records.map((record) => [record.kind, { record: record.id, held: HeldConfig.of(record.tree, dialect) }]))
+  const own = configs.get('config')
   if (!own) return []
-  models.delete('config')
-  const others = new Map([...models].map(([kind, other]) => [kind.replace(/^config\./, ''), other]))
-  const device: JudgedDevice = { name, record: running.id, model: own.model, others }
+  configs.delete('config')
+  const others = new Map([...configs].map(([kind, other]) => [kind.replace(/^config\./, ''), other]))
+  const device: JudgedDevice = { name, record: running.id, held: own.held, others }
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)
@@ -60,7 +60,7 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
 const QUOTED_LINES = 40
 
 function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, references: readonly string[], linesOf: (id: string) => MaskedLines | null, mask: Mask): Verdict {
-  const { dialect, scope } = device.model
+  const { dialect, scope } = device.held
   const masked = (text: string): string => maskLine(text, null, dialect, mask)
   return {
     device: device.name,
@@ -85,7 +85,7 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
   }
 }
 
-function remedyOf(proposal: RemedyProposal | null, scope: DeviceModel['scope'], dialect: Dialect, mask: Mask): Remedy | null {
+function remedyOf(proposal: RemedyProposal | null, scope: HeldConfig['scope'], dialect: Dialect, mask: Mask): Remedy | null {
   if (!proposal) return null
   if (proposal.kind === 'words') return { words: proposal.words }
   const plan = planFor(proposal.edits, scope, dialect)

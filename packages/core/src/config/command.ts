@@ -21,7 +21,10 @@ export class Command {
     readonly blockKey: string | null,
     /** Whether it holds a word that goes with secrets: most do not, and need no closer look. */
     readonly maybeSecret: boolean,
+    /** Its words, where some hold spaces: then `text` cannot be split. */
+    words: readonly string[] | null = null,
   ) {
+    this.#words = words
     this.lowerText = text.toLowerCase()
     const space = text.indexOf(' ')
     this.first = space < 0 ? this.lowerText : this.lowerText.slice(0, space)
@@ -33,7 +36,7 @@ export class Command {
   }
 
   get lowerWords(): readonly string[] {
-    this.#lowerWords ??= this.lowerText === this.text ? this.words : this.lowerText.split(' ')
+    this.#lowerWords ??= this.lowerText === this.text ? this.words : this.words.map((word) => word.toLowerCase())
     return this.#lowerWords
   }
 }

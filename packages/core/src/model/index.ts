@@ -8,4 +8,4 @@ export {
   type Range,
 } from './access-list.ts'
 export * from './address.ts'
-export { DeviceModel, type Interface } from './device.ts'
+export { HeldConfig, type Interface } from './held-config.ts'

@@ -76,7 +76,7 @@ function placesOr(inquiry: Inquiry, found: readonly LineMatch[]): Place[] {
 }
 
 function incomplete({ device }: Inquiry): Reasons | undefined {
-  const fault = device.model.tree.faults[0]
+  const fault = device.held.tree.faults[0]
   return fault && { why: `the record is not whole (line ${fault.line}: ${fault.reason})` }
 }
 
@@ -126,7 +126,7 @@ function askExpression(source: string): Ask {
 }
 
 function askDevice(ask: Ask): Ask {
-  return (inquiry) => ask(inquiry.within(inquiry.device.model.scope))
+  return (inquiry) => ask(inquiry.within(inquiry.device.held.scope))
 }
 
 function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
@@ -159,7 +159,7 @@ function lookIntoBlocks(inquiry: Inquiry, blocks: readonly LineMatch[], ask: Ask
   if (unknown) return unknown
   return new Finding(
     inquiry.mayHideLines ? 'unknown' : false,
-    () => (blocks.length > 0 && blocks.length <= BLOCKS_SHOWN ? blocks.flatMap(({ statement }) => searched(device.record, device.model.tree, statement.nodes)) : inquiry.whole()),
+    () => (blocks.length > 0 && blocks.length <= BLOCKS_SHOWN ? blocks.flatMap(({ statement }) => searched(device.record, device.held.tree, statement.nodes)) : inquiry.whole()),
     incomplete(inquiry),
   )
 }
@@ -212,7 +212,7 @@ function askSet({ of, take, equals, within }: { of: string | string[]; take: str
 }
 
 function listNamed(inquiry: Inquiry, name: string, family: 'ipv4' | 'ipv6'): AccessList | undefined {
-  return inquiry.device.model.accessLists.get(`${family} ${name}`)
+  return inquiry.device.held.accessLists.get(`${family} ${name}`)
 }
 
 function askList({ name, family, is }: { name: string; family: 'ipv4' | 'ipv6'; is: 'missing' | 'empty' | 'open' }): Ask {
@@ -220,8 +220,8 @@ function askList({ name, family, is }: { name: string; family: 'ipv4' | 'ipv6'; 
   return (inquiry) => {
     const { device } = inquiry
     const list = listNamed(inquiry, template.render(inquiry.names), family)
-    const hidden = device.model.tree.faults.length > 0
-    if (!list) return new Finding(hidden ? 'unknown' : is === 'missing', () => searched(device.record, device.model.tree, []), incomplete(inquiry))
+    const hidden = device.held.tree.faults.length > 0
+    if (!list) return new Finding(hidden ? 'unknown' : is === 'missing', () => searched(device.record, device.held.tree, []), incomplete(inquiry))
     if (is === 'missing') return new Finding(false, () => linesOf(device, list))
     if (is === 'empty') return new Finding(list.entries.length === 0 ? (hidden ? 'unknown' : true) : false, () => linesOf(device, list))
     const open = openToAll(list)
@@ -240,7 +240,7 @@ function askAdmits({ list: name, sources }: { list: string; sources: string }): 
   return (inquiry) => {
     const { device, names } = inquiry
     const list = listNamed(inquiry, template.render(names), 'ipv4')
-    if (!list) return new Finding(true, () => searched(device.record, device.model.tree, []))
+    if (!list) return new Finding(true, () => searched(device.record, device.held.tree, []))
     const entering: string[] = []
     const places: Place[] = []
     let undecided: string | null = null
@@ -287,12 +287,12 @@ function askDiffers(kind: string): Ask {
   return ({ device, names }) => {
     const other = device.others.get(kind)
     if (!other) return new Finding('unknown', NOWHERE, { why: `there is no record "${kind}"` })
-    const fault = device.model.tree.faults[0] ?? other.model.tree.faults[0]
+    const fault = device.held.tree.faults[0] ?? other.held.tree.faults[0]
     if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is not whole (${fault.reason})` })
-    const differences = diffScopes(device.model.scope, other.model.scope, (block) => device.model.dialect.isOrdered(block))
+    const differences = diffScopes(device.held.scope, other.held.scope, (block) => device.held.dialect.isOrdered(block))
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })
-    if (differences.length === 0) return new Finding(false, () => searched(device.record, device.model.tree, []))
+    if (differences.length === 0) return new Finding(false, () => searched(device.record, device.held.tree, []))
     return new Finding(true, () => differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? device.record : other.record, node))), { missing, extra })
   }
 }

@@ -1,5 +1,5 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
-import type { DeviceModel } from '../model/index.ts'
+import type { HeldConfig } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
 import { NO_NAMES, type Bindings } from './pattern.ts'
 
@@ -7,8 +7,8 @@ import { NO_NAMES, type Bindings } from './pattern.ts'
 export interface JudgedDevice {
   readonly name: string
   readonly record: string
-  readonly model: DeviceModel
-  readonly others: ReadonlyMap<string, { readonly record: string; readonly model: DeviceModel }>
+  readonly held: HeldConfig
+  readonly others: ReadonlyMap<string, { readonly record: string; readonly held: HeldConfig }>
 }
 
 /** Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all. */
@@ -46,14 +46,14 @@ export class Inquiry {
 
   /** Whether lines that are not here may stand in the part of the record that was not captured. */
   get mayHideLines(): boolean {
-    const { faults } = this.device.model.tree
+    const { faults } = this.device.held.tree
     if (faults.length === 0) return false
     if (this.scope.openers.length === 0) return true
     return this.scope.openers.some((node) => faults.some((fault) => fault.line >= node.line && fault.line <= lastLineOf(node) + 1))
   }
 
   whole(): Place[] {
-    return searched(this.device.record, this.device.model.tree, this.scope.openers)
+    return searched(this.device.record, this.device.held.tree, this.scope.openers)
   }
 }
 

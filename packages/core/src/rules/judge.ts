@@ -82,7 +82,7 @@ function failed(source: RuleSource, reason: string): RawJudgement {
 }
 
 function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inquiry: Inquiry) => Subject[], device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
-  const top = new Inquiry(device, device.model.scope, Object.create(values) as Names)
+  const top = new Inquiry(device, device.held.scope, Object.create(values) as Names)
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(source, top)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -91,7 +91,7 @@ function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inq
   const outcome = combine([...decisions.map((decision) => decision.outcome), ...(unseen ? (['unknown'] as const) : [])])
   const deciding = decisions.find((decision) => decision.outcome === outcome)
   const same = decisions.filter((decision) => decision.outcome === outcome)
-  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : `What was captured is in order, but the record is not whole: ${device.model.tree.faults[0]?.reason ?? ''}.`
+  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
   return {
     rule: source.id,
     outcome,
@@ -118,7 +118,7 @@ function judgeNothing(source: RuleSource, top: Inquiry): RawJudgement {
     outcome: hidden ? 'unknown' : nothing.outcome,
     severity: source.severity,
     branch: hidden ? 'not-whole' : 'nothing',
-    note: hidden ? `Nothing to judge was found, but the record is not whole: ${top.device.model.tree.faults[0]?.reason ?? ''}.` : nothing.note,
+    note: hidden ? `Nothing to judge was found, but the record is not whole: ${top.device.held.tree.faults[0]?.reason ?? ''}.` : nothing.note,
     subjects: [],
     places: top.whole(),
     missing: [],
@@ -182,7 +182,7 @@ function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
 
 /** Values that a line marks as secret must not reach a note. */
 function maskedIn({ device, scope }: Inquiry): (value: string) => string {
-  return (value) => (scope.secrets(device.model.dialect).has(value) ? '‹secret›' : value)
+  return (value) => (scope.secrets(device.held.dialect).has(value) ? '‹secret›' : value)
 }
 
 function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
@@ -236,13 +236,13 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.inquiry
       // A copy: what one edit's condition binds is no matter of the next.
-      const inquiry = new Inquiry(own.device, edit.device ? own.device.model.scope : own.scope, own.names)
+      const inquiry = new Inquiry(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
       if (edit.when && edit.when(inquiry).truth !== true) return []
       const remove = edit.remove?.all(inquiry).map(({ statement }) => statementText(statement)) ?? []
       const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => namesWithin(inquiry.names, { item }))
       const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
       const opener = inquiry.scope.openers[0]
-      const block = opener && inquiry.scope !== inquiry.device.model.scope ? (subject.name === '' ? opener.text : subject.name) : null
+      const block = opener && inquiry.scope !== inquiry.device.held.scope ? (subject.name === '' ? opener.text : subject.name) : null
       return remove.length + add.length > 0 ? [{ block, remove, add }] : []
     })
     return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check }

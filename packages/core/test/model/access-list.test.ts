@@ -1,8 +1,8 @@
 import { expect } from 'chai'
-import { DeviceModel, dialectById, type AccessEntry, type Dialect } from '../../src/index.ts'
+import { HeldConfig, dialectById, type AccessEntry, type Dialect } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
-const model = (text: string): DeviceModel => DeviceModel.of(indented.read(text), indented)
+const model = (text: string): HeldConfig => HeldConfig.of(indented.read(text), indented)
 const entryOf = (line: string): AccessEntry => {
   const entry = [...model(`ip access-list extended X\n ${line}`).accessLists.values()][0]?.entries[0]
   if (!entry) throw new Error(`no entry in "${line}"`)

@@ -1,12 +1,12 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
-import { DeviceModel, EVERYTHING, addressWords, addressesMeet, admits, boxesOf, dialectById, fromSources, hostMatch, intersect, openToAll, parsePrefix, prefixMatch, readBenchmark, remainder, subtract, type AccessList, type AddressMatch, type Box, type Dialect } from '../../src/index.ts'
+import { HeldConfig, EVERYTHING, addressWords, addressesMeet, admits, boxesOf, dialectById, fromSources, hostMatch, intersect, openToAll, parsePrefix, prefixMatch, readBenchmark, remainder, subtract, type AccessList, type AddressMatch, type Box, type Dialect } from '../../src/index.ts'
 import { benchmarkTexts } from '../../../content/src/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const listOf = (lines: string): AccessList => {
-  const list = [...DeviceModel.of(indented.read(`ip access-list extended X\n${lines}`), indented).accessLists.values()][0]
+  const list = [...HeldConfig.of(indented.read(`ip access-list extended X\n${lines}`), indented).accessLists.values()][0]
   if (!list) throw new Error('no list')
   return list
 }

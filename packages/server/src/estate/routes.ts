@@ -1,4 +1,4 @@
-import { DeviceModel, dialectById } from '@jurybox/core'
+import { HeldConfig, dialectById } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -84,7 +84,7 @@ export const estateRoutes = [
       const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
       const config = records.find((record) => record.kind === 'config')
       const dialect = dialectById(config?.dialect ?? '')
-      const model = config && dialect ? DeviceModel.of((await services.records.tree(config)).tree, dialect) : null
+      const model = config && dialect ? HeldConfig.of((await services.records.tree(config)).tree, dialect) : null
       const audit = await auditOf(services, engagementId, snapshot.id)
       return {
         id: device.id,

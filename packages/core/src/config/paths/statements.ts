@@ -12,7 +12,7 @@ export function statementsOf(root: PathNode, maybeSecret: (text: string) => bool
   const statements: Statement[] = []
   collect(expandGroups(root), [], [], (words, nodes) => {
     const text = words.join(' ')
-    statements.push(new Statement(new Command(text, false, false, text, null, maybeSecret(text)), nodes, undefined, null))
+    statements.push(new Statement(new Command(text, false, false, text, null, maybeSecret(text), words), nodes, undefined, null))
   })
   return new Scope(statements, [])
 }

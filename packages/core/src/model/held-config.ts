@@ -11,7 +11,7 @@ export interface Interface {
 }
 
 /** What is known of one device from its running configuration; computed when first asked for. */
-export class DeviceModel {
+export class HeldConfig {
   #accessLists: AccessLists | null = null
   #interfaces: readonly Interface[] | null = null
 
@@ -21,8 +21,8 @@ export class DeviceModel {
     readonly dialect: Dialect,
   ) {}
 
-  static of(tree: LocatedTree, dialect: Dialect): DeviceModel {
-    return new DeviceModel(tree, dialect.hold([tree]), dialect)
+  static of(tree: LocatedTree, dialect: Dialect): HeldConfig {
+    return new HeldConfig(tree, dialect.hold([tree]), dialect)
   }
 
   get accessLists(): AccessLists {
