@@ -1,5 +1,6 @@
 /** Reading configurations: text to located tree, and the tree of what holds. */
 import { braced } from './braced/index.ts'
+import { data } from './data/index.ts'
 import type { Dialect } from './dialect.ts'
 import { indented } from './indented/index.ts'
 import { setlines } from './setlines/index.ts'
@@ -7,6 +8,7 @@ import { setlines } from './setlines/index.ts'
 export type { Dialect } from './dialect.ts'
 export { Command } from './command.ts'
 export { Scope, Statement, effectiveTree } from './effective-tree.ts'
+export { items, leaf, member, parseJson, type LocatedValue } from './data/json.ts'
 export { communityOfHost } from './indented/secrets.ts'
 export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
 export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
@@ -14,7 +16,7 @@ export { Recent } from './recent.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 
 /** Every dialect that can be read. */
-export const dialects: readonly Dialect[] = [indented, braced, setlines]
+export const dialects: readonly Dialect[] = [indented, braced, setlines, data]
 
 export function dialectById(id: string): Dialect | undefined {
   return dialects.find((dialect) => dialect.id === id)
@@ -27,14 +29,14 @@ export function detectDialect(text: string): Detection {
   const start = text.slice(0, 4000).trimStart()
   if (text.trim() === '') return { ok: false, reason: 'the file holds nothing but white space' }
   if (/^(?:<!doctype html|<html|<head)/i.test(start)) return { ok: false, reason: 'this is an HTML page, not a device configuration' }
-  if (/^<\?xml/i.test(start)) return { ok: false, reason: 'this is XML; the dialects read here are: indented' }
-  if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON; the dialects read here are: indented' }
+  if (/^<\?xml/i.test(start)) return { ok: false, reason: 'this is XML; the dialects read here are: ' + dialects.map(({ id }) => id).join(', ') }
   let best: { dialect: Dialect; share: number } | null = null
   for (const dialect of dialects) {
     const share = dialect.recognise(text)
     if (!best || share > best.share) best = { dialect, share }
   }
   if (best && best.share >= 0.25) return { ok: true, dialect: best.dialect }
+  if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   const percent = Math.round((best?.share ?? 0) * 100)
   return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }
 }

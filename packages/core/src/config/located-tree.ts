@@ -30,6 +30,8 @@ export interface ConfigNode {
   readonly command: Command | null
   /** Content of free text (banner, certificate): a leaf, never read as commands. */
   readonly body: string | undefined
+  /** First and last column, counted from 1, where a node shares its line with others. */
+  readonly columns?: readonly [from: number, to: number]
 }
 
 /** What most nodes have beneath them; a reader gives a node a list of its own with its first child. */
@@ -84,6 +86,18 @@ export class PhysicalLines {
   /** Where the line ends, its ending included. */
   endOf(line: number): number {
     return this.starts[line + 1] ?? this.text.length
+  }
+
+  /** Index of the line that holds an offset. */
+  lineAt(offset: number): number {
+    let low = 0
+    let high = this.starts.length - 1
+    while (low < high) {
+      const middle = (low + high + 1) >> 1
+      if ((this.starts[middle] ?? 0) <= offset) low = middle
+      else high = middle - 1
+    }
+    return low
   }
 
   at(line: number): string {

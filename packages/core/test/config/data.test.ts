@@ -1,0 +1,94 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import { detectDialect, dialectById, parseJson, walk, writeTree, type Dialect, type LocatedValue } from '../../src/index.ts'
+
+const data = dialectById('data') as Dialect
+
+/** The value as JSON.parse gives it, numbers left as they stand. */
+function plain(value: LocatedValue | null): unknown {
+  if (!value) return null
+  if (value.type === 'object') return Object.fromEntries(value.members.map((member) => [member.name, plain(member.value)]))
+  if (value.type === 'array') return value.items.map(plain)
+  return value.quoted ? value.value : (JSON.parse(value.value) as unknown)
+}
+
+describe('JSON data', () => {
+  it('is read as JSON.parse reads it, whatever the spacing', () => {
+    fc.assert(
+      fc.property(fc.jsonValue({ maxDepth: 5 }), fc.constantFrom(undefined, 1, '\t'), (value, indent) => {
+        fc.pre(JSON.stringify(value) === JSON.stringify(JSON.parse(JSON.stringify(value))) && !JSON.stringify(value).includes('__proto__'))
+        const text = JSON.stringify(value, null, indent)
+        const { value: read, fault } = parseJson(text)
+        expect(fault).to.equal(null)
+        expect(plain(read)).to.deep.equal(JSON.parse(text))
+      }),
+      { numRuns: 500 },
+    )
+  })
+
+  it('knows where every value stands', () => {
+    const text = '{\n  "a:b": [1, "x\\"y"],\n  "c": {"d": true}\n}'
+    const { value } = parseJson(text)
+    const places: string[] = []
+    const visit = (one: LocatedValue): void => {
+      if (one.type === 'leaf') places.push(text.slice(one.from, one.to))
+      if (one.type === 'array') one.items.forEach(visit)
+      if (one.type === 'object') one.members.forEach((member) => visit(member.value))
+    }
+    if (value) visit(value)
+    expect(places).to.deep.equal(['1', '"x\\"y"', 'true'])
+  })
+
+  const faults: [string, RegExp][] = [
+    ['{"a": 1', /stops before its end/],
+    ['{"a": tru}', /expected a value/],
+    ['{"a": "x}', /closing quote/],
+    ['{"a": 1}}', /follows after the end|closes nothing/],
+    ['[1, 2}', /closes nothing/],
+    ['', /no value/],
+    ['['.repeat(5000), /nested deeper/],
+  ]
+  for (const [text, reason] of faults) it(`says what is wrong: ${text.slice(0, 12)}`, () => expect(parseJson(text).fault?.reason).to.match(reason))
+
+  it('keeps what was read before a text was cut off', () => {
+    const { nodes, faults: found, hostname } = data.read('{"ietf-system:system": {"hostname": "gw1", "location": "dry do')
+    expect(hostname).to.equal('gw1')
+    expect(found).to.have.length(1)
+    expect([...walk(nodes)].map((node) => node.text)).to.include('hostname gw1')
+  })
+
+  it('says paths with the names of entries, prefixes of modules left out, lines and columns shown', () => {
+    const text = '{ "ietf-interfaces:interfaces": { "interface": [\n  { "name": "eth0", "enabled": true,\n    "ietf-ip:ipv4": { "address": [ { "ip": "192.0.2.1", "prefix-length": 24 } ] } },\n  { "name": "an other", "enabled": false }\n] } }'
+    const held = data.hold([data.read(text)])
+    expect(held.statements.map((statement) => statement.command.words.join('|'))).to.deep.equal([
+      'interfaces|interface|eth0|name|eth0',
+      'interfaces|interface|eth0|enabled|true',
+      'interfaces|interface|eth0|ipv4|address|192.0.2.1|ip|192.0.2.1',
+      'interfaces|interface|eth0|ipv4|address|192.0.2.1|prefix-length|24',
+      'interfaces|interface|an other|name|an other',
+      'interfaces|interface|an other|enabled|false',
+    ])
+    const node = held.statements[3]?.nodes[0]
+    expect(node?.line).to.equal(3)
+    const line = text.split('\n')[2] ?? ''
+    expect(line.slice((node?.columns?.[0] ?? 0) - 1, node?.columns?.[1])).to.equal('"prefix-length": 24')
+    expect(detectDialect(text)).to.have.nested.property('dialect.id', 'data')
+  })
+
+  it('loses nothing and never throws', () => {
+    const piece = fc.oneof(fc.constantFrom('{', '}', '[', ']', ',', ':', '"a"', '"', '\\', '1', 'true', 'null', '\n', ' ', '"ietf-system:system":'), fc.string({ unit: 'binary', maxLength: 6 }))
+    fc.assert(
+      fc.property(fc.oneof(fc.array(piece, { maxLength: 50 }).map((parts) => parts.join('')), fc.jsonValue().map((value) => JSON.stringify(value, null, 1))), (text) => {
+        const tree = data.read(text)
+        expect(writeTree(tree)).to.equal(text)
+        data.hold([tree])
+      }),
+      { numRuns: 800 },
+    )
+  })
+
+  it('masks what is secret', () => {
+    const line = '"ietf-system:password": "$6$abc", "name": "ada", "community": "gull"'
+    expect(data.secretsIn(line, null).map(([from, to]) => line.slice(from, to))).to.deep.equal(['$6$abc', 'gull'])
+  })
+})
