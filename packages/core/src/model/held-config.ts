@@ -1,7 +1,7 @@
 import type { Dialect, LocatedTree, Scope, Statement } from '../config/index.ts'
 import { accessListsOf, type AccessLists } from './access-list.ts'
 
-export interface Interface {
+interface Interface {
   readonly name: string
   readonly description: string | null
   readonly enabled: boolean

@@ -1,4 +1,8 @@
 /** The device model: plain data with the lines it comes from. */
+export * from './address-text.ts'
+export { modelOf, type ModelOptions, type ModelledDevice, type UnreadLine } from './build.ts'
+export { originOf, type Origin, type OriginLines, type Origins } from './origins.ts'
+export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index.ts'
 export {
   accessListsOf,
   type AccessEntry,
@@ -8,4 +12,5 @@ export {
   type Range,
 } from './access-list.ts'
 export * from './address.ts'
-export { HeldConfig, type Interface } from './held-config.ts'
+export { HeldConfig } from './held-config.ts'
+export * from './pattern.ts'

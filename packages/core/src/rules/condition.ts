@@ -6,7 +6,7 @@ import { Finding, allOf, placeOf, searched, type Place, type Reasons } from './e
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
+import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import type { Condition } from './schema.ts'
 
 const NOWHERE = (): readonly Place[] => []

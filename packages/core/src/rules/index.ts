@@ -1,7 +1,6 @@
 /** Rules as data: their schema, their conditions, and the decision. */
 export { compileRule, type RawJudgement, type Rule } from './judge.ts'
 export { type JudgedDevice } from './inquiry.ts'
-export { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 export { compileExpression, userPattern } from './expression.ts'
 export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, type Condition, type Outcome, type Risk, type RuleSource, type Severity, type ValueSource } from './schema.ts'
 export { conditionInWords } from './words.ts'

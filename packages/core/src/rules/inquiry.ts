@@ -1,7 +1,7 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
 import type { HeldConfig } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
-import { NO_NAMES, type Bindings } from './pattern.ts'
+import { NO_NAMES, type Bindings } from '../model/index.ts'
 
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {

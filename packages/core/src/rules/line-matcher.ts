@@ -1,7 +1,7 @@
 import type { Statement } from '../config/index.ts'
 import { compileExpression, type Expression } from './expression.ts'
 import { namesWithin, type Inquiry } from './inquiry.ts'
-import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } from './pattern.ts'
+import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } from '../model/index.ts'
 
 export interface LineMatch {
   readonly statement: Statement

@@ -1,6 +1,7 @@
 /** The braced dialect: a hierarchy of blocks in braces, statements that end in a semicolon. */
 import type { Dialect } from '../dialect.ts'
 import type { ConfigNode, LocatedTree } from '../located-tree.ts'
+import { pathsIn } from '../paths/attributes.ts'
 import { PathNode, addPath } from '../paths/path-tree.ts'
 import { phraseOf } from '../paths/phrase.ts'
 import { pathDialect } from '../paths/dialect.ts'
@@ -33,8 +34,10 @@ function addStatement(root: PathNode, node: ConfigNode, around: readonly string[
   const isBlock = node.children.some((child) => child.kind === 'command')
   if (list) for (const item of list) addPath(root, [...path, item], node)
   if (!list || list.length === 0) {
-    const at = addPath(root, path, node)
-    if (inactive) at.inactive = true
+    for (const one of pathsIn(around, words)) {
+      const at = addPath(root, one, node)
+      if (inactive) at.inactive = true
+    }
   } else if (inactive) addPath(root, path, node).inactive = true
   if (isBlock) for (const child of node.children) addStatement(root, child, path)
 }

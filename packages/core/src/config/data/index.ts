@@ -98,7 +98,7 @@ class NodeWriter {
 }
 
 /** What names an entry of a list: the first of these leaves that it has (the keys of the models' lists), else its place. */
-const KEYS = ['name', 'id', 'ip', 'address', 'destination-prefix', 'source-protocol', 'identifier', 'number', 'index', 'dest', 'dst', 'ifname']
+const KEYS = ['name', 'id', 'ip', 'address', 'destination-prefix', 'source-protocol', 'identifier', 'number', 'index', 'interface-id', 'dest', 'dst', 'ifname']
 
 function keysOf(entries: readonly LocatedValue[]): string[] {
   const seen = new Map<string, number>()

@@ -1,4 +1,4 @@
-import { isAddress } from '../model/index.ts'
+import { isAddress } from './address.ts'
 
 /**
  * Patterns over the words of a command, for people to read and write:

@@ -1,0 +1,94 @@
+import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
+import { secretOfType, secret } from '../secrets.ts'
+import type { DeviceModel } from '../schema/index.ts'
+
+type Ike = DeviceModel['ikeProposals'][number]
+type Esp = DeviceModel['espProposals'][number]
+type Peer = DeviceModel['ipsecPeers'][number]
+
+const IKE = new MappingTable<Ike>(
+  [
+    [['encr <algorithm...>', 'encryption <algorithm...>'], (w, b) => w.push('encryption', ...algorithms(b.text('algorithm')))],
+    [['hash <algorithm>', 'integrity <algorithm...>', 'prf <algorithm...>'], (w, b) => w.push('integrity', ...b.words('algorithm'))],
+    ['group <groups...>', (w, b) => w.push('groups', ...b.words('groups'))],
+    ['authentication <how>', (w, b) => w.set('authentication', b.text('how'))],
+    ['lifetime <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
+  ],
+  ['proposal ...', 'match ...', 'exit'],
+)
+
+/** `aes 256` is one algorithm, `aes-cbc-256 aes-cbc-128` are two. */
+function algorithms(text: string): string[] {
+  const words = text.split(' ')
+  return words.length === 2 && /^\d+$/.test(words[1] ?? '') ? [text] : words
+}
+
+const ESP = new MappingTable<Esp>([
+  ['mode <mode>', (w, b) => w.set('mode', b.text('mode'))],
+  ['set transform-set <names...>', (w, b) => w.push('algorithms', ...b.words('names'))],
+  ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
+  ['set security-association lifetime seconds <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
+], ['set ikev2-profile ...', 'set isakmp-profile ...', 'exit'])
+
+const PEER = new MappingTable<Peer>([
+  ['set peer <address> ...', (w, b) => w.set('address', b.text('address'))],
+  ['set transform-set <names...>', (w, b) => w.set('proposal', b.text('names'))],
+  ['match address <acl>', (w, b) => w.set('selector', b.text('acl'))],
+  ['address <address> ...', (w, b) => w.set('address', b.text('address'))],
+  [['pre-shared-key {local|remote} <form:int> <secret>', 'pre-shared-key <form:int> <secret>'], (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
+  [['pre-shared-key {local|remote} <secret>', 'pre-shared-key <secret>'], (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+], ['set pfs ...', 'set security-association ...', 'set ikev2-profile ...', 'identity ...', 'description ...', 'reverse-route ...', 'exit'])
+
+const KEYRING = new MappingTable<DeviceModel>([['peer <name>', (w, b, s) => PEER.read(s.scope, w.entry('ipsecPeers', { name: b.text('name') }))]])
+
+const TRUST_POINT = new MappingTable<DeviceModel['trustPoints'][number]>([
+  ['subject-name <name...>', (w, b) => w.set('subject', b.text('name'))],
+  ['rsakeypair <name> ...', (w, b) => w.set('keyPair', b.text('name'))],
+  ['revocation-check <how...>', (w, b) => w.set('revocationCheck', b.text('how'))],
+], ['enrollment ...', 'fqdn ...', 'ip-address ...', 'serial-number ...', 'exit'])
+
+const CHAIN = new MappingTable<DeviceModel['trustPoints'][number]>([
+  ['certificate <words...>', (w, b) => certificate(w, b)],
+])
+
+function certificate(w: Parameters<Mapping<DeviceModel['trustPoints'][number]>[1]>[0], b: Bound): void {
+  const words = b.words('words')
+  w.add('certificates', { serial: words.at(-1) ?? null, role: words.length > 1 ? words.slice(0, -1).join(' ') : null })
+}
+
+const VRF = new MappingTable<DeviceModel['vrfs'][number]>([
+  ['rd <rd>', (w, b) => w.set('routeDistinguisher', b.text('rd'))],
+  ['description <text...>', (w, b) => w.set('description', b.text('text'))],
+], ['route-target ...', 'address-family ...', 'exit-address-family', 'exit-vrf', 'vni ...', 'import ...', 'export ...', 'exit'])
+
+const ZONE_PAIR = new MappingTable<DeviceModel['zonePolicies'][number]>([['service-policy type inspect <name>', (w, b) => w.set('action', b.text('name'))]], ['description ...'])
+
+export const SECURITY: readonly Mapping<DeviceModel>[] = [
+  ['vlan <ids>', (w, b, s) => vlans(w, b.text('ids'), s.scope?.statements.find((child) => child.command.first === 'name')?.text.slice(5) ?? null, s)],
+  [['vrf definition <name>', 'ip vrf <name>', 'vrf context <name>', 'vrf <name>'], (w, b, s) => VRF.read(s.scope, w.entry('vrfs', { name: b.text('name') }))],
+  ['zone security <name>', (w, b) => w.entry('zones', { name: b.text('name') })],
+  ['zone-pair security <name> source <from> destination <to>', (w, b, s) => ZONE_PAIR.read(s.scope, w.add('zonePolicies', { name: b.text('name'), from: b.text('from'), to: b.text('to') }))],
+  [['ip nat inside source <what...>', 'ip nat outside source <what...>'], (w, b, s) => w.add('nat', { kind: `source ${s.command.lowerWords[2] ?? ''}`, statement: b.text('what') })],
+  ['ip nat pool <what...>', (w, b) => w.add('nat', { kind: 'pool', statement: b.text('what') })],
+  ['crypto isakmp policy <number>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('number'), version: 1 }))],
+  ['crypto ikev2 proposal <name>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('name'), version: 2 }))],
+  ['crypto ipsec transform-set <name> <algorithms...>', (w, b, s) => ESP.read(s.scope, w.add('espProposals', { name: b.text('name'), algorithms: b.words('algorithms') }))],
+  ['crypto ipsec profile <name>', (w, b, s) => ESP.read(s.scope, w.add('espProposals', { name: b.text('name') }))],
+  ['crypto map <name> <number:int> ipsec-isakmp ...', (w, b, s) => PEER.read(s.scope, w.add('ipsecPeers', { name: `${b.text('name')} ${b.text('number')}` }))],
+  ['crypto ikev2 keyring <name>', (w, _, s) => KEYRING.read(s.scope, w)],
+  ['crypto isakmp key <form:int> <secret> address <address> ...', (w, b) => w.add('ipsecPeers', { name: b.text('address'), address: b.text('address'), secret: secretOfType(b.text('form'), b.text('secret'), w.sheet.mask) })],
+  ['crypto isakmp key <secret> address <address> ...', (w, b) => w.add('ipsecPeers', { name: b.text('address'), address: b.text('address'), secret: secret('clear', b.text('secret'), w.sheet.mask) })],
+  ['crypto pki trustpoint <name>', (w, b, s) => TRUST_POINT.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
+  [['crypto pki certificate chain <name>', 'crypto ca certificate chain <name>'], (w, b, s) => CHAIN.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
+  ['mka policy <name>', (w, b, s) => w.add('macsec', { name: b.text('name'), cipher: s.scope?.statements.find((child) => child.text.startsWith('macsec-cipher-suite '))?.text.slice(20) ?? null })],
+]
+
+/** `vlan 10,20-22`: as many VLANs as it names. */
+function vlans(w: Parameters<Mapping<DeviceModel>[1]>[0], ids: string, name: string | null, statement: Parameters<Mapping<DeviceModel>[1]>[2]): void {
+  for (const part of ids.split(',').slice(0, 4096)) {
+    const [from, to = from] = part.split('-').map(Number)
+    if (from === undefined || to === undefined || !(from >= 1 && to <= 4094 && to - from < 4094)) continue
+    for (let id = from; id <= to; id++) w.entry('vlans', { id }).target.name = name
+  }
+  for (const child of statement.scope?.statements ?? []) if (child.command.first === 'name') w.sheet.used.add(child)
+}

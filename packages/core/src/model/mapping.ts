@@ -1,0 +1,67 @@
+import type { Scope, Statement } from '../config/index.ts'
+import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
+import type { Writer } from './writer.ts'
+
+/** What a pattern has bound, as texts. */
+export class Bound {
+  constructor(readonly names: Readonly<Record<string, unknown>>) {}
+
+  /** The text bound to a name; empty where the pattern binds none. */
+  text(name: string): string {
+    const value = this.names[name]
+    return value === undefined ? '' : String(value)
+  }
+
+  number(name: string): number {
+    return Number(this.names[name])
+  }
+
+  words(name: string): string[] {
+    return this.text(name).split(' ').filter(Boolean)
+  }
+}
+
+/** What one form of command says to one part of the model. */
+export type Mapping<T extends object> = readonly [pattern: string | readonly string[], apply: (write: Writer<T>, bound: Bound, statement: Statement) => void]
+
+interface Entry<T extends object> {
+  readonly pattern: Pattern
+  readonly apply: Mapping<T>[1]
+}
+
+/** Reads a scope by a table of patterns: for each statement the first one that matches speaks. */
+export class MappingTable<T extends object> {
+  readonly #byFirst = new Map<string, Entry<T>[]>()
+
+  /** @param noted patterns that are known and say nothing that the model holds @throws Error of a pattern that is none */
+  constructor(mappings: readonly Mapping<T>[], noted: readonly string[] = []) {
+    for (const [patterns, apply] of mappings) for (const source of [patterns].flat()) this.#add(source, apply)
+    for (const source of noted) this.#add(source, () => undefined)
+  }
+
+  #add(source: string, apply: Mapping<T>[1]): void {
+    const pattern = compilePattern(source)
+    this.#byFirst.set(pattern.first, [...(this.#byFirst.get(pattern.first) ?? []), { pattern, apply }])
+  }
+
+  /** Statements are read in their order: where two speak of one field, the later one is heard. */
+  read(scope: Scope | null, write: Writer<T>): void {
+    if (!scope) return
+    const { sheet } = write
+    const around = sheet.statement
+    for (const statement of scope.statements) {
+      const entries = this.#byFirst.get(statement.command.first)
+      if (!entries) continue
+      for (const { pattern, apply } of entries) {
+        if (pattern.negated !== statement.negated) continue
+        const names = matchPattern(pattern, statement.command)
+        if (!names) continue
+        sheet.used.add(statement)
+        sheet.statement = statement
+        apply(write, new Bound(names), statement)
+        break
+      }
+    }
+    sheet.statement = around
+  }
+}

@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import { count, filterSchema, flag, secretSchema, text } from './parts.ts'
+
+export const addressSchema = z.object({ address: z.string(), prefixLength: z.number(), family: z.enum(['ipv4', 'ipv6']), secondary: z.boolean() })
+export const fhrpSchema = z.object({ protocol: z.string(), group: z.string(), address: text, priority: count, preempt: flag, secret: secretSchema.nullable(), md5: flag })
+
+/** An interface or sub-interface (names after openconfig-interfaces and RFC 8343, 8344). */
+export const interfaceSchema = z.object({
+  name: z.string(),
+  kind: z.enum(['ethernet', 'aggregate', 'vlan', 'loopback', 'tunnel', 'management', 'serial', 'bridge', 'other']),
+  enabled: flag,
+  description: text,
+  addresses: z.array(addressSchema),
+  /** `dhcp`, `unnumbered NAME`, `slaac`: how it comes by an address that is not listed. */
+  addressBy: text,
+  mtu: count,
+  vrf: text,
+  zone: text,
+  switching: z.object({ mode: text, accessVlan: count, nativeVlan: count, voiceVlan: count, allowedVlans: text }),
+  aggregate: text,
+  filters: filterSchema,
+  proxyArp: flag,
+  redirects: flag,
+  unreachables: flag,
+  directedBroadcast: flag,
+  /** Reverse-path check (RFC 3704): `strict` or `loose`. */
+  reversePath: text,
+  tunnel: z.object({ source: text, destination: text, mode: text, key: text, protection: text }),
+  encryption: text,
+  stormControl: z.array(z.object({ traffic: z.string(), level: z.string() })),
+  portSecurity: z.object({ enabled: flag, maximum: count, violation: text }),
+  /** Authentication of what is attached (IEEE 802.1X, by address). */
+  portAuthentication: text,
+  ospf: z.object({ cost: count, authentication: text, network: text, area: text, passive: flag }),
+  redundancy: z.array(fhrpSchema),
+  helpers: z.array(z.string()),
+  nat: text,
+  lldp: flag,
+  speed: text,
+  duplex: text,
+  policies: z.object({ input: text, output: text }),
+})
+
+export const vlanSchema = z.object({ id: z.number(), name: text })
+export const vrfSchema = z.object({ name: z.string(), routeDistinguisher: text, description: text })

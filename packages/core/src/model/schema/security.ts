@@ -1,0 +1,35 @@
+import { z } from 'zod'
+import { count, flag, names, secretSchema, text } from './parts.ts'
+
+const range = z.tuple([z.number(), z.number()])
+
+/** One entry of an access list; a field left out (empty list) is not asked about, ranges of one field are alternatives. */
+export const accessEntrySchema = z.object({
+  sequence: count,
+  action: z.enum(['permit', 'deny']),
+  /** As the listing states it, without secrets; remarks before it. */
+  text: z.string(),
+  remark: text,
+  protocols: z.array(range),
+  /** Prefixes, or `address/wildcard-bits` as `10.0.0.0 0.255.0.255` where a set is no prefix. */
+  sources: names,
+  destinations: names,
+  sourcePorts: z.array(range),
+  destinationPorts: z.array(range),
+  icmpTypes: z.array(range),
+  established: z.boolean(),
+  fragments: z.boolean(),
+  logged: z.boolean(),
+  /** Words that could not be weighed. */
+  notWeighed: names,
+})
+export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny']) })
+
+export const zoneSchema = z.object({ name: z.string(), interfaces: names })
+export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
+export const natSchema = z.object({ kind: z.string(), statement: z.string(), interface: text })
+export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(z.object({ serial: text, role: text })) })
+export const ikeProposalSchema = z.object({ name: z.string(), version: z.number(), encryption: names, integrity: names, groups: names, authentication: text, lifetimeSeconds: count })
+export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, pfs: text, lifetimeSeconds: count })
+export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text })
+export const macsecSchema = z.object({ name: z.string(), cipher: text, include: flag })
