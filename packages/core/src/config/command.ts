@@ -7,6 +7,8 @@ export class Command {
   /** The first word in lower case: what patterns look candidates up by. */
   readonly first: string
   readonly lowerText: string
+  /** What tables of patterns have found in it before, each in its own place: lines of one estate repeat. */
+  readonly findings: unknown[] = []
 
   constructor(
     /** Normalised: single spaces, canonical spelling, without `no`. */

@@ -13,10 +13,17 @@ function makerFor(schema: z.ZodType): () => unknown {
   if (schema instanceof z.ZodNullable) return () => null
   if (schema instanceof z.ZodArray) return () => []
   if (schema instanceof z.ZodObject) {
-    const fields = Object.entries(schema.shape as Record<string, z.ZodType>).map(([name, inner]): [string, () => unknown] => [name, makerFor(inner)])
+    const template: Record<string, unknown> = {}
+    const nested: [string, () => unknown][] = []
+    for (const [name, inner] of Object.entries(schema.shape as Record<string, z.ZodType>)) {
+      const make = makerFor(inner)
+      template[name] = make()
+      // What can be written into is made anew each time; the rest is copied.
+      if (inner instanceof z.ZodObject || inner instanceof z.ZodArray) nested.push([name, make])
+    }
     return () => {
-      const out: Record<string, unknown> = {}
-      for (const [name, make] of fields) out[name] = make()
+      const out = { ...template }
+      for (const [name, make] of nested) out[name] = make()
       return out
     }
   }

@@ -1,4 +1,4 @@
-import type { Scope, Statement } from '../config/index.ts'
+import type { Command, Scope, Statement } from '../config/index.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { Writer } from './writer.ts'
 
@@ -29,9 +29,20 @@ interface Entry<T extends object> {
   readonly apply: Mapping<T>[1]
 }
 
+interface Match<T extends object> {
+  readonly apply: Mapping<T>[1]
+  readonly bound: Bound
+}
+
+const NOT_READ = 'not read'
+
+let tables = 0
+
 /** Reads a scope by a table of patterns: for each statement the first one that matches speaks. */
 export class MappingTable<T extends object> {
   readonly #byFirst = new Map<string, Entry<T>[]>()
+  /** Place of this table among the findings of a command. */
+  readonly #place = tables++
 
   /** @param noted patterns that are known and say nothing that the model holds @throws Error of a pattern that is none */
   constructor(mappings: readonly Mapping<T>[], noted: readonly string[] = []) {
@@ -50,18 +61,26 @@ export class MappingTable<T extends object> {
     const { sheet } = write
     const around = sheet.statement
     for (const statement of scope.statements) {
-      const entries = this.#byFirst.get(statement.command.first)
-      if (!entries) continue
-      for (const { pattern, apply } of entries) {
-        if (pattern.negated !== statement.negated) continue
-        const names = matchPattern(pattern, statement.command)
-        if (!names) continue
-        sheet.used.add(statement)
-        sheet.statement = statement
-        apply(write, new Bound(names), statement)
-        break
-      }
+      const match = this.#matchOf(statement.command)
+      if (match === NOT_READ) continue
+      sheet.used.add(statement)
+      sheet.statement = statement
+      match.apply(write, match.bound, statement)
     }
     sheet.statement = around
+  }
+
+  #matchOf(command: Command): Match<T> | typeof NOT_READ {
+    let match = command.findings[this.#place] as Match<T> | typeof NOT_READ | undefined
+    if (match === undefined) command.findings[this.#place] = match = this.#look(command)
+    return match
+  }
+
+  #look(command: Command): Match<T> | typeof NOT_READ {
+    for (const { pattern, apply } of this.#byFirst.get(command.first) ?? []) {
+      const names = pattern.negated === command.negated ? matchPattern(pattern, command) : null
+      if (names) return { apply, bound: new Bound(names) }
+    }
+    return NOT_READ
   }
 }

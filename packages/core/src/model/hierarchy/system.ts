@@ -1,6 +1,5 @@
 import { Bound, MappingTable, type Mapping } from '../mapping.ts'
 import { secret, secretOfHierarchy } from '../secrets.ts'
-import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 import { isDefaultCommunity, type System } from '../indented/system.ts'
 

@@ -1,4 +1,4 @@
-import type { Statement } from '../../config/index.ts'
+import type { ConfigNode, Statement } from '../../config/index.ts'
 import type { AccessEntry, AccessLists } from '../access-list.ts'
 import { addressText } from '../address-text.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -31,9 +31,11 @@ function ranges(list: readonly (readonly [number, number])[] | undefined): [numb
 /** Access lists with their remarks and numbers; the lines are those that the header sets are made of. */
 export function readAccessLists(write: Writer<DeviceModel>, top: readonly Statement[], lists: AccessLists): void {
   const { sheet } = write
+  const byNode = new Map([...lists.values()].flatMap(({ entries }) => entries.map((entry): [ConfigNode, AccessEntry] => [entry.node, entry])))
   for (const statement of top) {
-    const numbered = statement.command.first === 'access-list'
-    if (statement.negated || !(numbered || /^(?:ip|ipv6) access-list /i.test(statement.text))) continue
+    const { first } = statement.command
+    const numbered = first === 'access-list'
+    if (statement.negated || !(numbered || first === 'ip' || first === 'ipv6') || !(numbered || /^(?:ip|ipv6) access-list /i.test(statement.text))) continue
     sheet.used.add(statement)
     sheet.statement = statement
     const shape = /^(?:access-list|ip(v6)? access-list(?: standard| extended)?) (\S+)/i.exec(statement.text)
@@ -46,7 +48,7 @@ export function readAccessLists(write: Writer<DeviceModel>, top: readonly Statem
       const node = child.nodes[0]
       const text = numbered ? child.text.split(' ').slice(2).join(' ') : child.text
       const said = /^(?:\d+ )?remark (.*)$/i.exec(text)?.[1]
-      const entry = list.entries.find((one) => one.node === node)
+      const entry = node && byNode.get(node)
       sheet.statement = child
       if (said !== undefined) remark = said
       if (said !== undefined || entry) sheet.used.add(child)
