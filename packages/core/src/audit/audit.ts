@@ -1,5 +1,5 @@
-import { MaskedLines, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig } from '../model/index.ts'
+import { MaskedLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
+import { HeldConfig, modelOf, type ModelledDevice } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
 import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
@@ -36,18 +36,19 @@ export function prepare(choice: Choice): Bench {
 export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask): Verdict[] {
   const running = records.find((record) => record.kind === 'config')
   if (!running) return []
-  const configs = new Map(records.map((record) => [record.kind, { record: record.id, held: HeldConfig.of(record.tree, dialect) }]))
+  const configs = new Map(records.map((record) => [record.kind, { record: record.id, held: HeldConfig.of(record.tree, dialectById(record.tree.dialect) ?? dialect) }]))
   const own = configs.get('config')
   if (!own) return []
   configs.delete('config')
   const others = new Map([...configs].map(([kind, other]) => [kind.replace(/^config\./, ''), other]))
-  const device: JudgedDevice = { name, record: running.id, held: own.held, others }
+  let modelled: ModelledDevice | null = null
+  const device: JudgedDevice = { name, record: running.id, held: own.held, others, modelled: () => (modelled ??= modelOf(own.held, { record: running.id, mask })) }
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)
     const record = records.find((r) => r.id === id)
     if (known || !record) return known ?? null
-    const lines = new MaskedLines(record.tree, dialect, mask)
+    const lines = new MaskedLines(record.tree, dialectById(record.tree.dialect) ?? dialect, mask)
     shown.set(id, lines)
     return lines
   }
@@ -71,12 +72,13 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
     branch: raw.branch,
     note: raw.note,
     subjects: raw.subjects.map((subject) => ({ ...subject })),
-    exhibits: raw.places.map(({ record, from, to, absent }) => {
+    exhibits: raw.places.map(({ record, from, to, absent, columns }) => {
       const lines = linesOf(record)
       const last = Math.min(to, from + QUOTED_LINES - 1)
       const whole = from === 1 && absent && to > QUOTED_LINES
       const text = whole || !lines ? '' : lines.range(from, last)
-      return absent ? { record, from, to, text, absent: true as const } : { record, from, to, text }
+      if (absent) return { record, from, to, text, absent: true as const }
+      return columns ? { record, from, to, text, columns: [...columns] as [number, number] } : { record, from, to, text }
     }),
     missing: raw.missing.map(masked),
     extra: raw.extra.map(masked),

@@ -8,6 +8,8 @@ export const exhibitSchema = z.object({
   to: z.int(),
   text: z.string(),
   absent: z.literal(true).optional(),
+  /** First and last column of what is meant, where its line holds more. */
+  columns: z.tuple([z.int(), z.int()]).optional(),
 })
 
 export const remedySchema = z.union([

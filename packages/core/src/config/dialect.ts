@@ -1,5 +1,16 @@
 import type { Scope } from './effective-tree.ts'
-import type { LocatedTree } from './located-tree.ts'
+import type { ConfigNode, LocatedTree } from './located-tree.ts'
+
+export interface Typing {
+  /** Whether a statement is a path that can be taken out with all beneath it. */
+  readonly byPath: boolean
+  /** Puts a statement in. */
+  add(text: string): string
+  /** Takes a standing statement out. */
+  remove(text: string): string
+  /** Brings back that nothing is said; `key` is what the statement replaces. */
+  forget(key: string): string
+}
 
 /** What a dialect knows of its own commands. Adding a dialect is adding a folder and one line in `dialects`. */
 export interface Dialect {
@@ -23,6 +34,12 @@ export interface Dialect {
   isOrdered(block: string | undefined): boolean
   /** A range of numbered lines (`line vty 0 4`), whose overlapping blocks merge number by number. */
   rangeOf(text: string): { prefix: string; from: number; to: number } | null
+  /** What holds after commands were typed on a device that has these listings. */
+  apply(trees: readonly LocatedTree[], commands: readonly string[]): Scope
+  /** How statements are typed in configuration mode. */
+  readonly typing: Typing
+  /** The group that a statement is inherited from; null where it is stated at its own place. */
+  inheritedFrom(node: ConfigNode): string | null
   /** Rewrites a spelling to the one that the rules know (`logging A` to `logging host A`). */
   canonical(text: string): string
   /** Whether a line holds a word that goes with secrets; where not, `secretsIn` finds none. */

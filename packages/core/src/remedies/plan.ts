@@ -30,16 +30,21 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
   const remove = [...new Set(edit.remove)]
   const add = [...new Set(edit.add)].filter((text) => !remove.includes(text))
   const undo: string[] = []
-  const displaced = new Set(remove.length === 0 ? [] : scope.statements.filter((statement) => remove.includes(statementText(statement))))
+  const displaced = new Set(remove.length === 0 ? [] : scope.statements.filter((statement) => isTakenOut(statementText(statement), remove, dialect)))
   for (const text of [...add].reverse()) {
     const alike = scope.startingWith(firstWordOf(text))
     const replaced = alike.filter((statement) => displaces(text, statement, kind, dialect))
     for (const statement of replaced) displaced.add(statement)
-    // Where the line took nothing's place, its absence comes back: "default" leaves neither form behind.
-    if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text)) undo.push(`default ${keyWords(positive(text), kind, dialect)}`)
+    // Where the line took nothing's place, its absence comes back.
+    if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text)) undo.push(dialect.typing.forget(keyWords(positive(text), kind, dialect)))
   }
-  for (const statement of displaced) undo.push(...retyped(statement))
-  return { block: edit.block, commands: [...remove.map(opposite), ...add], undo }
+  for (const statement of displaced) undo.push(...retyped(statement, dialect))
+  return { block: edit.block, commands: [...remove.map(dialect.typing.remove), ...add.map(dialect.typing.add)], undo }
+}
+
+/** A path goes with all that lies beneath it. */
+function isTakenOut(text: string, remove: readonly string[], dialect: Dialect): boolean {
+  return remove.includes(text) || (dialect.typing.byPath && remove.some((head) => text.startsWith(`${head} `)))
 }
 
 function blockNamed(device: Scope, name: string): Scope | null {
@@ -62,10 +67,6 @@ function positive(text: string): string {
   return text.startsWith('no ') ? text.slice(3) : text
 }
 
-function opposite(text: string): string {
-  return text.startsWith('no ') ? text.slice(3) : `no ${text}`
-}
-
 /** Whether typing `text` takes a standing statement away. */
 function displaces(text: string, statement: Statement, kind: string | undefined, dialect: Dialect): boolean {
   const bare = dialect.canonical(positive(text))
@@ -77,15 +78,15 @@ function displaces(text: string, statement: Statement, kind: string | undefined,
 }
 
 /** The lines of a statement as they would be typed again, its block and free text included. */
-function retyped(statement: Statement): string[] {
+function retyped(statement: Statement, dialect: Dialect): string[] {
   const body = statement.nodes.at(-1)?.body
   const banner = body === undefined ? null : /^(banner \S+) (\^\S|\S)/.exec(statement.text)
-  const head = banner ? `${banner[1]} ${banner[2]}${body}${banner[2]}` : statementText(statement)
-  const children = (statement.scope?.statements ?? []).flatMap(retyped).map((line) => ` ${line}`)
+  const head = banner ? `${banner[1]} ${banner[2]}${body}${banner[2]}` : dialect.typing.add(statementText(statement))
+  const children = (statement.scope?.statements ?? []).flatMap((child) => retyped(child, dialect)).map((line) => ` ${line}`)
   return [...head.split('\n'), ...children, ...(statement.scope ? ['exit'] : [])]
 }
 
 /** What holds after commands were typed on a device: they are read as if entered after the listing. */
 export function applyCommands(tree: LocatedTree, commands: readonly string[], dialect: Dialect): Scope {
-  return dialect.hold([tree, dialect.read(commands.join('\n'))])
+  return dialect.apply([tree], commands)
 }

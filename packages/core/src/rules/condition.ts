@@ -5,6 +5,7 @@ import { admits, fromSources, openToAll, type Box } from '../packets/index.ts'
 import { Finding, allOf, placeOf, searched, type Place, type Reasons } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
+import { askModel } from './model-condition.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import type { Condition } from './schema.ts'
@@ -39,11 +40,12 @@ function compile(condition: Condition): Ask {
   if ('list' in condition) return askList(condition.list)
   if ('admits' in condition) return askAdmits(condition.admits)
   if ('body' in condition) return askBody([condition.body.of].flat(), condition.body.found)
-  if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect)"/.test(JSON.stringify(condition.some)))
+  if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect|model)"/.test(JSON.stringify(condition.some)))
   if ('only' in condition) return askOnly(condition.only)
   if ('collect' in condition) return askCollect(condition.collect)
   if ('record' in condition) return ({ device }) => new Finding(device.others.has(condition.record), NOWHERE)
   if ('differs' in condition) return askDiffers(condition.differs)
+  if ('model' in condition) return askModel(condition.model)
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)
 }
 

@@ -6,6 +6,8 @@ export interface Place {
   readonly from: number
   readonly to: number
   readonly absent: boolean
+  /** First and last column, where the lines hold more than is meant. */
+  readonly columns?: readonly [from: number, to: number]
 }
 
 /** What a finding says besides: what is missing and extra, and why it is unknown. */
@@ -33,7 +35,8 @@ export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): 
 }
 
 export function placeOf(record: string, node: ConfigNode): Place {
-  return { record, from: node.line, to: node.lastLine, absent: false }
+  const place = { record, from: node.line, to: node.lastLine, absent: false }
+  return node.columns ? { ...place, columns: node.columns } : place
 }
 
 /** The whole of some blocks, as the range that was searched. */
@@ -49,5 +52,5 @@ export function tidy(places: readonly Place[], limit: number): Place[] {
 }
 
 function samePlace(a: Place, b: Place | undefined): boolean {
-  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record
+  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record && a.columns?.[0] === b.columns?.[0]
 }

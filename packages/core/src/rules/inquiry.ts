@@ -1,5 +1,5 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
-import type { HeldConfig } from '../model/index.ts'
+import type { HeldConfig, ModelledDevice } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
 import { NO_NAMES, type Bindings } from '../model/index.ts'
 
@@ -8,11 +8,15 @@ export interface JudgedDevice {
   readonly name: string
   readonly record: string
   readonly held: HeldConfig
+  /** The device model; made when first asked for. */
+  modelled(): ModelledDevice
   readonly others: ReadonlyMap<string, { readonly record: string; readonly held: HeldConfig }>
 }
 
 /** Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all. */
 export type Names = Record<string, unknown>
+
+const NO_PATHS: Readonly<Record<string, string>> = Object.freeze({})
 
 /** One evaluation: where it looks, and the names bound so far (a condition may add to them). */
 export class Inquiry {
@@ -25,6 +29,8 @@ export class Inquiry {
     readonly around: Names,
     /** Names of its own. */
     readonly own: Bindings = NO_NAMES,
+    /** Of names that stand for an entry of the model: its path. */
+    readonly paths: Readonly<Record<string, string>> = NO_PATHS,
   ) {}
 
   /** A list of its own, made when first asked for: most evaluations end without a name being read. */
@@ -39,7 +45,7 @@ export class Inquiry {
 
   /** The same evaluation in another place: what is bound there is bound here. */
   within(scope: Scope): Inquiry {
-    const other = new Inquiry(this.device, scope, this.around)
+    const other = new Inquiry(this.device, scope, this.around, NO_NAMES, this.paths)
     other.#names = this.names
     return other
   }

@@ -1,12 +1,13 @@
-import { Scope, type ConfigNode, type Statement } from '../config/index.ts'
+import { Scope, typedWord, type ConfigNode, type Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
 import { compileCondition, type Ask } from './condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
-import { LineMatcher } from './line-matcher.ts'
+import { LineMatcher, type LineMatch } from './line-matcher.ts'
+import { compileModelExpression, modelNames, placesOf } from './model-condition.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
-import type { Outcome, RemedySource, RuleSource, Severity } from './schema.ts'
+import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
 
 export interface Rule {
   readonly source: RuleSource
@@ -36,6 +37,8 @@ interface Subject {
   readonly inquiry: Inquiry
   /** The lines that it is made of; none where the device itself is judged. */
   readonly nodes: readonly ConfigNode[]
+  /** Path of the entry of the model that it is, if it is one. */
+  readonly path?: string
 }
 
 interface Decision {
@@ -46,26 +49,30 @@ interface Decision {
   readonly subject: Subject
 }
 
+/** One body of a rule, ready to judge devices of its dialects. */
+interface Body {
+  readonly source: RuleBody
+  readonly branches: readonly Branch[]
+  readonly subjectsOf: (inquiry: Inquiry) => Subject[]
+  /** Whether anything in it speaks of the device model: only then is one made. */
+  readonly asksModel: boolean
+}
+
 /** @throws Error that names the rule and what is wrong with it */
 export function compileRule(source: RuleSource): Rule {
   try {
-    const fallback = source.remedy ? compileRemedy(source.remedy) : null
-    const branches = source.decide.map(
-      (branch): Branch => ({
-        id: branch.id,
-        ask: branch.when === undefined ? null : compileCondition(branch.when),
-        outcome: branch.outcome,
-        severity: branch.severity ?? source.severity,
-        note: compileTemplate(branch.note),
-        remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
-      }),
-    )
-    const subjectsOf = compileSubjects(source)
+    const bodies = new Map<string, Body>()
+    for (const body of [source, ...source.also]) {
+      const compiled = compileBody(source, body)
+      for (const id of body.dialects) bodies.set(id, compiled)
+    }
     return {
       source,
       judge: (device, values) => {
+        const body = bodies.get(device.held.dialect.id)
+        if (!body) return notAsked(source, device)
         try {
-          return judge(source, branches, subjectsOf, device, values)
+          return judge(source, body, device, values)
         } catch (error) {
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
@@ -76,15 +83,36 @@ export function compileRule(source: RuleSource): Rule {
   }
 }
 
+function compileBody(rule: RuleSource, source: RuleBody): Body {
+  const fallback = source.remedy ? compileRemedy(source.remedy) : null
+  const branches = source.decide.map(
+    (branch): Branch => ({
+      id: branch.id,
+      ask: branch.when === undefined ? null : compileCondition(branch.when),
+      outcome: branch.outcome,
+      severity: branch.severity ?? rule.severity,
+      note: compileTemplate(branch.note),
+      remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
+    }),
+  )
+  return { source, branches, subjectsOf: compileSubjects(source), asksModel: JSON.stringify(source).includes('"model":') }
+}
+
+/** The rule does not speak of the device's dialect: nobody has looked. */
+function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
+  return { ...failed(source, ''), outcome: 'notchecked', branch: 'other-dialect', note: `This rule does not speak of the dialect "${device.held.dialect.id}" yet.` }
+}
+
 /** A rule that errs loses nothing but its own answer for this device. */
 function failed(source: RuleSource, reason: string): RawJudgement {
   return { rule: source.id, outcome: 'error', severity: source.severity, branch: 'error', note: `The rule could not be evaluated: ${reason}`, subjects: [], places: [], missing: [], extra: [], remedy: null }
 }
 
-function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inquiry: Inquiry) => Subject[], device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
+function judge(rule: RuleSource, { source, branches, subjectsOf, asksModel }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
   const top = new Inquiry(device, device.held.scope, Object.create(values) as Names)
+  if (asksModel) Object.assign(top.names, modelNames(device))
   const subjects = subjectsOf(top)
-  if (source.each && subjects.length === 0) return judgeNothing(source, top)
+  if (source.each && subjects.length === 0) return judgeNothing(rule, source, top)
   const decisions = subjects.map((subject) => decide(branches, subject))
   // Where lines may be hidden, there may be subjects nobody saw: they are not known to be in order.
   const unseen = source.each !== undefined && top.mayHideLines
@@ -93,9 +121,9 @@ function judge(source: RuleSource, branches: readonly Branch[], subjectsOf: (inq
   const same = decisions.filter((decision) => decision.outcome === outcome)
   const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
   return {
-    rule: source.id,
+    rule: rule.id,
     outcome,
-    severity: deciding?.branch?.severity ?? source.severity,
+    severity: deciding?.branch?.severity ?? rule.severity,
     branch: deciding?.branch?.id ?? (deciding ? 'undecided' : 'not-whole'),
     note,
     subjects: source.each ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note })) : [],
@@ -110,13 +138,13 @@ function distinct(decisions: readonly Decision[], side: 'missing' | 'extra'): st
   return [...new Set(decisions.flatMap(({ finding }) => finding.reasons[side] ?? []))]
 }
 
-function judgeNothing(source: RuleSource, top: Inquiry): RawJudgement {
+function judgeNothing(rule: RuleSource, source: RuleBody, top: Inquiry): RawJudgement {
   const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
   const hidden = top.mayHideLines
   return {
-    rule: source.id,
+    rule: rule.id,
     outcome: hidden ? 'unknown' : nothing.outcome,
-    severity: source.severity,
+    severity: rule.severity,
     branch: hidden ? 'not-whole' : 'nothing',
     note: hidden ? `Nothing to judge was found, but the record is not whole: ${top.device.held.tree.faults[0]?.reason ?? ''}.` : nothing.note,
     subjects: [],
@@ -160,7 +188,7 @@ function mergeRefuted(refuted: readonly Finding[]): Finding {
   return new Finding(true, () => refuted.flatMap((finding) => finding.places()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') })
 }
 
-function noteFor(source: RuleSource, deciding: Decision, same: number, all: number): string {
+function noteFor(source: RuleBody, deciding: Decision, same: number, all: number): string {
   if (!source.each || all === 1) return deciding.note
   if (same === 1) return `${deciding.note} (1 of ${all})`
   return same === all && deciding.outcome === 'pass' ? `${deciding.note} (all ${all} pass)` : `${deciding.note} (${same} of ${all} with this outcome)`
@@ -172,6 +200,7 @@ function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
     // Many subjects of one outcome: the first ones that fill the list stand for all.
     if (places.length >= MAX_PLACES) break
     for (const node of subject.nodes) places.push(placeOf(top.device.record, node))
+    if (subject.path !== undefined) places.push(...placesOf(top.device, subject.path))
     const found = finding.places()
     // A claim about lines rests on those lines; one about absence on what was searched.
     const present = branch?.ask === null ? found : found.filter((place) => !place.absent)
@@ -185,7 +214,7 @@ function maskedIn({ device, scope }: Inquiry): (value: string) => string {
   return (value) => (scope.secrets(device.held.dialect).has(value) ? '‹secret›' : value)
 }
 
-function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
+function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
   const { each } = source
   if (!each) return (inquiry) => [{ name: '', inquiry, nodes: [] }]
   if ('block' in each) {
@@ -202,6 +231,7 @@ function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
       return subjects
     }
   }
+  if ('model' in each) return modelSubjects(each)
   const lines = new LineMatcher([each.lines].flat())
   return (inquiry) => {
     const groups = new Map<string, Statement[]>()
@@ -213,6 +243,24 @@ function compileSubjects(source: RuleSource): (inquiry: Inquiry) => Subject[] {
       const nodes = statements.flatMap((statement) => statement.nodes)
       const scope = new Scope(statements, nodes)
       return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }), nodes }
+    })
+  }
+}
+
+function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined }): (inquiry: Inquiry) => Subject[] {
+  const listOf = compileModelExpression(each.model)
+  const nameOf = compileModelExpression(each.name)
+  const where = each.where === undefined ? null : compileModelExpression(each.where)
+  return (inquiry) => {
+    const entries = listOf(inquiry)
+    if (!Array.isArray(entries)) throw new Error(`${each.model} is no list of the device model`)
+    return entries.flatMap((entry: unknown, i): Subject[] => {
+      const path = `${each.model}[${i}]`
+      const own = new Inquiry(inquiry.device, inquiry.scope, inquiry.names, { [each.as]: entry }, { [each.as]: path })
+      if (where && where(own) !== true) return []
+      const name = String(nameOf(own))
+      own.names['block'] = name
+      return [{ name, inquiry: own, nodes: [], path }]
     })
   }
 }
@@ -233,20 +281,34 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     when: edit.when === undefined ? null : compileCondition(edit.when),
   }))
   return ({ subject }) => {
+    const inherited: string[] = []
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.inquiry
       // A copy: what one edit's condition binds is no matter of the next.
       const inquiry = new Inquiry(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
       if (edit.when && edit.when(inquiry).truth !== true) return []
-      const remove = edit.remove?.all(inquiry).map(({ statement }) => statementText(statement)) ?? []
+      const found = edit.remove?.all(inquiry) ?? []
+      const { dialect } = own.device.held
+      for (const { statement } of found) {
+        const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
+        if (group !== undefined && group !== null) inherited.push(`"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): take it out there, after looking at what else inherits from the group.`)
+      }
+      const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))
       const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => namesWithin(inquiry.names, { item }))
       const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
       const opener = inquiry.scope.openers[0]
       const block = opener && inquiry.scope !== inquiry.device.held.scope ? (subject.name === '' ? opener.text : subject.name) : null
       return remove.length + add.length > 0 ? [{ block, remove, add }] : []
     })
+    if (inherited.length > 0) return { kind: 'words', words: inherited.join('\n') }
     return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check }
   }
+}
+
+/** Where a path is taken out as a whole, `...` at the end of a pattern stands for all that lies beneath. */
+function headOf({ statement, pattern }: LineMatch): string {
+  const open = pattern.tokens.at(-1)?.kind === 'gap'
+  return open ? statement.command.words.slice(0, pattern.tokens.length - 1).map(typedWord).join(' ') : statement.text
 }
 
 function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {

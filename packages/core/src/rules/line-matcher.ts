@@ -6,6 +6,7 @@ import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } f
 export interface LineMatch {
   readonly statement: Statement
   readonly names: Bindings
+  readonly pattern: Pattern
 }
 
 /** Looks for the lines of a scope that match one of some patterns and, with what they bind, an expression. */
@@ -45,7 +46,7 @@ export class LineMatcher {
         if (!bound || found?.some((match) => match.statement === statement)) continue
         const others = this.#others[i] ?? NO_NAMES
         if (this.#expression && this.#expression.evaluate(namesWithin(inquiry.names, others, bound)) !== true) continue
-        const match = { statement, names: this.#patterns.length > 1 ? { ...others, ...bound } : bound }
+        const match = { statement, names: this.#patterns.length > 1 ? { ...others, ...bound } : bound, pattern }
         if (limit === 1) return [match]
         if (found) found.push(match)
         else found = [match]

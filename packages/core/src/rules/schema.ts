@@ -37,6 +37,7 @@ export type Condition =
   | { collect: { of: string | string[]; take: string; as: string } }
   | { record: string }
   | { differs: string }
+  | { model: string }
 
 /**
  * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
@@ -64,6 +65,8 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ collect: z.strictObject({ of: patterns, take: name, as: name }) }),
     z.strictObject({ record: z.string() }),
     z.strictObject({ differs: z.string() }),
+    /** CEL over the device model, the benchmark's values and what is bound; rests on the lines of the fields it names. */
+    z.strictObject({ model: z.string().min(1) }),
   ]),
 )
 
@@ -103,7 +106,32 @@ const branchSchema = z.strictObject({
 const subjectsSchema = z.union([
   z.strictObject({ block: patterns, where: conditionSchema.optional() }),
   z.strictObject({ lines: patterns, by: name }),
+  /** Each entry of a list of the device model, known as `as`; `name` (CEL) says what it is called. */
+  z.strictObject({ model: z.string().regex(/^[a-z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional() }),
 ])
+
+/** What is judged, and how: the part of a rule that depends on the dialect. */
+const bodyFields = {
+  /** What is judged: the device where left out, else each block, each group of lines or each entry of the model. */
+  each: subjectsSchema.optional(),
+  /** Where there is nothing to judge. */
+  nothing: z.strictObject({ outcome: outcomeSchema, note: z.string() }).optional(),
+  decide: z.array(branchSchema).min(1),
+  remedy: remedySchema.optional(),
+}
+export type RuleBody = z.infer<z.ZodObject<typeof bodyFields>>
+
+const dialectName = z.enum(['indented', 'braced', 'setlines', 'data'])
+
+/** Problems of a body, with the path to each. */
+function problemsOf(body: RuleBody): { path: (string | number)[]; message: string }[] {
+  const problems = body.decide.flatMap((branch, i) => {
+    const last = i === body.decide.length - 1
+    if (last === (branch.when === undefined)) return []
+    return [{ path: ['decide', i], message: last ? 'the last branch decides what is left and has no "when"' : 'only the last branch may be without "when"' }]
+  })
+  return body.each && !body.nothing ? [...problems, { path: ['nothing'], message: 'a rule with "each" says what holds where there is nothing to judge' }] : problems
+}
 
 export const ruleSchema = z
   .strictObject({
@@ -115,21 +143,20 @@ export const ruleSchema = z
     profile: z.string().min(1),
     statement: z.string().min(1),
     references: z.array(z.string().regex(/^[a-z0-9.-]+:[A-Za-z0-9().-]+$/)).default([]),
-    /** What is judged: the device where left out, else each block or each group of lines. */
-    each: subjectsSchema.optional(),
-    /** Where there is nothing to judge. */
-    nothing: z.strictObject({ outcome: outcomeSchema, note: z.string() }).optional(),
-    decide: z.array(branchSchema).min(1),
-    remedy: remedySchema.optional(),
+    /** The dialects that the rule itself speaks of; others have a body of their own, or are not checked. */
+    dialects: z.array(dialectName).min(1).default(['indented']),
+    ...bodyFields,
+    /** The same question put to other dialects. */
+    also: z.array(z.strictObject({ dialects: z.array(dialectName).min(1), ...bodyFields })).default([]),
   })
   .superRefine((rule, context) => {
-    rule.decide.forEach((branch, i) => {
-      const last = i === rule.decide.length - 1
-      if (last !== (branch.when === undefined)) {
-        context.addIssue({ code: 'custom', path: ['decide', i], message: last ? 'the last branch decides what is left and has no "when"' : 'only the last branch may be without "when"' })
-      }
+    for (const { path, message } of problemsOf(rule)) context.addIssue({ code: 'custom', path, message })
+    rule.also.forEach((body, i) => {
+      for (const { path, message } of problemsOf(body)) context.addIssue({ code: 'custom', path: ['also', i, ...path], message })
     })
-    if (rule.each && !rule.nothing) context.addIssue({ code: 'custom', path: ['nothing'], message: 'a rule with "each" says what holds where there is nothing to judge' })
+    const named = [rule, ...rule.also].flatMap(({ dialects }) => dialects)
+    const twice = named.find((id, i) => named.indexOf(id) !== i)
+    if (twice !== undefined) context.addIssue({ code: 'custom', path: ['also'], message: `the dialect "${twice}" is spoken of twice` })
   })
 export type RuleSource = z.infer<typeof ruleSchema>
 

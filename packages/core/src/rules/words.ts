@@ -19,6 +19,7 @@ export function conditionInWords(condition: Condition): string {
   if ('collect' in condition) return `${condition.collect.as} being the ${condition.collect.take} in ${quoted(condition.collect.of)}`
   if ('record' in condition) return `there is a ${condition.record} record`
   if ('differs' in condition) return `the ${condition.differs} record differs`
+  if ('model' in condition) return condition.model
   return JSON.stringify(condition)
 }
 

@@ -55,7 +55,7 @@ set interfaces ge-0/0/0 unit 0 family inet address 203.0.113.2/30
 set interfaces ge-0/0/1 unit 0
 deactivate interfaces ge-0/0/1
 `
-const PATHS = ['version 21.1', 'system host-name fw1', 'system name-server 10.40.0.11', 'system name-server 10.40.0.12', 'system login message Keep out;\n{no entry}', 'system login user ada class super-user', 'system login user ada authentication encrypted-password $6$abc', 'system services ssh protocol-version v2', 'interfaces ge-0/0/0 description to the carrier', 'interfaces ge-0/0/0 unit 0 family inet address 203.0.113.2/30']
+const PATHS = ['version 21.1', 'system host-name fw1', 'system name-server 10.40.0.11', 'system name-server 10.40.0.12', 'system login message "Keep out;\\n{no entry}"', 'system login user ada class super-user', 'system login user ada authentication encrypted-password $6$abc', 'system services ssh protocol-version v2', 'interfaces ge-0/0/0 description "to the carrier"', 'interfaces ge-0/0/0 unit 0 family inet address 203.0.113.2/30']
 
 describe('braced blocks and set lines', () => {
   it('are one configuration in two forms', () => {

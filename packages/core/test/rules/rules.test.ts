@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Command, HeldConfig, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
+import { Command, HeldConfig, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, modelOf, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const BENCHMARK = `
@@ -17,7 +17,8 @@ rules:
 `
 function judged(rule: unknown, config: string, values: Record<string, unknown> = {}) {
   const compiled = compileRule(ruleSchema.parse({ id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's', ...(rule as object) }))
-  return compiled.judge({ name: 'd', record: 'r', held: HeldConfig.of(indented.read(config), indented), others: new Map() }, values)
+  const held = HeldConfig.of(indented.read(config), indented)
+  return compiled.judge({ name: 'd', record: 'r', held, others: new Map(), modelled: () => modelOf(held, { record: 'r', mask: () => '' }) }, values)
 }
 const decide = (...branches: [string, unknown, Outcome][]): object => ({ decide: branches.map(([id, when, outcome]) => ({ id, ...(when === null ? {} : { when }), outcome, note: 'n' })) })
 

@@ -6,6 +6,7 @@ import { PathNode, addPath } from '../paths/path-tree.ts'
 import { phraseOf } from '../paths/phrase.ts'
 import { pathDialect } from '../paths/dialect.ts'
 import { statementsOf } from '../paths/statements.ts'
+import { enterAll } from '../paths/set-commands.ts'
 import { readBraced } from './reader.ts'
 import { maybeSecret, secretsIn } from './secrets.ts'
 
@@ -16,6 +17,7 @@ export const braced: Dialect = {
   recognise,
   read: readBraced,
   hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,
 }

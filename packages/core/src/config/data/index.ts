@@ -4,6 +4,7 @@ import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type GrowingNode, t
 import { pathDialect } from '../paths/dialect.ts'
 import { PathNode, addPath } from '../paths/path-tree.ts'
 import { phraseOf } from '../paths/phrase.ts'
+import { enterAll } from '../paths/set-commands.ts'
 import { statementsOf } from '../paths/statements.ts'
 import { leaf, member, parseJson, type LocatedValue } from './json.ts'
 
@@ -16,6 +17,7 @@ export const data: Dialect = {
   recognise,
   read: readData,
   hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,
 }

@@ -13,6 +13,15 @@ export const indented: Dialect = {
   recognise,
   read: readIndented,
   hold: (trees) => effectiveTree(trees, indented),
+  apply: (trees, commands) => effectiveTree([...trees, readIndented(commands.join('\n'))], indented),
+  inheritedFrom: () => null,
+  typing: {
+    byPath: false,
+    add: (text) => text,
+    remove: (text) => (text.startsWith('no ') ? text.slice(3) : `no ${text}`),
+    // "default" leaves neither form behind.
+    forget: (key) => `default ${key}`,
+  },
   ...knowledge,
   rangeOf,
   secretsIn,

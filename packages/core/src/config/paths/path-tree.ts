@@ -46,6 +46,11 @@ export function holdsOneValue({ word, children }: PathNode): boolean {
   return SINGLE.has(word) && ![...children.values()].some((child) => child.children.size > 0)
 }
 
+/** What a path replaces: of a word with one value all but the value, else the whole. */
+export function keyOfPath(words: readonly string[]): readonly string[] {
+  return SINGLE.has(words.at(-2) ?? '') ? words.slice(0, -1) : words
+}
+
 /** Adds a path; returns its last node. Of a value that stands alone, the earlier one is taken out. */
 export function addPath(root: PathNode, words: readonly string[], statement: ConfigNode): PathNode {
   let node = root

@@ -38,6 +38,11 @@ function split(text: string): Phrase {
   return { words, list, inactive }
 }
 
+/** A word as it is typed: in quotes where it would not be one word without them. */
+export function typedWord(word: string): string {
+  return word !== '' && /^[^\s"{};\[\]#\\]+$/.test(word) && !word.startsWith('/*') && !MARKS.has(word) ? word : `"${word.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`
+}
+
 export interface Token {
   readonly kind: 'word' | 'quoted' | 'mark' | 'comment'
   /** As it stands. */

@@ -3,6 +3,7 @@ import { Scope, Statement } from '../effective-tree.ts'
 import type { ConfigNode } from '../located-tree.ts'
 import { expandGroups } from './groups.ts'
 import type { PathNode } from './path-tree.ts'
+import { typedWord } from './phrase.ts'
 
 /**
  * What a hierarchical configuration says, as one statement for each path to its end, without the inactive parts: `system
@@ -11,7 +12,7 @@ import type { PathNode } from './path-tree.ts'
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []
   collect(expandGroups(root), [], [], (words, nodes) => {
-    const text = words.join(' ')
+    const text = words.map(typedWord).join(' ')
     statements.push(new Statement(new Command(text, false, false, text, null, maybeSecret(text), words), nodes, undefined, null))
   })
   return new Scope(statements, [])

@@ -1,12 +1,12 @@
 /** Set lines: the hierarchy of the braced dialect, one path a line. */
 import { maybeSecret, secretsIn } from '../braced/secrets.ts'
 import type { Dialect } from '../dialect.ts'
-import type { ConfigNode, LocatedTree } from '../located-tree.ts'
+import type { LocatedTree } from '../located-tree.ts'
 import { pathDialect } from '../paths/dialect.ts'
-import { PathNode, addPath, nodeAt, removePath } from '../paths/path-tree.ts'
-import { phraseOf } from '../paths/phrase.ts'
+import { PathNode } from '../paths/path-tree.ts'
+import { enterAll, enterNodes } from '../paths/set-commands.ts'
 import { statementsOf } from '../paths/statements.ts'
-import { VERBS, readSetLines } from './reader.ts'
+import { VERBS, readSetLines } from '../paths/set-lines.ts'
 
 export const setlines: Dialect = {
   ...pathDialect,
@@ -15,35 +15,16 @@ export const setlines: Dialect = {
   recognise,
   read: readSetLines,
   hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,
 }
 
 /** What remains when the lines of some listings were entered in their order. */
-export function pathsOf(trees: readonly LocatedTree[]): PathNode {
+function pathsOf(trees: readonly LocatedTree[]): PathNode {
   const root = new PathNode('', null)
-  for (const tree of trees) for (const node of tree.nodes) if (node.kind === 'command') enter(root, node)
+  for (const tree of trees) enterNodes(root, tree.nodes)
   return root
-}
-
-function enter(root: PathNode, node: ConfigNode): void {
-  const { words, list } = phraseOf(node.text)
-  const [verb, ...path] = words
-  switch (verb) {
-    case 'set':
-      if (list && list.length > 0) for (const item of list) addPath(root, [...path, item], node)
-      else addPath(root, path, node)
-      return
-    case 'delete':
-      removePath(root, path)
-      return
-    case 'deactivate':
-    case 'activate': {
-      const at = verb === 'activate' ? nodeAt(root, path) : addPath(root, path, node)
-      if (at) at.inactive = verb === 'deactivate'
-      return
-    }
-  }
 }
 
 /** Share of the lines that begin with a verb of this dialect. */

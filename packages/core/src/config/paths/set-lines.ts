@@ -1,5 +1,5 @@
 import { NO_NODES, PhysicalLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
-import { phraseOf } from '../paths/phrase.ts'
+import { phraseOf } from './phrase.ts'
 
 export const VERBS = new Set(['set', 'delete', 'deactivate', 'activate', 'protect', 'unprotect', 'annotate', 'insert', 'rename', 'copy'])
 const PROMPT = /^(?:[\w.-]+@[\w.-]+(?::[\w~/.-]*)?[>#%$]|[\w.-]+[>#%](?: ?(?:show|configure|exit|quit)\b|\s*$)|\{\w+(?::[\w-]+)?\}$|\[edit\b[^\]]*\]$)/
