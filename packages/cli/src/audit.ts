@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
 import { auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, type AuditDocument, type Benchmark, type Choice } from '@jurybox/core'
+import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
 export const USAGE = `Usage: jurybox audit PATH… --benchmark ID [--benchmark ID2 …] [--profile P]
@@ -10,14 +11,6 @@ export const USAGE = `Usage: jurybox audit PATH… --benchmark ID [--benchmark I
 
 PATH is a configuration file, a folder of them, a snapshot folder, or a zip of either.
 Exit status: 0 nothing to object to; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
-
-/** What went wrong with the call itself: told to the user, exit status 2. */
-class UsageError extends Error {}
-
-export interface Output {
-  readonly stdout: (text: string) => void
-  readonly stderr: (text: string) => void
-}
 
 /** Runs one headless audit. @returns the exit status */
 export function auditCommand(args: readonly string[], output: Output): number {

@@ -1,9 +1,14 @@
 import { auditCommand, USAGE } from './audit.ts'
+import type { Output } from './call.ts'
+import { READ_USAGE, readCommand } from './read.ts'
 
-const [command, ...args] = process.argv.slice(2)
-if (command === 'audit') {
-  process.exitCode = auditCommand(args, { stdout: (text) => void process.stdout.write(text), stderr: (text) => void process.stderr.write(text) })
-} else {
-  process.stderr.write(`${USAGE}\n`)
+const output: Output = { stdout: (text) => void process.stdout.write(text), stderr: (text) => void process.stderr.write(text) }
+const COMMANDS: Readonly<Record<string, (args: readonly string[], output: Output) => number>> = { audit: auditCommand, read: readCommand }
+
+const [command = '', ...args] = process.argv.slice(2)
+const run = COMMANDS[command]
+if (run) process.exitCode = run(args, output)
+else {
+  output.stderr(`${USAGE}\n\n${READ_USAGE}\n`)
   process.exitCode = 2
 }

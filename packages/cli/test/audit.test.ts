@@ -3,8 +3,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import { zipSync } from 'fflate'
-import { auditDocumentSchema } from '@jurybox/core'
+import { auditDocumentSchema, deviceModelSchema } from '@jurybox/core'
 import { auditCommand } from '../src/audit.ts'
+import { readCommand } from '../src/read.ts'
 
 const GOOD = `hostname good
 no ip http server
@@ -105,5 +106,38 @@ describe('jurybox audit', () => {
     const file = put('bad.cfg', 'hostname bad\nsnmp-server community sparrowhawk RO\n')
     const marks = (): string[] => run(file, ...chosen, '--key-file', key).out.match(/‹secret:\w+›/g) ?? []
     expect(marks()).to.deep.equal(marks()).and.not.have.length(0)
+  })
+})
+
+describe('jurybox read', () => {
+  const scenario = new URL('../../../scenario/2026-11-16', import.meta.url).pathname
+  function run(...args: string[]): { status: number; out: string; err: string } {
+    let [out, err] = ['', '']
+    const status = readCommand(args, { stdout: (text) => (out += text), stderr: (text) => (err += text) })
+    return { status, out, err }
+  }
+
+  it('prints the models of a whole snapshot, and nothing secret', () => {
+    const { status, out } = run(scenario)
+    const { devices } = JSON.parse(out) as { devices: { name: string; dialect: string; model: unknown; origins: Record<string, unknown> }[] }
+    expect(status).to.equal(0)
+    expect(new Set(devices.map(({ dialect }) => dialect))).to.deep.equal(new Set(['indented', 'braced', 'setlines']))
+    for (const { name, model, origins } of devices) {
+      expect(deviceModelSchema.safeParse(model).success, name).to.equal(true)
+      expect(Object.keys(origins).length, name).to.be.above(40)
+    }
+    for (const secret of ['quaywatch', '$9$Kx8MWXws4oJDk', '$1$Kd83jsQa']) expect(out).to.not.include(secret)
+  })
+
+  it('lists the lines that no reader used, with their share', () => {
+    const { out } = run(join(scenario, 'devices/dd-sw1/config.txt'), '--unread')
+    expect(out).to.match(/config\.txt: \d+ of 327 lines unread \(\d\.\d %\)/)
+    expect(out).to.match(/config\.txt:\d+: harbourlink agent mode passive/)
+  })
+
+  it('2: bad usage, or nothing readable', () => {
+    expect(run().status).to.equal(2)
+    expect(run('--format', 'xml', scenario)).to.deep.include({ status: 2, out: '' })
+    expect(run(join(scenario, 'nowhere'))).to.have.property('status', 2)
   })
 })

@@ -1,5 +1,5 @@
 import { MaskedLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig, modelOf, type ModelledDevice } from '../model/index.ts'
+import { HeldConfig, modelOf, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
 import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
@@ -125,7 +125,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     snapshot: { title: snapshot.title, takenAt: snapshot.takenAt },
     devices: snapshot.devices.map((device) => {
       const trees = device.records.filter((record) => record.kind === 'config').map((record) => record.tree)
-      return { name: device.name, dialect: device.dialect.id, lines: trees.reduce((sum, tree) => sum + (tree?.lines.length ?? 0), 0), unread: trees.reduce((sum, tree) => sum + (tree?.unread.length ?? 0), 0) }
+      return { name: device.name, dialect: device.dialect.id, lines: trees.reduce((sum, tree) => sum + (tree?.lines.length ?? 0), 0), unread: trees.reduce((sum, tree) => sum + (tree ? unreadLinesOf(tree).length : 0), 0) }
     }),
     records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, sha256, takenAt, timeSource }))),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),

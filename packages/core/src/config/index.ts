@@ -23,7 +23,8 @@ export function dialectById(id: string): Dialect | undefined {
   return dialects.find((dialect) => dialect.id === id)
 }
 
-export type Detection = { ok: true; dialect: Dialect } | { ok: false; reason: string }
+/** `share`: how much of the text reads as that dialect, from 0 to 1. */
+export type Detection = { ok: true; dialect: Dialect; share: number } | { ok: false; reason: string }
 
 /** Finds the dialect of a text, or says why it is no configuration that can be read. */
 export function detectDialect(text: string): Detection {
@@ -36,7 +37,7 @@ export function detectDialect(text: string): Detection {
     const share = dialect.recognise(text)
     if (!best || share > best.share) best = { dialect, share }
   }
-  if (best && best.share >= 0.25) return { ok: true, dialect: best.dialect }
+  if (best && best.share >= 0.25) return { ok: true, ...best }
   if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   const percent = Math.round((best?.share ?? 0) * 100)
   return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }

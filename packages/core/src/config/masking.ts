@@ -34,7 +34,9 @@ export function maskLine(line: string, block: string | null, dialect: Dialect, m
   let done = 0
   for (const [from, to] of secret) {
     if (from < done) continue
-    out += line.slice(done, from) + mask(line.slice(from, to))
+    const text = line.slice(from, to)
+    // What is a mark already stays the mark it is.
+    out += line.slice(done, from) + (text.startsWith('‹secret:') ? text : mask(text))
     done = to
   }
   return out + line.slice(done)

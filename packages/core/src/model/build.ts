@@ -1,7 +1,7 @@
-import { maskLine, type Fault, type Mask, type Scope, type Statement } from '../config/index.ts'
+import { dialectById, maskLine, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../config/index.ts'
 import { blank } from './blank.ts'
 import { DEFAULTS, type Default } from './defaults.ts'
-import type { HeldConfig } from './held-config.ts'
+import { HeldConfig } from './held-config.ts'
 import { readHierarchyModel } from './hierarchy/index.ts'
 import { readDataModel } from './data.ts'
 import { readIndentedModel } from './indented/index.ts'
@@ -39,6 +39,12 @@ const READERS: Readonly<Record<string, (held: HeldConfig, write: Writer<DeviceMo
   braced: readHierarchyModel,
   setlines: readHierarchyModel,
   data: readDataModel,
+}
+
+/** The lines of a listing that no reader used, counted from 1. */
+export function unreadLinesOf(tree: LocatedTree): number[] {
+  const dialect = dialectById(tree.dialect)
+  return dialect ? modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line) : [...tree.unread]
 }
 
 /** Makes the device model of a configuration. Never throws: what no reader understands is listed in `unread`. */

@@ -35,6 +35,8 @@ export interface DeviceRecord {
   readonly text: string
   /** Configurations are read; outputs of commands are kept as they are. */
   readonly tree: LocatedTree | null
+  /** How much of the text reads as its dialect, from 0 to 1; 1 where a person has named the dialect, null of outputs. */
+  readonly confidence: number | null
 }
 
 const labelValue = z.union([z.string(), z.number(), z.boolean()])
@@ -48,6 +50,8 @@ export const deviceFactsSchema = z
     os: z.string().optional(),
     version: z.coerce.string().optional(),
     managementAddress: z.string().optional(),
+    /** Overrides what the content looks like. */
+    dialect: z.enum(['indented', 'braced', 'setlines', 'data']).optional(),
   })
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>
 
@@ -116,7 +120,8 @@ function plainFiles(files: readonly SnapshotFile[], refused: Refusal[]): Snapsho
     else if (taken.has(plain.path)) refused.push({ path: plain.path, reason: 'a file of this path was taken already' })
     else taken.set(plain.path, { path: plain.path, bytes: file.bytes })
   }
-  return [...taken.values()].sort((a, b) => (a.path < b.path ? -1 : 1))
+  // Facts first: they may name the dialect of what follows.
+  return [...taken.values()].sort((a, b) => Number(b.path.endsWith('.yaml')) - Number(a.path.endsWith('.yaml')) || (a.path < b.path ? -1 : 1))
 }
 
 /** The folder that holds `snapshot.yaml` or `devices/`, with its slash; null where the files are bare. */
@@ -133,6 +138,13 @@ const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {
   'config.full.txt': 'config.full',
   'config.saved.txt': 'config.saved',
   'filters.txt': 'filters',
+}
+
+interface Reading {
+  readonly text: string
+  readonly tree: LocatedTree | null
+  readonly dialect: Dialect | null
+  readonly confidence: number | null
 }
 
 interface Draft {
@@ -184,7 +196,7 @@ class SnapshotBuilder {
       this.refused.push({ path: file.path, reason: `states the host name "${name}" that ${earlier.paths[0]} states too: which of them is the device? Leave one out, or put each into a folder devices/<name>/` })
       return
     }
-    this.#keep(file, name, 'config', read.text, read.tree, read.dialect)
+    this.#keep(file, name, 'config', read)
   }
 
   finish(): Snapshot {
@@ -217,30 +229,31 @@ class SnapshotBuilder {
   #takeRecord(file: SnapshotFile, device: string, kind: RecordKind): void {
     if (!kind.startsWith('config')) {
       const decoded = decodeText(file.bytes)
-      if (decoded.ok) this.#keep(file, device, kind, decoded.text, null, null)
+      if (decoded.ok) this.#keep(file, device, kind, { text: decoded.text, tree: null, dialect: null, confidence: null })
       else this.refused.push({ path: file.path, reason: decoded.reason })
       return
     }
-    const read = this.#read(file)
-    if (read) this.#keep(file, device, kind, read.text, read.tree, read.dialect)
+    const read = this.#read(file, this.#drafts.get(device)?.facts?.dialect)
+    if (read) this.#keep(file, device, kind, read)
   }
 
-  #read(file: SnapshotFile): { text: string; tree: LocatedTree; dialect: Dialect } | null {
+  #read(file: SnapshotFile, named?: string): (Reading & { tree: LocatedTree; dialect: Dialect }) | null {
     const decoded = decodeText(file.bytes)
-    const detected = decoded.ok ? detectDialect(decoded.text) : decoded
+    const override = named === undefined ? undefined : dialectById(named)
+    const detected = !decoded.ok ? decoded : override ? { ok: true as const, dialect: override, share: 1 } : detectDialect(decoded.text)
     if (!decoded.ok || !detected.ok) {
       this.refused.push({ path: file.path, reason: detected.ok ? 'not read' : detected.reason })
       return null
     }
-    return { text: decoded.text, tree: detected.dialect.read(decoded.text), dialect: detected.dialect }
+    return { text: decoded.text, tree: detected.dialect.read(decoded.text), dialect: detected.dialect, confidence: detected.share }
   }
 
-  #keep(file: SnapshotFile, device: string, kind: RecordKind, text: string, tree: LocatedTree | null, dialect: Dialect | null): void {
+  #keep(file: SnapshotFile, device: string, kind: RecordKind, { text, tree, dialect, confidence }: Reading): void {
     const draft = this.#draft(device)
     const stated = captureTimeIn(text)
     draft.paths.push(file.path)
     if (kind === 'config' && dialect) draft.dialect = dialect
-    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', bytes: file.bytes, text, tree })
+    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', bytes: file.bytes, text, tree, confidence })
   }
 
   #draft(name: string): Draft {

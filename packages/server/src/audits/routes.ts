@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { Verdicts } from '../db/entities.ts'
+import { Devices, Verdicts } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
@@ -113,6 +113,9 @@ export const auditRoutes = [
       const choice = audit.choices.find(({ benchmark }) => benchmark === row.benchmark)
       const source = choice && (await services.benchmarks.version(choice.hash)).source
       const rule = source?.rules.find(({ id }) => id === row.rule)
+      const device = await services.database.getRepository(Devices).findOneByOrFail({ id: row.deviceId })
+      // The branches of the form in which the rule was put to this device.
+      const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
       const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, title]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
       const body = JSON.parse(row.body) as { references: string[] }
       const values = Object.entries(source?.values ?? {}).map(([name, value]) => ({ name, title: value.title, value: choice?.values[name] ?? value.default ?? null, set: choice?.values[name] !== undefined }))
@@ -122,7 +125,7 @@ export const auditRoutes = [
         auditId: audit.id,
         deviceId: row.deviceId,
         verdict: body,
-        rule: rule && { title: rule.title, statement: rule.statement, topic: rule.topic, profile: rule.profile, branches: rule.decide.map(({ id, outcome }) => ({ id, outcome })) },
+        rule: rule && { title: rule.title, statement: rule.statement, topic: rule.topic, profile: rule.profile, branches: (asked?.decide ?? []).map(({ id, outcome }) => ({ id, outcome })) },
         values: values.filter(({ name }) => used.includes(name)),
         references: body.references.map((reference) => ({ reference, ...(titles.get(reference) ?? { framework: '', number: reference, title: '' }) })),
       }

@@ -1,4 +1,4 @@
-import { HeldConfig, dialectById } from '@jurybox/core'
+import { HeldConfig, dialectById, modelOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -11,6 +11,15 @@ const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() 
 /** The last audit of a snapshot. */
 async function auditOf(services: Services, engagementId: number, snapshotId: number): Promise<Audit | null> {
   return services.database.getRepository(Audits).findOne({ where: { engagementId, snapshotId }, order: { id: 'DESC' } })
+}
+
+/** A device with its records as of a snapshot. */
+async function deviceAsOf(services: Services, engagementId: number, deviceId: number, snapshotId: number | undefined) {
+  const device = await services.database.getRepository(Devices).findOneBy({ id: deviceId, engagementId })
+  const snapshot = snapshotId === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(snapshotId, engagementId)
+  if (!device || !snapshot) throw notFound('device')
+  const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
+  return { device, snapshot, records, config: records.find((record) => record.kind === 'config') }
 }
 
 function recordView(record: HeldRecord) {
@@ -75,28 +84,36 @@ export const estateRoutes = [
     method: 'get',
     path: '/engagements/:engagement/devices/:device',
     access: 'read',
-    summary: 'One device: facts, interfaces, records',
+    summary: 'One device: facts, records',
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
-      const device = await services.database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
-      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
-      if (!device || !snapshot) throw notFound('device')
-      const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
-      const config = records.find((record) => record.kind === 'config')
-      const dialect = dialectById(config?.dialect ?? '')
-      const model = config && dialect ? HeldConfig.of((await services.records.tree(config)).tree, dialect) : null
+      const { device, snapshot, records, config } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const audit = await auditOf(services, engagementId, snapshot.id)
       return {
         id: device.id,
         name: device.name,
         dialect: device.dialect,
-        facts: { ...device.facts, version: device.facts['version'] ?? model?.version ?? null },
+        facts: device.facts,
         snapshot: { id: snapshot.id, title: snapshot.title },
         auditId: audit?.id ?? null,
-        interfaces: model?.interfaces ?? [],
-        accessLists: [...(model?.accessLists.values() ?? [])].map(({ name, family, entries, nodes }) => ({ name, family, entries: entries.length, line: nodes[0]?.line ?? 1 })),
+        lines: config?.lineCount ?? 0,
         records: records.map(recordView),
       }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/devices/:device/model',
+    access: 'read',
+    summary: 'The device model, with the lines that each value is from, and the lines that no reader used',
+    query: asOf,
+    handle: async ({ services, engagementId, params, query }) => {
+      const { config } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
+      const dialect = dialectById(config?.dialect ?? '')
+      if (!config || !dialect) throw notFound('model')
+      const full = config.kind === 'config.full'
+      const { model, origins, unread } = modelOf(HeldConfig.of((await services.records.tree(config)).tree, dialect), { record: String(config.id), mask: await services.records.maskOf(engagementId), listing: full ? 'full' : 'ordinary' })
+      return { record: config.id, lines: config.lineCount, model, origins: Object.fromEntries(origins), unread }
     },
   }),
   route({

@@ -1,3 +1,4 @@
+import { unreadLinesOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
@@ -18,7 +19,8 @@ function intakeView(intake: Intake, carries: readonly string[]) {
         path: record.path,
         kind: kindTitle(record.kind),
         lines: record.tree?.lines.length ?? record.text.split('\n').length,
-        unread: (record.tree?.unread ?? []).length,
+        unread: record.tree ? unreadLinesOf(record.tree).length : 0,
+        confidence: record.confidence,
         faults: (record.tree?.faults ?? []).map(({ line, reason }) => ({ line, reason })),
         takenAt: record.takenAt,
         timeSource: record.timeSource,

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThanOrEqual, type DataSource } from 'typeorm'
-import { readSnapshot, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
+import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { RecordStore } from './records.ts'
@@ -110,7 +110,7 @@ export class SnapshotService {
               sha256: record.sha256,
               dialect: record.tree ? device.dialect.id : 'none',
               lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
-              unread: [...(record.tree?.unread ?? [])],
+              unread: record.tree ? unreadLinesOf(record.tree) : [],
               faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),
               takenAt: record.takenAt === null ? freeze.takenAt : new Date(record.takenAt),
               timeSource: record.takenAt === null ? 'stated' : record.timeSource,

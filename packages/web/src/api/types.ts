@@ -1,4 +1,4 @@
-import type { Counts, RuleSource, Verdict } from '@jurybox/core'
+import type { Counts, DeviceModel, Origin, RuleSource, UnreadLine, Verdict } from '@jurybox/core'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -65,9 +65,15 @@ export interface DeviceView {
   facts: DeviceRow['facts'] & { managementAddress?: string }
   snapshot: { id: number; title: string }
   auditId: number | null
-  interfaces: { name: string; description: string | null; enabled: boolean; addresses: string[]; line: number }[]
-  accessLists: { name: string; family: string; entries: number; line: number }[]
+  lines: number
   records: RecordView[]
+}
+export interface ModelView {
+  record: number
+  lines: number
+  model: DeviceModel
+  origins: Record<string, Origin>
+  unread: UnreadLine[]
 }
 export interface RecordText extends RecordView {
   device: { id: number; name: string }
@@ -98,7 +104,7 @@ export interface IntakeView {
   title: string
   takenAt: string | null
   note: string
-  devices: { name: string; dialect: string; records: { path: string; kind: string; lines: number; unread: number; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string }[] }[]
+  devices: { name: string; dialect: string; records: { path: string; kind: string; lines: number; unread: number; confidence: number | null; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string }[] }[]
   refused: { path: string; reason: string }[]
   sameName: { name: string; paths: string[] }[]
   carries: string[]

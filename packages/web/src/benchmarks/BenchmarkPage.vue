@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { RuleSource } from '@jurybox/core'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -41,6 +42,11 @@ async function load(): Promise<void> {
 }
 watch(() => route.params['benchmark'], load, { immediate: true })
 const toggle = (id: string): void => void router.replace({ query: { ...route.query, rule: openRule.value === id ? undefined : id } })
+
+function subjectOf(each: NonNullable<RuleSource['each']>): string {
+  if ('block' in each) return [each.block].flat().join(' | ')
+  return 'lines' in each ? [each.lines].flat().join(' | ') : each.model
+}
 </script>
 
 <template>
@@ -70,10 +76,12 @@ const toggle = (id: string): void => void router.replace({ query: { ...route.que
               <tr v-if="openRule === rule.id">
                 <td colspan="4" class="open">
                   <p>{{ rule.statement }}</p>
-                  <p v-if="rule.each" class="quiet">Judged for each <code>{{ 'block' in rule.each ? [rule.each.block].flat().join(' | ') : [rule.each.lines].flat().join(' | ') }}</code>; where there is none: {{ rule.nothing?.outcome }}</p>
-                  <ol class="branches">
-                    <li v-for="branch in rule.decide" :key="branch.id"><VerdictMark :outcome="branch.outcome" /><div><span>{{ branch.when === undefined ? 'in every other case' : conditionInWords(branch.when) }}</span><div class="quiet">{{ branch.id }}: {{ branch.note }}</div></div></li>
-                  </ol>
+                  <section v-for="(body, i) in [rule, ...rule.also]" :key="i">
+                    <p class="quiet">{{ i === 0 ? 'Asked of' : 'The same question put to' }} {{ body.dialects.join(', ') }}<template v-if="body.each">, for each <code>{{ subjectOf(body.each) }}</code>; where there is none: {{ body.nothing?.outcome }}</template></p>
+                    <ol class="branches">
+                      <li v-for="branch in body.decide" :key="branch.id"><VerdictMark :outcome="branch.outcome" /><div><span>{{ branch.when === undefined ? 'in every other case' : conditionInWords(branch.when) }}</span><div class="quiet">{{ branch.id }}: {{ branch.note }}</div></div></li>
+                    </ol>
+                  </section>
                   <p class="quiet">{{ rule.references.join(' · ') }}</p>
                 </td>
               </tr>

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
-import type { DeviceView, VerdictRow } from '../api/types.ts'
+import type { DeviceView, ModelView, VerdictRow } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -10,14 +10,18 @@ import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import ModelTables from './ModelTables.vue'
+import { provideModel, sayingsOf } from './model-context.ts'
 
-/** One device: its facts, records, interfaces and verdicts. */
+/** One device: its facts, verdicts, what its configuration says by parts, and its records. */
 const route = useRoute()
 const router = useRouter()
 const engagement = useEngagement()
 const exhibit = useExhibit()
 const device = ref<DeviceView | null>(null)
 const verdicts = ref<(VerdictRow & { auditId: number })[]>([])
+const model = ref<ModelView | null>(null)
+provideModel(model)
 const problem = ref('')
 const tab = computed({ get: () => String(route.query['tab'] ?? 'verdicts'), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
 const sorted = computed(() => verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)))
@@ -28,9 +32,12 @@ watch(
     if (id === undefined) return
     try {
       const path = `${engagement.base}/devices/${String(id)}`
-      const [view, rows] = await Promise.all([api.get<DeviceView>(path, { snapshot: engagement.b?.id }), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, { snapshot: engagement.b?.id })])
+      const asOf = { snapshot: engagement.b?.id }
+      const [view, rows, said] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf)])
       device.value = view
       verdicts.value = rows
+      model.value = said
+      exhibit.sayings = { record: said.record, byLine: sayingsOf(said) }
       problem.value = ''
       const wanted = Number(route.query['record']) || view.records.find((record) => record.kind === 'config')?.id
       const line = Number(route.query['line'])
@@ -42,17 +49,23 @@ watch(
   { immediate: true },
 )
 
-const running = computed(() => device.value?.records.find((record) => record.kind === 'config'))
-function showLine(line: number): void {
-  if (!running.value) return
-  if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(running.value.id, [{ from: line, to: line, absent: false }])
-}
+const parts = computed(() => {
+  const m = model.value?.model
+  if (!m) return []
+  return [
+    { part: 'system', title: 'System' },
+    { part: 'interfaces', title: `Interfaces (${m.interfaces.length})` },
+    { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
+    { part: 'lists', title: `Lists (${m.accessLists.length})` },
+    { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
+    { part: 'unread', title: `Unread (${model.value?.unread.length ?? 0})` },
+  ]
+})
 const facts = computed(() => {
   const f = device.value?.facts
   if (!f) return []
   const labels = Object.entries(f.labels ?? {}).map(([name, value]) => [name.replaceAll('_', ' '), String(value)] as const)
-  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ['Dialect', device.value?.dialect], ...labels] as const).filter(([, value]) => value)
+  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ['Dialect', device.value?.dialect], ...labels] as const).filter(([, value]) => value)
 })
 </script>
 
@@ -69,10 +82,9 @@ const facts = computed(() => {
       <dl class="facts panel">
         <div v-for="[name, value] in facts" :key="name"><dt class="quiet">{{ name }}</dt><dd>{{ value }}</dd></div>
       </dl>
-      <v-tabs v-model="tab" density="compact">
+      <v-tabs v-model="tab" density="compact" class="parts">
         <v-tab value="verdicts">Verdicts ({{ verdicts.length }})</v-tab>
-        <v-tab value="interfaces">Interfaces ({{ device.interfaces.length }})</v-tab>
-        <v-tab value="lists">Access lists ({{ device.accessLists.length }})</v-tab>
+        <v-tab v-for="{ part, title } in parts" :key="part" :value="part">{{ title }}</v-tab>
         <v-tab value="records">Records ({{ device.records.length }})</v-tab>
       </v-tabs>
       <div class="panel">
@@ -87,25 +99,9 @@ const facts = computed(() => {
             <tr v-if="verdicts.length === 0"><td colspan="3" class="quiet">This device has not been judged as of this snapshot.</td></tr>
           </tbody>
         </table>
-        <table v-else-if="tab === 'interfaces'" class="rows">
-          <thead><tr><th scope="col">Interface</th><th scope="col">Description</th><th scope="col">Addresses</th><th scope="col">State</th></tr></thead>
-          <tbody>
-            <tr v-for="port in device.interfaces" :key="port.name">
-              <td><button type="button" class="as-link" @click="showLine(port.line)">{{ port.name }}</button></td>
-              <td>{{ port.description ?? '' }}</td>
-              <td class="mono">{{ port.addresses.join(' ') }}</td>
-              <td>{{ port.enabled ? 'enabled' : 'shut down' }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <table v-else-if="tab === 'lists'" class="rows">
-          <thead><tr><th scope="col">List</th><th scope="col">Family</th><th scope="col" class="num">Entries</th></tr></thead>
-          <tbody>
-            <tr v-for="list in device.accessLists" :key="list.family + list.name"><td><button type="button" class="as-link" @click="showLine(list.line)">{{ list.name }}</button></td><td>{{ list.family }}</td><td class="num">{{ list.entries }}</td></tr>
-          </tbody>
-        </table>
+        <ModelTables v-else-if="parts.some(({ part }) => part === tab)" :part="tab" />
         <table v-else class="rows">
-          <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Not understood</th><th scope="col">Taken</th></tr></thead>
+          <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
           <tbody>
             <tr v-for="record in device.records" :key="record.id">
               <td><button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button><div class="quiet">{{ record.path }}</div></td>
@@ -120,6 +116,7 @@ const facts = computed(() => {
 </template>
 
 <style scoped>
+.parts :deep(.v-tab) { min-width: 0; padding: 0 9px; }
 .facts { display: flex; flex-wrap: wrap; gap: 8px 28px; padding: 10px 14px; margin: 0 0 12px; }
 .facts dt { font-size: 12.5px; }
 .facts dd { margin: 0; }

@@ -38,7 +38,7 @@ const columns: Column<DeviceRow>[] = [
   { key: 'labels', title: 'Labels', value: labelsOf },
   { key: 'dialect', title: 'Dialect', value: (row) => row.dialect, hidden: true },
   { key: 'lines', title: 'Lines', value: (row) => row.lines, numeric: true, hidden: true },
-  { key: 'unread', title: 'Not understood', value: (row) => row.unread, numeric: true },
+  { key: 'unread', title: 'Unread', value: (row) => row.unread, numeric: true },
   { key: 'taken', title: 'Record', value: (row) => row.takenAt ?? '' },
   { key: 'fail', title: 'Fail', value: (row) => row.counts.fail ?? 0, numeric: true },
   { key: 'verdicts', title: 'Verdicts', value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0), width: '120px', noFilter: true },

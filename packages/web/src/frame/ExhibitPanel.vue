@@ -21,6 +21,15 @@ const searched = computed(() => exhibit.ranges.filter((range) => range.absent))
 const unread = computed(() => new Set(exhibit.record?.unreadLines ?? []))
 const current = computed(() => exhibit.ranges[exhibit.at])
 
+/** What a line says to the device model, or that it says nothing. */
+function sayingOf(line: number): string | undefined {
+  const said = exhibit.sayings.record === exhibit.record?.id ? exhibit.sayings.byLine.get(line) : undefined
+  return said?.join('\n') ?? (unread.value.has(line) ? 'No reader used this line' : undefined)
+}
+function isPointed(line: number): boolean {
+  return exhibit.pointed.some((range) => line >= range.from && line <= range.to)
+}
+
 function markOf(line: number): string {
   if (current.value && !current.value.absent && line >= current.value.from && line <= current.value.to) return 'current'
   if (present.value.some((range) => line >= range.from && line <= range.to)) return 'marked'
@@ -122,7 +131,7 @@ onBeforeUnmount(() => observer.disconnect())
       <div v-if="exhibit.record" ref="scroller" class="scroll" tabindex="0" role="region" aria-label="Lines of the record" @scroll="scrolled = ($event.target as HTMLElement).scrollTop">
         <div :style="{ height: `${lines.length * ROW}px` }" class="sizer">
           <div class="window" :style="{ transform: `translateY(${first * ROW}px)` }">
-            <div v-for="(line, i) in drawn" :key="first + i" class="line" :class="markOf(first + i + 1)" :data-line="first + i + 1" :title="unread.has(first + i + 1) ? 'This line was not understood' : undefined">
+            <div v-for="(line, i) in drawn" :key="first + i" class="line" :class="[markOf(first + i + 1), { pointed: isPointed(first + i + 1) }]" :data-line="first + i + 1" :title="sayingOf(first + i + 1)" @pointerenter="exhibit.pointed = [{ from: first + i + 1, to: first + i + 1, absent: false }]" @pointerleave="exhibit.pointed = []">
               <span class="n">{{ first + i + 1 }}</span><span class="gutter" aria-hidden="true">{{ unread.has(first + i + 1) ? '?' : '' }}</span><span class="text">{{ line }}</span><span v-if="['marked', 'current'].includes(markOf(first + i + 1))" class="sr"> (exhibit)</span>
             </div>
           </div>
@@ -153,6 +162,7 @@ header { display: flex; justify-content: space-between; gap: 8px; padding: 8px 8
 .marked, .current { background: rgb(var(--v-theme-brass-fill)); border-left-color: rgb(var(--v-theme-brass)); }
 .marked .n, .current .n { color: rgb(var(--v-theme-on-surface)); }
 .current { box-shadow: inset 0 1px rgb(var(--v-theme-brass)), inset 0 -1px rgb(var(--v-theme-brass)); }
+.pointed { text-decoration: underline dotted; text-underline-offset: 3px; }
 .searched { border-left: 4px dotted rgb(var(--v-theme-brass)); }
 @media (max-width: 900px) { .exhibit { flex: 0 0 60vh !important; border-left: 0; border-top: var(--hair); } }
 </style>

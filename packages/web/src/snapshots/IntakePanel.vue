@@ -16,7 +16,7 @@ const busy = ref(false)
 const local = (at: Date): string => at.toISOString().slice(0, 16)
 const form = reactive({ title: props.intake.title === 'Dropped files' ? `Dropped ${new Date().toISOString().slice(0, 10)}` : props.intake.title, takenAt: local(props.intake.takenAt ? new Date(props.intake.takenAt) : new Date()), note: props.intake.note })
 const settled = reactive<Record<string, string>>({})
-const records = computed(() => props.intake.devices.flatMap((device) => device.records.map((record) => ({ ...record, device: device.name }))))
+const records = computed(() => props.intake.devices.flatMap((device) => device.records.map((record) => ({ ...record, device: device.name, dialect: device.dialect }))))
 const asked = computed(() => records.value.filter((record) => record.takenAt === null).length)
 const questions = computed(() => props.intake.sameName.flatMap(({ name, paths }) => paths.slice(1).map((path) => ({ name, path, first: paths[0] ?? '' }))))
 const plainRefusals = computed(() => props.intake.refused.filter((refusal) => !questions.value.some((question) => question.path === refusal.path)))
@@ -60,12 +60,12 @@ async function drop(): Promise<void> {
     </div>
     <div class="panel">
       <table class="rows">
-        <thead><tr><th scope="col">Device</th><th scope="col">File</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Not understood</th><th scope="col">Taken</th></tr></thead>
+        <thead><tr><th scope="col">Device</th><th scope="col">File</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
         <tbody>
           <tr v-for="record in records" :key="record.path">
             <td>{{ record.device }}</td>
             <td><code>{{ record.path }}</code><div v-for="fault in record.faults" :key="fault.line" class="fault">not whole, line {{ fault.line }}: {{ fault.reason }}</div></td>
-            <td>{{ record.kind }}</td><td class="num">{{ record.lines }}</td><td class="num">{{ record.unread }}</td>
+            <td>{{ record.kind }}<div v-if="record.confidence !== null" class="quiet" :title="`${Math.round(record.confidence * 100)} % of what tells dialects apart was recognised; a line “dialect: …” in device.yaml overrides it`">{{ record.dialect }}, {{ Math.round(record.confidence * 100) }} %</div></td><td class="num">{{ record.lines }}</td><td class="num">{{ record.unread }}</td>
             <td>{{ record.takenAt === null ? 'as given below' : absoluteTime(record.takenAt) }}</td>
           </tr>
         </tbody>

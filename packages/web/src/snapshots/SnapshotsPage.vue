@@ -57,7 +57,7 @@ function show(recordId: number, unread: readonly number[]): void {
 
     <section v-if="rows.length > 0 && !intake" class="panel list">
       <table class="rows">
-        <thead><tr><th scope="col">Snapshot</th><th scope="col">Taken</th><th scope="col" class="num">Devices</th><th scope="col" class="num">Carried over</th><th scope="col" class="num">Lines not understood</th><th scope="col" class="num">Refused</th></tr></thead>
+        <thead><tr><th scope="col">Snapshot</th><th scope="col">Taken</th><th scope="col" class="num">Devices</th><th scope="col" class="num">Carried over</th><th scope="col" class="num">Unread lines</th><th scope="col" class="num">Refused</th></tr></thead>
         <tbody>
           <tr v-for="row in rows" :key="row.id" :class="{ here: row.id === engagement.b?.id }">
             <td><button type="button" class="as-link" :aria-pressed="row.id === engagement.b?.id" @click="engagement.chosenB = row.id">{{ row.title }}</button></td>
@@ -76,7 +76,7 @@ function show(recordId: number, unread: readonly number[]): void {
       </div>
       <div class="panel">
         <table class="rows">
-          <thead><tr><th scope="col">Device</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col">Not understood</th><th scope="col">Taken</th></tr></thead>
+          <thead><tr><th scope="col">Device</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col">Unread</th><th scope="col">Taken</th></tr></thead>
           <tbody>
             <tr v-for="record in view.records" :key="record.id">
               <td><router-link :to="`estate/${record.deviceId}`">{{ record.device }}</router-link></td>

@@ -18,6 +18,10 @@ export const useExhibit = defineStore('exhibit', () => {
   const ranges = ref<readonly MarkedRange[]>([])
   /** Index of the range that is being looked at. */
   const at = ref(0)
+  /** What the lines of a record say, by line: paths of the device model with their values. */
+  const sayings = ref<{ record: number; byLine: ReadonlyMap<number, readonly string[]> }>({ record: 0, byLine: new Map() })
+  /** The line under the pointer, or the lines of the value under it. */
+  const pointed = ref<readonly MarkedRange[]>([])
   const problem = ref('')
   let asked = 0
 
@@ -47,5 +51,5 @@ export const useExhibit = defineStore('exhibit', () => {
     localStorage.setItem('exhibit-panel', open.value ? 'open' : 'closed')
   }
 
-  return { open, record, ranges, at, problem, show, clear, toggle }
+  return { open, record, ranges, at, sayings, pointed, problem, show, clear, toggle }
 })

@@ -151,6 +151,7 @@ function prefixEntry(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'):
 export const ROUTING: readonly Mapping<DeviceModel>[] = [
   ['ip route vrf <vrf> <address:address> <mask:address> <rest...>', (w, b) => staticRoute(w, b, `${b.text('address')}/${maskLength(b.text('mask')) ?? b.text('mask')}`)],
   ['ip route <address:address> <mask:address> <rest...>', (w, b) => staticRoute(w, b, `${b.text('address')}/${maskLength(b.text('mask')) ?? b.text('mask')}`)],
+  ['ip default-gateway <address>', (w, b) => w.add('staticRoutes', { prefix: '0.0.0.0/0', nextHop: b.text('address'), name: 'default gateway' })],
   ['ip route <prefix> <rest...>', (w, b) => staticRoute(w, b, b.text('prefix'))],
   [['ipv6 route vrf <vrf> <prefix> <rest...>', 'ipv6 route <prefix> <rest...>'], (w, b) => staticRoute(w, b, b.text('prefix').toLowerCase())],
   [

@@ -153,6 +153,8 @@ const ACCESS: readonly Mapping<System>[] = [
   ['aaa local authentication attempts max-fail <attempts:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('untilUnlocked', true)],
   ['login block-for <lock:int> attempts <attempts:int> within <window:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('lockSeconds', b.number('lock')).set('windowSeconds', b.number('window'))],
   [['tacacs server <name>', 'radius server <name>'], (w, b, s) => AAA_SERVER.read(s.scope, w.at('aaa').entry('servers', { protocol: s.command.first, name: b.text('name') }))],
+  ['aaa group server <protocol> <name>', (w, b, s) => AAA_GROUP.read(s.scope, w.at('aaa').entry('groups', { name: b.text('name'), protocol: b.text('protocol') }))],
+  ['archive', (w, _, s) => ARCHIVE.read(s.scope, w)],
   ['tacacs-server host <address> ...', (w, b) => w.at('aaa').add('servers', { protocol: 'tacacs', name: b.text('address'), address: b.text('address') })],
   ['enable secret level * <form:int> <secret...>', (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   ['enable {secret|password} <form:int> <secret...>', (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
@@ -167,6 +169,14 @@ const AAA_SERVER = new MappingTable<System['aaa']['servers'][number]>([
   ['key <form:int> <secret...>', (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   ['key <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
 ], ['timeout ...', 'single-connection', 'port ...', 'retransmit ...'])
+
+const AAA_GROUP = new MappingTable<System['aaa']['groups'][number]>([
+  [['server name <name>', 'server <name> ...'], (w, b) => w.push('servers', b.text('name'))],
+  [['ip tacacs source-interface <source>', 'ip radius source-interface <source>'], (w, b) => w.set('source', b.text('source'))],
+], ['deadtime ...'])
+
+const ARCHIVE = new MappingTable<System>([['log config', (w, _, s) => ARCHIVE_LOG.read(s.scope, w)]], ['path ...', 'maximum ...', 'write-memory', 'time-period ...'])
+const ARCHIVE_LOG = new MappingTable<System>([], ['logging enable', 'logging size ...', 'notify ...', 'hidekeys', 'record ...'])
 
 /** `username NAME [privilege N] [algorithm-type A] {secret|password} [TYPE] TEXT`, in one line or several. */
 function user(w: Writer<System>, b: Bound): void {
@@ -186,7 +196,7 @@ function user(w: Writer<System>, b: Bound): void {
 }
 
 /** Known, and nothing that the model holds. */
-const NOTED = ['boot-start-marker', 'boot-end-marker', 'service timestamps debug ...', 'no service pad', 'no ip domain lookup', 'no ip domain-lookup', 'ip cef', 'ip classless', 'ip subnet-zero', 'ip routing', 'ipv6 unicast-routing', 'ip forward-protocol ...', 'spanning-tree ...', 'vtp ...', 'logging trap ...', 'logging console ...', 'logging monitor ...', 'logging facility ...', 'no logging console', 'service tcp-keepalives-in', 'service tcp-keepalives-out', 'service sequence-numbers', 'snmp-server enable ...', 'snmp-server trap-source ...', 'snmp-server source-interface ...', 'snmp-server view ...', 'snmp-server ifindex ...', 'aaa session-id ...', 'login on-success ...', 'login on-failure ...', 'login delay ...', 'ip tacacs source-interface ...', 'ip radius source-interface ...', 'ip ssh source-interface ...', 'clock summer-time ...', 'no cdp run', 'cdp run', 'ip multicast-routing ...', 'errdisable ...', 'control-plane', 'redundancy', 'mode ...', 'license ...', 'memory-size ...', 'hw-module ...', 'switch ...', 'system mtu ...', 'ip tcp ...', 'ip icmp ...', 'no ip gratuitous-arps', 'frr defaults ...', 'service integrated-vtysh-config', 'no ipv6 forwarding', 'no ip forwarding', 'ip forwarding', 'ipv6 forwarding', 'log ...', 'password encryption ...', 'archive']
+const NOTED: readonly string[] = ['boot-start-marker', 'boot-end-marker', 'service timestamps debug ...', 'no service pad', 'no ip domain lookup', 'no ip domain-lookup', 'ip cef', 'ip classless', 'ip subnet-zero', 'ip routing', 'ipv6 unicast-routing', 'ip forward-protocol ...', 'spanning-tree ...', 'vtp ...', 'logging trap ...', 'logging console ...', 'logging monitor ...', 'logging facility ...', 'no logging console', 'service tcp-keepalives-in', 'service tcp-keepalives-out', 'service sequence-numbers', 'snmp-server enable ...', 'snmp-server trap-source ...', 'snmp-server source-interface ...', 'snmp-server view ...', 'snmp-server ifindex ...', 'aaa session-id ...', 'login on-success ...', 'login on-failure ...', 'login delay ...', 'ip tacacs source-interface ...', 'ip radius source-interface ...', 'ip ssh source-interface ...', 'clock summer-time ...', 'no cdp run', 'cdp run', 'ip multicast-routing ...', 'errdisable ...', 'control-plane', 'redundancy', 'mode ...', 'license ...', 'memory-size ...', 'hw-module ...', 'switch ...', 'system mtu ...', 'ip tcp ...', 'ip icmp ...', 'no ip gratuitous-arps', 'frr defaults ...', 'service integrated-vtysh-config', 'no ipv6 forwarding', 'no ip forwarding', 'ip forwarding', 'ipv6 forwarding', 'log ...', 'password encryption ...', 'aaa authorization console', 'login quiet-mode ...', 'ip dhcp snooping ...', 'no ip dhcp snooping ...', 'ip arp inspection ...', 'vlan internal ...', 'memory ...', 'ipv6 cef']
 
 export const SYSTEM = new MappingTable<System>([...IDENTITY, ...TIME, ...LOGGING, ...SNMP, ...SERVICES, ...ACCESS], NOTED)
 

@@ -44,7 +44,7 @@ export const systemSchema = z.object({
   ntp: z.object({ enabled: flag, authenticate: flag, servers: z.array(ntpServerSchema), keys: z.array(ntpKeySchema), trustedKeys: names, source: text }),
   logging: z.object({ enabled: flag, hosts: z.array(logHostSchema), timestamps: text, source: text, buffered: text }),
   snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema), contact: text, location: text }),
-  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema) }),
+  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema), groups: z.array(z.object({ name: z.string(), protocol: z.string(), servers: names, source: text })) }),
   users: z.array(userSchema),
   /** The secret of the highest privilege. */
   enableSecret: secretSchema.nullable(),

@@ -1,0 +1,51 @@
+import { randomBytes } from 'node:crypto'
+import { writeFileSync } from 'node:fs'
+import { parseArgs } from 'node:util'
+import { HeldConfig, maskWithKey, modelOf, readSnapshot } from '@jurybox/core'
+import { UsageError, type Output } from './call.ts'
+import { filesAt } from './files.ts'
+
+export const READ_USAGE = `Usage: jurybox read PATH… [--format json] [--unread] [--out FILE]
+
+Prints the device models of configurations as JSON, with the lines that every value is from; with --unread
+the lines that no reader used, one a line, and the share of each file.
+Exit status: 0 something was read; 2 bad usage or nothing readable.`
+
+/** Reads configurations into device models. @returns the exit status */
+export function readCommand(args: readonly string[], output: Output): number {
+  try {
+    const { values, positionals } = parsed(args)
+    if (positionals.length === 0) throw new UsageError(`name at least one file or folder\n${READ_USAGE}`)
+    if (values.format !== 'json') throw new UsageError(`unknown format "${values.format}" (expected json)`)
+    const { files, refused } = filesAt(positionals)
+    const snapshot = readSnapshot(files)
+    for (const { path, reason } of [...refused, ...snapshot.refused]) output.stderr(`refused: ${path}: ${reason}\n`)
+    if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
+    const mask = maskWithKey(randomBytes(32))
+    const devices = snapshot.devices.flatMap(({ name, dialect, records }) =>
+      records.flatMap(({ kind, path, tree, confidence }) => {
+        if (!tree || (kind !== 'config' && kind !== 'config.full')) return []
+        const { model, origins, unread, faults } = modelOf(HeldConfig.of(tree, dialect), { record: path, mask, listing: kind === 'config.full' ? 'full' : 'ordinary' })
+        return [{ name, path, dialect: dialect.id, confidence, lines: tree.lines.length, faults, unread, model, origins: Object.fromEntries(origins) }]
+      }),
+    )
+    const text = values.unread
+      ? devices.map(({ path, lines, unread }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ line, text: said, block }) => `${path}:${line}: ${block === null ? '' : `${block} › `}${said}`)].join('\n')).join('\n')
+      : JSON.stringify({ schema: 1, devices }, null, 2)
+    if (values.out === undefined) output.stdout(`${text}\n`)
+    else writeFileSync(values.out, `${text}\n`)
+    return 0
+  } catch (error) {
+    if (!(error instanceof UsageError)) throw error
+    output.stderr(`jurybox read: ${error.message}\n`)
+    return 2
+  }
+}
+
+function parsed(args: readonly string[]) {
+  try {
+    return parseArgs({ args: [...args], allowPositionals: true, options: { format: { type: 'string', default: 'json' }, unread: { type: 'boolean', default: false }, out: { type: 'string' } } })
+  } catch (error) {
+    throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${READ_USAGE}`)
+  }
+}
