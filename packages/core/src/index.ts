@@ -2,6 +2,7 @@
 export * from './config/index.ts'
 export * from './snapshot/index.ts'
 export * from './model/index.ts'
+export * from './state/index.ts'
 export * from './packets/index.ts'
 export * from './compare/index.ts'
 export * from './rules/index.ts'

@@ -49,16 +49,26 @@ export function accessListsOf(device: Scope): AccessLists {
     return list
   }
   for (const statement of device.startingWith('access-list')) {
-    const [, name, ...words] = statement.text.split(' ')
+    const [, name, ...stated] = statement.text.split(' ')
+    const words = withoutSequence(stated)
     const node = statement.nodes[0]
     if (statement.negated || name === undefined || !node) continue
     const list = listFor(name, 'ipv4')
     list.nodes.push(node)
-    const entry = entryOf(words, node, 'ipv4', isStandardNumber(name), groups)
+    const entry = entryOf(words, node, 'ipv4', isStandardNumber(name) || (!/^\d+$/.test(name) && !namesProtocol(words)), groups)
     if (entry) list.entries.push(entry)
   }
   for (const word of ['ip', 'ipv6']) {
     for (const statement of device.startingWith(word)) {
+      const inLine = /^ipv6 access-list (\S+) ((?:seq \d+ )?(?:permit|deny) .*)$/i.exec(statement.text)
+      const own = statement.nodes[0]
+      if (inLine && own && !statement.negated) {
+        const list = listFor(inLine[1] ?? '', 'ipv6')
+        list.nodes.push(own)
+        const entry = entryOf(withoutSequence((inLine[2] ?? '').split(' ')), own, 'ipv6', true, groups)
+        if (entry) list.entries.push(entry)
+        continue
+      }
       const shape = /^ip(v6)? access-list (?:(standard|extended) )?(\S+)$/i.exec(statement.text)
       if (!shape || statement.negated) continue
       const family = shape[1] === undefined ? 'ipv4' : 'ipv6'
@@ -74,6 +84,17 @@ export function accessListsOf(device: Scope): AccessLists {
     }
   }
   return lists
+}
+
+/** `seq 10 permit …`: a number that stands in the line itself. */
+function withoutSequence(words: readonly string[]): string[] {
+  return words[0] === 'seq' && /^\d+$/.test(words[1] ?? '') ? words.slice(2) : [...words]
+}
+
+/** Whether an entry of a list with a name asks for a protocol, or for addresses alone. */
+function namesProtocol(words: readonly string[]): boolean {
+  const word = words[1]?.toLowerCase() ?? ''
+  return words.length > 3 && (word === 'ip' || Object.hasOwn(PROTOCOLS, word) || /^\d{1,3}$/.test(word))
 }
 
 function isStandardNumber(name: string): boolean {

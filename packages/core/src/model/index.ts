@@ -14,3 +14,5 @@ export {
 export * from './address.ts'
 export { HeldConfig } from './held-config.ts'
 export * from './pattern.ts'
+export { blank } from './blank.ts'
+export { Sheet, Writer, type SaidLines } from './writer.ts'

@@ -59,15 +59,15 @@ export class MappingTable<T extends object> {
   read(scope: Scope | null, write: Writer<T>): void {
     if (!scope) return
     const { sheet } = write
-    const around = sheet.statement
+    const around = sheet.nodes
     for (const statement of scope.statements) {
       const match = this.#matchOf(statement.command)
       if (match === NOT_READ) continue
       sheet.used.add(statement)
-      sheet.statement = statement
+      sheet.nodes = statement.nodes
       match.apply(write, match.bound, statement)
     }
-    sheet.statement = around
+    sheet.nodes = around
   }
 
   #matchOf(command: Command): Match<T> | typeof NOT_READ {

@@ -3,33 +3,36 @@ import type { ConfigNode, Mask, Statement } from '../config/index.ts'
 import { blank } from './blank.ts'
 import type { Origin, OriginLines } from './origins.ts'
 
+/** What says something: a node of a tree, or a line of an output. */
+export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'>
+
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
 export class Sheet {
   readonly origins = new Map<string, Origin>()
   readonly used = new Set<Statement>()
-  /** The statement that is being read. */
-  statement: Statement | null = null
+  /** The lines that are being read. */
+  nodes: readonly SaidLines[] = []
 
   constructor(
     readonly record: string,
     readonly mask: Mask,
   ) {}
 
-  note(path: string, nodes: readonly ConfigNode[] = this.statement?.nodes ?? []): void {
+  note(path: string, nodes: readonly SaidLines[] = this.nodes): void {
     if (nodes.length > 0) this.origins.set(path, { kind: 'line', record: this.record, lines: nodes.map(linesOf) })
   }
 
   /** Adds lines to those that a thing is from already. */
   noteMore(path: string): void {
     const known = this.origins.get(path)
-    const more = (this.statement?.nodes ?? []).map(linesOf)
+    const more = this.nodes.map(linesOf)
     if (more.length === 0) return
     const before = known?.kind === 'line' ? known.lines.filter((lines) => !more.some((other) => other.from === lines.from)) : []
     this.origins.set(path, { kind: 'line', record: this.record, lines: [...before, ...more] })
   }
 }
 
-function linesOf(node: ConfigNode): OriginLines {
+function linesOf(node: SaidLines): OriginLines {
   return node.columns ? { from: node.line, to: node.lastLine, columns: node.columns } : { from: node.line, to: node.lastLine }
 }
 

@@ -45,6 +45,13 @@ describe('access lists as data', () => {
     expect(lists.get('ipv4 EMPTY')?.entries).to.deep.equal([])
   })
 
+  it('takes named lists with the number of an entry in its line, as Debian’s frr lists them', () => {
+    const { accessLists } = model('access-list MGMT seq 5 permit 10.40.1.0/27\naccess-list MGMT seq 10 deny any\naccess-list EXT seq 5 permit ip 10.0.0.0 0.255.255.255 any\nipv6 access-list V seq 5 permit 2001:db8::/32\n')
+    expect(accessLists.get('ipv4 MGMT')?.entries.map(({ action, match }) => [action, match])).to.deep.equal([['permit', { sources: [{ value: ip('10.40.1.0'), care: [0xffffffe0] }] }], ['deny', {}]])
+    expect(accessLists.get('ipv4 EXT')?.entries[0]?.match.sources).to.deep.equal([{ value: ip('10.0.0.0'), care: [0xff000000] }])
+    expect(accessLists.get('ipv6 V')?.entries[0]?.match.sources?.[0]?.care).to.deep.equal([0xffffffff, 0, 0, 0])
+  })
+
   it('expands groups of groups, and not groups of themselves', () => {
     const text = (loop: string): string => `object-group network A\n host 10.0.0.1\n group-object B\nobject-group network B\n 10.1.0.0 255.255.0.0\n${loop}ip access-list extended X\n permit ip object-group A any\n`
     expect(model(text('')).accessLists.get('ipv4 X')?.entries[0]?.match.sources).to.have.length(2)

@@ -34,10 +34,13 @@ export function readAccessLists(write: Writer<DeviceModel>, top: readonly Statem
   const byNode = new Map([...lists.values()].flatMap(({ entries }) => entries.map((entry): [ConfigNode, AccessEntry] => [entry.node, entry])))
   for (const statement of top) {
     const { first } = statement.command
-    const numbered = first === 'access-list'
-    if (statement.negated || !(numbered || first === 'ip' || first === 'ipv6') || !(numbered || /^(?:ip|ipv6) access-list /i.test(statement.text))) continue
+    if (statement.negated || !(first === 'access-list' || first === 'ip' || first === 'ipv6')) continue
+    const head = /^(?:access-list \S+|ip(?:v6)? access-list (?:standard |extended )?\S+)(?: (?:seq )?|$)/i.exec(statement.text)?.[0]
+    if (head === undefined) continue
+    // One entry a line, or a block of entries.
+    const numbered = head.length < statement.text.length
     sheet.used.add(statement)
-    sheet.statement = statement
+    sheet.nodes = statement.nodes
     const shape = /^(?:access-list|ip(v6)? access-list(?: standard| extended)?) (\S+)/i.exec(statement.text)
     const name = shape?.[2] ?? ''
     const list = lists.get(`${shape?.[1] === undefined ? 'ipv4' : 'ipv6'} ${name}`)
@@ -46,10 +49,10 @@ export function readAccessLists(write: Writer<DeviceModel>, top: readonly Statem
     let remark: string | null = null
     for (const child of numbered ? [statement] : (statement.scope?.statements ?? [])) {
       const node = child.nodes[0]
-      const text = numbered ? child.text.split(' ').slice(2).join(' ') : child.text
+      const text = numbered ? child.text.slice(head.length) : child.text
       const said = /^(?:\d+ )?remark (.*)$/i.exec(text)?.[1]
       const entry = node && byNode.get(node)
-      sheet.statement = child
+      sheet.nodes = child.nodes
       if (said !== undefined) remark = said
       if (said !== undefined || entry) sheet.used.add(child)
       if (!entry) continue
@@ -58,5 +61,5 @@ export function readAccessLists(write: Writer<DeviceModel>, top: readonly Statem
       remark = null
     }
   }
-  sheet.statement = null
+  sheet.nodes = []
 }

@@ -1,0 +1,50 @@
+import { z } from 'zod'
+
+const text = z.string().nullable()
+const count = z.number().nullable()
+const flag = z.boolean().nullable()
+
+export const nextHopSchema = z.object({ address: text, interface: text, discard: z.boolean() })
+/** One entry of a forwarding or routing table (RFC 8349 §5, `route`). */
+export const routeSchema = z.object({
+  prefix: z.string(),
+  family: z.enum(['ipv4', 'ipv6']),
+  vrf: text,
+  /** `connected`, `local`, `static`, `ospf`, `bgp`, `isis`, `rip`, `eigrp`, `kernel`, or the word of the output. */
+  protocol: z.string(),
+  distance: count,
+  metric: count,
+  selected: z.boolean(),
+  nextHops: z.array(nextHopSchema),
+})
+/** Interface state (RFC 8343: admin-status, oper-status, statistics). */
+export const interfaceStateSchema = z.object({
+  name: z.string(),
+  admin: z.enum(['up', 'down']).nullable(),
+  oper: z.enum(['up', 'down']).nullable(),
+  mtu: count,
+  mac: text,
+  addresses: z.array(z.string()),
+  counters: z.object({ inOctets: count, outOctets: count, inErrors: count, outErrors: count, inDiscards: count, outDiscards: count }),
+})
+/** Link-layer neighbour (IEEE 802.1AB). */
+export const neighbourSchema = z.object({ interface: z.string(), system: z.string(), port: text, capability: text, managementAddress: text })
+export const addressEntrySchema = z.object({ address: z.string(), family: z.enum(['ipv4', 'ipv6']), mac: text, interface: text, state: text })
+export const macEntrySchema = z.object({ vlan: count, mac: z.string(), interface: z.string(), kind: text })
+export const associationSchema = z.object({ address: z.string(), selected: z.boolean(), stratum: count, reach: count, offset: count })
+export const adjacencySchema = z.object({ protocol: z.enum(['ospf', 'bgp']), neighbour: z.string(), address: text, interface: text, state: z.string(), up: z.boolean(), remoteAs: text, prefixes: count })
+
+/** What a device was doing when its outputs were captured, in one form for every dialect. */
+export const deviceStateSchema = z.object({
+  routes: z.array(routeSchema),
+  interfaces: z.array(interfaceStateSchema),
+  neighbours: z.array(neighbourSchema),
+  addresses: z.array(addressEntrySchema),
+  macs: z.array(macEntrySchema),
+  clock: z.object({ time: text, source: text }),
+  ntp: z.object({ synchronised: flag, stratum: count, reference: text, associations: z.array(associationSchema) }),
+  adjacencies: z.array(adjacencySchema),
+  software: z.object({ version: text, model: text, serial: text, uptime: text }),
+  alarms: z.array(z.object({ text: z.string() })),
+})
+export type DeviceState = z.infer<typeof deviceStateSchema>
