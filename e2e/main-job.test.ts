@@ -82,7 +82,7 @@ describe('in the browser', function () {
     await shows(page, 'carried over from the snapshot before')
     await type(page, 'Title of the snapshot', 'After the storm')
     await press(page, 'Freeze the snapshot')
-    await shows(page, '“After the storm” is frozen with 16 devices')
+    await shows(page, '“After the storm” is frozen with 19 devices')
     await press(page, 'Run an audit')
     await press(page, 'Run')
     await press(page, 'Read the verdicts')
@@ -234,7 +234,27 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
+  it('shows what a configuration says by parts, every value with its lines, in any dialect', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    const ids = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string; dialect: string }[] }).devices)
+    for (const [name, dialect, tab, value, line] of [
+      ['ops-fw1', 'braced', 'system', 'ops-fw1', '    host-name ops-fw1;'],
+      ['qs-fw1', 'setlines', 'users', 'quaydesk', 'set system login user quaydesk full-name "Quay desk"'],
+      ['qs-dist1', 'indented', 'interfaces', 'ops-core1', ' description ops-core1'],
+    ] as const) {
+      const device = ids.find((one) => one.name === name)
+      expect(device?.dialect).to.equal(dialect)
+      await open(`/e/1/estate/${device?.id ?? 0}?tab=${tab}`)
+      await shows(page, 'Unread (')
+      await page.waitForSelector('aside.exhibit .line')
+      await press(page, value, 'button.said')
+      const marked = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('.line.marked, .line.current')].map((one) => one.querySelector('.text')?.textContent ?? '').find((text) => text !== '') ?? null)
+      expect(await marked.jsonValue()).to.equal(line)
+      expect(await page.$eval('.line.current', (one) => one.getAttribute('title'))).to.include(value)
+    }
+  })
+
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

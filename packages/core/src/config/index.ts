@@ -3,6 +3,7 @@ import { braced } from './braced/index.ts'
 import { data } from './data/index.ts'
 import type { Dialect } from './dialect.ts'
 import { indented } from './indented/index.ts'
+import { linux } from './linux/index.ts'
 import { setlines } from './setlines/index.ts'
 
 export type { Dialect } from './dialect.ts'
@@ -17,7 +18,7 @@ export { typedWord } from './paths/phrase.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 
 /** Every dialect that can be read. */
-export const dialects: readonly Dialect[] = [indented, braced, setlines, data]
+export const dialects: readonly Dialect[] = [indented, braced, setlines, data, linux]
 
 export function dialectById(id: string): Dialect | undefined {
   return dialects.find((dialect) => dialect.id === id)

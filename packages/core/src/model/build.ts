@@ -4,6 +4,7 @@ import { DEFAULTS, type Default } from './defaults.ts'
 import { HeldConfig } from './held-config.ts'
 import { readHierarchyModel } from './hierarchy/index.ts'
 import { readDataModel } from './data.ts'
+import { readLinuxModel } from './linux.ts'
 import { readIndentedModel } from './indented/index.ts'
 import type { Origin, Origins } from './origins.ts'
 import { deviceModelSchema, type DeviceModel } from './schema/index.ts'
@@ -39,6 +40,7 @@ const READERS: Readonly<Record<string, (held: HeldConfig, write: Writer<DeviceMo
   braced: readHierarchyModel,
   setlines: readHierarchyModel,
   data: readDataModel,
+  linux: readLinuxModel,
 }
 
 /** The lines of a listing that no reader used, counted from 1. */

@@ -16,7 +16,7 @@ export interface Refusal {
 }
 
 /** `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs. */
-export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | `state/${string}`
+export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | 'filters6' | 'sysctl' | `state/${string}`
 
 /** Where a time of capture comes from; the order is that of trust. */
 export type TimeSource = 'stated' | 'listing' | 'unknown'
@@ -51,7 +51,7 @@ export const deviceFactsSchema = z
     version: z.coerce.string().optional(),
     managementAddress: z.string().optional(),
     /** Overrides what the content looks like. */
-    dialect: z.enum(['indented', 'braced', 'setlines', 'data']).optional(),
+    dialect: z.enum(['indented', 'braced', 'setlines', 'data', 'linux']).optional(),
   })
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>
 
@@ -138,6 +138,8 @@ const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {
   'config.full.txt': 'config.full',
   'config.saved.txt': 'config.saved',
   'filters.txt': 'filters',
+  'filters6.txt': 'filters6',
+  'sysctl.txt': 'sysctl',
 }
 
 interface Reading {
@@ -177,7 +179,8 @@ class SnapshotBuilder {
     const state = /^state\/([\w-]+)\.(?:txt|json)$/.exec(within)?.[1]
     const kind = KIND_BY_FILE[within] ?? (state === undefined ? null : (`state/${state}` as const))
     if (kind === null) this.refused.push({ path: file.path, reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')} or state/<kind>.txt)` })
-    else this.#takeRecord(file, name, kind)
+    // A gateway without a listing of its own: its saved filter rules are its configuration.
+    else this.#takeRecord(file, name, kind === 'filters' && !this.#drafts.get(name)?.records.some((record) => record.kind === 'config') ? 'config' : kind)
   }
 
   takeBareFile(file: SnapshotFile): void {

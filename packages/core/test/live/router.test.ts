@@ -194,4 +194,30 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     expect(brief(own)).to.deep.equal(brief(kernel))
     expect(kernel.every(({ counters }) => counters.inOctets !== null)).to.equal(true)
   })
+
+  it('filter rules that were entered are the rules that are read from what iptables-save writes', () => {
+    const rules = ['-A INPUT -s 10.40.1.0/27 -p tcp --dport 22 -j ACCEPT', '-A INPUT -p udp -m multiport --dports 53,123 -j ACCEPT', '-A INPUT -p icmp --icmp-type echo-request -j DROP', '-A FORWARD -s 10.40.0.0/16 -d 192.0.2.0/24 -m comment --comment "to the carrier" -j ACCEPT']
+    within('iptables', '-P', 'INPUT', 'DROP')
+    for (const rule of rules) within('iptables', ...(rule.match(/"[^"]*"|\S+/g) ?? []).map((word) => word.replace(/"/g, '')))
+    const saved = within('iptables-save')
+    const dialect = dialectById('linux')
+    if (!dialect) throw new Error('the dialect of saved rules is missing')
+    const tree = dialect.read(saved)
+    expect(writeTree(tree)).to.equal(saved)
+    const { model, unread, faults } = modelOf(HeldConfig.of(tree, dialect), { record: 'r', mask: () => '' })
+    expect([unread, faults]).to.deep.equal([[], []])
+    expect(model.accessLists.map(({ name, defaultAction, entries }) => [name, defaultAction, entries.map(({ action, protocols, sources, destinations, destinationPorts, icmpTypes, remark, notWeighed }) => ({ action, protocols, sources, destinations, destinationPorts, icmpTypes, remark, notWeighed }))])).to.deep.equal([
+      [
+        'filter INPUT',
+        'deny',
+        [
+          { action: 'permit', protocols: [[6, 6]], sources: ['10.40.1.0/27'], destinations: [], destinationPorts: [[22, 22]], icmpTypes: [], remark: null, notWeighed: [] },
+          { action: 'permit', protocols: [[17, 17]], sources: [], destinations: [], destinationPorts: [[53, 53], [123, 123]], icmpTypes: [], remark: null, notWeighed: [] },
+          { action: 'deny', protocols: [[1, 1]], sources: [], destinations: [], destinationPorts: [], icmpTypes: [[8, 8]], remark: null, notWeighed: [] },
+        ],
+      ],
+      ['filter FORWARD', 'permit', [{ action: 'permit', protocols: [], sources: ['10.40.0.0/16'], destinations: ['192.0.2.0/24'], destinationPorts: [], icmpTypes: [], remark: 'to the carrier', notWeighed: [] }]],
+      ['filter OUTPUT', 'permit', []],
+    ])
+  })
 })

@@ -1,4 +1,4 @@
-import { HeldConfig, dialectById, modelOf } from '@jurybox/core'
+import { HeldConfig, dialectById, modelOf, stateOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -114,6 +114,24 @@ export const estateRoutes = [
       const full = config.kind === 'config.full'
       const { model, origins, unread } = modelOf(HeldConfig.of((await services.records.tree(config)).tree, dialect), { record: String(config.id), mask: await services.records.maskOf(engagementId), listing: full ? 'full' : 'ordinary' })
       return { record: config.id, lines: config.lineCount, model, origins: Object.fromEntries(origins), unread }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/devices/:device/state',
+    access: 'read',
+    summary: 'What the device was doing, from the outputs of its commands, with the lines that each value is from',
+    query: asOf,
+    handle: async ({ services, engagementId, params, query }) => {
+      const { records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
+      const outputs = records.filter(({ kind }) => kind.startsWith('state/'))
+      const texts = await services.records.texts(outputs.map(({ sha256 }) => sha256))
+      const reading = stateOf(outputs.map(({ id, kind, sha256 }) => ({ record: String(id), kind: kind.slice('state/'.length), text: texts.get(sha256) ?? '' })))
+      return {
+        state: reading.state,
+        origins: Object.fromEntries(reading.origins),
+        records: outputs.map(({ id, kind, takenAt }, i) => ({ ...reading.records[i], record: id, kind: kind.slice('state/'.length), takenAt: takenAt?.toISOString() ?? null })),
+      }
     },
   }),
   route({

@@ -1,4 +1,4 @@
-import type { Counts, DeviceModel, Origin, RuleSource, UnreadLine, Verdict } from '@jurybox/core'
+import type { Counts, DeviceModel, DeviceState, Origin, RuleSource, UnreadLine, Verdict } from '@jurybox/core'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -74,6 +74,11 @@ export interface ModelView {
   model: DeviceModel
   origins: Record<string, Origin>
   unread: UnreadLine[]
+}
+export interface StateView {
+  state: DeviceState
+  origins: Record<string, Origin>
+  records: { record: number; kind: string; form: string | null; reason: string | null; unread: number[]; takenAt: string | null }[]
 }
 export interface RecordText extends RecordView {
   device: { id: number; name: string }

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
-import type { DeviceView, ModelView, VerdictRow } from '../api/types.ts'
+import type { DeviceView, ModelView, StateView, VerdictRow } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -11,7 +11,8 @@ import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import ModelTables from './ModelTables.vue'
-import { provideModel, sayingsOf } from './model-context.ts'
+import { provideOrigins, sayingsOf } from './model-context.ts'
+import StateTables from './StateTables.vue'
 
 /** One device: its facts, verdicts, what its configuration says by parts, and its records. */
 const route = useRoute()
@@ -21,7 +22,8 @@ const exhibit = useExhibit()
 const device = ref<DeviceView | null>(null)
 const verdicts = ref<(VerdictRow & { auditId: number })[]>([])
 const model = ref<ModelView | null>(null)
-provideModel(model)
+provideOrigins(model)
+const state = ref<StateView | null>(null)
 const problem = ref('')
 const tab = computed({ get: () => String(route.query['tab'] ?? 'verdicts'), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
 const sorted = computed(() => verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)))
@@ -33,10 +35,11 @@ watch(
     try {
       const path = `${engagement.base}/devices/${String(id)}`
       const asOf = { snapshot: engagement.b?.id }
-      const [view, rows, said] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf)])
+      const [view, rows, said, seen] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf), api.get<StateView>(`${path}/state`, asOf)])
       device.value = view
       verdicts.value = rows
       model.value = said
+      state.value = seen
       exhibit.sayings = { record: said.record, byLine: sayingsOf(said) }
       problem.value = ''
       const wanted = Number(route.query['record']) || view.records.find((record) => record.kind === 'config')?.id
@@ -58,6 +61,7 @@ const parts = computed(() => {
     { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
     { part: 'lists', title: `Lists (${m.accessLists.length})` },
     { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
+    ...(state.value && state.value.records.length > 0 ? [{ part: 'state', title: `State (${state.value.records.length})` }] : []),
     { part: 'unread', title: `Unread (${model.value?.unread.length ?? 0})` },
   ]
 })
@@ -82,7 +86,7 @@ const facts = computed(() => {
       <dl class="facts panel">
         <div v-for="[name, value] in facts" :key="name"><dt class="quiet">{{ name }}</dt><dd>{{ value }}</dd></div>
       </dl>
-      <v-tabs v-model="tab" density="compact" class="parts">
+      <v-tabs v-model="tab" density="compact" class="parts" :show-arrows="false">
         <v-tab value="verdicts">Verdicts ({{ verdicts.length }})</v-tab>
         <v-tab v-for="{ part, title } in parts" :key="part" :value="part">{{ title }}</v-tab>
         <v-tab value="records">Records ({{ device.records.length }})</v-tab>
@@ -99,7 +103,8 @@ const facts = computed(() => {
             <tr v-if="verdicts.length === 0"><td colspan="3" class="quiet">This device has not been judged as of this snapshot.</td></tr>
           </tbody>
         </table>
-        <ModelTables v-else-if="parts.some(({ part }) => part === tab)" :part="tab" />
+        <StateTables v-else-if="tab === 'state' && state" :view="state" />
+        <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
         <table v-else class="rows">
           <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
           <tbody>
@@ -116,7 +121,10 @@ const facts = computed(() => {
 </template>
 
 <style scoped>
-.parts :deep(.v-tab) { min-width: 0; padding: 0 9px; }
+.parts { height: auto !important; }
+.parts :deep(.v-slide-group__content) { flex-wrap: wrap; }
+.parts :deep(.v-slide-group__container) { contain: none; overflow: visible; }
+.parts :deep(.v-tab) { min-width: 0; padding: 0 9px; height: 32px; }
 .facts { display: flex; flex-wrap: wrap; gap: 8px 28px; padding: 10px 14px; margin: 0 0 12px; }
 .facts dt { font-size: 12.5px; }
 .facts dd { margin: 0; }

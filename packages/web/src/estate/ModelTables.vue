@@ -1,27 +1,24 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useModel } from './model-context.ts'
+import type { ModelView } from '../api/types.ts'
 import { rangesText, secretText, systemGroups } from './model-rows.ts'
 import SaidValue from './SaidValue.vue'
 import { useExhibit } from '../stores/exhibit.ts'
 
 /** The device model by parts; every value opens its lines. */
-const props = defineProps<{ part: string }>()
-const view = useModel()
+const props = defineProps<{ part: string; view: ModelView }>()
 const exhibit = useExhibit()
-const model = computed(() => view.value?.model ?? null)
-const groups = computed(() => (model.value && props.part === 'system' ? systemGroups(model.value).filter(({ rows }) => rows.length > 0) : []))
+const model = computed(() => props.view.model)
+const groups = computed(() => (props.part === 'system' ? systemGroups(model.value).filter(({ rows }) => rows.length > 0) : []))
 
 function showLine(line: number): void {
-  if (!view.value) return
   if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(view.value.record, [{ from: line, to: line, absent: false }])
+  void exhibit.show(props.view.record, [{ from: line, to: line, absent: false }])
 }
-const share = computed(() => (view.value && view.value.lines > 0 ? ((100 * view.value.unread.length) / view.value.lines).toFixed(1) : '0'))
+const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, props.view.lines)).toFixed(1))
 </script>
 
 <template>
-  <template v-if="view && model">
     <div v-if="part === 'system'" class="groups">
       <section v-for="group in groups" :key="group.title">
         <h3>{{ group.title }}</h3>
@@ -35,7 +32,7 @@ const share = computed(() => (view.value && view.value.lines > 0 ? ((100 * view.
           <td class="name"><SaidValue :path="`interfaces[${i}]`" :text="port.name" /><div v-if="port.vrf" class="quiet">VRF <SaidValue :path="`interfaces[${i}].vrf`" :text="port.vrf" /></div></td>
           <td><SaidValue v-if="port.description" :path="`interfaces[${i}].description`" :text="port.description" /></td>
           <td><div v-for="(address, a) in port.addresses" :key="a"><SaidValue mono :path="`interfaces[${i}].addresses[${a}]`" :text="`${address.address}/${address.prefixLength}`" /></div><SaidValue v-if="port.addressBy" :path="`interfaces[${i}].addressBy`" :text="port.addressBy" /></td>
-          <td><SaidValue v-if="port.switching.mode === 'trunk'" :path="`interfaces[${i}].switching.allowedVlans`" :text="`trunk ${port.switching.allowedVlans ?? 'all'}`" /><SaidValue v-else-if="port.switching.accessVlan !== null" :path="`interfaces[${i}].switching.accessVlan`" :text="String(port.switching.accessVlan)" /></td>
+          <td><SaidValue v-if="port.switching.mode === 'trunk'" :path="`interfaces[${i}].switching.allowedVlans`" :text="`trunk ${port.switching.allowedVlans?.replaceAll(',', ', ') ?? 'all'}`" /><SaidValue v-else-if="port.switching.accessVlan !== null" :path="`interfaces[${i}].switching.accessVlan`" :text="String(port.switching.accessVlan)" /></td>
           <td><template v-for="(label, field) in { in4: 'in', out4: 'out', in6: 'IPv6 in', out6: 'IPv6 out' }" :key="field"><div v-if="port.filters[field]"><span class="quiet">{{ label }}</span> <SaidValue :path="`interfaces[${i}].filters.${field}`" :text="port.filters[field]" /></div></template></td>
           <td class="state"><SaidValue :path="`interfaces[${i}].enabled`" :text="port.enabled === null ? null : port.enabled ? 'on' : 'off'" /></td>
         </tr>
@@ -68,7 +65,7 @@ const share = computed(() => (view.value && view.value.lines > 0 ? ((100 * view.
           <thead><tr><th scope="col">Entry</th><th scope="col">From</th><th scope="col">To</th><th scope="col">Protocol</th><th scope="col">Ports</th></tr></thead>
           <tbody>
             <tr v-for="(entry, e) in list.entries" :key="e">
-              <td class="name"><SaidValue :path="`accessLists[${i}].entries[${e}]`" :text="`${entry.sequence ?? e + 1} ${entry.action}`" /><div v-if="entry.remark" class="quiet">{{ entry.remark }}</div><div v-if="entry.notWeighed.length > 0" class="quiet">not weighed: {{ entry.notWeighed.join(', ') }}</div></td>
+              <td class="name"><SaidValue :path="`accessLists[${i}].entries[${e}]`" :text="`${entry.sequence ?? e + 1} ${entry.action === 'other' ? 'goes on' : entry.action}`" /><div v-if="entry.remark" class="quiet">{{ entry.remark }}</div><div v-if="entry.notWeighed.length > 0" class="quiet">not weighed: {{ entry.notWeighed.join(', ') }}</div></td>
               <td class="mono">{{ entry.sources.join(' ') || 'any' }}</td><td class="mono">{{ entry.destinations.join(' ') || 'any' }}</td>
               <td>{{ rangesText(entry.protocols) || 'any' }}</td><td>{{ [rangesText(entry.sourcePorts) && `from ${rangesText(entry.sourcePorts)}`, rangesText(entry.destinationPorts)].filter(Boolean).join(' to ') || 'any' }}</td>
             </tr>
@@ -109,7 +106,6 @@ const share = computed(() => (view.value && view.value.lines > 0 ? ((100 * view.
         </tbody>
       </table>
     </div>
-  </template>
 </template>
 
 <style scoped>

@@ -1,24 +1,24 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useExhibit, type MarkedRange } from '../stores/exhibit.ts'
-import { originIn, useModel } from './model-context.ts'
+import { originIn, useOrigins } from './model-context.ts'
 
-/** A value of the device model: opens the lines that state it; says so where a default or nothing does. */
+/** A value of the device model or of its state: opens the lines that state it; says so where a default or nothing does. */
 const props = defineProps<{ path: string; text: string | null; mono?: boolean }>()
-const view = useModel()
+const view = useOrigins()
 const exhibit = useExhibit()
 const origin = computed(() => (view.value ? originIn(view.value.origins, props.path) : null))
 const ranges = computed((): readonly MarkedRange[] => (origin.value?.kind === 'line' ? origin.value.lines.map(({ from, to }) => ({ from, to, absent: false })) : []))
-const pointed = computed(() => exhibit.record?.id === view.value?.record && ranges.value.some((range) => exhibit.pointed.some((other) => other.from <= range.to && range.from <= other.to)))
+const record = computed(() => (origin.value?.kind === 'line' ? Number(origin.value.record) : 0))
+const pointed = computed(() => exhibit.record?.id === record.value && ranges.value.some((range) => exhibit.pointed.some((other) => other.from <= range.to && range.from <= other.to)))
 const where = computed(() => {
   const first = ranges.value[0]
   return first ? `line ${first.from}${first.to > first.from ? `–${first.to}` : ''}${ranges.value.length > 1 ? ` and ${ranges.value.length - 1} more` : ''}` : ''
 })
 
 function open(): void {
-  if (!view.value) return
   if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(view.value.record, ranges.value)
+  void exhibit.show(record.value, ranges.value)
 }
 </script>
 

@@ -2,16 +2,21 @@ import { inject, provide, type InjectionKey, type Ref } from 'vue'
 import type { Origin } from '@jurybox/core'
 import type { ModelView } from '../api/types.ts'
 
-const KEY: InjectionKey<Ref<ModelView | null>> = Symbol('device model')
+/** Whatever says where its values are from. */
+export interface Sourced {
+  readonly origins: Readonly<Record<string, Origin>>
+}
 
-/** Makes the model of a device known to the values that show parts of it. */
-export function provideModel(view: Ref<ModelView | null>): void {
+const KEY: InjectionKey<Ref<Sourced | null>> = Symbol('origins')
+
+/** Makes the origins of what a page shows known to the values that show parts of it. */
+export function provideOrigins(view: Ref<Sourced | null>): void {
   provide(KEY, view)
 }
 
-export function useModel(): Ref<ModelView | null> {
+export function useOrigins(): Ref<Sourced | null> {
   const view = inject(KEY)
-  if (!view) throw new Error('no device model is provided')
+  if (!view) throw new Error('no origins are provided')
   return view
 }
 
@@ -30,10 +35,19 @@ export function sayingsOf({ model, origins }: Pick<ModelView, 'model' | 'origins
   for (const [path, origin] of Object.entries(origins)) {
     if (origin.kind !== 'line') continue
     const value = valueAt(model, path)
-    const text = typeof value === 'object' && value !== null ? path : `${path}: ${String(value)}`
+    const named = nameOf(value)
+    const text = named === null ? path : `${path}: ${named}`
     for (const { from, to } of origin.lines) for (let line = from; line <= to; line++) byLine.set(line, [...(byLine.get(line) ?? []), text])
   }
   return byLine
+}
+
+/** A plain value, or what an entry of a list is called. */
+function nameOf(value: unknown): string | null {
+  if (typeof value !== 'object' || value === null) return String(value)
+  const { name, address, prefix } = value as Record<string, unknown>
+  const found = [name, address, prefix].find((one) => typeof one === 'string')
+  return typeof found === 'string' ? found : null
 }
 
 function valueAt(model: unknown, path: string): unknown {

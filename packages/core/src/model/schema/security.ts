@@ -6,7 +6,8 @@ const range = z.tuple([z.number(), z.number()])
 /** One entry of an access list; a field left out (empty list) is not asked about, ranges of one field are alternatives. */
 export const accessEntrySchema = z.object({
   sequence: count,
-  action: z.enum(['permit', 'deny']),
+  /** `other`: it decides nothing by itself (it logs and goes on, or leads to another list). */
+  action: z.enum(['permit', 'deny', 'other']),
   /** As the listing states it, without secrets; remarks before it. */
   text: z.string(),
   remark: text,
