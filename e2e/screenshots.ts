@@ -39,7 +39,10 @@ try {
     return ((await response.json()) as { verdicts: { id: number }[] }).verdicts[0]?.id
   })
   await take('verdict', `/e/1/verdicts/1/${verdict ?? 0}`, 'How it was decided')
-  await take('device', '/e/1/estate/1', 'Interfaces')
+  await take('device', '/e/1/estate/1', 'Interfaces (')
+  const named = async (name: string): Promise<number> => page.evaluate(async (wanted) => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] }).devices.find((one) => one.name === wanted)?.id ?? 0, name)
+  await take('model', `/e/1/estate/${await named('ops-fw1')}?tab=system`, 'Unread (')
+  await take('state', `/e/1/estate/${await named('qs-dist1')}?tab=state`, 'Set to')
   await take('reports', '/e/1/reports', 'Where it fails')
   await take('settings', '/e/1/settings', 'Who takes part')
   await page.goto(`${server.address}/e/1/verdicts`)

@@ -159,6 +159,13 @@ describe('the model', () => {
     )
   })
 
+  it('is documented field by field, as its schemas are now', async () => {
+    const at = new URL('../../../../docs/formats/', import.meta.url)
+    const made = (await import(new URL('device-model.mjs', at).href)) as { documentText: () => string; rowsOf: () => [string, string][]; MEANINGS: Record<string, string> }
+    expect(readFileSync(new URL('device-model.md', at), 'utf8')).to.equal(made.documentText())
+    expect(made.rowsOf().map(([path]) => path)).to.include.members(Object.keys(made.MEANINGS))
+  })
+
   it('writes addresses as RFC 5952 asks (its own examples)', () => {
     for (const [long, short] of [['2001:db8:0:0:0:0:2:1', '2001:db8::2:1'], ['2001:db8:0:1:1:1:1:1', '2001:db8:0:1:1:1:1:1'], ['2001:0:0:1:0:0:0:1', '2001:0:0:1::1'], ['2001:db8:0:0:1:0:0:1', '2001:db8::1:0:0:1']] as const) expect(addressOf(addressWords(long, 'ipv6') ?? [])).to.equal(short)
   })

@@ -122,7 +122,8 @@ const facts = computed(() => {
 
 <style scoped>
 .parts { height: auto !important; }
-.parts :deep(.v-slide-group__content) { flex-wrap: wrap; }
+.parts :deep(.v-slide-group__prev), .parts :deep(.v-slide-group__next) { display: none; }
+.parts :deep(.v-slide-group__content) { flex: 1 1 auto; flex-wrap: wrap; }
 .parts :deep(.v-slide-group__container) { contain: none; overflow: visible; }
 .parts :deep(.v-tab) { min-width: 0; padding: 0 9px; height: 32px; }
 .facts { display: flex; flex-wrap: wrap; gap: 8px 28px; padding: 10px 14px; margin: 0 0 12px; }
