@@ -1,3 +1,4 @@
+import { decodeCertificate } from '../certificate.ts'
 import type { Bound, Mapping } from '../mapping.ts'
 import { PORTS, PROTOCOLS, ICMP_TYPES } from '../names.ts'
 import { secretOfHierarchy } from '../secrets.ts'
@@ -65,6 +66,12 @@ function zonePolicy(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['zoneP
   return w.entry('zonePolicies', { name: b.text('name'), from: b.text('from'), to: b.text('to') })
 }
 
+const CERTIFICATES: readonly Mapping<DeviceModel>[] = [
+  [['security certificates local <name> <text>', 'security pki local-certificate <name> certificate <text>'], (w, b) => w.entry('trustPoints', { name: b.text('name') }).add('certificates', { role: 'local', ...decodeCertificate(b.text('text')) })],
+  ['security pki ca-profile <name> ca-identity <identity>', (w, b) => w.entry('trustPoints', { name: b.text('name') }).set('subject', b.text('identity'))],
+  ['security pki ca-profile <name> revocation-check <how...>', (w, b) => w.entry('trustPoints', { name: b.text('name') }).set('revocationCheck', b.text('how'))],
+]
+
 const IPSEC: readonly Mapping<DeviceModel>[] = [
   ['security ike proposal <name> authentication-method <how>', (w, b) => ike(w, b).set('authentication', b.text('how'))],
   ['security ike proposal <name> encryption-algorithm <algorithm>', (w, b) => ike(w, b).push('encryption', b.text('algorithm'))],
@@ -88,4 +95,4 @@ function peer(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['ipsecPeers'
   return w.entry('ipsecPeers', { name: b.text('name') })
 }
 
-export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...IPSEC]
+export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...IPSEC, ...CERTIFICATES]

@@ -1,3 +1,4 @@
+import { decodeCertificate } from '../certificate.ts'
 import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
 import { secretOfType, secret } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -48,12 +49,13 @@ const TRUST_POINT = new MappingTable<DeviceModel['trustPoints'][number]>([
 ], ['enrollment ...', 'fqdn ...', 'ip-address ...', 'serial-number ...', 'exit'])
 
 const CHAIN = new MappingTable<DeviceModel['trustPoints'][number]>([
-  ['certificate <words...>', (w, b) => certificate(w, b)],
+  ['certificate <words...>', (w, b, s) => certificate(w, b, s.nodes.at(-1)?.body ?? '')],
 ])
 
-function certificate(w: Parameters<Mapping<DeviceModel['trustPoints'][number]>[1]>[0], b: Bound): void {
+function certificate(w: Parameters<Mapping<DeviceModel['trustPoints'][number]>[1]>[0], b: Bound, body: string): void {
   const words = b.words('words')
-  w.add('certificates', { serial: words.at(-1) ?? null, role: words.length > 1 ? words.slice(0, -1).join(' ') : null })
+  const role = words.length > 1 ? words.slice(0, -1).join(' ') : null
+  w.add('certificates', { serial: words.at(-1) ?? null, ...decodeCertificate(body), role })
 }
 
 const VRF = new MappingTable<DeviceModel['vrfs'][number]>([

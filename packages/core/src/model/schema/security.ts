@@ -29,7 +29,9 @@ export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ip
 export const zoneSchema = z.object({ name: z.string(), interfaces: names })
 export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
 export const natSchema = z.object({ kind: z.string(), statement: z.string(), interface: text })
-export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(z.object({ serial: text, role: text })) })
+/** A certificate that stands in the configuration (RFC 5280); what could not be decoded is null. */
+export const certificateSchema = z.object({ serial: text, role: text, subject: text, issuer: text, notBefore: text, notAfter: text, keyKind: text, keyBits: count, signature: text })
+export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(certificateSchema) })
 export const ikeProposalSchema = z.object({ name: z.string(), version: z.number(), encryption: names, integrity: names, groups: names, authentication: text, lifetimeSeconds: count })
 export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, pfs: text, lifetimeSeconds: count })
 export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text })
