@@ -10,6 +10,7 @@ export type { Dialect } from './dialect.ts'
 export { Command } from './command.ts'
 export { Scope, Statement, effectiveTree } from './effective-tree.ts'
 export { items, leaf, member, parseJson, type LocatedValue } from './data/json.ts'
+export { parseXml } from './data/xml.ts'
 export { communityOfHost } from './indented/secrets.ts'
 export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
 export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
@@ -32,13 +33,13 @@ export function detectDialect(text: string): Detection {
   const start = text.slice(0, 4000).trimStart()
   if (text.trim() === '') return { ok: false, reason: 'the file holds nothing but white space' }
   if (/^(?:<!doctype html|<html|<head)/i.test(start)) return { ok: false, reason: 'this is an HTML page, not a device configuration' }
-  if (/^<\?xml/i.test(start)) return { ok: false, reason: 'this is XML; the dialects read here are: ' + dialects.map(({ id }) => id).join(', ') }
   let best: { dialect: Dialect; share: number } | null = null
   for (const dialect of dialects) {
     const share = dialect.recognise(text)
     if (!best || share > best.share) best = { dialect, share }
   }
   if (best && best.share >= 0.25) return { ok: true, ...best }
+  if (/^<(?:\?xml|[\w-]+:?[\w-]*[\s>])/i.test(start)) return { ok: false, reason: 'this is XML, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   const percent = Math.round((best?.share ?? 0) * 100)
   return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }

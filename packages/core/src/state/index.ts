@@ -1,5 +1,5 @@
 /** Outputs of commands, in text and JSON, as one state of the device with the lines that each value is from. */
-import { PhysicalLines, parseJson, type LocatedValue } from '../config/index.ts'
+import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../config/index.ts'
 import { Sheet, Writer, blank, type Origins } from '../model/index.ts'
 import { JSON_FORMS } from './json.ts'
 import { readLines, type OutputForm } from './lines.ts'
@@ -36,12 +36,13 @@ export function stateOf(outputs: readonly { readonly record: string; readonly ki
 
 function readOutput(kind: string, text: string, write: Writer<DeviceState>): { form: string | null; reason: string | null; unread: number[] } {
   if (text.trim() === '') return { form: 'an empty output', reason: null, unread: [] }
-  if (/^\s*[[{]/.test(text)) {
-    const { value, fault } = parseJson(text)
+  if (/^\s*[[{<]/.test(text)) {
+    const xml = text.trimStart().startsWith('<')
+    const { value, fault } = xml ? parseXml(text) : parseJson(text)
     const form = value && JSON_FORMS.find(({ fits }) => fits(value))
     // An empty list says that there is nothing, in whatever form.
     if (value?.type === 'array' && value.items.length === 0) return { form: 'an empty list', reason: null, unread: [] }
-    if (!value || !form) return { form: null, reason: fault ? `not JSON: ${fault.reason}` : 'JSON of no form that is read here', unread: [] }
+    if (!value || !form) return { form: null, reason: fault ? `not ${xml ? 'XML' : 'JSON'}: ${fault.reason}` : `${xml ? 'XML' : 'JSON'} of no form that is read here`, unread: [] }
     form.read(value, write, noteLines(text, write.sheet))
     write.sheet.nodes = []
     return { form: form.id, reason: fault?.reason ?? null, unread: [] }

@@ -91,4 +91,49 @@ describe('JSON data', () => {
     const line = '"ietf-system:password": "$6$abc", "name": "ada", "community": "gull"'
     expect(data.secretsIn(line, null).map(([from, to]) => line.slice(from, to))).to.deep.equal(['$6$abc', 'gull'])
   })
+
+  const XML = `<?xml version="1.0"?>
+<rpc-reply message-id="101" xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">
+  <data>
+    <system xmlns="urn:ietf:params:xml:ns:yang:ietf-system"><hostname>gw1</hostname>
+      <authentication><user><name>ada</name><password>$1$x</password></user></authentication>
+    </system>
+    <interfaces xmlns="urn:ietf:params:xml:ns:yang:ietf-interfaces" xmlns:ip="urn:ietf:params:xml:ns:yang:ietf-ip">
+      <interface>
+        <name>eth0</name>
+        <enabled>false</enabled>
+        <ip:ipv4><ip:address><ip:ip>192.0.2.1</ip:ip><ip:prefix-length>24</ip:prefix-length></ip:address></ip:ipv4>
+      </interface>
+    </interfaces>
+  </data>
+</rpc-reply>
+`
+  it('in XML, as NETCONF carries it, says the same paths as in JSON', () => {
+    const found = detectDialect(XML)
+    expect(found.ok && found.dialect.id).to.equal('data')
+    const tree = data.read(XML)
+    expect([writeTree(tree), tree.hostname, tree.faults]).to.deep.equal([XML, 'gw1', []])
+    expect(data.hold([tree]).statements.map(({ command }) => command.words.join(' '))).to.deep.equal([
+      'system hostname gw1',
+      'system authentication user ada name ada',
+      'system authentication user ada password $1$x',
+      'interfaces interface eth0 name eth0',
+      'interfaces interface eth0 enabled false',
+      'interfaces interface eth0 ipv4 address 192.0.2.1 ip 192.0.2.1',
+      'interfaces interface eth0 ipv4 address 192.0.2.1 prefix-length 24',
+    ])
+    const line = XML.split('\n')[4] ?? ''
+    expect(data.secretsIn(line, null).map(([from, to]) => line.slice(from, to))).to.deep.equal(['$1$x'])
+  })
+
+  it('in XML that is cut off, nested without end, or not of these models', () => {
+    expect(data.read(XML.slice(0, 400))).to.deep.include({ hostname: 'gw1' })
+    expect(data.read(XML.slice(0, 400)).faults).to.have.length(1)
+    expect(data.read('<a>'.repeat(5000)).faults[0]?.reason).to.match(/nested deeper/)
+    expect(detectDialect('<?xml version="1.0"?><note>hello</note>')).to.deep.include({ ok: false })
+    fc.assert(fc.property(fc.array(fc.oneof(fc.constantFrom(...XML.split('\n'), '<a>', '</a>', '&x;', '<![CDATA[', '<!DOCTYPE a [<!ENTITY x "y">]>'), fc.string({ unit: 'binary', maxLength: 10 })), { maxLength: 30 }), (parts) => {
+      const text = `<a>${parts.join('\n')}`
+      expect(writeTree(data.read(text))).to.equal(text)
+    }), { numRuns: 300 })
+  })
 })

@@ -92,6 +92,21 @@ describe('operational state', () => {
     expect(origin?.kind === 'line' && origin.lines[0]?.from).to.equal(20)
   })
 
+  it('the same in XML, as a NETCONF reply (RFC 6241) carries it', () => {
+    const xml = `<rpc-reply xmlns="urn:ietf:params:xml:ns:netconf:base:1.0" message-id="1"><data>
+<interfaces xmlns="urn:ietf:params:xml:ns:yang:ietf-interfaces"><interface><name>eth0</name><oper-status>up</oper-status><phys-address>00:0C:42:E5:B1:E9</phys-address>
+<statistics><in-octets>1024</in-octets></statistics><ipv4 xmlns="urn:ietf:params:xml:ns:yang:ietf-ip"><address><ip>192.0.2.1</ip><prefix-length>24</prefix-length></address></ipv4></interface></interfaces>
+<routing xmlns="urn:ietf:params:xml:ns:yang:ietf-routing"><ribs><rib><name>ipv4-primary</name><default-rib>true</default-rib><routes>
+<route><destination-prefix>0.0.0.0/0</destination-prefix><next-hop><next-hop-address>192.0.2.2</next-hop-address></next-hop><route-preference>5</route-preference><source-protocol>rt:static</source-protocol></route>
+</routes></rib></ribs></routing></data></rpc-reply>`
+    const { state, origins, records } = read('interfaces', xml)
+    expect(records[0]).to.deep.include({ form: 'RFC 8343 and 8349', reason: null })
+    expect(state.interfaces.map(({ name, oper, mac, addresses, counters }) => [name, oper, mac, addresses, counters.inOctets])).to.deep.equal([['eth0', 'up', '00:0c:42:e5:b1:e9', ['192.0.2.1/24'], 1024]])
+    expect(brief(state.routes)).to.deep.equal(['0.0.0.0/0 static 5 192.0.2.2'])
+    const origin = originOf(origins, 'routes[0]')
+    expect(origin?.kind === 'line' && origin.lines[0]?.from).to.equal(5)
+  })
+
   const outputs: { name: string; kind: string; text: string; take: (state: DeviceState) => unknown; is: unknown }[] = [
     { name: 'interfaces with their counters', kind: 'interfaces', text: 'GigabitEthernet0/1 is up, line protocol is down\n  Hardware is fast, address is 0011.2233.4455 (bia 0011.2233.4455)\n  Internet address is 10.40.7.1/24\n  MTU 1500 bytes, BW 1000000 Kbit/sec\n     100 packets input, 2000 bytes, 0 no buffer\n     7 input errors, 0 CRC\n     50 packets output, 900 bytes, 0 underruns\n     0 output errors, 0 collisions\nVlan9 is administratively down, line protocol is down\n', take: (s) => s.interfaces.map(({ name, admin, oper, mac, mtu, addresses, counters }) => [name, admin, oper, mac, mtu, addresses, counters.inOctets, counters.inErrors, counters.outOctets]), is: [['GigabitEthernet0/1', 'up', 'down', '00:11:22:33:44:55', 1500, ['10.40.7.1/24'], 2000, 7, 900], ['Vlan9', 'down', 'down', null, null, [], null, null, null]] },
     { name: 'interfaces of the braced dialect', kind: 'interfaces', text: 'Physical interface: ge-0/0/1, Enabled, Physical link is Down\n  Link-level type: Ethernet, MTU: 1514, Speed: 1000mbps\nPhysical interface: ge-0/0/2, Administratively down, Physical link is Down\n', take: (s) => s.interfaces.map(({ name, admin, oper }) => [name, admin, oper]), is: [['ge-0/0/1', 'up', 'down'], ['ge-0/0/2', 'down', 'down']] },

@@ -1,4 +1,4 @@
-/** Data: JSON text of YANG models (RFC 7951), such as ietf-system, ietf-interfaces, ietf-routing, ietf-access-control-list. */
+/** Data: text of YANG models in JSON (RFC 7951) or XML (RFC 6241), such as ietf-system, ietf-interfaces, ietf-routing, ietf-access-control-list. */
 import type { Dialect } from '../dialect.ts'
 import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type GrowingNode, type LocatedTree } from '../located-tree.ts'
 import { pathDialect } from '../paths/dialect.ts'
@@ -7,13 +7,14 @@ import { phraseOf } from '../paths/phrase.ts'
 import { enterAll } from '../paths/set-commands.ts'
 import { statementsOf } from '../paths/statements.ts'
 import { leaf, member, parseJson, type LocatedValue } from './json.ts'
+import { parseXml } from './xml.ts'
 
 const SECRET = /"(?:[\w-]+:)?(?:password|hashed-password|secret|key|shared-secret|community|cleartext-key|text-name|binary)"\s*:\s*"((?:[^"\\]|\\.)*)"/g
 
 export const data: Dialect = {
   ...pathDialect,
   id: 'data',
-  title: 'Data, JSON of YANG models',
+  title: 'Data of YANG models, JSON or XML',
   recognise,
   read: readData,
   hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
@@ -22,10 +23,15 @@ export const data: Dialect = {
   secretsIn,
 }
 
-/** Reads JSON data as a tree of statements: a member is one, and an entry of a list, named by its key. Never throws. */
+/** Whether data is in its XML form, as NETCONF carries it. */
+export function isXml(text: string): boolean {
+  return /^\ufeff?\s*</.test(text)
+}
+
+/** Reads JSON or XML data as a tree of statements: a member is one, and an entry of a list, named by its key. Never throws. */
 export function readData(text: string): LocatedTree {
   const lines = new PhysicalLines(text)
-  const { value, fault } = parseJson(text)
+  const { value, fault } = isXml(text) ? parseXml(text) : parseJson(text)
   const top: GrowingNode[] = []
   const writer = new NodeWriter(lines, top)
   if (value) writer.add(value, null)
@@ -136,6 +142,9 @@ function maybeSecret(text: string): boolean {
 
 function secretsIn(line: string): readonly [number, number][] {
   if (!maybeSecret(line)) return []
+  const inTags = /<(?:[\w-]+:)?(?:password|shared-secret|secret|key|community|cleartext-key|text-name)>([^<]+)/g
+  const tagged = [...line.matchAll(inTags)].map((found): [number, number] => [found.index + found[0].length - (found[1] ?? '').length, found.index + found[0].length])
+  if (tagged.length > 0) return tagged
   return [...line.matchAll(SECRET)].flatMap((found): [number, number][] => {
     const secret = found[1] ?? ''
     const to = found.index + found[0].length - 1
@@ -145,6 +154,7 @@ function secretsIn(line: string): readonly [number, number][] {
 
 /** JSON whose members at the top are containers of modules that are read here. */
 function recognise(text: string): number {
+  if (isXml(text)) return /<(?:[\w-]+:)?(?:system|interfaces|routing|acls)\b[^>]*urn:ietf:params:xml:ns:yang:ietf-/.test(text) ? 1 : 0
   if (!/^\s*\{/.test(text.replace(/^\ufeff/, ''))) return 0
   return /"ietf-(?:system|interfaces|ip|routing|access-control-list|netconf-server|snmp|keystore|yang-library)\b[^"]*:/.test(text) ? 1 : 0
 }
