@@ -147,6 +147,26 @@ describe('the server', function () {
       expect((await lead.post(`/engagements/${own.id}/snapshots`, { intake: dropped.json.id, title: 'Again', takenAt: '2026-11-03T10:00:00Z' })).status).to.equal(410)
     })
 
+    it('reads each device in its dialect into a model whose values have lines, and in another where a person names it', async () => {
+      const lead = await world.client('lead')
+      const own = (await lead.post('/engagements', { title: 'Dialects', client: 'C' })).json
+      const frozen = await lead.freeze(own.id, { 'fw.cfg': 'set system host-name fw\nset system services telnet\nset snmp community sparrowhawk authorization read-only\n', 'devices/gate/filters.txt': '*filter\n:INPUT DROP [0:0]\n-A INPUT -p tcp -m tcp --dport 22 -j ACCEPT\nCOMMIT\n', 'devices/gate/state/routes.json': '[{"dst":"default","gateway":"192.0.2.1","dev":"eth0"}]' })
+      const id = (name: string): number => frozen.json.records.find((r: { device: string }) => r.device === name).deviceId
+      const path = (name: string): string => `/engagements/${own.id}/devices/${id(name)}`
+      const model = (await lead.get(`${path('fw')}/model`)).json
+      expect([model.model.dialect, model.model.system.hostname, model.model.system.services.telnet.enabled]).to.deep.equal(['setlines', 'fw', true])
+      expect(model.origins['system.services.telnet.enabled']).to.deep.equal({ kind: 'line', record: String(model.record), lines: [{ from: 2, to: 2 }] })
+      expect(JSON.stringify(model)).to.not.contain('sparrowhawk')
+      expect((await lead.get(`${path('gate')}/model`)).json.model.accessLists[0].entries[0].destinationPorts).to.deep.equal([[22, 22]])
+      const state = (await lead.get(`${path('gate')}/state`)).json
+      expect(state.state.routes[0].nextHops).to.deep.equal([{ address: '192.0.2.1', interface: 'eth0', discard: false }])
+      expect(state.records[0]).to.deep.include({ kind: 'routes', form: 'ip -j route', unread: [] })
+      expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'indented' })).json).to.deep.equal({ dialect: 'indented', records: 1 })
+      expect((await lead.get(`${path('fw')}/model`)).json.model.system.hostname).to.equal(null)
+      expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'other' })).status).to.equal(400)
+      expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'setlines' })).status).to.equal(200)
+    })
+
     it('refuses a time in the future, an empty drop and a path that leads out', async () => {
       const lead = await world.client('lead')
       expect((await lead.freeze(world.engagement, { 'a.cfg': CONFIG }, { takenAt: '2999-01-01T00:00:00Z' })).status).to.equal(422)
@@ -315,6 +335,26 @@ describe('the server', function () {
       expect(await activity.firstBreak()).to.equal(some.id)
       await database.query("UPDATE activity SET action = 'test 3' WHERE id = ?", [some.id])
       await database.query("CREATE TRIGGER activity_no_update BEFORE UPDATE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'")
+    })
+  })
+
+  describe('events of long work', () => {
+    it('are not kept for who has gone, however early', async () => {
+      const reader = await world.client('reader')
+      const { request } = await import('node:http')
+      const { jobs } = world.server.services
+      for (let i = 0; i < 60; i++) {
+        await new Promise<void>((resolve) => {
+          const sent = request(`${world.server.address}/api${e('/events')}`, { headers: { cookie: reader.cookie }, agent: false })
+          sent.on('error', () => resolve())
+          sent.on('close', () => resolve())
+          sent.end()
+          // Before, while and after the server finds out who asks.
+          setTimeout(() => sent.destroy(), i % 12)
+        })
+      }
+      for (let tries = 0; tries < 50 && jobs.listeners(world.engagement) > 0; tries++) await new Promise((resolve) => setTimeout(resolve, 100))
+      expect(jobs.listeners(world.engagement)).to.equal(0)
     })
   })
 

@@ -42,6 +42,10 @@ export class Client {
     return this.call('POST', path, body)
   }
 
+  put(path: string, body: unknown = {}) {
+    return this.call('PUT', path, body)
+  }
+
   async signIn(name: string, password = PASSWORD): Promise<number> {
     const { status, json } = await this.post('/sign-in', { name, password })
     if (status === 200) this.csrf = json.csrf

@@ -125,7 +125,7 @@ export class AuditService {
     const task: AuditTask = {
       device: records[0]?.device ?? '',
       dialect: running?.dialect ?? '',
-      records: records.map((record) => ({ id: String(record.id), kind: record.kind, text: texts.get(record.sha256) ?? '' })),
+      records: records.map((record) => ({ id: String(record.id), kind: record.kind, dialect: record.dialect, text: texts.get(record.sha256) ?? '' })),
       choices,
       maskKey,
     }

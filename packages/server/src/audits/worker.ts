@@ -4,7 +4,7 @@ import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, readReco
 export interface AuditTask {
   readonly device: string
   readonly dialect: string
-  readonly records: readonly { id: string; kind: string; text: string }[]
+  readonly records: readonly { id: string; kind: string; dialect: string; text: string }[]
   readonly choices: readonly { hash: string; text: string; profile: string; values: Record<string, string | number | string[]> }[]
   /** Null: real secrets stay in the commands, for a logged download. */
   readonly maskKey: Uint8Array | null
@@ -24,6 +24,6 @@ export default function auditTask({ device, dialect: dialectId, records, choices
     benches.set(key, bench)
     return bench
   })
-  const read = records.map(({ id, kind, text }) => ({ id, kind, tree: readRecord(text, dialectId) }))
+  const read = records.map(({ id, kind, dialect: own, text }) => ({ id, kind, tree: readRecord(text, own) }))
   return auditDevice(device, dialect, read, chosen, maskKey ? maskWithKey(maskKey) : (secret) => secret)
 }

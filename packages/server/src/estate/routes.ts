@@ -1,4 +1,4 @@
-import { HeldConfig, dialectById, modelOf, stateOf } from '@jurybox/core'
+import { HeldConfig, dialectById, dialects, modelOf, readRecord, stateOf, unreadLinesOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -114,6 +114,29 @@ export const estateRoutes = [
       const full = config.kind === 'config.full'
       const { model, origins, unread } = modelOf(HeldConfig.of((await services.records.tree(config)).tree, dialect), { record: String(config.id), mask: await services.records.maskOf(engagementId), listing: full ? 'full' : 'ordinary' })
       return { record: config.id, lines: config.lineCount, model, origins: Object.fromEntries(origins), unread }
+    },
+  }),
+  route({
+    method: 'put',
+    path: '/engagements/:engagement/devices/:device/dialect',
+    access: 'bring-in',
+    summary: 'Names the dialect in which the configurations of a device are read, whatever they look like',
+    body: z.strictObject({ dialect: z.enum(dialects.map(({ id }) => id)) }),
+    handle: async ({ services, caller, engagementId, params, body }) => {
+      const device = await services.database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
+      if (!device) throw notFound('device')
+      const records = (await services.database.getRepository(Records).findBy({ deviceId: device.id })).filter(({ dialect }) => dialect !== 'none')
+      const texts = await services.records.texts(records.map(({ sha256 }) => sha256))
+      await services.database.transaction(async (manager) => {
+        for (const { id, sha256 } of records) {
+          // Only the reading is new: the record itself stays as it was taken.
+          const tree = readRecord(texts.get(sha256) ?? '', body.dialect)
+          await manager.update(Records, { id }, { dialect: body.dialect, unread: unreadLinesOf(tree), faults: tree.faults.map(({ line, reason }) => ({ line, reason })) })
+        }
+        await manager.update(Devices, { id: device.id }, { dialect: body.dialect })
+      })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'dialect named', detail: { device: device.name, from: device.dialect, to: body.dialect } })
+      return { dialect: body.dialect, records: records.length }
     },
   }),
   route({

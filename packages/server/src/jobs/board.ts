@@ -77,6 +77,11 @@ export class JobBoard {
     return () => this.#events.off(name, hear)
   }
 
+  /** How many hear of an engagement's work. */
+  listeners(engagementId: number): number {
+    return this.#events.listenerCount(String(engagementId))
+  }
+
   #tell(job: Job): void {
     this.#events.emit(String(job.engagementId), viewOf(job))
   }

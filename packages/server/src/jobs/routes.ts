@@ -36,10 +36,13 @@ export const jobRoutes = [
       response.write(': listening\n\n')
       const end = services.jobs.listen(engagementId, (job) => response.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`))
       const beat = setInterval(() => response.write(': \n\n'), HEARTBEAT_MS)
-      request.on('close', () => {
+      const leave = (): void => {
         clearInterval(beat)
         end()
-      })
+      }
+      response.on('close', leave)
+      // Who left while we found out who asks has closed already, and is not heard to close again.
+      if (response.closed || request.socket.destroyed) leave()
       return undefined
     },
   }),

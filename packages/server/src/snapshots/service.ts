@@ -108,7 +108,7 @@ export class SnapshotService {
               kind: record.kind,
               path: record.path,
               sha256: record.sha256,
-              dialect: record.tree ? device.dialect.id : 'none',
+              dialect: record.tree?.dialect ?? 'none',
               lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
               unread: record.tree ? unreadLinesOf(record.tree) : [],
               faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),

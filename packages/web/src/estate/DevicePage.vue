@@ -28,30 +28,45 @@ const problem = ref('')
 const tab = computed({ get: () => String(route.query['tab'] ?? 'verdicts'), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
 const sorted = computed(() => verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)))
 
-watch(
-  [() => route.params['device'], () => engagement.b?.id],
-  async ([id]) => {
-    if (id === undefined) return
-    try {
-      const path = `${engagement.base}/devices/${String(id)}`
-      const asOf = { snapshot: engagement.b?.id }
-      const [view, rows, said, seen] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf), api.get<StateView>(`${path}/state`, asOf)])
-      device.value = view
-      verdicts.value = rows
-      model.value = said
-      state.value = seen
-      exhibit.sayings = { record: said.record, byLine: sayingsOf(said) }
-      problem.value = ''
-      const wanted = Number(route.query['record']) || view.records.find((record) => record.kind === 'config')?.id
-      const line = Number(route.query['line'])
-      if (wanted) await exhibit.show(wanted, line > 0 ? [{ from: line, to: line, absent: false }] : [])
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
+async function load(): Promise<void> {
+  const id = route.params['device']
+  if (id === undefined) return
+  try {
+    const path = `${engagement.base}/devices/${String(id)}`
+    const asOf = { snapshot: engagement.b?.id }
+    const [view, rows, said, seen] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf), api.get<StateView>(`${path}/state`, asOf)])
+    device.value = view
+    verdicts.value = rows
+    model.value = said
+    state.value = seen
+    exhibit.sayings = { record: said.record, byLine: sayingsOf(said) }
+    problem.value = ''
+    const wanted = Number(route.query['record']) || view.records.find((record) => record.kind === 'config')?.id
+    const line = Number(route.query['line'])
+    if (wanted) await exhibit.show(wanted, line > 0 ? [{ from: line, to: line, absent: false }] : [])
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+watch([() => route.params['device'], () => engagement.b?.id], load, { immediate: true })
 
+const DIALECTS = [
+  { id: 'indented', title: 'Indented, one command a line' },
+  { id: 'braced', title: 'Braced, blocks in { }' },
+  { id: 'setlines', title: 'Set lines, one path a line' },
+  { id: 'data', title: 'Data of YANG models, JSON or XML' },
+  { id: 'linux', title: 'Linux gateway, saved filter rules' },
+]
+/** The records stay as they are; only how they are read changes, for the next audit too. */
+async function readAs(dialect: string): Promise<void> {
+  try {
+    await api.put(`${engagement.base}/devices/${String(route.params['device'])}/dialect`, { dialect })
+    exhibit.clear()
+    await load()
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
 const parts = computed(() => {
   const m = model.value?.model
   if (!m) return []
@@ -69,7 +84,7 @@ const facts = computed(() => {
   const f = device.value?.facts
   if (!f) return []
   const labels = Object.entries(f.labels ?? {}).map(([name, value]) => [name.replaceAll('_', ' '), String(value)] as const)
-  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ['Dialect', device.value?.dialect], ...labels] as const).filter(([, value]) => value)
+  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ...labels] as const).filter(([, value]) => value)
 })
 </script>
 
@@ -85,6 +100,18 @@ const facts = computed(() => {
       </div>
       <dl class="facts panel">
         <div v-for="[name, value] in facts" :key="name"><dt class="quiet">{{ name }}</dt><dd>{{ value }}</dd></div>
+        <div>
+          <dt class="quiet">Dialect</dt>
+          <dd v-if="!engagement.may.bringIn">{{ device.dialect }}</dd>
+          <dd v-else>
+            <v-menu>
+              <template #activator="{ props: menu }"><button type="button" class="as-link" v-bind="menu" title="Read it in another dialect">{{ device.dialect }}</button></template>
+              <v-list density="compact">
+                <v-list-item v-for="one in DIALECTS" :key="one.id" :active="one.id === device.dialect" :title="one.title" :subtitle="one.id" @click="readAs(one.id)" />
+              </v-list>
+            </v-menu>
+          </dd>
+        </div>
       </dl>
       <v-tabs v-model="tab" density="compact" class="parts" :show-arrows="false">
         <v-tab value="verdicts">Verdicts ({{ verdicts.length }})</v-tab>
