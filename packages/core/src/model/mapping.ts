@@ -41,6 +41,8 @@ let tables = 0
 /** Reads a scope by a table of patterns: for each statement the first one that matches speaks. */
 export class MappingTable<T extends object> {
   readonly #byFirst = new Map<string, Entry<T>[]>()
+  /** The same, narrowed by the second word; made when first asked for. */
+  readonly #bySecond = new Map<string, Map<string, readonly Entry<T>[]>>()
   /** Place of this table among the findings of a command. */
   readonly #place = tables++
 
@@ -77,10 +79,32 @@ export class MappingTable<T extends object> {
   }
 
   #look(command: Command): Match<T> | typeof NOT_READ {
-    for (const { pattern, apply } of this.#byFirst.get(command.first) ?? []) {
+    for (const { pattern, apply } of this.#candidates(command)) {
       const names = pattern.negated === command.negated ? matchPattern(pattern, command) : null
       if (names) return { apply, bound: new Bound(names) }
     }
     return NOT_READ
   }
+
+  /** Mappings whose first two words can be those of the command, in their order. */
+  #candidates(command: Command): readonly Entry<T>[] {
+    const all = this.#byFirst.get(command.first)
+    if (!all || all.length < FEW) return all ?? NONE
+    const second = command.lowerWords[1] ?? ''
+    let narrowed = this.#bySecond.get(command.first)
+    if (!narrowed) this.#bySecond.set(command.first, (narrowed = new Map()))
+    // Words that no pattern names share one list.
+    const key = all.some(({ pattern }) => namesWord(pattern, second)) ? second : ''
+    let found = narrowed.get(key)
+    if (!found) narrowed.set(key, (found = all.filter(({ pattern }) => pattern.tokens[1]?.kind !== 'word' || namesWord(pattern, key))))
+    return found
+  }
+}
+
+const FEW = 8
+const NONE: readonly never[] = []
+
+function namesWord({ tokens }: Pattern, word: string): boolean {
+  const token = tokens[1]
+  return token?.kind === 'word' && token.anyOf.includes(word)
 }

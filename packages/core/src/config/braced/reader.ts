@@ -1,5 +1,5 @@
 import { NO_NODES, PhysicalLines, addChild, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
-import { tokensOf, type Token } from '../paths/phrase.ts'
+import { nextToken } from '../paths/phrase.ts'
 
 /** Deeper nesting than any device prints. */
 export const MAX_DEPTH = 64
@@ -41,7 +41,7 @@ class BracedReader {
     let end = -1
     let at = 0
     while (at < text.length) {
-      const token = firstToken(text, at)
+      const token = nextToken(text, at)
       if (!token) break
       at = token.to
       if (start < 0 && this.#isLineStart(token.from) && this.#readFrame(token.from)) {
@@ -53,12 +53,13 @@ class BracedReader {
         if (start < 0) this.#add('comment', token.from, token.to, null)
         continue
       }
-      if (token.kind !== 'mark' || token.text === '[' || token.text === ']') {
+      const mark = text.charAt(token.from)
+      if (token.kind !== 'mark' || mark === '[' || mark === ']') {
         if (start < 0) start = token.from
         end = token.to
         continue
       }
-      this.#endStatement(token, start, end)
+      this.#endStatement(mark, token.from, start, end)
       start = -1
       if (this.#tooDeep) {
         this.#add('frame', at, text.length, null)
@@ -72,20 +73,20 @@ class BracedReader {
   }
 
   /** `;`, `{` or `}`: the words from `start` to `end` are a statement; `start` is -1 where there are none. */
-  #endStatement(mark: Token, start: number, end: number): void {
-    if (mark.text === '}') {
+  #endStatement(mark: string, at: number, start: number, end: number): void {
+    if (mark === '}') {
       if (start >= 0) this.#unfinished(start, end)
-      this.#add('separator', mark.from, mark.to, null)
-      if (!this.#open.pop()) this.#faults.push({ line: this.#lineAt(mark.from) + 1, reason: 'a closing brace without a block' })
+      this.#add('separator', at, at + 1, null)
+      if (!this.#open.pop()) this.#faults.push({ line: this.#lineAt(at) + 1, reason: 'a closing brace without a block' })
       return
     }
     if (start < 0) {
-      this.#add('separator', mark.from, mark.to, null)
-      if (mark.text === '{') this.#faults.push({ line: this.#lineAt(mark.from) + 1, reason: 'a block without a name' })
+      this.#add('separator', at, at + 1, null)
+      if (mark === '{') this.#faults.push({ line: this.#lineAt(at) + 1, reason: 'a block without a name' })
       return
     }
-    const node = this.#add('command', start, mark.to, this.#lines.text.slice(start, end))
-    if (mark.text === '{') {
+    const node = this.#add('command', start, at + 1, this.#lines.text.slice(start, end))
+    if (mark === '{') {
       this.#tooDeep = this.#open.length >= MAX_DEPTH
       if (this.#tooDeep) this.#faults.push({ line: node.line, reason: `blocks are nested deeper than ${MAX_DEPTH}: nothing was read from here on` })
       else this.#open.push(node)
@@ -152,9 +153,4 @@ class BracedReader {
     this.#covered = Math.max(this.#covered, lastLine)
     return node
   }
-}
-
-function firstToken(text: string, at: number): Token | null {
-  for (const token of tokensOf(text, at)) return token
-  return null
 }

@@ -30,7 +30,7 @@ function inherit(node: PathNode, parent: PathNode | null, path: readonly string[
     return group && !group.inactive ? placesIn(group, path) : []
   })
   for (const [word, child] of overlay(node, sources)) {
-    if (!NOT_SETTINGS.has(word)) out.children.set(word, inherit(child, out, [...path, word], { groups: around.groups, active }))
+    if (!NOT_SETTINGS.has(word)) out.put(inherit(child, out, [...path, word], { groups: around.groups, active }))
   }
   return out
 }

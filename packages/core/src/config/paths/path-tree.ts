@@ -5,8 +5,8 @@ import type { ConfigNode } from '../located-tree.ts'
  * a path is a node, and every node knows the statements that put it there.
  */
 export class PathNode {
-  /** In the order in which they were first named. */
-  readonly children = new Map<string, PathNode>()
+  /** Made with the first child: most nodes are the end of a path. */
+  #children: Map<string, PathNode> | null = null
   /** The statements whose path ends here: only these make it a path of its own when it has children too. */
   ends: ConfigNode[] = []
   inactive = false
@@ -16,12 +16,31 @@ export class PathNode {
     readonly parent: PathNode | null,
   ) {}
 
+  /** In the order in which they were first named. */
+  get children(): ReadonlyMap<string, PathNode> {
+    return this.#children ?? NO_CHILDREN
+  }
+
   child(word: string): PathNode {
-    let child = this.children.get(word)
-    if (!child) this.children.set(word, (child = new PathNode(word, this)))
+    return this.#children?.get(word) ?? this.put(new PathNode(word, this))
+  }
+
+  put(child: PathNode): PathNode {
+    this.#children ??= new Map()
+    this.#children.set(child.word, child)
     return child
   }
+
+  remove(word: string): void {
+    this.#children?.delete(word)
+  }
+
+  clear(): void {
+    this.#children = null
+  }
 }
+
+const NO_CHILDREN: ReadonlyMap<string, PathNode> = new Map()
 
 /** Deeper paths than any device has; hostile input goes no deeper. */
 export const MAX_WORDS = 128
@@ -54,8 +73,10 @@ export function keyOfPath(words: readonly string[]): readonly string[] {
 /** Adds a path; returns its last node. Of a value that stands alone, the earlier one is taken out. */
 export function addPath(root: PathNode, words: readonly string[], statement: ConfigNode): PathNode {
   let node = root
-  for (const [i, word] of words.slice(0, MAX_WORDS).entries()) {
-    if (i === words.length - 1 && !node.children.has(word) && holdsOneValue(node)) node.children.clear()
+  const last = Math.min(words.length, MAX_WORDS)
+  for (let i = 0; i < last; i++) {
+    const word = words[i] ?? ''
+    if (i === words.length - 1 && !node.children.has(word) && holdsOneValue(node)) node.clear()
     node = node.child(word)
   }
   node.ends.push(statement)
@@ -78,7 +99,7 @@ export function removePath(root: PathNode, words: readonly string[]): boolean {
   if (!node) return false
   while (node.parent) {
     const parent: PathNode = node.parent
-    parent.children.delete(node.word)
+    parent.remove(node.word)
     if (parent.children.size > 0 || parent.ends.length > 0) break
     node = parent
   }

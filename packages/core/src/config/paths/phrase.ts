@@ -40,57 +40,65 @@ function split(text: string): Phrase {
 
 /** A word as it is typed: in quotes where it would not be one word without them. */
 export function typedWord(word: string): string {
+  let typed = typedWords.get(word)
+  if (typed === undefined) typedWords.set(word, (typed = quotedIfNeeded(word)))
+  return typed
+}
+
+const typedWords = new Recent<string>(10_000)
+
+function quotedIfNeeded(word: string): string {
   return word !== '' && /^[^\s"{};\[\]#\\]+$/.test(word) && !word.startsWith('/*') && !MARKS.has(word) ? word : `"${word.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`
 }
 
-export interface Token {
+/** Where a token stands; `open`: a quoted text or a comment that runs to the end without its closing mark. */
+export interface TokenPlace {
   readonly kind: 'word' | 'quoted' | 'mark' | 'comment'
+  readonly from: number
+  readonly to: number
+  readonly open: boolean
+}
+
+export interface Token extends TokenPlace {
   /** As it stands. */
   readonly text: string
   /** Without quotes and escapes. */
   readonly value: string
-  readonly from: number
-  readonly to: number
-  /** A quoted text or a comment that runs to the end without its closing mark. */
-  readonly open: boolean
 }
 
-/** Cuts a text into words, quoted texts, the marks `{ } ; [ ]` and comments. Linear in its length. */
-export function* tokensOf(text: string, start = 0): Generator<Token> {
+/** The next word, quoted text, mark `{ } ; [ ]` or comment at or after an offset; null at the end. */
+export function nextToken(text: string, start: number): TokenPlace | null {
   let at = start
-  while (at < text.length) {
-    const code = text.charCodeAt(at)
-    if (isBlank(code)) {
-      at++
-      continue
-    }
-    const token = tokenAt(text, at, code)
-    yield token
-    at = token.to
+  while (at < text.length && isBlank(text.charCodeAt(at))) at++
+  return at < text.length ? placeAt(text, at, text.charCodeAt(at)) : null
+}
+
+/** Cuts a text into tokens. Linear in its length. */
+export function* tokensOf(text: string): Generator<Token> {
+  for (let place = nextToken(text, 0); place; place = nextToken(text, place.to)) {
+    const stands = text.slice(place.from, place.to)
+    const inner = place.kind === 'quoted' ? unescaped(stands.slice(1, place.open ? undefined : -1)) : stands
+    yield { ...place, text: stands, value: inner }
   }
 }
 
-function tokenAt(text: string, from: number, code: number): Token {
-  const token = (kind: Token['kind'], to: number, open = false, value = text.slice(from, to)): Token => ({ kind, text: text.slice(from, to), value, from, to, open })
-  if (isMark(code)) return token('mark', from + 1)
+function placeAt(text: string, from: number, code: number): TokenPlace {
+  if (isMark(code)) return { kind: 'mark', from, to: from + 1, open: false }
   if (code === 0x23) {
     const end = text.indexOf('\n', from)
-    return token('comment', end < 0 ? text.length : end)
+    return { kind: 'comment', from, to: end < 0 ? text.length : end, open: false }
   }
   if (code === 0x2f && text.charCodeAt(from + 1) === 0x2a) {
     const end = text.indexOf('*/', from + 2)
-    return token('comment', end < 0 ? text.length : end + 2, end < 0)
+    return { kind: 'comment', from, to: end < 0 ? text.length : end + 2, open: end < 0 }
   }
-  if (code === 0x22) {
-    const end = closingQuote(text, from + 1)
-    return token('quoted', end.to, end.open, unescaped(text.slice(from + 1, end.open ? end.to : end.to - 1)))
-  }
+  if (code === 0x22) return { kind: 'quoted', from, ...closingQuote(text, from + 1) }
   let to = from + 1
   for (; to < text.length; to++) {
     const next = text.charCodeAt(to)
     if (isBlank(next) || isMark(next) || next === 0x22) break
   }
-  return token('word', to)
+  return { kind: 'word', from, to, open: false }
 }
 
 function closingQuote(text: string, from: number): { to: number; open: boolean } {

@@ -1,5 +1,6 @@
 import { Command } from '../command.ts'
 import { Scope, Statement } from '../effective-tree.ts'
+import { Recent } from '../recent.ts'
 import type { ConfigNode } from '../located-tree.ts'
 import { expandGroups } from './groups.ts'
 import type { PathNode } from './path-tree.ts'
@@ -11,19 +12,33 @@ import { typedWord } from './phrase.ts'
  */
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []
-  collect(expandGroups(root), [], [], (words, nodes) => {
-    const text = words.map(typedWord).join(' ')
-    statements.push(new Statement(new Command(text, false, false, text, null, maybeSecret(text), words), nodes, undefined, null))
-  })
+  collect(expandGroups(root), '', [], (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)))
   return new Scope(statements, [])
 }
 
+/** Estates repeat paths: each is understood once, within a bound. */
+const recent = new Recent<Command>(20_000)
+
+function commandOf(node: PathNode, text: string, maybeSecret: (text: string) => boolean): Command {
+  const known = recent.get(text)
+  if (known) return known
+  const words: string[] = []
+  for (let at: PathNode = node; at.parent; at = at.parent) words.push(at.word)
+  const command = new Command(text, false, false, text, null, maybeSecret(text), words.reverse())
+  if (text.length <= 400) recent.set(text, command)
+  return command
+}
+
 /** Visits every path that ends; the statements that name it are its own, else those of the nearest that name it at all. */
-function collect(node: PathNode, words: readonly string[], around: readonly ConfigNode[], visit: (words: readonly string[], nodes: readonly ConfigNode[]) => void): void {
+function collect(node: PathNode, text: string, around: readonly ConfigNode[], visit: (node: PathNode, text: string, nodes: readonly ConfigNode[]) => void): void {
   if (node.inactive) return
   const nodes = node.ends.length > 0 ? node.ends : around
-  const here = node.parent === null ? [] : [...words, node.word]
-  const live = [...node.children.values()].filter((child) => !child.inactive)
-  if (here.length > 0 && live.length === 0 && nodes.length > 0) visit(here, nodes)
-  for (const child of live) collect(child, here, nodes, visit)
+  let hasLive = false
+  for (const child of node.children.values()) {
+    if (child.inactive) continue
+    hasLive = true
+    const word = typedWord(child.word)
+    collect(child, text === '' ? word : `${text} ${word}`, nodes, visit)
+  }
+  if (!hasLive && node.parent !== null && nodes.length > 0) visit(node, text, nodes)
 }
