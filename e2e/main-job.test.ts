@@ -254,7 +254,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -12,6 +12,7 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import ModelTables from './ModelTables.vue'
 import { provideOrigins, sayingsOf } from './model-context.ts'
+import SecurityTables from './SecurityTables.vue'
 import StateTables from './StateTables.vue'
 
 /** One device: its facts, verdicts, what its configuration says by parts, and its records. */
@@ -76,6 +77,7 @@ const parts = computed(() => {
     { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
     { part: 'lists', title: `Lists (${m.accessLists.length})` },
     { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
+    { part: 'security', title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})` },
     ...(state.value && state.value.records.length > 0 ? [{ part: 'state', title: `State (${state.value.records.length})` }] : []),
     { part: 'unread', title: `Unread (${model.value?.unread.length ?? 0})` },
   ]
@@ -131,6 +133,7 @@ const facts = computed(() => {
           </tbody>
         </table>
         <StateTables v-else-if="tab === 'state' && state" :view="state" />
+        <SecurityTables v-else-if="tab === 'security' && model" :view="model" />
         <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
         <table v-else class="rows">
           <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
