@@ -95,7 +95,12 @@ function compileBody(rule: RuleSource, source: RuleBody): Body {
       remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
     }),
   )
-  return { source, branches, subjectsOf: compileSubjects(source), asksModel: JSON.stringify(source).includes('"model":') }
+  return { source, branches, subjectsOf: compileSubjects(source), asksModel: asksModel(source) }
+}
+
+/** Whether anything in a body speaks of the device model; a rule's other bodies are no matter of this one. */
+function asksModel({ each, decide, remedy }: RuleBody): boolean {
+  return JSON.stringify([each, decide, remedy]).includes('"model":')
 }
 
 /** The rule does not speak of the device's dialect: nobody has looked. */

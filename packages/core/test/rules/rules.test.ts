@@ -112,6 +112,22 @@ describe('deciding', () => {
     expect(raw.note).to.equal('It is ‹secret›.')
   })
 
+  it('makes a device model only where the body that is asked speaks of it', () => {
+    const compiled = compileRule(ruleSchema.parse({ id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's', decide: [{ id: 'x', when: 'ip http server', outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: 'n' }], also: [{ dialects: ['setlines'], decide: [{ id: 'x', when: { model: 'system.services.http.enabled == true' }, outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: '${system.hostname}' }] }] }))
+    const made: string[] = []
+    const judge = (id: string, text: string): string => {
+      const dialect = dialectById(id) as Dialect
+      const held = HeldConfig.of(dialect.read(text), dialect)
+      const { outcome, note } = compiled.judge({ name: 'd', record: 'r', held, others: new Map(), modelled: () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' })) }, {})
+      return `${outcome} ${note}`
+    }
+    expect(judge('indented', 'ip http server')).to.equal('fail n')
+    expect(made).to.deep.equal([])
+    expect(judge('setlines', 'set system host-name gate')).to.equal('pass gate')
+    expect(judge('data', '{"ietf-system:system": {"hostname": "a"}}')).to.match(/^notchecked .*"data"/)
+    expect(made).to.include('setlines').and.not.include('data')
+  })
+
   it('says a condition in words', () => {
     expect(conditionInWords({ all: ['a b', { absent: 'c', where: 'x > 1' }, { any: ['d', 'e'] }] })).to.equal('there is ‹a b› and there is no ‹c› where x > 1 and (there is ‹d› or there is ‹e›)')
   })
