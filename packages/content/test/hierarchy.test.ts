@@ -93,6 +93,18 @@ describe('network-hardening, put to braces and set lines', () => {
     expect(Object.keys(CASES)).to.include('bootp-server-off')
   })
 
+  it('what a listing that is cut off does not show is not known to be absent', () => {
+    const cut = (config: string, rule: string): Verdict => verdictFor(rule, { name: '', config, is: 'unknown' }, 'braced', (text) => text)
+    const config = 'system {\n    services {\n        telnet;\n    }\n    host-name a;\n'
+    expect(cut(config, 'vty-ssh-only').outcome).to.equal('fail')
+    for (const rule of ['http-server-off', 'login-banner', 'vty-access-class', 'users-strong-hash', 'proxy-arp-off', 'log-remote']) {
+      const verdict = cut(config, rule)
+      expect(verdict.outcome, `${rule}: ${verdict.note}`).to.equal('unknown')
+      expect(verdict.note, rule).to.match(/not whole/)
+    }
+    expect(cut('system { services { web-management { https; } } }\ninterfaces {\n', 'https-server-off-or-strong').outcome).to.equal('unknown')
+  })
+
   it('asks JSON data what it can: time servers and how passwords are kept', () => {
     const config = '{"ietf-system:system": {"hostname": "gw", "ntp": {"server": [{"name": "a", "udp": {"address": "10.40.0.11"}}]},\n "authentication": {"user": [{"name": "ada", "password": "$1$x"}]}}}'
     const own = (rule: string): Verdict => verdictFor(rule, { name: '', config, is: 'fail', values: { ntp_servers: ['10.40.0.12'] } }, 'data', (text) => text)

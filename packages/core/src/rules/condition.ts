@@ -1,13 +1,12 @@
 import { Recent, type Scope, type Statement } from '../config/index.ts'
 import { diffScopes, type Difference } from '../compare/index.ts'
-import { parsePrefix, type AccessList } from '../model/index.ts'
+import { compilePattern, matchPattern, parsePrefix, type AccessList, type Pattern } from '../model/index.ts'
 import { admits, fromSources, openToAll, type Box } from '../packets/index.ts'
 import { Finding, allOf, placeOf, searched, type Place, type Reasons } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { askModel } from './model-condition.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import type { Condition } from './schema.ts'
 
 const NOWHERE = (): readonly Place[] => []

@@ -1,8 +1,7 @@
 import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
 import { Recent } from '../config/index.ts'
-import { addressWords, coversAddresses, addressesMeet, parsePrefix } from '../model/index.ts'
-import type { Bindings } from '../model/index.ts'
+import { addressWords, addressesMeet, coversAddresses, parsePrefix, type Bindings } from '../model/index.ts'
 
 /** A compiled CEL expression over the values of the benchmark and what patterns have bound. */
 export interface Expression {

@@ -1,7 +1,6 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
-import type { HeldConfig, ModelledDevice } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
-import { NO_NAMES, type Bindings } from '../model/index.ts'
+import { NO_NAMES, type Bindings, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {

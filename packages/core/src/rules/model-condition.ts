@@ -7,7 +7,7 @@ import type { Inquiry, JudgedDevice } from './inquiry.ts'
 const ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ipsecPeers', 'macsec'] as const
 
 /** Names and fields that an expression reads: `system.ntp.servers`, the names of methods left out. */
-export function fieldsIn(expression: string): string[] {
+function fieldsIn(expression: string): string[] {
   const bare = expression.replace(/"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'/g, '""')
   const fields = [...bare.matchAll(/(?<![\w.])([a-zA-Z_]\w*(?:\.[a-zA-Z_]\w*)*)(\s*\()?/g)].map(([, path = '', call]) => (call === undefined ? path : path.split('.').slice(0, -1).join('.')))
   return [...new Set(fields.filter(Boolean))]
@@ -30,7 +30,8 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
     const fault = faults[0]
     if (fault && read.some((path) => originOf(origins, path)?.kind !== 'line')) return new Finding('unknown', () => whole(device), { why: `the record is not whole (line ${fault.line}: ${fault.reason})` })
     return new Finding(evaluate(inquiry) === true, () => {
-      const places = read.flatMap((path) => placesOf(device, path))
+      // A whole part of the model would be most of the listing: its entries are named by other fields, or all was searched.
+      const places = read.filter((path) => path.includes('.') || path.includes('[')).flatMap((path) => placesOf(device, path))
       return places.length > 0 ? places : whole(device)
     })
   }
@@ -41,7 +42,7 @@ function pathOf(field: string, paths: Readonly<Record<string, string>>): string[
   const [root = '', ...rest] = field.split('.')
   const bound = paths[root]
   if (bound !== undefined) return [[bound, ...rest].join('.')]
-  return (ROOTS as readonly string[]).includes(root) && rest.length > 0 ? [field] : []
+  return (ROOTS as readonly string[]).includes(root) ? [field] : []
 }
 
 /** The lines that a part of the model is from: its own, those of its entries, else those of what it stands in. */

@@ -2,7 +2,7 @@ import { NO_NODES, PhysicalLines, addChild, type Fault, type GrowingNode, type L
 import { nextToken } from '../paths/phrase.ts'
 
 /** Deeper nesting than any device prints. */
-export const MAX_DEPTH = 64
+const MAX_DEPTH = 64
 
 /** A prompt with what was typed, a place (`[edit system]`), a member's name (`{master:0}`): what surrounds a listing. */
 const FRAME = /^(?:[\w.-]+@[\w.-]+(?::[\w~/.-]*)?[>#%$]|[\w.-]+[>#%](?: ?(?:show|configure|exit|quit)\b|\s*$)|\{\w+(?::[\w-]+)?\}\s*$|\[edit\b[^\]]*\]\s*$)/

@@ -24,12 +24,12 @@ export const data: Dialect = {
 }
 
 /** Whether data is in its XML form, as NETCONF carries it. */
-export function isXml(text: string): boolean {
+function isXml(text: string): boolean {
   return /^\ufeff?\s*</.test(text)
 }
 
 /** Reads JSON or XML data as a tree of statements: a member is one, and an entry of a list, named by its key. Never throws. */
-export function readData(text: string): LocatedTree {
+function readData(text: string): LocatedTree {
   const lines = new PhysicalLines(text)
   const { value, fault } = isXml(text) ? parseXml(text) : parseJson(text)
   const top: GrowingNode[] = []

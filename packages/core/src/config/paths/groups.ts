@@ -75,7 +75,7 @@ function isWildcard(word: string): boolean {
 }
 
 /** Matches in linear time for one `*`, and in the product of the lengths at worst: patterns are short names. */
-export function matchesWildcard(pattern: string, name: string): boolean {
+function matchesWildcard(pattern: string, name: string): boolean {
   const units = pattern.slice(1, -1).match(/\[[^\]]*\]|./gs) ?? []
   const row = Array<boolean>(name.length + 1).fill(false)
   row[0] = true

@@ -16,12 +16,19 @@ export function statementsOf(root: PathNode, maybeSecret: (text: string) => bool
   return new Scope(statements, [])
 }
 
-/** Estates repeat paths: each is understood once, within a bound. */
-const recent = new Recent<Command>(20_000)
+/** Estates repeat paths: each is understood once, within a bound; by dialect, since each knows its own secrets. */
+const known = new Map<(text: string) => boolean, Recent<Command>>()
+
+function recentOf(maybeSecret: (text: string) => boolean): Recent<Command> {
+  let recent = known.get(maybeSecret)
+  if (!recent) known.set(maybeSecret, (recent = new Recent(20_000)))
+  return recent
+}
 
 function commandOf(node: PathNode, text: string, maybeSecret: (text: string) => boolean): Command {
-  const known = recent.get(text)
-  if (known) return known
+  const recent = recentOf(maybeSecret)
+  const found = recent.get(text)
+  if (found) return found
   const words: string[] = []
   for (let at: PathNode = node; at.parent; at = at.parent) words.push(at.word)
   const command = new Command(text, false, false, text, null, maybeSecret(text), words.reverse())

@@ -108,7 +108,7 @@ const BGP: readonly Mapping<DeviceModel>[] = [
 ]
 
 /** What a group says is laid under its neighbours when all of them are known. */
-export function readBgpGroups(w: Writer<DeviceModel>, b: Bound, apply: (w: Writer<Neighbour>, b: Bound) => void): void {
+function readBgpGroups(w: Writer<DeviceModel>, b: Bound, apply: (w: Writer<Neighbour>, b: Bound) => void): void {
   const [only] = w.target.bgp
   for (const one of only?.neighbours ?? []) {
     const found = one.group === b.text('group') ? bgp(w).find('neighbours', { address: one.address }) : null

@@ -7,7 +7,7 @@ import type { Writer } from '../writer.ts'
 type Entry = DeviceModel['accessLists'][number]['entries'][number]
 
 /** An entry as plain data; `text` without its number. */
-export function entryValues({ action, match, notWeighed }: AccessEntry, text: string): Partial<Entry> {
+function entryValues({ action, match, notWeighed }: AccessEntry, text: string): Partial<Entry> {
   return {
     action,
     text: text.replace(/^\d+ /, ''),

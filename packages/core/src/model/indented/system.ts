@@ -202,7 +202,7 @@ export const SYSTEM = new MappingTable<System>([...IDENTITY, ...TIME, ...LOGGING
 
 type Terminal = System['terminals'][number]
 
-export const TERMINAL = new MappingTable<Terminal>(
+const TERMINAL = new MappingTable<Terminal>(
   [
     ['transport input <methods...>', (w, b) => w.set('protocols', b.words('methods'))],
     ['exec-timeout <minutes:int> <seconds:int>', (w, b) => w.set('idleSeconds', b.number('minutes') * 60 + b.number('seconds'))],
