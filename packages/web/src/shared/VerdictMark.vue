@@ -21,6 +21,7 @@ const title = computed(() => OUTCOME_TITLES[props.outcome] ?? props.outcome)
         <path d="M3.4 3.4l5.2 5.2M8.6 3.4l-5.2 5.2" />
       </g>
       <circle v-else-if="outcome === 'waived'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.6" stroke-dasharray="2.4 1.6" />
+      <path v-else-if="outcome === 'notchecked'" d="M2.6 6h.01M6 6h.01M9.4 6h.01" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
       <path v-else d="M3 6h6" stroke="currentColor" stroke-width="1.6" />
     </svg>
     <span :class="{ sr: !word }">{{ title }}</span>

@@ -94,7 +94,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         </tbody>
       </table>
     </div>
-    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable'] as const)" :key="outcome" :outcome="outcome" /></p>
+    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const)" :key="outcome" :outcome="outcome" /></p>
   </div>
 </template>
 
