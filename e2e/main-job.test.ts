@@ -198,6 +198,22 @@ describe('in the browser', function () {
     expect(await page.evaluate(() => (document.activeElement as HTMLAnchorElement).href)).to.match(/report\.json$/)
   })
 
+  it('the cursor stays where a person has put it while the page comes up', async () => {
+    await page.evaluateOnNewDocument(() => {
+      const observer = new MutationObserver(() => {
+        const field = document.querySelector<HTMLElement>('input[type="password"]')
+        if (!field) return
+        observer.disconnect()
+        field.focus()
+      })
+      observer.observe(document, { childList: true, subtree: true })
+    })
+    await page.goto(`${server.address}/sign-in`)
+    await until(() => document.activeElement?.getAttribute('type') === 'password')
+    await new Promise((resolve) => setTimeout(resolve, 600))
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('type'))).to.equal('password')
+  })
+
   it('keys without a modifier can be switched off', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/settings')

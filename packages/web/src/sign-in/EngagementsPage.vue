@@ -3,6 +3,7 @@ import { onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
 import DoorFrame from './DoorFrame.vue'
 
@@ -43,7 +44,7 @@ async function add(): Promise<void> {
     </ul>
     <v-btn v-if="!adding" @click="adding = true">Open an engagement</v-btn>
     <form v-else @submit.prevent="add">
-      <v-text-field v-model="form.title" label="Title" required autofocus />
+      <v-text-field v-model="form.title" v-focus label="Title" required />
       <v-text-field v-model="form.client" label="Client" />
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat">Open it</v-btn>

@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
 import DoorFrame from './DoorFrame.vue'
 
@@ -31,7 +32,7 @@ async function create(): Promise<void> {
   <DoorFrame>
     <h1>The first user</h1>
     <form @submit.prevent="create">
-      <v-text-field v-model="form.code" label="One-time code (the start command printed it)" autocomplete="one-time-code" required autofocus />
+      <v-text-field v-model="form.code" v-focus label="One-time code (the start command printed it)" autocomplete="one-time-code" required />
       <v-text-field v-model="form.fullName" label="Your full name" autocomplete="name" required />
       <v-text-field v-model="form.name" label="Name to sign in with" autocomplete="username" required />
       <v-text-field v-model="form.password" label="Password, at least 12 characters" type="password" autocomplete="new-password" required />

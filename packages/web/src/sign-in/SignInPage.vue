@@ -3,6 +3,7 @@ import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
 import DoorFrame from './DoorFrame.vue'
 
@@ -42,7 +43,7 @@ async function signIn(): Promise<void> {
   <DoorFrame>
     <h1>Sign in</h1>
     <form @submit.prevent="signIn">
-      <v-text-field v-model="name" label="Name" autocomplete="username" autofocus required />
+      <v-text-field v-model="name" v-focus label="Name" autocomplete="username" required />
       <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" required />
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
