@@ -1,11 +1,10 @@
 import { NO_NODES, PhysicalLines, addChild, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { FRAME } from '../paths/frame.ts'
 import { nextToken } from '../paths/phrase.ts'
 
 /** Deeper nesting than any device prints. */
 const MAX_DEPTH = 64
 
-/** A prompt with what was typed, a place (`[edit system]`), a member's name (`{master:0}`): what surrounds a listing. */
-const FRAME = /^(?:[\w.-]+@[\w.-]+(?::[\w~/.-]*)?[>#%$]|[\w.-]+[>#%](?: ?(?:show|configure|exit|quit)\b|\s*$)|\{\w+(?::[\w-]+)?\}\s*$|\[edit\b[^\]]*\]\s*$)/
 const PAGING = /^-{2,3}\(?more(?: \d+%)?\)?-{2,3}|^---\(more/i
 const ERROR = /^(?:error|warning|syntax error|unknown command)\b[:,. ]/i
 

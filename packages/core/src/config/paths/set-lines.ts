@@ -1,8 +1,8 @@
 import { NO_NODES, PhysicalLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { FRAME } from './frame.ts'
 import { phraseOf } from './phrase.ts'
 
 export const VERBS = new Set(['set', 'delete', 'deactivate', 'activate', 'protect', 'unprotect', 'annotate', 'insert', 'rename', 'copy'])
-const PROMPT = /^(?:[\w.-]+@[\w.-]+(?::[\w~/.-]*)?[>#%$]|[\w.-]+[>#%](?: ?(?:show|configure|exit|quit)\b|\s*$)|\{\w+(?::[\w-]+)?\}$|\[edit\b[^\]]*\]$)/
 const PAGING = /^-{2,3}\(?more(?: \d+%)?\)?-{2,3}/i
 const ERROR = /^(?:error|syntax error|unknown command)\b[:,. ]/i
 
@@ -28,7 +28,7 @@ export function readSetLines(text: string): LocatedTree {
       add('frame')
       if (PAGING.test(line)) faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
       else if (ERROR.test(line)) faults.push({ line: at + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
-      else if (!PROMPT.test(line)) unread.push(at + 1)
+      else if (!FRAME.test(line)) unread.push(at + 1)
     }
   }
   return { dialect: 'setlines', lines, nodes, faults, unread, hostname }
