@@ -7,7 +7,7 @@ export class Command {
   /** The first word in lower case: what patterns look candidates up by. */
   readonly first: string
   readonly lowerText: string
-  /** What tables of patterns have found in it before, each in its own place: lines of one estate repeat. */
+  /** What readers have found in it before, each in its own place (`findingsPlace`): lines of one estate repeat. */
   readonly findings: unknown[] = []
 
   constructor(
@@ -41,6 +41,13 @@ export class Command {
     this.#lowerWords ??= this.lowerText === this.text ? this.words : this.words.map((word) => word.toLowerCase())
     return this.#lowerWords
   }
+}
+
+let places = 0
+
+/** A place among the findings of every command, for one reader that lives as long as the program. */
+export function findingsPlace(): number {
+  return places++
 }
 
 /** What turning a line into a command asks of a dialect. */

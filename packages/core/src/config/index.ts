@@ -7,7 +7,7 @@ import { linux } from './linux/index.ts'
 import { setlines } from './setlines/index.ts'
 
 export type { Dialect } from './dialect.ts'
-export { Command } from './command.ts'
+export { Command, findingsPlace } from './command.ts'
 export { Scope, Statement, effectiveTree } from './effective-tree.ts'
 export { items, leaf, member, parseJson, type LocatedValue } from './data/json.ts'
 export { parseXml } from './data/xml.ts'

@@ -1,4 +1,5 @@
-import type { ConfigNode, Scope, Statement } from '../config/index.ts'
+import type { Command, ConfigNode, Scope, Statement } from '../config/index.ts'
+import { findingsPlace } from '../config/index.ts'
 import { addressWords, hostMatch, maskedMatch, prefixMatch, type AddressMatch, type Family } from './address.ts'
 import { ICMP_TYPES, PORTS, PROTOCOLS } from './names.ts'
 
@@ -25,6 +26,11 @@ export interface AccessEntry {
   /** Words of the entry that the reader cannot weigh (time ranges, options): it may match less than `match` says. */
   readonly notWeighed: readonly string[]
   readonly node: ConfigNode
+  /** As it stands, without the list's name and its own number. */
+  readonly text: string
+  readonly sequence: number | null
+  /** What the remark before it says. */
+  readonly remark: string | null
 }
 
 export interface AccessList {
@@ -33,6 +39,8 @@ export interface AccessList {
   readonly entries: readonly AccessEntry[]
   /** The lines that define it. */
   readonly nodes: readonly ConfigNode[]
+  /** The statements that were read as parts of it. */
+  readonly statements: readonly Statement[]
 }
 
 /** Access lists by family and name (`ipv4 MGMT`), numbered and named, in the order in which packets meet their entries. */
@@ -40,55 +48,61 @@ export type AccessLists = ReadonlyMap<string, AccessList>
 
 /** Reads every access list of a device. */
 export function accessListsOf(device: Scope): AccessLists {
-  const lists = new Map<string, { name: string; family: Family; entries: AccessEntry[]; nodes: ConfigNode[] }>()
+  const lists = new Map<string, GrowingList>()
   const groups = addressGroupsOf(device)
-  const listFor = (name: string, family: Family) => {
+  const listFor = (name: string, family: Family): GrowingList => {
     const key = `${family} ${name}`
-    const list = lists.get(key) ?? { name, family, entries: [], nodes: [] }
-    lists.set(key, list)
+    let list = lists.get(key)
+    if (!list) lists.set(key, (list = { name, family, entries: [], nodes: [], statements: [], remark: null }))
     return list
   }
   for (const statement of device.startingWith('access-list')) {
-    const [, name, ...stated] = statement.text.split(' ')
-    const words = withoutSequence(stated)
-    const node = statement.nodes[0]
-    if (statement.negated || name === undefined || !node) continue
-    const list = listFor(name, 'ipv4')
-    list.nodes.push(node)
-    const entry = entryOf(words, node, 'ipv4', isStandardNumber(name) || (!/^\d+$/.test(name) && !namesProtocol(words)), groups)
-    if (entry) list.entries.push(entry)
+    const [, name, ...stated] = statement.command.words
+    if (statement.negated || name === undefined) continue
+    const words = unnumbered(stated)
+    const standard = isStandardNumber(name) || (!/^\d+$/.test(name) && !namesProtocol(words))
+    readEntry(listFor(name, 'ipv4'), statement, stated, standard, groups)
   }
-  for (const word of ['ip', 'ipv6']) {
+  for (const word of ['ip', 'ipv6'] as const) {
     for (const statement of device.startingWith(word)) {
-      const inLine = /^ipv6 access-list (\S+) ((?:seq \d+ )?(?:permit|deny) .*)$/i.exec(statement.text)
-      const own = statement.nodes[0]
-      if (inLine && own && !statement.negated) {
-        const list = listFor(inLine[1] ?? '', 'ipv6')
-        list.nodes.push(own)
-        const entry = entryOf(withoutSequence((inLine[2] ?? '').split(' ')), own, 'ipv6', true, groups)
-        if (entry) list.entries.push(entry)
-        continue
-      }
-      const shape = /^ip(v6)? access-list (?:(standard|extended) )?(\S+)$/i.exec(statement.text)
-      if (!shape || statement.negated) continue
-      const family = shape[1] === undefined ? 'ipv4' : 'ipv6'
-      const name = shape[3] ?? ''
-      const standard = shape[2]?.toLowerCase() === 'standard' || (shape[2] === undefined && family === 'ipv4' && isStandardNumber(name))
+      const { words, lowerWords } = statement.command
+      if (lowerWords[1] !== 'access-list' || statement.negated) continue
+      const family = word === 'ip' ? 'ipv4' : 'ipv6'
+      const kind = lowerWords[2] === 'standard' || lowerWords[2] === 'extended' ? lowerWords[2] : null
+      const [name, ...stated] = words.slice(kind === null ? 2 : 3)
+      if (name === undefined) continue
       const list = listFor(name, family)
-      list.nodes.push(...statement.nodes)
-      for (const child of statement.scope?.statements ?? []) {
-        const node = child.nodes[0]
-        const entry = node && !child.negated ? entryOf(wordsOf(child), node, family, standard, groups) : null
-        if (entry) list.entries.push(entry)
+      const standard = kind === 'standard' || (kind === null && family === 'ipv4' && isStandardNumber(name))
+      // One entry a line, or a block of entries.
+      if (stated.length > 0) readEntry(list, statement, stated, standard || (family === 'ipv6' && !namesProtocol(unnumbered(stated))), groups)
+      else {
+        list.nodes.push(...statement.nodes)
+        list.statements.push(statement)
+        for (const child of statement.scope?.statements ?? []) if (!child.negated) readEntry(list, child, child.command.words, standard, groups)
       }
     }
   }
-  return lists
+  return new Map([...lists].sort(([, a], [, b]) => (a.nodes[0]?.line ?? 0) - (b.nodes[0]?.line ?? 0)))
 }
 
-/** `seq 10 permit …`: a number that stands in the line itself. */
-function withoutSequence(words: readonly string[]): string[] {
-  return words[0] === 'seq' && /^\d+$/.test(words[1] ?? '') ? words.slice(2) : [...words]
+interface GrowingList {
+  readonly name: string
+  readonly family: Family
+  readonly entries: AccessEntry[]
+  readonly nodes: ConfigNode[]
+  readonly statements: Statement[]
+  /** That of the entry to come. */
+  remark: string | null
+}
+
+/** `10 permit …`, `seq 10 permit …`: words without the number that an entry has in its line. */
+function unnumbered(words: readonly string[]): readonly string[] {
+  return words.slice(numberWords(words))
+}
+
+function numberWords(words: readonly string[]): number {
+  const at = words[0] === 'seq' ? 1 : 0
+  return /^\d+$/.test(words[at] ?? '') ? at + 1 : 0
 }
 
 /** Whether an entry of a list with a name asks for a protocol, or for addresses alone. */
@@ -102,24 +116,45 @@ function isStandardNumber(name: string): boolean {
   return (number >= 1 && number <= 99) || (number >= 1300 && number <= 1999)
 }
 
-function wordsOf(statement: Statement): string[] {
-  const words = statement.text.split(' ')
-  return /^\d+$/.test(words[0] ?? '') ? words.slice(1) : words
+/** Adds one entry, or keeps a remark for the next; what is neither is left unread. */
+function readEntry(list: GrowingList, statement: Statement, stated: readonly string[], standard: boolean, groups: AddressGroups): void {
+  const node = statement.nodes[0]
+  const numbered = numberWords(stated)
+  const words = stated.slice(numbered)
+  const action = words[0]?.toLowerCase()
+  if (!node) return
+  if (action === 'remark') list.remark = words.slice(1).join(' ')
+  else if (action === 'evaluate' || action === 'permit' || action === 'deny') {
+    const { match, notWeighed, text } = wordsWeighed(statement.command, action, words, list.family, standard, groups)
+    list.entries.push({ action: action === 'deny' ? 'deny' : 'permit', match, notWeighed, node, text, sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    list.remark = null
+  } else return
+  if (node.parent === null) list.nodes.push(node)
+  list.statements.push(statement)
 }
 
-/** One entry, or null for a remark and for what is no entry. */
-function entryOf(words: readonly string[], node: ConfigNode, family: Family, standard: boolean, groups: AddressGroups): AccessEntry | null {
-  const action = words[0]?.toLowerCase()
+type Weighed = Pick<AccessEntry, 'match' | 'notWeighed' | 'text'>
+
+/** Lines of one estate repeat: what the words of one say is worked out once, unless it rests on groups of the device. */
+const PLACES = { ipv4: findingsPlace(), 'ipv4 standard': findingsPlace(), ipv6: findingsPlace(), 'ipv6 standard': findingsPlace() }
+
+function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', words: readonly string[], family: Family, standard: boolean, groups: AddressGroups): Weighed {
+  const place = PLACES[standard ? `${family} standard` as const : family]
+  const before = command.findings[place] as Weighed | undefined
+  if (before) return before
+  const text = words.join(' ')
   // A reflexive list's contents are not in the configuration: what it permits cannot be weighed.
-  if (action === 'evaluate') return { action: 'permit', match: {}, notWeighed: [words.join(' ')], node }
-  if (action !== 'permit' && action !== 'deny') return null
+  if (action === 'evaluate') return { match: {}, notWeighed: [text], text }
   const reader = new EntryReader(words.slice(1).map((word) => word.toLowerCase()), words.slice(1), family, groups)
   const match = standard ? reader.standard() : reader.extended()
-  return { action, match, notWeighed: reader.notWeighed, node }
+  const weighed = { match, notWeighed: reader.notWeighed, text }
+  if (!reader.usedGroups) command.findings[place] = weighed
+  return weighed
 }
 
 class EntryReader {
   readonly notWeighed: string[] = []
+  usedGroups = false
   #at = 0
 
   constructor(
@@ -175,6 +210,7 @@ class EntryReader {
     }
     if (word === 'object-group' || word === 'addrgroup') {
       const name = this.asWritten[this.#at++] ?? ''
+      this.usedGroups = true
       const group = this.family === 'ipv4' ? this.groups.get(name) : undefined
       return group ? [...group] : this.#cannotWeigh(`${word} ${name}`)
     }

@@ -1,14 +1,14 @@
 import { dialectById, maskLine, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../config/index.ts'
-import { blank } from './blank.ts'
+import { blank, ownPart } from './blank.ts'
 import { DEFAULTS, type Default } from './defaults.ts'
 import { HeldConfig } from './held-config.ts'
 import { readHierarchyModel } from './hierarchy/index.ts'
 import { readDataModel } from './data.ts'
 import { readLinuxModel } from './linux.ts'
 import { readIndentedModel } from './indented/index.ts'
-import type { Origin, Origins } from './origins.ts'
+import { Place, type Origin, type OriginNotes, type Origins } from './origins.ts'
 import { deviceModelSchema, type DeviceModel } from './schema/index.ts'
-import { Sheet, Writer } from './writer.ts'
+import { ROOT, Sheet, Writer } from './writer.ts'
 
 /** A line that no reader used, with the block it stands in. */
 export interface UnreadLine {
@@ -55,29 +55,59 @@ export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }
   model.dialect = held.dialect.id
   model.listing = listing
   const sheet = new Sheet(record, mask)
-  READERS[held.dialect.id]?.(held, new Writer(model, deviceModelSchema, '', sheet))
-  if (listing === 'ordinary') for (const entry of DEFAULTS[held.dialect.id === 'setlines' ? 'braced' : held.dialect.id] ?? []) applyDefault(model, entry, sheet.origins)
-  return { model, origins: sheet.origins, unread: unreadLines(held, sheet.used, mask), faults: held.tree.faults }
+  READERS[held.dialect.id]?.(held, new Writer(model, deviceModelSchema, ROOT, sheet))
+  if (listing === 'ordinary') applyDefaults(model, held.dialect.id, sheet.origins)
+  const { origins } = sheet
+  return {
+    model,
+    get origins() {
+      return origins.all
+    },
+    unread: unreadLines(held, sheet.used, mask),
+    faults: held.tree.faults,
+  }
 }
 
-function applyDefault(model: DeviceModel, { path, value, source }: Default, origins: Map<string, Origin>): void {
-  const steps = path.split('.')
-  const visit = (at: unknown, step: number, here: string): void => {
-    const name = steps[step] ?? ''
-    if (typeof at !== 'object' || at === null) return
-    if (name === '*') {
-      if (Array.isArray(at)) at.forEach((item, i) => visit(item, step + 1, `${here}[${i}]`))
-      return
+/** Defaults by the steps of their paths, so that each place of the model is come to once. */
+interface DefaultTree {
+  readonly under: Map<string, DefaultTree>
+  value: Default['value'] | null
+  origin: Origin | null
+}
+
+const defaultTrees = new Map(Object.entries(DEFAULTS).map(([dialect, entries]) => [dialect, treeOf(entries)]))
+
+function treeOf(entries: readonly Default[]): DefaultTree {
+  const root: DefaultTree = { under: new Map(), value: null, origin: null }
+  for (const { path, value, source } of entries) {
+    let at = root
+    for (const step of path.split('.')) {
+      let next = at.under.get(step)
+      if (!next) at.under.set(step, (next = { under: new Map(), value: null, origin: null }))
+      at = next
     }
-    const whole = here === '' ? name : `${here}.${name}`
-    const holder = at as Record<string, unknown>
-    if (step < steps.length - 1) visit(holder[name], step + 1, whole)
-    else if (holder[name] === null) {
-      holder[name] = value
-      origins.set(whole, { kind: 'default', source })
+    at.value = value
+    at.origin = { kind: 'default', source }
+  }
+  return root
+}
+
+function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes): void {
+  const visit = (holder: Record<string, unknown>, { under }: DefaultTree, here: Place): void => {
+    for (const [name, next] of under) {
+      if (name === '*') {
+        if (Array.isArray(holder)) holder.forEach((entry: Record<string, unknown>, i) => visit(entry, next, new Place(here.around, here.field, i)))
+        continue
+      }
+      if (next.origin === null) visit(ownPart(holder, name) as Record<string, unknown>, next, new Place(here, name))
+      else if (holder[name] === null) {
+        holder[name] = next.value
+        origins.note(here, name, next.origin)
+      }
     }
   }
-  visit(model, 0, '')
+  const tree = defaultTrees.get(dialect === 'setlines' ? 'braced' : dialect)
+  if (tree) visit(model, tree, ROOT)
 }
 
 function unreadLines({ scope, tree, dialect }: HeldConfig, used: ReadonlySet<Statement>, mask: Mask): UnreadLine[] {

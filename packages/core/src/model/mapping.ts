@@ -1,4 +1,4 @@
-import type { Command, Scope, Statement } from '../config/index.ts'
+import { findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { Writer } from './writer.ts'
 
@@ -36,15 +36,13 @@ interface Match<T extends object> {
 
 const NOT_READ = 'not read'
 
-let tables = 0
-
 /** Reads a scope by a table of patterns: for each statement the first one that matches speaks. */
 export class MappingTable<T extends object> {
   readonly #byFirst = new Map<string, Entry<T>[]>()
   /** The same, narrowed by the second word; made when first asked for. */
   readonly #bySecond = new Map<string, Map<string, readonly Entry<T>[]>>()
   /** Place of this table among the findings of a command. */
-  readonly #place = tables++
+  readonly #place = findingsPlace()
 
   /** @param noted patterns that are known and say nothing that the model holds @throws Error of a pattern that is none */
   constructor(mappings: readonly Mapping<T>[], noted: readonly string[] = []) {

@@ -14,6 +14,62 @@ export type Origin =
 /** By path of the model: `system.ntp.servers[0].key`. */
 export type Origins = ReadonlyMap<string, Origin>
 
+/** A place of the model, as a path that is written out only when someone asks. */
+export class Place {
+  constructor(
+    readonly around: Place | null,
+    readonly field: string,
+    /** Of an entry: its number in the list; -1 of what is no list's entry. */
+    readonly entry = -1,
+  ) {}
+
+  get path(): string {
+    const { around, field, entry } = this
+    const name = around === null || around.field === '' ? field : `${around.path}.${field}`
+    return entry < 0 ? name : `${name}[${entry}]`
+  }
+}
+
+/** Taken from what stands at another path. */
+export interface BorrowedOrigin {
+  readonly kind: 'of'
+  readonly path: string
+}
+
+/**
+ * The origins of a model while it is made. They are put in order of their paths only when someone asks: most are never
+ * asked for. Kept side by side in lists, since there are as many as values.
+ */
+export class OriginNotes {
+  readonly #byPath = new Map<string, Origin>()
+  #places: Place[] = []
+  /** Name of the value at the place; null of the place itself. */
+  #fields: (string | null)[] = []
+  #origins: (Origin | BorrowedOrigin)[] = []
+
+  note(place: Place, field: string | null, origin: Origin | BorrowedOrigin): void {
+    this.#places.push(place)
+    this.#fields.push(field)
+    this.#origins.push(origin)
+  }
+
+  get all(): Origins {
+    let last: Place | null = null
+    let path = ''
+    this.#places.forEach((place, i) => {
+      if (place !== last) path = (last = place).path
+      const field = this.#fields[i] ?? null
+      const noted = this.#origins[i]
+      const origin = noted?.kind === 'of' ? this.#byPath.get(noted.path) : noted
+      if (origin) this.#byPath.set(field === null ? path : path === '' ? field : `${path}.${field}`, origin)
+    })
+    this.#places = []
+    this.#fields = []
+    this.#origins = []
+    return this.#byPath
+  }
+}
+
 /** The origin of a value: its own, else that of the nearest thing around it. */
 export function originOf(origins: Origins, path: string): Origin | null {
   for (let at = path; at !== ''; at = outer(at)) {

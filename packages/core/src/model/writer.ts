@@ -1,40 +1,106 @@
 import { z } from 'zod'
 import type { ConfigNode, Mask, Statement } from '../config/index.ts'
-import { blank } from './blank.ts'
-import type { Origin, OriginLines } from './origins.ts'
+import { blank, ownPart } from './blank.ts'
+import { Lookup } from './lookup.ts'
+import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
 export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'>
 
+type LineOrigin = Extract<Origin, { kind: 'line' }>
+
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
 export class Sheet {
-  readonly origins = new Map<string, Origin>()
+  readonly origins = new OriginNotes()
   readonly used = new Set<Statement>()
-  /** The lines that are being read. */
-  nodes: readonly SaidLines[] = []
+  readonly lookup = new Lookup()
+  #nodes: readonly SaidLines[] = []
+  /** Of the lines that are being read; one for all the values that they state. */
+  #origin: LineOrigin | null = null
+  /** Of the entries of each list. */
+  readonly #entries = new Map<object, (GrowingOrigin | LineOrigin | null)[]>()
 
   constructor(
     readonly record: string,
     readonly mask: Mask,
   ) {}
 
-  note(path: string, nodes: readonly SaidLines[] = this.nodes): void {
-    if (nodes.length > 0) this.origins.set(path, { kind: 'line', record: this.record, lines: nodes.map(linesOf) })
+  /** The lines that are being read. */
+  get nodes(): readonly SaidLines[] {
+    return this.#nodes
   }
 
-  /** Adds lines to those that a thing is from already. */
-  noteMore(path: string): void {
-    const known = this.origins.get(path)
-    const more = this.nodes.map(linesOf)
-    if (more.length === 0) return
-    const before = known?.kind === 'line' ? known.lines.filter((lines) => !more.some((other) => other.from === lines.from)) : []
-    this.origins.set(path, { kind: 'line', record: this.record, lines: [...before, ...more] })
+  set nodes(nodes: readonly SaidLines[]) {
+    this.#nodes = nodes
+    this.#origin = null
+  }
+
+  note(place: Place, field: string | null): void {
+    const origin = this.#here()
+    if (origin) this.origins.note(place, field, origin)
+  }
+
+  /** Notes an entry that has come to the end of a list. */
+  noteEntry(list: readonly object[], place: Place): void {
+    let entries = this.#entries.get(list)
+    if (!entries) this.#entries.set(list, (entries = []))
+    entries[place.entry] = this.#here()
+    this.note(place, null)
+  }
+
+  /** Adds lines to those that an entry is from already. */
+  noteMore(list: readonly object[], place: Place): void {
+    const entries = this.#entries.get(list)
+    const known = entries?.[place.entry]
+    const more = this.#here()
+    if (!more || known === more) return
+    if (known instanceof GrowingOrigin) return known.add(more.lines)
+    const growing = new GrowingOrigin(this.record, known?.lines ?? [])
+    growing.add(more.lines)
+    if (entries) entries[place.entry] = growing
+    this.origins.note(place, null, growing)
+  }
+
+  #here(): LineOrigin | null {
+    if (this.#nodes.length > 0) this.#origin ??= { kind: 'line', record: this.record, lines: this.#nodes.map(linesOf) }
+    return this.#origin
+  }
+}
+
+/** The origin of an entry that several statements add to. */
+class GrowingOrigin implements LineOrigin {
+  readonly kind = 'line'
+  readonly lines: OriginLines[] = []
+  readonly #places = new Set<number>()
+
+  constructor(
+    readonly record: string,
+    lines: readonly OriginLines[],
+  ) {
+    this.add(lines)
+  }
+
+  add(lines: readonly OriginLines[]): void {
+    for (const one of lines) {
+      const place = placeOf(one)
+      if (this.#places.has(place)) continue
+      this.#places.add(place)
+      this.lines.push(one)
+    }
   }
 }
 
 function linesOf(node: SaidLines): OriginLines {
   return node.columns ? { from: node.line, to: node.lastLine, columns: node.columns } : { from: node.line, to: node.lastLine }
 }
+
+/** Line and column as one number. */
+function placeOf({ from, columns }: OriginLines): number {
+  return from * 2 ** 20 + Math.min(columns?.[0] ?? 0, 2 ** 20 - 1)
+}
+
+/** Where a model begins. */
+export const ROOT = new Place(null, '')
 
 type Element<L> = L extends readonly (infer E)[] ? (E extends object ? E : never) : never
 type Inner<V> = V extends object ? V : never
@@ -44,13 +110,17 @@ export class Writer<T extends object> {
   constructor(
     readonly target: T,
     readonly schema: z.ZodObject,
-    readonly path: string,
+    readonly place: Place,
     readonly sheet: Sheet,
   ) {}
 
+  get path(): string {
+    return this.place.path
+  }
+
   set<K extends keyof T & string>(field: K, value: T[K]): this {
     this.target[field] = value
-    this.sheet.note(this.#pathOf(field))
+    this.sheet.note(this.place, field)
     return this
   }
 
@@ -62,52 +132,75 @@ export class Writer<T extends object> {
 
   /** The part under a field. */
   at<K extends keyof T & string>(field: K): Writer<Inner<T[K]>> {
-    return new Writer(this.target[field] as Inner<T[K]>, this.#schemaOf(field) as z.ZodObject, this.#pathOf(field), this.sheet)
+    return new Writer(ownPart(this.target, field) as Inner<T[K]>, this.#schemaOf(field) as z.ZodObject, new Place(this.place, field), this.sheet)
   }
 
   /** A new entry at the end of a list. */
   add<K extends keyof T & string>(field: K, values: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
-    const list = this.target[field] as Element<T[K]>[]
-    const schema = (this.#schemaOf(field) as z.ZodArray<z.ZodObject>).element
-    const item = Object.assign(blank(schema) as object, values) as Element<T[K]>
-    const writer = new Writer(item, schema, `${this.#pathOf(field)}[${list.length}]`, this.sheet)
-    list.push(item)
-    this.sheet.note(writer.path)
+    const list = ownPart(this.target, field) as Element<T[K]>[]
+    const schema = this.#entrySchemaOf(field)
+    const writer = new Writer(Object.assign(blank(schema) as object, values) as Element<T[K]>, schema, new Place(this.place, field, list.length), this.sheet)
+    list.push(writer.target)
+    this.sheet.noteEntry(list, writer.place)
     return writer
   }
 
   /** The entry of a list that has these values; a new one where there is none. The lines that name it are all its own. */
   entry<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
-    const found = this.find(field, key)
-    if (!found) return this.add(field, key)
-    this.sheet.noteMore(found.path)
-    return found
+    return this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], key)) ?? this.add(field, key)
+  }
+
+  /** The entry at a place of a list, which has lines added to its own; null where there is none. */
+  more<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
+    const entry = this.entryAt(field, place)
+    if (entry) this.sheet.noteMore(this.target[field] as Element<T[K]>[], entry.place)
+    return entry
   }
 
   find<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> | null {
     const list = this.target[field] as Element<T[K]>[]
-    const wanted = Object.entries(key)
-    const at = list.findIndex((item) => wanted.every(([name, value]) => (item as Record<string, unknown>)[name] === value))
-    const item = list[at]
-    return item ? new Writer(item, (this.#schemaOf(field) as z.ZodArray<z.ZodObject>).element, `${this.#pathOf(field)}[${at}]`, this.sheet) : null
+    const place = this.sheet.lookup.placeOf(list, key)
+    return place < 0 ? null : this.entryAt(field, place)
+  }
+
+  /** All entries of a list that have these values. */
+  every<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>>[] {
+    return this.sheet.lookup.placesOf(this.target[field] as Element<T[K]>[], key).flatMap((place) => this.entryAt(field, place) ?? [])
+  }
+
+  /** The entry at a place of a list. */
+  entryAt<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
+    const item = (this.target[field] as Element<T[K]>[])[place]
+    return item ? new Writer(item, this.#entrySchemaOf(field), new Place(this.place, field, place), this.sheet) : null
+  }
+
+  /** The entry of a list that has the values of `key`, with others in their place; null where there is none. */
+  rekey<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>, values: Partial<Element<T[K]>>): Writer<Element<T[K]>> | null {
+    const list = this.target[field] as Element<T[K]>[]
+    const place = this.sheet.lookup.placeOf(list, key)
+    const entry = this.more(field, place)
+    if (!entry) return null
+    Object.assign(entry.target, values)
+    this.sheet.lookup.changed(list, place)
+    return entry
   }
 
   /** Adds texts to a list of texts. */
   push<K extends keyof T & string>(field: K, ...values: T[K] extends string[] ? string[] : never): this {
-    const list = this.target[field] as string[]
+    const list = ownPart(this.target, field) as string[]
     for (const value of values) {
-      if (list.includes(value)) continue
-      this.sheet.note(`${this.#pathOf(field)}[${list.length}]`)
+      if (this.sheet.lookup.includes(list, value)) continue
+      this.sheet.note(this.place, `${field}[${list.length}]`)
       list.push(value)
     }
     return this
   }
 
-  #pathOf(field: string): string {
-    return this.path === '' ? field : `${this.path}.${field}`
-  }
-
   #schemaOf(field: string): z.ZodType {
     return (this.schema.shape as Record<string, z.ZodType>)[field] ?? z.never()
+  }
+
+  #entrySchemaOf(field: string): z.ZodObject {
+    return (this.#schemaOf(field) as z.ZodArray<z.ZodObject>).element
   }
 }

@@ -1,6 +1,6 @@
 /** Outputs of commands, in text and JSON, as one state of the device with the lines that each value is from. */
 import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../config/index.ts'
-import { Sheet, Writer, blank, type Origins } from '../model/index.ts'
+import { ROOT, Sheet, Writer, blank, type Origins } from '../model/index.ts'
 import { JSON_FORMS } from './json.ts'
 import { readLines, type OutputForm } from './lines.ts'
 import { OUTPUTS } from './outputs.ts'
@@ -27,8 +27,8 @@ export function stateOf(outputs: readonly { readonly record: string; readonly ki
   const origins = new Map<string, Origins extends ReadonlyMap<string, infer O> ? O : never>()
   const records = outputs.map(({ record, kind, text }) => {
     const sheet = new Sheet(record, () => '')
-    const reading = readOutput(kind, text, new Writer(state, deviceStateSchema, '', sheet))
-    for (const [path, origin] of sheet.origins) origins.set(path, origin)
+    const reading = readOutput(kind, text, new Writer(state, deviceStateSchema, ROOT, sheet))
+    for (const [path, origin] of sheet.origins.all) origins.set(path, origin)
     return { record, ...reading }
   })
   return { state, origins, records }

@@ -16,11 +16,7 @@ function begin(w: Writer<DeviceState>, memory: Map<string, string>, route: Parti
 }
 
 function addHop(w: Writer<DeviceState>, memory: Map<string, string>, hop: Partial<Route['nextHops'][number]>): void {
-  const route = w.target.routes[Number(memory.get('route') ?? NaN)]
-  const writer = route && w.find('routes', route)
-  if (!writer) return
-  writer.add('nextHops', hop)
-  w.sheet.noteMore(writer.path)
+  w.more('routes', Number(memory.get('route') ?? -1))?.add('nextHops', hop)
 }
 
 /** `[110/20] via 10.0.0.1, Gi0/1, weight 1, 00:01:02`, `is directly connected, Null0`, `unreachable (blackhole)`. */

@@ -7,23 +7,19 @@ type Route = DeviceModel['staticRoutes'][number]
 type Neighbour = DeviceModel['bgp'][number]['neighbours'][number]
 
 /** A route as one of several by its next hop; settings that name no next hop are those of all of them. */
-function route(w: Writer<DeviceModel>, b: Bound, key: Partial<Route>): Writer<Route> {
-  const vrf = b.text('vrf') === '' ? null : b.text('vrf')
-  const bare = w.find('staticRoutes', { prefix: b.text('prefix'), vrf, nextHop: null, interface: null, discard: false })
-  if (!bare) return w.entry('staticRoutes', { prefix: b.text('prefix'), vrf, ...key })
-  Object.assign(bare.target, key)
-  w.sheet.noteMore(bare.path)
-  return bare
+function route(w: Writer<DeviceModel>, b: Bound, hop: Partial<Route>): Writer<Route> {
+  const key = routeKey(b)
+  return w.rekey('staticRoutes', { ...key, nextHop: null, interface: null, discard: false }, hop) ?? w.entry('staticRoutes', { ...key, ...hop })
 }
 
 function everyRoute(w: Writer<DeviceModel>, b: Bound, apply: (route: Writer<Route>) => void): void {
-  const vrf = b.text('vrf') === '' ? null : b.text('vrf')
-  const found = w.target.staticRoutes.filter((one) => one.prefix === b.text('prefix') && one.vrf === vrf)
-  if (found.length === 0) apply(w.add('staticRoutes', { prefix: b.text('prefix'), vrf }))
-  for (const one of found) {
-    const writer = w.find('staticRoutes', one)
-    if (writer) apply(writer)
-  }
+  const key = routeKey(b)
+  const found = w.every('staticRoutes', key)
+  for (const one of found.length > 0 ? found : [w.add('staticRoutes', key)]) apply(one)
+}
+
+function routeKey(b: Bound): Pick<Route, 'prefix' | 'vrf'> {
+  return { prefix: b.text('prefix'), vrf: vrfOf(b) }
 }
 
 function under(path: string, apply: Mapping<DeviceModel>[1]): Mapping<DeviceModel> {
@@ -43,21 +39,30 @@ function isAddress(text: string): boolean {
   return /^(?:\d{1,3}\.){3}\d{1,3}$/.test(text) || text.includes(':')
 }
 
-function ospf(w: Writer<DeviceModel>, version: number): Writer<DeviceModel['ospf'][number]> {
-  return w.entry('ospf', { process: '1', version })
+/** What the protocols of the device say, and those of a routing instance in its VRF. */
+function protocols(path: string | readonly string[], apply: Mapping<DeviceModel>[1]): Mapping<DeviceModel> {
+  return [[path].flat().flatMap((one) => [`protocols ${one}`, `routing-instances <vrf> protocols ${one}`]), apply]
+}
+
+function vrfOf(b: Bound): string | null {
+  return b.text('vrf') === '' ? null : b.text('vrf')
+}
+
+function ospf(w: Writer<DeviceModel>, b: Bound, version = 2): Writer<DeviceModel['ospf'][number]> {
+  return w.entry('ospf', { process: '1', version, vrf: vrfOf(b) })
 }
 
 const OSPF: readonly Mapping<DeviceModel>[] = [
-  ['protocols ospf area <area> interface <interface> passive ...', (w, b) => void [areaInterface(w, b), ospf(w, 2).push('passive', b.text('interface')), own(w, b)?.at('ospf').set('passive', true)]],
-  ['protocols ospf area <area> interface <interface> metric <cost:int>', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('cost', b.number('cost'))]],
-  ['protocols ospf area <area> interface <interface> interface-type <network>', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('network', b.text('network'))]],
-  ['protocols ospf area <area> interface <interface> authentication md5 ...', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('authentication', 'message-digest')]],
-  ['protocols ospf area <area> interface <interface> authentication simple-password ...', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('authentication', 'clear')]],
-  ['protocols ospf area <area> interface <interface> ...', (w, b) => areaInterface(w, b)],
-  ['protocols ospf area <area> {stub|nssa} ...', (w, b, s) => ospf(w, 2).entry('areas', { id: b.text('area') }).set('kind', s.command.lowerWords[4] ?? null)],
-  ['protocols ospf export <policy>', (w, b) => ospf(w, 2).add('redistributes', { source: 'policy', policy: b.text('policy') })],
-  ['protocols ospf ...', (w) => ospf(w, 2)],
-  ['protocols ospf3 area <area> ...', (w, b) => ospf(w, 3).entry('areas', { id: b.text('area') })],
+  protocols('ospf area <area> interface <interface> passive ...', (w, b) => void [areaInterface(w, b), ospf(w, b).push('passive', b.text('interface')), own(w, b)?.at('ospf').set('passive', true)]),
+  protocols('ospf area <area> interface <interface> metric <cost:int>', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('cost', b.number('cost'))]),
+  protocols('ospf area <area> interface <interface> interface-type <network>', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('network', b.text('network'))]),
+  protocols('ospf area <area> interface <interface> authentication md5 ...', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('authentication', 'message-digest')]),
+  protocols('ospf area <area> interface <interface> authentication simple-password ...', (w, b) => void [areaInterface(w, b), own(w, b)?.at('ospf').set('authentication', 'clear')]),
+  protocols('ospf area <area> interface <interface> ...', (w, b) => areaInterface(w, b)),
+  protocols('ospf area <area> {stub|nssa} ...', (w, b, s) => ospf(w, b).entry('areas', { id: b.text('area') }).set('kind', s.command.lowerWords.find((word) => word === 'stub' || word === 'nssa') ?? null)),
+  protocols('ospf export <policy>', (w, b) => ospf(w, b).add('redistributes', { source: 'policy', policy: b.text('policy') })),
+  protocols('ospf ...', (w, b) => ospf(w, b)),
+  protocols('ospf3 area <area> ...', (w, b) => ospf(w, b, 3).entry('areas', { id: b.text('area') })),
 ]
 
 function own(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['interfaces'][number]> | null {
@@ -65,18 +70,17 @@ function own(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['interfaces']
 }
 
 function areaInterface(w: Writer<DeviceModel>, b: Bound): void {
-  ospf(w, 2).entry('areas', { id: b.text('area') })
+  ospf(w, b).entry('areas', { id: b.text('area') })
   own(w, b)?.at('ospf').set('area', b.text('area'))
 }
 
-/** Neighbours of a group take what the group says, unless they say otherwise themselves. */
-function bgp(w: Writer<DeviceModel>): Writer<DeviceModel['bgp'][number]> {
-  const [only] = w.target.bgp
-  return only ? (w.find('bgp', { as: only.as }) ?? w.add('bgp', { as: only.as })) : w.add('bgp', { as: '' })
+function bgp(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['bgp'][number]> {
+  return w.find('bgp', { vrf: vrfOf(b) }) ?? w.add('bgp', { vrf: vrfOf(b) })
 }
 
+/** Neighbours of a group take what the group says, unless they say otherwise themselves. */
 function neighbour(w: Writer<DeviceModel>, b: Bound): Writer<Neighbour> {
-  const entry = bgp(w).entry('neighbours', { address: b.text('address') })
+  const entry = bgp(w, b).entry('neighbours', { address: b.text('address') })
   if (b.text('group') !== '') entry.presume('group', b.text('group'))
   return entry
 }
@@ -97,30 +101,34 @@ const NEIGHBOUR_FIELDS: readonly (readonly [pattern: string, apply: (w: Writer<N
 
 /** What neighbours say themselves. */
 export const BGP_NEIGHBOURS: readonly Mapping<DeviceModel>[] = [
-  ...NEIGHBOUR_FIELDS.map(([pattern, apply]): Mapping<DeviceModel> => [`protocols bgp group <group> neighbor <address> ${pattern}`, (w, b) => apply(neighbour(w, b), b)]),
-  [['protocols bgp group <group> neighbor <address>', 'protocols bgp group <group> neighbor <address> ...'], (w, b) => neighbour(w, b)],
+  ...NEIGHBOUR_FIELDS.map(([pattern, apply]) => protocols(`bgp group <group> neighbor <address> ${pattern}`, (w, b) => apply(neighbour(w, b), b))),
+  protocols(['bgp group <group> neighbor <address>', 'bgp group <group> neighbor <address> ...'], (w, b) => neighbour(w, b)),
 ]
 
 const BGP: readonly Mapping<DeviceModel>[] = [
-  ['routing-options autonomous-system <as> ...', (w, b) => bgp(w).set('as', b.text('as'))],
+  [['routing-options autonomous-system <as> ...', 'routing-instances <vrf> routing-options autonomous-system <as> ...'], (w, b) => bgp(w, b).set('as', b.text('as'))],
   ...BGP_NEIGHBOURS,
-  ['protocols bgp log-updown', (w) => bgp(w).set('logsChanges', true)],
+  protocols('bgp log-updown', (w, b) => bgp(w, b).set('logsChanges', true)),
 ]
 
 /** What a group says is laid under its neighbours when all of them are known. */
-function readBgpGroups(w: Writer<DeviceModel>, b: Bound, apply: (w: Writer<Neighbour>, b: Bound) => void): void {
-  const [only] = w.target.bgp
-  for (const one of only?.neighbours ?? []) {
-    const found = one.group === b.text('group') ? bgp(w).find('neighbours', { address: one.address }) : null
-    if (found) apply(found, b)
-  }
+function readBgpGroup(w: Writer<DeviceModel>, b: Bound, apply: (w: Writer<Neighbour>, b: Bound) => void): void {
+  for (const one of w.find('bgp', { vrf: vrfOf(b) })?.every('neighbours', { group: b.text('group') }) ?? []) apply(one, b)
+}
+
+/** The router's own number is that of its instances, unless they state one. */
+function routerId(w: Writer<DeviceModel>, b: Bound): void {
+  const key = b.text('vrf') === '' ? {} : { vrf: b.text('vrf') }
+  for (const one of w.every('ospf', key)) one.set('routerId', b.text('id'))
+  for (const one of w.every('bgp', key)) one.set('routerId', b.text('id'))
 }
 
 /** What can be heard only when all else has been: settings of groups, and of the router as a whole. */
 export const LATE: readonly Mapping<DeviceModel>[] = [
-  ['routing-options router-id <id>', (w, b) => void [...w.target.ospf, ...w.target.bgp].forEach((instance) => (instance.routerId = b.text('id')))],
-  ...NEIGHBOUR_FIELDS.map(([pattern, apply]): Mapping<DeviceModel> => [`protocols bgp group <group> ${pattern}`, (w, b) => readBgpGroups(w, b, apply)]),
-  ['protocols bgp group <group> {type|cluster} ...', () => undefined],
+  ['routing-options router-id <id>', routerId],
+  ['routing-instances <vrf> routing-options router-id <id>', routerId],
+  ...NEIGHBOUR_FIELDS.map(([pattern, apply]) => protocols(`bgp group <group> ${pattern}`, (w, b) => readBgpGroup(w, b, apply))),
+  protocols('bgp group <group> {type|cluster} ...', () => undefined),
 ]
 
 const POLICIES: readonly Mapping<DeviceModel>[] = [

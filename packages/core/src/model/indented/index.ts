@@ -19,7 +19,7 @@ const DEVICE = new MappingTable<DeviceModel>([
 export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>): void {
   DEVICE.read(held.scope, write)
   SYSTEM.read(held.scope, write.at('system'))
-  readAccessLists(write, held.scope.statements, held.accessLists)
+  readAccessLists(write, held.accessLists)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)
   for (const { zone, name } of write.target.interfaces) if (zone !== null) write.find('zones', { name: zone })?.push('interfaces', name)
 }
@@ -32,7 +32,6 @@ function readLoginService(write: Writer<DeviceModel['system']>, service: 'ssh' |
   if (!settled) return
   write.at('services').at(service).presume('enabled', accepting.length > 0)
   for (const terminal of accepting.length > 0 ? accepting : remote) {
-    const origin = write.sheet.origins.get(`${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols`)
-    if (origin) write.sheet.origins.set(`${write.path}.services.${service}.enabled`, origin)
+    write.sheet.origins.note(write.at('services').at(service).place, 'enabled', { kind: 'of', path: `${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols` })
   }
 }

@@ -1,4 +1,4 @@
-import { Recent, type Statement } from '../../config/index.ts'
+import type { Statement } from '../../config/index.ts'
 import { Bound, MappingTable, type Mapping } from '../mapping.ts'
 import { secret, secretOfType } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -90,33 +90,27 @@ function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: re
   if (what === 'maximum-prefix') inFamily().set('maximumPrefixes', Number(rest[0]))
 }
 
+/** The family whose block a line of BGP stands in; what stands in none is said of IPv4. */
+function familyAround({ nodes }: Statement): string {
+  return /^address-family (.*?)(?: unicast)?$/i.exec(nodes[0]?.parent?.text ?? '')?.[1] ?? 'ipv4'
+}
+
 /** Lines of a BGP block, and of the families in it. */
-function bgpTable(family: string): MappingTable<Bgp> {
-  return new MappingTable<Bgp>(
-    [
-      [['bgp router-id <id>', 'router-id <id>'], (w, b) => w.set('routerId', b.text('id'))],
-      ['bgp log-neighbor-changes', (w) => w.set('logsChanges', true)],
-      ['no bgp log-neighbor-changes', (w) => w.set('logsChanges', false)],
-      ['neighbor <address> <rest...>', (w, b) => neighbour(w, b, family)],
-      ['no neighbor <address> activate', (w, b) => w.entry('neighbours', { address: b.text('address') }).entry('families', { family }).set('active', false)],
-      ['network <address:address> mask <mask:address> ...', (w, b) => w.push('networks', `${b.text('address')}/${maskLength(b.text('mask')) ?? b.text('mask')}`)],
-      ['network <prefix> ...', (w, b) => w.push('networks', b.text('prefix'))],
-      ['redistribute <source> <options...>', (w, b) => redistributes(w, b)],
-      ['redistribute <source>', (w, b) => redistributes(w, b)],
-      ['address-family <name...>', (w, b, s) => familyTable(b.text('name').replace(/ unicast$/, '')).read(s.scope, w)],
-    ],
-    ['bgp ...', 'no bgp ...', 'no auto-summary', 'no synchronization', 'timers ...', 'maximum-paths ...', 'distance ...', 'exit-address-family', 'aggregate-address ...', 'exit'],
-  )
-}
-
-const BGP = bgpTable('ipv4')
-const families = new Recent<MappingTable<Bgp>>(40)
-
-function familyTable(family: string): MappingTable<Bgp> {
-  let table = families.get(family)
-  if (!table) families.set(family, (table = bgpTable(family)))
-  return table
-}
+const BGP: MappingTable<Bgp> = new MappingTable<Bgp>(
+  [
+    [['bgp router-id <id>', 'router-id <id>'], (w, b) => w.set('routerId', b.text('id'))],
+    ['bgp log-neighbor-changes', (w) => w.set('logsChanges', true)],
+    ['no bgp log-neighbor-changes', (w) => w.set('logsChanges', false)],
+    ['neighbor <address> <rest...>', (w, b, s) => neighbour(w, b, familyAround(s))],
+    ['no neighbor <address> activate', (w, b, s) => w.entry('neighbours', { address: b.text('address') }).entry('families', { family: familyAround(s) }).set('active', false)],
+    ['network <address:address> mask <mask:address> ...', (w, b) => w.push('networks', `${b.text('address')}/${maskLength(b.text('mask')) ?? b.text('mask')}`)],
+    ['network <prefix> ...', (w, b) => w.push('networks', b.text('prefix'))],
+    ['redistribute <source> <options...>', (w, b) => redistributes(w, b)],
+    ['redistribute <source>', (w, b) => redistributes(w, b)],
+    ['address-family <name...>', (w, _, s) => BGP.read(s.scope, w)],
+  ],
+  ['bgp ...', 'no bgp ...', 'no auto-summary', 'no synchronization', 'timers ...', 'maximum-paths ...', 'distance ...', 'exit-address-family', 'aggregate-address ...', 'exit'],
+)
 
 const POLICY_ENTRY = new MappingTable<PolicyEntry>([
   ['match <what...>', (w, b) => w.push('matches', b.text('what'))],
