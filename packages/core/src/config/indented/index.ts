@@ -29,7 +29,7 @@ export const indented: Dialect = {
 
 /** Share of the first commands at the top level that are known, with a host name as the surest sign. */
 function recognise(text: string): number {
-  const tree = readIndented(text.length > 60_000 ? text.slice(0, 60_000) : text)
+  const tree = readIndented(text.length > 20_000 ? text.slice(0, 20_000) : text)
   const commands = tree.nodes.filter((node) => node.kind === 'command')
   if (commands.length === 0) return 0
   const known = commands.filter((node) => GLOBAL.has(node.text.replace(/^(?:no|default) +/i, ''))).length

@@ -9,7 +9,7 @@ const TABLE = /^\*(filter|nat|mangle|raw|security)$/
 export const linux: Dialect = {
   id: 'linux',
   title: 'Linux gateway, saved filter rules',
-  recognise: (text) => (/^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 60_000)) ? 1 : 0),
+  recognise: (text) => (/^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000)) ? 1 : 0),
   read: readSavedRules,
   hold: (trees) => chainsOf(trees.flatMap((tree) => tree.nodes)),
   apply: (trees, commands) => chainsOf([...trees.flatMap((tree) => tree.nodes), ...readSavedRules(commands.join('\n')).nodes]),
@@ -34,29 +34,25 @@ function readSavedRules(text: string): LocatedTree {
   let table: GrowingNode | null = null
   for (let at = 0; at < lines.length; at++) {
     const line = lines.at(at).trim()
-    const node = (kind: NodeKind): GrowingNode => ({ kind, text: line, line: at + 1, lastLine: at + 1, parent: table, children: NO_NODES, block: undefined, command: null, body: undefined })
-    const place = (one: GrowingNode): void => {
-      if (table) addChild(table, one)
-      else nodes.push(one)
-    }
-    if (TABLE.test(line)) {
-      if (table) faults.push({ line: at + 1, reason: `the table "${table.text}" opened on line ${table.line} has no COMMIT` })
-      table = null
-      const opened = node('command')
-      nodes.push(opened)
-      table = opened
-    } else if (line === 'COMMIT') {
-      place(node('separator'))
-      table = null
-    } else if (line === '' || line.startsWith('#')) place(node(line === '' ? 'separator' : 'comment'))
-    else if (table && /^(?::\S+ |(?:\[\d+:\d+\] )?-A )/.test(line)) place(node('command'))
-    else {
-      place(node('frame'))
-      unread.push(at + 1)
-    }
+    const opens = TABLE.test(line)
+    if (opens && table) faults.push({ line: at + 1, reason: `the table "${table.text}" opened on line ${table.line} has no COMMIT` })
+    if (opens) table = null
+    const kind = opens ? 'command' : kindOf(line, table !== null)
+    const node: GrowingNode = { kind, text: line, line: at + 1, lastLine: at + 1, parent: table, children: NO_NODES, block: undefined, command: null, body: undefined }
+    if (table) addChild(table, node)
+    else nodes.push(node)
+    if (kind === 'frame') unread.push(at + 1)
+    if (opens) table = node
+    else if (line === 'COMMIT') table = null
   }
   if (table) faults.push({ line: table.line, reason: `the table "${table.text}" opened here has no COMMIT: the rules stop before their end` })
   return { dialect: 'linux', lines, nodes, faults, unread, hostname: null }
+}
+
+function kindOf(line: string, inTable: boolean): NodeKind {
+  if (line === '' || line === 'COMMIT') return 'separator'
+  if (line.startsWith('#')) return 'comment'
+  return inTable && /^(?::\S+ |(?:\[\d+:\d+\] )?-A )/.test(line) ? 'command' : 'frame'
 }
 
 /** Chains as blocks, `filter INPUT`, whose rules keep their order. */

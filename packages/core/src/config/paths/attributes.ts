@@ -8,11 +8,14 @@ const SETTINGS: Readonly<Record<string, Readonly<Record<string, 0 | 1>>>> = {
   peer: { key: 1, version: 1, prefer: 0 },
 }
 
-/** The paths that one statement stands for; most stand for one. */
-export function pathsIn(around: readonly string[], words: readonly string[]): readonly (readonly string[])[] {
-  const settings = around.at(-1) === 'ntp' ? SETTINGS[words[0] ?? ''] : undefined
-  if (!settings || words.length <= 3) return [[...around, ...words]]
-  const head = [...around, ...words.slice(0, 2)]
+/**
+ * The paths that one statement stands for; most stand for one.
+ * @param around the word that the statement stands beneath
+ */
+export function pathsIn(around: string, words: readonly string[]): readonly (readonly string[])[] {
+  const settings = around === 'ntp' ? SETTINGS[words[0] ?? ''] : undefined
+  if (!settings || words.length <= 3) return [words]
+  const head = words.slice(0, 2)
   const paths: string[][] = []
   for (let i = 2; i < words.length; i++) {
     const word = words[i] ?? ''

@@ -1,4 +1,4 @@
-import { MAX_WORDS, PathNode, holdsOneValue } from './path-tree.ts'
+import { MAX_WORDS, PathNode, holdsOneValue, isWildcard, pathOf } from './path-tree.ts'
 
 /**
  * Inheritance: `apply-groups [ a b ]` at some place lays the same place of each group over it. What is stated at the place
@@ -7,51 +7,64 @@ import { MAX_WORDS, PathNode, holdsOneValue } from './path-tree.ts'
  */
 export function expandGroups(root: PathNode): PathNode {
   const groups = root.children.get('groups')
-  return groups ? inherit(root, null, [], { groups, active: [] }) : root
+  return groups ? inherit(root, null, groups, []) : root
 }
 
-interface Inheritance {
-  readonly groups: PathNode
-  /** Names of the groups that apply here, those nearest first. */
-  readonly active: readonly string[]
+/** A group that applies, by the places of it that lie at the path come to. */
+interface Applied {
+  readonly name: string
+  readonly places: readonly PathNode[]
 }
 
 const NOT_SETTINGS = new Set(['groups', 'apply-groups', 'apply-groups-except'])
 
-function inherit(node: PathNode, parent: PathNode | null, path: readonly string[], around: Inheritance): PathNode {
+/** @param around the groups that apply at this node from further out, nearest first */
+function inherit(node: PathNode, parent: PathNode | null, groups: PathNode, around: readonly Applied[]): PathNode {
+  const applied = appliedAt(node, groups, around)
+  // Most of a listing: nothing is laid over it, and it stays as it stands.
+  if (applied.length === 0 && !node.namesGroups) return node
   const out = new PathNode(node.word, parent)
   out.ends = node.ends
   out.inactive = node.inactive
-  if (path.length > MAX_WORDS) return out
-  const except = namesIn(node, 'apply-groups-except')
-  const active = [...new Set([...namesIn(node, 'apply-groups'), ...around.active])].filter((name) => !except.includes(name))
-  const sources = active.flatMap((name) => {
-    const group = around.groups.children.get(name)
-    return group && !group.inactive ? placesIn(group, path) : []
-  })
-  for (const [word, child] of overlay(node, sources)) {
-    if (!NOT_SETTINGS.has(word)) out.put(inherit(child, out, [...path, word], { groups: around.groups, active }))
+  if (out.depth > MAX_WORDS) return out
+  for (const [word, child] of overlay(node, applied.flatMap(({ places }) => places))) {
+    if (!NOT_SETTINGS.has(word)) out.put(inherit(child, out, groups, within(applied, word)))
   }
   return out
+}
+
+function appliedAt(node: PathNode, groups: PathNode, around: readonly Applied[]): readonly Applied[] {
+  const own = namesIn(node, 'apply-groups')
+  const except = namesIn(node, 'apply-groups-except')
+  if (own.length === 0 && except.length === 0) return around
+  const path = pathOf(node)
+  const applied = own.map((name): Applied => {
+    const group = groups.children.get(name)
+    return { name, places: group && !group.inactive ? path.reduce(placesUnder, [group]) : [] }
+  })
+  return [...applied, ...around.filter(({ name }) => !own.includes(name))].filter(({ name, places }) => places.length > 0 && !except.includes(name))
+}
+
+/** The same groups one word further in; those that say nothing there are left out. */
+function within(applied: readonly Applied[], word: string): readonly Applied[] {
+  return applied.flatMap(({ name, places }) => {
+    const next = placesUnder(places, word).filter((place) => place.children.size > 0)
+    return next.length > 0 ? [{ name, places: next }] : []
+  })
+}
+
+/** The places one word beneath some places of a group, wildcards counted; the exact ones first. */
+function placesUnder(places: readonly PathNode[], word: string): PathNode[] {
+  return places.flatMap((place) => {
+    const exact = place.children.get(word)
+    const wild = place.wildcards.filter((child) => child !== exact && matchesWildcard(child.word, word))
+    return exact ? [exact, ...wild] : wild
+  })
 }
 
 function namesIn(node: PathNode, word: string): string[] {
   const list = node.children.get(word)
   return list && !list.inactive ? [...list.children.values()].filter((child) => !child.inactive).map((child) => child.word) : []
-}
-
-/** The places of a group that a path leads to, wildcards counted; the exact one first. */
-function placesIn(group: PathNode, path: readonly string[]): PathNode[] {
-  let places = [group]
-  for (const word of path) {
-    places = places.flatMap((place) => {
-      const exact = place.children.get(word)
-      const wild = [...place.children.values()].filter((child) => child !== exact && isWildcard(child.word) && matchesWildcard(child.word, word))
-      return exact ? [exact, ...wild] : wild
-    })
-    if (places.length === 0) return []
-  }
-  return places
 }
 
 /** Children of a node and, after them, what the groups add: one value stated nearer is not taken over. */
@@ -68,10 +81,6 @@ function overlay(node: PathNode, sources: readonly PathNode[]): ReadonlyMap<stri
     }
   }
   return merged
-}
-
-function isWildcard(word: string): boolean {
-  return word.length > 2 && word.startsWith('<') && word.endsWith('>')
 }
 
 /** Matches in linear time for one `*`, and in the product of the lengths at worst: patterns are short names. */

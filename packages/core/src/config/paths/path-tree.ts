@@ -1,4 +1,4 @@
-import type { ConfigNode } from '../located-tree.ts'
+import { NO_NODES, type ConfigNode } from '../located-tree.ts'
 
 /**
  * A hierarchical configuration as a tree of words, in which the braced form and its set lines are the same: every word of
@@ -8,13 +8,26 @@ export class PathNode {
   /** Made with the first child: most nodes are the end of a path. */
   #children: Map<string, PathNode> | null = null
   /** The statements whose path ends here: only these make it a path of its own when it has children too. */
-  ends: ConfigNode[] = []
+  ends: readonly ConfigNode[] = NO_NODES
   inactive = false
+  /** Whether groups are applied here or further in. */
+  namesGroups = false
+  /** How many words lead here. */
+  readonly depth: number
+  #wildcards: readonly PathNode[] | null = null
 
   constructor(
     readonly word: string,
     readonly parent: PathNode | null,
-  ) {}
+  ) {
+    this.depth = parent ? parent.depth + 1 : 0
+  }
+
+  /** Children that stand for every name that matches theirs (`<*>`, in groups). */
+  get wildcards(): readonly PathNode[] {
+    this.#wildcards ??= [...this.children.values()].filter(({ word }) => isWildcard(word))
+    return this.#wildcards
+  }
 
   /** In the order in which they were first named. */
   get children(): ReadonlyMap<string, PathNode> {
@@ -28,16 +41,30 @@ export class PathNode {
   put(child: PathNode): PathNode {
     this.#children ??= new Map()
     this.#children.set(child.word, child)
+    this.#wildcards = null
     return child
   }
 
   remove(word: string): void {
     this.#children?.delete(word)
+    this.#wildcards = null
   }
 
   clear(): void {
     this.#children = null
+    this.#wildcards = null
   }
+}
+
+export function isWildcard(word: string): boolean {
+  return word.length > 2 && word.startsWith('<') && word.endsWith('>')
+}
+
+/** The words that lead to a node. */
+export function pathOf(node: PathNode): string[] {
+  const words: string[] = []
+  for (let at = node; at.parent; at = at.parent) words.push(at.word)
+  return words.reverse()
 }
 
 const NO_CHILDREN: ReadonlyMap<string, PathNode> = new Map()
@@ -70,16 +97,18 @@ export function keyOfPath(words: readonly string[]): readonly string[] {
   return SINGLE.has(words.at(-2) ?? '') ? words.slice(0, -1) : words
 }
 
-/** Adds a path; returns its last node. Of a value that stands alone, the earlier one is taken out. */
-export function addPath(root: PathNode, words: readonly string[], statement: ConfigNode): PathNode {
-  let node = root
-  const last = Math.min(words.length, MAX_WORDS)
+/** Adds a path beneath a node; returns its last node. Of a value that stands alone, the earlier one is taken out. */
+export function addPath(from: PathNode, words: readonly string[], statement: ConfigNode): PathNode {
+  let node = from
+  const last = Math.min(words.length, MAX_WORDS - from.depth)
   for (let i = 0; i < last; i++) {
     const word = words[i] ?? ''
     if (i === words.length - 1 && !node.children.has(word) && holdsOneValue(node)) node.clear()
+    if (word === 'apply-groups' || word === 'apply-groups-except') for (let at: PathNode | null = node; at && !at.namesGroups; at = at.parent) at.namesGroups = true
     node = node.child(word)
   }
-  node.ends.push(statement)
+  if (node.ends === NO_NODES) node.ends = [statement]
+  else (node.ends as ConfigNode[]).push(statement)
   return node
 }
 

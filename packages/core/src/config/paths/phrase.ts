@@ -40,16 +40,12 @@ function split(text: string): Phrase {
 
 /** A word as it is typed: in quotes where it would not be one word without them. */
 export function typedWord(word: string): string {
-  let typed = typedWords.get(word)
-  if (typed === undefined) typedWords.set(word, (typed = quotedIfNeeded(word)))
-  return typed
-}
-
-const typedWords = new Recent<string>(10_000)
-
-function quotedIfNeeded(word: string): string {
+  if (PLAIN.test(word)) return word
   return word !== '' && /^[^\s"{};\[\]#\\]+$/.test(word) && !word.startsWith('/*') && !MARKS.has(word) ? word : `"${word.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`
 }
+
+/** Words that surely need no quotes; most are of this kind. */
+const PLAIN = /^[\w./:*-]*[\w.*-]$/
 
 /** Where a token stands; `open`: a quoted text or a comment that runs to the end without its closing mark. */
 export interface TokenPlace {

@@ -15,17 +15,12 @@ export function readSetLines(text: string): LocatedTree {
   let hostname: string | null = null
   for (let at = 0; at < lines.length; at++) {
     const line = lines.at(at).trim()
-    const add = (kind: NodeKind, lastLine = at + 1): void => void nodes.push({ kind, text: line, line: at + 1, lastLine, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined })
-    const space = line.indexOf(' ')
-    const verb = space < 0 ? line : line.slice(0, space)
-    if (line === '') add('separator')
-    else if (line.startsWith('#') || line.startsWith('/*')) add('comment')
-    else if (VERBS.has(verb)) {
-      add('command')
+    const kind = kindOf(line)
+    nodes.push({ kind, text: line, line: at + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined })
+    if (kind === 'command') {
       hostname = hostnameIn(line) ?? hostname
       if (hasOpenQuote(line)) faults.push({ line: at + 1, reason: 'the quoted text in this line is not closed' })
-    } else {
-      add('frame')
+    } else if (kind === 'frame') {
       if (PAGING.test(line)) faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
       else if (ERROR.test(line)) faults.push({ line: at + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
       else if (!FRAME.test(line)) unread.push(at + 1)
@@ -34,12 +29,20 @@ export function readSetLines(text: string): LocatedTree {
   return { dialect: 'setlines', lines, nodes, faults, unread, hostname }
 }
 
+function kindOf(line: string): NodeKind {
+  if (line === '') return 'separator'
+  if (line.startsWith('#') || line.startsWith('/*')) return 'comment'
+  const space = line.indexOf(' ')
+  return VERBS.has(space < 0 ? line : line.slice(0, space)) ? 'command' : 'frame'
+}
+
 function hostnameIn(line: string): string | null {
   if (!line.startsWith('set system host-name ')) return null
   return phraseOf(line).words[3] ?? null
 }
 
 function hasOpenQuote(line: string): boolean {
+  if (!line.includes('"')) return false
   let open = false
   for (let i = 0; i < line.length; i++) {
     if (line.charAt(i) === '\\') i++
