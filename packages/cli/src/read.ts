@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { HeldConfig, maskWithKey, modelOf, readSnapshot } from '@jurybox/core'
+import { HeldConfig, judgedRecord, maskWithKey, modelOfDevice, readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -22,15 +22,15 @@ export function readCommand(args: readonly string[], output: Output): number {
     for (const { path, reason } of [...refused, ...snapshot.refused]) output.stderr(`refused: ${path}: ${reason}\n`)
     if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
     const mask = maskWithKey(randomBytes(32))
-    const devices = snapshot.devices.flatMap(({ name, dialect, records }) =>
-      records.flatMap(({ kind, path, tree, confidence }) => {
-        if (!tree || (kind !== 'config' && kind !== 'config.full')) return []
-        const { model, origins, unread, faults } = modelOf(HeldConfig.of(tree, dialect), { record: path, mask, listing: kind === 'config.full' ? 'full' : 'ordinary' })
-        return [{ name, path, dialect: dialect.id, confidence, lines: tree.lines.length, faults, unread, model, origins: Object.fromEntries(origins) }]
-      }),
-    )
+    const devices = snapshot.devices.flatMap(({ name, dialect, records }) => {
+      const read = records.map(({ id, kind, tree, text }): ReadRecord => (tree ? { id, kind, tree } : { id, kind, tree, text }))
+      const judged = judgedRecord(read)
+      if (!judged) return []
+      const { model, origins, unread, faults } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
+      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: judged.tree.lines.length, faults, unread, model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
+    })
     const text = values.unread
-      ? devices.map(({ path, lines, unread }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ line, text: said, block }) => `${path}:${line}: ${block === null ? '' : `${block} › `}${said}`)].join('\n')).join('\n')
+      ? devices.map(({ path, lines, unread }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ record, line, text: said, block }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`)].join('\n')).join('\n')
       : JSON.stringify({ schema: 1, devices }, null, 2)
     if (values.out === undefined) output.stdout(`${text}\n`)
     else writeFileSync(values.out, `${text}\n`)

@@ -1,17 +1,11 @@
 import { MaskedLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig, modelOf, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
+import { HeldConfig, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
 import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
+import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
-
-/** One record of a device, read. */
-export interface ReadRecord {
-  readonly id: string
-  readonly kind: string
-  readonly tree: LocatedTree
-}
 
 /** A benchmark as chosen for an audit. */
 export interface Choice {
@@ -34,20 +28,18 @@ export function prepare(choice: Choice): Bench {
 
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
 export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask): Verdict[] {
-  const running = records.find((record) => record.kind === 'config')
-  if (!running) return []
-  const configs = new Map(records.map((record) => [record.kind, { record: record.id, held: HeldConfig.of(record.tree, dialectById(record.tree.dialect) ?? dialect) }]))
-  const own = configs.get('config')
-  if (!own) return []
-  configs.delete('config')
-  const others = new Map([...configs].map(([kind, other]) => [kind.replace(/^config\./, ''), other]))
+  const judged = judgedRecord(records)
+  if (!judged) return []
+  const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
+  const held = holding(judged.tree)
+  const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
   let modelled: ModelledDevice | null = null
-  const device: JudgedDevice = { name, record: running.id, held: own.held, others, modelled: () => (modelled ??= modelOf(own.held, { record: running.id, mask })) }
+  const device: JudgedDevice = { name, record: judged.id, listing: judged.kind === 'config.full' ? 'full' : 'ordinary', held, others, modelled: () => (modelled ??= modelOfDevice(held, judged, records, mask)) }
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)
     const record = records.find((r) => r.id === id)
-    if (known || !record) return known ?? null
+    if (known || !record?.tree) return known ?? null
     const lines = new MaskedLines(record.tree, dialectById(record.tree.dialect) ?? dialect, mask)
     shown.set(id, lines)
     return lines
@@ -56,6 +48,9 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
     rules.map((rule) => verdictOf(rule.judge(device, values), device, choice.benchmark.source.id, rule.source.references, linesOf, mask)),
   )
 }
+
+/** By which names conditions know other configurations of a device. */
+const OTHERS: Readonly<Record<string, string>> = { config: 'ordinary', 'config.saved': 'saved' }
 
 /** An absence is shown as the range searched; its text would be the whole range, so only short ones are quoted. */
 const QUOTED_LINES = 40
@@ -124,8 +119,8 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     benchmarks: choices.map(({ benchmark, profile }) => ({ id: benchmark.source.id, title: benchmark.source.title, version: benchmark.source.version, profile: profile ?? widestProfile(benchmark) })),
     snapshot: { title: snapshot.title, takenAt: snapshot.takenAt },
     devices: snapshot.devices.map((device) => {
-      const trees = device.records.filter((record) => record.kind === 'config').map((record) => record.tree)
-      return { name: device.name, dialect: device.dialect.id, lines: trees.reduce((sum, tree) => sum + (tree?.lines.length ?? 0), 0), unread: trees.reduce((sum, tree) => sum + (tree ? unreadLinesOf(tree).length : 0), 0) }
+      const tree = judgedRecord(readRecords(device.records))?.tree
+      return { name: device.name, dialect: device.dialect.id, lines: tree?.lines.length ?? 0, unread: tree ? unreadLinesOf(tree).length : 0 }
     }),
     records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, sha256, takenAt, timeSource }))),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
@@ -135,7 +130,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
 }
 
 function readRecords(records: Snapshot['devices'][number]['records']): ReadRecord[] {
-  return records.flatMap(({ id, kind, tree }) => (tree ? [{ id, kind, tree }] : []))
+  return records.map(({ id, kind, tree, text }) => (tree ? { id, kind, tree } : { id, kind, tree, text }))
 }
 
 /** Where no profile is named, every rule counts. */

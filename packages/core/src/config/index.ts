@@ -15,6 +15,7 @@ export { communityOfHost } from './indented/secrets.ts'
 export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
 export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
 export { Recent } from './recent.ts'
+export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
 export { typedWord } from './paths/phrase.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 

@@ -12,6 +12,7 @@ import { ROOT, Sheet, Writer } from './writer.ts'
 
 /** A line that no reader used, with the block it stands in. */
 export interface UnreadLine {
+  readonly record: string
   readonly line: number
   readonly text: string
   readonly block: string | null
@@ -21,6 +22,8 @@ export interface UnreadLine {
 export interface ModelledDevice {
   readonly model: DeviceModel
   readonly origins: Origins
+  /** The same while other records still add to them. */
+  readonly notes: OriginNotes
   /** In the order of their lines; texts masked. */
   readonly unread: readonly UnreadLine[]
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
@@ -57,13 +60,14 @@ export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }
   const sheet = new Sheet(record, mask)
   READERS[held.dialect.id]?.(held, new Writer(model, deviceModelSchema, ROOT, sheet))
   if (listing === 'ordinary') applyDefaults(model, held.dialect.id, sheet.origins)
-  const { origins } = sheet
+  const notes = sheet.origins
   return {
     model,
+    notes,
     get origins() {
-      return origins.all
+      return notes.all
     },
-    unread: unreadLines(held, sheet.used, mask),
+    unread: unreadLines(held, record, sheet.used, mask),
     faults: held.tree.faults,
   }
 }
@@ -110,17 +114,17 @@ function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes
   if (tree) visit(model, tree, ROOT)
 }
 
-function unreadLines({ scope, tree, dialect }: HeldConfig, used: ReadonlySet<Statement>, mask: Mask): UnreadLine[] {
+export function unreadLines({ scope, tree, dialect }: HeldConfig, record: string, used: ReadonlySet<Statement>, mask: Mask): UnreadLine[] {
   const lines = new Map<number, UnreadLine>()
   const collect = (at: Scope, block: string | null): void => {
     for (const statement of at.statements) {
       if (!used.has(statement)) {
-        for (const node of statement.nodes) lines.set(node.line, { line: node.line, text: maskLine(node.text, block, dialect, mask), block: node.parent?.text ?? block })
+        for (const node of statement.nodes) lines.set(node.line, { record, line: node.line, text: maskLine(node.text, block, dialect, mask), block: node.parent?.text ?? block })
       }
       if (statement.scope) collect(statement.scope, statement.text)
     }
   }
   collect(scope, null)
-  for (const line of tree.unread) if (!lines.has(line)) lines.set(line, { line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
+  for (const line of tree.unread) if (!lines.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
   return [...lines.values()].sort((a, b) => a.line - b.line)
 }

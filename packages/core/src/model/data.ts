@@ -5,7 +5,7 @@ import { PROTOCOLS } from './names.ts'
 import { secretOfHierarchy } from './secrets.ts'
 import type { DeviceModel } from './schema/index.ts'
 import type { Writer } from './writer.ts'
-import { kindOfInterface } from './indented/interfaces.ts'
+import { kindOfInterface } from './interface-kind.ts'
 
 type Interface = DeviceModel['interfaces'][number]
 type Entry = DeviceModel['accessLists'][number]['entries'][number]

@@ -1,6 +1,6 @@
 /** The device model: plain data with the lines it comes from. */
 export * from './address-text.ts'
-export { modelOf, unreadLinesOf, type ModelOptions, type ModelledDevice, type UnreadLine } from './build.ts'
+export { modelOf, unreadLines, unreadLinesOf, type ModelOptions, type ModelledDevice, type UnreadLine } from './build.ts'
 export { originOf, type Origin, type OriginLines, type Origins } from './origins.ts'
 export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index.ts'
 export {
@@ -12,6 +12,9 @@ export {
   type Range,
 } from './access-list.ts'
 export * from './address.ts'
+export { readFilterRules } from './linux.ts'
+export { readSettings } from './linux-settings.ts'
+export { kindOfInterface } from './interface-kind.ts'
 export { HeldConfig } from './held-config.ts'
 export * from './pattern.ts'
 export { blank } from './blank.ts'

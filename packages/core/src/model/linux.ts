@@ -1,5 +1,5 @@
 /** Saved filter rules, as they speak to the device model. */
-import type { Statement } from '../config/index.ts'
+import type { Scope, Statement } from '../config/index.ts'
 import { addressWords, parsePrefix, type AddressMatch, type Family } from './address.ts'
 import { addressText } from './address-text.ts'
 import type { HeldConfig } from './held-config.ts'
@@ -10,19 +10,23 @@ import type { Writer } from './writer.ts'
 type Entry = DeviceModel['accessLists'][number]['entries'][number]
 
 export function readLinuxModel(held: HeldConfig, write: Writer<DeviceModel>): void {
-  for (const chain of held.scope.statements) {
+  readFilterRules(held.scope, write, 'ipv4')
+}
+
+/** Saved rules of one family, which their records do not name. */
+export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family: Family): void {
+  for (const chain of scope.statements) {
     const [table = '', name = ''] = chain.command.words
     const rules = chain.scope?.statements ?? []
     write.sheet.used.add(chain)
-    if (table === 'filter') readChain(write, chain, name, rules)
+    if (table === 'filter') readChain(write, chain, name, rules, family)
     else if (table === 'nat') readNat(write, name, rules)
   }
   write.sheet.nodes = []
 }
 
-function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, rules: readonly Statement[]): void {
+function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, rules: readonly Statement[], family: Family): void {
   const { sheet } = write
-  const family: Family = rules.some(({ text }) => /:[\da-f]*:/i.test(text)) ? 'ipv6' : 'ipv4'
   sheet.nodes = chain.nodes
   const list = write.entry('accessLists', { name: `filter ${name}`, family })
   for (const rule of rules) {

@@ -35,3 +35,8 @@ export function secret(kind: Kind, text: string, mask: Mask): Secret {
 function kindByPrefix(text: string): Kind | null {
   return BY_PREFIX.find(([prefix]) => prefix.test(text))?.[1] ?? null
 }
+
+/** Communities that devices come with, and that everyone tries first. Common practice. */
+export function isDefaultCommunity(community: string): boolean {
+  return /^(?:public|private)$/i.test(community)
+}

@@ -11,7 +11,6 @@ type LineOrigin = Extract<Origin, { kind: 'line' }>
 
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
 export class Sheet {
-  readonly origins = new OriginNotes()
   readonly used = new Set<Statement>()
   readonly lookup = new Lookup()
   #nodes: readonly SaidLines[] = []
@@ -23,7 +22,15 @@ export class Sheet {
   constructor(
     readonly record: string,
     readonly mask: Mask,
+    /** Of the whole device, where several records speak of it. */
+    readonly origins = new OriginNotes(),
   ) {}
+
+  /** Takes what follows from where something else is from already. */
+  from(origin: Origin | null): void {
+    this.#nodes = []
+    this.#origin = origin?.kind === 'line' ? origin : null
+  }
 
   /** The lines that are being read. */
   get nodes(): readonly SaidLines[] {

@@ -288,13 +288,15 @@ function askDiffers(kind: string): Ask {
   return ({ device, names }) => {
     const other = device.others.get(kind)
     if (!other) return new Finding('unknown', NOWHERE, { why: `there is no record "${kind}"` })
-    const fault = device.held.tree.faults[0] ?? other.held.tree.faults[0]
+    // A listing with defaults differs from every other in all of them: the ordinary one is compared.
+    const own = (device.listing === 'full' ? device.others.get('ordinary') : undefined) ?? device
+    const fault = own.held.tree.faults[0] ?? other.held.tree.faults[0]
     if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is not whole (${fault.reason})` })
-    const differences = diffScopes(device.held.scope, other.held.scope, (block) => device.held.dialect.isOrdered(block))
+    const differences = diffScopes(own.held.scope, other.held.scope, (block) => device.held.dialect.isOrdered(block))
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })
-    if (differences.length === 0) return new Finding(false, () => searched(device.record, device.held.tree, []))
-    return new Finding(true, () => differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? device.record : other.record, node))), { missing, extra })
+    if (differences.length === 0) return new Finding(false, () => searched(own.record, own.held.tree, []))
+    return new Finding(true, () => differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? own.record : other.record, node))), { missing, extra })
   }
 }
 

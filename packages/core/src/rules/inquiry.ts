@@ -6,6 +6,8 @@ import { NO_NAMES, type Bindings, type HeldConfig, type ModelledDevice } from '.
 export interface JudgedDevice {
   readonly name: string
   readonly record: string
+  /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
+  readonly listing: 'ordinary' | 'full'
   readonly held: HeldConfig
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice

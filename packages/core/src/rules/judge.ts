@@ -30,6 +30,8 @@ interface Branch {
   readonly severity: Severity
   readonly note: Template
   readonly remedy: CompiledRemedy | null
+  /** The same branch for listings that show defaults. */
+  readonly full: Branch | null
 }
 
 interface Subject {
@@ -85,16 +87,18 @@ export function compileRule(source: RuleSource): Rule {
 
 function compileBody(rule: RuleSource, source: RuleBody): Body {
   const fallback = source.remedy ? compileRemedy(source.remedy) : null
-  const branches = source.decide.map(
-    (branch): Branch => ({
+  const branches = source.decide.map((branch): Branch => {
+    const own: Branch = {
       id: branch.id,
       ask: branch.when === undefined ? null : compileCondition(branch.when),
       outcome: branch.outcome,
       severity: branch.severity ?? rule.severity,
       note: compileTemplate(branch.note),
       remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
-    }),
-  )
+      full: null,
+    }
+    return branch.full ? { ...own, full: { ...own, outcome: branch.full.outcome, note: compileTemplate(branch.full.note) } } : own
+  })
   return { source, branches, subjectsOf: compileSubjects(source), asksModel: asksModel(source) }
 }
 
@@ -168,7 +172,8 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
   const { inquiry } = subject
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
-  for (const branch of branches) {
+  for (const stated of branches) {
+    const branch = (inquiry.device.listing === 'full' ? stated.full : null) ?? stated
     const finding = branch.ask ? branch.ask(inquiry) : OTHERWISE
     if (finding.truth === false) refuted.push(finding)
     if (finding.truth === 'unknown') open.push({ branch, finding })

@@ -101,6 +101,8 @@ const branchSchema = z.strictObject({
   note: z.string().min(1),
   severity: severitySchema.optional(),
   remedy: remedySchema.optional(),
+  /** What the branch answers where the listing shows defaults: there silence means that the software has no such command. */
+  full: z.strictObject({ outcome: outcomeSchema, note: z.string().min(1) }).optional(),
 })
 
 const subjectsSchema = z.union([

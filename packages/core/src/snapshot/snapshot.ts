@@ -232,7 +232,8 @@ class SnapshotBuilder {
   #takeRecord(file: SnapshotFile, device: string, kind: RecordKind): void {
     if (!kind.startsWith('config')) {
       const decoded = decodeText(file.bytes)
-      if (decoded.ok) this.#keep(file, device, kind, { text: decoded.text, tree: null, dialect: null, confidence: null })
+      const dialect = kind === 'filters' || kind === 'filters6' ? (dialectById('linux') ?? null) : null
+      if (decoded.ok) this.#keep(file, device, kind, { text: decoded.text, tree: dialect?.read(decoded.text) ?? null, dialect, confidence: null })
       else this.refused.push({ path: file.path, reason: decoded.reason })
       return
     }
@@ -256,6 +257,7 @@ class SnapshotBuilder {
     const stated = captureTimeIn(text)
     draft.paths.push(file.path)
     if (kind === 'config' && dialect) draft.dialect = dialect
+    if (kind === 'config.full') draft.dialect ??= dialect
     draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', bytes: file.bytes, text, tree, confidence })
   }
 

@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { countVerdicts, rulesOf, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { countVerdicts, isPartOfModel, judgedOf, rulesOf, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Judgements, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -34,9 +34,7 @@ export class AuditService {
   async start(engagementId: number, userId: number, snapshot: SnapshotRow, choices: readonly AuditChoice[]): Promise<Job> {
     const { jobs } = this.services
     for (const choice of choices) this.#checked(await this.services.benchmarks.version(choice.hash), choice)
-    const held = (await this.services.snapshots.held(snapshot)).filter((record) => record.dialect !== 'none')
-    const devices = new Map<number, HeldRecord[]>()
-    for (const record of held) devices.set(record.deviceId, [...(devices.get(record.deviceId) ?? []), record])
+    const devices = await this.#devicesOf(snapshot)
     const { job, signal } = await jobs.open({
       engagementId,
       kind: 'audit',
@@ -49,6 +47,18 @@ export class AuditService {
     this.#running.add(work)
     void work.finally(() => this.#running.delete(work))
     return job
+  }
+
+  /** The records that each device is judged by: what no rule looks at makes no verdict anew. */
+  async #devicesOf(snapshot: SnapshotRow): Promise<Map<number, HeldRecord[]>> {
+    const all = new Map<number, HeldRecord[]>()
+    for (const record of await this.services.snapshots.held(snapshot)) all.set(record.deviceId, [...(all.get(record.deviceId) ?? []), record])
+    const judged = new Map<number, HeldRecord[]>()
+    for (const [id, records] of all) {
+      const dialect = judgedOf(records)?.dialect
+      if (dialect !== undefined) judged.set(id, records.filter(({ kind }) => isPartOfModel(kind, dialect)))
+    }
+    return judged
   }
 
   #checked(benchmark: Parameters<typeof rulesOf>[0], choice: AuditChoice): void {
@@ -121,10 +131,9 @@ export class AuditService {
 
   async #compute(records: readonly HeldRecord[], choices: AuditTask['choices'], maskKey: Buffer | null, signal?: AbortSignal): Promise<Verdict[]> {
     const texts = await this.services.records.texts(records.map((record) => record.sha256))
-    const running = records.find((record) => record.kind === 'config')
     const task: AuditTask = {
       device: records[0]?.device ?? '',
-      dialect: running?.dialect ?? '',
+      dialect: judgedOf(records)?.dialect ?? '',
       records: records.map((record) => ({ id: String(record.id), kind: record.kind, dialect: record.dialect, text: texts.get(record.sha256) ?? '' })),
       choices,
       maskKey,
@@ -146,11 +155,12 @@ export class AuditService {
   /** The remedies of an audit with their real secrets, by device. Computed for the download, kept nowhere. */
   async commandsOf(audit: Audit): Promise<{ device: string; verdict: Verdict }[]> {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
-    const held = (await this.services.snapshots.held(snapshot)).filter((record) => record.dialect !== 'none')
+    const devices = await this.#devicesOf(snapshot)
     const choices = await Promise.all(audit.choices.map(async (choice) => ({ hash: choice.hash, text: await this.services.benchmarks.textOf(choice.hash), profile: choice.profile, values: choice.values })))
     const out: { device: string; verdict: Verdict }[] = []
-    for (const device of [...new Set(held.map((record) => record.device))].sort()) {
-      const verdicts = await this.#compute(held.filter((record) => record.device === device), choices, null)
+    for (const records of [...devices.values()].sort((a, b) => ((a[0]?.device ?? '') < (b[0]?.device ?? '') ? -1 : 1))) {
+      const device = records[0]?.device ?? ''
+      const verdicts = await this.#compute(records, choices, null)
       out.push(...verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device, verdict })))
     }
     return out
@@ -178,8 +188,8 @@ export class AuditService {
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
       devices: devices
         .map((device) => {
-          const configs = held.filter((record) => record.deviceId === device.id && record.kind === 'config')
-          return { name: device.name, dialect: device.dialect, lines: configs.reduce((sum, r) => sum + r.lineCount, 0), unread: configs.reduce((sum, r) => sum + r.unread.length, 0) }
+          const judged = judgedOf(held.filter((record) => record.deviceId === device.id))
+          return { name: device.name, dialect: device.dialect, lines: judged?.lineCount ?? 0, unread: judged?.unread.length ?? 0 }
         })
         .sort((a, b) => (a.name < b.name ? -1 : 1)),
       records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, sha256: record.sha256, takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),

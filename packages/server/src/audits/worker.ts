@@ -24,6 +24,6 @@ export default function auditTask({ device, dialect: dialectId, records, choices
     benches.set(key, bench)
     return bench
   })
-  const read = records.map(({ id, kind, dialect: own, text }) => ({ id, kind, tree: readRecord(text, own) }))
+  const read = records.map(({ id, kind, dialect: own, text }) => (own === 'none' ? { id, kind, tree: null, text } : { id, kind, tree: readRecord(text, own) }))
   return auditDevice(device, dialect, read, chosen, maskKey ? maskWithKey(maskKey) : (secret) => secret)
 }

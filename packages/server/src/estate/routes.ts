@@ -1,4 +1,4 @@
-import { HeldConfig, dialectById, dialects, modelOf, readRecord, stateOf, unreadLinesOf } from '@jurybox/core'
+import { HeldConfig, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, readRecord, stateOfDevice, unreadLinesOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -19,7 +19,7 @@ async function deviceAsOf(services: Services, engagementId: number, deviceId: nu
   const snapshot = snapshotId === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(snapshotId, engagementId)
   if (!device || !snapshot) throw notFound('device')
   const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
-  return { device, snapshot, records, config: records.find((record) => record.kind === 'config') }
+  return { device, snapshot, records, config: judgedOf(records) }
 }
 
 function recordView(record: HeldRecord) {
@@ -58,7 +58,7 @@ export const estateRoutes = [
         devices: devices
           .flatMap((device) => {
             const records = held.filter((record) => record.deviceId === device.id)
-            const config = records.find((record) => record.kind === 'config')
+            const config = judgedOf(records)
             if (!config) return []
             return [
               {
@@ -108,11 +108,13 @@ export const estateRoutes = [
     summary: 'The device model, with the lines that each value is from, and the lines that no reader used',
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
-      const { config } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
+      const { config, records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const dialect = dialectById(config?.dialect ?? '')
       if (!config || !dialect) throw notFound('model')
-      const full = config.kind === 'config.full'
-      const { model, origins, unread } = modelOf(HeldConfig.of((await services.records.tree(config)).tree, dialect), { record: String(config.id), mask: await services.records.maskOf(engagementId), listing: full ? 'full' : 'ordinary' })
+      const read = await services.records.read(records.filter(({ kind }) => isPartOfModel(kind, dialect.id)))
+      const judged = judgedRecord(read)
+      if (!judged) throw notFound('model')
+      const { model, origins, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, await services.records.maskOf(engagementId))
       return { record: config.id, lines: config.lineCount, model, origins: Object.fromEntries(origins), unread }
     },
   }),
@@ -148,8 +150,7 @@ export const estateRoutes = [
     handle: async ({ services, engagementId, params, query }) => {
       const { records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const outputs = records.filter(({ kind }) => kind.startsWith('state/'))
-      const texts = await services.records.texts(outputs.map(({ sha256 }) => sha256))
-      const reading = stateOf(outputs.map(({ id, kind, sha256 }) => ({ record: String(id), kind: kind.slice('state/'.length), text: texts.get(sha256) ?? '' })))
+      const reading = stateOfDevice(await services.records.read(outputs))
       return {
         state: reading.state,
         origins: Object.fromEntries(reading.origins),

@@ -1,5 +1,5 @@
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import { decodeText, dialectById, dialects, maskLine, maskWithKey, MaskedLines, readRecord, type LocatedTree, type Mask } from '@jurybox/core'
+import { decodeText, dialectById, dialects, maskLine, maskWithKey, MaskedLines, readRecord, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 
@@ -34,6 +34,15 @@ export class RecordStore {
   async tree(record: Pick<StoredRecord, 'sha256' | 'dialect'>): Promise<{ tree: LocatedTree; text: string }> {
     const text = (await this.texts([record.sha256])).get(record.sha256) ?? ''
     return { tree: readRecord(text, record.dialect), text }
+  }
+
+  /** Records of one device as the core takes them: configurations read, outputs as text. */
+  async read(records: readonly Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect'>[]): Promise<ReadRecord[]> {
+    const texts = await this.texts(records.map(({ sha256 }) => sha256))
+    return records.map(({ id, kind, sha256, dialect }) => {
+      const text = texts.get(sha256) ?? ''
+      return dialect === 'none' ? { id: String(id), kind, tree: null, text } : { id: String(id), kind, tree: readRecord(text, dialect) }
+    })
   }
 
   /** The marks for secrets of one engagement: equal secrets look equal within it, and only within it. */

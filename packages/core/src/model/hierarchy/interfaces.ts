@@ -1,6 +1,7 @@
 import type { Statement } from '../../config/index.ts'
 import { addressWords } from '../address.ts'
-import { kindOfInterface, type Interface } from '../indented/interfaces.ts'
+import type { Interface } from '../indented/interfaces.ts'
+import { kindOfInterface } from '../interface-kind.ts'
 import type { Bound, Mapping } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'

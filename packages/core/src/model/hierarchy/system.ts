@@ -1,7 +1,7 @@
 import { Bound, MappingTable, type Mapping } from '../mapping.ts'
-import { secret, secretOfHierarchy } from '../secrets.ts'
+import { isDefaultCommunity, secret, secretOfHierarchy } from '../secrets.ts'
 import type { Writer } from '../writer.ts'
-import { isDefaultCommunity, type System } from '../indented/system.ts'
+import type { System } from '../indented/system.ts'
 
 type Services = System['services']
 type Service = Exclude<keyof Services, 'ssh'>

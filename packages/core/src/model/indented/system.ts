@@ -1,7 +1,7 @@
 import type { Statement } from '../../config/index.ts'
 import { communityOfHost } from '../../config/index.ts'
 import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
-import { secret, secretOfType } from '../secrets.ts'
+import { isDefaultCommunity, secret, secretOfType } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 
@@ -104,11 +104,6 @@ const SNMP: readonly Mapping<System>[] = [
   ['snmp-server contact <text...>', (w, b) => w.at('snmp').set('contact', b.text('text'))],
   ['snmp-server location <text...>', (w, b) => w.at('snmp').set('location', b.text('text'))],
 ]
-
-/** Communities that devices come with, and that everyone tries first. Common practice. */
-export function isDefaultCommunity(community: string): boolean {
-  return /^(?:public|private)$/i.test(community)
-}
 
 function trapHost(w: Writer<System>, b: Bound, statement: Statement): void {
   const words = statement.command.lowerWords

@@ -1,0 +1,52 @@
+/** Settings of the Linux kernel, as they speak to the device model. Names and meaning: the kernel's own ip-sysctl documentation. */
+import type { Scope } from '../config/index.ts'
+import { MappingTable, type Bound, type Mapping } from './mapping.ts'
+import type { DeviceModel } from './schema/index.ts'
+import type { Writer } from './writer.ts'
+
+type Interface = DeviceModel['interfaces'][number]
+
+function named(w: Writer<DeviceModel>, b: Bound): Writer<Interface> | null {
+  return w.find('interfaces', { name: b.text('interface') })
+}
+
+const isOn = (b: Bound): boolean => b.number('value') > 0
+
+/** 1: the address has to be reachable by the same interface; 2: by any (RFC 3704). */
+const REVERSE_PATH = [null, 'strict', 'loose']
+
+const SETTINGS = new MappingTable<DeviceModel>(
+  [
+    ['kernel hostname <name>', (w, b) => w.at('system').set('hostname', b.text('name'))],
+    ['kernel domainname <name>', (w, b) => (b.text('name') === '(none)' ? undefined : w.at('system').set('domainName', b.text('name')))],
+    ['net ipv4 conf {all|default} ...', () => undefined],
+    ['net ipv4 conf <interface> rp_filter <value:int>', (w, b) => named(w, b)?.set('reversePath', REVERSE_PATH[b.number('value')] ?? null)],
+    ['net ipv4 conf <interface> send_redirects <value:int>', (w, b) => named(w, b)?.set('redirects', isOn(b))],
+    ['net ipv4 conf <interface> proxy_arp <value:int>', (w, b) => named(w, b)?.set('proxyArp', isOn(b))],
+    ['net ipv4 conf <interface> accept_source_route <value:int>', (w, b) => (isOn(b) ? w.at('system').at('services').at('sourceRouting').set('enabled', true) : undefined)],
+  ],
+  ['net ...', 'kernel ...', 'vm ...', 'fs ...', 'dev ...', 'debug ...', 'user ...', 'abi ...', 'crypto ...', 'sunrpc ...'],
+)
+
+/** What holds for all interfaces at once: read when each has said its own. */
+const FOR_ALL = new MappingTable<DeviceModel>([
+  // The higher of the two numbers counts.
+  ['net ipv4 conf all rp_filter <value:int>', (w, b) => eachInterface(w, (one) => {
+    const own = REVERSE_PATH.indexOf(one.target.reversePath)
+    if (b.number('value') > own) one.set('reversePath', REVERSE_PATH[b.number('value')] ?? null)
+  })],
+  // Either of the two is enough.
+  ['net ipv4 conf all send_redirects <value:int>', (w, b) => eachInterface(w, (one) => void (isOn(b) && one.set('redirects', true)))],
+  ['net ipv4 conf all proxy_arp <value:int>', (w, b) => eachInterface(w, (one) => void (isOn(b) && one.set('proxyArp', true)))],
+  // Both are needed.
+  ['net ipv4 conf all accept_source_route 0', (w) => w.at('system').at('services').at('sourceRouting').set('enabled', false)],
+])
+
+function eachInterface(w: Writer<DeviceModel>, apply: (one: Writer<Interface>) => void): void {
+  for (const one of w.every('interfaces', {})) apply(one)
+}
+
+export function readSettings(scope: Scope, write: Writer<DeviceModel>): void {
+  SETTINGS.read(scope, write)
+  FOR_ALL.read(scope, write)
+}

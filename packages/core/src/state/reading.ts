@@ -1,0 +1,61 @@
+/** Outputs of commands, in text and JSON, as one state of the device with the lines that each value is from. */
+import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../config/index.ts'
+import { ROOT, Sheet, Writer, blank, type Origins } from '../model/index.ts'
+import { JSON_FORMS } from './json.ts'
+import { readLines, type OutputForm } from './lines.ts'
+import { OUTPUTS } from './outputs.ts'
+import { LETTERED_ROUTES, TABLED_ROUTES } from './routes.ts'
+import { deviceStateSchema, type DeviceState } from './schema.ts'
+
+const FORMS: readonly OutputForm[] = [LETTERED_ROUTES, TABLED_ROUTES, ...OUTPUTS]
+
+export interface StateReading {
+  readonly state: DeviceState
+  readonly origins: Origins
+  /** For each record: the form that was recognised, or why none was; and the lines that nothing was made of. */
+  readonly records: readonly { readonly record: string; readonly form: string | null; readonly reason: string | null; readonly unread: readonly number[] }[]
+}
+
+/**
+ * Reads the outputs of one device together. Never throws.
+ * @param outputs `kind` without `state/`, as in the snapshot's folder
+ */
+export function stateOf(outputs: readonly { readonly record: string; readonly kind: string; readonly text: string }[]): StateReading {
+  const state = blank(deviceStateSchema)
+  const origins = new Map<string, Origins extends ReadonlyMap<string, infer O> ? O : never>()
+  const records = outputs.map(({ record, kind, text }) => {
+    const sheet = new Sheet(record, () => '')
+    const reading = readOutput(kind, text, new Writer(state, deviceStateSchema, ROOT, sheet))
+    for (const [path, origin] of sheet.origins.all) origins.set(path, origin)
+    return { record, ...reading }
+  })
+  return { state, origins, records }
+}
+
+function readOutput(kind: string, text: string, write: Writer<DeviceState>): { form: string | null; reason: string | null; unread: number[] } {
+  if (text.trim() === '') return { form: 'an empty output', reason: null, unread: [] }
+  if (/^\s*[[{<]/.test(text)) {
+    const xml = text.trimStart().startsWith('<')
+    const { value, fault } = xml ? parseXml(text) : parseJson(text)
+    const form = value && JSON_FORMS.find(({ fits }) => fits(value))
+    // An empty list says that there is nothing, in whatever form.
+    if (value?.type === 'array' && value.items.length === 0) return { form: 'an empty list', reason: null, unread: [] }
+    if (!value || !form) return { form: null, reason: fault ? `not ${xml ? 'XML' : 'JSON'}: ${fault.reason}` : `${xml ? 'XML' : 'JSON'} of no form that is read here`, unread: [] }
+    form.read(value, write, noteLines(text, write.sheet))
+    write.sheet.nodes = []
+    return { form: form.id, reason: fault?.reason ?? null, unread: [] }
+  }
+  const form = FORMS.find(({ kinds, looksLike }) => kinds.includes(kind) && looksLike.test(text))
+  if (!form) return { form: null, reason: `no form of output "${kind}" was recognised`, unread: [] }
+  return { form: form.id, reason: null, unread: readLines(text, form, write) }
+}
+
+function noteLines(text: string, sheet: Sheet): (value: LocatedValue) => void {
+  const lines = new PhysicalLines(text)
+  return ({ from, to }) => {
+    const line = lines.lineAt(from)
+    const last = lines.lineAt(Math.max(from, to - 1))
+    const start = lines.starts[line] ?? 0
+    sheet.nodes = [line === last ? { line: line + 1, lastLine: last + 1, columns: [from - start + 1, to - start] } : { line: line + 1, lastLine: last + 1 }]
+  }
+}
