@@ -3,6 +3,8 @@ import type { Case } from './cases.ts'
 const filter = (...terms: string[]): string => ['set interfaces lo0 unit 0 family inet address 10.255.0.1/32', 'set interfaces lo0 unit 0 family inet filter input MGMT', ...terms.map((term) => `set firewall family inet filter MGMT term ${term}`)].join('\n')
 const banner = (words: string): string => `set system login message "${words}"`
 const ntp = 'set system ntp authentication-key 1 type sha256\nset system ntp authentication-key 1 value "gull"\nset system ntp trusted-key 1\n'
+const facing = 'set interfaces ge-0/0/0 unit 0 description "Carrier uplink"\nset interfaces ge-0/0/0 unit 0 family inet address 203.0.113.2/30'
+const BOGONS = ['0.0.0.0/8', '10.0.0.0/8', '100.64.0.0/10', '127.0.0.0/8', '169.254.0.0/16', '172.16.0.0/12', '192.0.0.0/24', '192.0.2.0/24', '192.168.0.0/16', '198.18.0.0/15', '198.51.100.0/24', '203.0.113.0/24', '240.0.0.0/4']
 const OURS = { values: { ntp_servers: ['10.40.0.11', '10.40.0.12'] } }
 const LOGS = { values: { log_hosts: ['10.40.0.21'] } }
 
@@ -19,6 +21,37 @@ export const HIERARCHY_CASES: Readonly<Record<string, readonly Case[]>> = {
     { name: 'silent', config: 'set system host-name a', is: 'pass', branch: 'off' },
     { name: 'on without a filter', config: 'set system services web-management https system-generated-certificate', is: 'fail', branch: 'weak' },
     { name: 'on with a filter', config: `set system services web-management https system-generated-certificate\n${filter('a then accept')}`, is: 'pass', branch: 'strong' },
+  ],
+  'bootp-server-off': [
+    { name: 'silent', config: 'set system host-name a', is: 'pass', branch: 'off' },
+    { name: 'handed on', config: 'set forwarding-options helpers bootp server 10.40.0.5\nset forwarding-options helpers bootp interface ge-0/0/1.0', is: 'fail', branch: 'on' },
+    { name: 'trap: inactive', config: 'set forwarding-options helpers bootp server 10.40.0.5\ndeactivate forwarding-options helpers bootp', is: 'pass' },
+    { name: 'trap: words of a banner', config: banner('forwarding-options helpers bootp'), is: 'pass' },
+  ],
+  'source-route-off': [
+    { name: 'silent', config: 'set system host-name a', is: 'pass', branch: 'off' },
+    { name: 'on', config: 'set routing-options source-routing ip', is: 'fail', branch: 'on' },
+    { name: 'trap: on for both families', config: 'set routing-options source-routing ip\nset routing-options source-routing ipv6', is: 'fail' },
+    { name: 'trap: taken back', config: 'set routing-options source-routing ip\ndelete routing-options source-routing', is: 'pass' },
+  ],
+  'unused-ports-down': [
+    { name: 'silent', config: 'set system host-name a', is: 'notapplicable' },
+    { name: 'unused and disabled', config: 'set interfaces ge-0/0/7 disable', is: 'pass', branch: 'down' },
+    { name: 'unused and not disabled', config: 'set interfaces ge-0/0/7 speed 1g', is: 'fail', branch: 'up' },
+    { name: 'in use', config: 'set interfaces ge-0/0/7 unit 0 family inet address 10.40.7.1/24', is: 'notapplicable' },
+    { name: 'trap: a member of an aggregate', config: 'set interfaces ge-0/0/7 gigether-options 802.3ad ae0', is: 'notapplicable' },
+    { name: 'trap: one of two', config: 'set interfaces ge-0/0/7 disable\nset interfaces ge-0/0/8 mtu 9000', is: 'fail' },
+  ],
+  'bogons-filtered': [
+    { name: 'silent', config: 'set system host-name a', is: 'notapplicable' },
+    { name: 'filtered by a prefix list', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN\n${BOGONS.map((prefix) => `set policy-options prefix-list BAD ${prefix}`).join('\n')}\nset firewall family inet filter IN term a from source-prefix-list BAD\nset firewall family inet filter IN term a then discard\nset firewall family inet filter IN term b then accept`, is: 'pass', branch: 'filtered' },
+    { name: 'only what is named gets in', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN\nset firewall family inet filter IN term a from source-address 8.8.0.0/16\nset firewall family inet filter IN term a then accept`, is: 'pass' },
+    { name: 'no filter', config: facing, is: 'fail', branch: 'no-list' },
+    { name: 'described at the port', config: 'set interfaces ge-0/0/0 description Internet\nset interfaces ge-0/0/0 unit 0 family inet address 203.0.113.2/30', is: 'fail', branch: 'no-list' },
+    { name: 'a filter that is not there', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN`, is: 'fail', branch: 'list-missing' },
+    { name: 'one prefix gets in', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN\n${BOGONS.slice(1).map((prefix) => `set firewall family inet filter IN term a from source-address ${prefix}`).join('\n')}\nset firewall family inet filter IN term a then discard\nset firewall family inet filter IN term b then accept`, is: 'fail', branch: 'admits', extra: ['0.0.0.0/8'] },
+    { name: 'trap: discarded for one protocol only', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN\n${BOGONS.map((prefix) => `set firewall family inet filter IN term a from source-address ${prefix}`).join('\n')}\nset firewall family inet filter IN term a from protocol tcp\nset firewall family inet filter IN term a then discard\nset firewall family inet filter IN term b then accept`, is: 'fail' },
+    { name: 'trap: a list of prefixes that is not there cannot be weighed', config: `${facing}\nset interfaces ge-0/0/0 unit 0 family inet filter input IN\nset firewall family inet filter IN term a from source-prefix-list BAD\nset firewall family inet filter IN term a then discard\nset firewall family inet filter IN term b then accept`, is: 'unknown' },
   ],
   'rsh-off': [{ name: 'silent', config: 'set system host-name a', is: 'notapplicable' }],
   'rcp-off': [{ name: 'silent', config: 'set system host-name a', is: 'notapplicable' }],

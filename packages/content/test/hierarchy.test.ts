@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { HeldConfig, auditDevice, dialectById, maskWithKey, modelOf, planFor, prepare, readBenchmark, type Dialect, type Plan, type Verdict } from '@jurybox/core'
+import { HeldConfig, auditDevice, dialectById, judgedDevice, maskWithKey, modelOf, planFor, prepare, readBenchmark, type Dialect, type Plan, type Verdict } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 import { CASES, type Case } from './cases.ts'
 import { HIERARCHY_CASES } from './hierarchy-cases.ts'
@@ -41,7 +41,7 @@ function verdictFor(rule: string, one: Case, id: string, form: (config: string) 
 
 function judged(rule: string, held: HeldConfig, one: Case): { outcome: string; plan: Plan | null } {
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
-  const found = bench.rules.find(({ source }) => source.id === rule)?.judge({ name: 'device', record: 'r', listing: 'ordinary', held, others: new Map(), modelled: () => modelOf(held, { record: 'r', mask }) }, bench.values)
+  const found = bench.rules.find(({ source }) => source.id === rule)?.judge(judgedDevice('device', 'r', held, () => modelOf(held, { record: 'r', mask })), bench.values)
   return { outcome: found?.outcome ?? '', plan: found?.remedy?.kind === 'edits' ? planFor(found.remedy.edits, held.scope, held.dialect) : null }
 }
 
@@ -87,10 +87,10 @@ describe('network-hardening, put to braces and set lines', () => {
   }
 
   it('a rule that does not speak of a dialect is not checked, and says so', () => {
-    const verdict = verdictFor('bootp-server-off', { name: '', config: 'set system host-name a', is: 'notchecked' }, 'setlines', (config) => config)
+    const verdict = verdictFor('http-server-off', { name: '', config: '{"ietf-system:system": {"hostname": "a"}}', is: 'notchecked' }, 'data', (config) => config)
     expect(verdict).to.include({ outcome: 'notchecked', branch: 'other-dialect' })
-    expect(verdict.note).to.include('setlines')
-    expect(Object.keys(CASES)).to.include('bootp-server-off')
+    expect(verdict.note).to.include('data')
+    expect(Object.keys(CASES)).to.include('http-server-off')
   })
 
   it('what a listing that is cut off does not show is not known to be absent', () => {

@@ -1,8 +1,8 @@
 import { MaskedLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
+import { HeldConfig, unreadLinesOf } from '../model/index.ts'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
-import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
+import { judgedDevice, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
@@ -33,8 +33,7 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
   const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
   const held = holding(judged.tree)
   const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
-  let modelled: ModelledDevice | null = null
-  const device: JudgedDevice = { name, record: judged.id, listing: judged.kind === 'config.full' ? 'full' : 'ordinary', held, others, modelled: () => (modelled ??= modelOfDevice(held, judged, records, mask)) }
+  const device = judgedDevice(name, judged.id, held, () => modelOfDevice(held, judged, records, mask), others, judged.kind === 'config.full' ? 'full' : 'ordinary')
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)

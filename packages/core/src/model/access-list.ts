@@ -1,7 +1,8 @@
-import type { Command, ConfigNode, Scope, Statement } from '../config/index.ts'
+import type { Command, Scope, Statement } from '../config/index.ts'
 import { findingsPlace } from '../config/index.ts'
 import { addressWords, hostMatch, maskedMatch, prefixMatch, type AddressMatch, type Family } from './address.ts'
-import { ICMP_TYPES, PORTS, PROTOCOLS } from './names.ts'
+import type { SaidLines } from './writer.ts'
+import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from './names.ts'
 
 /** Closed range of numbers. */
 export type Range = readonly [from: number, to: number]
@@ -14,6 +15,8 @@ export interface EntryMatch {
   readonly sourcePorts?: readonly Range[]
   readonly destinationPorts?: readonly Range[]
   readonly icmpTypes?: readonly Range[]
+  readonly icmpCodes?: readonly Range[]
+  readonly dscp?: readonly Range[]
   /** TCP with ACK or RST set. */
   readonly established?: boolean
   /** Only fragments other than the first. */
@@ -25,7 +28,7 @@ export interface AccessEntry {
   readonly match: EntryMatch
   /** Words of the entry that the reader cannot weigh (time ranges, options): it may match less than `match` says. */
   readonly notWeighed: readonly string[]
-  readonly node: ConfigNode
+  readonly node: SaidLines
   /** As it stands, without the list's name and its own number. */
   readonly text: string
   readonly sequence: number | null
@@ -38,7 +41,7 @@ export interface AccessList {
   readonly family: Family
   readonly entries: readonly AccessEntry[]
   /** The lines that define it. */
-  readonly nodes: readonly ConfigNode[]
+  readonly nodes: readonly SaidLines[]
   /** The statements that were read as parts of it. */
   readonly statements: readonly Statement[]
 }
@@ -89,7 +92,7 @@ interface GrowingList {
   readonly name: string
   readonly family: Family
   readonly entries: AccessEntry[]
-  readonly nodes: ConfigNode[]
+  readonly nodes: SaidLines[]
   readonly statements: Statement[]
   /** That of the entry to come. */
   remark: string | null
@@ -267,6 +270,13 @@ class EntryReader {
     return number
   }
 
+  #dscp(match: { -readonly [K in keyof EntryMatch]: EntryMatch[K] }): void {
+    const word = this.#next() ?? ''
+    const value = /^\d+$/.test(word) ? Number(word) : DSCP[word]
+    if (value === undefined || value > 63) this.notWeighed.push(`dscp ${word}`)
+    else match.dscp = [[value, value]]
+  }
+
   #options(match: { -readonly [K in keyof EntryMatch]: EntryMatch[K] }, protocol?: number): void {
     for (let word = this.#next(); word !== undefined; word = this.#next()) {
       if (word === 'log' || word === 'log-input' || word === 'sequence') {
@@ -274,13 +284,17 @@ class EntryReader {
       } else if (word === 'reflect') this.#at += this.words[this.#at + 1] === 'timeout' ? 3 : 1
       else if (word === 'established' && protocol === 6) match.established = true
       else if (word === 'fragments') match.fragments = true
+      else if (word === 'dscp') this.#dscp(match)
       else if (protocol === 1 || protocol === 58) {
         const type = /^\d+$/.test(word) ? Number(word) : protocol === 1 ? ICMP_TYPES[word] : undefined
         if (type === undefined) this.notWeighed.push(word)
         else {
           match.icmpTypes = [[type, type]]
-          // A code narrows the type further than is weighed here.
-          if (/^\d+$/.test(this.words[this.#at] ?? '')) this.notWeighed.push(`code ${this.#next() ?? ''}`)
+          const code = this.words[this.#at] ?? ''
+          if (/^\d{1,3}$/.test(code) && Number(code) <= 255) {
+            this.#at++
+            match.icmpCodes = [[Number(code), Number(code)]]
+          }
         }
       } else this.notWeighed.push(word)
     }

@@ -26,6 +26,7 @@ const SYSTEM: readonly Mapping<DeviceModel>[] = [
   ['system radius server <name> udp shared-secret <secret>', (w, b) => w.at('system').at('aaa').entry('servers', { protocol: 'radius', name: b.text('name') }).set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask))],
   ['system authentication user <name> password <secret>', (w, b) => user(w, b).set('secret', secretOfHierarchy(b.text('secret').replace(/^\$0\$/, ''), w.sheet.mask))],
   ['system authentication user <name> authorized-key <key> name ...', (w, b) => addKey(w, b)],
+  ['system authentication user-authentication-order <method>', (w, b) => w.at('system').at('aaa').set('enabled', true).entry('methods', { purpose: 'authentication login', name: 'default' }).push('methods', b.text('method').replace(/^.*:/, ''))],
   ['system authentication user <name> name ...', (w, b) => user(w, b)],
 ]
 
@@ -97,11 +98,11 @@ const LISTS: readonly Mapping<DeviceModel>[] = [
   [portPatterns('destination-port', 'lower-port'), (w, b) => void ace(w, b).set('destinationPorts', [[b.number('port'), 65535]])],
   [portPatterns('destination-port', 'upper-port'), (w, b) => upTo(ace(w, b), 'destinationPorts', b.number('port'))],
   [`${ACE} matches icmp type <form:int>`, (w, b) => ace(w, b).set('icmpTypes', [[b.number('form'), b.number('form')]])],
+  [[`${ACE} matches ipv4 dscp <dscp:int>`, `${ACE} matches ipv6 dscp <dscp:int>`], (w, b) => ace(w, b).set('dscp', [[b.number('dscp'), b.number('dscp')]])],
+  [`${ACE} matches icmp code <code:int>`, (w, b) => ace(w, b).set('icmpCodes', [[b.number('code'), b.number('code')]])],
   [`${ACE} actions forwarding <what>`, (w, b) => ace(w, b).set('action', b.text('what').endsWith('accept') ? 'permit' : 'deny')],
   [`${ACE} actions logging <what>`, (w, b) => ace(w, b).set('logged', !b.text('what').endsWith('log-none'))],
   [`${ACE} matches <what...>`, (w, b) => ace(w, b).push('notWeighed', b.text('what'))],
-  [[`acls attachment-points interface <interface> ingress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'in6' : 'in4', b.text('acl'))],
-  [[`acls attachment-points interface <interface> egress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'out6' : 'out4', b.text('acl'))],
 ]
 
 function portPatterns(side: string, leaf: string): string[] {
@@ -132,6 +133,13 @@ function upTo(w: Writer<Entry>, field: 'sourcePorts' | 'destinationPorts', port:
 
 const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTES, ...LISTS], ['interfaces interface <interface> {oper-status|admin-status|statistics|last-change|if-index|phys-address|speed|higher-layer-if|lower-layer-if} ...', 'routing router-id ...', 'routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'routing ribs ...', 'acls acl <acl> aces ace <ace> statistics ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...'])
 
+/** What speaks of interfaces and lists, wherever those stand. */
+const AFTER = new MappingTable<DeviceModel>([
+  [[`acls attachment-points interface <interface> ingress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'in6' : 'in4', b.text('acl'))],
+  [[`acls attachment-points interface <interface> egress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'out6' : 'out4', b.text('acl'))],
+])
+
 export function readDataModel(held: HeldConfig, write: Writer<DeviceModel>): void {
   DEVICE.read(held.scope, write)
+  AFTER.read(held.scope, write)
 }

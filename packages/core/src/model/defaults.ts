@@ -39,6 +39,7 @@ export const DEFAULTS: Readonly<Record<string, readonly Default[]>> = {
     { path: 'system.services.rcp.enabled', value: false, source: `${COMMON}: the dialect has no such service` },
     { path: 'system.services.bootp.enabled', value: false, source: `${COMMON}: services are off unless stated` },
     { path: 'interfaces.*.proxyArp', value: false, source: `${COMMON}: proxy ARP is off unless stated` },
+    { path: 'system.services.sourceRouting.enabled', value: false, source: `${COMMON}: packets that choose their own way are dropped unless stated` },
   ],
   data: [{ path: 'interfaces.*.enabled', value: true, source: 'RFC 8343 §5: leaf "enabled", default true' }],
 }

@@ -48,6 +48,8 @@ function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Stat
   }
 }
 
+const INTERFACES: Readonly<Partial<Record<string, 'inInterface' | 'outInterface'>>> = { '-i': 'inInterface', '--in-interface': 'inInterface', '-o': 'outInterface', '--out-interface': 'outInterface' }
+
 /** Modules and marks that narrow nothing by themselves. */
 const NO_MATTER = new Set(['-m', '--match'])
 
@@ -61,14 +63,16 @@ class RuleReader {
   ) {}
 
   read(text: string): Partial<Entry> {
-    const entry: Partial<Entry> & { notWeighed: string[] } = { text, action: 'permit', protocols: [], sources: [], destinations: [], sourcePorts: [], destinationPorts: [], icmpTypes: [], notWeighed: [] }
+    const entry: Partial<Entry> & { notWeighed: string[] } = { text, action: 'permit', protocols: [], sources: [], destinations: [], sourcePorts: [], destinationPorts: [], icmpTypes: [], icmpCodes: [], dscp: [], tcpFlags: [], connectionStates: [], notWeighed: [] }
     let negated = false
     for (let word = this.#next(); word !== undefined; word = this.#next()) {
       if (word === '!') {
         negated = true
         continue
       }
+      const place = INTERFACES[word]
       if (NO_MATTER.has(word)) this.#next()
+      else if (place) entry[place] = `${negated ? '!' : ''}${this.#next() ?? ''}`
       else if (negated) entry.notWeighed.push(`! ${word} ${this.#next() ?? ''}`)
       else this.#option(word, entry)
       negated = false
@@ -107,6 +111,15 @@ class RuleReader {
       case '--icmp-type':
       case '--icmpv6-type':
         this.#icmp(entry)
+        return
+      case '--dscp':
+        this.#dscp(entry)
+        return
+      case '--tcp-flags':
+        this.#flags(entry)
+        return
+      case '--syn':
+        entry.tcpFlags = ['syn', '!ack', '!rst', '!fin']
         return
       case '--state':
       case '--ctstate':
@@ -165,15 +178,29 @@ class RuleReader {
     const word = this.#next() ?? ''
     const [type = '', code] = word.split('/')
     const number = /^\d+$/.test(type) ? Number(type) : ICMP_TYPES[type]
-    if (number === undefined || code !== undefined) entry.notWeighed.push(`icmp ${word}`)
+    const codeNumber = code !== undefined && /^\d+$/.test(code) ? Number(code) : null
+    if (number === undefined || (code !== undefined && codeNumber === null)) entry.notWeighed.push(`icmp ${word}`)
     if (number !== undefined) entry.icmpTypes = [[number, number]]
+    if (codeNumber !== null) entry.icmpCodes = [[codeNumber, codeNumber]]
   }
 
-  /** The state of a connection is not in a header; that it exists already is near to `established`. */
-  #state(entry: Partial<Entry> & { notWeighed: string[] }): void {
-    const states = (this.#next() ?? '').split(',')
-    if (states.includes('NEW')) return
-    entry.notWeighed.push(`state ${states.join(',')}`)
+  #dscp(entry: Partial<Entry> & { notWeighed: string[] }): void {
+    const word = this.#next() ?? ''
+    const value = Number(word)
+    if (Number.isInteger(value) && value >= 0 && value <= 63) entry.dscp = [[value, value]]
+    else entry.notWeighed.push(`dscp ${word}`)
+  }
+
+  /** `--tcp-flags LOOKED-AT SET`: what is looked at and not set must not be set. */
+  #flags(entry: Partial<Entry>): void {
+    const words = (text: string | undefined): string[] => (text ?? '').toLowerCase().split(',').filter((word) => word !== '' && word !== 'none').flatMap((word) => (word === 'all' ? ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'] : [word]))
+    const looked = words(this.#next())
+    const set = words(this.#next())
+    entry.tcpFlags = looked.map((flag) => (set.includes(flag) ? flag : `!${flag}`))
+  }
+
+  #state(entry: Partial<Entry>): void {
+    entry.connectionStates = (this.#next() ?? '').toLowerCase().split(',')
   }
 
   #target(entry: Partial<Entry> & { notWeighed: string[] }): void {
@@ -184,10 +211,9 @@ class RuleReader {
       // It decides nothing: the packet goes on to the next rule.
       entry.action = 'other'
       entry.logged = true
-      entry.notWeighed.push('logs and goes on')
     } else {
       entry.action = 'other'
-      entry.notWeighed.push(`goes to ${target}`)
+      entry.leadsTo = target
     }
     // What follows a target are its own options.
     if (target !== 'ACCEPT') this.#at = this.words.length

@@ -19,6 +19,12 @@ export const PORTS: Readonly<Record<'tcp' | 'udp', Readonly<Record<string, numbe
   },
 }
 
+/** Names of DSCP values (RFC 2474, 2597, 3246, 5865). */
+export const DSCP: Readonly<Record<string, number>> = {
+  default: 0, be: 0, ef: 46, 'voice-admit': 44, cs1: 8, cs2: 16, cs3: 24, cs4: 32, cs5: 40, cs6: 48, cs7: 56, af11: 10, af12: 12, af13: 14,
+  af21: 18, af22: 20, af23: 22, af31: 26, af32: 28, af33: 30, af41: 34, af42: 36, af43: 38,
+}
+
 export const ICMP_TYPES: Readonly<Record<string, number>> = {
   'echo-reply': 0, unreachable: 3, 'source-quench': 4, redirect: 5, echo: 8, 'router-advertisement': 9,
   'router-solicitation': 10, 'time-exceeded': 11, 'parameter-problem': 12, 'timestamp-request': 13, 'timestamp-reply': 14,

@@ -11,13 +11,15 @@ export interface Box {
   readonly sourcePort: Range
   readonly destinationPort: Range
   readonly icmpType: Range
+  readonly icmpCode: Range
+  readonly dscp: Range
   /** [1,1]: ACK or RST set. */
   readonly established: Range
   /** [1,1]: a fragment other than the first. */
   readonly fragment: Range
 }
 
-const RANGE_FIELDS = ['protocol', 'sourcePort', 'destinationPort', 'icmpType', 'established', 'fragment'] as const
+const RANGE_FIELDS = ['protocol', 'sourcePort', 'destinationPort', 'icmpType', 'icmpCode', 'dscp', 'established', 'fragment'] as const
 const ADDRESS_FIELDS = ['source', 'destination'] as const
 const ANY_PORT: Range = [0, 65535]
 
@@ -29,6 +31,8 @@ export const EVERYTHING: Box = {
   sourcePort: ANY_PORT,
   destinationPort: ANY_PORT,
   icmpType: [0, 255],
+  icmpCode: [0, 255],
+  dscp: [0, 63],
   established: [0, 1],
   fragment: [0, 1],
 }
@@ -47,6 +51,8 @@ export function boxesOf(match: EntryMatch): Box[] {
   spread('sourcePort', match.sourcePorts)
   spread('destinationPort', match.destinationPorts)
   spread('icmpType', match.icmpTypes)
+  spread('icmpCode', match.icmpCodes)
+  spread('dscp', match.dscp)
   return boxes
 }
 
@@ -62,6 +68,8 @@ export function intersect(a: Box, b: Box): Box | null {
     sourcePort: shared(a.sourcePort, b.sourcePort),
     destinationPort: shared(a.destinationPort, b.destinationPort),
     icmpType: shared(a.icmpType, b.icmpType),
+    icmpCode: shared(a.icmpCode, b.icmpCode),
+    dscp: shared(a.dscp, b.dscp),
     established: shared(a.established, b.established),
     fragment: shared(a.fragment, b.fragment),
   }
@@ -89,6 +97,8 @@ export function overlap(a: Box, b: Box): boolean {
     meet(a.destinationPort, b.destinationPort) &&
     meet(a.sourcePort, b.sourcePort) &&
     meet(a.icmpType, b.icmpType) &&
+    meet(a.icmpCode, b.icmpCode) &&
+    meet(a.dscp, b.dscp) &&
     meet(a.established, b.established) &&
     meet(a.fragment, b.fragment)
   )
@@ -103,6 +113,8 @@ export function contains(outer: Box, inner: Box): boolean {
     within(inner.destinationPort, outer.destinationPort) &&
     within(inner.sourcePort, outer.sourcePort) &&
     within(inner.icmpType, outer.icmpType) &&
+    within(inner.icmpCode, outer.icmpCode) &&
+    within(inner.dscp, outer.dscp) &&
     within(inner.established, outer.established) &&
     within(inner.fragment, outer.fragment)
   )

@@ -213,7 +213,7 @@ function askSet({ of, take, equals, within }: { of: string | string[]; take: str
 }
 
 function listNamed(inquiry: Inquiry, name: string, family: 'ipv4' | 'ipv6'): AccessList | undefined {
-  return inquiry.device.held.accessLists.get(`${family} ${name}`)
+  return inquiry.device.accessLists().get(`${family} ${name}`)
 }
 
 function askList({ name, family, is }: { name: string; family: 'ipv4' | 'ipv6'; is: 'missing' | 'empty' | 'open' }): Ask {

@@ -1,4 +1,5 @@
 import { lastLineOf, type ConfigNode, type LocatedTree } from '../config/index.ts'
+import type { SaidLines } from '../model/index.ts'
 
 /** Lines of one record: `absent` where nothing was found in them. */
 export interface Place {
@@ -34,7 +35,7 @@ export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): 
   return findings.some(({ reasons }) => reasons[side] !== undefined) ? findings.flatMap(({ reasons }) => reasons[side] ?? []) : undefined
 }
 
-export function placeOf(record: string, node: ConfigNode): Place {
+export function placeOf(record: string, node: SaidLines): Place {
   const place = { record, from: node.line, to: node.lastLine, absent: false }
   return node.columns ? { ...place, columns: node.columns } : place
 }

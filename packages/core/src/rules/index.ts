@@ -6,3 +6,4 @@ export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, typ
 export { conditionInWords } from './words.ts'
 export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal } from './verdict.ts'
 export { type Place } from './evidence.ts'
+export { judgedDevice } from './judged-device.ts'

@@ -1,6 +1,6 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
 import { searched, type Place } from './evidence.ts'
-import { NO_NAMES, type Bindings, type HeldConfig, type ModelledDevice } from '../model/index.ts'
+import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {
@@ -11,6 +11,8 @@ export interface JudgedDevice {
   readonly held: HeldConfig
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice
+  /** Its access lists, in whatever dialect; read when first asked for. */
+  accessLists(): AccessLists
   readonly others: ReadonlyMap<string, { readonly record: string; readonly held: HeldConfig }>
 }
 

@@ -4,7 +4,7 @@ import { compileExpression } from './expression.ts'
 import type { Inquiry, JudgedDevice } from './inquiry.ts'
 
 /** Parts of the model by which an expression can begin. */
-const ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ipsecPeers', 'macsec'] as const
+const ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ipsecPeers', 'macsec', 'trafficClasses', 'trafficPolicies'] as const
 
 /** Names and fields that an expression reads: `system.ntp.servers`, the names of methods left out. */
 function fieldsIn(expression: string): string[] {

@@ -123,7 +123,7 @@ const bodyFields = {
 }
 export type RuleBody = z.infer<z.ZodObject<typeof bodyFields>>
 
-const dialectName = z.enum(['indented', 'braced', 'setlines', 'data'])
+const dialectName = z.enum(['indented', 'braced', 'setlines', 'data', 'linux'])
 
 /** Problems of a body, with the path to each. */
 function problemsOf(body: RuleBody): { path: (string | number)[]; message: string }[] {

@@ -36,7 +36,8 @@ export function modelOfDevice(held: HeldConfig, judged: Configuration, records: 
   const modelled = modelOf(held, { record: judged.id, mask, listing: judged.kind === 'config.full' ? 'full' : 'ordinary' })
   if (held.dialect.id !== 'linux') return modelled
   takeFromKernel(modelled, stateOfDevice(records), mask)
-  return { ...modelled, origins: modelled.origins, unread: [...modelled.unread, ...records.flatMap((record) => readBeside(modelled, record, mask))] }
+  const unread = records.flatMap((record) => readBeside(modelled, record, mask))
+  return { ...modelled, unread: [...modelled.unread, ...unread] }
 }
 
 function textOf(record: ReadRecord): string {

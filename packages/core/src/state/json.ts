@@ -120,9 +120,23 @@ const interfaceList: Read = (value, w, here) => {
   }
 }
 
+/** `ip -j rule`. */
+const ipRules: Read = (value, w, here) => {
+  const prefix = (rule: LocatedValue, name: string): string | null => {
+    const address = leaf(member(rule, name))
+    const length = leaf(member(rule, `${name}len`))
+    return address === null || address === 'all' ? null : length === null ? address : `${address}/${length}`
+  }
+  for (const rule of items(value)) {
+    here(rule)
+    w.add('policyRules', { priority: number(member(rule, 'priority')), source: prefix(rule, 'src'), destination: prefix(rule, 'dst'), interface: leaf(member(rule, 'iif')), table: leaf(member(rule, 'table')) ?? 'main' })
+  }
+}
+
 export const JSON_FORMS: readonly JsonForm[] = [
-  { id: 'ip -j route', fits: (value) => member(firstOf(value), 'dst') !== null && member(firstOf(value), 'lladdr') === null && member(firstOf(value), 'state') === null, read: ipRoutes },
+  { id: 'ip -j route', fits: (value) => member(firstOf(value), 'dst') !== null && member(firstOf(value), 'lladdr') === null && member(firstOf(value), 'state') === null && member(firstOf(value), 'priority') === null, read: ipRoutes },
   { id: 'ip -j addr', fits: (value) => member(firstOf(value), 'ifname') !== null, read: ipInterfaces },
+  { id: 'ip -j rule', fits: (value) => member(firstOf(value), 'priority') !== null && member(firstOf(value), 'table') !== null, read: ipRules },
   { id: 'ip -j neigh', fits: (value) => member(firstOf(value), 'dst') !== null, read: ipNeighbours },
   { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here)] },
   { id: 'routes by prefix', fits: (value) => value.type === 'object' && value.members.length > 0 && value.members.every(({ name, value: inner }) => name.includes('/') && inner.type === 'array'), read: routesByPrefix },

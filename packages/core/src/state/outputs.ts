@@ -107,7 +107,6 @@ export const OUTPUTS: readonly OutputForm[] = [
     ],
     noted: /./,
   },
-  { id: 'alarms', kinds: ['alarms'], looksLike: /./, templates: [{ line: /^(?!No alarms|\d+ alarms? currently|Alarm time)(?<text>\S.*)$/, apply: (w, { text = '' }) => void w.add('alarms', { text }) }], noted: /./ },
 ]
 
 function associate(w: Writer<DeviceState>, mark: string, values: { address: string; stratum: number; reach: number; offset: number }): void {

@@ -2,12 +2,14 @@
 import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../config/index.ts'
 import { ROOT, Sheet, Writer, blank, type Origins } from '../model/index.ts'
 import { JSON_FORMS } from './json.ts'
+import { HEALTH } from './health.ts'
 import { readLines, type OutputForm } from './lines.ts'
 import { OUTPUTS } from './outputs.ts'
+import { PROTECTION } from './protection.ts'
 import { LETTERED_ROUTES, TABLED_ROUTES } from './routes.ts'
 import { deviceStateSchema, type DeviceState } from './schema.ts'
 
-const FORMS: readonly OutputForm[] = [LETTERED_ROUTES, TABLED_ROUTES, ...OUTPUTS]
+const FORMS: readonly OutputForm[] = [LETTERED_ROUTES, TABLED_ROUTES, ...OUTPUTS, ...PROTECTION, ...HEALTH]
 
 export interface StateReading {
   readonly state: DeviceState

@@ -34,6 +34,27 @@ export const macEntrySchema = z.object({ vlan: count, mac: z.string(), interface
 export const associationSchema = z.object({ address: z.string(), selected: z.boolean(), stratum: count, reach: count, offset: count })
 export const adjacencySchema = z.object({ protocol: z.enum(['ospf', 'bgp']), neighbour: z.string(), address: text, interface: text, state: z.string(), up: z.boolean(), remoteAs: text, prefixes: count })
 
+/** An IPsec security association (RFC 4301 §4.4.2). */
+export const securityAssociationSchema = z.object({
+  peer: z.string(),
+  /** As eight hexadecimal digits. */
+  spi: z.string(),
+  direction: z.enum(['in', 'out']).nullable(),
+  interface: text,
+  algorithm: text,
+  /** Octets protected so far. */
+  bytes: count,
+  /** Seconds until it is made anew. */
+  lifetimeSeconds: count,
+})
+/** A secure channel of MACsec (IEEE 802.1AE): of one interface and one direction. */
+export const secureChannelSchema = z.object({ interface: z.string(), direction: z.enum(['in', 'out']).nullable(), sci: text, cipher: text, encrypts: flag, packets: count })
+/** One part of the device that is watched: a fan, a power supply, a temperature. */
+export const partSchema = z.object({ kind: z.enum(['fan', 'power', 'temperature', 'other']), name: z.string(), ok: z.boolean(), reading: text })
+export const alarmSchema = z.object({ text: z.string(), severity: text, since: text })
+/** A rule by which the kernel chooses a routing table (`ip rule`). */
+export const policyRuleSchema = z.object({ priority: count, source: text, destination: text, interface: text, table: z.string() })
+
 /** What a device was doing when its outputs were captured, in one form for every dialect. */
 export const deviceStateSchema = z.object({
   routes: z.array(routeSchema),
@@ -45,6 +66,10 @@ export const deviceStateSchema = z.object({
   ntp: z.object({ synchronised: flag, stratum: count, reference: text, associations: z.array(associationSchema) }),
   adjacencies: z.array(adjacencySchema),
   software: z.object({ version: text, model: text, serial: text, uptime: text }),
-  alarms: z.array(z.object({ text: z.string() })),
+  alarms: z.array(alarmSchema),
+  parts: z.array(partSchema),
+  securityAssociations: z.array(securityAssociationSchema),
+  secureChannels: z.array(secureChannelSchema),
+  policyRules: z.array(policyRuleSchema),
 })
 export type DeviceState = z.infer<typeof deviceStateSchema>

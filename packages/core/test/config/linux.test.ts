@@ -26,7 +26,7 @@ COMMIT
 `
 const model = (text: string): ReturnType<typeof modelOf> => modelOf(HeldConfig.of(linux.read(text), linux), { record: 'r', mask: () => '' })
 const brief = (m: DeviceModel, name: string): unknown =>
-  m.accessLists.find((list) => list.name === name)?.entries.map(({ action, protocols, sources, destinations, destinationPorts, icmpTypes, remark, notWeighed }) => ({ action, ...Object.fromEntries(Object.entries({ protocols, sources, destinations, destinationPorts, icmpTypes, notWeighed }).filter(([, value]) => value.length > 0)), ...(remark === null ? {} : { remark }) }))
+  m.accessLists.find((list) => list.name === name)?.entries.map(({ action, protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, remark, notWeighed }) => ({ action, ...Object.fromEntries(Object.entries({ protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, notWeighed }).filter(([, value]) => value.length > 0)), ...Object.fromEntries(Object.entries({ remark, inInterface, outInterface, leadsTo }).filter(([, value]) => value !== null)) }))
 
 describe('saved filter rules of a Linux gateway', () => {
   it('are recognised, and read without loss', () => {
@@ -40,14 +40,14 @@ describe('saved filter rules of a Linux gateway', () => {
     const { model: m, unread, origins } = model(SAVED)
     expect(unread).to.deep.equal([])
     expect(brief(m, 'filter INPUT')).to.deep.equal([
-      { action: 'permit', notWeighed: ['-i lo'] },
-      { action: 'permit', notWeighed: ['state RELATED,ESTABLISHED'] },
+      { action: 'permit', inInterface: 'lo' },
+      { action: 'permit', connectionStates: ['related', 'established'] },
       { action: 'permit', protocols: [[6, 6]], sources: ['10.40.1.0/27'], destinationPorts: [[22, 22]], remark: 'stations, by hand' },
       { action: 'permit', protocols: [[1, 1]], icmpTypes: [[8, 8]] },
       { action: 'deny', notWeighed: ['! -s 10.40.0.0/16'] },
       { action: 'permit', protocols: [[17, 17]], destinationPorts: [[53, 53], [67, 68]] },
     ])
-    expect(brief(m, 'filter FORWARD')).to.deep.equal([{ action: 'other', notWeighed: ['goes to SERVICES'] }])
+    expect(brief(m, 'filter FORWARD')).to.deep.equal([{ action: 'other', leadsTo: 'SERVICES' }])
     expect(brief(m, 'filter SERVICES')).to.deep.equal([{ action: 'deny', sources: ['10.0.0.0 0.255.0.255'], destinations: ['192.0.2.1/32'] }])
     expect(m.accessLists.map(({ name, defaultAction }) => [name, defaultAction])).to.deep.include.members([['filter INPUT', 'deny'], ['filter OUTPUT', 'permit']])
     expect(m.nat).to.deep.equal([{ kind: 'postrouting', statement: '-s 10.40.90.0/24 -o eth0 -j MASQUERADE', interface: 'eth0' }])

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { HeldConfig, dialectById, modelOf, stateOf, writeTree, type DeviceState, type ModelledDevice } from '../../src/index.ts'
+import { HeldConfig, dialectById, judgedRecord, modelOf, modelOfDevice, originOf, stateOf, stateOfDevice, writeTree, type DeviceModel, type DeviceState, type ModelledDevice, type ReadRecord } from '../../src/index.ts'
 
 /**
  * Against Debian's frr and the kernel, in a network namespace of the test's own: what they list is read, and what is
@@ -193,6 +193,51 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     const brief = (list: DeviceState['interfaces']): unknown => list.filter(({ name }) => name.startsWith('j')).map(({ name, admin, oper, mtu, mac, addresses }) => ({ name, admin, oper, mtu, mac, addresses: addresses.toSorted() })).toSorted((a, b) => (a.name < b.name ? -1 : 1))
     expect(brief(own)).to.deep.equal(brief(kernel))
     expect(kernel.every(({ counters }) => counters.inOctets !== null)).to.equal(true)
+  })
+
+  it('the file that each daemon writes for itself is read without loss, and together they say what the listing says', () => {
+    writeFileSync(join(folder, 'vtysh.conf'), 'no service integrated-vtysh-config\n')
+    // Where the daemons read no file of their own they have none to write: what each would write is what it lists.
+    const files = ['zebra', 'staticd', 'ospfd', 'bgpd'].map((daemon) => execFileSync('vtysh', ['--vty_socket', folder, '-d', daemon, '-c', 'show running-config'], { encoding: 'utf8' }))
+    const models = files.map((text) => {
+      const { model, unread, faults } = modelled(text)
+      expect([faults, unread], text).to.deep.equal([[], []])
+      return model
+    })
+    const whole = modelled(show('show running-config')).model
+    expect(models.flatMap(({ staticRoutes }) => staticRoutes)).to.deep.equal(whole.staticRoutes)
+    expect(models.flatMap(({ ospf }) => ospf)).to.deep.equal(whole.ospf)
+    expect(models.flatMap(({ bgp }) => bgp)).to.deep.equal(whole.bgp)
+    const addresses = (all: readonly DeviceModel[]): string[] => all.flatMap(({ interfaces }) => interfaces.flatMap(({ name, addresses }) => addresses.map(({ address }) => `${name} ${address}`))).toSorted()
+    expect(addresses(models)).to.deep.equal(addresses([whole]))
+  })
+
+  it('rules of the kernel for choosing a table, and its settings, are what was entered', () => {
+    within('ip', 'rule', 'add', 'from', '10.40.9.0/24', 'lookup', '77', 'priority', '900')
+    within('sysctl', '-w', 'net.ipv4.conf.all.rp_filter=1', 'net.ipv4.conf.all.accept_source_route=0', 'net.ipv4.conf.ja0.rp_filter=2', 'net.ipv4.conf.all.send_redirects=0', 'net.ipv4.conf.ja0.send_redirects=0')
+    within('ip6tables', '-A', 'INPUT', '-s', '2001:db8:7::/64', '-p', 'tcp', '--dport', '22', '-j', 'ACCEPT')
+    const linux = dialectById('linux')
+    if (!linux) throw new Error('the dialect of saved rules is missing')
+    const records: ReadRecord[] = [
+      { id: 'filters', kind: 'config', tree: linux.read(within('iptables-save')) },
+      { id: 'filters6', kind: 'filters6', tree: linux.read(within('ip6tables-save')) },
+      { id: 'sysctl', kind: 'sysctl', tree: null, text: within('sysctl', '-a') },
+      ...(['addr', 'link', 'rule'] as const).map((what): ReadRecord => ({ id: what, kind: `state/${what}`, tree: null, text: within('ip', '-j', what) })),
+      { id: 'routes', kind: 'state/routes', tree: null, text: within('ip', '-j', 'route', 'show', 'table', 'all') },
+    ]
+    const judged = judgedRecord(records)
+    if (!judged) throw new Error('no record to judge')
+    const { model, unread, origins } = modelOfDevice(HeldConfig.of(judged.tree, linux), judged, records, () => '')
+    expect(unread).to.deep.equal([])
+    expect(stateOfDevice(records).state.policyRules).to.deep.include({ priority: 900, source: '10.40.9.0/24', destination: null, interface: null, table: '77' })
+    const [quay, other] = ['ja0', 'jb0'].map((name) => model.interfaces.find((one) => one.name === name))
+    // The higher of what is set for all and for the one counts (the kernel's ip-sysctl documentation).
+    expect([quay?.reversePath, quay?.redirects, other?.reversePath]).to.deep.equal(['loose', false, 'strict'])
+    expect(quay?.addresses.map(({ address }) => address)).to.include.members(['10.40.7.1', '2001:db8:7::1'])
+    expect(model.system.services.sourceRouting.enabled).to.equal(false)
+    expect(originOf(origins, 'system.services.sourceRouting.enabled')).to.have.property('record', 'sysctl')
+    expect(model.accessLists.find(({ name, family }) => name === 'filter INPUT' && family === 'ipv6')?.entries.map(({ sources, destinationPorts }) => [sources, destinationPorts])).to.deep.equal([[['2001:db8:7::/64'], [[22, 22]]]])
+    expect(model.staticRoutes.map(({ prefix }) => prefix)).to.include.members(['10.99.0.0/16', '192.0.2.0/24'])
   })
 
   it('filter rules that were entered are the rules that are read from what iptables-save writes', () => {

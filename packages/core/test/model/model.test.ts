@@ -138,6 +138,23 @@ describe('the model', () => {
   ]
   for (const { name, id, text, take, is } of cases) it(`${id}: ${name}`, () => expect(take(model(id, text))).to.deep.equal(is))
 
+  describe('lists as long as no device has them cost no more than their length', () => {
+    const many = (make: (i: number) => string): string => Array.from({ length: 40_000 }, (_, i) => make(i)).join('\n')
+    const ip = (i: number): string => `10.${(i >> 16) & 255}.${(i >> 8) & 255}.${i & 255}`
+    const long: { name: string; id: string; text: string; count: (m: DeviceModel) => number; is?: number }[] = [
+      { name: 'interfaces', id: 'indented', text: many((i) => `interface Vlan${i}\n mtu 9000`), count: (m) => m.interfaces.length },
+      { name: 'lines of one user', id: 'indented', text: many((i) => `username a privilege ${i % 16}`), count: (m) => m.system.users.length, is: 1 },
+      { name: 'families of neighbours', id: 'indented', text: `router bgp 1\n${many((i) => ` address-family f${i}\n  neighbor 10.0.0.1 activate`)}`, count: (m) => m.bgp[0]?.neighbours[0]?.families.length ?? 0 },
+      { name: 'routes whose distance stands first', id: 'setlines', text: many((i) => `set routing-options static route ${ip(i)}/32 preference 7\nset routing-options static route ${ip(i)}/32 next-hop 10.0.0.1`), count: (m) => m.staticRoutes.length },
+      { name: 'terms of one filter', id: 'setlines', text: many((i) => `set firewall family inet filter f term t${i} from source-address ${ip(i)}/32`), count: (m) => m.accessLists[0]?.entries.length ?? 0 },
+      { name: 'sources of one term', id: 'setlines', text: many((i) => `set firewall family inet filter f term t from source-address ${ip(i)}/32`), count: (m) => m.accessLists[0]?.entries[0]?.sources.length ?? 0 },
+      { name: 'groups of neighbours', id: 'setlines', text: many((i) => `set protocols bgp group g${i} neighbor ${ip(i)}\nset protocols bgp group g${i} peer-as ${i}`), count: (m) => m.bgp[0]?.neighbours.filter(({ remoteAs }) => remoteAs !== null).length ?? 0 },
+      { name: 'one line again and again', id: 'setlines', text: many(() => 'set system services ssh'), count: (m) => Number(m.system.services.ssh.enabled), is: 1 },
+      { name: 'groups applied', id: 'setlines', text: `set groups g interfaces <*> mtu 9000\nset apply-groups g\n${many((i) => `set interfaces ge-0/0/${i} description x`)}`, count: (m) => m.interfaces.filter(({ mtu }) => mtu === 9000).length },
+    ]
+    for (const { name, id, text, count, is = 40_000 } of long) it(`${id}: ${name}`, () => expect(count(model(id, text))).to.equal(is)).timeout(15_000)
+  })
+
   it('never throws, and every origin lies within the text', () => {
     const pieces = ['indented', 'braced', 'setlines', 'data'].map((id) => [id, file(`${id}/config.txt`).split('\n')] as const)
     fc.assert(

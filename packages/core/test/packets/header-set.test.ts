@@ -19,7 +19,7 @@ const address = fc.oneof(
   fc.constant({ value: [], care: [] }),
 )
 const inSet = (host: number, set: AddressMatch): boolean => addressesMeet(hostMatch([host]), set)
-const box: fc.Arbitrary<Box> = fc.record({ source: address, destination: address, protocol: range, sourcePort: fc.constant([0, 0] as const), destinationPort: fc.constant([0, 0] as const), icmpType: fc.constant([0, 0] as const), established: fc.constant([0, 0] as const), fragment: fc.constant([0, 0] as const) })
+const box: fc.Arbitrary<Box> = fc.record({ source: address, destination: address, protocol: range, sourcePort: fc.constant([0, 0] as const), destinationPort: fc.constant([0, 0] as const), icmpType: fc.constant([0, 0] as const), icmpCode: fc.constant([0, 0] as const), dscp: fc.constant([0, 0] as const), established: fc.constant([0, 0] as const), fragment: fc.constant([0, 0] as const) })
 
 const bytesOf = (words: readonly number[] | null): number[] => (words ?? []).flatMap((word) => [word >>> 24, (word >>> 16) & 255, (word >>> 8) & 255, word & 255])
 

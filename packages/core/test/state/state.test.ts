@@ -148,4 +148,52 @@ describe('operational state', () => {
     fc.assert(fc.property(fc.constantFrom(...kinds), fc.array(piece, { maxLength: 30 }), (kind, parts) => deviceStateSchema.safeParse(read(kind, parts.join('\n')).state).success), { numRuns: 600 })
     for (const kind of kinds) read(kind, `Codes: C\nline protocol is Device ID reach Mac Address Table Neighbor ID MsgRcvd Protocol  Address\n${`${'10.0.0.1 '.repeat(60)}\n`.repeat(2000)}${' '.repeat(100_000)}\n`)
   })
+
+  const parts: { name: string; kind: string; text: string; take: (state: DeviceState) => unknown; is: unknown }[] = [
+    {
+      name: 'associations of IPsec, in lines that follow each other', kind: 'ipsec',
+      text: 'interface: Tunnel1\n   current_peer 203.0.113.9 port 500\n   inbound esp sas:\n      spi: 0x8A2F11C0(2318340544)\n        transform: esp-gcm 256 ,\n        sa timing: remaining key lifetime (k/sec): (4607989/2520)\n   outbound esp sas:\n      spi: 0x1B44(6980)\n',
+      take: ({ securityAssociations }) => securityAssociations,
+      is: [
+        { peer: '203.0.113.9', spi: '8a2f11c0', direction: 'in', interface: 'Tunnel1', algorithm: 'esp-gcm 256', bytes: null, lifetimeSeconds: 2520 },
+        { peer: '203.0.113.9', spi: '00001b44', direction: 'out', interface: 'Tunnel1', algorithm: null, bytes: null, lifetimeSeconds: null },
+      ],
+    },
+    {
+      name: 'associations of IPsec, one a line', kind: 'ipsec',
+      text: '  Total active tunnels: 1\n  ID    Algorithm       SPI      Life:sec/kb  Mon lsys Port  Gateway\n  <131073 ESP:aes-gcm-256/none 8a2f11c0 2520/ unlim - root 500 203.0.113.9\n  >131073 ESP:aes-gcm-256/none 1b44a03e 2520/ unlim - root 500 203.0.113.9\n',
+      take: ({ securityAssociations }) => securityAssociations.map(({ peer, spi, direction, algorithm, lifetimeSeconds }) => [peer, spi, direction, algorithm, lifetimeSeconds]),
+      is: [['203.0.113.9', '8a2f11c0', 'in', 'aes-gcm-256/none', 2520], ['203.0.113.9', '1b44a03e', 'out', 'aes-gcm-256/none', 2520]],
+    },
+    {
+      name: 'associations of the kernel (ip -s xfrm state)', kind: 'ipsec',
+      text: 'src 10.40.7.1 dst 203.0.113.9\n\tproto esp spi 0x00001234 reqid 1(0x00000001) mode tunnel\n\treplay-window 32 seq 0x00000000 flag  (0x00000000)\n\taead rfc4106(gcm(aes)) 0x0102 (160 bits) 128\n\tlifetime current:\n\t  4711(bytes), 12(packets)\n',
+      take: ({ securityAssociations }) => securityAssociations.map(({ peer, spi, algorithm, bytes }) => [peer, spi, algorithm, bytes]),
+      is: [['203.0.113.9', '00001234', 'rfc4106(gcm(aes))', 4711]],
+    },
+    {
+      name: 'secure channels of the kernel (ip macsec show)', kind: 'macsec',
+      text: '7: macsec0: protect on validate strict sc off sa off encrypt on send_sci on end_station off scb off replay off\n    cipher suite: GCM-AES-256, using ICV length 16\n    TXSC: 024d534600010001 on SA 0\n    RXSC: 024d534600020001, state on\n',
+      take: ({ secureChannels }) => secureChannels.map(({ interface: port, direction, sci, cipher, encrypts }) => [port, direction, sci, cipher, encrypts]),
+      is: [['macsec0', 'out', '024d534600010001', 'GCM-AES-256', true], ['macsec0', 'in', '024d534600020001', 'GCM-AES-256', true]],
+    },
+    {
+      name: 'parts, in columns', kind: 'environment',
+      text: 'Class Item                           Status     Measurement\nTemp  Inlet                          OK         31 degrees C / 87 degrees F\nFans  Fan 1                          OK         Spinning at normal speed\n      Fan 2                          Check      Spinning at low speed\nPower Power Supply 0                 OK\n      Power Supply 1                 Absent\n',
+      take: ({ parts: all }) => all.map(({ kind, name, ok, reading }) => [kind, name, ok, reading]),
+      is: [['temperature', 'Inlet', true, '31 degrees C / 87 degrees F'], ['fan', 'Fan 1', true, 'Spinning at normal speed'], ['fan', 'Fan 2', false, 'Spinning at low speed'], ['power', 'Power Supply 0', true, null]],
+    },
+    { name: 'parts, in sentences', kind: 'environment', text: 'FAN 1 is OK\nSYSTEM TEMPERATURE is NOT OK\nPS1: Failed, 0 V\n', take: ({ parts: all }) => all.map(({ kind, ok, reading }) => [kind, ok, reading]), is: [['fan', true, null], ['temperature', false, null], ['power', false, '0 V']] },
+    { name: 'alarms with their severity', kind: 'alarms', text: '1 alarms currently active\nAlarm time               Class  Description\n2026-11-14 02:11:40 UTC  Minor  Rescue configuration is not set\nCRITICAL: fan tray removed\n', take: ({ alarms }) => alarms, is: [{ text: 'Rescue configuration is not set', severity: 'minor', since: '2026-11-14 02:11:40 UTC' }, { text: 'fan tray removed', severity: 'critical', since: null }] },
+    { name: 'no alarms', kind: 'alarms', text: 'No alarms currently active\n', take: ({ alarms }) => alarms, is: [] },
+    { name: 'rules for choosing a table', kind: 'rules', text: '[{"priority":900,"src":"10.40.90.0","srclen":24,"table":"survey"},{"priority":32766,"src":"all","table":"main"}]', take: ({ policyRules }) => policyRules.map(({ priority, source, table }) => [priority, source, table]), is: [[900, '10.40.90.0/24', 'survey'], [32766, null, 'main']] },
+  ]
+  for (const { name, kind, text, take, is } of parts) {
+    it(name, () => {
+      const { state, records } = read(kind, text)
+      expect(records[0]?.reason).to.equal(null)
+      expect(records[0]?.unread).to.deep.equal([])
+      expect(take(state)).to.deep.equal(is)
+    })
+  }
 })

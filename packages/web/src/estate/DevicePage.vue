@@ -40,9 +40,9 @@ async function load(): Promise<void> {
     verdicts.value = rows
     model.value = said
     state.value = seen
-    exhibit.sayings = { record: said.record, byLine: sayingsOf(said) }
+    exhibit.sayings = sayingsOf(said)
     problem.value = ''
-    const wanted = Number(route.query['record']) || view.records.find((record) => record.kind === 'config')?.id
+    const wanted = Number(route.query['record']) || said.record
     const line = Number(route.query['line'])
     if (wanted) await exhibit.show(wanted, line > 0 ? [{ from: line, to: line, absent: false }] : [])
   } catch (error) {

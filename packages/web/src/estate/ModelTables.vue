@@ -11,9 +11,9 @@ const exhibit = useExhibit()
 const model = computed(() => props.view.model)
 const groups = computed(() => (props.part === 'system' ? systemGroups(model.value).filter(({ rows }) => rows.length > 0) : []))
 
-function showLine(line: number): void {
+function showLine(record: string, line: number): void {
   if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(props.view.record, [{ from: line, to: line, absent: false }])
+  void exhibit.show(Number(record), [{ from: line, to: line, absent: false }])
 }
 const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, props.view.lines)).toFixed(1))
 </script>
@@ -102,7 +102,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
       <table class="rows">
         <thead><tr><th scope="col" class="num">Line</th><th scope="col">Block</th><th scope="col">Text</th></tr></thead>
         <tbody>
-          <tr v-for="line in view.unread" :key="line.line"><td class="num"><button type="button" class="as-link" @click="showLine(line.line)">{{ line.line }}</button></td><td class="mono quiet">{{ line.block ?? '' }}</td><td class="mono">{{ line.text }}</td></tr>
+          <tr v-for="line in view.unread" :key="`${line.record}:${line.line}`"><td class="num"><button type="button" class="as-link" @click="showLine(line.record, line.line)">{{ line.line }}</button></td><td class="mono quiet">{{ line.block ?? '' }}</td><td class="mono">{{ line.text }}</td></tr>
         </tbody>
       </table>
     </div>

@@ -29,17 +29,20 @@ export function originIn(origins: Readonly<Record<string, Origin>>, path: string
   return null
 }
 
-/** By line: what it says, as paths with their values. */
-export function sayingsOf({ model, origins }: Pick<ModelView, 'model' | 'origins'>): Map<number, string[]> {
-  const byLine = new Map<number, string[]>()
+/** By record and line: what it says, as paths with their values. */
+export function sayingsOf({ model, origins }: Pick<ModelView, 'model' | 'origins'>): Map<number, Map<number, string[]>> {
+  const byRecord = new Map<number, Map<number, string[]>>()
   for (const [path, origin] of Object.entries(origins)) {
     if (origin.kind !== 'line') continue
+    const id = Number(origin.record)
+    const byLine = byRecord.get(id) ?? new Map<number, string[]>()
+    byRecord.set(id, byLine)
     const value = valueAt(model, path)
     const named = nameOf(value)
     const text = named === null ? path : `${path}: ${named}`
     for (const { from, to } of origin.lines) for (let line = from; line <= to; line++) byLine.set(line, [...(byLine.get(line) ?? []), text])
   }
-  return byLine
+  return byRecord
 }
 
 /** A plain value, or what an entry of a list is called. */

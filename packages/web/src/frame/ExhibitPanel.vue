@@ -23,7 +23,7 @@ const current = computed(() => exhibit.ranges[exhibit.at])
 
 /** What a line says to the device model, or that it says nothing. */
 function sayingOf(line: number): string | undefined {
-  const said = exhibit.sayings.record === exhibit.record?.id ? exhibit.sayings.byLine.get(line) : undefined
+  const said = exhibit.sayings.get(exhibit.record?.id ?? 0)?.get(line)
   return said?.join('\n') ?? (unread.value.has(line) ? 'No reader used this line' : undefined)
 }
 function isPointed(line: number): boolean {

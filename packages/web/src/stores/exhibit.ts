@@ -19,7 +19,7 @@ export const useExhibit = defineStore('exhibit', () => {
   /** Index of the range that is being looked at. */
   const at = ref(0)
   /** What the lines of a record say, by line: paths of the device model with their values. */
-  const sayings = ref<{ record: number; byLine: ReadonlyMap<number, readonly string[]> }>({ record: 0, byLine: new Map() })
+  const sayings = ref<ReadonlyMap<number, ReadonlyMap<number, readonly string[]>>>(new Map())
   /** The line under the pointer, or the lines of the value under it. */
   const pointed = ref<readonly MarkedRange[]>([])
   const problem = ref('')

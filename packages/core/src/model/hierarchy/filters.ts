@@ -1,6 +1,6 @@
 import { decodeCertificate } from '../certificate.ts'
 import type { Bound, Mapping } from '../mapping.ts'
-import { PORTS, PROTOCOLS, ICMP_TYPES } from '../names.ts'
+import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from '../names.ts'
 import { secretOfHierarchy } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
@@ -13,15 +13,20 @@ function term(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): Writer
   return list.entry('entries', { text: b.text('term') })
 }
 
+const PREFIX_LISTS = { sources: 'source-prefix-list', destinations: 'destination-prefix-list' } as const
+
 const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b: Bound) => void])[] = [
   ['from {source-address|address} <prefix>', (w, b) => w.push('sources', b.text('prefix'))],
   ['from destination-address <prefix>', (w, b) => w.push('destinations', b.text('prefix'))],
-  ['from source-prefix-list <acl>', (w, b) => w.push('notWeighed', `source-prefix-list ${b.text('acl')}`)],
-  ['from destination-prefix-list <acl>', (w, b) => w.push('notWeighed', `destination-prefix-list ${b.text('acl')}`)],
+  ...(['sources', 'destinations'] as const).map((field): (typeof MATCHES)[number] => [`from ${PREFIX_LISTS[field]} <acl>`, (w, b) => w.push('notWeighed', `${PREFIX_LISTS[field]} ${b.text('acl')}`)]),
   [`from {protocol|next-header} <protocol>`, (w, b) => add(w, 'protocols', numbered(b.text('protocol'), PROTOCOLS), b.text('protocol'))],
   ['from source-port <port>', (w, b) => add(w, 'sourcePorts', port(b.text('port')), b.text('port'))],
   ['from destination-port <port>', (w, b) => add(w, 'destinationPorts', port(b.text('port')), b.text('port'))],
   ['from icmp-type <form>', (w, b) => add(w, 'icmpTypes', numbered(b.text('form'), ICMP_TYPES), b.text('form'))],
+  ['from icmp-code <form>', (w, b) => add(w, 'icmpCodes', numbered(b.text('form'), {}), b.text('form'))],
+  ['from dscp <form>', (w, b) => add(w, 'dscp', numbered(b.text('form'), DSCP), b.text('form'))],
+  ['from tcp-flags <flags>', (w, b) => w.push('tcpFlags', ...b.text('flags').replace(/[()"]/g, '').split('&').map((flag) => flag.trim()).filter(Boolean))],
+  ['from tcp-initial', (w) => w.push('tcpFlags', 'syn', '!ack')],
   ['from tcp-established', (w) => w.set('established', true)],
   ['from is-fragment', (w) => w.set('fragments', true)],
   ['from <what...>', (w, b) => w.push('notWeighed', b.text('what'))],
@@ -31,7 +36,24 @@ const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b:
   ['then {count|policer|next|loss-priority|forwarding-class} ...', () => undefined],
 ]
 
-function add(w: Writer<Entry>, field: 'protocols' | 'sourcePorts' | 'destinationPorts' | 'icmpTypes', range: [number, number] | null, word: string): void {
+/** Terms that name a prefix list have the prefixes of it, once all lists are known. */
+export function readPrefixLists(w: Writer<DeviceModel>): void {
+  for (const list of w.every('accessLists', {})) {
+    const { family } = list.target
+    for (const entry of list.every('entries', {})) {
+      for (const field of ['sources', 'destinations'] as const) {
+        const head = `${PREFIX_LISTS[field]} `
+        const named = entry.target.notWeighed.filter((words) => words.startsWith(head)).flatMap((words) => w.find('prefixLists', { name: words.slice(head.length), family }) ?? [])
+        for (const { target } of named) {
+          entry.presume('notWeighed', entry.target.notWeighed.filter((words) => words !== `${head}${target.name}`))
+          entry.push(field, ...target.entries.map(({ prefix }) => prefix))
+        }
+      }
+    }
+  }
+}
+
+function add(w: Writer<Entry>, field: 'protocols' | 'sourcePorts' | 'destinationPorts' | 'icmpTypes' | 'icmpCodes' | 'dscp', range: [number, number] | null, word: string): void {
   if (range) w.set(field, [...w.target[field], range])
   else w.push('notWeighed', `${field} ${word}`)
 }
@@ -66,6 +88,13 @@ function zonePolicy(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['zoneP
   return w.entry('zonePolicies', { name: b.text('name'), from: b.text('from'), to: b.text('to') })
 }
 
+const CLASSES: readonly Mapping<DeviceModel>[] = [
+  ['class-of-service forwarding-classes class <name> ...', (w, b) => w.entry('trafficClasses', { name: b.text('name') })],
+  ['class-of-service classifiers <form> <policy> forwarding-class <name> ...', (w, b) => w.entry('trafficPolicies', { name: b.text('policy') }).push('classes', b.text('name'))],
+  ['class-of-service scheduler-maps <policy> forwarding-class <name> ...', (w, b) => w.entry('trafficPolicies', { name: b.text('policy') }).push('classes', b.text('name'))],
+  ['class-of-service ...', () => undefined],
+]
+
 const CERTIFICATES: readonly Mapping<DeviceModel>[] = [
   [['security certificates local <name> <text>', 'security pki local-certificate <name> certificate <text>'], (w, b) => w.entry('trustPoints', { name: b.text('name') }).add('certificates', { role: 'local', ...decodeCertificate(b.text('text')) })],
   ['security pki ca-profile <name> ca-identity <identity>', (w, b) => w.entry('trustPoints', { name: b.text('name') }).set('subject', b.text('identity'))],
@@ -95,4 +124,4 @@ function peer(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['ipsecPeers'
   return w.entry('ipsecPeers', { name: b.text('name') })
 }
 
-export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...IPSEC, ...CERTIFICATES]
+export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...IPSEC, ...CLASSES, ...CERTIFICATES]

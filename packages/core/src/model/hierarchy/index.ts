@@ -3,7 +3,7 @@ import type { HeldConfig } from '../held-config.ts'
 import { MappingTable } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
-import { FILTERS } from './filters.ts'
+import { FILTERS, readPrefixLists } from './filters.ts'
 import { INTERFACES, PORT_NOTED } from './interfaces.ts'
 import { BGP_NEIGHBOURS, LATE, ROUTING } from './routing.ts'
 import { SYSTEM } from './system.ts'
@@ -18,4 +18,5 @@ export function readHierarchyModel(held: HeldConfig, write: Writer<DeviceModel>)
   // What a neighbour says itself goes before its group.
   NEIGHBOURS.read(held.scope, write)
   SYSTEM.read(held.scope, write.at('system'))
+  readPrefixLists(write)
 }

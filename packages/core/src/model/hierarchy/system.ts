@@ -118,6 +118,8 @@ const SERVICES: readonly Mapping<System>[] = [
   ...service('system services web-management https', 'https'),
   ...service('system services tftp-server', 'tftp'),
   ...service('protocols lldp', 'lldp'),
+  ...service('forwarding-options helpers bootp', 'bootp'),
+  [['routing-options source-routing', 'routing-options source-routing ...'], (w) => on(w, 'sourceRouting')],
 ]
 
 const AAA: readonly Mapping<System>[] = [

@@ -18,6 +18,8 @@ function entryValues({ action, match, notWeighed, text, sequence, remark }: Acce
     sourcePorts: ranges(match.sourcePorts),
     destinationPorts: ranges(match.destinationPorts),
     icmpTypes: ranges(match.icmpTypes),
+    icmpCodes: ranges(match.icmpCodes),
+    dscp: ranges(match.dscp),
     established: match.established === true,
     fragments: match.fragments === true,
     logged: / log(?:-input)?(?: |$)/.test(text),

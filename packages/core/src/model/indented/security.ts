@@ -65,6 +65,11 @@ const VRF = new MappingTable<DeviceModel['vrfs'][number]>([
 
 const ZONE_PAIR = new MappingTable<DeviceModel['zonePolicies'][number]>([['service-policy type inspect <name>', (w, b) => w.set('action', b.text('name'))]], ['description ...'])
 
+const CLASS = new MappingTable<DeviceModel['trafficClasses'][number]>([['match <what...>', (w, b) => w.push('matches', b.text('what'))]], ['description ...', 'exit'])
+/** What is done with a class stands in a block of its own. */
+const IN_CLASS = new MappingTable<DeviceModel['trafficPolicies'][number]>([], ['bandwidth ...', 'priority ...', 'police ...', 'shape ...', 'set ...', 'fair-queue ...', 'queue-limit ...', 'random-detect ...', 'service-policy ...', 'exit'])
+const POLICY = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class <name> ...', (w, b, s) => void [w.push('classes', b.text('name')), IN_CLASS.read(s.scope, w)]]], ['description ...', 'exit'])
+
 export const SECURITY: readonly Mapping<DeviceModel>[] = [
   ['vlan <ids>', (w, b, s) => vlans(w, b.text('ids'), s.scope?.statements.find((child) => child.command.first === 'name')?.text.slice(5) ?? null, s)],
   [['vrf definition <name>', 'ip vrf <name>', 'vrf context <name>', 'vrf <name>'], (w, b, s) => VRF.read(s.scope, w.entry('vrfs', { name: b.text('name') }))],
@@ -82,6 +87,8 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
   ['crypto isakmp key <secret> address <address> ...', (w, b) => w.add('ipsecPeers', { name: b.text('address'), address: b.text('address'), secret: secret('clear', b.text('secret'), w.sheet.mask) })],
   ['crypto pki trustpoint <name>', (w, b, s) => TRUST_POINT.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
   [['crypto pki certificate chain <name>', 'crypto ca certificate chain <name>'], (w, b, s) => CHAIN.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
+  [['class-map {match-all|match-any} <name>', 'class-map <name>'], (w, b, s) => CLASS.read(s.scope, w.entry('trafficClasses', { name: b.text('name') }))],
+  ['policy-map <name>', (w, b, s) => POLICY.read(s.scope, w.entry('trafficPolicies', { name: b.text('name') }))],
   ['mka policy <name>', (w, b, s) => w.add('macsec', { name: b.text('name'), cipher: s.scope?.statements.find((child) => child.text.startsWith('macsec-cipher-suite '))?.text.slice(20) ?? null })],
 ]
 

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
 import { bgpSchema, communityListSchema, ospfSchema, prefixListSchema, routePolicySchema, staticRouteSchema } from './routing.ts'
-import { accessListSchema, espProposalSchema, ikeProposalSchema, ipsecPeerSchema, macsecSchema, natSchema, trustPointSchema, zonePolicySchema, zoneSchema } from './security.ts'
+import { accessListSchema, espProposalSchema, ikeProposalSchema, ipsecPeerSchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, zonePolicySchema, zoneSchema } from './security.ts'
 import { systemSchema } from './system.ts'
 
 export * from './interfaces.ts'
@@ -34,5 +34,7 @@ export const deviceModelSchema = z.object({
   espProposals: z.array(espProposalSchema),
   ipsecPeers: z.array(ipsecPeerSchema),
   macsec: z.array(macsecSchema),
+  trafficClasses: z.array(trafficClassSchema),
+  trafficPolicies: z.array(trafficPolicySchema),
 })
 export type DeviceModel = z.infer<typeof deviceModelSchema>

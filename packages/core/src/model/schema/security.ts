@@ -18,13 +18,28 @@ export const accessEntrySchema = z.object({
   sourcePorts: z.array(range),
   destinationPorts: z.array(range),
   icmpTypes: z.array(range),
+  icmpCodes: z.array(range),
+  dscp: z.array(range),
+  /** Flags of TCP that must be set, or with `!` must not. */
+  tcpFlags: names,
   established: z.boolean(),
   fragments: z.boolean(),
   logged: z.boolean(),
+  /** Where packets come in and go out, of saved filter rules; `!` before what they must not. */
+  inInterface: text,
+  outInterface: text,
+  /** States of the connection that a packet belongs to, in lower case; none: any. */
+  connectionStates: names,
+  /** The list that packets are led to. */
+  leadsTo: text,
   /** Words that could not be weighed. */
   notWeighed: names,
 })
 export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny']) })
+
+/** Classes of traffic and what is done with them, by their names. */
+export const trafficClassSchema = z.object({ name: z.string(), matches: names })
+export const trafficPolicySchema = z.object({ name: z.string(), classes: names })
 
 export const zoneSchema = z.object({ name: z.string(), interfaces: names })
 export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
