@@ -270,6 +270,20 @@ describe('in the browser', function () {
     }
   })
 
+  it('reads a device in another dialect when told to, and back, without touching its record', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    const ids = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] }).devices)
+    await open(`/e/1/estate/${ids.find(({ name }) => name === 'qs-fw1')?.id ?? 0}?tab=system`)
+    await shows(page, '100 % recognised')
+    const hash = await page.$eval('aside.exhibit', (panel) => /SHA-256 (\w+)/.exec(panel.textContent ?? '')?.[1])
+    for (const [from, to, words] of [['setlines', 'Indented, one command a line', 'named by a person'], ['indented', 'Set lines, one path a line', '100 % recognised']] as const) {
+      await press(page, from, 'button')
+      await press(page, to, '.v-list-item-title')
+      await shows(page, words)
+      expect(await page.$eval('aside.exhibit', (panel) => /SHA-256 (\w+)/.exec(panel.textContent ?? '')?.[1])).to.equal(hash)
+    }
+  })
+
   const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts/1/8', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {

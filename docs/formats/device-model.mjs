@@ -41,7 +41,7 @@ export const MEANINGS = {
   'accessLists[].entries[].leadsTo': 'the list that packets are led to',
   'trafficPolicies[].classes': 'classes that something is done with',
   'accessLists[].entries[].notWeighed': 'words that narrow the entry in a way that is not weighed',
-  'accessLists[].defaultAction': 'what becomes of packets that no entry decides',
+  'accessLists[].defaultAction': 'what becomes of packets that no entry decides; `return`: back to the list that led here',
   'trustPoints[].certificates[].role': 'such as `ca`, `self-signed`',
   'ipsecPeers[].selector': 'access list of what is protected',
 }

@@ -90,7 +90,6 @@ const LISTS: readonly Mapping<DeviceModel>[] = [
   [[`${ACE} matches ipv4 protocol <protocol>`, `${ACE} matches ipv6 protocol <protocol>`], (w, b) => protocol(ace(w, b), b.text('protocol'))],
   [[`${ACE} matches ipv4 source-ipv4-network <prefix>`, `${ACE} matches ipv6 source-ipv6-network <prefix>`], (w, b) => ace(w, b).push('sources', b.text('prefix'))],
   [[`${ACE} matches ipv4 destination-ipv4-network <prefix>`, `${ACE} matches ipv6 destination-ipv6-network <prefix>`], (w, b) => ace(w, b).push('destinations', b.text('prefix'))],
-  [[`${ACE} matches tcp source-port operator <operator>`, `${ACE} matches udp source-port operator <operator>`, `${ACE} matches tcp destination-port operator <operator>`, `${ACE} matches udp destination-port operator <operator>`], (w, b) => operator(ace(w, b), b.text('operator'))],
   [portPatterns('source-port', 'port'), (w, b) => void ace(w, b).set('sourcePorts', [[b.number('port'), b.number('port')]])],
   [portPatterns('source-port', 'lower-port'), (w, b) => void ace(w, b).set('sourcePorts', [[b.number('port'), 65535]])],
   [portPatterns('source-port', 'upper-port'), (w, b) => upTo(ace(w, b), 'sourcePorts', b.number('port'))],
@@ -102,11 +101,16 @@ const LISTS: readonly Mapping<DeviceModel>[] = [
   [`${ACE} matches icmp code <code:int>`, (w, b) => ace(w, b).set('icmpCodes', [[b.number('code'), b.number('code')]])],
   [`${ACE} actions forwarding <what>`, (w, b) => ace(w, b).set('action', b.text('what').endsWith('accept') ? 'permit' : 'deny')],
   [`${ACE} actions logging <what>`, (w, b) => ace(w, b).set('logged', !b.text('what').endsWith('log-none'))],
+  [[...operatorPatterns('source-port'), ...operatorPatterns('destination-port')], () => undefined],
   [`${ACE} matches <what...>`, (w, b) => ace(w, b).push('notWeighed', b.text('what'))],
 ]
 
 function portPatterns(side: string, leaf: string): string[] {
   return [`${ACE} matches tcp ${side} ${leaf} <port:int>`, `${ACE} matches udp ${side} ${leaf} <port:int>`]
+}
+
+function operatorPatterns(side: string): string[] {
+  return [`${ACE} matches tcp ${side} operator <operator>`, `${ACE} matches udp ${side} operator <operator>`]
 }
 
 function list(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['accessLists'][number]> {
@@ -122,19 +126,26 @@ function protocol(w: Writer<Entry>, word: string): void {
   if (number !== undefined) w.set('protocols', [[number, number]])
 }
 
-/** RFC 8519 §4.1: `port` with `lte`, `gte`, `eq`, `neq`; all but `eq` are weighed as words. */
-function operator(w: Writer<Entry>, word: string): void {
-  if (word !== 'eq') w.push('notWeighed', `operator ${word}`)
+/** RFC 8519 §4.1: what a port is compared by, once it is known. */
+function compare(w: Writer<Entry>, field: 'sourcePorts' | 'destinationPorts', operator: string): void {
+  const port = w.target[field][0]?.[0]
+  if (operator === 'eq' || port === undefined) return
+  const ranges: Readonly<Record<string, [number, number][]>> = { lte: [[0, port]], gte: [[port, 65535]], neq: [[0, port - 1], [port + 1, 65535]] }
+  const wanted = ranges[operator]
+  if (wanted) w.set(field, wanted.filter(([from, to]) => from <= to))
+  else w.push('notWeighed', `operator ${operator}`)
 }
 
 function upTo(w: Writer<Entry>, field: 'sourcePorts' | 'destinationPorts', port: number): void {
   w.set(field, [[w.target[field][0]?.[0] ?? 0, port]])
 }
 
-const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTES, ...LISTS], ['interfaces interface <interface> {oper-status|admin-status|statistics|last-change|if-index|phys-address|speed|higher-layer-if|lower-layer-if} ...', 'routing router-id ...', 'routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'routing ribs ...', 'acls acl <acl> aces ace <ace> statistics ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...'])
+const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTES, ...LISTS], ['interfaces interface <interface> {oper-status|admin-status|statistics|last-change|if-index|phys-address|speed|higher-layer-if|lower-layer-if} ...', 'interfaces interface <interface> ipv6 mtu ...', 'routing router-id ...', 'routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'routing ribs ...', 'acls acl <acl> aces ace <ace> statistics ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...'])
 
 /** What speaks of interfaces and lists, wherever those stand. */
 const AFTER = new MappingTable<DeviceModel>([
+  [operatorPatterns('source-port'), (w, b) => compare(ace(w, b), 'sourcePorts', b.text('operator'))],
+  [operatorPatterns('destination-port'), (w, b) => compare(ace(w, b), 'destinationPorts', b.text('operator'))],
   [[`acls attachment-points interface <interface> ingress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'in6' : 'in4', b.text('acl'))],
   [[`acls attachment-points interface <interface> egress acl-sets acl-set <acl> name ...`], (w, b) => void w.find('interfaces', { name: b.text('interface') })?.at('filters').set(w.find('accessLists', { name: b.text('acl'), family: 'ipv6' }) ? 'out6' : 'out4', b.text('acl'))],
 ])

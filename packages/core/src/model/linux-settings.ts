@@ -1,6 +1,6 @@
 /** Settings of the Linux kernel, as they speak to the device model. Names and meaning: the kernel's own ip-sysctl documentation. */
 import type { Scope } from '../config/index.ts'
-import { MappingTable, type Bound, type Mapping } from './mapping.ts'
+import { MappingTable, type Bound } from './mapping.ts'
 import type { DeviceModel } from './schema/index.ts'
 import type { Writer } from './writer.ts'
 

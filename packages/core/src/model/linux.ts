@@ -32,7 +32,7 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
   for (const rule of rules) {
     sheet.used.add(rule)
     sheet.nodes = rule.nodes
-    if (rule.command.first === 'policy') list.set('defaultAction', rule.command.words[1] === 'ACCEPT' ? 'permit' : 'deny')
+    if (rule.command.first === 'policy') list.set('defaultAction', POLICIES[rule.command.words[1] ?? ''] ?? 'deny')
     else list.add('entries', new RuleReader(rule.command.words, family).read(rule.text))
   }
 }
@@ -49,6 +49,9 @@ function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Stat
 }
 
 const INTERFACES: Readonly<Partial<Record<string, 'inInterface' | 'outInterface'>>> = { '-i': 'inInterface', '--in-interface': 'inInterface', '-o': 'outInterface', '--out-interface': 'outInterface' }
+
+/** `-` is the policy of a chain of one's own. */
+const POLICIES: Readonly<Partial<Record<string, 'permit' | 'return'>>> = { ACCEPT: 'permit', '-': 'return' }
 
 /** Modules and marks that narrow nothing by themselves. */
 const NO_MATTER = new Set(['-m', '--match'])

@@ -18,7 +18,7 @@ export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'mod
       const nodes = linesOf(`accessLists[${l}]`)
       const last: SaidLines = nodes[0] ?? { line: 1, lastLine: 1 }
       const weighed = entries.flatMap((entry, e) => (entry.action === 'other' && entry.leadsTo === null ? [] : [entryOf(entry, linesOf(`accessLists[${l}].entries[${e}]`)[0] ?? last)]))
-      if (defaultAction === 'permit') weighed.push({ action: 'permit', match: {}, notWeighed: [], node: last, text: 'what is not decided is permitted', sequence: null, remark: null })
+      if (defaultAction !== 'deny') weighed.push({ action: 'permit', match: {}, notWeighed: defaultAction === 'return' ? ['goes back to the list that led here'] : [], node: last, text: `what is not decided: ${defaultAction}`, sequence: null, remark: null })
       return [`${family} ${name}`, { name, family, entries: weighed, nodes, statements: [] }]
     }),
   )

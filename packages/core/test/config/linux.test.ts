@@ -47,6 +47,7 @@ describe('saved filter rules of a Linux gateway', () => {
       { action: 'deny', notWeighed: ['! -s 10.40.0.0/16'] },
       { action: 'permit', protocols: [[17, 17]], destinationPorts: [[53, 53], [67, 68]] },
     ])
+    expect(m.accessLists.find(({ name }) => name === 'filter SERVICES')?.defaultAction).to.equal('return')
     expect(brief(m, 'filter FORWARD')).to.deep.equal([{ action: 'other', leadsTo: 'SERVICES' }])
     expect(brief(m, 'filter SERVICES')).to.deep.equal([{ action: 'deny', sources: ['10.0.0.0 0.255.0.255'], destinations: ['192.0.2.1/32'] }])
     expect(m.accessLists.map(({ name, defaultAction }) => [name, defaultAction])).to.deep.include.members([['filter INPUT', 'deny'], ['filter OUTPUT', 'permit']])

@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { readFileSync } from 'node:fs'
 import { parse } from 'yaml'
-import { HeldConfig, addressOf, addressWords, detectDialect, deviceModelSchema, dialectById, maskWithKey, modelOf, originOf, type DeviceModel, type Dialect, type ModelledDevice } from '../../src/index.ts'
+import { HeldConfig, addressOf, addressWords, detectDialect, deviceModelSchema, dialectById, judgedRecord, maskWithKey, modelOf, modelOfDevice, originOf, type DeviceModel, type Dialect, type ModelledDevice, type ReadRecord } from '../../src/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32))
 const dialect = (id: string): Dialect => {
@@ -105,6 +105,28 @@ describe('one device in four dialects', () => {
   })
 })
 
+/** What a model says: nulls, empty lists and what is not said left out. */
+function said(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(said)
+  if (typeof value !== 'object' || value === null) return value
+  const kept = Object.entries(value).map(([name, inner]) => [name, said(inner)] as const).filter(([, inner]) => inner !== null && !(typeof inner === 'object' && Object.keys(inner as object).length === 0))
+  return Object.fromEntries(kept)
+}
+
+describe('a device of each dialect, with its whole model beside it', () => {
+  for (const id of ['indented', 'braced', 'setlines', 'data', 'linux']) {
+    it(id, () => {
+      const records: ReadRecord[] = [{ id: 'config', kind: 'config', tree: dialect(id).read(file(`${id}/config.txt`)) }]
+      if (id === 'linux') for (const path of ['filters6.txt', 'sysctl.txt', 'state/interfaces.json', 'state/routes.json']) records.push({ id: path, kind: path.replace(/\.\w+$/, ''), tree: null, text: file(`${id}/${path}`) })
+      const judged = judgedRecord(records)
+      if (!judged) throw new Error('nothing to judge')
+      const { model: m, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect(id)), judged, records, () => '‹secret›')
+      expect(unread).to.deep.equal([])
+      expect(said(m)).to.deep.equal(parse(file(`${id}/model.yaml`)))
+    })
+  }
+})
+
 describe('the model', () => {
   it('says what a default states and where that is known from, but not of a listing that shows defaults', () => {
     const text = 'interface Vlan1\n ip address 10.0.0.1 255.255.255.0\n'
@@ -132,6 +154,13 @@ describe('the model', () => {
     { name: 'VLANs one by one and in ranges', id: 'indented', text: 'vlan 10\n name KIOSK\nvlan 20-22\n', take: (m) => m.vlans, is: [{ id: 10, name: 'KIOSK' }, { id: 20, name: null }, { id: 21, name: null }, { id: 22, name: null }] },
     { name: 'IKE and ESP', id: 'indented', text: 'crypto ikev2 proposal P\n encryption aes-cbc-256\n integrity sha256\n group 19 20\ncrypto ipsec transform-set T esp-aes 256 esp-sha256-hmac\n mode tunnel\n', take: (m) => [m.ikeProposals.map(({ version, encryption, groups }) => [version, encryption, groups]), m.espProposals.map(({ algorithms, mode }) => [algorithms, mode])], is: [[[2, ['aes-cbc-256'], ['19', '20']]], [[['esp-aes', '256', 'esp-sha256-hmac'], 'tunnel']]] },
     { name: 'first-hop redundancy', id: 'indented', text: 'interface Vlan9\n standby 1 ip 10.0.0.1\n standby 1 priority 110\n standby 1 preempt\n standby 1 authentication md5 key-string 7 0822\n', take: (m) => m.interfaces[0]?.redundancy.map(({ group, address, priority, preempt, md5 }) => [group, address, priority, preempt, md5]), is: [['1', '10.0.0.1', 110, true, true]] },
+    { name: 'algorithms of SSH and versions of TLS', id: 'indented', text: 'ip ssh server algorithm encryption aes256-gcm aes256-ctr\nip ssh server algorithm kex curve25519-sha256\nip http tls-version TLSv1.2\n', take: (m) => [m.system.services.ssh.ciphers, m.system.services.ssh.keyExchange, m.system.services.https.tlsVersions], is: [['aes256-gcm', 'aes256-ctr'], ['curve25519-sha256'], ['TLSv1.2']] },
+    { name: 'algorithms of SSH', id: 'braced', text: 'system { services { ssh { ciphers [ aes256-ctr aes128-ctr ]; macs hmac-sha2-256; } } }', take: (m) => [m.system.services.ssh.enabled, m.system.services.ssh.ciphers, m.system.services.ssh.macs], is: [true, ['aes256-ctr', 'aes128-ctr'], ['hmac-sha2-256']] },
+    { name: 'timers of OSPF', id: 'setlines', text: 'set interfaces ge-0/0/1 unit 0 family inet address 10.0.0.1/24\nset protocols ospf area 0 interface ge-0/0/1.0 hello-interval 5\nset protocols ospf area 0 interface ge-0/0/1.0 dead-interval 20', take: (m) => m.interfaces.filter(({ ospf }) => ospf.area !== null).map(({ name, ospf }) => [name, ospf.helloSeconds, ospf.deadSeconds]), is: [['ge-0/0/1.0', 5, 20]] },
+    { name: 'routing instances have routing of their own', id: 'setlines', text: 'set routing-options autonomous-system 1\nset protocols bgp group G neighbor 10.0.0.2 peer-as 2\nset routing-instances BLUE routing-options autonomous-system 65001\nset routing-instances BLUE protocols bgp group G neighbor 10.9.0.2\nset routing-instances BLUE protocols bgp group G peer-as 9', take: (m) => m.bgp.map(({ vrf, as, neighbours }) => [vrf, as, neighbours.map(({ address, remoteAs }) => [address, remoteAs])]), is: [[null, '1', [['10.0.0.2', '2']]], ['BLUE', '65001', [['10.9.0.2', '9']]]] },
+    { name: 'classes and policies of traffic by their names', id: 'indented', text: 'class-map match-any VOICE\n match dscp ef\npolicy-map WAN\n class VOICE\n  priority percent 20\n class class-default\n  fair-queue\n', take: (m) => [m.trafficClasses, m.trafficPolicies], is: [[{ name: 'VOICE', matches: ['dscp ef'] }], [{ name: 'WAN', classes: ['VOICE', 'class-default'] }]] },
+    { name: 'prefix lists in filters', id: 'braced', text: 'policy-options { prefix-list OWN { 10.40.0.0/16; 10.41.0.0/16; } } firewall { family inet { filter f { term t { from { source-prefix-list { OWN; } } then accept; } term u { from { source-prefix-list { NONE; } } then accept; } } } }', take: (m) => m.accessLists[0]?.entries.map(({ sources, notWeighed }) => [sources, notWeighed]), is: [[['10.40.0.0/16', '10.41.0.0/16'], []], [[], ['source-prefix-list NONE']]] },
+    { name: 'codes of ICMP, DSCP and flags of TCP', id: 'indented', text: 'ip access-list extended A\n permit icmp any any 3 4\n permit ip any any dscp ef\n', take: (m) => m.accessLists[0]?.entries.map(({ icmpTypes, icmpCodes, dscp, notWeighed }) => [icmpTypes, icmpCodes, dscp, notWeighed]), is: [[[[3, 3]], [[4, 4]], [], []], [[], [], [[46, 46]], []]] },
     { name: 'zones and their policies', id: 'braced', text: 'security { zones { security-zone OUT { interfaces { ge-0/0/0.0; } } } policies { from-zone OUT to-zone IN { policy p { match { source-address any; destination-address web; application [ https ssh ]; } then { permit; log { session-init; } } } } } }', take: (m) => [m.zones, m.zonePolicies], is: [[{ name: 'OUT', interfaces: ['ge-0/0/0.0'] }], [{ name: 'p', from: 'OUT', to: 'IN', sources: ['any'], destinations: ['web'], applications: ['https', 'ssh'], action: 'permit', logged: true }]] },
     { name: 'several next hops are several routes', id: 'setlines', text: 'set routing-options static route 10.0.0.0/8 next-hop [ 10.1.0.1 10.1.0.2 ]\nset routing-options static route 10.0.0.0/8 preference 7\n', take: (m) => m.staticRoutes.map(({ nextHop, distance }) => [nextHop, distance]), is: [['10.1.0.1', 7], ['10.1.0.2', 7]] },
     { name: 'what is inactive does not hold', id: 'braced', text: 'system { services { inactive: telnet; ssh; } }', take: (m) => [m.system.services.telnet.enabled, m.system.services.ssh.enabled], is: [false, true] },

@@ -1,4 +1,4 @@
-import { HeldConfig, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, readRecord, stateOfDevice, unreadLinesOf } from '@jurybox/core'
+import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, readRecord, stateOfDevice, unreadLinesOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -115,7 +115,8 @@ export const estateRoutes = [
       const judged = judgedRecord(read)
       if (!judged) throw notFound('model')
       const { model, origins, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, await services.records.maskOf(engagementId))
-      return { record: config.id, lines: config.lineCount, model, origins: Object.fromEntries(origins), unread }
+      const looksLike = detectDialect(judged.tree.lines.text)
+      return { record: config.id, lines: config.lineCount, looksLike: looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null, model, origins: Object.fromEntries(origins), unread }
     },
   }),
   route({

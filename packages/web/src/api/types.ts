@@ -73,6 +73,8 @@ export interface ModelView {
   lines: number
   model: DeviceModel
   origins: Record<string, Origin>
+  /** The dialect that the content looks like, and how much of it reads so; null where it looks like none. */
+  looksLike: { dialect: string; share: number } | null
   unread: UnreadLine[]
 }
 export interface StateView {

@@ -58,6 +58,13 @@ const DIALECTS = [
   { id: 'data', title: 'Data of YANG models, JSON or XML' },
   { id: 'linux', title: 'Linux gateway, saved filter rules' },
 ]
+/** How sure it is that the configuration is in this dialect. */
+const confidence = computed(() => {
+  const looks = model.value?.looksLike
+  if (looks === undefined) return ''
+  if (looks?.dialect !== device.value?.dialect) return 'named by a person'
+  return `${Math.round((looks?.share ?? 0) * 100)} % recognised`
+})
 /** The records stay as they are; only how they are read changes, for the next audit too. */
 async function readAs(dialect: string): Promise<void> {
   try {
@@ -85,7 +92,7 @@ const parts = computed(() => {
 const facts = computed(() => {
   const f = device.value?.facts
   if (!f) return []
-  const labels = Object.entries(f.labels ?? {}).map(([name, value]) => [name.replaceAll('_', ' '), String(value)] as const)
+  const labels = Object.entries(f.labels ?? {}).map(([name, value]) => [name.replaceAll('_', ' '), typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)] as const)
   return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ...labels] as const).filter(([, value]) => value)
 })
 </script>
@@ -112,6 +119,7 @@ const facts = computed(() => {
                 <v-list-item v-for="one in DIALECTS" :key="one.id" :active="one.id === device.dialect" :title="one.title" :subtitle="one.id" @click="readAs(one.id)" />
               </v-list>
             </v-menu>
+            <span class="quiet"> {{ confidence }}</span>
           </dd>
         </div>
       </dl>

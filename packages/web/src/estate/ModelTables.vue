@@ -60,7 +60,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
     </table>
     <div v-else-if="part === 'lists'" class="lists">
       <details v-for="(list, i) in model.accessLists" :key="list.family + list.name">
-        <summary><strong>{{ list.name }}</strong> <span class="quiet">{{ list.family }}, {{ list.entries.length }} entries, then {{ list.defaultAction }}</span></summary>
+        <summary><strong>{{ list.name }}</strong> <span class="quiet">{{ list.family }}, {{ list.entries.length }} entries, then {{ list.defaultAction === 'return' ? 'back to where it came from' : list.defaultAction }}</span></summary>
         <table class="rows">
           <thead><tr><th scope="col">Entry</th><th scope="col">From</th><th scope="col">To</th><th scope="col">Protocol</th><th scope="col">Ports</th></tr></thead>
           <tbody>

@@ -73,6 +73,32 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
         </tbody>
       </table>
     </section>
+    <section v-if="view.state.securityAssociations.length + view.state.secureChannels.length > 0">
+      <h3>Protection on the way</h3>
+      <table class="rows">
+        <tbody>
+          <tr v-for="(one, i) in view.state.securityAssociations" :key="`s${i}`"><td>IPsec {{ one.direction ?? '' }}</td><td><SaidValue mono :path="`securityAssociations[${i}]`" :text="one.peer" /></td><td class="quiet">{{ words(one.algorithm, one.interface, `SPI ${one.spi}`, one.lifetimeSeconds !== null && `${one.lifetimeSeconds} s left`) }}</td></tr>
+          <tr v-for="(one, i) in view.state.secureChannels" :key="`c${i}`"><td>MACsec {{ one.direction ?? '' }}</td><td><SaidValue :path="`secureChannels[${i}]`" :text="one.interface" /></td><td class="quiet">{{ words(one.cipher, one.encrypts === false && 'does not encrypt', one.sci && `SCI ${one.sci}`) }}</td></tr>
+        </tbody>
+      </table>
+    </section>
+    <section v-if="view.state.alarms.length + view.state.parts.length > 0">
+      <h3>Alarms and parts</h3>
+      <table class="rows">
+        <tbody>
+          <tr v-for="(one, i) in view.state.alarms" :key="`l${i}`"><td>alarm</td><td><SaidValue :path="`alarms[${i}]`" :text="one.text" /></td><td class="quiet">{{ words(one.severity, one.since && `since ${one.since}`) }}</td></tr>
+          <tr v-for="(one, i) in view.state.parts" :key="`p${i}`"><td>{{ one.kind }}</td><td><SaidValue :path="`parts[${i}]`" :text="one.name" /></td><td :class="{ quiet: one.ok }">{{ words(one.ok ? 'in order' : 'not in order', one.reading) }}</td></tr>
+        </tbody>
+      </table>
+    </section>
+    <section v-if="view.state.policyRules.length > 0">
+      <h3>How a table of routes is chosen</h3>
+      <table class="rows">
+        <tbody>
+          <tr v-for="(one, i) in view.state.policyRules" :key="`r${i}`"><td class="num">{{ one.priority }}</td><td><SaidValue :path="`policyRules[${i}]`" :text="one.source === null ? 'from anywhere' : `from ${one.source}`" /></td><td class="quiet">{{ words(one.destination && `to ${one.destination}`, one.interface && `in by ${one.interface}`, `table ${one.table}`) }}</td></tr>
+        </tbody>
+      </table>
+    </section>
     <section v-if="view.state.addresses.length + view.state.macs.length > 0">
       <h3>Hosts seen</h3>
       <table class="rows">

@@ -21,7 +21,11 @@ export function phraseOf(text: string): Phrase {
   return phrase
 }
 
+/** Anything that makes a text more than words parted by single spaces. */
+const NOT_PLAIN = /["[\]{};#\\]|\/\*|[^\S ]|  |^ | $|^\w+:(?: |$)/
+
 function split(text: string): Phrase {
+  if (!NOT_PLAIN.test(text)) return { words: text.split(' '), list: null, inactive: false }
   const words: string[] = []
   let list: string[] | null = null
   let inList = false

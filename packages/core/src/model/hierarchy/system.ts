@@ -108,6 +108,10 @@ function trapVersion(w: Writer<System>, b: Bound): void {
 
 const SERVICES: readonly Mapping<System>[] = [
   ['system services ssh protocol-version <version>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').set('version', b.text('version').replace(/^v/, ''))]],
+  ['system services ssh ciphers <name>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').push('ciphers', b.text('name'))]],
+  ['system services ssh macs <name>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').push('macs', b.text('name'))]],
+  ['system services ssh key-exchange <name>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').push('keyExchange', b.text('name'))]],
+  ['system services ssh hostkey-algorithm <name>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').push('hostKeys', b.text('name'))]],
   ['system services ssh root-login <how>', (w, b) => void [on(w, 'ssh'), w.at('services').at('ssh').set('rootLogin', b.text('how'))]],
   ...service('system services ssh', 'ssh'),
   ...service('system services telnet', 'telnet'),

@@ -105,6 +105,8 @@ const OTHERS: readonly Mapping<Interface>[] = [
   ['tunnel key <key>', (w, b) => w.at('tunnel').set('key', b.text('key'))],
   ['tunnel protection ipsec profile <name> ...', (w, b) => w.at('tunnel').set('protection', b.text('name'))],
   [['ip ospf cost <cost:int>', 'ospf cost <cost:int>'], (w, b) => w.at('ospf').set('cost', b.number('cost'))],
+  [['ip ospf hello-interval <seconds:int>', 'ospf hello-interval <seconds:int>'], (w, b) => w.at('ospf').set('helloSeconds', b.number('seconds'))],
+  [['ip ospf dead-interval <seconds:int>', 'ospf dead-interval <seconds:int>'], (w, b) => w.at('ospf').set('deadSeconds', b.number('seconds'))],
   [['ip ospf network <network>'], (w, b) => w.at('ospf').set('network', b.text('network'))],
   [['ip ospf authentication message-digest', 'ip ospf message-digest-key ...'], (w) => w.at('ospf').set('authentication', 'message-digest')],
   [['ip ospf authentication key-chain <chain>'], (w, b) => w.at('ospf').set('authentication', `key-chain ${b.text('chain')}`)],
@@ -125,7 +127,7 @@ function fhrp(w: Writer<Interface>, b: Bound, protocol: string): Writer<Interfac
   return w.entry('redundancy', { protocol, group: b.text('group') })
 }
 
-const NOTED = ['no ip address', 'no ip route-cache ...', 'bandwidth ...', 'delay ...', 'load-interval ...', 'keepalive ...', 'no keepalive ...', 'negotiation ...', 'spanning-tree ...', 'switchport nonegotiate', 'switchport', 'switchport trunk encapsulation ...', 'ip mtu ...', 'ip tcp ...', 'ip ospf hello-interval ...', 'ip ospf dead-interval ...', 'ip ospf priority ...', 'cdp enable', 'no cdp enable', 'lldp receive', 'no lldp receive', 'no mop enabled', 'no mop sysid', 'media-type ...', 'storm-control action ...', 'ip dhcp snooping ...', 'ip arp inspection ...', 'ip flow ...', 'power inline ...', 'ipv6 enable', 'ipv6 nd ...', 'no ipv6 nd ...', 'authentication ...', 'dot1x ...', 'mab ...', 'standby version ...', 'standby <group:int> timers ...', 'standby <group:int> track ...', 'logging event ...', 'no snmp trap ...', 'snmp trap ...', 'arp timeout ...', 'carrier-delay ...', 'ipv6 ospf cost ...', 'exit']
+const NOTED = ['no ip address', 'no ip route-cache ...', 'bandwidth ...', 'delay ...', 'load-interval ...', 'keepalive ...', 'no keepalive ...', 'negotiation ...', 'spanning-tree ...', 'switchport nonegotiate', 'switchport', 'switchport trunk encapsulation ...', 'ip mtu ...', 'ip tcp ...', 'ip ospf priority ...', 'cdp enable', 'no cdp enable', 'lldp receive', 'no lldp receive', 'no mop enabled', 'no mop sysid', 'media-type ...', 'storm-control action ...', 'ip dhcp snooping ...', 'ip arp inspection ...', 'ip flow ...', 'power inline ...', 'ipv6 enable', 'ipv6 nd ...', 'no ipv6 nd ...', 'authentication ...', 'dot1x ...', 'mab ...', 'standby version ...', 'standby <group:int> timers ...', 'standby <group:int> track ...', 'logging event ...', 'no snmp trap ...', 'snmp trap ...', 'arp timeout ...', 'carrier-delay ...', 'ipv6 ospf cost ...', 'exit']
 
 export const INTERFACE = new MappingTable<Interface>([...BASICS, ...ADDRESSES, ...TRAFFIC, ...SWITCHING, ...OTHERS], NOTED)
 

@@ -31,7 +31,7 @@ export const interfaceSchema = z.object({
   portSecurity: z.object({ enabled: flag, maximum: count, violation: text }),
   /** Authentication of what is attached (IEEE 802.1X, by address). */
   portAuthentication: text,
-  ospf: z.object({ cost: count, authentication: text, network: text, area: text, passive: flag }),
+  ospf: z.object({ cost: count, authentication: text, network: text, area: text, passive: flag, helloSeconds: count, deadSeconds: count }),
   redundancy: z.array(fhrpSchema),
   helpers: z.array(z.string()),
   nat: text,

@@ -35,7 +35,8 @@ export const accessEntrySchema = z.object({
   /** Words that could not be weighed. */
   notWeighed: names,
 })
-export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny']) })
+/** `return`: what no entry decides goes back to the list that led here. */
+export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny', 'return']) })
 
 /** Classes of traffic and what is done with them, by their names. */
 export const trafficClassSchema = z.object({ name: z.string(), matches: names })

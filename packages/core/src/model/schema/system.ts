@@ -51,10 +51,11 @@ export const systemSchema = z.object({
   lockout: z.object({ attempts: count, windowSeconds: count, lockSeconds: count, untilUnlocked: flag }),
   terminals: z.array(terminalSchema),
   services: z.object({
-    ssh: serviceSchema.extend({ version: text, rootLogin: text, timeoutSeconds: count, retries: count }),
+    /** Algorithms as listed; none: those of the software. */
+    ssh: serviceSchema.extend({ version: text, rootLogin: text, timeoutSeconds: count, retries: count, ciphers: names, macs: names, keyExchange: names, hostKeys: names }),
     telnet: serviceSchema,
     http: serviceSchema,
-    https: serviceSchema,
+    https: serviceSchema.extend({ tlsVersions: names, ciphers: names }),
     ftp: serviceSchema,
     tftp: serviceSchema,
     netconf: serviceSchema,
