@@ -41,7 +41,7 @@ function verdictFor(rule: string, one: Case, id: string, form: (config: string) 
 
 function judged(rule: string, held: HeldConfig, one: Case): { outcome: string; plan: Plan | null } {
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
-  const found = bench.rules.find(({ source }) => source.id === rule)?.judge(judgedDevice('device', 'r', held, () => modelOf(held, { record: 'r', mask })), bench.values)
+  const found = bench.rules.find(({ source }) => source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'r', held, model: () => modelOf(held, { record: 'r', mask }) }), bench.values)
   return { outcome: found?.outcome ?? '', plan: found?.remedy?.kind === 'edits' ? planFor(found.remedy.edits, held.scope, held.dialect) : null }
 }
 

@@ -32,7 +32,7 @@ function planOf(rule: string, one: Case): { held: HeldConfig; plan: Plan | null 
   const held = HeldConfig.of(dialect.read(one.config), dialect)
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
   const others = new Map(one.saved === undefined ? [] : [['saved', { record: 'config.saved.txt', held: HeldConfig.of(dialect.read(one.saved), dialect) }]])
-  const judged = bench.rules.find((r) => r.source.id === rule)?.judge(judgedDevice('device', 'config.txt', held, () => modelOf(held, { record: 'config.txt', mask }), others), bench.values)
+  const judged = bench.rules.find((r) => r.source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask }) }), bench.values)
   return { held, plan: judged?.remedy?.kind === 'edits' ? planFor(judged.remedy.edits, held.scope, dialect) : null }
 }
 

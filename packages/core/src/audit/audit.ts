@@ -33,7 +33,7 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
   const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
   const held = holding(judged.tree)
   const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
-  const device = judgedDevice(name, judged.id, held, () => modelOfDevice(held, judged, records, mask), others, judged.kind === 'config.full' ? 'full' : 'ordinary')
+  const device = judgedDevice({ name, record: judged.id, held, others, records, listing: judged.kind === 'config.full' ? 'full' : 'ordinary', model: () => modelOfDevice(held, judged, records, mask) })
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)

@@ -2,7 +2,12 @@ import { Recent, type Scope, type Statement } from '../config/index.ts'
 import { diffScopes, type Difference } from '../compare/index.ts'
 import { compilePattern, matchPattern, parsePrefix, type AccessList, type Pattern } from '../model/index.ts'
 import { admits, fromSources, openToAll, type Box } from '../packets/index.ts'
-import { Finding, allOf, placeOf, searched, type Place, type Reasons } from './evidence.ts'
+import { incomplete, type Ask } from './ask.ts'
+import { askCount, askExactly, askHolds, askIn, askMatching, askOrder } from './block-conditions.ts'
+import { askChange } from './change-condition.ts'
+import { askEnds, askSame, askUnique } from './estate-condition.ts'
+import { askState } from './state-condition.ts'
+import { Finding, allOf, placeOf, searched, type Place } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { askModel } from './model-condition.ts'
@@ -10,8 +15,6 @@ import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import type { Condition } from './schema.ts'
 
 const NOWHERE = (): readonly Place[] => []
-
-export type Ask = (inquiry: Inquiry) => Finding
 
 const compiled = new Map<string, Ask>()
 
@@ -28,8 +31,18 @@ export function compileCondition(condition: Condition): Ask {
 
 function compile(condition: Condition): Ask {
   if (typeof condition === 'string') return askLine([condition], undefined)
-  if ('line' in condition && condition.line !== undefined) return askLine([condition.line].flat(), condition.where)
-  if ('absent' in condition && condition.absent !== undefined) return not(askLine([condition.absent].flat(), condition.where))
+  if ('line' in condition && condition.line !== undefined) return placed(condition.in, askLine([condition.line].flat(), condition.where))
+  if ('absent' in condition && condition.absent !== undefined) return not(placed(condition.in, askLine([condition.absent].flat(), condition.where)))
+  if ('matching' in condition) return placed(condition.in, askMatching(condition.matching))
+  if ('holds' in condition) return askHolds(condition.holds)
+  if ('exactly' in condition) return placed(condition.in, askExactly(condition.exactly))
+  if ('order' in condition) return placed(condition.in, askOrder(condition.order, condition.contiguous === true))
+  if ('count' in condition) return placed(condition.in, askCount(condition.count))
+  if ('state' in condition) return askState(condition)
+  if ('change' in condition) return askChange(condition.change)
+  if ('same' in condition) return askSame(condition.same, condition.among)
+  if ('unique' in condition) return askUnique(condition.unique)
+  if ('ends' in condition) return askEnds(condition.ends)
   if ('all' in condition) return askAll(condition.all.map(compileCondition))
   if ('any' in condition) return askAny(condition.any.map(compileCondition))
   if ('none' in condition) return not(askAny(condition.none.map(compileCondition)))
@@ -46,6 +59,10 @@ function compile(condition: Condition): Ask {
   if ('differs' in condition) return askDiffers(condition.differs)
   if ('model' in condition) return askModel(condition.model)
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)
+}
+
+function placed(chain: string | string[] | undefined, ask: Ask): Ask {
+  return chain === undefined ? ask : askIn(chain, ask)
 }
 
 function askLine(sources: readonly string[], where: string | undefined): Ask {
@@ -74,11 +91,6 @@ function placesOf({ device }: Inquiry, found: readonly LineMatch[]): Place[] {
 /** The lines found, or the range searched where there are none. */
 function placesOr(inquiry: Inquiry, found: readonly LineMatch[]): Place[] {
   return found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()
-}
-
-function incomplete({ device }: Inquiry): Reasons | undefined {
-  const fault = device.held.tree.faults[0]
-  return fault && { why: `the record is not whole (line ${fault.line}: ${fault.reason})` }
 }
 
 function not(ask: Ask): Ask {

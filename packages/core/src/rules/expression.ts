@@ -1,6 +1,7 @@
 import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
 import { Recent } from '../config/index.ts'
+import { currentClock } from './clock.ts'
 import { addressWords, addressesMeet, coversAddresses, parsePrefix, type Bindings } from '../model/index.ts'
 
 /** A compiled CEL expression over the values of the benchmark and what patterns have bound. */
@@ -72,11 +73,36 @@ const environment = new Environment({
       return from !== undefined && to !== undefined && Number(text) >= from && Number(text) <= to
     }),
   )
-  .registerFunction('inside(string, string): bool', (address: string, prefix: string) => {
-    const outer = parsePrefix(prefix)
-    const inner = parsePrefix(address)
-    return !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
+  .registerFunction('inside(string, string): bool', isInside)
+
+function isInside(address: string, prefix: string): boolean {
+  const outer = parsePrefix(prefix)
+  const inner = parsePrefix(address)
+  return !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
+}
+
+const DAY = 86_400_000
+
+environment
+  .registerFunction('overlaps(string, string): bool', (a: string, b: string) => {
+    const [left, right] = [parsePrefix(a), parsePrefix(b)]
+    return !!left && !!right && left.family === right.family && addressesMeet(left, right)
   })
+  // Whether some prefix of a list holds the whole of another.
+  .registerFunction('covered(string, list<dyn>): bool', (prefix: string, by: unknown[]) => by.some((outer) => isInside(prefix, String(outer))))
+  .registerFunction('holdsAll(list<dyn>, list<dyn>): bool', (list: unknown[], wanted: unknown[]) => wanted.every((one) => list.includes(one)))
+  .registerFunction('meet(list<dyn>, list<dyn>): bool', (a: unknown[], b: unknown[]) => a.some((one) => b.includes(one)))
+  // Elements of a list that another does not have.
+  .registerFunction('lacking(list<dyn>, list<dyn>): list<dyn>', (list: unknown[], other: unknown[]) => list.filter((one) => !other.includes(one)))
+  // Times as RFC 3339: whether it has come, or comes within so many days.
+  .registerFunction('expired(string): bool', (time: string) => currentClock().reached(momentOf(time)))
+  .registerFunction('expiresWithin(string, int): bool', (time: string, days: bigint) => currentClock().reached(momentOf(time) - Number(days) * DAY))
+
+function momentOf(time: string): number {
+  const moment = Date.parse(time)
+  if (Number.isNaN(moment)) throw new Error(`"${time}" is no time (expected RFC 3339)`)
+  return moment
+}
 
 /** @throws Error that names the expression and what is wrong with it */
 export function compileExpression(source: string): Expression {
@@ -88,6 +114,13 @@ export function compileExpression(source: string): Expression {
     throw new Error(`Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
   }
   return { source, evaluate: (names) => run(names as Record<string, unknown>) }
+}
+
+/** Names and fields that an expression reads: `system.ntp.servers`, the names of methods left out. */
+export function fieldsIn(expression: string): string[] {
+  const bare = expression.replace(/"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'/g, '""')
+  const fields = [...bare.matchAll(/(?<![\w.])([a-zA-Z_]\w*(?:\.[a-zA-Z_]\w*)*)(\s*\()?/g)].map(([, path = '', call]) => (call === undefined ? path : path.split('.').slice(0, -1).join('.')))
+  return [...new Set(fields.filter(Boolean))]
 }
 
 /** Text with `${expression}` in it. */

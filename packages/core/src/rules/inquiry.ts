@@ -1,10 +1,42 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
+import type { StateReading } from '../state/index.ts'
+import type { Clock } from './clock.ts'
 import { searched, type Place } from './evidence.ts'
 import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
+
+/** What people and snapshots say of a device, as scopes ask for it. */
+export interface DeviceContext {
+  readonly labels: Readonly<Record<string, string | number | boolean>>
+  readonly site?: string | undefined
+  readonly role?: string | undefined
+  readonly model?: string | undefined
+  readonly os?: string | undefined
+  readonly version?: string | undefined
+}
+
+/** An output of a device: when it was taken, and whether a form of it was recognised. */
+export interface CapturedOutput {
+  readonly record: string
+  readonly kind: string
+  readonly takenAt: number | null
+  readonly recognised: boolean
+}
+
+/** Answers that all devices of an estate gave to one question, by the question. */
+export type EstateAnswers = ReadonlyMap<string, readonly { readonly device: string; readonly answer: unknown }[]>
 
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {
   readonly name: string
+  readonly facts: DeviceContext
+  readonly clock: Clock
+  /** What it was doing; read when first asked for. */
+  stated(): StateReading
+  readonly outputs: readonly CapturedOutput[]
+  /** The same device in the snapshot that this one is compared with; null where there is none. */
+  readonly before: JudgedDevice | null
+  /** Null while the questions across devices have not been put to all of them. */
+  readonly estate: EstateAnswers | null
   readonly record: string
   /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
   readonly listing: 'ordinary' | 'full'
@@ -40,6 +72,16 @@ export class Inquiry {
   get names(): Names {
     this.#names ??= namesWithin(this.around, this.own)
     return this.#names
+  }
+
+  /** What has been bound here, and what was bound when it was opened. */
+  get ownNames(): Bindings {
+    return this.#names ?? this.own
+  }
+
+  /** A block within: what is bound there stays there until it is taken over. */
+  into(scope: Scope, names: Bindings): Inquiry {
+    return new Inquiry(this.device, scope, this.names, names, this.paths)
   }
 
   bind(names: Bindings): void {

@@ -1,11 +1,17 @@
 import { Scope, typedWord, type ConfigNode, type Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
-import { compileCondition, type Ask } from './condition.ts'
+import type { Ask } from './ask.ts'
+import { blocksAlong } from './block-conditions.ts'
+import { withClock } from './clock.ts'
+import { compileCondition } from './condition.ts'
+import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compileModelExpression, modelNames, placesOf } from './model-condition.ts'
+import { compileModelExpression, placesOf } from './model-condition.ts'
+import { namesOf } from './names.ts'
+import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
 
@@ -13,6 +19,10 @@ export interface Rule {
   readonly source: RuleSource
   /** @param values effective values of the benchmark; whole numbers as bigint, unset ones as null */
   judge(device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement
+  /** Which devices it speaks of, and the term that decides. */
+  inScope(device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer
+  /** What has to be asked of all devices before one is judged. */
+  readonly estateQuestions: readonly EstateQuestion[]
 }
 
 /** A judgement whose evidence is places, and whose words still hold real secrets. */
@@ -56,8 +66,6 @@ interface Body {
   readonly source: RuleBody
   readonly branches: readonly Branch[]
   readonly subjectsOf: (inquiry: Inquiry) => Subject[]
-  /** Whether anything in it speaks of the device model: only then is one made. */
-  readonly asksModel: boolean
 }
 
 /** @throws Error that names the rule and what is wrong with it */
@@ -68,13 +76,20 @@ export function compileRule(source: RuleSource): Rule {
       const compiled = compileBody(source, body)
       for (const id of body.dialects) bodies.set(id, compiled)
     }
+    const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
+    const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer => withClock(device.clock, () => scope(Object.create(namesOf(device, values)) as Names))
     return {
       source,
+      inScope,
+      estateQuestions: estateQuestionsIn([source, source.also]),
       judge: (device, values) => {
+        const { inside, term, why } = inScope(device, values)
+        if (inside === false) return { ...failed(source, ''), outcome: 'notapplicable', branch: 'out-of-scope', note: `Not in the scope of this rule: ${term}.` }
+        if (inside === 'unknown') return { ...failed(source, ''), outcome: 'unknown', branch: 'scope', note: `Whether the rule speaks of this device is not known: ${why ?? term}.`, missing: [term] }
         const body = bodies.get(device.held.dialect.id)
         if (!body) return notAsked(source, device)
         try {
-          return judge(source, body, device, values)
+          return withClock(device.clock, () => judge(source, body, device, values))
         } catch (error) {
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
@@ -84,6 +99,8 @@ export function compileRule(source: RuleSource): Rule {
     throw new Error(`Rule "${source.id}": ${error instanceof Error ? error.message : String(error)}`)
   }
 }
+
+const everywhere = (): ScopeAnswer => ({ inside: true, term: '', why: null })
 
 function compileBody(rule: RuleSource, source: RuleBody): Body {
   const fallback = source.remedy ? compileRemedy(source.remedy) : null
@@ -99,12 +116,7 @@ function compileBody(rule: RuleSource, source: RuleBody): Body {
     }
     return branch.full ? { ...own, full: { ...own, outcome: branch.full.outcome, note: compileTemplate(branch.full.note) } } : own
   })
-  return { source, branches, subjectsOf: compileSubjects(source), asksModel: asksModel(source) }
-}
-
-/** Whether anything in a body speaks of the device model; a rule's other bodies are no matter of this one. */
-function asksModel({ each, decide, remedy }: RuleBody): boolean {
-  return JSON.stringify([each, decide, remedy]).includes('"model":')
+  return { source, branches, subjectsOf: compileSubjects(source) }
 }
 
 /** The rule does not speak of the device's dialect: nobody has looked. */
@@ -117,9 +129,8 @@ function failed(source: RuleSource, reason: string): RawJudgement {
   return { rule: source.id, outcome: 'error', severity: source.severity, branch: 'error', note: `The rule could not be evaluated: ${reason}`, subjects: [], places: [], missing: [], extra: [], remedy: null }
 }
 
-function judge(rule: RuleSource, { source, branches, subjectsOf, asksModel }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
-  const top = new Inquiry(device, device.held.scope, Object.create(values) as Names)
-  if (asksModel) Object.assign(top.names, modelNames(device))
+function judge(rule: RuleSource, { source, branches, subjectsOf }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
+  const top = new Inquiry(device, device.held.scope, Object.create(namesOf(device, values)) as Names)
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -229,14 +240,17 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
   if (!each) return (inquiry) => [{ name: '', inquiry, nodes: [] }]
   if ('block' in each) {
     const lines = new LineMatcher([each.block].flat())
+    const along = blocksAlong([each.in ?? []].flat())
     const where = each.where === undefined ? null : compileCondition(each.where)
     return (inquiry) => {
       const subjects: Subject[] = []
-      for (const { statement, names } of lines.all(inquiry)) {
-        if (!statement.scope) continue
-        const own = new Inquiry(inquiry.device, statement.scope, inquiry.names, { ...names, block: statement.text })
-        if (where && where(own).truth === false) continue
-        subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
+      for (const around of along(inquiry)) {
+        for (const { statement, names } of lines.all(around)) {
+          if (!statement.scope) continue
+          const own = new Inquiry(inquiry.device, statement.scope, around.names, { ...names, block: statement.text })
+          if (where && where(own).truth === false) continue
+          subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
+        }
       }
       return subjects
     }
@@ -258,14 +272,10 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
 }
 
 function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined }): (inquiry: Inquiry) => Subject[] {
-  const listOf = compileModelExpression(each.model)
   const nameOf = compileModelExpression(each.name)
   const where = each.where === undefined ? null : compileModelExpression(each.where)
   return (inquiry) => {
-    const entries = listOf(inquiry)
-    if (!Array.isArray(entries)) throw new Error(`${each.model} is no list of the device model`)
-    return entries.flatMap((entry: unknown, i): Subject[] => {
-      const path = `${each.model}[${i}]`
+    return entriesAt(inquiry.names, each.model).flatMap(({ entry, path }): Subject[] => {
       const own = new Inquiry(inquiry.device, inquiry.scope, inquiry.names, { [each.as]: entry }, { [each.as]: path })
       if (where && where(own) !== true) return []
       const name = String(nameOf(own))
@@ -273,6 +283,20 @@ function modelSubjects(each: { model: string; as: string; name: string; where?: 
       return [{ name, inquiry: own, nodes: [], path }]
     })
   }
+}
+
+/** The entries of a list of the model; of a list within a list, those of all its entries. */
+function entriesAt(names: Names, model: string): { readonly entry: unknown; readonly path: string }[] {
+  let places: { entry: unknown; path: string }[] = [{ entry: names, path: '' }]
+  for (const step of model.split('.')) {
+    places = places.flatMap(({ entry, path }) => {
+      const value: unknown = (entry as Readonly<Record<string, unknown>>)[step]
+      const at = path === '' ? step : `${path}.${step}`
+      return Array.isArray(value) ? value.map((one: unknown, i) => ({ entry: one, path: `${at}[${i}]` })) : [{ entry: value, path: at }]
+    })
+  }
+  if (places.some(({ path }) => !path.endsWith(']'))) throw new Error(`${model} is no list of the device model`)
+  return places
 }
 
 /** Resolves a remedy for a subject whose branch decided. */

@@ -1,11 +1,35 @@
 import { accessListsOfModel, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
+import { stateOfDevice, type ReadRecord, type StateReading } from '../state/index.ts'
+import { Clock } from './clock.ts'
 import type { JudgedDevice } from './inquiry.ts'
 
-/** A device as rules see it. Its model is made when a rule asks for it, and once. */
-export function judgedDevice(name: string, record: string, held: HeldConfig, model: () => ModelledDevice, others: JudgedDevice['others'] = new Map(), listing: JudgedDevice['listing'] = 'ordinary'): JudgedDevice {
-  let modelled: ModelledDevice | null = null
-  let lists: AccessLists | null = null
-  const ask = (): ModelledDevice => (modelled ??= model())
-  // Where the dialect is read for its lists alone, no model is needed for them.
-  return { name, record, listing, held, others, modelled: ask, accessLists: () => (lists ??= held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(ask())) }
+/** What a device is made of, for those that judge it; what is left out is not known. */
+export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>> {
+  readonly name: string
+  /** Of the configuration that is judged. */
+  readonly record: string
+  readonly held: HeldConfig
+  readonly model: () => ModelledDevice
+  /** All records: the outputs among them are its state. */
+  readonly records?: readonly ReadRecord[]
+}
+
+/** A device as rules see it. Its model and its state are made when a rule asks for them, and once. */
+export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [] }: DeviceParts): JudgedDevice {
+  const modelled = once(model)
+  const stated = once((): StateReading => stateOfDevice(records))
+  const outputs = records.flatMap(({ id, kind, takenAt }) => (kind.startsWith('state/') ? [{ id, kind: kind.slice('state/'.length), takenAt }] : []))
+  return {
+    name, record, listing, held, others, facts, clock, before, estate, modelled, stated,
+    // Where the dialect is read for its lists alone, no model is needed for them.
+    accessLists: once((): AccessLists => (held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()))),
+    get outputs() {
+      return outputs.map(({ id, kind, takenAt }) => ({ record: id, kind, takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt), recognised: stated().records.find((read) => read.record === id)?.form !== null }))
+    },
+  }
+}
+
+function once<T>(make: () => T): () => T {
+  let made: { readonly value: T } | null = null
+  return () => (made ??= { value: make() }).value
 }

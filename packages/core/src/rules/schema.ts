@@ -14,7 +14,12 @@ export type Risk = z.infer<typeof riskSchema>
 const patterns = z.union([z.string(), z.array(z.string()).min(1)])
 const name = z.string().regex(/^[a-z]\w*$/, 'expected a name of lower-case letters, digits and _')
 
-export interface LineCondition {
+/** Where a condition looks: the patterns of the blocks that lead there, outermost first; else where the rule looks. */
+interface Placed {
+  in?: string | string[]
+}
+
+export interface LineCondition extends Placed {
   line?: string | string[]
   absent?: string | string[]
   where?: string
@@ -38,6 +43,16 @@ export type Condition =
   | { record: string }
   | { differs: string }
   | { model: string }
+  | ({ matching: string } & Placed)
+  | { holds: string }
+  | ({ exactly: { of: string | string[]; lines: string | string[] } } & Placed)
+  | ({ order: string[]; contiguous?: boolean } & Placed)
+  | ({ count: { of: string | string[]; where?: string; atLeast?: number; atMost?: number } } & Placed)
+  | { state: string; of: string | string[]; maxAge?: number }
+  | { change: { of: string; is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'; by?: number; percent?: number } }
+  | { same: string; among?: string }
+  | { unique: string }
+  | { ends: 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
 
 /**
  * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
@@ -46,8 +61,8 @@ export type Condition =
 export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
   z.union([
     z.string().min(1),
-    z.strictObject({ line: patterns, where: z.string().optional() }),
-    z.strictObject({ absent: patterns, where: z.string().optional() }),
+    z.strictObject({ line: patterns, in: patterns.optional(), where: z.string().optional() }),
+    z.strictObject({ absent: patterns, in: patterns.optional(), where: z.string().optional() }),
     z.strictObject({ all: z.array(conditionSchema).min(1) }),
     z.strictObject({ any: z.array(conditionSchema).min(1) }),
     z.strictObject({ none: z.array(conditionSchema).min(1) }),
@@ -67,6 +82,26 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ differs: z.string() }),
     /** CEL over the device model, the benchmark's values and what is bound; rests on the lines of the fields it names. */
     z.strictObject({ model: z.string().min(1) }),
+    /** Some line, as listed, in which an RE2 pattern is found. */
+    z.strictObject({ matching: z.string().min(1), in: patterns.optional() }),
+    /** Every line of a pasted part of a listing holds, each in its block. */
+    z.strictObject({ holds: z.string().min(1) }),
+    /** Of the lines that match `of`, exactly these are there: names what is missing and what is extra. */
+    z.strictObject({ exactly: z.strictObject({ of: patterns, lines: patterns }), in: patterns.optional() }),
+    /** A line for each pattern, in this order; `contiguous`: with nothing between them. */
+    z.strictObject({ order: z.array(z.string()).min(2), contiguous: z.boolean().optional(), in: patterns.optional() }),
+    /** How many lines match; binds `count`. */
+    z.strictObject({ count: z.strictObject({ of: patterns, where: z.string().optional(), atLeast: z.int().optional(), atMost: z.int().optional() }), in: patterns.optional() }),
+    /** CEL over `state`, which rests on outputs of the kinds named; unknown where one was not captured, not read, or is older than `maxAge` seconds. */
+    z.strictObject({ state: z.string().min(1), of: patterns, maxAge: z.int().min(1).optional() }),
+    /** A value (CEL) now and in the snapshot that is compared with; binds `before` and `after`. */
+    z.strictObject({ change: z.strictObject({ of: z.string().min(1), is: z.enum(['unchanged', 'appeared', 'vanished', 'grew', 'kept', 'within']), by: z.number().min(0).optional(), percent: z.number().min(0).optional() }) }),
+    /** A value (CEL) is that of all devices, or of those for which `among` holds; binds `others`. */
+    z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
+    /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
+    z.strictObject({ unique: z.string().min(1) }),
+    /** Both ends of every link agree; binds `disagreeing`. */
+    z.strictObject({ ends: z.enum(['mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
   ]),
 )
 
@@ -106,10 +141,10 @@ const branchSchema = z.strictObject({
 })
 
 const subjectsSchema = z.union([
-  z.strictObject({ block: patterns, where: conditionSchema.optional() }),
+  z.strictObject({ block: patterns, in: patterns.optional(), where: conditionSchema.optional() }),
   z.strictObject({ lines: patterns, by: name }),
   /** Each entry of a list of the device model, known as `as`; `name` (CEL) says what it is called. */
-  z.strictObject({ model: z.string().regex(/^[a-z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional() }),
+  z.strictObject({ model: z.string().regex(/^[a-zA-Z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional() }),
 ])
 
 /** What is judged, and how: the part of a rule that depends on the dialect. */
@@ -144,6 +179,8 @@ export const ruleSchema = z
     /** The smallest profile that holds the rule. */
     profile: z.string().min(1),
     statement: z.string().min(1),
+    /** CEL over device facts, labels and model: which devices the rule speaks of; all where left out. */
+    scope: z.string().min(1).optional(),
     references: z.array(z.string().regex(/^[a-z0-9.-]+:[A-Za-z0-9().-]+$/)).default([]),
     /** The dialects that the rule itself speaks of; others have a body of their own, or are not checked. */
     dialects: z.array(dialectName).min(1).default(['indented']),

@@ -4,7 +4,14 @@ import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, mo
 import { stateOf, type StateReading } from './reading.ts'
 
 /** One record of a device: read, or kept as text where it is the output of a command. */
-export type ReadRecord = { readonly id: string; readonly kind: string; readonly tree: LocatedTree } | { readonly id: string; readonly kind: string; readonly tree: null; readonly text: string }
+export type ReadRecord = Captured & ({ readonly tree: LocatedTree } | { readonly tree: null; readonly text: string })
+
+interface Captured {
+  readonly id: string
+  readonly kind: string
+  /** RFC 3339; null where it is not known. */
+  readonly takenAt?: string | null
+}
 
 type Configuration = Extract<ReadRecord, { tree: LocatedTree }>
 

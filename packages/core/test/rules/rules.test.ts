@@ -18,7 +18,7 @@ rules:
 function judged(rule: unknown, config: string, values: Record<string, unknown> = {}) {
   const compiled = compileRule(ruleSchema.parse({ id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's', ...(rule as object) }))
   const held = HeldConfig.of(indented.read(config), indented)
-  return compiled.judge(judgedDevice('d', 'r', held, () => modelOf(held, { record: 'r', mask: () => '' })), values)
+  return compiled.judge(judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) }), values)
 }
 const decide = (...branches: [string, unknown, Outcome][]): object => ({ decide: branches.map(([id, when, outcome]) => ({ id, ...(when === null ? {} : { when }), outcome, note: 'n' })) })
 
@@ -118,7 +118,7 @@ describe('deciding', () => {
     const judge = (id: string, text: string): string => {
       const dialect = dialectById(id) as Dialect
       const held = HeldConfig.of(dialect.read(text), dialect)
-      const { outcome, note } = compiled.judge(judgedDevice('d', 'r', held, () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' }))), {})
+      const { outcome, note } = compiled.judge(judgedDevice({ name: 'd', record: 'r', held, model: () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' })) }), {})
       return `${outcome} ${note}`
     }
     expect(judge('indented', 'ip http server')).to.equal('fail n')

@@ -1,0 +1,133 @@
+/** Conditions over the lines of blocks: where they look, and what they ask of several lines together. */
+import { statementText } from '../compare/index.ts'
+import type { Scope, Statement } from '../config/index.ts'
+import { compilePattern, matchPattern } from '../model/index.ts'
+import { Finding, placeOf, searched, type Place } from './evidence.ts'
+import { userPattern } from './expression.ts'
+import type { Inquiry } from './inquiry.ts'
+import { LineMatcher } from './line-matcher.ts'
+import { incomplete, type Ask } from './ask.ts'
+
+/** The blocks that a chain of patterns leads to, each with what the patterns have bound on the way. */
+export function blocksAlong(chain: readonly string[]): (inquiry: Inquiry) => Inquiry[] {
+  const steps = chain.map((pattern) => new LineMatcher([pattern]))
+  return (inquiry) => {
+    let places: Inquiry[] = [inquiry]
+    for (const step of steps) places = places.flatMap((place) => step.all(place).flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])))
+    return places
+  }
+}
+
+/** Puts a question to every block at the end of a chain: it holds where it holds in one of them. */
+export function askIn(chain: string | readonly string[], ask: Ask): Ask {
+  const blocks = blocksAlong([chain].flat())
+  return (inquiry) => {
+    let unknown: Finding | null = null
+    const refuted: Finding[] = []
+    for (const block of blocks(inquiry)) {
+      const finding = ask(block)
+      if (finding.truth === true) {
+        inquiry.bind(block.ownNames)
+        return finding
+      }
+      if (finding.truth === 'unknown') unknown ??= finding
+      refuted.push(finding)
+    }
+    if (unknown) return unknown
+    if (inquiry.mayHideLines) return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
+    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()))
+  }
+}
+
+export function askMatching(source: string): Ask {
+  const pattern = userPattern(source)
+  return (inquiry) => {
+    const found = inquiry.scope.statements.filter((statement) => pattern.test(statementText(statement)))
+    if (found.length > 0) return new Finding(true, () => placesOf(inquiry, found))
+    return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry))
+  }
+}
+
+/** Every line of a pasted part of a listing, in the dialect of the device. */
+export function askHolds(text: string): Ask {
+  const pasted = new Map<string, Scope>()
+  return (inquiry) => {
+    const { dialect } = inquiry.device.held
+    let wanted = pasted.get(dialect.id)
+    if (!wanted) pasted.set(dialect.id, (wanted = dialect.hold([dialect.read(text)])))
+    const missing: string[] = []
+    const places: Place[] = []
+    lookFor(wanted, inquiry.device.held.scope, [], { missing, found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))) })
+    if (missing.length === 0) return new Finding(true, () => places)
+    const hidden = inquiry.device.held.tree.faults.length > 0
+    return new Finding(hidden ? 'unknown' : false, () => (places.length > 0 ? places : inquiry.whole()), { missing, ...(hidden ? incomplete(inquiry) : {}) })
+  }
+}
+
+function lookFor(wanted: Scope, held: Scope | null, around: readonly string[], out: { readonly missing: string[]; readonly found: (statement: Statement) => void }): void {
+  for (const statement of wanted.statements) {
+    const match = held?.startingWith(statement.command.first).find((other) => other.negated === statement.negated && other.command.lowerText === statement.command.lowerText)
+    if (!match) {
+      out.missing.push([...around, statementText(statement)].join(' › '))
+      continue
+    }
+    if (statement.scope) lookFor(statement.scope, match.scope, [...around, statement.text], out)
+    else out.found(match)
+  }
+}
+
+/** Compares whole lines, case aside. */
+export function askExactly({ of, lines }: { readonly of: string | readonly string[]; readonly lines: string | readonly string[] }): Ask {
+  const among = new LineMatcher([of].flat())
+  const wanted = [lines].flat().flatMap((text) => text.split('\n')).map((line) => line.trim().replace(/\s+/g, ' ')).filter(Boolean)
+  const keys = new Set(wanted.map((line) => line.toLowerCase()))
+  return (inquiry) => {
+    const found = among.all(inquiry).map(({ statement }) => statement)
+    const held = new Set(found.map((statement) => statementText(statement).toLowerCase()))
+    const missing = wanted.filter((line) => !held.has(line.toLowerCase()))
+    const extra = found.map(statementText).filter((line) => !keys.has(line.toLowerCase()))
+    inquiry.bind({ missing, extra })
+    const unsure = inquiry.mayHideLines && extra.length === 0
+    const holds = missing.length === 0 && extra.length === 0
+    return new Finding(unsure && !holds ? 'unknown' : holds, () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()), { missing, extra, ...(unsure ? incomplete(inquiry) : {}) })
+  }
+}
+
+export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
+  const patterns = sources.map(compilePattern)
+  return (inquiry) => {
+    const { statements } = inquiry.scope
+    const steps: Statement[] = []
+    let at = -1
+    for (const pattern of patterns) {
+      const next = statements.findIndex((statement, i) => i > at && statement.negated === pattern.negated && matchPattern(pattern, statement.command) !== null)
+      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => statement.negated === one.negated && matchPattern(one, statement.command) !== null)), sources)
+      at = next
+      const step = statements[next]
+      if (step) steps.push(step)
+    }
+    return new Finding(true, () => placesOf(inquiry, steps))
+  }
+}
+
+function outOfOrder(inquiry: Inquiry, found: readonly (Statement | undefined)[], sources: readonly string[]): Finding {
+  const missing = sources.filter((_, i) => found[i] === undefined)
+  const present = found.filter((one) => one !== undefined)
+  const unsure = inquiry.mayHideLines && missing.length > 0
+  return new Finding(unsure ? 'unknown' : false, () => (present.length > 0 ? placesOf(inquiry, present) : inquiry.whole()), { missing, ...(unsure ? incomplete(inquiry) : {}) })
+}
+
+export function askCount({ of, where, atLeast = 0, atMost = Infinity }: { readonly of: string | readonly string[]; readonly where?: string | undefined; readonly atLeast?: number | undefined; readonly atMost?: number | undefined }): Ask {
+  const lines = new LineMatcher([of].flat(), where)
+  return (inquiry) => {
+    const found = lines.all(inquiry).map(({ statement }) => statement)
+    inquiry.bind({ count: BigInt(found.length) })
+    // Lines that are hidden can only make the count larger.
+    const unsure = inquiry.mayHideLines && found.length <= atMost && (found.length < atLeast || atMost !== Infinity)
+    return new Finding(unsure ? 'unknown' : found.length >= atLeast && found.length <= atMost, () => (found.length > 0 ? placesOf(inquiry, found) : searched(inquiry.device.record, inquiry.device.held.tree, inquiry.scope.openers)), unsure ? incomplete(inquiry) : undefined)
+  }
+}
+
+function placesOf({ device }: Inquiry, statements: readonly Statement[]): Place[] {
+  return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node)))
+}

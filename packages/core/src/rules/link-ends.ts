@@ -1,0 +1,47 @@
+import { addressOf, addressWords, prefixMatch } from '../model/index.ts'
+import type { JudgedDevice } from './inquiry.ts'
+
+/** One end of a link: an interface with what its other end has to agree with. Plain data. */
+export interface LinkEnd {
+  readonly interface: string
+  /** Path of the interface in the model. */
+  readonly path: string
+  readonly neighbour: { readonly system: string; readonly port: string | null } | null
+  /** The subnet of a link between two (/30, /31, /127 or /126). */
+  readonly subnet: string | null
+  readonly mtu: number | null
+  readonly speed: string | null
+  readonly duplex: string | null
+  readonly mode: string | null
+  readonly accessVlan: number | null
+  readonly nativeVlan: number | null
+  readonly allowedVlans: string | null
+  readonly area: string | null
+  readonly helloSeconds: number | null
+  readonly deadSeconds: number | null
+  readonly authentication: string | null
+  readonly protection: string | null
+}
+
+/** The interfaces of a device that are enabled and lead somewhere: a neighbour was seen there, or the subnet holds two. */
+export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
+  const { interfaces } = device.modelled().model
+  const { neighbours } = device.stated().state
+  return interfaces.flatMap((one, i): LinkEnd[] => {
+    const seen = neighbours.find((neighbour) => neighbour.interface === one.name)
+    const subnet = one.addresses.map(({ address, prefixLength, family }) => (prefixLength >= (family === 'ipv4' ? 30 : 126) && prefixLength < (family === 'ipv4' ? 32 : 128) ? subnetOf(address, prefixLength, family) : null)).find((found) => found !== null) ?? null
+    if (one.enabled === false || (!seen && subnet === null)) return []
+    const { mode, accessVlan, nativeVlan, allowedVlans } = one.switching
+    const { area, helloSeconds, deadSeconds, authentication } = one.ospf
+    return [{
+      interface: one.name, path: `interfaces[${i}]`, neighbour: seen ? { system: seen.system.split('.')[0] ?? seen.system, port: seen.port } : null, subnet,
+      mtu: one.mtu, speed: one.speed, duplex: one.duplex, mode, accessVlan, nativeVlan, allowedVlans, area, helloSeconds, deadSeconds, authentication,
+      protection: one.encryption ?? one.tunnel.protection,
+    }]
+  })
+}
+
+function subnetOf(address: string, length: number, family: 'ipv4' | 'ipv6'): string | null {
+  const words = addressWords(address, family)
+  return words && `${addressOf(prefixMatch(words, length).value)}/${length}`
+}

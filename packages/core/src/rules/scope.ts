@@ -1,0 +1,109 @@
+import { compileExpression, type Expression } from './expression.ts'
+import type { Bindings } from '../model/index.ts'
+
+/** Whether a device is in the scope of a rule, and the term that decided. */
+export interface ScopeAnswer {
+  readonly inside: boolean | 'unknown'
+  /** As it stands in the scope. */
+  readonly term: string
+  /** Why it cannot be said. */
+  readonly why: string | null
+}
+
+export type Scope = (names: Bindings) => ScopeAnswer
+
+/**
+ * A scope is CEL over `device` (name, dialect, site, role, model, os, version, labels) and the device model. Its terms are
+ * those that `&&`, `||` and `!` join; a term that cannot be evaluated (a label that nobody has set) is unknown, and decides
+ * only where the others leave it to (Kleene).
+ * @throws Error that names the term and what is wrong with it
+ */
+export function compileScope(source: string): Scope {
+  // The whole must be an expression before its parts are looked at.
+  compileExpression(source)
+  return joined(source.trim())
+}
+
+function joined(source: string): Scope {
+  const text = unwrapped(source)
+  for (const [operator, settles] of [['||', true], ['&&', false]] as const) {
+    const parts = splitAt(text, operator)
+    if (parts.length > 1) return together(parts.map(joined), settles)
+  }
+  if (text.startsWith('!') && !text.startsWith('!=')) return opposite(joined(text.slice(1).trim()), text)
+  return term(compileExpression(text), text)
+}
+
+/** @param settles the answer that one term alone decides by: true of `||`, false of `&&` */
+function together(scopes: readonly Scope[], settles: boolean): Scope {
+  return (names) => {
+    let last: ScopeAnswer | null = null
+    let unknown: ScopeAnswer | null = null
+    for (const scope of scopes) {
+      const answer = scope(names)
+      if (answer.inside === settles) return answer
+      if (answer.inside === 'unknown') unknown ??= answer
+      last = answer
+    }
+    return unknown ?? last ?? { inside: !settles, term: '', why: null }
+  }
+}
+
+function opposite(scope: Scope, text: string): Scope {
+  return (names) => {
+    const { inside, why } = scope(names)
+    return { inside: inside === 'unknown' ? 'unknown' : !inside, term: text, why }
+  }
+}
+
+function term(expression: Expression, text: string): Scope {
+  return (names) => {
+    try {
+      const value = expression.evaluate(names)
+      return typeof value === 'boolean' ? { inside: value, term: text, why: null } : { inside: 'unknown', term: text, why: `"${text}" is neither true nor false` }
+    } catch (error) {
+      return { inside: 'unknown', term: text, why: error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error) }
+    }
+  }
+}
+
+/** Without the brackets around the whole. */
+function unwrapped(text: string): string {
+  let bare = text.trim()
+  while (bare.startsWith('(') && closing(bare, 0) === bare.length - 1) bare = bare.slice(1, -1).trim()
+  return bare
+}
+
+function splitAt(text: string, operator: string): string[] {
+  const parts: string[] = []
+  let from = 0
+  for (let at = 0; at < text.length; at++) {
+    const after = skip(text, at)
+    if (after > at) at = after
+    else if (text.startsWith(operator, at)) {
+      parts.push(text.slice(from, at).trim())
+      from = at + operator.length
+      at = from - 1
+    }
+  }
+  return [...parts, text.slice(from).trim()]
+}
+
+/** The last character of the text or bracket that begins here; `at` itself where none does. */
+function skip(text: string, at: number): number {
+  const char = text.charAt(at)
+  if (char === '(' || char === '[' || char === '{') return closing(text, at)
+  if (char !== '"' && char !== "'") return at
+  let end = at + 1
+  while (end < text.length && text.charAt(end) !== char) end += text.charAt(end) === '\\' ? 2 : 1
+  return end
+}
+
+function closing(text: string, from: number): number {
+  for (let at = from + 1; at < text.length; at++) {
+    const char = text.charAt(at)
+    if (char === ')' || char === ']' || char === '}') return at
+    at = Math.max(at, skip(text, at))
+  }
+  return text.length
+}
