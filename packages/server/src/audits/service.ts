@@ -23,7 +23,8 @@ export class AuditService {
     maxThreads: Math.max(1, availableParallelism() - 1),
     idleTimeout: 30_000,
     // One device costs milliseconds; a worker that outgrows this is ended and its device reported as failed.
-    resourceLimits: { maxOldGenerationSizeMb: 1024 },
+    // Judging makes many small things that live for one device: with room for them, few are kept longer than that.
+    resourceLimits: { maxOldGenerationSizeMb: 1024, maxYoungGenerationSizeMb: 192 },
   })
   readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
   readonly #running = new Set<Promise<void>>()
