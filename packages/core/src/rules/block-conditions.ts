@@ -2,7 +2,7 @@
 import { statementText } from '../compare/index.ts'
 import type { Scope, Statement } from '../config/index.ts'
 import { compilePattern, matchPattern } from '../model/index.ts'
-import { Finding, placeOf, searched, type Place } from './evidence.ts'
+import { Finding, allOf, placeOf, searched, type Place } from './evidence.ts'
 import { userPattern } from './expression.ts'
 import type { Inquiry } from './inquiry.ts'
 import { LineMatcher } from './line-matcher.ts'
@@ -35,7 +35,7 @@ export function askIn(chain: string | readonly string[], ask: Ask): Ask {
     }
     if (unknown) return unknown
     if (inquiry.mayHideLines) return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
-    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()))
+    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') })
   }
 }
 

@@ -3,7 +3,7 @@ import type { Ask } from './ask.ts'
 import { Finding } from './evidence.ts'
 import { compileExpression } from './expression.ts'
 import type { EstateAnswers, Inquiry, JudgedDevice, Names } from './inquiry.ts'
-import { linkEndsOf, type LinkEnd } from './link-ends.ts'
+import { linkEndsOf, sameName, type LinkEnd } from './link-ends.ts'
 import { placesOf, placesOfFields } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import type { Condition } from './schema.ts'
@@ -71,9 +71,11 @@ function answerOf(ask: EstateQuestion['ask'], device: JudgedDevice, values: Read
   }
 }
 
-function answersTo(key: string, { device }: Inquiry): { readonly device: string; readonly answer: unknown }[] | null {
+type Answers = readonly { readonly device: string; readonly answer: unknown }[]
+
+function answersTo(key: string, { device }: Inquiry): Answers | null {
   const answers: EstateAnswers | null = device.estate
-  return answers?.get(key)?.filter((one) => one.device !== device.name) ?? null
+  return answers?.get(key) ?? null
 }
 
 const ALONE = 'the other devices of the estate were not asked'
@@ -86,7 +88,7 @@ export function askSame(source: string, among: string | undefined): Ask {
     const answers = answersTo(question.key, inquiry)
     if (!answers) return new Finding('unknown', () => inquiry.whole(), { why: ALONE })
     const own = plain(compileExpression(source).evaluate(inquiry.names))
-    const compared = answers.filter(({ answer }) => (answer as ValueAnswer).among)
+    const compared = answers.filter(({ device, answer }) => device !== inquiry.device.name && (answer as ValueAnswer).among)
     const odd = compared.filter(({ answer }) => JSON.stringify((answer as ValueAnswer).value) !== JSON.stringify(own))
     inquiry.bind({ own: shown(own), others: [...new Set(odd.map(({ answer }) => shown((answer as ValueAnswer).value)))], odd: odd.map(({ device }) => device) })
     return new Finding(odd.length === 0, () => places(inquiry), odd.length > 0 ? { extra: odd.map(({ device, answer }) => `${device}: ${shown((answer as ValueAnswer).value)}`) } : undefined)
@@ -101,10 +103,28 @@ export function askUnique(source: string): Ask {
     const answers = answersTo(question.key, inquiry)
     if (!answers) return new Finding('unknown', () => inquiry.whole(), { why: ALONE })
     const own = elements(plain(compileExpression(source).evaluate(inquiry.names)))
-    const twins = answers.flatMap(({ device, answer }) => elements((answer as ValueAnswer).value).filter((value) => own.includes(value)).map((value) => `${value} on ${device}`))
+    const twins = holdersIn(answers, own).filter(({ device }) => device !== inquiry.device.name).map(({ device, value }) => `${value} on ${device}`)
     inquiry.bind({ twins })
     return new Finding(twins.length === 0, () => places(inquiry), twins.length > 0 ? { extra: twins } : undefined)
   }
+}
+
+const holders = new WeakMap<Answers, Map<string, string[]>>()
+
+/** Who has some of these values; looked up in a table of all answers, since every device asks. */
+function holdersIn(answers: Answers, values: readonly string[]): { readonly device: string; readonly value: string }[] {
+  let table = holders.get(answers)
+  if (!table) {
+    holders.set(answers, (table = new Map()))
+    for (const { device, answer } of answers) {
+      for (const value of new Set(elements((answer as ValueAnswer).value))) {
+        const known = table.get(value)
+        if (known) known.push(device)
+        else table.set(value, [device])
+      }
+    }
+  }
+  return [...new Set(values)].flatMap((value) => (table.get(value) ?? []).map((device) => ({ device, value })))
 }
 
 function elements(value: unknown): string[] {
@@ -139,7 +159,7 @@ export function askEnds(about: Agreement): Ask {
   return (inquiry) => {
     const answers = answersTo(LINKS.key, inquiry)
     if (!answers) return new Finding('unknown', () => inquiry.whole(), { why: ALONE })
-    const pairs = linkEndsOf(inquiry.device).flatMap((own) => answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).filter((other) => isOtherEnd(inquiry.device.name, own, device, other)).map((other) => ({ own, device, other }))))
+    const pairs = linkEndsOf(inquiry.device).flatMap((own) => otherEnds(inquiry.device.name, own, answers).map(({ device, end }) => ({ own, device, other: end })))
     if (pairs.length === 0) return new Finding('unknown', () => inquiry.whole(), { why: 'the other end of none of its links is known' })
     const apart = pairs.filter(({ own, other }) => {
       const [mine, theirs] = [stated(own), stated(other)]
@@ -151,16 +171,45 @@ export function askEnds(about: Agreement): Ask {
   }
 }
 
-/** By their neighbour tables (IEEE 802.1AB), else by a subnet that only these two share. */
-function isOtherEnd(name: string, own: LinkEnd, device: string, other: LinkEnd): boolean {
-  if (own.neighbour !== null || other.neighbour !== null) return (own.neighbour?.system === device && sameName(own.neighbour.port, other.interface)) || (other.neighbour?.system === name && sameName(other.neighbour.port, own.interface))
-  return own.subnet !== null && own.subnet === other.subnet
+interface FarEnd {
+  readonly device: string
+  readonly end: LinkEnd
 }
 
-/** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */
-function sameName(a: string | null, b: string): boolean {
-  if (a === null) return false
-  const parts = (name: string): [string, string] => [name.replace(/[\d/.:-].*$/, '').toLowerCase(), name.replace(/^[A-Za-z-]*/, '')]
-  const [[kind, number], [otherKind, otherNumber]] = [parts(a), parts(b)]
-  return number === otherNumber && (kind.startsWith(otherKind) || otherKind.startsWith(kind))
+interface Ends {
+  readonly byDevice: ReadonlyMap<string, readonly FarEnd[]>
+  /** By who they have seen. */
+  readonly bySeen: ReadonlyMap<string, readonly FarEnd[]>
+  readonly bySubnet: ReadonlyMap<string, readonly FarEnd[]>
+}
+
+const tables = new WeakMap<Answers, Ends>()
+
+function endsIn(answers: Answers): Ends {
+  let ends = tables.get(answers)
+  if (ends) return ends
+  const all = answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).map((end): FarEnd => ({ device, end })))
+  ends = { byDevice: grouped(all, ({ device }) => device), bySeen: grouped(all, ({ end }) => end.neighbour?.system ?? null), bySubnet: grouped(all, ({ end }) => end.subnet) }
+  tables.set(answers, ends)
+  return ends
+}
+
+function grouped(ends: readonly FarEnd[], keyOf: (end: FarEnd) => string | null): Map<string, FarEnd[]> {
+  const groups = new Map<string, FarEnd[]>()
+  for (const end of ends) {
+    const key = keyOf(end)
+    const group = key === null ? undefined : groups.get(key)
+    if (group) group.push(end)
+    else if (key !== null) groups.set(key, [end])
+  }
+  return groups
+}
+
+/** By the neighbour tables of either end (IEEE 802.1AB), else by a subnet for two that it shares. */
+function otherEnds(name: string, own: LinkEnd, answers: Answers): readonly FarEnd[] {
+  const { byDevice, bySeen, bySubnet } = endsIn(answers)
+  const seen = own.neighbour ? (byDevice.get(own.neighbour.system) ?? []).filter(({ end }) => sameName(own.neighbour?.port ?? null, end.interface)) : []
+  const seenBy = (bySeen.get(name) ?? []).filter(({ device, end }) => sameName(end.neighbour?.port ?? null, own.interface) && !seen.some((one) => one.device === device && one.end === end))
+  const known = [...seen, ...seenBy].filter(({ device }) => device !== name)
+  return known.length > 0 || own.subnet === null ? known : (bySubnet.get(own.subnet) ?? []).filter(({ device }) => device !== name)
 }

@@ -9,6 +9,9 @@ export interface LineMatch {
   readonly pattern: Pattern
 }
 
+/** Words that no expression can use as a name (the CEL specification). */
+const RESERVED = new Set(['as', 'break', 'const', 'continue', 'else', 'for', 'function', 'if', 'import', 'let', 'loop', 'package', 'namespace', 'return', 'var', 'void', 'while'])
+
 /** Looks for the lines of a scope that match one of some patterns and, with what they bind, an expression. */
 export class LineMatcher {
   readonly #patterns: readonly Pattern[]
@@ -18,6 +21,7 @@ export class LineMatcher {
 
   constructor(sources: readonly string[], where?: string) {
     this.#patterns = sources.map(compilePattern)
+    for (const { source, names } of this.#patterns) for (const name of names) if (RESERVED.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word that the expression language keeps; choose another name`)
     this.#others = this.#patterns.map((pattern) => unbound(pattern, this.#patterns))
     this.#expression = where === undefined ? null : compileExpression(where)
   }

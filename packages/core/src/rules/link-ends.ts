@@ -23,14 +23,14 @@ export interface LinkEnd {
   readonly protection: string | null
 }
 
-/** The interfaces of a device that are enabled and lead somewhere: a neighbour was seen there, or the subnet holds two. */
+/** The enabled interfaces of a device, with who was seen there. */
 export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
   const { interfaces } = device.modelled().model
   const { neighbours } = device.stated().state
   return interfaces.flatMap((one, i): LinkEnd[] => {
-    const seen = neighbours.find((neighbour) => neighbour.interface === one.name)
+    const seen = neighbours.find((neighbour) => sameName(neighbour.interface, one.name))
     const subnet = one.addresses.map(({ address, prefixLength, family }) => (prefixLength >= (family === 'ipv4' ? 30 : 126) && prefixLength < (family === 'ipv4' ? 32 : 128) ? subnetOf(address, prefixLength, family) : null)).find((found) => found !== null) ?? null
-    if (one.enabled === false || (!seen && subnet === null)) return []
+    if (one.enabled === false) return []
     const { mode, accessVlan, nativeVlan, allowedVlans } = one.switching
     const { area, helloSeconds, deadSeconds, authentication } = one.ospf
     return [{
@@ -44,4 +44,12 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
 function subnetOf(address: string, length: number, family: 'ipv4' | 'ipv6'): string | null {
   const words = addressWords(address, family)
   return words && `${addressOf(prefixMatch(words, length).value)}/${length}`
+}
+
+/** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */
+export function sameName(a: string | null, b: string): boolean {
+  if (a === null) return false
+  const parts = (name: string): [string, string] => [name.replace(/[\d/.:-].*$/, '').toLowerCase(), name.replace(/^[A-Za-z-]*/, '')]
+  const [[kind, number], [otherKind, otherNumber]] = [parts(a), parts(b)]
+  return number === otherNumber && (kind.startsWith(otherKind) || otherKind.startsWith(kind))
 }
