@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { HeldConfig, auditDevice, dialectById, judgedDevice, maskWithKey, modelOf, planFor, prepare, readBenchmark, type Dialect, type Plan, type Verdict } from '@jurybox/core'
+import { HeldConfig, auditDevice, dialectById, effectiveValues, judgedDevice, maskWithKey, modelOf, planFor, prepare, readBenchmark, type Dialect, type Plan, type Verdict } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 import { CASES, type Case } from './cases.ts'
 import { HIERARCHY_CASES } from './hierarchy-cases.ts'
@@ -41,7 +41,7 @@ function verdictFor(rule: string, one: Case, id: string, form: (config: string) 
 
 function judged(rule: string, held: HeldConfig, one: Case): { outcome: string; plan: Plan | null } {
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
-  const found = bench.rules.find(({ source }) => source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'r', held, model: () => modelOf(held, { record: 'r', mask }) }), bench.values)
+  const found = bench.rules.find(({ source }) => source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'r', held, model: () => modelOf(held, { record: 'r', mask }) }), effectiveValues(benchmark.source, one.values ?? {}))
   return { outcome: found?.outcome ?? '', plan: found?.remedy?.kind === 'edits' ? planFor(found.remedy.edits, held.scope, held.dialect) : null }
 }
 

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { HeldConfig, auditDevice, effectiveTree, judgedDevice, maskWithKey, modelOf, planFor, prepare, readBenchmark, readSnapshot, dialectById, type Dialect, type Plan, type Scope, type Snapshot, type Verdict } from '@jurybox/core'
+import { HeldConfig, auditDevice, effectiveTree, effectiveValues, judgedDevice, maskWithKey, modelOf, planFor, prepare, readBenchmark, readSnapshot, dialectById, type Dialect, type Plan, type Scope, type Snapshot, type Verdict } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 import { CASES, type Case } from './cases.ts'
 
@@ -32,7 +32,7 @@ function planOf(rule: string, one: Case): { held: HeldConfig; plan: Plan | null 
   const held = HeldConfig.of(dialect.read(one.config), dialect)
   const bench = prepare({ benchmark, profile: null, values: one.values ?? {} })
   const others = new Map(one.saved === undefined ? [] : [['saved', { record: 'config.saved.txt', held: HeldConfig.of(dialect.read(one.saved), dialect) }]])
-  const judged = bench.rules.find((r) => r.source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask }) }), bench.values)
+  const judged = bench.rules.find((r) => r.source.id === rule)?.judge(judgedDevice({ name: 'device', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask }) }), effectiveValues(benchmark.source, one.values ?? {}))
   return { held, plan: judged?.remedy?.kind === 'edits' ? planFor(judged.remedy.edits, held.scope, dialect) : null }
 }
 

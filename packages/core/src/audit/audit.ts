@@ -1,51 +1,103 @@
-import { MaskedLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
+import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
 import { HeldConfig, unreadLinesOf } from '../model/index.ts'
-import { effectiveValues, rulesOf, type Benchmark, type Value } from '../benchmarks/index.ts'
+import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
-import { judgedDevice, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
+import { Clock, askOne, judgedDevice, type DeviceContext, type EstateAnswers, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
+import { scoreOf } from './score.ts'
+import { applyWaivers, type Waiver } from './waivers.ts'
 
-/** A benchmark as chosen for an audit. */
-export interface Choice {
-  readonly benchmark: Benchmark
-  readonly profile: string | null
-  readonly values: Readonly<Record<string, Value>>
-}
-
-/** A choice with its rules and values worked out once for all devices. */
-export interface Bench {
-  readonly choice: Choice
-  readonly rules: ReturnType<typeof rulesOf>
-  readonly values: Readonly<Record<string, unknown>>
-}
-
-/** @throws Error for a profile or value that the benchmark does not have */
-export function prepare(choice: Choice): Bench {
-  return { choice, rules: rulesOf(choice.benchmark, choice.profile), values: effectiveValues(choice.benchmark.source, choice.values) }
+/** What an audit knows besides the records of a device. */
+export interface AuditContext {
+  readonly facts?: DeviceContext
+  /** The time at which is judged, and until when what was said of time holds. */
+  readonly clock?: Clock
+  /** Records of the same device in the snapshot that is compared with. */
+  readonly before?: readonly ReadRecord[]
+  /** What all devices have answered to the questions across devices. */
+  readonly estate?: EstateAnswers
 }
 
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
-export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask): Verdict[] {
-  const judged = judgedRecord(records)
-  if (!judged) return []
-  const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
-  const held = holding(judged.tree)
-  const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
-  const device = judgedDevice({ name, record: judged.id, held, others, records, listing: judged.kind === 'config.full' ? 'full' : 'ordinary', model: () => modelOfDevice(held, judged, records, mask) })
+export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): Verdict[] {
+  const device = deviceOf(name, dialect, records, mask, context)
+  if (!device) return []
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)
     const record = records.find((r) => r.id === id)
-    if (known || !record?.tree) return known ?? null
-    const lines = new MaskedLines(record.tree, dialectById(record.tree.dialect) ?? dialect, mask)
+    if (known || !record) return known ?? null
+    const tree = record.tree ?? plainTree(record.text)
+    const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? dialect, mask)
     shown.set(id, lines)
     return lines
   }
-  return benches.flatMap(({ choice, rules, values }) =>
-    rules.map((rule) => verdictOf(rule.judge(device, values), device, choice.benchmark.source.id, rule.source.references, linesOf, mask)),
-  )
+  return benches.flatMap((bench) => {
+    const held = bench.valuesFor(device)
+    return bench.rules.map((rule) => {
+      const raw = rule.judge(device, held.values)
+      const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
+      return { ...verdictOf({ ...raw, severity: bench.severityOf(raw.rule, raw.severity) }, device, bench.choice.benchmark.source.id, rule.source.references, linesOf, mask), values }
+    })
+  })
+}
+
+/** A device of an estate, for the questions that are put to all of them. */
+export interface EstateDevice {
+  readonly name: string
+  readonly dialect: Dialect
+  readonly records: readonly ReadRecord[]
+  readonly facts?: DeviceContext
+}
+
+/** What one device answers to the questions across devices that some benchmarks ask, by question; empty where they ask none. */
+export function estateAnswersOf({ name, dialect, records, facts }: EstateDevice, benches: readonly Bench[], mask: Mask): Map<string, unknown> {
+  const questions = new Map(benches.flatMap((bench) => bench.rules.flatMap(({ estateQuestions }) => estateQuestions.map((question) => [question.key, { question, bench }] as const))))
+  const device = questions.size > 0 ? deviceOf(name, dialect, records, mask, facts ? { facts } : {}) : null
+  if (!device) return new Map()
+  return new Map([...questions].flatMap(([key, { question, bench }]) => askOne(question, device, bench.valuesFor(device).values).map((answer) => [key, answer] as const)))
+}
+
+/** The answers of all devices together, as each of them is judged by. */
+export function joinAnswers(answers: Iterable<readonly [device: string, answers: ReadonlyMap<string, unknown>]>): EstateAnswers {
+  const joined = new Map<string, { device: string; answer: unknown }[]>()
+  for (const [device, own] of answers) {
+    for (const [key, answer] of own) {
+      const all = joined.get(key)
+      if (all) all.push({ device, answer })
+      else joined.set(key, [{ device, answer }])
+    }
+  }
+  return joined
+}
+
+function deviceOf(name: string, dialect: Dialect, records: readonly ReadRecord[], mask: Mask, { facts, clock, before, estate }: AuditContext): JudgedDevice | null {
+  const judged = judgedRecord(records)
+  if (!judged) return null
+  const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
+  const held = holding(judged.tree)
+  const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
+  return judgedDevice({
+    name, record: judged.id, held, others, records,
+    listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
+    model: () => modelOfDevice(held, judged, records, mask),
+    before: before ? deviceOf(name, dialect, before, mask, facts ? { facts } : {}) : null,
+    ...(facts ? { facts } : {}),
+    ...(clock ? { clock } : {}),
+    ...(estate ? { estate } : {}),
+  })
+}
+
+/** An output of a command as lines to quote. */
+function plainTree(text: string): LocatedTree {
+  return { dialect: '', lines: new PhysicalLines(text), nodes: [], faults: [], unread: [], hostname: null }
+}
+
+function shownValue(value: unknown): string {
+  if (value === null || value === undefined) return 'not set'
+  return Array.isArray(value) ? value.map(String).join(', ') : String(value)
 }
 
 /** By which names conditions know other configurations of a device. */
@@ -54,7 +106,7 @@ const OTHERS: Readonly<Record<string, string>> = { config: 'ordinary', 'config.s
 /** An absence is shown as the range searched; its text would be the whole range, so only short ones are quoted. */
 const QUOTED_LINES = 40
 
-function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, references: readonly string[], linesOf: (id: string) => MaskedLines | null, mask: Mask): Verdict {
+function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, references: readonly string[], linesOf: (id: string) => MaskedLines | null, mask: Mask): Omit<Verdict, 'values'> {
   const { dialect, scope } = device.held
   const masked = (text: string): string => maskLine(text, null, dialect, mask)
   return {
@@ -96,21 +148,37 @@ function maskCommands(commands: readonly string[], dialect: Dialect, mask: Mask)
   })
 }
 
-export function countVerdicts(verdicts: Iterable<Pick<Verdict, 'outcome'>>, notselected = 0): Counts {
+export function countVerdicts(verdicts: Iterable<Pick<Verdict, 'outcome' | 'waived'>>, notselected = 0): Counts {
   const counts = noCounts()
-  for (const { outcome } of verdicts) counts[outcome]++
+  for (const { outcome, waived } of verdicts) {
+    counts[outcome]++
+    if (waived) counts.waived++
+  }
   return { ...counts, notselected }
 }
 
 export interface AuditOptions {
   readonly build: string
   readonly mask: Mask
+  /** Milliseconds since 1970; what ages and expiries are judged by. */
+  readonly now?: number
+  /** The snapshot that this one is compared with. */
+  readonly before?: Snapshot
+  readonly waivers?: readonly Waiver[]
+  readonly answers?: readonly AttestationAnswer[]
 }
 
 /** Judges every device of a snapshot and gives the whole document. */
-export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask }: AuditOptions): AuditDocument {
+export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, now = 0, before, waivers = [], answers = [] }: AuditOptions): AuditDocument {
   const benches = choices.map(prepare)
-  const verdicts = snapshot.devices.flatMap((device) => auditDevice(device.name, device.dialect, readRecords(device.records), benches, mask))
+  const devices = snapshot.devices.map((device): EstateDevice => ({ name: device.name, dialect: device.dialect, records: readRecords(device.records), facts: device.facts }))
+  const estate = joinAnswers(devices.map((device) => [device.name, estateAnswersOf(device, benches, mask)] as const))
+  const earlier = new Map((before?.devices ?? []).map(({ name, records }) => [name, readRecords(records)]))
+  const judged = devices.flatMap(({ name, dialect, records, facts }) => {
+    const then = earlier.get(name)
+    return auditDevice(name, dialect, records, benches, mask, { clock: new Clock(now), estate, ...(facts ? { facts } : {}), ...(then ? { before: then } : {}) })
+  })
+  const verdicts = applyWaivers(judged, waivers, now)
   const left = benches.reduce((sum, bench) => sum + bench.choice.benchmark.rules.length - bench.rules.length, 0)
   return {
     schema: 1,
@@ -124,12 +192,36 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, sha256, takenAt, timeSource }))),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
     verdicts,
+    attested: attestedIn(choices, answers, now),
+    tailored: tailoredIn(choices),
+    scores: scoresIn(choices, verdicts),
     counts: countVerdicts(verdicts, left * snapshot.devices.length),
   }
 }
 
+/** The questions to people of some benchmarks, with the answers that count at a time. */
+export function attestedIn(choices: readonly Choice[], answers: readonly AttestationAnswer[], now: number): AuditDocument['attested'] {
+  return choices.flatMap(({ benchmark }) =>
+    answersTo(benchmark.source, answers, now).map(({ source, benchmark: id, outcome, answer, expired }) => ({
+      benchmark: id, id: source.id, title: source.title, topic: source.topic, severity: source.severity, question: source.question, evidence: source.evidence, outcome,
+      note: answer?.note ?? '', by: answer?.by ?? null, at: answer?.at ?? null, until: answer?.until ?? null, expired, files: [...(answer?.files ?? [])], references: source.references,
+    })),
+  )
+}
+
+export function tailoredIn(choices: readonly Choice[]): AuditDocument['tailored'] {
+  return choices.flatMap(({ benchmark, tailoring = [] }) => tailoring.map(({ rule, selected, severity, reason, by }) => ({ benchmark: benchmark.source.id, rule, what: selected === false ? 'left out' : `severity ${severity ?? 'as stated'}`, reason, by })))
+}
+
+export function scoresIn(choices: readonly Choice[], verdicts: readonly Verdict[]): AuditDocument['scores'] {
+  return choices.map(({ benchmark: { source } }) => {
+    const topics = new Map(source.rules.map(({ id, topic }) => [id, topic]))
+    return scoreOf(source.id, verdicts.filter(({ benchmark }) => benchmark === source.id), (rule) => topics.get(rule) ?? '')
+  })
+}
+
 function readRecords(records: Snapshot['devices'][number]['records']): ReadRecord[] {
-  return records.map(({ id, kind, tree, text }) => (tree ? { id, kind, tree } : { id, kind, tree, text }))
+  return records.map(({ id, kind, tree, text, takenAt }) => (tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt }))
 }
 
 /** Where no profile is named, every rule counts. */

@@ -32,6 +32,10 @@ export const verdictSchema = z.object({
   extra: z.array(z.string()),
   remedy: remedySchema.nullable(),
   references: z.array(z.string()),
+  /** The values of the benchmark that the rule reads, as they hold for this device, and who set them. */
+  values: z.array(z.object({ name: z.string(), value: z.string(), from: z.string() })).default([]),
+  /** The waivers beneath which the outcome stays. */
+  waived: z.array(z.object({ subject: z.string().nullable(), reason: z.string(), owner: z.string(), expires: z.string() })).optional(),
 })
 export type Verdict = z.infer<typeof verdictSchema>
 
@@ -43,8 +47,20 @@ export const countsSchema = z.object({
   notapplicable: z.int(),
   notchecked: z.int(),
   notselected: z.int(),
+  /** Of the objections, those that are borne for a time. */
+  waived: z.int().default(0),
 })
 export type Counts = z.infer<typeof countsSchema>
+
+export const attestedSchema = z.object({
+  benchmark: z.string(), id: z.string(), title: z.string(), topic: z.string(), severity: severitySchema, question: z.string(), evidence: z.string(),
+  outcome: z.enum(['pass', 'fail', 'notapplicable', 'notchecked']), note: z.string(), by: z.string().nullable(), at: z.string().nullable(), until: z.string().nullable(), expired: z.boolean(),
+  files: z.array(z.object({ name: z.string(), sha256: z.string() })), references: z.array(z.string()),
+})
+
+/** Scores of one benchmark by XCCDF's models; null where nothing was decided. */
+export const scoreSchema = z.object({ benchmark: z.string(), flat: z.object({ points: z.number(), of: z.number() }), weighted: z.number().nullable() })
+export type Score = z.infer<typeof scoreSchema>
 
 export const auditDocumentSchema = z.object({
   schema: z.literal(1),
@@ -55,10 +71,15 @@ export const auditDocumentSchema = z.object({
   records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), sha256: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
   refused: z.array(z.object({ path: z.string(), reason: z.string() })),
   verdicts: z.array(verdictSchema),
+  /** Questions to people, with the answers that count. */
+  attested: z.array(attestedSchema).default([]),
+  /** Rules left out, or of another severity than the benchmark states, with the reason. */
+  tailored: z.array(z.object({ benchmark: z.string(), rule: z.string(), what: z.string(), reason: z.string(), by: z.string() })).default([]),
+  scores: z.array(scoreSchema).default([]),
   counts: countsSchema,
 })
 export type AuditDocument = z.infer<typeof auditDocumentSchema>
 
 export function noCounts(): Counts {
-  return { pass: 0, fail: 0, unknown: 0, error: 0, notapplicable: 0, notchecked: 0, notselected: 0 }
+  return { pass: 0, fail: 0, unknown: 0, error: 0, notapplicable: 0, notchecked: 0, notselected: 0, waived: 0 }
 }

@@ -3,7 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
 import { isAddress, parsePrefix } from '../model/index.ts'
-import { compileRule, ruleSchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
+import { compileRule, ruleSchema, severitySchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
 
 export const benchmarkSchema = z.strictObject({
   id: z.string().regex(/^[a-z][a-z0-9-]*$/),
@@ -13,8 +13,27 @@ export const benchmarkSchema = z.strictObject({
   /** From the smallest to the widest: each holds the rules of those before it. */
   profiles: z.array(z.strictObject({ id: z.string(), title: z.string() })).min(1),
   values: z.record(z.string(), valueSchema).default({}),
-  rules: z.array(ruleSchema).min(1),
+  rules: z.array(ruleSchema).default([]),
+  /** What only a person can answer. */
+  attestations: z
+    .array(
+      z.strictObject({
+        id: z.string().regex(/^[a-z][a-z0-9-]*$/),
+        title: z.string().min(1),
+        topic: z.string().min(1),
+        severity: severitySchema,
+        profile: z.string().min(1),
+        question: z.string().min(1),
+        /** What is to be shown for it. */
+        evidence: z.string().min(1),
+        references: z.array(z.string()).default([]),
+        /** How long an answer counts. */
+        days: z.int().min(1).default(365),
+      }),
+    )
+    .default([]),
 })
+export type AttestationSource = BenchmarkSource['attestations'][number]
 export type BenchmarkSource = z.infer<typeof benchmarkSchema>
 
 export interface Benchmark {
@@ -43,7 +62,8 @@ export function readBenchmark(text: string): Benchmark {
   const source = parsed.data
   const known = new Set(source.profiles.map((profile) => profile.id))
   const seen = new Set<string>()
-  for (const rule of source.rules) {
+  if (source.rules.length + source.attestations.length === 0) throw new Error(`Benchmark "${source.id}" has neither rules nor attestations`)
+  for (const rule of [...source.rules, ...source.attestations]) {
     if (!known.has(rule.profile)) throw new Error(`Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
     if (seen.has(rule.id)) throw new Error(`Rule "${rule.id}" stands twice`)
     seen.add(rule.id)

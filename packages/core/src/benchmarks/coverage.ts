@@ -1,12 +1,36 @@
 import { z } from 'zod'
 import type { BenchmarkSource } from './benchmark.ts'
 
+/**
+ * How a requirement can be decided: by `machine`; `partly` by machine, a person judging the rest; by a `person` only; or it
+ * lies `outside` the network altogether.
+ */
+export const decidedBySchema = z.enum(['machine', 'partly', 'person', 'outside'])
+export type DecidedBy = z.infer<typeof decidedBySchema>
+
+const statedSchema = z.strictObject({
+  title: z.string(),
+  by: decidedBySchema.default('partly'),
+  /** How often it asks for a review, in days. */
+  review: z.int().min(1).optional(),
+  /** What must hold of traffic for it, in words; expectations will decide it. */
+  traffic: z.string().optional(),
+  /** The smallest group or level that asks for it. */
+  group: z.string().optional(),
+})
+export type Requirement = z.infer<typeof statedSchema>
+
+/** A title alone, or a title with how the requirement can be decided. */
+const requirementSchema = z.union([z.string().transform((title): Requirement => ({ title, by: 'partly' })), statedSchema])
+
 /** A published standard: its requirements by number, with titles in our own words. */
 export const frameworkSchema = z.strictObject({
   id: z.string(),
   title: z.string(),
   remark: z.string(),
-  requirements: z.record(z.string(), z.string()),
+  /** Titles of the parts into which requirements fall, by the beginning of their numbers. */
+  parts: z.record(z.string(), z.string()).default({}),
+  requirements: z.record(z.string(), requirementSchema),
 })
 export type Framework = z.infer<typeof frameworkSchema>
 
@@ -14,22 +38,48 @@ export interface RequirementCoverage {
   readonly framework: string
   readonly requirement: string
   readonly title: string
-  /** Rules that speak to it. */
+  readonly part: string
+  /** Rules that speak to it, and questions put to a person. */
   readonly rules: readonly string[]
-  /** `partly`: a machine decides some of it; no rule decides the whole of a requirement alone. */
-  readonly coverage: 'partly' | 'none'
+  readonly attestations: readonly string[]
+  readonly traffic: string | null
+  readonly group: string | null
+  /** `machine`: its rules decide it · `partly`: rules decide some of it · `person`: a person attests it · `none`: nothing here touches it · `outside` the network. */
+  readonly coverage: 'machine' | 'partly' | 'person' | 'none' | 'outside'
 }
 
-/** Every requirement of the frameworks with the rules that speak to it. */
-export function coverageOf(benchmark: BenchmarkSource, frameworks: readonly Framework[]): RequirementCoverage[] {
-  const rulesFor = new Map<string, string[]>()
-  for (const rule of benchmark.rules) {
-    for (const reference of rule.references) rulesFor.set(reference, [...(rulesFor.get(reference) ?? []), rule.id])
-  }
+/** Every requirement of the frameworks with what speaks to it in some benchmarks. */
+export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[]): RequirementCoverage[] {
+  const rulesFor = byReference(benchmarks.flatMap(({ rules }) => rules))
+  const attestedBy = byReference(benchmarks.flatMap(({ attestations }) => attestations))
   return frameworks.flatMap((framework) =>
-    Object.entries(framework.requirements).map(([requirement, title]) => {
-      const rules = rulesFor.get(`${framework.id}:${requirement}`) ?? []
-      return { framework: framework.id, requirement, title, rules, coverage: rules.length > 0 ? ('partly' as const) : ('none' as const) }
+    Object.entries(framework.requirements).map(([requirement, { title, by, traffic = null, group = null }]) => {
+      const reference = `${framework.id}:${requirement}`
+      const rules = rulesFor.get(reference) ?? []
+      const attestations = attestedBy.get(reference) ?? []
+      return {
+        framework: framework.id, requirement, title, part: partOf(framework, requirement), rules, attestations,
+        traffic, group,
+        coverage: covered(by, rules.length > 0, attestations.length > 0),
+      }
     }),
   )
+}
+
+function covered(by: DecidedBy, byRule: boolean, byPerson: boolean): RequirementCoverage['coverage'] {
+  if (byRule) return by === 'machine' ? 'machine' : 'partly'
+  if (byPerson) return 'person'
+  return by === 'outside' ? 'outside' : 'none'
+}
+
+function byReference(items: readonly { readonly id: string; readonly references: readonly string[] }[]): Map<string, string[]> {
+  const found = new Map<string, string[]>()
+  for (const { id, references } of items) for (const reference of references) found.set(reference, [...(found.get(reference) ?? []), id])
+  return found
+}
+
+/** The part with the longest beginning that a number has. */
+function partOf({ parts }: Framework, requirement: string): string {
+  const heads = Object.keys(parts).filter((head) => requirement === head || requirement.startsWith(head)).sort((a, b) => b.length - a.length)
+  return parts[heads[0] ?? ''] ?? ''
 }

@@ -3,7 +3,7 @@ import { groupBy, type Finding, type Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
-  fail: 'fail', unknown: 'unknown', error: 'error', pass: 'pass', notapplicable: 'not applicable', notchecked: 'not checked', notselected: 'not selected',
+  fail: 'fail', unknown: 'unknown', error: 'error', pass: 'pass', notapplicable: 'not applicable', notchecked: 'not checked', notselected: 'not selected', waived: 'waived',
 }
 
 /** The report as one HTML file that needs nothing else: no script, no outside font, no outside picture. */

@@ -71,7 +71,7 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
       return verdicts ? [{ benchmark, rule: rule.id, title: rule.title, severity: rule.severity, counts: countVerdicts(verdicts) }] : []
     }),
     requirements: frameworks.flatMap((framework) =>
-      Object.entries(framework.requirements).flatMap(([requirement, title]) => {
+      Object.entries(framework.requirements).flatMap(([requirement, { title }]) => {
         const verdicts = byReference.get(`${framework.id}:${requirement}`)
         return verdicts ? [{ framework: framework.title, requirement, title, rules: [...new Set(verdicts.map((verdict) => verdict.rule))], counts: countVerdicts(verdicts) }] : []
       }),

@@ -57,16 +57,11 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : value
 }
 
-/** Puts questions to all devices of an estate. A device that cannot answer one is left out of it. */
-export function askEstate(questions: readonly EstateQuestion[], devices: readonly JudgedDevice[], values: Readonly<Record<string, unknown>>): Map<string, { device: string; answer: unknown }[]> {
-  return new Map(questions.map(({ key, ask }) => [key, devices.flatMap((device) => answerOf(ask, device, values))]))
-}
-
-function answerOf(ask: EstateQuestion['ask'], device: JudgedDevice, values: Readonly<Record<string, unknown>>): { device: string; answer: unknown }[] {
+/** What a device answers to one question; nothing where it cannot: its own verdict will say why, since it is asked again there. */
+export function askOne({ ask }: EstateQuestion, device: JudgedDevice, values: Readonly<Record<string, unknown>>): unknown[] {
   try {
-    return [{ device: device.name, answer: ask(device, values) }]
+    return [ask(device, values)]
   } catch {
-    // Its own verdict will say why: the condition is evaluated there again.
     return []
   }
 }

@@ -3,8 +3,18 @@ import type { Condition } from './schema.ts'
 /** A condition as a person would say it; patterns stand in ‹…›. */
 export function conditionInWords(condition: Condition): string {
   if (typeof condition === 'string') return `there is ${quoted(condition)}`
-  if ('line' in condition && condition.line !== undefined) return `there is ${quoted(condition.line)}${where(condition.where)}`
-  if ('absent' in condition && condition.absent !== undefined) return `there is no ${quoted(condition.absent)}${where(condition.where)}`
+  if ('line' in condition && condition.line !== undefined) return `there is ${quoted(condition.line)}${placed(condition.in)}${where(condition.where)}`
+  if ('absent' in condition && condition.absent !== undefined) return `there is no ${quoted(condition.absent)}${placed(condition.in)}${where(condition.where)}`
+  if ('matching' in condition) return `a line${placed(condition.in)} matches ${condition.matching}`
+  if ('holds' in condition) return `all of this holds: ${linesOf(condition.holds).map((line) => `‹${line}›`).join(', ')}`
+  if ('exactly' in condition) return `the lines ${quoted(condition.exactly.of)}${placed(condition.in)} are exactly ${[condition.exactly.lines].flat().flatMap(linesOf).map((line) => `‹${line}›`).join(', ')}`
+  if ('order' in condition) return `there are, in this order${condition.contiguous ? ' and with nothing between them' : ''}${placed(condition.in)}, ${condition.order.map((line) => `‹${line}›`).join(', ')}`
+  if ('count' in condition) return `there are ${bounds(condition.count.atLeast, condition.count.atMost)} lines ${quoted(condition.count.of)}${placed(condition.in)}${where(condition.count.where)}`
+  if ('state' in condition) return `${condition.state}, by the output ${[condition.of].flat().join(' and ')}${condition.maxAge === undefined ? '' : ` of the last ${condition.maxAge} s`}`
+  if ('change' in condition) return changed(condition.change)
+  if ('same' in condition) return `${condition.same} is the same on all devices${condition.among === undefined ? '' : ` for which ${condition.among}`}`
+  if ('unique' in condition) return `no other device has ${condition.unique}`
+  if ('ends' in condition) return `both ends of every link agree about ${AGREEMENTS[condition.ends]}`
   if ('all' in condition) return joined(condition.all, ' and ')
   if ('any' in condition) return joined(condition.any, ' or ')
   if ('none' in condition) return `it is not so that ${joined(condition.none, ' or ')}`
@@ -21,6 +31,38 @@ export function conditionInWords(condition: Condition): string {
   if ('differs' in condition) return `the ${condition.differs} record differs`
   if ('model' in condition) return condition.model
   return JSON.stringify(condition)
+}
+
+const AGREEMENTS = { mtu: 'the MTU', speed: 'speed and duplex', vlans: 'the VLANs', ospf: 'area, timers and authentication of OSPF', protection: 'its protection' } as const
+
+function changed({ of, is, by, percent }: Extract<Condition, { change: object }>['change']): string {
+  switch (is) {
+    case 'unchanged':
+      return `${of} is what it was`
+    case 'appeared':
+      return `something new is in ${of}`
+    case 'vanished':
+      return `something is gone from ${of}`
+    case 'grew':
+      return `${of} grew`
+    case 'kept':
+      return `${of} did not shrink`
+    case 'within':
+      return `${of} is within ${percent === undefined ? (by ?? 0) : `${percent} %`} of what it was`
+  }
+}
+
+function bounds(atLeast: number | undefined, atMost: number | undefined): string {
+  if (atLeast !== undefined && atMost !== undefined) return atLeast === atMost ? `exactly ${atLeast}` : `${atLeast} to ${atMost}`
+  return atLeast === undefined ? `at most ${atMost ?? 0}` : `at least ${atLeast}`
+}
+
+function placed(chain: string | readonly string[] | undefined): string {
+  return chain === undefined ? '' : ` in ${[chain].flat().map((step) => `‹${step}›`).join(' › ')}`
+}
+
+function linesOf(text: string): string[] {
+  return text.split('\n').map((line) => line.trim()).filter(Boolean)
 }
 
 function quoted(patterns: string | readonly string[]): string {

@@ -1,4 +1,8 @@
+import Ajv from 'ajv'
 import { expect } from 'chai'
+import { readFileSync } from 'node:fs'
+import { parse as parseYaml } from 'yaml'
+import { benchmarkTexts } from '../../../content/src/index.ts'
 import { judgedDevice, Command, HeldConfig, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, modelOf, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
@@ -155,4 +159,16 @@ describe('benchmarks', () => {
     ['a pattern that is none', BENCHMARK.replace('when: ip http server', "when: 'ip <http'"), /"one".*<http/],
   ]
   for (const [name, text, reason] of wrong) it(`refuses ${name} and says where`, () => expect(() => readBenchmark(text)).to.throw(reason))
+})
+
+describe('the schema of benchmarks', () => {
+  it('is published as JSON Schema, as it is now, and every shipped benchmark is valid by it', async () => {
+    const at = new URL('../../../../docs/formats/', import.meta.url)
+    const { schemaText } = (await import(new URL('benchmark-schema.mjs', at).href)) as { schemaText: () => string }
+    const text = readFileSync(new URL('benchmark.schema.json', at), 'utf8')
+    expect(text).to.equal(schemaText())
+    const valid = new Ajv({ schemaId: 'auto' }).compile(JSON.parse(text) as object)
+    for (const { file, text: yaml } of benchmarkTexts()) expect(valid(parseYaml(yaml)), `${file}: ${JSON.stringify(valid.errors?.slice(0, 3))}`).to.equal(true)
+    expect(valid({ id: 'x' })).to.equal(false)
+  })
 })

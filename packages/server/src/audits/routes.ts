@@ -116,7 +116,7 @@ export const auditRoutes = [
       const device = await services.database.getRepository(Devices).findOneByOrFail({ id: row.deviceId })
       // The branches of the form in which the rule was put to this device.
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
-      const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, title]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
+      const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
       const body = JSON.parse(row.body) as { references: string[] }
       const values = Object.entries(source?.values ?? {}).map(([name, value]) => ({ name, title: value.title, value: choice?.values[name] ?? value.default ?? null, set: choice?.values[name] !== undefined }))
       const used = JSON.stringify(rule ?? {})

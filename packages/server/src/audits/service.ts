@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { countVerdicts, isPartOfModel, judgedOf, rulesOf, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { countVerdicts, isPartOfModel, judgedOf, rulesOf, scoresIn, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { Audits, Devices, Judgements, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -180,12 +180,12 @@ export class AuditService {
     const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', id: 'ASC' } })
     const verdicts = verdictsSchema.parse(rows.map((row) => JSON.parse(row.body) as unknown))
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
-    const chosen = await Promise.all(audit.choices.map(async (choice) => ({ choice, source: (await benchmarks.version(choice.hash)).source })))
+    const chosen = await Promise.all(audit.choices.map(async (choice) => ({ choice, benchmark: await benchmarks.version(choice.hash) })))
     const left = audit.counts?.['notselected'] ?? 0
     return {
       schema: 1,
       build: audit.build,
-      benchmarks: chosen.map(({ choice, source }) => ({ id: source.id, title: source.title, version: source.version, profile: choice.profile })),
+      benchmarks: chosen.map(({ choice, benchmark: { source } }) => ({ id: source.id, title: source.title, version: source.version, profile: choice.profile })),
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
       devices: devices
         .map((device) => {
@@ -196,6 +196,9 @@ export class AuditService {
       records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, sha256: record.sha256, takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
       refused: snapshot.refused,
       verdicts,
+      attested: [],
+      tailored: [],
+      scores: scoresIn(chosen.map(({ benchmark, choice }) => ({ benchmark, profile: choice.profile, values: choice.values })), verdicts),
       counts: countVerdicts(verdicts, left),
     }
   }

@@ -43,7 +43,7 @@ export const benchmarkRoutes = [
         values: Object.entries(source.values).map(([name, value]) => ({ name, ...value, default: value.default ?? null, set: fitting.valueSet[name] ?? null })),
         rules: source.rules.map((rule) => ({ ...rule, selected: selected.has(rule.id) })),
         frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
-        coverage: coverageOf(source, services.benchmarks.frameworks),
+        coverage: coverageOf([source], services.benchmarks.frameworks),
       }
     },
   }),

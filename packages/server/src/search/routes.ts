@@ -31,8 +31,8 @@ export const searchRoutes = [
       )
       const requirements = services.benchmarks.frameworks.flatMap((framework) =>
         Object.entries(framework.requirements)
-          .filter(([number, title]) => has(`${framework.title} ${number}`) || has(title) || has(`${framework.id}:${number}`))
-          .map(([number, title]): Hit => ({ kind: 'requirement', title: `${framework.title} ${number}`, detail: title, to: `${base}/verdicts?requirement=${encodeURIComponent(`${framework.id}:${number}`)}&view=list` })),
+          .filter(([number, { title }]) => has(`${framework.title} ${number}`) || has(title) || has(`${framework.id}:${number}`))
+          .map(([number, { title }]): Hit => ({ kind: 'requirement', title: `${framework.title} ${number}`, detail: title, to: `${base}/verdicts?requirement=${encodeURIComponent(`${framework.id}:${number}`)}&view=list` })),
       )
       const lines = wanted.length < 3 ? [] : await linesWith(wanted)
       return [...devices.slice(0, LIMIT), ...rules.slice(0, LIMIT), ...requirements.slice(0, LIMIT), ...lines]

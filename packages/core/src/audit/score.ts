@@ -1,0 +1,35 @@
+import type { Score, Verdict } from './document.ts'
+
+/** What counts for a score: XCCDF leaves out what does not apply, was not checked or not selected (NIST IR 7275 r4, §7.3). */
+const COUNTED = new Set(['pass', 'fail', 'unknown', 'error'])
+
+/** The formulas, for people. All weights are 1; a waived violation counts as what it is. */
+export const SCORE_FORMULAS: Readonly<Record<'flat' | 'weighted', string>> = {
+  flat: 'XCCDF flat model: one point for each rule on each device that passes, of as many as were decided or could not be.',
+  weighted: 'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of its rules, the benchmark the mean of its topics, from 0 to 100.',
+}
+
+/** @param topicOf the topic of a rule: the group that it belongs to */
+export function scoreOf(benchmark: string, verdicts: readonly Pick<Verdict, 'rule' | 'outcome'>[], topicOf: (rule: string) => string): Score {
+  const byTopic = new Map<string, Map<string, { passed: number; all: number }>>()
+  let [points, of] = [0, 0]
+  for (const { rule, outcome } of verdicts) {
+    if (!COUNTED.has(outcome)) continue
+    const topic = topicOf(rule)
+    const rules = byTopic.get(topic) ?? new Map<string, { passed: number; all: number }>()
+    byTopic.set(topic, rules)
+    const own = rules.get(rule) ?? { passed: 0, all: 0 }
+    rules.set(rule, own)
+    own.all++
+    of++
+    if (outcome !== 'pass') continue
+    own.passed++
+    points++
+  }
+  const topics = [...byTopic.values()].map((rules) => mean([...rules.values()].map(({ passed, all }) => (100 * passed) / all)))
+  return { benchmark, flat: { points, of }, weighted: topics.length === 0 ? null : mean(topics) }
+}
+
+function mean(values: readonly number[]): number {
+  return values.reduce((sum, value) => sum + value, 0) / values.length
+}
