@@ -2,15 +2,26 @@
 import { createHash } from 'node:crypto'
 import { readFileSync, readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { frameworkSchema, type Framework } from '@jurybox/core'
+import { benchmarkSchema, frameworkSchema, type Framework } from '@jurybox/core'
 import { parse } from 'yaml'
 
 const root = new URL('..', import.meta.url)
 const core = new URL('../../core/src/', import.meta.url)
 
-/** Texts of the benchmarks that ship, by file name. */
+/**
+ * Texts of the benchmarks that ship, by file name. A large one is a folder: its head (`benchmark.yaml`), which names its
+ * topics, and a file of rules for each topic.
+ */
 export function benchmarkTexts(): { file: string; text: string }[] {
-  return yamlFiles('benchmarks/')
+  const folders = readdirSync(new URL('benchmarks/', root), { withFileTypes: true }).filter((entry) => entry.isDirectory())
+  return [...folders.map(({ name }) => ({ file: `${name}.yaml`, text: joined(`benchmarks/${name}/`) })), ...yamlFiles('benchmarks/')]
+}
+
+function joined(folder: string): string {
+  const read = (file: string): string => readFileSync(new URL(folder + file, root), 'utf8')
+  const head = read('benchmark.yaml')
+  const topics = benchmarkSchema.shape.topics.parse((parse(head) as { readonly topics?: unknown }).topics)
+  return `${head}\nrules:\n${topics.map((topic) => read(`${topic.toLowerCase().replace(/\W+/g, '-')}.yaml`)).join('\n')}`
 }
 
 export function frameworks(): Framework[] {

@@ -12,6 +12,8 @@ export const benchmarkSchema = z.strictObject({
   statement: z.string(),
   /** From the smallest to the widest: each holds the rules of those before it. */
   profiles: z.array(z.strictObject({ id: z.string(), title: z.string() })).min(1),
+  /** Topics of the rules, in the order in which they are shown. */
+  topics: z.array(z.string()).default([]),
   values: z.record(z.string(), valueSchema).default({}),
   rules: z.array(ruleSchema).default([]),
   /** What only a person can answer. */

@@ -42,7 +42,7 @@ export function placeOf(record: string, node: SaidLines): Place {
 
 /** The whole of some blocks, as the range that was searched. */
 export function searched(record: string, tree: LocatedTree, openers: readonly ConfigNode[]): Place[] {
-  if (openers.length === 0) return [{ record, from: 1, to: tree.lines.length, absent: true }]
+  if (openers.length === 0) return [{ record, from: 1, to: Math.max(1, tree.lines.length), absent: true }]
   return openers.map((node) => ({ record, from: node.line, to: lastLineOf(node), absent: true }))
 }
 

@@ -2,7 +2,7 @@
 export { compileRule, type RawJudgement, type Rule } from './judge.ts'
 export { type DeviceContext, type EstateAnswers, type JudgedDevice } from './inquiry.ts'
 export { compileExpression, userPattern } from './expression.ts'
-export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, type Condition, type Outcome, type Risk, type RuleBody, type RuleSource, type Severity, type ValueSource } from './schema.ts'
+export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, type Condition, type Example, type Outcome, type Risk, type RuleBody, type RuleSource, type Severity, type ValueSource } from './schema.ts'
 export { conditionInWords } from './words.ts'
 export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal } from './verdict.ts'
 export { type Place } from './evidence.ts'

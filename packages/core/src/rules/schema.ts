@@ -160,6 +160,21 @@ export type RuleBody = z.infer<z.ZodObject<typeof bodyFields>>
 
 const dialectName = z.enum(['indented', 'braced', 'setlines', 'data', 'linux'])
 
+const exampleSchema = z.strictObject({
+  /** Begins with `silent` where nothing speaks of the matter, with `trap` where something misleads. */
+  name: z.string().min(1),
+  dialect: dialectName.default('indented'),
+  config: z.string(),
+  /** What is saved for the next boot. */
+  saved: z.string().optional(),
+  values: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])).default({}),
+  is: outcomeSchema,
+  branch: z.string().optional(),
+  missing: z.array(z.string()).optional(),
+  extra: z.array(z.string()).optional(),
+})
+export type Example = z.infer<typeof exampleSchema>
+
 /** Problems of a body, with the path to each. */
 function problemsOf(body: RuleBody): { path: (string | number)[]; message: string }[] {
   const problems = body.decide.flatMap((branch, i) => {
@@ -185,6 +200,8 @@ export const ruleSchema = z
     /** The dialects that the rule itself speaks of; others have a body of their own, or are not checked. */
     dialects: z.array(dialectName).min(1).default(['indented']),
     ...bodyFields,
+    /** Records with the outcome that the rule must give them; they are tried whenever the rule is saved. */
+    examples: z.array(exampleSchema).default([]),
     /** The same question put to other dialects. */
     also: z.array(z.strictObject({ dialects: z.array(dialectName).min(1), ...bodyFields })).default([]),
   })

@@ -1,0 +1,51 @@
+import { dialectById } from '../config/index.ts'
+import { prepare, type Benchmark } from '../benchmarks/index.ts'
+import type { Example, Rule } from '../rules/index.ts'
+import type { ReadRecord } from '../state/index.ts'
+import { auditDevice } from './audit.ts'
+import type { Verdict } from './document.ts'
+
+/** What a rule says of one of its examples, and in what that differs from what it must say. */
+export interface ExampleTrial {
+  readonly example: Example
+  readonly verdict: Verdict | null
+  /** Empty where it says what it must. */
+  readonly wrong: readonly string[]
+}
+
+/** The records of an example, as a device would have them. */
+export function recordsOf({ dialect: id, config, saved }: Example): ReadRecord[] {
+  const dialect = dialectById(id)
+  if (!dialect) return []
+  return [{ id: 'config.txt', kind: 'config', tree: dialect.read(config) }, ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }])]
+}
+
+/** Puts a rule to its own examples. */
+export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
+  return rule.source.examples.map((example) => {
+    const dialect = dialectById(example.dialect)
+    const bench = prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values })
+    const verdict = (dialect && auditDevice('example', dialect, recordsOf(example), [bench], () => '‹secret›')[0]) ?? null
+    return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be read'] }
+  })
+}
+
+function differences({ is, branch, missing, extra }: Example, verdict: Verdict): string[] {
+  const wrong: string[] = []
+  if (verdict.outcome !== is) wrong.push(`expected ${is}, got ${verdict.outcome}: ${verdict.note}`)
+  if (branch !== undefined && verdict.branch !== branch) wrong.push(`expected the branch "${branch}", got "${verdict.branch}"`)
+  if (missing !== undefined && missing.join('\n') !== verdict.missing.join('\n')) wrong.push(`expected missing ${JSON.stringify(missing)}, got ${JSON.stringify(verdict.missing)}`)
+  if (extra !== undefined && extra.join('\n') !== verdict.extra.join('\n')) wrong.push(`expected extra ${JSON.stringify(extra)}, got ${JSON.stringify(verdict.extra)}`)
+  return wrong
+}
+
+/** Kinds of example that a rule lacks: one that passes, one that fails, one that is silent, and one that misleads. */
+export function lackingExamples({ examples }: { readonly examples: readonly Example[] }): string[] {
+  const kinds: readonly (readonly [string, (example: Example) => boolean])[] = [
+    ['pass', ({ is }) => is === 'pass'],
+    ['fail', ({ is }) => is === 'fail'],
+    ['silent', ({ name, config }) => name.startsWith('silent') || config.trim() === 'hostname a'],
+    ['trap', ({ name }) => name.startsWith('trap')],
+  ]
+  return kinds.filter(([, fits]) => !examples.some(fits)).map(([kind]) => kind)
+}
