@@ -1,8 +1,9 @@
 import { expect } from 'chai'
-import { HeldConfig, dialectById, effectiveValues, judgedDevice, lackingExamples, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Dialect, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
+import { HeldConfig, dialectById, effectiveValues, judgedDevice, lackingExamples, maskWithKey, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Dialect, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 
 const benchmarks = benchmarkTexts().map(({ text }) => readBenchmark(text))
+const mask = maskWithKey(new Uint8Array(32))
 const dialect = (id: string): Dialect => {
   const found = dialectById(id)
   if (!found) throw new Error(id)
@@ -36,7 +37,7 @@ function formsOf(example: Example): Example[] {
 
 function judged(benchmark: Benchmark, rule: Rule, example: Example, held: HeldConfig): { outcome: string; plan: Plan | null } {
   const others = new Map(recordsOf(example).flatMap((record) => (record.kind === 'config.saved' && record.tree ? [['saved', { record: record.id, held: HeldConfig.of(record.tree, held.dialect) }] as const] : [])))
-  const raw = rule.judge(judgedDevice({ name: 'example', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask: () => '' }) }), effectiveValues(benchmark.source, example.values))
+  const raw = rule.judge(judgedDevice({ name: 'example', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask }) }), effectiveValues(benchmark.source, example.values))
   return { outcome: raw.outcome, plan: raw.remedy?.kind === 'edits' ? planFor(raw.remedy.edits, held.scope, held.dialect) : null }
 }
 

@@ -1,9 +1,12 @@
-import { dialectById } from '../config/index.ts'
+import { dialectById, maskWithKey } from '../config/index.ts'
 import { prepare, type Benchmark } from '../benchmarks/index.ts'
 import type { Example, Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
 import { auditDevice } from './audit.ts'
 import type { Verdict } from './document.ts'
+
+/** Examples hold invented secrets: they need only be told apart. */
+const MASK = maskWithKey(new Uint8Array(32))
 
 /** What a rule says of one of its examples, and in what that differs from what it must say. */
 export interface ExampleTrial {
@@ -25,7 +28,7 @@ export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
   return rule.source.examples.map((example) => {
     const dialect = dialectById(example.dialect)
     const bench = prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values })
-    const verdict = (dialect && auditDevice('example', dialect, recordsOf(example), [bench], () => '‹secret›')[0]) ?? null
+    const verdict = (dialect && auditDevice('example', dialect, recordsOf(example), [bench], MASK)[0]) ?? null
     return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be read'] }
   })
 }
