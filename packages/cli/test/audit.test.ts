@@ -19,8 +19,16 @@ aaa new-model
 aaa authentication login default local
 login block-for 1800 attempts 5 within 60
 banner login #Keep out#
+ip ssh time-out 60
+security passwords min-length 12
+aaa accounting commands 15 default start-stop group tacacs+
+login on-failure log
+logging buffered 64000
 logging host 10.0.0.5
 ntp server 10.0.0.1
+ntp server 10.0.0.2
+ip domain name merrow.example
+ip name-server 10.0.0.3
 `
 
 describe('jurybox audit', () => {
@@ -42,7 +50,7 @@ describe('jurybox audit', () => {
   const chosen = ['--benchmark', 'network-hardening']
 
   it('0: nothing to object to', () => {
-    const { status, out } = run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1')
+    const { status, out } = run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1,10.0.0.2', '--value', 'name_servers=10.0.0.3')
     const document = auditDocumentSchema.parse(JSON.parse(out))
     expect(document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown').map(({ rule }) => rule)).to.deep.equal([])
     expect(status).to.equal(0)
@@ -53,7 +61,7 @@ describe('jurybox audit', () => {
     expect(run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1').status, 'ntp_servers is not set').to.equal(1)
     put('all/good.cfg', GOOD)
     put('all/photo.jpg', Buffer.from([0xff, 0xd8, 0xff]))
-    const { status, err } = run(join(folder, 'all'), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1')
+    const { status, err } = run(join(folder, 'all'), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1,10.0.0.2', '--value', 'name_servers=10.0.0.3')
     expect(status).to.equal(1)
     expect(err).to.match(/photo\.jpg: .*JPEG/)
   })

@@ -32,7 +32,7 @@ function inBraces(config: string): string {
 /** The same example in every form that its dialect has. */
 function formsOf(example: Example): Example[] {
   if (example.dialect !== 'setlines') return [example]
-  return [example, { ...example, dialect: 'braced', config: inBraces(example.config), ...(example.saved === undefined ? {} : { saved: inBraces(example.saved) }) }]
+  return [example, { ...example, dialect: 'braced', config: inBraces(example.config), others: Object.fromEntries(Object.entries(example.others).map(([name, config]) => [name, inBraces(config)])), ...(example.saved === undefined ? {} : { saved: inBraces(example.saved) }) }]
 }
 
 function judged(benchmark: Benchmark, rule: Rule, example: Example, held: HeldConfig): { outcome: string; plan: Plan | null } {

@@ -33,21 +33,27 @@ describe('the demo scenario', () => {
   // The troubles that were planted, device by device.
   const planted: Record<string, string[]> = {
     'ops-core1': [],
-    'ops-core2': ['saved-equals-running'],
-    'ops-edge1': [],
-    'ops-acc1': [],
+    'ops-core2': ['saved-equals-running', 'addresses-unique'],
+    'ops-edge1': ['lldp-not-outside', 'bgp-ttl-security', 'ike-version-2'],
+    'ops-acc1': ['access-ports-authenticated'],
     'dd-gw1': [],
-    'ops-fw1': [],
-    'qn-acc1': [],
-    'qn-acc2': ['vty-access-class', 'log-timestamps'],
-    'qn-dist1': [],
-    'dd-sw1': ['users-strong-hash', 'login-lockout', 'log-remote', 'unused-ports-down'],
-    'ves-petrel': [],
-    'ves-tern': [],
-    'ves-gannet': ['users-strong-hash', 'ntp-authenticated', 'proxy-arp-off', 'bogons-filtered'],
-    'ops-edge2': ['source-route-off', 'idle-timeout', 'proxy-arp-off', 'unused-ports-down', 'bogons-filtered'],
+    'ops-fw1': ['log-source', 'reverse-path-checked', 'lists-deny-logged'],
+    'qn-acc1': ['access-ports-authenticated'],
+    'qn-acc2': ['vty-access-class', 'log-timestamps', 'logins-logged', 'access-ports-authenticated'],
+    'qn-dist1': ['lists-deny-logged', 'addresses-unique'],
+    'dd-sw1': ['users-strong-hash', 'login-lockout', 'log-remote', 'unused-ports-down', 'password-length', 'log-source', 'logins-logged', 'access-ports-authenticated'],
+    'ves-petrel': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2'],
+    'ves-tern': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2'],
+    'ves-gannet': ['users-strong-hash', 'ntp-authenticated', 'proxy-arp-off', 'bogons-filtered', 'lldp-not-outside', 'redirects-off', 'unreachables-off-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2', 'tunnels-protected'],
+    'ops-edge2': ['source-route-off', 'idle-timeout', 'proxy-arp-off', 'unused-ports-down', 'bogons-filtered', 'lldp-not-outside', 'bgp-ttl-security', 'redirects-off', 'unreachables-off-outside', 'ike-version-2'],
   }
   for (const [device, rules] of Object.entries(planted)) it(`${device}: ${rules.join(', ') || 'nothing'}`, () => expect(failing(device)).to.have.members(rules))
+
+  it('one address is on a core and on a distribution switch, and Gannet’s tunnel is bare', () => {
+    const twin = audit.verdicts.find(({ device, rule }) => device === 'ops-core2' && rule === 'addresses-unique')
+    expect(twin?.extra).to.deep.equal(['10.40.110.1 on qn-dist1'])
+    expect(failing('ves-gannet')).to.include('tunnels-protected')
+  })
 
   it('Quay South logs in over clear text, and its access switch has a default community', () => {
     expect(failing('qs-dist1')).to.include('vty-ssh-only')
@@ -55,7 +61,7 @@ describe('the demo scenario', () => {
   })
 
   it('the gatehouse firewall at Quay South fails in its own dialect, with remedies typed as set lines', () => {
-    expect(failing('qs-fw1')).to.have.members(['http-server-off', 'vty-ssh-only', 'vty-access-class', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered'])
+    expect(failing('qs-fw1')).to.have.members(['http-server-off', 'vty-ssh-only', 'vty-access-class', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered', 'ssh-attempts', 'root-login-denied', 'password-length', 'lldp-not-outside', 'snmp-communities-restricted', 'log-two-hosts', 'log-source', 'ospf-authenticated', 'redirects-off', 'reverse-path-checked'])
     const telnet = audit.verdicts.find(({ device, rule }) => device === 'qs-fw1' && rule === 'vty-ssh-only')
     expect(telnet?.remedy).to.deep.include({ commands: ['delete system services telnet'], rollback: ['set system services telnet connection-limit 5'] })
   })

@@ -1,8 +1,8 @@
-import { dialectById, maskWithKey } from '../config/index.ts'
-import { prepare, type Benchmark } from '../benchmarks/index.ts'
-import type { Example, Rule } from '../rules/index.ts'
+import { dialectById, maskWithKey, type Dialect } from '../config/index.ts'
+import { prepare, type Bench, type Benchmark } from '../benchmarks/index.ts'
+import { Clock, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
-import { auditDevice } from './audit.ts'
+import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audit.ts'
 import type { Verdict } from './document.ts'
 
 /** Examples hold invented secrets: they need only be told apart. */
@@ -17,20 +17,33 @@ export interface ExampleTrial {
 }
 
 /** The records of an example, as a device would have them. */
-export function recordsOf({ dialect: id, config, saved }: Example): ReadRecord[] {
+export function recordsOf({ dialect: id, config, saved, outputs, taken = null }: Example): ReadRecord[] {
   const dialect = dialectById(id)
   if (!dialect) return []
-  return [{ id: 'config.txt', kind: 'config', tree: dialect.read(config) }, ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }])]
+  return [
+    { id: 'config.txt', kind: 'config', tree: dialect.read(config) },
+    ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }]),
+    ...Object.entries(outputs).map(([kind, text]) => ({ id: `state/${kind}.txt`, kind: `state/${kind}`, tree: null, text, takenAt: taken })),
+  ]
 }
 
 /** Puts a rule to its own examples. */
 export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
   return rule.source.examples.map((example) => {
     const dialect = dialectById(example.dialect)
-    const bench = prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values })
-    const verdict = (dialect && auditDevice('example', dialect, recordsOf(example), [bench], MASK)[0]) ?? null
+    const verdict = dialect ? verdictOn(example, dialect, prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values })) : null
     return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be read'] }
   })
+}
+
+function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | null {
+  const estate: EstateDevice[] = [{ name: 'example', dialect, records: recordsOf(example) }, ...Object.entries(example.others).map(([name, config]) => ({ name, dialect, records: recordsOf({ ...example, config, outputs: {} }) }))]
+  const [verdict] = auditDevice('example', dialect, recordsOf(example), [bench], MASK, {
+    clock: new Clock(example.at === undefined ? 0 : Date.parse(example.at)),
+    estate: joinAnswers(estate.map((one) => [one.name, estateAnswersOf(one, [bench], MASK)] as const)),
+    ...(example.before === undefined ? {} : { before: recordsOf({ ...example, config: example.before, outputs: {} }) }),
+  })
+  return verdict ?? null
 }
 
 function differences({ is, branch, missing, extra }: Example, verdict: Verdict): string[] {

@@ -90,7 +90,7 @@ export function askSame(source: string, among: string | undefined): Ask {
   }
 }
 
-/** No other device has the value, or any element of the list; binds `twins`, as `value on device`. */
+/** No other device has the value, or any element of the list or of lists within it; binds `twins`, as `value on device`. */
 export function askUnique(source: string): Ask {
   const question = valueQuestion(source, undefined)
   const places = placesOfFields(source)
@@ -124,7 +124,7 @@ function holdersIn(answers: Answers, values: readonly string[]): { readonly devi
 
 function elements(value: unknown): string[] {
   if (value === null || value === undefined) return []
-  return (Array.isArray(value) ? value : [value]).map(shown)
+  return [value].flat(4).map(shown)
 }
 
 function shown(value: unknown): string {
@@ -132,7 +132,8 @@ function shown(value: unknown): string {
   return typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value)
 }
 
-type Agreement = Extract<Condition, { ends: string }>['ends']
+type Ends = Extract<Condition, { ends: string }>['ends']
+type Agreement = Exclude<Ends, 'known'>
 
 /** What both ends of a link have to agree about, as a text; null where an end does not state it. */
 const STATED: Readonly<Record<Agreement, (end: LinkEnd) => string | null>> = {
@@ -148,8 +149,15 @@ function areaText(area: string): string {
   return /^\d+$/.test(area) ? [24, 16, 8, 0].map((shift) => Math.floor(Number(area) / 2 ** shift) % 256).join('.') : area
 }
 
+function askKnownEnds(inquiry: Inquiry): Finding {
+  const answers = answersTo(LINKS.key, inquiry)
+  if (!answers) return new Finding('unknown', () => inquiry.whole(), { why: ALONE })
+  return new Finding(linkEndsOf(inquiry.device).some((own) => otherEnds(inquiry.device.name, own, answers).length > 0), () => inquiry.whole())
+}
+
 /** Both ends of every link that is known agree; binds `disagreeing`. Where no other end is known, nothing is. */
-export function askEnds(about: Agreement): Ask {
+export function askEnds(about: Ends): Ask {
+  if (about === 'known') return askKnownEnds
   const stated = STATED[about]
   return (inquiry) => {
     const answers = answersTo(LINKS.key, inquiry)
@@ -171,16 +179,16 @@ interface FarEnd {
   readonly end: LinkEnd
 }
 
-interface Ends {
+interface EndsTable {
   readonly byDevice: ReadonlyMap<string, readonly FarEnd[]>
   /** By who they have seen. */
   readonly bySeen: ReadonlyMap<string, readonly FarEnd[]>
   readonly bySubnet: ReadonlyMap<string, readonly FarEnd[]>
 }
 
-const tables = new WeakMap<Answers, Ends>()
+const tables = new WeakMap<Answers, EndsTable>()
 
-function endsIn(answers: Answers): Ends {
+function endsIn(answers: Answers): EndsTable {
   let ends = tables.get(answers)
   if (ends) return ends
   const all = answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).map((end): FarEnd => ({ device, end })))

@@ -3,6 +3,17 @@ import type { JudgedDevice } from './inquiry.ts'
 /** Parts of the device model by which an expression can begin. */
 export const MODEL_ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ipsecPeers', 'macsec', 'trafficClasses', 'trafficPolicies'] as const
 
+/** A name whose value is made when it is read; what a pattern binds under it goes before it. */
+function lazily(names: object, name: string, make: () => unknown): void {
+  Object.defineProperty(names, name, {
+    enumerable: true,
+    get: make,
+    set(this: object, value: unknown) {
+      Object.defineProperty(this, name, { value, enumerable: true, configurable: true, writable: true })
+    },
+  })
+}
+
 const known = new WeakMap<JudgedDevice, WeakMap<object, object>>()
 
 /**
@@ -15,9 +26,9 @@ export function namesOf(device: JudgedDevice, values: Readonly<Record<string, un
   let names = byValues.get(values)
   if (!names) {
     names = Object.create(values) as object
-    for (const root of MODEL_ROOTS) Object.defineProperty(names, root, { enumerable: true, get: () => device.modelled().model[root] })
-    Object.defineProperty(names, 'state', { enumerable: true, get: () => device.stated().state })
-    Object.defineProperty(names, 'device', { enumerable: true, value: { name: device.name, dialect: device.held.dialect.id, ...device.facts } })
+    for (const root of MODEL_ROOTS) lazily(names, root, () => device.modelled().model[root])
+    lazily(names, 'state', () => device.stated().state)
+    lazily(names, 'device', () => ({ name: device.name, dialect: device.held.dialect.id, ...device.facts }))
     byValues.set(values, names)
   }
   return names

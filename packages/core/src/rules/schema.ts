@@ -52,7 +52,7 @@ export type Condition =
   | { change: { of: string; is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'; by?: number; percent?: number } }
   | { same: string; among?: string }
   | { unique: string }
-  | { ends: 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
+  | { ends: 'known' | 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
 
 /**
  * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
@@ -100,8 +100,8 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
     /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
     z.strictObject({ unique: z.string().min(1) }),
-    /** Both ends of every link agree; binds `disagreeing`. */
-    z.strictObject({ ends: z.enum(['mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
+    /** Both ends of every link agree; binds `disagreeing`. `known`: the other end of some link is known. */
+    z.strictObject({ ends: z.enum(['known', 'mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
   ]),
 )
 
@@ -167,6 +167,15 @@ const exampleSchema = z.strictObject({
   config: z.string(),
   /** What is saved for the next boot. */
   saved: z.string().optional(),
+  /** Outputs of commands by kind, taken at `taken`. */
+  outputs: z.record(z.string(), z.string()).default({}),
+  taken: z.iso.datetime({ offset: true }).optional(),
+  /** When it is judged. */
+  at: z.iso.datetime({ offset: true }).optional(),
+  /** Configurations of other devices of the estate, by name, in the same dialect. */
+  others: z.record(z.string(), z.string()).default({}),
+  /** The configuration in the snapshot that is compared with. */
+  before: z.string().optional(),
   values: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])).default({}),
   is: outcomeSchema,
   branch: z.string().optional(),

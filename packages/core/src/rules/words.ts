@@ -14,6 +14,7 @@ export function conditionInWords(condition: Condition): string {
   if ('change' in condition) return changed(condition.change)
   if ('same' in condition) return `${condition.same} is the same on all devices${condition.among === undefined ? '' : ` for which ${condition.among}`}`
   if ('unique' in condition) return `no other device has ${condition.unique}`
+  if ('ends' in condition && condition.ends === 'known') return 'the other end of a link is known'
   if ('ends' in condition) return `both ends of every link agree about ${AGREEMENTS[condition.ends]}`
   if ('all' in condition) return joined(condition.all, ' and ')
   if ('any' in condition) return joined(condition.any, ' or ')
@@ -33,7 +34,7 @@ export function conditionInWords(condition: Condition): string {
   return JSON.stringify(condition)
 }
 
-const AGREEMENTS = { mtu: 'the MTU', speed: 'speed and duplex', vlans: 'the VLANs', ospf: 'area, timers and authentication of OSPF', protection: 'its protection' } as const
+const AGREEMENTS = { known: '', mtu: 'the MTU', speed: 'speed and duplex', vlans: 'the VLANs', ospf: 'area, timers and authentication of OSPF', protection: 'its protection' } as const
 
 function changed({ of, is, by, percent }: Extract<Condition, { change: object }>['change']): string {
   switch (is) {

@@ -119,6 +119,11 @@ describe('conditions over lines and blocks', () => {
     expect(asked({ holds: 'system { services { telnet; } }' }, braced)).to.deep.include({ outcome: 'fail', missing: ['system services telnet'] })
   })
 
+  it('what a pattern binds goes before a part of the model of that name', () => {
+    const rule = ruleOf({ decide: [{ id: 'x', when: { line: 'logging host <system>' }, outcome: 'pass', note: '${system}' }, { id: 'y', outcome: 'fail', note: 'n' }] })
+    expect(rule.judge(device(ROUTER), {}).note).to.equal('10.0.0.5')
+  })
+
   it('lines that may be hidden leave it open', () => {
     const cut = 'hostname d\nlogging host 10.0.0.5\nbanner motd ^\nno end'
     for (const when of [{ holds: 'ntp server 10.0.0.1' }, { exactly: { of: 'logging host ...', lines: ['logging host 10.0.0.5', 'logging host 10.0.0.6'] } }, { count: { of: 'logging host ...', atLeast: 2 } }, { matching: 'ntp' }, { line: 'x', in: 'router bgp *' }, { order: ['logging host ...', 'ntp server ...'] }]) expect(asked(when, device(cut)).outcome, JSON.stringify(when)).to.equal('unknown')

@@ -127,6 +127,7 @@ function routerId(w: Writer<DeviceModel>, b: Bound): void {
 
 /** What can be heard only when all else has been: settings of groups, and of the router as a whole. */
 export const LATE: readonly Mapping<DeviceModel>[] = [
+  ['protocols lldp interface <interface> disable', (w, b) => own(w, b)?.set('lldp', false)],
   ['routing-options router-id <id>', routerId],
   ['routing-instances <vrf> routing-options router-id <id>', routerId],
   ...NEIGHBOUR_FIELDS.map(([pattern, apply]) => protocols(`bgp group <group> ${pattern}`, (w, b) => readBgpGroup(w, b, apply))),
