@@ -37,7 +37,7 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
     await services.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: user.id, role: scenario.people[i + 1]?.role ?? 'reader' })
   }
   for (const [benchmark, { profile, values }] of Object.entries(scenario.fittings)) {
-    await services.database.getRepository(Fittings).insert({ engagementId: engagement.id, benchmark, profile, valueSet: values, setBy: lead.id, setAt: new Date() })
+    await services.database.getRepository(Fittings).insert({ engagementId: engagement.id, benchmark, profile, valueSet: values, overrides: [], tailoring: [], setBy: lead.id, setAt: new Date() })
   }
   for (const { folder, title, takenAt } of scenario.snapshots) {
     const intake = services.snapshots.takeIn(filesIn(join(scenarioFolder, folder)), engagement.id, lead.id)

@@ -1,4 +1,5 @@
 import { auditRoutes } from './audits/routes.ts'
+import { attestationRoutes } from './attestations/routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
@@ -9,8 +10,9 @@ import { jobRoutes } from './jobs/routes.ts'
 import { reportRoutes } from './reports/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
+import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

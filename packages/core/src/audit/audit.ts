@@ -18,6 +18,8 @@ export interface AuditContext {
   readonly before?: readonly ReadRecord[]
   /** What all devices have answered to the questions across devices. */
   readonly estate?: EstateAnswers
+  /** Only the rules that ask one device, or only those that ask across devices; all of them where left out. */
+  readonly only?: 'own' | 'across'
 }
 
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
@@ -36,7 +38,8 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
   }
   return benches.flatMap((bench) => {
     const held = bench.valuesFor(device)
-    return bench.rules.map((rule) => {
+    const rules = context.only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (context.only === 'across'))
+    return rules.map((rule) => {
       const raw = rule.judge(device, held.values)
       const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
       return { ...verdictOf({ ...raw, severity: bench.severityOf(raw.rule, raw.severity) }, device, bench.choice.benchmark.source.id, rule.source.references, linesOf, mask), values }

@@ -17,13 +17,13 @@ export interface ExampleTrial {
 }
 
 /** The records of an example, as a device would have them. */
-export function recordsOf({ dialect: id, config, saved, outputs, taken = null }: Example): ReadRecord[] {
+export function recordsOf({ dialect: id, config, saved, outputs, taken }: Example): ReadRecord[] {
   const dialect = dialectById(id)
   if (!dialect) return []
   return [
     { id: 'config.txt', kind: 'config', tree: dialect.read(config) },
     ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }]),
-    ...Object.entries(outputs).map(([kind, text]) => ({ id: `state/${kind}.txt`, kind: `state/${kind}`, tree: null, text, takenAt: taken })),
+    ...Object.entries(outputs).map(([kind, text]): ReadRecord => ({ id: `state/${kind}.txt`, kind: `state/${kind}`, tree: null, text, takenAt: taken ?? null })),
   ]
 }
 

@@ -17,11 +17,13 @@ const statedSchema = z.strictObject({
   traffic: z.string().optional(),
   /** The smallest group or level that asks for it. */
   group: z.string().optional(),
+  /** Requirements of other frameworks that ask the same: what speaks to them speaks to this one. */
+  same: z.array(z.string()).default([]),
 })
 export type Requirement = z.infer<typeof statedSchema>
 
 /** A title alone, or a title with how the requirement can be decided. */
-const requirementSchema = z.union([z.string().transform((title): Requirement => ({ title, by: 'partly' })), statedSchema])
+const requirementSchema = z.union([z.string().transform((title): Requirement => ({ title, by: 'partly', same: [] })), statedSchema])
 
 /** A published standard: its requirements by number, with titles in our own words. */
 export const frameworkSchema = z.strictObject({
@@ -53,10 +55,10 @@ export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: r
   const rulesFor = byReference(benchmarks.flatMap(({ rules }) => rules))
   const attestedBy = byReference(benchmarks.flatMap(({ attestations }) => attestations))
   return frameworks.flatMap((framework) =>
-    Object.entries(framework.requirements).map(([requirement, { title, by, traffic = null, group = null }]) => {
-      const reference = `${framework.id}:${requirement}`
-      const rules = rulesFor.get(reference) ?? []
-      const attestations = attestedBy.get(reference) ?? []
+    Object.entries(framework.requirements).map(([requirement, { title, by, traffic = null, group = null, same }]) => {
+      const references = [`${framework.id}:${requirement}`, ...same]
+      const rules = [...new Set(references.flatMap((reference) => rulesFor.get(reference) ?? []))]
+      const attestations = [...new Set(references.flatMap((reference) => attestedBy.get(reference) ?? []))]
       return {
         framework: framework.id, requirement, title, part: partOf(framework, requirement), rules, attestations,
         traffic, group,

@@ -36,6 +36,8 @@ export interface Bench {
   readonly left: readonly { readonly rule: string; readonly reason: string }[]
   /** Values of the benchmark that each rule reads, by rule. */
   readonly reads: ReadonlyMap<string, readonly string[]>
+  /** What has to be at hand besides the configurations of a device: outputs of its commands, the snapshot before. */
+  readonly needs: { readonly state: boolean; readonly before: boolean }
   severityOf(rule: string, stated: Severity): Severity
   /** @param device whose facts and model the scopes of overrides ask */
   valuesFor(device: JudgedDevice): HeldValues
@@ -62,6 +64,7 @@ export function prepare(choice: Choice): Bench {
       return tailored?.selected === false ? [{ rule: source.id, reason: tailored.reason }] : []
     }),
     reads: new Map(benchmark.rules.map(({ source }) => [source.id, valuesIn(JSON.stringify(source), Object.keys(benchmark.source.values))])),
+    needs: { state: asksOf(inProfile, READS_STATE), before: asksOf(inProfile, READS_BEFORE) },
     severityOf: (rule, stated) => byRule.get(rule)?.severity ?? stated,
     valuesFor: (device) => {
       if (scoped.length === 0) return common
@@ -88,6 +91,14 @@ function heldValues(benchmark: Benchmark, set: Readonly<Record<string, Value>>, 
   if (!under) return { values: fresh, from: Object.fromEntries(Object.keys(fresh).map((name) => [name, Object.hasOwn(set, name) ? title : 'default'])) }
   const changed = Object.keys(own)
   return { values: { ...under.values, ...Object.fromEntries(changed.map((name) => [name, fresh[name]])) }, from: { ...under.from, ...Object.fromEntries(changed.map((name) => [name, title])) } }
+}
+
+/** `state` and `ends` as conditions, `state.…` within an expression. Too many is no harm: more is read than is asked. */
+const READS_STATE = /"(?:state|ends)":"|\bstate[.[]/
+const READS_BEFORE = /"change":\{/
+
+function asksOf(rules: readonly Rule[], what: RegExp): boolean {
+  return rules.some(({ source }) => what.test(JSON.stringify([source.scope, source.each, source.decide, source.remedy, source.also])))
 }
 
 /** Names of values that stand as words of their own in a rule. */

@@ -1,4 +1,4 @@
-import type { Counts, Verdict } from '../audit/index.ts'
+import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { groupBy, type Finding, type Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
@@ -27,7 +27,7 @@ ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
 <li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#requirements">Requirements</a></li><li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
+<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li><li><a href="#people">Questions to people (${document.attested.length})</a></li><li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
@@ -38,10 +38,19 @@ ${document.refused.length === 0 ? '' : `<h3>Refused files</h3>${table(['File', '
 <section id="rules"><h2>Rules</h2>
 ${table(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], report.rules.map((rule) => [`${esc(rule.title)}<br><code>${esc(rule.rule)}</code>`, esc(rule.severity), ...numbers(rule.counts)]))}
 </section>
+<section id="standing"><h2>Score and coverage</h2>
+${document.scores.map(({ benchmark, flat, weighted }) => `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.</p>`).join('\n')}
+<p class="quiet">${esc(SCORE_FORMULAS.flat)} ${esc(SCORE_FORMULAS.weighted)}</p>
+${table(['Framework', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside the network'], report.coverage.map(({ framework, counts, total }) => [`${esc(framework)} <span class="quiet">${total} requirements</span>`, ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind]))]))}
+${document.tailored.length === 0 ? '' : `<h3>Left out or changed</h3>${table(['Rule', 'What', 'Why', 'By'], document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]))}`}
+</section>
 <section id="requirements"><h2>Requirements</h2>
 ${[...groupBy(report.requirements, (line) => line.framework)]
   .map(([framework, lines]) => `<h3>${esc(framework)}</h3>${table(['Requirement', 'Rules', 'fail', 'unknown', 'pass'], lines.map((line) => [`<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`, line.rules.map(code).join(' '), String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)]))}`)
   .join('\n')}
+</section>
+<section id="people"><h2>Questions to people</h2>
+${document.attested.length === 0 ? '<p>No benchmark of this audit puts questions to people.</p>' : table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.question)}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`, esc(one.by ?? ''), one.until === null ? '' : time(one.until), one.files.length === 0 ? esc(`asked for: ${one.evidence}`) : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>')]))}
 </section>
 <section id="findings"><h2>Violations and doubts</h2>
 ${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
@@ -60,7 +69,9 @@ function findingHtml({ number, title, statement, verdict, takenAt }: Finding, pa
 <h3><span class="mark ${verdict.outcome}" aria-hidden="true"></span>${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
 <p class="meta">${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · <code>${esc(verdict.rule)}</code>, branch <code>${esc(verdict.branch)}</code> · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}</p>
 <p>${esc(verdict.note)}</p>
+${(verdict.waived ?? []).map(({ subject, reason, owner, expires }) => `<p><strong>Waived${subject === null ? '' : ` for ${esc(subject)}`}</strong> until ${time(expires)}, borne by ${esc(owner)}: ${esc(reason)}</p>`).join('\n')}
 <p class="quiet">${esc(statement)}</p>
+${verdict.values.length === 0 ? '' : `<p class="quiet">Values: ${verdict.values.map(({ name, value, from }) => `${esc(name)} = ${esc(value)} (${esc(from)})`).join('; ')}</p>`}
 ${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
 ${verdict.extra.length === 0 ? '' : `<p>Extra:</p>${pre(verdict.extra.join('\n'))}`}
 ${verdict.exhibits.slice(0, 12).map((exhibit) => exhibitHtml(exhibit, paths)).join('\n')}

@@ -1,6 +1,6 @@
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
 import { countVerdicts } from '../audit/index.ts'
-import type { BenchmarkSource, Framework } from '../benchmarks/index.ts'
+import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
 
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
 export interface Report {
@@ -15,6 +15,8 @@ export interface Report {
   /** Failures and what could not be decided, the gravest first. */
   readonly findings: readonly Finding[]
   readonly method: readonly string[]
+  /** For each framework: how many of its requirements are decided by whom. */
+  readonly coverage: readonly CoverageLine[]
   /** Paths of records by their ids: what a reader of the report can look up. */
   readonly paths: Readonly<Record<string, string>>
 }
@@ -33,6 +35,12 @@ export interface RequirementLine {
   readonly title: string
   readonly rules: readonly string[]
   readonly counts: Counts
+}
+
+export interface CoverageLine {
+  readonly framework: string
+  readonly counts: Readonly<Record<RequirementCoverage['coverage'], number>>
+  readonly total: number
 }
 
 export interface Finding {
@@ -57,7 +65,8 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
   const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
   const findings = document.verdicts
     .filter((verdict) => OBJECTIONS.has(verdict.outcome))
-    .sort((a, b) => Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
+    // What is borne for a time comes last, and is not left out.
+    .sort((a, b) => Number(a.waived !== undefined) - Number(b.waived !== undefined) || Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
     .map((verdict, i): Finding => {
       const source = rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
       return { number: i + 1, title: source?.title ?? verdict.rule, statement: source?.statement ?? '', verdict, takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null }
@@ -78,11 +87,22 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
     ),
     findings,
     method: METHOD,
+    coverage: coverageLines(benchmarks, frameworks),
     paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
 }
 
+function coverageLines(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[]): CoverageLine[] {
+  const covered = coverageOf(benchmarks, frameworks)
+  return frameworks.map(({ id, title }) => {
+    const counts = { machine: 0, partly: 0, person: 0, none: 0, outside: 0 }
+    for (const line of covered) if (line.framework === id) counts[line.coverage]++
+    return { framework: title, counts, total: covered.filter(({ framework }) => framework === id).length }
+  })
+}
+
 const METHOD: readonly string[] = [
+  'Passing is not certification: this report says what rules and people have found in what was captured, and which requirements nobody has looked at.',
   'Stored configurations stand for the running ones; no device was contacted for this report. The age of each record is given beside it.',
   'Each rule is decided by the first of its branches that holds; the branch is named with every verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
   'What could not be decided is counted as unknown and listed with the violations.',

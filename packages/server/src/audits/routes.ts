@@ -1,8 +1,12 @@
+import { verdictSchema } from '@jurybox/core'
+import { In } from 'typeorm'
 import { z } from 'zod'
-import { Devices, Verdicts } from '../db/entities.ts'
+import { Devices, Verdicts, type Audit } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
+import type { Services } from '../services.ts'
+import { waiversIn } from '../waivers/routes.ts'
 
 const list = z.preprocess((value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined), z.array(z.string()).optional())
 
@@ -16,6 +20,14 @@ const filters = z.object({
   limit: z.coerce.number().int().min(1).max(500).default(100),
   offset: z.coerce.number().int().min(0).default(0),
 })
+
+/** Which verdicts of an audit are waived now; only those of rules that some waiver names are looked at. */
+async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> {
+  const rules = [...new Set((await waiversIn(services.database, audit.engagementId)).map(({ rule }) => rule))]
+  const rows = rules.length === 0 ? [] : await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, rule: In(rules) }, select: { id: true, body: true } })
+  const verdicts = await services.audits.waived(audit.engagementId, rows.map(({ body }) => verdictSchema.parse(JSON.parse(body))))
+  return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
+}
 
 export const auditRoutes = [
   route({
@@ -68,10 +80,11 @@ export const auditRoutes = [
       const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { id: 'ASC' } })
       const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
       const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
+      const waived = await waivedIn(services, audit)
       return {
         rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
         devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name })).sort((a, b) => (a.name < b.name ? -1 : 1)),
-        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome })),
+        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id) })),
       }
     },
   }),
@@ -98,7 +111,8 @@ export const auditRoutes = [
         .skip(query.offset)
         .take(query.limit)
         .getManyAndCount()
-      return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note })) }
+      const waived = await waivedIn(services, audit)
+      return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })) }
     },
   }),
   route({
@@ -117,16 +131,15 @@ export const auditRoutes = [
       // The branches of the form in which the rule was put to this device.
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
       const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
-      const body = JSON.parse(row.body) as { references: string[] }
-      const values = Object.entries(source?.values ?? {}).map(([name, value]) => ({ name, title: value.title, value: choice?.values[name] ?? value.default ?? null, set: choice?.values[name] !== undefined }))
-      const used = JSON.stringify(rule ?? {})
+      const [body] = await services.audits.waived(engagementId, [verdictSchema.parse(JSON.parse(row.body))])
+      if (!body) throw notFound('verdict')
       return {
         id: row.id,
         auditId: audit.id,
         deviceId: row.deviceId,
         verdict: body,
         rule: rule && { title: rule.title, statement: rule.statement, topic: rule.topic, profile: rule.profile, branches: (asked?.decide ?? []).map(({ id, outcome }) => ({ id, outcome })) },
-        values: values.filter(({ name }) => used.includes(name)),
+        values: body.values.map((value) => ({ ...value, title: source?.values[value.name]?.title ?? value.name })),
         references: body.references.map((reference) => ({ reference, ...(titles.get(reference) ?? { framework: '', number: reference, title: '' }) })),
       }
     },

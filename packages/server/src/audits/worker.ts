@@ -1,29 +1,77 @@
-import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, readRecord, type Bench, type Verdict } from '@jurybox/core'
+import { deserialize, serialize } from 'node:v8'
+import { Clock, auditDevice, dialectById, estateAnswersOf, maskWithKey, prepare, readBenchmark, readRecord, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+
+export interface TaskChoice {
+  readonly hash: string
+  readonly text: string
+  readonly profile: string
+  readonly values: Readonly<Record<string, Value>>
+  readonly overrides: readonly Override[]
+  readonly tailoring: readonly Tailoring[]
+}
+
+export interface TaskRecord {
+  readonly id: string
+  readonly kind: string
+  readonly dialect: string
+  readonly text: string
+  readonly takenAt: string | null
+}
 
 /** Runs in a worker thread: reads the records of one device and judges them. */
 export interface AuditTask {
   readonly device: string
   readonly dialect: string
-  readonly records: readonly { id: string; kind: string; dialect: string; text: string }[]
-  readonly choices: readonly { hash: string; text: string; profile: string; values: Record<string, string | number | string[]> }[]
+  readonly facts: DeviceContext
+  readonly records: readonly TaskRecord[]
+  /** Records of the same device in the snapshot before; null where no rule asks for them. */
+  readonly before: readonly TaskRecord[] | null
+  readonly choices: readonly TaskChoice[]
   /** Null: real secrets stay in the commands, for a logged download. */
   readonly maskKey: Uint8Array | null
+  /** Milliseconds since 1970. */
+  readonly now: number
+  /**
+   * First the rules that ask one device, with what the device answers to questions across devices; then, with all
+   * answers known, the rules that ask across devices.
+   */
+  readonly part: { readonly only: 'own' } | { readonly only: 'across'; readonly hash: string; readonly answers: Uint8Array }
+}
+
+export interface AuditAnswer {
+  readonly verdicts: Verdict[]
+  /** Serialized answers by question; empty in the second part. */
+  readonly answers: Uint8Array
+  /** Milliseconds since 1970; null where nothing rests on the time. */
+  readonly until: number | null
 }
 
 const benches = new Map<string, Bench>()
+let estate: { hash: string; answers: EstateAnswers } | null = null
 
-export default function auditTask({ device, dialect: dialectId, records, choices, maskKey }: AuditTask): Verdict[] {
+export default function auditTask({ device: name, dialect: dialectId, facts, records, before, choices, maskKey, now, part }: AuditTask): AuditAnswer {
   const dialect = dialectById(dialectId)
-  if (!dialect) return []
-  const chosen = choices.map(({ hash, text, profile, values }) => {
-    const key = JSON.stringify([hash, profile, values])
-    const known = benches.get(key)
-    if (known) return known
-    const bench = prepare({ benchmark: readBenchmark(text), profile, values })
-    if (benches.size > 50) benches.clear()
-    benches.set(key, bench)
-    return bench
-  })
-  const read = records.map(({ id, kind, dialect: own, text }) => (own === 'none' ? { id, kind, tree: null, text } : { id, kind, tree: readRecord(text, own) }))
-  return auditDevice(device, dialect, read, chosen, maskKey ? maskWithKey(maskKey) : (secret) => secret)
+  if (!dialect) return { verdicts: [], answers: new Uint8Array(), until: null }
+  const chosen = choices.map(benchOf)
+  const mask = maskKey ? maskWithKey(maskKey) : (secret: string): string => secret
+  const read = records.map(readOf)
+  const clock = new Clock(now)
+  if (part.only === 'across' && estate?.hash !== part.hash) estate = { hash: part.hash, answers: deserialize(part.answers) as EstateAnswers }
+  const verdicts = auditDevice(name, dialect, read, chosen, mask, { facts, clock, only: part.only, ...(before ? { before: before.map(readOf) } : {}), ...(part.only === 'across' && estate ? { estate: estate.answers } : {}) })
+  const answers = part.only === 'own' ? serialize([...estateAnswersOf({ name, dialect, records: read, facts }, chosen, mask)]) : new Uint8Array()
+  return { verdicts, answers, until: Number.isFinite(clock.until) ? clock.until : null }
+}
+
+function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoice): Bench {
+  const key = JSON.stringify([hash, profile, values, overrides, tailoring])
+  const known = benches.get(key)
+  if (known) return known
+  const bench = prepare({ benchmark: readBenchmark(text), profile, values, overrides, tailoring })
+  if (benches.size > 50) benches.clear()
+  benches.set(key, bench)
+  return bench
+}
+
+function readOf({ id, kind, text, dialect, takenAt }: TaskRecord): ReadRecord {
+  return dialect === 'none' ? { id, kind, tree: null, text, takenAt } : { id, kind, tree: readRecord(text, dialect), takenAt }
 }

@@ -2,7 +2,7 @@
 export const ROLES = ['lead', 'auditor', 'engineer', 'reader'] as const
 export type Role = (typeof ROLES)[number]
 
-export type Permission = 'read' | 'bring-in' | 'fit' | 'run' | 'take-commands' | 'manage'
+export type Permission = 'read' | 'bring-in' | 'fit' | 'run' | 'waive' | 'attest' | 'write-rules' | 'take-commands' | 'manage'
 
 export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   /** Estate, snapshots, verdicts, masked reports. */
@@ -11,6 +11,12 @@ export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   'bring-in': ['lead', 'auditor', 'engineer'],
   /** Profile and values of benchmarks. */
   fit: ['lead', 'auditor'],
+  /** Violations borne for a time. */
+  waive: ['lead', 'auditor'],
+  /** Answers to questions that only a person can answer. */
+  attest: ['lead', 'auditor', 'engineer'],
+  /** Rules of one's own, tried and saved. */
+  'write-rules': ['lead', 'auditor'],
   /** Audits. */
   run: ['lead', 'auditor'],
   /** Remedies with their real secrets, each download logged. */

@@ -1,4 +1,4 @@
-import { checkValue, coverageOf, rulesOf } from '@jurybox/core'
+import { checkValue, coverageOf, overrideSchema, prepare, rulesOf, tailoringSchema } from '@jurybox/core'
 import { z } from 'zod'
 import { Fittings, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -12,10 +12,10 @@ export const benchmarkRoutes = [
     summary: 'The benchmarks there are, as this engagement fits them',
     handle: async ({ services, engagementId }) =>
       Promise.all(
-        services.benchmarks.all.map(async ({ benchmark }) => {
+        (await services.benchmarks.allIn(engagementId)).map(async ({ benchmark }) => {
           const { id, title, version, statement, profiles, rules } = benchmark.source
           const fitting = await services.benchmarks.fitting(engagementId, id)
-          return { id, title, version, statement, profiles, rules: rules.length, selected: rulesOf(benchmark, fitting.profile).length, profile: fitting.profile }
+          return { id, title, version, statement, profiles, rules: rules.length, attestations: benchmark.source.attestations.length, selected: rulesOf(benchmark, fitting.profile).length, profile: fitting.profile }
         }),
       ),
   }),
@@ -25,7 +25,7 @@ export const benchmarkRoutes = [
     access: 'read',
     summary: 'One benchmark: rules with branches, values with who set them, coverage of requirements',
     handle: async ({ services, engagementId, params }) => {
-      const benchmark = services.benchmarks.find(params['benchmark'] ?? '')
+      const benchmark = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
       const { source } = benchmark
       const fitting = await services.benchmarks.fitting(engagementId, source.id)
       const setBy = fitting.setBy === undefined ? null : await services.database.getRepository(Users).findOneBy({ id: fitting.setBy })
@@ -41,9 +41,12 @@ export const benchmarkRoutes = [
         fittedBy: setBy?.fullName ?? null,
         fittedAt: fitting.setAt?.toISOString() ?? null,
         values: Object.entries(source.values).map(([name, value]) => ({ name, ...value, default: value.default ?? null, set: fitting.valueSet[name] ?? null })),
-        rules: source.rules.map((rule) => ({ ...rule, selected: selected.has(rule.id) })),
+        overrides: fitting.overrides,
+        tailoring: fitting.tailoring,
+        topics: source.topics,
+        rules: source.rules.map((rule) => ({ ...rule, selected: selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false) })),
         frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
-        coverage: coverageOf([source], services.benchmarks.frameworks),
+        coverage: coverageOf((await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), services.benchmarks.frameworks),
       }
     },
   }),
@@ -52,9 +55,9 @@ export const benchmarkRoutes = [
     path: '/engagements/:engagement/benchmarks/:benchmark',
     access: 'fit',
     summary: 'Sets profile and values for this engagement; a value of null goes back to its default',
-    body: z.strictObject({ profile: z.string(), values: z.record(z.string(), z.union([z.string().max(20_000), z.number(), z.array(z.string().max(200)).max(2000), z.null()])) }),
+    body: z.strictObject({ profile: z.string(), values: z.record(z.string(), z.union([z.string().max(20_000), z.number(), z.array(z.string().max(200)).max(2000), z.null()])), overrides: z.array(overrideSchema).max(200).optional(), tailoring: z.array(tailoringSchema.omit({ by: true })).max(1000).optional() }),
     handle: async ({ services, caller, engagementId, params, body }) => {
-      const benchmark = services.benchmarks.find(params['benchmark'] ?? '')
+      const benchmark = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
       const valueSet: Record<string, string | number | string[]> = {}
       try {
         rulesOf(benchmark, body.profile)
@@ -68,8 +71,16 @@ export const benchmarkRoutes = [
       } catch (error) {
         throw new Problem(422, error instanceof Error ? error.message : String(error))
       }
-      await services.database.getRepository(Fittings).save({ engagementId, benchmark: benchmark.source.id, profile: body.profile, valueSet, setBy: caller.user.id, setAt: new Date() })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'benchmark fitted', detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet } })
+      const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
+      const overrides = body.overrides ?? before.overrides
+      const tailoring = body.tailoring?.map((one) => ({ ...one, by: caller.user.fullName })) ?? before.tailoring
+      try {
+        prepare({ benchmark, profile: body.profile, values: valueSet, overrides, tailoring })
+      } catch (error) {
+        throw new Problem(422, error instanceof Error ? error.message : String(error))
+      }
+      await services.database.getRepository(Fittings).save({ engagementId, benchmark: benchmark.source.id, profile: body.profile, valueSet, overrides, tailoring, setBy: caller.user.id, setAt: new Date() })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'benchmark fitted', detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet, overrides, tailoring } })
       return undefined
     },
   }),

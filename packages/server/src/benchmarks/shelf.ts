@@ -1,7 +1,7 @@
-import type { DataSource } from 'typeorm'
+import { IsNull, Not, type DataSource } from 'typeorm'
 import { benchmarkTexts, frameworks } from '@jurybox/content'
 import { readBenchmark, widestProfile, type Benchmark, type Framework } from '@jurybox/core'
-import { BenchmarkVersions, Fittings, type AuditChoice, type Fitting } from '../db/entities.ts'
+import { BenchmarkVersions, Fittings, OwnBenchmarks, type AuditChoice, type Fitting } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 
 /** The benchmarks that ship, compiled once, and how each engagement fits them. */
@@ -23,9 +23,16 @@ export class BenchmarkShelf {
     }
   }
 
-  /** @throws Problem where there is none */
-  find(id: string): Benchmark {
-    const found = this.all.find(({ benchmark }) => benchmark.source.id === id)
+  /** The benchmarks that an engagement can choose: those that ship, and its own as last published. */
+  async allIn(engagementId: number): Promise<{ benchmark: Benchmark; text: string }[]> {
+    const published = await this.database.getRepository(OwnBenchmarks).find({ where: { engagementId, publishedAt: Not(IsNull()) }, order: { number: 'ASC' } })
+    const latest = new Map(published.map((one) => [one.benchmark, one.hash]))
+    return [...this.all, ...(await Promise.all([...latest.values()].map(async (hash) => ({ benchmark: await this.version(hash), text: await this.textOf(hash) }))))]
+  }
+
+  /** @throws Problem where the engagement has none of that name */
+  async inEngagement(engagementId: number, id: string): Promise<Benchmark> {
+    const found = (await this.allIn(engagementId)).find(({ benchmark }) => benchmark.source.id === id)
     if (!found) throw new Problem(404, `There is no benchmark "${id}".`)
     return found.benchmark
   }
@@ -42,14 +49,14 @@ export class BenchmarkShelf {
     return this.all.find(({ benchmark }) => benchmark.hash === hash)?.text ?? (await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })).text
   }
 
-  async fitting(engagementId: number, id: string): Promise<Pick<Fitting, 'profile' | 'valueSet'> & Partial<Fitting>> {
+  async fitting(engagementId: number, id: string): Promise<Pick<Fitting, 'profile' | 'valueSet' | 'overrides' | 'tailoring'> & Partial<Fitting>> {
     const stored = await this.database.getRepository(Fittings).findOneBy({ engagementId, benchmark: id })
-    return stored ?? { profile: widestProfile(this.find(id)), valueSet: {} }
+    return stored ?? { profile: widestProfile(await this.inEngagement(engagementId, id)), valueSet: {}, overrides: [], tailoring: [] }
   }
 
   async choice(engagementId: number, id: string, profile: string | undefined): Promise<AuditChoice> {
-    const benchmark = this.find(id)
-    const fitting = await this.fitting(engagementId, id)
-    return { benchmark: id, hash: benchmark.hash, profile: profile ?? fitting.profile, values: fitting.valueSet }
+    const benchmark = await this.inEngagement(engagementId, id)
+    const { profile: fitted, valueSet, overrides, tailoring } = await this.fitting(engagementId, id)
+    return { benchmark: id, hash: benchmark.hash, profile: profile ?? fitted, values: valueSet, overrides, tailoring }
   }
 }

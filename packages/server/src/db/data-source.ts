@@ -1,6 +1,7 @@
 import { DataSource } from 'typeorm'
 import { ENTITIES } from './entities.ts'
 import { Initial1764000000000 } from './migrations/1-initial.ts'
+import { Judging1764100000000 } from './migrations/2-judging.ts'
 import type { DatabaseAccess } from './mariadb.ts'
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */
@@ -11,7 +12,7 @@ export async function openDatabase(access: DatabaseAccess): Promise<DataSource> 
     charset: 'utf8mb4',
     timezone: 'Z',
     entities: ENTITIES,
-    migrations: [Initial1764000000000],
+    migrations: [Initial1764000000000, Judging1764100000000],
     synchronize: false,
     extra: { connectionLimit: 12 },
   })

@@ -1,4 +1,5 @@
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
+import type { Override, Tailoring } from '@jurybox/core'
 import type { Role } from '../auth/roles.ts'
 
 const id: EntitySchemaColumnOptions = { type: 'int', unsigned: true, primary: true, generated: 'increment' }
@@ -126,10 +127,12 @@ export interface Fitting {
   benchmark: string
   profile: string
   valueSet: Record<string, string | number | string[]>
+  overrides: Override[]
+  tailoring: Tailoring[]
   setBy: number
   setAt: Date
 }
-export const Fittings = new EntitySchema<Fitting>({ name: 'fittings', columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), profile: text('profile'), valueSet: json('value_set'), setBy: int('set_by'), setAt: time('set_at') } })
+export const Fittings = new EntitySchema<Fitting>({ name: 'fittings', columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), profile: text('profile'), valueSet: json('value_set'), overrides: json('overrides'), tailoring: json('tailoring'), setBy: int('set_by'), setAt: time('set_at') } })
 
 export type JobState = 'running' | 'done' | 'stopped' | 'failed' | 'interrupted'
 export interface Job {
@@ -155,6 +158,8 @@ export interface AuditChoice {
   hash: string
   profile: string
   values: Record<string, string | number | string[]>
+  overrides?: Override[]
+  tailoring?: Tailoring[]
 }
 export interface Audit {
   id: number
@@ -198,8 +203,65 @@ export const Verdicts = new EntitySchema<StoredVerdict>({
 export interface Memo {
   memoKey: string
   body: Buffer
+  /** Null where no answer rests on the time. */
+  validUntil: Date | null
 }
-export const Judgements = new EntitySchema<Memo>({ name: 'judgements', columns: { memoKey: key(text('memo_key')), body: { type: 'longblob' } } })
+export const Judgements = new EntitySchema<Memo>({ name: 'judgements', columns: { memoKey: key(text('memo_key')), body: { type: 'longblob' }, validUntil: time('valid_until', true) } })
+
+export interface StoredWaiver {
+  id: number
+  engagementId: number
+  benchmark: string
+  rule: string
+  device: string | null
+  subject: string | null
+  reason: string
+  owner: string
+  expires: Date
+  createdBy: number
+  createdAt: Date
+  /** When it was taken back. */
+  endedAt: Date | null
+}
+export const Waivers = new EntitySchema<StoredWaiver>({
+  name: 'waivers',
+  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), rule: text('rule'), device: { ...text('device'), nullable: true }, subject: { ...text('subject'), nullable: true }, reason: { type: 'text', name: 'reason' }, owner: text('owner'), expires: time('expires'), createdBy: int('created_by'), createdAt: time('created_at'), endedAt: time('ended_at', true) },
+})
+
+export interface StoredAnswer {
+  id: number
+  engagementId: number
+  benchmark: string
+  attestation: string
+  outcome: 'pass' | 'fail' | 'notapplicable'
+  note: string
+  files: { name: string; sha256: string }[]
+  answeredBy: number
+  answeredByName: string
+  at: Date
+  until: Date
+}
+export const Attestations = new EntitySchema<StoredAnswer>({
+  name: 'attestations',
+  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), attestation: text('attestation'), outcome: text('outcome'), note: { type: 'text', name: 'note' }, files: json('files'), answeredBy: int('answered_by'), answeredByName: text('answered_by_name'), at: time('at'), until: time('until') },
+})
+
+/** One save of a benchmark of one's own; its text is kept by its hash. */
+export interface OwnBenchmark {
+  id: number
+  engagementId: number
+  benchmark: string
+  number: number
+  hash: string
+  why: string
+  createdBy: number
+  createdAt: Date
+  publishedAt: Date | null
+}
+export const OwnBenchmarks = new EntitySchema<OwnBenchmark>({
+  name: 'own_benchmarks',
+  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), number: int('number'), hash: text('hash'), why: text('why'), createdBy: int('created_by'), createdAt: time('created_at'), publishedAt: time('published_at', true) },
+})
 
 export interface ActivityEntry {
   id: number
@@ -216,4 +278,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, Waivers, Attestations, OwnBenchmarks, Activities]

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { In, LessThanOrEqual, type DataSource } from 'typeorm'
+import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
 import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -137,6 +137,11 @@ export class SnapshotService {
 
   async latest(engagementId: number, at?: Date): Promise<SnapshotRow | null> {
     return this.database.getRepository(Snapshots).findOne({ where: at ? { engagementId, takenAt: LessThanOrEqual(at) } : { engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
+  }
+
+  /** The snapshot taken last before another. */
+  async before(snapshot: SnapshotRow): Promise<SnapshotRow | null> {
+    return this.database.getRepository(Snapshots).findOne({ where: { engagementId: snapshot.engagementId, takenAt: LessThan(snapshot.takenAt) }, order: { takenAt: 'DESC', id: 'DESC' } })
   }
 
   async list(engagementId: number): Promise<SnapshotRow[]> {

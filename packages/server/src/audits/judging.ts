@@ -1,0 +1,177 @@
+import { availableParallelism } from 'node:os'
+import { deserialize, serialize } from 'node:v8'
+import { gunzipSync, gzipSync } from 'node:zlib'
+import { Piscina } from 'piscina'
+import { isPartOfModel, joinAnswers, judgedOf, prepare, verdictSchema, type Bench, type DeviceContext, type Verdict } from '@jurybox/core'
+import { z } from 'zod'
+import { Devices, Judgements, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
+import type { Services } from '../services.ts'
+import type { HeldRecord } from '../snapshots/service.ts'
+import { sha256 } from '../vault/vault.ts'
+import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
+
+const memoSchema = z.strictObject({ verdicts: z.array(verdictSchema), answers: z.string() })
+
+/** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
+export interface JudgedSubject {
+  readonly id: number
+  readonly name: string
+  readonly facts: DeviceContext
+  readonly records: readonly HeldRecord[]
+  readonly before: readonly HeldRecord[] | null
+}
+
+/** Choices ready to be judged by. */
+export interface Docket {
+  readonly benches: readonly Bench[]
+  readonly choices: readonly TaskChoice[]
+  /** Some rule asks across devices. */
+  readonly across: boolean
+}
+
+export interface DeviceVerdicts {
+  readonly deviceId: number
+  readonly verdicts: Verdict[]
+  /** False where everything was remembered. */
+  readonly fresh: boolean
+}
+
+interface Run {
+  readonly docket: Docket
+  readonly subjects: readonly JudgedSubject[]
+  /** Null: real secrets stay, and nothing is remembered. */
+  readonly maskKey: Buffer | null
+  readonly signal?: AbortSignal
+  /** Called with how many steps of `stepsOf` are done. */
+  readonly progress?: (done: number) => Promise<void>
+}
+
+/** Judges devices in worker threads, and remembers what each came to. */
+export class Judging {
+  readonly #pool = new Piscina<AuditTask, AuditAnswer>({
+    filename: new URL('./worker.ts', import.meta.url).href,
+    execArgv: ['--import', 'tsx'],
+    minThreads: 0,
+    maxThreads: Math.max(1, availableParallelism() - 1),
+    idleTimeout: 30_000,
+    // One device costs milliseconds; a worker that outgrows this is ended and its device reported as failed.
+    // Judging makes many small things that live for one device: with room for them, few are kept longer than that.
+    resourceLimits: { maxOldGenerationSizeMb: 1024, maxYoungGenerationSizeMb: 192 },
+  })
+
+  constructor(readonly services: Services) {}
+
+  /** @throws Error for a profile, a value or a scope that a benchmark does not have */
+  async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
+    const { benchmarks } = this.services
+    const benches = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => prepare({ benchmark: await benchmarks.version(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
+    const texts = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => ({ hash, text: await benchmarks.textOf(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
+    return { benches, choices: texts, across: benches.some(({ rules }) => rules.some(({ estateQuestions }) => estateQuestions.length > 0)) }
+  }
+
+  async subjectsOf(snapshot: SnapshotRow, { benches }: Docket): Promise<JudgedSubject[]> {
+    const { snapshots, database } = this.services
+    const state = benches.some(({ needs }) => needs.state)
+    const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
+    const then = byDevice(earlier ? await snapshots.held(earlier) : [])
+    const facts = new Map((await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [device.id, device.facts]))
+    return [...byDevice(await snapshots.held(snapshot))].flatMap(([id, all]): JudgedSubject[] => {
+      const judged = judgedOf(all)
+      if (!judged) return []
+      const read = ({ kind }: HeldRecord): boolean => isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
+      return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
+    })
+  }
+
+  /** How often `judge` will report progress: questions across devices are put to every device before the rules that ask them. */
+  stepsOf({ docket, subjects }: Pick<Run, 'docket' | 'subjects'>): number {
+    return subjects.length * (docket.across ? 2 : 1)
+  }
+
+  /** The verdicts of all devices that were judged before a stop, rule after rule as the benchmarks state them. */
+  async judge(run: Run): Promise<DeviceVerdicts[]> {
+    const now = Date.now()
+    let done = 0
+    const step = async (): Promise<void> => run.progress?.(++done)
+    const own = await this.#eachOf(run, async (subject) => {
+      const answer = await this.#remembered(run, subject, now, { only: 'own' })
+      await step()
+      return answer
+    })
+    const joined = run.docket.across && !run.signal?.aborted ? serialize(joinAnswers(own.map(({ subject, answer }) => [subject.name, new Map(deserialize(answer.answers) as [string, unknown][])] as const))) : null
+    const hash = joined ? sha256(joined) : ''
+    const across = new Map(
+      joined
+        ? (await this.#eachOf(run, async (subject) => {
+            const answer = await this.#remembered(run, subject, now, { only: 'across', hash, answers: joined })
+            await step()
+            return answer
+          })).map(({ subject, answer }) => [subject.id, answer] as const)
+        : [],
+    )
+    const order = new Map(run.docket.benches.flatMap(({ choice: { benchmark }, rules }) => rules.map(({ source }) => `${benchmark.source.id} ${source.id}`)).map((rule, i) => [rule, i]))
+    const placeOf = ({ benchmark, rule }: Verdict): number => order.get(`${benchmark} ${rule}`) ?? 0
+    return own.map(({ subject, answer }) => {
+      const more = across.get(subject.id)
+      return { deviceId: subject.id, verdicts: [...answer.verdicts, ...(more?.verdicts ?? [])].sort((a, b) => placeOf(a) - placeOf(b)), fresh: answer.fresh || more?.fresh === true }
+    })
+  }
+
+  /** As many devices at a time as there are workers, and one that waits. */
+  async #eachOf<T>({ subjects, signal }: Run, work: (subject: JudgedSubject) => Promise<T>): Promise<{ subject: JudgedSubject; answer: T }[]> {
+    const found = new Map<JudgedSubject, T>()
+    let next = 0
+    const lane = async (): Promise<void> => {
+      for (let subject = subjects[next++]; subject && !signal?.aborted; subject = subjects[next++]) found.set(subject, await work(subject))
+    }
+    await Promise.all(Array.from({ length: this.#pool.options.maxThreads + 1 }, lane))
+    // In the order of the subjects, whichever was done first: what is made of all answers has to be the same each time.
+    return subjects.flatMap((subject) => {
+      const answer = found.get(subject)
+      return answer === undefined ? [] : [{ subject, answer }]
+    })
+  }
+
+  /**
+   * Remembered under everything that it depends on: build, rules, values, records, name and facts of the device, the key
+   * that marks secrets and, for rules that ask across devices, what all have answered. What has not changed is not
+   * computed again; what rests on the time, not before that time has come.
+   */
+  async #remembered({ docket, maskKey, signal }: Run, subject: JudgedSubject, now: number, part: AuditTask['part']): Promise<AuditAnswer & { fresh: boolean }> {
+    if (maskKey === null) return { ...(await this.#compute(docket, subject, null, now, part, signal)), fresh: true }
+    const recordKey = ({ id, kind, sha256: hash, dialect }: HeldRecord): unknown[] => [id, kind, hash, dialect]
+    const memoKey = sha256(
+      JSON.stringify([
+        this.services.build, subject.name, subject.facts, docket.choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
+        subject.records.map(recordKey), subject.before?.map(recordKey) ?? null, sha256(maskKey), part.only, part.only === 'across' ? part.hash : '',
+      ]),
+    )
+    const memos = this.services.database.getRepository(Judgements)
+    const known = await memos.findOneBy({ memoKey })
+    if (known && (known.validUntil === null || known.validUntil.getTime() > now)) {
+      const { verdicts, answers } = memoSchema.parse(JSON.parse(gunzipSync(known.body).toString('utf8')))
+      return { verdicts, answers: Buffer.from(answers, 'base64'), until: known.validUntil?.getTime() ?? null, fresh: false }
+    }
+    const answer = await this.#compute(docket, subject, maskKey, now, part, signal)
+    const body = gzipSync(JSON.stringify({ verdicts: answer.verdicts, answers: Buffer.from(answer.answers).toString('base64') }))
+    await memos.upsert({ memoKey, body, validUntil: answer.until === null ? null : new Date(answer.until) }, ['memoKey'])
+    return { ...answer, fresh: true }
+  }
+
+  async #compute({ choices }: Docket, { name, facts, records, before }: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
+    const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
+    const taskRecord = ({ id, kind, dialect, sha256: hash, takenAt }: HeldRecord): TaskRecord => ({ id: String(id), kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
+    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, records: records.map(taskRecord), before: before?.map(taskRecord) ?? null, choices, maskKey, now, part }
+    return this.#pool.run(task, signal ? { signal } : {})
+  }
+
+  async close(): Promise<void> {
+    await this.#pool.close({ force: true })
+  }
+}
+
+function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {
+  const all = new Map<number, HeldRecord[]>()
+  for (const record of records) all.set(record.deviceId, [...(all.get(record.deviceId) ?? []), record])
+  return all
+}
