@@ -240,6 +240,77 @@ describe('the server', function () {
       expect((await lead.call('PUT', `${base}/benchmarks/network-hardening`, { profile: 'level-1', values: { bogons: '10.0.0.0/99' } })).json.error).to.contain('bogons')
     })
 
+    it('puts questions across devices to all of them, and judges again where an answer has changed', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Across', client: '' })
+      const base = `/engagements/${own.id}`
+      const at = (name: string, address: string): string => `hostname ${name}\ninterface eth0\n ip address ${address} 255.255.255.0\n`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': at('a', '10.0.0.1'), 'b.cfg': at('b', '10.0.0.2') })
+      const outcomes = async (snapshot: number): Promise<string[]> => (await lead.get(`${base}/audits/${(await lead.audit(own.id, snapshot)).auditId}/verdicts?rule=addresses-unique`)).json.verdicts.map((v: { device: string; outcome: string }) => `${v.device} ${v.outcome}`).sort()
+      expect(await outcomes(frozen.json.id)).to.deep.equal(['a pass', 'b pass'])
+      const changed = await lead.freeze(own.id, { 'b.cfg': at('b', '10.0.0.1') }, { takenAt: '2026-11-04T10:00:00Z' })
+      expect(await outcomes(changed.json.id), 'the device that did not change is in conflict now').to.deep.equal(['a fail', 'b fail'])
+    })
+
+    it('holds values for the devices in a scope, and leaves out what is tailored away with its reason', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Fitting', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nntp server 10.0.0.1\n', 'b.cfg': 'hostname b\nntp server 10.0.0.1\n' })
+      const fit = (more: object) => lead.put(`${base}/benchmarks/network-hardening`, { profile: 'level-1', values: { ntp_servers: '10.0.0.1' }, ...more })
+      expect((await fit({ overrides: [{ scope: 'device.name ==', title: 'Branch', values: {} }] })).status, 'no expression').to.equal(422)
+      expect((await fit({ tailoring: [{ rule: 'no-such-rule', selected: false, reason: 'x' }] })).json.error).to.contain('no-such-rule')
+      expect((await fit({ overrides: [{ scope: 'device.name == "b"', title: 'Branch', values: { ntp_servers: ['10.9.9.9'] } }], tailoring: [{ rule: 'http-server-off', selected: false, reason: 'A tool needs it until spring.' }] })).status).to.equal(204)
+      const { auditId } = await lead.audit(own.id, frozen.json.id)
+      const verdicts = (await lead.get(`${base}/audits/${auditId}/verdicts?rule=ntp-servers`)).json.verdicts
+      expect(verdicts.map((v: { device: string; outcome: string }) => [v.device, v.outcome]).sort()).to.deep.equal([['a', 'pass'], ['b', 'fail']])
+      const opened = (await lead.get(`${base}/audits/${auditId}/verdicts/${verdicts.find((v: { device: string }) => v.device === 'b').id}`)).json
+      expect(opened.values.find((v: { name: string }) => v.name === 'ntp_servers')).to.include({ value: '10.9.9.9', from: 'Branch' })
+      const report = JSON.parse((await lead.get(`${base}/audits/${auditId}/report.json`)).text)
+      expect(report.tailored).to.deep.equal([{ benchmark: 'network-hardening', rule: 'http-server-off', what: 'left out', reason: 'A tool needs it until spring.', by: 'The lead' }])
+      expect(report.verdicts.some((v: { rule: string }) => v.rule === 'http-server-off')).to.equal(false)
+    })
+
+    it('shows waivers beside an outcome that stays, until they end', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Waivers', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip http server\n', 'b.cfg': 'hostname b\nip http server\n' })
+      const { auditId } = await lead.audit(own.id, frozen.json.id)
+      const waiver = { benchmark: 'network-hardening', rule: 'http-server-off', devices: ['a', 'nowhere'], reason: 'A tool needs it.', owner: 'Head of networks', expires: '2099-01-01T00:00:00Z' }
+      expect((await lead.post(`${base}/waivers`, { ...waiver, expires: '2020-01-01T00:00:00Z' })).status).to.equal(422)
+      expect((await lead.post(`${base}/waivers`, { ...waiver, rule: 'no-such-rule' })).status).to.equal(422)
+      expect((await lead.post(`${base}/waivers`, waiver)).json.came).to.deep.equal([{ device: 'a', what: 'waived' }, { device: 'nowhere', what: 'there is no such device' }])
+      expect((await lead.post(`${base}/waivers`, waiver)).json.came[0].what).to.equal('waived at least as long already')
+      const rows = async () => (await lead.get(`${base}/audits/${auditId}/verdicts?rule=http-server-off`)).json.verdicts.map((v: { device: string; outcome: string; waived: boolean }) => [v.device, v.outcome, v.waived]).sort()
+      expect(await rows()).to.deep.equal([['a', 'fail', true], ['b', 'fail', false]])
+      const report = JSON.parse((await lead.get(`${base}/audits/${auditId}/report.json`)).text)
+      expect(report.counts.waived).to.equal(1)
+      const [standing] = (await lead.get(`${base}/waivers`)).json
+      expect((await lead.call('DELETE', `${base}/waivers/${standing.id}`)).status).to.equal(204)
+      expect(await rows()).to.deep.equal([['a', 'fail', false], ['b', 'fail', false]])
+      expect((await lead.get(`${base}/waivers`)).json, 'it stays on record').to.have.length(1)
+    })
+
+    it('keeps answers of people with name and end, and puts them into the report', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Answers', client: '' })
+      const base = `/engagements/${own.id}`
+      const answer = { benchmark: 'people-and-process', attestation: 'changes-approved', outcome: 'pass', note: 'Seen: the changes of the third quarter.' }
+      expect((await lead.post(`${base}/attestations`, { ...answer, attestation: 'nothing' })).status).to.equal(422)
+      expect((await lead.post(`${base}/attestations`, { ...answer, until: '2020-01-01T00:00:00Z' })).status).to.equal(422)
+      expect((await lead.post(`${base}/attestations`, answer)).status).to.equal(204)
+      const asked = (await lead.get(`${base}/attestations`)).json
+      const given = asked.find((one: { id: string }) => one.id === 'changes-approved')
+      expect(given.outcome).to.equal('pass')
+      expect(given.answer).to.include({ by: 'The lead', note: answer.note })
+      expect(asked.filter((one: { outcome: string }) => one.outcome === 'notchecked')).to.have.length(asked.length - 1)
+      const frozen = await lead.freeze(own.id, { 'a.cfg': CONFIG })
+      const { auditId } = await lead.audit(own.id, frozen.json.id, ['network-hardening', 'people-and-process'])
+      const report = JSON.parse((await lead.get(`${base}/audits/${auditId}/report.json`)).text)
+      expect(report.attested.find((one: { id: string }) => one.id === 'changes-approved')).to.include({ outcome: 'pass', by: 'The lead' })
+    })
+
     it('stops when asked, and shows nothing half-done', async () => {
       const lead = await world.client('lead')
       const { json: own } = await lead.post('/engagements', { title: 'Stop', client: '' })

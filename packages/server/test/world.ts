@@ -66,8 +66,8 @@ export class Client {
   }
 
   /** Starts an audit and waits for its end. */
-  async audit(engagement: number, snapshotId: number): Promise<{ state: string; auditId: number; message: string }> {
-    const { json: started } = await this.post(`/engagements/${engagement}/audits`, { snapshotId, choices: [{ benchmark: 'network-hardening' }] })
+  async audit(engagement: number, snapshotId: number, benchmarks: readonly string[] = ['network-hardening']): Promise<{ state: string; auditId: number; message: string }> {
+    const { json: started } = await this.post(`/engagements/${engagement}/audits`, { snapshotId, choices: benchmarks.map((benchmark) => ({ benchmark })) })
     for (;;) {
       const { json: jobs } = await this.get(`/engagements/${engagement}/jobs`)
       const job = jobs.find((one: { id: number }) => one.id === started.id)

@@ -42,7 +42,7 @@ interface Run {
   /** Null: real secrets stay, and nothing is remembered. */
   readonly maskKey: Buffer | null
   readonly signal?: AbortSignal
-  /** Called with how many steps of `stepsOf` are done. */
+  /** Called with how many devices' worth of work is done. */
   readonly progress?: (done: number) => Promise<void>
 }
 
@@ -83,16 +83,13 @@ export class Judging {
     })
   }
 
-  /** How often `judge` will report progress: questions across devices are put to every device before the rules that ask them. */
-  stepsOf({ docket, subjects }: Pick<Run, 'docket' | 'subjects'>): number {
-    return subjects.length * (docket.across ? 2 : 1)
-  }
-
   /** The verdicts of all devices that were judged before a stop, rule after rule as the benchmarks state them. */
   async judge(run: Run): Promise<DeviceVerdicts[]> {
     const now = Date.now()
-    let done = 0
-    const step = async (): Promise<void> => run.progress?.(++done)
+    // Questions across devices are put to every device before the rules that ask them.
+    const rounds = run.docket.across ? 2 : 1
+    let steps = 0
+    const step = async (): Promise<void> => run.progress?.(Math.floor(++steps / rounds))
     const own = await this.#eachOf(run, async (subject) => {
       const answer = await this.#remembered(run, subject, now, { only: 'own' })
       await step()

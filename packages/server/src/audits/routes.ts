@@ -14,6 +14,7 @@ const filters = z.object({
   outcome: list,
   severity: list,
   device: z.string().optional(),
+  benchmark: z.string().optional(),
   rule: z.string().optional(),
   requirement: z.string().optional(),
   text: z.string().max(200).optional(),
@@ -97,9 +98,12 @@ export const auditRoutes = [
     handle: async ({ services, engagementId, params, query }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const found = services.database.getRepository(Verdicts).createQueryBuilder('v').where('v.auditId = :audit', { audit: audit.id })
-      if (query.outcome) found.andWhere('v.outcome IN (:...outcomes)', { outcomes: query.outcome })
+      const waived = await waivedIn(services, audit)
+      if (query.outcome?.includes('waived')) found.andWhere('(v.outcome IN (:...outcomes) OR v.id IN (:...waived))', { outcomes: query.outcome, waived: [0, ...waived] })
+      else if (query.outcome) found.andWhere('v.outcome IN (:...outcomes)', { outcomes: query.outcome })
       if (query.severity) found.andWhere('v.severity IN (:...severities)', { severities: query.severity })
       if (query.device) found.andWhere('v.device = :device', { device: query.device })
+      if (query.benchmark) found.andWhere('v.benchmark = :benchmark', { benchmark: query.benchmark })
       if (query.rule) found.andWhere('v.rule = :rule', { rule: query.rule })
       if (query.requirement) found.andWhere('JSON_CONTAINS(JSON_EXTRACT(v.body, "$.references"), JSON_QUOTE(:requirement))', { requirement: query.requirement })
       if (query.text) found.andWhere('(v.note LIKE :text OR v.device LIKE :text OR v.rule LIKE :text)', { text: `%${query.text.replace(/[\\%_]/g, '\\$&')}%` })
@@ -111,7 +115,6 @@ export const auditRoutes = [
         .skip(query.offset)
         .take(query.limit)
         .getManyAndCount()
-      const waived = await waivedIn(services, audit)
       return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })) }
     },
   }),

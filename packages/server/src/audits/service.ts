@@ -31,7 +31,7 @@ export class AuditService {
     const { job, signal } = await jobs.open({
       engagementId,
       kind: 'audit',
-      total: this.#judging.stepsOf({ docket, subjects }),
+      total: subjects.length,
       createdBy: userId,
       message: `Judging ${subjects.length} devices of “${snapshot.title}”`,
       params: { snapshotId: snapshot.id, benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) },
@@ -56,7 +56,7 @@ export class AuditService {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
       const found = await this.#judging.judge({ docket, subjects, maskKey, signal, progress: (done) => jobs.progress(job, done) })
       if (signal.aborted) {
-        await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} steps. No result was kept.`)
+        await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
       }
       const all = found.flatMap(({ verdicts }) => verdicts)

@@ -1,8 +1,36 @@
-import { checkValue, coverageOf, overrideSchema, prepare, rulesOf, tailoringSchema } from '@jurybox/core'
+import { checkValue, coverageOf, overrideSchema, prepare, rulesOf, tailoringSchema, type BenchmarkSource, type Tailoring, type Value } from '@jurybox/core'
 import { z } from 'zod'
 import { Fittings, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
+
+/** What is wrong with a fitting is told to who made it. @throws Problem */
+function checked<T>(make: () => T): T {
+  try {
+    return make()
+  } catch (error) {
+    throw new Problem(422, error instanceof Error ? error.message : String(error))
+  }
+}
+
+/** @throws Error that names a value which the benchmark does not have, or what is wrong with what was given */
+function valuesSet(source: BenchmarkSource, given: Readonly<Record<string, Value | null>>): Record<string, string | number | string[]> {
+  return Object.fromEntries(
+    Object.entries(given).flatMap(([name, text]) => {
+      const value = Object.hasOwn(source.values, name) ? source.values[name] : undefined
+      if (!value) throw new Error(`there is no value "${name}"`)
+      if (text === null) return []
+      const checkedValue = checkValue(name, value, text)
+      return [[name, typeof checkedValue === 'object' ? [...checkedValue] : checkedValue]]
+    }),
+  )
+}
+
+/** Who tailored stands beside it, for as long as it stays as it is. */
+function signed(one: Omit<Tailoring, 'by'>, before: readonly Tailoring[], by: string): Tailoring {
+  const same = before.find(({ rule, selected, severity, reason }) => rule === one.rule && selected === one.selected && severity === one.severity && reason === one.reason)
+  return same ?? { ...one, by }
+}
 
 export const benchmarkRoutes = [
   route({
@@ -44,6 +72,7 @@ export const benchmarkRoutes = [
         overrides: fitting.overrides,
         tailoring: fitting.tailoring,
         topics: source.topics,
+        attestations: source.attestations.length,
         rules: source.rules.map((rule) => ({ ...rule, selected: selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false) })),
         frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
         coverage: coverageOf((await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), services.benchmarks.frameworks),
@@ -58,27 +87,16 @@ export const benchmarkRoutes = [
     body: z.strictObject({ profile: z.string(), values: z.record(z.string(), z.union([z.string().max(20_000), z.number(), z.array(z.string().max(200)).max(2000), z.null()])), overrides: z.array(overrideSchema).max(200).optional(), tailoring: z.array(tailoringSchema.omit({ by: true })).max(1000).optional() }),
     handle: async ({ services, caller, engagementId, params, body }) => {
       const benchmark = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
-      const valueSet: Record<string, string | number | string[]> = {}
-      try {
-        rulesOf(benchmark, body.profile)
-        for (const [name, given] of Object.entries(body.values)) {
-          const value = Object.hasOwn(benchmark.source.values, name) ? benchmark.source.values[name] : undefined
-          if (!value) throw new Error(`there is no value "${name}"`)
-          if (given === null) continue
-          const checked = checkValue(name, value, given)
-          valueSet[name] = typeof checked === 'object' ? [...checked] : checked
-        }
-      } catch (error) {
-        throw new Problem(422, error instanceof Error ? error.message : String(error))
-      }
       const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
-      const overrides = body.overrides ?? before.overrides
-      const tailoring = body.tailoring?.map((one) => ({ ...one, by: caller.user.fullName })) ?? before.tailoring
-      try {
-        prepare({ benchmark, profile: body.profile, values: valueSet, overrides, tailoring })
-      } catch (error) {
-        throw new Problem(422, error instanceof Error ? error.message : String(error))
-      }
+      const { valueSet, overrides, tailoring } = checked(() => {
+        const fitted = {
+          valueSet: valuesSet(benchmark.source, body.values),
+          overrides: body.overrides?.map((one) => ({ ...one, values: valuesSet(benchmark.source, one.values) })) ?? before.overrides,
+          tailoring: body.tailoring?.map((one) => signed(one, before.tailoring, caller.user.fullName)) ?? before.tailoring,
+        }
+        prepare({ benchmark, profile: body.profile, values: fitted.valueSet, overrides: fitted.overrides, tailoring: fitted.tailoring })
+        return fitted
+      })
       await services.database.getRepository(Fittings).save({ engagementId, benchmark: benchmark.source.id, profile: body.profile, valueSet, overrides, tailoring, setBy: caller.user.id, setAt: new Date() })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'benchmark fitted', detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet, overrides, tailoring } })
       return undefined

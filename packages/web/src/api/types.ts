@@ -1,4 +1,4 @@
-import type { Counts, DeviceModel, DeviceState, Origin, RuleSource, UnreadLine, Verdict } from '@jurybox/core'
+import type { Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, RuleSource, Tailoring, UnreadLine, Verdict } from '@jurybox/core'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -123,8 +123,35 @@ export interface BenchmarkRow {
   statement: string
   profiles: { id: string; title: string }[]
   rules: number
+  attestations: number
   selected: number
   profile: string
+}
+export interface WaiverView {
+  id: number
+  benchmark: string
+  rule: string
+  device: string | null
+  subject: string | null
+  reason: string
+  owner: string
+  expires: string
+  createdAt: string
+  endedAt: string | null
+}
+export interface QuestionView {
+  benchmark: string
+  id: string
+  title: string
+  topic: string
+  severity: string
+  question: string
+  evidence: string
+  references: string[]
+  days: number
+  outcome: Outcome
+  expired: boolean
+  answer: { outcome: Outcome; note: string; by: string; at: string; until: string; files: { name: string; sha256: string }[] } | null
 }
 export type SetValue = string | number | string[] | null
 export interface BenchmarkView {
@@ -140,7 +167,11 @@ export interface BenchmarkView {
   values: { name: string; type: 'int' | 'text' | 'pattern' | 'hosts' | 'prefixes'; title: string; unit?: string; default: SetValue; set: SetValue }[]
   rules: (RuleSource & { selected: boolean })[]
   frameworks: { id: string; title: string; remark: string }[]
-  coverage: { framework: string; requirement: string; title: string; rules: string[]; coverage: 'partly' | 'none' }[]
+  coverage: RequirementCoverage[]
+  overrides: Override[]
+  tailoring: Tailoring[]
+  /** How many questions it puts to people. */
+  attestations: number
 }
 export interface JobView {
   id: number
@@ -166,7 +197,7 @@ export interface AuditView {
 export interface GridView {
   rules: { benchmark: string; id: string; title: string; topic: string; severity: string; references: string[] }[]
   devices: { id: number; name: string }[]
-  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome }[]
+  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean }[]
 }
 export interface VerdictRow {
   id: number
@@ -178,6 +209,7 @@ export interface VerdictRow {
   severity: string
   branch: string
   note: string
+  waived: boolean
 }
 export interface VerdictView {
   id: number
@@ -185,7 +217,7 @@ export interface VerdictView {
   deviceId: number
   verdict: Verdict
   rule?: { title: string; statement: string; topic: string; profile: string; branches: { id: string; outcome: Outcome }[] }
-  values: { name: string; title: string; value: SetValue; set: boolean }[]
+  values: { name: string; title: string; value: string; from: string }[]
   references: { reference: string; framework: string; number: string; title: string }[]
 }
 export interface SearchHit {

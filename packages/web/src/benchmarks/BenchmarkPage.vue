@@ -11,6 +11,8 @@ import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
 import BenchmarkValues from './BenchmarkValues.vue'
+import CoverageTable from './CoverageTable.vue'
+import QuestionList from './QuestionList.vue'
 
 /** One benchmark: its rules with their branches, its values, and what it covers of published standards. */
 const engagement = useEngagement()
@@ -18,21 +20,14 @@ const route = useRoute()
 const router = useRouter()
 const view = ref<BenchmarkView | null>(null)
 const problem = ref('')
-const tab = computed({ get: () => String(route.query['tab'] ?? 'rules'), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
+const tab = computed({ get: () => String(route.query['tab'] ?? (view.value?.rules.length === 0 ? 'questions' : 'rules')), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
 const openRule = computed(() => String(route.query['rule'] ?? ''))
 const words = ref('')
 const rules = computed(() => (view.value?.rules ?? []).filter((rule) => `${rule.id} ${rule.title} ${rule.topic}`.toLowerCase().includes(words.value.toLowerCase())))
-const framework = ref('')
-const covered = computed(() => (view.value?.coverage ?? []).filter((line) => line.framework === framework.value))
-const share = (id: string): string => {
-  const lines = (view.value?.coverage ?? []).filter((line) => line.framework === id)
-  return `${lines.filter((line) => line.coverage !== 'none').length} of ${lines.length}`
-}
 
 async function load(): Promise<void> {
   try {
     view.value = await api.get<BenchmarkView>(`${engagement.base}/benchmarks/${String(route.params['benchmark'])}`)
-    framework.value ||= view.value.frameworks.find((one) => one.id.startsWith('pci'))?.id ?? view.value.frameworks[0]?.id ?? ''
     problem.value = ''
     await nextTick()
     document.getElementById(`rule-${openRule.value}`)?.scrollIntoView({ block: 'center' })
@@ -61,7 +56,7 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
           <p class="quiet">Profile {{ view.profile }}<template v-if="view.fittedBy">, fitted by {{ view.fittedBy }} <AgeText :at="view.fittedAt" /></template></p>
         </div>
       </div>
-      <v-tabs v-model="tab" density="compact"><v-tab value="rules">Rules ({{ view.rules.length }})</v-tab><v-tab value="values">Profile and values</v-tab><v-tab value="coverage">Coverage</v-tab></v-tabs>
+      <v-tabs v-model="tab" density="compact"><v-tab v-if="view.rules.length > 0" value="rules">Rules ({{ view.rules.length }})</v-tab><v-tab v-if="view.attestations > 0" value="questions">Questions ({{ view.attestations }})</v-tab><v-tab value="values">Profile and values</v-tab><v-tab value="coverage">Coverage</v-tab></v-tabs>
 
       <div v-if="tab === 'rules'" class="panel">
         <div class="find"><v-text-field v-model="words" label="Find a rule" /></div>
@@ -92,21 +87,9 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
 
       <BenchmarkValues v-else-if="tab === 'values'" :key="view.fittedAt ?? ''" :view="view" @saved="load" />
 
-      <div v-else class="panel">
-        <div class="frameworks">
-          <button v-for="one in view.frameworks" :key="one.id" type="button" :aria-pressed="framework === one.id" class="framework" @click="framework = one.id">{{ one.title }} <span class="quiet">{{ share(one.id) }}</span></button>
-        </div>
-        <p class="quiet remark">{{ view.frameworks.find((one) => one.id === framework)?.remark }}</p>
-        <table class="rows">
-          <thead><tr><th scope="col">Requirement</th><th scope="col">Title</th><th scope="col">Decided</th><th scope="col">Rules</th></tr></thead>
-          <tbody>
-            <tr v-for="line in covered" :key="line.requirement">
-              <td>{{ line.requirement }}</td><td>{{ line.title }}</td><td>{{ line.coverage === 'partly' ? 'partly, by machine' : 'not covered here' }}</td>
-              <td><template v-for="(rule, i) in line.rules" :key="rule">{{ i > 0 ? ', ' : '' }}<router-link :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link></template></td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
+      <QuestionList v-else-if="tab === 'questions'" :benchmark="view.id" />
+
+      <CoverageTable v-else :view="view" />
     </template>
   </div>
 </template>
@@ -119,8 +102,4 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
 .branches { padding: 0; margin: 8px 0; list-style: none; display: grid; gap: 6px; }
 .branches li { display: grid; grid-template-columns: 120px 1fr; gap: 10px; }
 .branches span { overflow-wrap: anywhere; }
-.frameworks { display: flex; flex-wrap: wrap; gap: 6px; padding: 10px; }
-.framework { border: var(--hair); border-radius: 3px; padding: 3px 10px; font: inherit; color: inherit; cursor: pointer; min-height: 28px; }
-.framework[aria-pressed='true'] { border-color: rgb(var(--v-theme-primary)); box-shadow: inset 0 -2px rgb(var(--v-theme-primary)); }
-.remark { padding: 0 10px 8px; font-size: 12.5px; }
 </style>

@@ -25,7 +25,7 @@ onMounted(async () => {
       <li v-for="row in rows" :key="row.id" class="panel">
         <h2><router-link :to="`benchmarks/${row.id}`">{{ row.title }}</router-link> <span class="quiet">{{ row.version }}</span></h2>
         <p>{{ row.statement }}</p>
-        <p class="quiet">{{ row.selected }} of {{ row.rules }} rules in the profile {{ row.profile }}</p>
+        <p class="quiet">{{ row.rules === 0 ? '' : `${row.selected} of ${row.rules} rules in the profile ${row.profile}` }}{{ row.attestations > 0 ? `${row.attestations} questions to people` : '' }}</p>
       </li>
     </ul>
   </div>

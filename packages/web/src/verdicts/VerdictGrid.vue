@@ -20,7 +20,7 @@ const cellsOf = (rule: GridView['rules'][number]) => devices.value.map((device, 
 const objects = (outcome: Outcome | undefined): boolean => outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 const failing = computed(() => {
   const counts = new Map<string, number>()
-  for (const cell of props.grid.cells) if (objects(cell.outcome)) counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
+  for (const cell of props.grid.cells) if (objects(cell.outcome) && !cell.waived) counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
   return counts
 })
 const countOf = (rule: GridView['rules'][number]): number => failing.value.get(`${rule.benchmark} ${rule.id}`) ?? 0
@@ -83,10 +83,10 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
                 class="cell"
                 :data-cell="`${rowOf.get(rule)}-${column}`"
                 :tabindex="rowOf.get(rule) === at.row && column === at.column ? 0 : -1"
-                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}`"
+                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? ', waived' : ''}`"
                 @focus="at = { row: rowOf.get(rule) ?? 0, column }"
               >
-                <VerdictMark :outcome="cell.outcome" :word="false" />
+                <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
                 <span class="sr">{{ device.name }}, {{ rule.title }}</span>
               </router-link>
             </td>
@@ -94,7 +94,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         </tbody>
       </table>
     </div>
-    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const)" :key="outcome" :outcome="outcome" /></p>
+    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const)" :key="outcome" :outcome="outcome" /><VerdictMark outcome="waived" /></p>
   </div>
 </template>
 

@@ -44,7 +44,7 @@ async function more(): Promise<void> {
 }
 const SEVERITIES: Readonly<Record<string, number>> = { info: 1, low: 2, medium: 3, high: 4 }
 const columns: Column<VerdictRow>[] = [
-  { key: 'outcome', title: 'Outcome', value: (row) => row.outcome, width: '118px' },
+  { key: 'outcome', title: 'Outcome', value: (row) => (row.waived ? `${row.outcome}, waived` : row.outcome), width: '130px' },
   { key: 'severity', title: 'Severity', value: (row) => `${SEVERITIES[row.severity] ?? 0} ${row.severity}`, width: '100px' },
   { key: 'device', title: 'Device', value: (row) => row.device },
   { key: 'rule', title: 'Rule', value: (row) => row.rule },
@@ -65,7 +65,7 @@ function without(name: string): void {
       <v-btn v-if="asked.requirement" size="small" @click="without('requirement')">Requirement {{ asked.requirement }} ✕</v-btn>
     </p>
     <DataSheet name="verdicts" label="verdicts" :rows="rows" :columns="columns" height="calc(100vh - 262px)" @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)">
-      <template #outcome="{ row }"><VerdictMark :outcome="row.outcome" /></template>
+      <template #outcome="{ row }"><VerdictMark :outcome="row.outcome" :waived="row.waived" /></template>
       <template #severity="{ row }"><SeverityNotches :severity="row.severity" /></template>
       <template #rule="{ row }"><router-link :to="`/e/${engagement.id}/verdicts/${auditId}/${row.id}`" tabindex="-1" @click.stop>{{ row.rule }}</router-link></template>
     </DataSheet>

@@ -3,12 +3,14 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import type { GridView, VerdictView } from '../api/types.ts'
+import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import WaiveDialog from './WaiveDialog.vue'
 
 /** One verdict opened: statement, branch, lines, what is missing and extra, remedy, references. */
 const route = useRoute()
@@ -23,28 +25,26 @@ const verdict = computed(() => view.value?.verdict)
 const remedy = computed(() => verdict.value?.remedy ?? null)
 const base = computed(() => `/e/${engagement.id}`)
 
-watch(
-  [() => route.params['audit'], () => route.params['verdict']],
-  async ([audit, id]) => {
-    if (audit === undefined || id === undefined) return
-    try {
-      view.value = await api.get<VerdictView>(`${engagement.base}/audits/${String(audit)}/verdicts/${String(id)}`)
-      problem.value = ''
-      const exhibits = view.value.verdict.exhibits
-      const first = exhibits[0]
-      if (first) await showRecord(first.record)
-      if (order.value.length === 0) order.value = await objections(String(audit))
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
+const waiving = ref(false)
+async function load(): Promise<void> {
+  const { audit, verdict: id } = route.params
+  if (audit === undefined || id === undefined) return
+  try {
+    view.value = await api.get<VerdictView>(`${engagement.base}/audits/${String(audit)}/verdicts/${String(id)}`)
+    problem.value = ''
+    const first = view.value.verdict.exhibits[0]
+    if (first) await showRecord(first.record)
+    if (order.value.length === 0) order.value = await objections(String(audit))
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+watch([() => route.params['audit'], () => route.params['verdict']], load, { immediate: true })
 
-/** Verdicts to go through one after the other: those that object, device by device. */
+/** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
 async function objections(audit: string): Promise<number[]> {
   const grid = await api.get<GridView>(`${engagement.base}/audits/${audit}/grid`)
-  return grid.cells.filter((cell) => ['fail', 'unknown', 'error'].includes(cell.outcome)).map((cell) => cell.id)
+  return grid.cells.filter((cell) => ['fail', 'unknown', 'error'].includes(cell.outcome) && !cell.waived).map((cell) => cell.id)
 }
 const position = computed(() => order.value.indexOf(view.value?.id ?? -1))
 function step(by: number): void {
@@ -94,8 +94,15 @@ usePageKeys([
         </span>
       </div>
       <h1>{{ view.rule?.title ?? verdict.rule }}</h1>
-      <p class="line"><VerdictMark :outcome="verdict.outcome" :size="14" /><SeverityNotches :severity="verdict.severity" /><span class="quiet"><code>{{ verdict.rule }}</code> · {{ view.rule?.topic }} · {{ view.rule?.profile }}</span></p>
+      <p class="line"><VerdictMark :outcome="verdict.outcome" :waived="verdict.waived !== undefined" :size="14" /><SeverityNotches :severity="verdict.severity" /><span class="quiet"><code>{{ verdict.rule }}</code> · {{ view.rule?.topic }} · {{ view.rule?.profile }}</span></p>
       <p class="note panel">{{ verdict.note }}</p>
+
+      <section v-if="verdict.waived" class="panel waived">
+        <div v-for="(waiver, i) in verdict.waived" :key="i"><strong>Waived until <AgeText :at="waiver.expires" /></strong><template v-if="waiver.subject"> for “{{ waiver.subject }}”</template>: {{ waiver.reason }} <span class="quiet">Borne by {{ waiver.owner }}.</span></div>
+        <router-link :to="`${base}/verdicts?view=waivers`">All waivers</router-link>
+      </section>
+      <p v-else-if="engagement.may.waive && ['fail', 'unknown', 'error'].includes(verdict.outcome)"><v-btn size="small" @click="waiving = true">Waive…</v-btn></p>
+      <WaiveDialog v-if="waiving" v-model="waiving" :verdict="verdict" :audit-id="view.auditId" @waived="load" />
 
       <section>
         <h2>Lines</h2>
@@ -137,7 +144,7 @@ usePageKeys([
         <h2>How it was decided</h2>
         <p>{{ view.rule?.statement }}</p>
         <p class="branches"><span v-for="branch in view.rule?.branches" :key="branch.id" class="branch" :class="{ took: branch.id === verdict.branch }"><code>{{ branch.id }}</code> <VerdictMark :outcome="branch.outcome" :size="10" /><span v-if="branch.id === verdict.branch" class="sr"> (decided)</span></span></p>
-        <p v-if="view.values.length > 0" class="quiet">Values: <span v-for="(value, i) in view.values" :key="value.name">{{ i > 0 ? '; ' : '' }}<code>{{ value.name }}</code> = {{ value.value === null ? 'not set' : Array.isArray(value.value) ? value.value.join(', ') : value.value }} ({{ value.set ? 'set for this engagement' : 'default' }})</span></p>
+        <p v-if="view.values.length > 0" class="quiet">Values: <span v-for="(value, i) in view.values" :key="value.name">{{ i > 0 ? '; ' : '' }}<code>{{ value.name }}</code> = {{ value.value }} ({{ value.from === 'engagement' ? 'set for this engagement' : value.from === 'default' ? 'default' : `for “${value.from}”` }})</span></p>
       </section>
 
       <section>
@@ -164,6 +171,7 @@ section > h2 { margin-bottom: 6px; }
 pre { margin: 4px 0 0; padding: 8px 12px; white-space: pre-wrap; overflow-wrap: anywhere; }
 .risk, .words { padding: 8px 14px; margin-bottom: 8px; white-space: pre-line; }
 .risk { border-left: 3px solid rgb(var(--v-theme-fail)); }
+.waived { padding: 8px 14px; margin-top: 0; border-left: 3px dashed rgb(var(--v-theme-waived)); }
 .risk ul { margin: 2px 0 0; padding-left: 18px; white-space: normal; }
 .branches { display: flex; flex-wrap: wrap; gap: 6px; margin: 6px 0; }
 .branch { display: inline-flex; gap: 8px; align-items: center; padding: 2px 8px; border: var(--hair); border-radius: 3px; font-size: 12.5px; }

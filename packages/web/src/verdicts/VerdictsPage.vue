@@ -12,6 +12,7 @@ import { useEngagement } from '../stores/engagement.ts'
 import RunAuditDialog from './RunAuditDialog.vue'
 import VerdictGrid from './VerdictGrid.vue'
 import VerdictList from './VerdictList.vue'
+import WaiverList from './WaiverList.vue'
 
 /** The verdicts as of B: a grid of rules by devices, or a list. */
 const engagement = useEngagement()
@@ -20,7 +21,7 @@ const router = useRouter()
 const grid = ref<GridView | null>(null)
 const problem = ref('')
 const running = ref(false)
-const view = computed({ get: () => (route.query['view'] === 'list' ? 'list' : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
+const view = computed({ get: () => (['list', 'waivers'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
 const counts = computed(() => engagement.audit?.counts ?? null)
 
 watch(
@@ -68,11 +69,13 @@ usePageKeys([
         <button v-for="outcome in OUTCOMES" :key="outcome" type="button" class="count" :aria-pressed="view === 'list' && route.query['outcome'] === outcome" :title="`List what is ${OUTCOME_TITLES[outcome]}`" @click="listOf(outcome)">
           <b :data-count="outcome">{{ counts[outcome] }}</b> <VerdictMark :outcome="outcome" />
         </button>
+        <button type="button" class="count" :aria-pressed="view === 'list' && route.query['outcome'] === 'waived'" title="List what is waived" @click="listOf('waived')"><b data-count="waived">{{ grid?.cells.filter((cell) => cell.waived).length ?? 0 }}</b> <VerdictMark outcome="waived" /></button>
         <span class="grow" />
-        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn></v-btn-toggle>
+        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn><v-btn value="waivers" size="small">Waivers</v-btn></v-btn-toggle>
       </div>
       <VerdictGrid v-if="view === 'grid' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <VerdictList v-if="view === 'list'" :audit-id="engagement.audit.id" />
+      <WaiverList v-if="view === 'waivers'" />
     </template>
     <RunAuditDialog v-model="running" />
   </div>
