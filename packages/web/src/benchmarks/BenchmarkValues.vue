@@ -55,7 +55,7 @@ const HINT: Readonly<Record<string, string>> = { int: 'a whole number', text: 't
       <fieldset v-for="(one, i) in form.overrides" :key="i" class="some" :disabled="!engagement.may.fit">
         <div class="pair"><v-text-field v-model="one.title" label="Called" /><v-text-field v-model="one.scope" label="Scope" class="mono" /></div>
         <div v-for="(value, j) in one.values" :key="j" class="pair"><v-select v-model="value.name" :items="names" label="Value" /><v-text-field v-model="value.text" label="Is" /></div>
-        <div class="end"><v-btn size="small" variant="text" @click="form.overrides.splice(i, 1)">Take “{{ one.title }}” out</v-btn><v-btn size="small" @click="one.values.push({ name: '', text: '' })">One more value</v-btn></div>
+        <div class="end"><v-btn size="small" variant="text" @click="form.overrides.splice(i, 1)">Take {{ one.title === '' ? 'it' : `“${one.title}”` }} out</v-btn><v-btn size="small" @click="one.values.push({ name: '', text: '' })">One more value</v-btn></div>
       </fieldset>
       <div><v-btn v-if="engagement.may.fit" size="small" @click="form.overrides.push({ title: '', scope: '', values: [{ name: '', text: '' }] })">Values for some devices</v-btn></div>
     </template>
@@ -80,6 +80,6 @@ const HINT: Readonly<Record<string, string>> = { int: 'a whole number', text: 't
 .value { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr); gap: 16px; align-items: center; }
 .value label { display: grid; }
 .some { border: var(--hair); border-radius: 3px; padding: 12px; display: grid; gap: 10px; }
-.pair { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr); gap: 12px; }
+.pair { align-items: start; display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr); gap: 12px; }
 .end { display: flex; gap: 12px; align-items: center; justify-content: flex-end; }
 </style>

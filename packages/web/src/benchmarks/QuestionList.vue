@@ -80,6 +80,6 @@ async function answer(question: QuestionView): Promise<void> {
 .questions p { margin: 4px 0; }
 .said { border-left: 3px solid rgb(var(--v-theme-brass)); padding-left: 10px; }
 .answer { display: grid; gap: 10px; margin-top: 10px; max-width: 820px; }
-.two { display: grid; grid-template-columns: 1fr 2fr; gap: 12px; }
+.two { align-items: start; display: grid; grid-template-columns: 1fr 2fr; gap: 12px; }
 .end { display: flex; justify-content: flex-end; }
 </style>

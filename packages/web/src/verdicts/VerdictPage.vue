@@ -3,7 +3,6 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import type { GridView, VerdictView } from '../api/types.ts'
-import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
@@ -97,8 +96,8 @@ usePageKeys([
       <p class="line"><VerdictMark :outcome="verdict.outcome" :waived="verdict.waived !== undefined" :size="14" /><SeverityNotches :severity="verdict.severity" /><span class="quiet"><code>{{ verdict.rule }}</code> · {{ view.rule?.topic }} · {{ view.rule?.profile }}</span></p>
       <p class="note panel">{{ verdict.note }}</p>
 
-      <section v-if="verdict.waived" class="panel waived">
-        <div v-for="(waiver, i) in verdict.waived" :key="i"><strong>Waived until <AgeText :at="waiver.expires" /></strong><template v-if="waiver.subject"> for “{{ waiver.subject }}”</template>: {{ waiver.reason }} <span class="quiet">Borne by {{ waiver.owner }}.</span></div>
+      <section v-if="verdict.waived" class="panel borne">
+        <div v-for="(waiver, i) in verdict.waived" :key="i"><strong>Waived until {{ waiver.expires.slice(0, 10) }}</strong><template v-if="waiver.subject"> for “{{ waiver.subject }}”</template>: {{ waiver.reason }} <span class="quiet">Borne by {{ waiver.owner }}.</span></div>
         <router-link :to="`${base}/verdicts?view=waivers`">All waivers</router-link>
       </section>
       <p v-else-if="engagement.may.waive && ['fail', 'unknown', 'error'].includes(verdict.outcome)"><v-btn size="small" @click="waiving = true">Waive…</v-btn></p>
@@ -171,7 +170,7 @@ section > h2 { margin-bottom: 6px; }
 pre { margin: 4px 0 0; padding: 8px 12px; white-space: pre-wrap; overflow-wrap: anywhere; }
 .risk, .words { padding: 8px 14px; margin-bottom: 8px; white-space: pre-line; }
 .risk { border-left: 3px solid rgb(var(--v-theme-fail)); }
-.waived { padding: 8px 14px; margin-top: 0; border-left: 3px dashed rgb(var(--v-theme-waived)); }
+.borne { padding: 8px 14px; margin-top: 8px; border-left: 3px dashed rgb(var(--v-theme-waived)); }
 .risk ul { margin: 2px 0 0; padding-left: 18px; white-space: normal; }
 .branches { display: flex; flex-wrap: wrap; gap: 6px; margin: 6px 0; }
 .branch { display: inline-flex; gap: 8px; align-items: center; padding: 2px 8px; border: var(--hair); border-radius: 3px; font-size: 12.5px; }

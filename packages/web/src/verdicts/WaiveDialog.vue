@@ -78,6 +78,6 @@ async function waive(): Promise<void> {
 .waive form { display: grid; gap: 12px; margin-top: 8px; }
 .who { border: var(--hair); border-radius: 3px; padding: 4px 12px 8px; }
 .devices { display: grid; grid-template-columns: repeat(auto-fill, minmax(150px, 1fr)); max-height: 190px; overflow: auto; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
+.two { align-items: start; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
 .end { display: flex; justify-content: flex-end; gap: 8px; }
 </style>

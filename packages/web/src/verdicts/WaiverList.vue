@@ -4,6 +4,7 @@ import { api, wordsOf } from '../api/client.ts'
 import type { WaiverView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** What is borne, by whom and until when; what has ended stays on record. */
@@ -43,7 +44,7 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
           <td>{{ waiver.device ?? 'every device' }}<div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div></td>
           <td>{{ waiver.reason }}</td>
           <td>{{ waiver.owner }}</td>
-          <td><template v-if="waiver.endedAt">taken back <AgeText :at="waiver.endedAt" /></template><template v-else>{{ expired(waiver) ? 'ended ' : '' }}<AgeText :at="waiver.expires" /></template></td>
+          <td><template v-if="waiver.endedAt">taken back <AgeText :at="waiver.endedAt" /></template><template v-else>{{ expired(waiver) ? 'ended ' : '' }}<span :title="absoluteTime(waiver.expires)">{{ waiver.expires.slice(0, 10) }}</span></template></td>
           <td><v-btn v-if="engagement.may.waive && waiver.endedAt === null && !expired(waiver)" size="small" :aria-label="`Take back the waiver of ${waiver.rule} on ${waiver.device ?? 'every device'}`" @click="takeBack(waiver)">Take back</v-btn></td>
         </tr>
       </tbody>
