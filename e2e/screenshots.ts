@@ -32,6 +32,8 @@ try {
   await take('snapshots', '/e/1/snapshots', 'Bring devices in')
   await take('benchmark', '/e/1/benchmarks/network-hardening', 'Find a rule')
   await take('coverage', '/e/1/benchmarks/network-hardening?tab=coverage', 'Administrative access encrypted')
+  await take('questions', '/e/1/benchmarks/people-and-process', 'To be shown')
+  await take('rule-bench', '/e/1/rule-bench', 'examples hold')
   await take('verdicts-grid', '/e/1/verdicts', 'The plain HTTP server is off')
   await take('verdicts-list', '/e/1/verdicts?view=list&outcome=fail', 'vty-ssh-only')
   const verdict = await page.evaluate(async () => {

@@ -311,6 +311,38 @@ describe('the server', function () {
       expect(report.attested.find((one: { id: string }) => one.id === 'changes-approved')).to.include({ outcome: 'pass', by: 'The lead' })
     })
 
+    it('tries, saves and publishes rules of one’s own, and audits judge by the version that was published', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Own rules', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip domain name quay.example\nusername ada password 0 sparrowhawk\n', 'b.cfg': 'hostname b\n' })
+      const text = (outcome: string, example = 'pass', when = 'ip domain name <name>'): string =>
+        `id: own-rules\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - id: domain-named\n    title: t\n    statement: s\n    topic: Names\n    severity: low\n    profile: base\n    references: []\n    dialects: [indented]\n    decide:\n      - { id: named, when: '${when}', outcome: pass, note: n }\n      - { id: silent, outcome: ${outcome}, note: n }\n    examples: [{ name: named, config: "hostname a\\nip domain name x\\n", is: ${example} }]\n`
+      const tried = await lead.post(`${base}/own-benchmarks/trial`, { text: text('fail'), snapshotId: frozen.json.id })
+      expect(tried.json.rules[0].devices.map((one: { device: string; outcome: string }) => [one.device, one.outcome])).to.deep.equal([['a', 'pass'], ['b', 'fail']])
+      expect(tried.json.examples).to.deep.equal([{ rule: 'domain-named', name: 'named', wrong: [] }])
+      const secrets = await lead.post(`${base}/own-benchmarks/trial`, { text: text('fail', 'pass', 'username <name> password 0 <word>'), snapshotId: frozen.json.id })
+      expect(secrets.status).to.equal(200)
+      expect(secrets.text).to.not.contain('sparrowhawk')
+      expect((await lead.post(`${base}/own-benchmarks/trial`, { text: text('perhaps'), snapshotId: null })).json.error).to.contain('line 17')
+      const save = (body: string) => lead.post(`${base}/own-benchmarks`, { text: body, why: 'A first go' })
+      expect((await save(text('fail', 'fail'))).json.error, 'an example that does not hold').to.contain('"domain-named", example "named"')
+      expect((await save(text('fail').replace('id: own-rules', 'id: network-hardening'))).status).to.equal(422)
+      expect((await save(text('fail'))).json).to.deep.equal({ benchmark: 'own-rules', number: 1 })
+      expect((await save(text('fail'))).json.error).to.contain('Nothing differs')
+      expect((await save(text('unknown'))).json.number).to.equal(2)
+      expect((await lead.get(`${base}/benchmarks/own-rules`)).status, 'not on the shelf before it is published').to.equal(404)
+      expect((await lead.post(`${base}/own-benchmarks/own-rules/1/publish`)).status).to.equal(204)
+      const first = await lead.audit(own.id, frozen.json.id, ['own-rules'])
+      expect((await lead.post(`${base}/own-benchmarks/own-rules/2/publish`)).status).to.equal(204)
+      const second = await lead.audit(own.id, frozen.json.id, ['own-rules'])
+      const outcomesOf = async (audit: number): Promise<string[]> => (await lead.get(`${base}/audits/${audit}/verdicts`)).json.verdicts.map((v: { device: string; outcome: string }) => `${v.device} ${v.outcome}`).sort()
+      expect(await outcomesOf(first.auditId)).to.deep.equal(['a pass', 'b fail'])
+      expect(await outcomesOf(second.auditId)).to.deep.equal(['a pass', 'b unknown'])
+      const { json: other } = await lead.post('/engagements', { title: 'Elsewhere', client: '' })
+      expect((await lead.get(`/engagements/${other.id}/benchmarks/own-rules`)).status, 'no other engagement sees it').to.equal(404)
+    })
+
     it('stops when asked, and shows nothing half-done', async () => {
       const lead = await world.client('lead')
       const { json: own } = await lead.post('/engagements', { title: 'Stop', client: '' })

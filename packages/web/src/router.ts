@@ -18,6 +18,7 @@ export function makeRouter(): Router {
           { path: 'snapshots', component: () => import('./snapshots/SnapshotsPage.vue'), meta: { title: 'Snapshots', lines: true } },
           { path: 'benchmarks', component: () => import('./benchmarks/BenchmarksPage.vue'), meta: { title: 'Benchmarks' } },
           { path: 'benchmarks/:benchmark', component: () => import('./benchmarks/BenchmarkPage.vue'), meta: { title: 'Benchmark' } },
+          { path: 'rule-bench', component: () => import('./rules/RuleBench.vue'), meta: { title: 'Rule bench' } },
           { path: 'verdicts', component: () => import('./verdicts/VerdictsPage.vue'), meta: { title: 'Verdicts' } },
           { path: 'verdicts/:audit(\\d+)/:verdict(\\d+)', component: () => import('./verdicts/VerdictPage.vue'), meta: { title: 'Verdict', lines: true } },
           { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },

@@ -1,6 +1,6 @@
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { sha256 } from '@noble/hashes/sha2.js'
-import { parse as parseYaml } from 'yaml'
+import { LineCounter, isNode, parseDocument, type Document } from 'yaml'
 import { z } from 'zod'
 import { isAddress, parsePrefix } from '../model/index.ts'
 import { compileRule, ruleSchema, severitySchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
@@ -53,14 +53,18 @@ export type Value = string | number | readonly string[]
  * @throws Error that names the file's place and what was expected there
  */
 export function readBenchmark(text: string): Benchmark {
+  const counter = new LineCounter()
+  let document: Document
   let data: unknown
   try {
-    data = parseYaml(text, { maxAliasCount: 50 })
+    document = parseDocument(text, { lineCounter: counter })
+    if (document.errors[0]) throw document.errors[0]
+    data = document.toJS({ maxAliasCount: 50 })
   } catch (error) {
     throw new Error(`The benchmark is not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
   }
   const parsed = benchmarkSchema.safeParse(data)
-  if (!parsed.success) throw new Error(`The benchmark is not valid: ${z.prettifyError(parsed.error)}`)
+  if (!parsed.success) throw new Error(`The benchmark is not valid: ${parsed.error.issues.map(({ path, message }) => `line ${lineAt(document, counter, path)} (${pathText(path)}): ${message}`).join('\n')}`)
   const source = parsed.data
   const known = new Set(source.profiles.map((profile) => profile.id))
   const seen = new Set<string>()
@@ -70,7 +74,27 @@ export function readBenchmark(text: string): Benchmark {
     if (seen.has(rule.id)) throw new Error(`Rule "${rule.id}" stands twice`)
     seen.add(rule.id)
   }
-  return { source, rules: source.rules.map(compileRule), hash: bytesToHex(sha256(utf8ToBytes(text))) }
+  const rules = source.rules.map((rule, i) => {
+    try {
+      return compileRule(rule)
+    } catch (error) {
+      throw new Error(`Line ${lineAt(document, counter, ['rules', i])}: ${error instanceof Error ? error.message : String(error)}`)
+    }
+  })
+  return { source, rules, hash: bytesToHex(sha256(utf8ToBytes(text))) }
+}
+
+/** The line of the innermost part of a path that is there. */
+function lineAt(document: Document, counter: LineCounter, path: readonly PropertyKey[]): number {
+  for (let depth = path.length; depth > 0; depth--) {
+    const node = document.getIn(path.slice(0, depth), true)
+    if (isNode(node) && node.range) return counter.linePos(node.range[0]).line
+  }
+  return 1
+}
+
+function pathText(path: readonly PropertyKey[]): string {
+  return path.map((step, i) => (typeof step === 'number' ? `[${step}]` : `${i > 0 ? '.' : ''}${String(step)}`)).join('')
 }
 
 /** Rules of a profile; all of them where none is named. @throws Error that names the profiles there are */

@@ -158,6 +158,13 @@ describe('benchmarks', () => {
     ['no last branch', BENCHMARK.replace('{id: y, outcome: pass, note: n}]}\n  - {id: two', '{id: y, when: a, outcome: pass, note: n}]}\n  - {id: two'), /last branch/],
     ['a pattern that is none', BENCHMARK.replace('when: ip http server', "when: 'ip <http'"), /"one".*<http/],
   ]
+  it('names the line of what is wrong', () => {
+    const line = (text: string, part: string): number => text.slice(0, text.indexOf(part)).split('\n').length
+    const unknown = BENCHMARK.replace('profile: b', 'profil: b')
+    expect(() => readBenchmark(unknown)).to.throw(`line ${line(unknown, '{id: two')} (rules[1]`)
+    const pattern = BENCHMARK.replace('when: ip http server', "when: 'ip <http'")
+    expect(() => readBenchmark(pattern)).to.throw(`Line ${line(pattern, '{id: one')}: Rule "one"`)
+  })
   for (const [name, text, reason] of wrong) it(`refuses ${name} and says where`, () => expect(() => readBenchmark(text)).to.throw(reason))
 })
 

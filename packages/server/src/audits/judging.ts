@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { deserialize, serialize } from 'node:v8'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
-import { isPartOfModel, joinAnswers, judgedOf, prepare, verdictSchema, type Bench, type DeviceContext, type Verdict } from '@jurybox/core'
+import { isPartOfModel, joinAnswers, judgedOf, prepare, verdictSchema, widestProfile, type Bench, type Benchmark, type DeviceContext, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { Devices, Judgements, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
@@ -32,7 +32,7 @@ export interface Docket {
 export interface DeviceVerdicts {
   readonly deviceId: number
   readonly verdicts: Verdict[]
-  /** False where everything was remembered. */
+  /** False where what its own records say was remembered; questions across devices may have been answered anew. */
   readonly fresh: boolean
 }
 
@@ -41,6 +41,8 @@ interface Run {
   readonly subjects: readonly JudgedSubject[]
   /** Null: real secrets stay, and nothing is remembered. */
   readonly maskKey: Buffer | null
+  /** False for rules that are being written: every change of them is another benchmark. */
+  readonly remember?: boolean
   readonly signal?: AbortSignal
   /** Called with how many devices' worth of work is done. */
   readonly progress?: (done: number) => Promise<void>
@@ -67,6 +69,13 @@ export class Judging {
     const benches = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => prepare({ benchmark: await benchmarks.version(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
     const texts = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => ({ hash, text: await benchmarks.textOf(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
     return { benches, choices: texts, across: benches.some(({ rules }) => rules.some(({ estateQuestions }) => estateQuestions.length > 0)) }
+  }
+
+  /** A benchmark that is not kept yet, all of its rules at their defaults. */
+  docketOfText(text: string, benchmark: Benchmark): Docket {
+    const profile = widestProfile(benchmark)
+    const bench = prepare({ benchmark, profile, values: {} })
+    return { benches: [bench], choices: [{ hash: benchmark.hash, text, profile, values: {}, overrides: [], tailoring: [] }], across: bench.rules.some(({ estateQuestions }) => estateQuestions.length > 0) }
   }
 
   async subjectsOf(snapshot: SnapshotRow, { benches }: Docket): Promise<JudgedSubject[]> {
@@ -110,7 +119,7 @@ export class Judging {
     const placeOf = ({ benchmark, rule }: Verdict): number => order.get(`${benchmark} ${rule}`) ?? 0
     return own.map(({ subject, answer }) => {
       const more = across.get(subject.id)
-      return { deviceId: subject.id, verdicts: [...answer.verdicts, ...(more?.verdicts ?? [])].sort((a, b) => placeOf(a) - placeOf(b)), fresh: answer.fresh || more?.fresh === true }
+      return { deviceId: subject.id, verdicts: [...answer.verdicts, ...(more?.verdicts ?? [])].sort((a, b) => placeOf(a) - placeOf(b)), fresh: answer.fresh }
     })
   }
 
@@ -134,8 +143,8 @@ export class Judging {
    * that marks secrets and, for rules that ask across devices, what all have answered. What has not changed is not
    * computed again; what rests on the time, not before that time has come.
    */
-  async #remembered({ docket, maskKey, signal }: Run, subject: JudgedSubject, now: number, part: AuditTask['part']): Promise<AuditAnswer & { fresh: boolean }> {
-    if (maskKey === null) return { ...(await this.#compute(docket, subject, null, now, part, signal)), fresh: true }
+  async #remembered({ docket, maskKey, signal, remember = true }: Run, subject: JudgedSubject, now: number, part: AuditTask['part']): Promise<AuditAnswer & { fresh: boolean }> {
+    if (maskKey === null || !remember) return { ...(await this.#compute(docket, subject, maskKey, now, part, signal)), fresh: true }
     const recordKey = ({ id, kind, sha256: hash, dialect }: HeldRecord): unknown[] => [id, kind, hash, dialect]
     const memoKey = sha256(
       JSON.stringify([

@@ -1,12 +1,13 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, judgedOf, scoresIn, tailoredIn, verdictSchema, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, judgedOf, scoresIn, tailoredIn, verdictSchema, type AuditDocument, type Benchmark, type Report, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
+import type { ExampleAnswer } from './worker.ts'
 import { Judging, type Docket, type JudgedSubject } from './judging.ts'
 
 const BATCH = 200
@@ -15,6 +16,7 @@ const verdictsSchema = z.array(verdictSchema)
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
   readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
+  readonly #examples = new Piscina<string, ExampleAnswer[]>({ filename: new URL('./worker.ts', import.meta.url).href, name: 'examplesTask', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
   readonly #running = new Set<Promise<void>>()
 
   readonly #judging: Judging
@@ -40,6 +42,22 @@ export class AuditService {
     this.#running.add(work)
     void work.finally(() => this.#running.delete(work))
     return job
+  }
+
+  /** What the examples of a text come to. @param within milliseconds, after which the worker is ended */
+  async examplesOf(text: string, within: number): Promise<ExampleAnswer[]> {
+    return this.#examples.run(text, { signal: AbortSignal.timeout(within) })
+  }
+
+  /**
+   * What rules that are being written say of the devices of a snapshot; nothing is kept.
+   * @param within milliseconds, after which the workers are ended
+   */
+  async tried(snapshot: SnapshotRow, text: string, benchmark: Benchmark, within: number): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
+    const docket = this.#judging.docketOfText(text, benchmark)
+    const subjects = await this.#judging.subjectsOf(snapshot, docket)
+    const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
+    return this.#judging.judge({ docket, subjects, maskKey, remember: false, signal: AbortSignal.timeout(within) })
   }
 
   async #docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
@@ -146,7 +164,7 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.#judging.close(), this.#pdf.close({ force: true })])
+    await Promise.all([this.#judging.close(), this.#pdf.close({ force: true }), this.#examples.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
 }

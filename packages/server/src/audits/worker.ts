@@ -1,5 +1,5 @@
 import { deserialize, serialize } from 'node:v8'
-import { Clock, auditDevice, dialectById, estateAnswersOf, maskWithKey, prepare, readBenchmark, readRecord, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { Clock, auditDevice, dialectById, estateAnswersOf, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
 
 export interface TaskChoice {
   readonly hash: string
@@ -44,6 +44,19 @@ export interface AuditAnswer {
   readonly answers: Uint8Array
   /** Milliseconds since 1970; null where nothing rests on the time. */
   readonly until: number | null
+}
+
+export interface ExampleAnswer {
+  readonly rule: string
+  readonly name: string
+  /** Empty where the rule says what it must. */
+  readonly wrong: readonly string[]
+}
+
+/** The rules of a text put to their own examples. */
+export function examplesTask(text: string): ExampleAnswer[] {
+  const benchmark = readBenchmark(text)
+  return benchmark.rules.flatMap((rule) => tryExamples(benchmark, rule).map(({ example, wrong }) => ({ rule: rule.source.id, name: example.name, wrong })))
 }
 
 const benches = new Map<string, Bench>()

@@ -153,6 +153,25 @@ export interface QuestionView {
   expired: boolean
   answer: { outcome: Outcome; note: string; by: string; at: string; until: string; files: { name: string; sha256: string }[] } | null
 }
+export interface OwnVersion {
+  benchmark: string
+  number: number
+  hash: string
+  why: string
+  by: string
+  createdAt: string
+  publishedAt: string | null
+}
+export interface TrialView {
+  examples: { rule: string; name: string; wrong: string[] }[]
+  rules: {
+    id: string
+    title: string
+    severity: string
+    devices: { deviceId: number; device: string; outcome: Outcome; branch: string; note: string; line: { record: number; from: number; text: string } | null }[]
+    remedy: { device: string; remedy: NonNullable<Verdict['remedy']> } | null
+  }[]
+}
 export type SetValue = string | number | string[] | null
 export interface BenchmarkView {
   id: string

@@ -19,7 +19,7 @@ onMounted(async () => {
 
 <template>
   <div class="page">
-    <div class="page-head"><div class="grow"><h1>Benchmarks</h1><p class="quiet">What devices are judged by, as this engagement fits it.</p></div></div>
+    <div class="page-head"><div class="grow"><h1>Benchmarks</h1><p class="quiet">What devices are judged by, as this engagement fits it.</p></div><v-btn v-if="engagement.may.writeRules" to="rule-bench">Write rules of your own</v-btn></div>
     <ProblemNote :text="problem" />
     <ul class="shelf">
       <li v-for="row in rows" :key="row.id" class="panel">
