@@ -2,15 +2,20 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, type AuditDocument, type Benchmark, type Choice } from '@jurybox/core'
+import { auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Snapshot, type Waiver } from '@jurybox/core'
+import { parse as parseYaml } from 'yaml'
+import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
 export const USAGE = `Usage: jurybox audit PATH… --benchmark ID [--benchmark ID2 …] [--profile P]
          [--value name=v1,v2 …] [--format json|csv|html|sarif] [--out FILE] [--key-file FILE]
+         [--now TIME] [--before PATH] [--waivers FILE]
 
 PATH is a configuration file, a folder of them, a snapshot folder, or a zip of either.
-Exit status: 0 nothing to object to; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
+--now is the time that ages and expiries are judged by (RFC 3339; this moment where left out), --before the snapshot that is
+compared with, --waivers a YAML list of { benchmark, rule, device, subject, reason, owner, expires }.
+Exit status: 0 nothing to object to but what is waived; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
 
 /** Runs one headless audit. @returns the exit status */
 export function auditCommand(args: readonly string[], output: Output): number {
@@ -21,13 +26,13 @@ export function auditCommand(args: readonly string[], output: Output): number {
     const snapshot = { ...read, refused: [...refused, ...read.refused] }
     for (const { path, reason } of snapshot.refused) output.stderr(`refused: ${path}: ${reason}\n`)
     if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key) })
+    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), now: options.now, waivers: options.waivers, ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
     const text = write(document, options.format, options.choices.map((choice) => choice.benchmark))
     if (options.out === null) output.stdout(text)
     else writeFileSync(options.out, text)
-    const { pass, fail, unknown, error, notapplicable } = document.counts
-    output.stderr(`${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${document.refused.length} files refused\n`)
-    return fail + unknown + error + document.refused.length > 0 ? 1 : 0
+    const { pass, fail, unknown, error, notapplicable, waived } = document.counts
+    output.stderr(`${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`)
+    return fail + unknown + error - waived + document.refused.length > 0 ? 1 : 0
   } catch (error) {
     if (!(error instanceof UsageError)) throw error
     output.stderr(`jurybox audit: ${error.message}\n`)
@@ -41,6 +46,10 @@ interface Options {
   readonly format: string
   readonly out: string | null
   readonly key: Uint8Array
+  /** Milliseconds since 1970. */
+  readonly now: number
+  readonly before: string | null
+  readonly waivers: readonly Waiver[]
 }
 
 const FORMATS = ['json', 'csv', 'html', 'sarif']
@@ -64,6 +73,9 @@ function parse(args: readonly string[]): Options {
     choices: benchmarks.map((benchmark) => choiceOf(benchmark, values.profile ?? null, set)),
     format: values.format,
     out: values.out ?? null,
+    now: values.now === undefined ? Date.now() : timeOf(values.now),
+    before: values.before ?? null,
+    waivers: values.waivers === undefined ? [] : waiversAt(values.waivers),
     key: values['key-file'] === undefined ? randomBytes(32) : keyAt(values['key-file']),
   }
 }
@@ -80,6 +92,9 @@ function parsed(args: readonly string[]) {
         format: { type: 'string', default: 'json' },
         out: { type: 'string' },
         'key-file': { type: 'string' },
+        now: { type: 'string' },
+        before: { type: 'string' },
+        waivers: { type: 'string' },
       },
     })
   } catch (error) {
@@ -104,6 +119,30 @@ function choiceOf(benchmark: Benchmark, profile: string | null, set: readonly (r
   } catch (error) {
     throw new UsageError(error instanceof Error ? error.message : String(error))
   }
+}
+
+function snapshotBefore(path: string): Snapshot {
+  const before = readSnapshot(filesAt([path]).files)
+  if (before.devices.length === 0) throw new UsageError(`nothing readable at ${path}, with which --before compares`)
+  return before
+}
+
+function timeOf(text: string): number {
+  const parsed = z.iso.datetime({ offset: true }).safeParse(text)
+  if (!parsed.success) throw new UsageError(`--now expects a time such as 2026-11-26T06:00:00Z, got "${text}"`)
+  return Date.parse(parsed.data)
+}
+
+function waiversAt(path: string): Waiver[] {
+  let data: unknown
+  try {
+    data = parseYaml(readFileSync(path, 'utf8'))
+  } catch (error) {
+    throw new UsageError(`the waivers in ${path} cannot be read: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+  }
+  const parsed = z.array(waiverSchema).safeParse(data)
+  if (!parsed.success) throw new UsageError(`the waivers in ${path} are not valid: ${z.prettifyError(parsed.error)}`)
+  return parsed.data
 }
 
 function keyAt(path: string): Uint8Array {

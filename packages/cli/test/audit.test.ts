@@ -85,6 +85,21 @@ describe('jurybox audit', () => {
     })
   }
 
+  it('judges by a time, with waivers, and beside a snapshot before', () => {
+    const path = join(folder, 'a.cfg')
+    writeFileSync(path, 'hostname a\nip http server\n')
+    const waivers = join(folder, 'waivers.yaml')
+    writeFileSync(waivers, '- { benchmark: network-hardening, rule: http-server-off, device: a, reason: Replaced in spring, owner: Quay desk, expires: "2027-03-01T00:00:00Z" }\n')
+    const waivedAt = (...args: string[]): number => auditDocumentSchema.parse(JSON.parse(run(path, '--benchmark', 'network-hardening', '--waivers', waivers, ...args).out)).counts.waived
+    expect(waivedAt('--now', '2027-02-01T00:00:00Z')).to.equal(1)
+    expect(waivedAt('--now', '2027-04-01T00:00:00Z'), 'an expired waiver covers nothing').to.equal(0)
+    expect(waivedAt('--now', '2027-02-01T00:00:00Z', '--before', path)).to.equal(1)
+    expect(run(path, '--benchmark', 'network-hardening', '--now', 'tomorrow')).to.include({ status: 2 }).and.property('err').contain('--now expects')
+    writeFileSync(waivers, '- { rule: x }\n')
+    expect(run(path, '--benchmark', 'network-hardening', '--waivers', waivers)).to.include({ status: 2 }).and.property('err').contain('not valid')
+    expect(run(path, '--benchmark', 'network-hardening', '--before', join(folder, 'nothing')).status).to.equal(2)
+  })
+
   it('gives the same answer for files, a folder, a snapshot folder and a zip', () => {
     const key = put('key', '0123456789abcdef')
     const outcomes = (path: string): string[] => auditDocumentSchema.parse(JSON.parse(run(path, ...chosen, '--key-file', key).out)).verdicts.map((v) => `${v.device} ${v.rule} ${v.outcome}`)
