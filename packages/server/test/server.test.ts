@@ -309,6 +309,9 @@ describe('the server', function () {
       const { auditId } = await lead.audit(own.id, frozen.json.id, ['network-hardening', 'people-and-process'])
       const report = JSON.parse((await lead.get(`${base}/audits/${auditId}/report.json`)).text)
       expect(report.attested.find((one: { id: string }) => one.id === 'changes-approved')).to.include({ outcome: 'pass', by: 'The lead' })
+      expect((await lead.get(`${base}/audits/${auditId}/report.html`)).text).to.contain('Seen: the changes of the third quarter.').and.contain('Score and coverage')
+      const pdf = await fetch(`${world.server.address}/api${base}/audits/${auditId}/report.pdf`, { headers: { cookie: lead.cookie } })
+      expect(new TextDecoder().decode((await pdf.arrayBuffer()).slice(0, 5))).to.equal('%PDF-')
     })
 
     it('tries, saves and publishes rules of one’s own, and audits judge by the version that was published', async () => {

@@ -27,7 +27,7 @@ ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
 <li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li><li><a href="#people">Questions to people (${document.attested.length})</a></li><li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
+<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}<li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
@@ -49,9 +49,9 @@ ${[...groupBy(report.requirements, (line) => line.framework)]
   .map(([framework, lines]) => `<h3>${esc(framework)}</h3>${table(['Requirement', 'Rules', 'fail', 'unknown', 'pass'], lines.map((line) => [`<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`, line.rules.map(code).join(' '), String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)]))}`)
   .join('\n')}
 </section>
-<section id="people"><h2>Questions to people</h2>
-${document.attested.length === 0 ? '<p>No benchmark of this audit puts questions to people.</p>' : table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.question)}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`, esc(one.by ?? ''), one.until === null ? '' : time(one.until), one.files.length === 0 ? esc(`asked for: ${one.evidence}`) : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>')]))}
-</section>
+${document.attested.length === 0 ? '' : `<section id="people"><h2>Questions to people</h2>
+${table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.question)}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`, esc(one.by ?? ''), one.until === null ? '' : time(one.until), one.files.length === 0 ? esc(`asked for: ${one.evidence}`) : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>')]))}
+</section>`}
 <section id="findings"><h2>Violations and doubts</h2>
 ${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
 </section>

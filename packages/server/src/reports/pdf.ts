@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module'
 import pdfmake from 'pdfmake'
 import type { Content, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
-import { OUTCOME_WORDS, type Counts, type Report, type Verdict } from '@jurybox/core'
+import { OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string => require.resolve(`@expo-google-fonts/${family}/${style}/${file}_${style}.ttf`)
@@ -61,8 +61,14 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       { ul: [...report.method] },
       heading('Rules'),
       grid(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], ['*', 'auto', ...OUTCOMES.map(() => 'auto')], report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)])),
+      heading('Score and coverage'),
+      ...document.scores.map(({ benchmark, flat, weighted }): Content => ({ text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.` })),
+      { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
+      grid(['Framework', 'Requirements', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside'], ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'], report.coverage.map(({ framework, counts, total }) => [framework, String(total), ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind]))])),
+      ...(document.tailored.length === 0 ? [] : [{ text: 'Left out or changed', style: 'h2' }, grid(['Rule', 'What', 'Why', 'By'], ['auto', 'auto', '*', 'auto'], document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]))]),
       heading('Requirements'),
       grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
+      ...(document.attested.length === 0 ? [] : [heading('Questions to people'), grid(['Question', 'Answer', 'By', 'Until'], ['*', '*', 'auto', 'auto'], document.attested.map((one) => [`${one.title}: ${one.question}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`, one.by ?? '', one.until === null ? '' : time(one.until)]))]),
       heading('Violations and doubts'),
       ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
       ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
@@ -83,6 +89,7 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
       { text: `${number}. ${title} · ${verdict.device}`, style: 'h2' },
       { text: `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`, style: 'quiet' },
       { text: verdict.note, margin: [0, 2, 0, 2] },
+      ...(verdict.waived ?? []).map(({ subject, reason, owner, expires }): Content => ({ text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (borne by ${owner})`, bold: true })),
       ...lines('Missing', verdict.missing),
       ...lines('Extra', verdict.extra),
       ...verdict.exhibits.slice(0, 8).map((one) => exhibit(one, paths)),

@@ -99,7 +99,7 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
         </section>
         <section class="panel block">
           <h2>Where it fails</h2>
-          <div class="chart"><Bar :data="chart" :options="options" role="img" :aria-label="chartWords" /></div>
+          <div class="chart" :style="{ height: `${60 + byTopic.length * 24}px` }"><Bar :data="chart" :options="options" role="img" :aria-label="chartWords" /></div>
         </section>
       </aside>
       <iframe class="preview panel" :src="`${path}/preview`" title="Preview of the report" sandbox="" />
@@ -114,7 +114,7 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
 .counts, .forms { list-style: none; padding: 0; margin: 8px 0 0; display: grid; gap: 3px; }
 .counts b { display: inline-block; min-width: 34px; text-align: right; margin-right: 10px; }
 .secret { margin-top: 10px; padding-top: 8px; border-top: var(--hair); display: grid; }
-.chart { position: relative; height: 200px; margin-top: 8px; }
+.chart { position: relative; margin-top: 8px; }
 .preview { width: 100%; height: calc(100vh - 190px); min-height: 420px; background: #fffdf8; }
 @media (max-width: 900px) { .layout { grid-template-columns: 1fr; } }
 </style>
