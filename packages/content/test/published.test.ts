@@ -1,0 +1,62 @@
+import { expect } from 'chai'
+import { readBenchmark, tryExamples, type Value } from '@jurybox/core'
+import { benchmarkTexts } from '../src/index.ts'
+
+const hardening = readBenchmark(benchmarkTexts().find(({ text }) => /^id: network-hardening$/m.test(text))?.text ?? '')
+
+/** What a rule says of a listing of one device. */
+function outcomeOf(id: string, config: string, dialect: 'indented' | 'setlines' = 'indented'): string {
+  const rule = hardening.rules.find(({ source }) => source.id === id)
+  if (!rule) throw new Error(id)
+  const [trial] = tryExamples(hardening, { ...rule, source: { ...rule.source, examples: [{ name: id, dialect, config, outputs: {}, others: {}, values: {}, is: 'pass' }] } })
+  return trial?.verdict?.outcome ?? ''
+}
+const value = (name: string): Value | undefined => hardening.source.values[name]?.default
+
+// The levels are those of the tables of the documents named; copied from memory.
+describe('rules beside published tables', () => {
+  it('SSH key exchange: RFC 9142, the summary in section 4', () => {
+    const LEVELS: readonly [string, string][] = [
+      ['curve25519-sha256', 'SHOULD'], ['curve448-sha512', 'MAY'], ['diffie-hellman-group-exchange-sha1', 'SHOULD NOT'], ['diffie-hellman-group-exchange-sha256', 'MAY'],
+      ['diffie-hellman-group1-sha1', 'SHOULD NOT'], ['diffie-hellman-group14-sha1', 'MAY'], ['diffie-hellman-group14-sha256', 'MUST'], ['diffie-hellman-group15-sha512', 'MAY'],
+      ['diffie-hellman-group16-sha512', 'SHOULD'], ['diffie-hellman-group17-sha512', 'MAY'], ['diffie-hellman-group18-sha512', 'MAY'], ['ecdh-sha2-nistp256', 'SHOULD'],
+      ['ecdh-sha2-nistp384', 'SHOULD'], ['ecdh-sha2-nistp521', 'SHOULD'], ['rsa1024-sha1', 'MUST NOT'], ['rsa2048-sha256', 'MAY'],
+    ]
+    for (const [name, level] of LEVELS) expect(outcomeOf('ssh-key-exchange', `ip ssh server algorithm kex ${name}\n`), `${name} ${level}`).to.equal(level.endsWith('NOT') ? 'fail' : 'pass')
+  })
+
+  it('groups of IKEv2: RFC 8247, section 2.4', () => {
+    const LEVELS: readonly [number, string][] = [[14, 'MUST'], [19, 'SHOULD'], [5, 'SHOULD NOT'], [2, 'SHOULD NOT'], [1, 'MUST NOT'], [22, 'MUST NOT'], [23, 'SHOULD NOT'], [24, 'SHOULD NOT']]
+    for (const [group, level] of LEVELS) {
+      const is = level.endsWith('NOT') ? 'fail' : 'pass'
+      expect(outcomeOf('ike-groups', `crypto ikev2 proposal P\n group ${group}\n`), `${group} ${level}`).to.equal(is)
+      expect(outcomeOf('ike-groups', `set security ike proposal P dh-group group${group}\n`, 'setlines'), `${group} ${level}`).to.equal(is)
+    }
+  })
+
+  it('encryption and integrity of IKEv2: RFC 8247, sections 2.1 and 2.3; 3DES by NIST SP 800-131A r2, section 2', () => {
+    for (const [name, is] of [['aes-cbc-256', 'pass'], ['aes-gcm-256', 'pass'], ['des', 'fail'], ['3des', 'fail']]) expect(outcomeOf('ike-encryption', `crypto ikev2 proposal P\n encryption ${name ?? ''}\n`), name).to.equal(is)
+    for (const [name, is] of [['sha256', 'pass'], ['sha512', 'pass'], ['md5', 'fail']]) expect(outcomeOf('ike-integrity', `crypto ikev2 proposal P\n encryption aes-cbc-256\n integrity ${name ?? ''}\n`), name).to.equal(is)
+  })
+
+  it('ESP: RFC 8221, sections 5 and 6', () => {
+    for (const [transforms, is] of [['esp-gcm 256', 'pass'], ['esp-aes 256 esp-sha256-hmac', 'pass'], ['esp-des esp-sha-hmac', 'fail'], ['esp-aes 256 esp-md5-hmac', 'fail']]) expect(outcomeOf('esp-algorithms', `crypto ipsec transform-set T ${transforms ?? ''}\n`), transforms).to.equal(is)
+  })
+
+  it('sources that must not come in: every block of RFC 6890 (with RFC 6598 and RFC 5737) that is not global, and none that is', () => {
+    const number = (address: string): number => address.split('.').reduce((sum, part) => sum * 256 + Number(part), 0)
+    const parts = (prefix: string): [number, number] => [number(prefix.split('/')[0] ?? ''), Number(prefix.split('/')[1])]
+    const inside = ([address, length]: [number, number], [net, bits]: [number, number]): boolean => length >= bits && Math.floor(address / 2 ** (32 - bits)) === Math.floor(net / 2 ** (32 - bits))
+    const bogons = ([value('bogons')].flat() as string[]).map(parts)
+    const NOT_GLOBAL = ['0.0.0.0/8', '10.0.0.0/8', '100.64.0.0/10', '127.0.0.0/8', '169.254.0.0/16', '172.16.0.0/12', '192.0.0.0/24', '192.0.2.0/24', '192.168.0.0/16', '198.18.0.0/15', '198.51.100.0/24', '203.0.113.0/24', '240.0.0.0/4', '255.255.255.255/32']
+    for (const prefix of NOT_GLOBAL) expect(bogons.some((bogon) => inside(parts(prefix), bogon)), prefix).to.equal(true)
+    for (const prefix of ['192.88.99.0/24', '9.0.0.0/8', '11.0.0.0/8', '172.32.0.0/16', '198.20.0.0/16', '223.255.255.0/24']) expect(bogons.some((bogon) => inside(parts(prefix), bogon) || inside(bogon, parts(prefix))), prefix).to.equal(false)
+  })
+
+  it('defaults hold what PCI DSS 4.0.1 asks at least: 8.2.8 (15 minutes), 8.3.4 (10 attempts, 30 minutes), 8.3.6 (12 characters)', () => {
+    expect(value('idle_limit')).to.be.at.most(15 * 60)
+    expect(value('max_attempts')).to.be.at.most(10)
+    expect(value('lockout_seconds')).to.be.at.least(30 * 60)
+    expect(value('password_length')).to.be.at.least(12)
+  })
+})
