@@ -220,6 +220,13 @@ describe('the server', function () {
       const changed = await lead.freeze(own.id, { 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-04T10:00:00Z' })
       const third = (await lead.get(`${base}/audits/${(await lead.audit(own.id, changed.json.id)).auditId}`)).json
       expect([third.computed, third.remembered]).to.deep.equal([1, 1])
+      const again = await lead.freeze(own.id, { 'a.cfg': CONFIG, 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-05T10:00:00Z' })
+      const fourth = await lead.audit(own.id, again.json.id)
+      const brought = (await lead.get(`${base}/audits/${fourth.auditId}`)).json
+      expect([brought.computed, brought.remembered], 'the same contents as other records').to.deep.equal([0, 2])
+      const evidence = JSON.parse((await lead.get(`${base}/audits/${fourth.auditId}/report.json`)).text)
+      const records = new Set(evidence.records.map((record: { id: string }) => record.id))
+      for (const verdict of evidence.verdicts) for (const { record } of verdict.exhibits) expect(records.has(record), `${verdict.rule} rests on a record of its own snapshot`).to.equal(true)
       const { auditSnapshot, maskWithKey, readBenchmark, readSnapshot } = await import('@jurybox/core')
       const { benchmarkTexts } = await import('@jurybox/content')
       const headless = auditSnapshot(readSnapshot([{ path: 'a.cfg', bytes: Buffer.from(CONFIG) }, { path: 'b.cfg', bytes: Buffer.from('hostname edge\nno ip http server\n') }]), [{ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: null, values: {} }], { build: '', mask: maskWithKey(new Uint8Array(32)) })

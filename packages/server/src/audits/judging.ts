@@ -2,15 +2,18 @@ import { availableParallelism } from 'node:os'
 import { deserialize, serialize } from 'node:v8'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
-import { isPartOfModel, joinAnswers, judgedOf, prepare, verdictSchema, widestProfile, type Bench, type Benchmark, type DeviceContext, type Verdict } from '@jurybox/core'
-import { z } from 'zod'
+import { isPartOfModel, joinAnswers, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type DeviceContext, type Verdict } from '@jurybox/core'
 import { Devices, Judgements, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
 
-const memoSchema = z.strictObject({ verdicts: z.array(verdictSchema), answers: z.string() })
+/** What is remembered of a device. It was written by this build, which its key names, so it is not checked again. */
+interface Memo {
+  readonly verdicts: Verdict[]
+  readonly answers: string
+}
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
 export interface JudgedSubject {
@@ -139,13 +142,14 @@ export class Judging {
   }
 
   /**
-   * Remembered under everything that it depends on: build, rules, values, records, name and facts of the device, the key
+   * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device, the key
    * that marks secrets and, for rules that ask across devices, what all have answered. What has not changed is not
-   * computed again; what rests on the time, not before that time has come.
+   * computed again, also where it was brought in again as another record; what rests on the time, not before that time has come.
    */
   async #remembered({ docket, maskKey, signal, remember = true }: Run, subject: JudgedSubject, now: number, part: AuditTask['part']): Promise<AuditAnswer & { fresh: boolean }> {
-    if (maskKey === null || !remember) return { ...(await this.#compute(docket, subject, maskKey, now, part, signal)), fresh: true }
-    const recordKey = ({ id, kind, sha256: hash, dialect }: HeldRecord): unknown[] => [id, kind, hash, dialect]
+    if (maskKey === null || !remember) return { ...placed(await this.#compute(docket, subject, maskKey, now, part, signal), subject), fresh: true }
+    // The age of an output is asked for; that of a configuration is not.
+    const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [kind, hash, dialect, kind.startsWith('state/') ? takenAt : null]
     const memoKey = sha256(
       JSON.stringify([
         this.services.build, subject.name, subject.facts, docket.choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
@@ -155,25 +159,34 @@ export class Judging {
     const memos = this.services.database.getRepository(Judgements)
     const known = await memos.findOneBy({ memoKey })
     if (known && (known.validUntil === null || known.validUntil.getTime() > now)) {
-      const { verdicts, answers } = memoSchema.parse(JSON.parse(gunzipSync(known.body).toString('utf8')))
-      return { verdicts, answers: Buffer.from(answers, 'base64'), until: known.validUntil?.getTime() ?? null, fresh: false }
+      const { verdicts, answers } = JSON.parse(gunzipSync(known.body).toString('utf8')) as Memo
+      return { ...placed({ verdicts, answers: Buffer.from(answers, 'base64'), until: known.validUntil?.getTime() ?? null }, subject), fresh: false }
     }
     const answer = await this.#compute(docket, subject, maskKey, now, part, signal)
     const body = gzipSync(JSON.stringify({ verdicts: answer.verdicts, answers: Buffer.from(answer.answers).toString('base64') }))
     await memos.upsert({ memoKey, body, validUntil: answer.until === null ? null : new Date(answer.until) }, ['memoKey'])
-    return { ...answer, fresh: true }
+    return { ...placed(answer, subject), fresh: true }
   }
 
   async #compute({ choices }: Docket, { name, facts, records, before }: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
-    const taskRecord = ({ id, kind, dialect, sha256: hash, takenAt }: HeldRecord): TaskRecord => ({ id: String(id), kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
-    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, records: records.map(taskRecord), before: before?.map(taskRecord) ?? null, choices, maskKey, now, part }
+    const taskRecord = (at: string) => ({ kind, dialect, sha256: hash, takenAt }: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
+    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null, choices, maskKey, now, part }
     return this.#pool.run(task, signal ? { signal } : {})
   }
 
   async close(): Promise<void> {
     await this.#pool.close({ force: true })
   }
+}
+
+/** In what is remembered, records are known by their places among those of the device. */
+const [NOW, BEFORE] = ['now', 'before']
+
+/** The same with the records as they are called in the snapshot that is judged. */
+function placed(answer: AuditAnswer, { records, before }: JudgedSubject): AuditAnswer {
+  const ids = new Map<string, string>([...records.map(({ id }, i) => [`${NOW}${i}`, String(id)] as const), ...(before ?? []).map(({ id }, i) => [`${BEFORE}${i}`, String(id)] as const)])
+  return { ...answer, verdicts: answer.verdicts.map((verdict) => ({ ...verdict, exhibits: verdict.exhibits.map((exhibit) => ({ ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record })) })) }
 }
 
 function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {

@@ -10,7 +10,8 @@ import { waiversIn } from '../waivers/routes.ts'
 import type { ExampleAnswer } from './worker.ts'
 import { Judging, type Docket, type JudgedSubject } from './judging.ts'
 
-const BATCH = 200
+/** Most characters of verdicts in one statement: well below what the database takes at once. */
+const BATCH = 2_000_000
 const verdictsSchema = z.array(verdictSchema)
 
 /** Runs audits in worker threads and keeps what they find. */
@@ -86,8 +87,12 @@ export class AuditService {
           Audits,
           manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts: countVerdicts(all, left * subjects.length), computed, remembered: subjects.length - computed, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
         )
-        const rows = found.flatMap(({ deviceId, verdicts }) => verdicts.map((v) => ({ auditId: saved.id, deviceId, device: v.device, benchmark: v.benchmark, rule: v.rule, outcome: v.outcome, severity: v.severity, branch: v.branch, note: v.note, body: JSON.stringify(v) })))
-        for (let from = 0; from < rows.length; from += BATCH) await manager.insert(Verdicts, rows.slice(from, from + BATCH))
+        const rows = found.flatMap(({ deviceId, verdicts }) => verdicts.map((v) => [saved.id, deviceId, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, JSON.stringify(v)]))
+        // Tens of thousands of rows: many in a statement, without an object of the mapper for each.
+        for (let from = 0, to = 0; from < rows.length; from = to) {
+          for (let size = 0; to < rows.length && size < BATCH; to++) size += String(rows[to]?.at(-1)).length
+          await manager.query('INSERT INTO verdicts (audit_id, device_id, device, benchmark, rule, outcome, severity, branch, note, body) VALUES ?', [rows.slice(from, to)])
+        }
         return saved
       })
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }), 'done', `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`)

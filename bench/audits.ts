@@ -1,0 +1,52 @@
+/**
+ * Audits on the server: a whole estate, the same again, and again with one device changed; as shares of the first.
+ *   npm run bench:audits [devices]
+ */
+import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import type { SnapshotFile } from '@jurybox/core'
+import { startServer } from '../packages/server/src/server.ts'
+
+const count = Number(process.argv[2] ?? 1000)
+const scenario = join(fileURLToPath(new URL('..', import.meta.url)), 'scenario')
+const configs = readdirSync(scenario, { recursive: true, withFileTypes: true })
+  .filter((entry) => entry.isFile() && entry.name === 'config.txt')
+  .map((entry) => readFileSync(join(entry.parentPath, entry.name), 'utf8'))
+  .filter((text) => /^hostname /m.test(text))
+/** Every device is one of the demo's with a name and addresses of its own. */
+const device = (i: number): string => (configs[i % configs.length] ?? '').replace(/^hostname .*$/m, `hostname d${i}`).replace(/\b10\.(\d+)\.(\d+)\.(\d+)\b/g, (_, b: string, c: string, d: string) => `10.${(Number(b) + i) % 250}.${(Number(c) + Math.floor(i / 250)) % 250}.${d}`)
+const files = (changed: number | null): SnapshotFile[] => Array.from({ length: count }, (_, i) => ({ path: `devices/d${i}/config.txt`, bytes: Buffer.from(i === changed ? `${device(i)}\nip http server\n` : device(i)) }))
+
+const folder = mkdtempSync(join(tmpdir(), 'jurybox-bench-'))
+const { services, stop } = await startServer({ dataFolder: folder, port: 0, webFolder: folder, logLevel: 'error' })
+try {
+  const lead = await services.createUser({ name: 'lead', fullName: 'Lead', password: 'a long enough password' })
+  const engagement = await services.createEngagement({ title: 'Bench', client: '' }, lead)
+  const freeze = async (changed: number | null, takenAt: string) => {
+    const intake = services.snapshots.takeIn(files(changed), engagement.id, lead.id)
+    return services.snapshots.freeze(intake, { title: takenAt, note: '', takenAt: new Date(takenAt), settled: [], userId: lead.id })
+  }
+  const choice = await services.benchmarks.choice(engagement.id, 'network-hardening', undefined)
+  const timed = async (snapshot: Awaited<ReturnType<typeof freeze>>): Promise<{ ms: number; message: string }> => {
+    const started = performance.now()
+    const { id } = await services.audits.start(engagement.id, lead.id, snapshot, [choice])
+    for (;;) {
+      const job = await services.jobs.find(id, engagement.id)
+      if (job && job.state !== 'running') return { ms: performance.now() - started, message: `${job.state}: ${job.message}` }
+      await new Promise((resolve) => setTimeout(resolve, 20))
+    }
+  }
+  const whole = await freeze(null, '2026-11-01T00:00:00Z')
+  const changed = await freeze(1, '2026-11-02T00:00:00Z')
+  const first = await timed(whole)
+  const show = (name: string, { ms, message }: { ms: number; message: string }): void => console.log(`${name.padEnd(22)} ${(ms / 1000).toFixed(2).padStart(7)} s  ${((ms / first.ms) * 100).toFixed(1).padStart(6)} %  ${message}`)
+  show('first', first)
+  show('again', await timed(whole))
+  show('one device changed', await timed(changed))
+  console.log(`peak memory of the process, its workers within: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB`)
+} finally {
+  await stop()
+  rmSync(folder, { recursive: true, force: true })
+}
