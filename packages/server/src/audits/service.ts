@@ -7,8 +7,8 @@ import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
-import type { ExampleAnswer } from './worker.ts'
 import { Judging, type Docket, type JudgedSubject } from './judging.ts'
+import type { ExampleAnswer } from './worker.ts'
 
 /** Most characters of verdicts in one statement: well below what the database takes at once. */
 const BATCH = 2_000_000
@@ -19,7 +19,6 @@ export class AuditService {
   readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
   readonly #examples = new Piscina<string, ExampleAnswer[]>({ filename: new URL('./worker.ts', import.meta.url).href, name: 'examplesTask', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
   readonly #running = new Set<Promise<void>>()
-
   readonly #judging: Judging
 
   constructor(readonly services: Services) {
@@ -58,7 +57,11 @@ export class AuditService {
     const docket = this.#judging.docketOfText(text, benchmark)
     const subjects = await this.#judging.subjectsOf(snapshot, docket)
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
-    return this.#judging.judge({ docket, subjects, maskKey, remember: false, signal: AbortSignal.timeout(within) })
+    const signal = AbortSignal.timeout(within)
+    const judged = await this.#judging.judge({ docket, subjects, maskKey, remember: false, signal })
+    // Part of the devices is no answer.
+    signal.throwIfAborted()
+    return judged
   }
 
   async #docketOf(choices: readonly AuditChoice[]): Promise<Docket> {

@@ -23,7 +23,8 @@ async function inTime<T>(work: Promise<T>): Promise<T> {
   try {
     return await work
   } catch (error) {
-    throw new Problem(422, error instanceof Error && error.name === 'AbortError' ? `The trial was ended after ${TRIAL_MS / 1000} s.` : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`)
+    const late = error instanceof Error && ['AbortError', 'TimeoutError'].includes(error.name)
+    throw new Problem(422, late ? `The trial was ended after ${TRIAL_MS / 1000} s.` : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`)
   }
 }
 
