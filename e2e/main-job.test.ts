@@ -91,7 +91,7 @@ describe('in the browser', function () {
     const onScreen = await counts()
     expect(onScreen['fail']).to.be.above(56)
     await page.waitForSelector('[role="grid"]')
-    const cell = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('a.cell')].find((link) => link.title === 'harbour, vty-ssh-only: fail'))
+    const cell = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('a.cell')].find((link) => link.title === 'harbour, vty-ssh-only: fail, new'))
     await (cell as ElementHandle<HTMLElement>).click()
     await shows(page, '"line vty 0 4" accepts telnet.')
     const marked = await page.waitForFunction(() => {

@@ -299,6 +299,22 @@ describe('the server', function () {
       expect((await lead.get(`${base}/waivers`)).json, 'it stays on record').to.have.length(1)
     })
 
+    it('tells what is new, still open and mended since the audit before', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Since', client: '' })
+      const base = `/engagements/${own.id}`
+      const cellsOf = async (snapshot: number) => {
+        const grid = (await lead.get(`${base}/audits/${(await lead.audit(own.id, snapshot)).auditId}/grid`)).json
+        return { before: grid.before?.snapshot ?? null, since: Object.fromEntries(grid.cells.map((cell: { rule: string; since: string | null }) => [cell.rule, cell.since])) }
+      }
+      const first = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip http server\nno ip bootp server\nno ip source-route\n' }, { title: 'First' })
+      expect(await cellsOf(first.json.id)).to.deep.include({ before: null }).and.nested.include({ 'since.http-server-off': null })
+      const second = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nno ip http server\nip bootp server\nno ip source-route\n' }, { takenAt: '2026-11-04T10:00:00Z' })
+      const { before, since } = await cellsOf(second.json.id)
+      expect(before).to.equal('First')
+      expect(since).to.include({ 'http-server-off': 'mended', 'bootp-server-off': 'new', 'source-route-off': null, 'log-remote': 'open' })
+    })
+
     it('keeps answers of people with name and end, and puts them into the report', async () => {
       const lead = await world.client('lead')
       const { json: own } = await lead.post('/engagements', { title: 'Answers', client: '' })

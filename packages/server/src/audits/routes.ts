@@ -30,6 +30,15 @@ async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> 
   return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
 }
 
+const OBJECTIONS = new Set(['fail', 'unknown', 'error'])
+
+/** What has become of a violation or a doubt since the audit before; null where there was and is none. */
+function changeOf(then: string | undefined, now: string): 'new' | 'open' | 'mended' | null {
+  const was = then !== undefined && OBJECTIONS.has(then)
+  if (OBJECTIONS.has(now)) return was ? 'open' : 'new'
+  return was ? 'mended' : null
+}
+
 export const auditRoutes = [
   route({
     method: 'post',
@@ -82,10 +91,13 @@ export const auditRoutes = [
       const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
       const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
       const waived = await waivedIn(services, audit)
+      const before = await services.audits.before(audit)
+      const then = new Map((before ? await services.database.getRepository(Verdicts).find({ where: { auditId: before.id }, select: { deviceId: true, benchmark: true, rule: true, outcome: true } }) : []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
       return {
+        before: before && { id: before.id, finishedAt: before.finishedAt?.toISOString() ?? null, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
         rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
         devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name })).sort((a, b) => (a.name < b.name ? -1 : 1)),
-        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id) })),
+        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id), since: before ? changeOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null })),
       }
     },
   }),

@@ -114,6 +114,16 @@ export class AuditService {
     return audit
   }
 
+  /** The last audit of an earlier snapshot by a benchmark that this audit holds as well. */
+  async before(audit: Audit): Promise<Audit | null> {
+    const { snapshots } = this.services
+    const { takenAt } = await snapshots.find(audit.snapshotId, audit.engagementId)
+    const earlier = new Map((await snapshots.list(audit.engagementId)).filter((one) => one.takenAt < takenAt).map((one) => [one.id, one.takenAt.getTime()]))
+    const own = new Set(audit.choices.map(({ benchmark }) => benchmark))
+    const found = (await this.list(audit.engagementId)).filter(({ snapshotId, choices }) => earlier.has(snapshotId) && choices.some(({ benchmark }) => own.has(benchmark)))
+    return found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1) ?? null
+  }
+
   async list(engagementId: number): Promise<Audit[]> {
     return this.services.database.getRepository(Audits).find({ where: { engagementId }, order: { id: 'ASC' } })
   }

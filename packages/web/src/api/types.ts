@@ -216,7 +216,9 @@ export interface AuditView {
 export interface GridView {
   rules: { benchmark: string; id: string; title: string; topic: string; severity: string; references: string[] }[]
   devices: { id: number; name: string }[]
-  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean }[]
+  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'mended' | null }[]
+  /** The audit that is compared with. */
+  before: { id: number; finishedAt: string | null; snapshot: string } | null
 }
 export interface VerdictRow {
   id: number

@@ -12,7 +12,16 @@ const router = useRouter()
 const PAGE = 40
 
 const groupBy = computed({ get: () => (route.query['group'] === 'severity' ? 'severity' : 'topic'), set: (group) => void router.replace({ query: { ...route.query, group } }) })
-const onlyObjections = computed({ get: () => route.query['only'] === 'objections', set: (only) => void router.replace({ query: { ...route.query, only: only ? 'objections' : undefined } }) })
+const ONLY = ['objections', 'new', 'open', 'mended']
+const only = computed({ get: () => ONLY.find((one) => one === route.query['only']) ?? 'all', set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }) })
+const choices = computed(() => {
+  const count = (since: string): number => props.grid.cells.filter((cell) => cell.since === since).length
+  const all = [{ value: 'all', title: 'All rules' }, { value: 'objections', title: 'Rules with violations or doubts' }]
+  return props.grid.before ? [...all, { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` }, { value: 'open', title: `${count('open')} still open` }, { value: 'mended', title: `${count('mended')} mended` }] : all
+})
+const held = computed(() => new Set(props.grid.cells.filter((cell) => cell.since === only.value).map((cell) => `${cell.benchmark} ${cell.rule}`)))
+const shows = (rule: GridView['rules'][number]): boolean => only.value === 'all' || (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`))
+const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', mended: ', mended' }
 const from = ref(0)
 const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
 const devices = computed(() => props.grid.devices.slice(from.value, from.value + PAGE))
@@ -27,7 +36,7 @@ const countOf = (rule: GridView['rules'][number]): number => failing.value.get(`
 const SEVERITIES = ['high', 'medium', 'low', 'info']
 const groups = computed(() => {
   const out = new Map<string, GridView['rules'][number][]>()
-  const rules = props.grid.rules.filter((rule) => !onlyObjections.value || countOf(rule) > 0)
+  const rules = props.grid.rules.filter(shows)
   const ordered = groupBy.value === 'severity' ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity)) : rules
   for (const rule of ordered) {
     const key = groupBy.value === 'severity' ? `Severity ${rule.severity}` : rule.topic
@@ -57,7 +66,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
   <div>
     <div class="tools">
       <v-btn-toggle v-model="groupBy" mandatory density="compact" variant="outlined" color="primary" aria-label="Group rules by"><v-btn value="topic" size="small">By topic</v-btn><v-btn value="severity" size="small">By severity</v-btn></v-btn-toggle>
-      <v-checkbox v-model="onlyObjections" label="Only rules with violations or doubts" />
+      <v-select v-model="only" :items="choices" label="Show" class="only" />
       <template v-if="grid.devices.length > PAGE">
         <v-btn size="small" :disabled="from === 0" @click="from = Math.max(0, from - PAGE)">Earlier devices</v-btn>
         <span class="quiet">{{ from + 1 }}–{{ Math.min(from + PAGE, grid.devices.length) }} of {{ grid.devices.length }}</span>
@@ -83,7 +92,8 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
                 class="cell"
                 :data-cell="`${rowOf.get(rule)}-${column}`"
                 :tabindex="rowOf.get(rule) === at.row && column === at.column ? 0 : -1"
-                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? ', waived' : ''}`"
+                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? ', waived' : ''}${SINCE[cell.since ?? ''] ?? ''}`"
+                :class="{ apart: only === cell.since }"
                 @focus="at = { row: rowOf.get(rule) ?? 0, column }"
               >
                 <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
@@ -100,7 +110,8 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 
 <style scoped>
 .tools { flex-wrap: wrap; display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
-.tools > .v-checkbox { flex: none; }
+.only { max-width: 340px; }
+.apart { outline: 2px solid rgb(var(--v-theme-brass)); outline-offset: -3px; }
 .scroll { position: relative; overflow: auto; max-height: calc(100vh - 262px); }
 .grid { border-collapse: separate; border-spacing: 0; }
 .corner, .rule { position: sticky; left: 0; background: rgb(var(--v-theme-surface)); text-align: left; z-index: 1; }
