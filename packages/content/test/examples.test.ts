@@ -1,14 +1,9 @@
 import { expect } from 'chai'
-import { HeldConfig, dialectById, effectiveValues, judgedDevice, lackingExamples, maskWithKey, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Dialect, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
+import { HeldConfig, effectiveValues, judgedDevice, lackingExamples, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
+import { dialect, mask } from './hardening.ts'
 
 const benchmarks = benchmarkTexts().map(({ text }) => readBenchmark(text))
-const mask = maskWithKey(new Uint8Array(32))
-const dialect = (id: string): Dialect => {
-  const found = dialectById(id)
-  if (!found) throw new Error(id)
-  return found
-}
 
 /** Set lines in braces: every word a block, the last one a statement. What is deactivated is marked, what is deleted left out. */
 function inBraces(config: string): string {

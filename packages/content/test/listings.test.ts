@@ -1,14 +1,7 @@
 import { expect } from 'chai'
-import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, type Dialect, type ReadRecord, type Verdict } from '@jurybox/core'
-import { benchmarkTexts } from '../src/index.ts'
+import { auditDevice, prepare, type ReadRecord, type Verdict } from '@jurybox/core'
+import { benchmark, dialect, mask } from './hardening.ts'
 
-const benchmark = readBenchmark(benchmarkTexts().find(({ file }) => file === 'network-hardening.yaml')?.text ?? '')
-const mask = maskWithKey(new Uint8Array(32))
-const dialect = (id: string): Dialect => {
-  const found = dialectById(id)
-  if (!found) throw new Error(id)
-  return found
-}
 const audited = (id: string, records: readonly ReadRecord[]): Map<string, Verdict> => new Map(auditDevice('device', dialect(id), records, [prepare({ benchmark, profile: null, values: {} })], mask).map((verdict) => [verdict.rule, verdict]))
 
 describe('listings that show defaults', () => {

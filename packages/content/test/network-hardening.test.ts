@@ -1,14 +1,6 @@
 import { expect } from 'chai'
-import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, readSnapshot, tryExamples, type Dialect, type Snapshot, type Verdict } from '@jurybox/core'
-import { benchmarkTexts } from '../src/index.ts'
-
-const benchmark = readBenchmark(benchmarkTexts().find(({ file }) => file === 'network-hardening.yaml')?.text ?? '')
-const mask = maskWithKey(new Uint8Array(32))
-const dialect = (id: string): Dialect => {
-  const found = dialectById(id)
-  if (!found) throw new Error(id)
-  return found
-}
+import { auditDevice, prepare, readSnapshot, tryExamples, type Snapshot, type Verdict } from '@jurybox/core'
+import { benchmark, dialect, mask } from './hardening.ts'
 
 interface One {
   readonly name: string

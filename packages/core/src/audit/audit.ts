@@ -25,7 +25,16 @@ export interface AuditContext {
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
 export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): Verdict[] {
   const device = deviceOf(name, dialect, records, mask, context)
-  if (!device) return []
+  return device ? verdictsOn(device, dialect, records, benches, mask, context.only) : []
+}
+
+/** The rules that ask one device, with what it answers to questions across devices: its model is made once for both. */
+export function auditOwn(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): { readonly verdicts: Verdict[]; readonly answers: Map<string, unknown> } {
+  const device = deviceOf(name, dialect, records, mask, context)
+  return device ? { verdicts: verdictsOn(device, dialect, records, benches, mask, 'own'), answers: answersOf(device, benches) } : { verdicts: [], answers: new Map() }
+}
+
+function verdictsOn(device: JudgedDevice, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, only: AuditContext['only']): Verdict[] {
   const shown = new Map<string, MaskedLines>()
   const linesOf = (id: string): MaskedLines | null => {
     const known = shown.get(id)
@@ -38,7 +47,7 @@ export function auditDevice(name: string, dialect: Dialect, records: readonly Re
   }
   return benches.flatMap((bench) => {
     const held = bench.valuesFor(device)
-    const rules = context.only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (context.only === 'across'))
+    const rules = only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
     return rules.map((rule) => {
       const raw = rule.judge(device, held.values)
       const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
@@ -57,9 +66,17 @@ export interface EstateDevice {
 
 /** What one device answers to the questions across devices that some benchmarks ask, by question; empty where they ask none. */
 export function estateAnswersOf({ name, dialect, records, facts }: EstateDevice, benches: readonly Bench[], mask: Mask): Map<string, unknown> {
+  const device = asksAcross(benches) ? deviceOf(name, dialect, records, mask, facts ? { facts } : {}) : null
+  return device ? answersOf(device, benches) : new Map<string, unknown>()
+}
+
+/** Whether some rule asks across devices. */
+export function asksAcross(benches: readonly Bench[]): boolean {
+  return benches.some(({ rules }) => rules.some(({ estateQuestions }) => estateQuestions.length > 0))
+}
+
+function answersOf(device: JudgedDevice, benches: readonly Bench[]): Map<string, unknown> {
   const questions = new Map(benches.flatMap((bench) => bench.rules.flatMap(({ estateQuestions }) => estateQuestions.map((question) => [question.key, { question, bench }] as const))))
-  const device = questions.size > 0 ? deviceOf(name, dialect, records, mask, facts ? { facts } : {}) : null
-  if (!device) return new Map()
   return new Map([...questions].flatMap(([key, { question, bench }]) => askOne(question, device, bench.valuesFor(device).values).map((answer) => [key, answer] as const)))
 }
 

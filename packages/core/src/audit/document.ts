@@ -80,6 +80,11 @@ export const auditDocumentSchema = z.object({
 })
 export type AuditDocument = z.infer<typeof auditDocumentSchema>
 
+/** Whether an outcome objects: a violation, a doubt, or an error. */
+export function objects(outcome: string): boolean {
+  return outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
+}
+
 export function noCounts(): Counts {
   return { pass: 0, fail: 0, unknown: 0, error: 0, notapplicable: 0, notchecked: 0, notselected: 0, waived: 0 }
 }

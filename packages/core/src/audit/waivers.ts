@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Verdict } from './document.ts'
+import { objects, type Verdict } from './document.ts'
 
 /** A violation that is borne for a time. It covers a rule on a device, or on all; all of its subjects, or one. */
 export const waiverSchema = z.strictObject({
@@ -16,8 +16,6 @@ export const waiverSchema = z.strictObject({
 })
 export type Waiver = z.infer<typeof waiverSchema>
 
-const OBJECTIONS = new Set(['fail', 'unknown', 'error'])
-
 /**
  * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it, or
  * where every subject that is objected to has one. An expired waiver covers nothing.
@@ -26,11 +24,11 @@ export function applyWaivers(verdicts: readonly Verdict[], waivers: readonly Wai
   const live = waivers.filter(({ expires }) => Date.parse(expires) > now)
   if (live.length === 0) return [...verdicts]
   return verdicts.map((verdict) => {
-    if (!OBJECTIONS.has(verdict.outcome)) return verdict
+    if (!objects(verdict.outcome)) return verdict
     const own = live.filter(({ benchmark, rule, device }) => benchmark === verdict.benchmark && rule === verdict.rule && (device === null || device === verdict.device))
     const whole = own.find(({ subject }) => subject === null)
     if (whole) return { ...verdict, waived: [waiverLine(whole)] }
-    const objected = verdict.subjects.filter(({ outcome }) => OBJECTIONS.has(outcome))
+    const objected = verdict.subjects.filter(({ outcome }) => objects(outcome))
     const covering = objected.map(({ name }) => own.find(({ subject }) => subject === name))
     const lines = covering.flatMap((waiver) => (waiver ? [waiverLine(waiver)] : []))
     return objected.length > 0 && lines.length === objected.length ? { ...verdict, waived: lines } : verdict

@@ -1,5 +1,5 @@
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
-import { countVerdicts } from '../audit/index.ts'
+import { countVerdicts, objects } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
 
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
@@ -53,7 +53,6 @@ export interface Finding {
 }
 
 const GRAVITY = ['high', 'medium', 'low', 'info']
-const OBJECTIONS = new Set(['fail', 'unknown', 'error'])
 
 export function makeReport(document: AuditDocument, benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], about: { title: string; engagement: string | null; madeAt: string }): Report {
   const rules = new Map(benchmarks.flatMap((benchmark) => benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const)))
@@ -64,7 +63,7 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
   }
   const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
   const findings = document.verdicts
-    .filter((verdict) => OBJECTIONS.has(verdict.outcome))
+    .filter((verdict) => objects(verdict.outcome))
     // What is borne for a time comes last, and is not left out.
     .sort((a, b) => Number(a.waived !== undefined) - Number(b.waived !== undefined) || Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
     .map((verdict, i): Finding => {

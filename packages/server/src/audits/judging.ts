@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os'
 import { deserialize, serialize } from 'node:v8'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
-import { isPartOfModel, joinAnswers, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type DeviceContext, type Verdict } from '@jurybox/core'
+import { asksAcross, isPartOfModel, joinAnswers, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
 import { Devices, Judgements, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
@@ -69,16 +69,12 @@ export class Judging {
   /** @throws Error for a profile, a value or a scope that a benchmark does not have */
   async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
     const { benchmarks } = this.services
-    const benches = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => prepare({ benchmark: await benchmarks.version(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
-    const texts = await Promise.all(choices.map(async ({ hash, profile, values, overrides, tailoring }) => ({ hash, text: await benchmarks.textOf(hash), profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] })))
-    return { benches, choices: texts, across: benches.some(({ rules }) => rules.some(({ estateQuestions }) => estateQuestions.length > 0)) }
+    return docket(await Promise.all(choices.map(async (choice) => ({ text: await benchmarks.textOf(choice.hash), choice: await benchmarks.chosen(choice) }))))
   }
 
   /** A benchmark that is not kept yet, all of its rules at their defaults. */
   docketOfText(text: string, benchmark: Benchmark): Docket {
-    const profile = widestProfile(benchmark)
-    const bench = prepare({ benchmark, profile, values: {} })
-    return { benches: [bench], choices: [{ hash: benchmark.hash, text, profile, values: {}, overrides: [], tailoring: [] }], across: bench.rules.some(({ estateQuestions }) => estateQuestions.length > 0) }
+    return docket([{ text, choice: { benchmark, profile: widestProfile(benchmark), values: {}, overrides: [], tailoring: [] } }])
   }
 
   async subjectsOf(snapshot: SnapshotRow, { benches }: Docket): Promise<JudgedSubject[]> {
@@ -187,6 +183,11 @@ const [NOW, BEFORE] = ['now', 'before']
 function placed(answer: AuditAnswer, { records, before }: JudgedSubject): AuditAnswer {
   const ids = new Map<string, string>([...records.map(({ id }, i) => [`${NOW}${i}`, String(id)] as const), ...(before ?? []).map(({ id }, i) => [`${BEFORE}${i}`, String(id)] as const)])
   return { ...answer, verdicts: answer.verdicts.map((verdict) => ({ ...verdict, exhibits: verdict.exhibits.map((exhibit) => ({ ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record })) })) }
+}
+
+function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): Docket {
+  const benches = chosen.map(({ choice }) => prepare(choice))
+  return { benches, choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })), across: asksAcross(benches) }
 }
 
 function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {

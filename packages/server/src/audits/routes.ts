@@ -1,4 +1,4 @@
-import { verdictSchema } from '@jurybox/core'
+import { objects, verdictSchema } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Verdicts, type Audit } from '../db/entities.ts'
@@ -30,12 +30,10 @@ async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> 
   return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
 }
 
-const OBJECTIONS = new Set(['fail', 'unknown', 'error'])
-
 /** What has become of a violation or a doubt since the audit before; null where there was and is none. */
 function changeOf(then: string | undefined, now: string): 'new' | 'open' | 'mended' | null {
-  const was = then !== undefined && OBJECTIONS.has(then)
-  if (OBJECTIONS.has(now)) return was ? 'open' : 'new'
+  const was = then !== undefined && objects(then)
+  if (objects(now)) return was ? 'open' : 'new'
   return was ? 'mended' : null
 }
 

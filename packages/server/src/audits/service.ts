@@ -157,13 +157,12 @@ export class AuditService {
     const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', id: 'ASC' } })
     const verdicts = await this.waived(audit.engagementId, verdictsSchema.parse(rows.map((row) => JSON.parse(row.body) as unknown)))
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
-    const chosen = await Promise.all(audit.choices.map(async (choice) => ({ choice, benchmark: await benchmarks.version(choice.hash) })))
-    const fitted = chosen.map(({ benchmark, choice: { profile, values, overrides, tailoring } }) => ({ benchmark, profile, values, overrides: overrides ?? [], tailoring: tailoring ?? [] }))
+    const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
     return {
       schema: 1,
       build: audit.build,
-      benchmarks: chosen.map(({ choice, benchmark: { source } }) => ({ id: source.id, title: source.title, version: source.version, profile: choice.profile })),
+      benchmarks: chosen.map(({ profile, benchmark: { source } }) => ({ id: source.id, title: source.title, version: source.version, profile: profile ?? '' })),
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
       devices: devices
         .map((device) => {
@@ -174,9 +173,9 @@ export class AuditService {
       records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, sha256: record.sha256, takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
       refused: snapshot.refused,
       verdicts,
-      attested: attestedIn(fitted, await answersIn(database, audit.engagementId), Date.now()),
-      tailored: tailoredIn(fitted),
-      scores: scoresIn(fitted, verdicts),
+      attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),
+      tailored: tailoredIn(chosen),
+      scores: scoresIn(chosen, verdicts),
       counts: countVerdicts(verdicts, left),
     }
   }

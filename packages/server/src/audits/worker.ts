@@ -1,10 +1,10 @@
 import { deserialize, serialize } from 'node:v8'
-import { Clock, auditDevice, dialectById, estateAnswersOf, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { Clock, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
 
 export interface TaskChoice {
   readonly hash: string
   readonly text: string
-  readonly profile: string
+  readonly profile: string | null
   readonly values: Readonly<Record<string, Value>>
   readonly overrides: readonly Override[]
   readonly tailoring: readonly Tailoring[]
@@ -69,10 +69,18 @@ export default function auditTask({ device: name, dialect: dialectId, facts, rec
   const mask = maskKey ? maskWithKey(maskKey) : (secret: string): string => secret
   const read = records.map(readOf)
   const clock = new Clock(now)
-  if (part.only === 'across' && estate?.hash !== part.hash) estate = { hash: part.hash, answers: deserialize(part.answers) as EstateAnswers }
-  const verdicts = auditDevice(name, dialect, read, chosen, mask, { facts, clock, only: part.only, ...(before ? { before: before.map(readOf) } : {}), ...(part.only === 'across' && estate ? { estate: estate.answers } : {}) })
-  const answers = part.only === 'own' ? serialize([...estateAnswersOf({ name, dialect, records: read, facts }, chosen, mask)]) : new Uint8Array()
-  return { verdicts, answers, until: Number.isFinite(clock.until) ? clock.until : null }
+  const context = { facts, clock, ...(before ? { before: before.map(readOf) } : {}) }
+  if (part.only === 'own') {
+    const { verdicts, answers } = auditOwn(name, dialect, read, chosen, mask, context)
+    return { verdicts, answers: serialize([...answers]), until: untilOf(clock) }
+  }
+  if (estate?.hash !== part.hash) estate = { hash: part.hash, answers: deserialize(part.answers) as EstateAnswers }
+  const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate: estate.answers })
+  return { verdicts, answers: new Uint8Array(), until: untilOf(clock) }
+}
+
+function untilOf({ until }: Clock): number | null {
+  return Number.isFinite(until) ? until : null
 }
 
 function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoice): Bench {

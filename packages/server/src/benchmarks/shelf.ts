@@ -1,13 +1,18 @@
 import { IsNull, Not, type DataSource } from 'typeorm'
 import { benchmarkTexts, frameworks } from '@jurybox/content'
-import { readBenchmark, widestProfile, type Benchmark, type Framework } from '@jurybox/core'
+import { readBenchmark, widestProfile, type Benchmark, type Choice, type Framework } from '@jurybox/core'
 import { BenchmarkVersions, Fittings, OwnBenchmarks, type AuditChoice, type Fitting } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
+
+/** Benchmarks that do not ship, kept compiled at a time. */
+const VERSIONS = 50
 
 /** The benchmarks that ship, compiled once, and how each engagement fits them. */
 export class BenchmarkShelf {
   readonly all: readonly { benchmark: Benchmark; text: string }[]
   readonly frameworks: readonly Framework[]
+  /** Compiled once: what a hash names never changes. */
+  readonly #versions = new Map<string, Benchmark>()
 
   constructor(readonly database: DataSource) {
     this.all = benchmarkTexts().map(({ text }) => ({ benchmark: readBenchmark(text), text }))
@@ -41,8 +46,18 @@ export class BenchmarkShelf {
   async version(hash: string): Promise<Benchmark> {
     const current = this.all.find(({ benchmark }) => benchmark.hash === hash)
     if (current) return current.benchmark
+    const known = this.#versions.get(hash)
+    if (known) return known
     const stored = await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })
-    return readBenchmark(stored.text)
+    const benchmark = readBenchmark(stored.text)
+    if (this.#versions.size >= VERSIONS) this.#versions.clear()
+    this.#versions.set(hash, benchmark)
+    return benchmark
+  }
+
+  /** An audit's choice as the core judges by it. Audits of before there was tailoring name none. */
+  async chosen({ hash, profile, values, overrides = [], tailoring = [] }: AuditChoice): Promise<Required<Choice>> {
+    return { benchmark: await this.version(hash), profile, values, overrides, tailoring }
   }
 
   async textOf(hash: string): Promise<string> {

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { GridView, Outcome } from '../api/types.ts'
+import type { GridView } from '../api/types.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
-import { OUTCOME_TITLES } from '../shared/outcomes.ts'
+import { OUTCOME_TITLES, objects } from '../shared/outcomes.ts'
 
 /** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
 const props = defineProps<{ grid: GridView; auditId: number }>()
@@ -26,7 +26,6 @@ const from = ref(0)
 const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
 const devices = computed(() => props.grid.devices.slice(from.value, from.value + PAGE))
 const cellsOf = (rule: GridView['rules'][number]) => devices.value.map((device, column) => ({ device, column, cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`) }))
-const objects = (outcome: Outcome | undefined): boolean => outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 const failing = computed(() => {
   const counts = new Map<string, number>()
   for (const cell of props.grid.cells) if (objects(cell.outcome) && !cell.waived) counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)

@@ -7,6 +7,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
+import { objects } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import WaiveDialog from './WaiveDialog.vue'
@@ -43,7 +44,7 @@ watch([() => route.params['audit'], () => route.params['verdict']], load, { imme
 /** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
 async function objections(audit: string): Promise<number[]> {
   const grid = await api.get<GridView>(`${engagement.base}/audits/${audit}/grid`)
-  return grid.cells.filter((cell) => ['fail', 'unknown', 'error'].includes(cell.outcome) && !cell.waived).map((cell) => cell.id)
+  return grid.cells.filter((cell) => objects(cell.outcome) && !cell.waived).map((cell) => cell.id)
 }
 const position = computed(() => order.value.indexOf(view.value?.id ?? -1))
 function step(by: number): void {
@@ -100,7 +101,7 @@ usePageKeys([
         <div v-for="(waiver, i) in verdict.waived" :key="i"><strong>Waived until {{ waiver.expires.slice(0, 10) }}</strong><template v-if="waiver.subject"> for “{{ waiver.subject }}”</template>: {{ waiver.reason }} <span class="quiet">Borne by {{ waiver.owner }}.</span></div>
         <router-link :to="`${base}/verdicts?view=waivers`">All waivers</router-link>
       </section>
-      <p v-else-if="engagement.may.waive && ['fail', 'unknown', 'error'].includes(verdict.outcome)"><v-btn size="small" @click="waiving = true">Waive…</v-btn></p>
+      <p v-else-if="engagement.may.waive && objects(verdict.outcome)"><v-btn size="small" @click="waiving = true">Waive…</v-btn></p>
       <WaiveDialog v-if="waiving" v-model="waiving" :verdict="verdict" :audit-id="view.auditId" @waived="load" />
 
       <section>
