@@ -252,11 +252,18 @@ describe('the server', function () {
       const { json: own } = await lead.post('/engagements', { title: 'Across', client: '' })
       const base = `/engagements/${own.id}`
       const at = (name: string, address: string): string => `hostname ${name}\ninterface eth0\n ip address ${address} 255.255.255.0\n`
-      const frozen = await lead.freeze(own.id, { 'a.cfg': at('a', '10.0.0.1'), 'b.cfg': at('b', '10.0.0.2') })
+      const frozen = await lead.freeze(own.id, { 'a.cfg': at('a', '10.0.0.1'), 'b.cfg': at('b', '10.0.0.2'), 'c.cfg': at('c', '10.0.0.3') })
       const outcomes = async (snapshot: number): Promise<string[]> => (await lead.get(`${base}/audits/${(await lead.audit(own.id, snapshot)).auditId}/verdicts?rule=addresses-unique`)).json.verdicts.map((v: { device: string; outcome: string }) => `${v.device} ${v.outcome}`).sort()
-      expect(await outcomes(frozen.json.id)).to.deep.equal(['a pass', 'b pass'])
+      expect(await outcomes(frozen.json.id)).to.deep.equal(['a pass', 'b pass', 'c pass'])
       const changed = await lead.freeze(own.id, { 'b.cfg': at('b', '10.0.0.1') }, { takenAt: '2026-11-04T10:00:00Z' })
-      expect(await outcomes(changed.json.id), 'the device that did not change is in conflict now').to.deep.equal(['a fail', 'b fail'])
+      expect(await outcomes(changed.json.id), 'the device that did not change is in conflict now').to.deep.equal(['a fail', 'b fail', 'c pass'])
+      const named: { device: string; times: string }[] = await world.server.services.database.query(
+        'SELECT d.name AS device, COUNT(DISTINCT j.judgement_id) AS times FROM audit_judgements j JOIN devices d ON d.id = j.device_id WHERE d.engagement_id = ? GROUP BY d.name ORDER BY d.name',
+        [own.id],
+      )
+      // Two judgements in an audit: of itself, and across devices. Of two audits, b needed both anew, a the second, c none.
+      expect(named.map(({ device, times }) => [device, Number(times)])).to.deep.equal([['a', 3], ['b', 4], ['c', 2]])
+      expect(await outcomes(frozen.json.id), 'as it was before, without a computation').to.deep.equal(['a pass', 'b pass', 'c pass'])
     })
 
     it('holds values for the devices in a scope, and leaves out what is tailored away with its reason', async () => {

@@ -2,7 +2,7 @@ import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type L
 import { HeldConfig, unreadLinesOf } from '../model/index.ts'
 import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
 import { planFor } from '../remedies/index.ts'
-import { Clock, askOne, judgedDevice, type DeviceContext, type EstateAnswers, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
+import { Clock, Estate, EstateView, askOne, judgedDevice, type DeviceContext, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
@@ -17,7 +17,7 @@ export interface AuditContext {
   /** Records of the same device in the snapshot that is compared with. */
   readonly before?: readonly ReadRecord[]
   /** What all devices have answered to the questions across devices. */
-  readonly estate?: EstateAnswers
+  readonly estate?: EstateView
   /** Only the rules that ask one device, or only those that ask across devices; all of them where left out. */
   readonly only?: 'own' | 'across'
 }
@@ -81,7 +81,7 @@ function answersOf(device: JudgedDevice, benches: readonly Bench[]): Map<string,
 }
 
 /** The answers of all devices together, as each of them is judged by. */
-export function joinAnswers(answers: Iterable<readonly [device: string, answers: ReadonlyMap<string, unknown>]>): EstateAnswers {
+export function joinAnswers(answers: Iterable<readonly [device: string, answers: ReadonlyMap<string, unknown>]>): Estate {
   const joined = new Map<string, { device: string; answer: unknown }[]>()
   for (const [device, own] of answers) {
     for (const [key, answer] of own) {
@@ -90,7 +90,7 @@ export function joinAnswers(answers: Iterable<readonly [device: string, answers:
       else joined.set(key, [{ device, answer }])
     }
   }
-  return joined
+  return new Estate(joined)
 }
 
 function deviceOf(name: string, dialect: Dialect, records: readonly ReadRecord[], mask: Mask, { facts, clock, before, estate }: AuditContext): JudgedDevice | null {
@@ -196,7 +196,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
   const earlier = new Map((before?.devices ?? []).map(({ name, records }) => [name, readRecords(records)]))
   const judged = devices.flatMap(({ name, dialect, records, facts }) => {
     const then = earlier.get(name)
-    return auditDevice(name, dialect, records, benches, mask, { clock: new Clock(now), estate, ...(facts ? { facts } : {}), ...(then ? { before: then } : {}) })
+    return auditDevice(name, dialect, records, benches, mask, { clock: new Clock(now), estate: new EstateView(estate), ...(facts ? { facts } : {}), ...(then ? { before: then } : {}) })
   })
   const verdicts = applyWaivers(judged, waivers, now)
   const left = benches.reduce((sum, bench) => sum + bench.choice.benchmark.rules.length - bench.rules.length, 0)

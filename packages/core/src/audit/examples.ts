@@ -1,6 +1,6 @@
 import { dialectById, maskWithKey, type Dialect } from '../config/index.ts'
 import { prepare, type Bench, type Benchmark } from '../benchmarks/index.ts'
-import { Clock, type Example, type Rule } from '../rules/index.ts'
+import { Clock, EstateView, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
 import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audit.ts'
 import type { Verdict } from './document.ts'
@@ -40,7 +40,7 @@ function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | 
   const estate: EstateDevice[] = [{ name: 'example', dialect, records: recordsOf(example) }, ...Object.entries(example.others).map(([name, config]) => ({ name, dialect, records: recordsOf({ ...example, config, outputs: {} }) }))]
   const [verdict] = auditDevice('example', dialect, recordsOf(example), [bench], MASK, {
     clock: new Clock(example.at === undefined ? 0 : Date.parse(example.at)),
-    estate: joinAnswers(estate.map((one) => [one.name, estateAnswersOf(one, [bench], MASK)] as const)),
+    estate: new EstateView(joinAnswers(estate.map((one) => [one.name, estateAnswersOf(one, [bench], MASK)] as const))),
     ...(example.before === undefined ? {} : { before: recordsOf({ ...example, config: example.before, outputs: {} }) }),
   })
   return verdict ?? null

@@ -1,6 +1,7 @@
 import { lastLineOf, type Scope } from '../config/index.ts'
 import type { StateReading } from '../state/index.ts'
 import type { Clock } from './clock.ts'
+import type { EstateView } from './estate.ts'
 import { searched, type Place } from './evidence.ts'
 import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 
@@ -22,9 +23,6 @@ export interface CapturedOutput {
   readonly recognised: boolean
 }
 
-/** Answers that all devices of an estate gave to one question, by the question. */
-export type EstateAnswers = ReadonlyMap<string, readonly { readonly device: string; readonly answer: unknown }[]>
-
 /** A device as rules see it: its running configuration and, by kind, what else was captured. */
 export interface JudgedDevice {
   readonly name: string
@@ -36,7 +34,7 @@ export interface JudgedDevice {
   /** The same device in the snapshot that this one is compared with; null where there is none. */
   readonly before: JudgedDevice | null
   /** Null while the questions across devices have not been put to all of them. */
-  readonly estate: EstateAnswers | null
+  readonly estate: EstateView | null
   readonly record: string
   /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
   readonly listing: 'ordinary' | 'full'

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { Clock, HeldConfig, askOne, compileRule, compileScope, dialectById, joinAnswers, judgedDevice, modelOf, ruleSchema, type DeviceParts, type Dialect, type JudgedDevice, type RawJudgement, type ReadRecord } from '../../src/index.ts'
+import { Clock, EstateView, HeldConfig, askOne, compileRule, compileScope, dialectById, joinAnswers, judgedDevice, modelOf, ruleSchema, type DeviceParts, type Dialect, type JudgedDevice, type RawJudgement, type ReadRecord } from '../../src/index.ts'
 
 const dialect = (id: string): Dialect => {
   const found = dialectById(id)
@@ -234,7 +234,7 @@ describe('conditions across devices', () => {
     const make = ({ name, config, neighbours, labels = {} }: Given, estate: DeviceParts['estate']): JudgedDevice =>
       device(config, { name, facts: { labels }, ...(estate ? { estate } : {}), records: neighbours === undefined ? [] : [{ id: 'n', kind: 'state/neighbours', tree: null, text: `Device ID           Local Intf     Hold-time  Capability      Port ID\n${neighbours}\n` }] })
     const answers = joinAnswers(given.map((one) => [one.name, new Map(rule.estateQuestions.flatMap((question) => askOne(question, make(one, null), {}).map((answer) => [question.key, answer] as const)))] as const))
-    return Object.fromEntries(given.map((one) => [one.name, rule.judge(make(one, answers), {})]))
+    return Object.fromEntries(given.map((one) => [one.name, rule.judge(make(one, new EstateView(answers)), {})]))
   }
   const outcomes = (judged: Record<string, RawJudgement>): Record<string, string> => Object.fromEntries(Object.entries(judged).map(([name, { outcome }]) => [name, outcome]))
 

@@ -1,19 +1,12 @@
 import { availableParallelism } from 'node:os'
-import { deserialize, serialize } from 'node:v8'
-import { gunzipSync, gzipSync } from 'node:zlib'
 import { Piscina } from 'piscina'
-import { asksAcross, isPartOfModel, joinAnswers, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
-import { Devices, Judgements, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
+import { asksAcross, isPartOfModel, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
+import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
+import { BEFORE, JudgementMemory, NOW, estateFrom, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
 import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
-
-/** What is remembered of a device. It was written by this build, which its key names, so it is not checked again. */
-interface Memo {
-  readonly verdicts: Verdict[]
-  readonly answers: string
-}
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
 export interface JudgedSubject {
@@ -28,13 +21,16 @@ export interface JudgedSubject {
 export interface Docket {
   readonly benches: readonly Bench[]
   readonly choices: readonly TaskChoice[]
+  /** Rule after rule as the benchmarks state them. */
+  readonly placeOf: (verdict: Pick<Verdict, 'benchmark' | 'rule'>) => number
   /** Some rule asks across devices. */
   readonly across: boolean
 }
 
-export interface DeviceVerdicts {
-  readonly deviceId: number
-  readonly verdicts: Verdict[]
+/** What one device came to in an audit: the rules that ask itself and, where there are some, those that ask all devices. */
+export interface DeviceJudgements {
+  readonly subject: JudgedSubject
+  readonly judgements: readonly KeptJudgement[]
   /** False where what its own records say was remembered; questions across devices may have been answered anew. */
   readonly fresh: boolean
 }
@@ -42,13 +38,13 @@ export interface DeviceVerdicts {
 interface Run {
   readonly docket: Docket
   readonly subjects: readonly JudgedSubject[]
-  /** Null: real secrets stay, and nothing is remembered. */
-  readonly maskKey: Buffer | null
-  /** False for rules that are being written: every change of them is another benchmark. */
-  readonly remember?: boolean
   readonly signal?: AbortSignal
+}
+
+interface KeptRun extends Run {
+  readonly maskKey: Buffer
   /** Called with how many devices' worth of work is done. */
-  readonly progress?: (done: number) => Promise<void>
+  readonly progress: (done: number) => Promise<void>
 }
 
 /** Judges devices in worker threads, and remembers what each came to. */
@@ -64,7 +60,11 @@ export class Judging {
     resourceLimits: { maxOldGenerationSizeMb: 1024, maxYoungGenerationSizeMb: 192 },
   })
 
-  constructor(readonly services: Services) {}
+  readonly #memory: JudgementMemory
+
+  constructor(readonly services: Services) {
+    this.#memory = new JudgementMemory(services.database)
+  }
 
   /** @throws Error for a profile, a value or a scope that a benchmark does not have */
   async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
@@ -91,77 +91,85 @@ export class Judging {
     })
   }
 
-  /** The verdicts of all devices that were judged before a stop, rule after rule as the benchmarks state them. */
-  async judge(run: Run): Promise<DeviceVerdicts[]> {
+  /** Judges by what is remembered and keeps what is computed; leaves out the devices that a stop came before. */
+  async judge(run: KeptRun): Promise<DeviceJudgements[]> {
     const now = Date.now()
     // Questions across devices are put to every device before the rules that ask them.
     const rounds = run.docket.across ? 2 : 1
     let steps = 0
-    const step = async (): Promise<void> => run.progress?.(Math.floor(++steps / rounds))
-    const own = await this.#eachOf(run, async (subject) => {
-      const answer = await this.#remembered(run, subject, now, { only: 'own' })
-      await step()
-      return answer
-    })
-    const joined = run.docket.across && !run.signal?.aborted ? serialize(joinAnswers(own.map(({ subject, answer }) => [subject.name, new Map(deserialize(answer.answers) as [string, unknown][])] as const))) : null
-    const hash = joined ? sha256(joined) : ''
-    const across = new Map(
-      joined
-        ? (await this.#eachOf(run, async (subject) => {
-            const answer = await this.#remembered(run, subject, now, { only: 'across', hash, answers: joined })
-            await step()
-            return answer
-          })).map(({ subject, answer }) => [subject.id, answer] as const)
-        : [],
-    )
-    const order = new Map(run.docket.benches.flatMap(({ choice: { benchmark }, rules }) => rules.map(({ source }) => `${benchmark.source.id} ${source.id}`)).map((rule, i) => [rule, i]))
-    const placeOf = ({ benchmark, rule }: Verdict): number => order.get(`${benchmark} ${rule}`) ?? 0
-    return own.map(({ subject, answer }) => {
-      const more = across.get(subject.id)
-      return { deviceId: subject.id, verdicts: [...answer.verdicts, ...(more?.verdicts ?? [])].sort((a, b) => placeOf(a) - placeOf(b)), fresh: answer.fresh }
+    const step = async (by: number): Promise<void> => run.progress(Math.floor((steps += by) / rounds))
+    const own = await this.#round(run, now, null, step)
+    const estate = run.docket.across && !run.signal?.aborted ? this.#memory.estateOf([...own].map(([{ name: device }, { judgement }]) => ({ device, judgement }))) : null
+    const across = estate ? await this.#round(run, now, estate, step) : null
+    return [...own].flatMap(([subject, { judgement, fresh }]) => {
+      const more = across?.get(subject)
+      return across && !more ? [] : [{ subject, judgements: [judgement, ...(more ? [more.judgement] : [])], fresh }]
     })
   }
 
-  /** As many devices at a time as there are workers, and one that waits. */
-  async #eachOf<T>({ subjects, signal }: Run, work: (subject: JudgedSubject) => Promise<T>): Promise<{ subject: JudgedSubject; answer: T }[]> {
+  /** @param estate null in the first round */
+  async #round(run: KeptRun, now: number, estate: EstateAtHand | null, step: (by: number) => Promise<void>): Promise<Map<JudgedSubject, { judgement: KeptJudgement; fresh: boolean }>> {
+    const { docket, subjects, maskKey, signal } = run
+    const keyOf = this.#keysOf(docket, maskKey, estate ? 'across' : 'own')
+    const keys = new Map(subjects.map((subject) => [subject, keyOf(subject)] as const))
+    const known = await this.#memory.recall([...keys.values()], now, estate)
+    await step(known.size)
+    const left = subjects.filter((subject) => !known.has(keys.get(subject) ?? ''))
+    const part = await partOf(estate, left.length > 0)
+    const computed = await this.#eachOf(left, signal, async (subject) => {
+      const answer = await this.#compute(docket, subject, maskKey, now, part, signal)
+      const judgement = await this.#memory.keep(keys.get(subject) ?? '', answer, estate?.hash ?? '', docket.placeOf)
+      await step(1)
+      return judgement
+    })
+    return new Map(
+      subjects.flatMap((subject) => {
+        const remembered = known.get(keys.get(subject) ?? '')
+        const judgement = remembered ?? computed.get(subject)
+        return judgement ? [[subject, { judgement, fresh: !remembered }] as const] : []
+      }),
+    )
+  }
+
+  /**
+   * The verdicts themselves, computed for whoever asks and kept nowhere.
+   * @param maskKey null: real secrets stay in the commands
+   */
+  async verdicts({ docket, subjects, signal, maskKey }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
+    const now = Date.now()
+    const round = (part: AuditTask['part']): Promise<Map<JudgedSubject, AuditAnswer>> => this.#eachOf(subjects, signal, async (subject) => this.#compute(docket, subject, maskKey, now, part, signal))
+    const own = await round({ only: 'own' })
+    const { serialized } = estateFrom([...own].map(([{ name }, { answers }]) => [name, answers] as const))
+    const across = docket.across && !signal?.aborted ? await round({ only: 'across', hash: sha256(serialized), answers: serialized }) : null
+    return [...own].map(([subject, { verdicts }]) => ({
+      deviceId: subject.id,
+      verdicts: [...verdicts, ...(across?.get(subject)?.verdicts ?? [])]
+        .sort((a, b) => docket.placeOf(a) - docket.placeOf(b))
+        .map((verdict) => placed(verdict, subject.records.map(({ id }) => id), (subject.before ?? []).map(({ id }) => id))),
+    }))
+  }
+
+  /** As many devices at a time as there are workers, and one that waits. In the order of the subjects, whichever was done first. */
+  async #eachOf<T>(subjects: readonly JudgedSubject[], signal: AbortSignal | undefined, work: (subject: JudgedSubject) => Promise<T>): Promise<Map<JudgedSubject, T>> {
     const found = new Map<JudgedSubject, T>()
     let next = 0
     const lane = async (): Promise<void> => {
       for (let subject = subjects[next++]; subject && !signal?.aborted; subject = subjects[next++]) found.set(subject, await work(subject))
     }
     await Promise.all(Array.from({ length: this.#pool.options.maxThreads + 1 }, lane))
-    // In the order of the subjects, whichever was done first: what is made of all answers has to be the same each time.
-    return subjects.flatMap((subject) => {
-      const answer = found.get(subject)
-      return answer === undefined ? [] : [{ subject, answer }]
-    })
+    return new Map(subjects.flatMap((subject) => (found.has(subject) ? [[subject, found.get(subject) as T] as const] : [])))
   }
 
   /**
-   * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device, the key
-   * that marks secrets and, for rules that ask across devices, what all have answered. What has not changed is not
+   * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device and the
+   * key that marks secrets; what was looked up in the answers of all devices is remembered with it. What has not changed is not
    * computed again, also where it was brought in again as another record; what rests on the time, not before that time has come.
    */
-  async #remembered({ docket, maskKey, signal, remember = true }: Run, subject: JudgedSubject, now: number, part: AuditTask['part']): Promise<AuditAnswer & { fresh: boolean }> {
-    if (maskKey === null || !remember) return { ...placed(await this.#compute(docket, subject, maskKey, now, part, signal), subject), fresh: true }
+  #keysOf({ choices }: Docket, maskKey: Buffer, only: AuditTask['part']['only']): (subject: JudgedSubject) => string {
+    const rules = sha256(JSON.stringify([this.services.build, choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]), sha256(maskKey), only]))
     // The age of an output is asked for; that of a configuration is not.
     const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [kind, hash, dialect, kind.startsWith('state/') ? takenAt : null]
-    const memoKey = sha256(
-      JSON.stringify([
-        this.services.build, subject.name, subject.facts, docket.choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
-        subject.records.map(recordKey), subject.before?.map(recordKey) ?? null, sha256(maskKey), part.only, part.only === 'across' ? part.hash : '',
-      ]),
-    )
-    const memos = this.services.database.getRepository(Judgements)
-    const known = await memos.findOneBy({ memoKey })
-    if (known && (known.validUntil === null || known.validUntil.getTime() > now)) {
-      const { verdicts, answers } = JSON.parse(gunzipSync(known.body).toString('utf8')) as Memo
-      return { ...placed({ verdicts, answers: Buffer.from(answers, 'base64'), until: known.validUntil?.getTime() ?? null }, subject), fresh: false }
-    }
-    const answer = await this.#compute(docket, subject, maskKey, now, part, signal)
-    const body = gzipSync(JSON.stringify({ verdicts: answer.verdicts, answers: Buffer.from(answer.answers).toString('base64') }))
-    await memos.upsert({ memoKey, body, validUntil: answer.until === null ? null : new Date(answer.until) }, ['memoKey'])
-    return { ...placed(answer, subject), fresh: true }
+    return ({ name, facts, records, before }) => sha256(JSON.stringify([rules, name, facts, records.map(recordKey), before?.map(recordKey) ?? null]))
   }
 
   async #compute({ choices }: Docket, { name, facts, records, before }: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
@@ -176,18 +184,15 @@ export class Judging {
   }
 }
 
-/** In what is remembered, records are known by their places among those of the device. */
-const [NOW, BEFORE] = ['now', 'before']
-
-/** The same with the records as they are called in the snapshot that is judged. */
-function placed(answer: AuditAnswer, { records, before }: JudgedSubject): AuditAnswer {
-  const ids = new Map<string, string>([...records.map(({ id }, i) => [`${NOW}${i}`, String(id)] as const), ...(before ?? []).map(({ id }, i) => [`${BEFORE}${i}`, String(id)] as const)])
-  return { ...answer, verdicts: answer.verdicts.map((verdict) => ({ ...verdict, exhibits: verdict.exhibits.map((exhibit) => ({ ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record })) })) }
+async function partOf(estate: EstateAtHand | null, needed: boolean): Promise<AuditTask['part']> {
+  return estate && needed ? { only: 'across', hash: estate.hash, answers: (await estate.load()).serialized } : { only: 'own' }
 }
 
 function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): Docket {
   const benches = chosen.map(({ choice }) => prepare(choice))
-  return { benches, choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })), across: asksAcross(benches) }
+  const order = new Map(benches.flatMap(({ choice: { benchmark }, rules }) => rules.map(({ source }) => `${benchmark.source.id} ${source.id}`)).map((rule, i) => [rule, i]))
+  const placeOf = ({ benchmark, rule }: Pick<Verdict, 'benchmark' | 'rule'>): number => order.get(`${benchmark} ${rule}`) ?? 0
+  return { placeOf, benches, choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })), across: asksAcross(benches) }
 }
 
 function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {

@@ -1,4 +1,4 @@
-import { objects, verdictSchema } from '@jurybox/core'
+import { objects } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Verdicts, type Audit } from '../db/entities.ts'
@@ -6,6 +6,7 @@ import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
 import type { Services } from '../services.ts'
+import { verdictOf } from './memory.ts'
 import { waiversIn } from '../waivers/routes.ts'
 
 const list = z.preprocess((value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined), z.array(z.string()).optional())
@@ -25,8 +26,8 @@ const filters = z.object({
 /** Which verdicts of an audit are waived now; only those of rules that some waiver names are looked at. */
 async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> {
   const rules = [...new Set((await waiversIn(services.database, audit.engagementId)).map(({ rule }) => rule))]
-  const rows = rules.length === 0 ? [] : await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, rule: In(rules) }, select: { id: true, body: true } })
-  const verdicts = await services.audits.waived(audit.engagementId, rows.map(({ body }) => verdictSchema.parse(JSON.parse(body))))
+  const rows = rules.length === 0 ? [] : await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, rule: In(rules) }, select: { id: true, body: true, records: true, beforeRecords: true } })
+  const verdicts = await services.audits.waived(audit.engagementId, rows.map(verdictOf))
   return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
 }
 
@@ -85,7 +86,7 @@ export const auditRoutes = [
     summary: 'Rules by devices, one outcome each',
     handle: async ({ services, engagementId, params }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { id: 'ASC' } })
+      const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { device: 'ASC', place: 'ASC' } })
       const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
       const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
       const waived = await waivedIn(services, audit)
@@ -121,7 +122,7 @@ export const auditRoutes = [
         .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
         .addOrderBy("FIELD(v.severity, 'high', 'medium', 'low', 'info')")
         .addOrderBy('v.device')
-        .addOrderBy('v.id')
+        .addOrderBy('v.place')
         .skip(query.offset)
         .take(query.limit)
         .getManyAndCount()
@@ -144,7 +145,7 @@ export const auditRoutes = [
       // The branches of the form in which the rule was put to this device.
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
       const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
-      const [body] = await services.audits.waived(engagementId, [verdictSchema.parse(JSON.parse(row.body))])
+      const [body] = await services.audits.waived(engagementId, [verdictOf(row)])
       if (!body) throw notFound('verdict')
       return {
         id: row.id,

@@ -1,18 +1,17 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, judgedOf, scoresIn, tailoredIn, verdictSchema, type AuditDocument, type Benchmark, type Report, type Verdict } from '@jurybox/core'
-import { z } from 'zod'
+import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoresIn, tailoredIn, type Counts, type AuditDocument, type Benchmark, type Report, type Verdict } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
 import { Judging, type Docket, type JudgedSubject } from './judging.ts'
+import { verdictOf } from './memory.ts'
 import type { ExampleAnswer } from './worker.ts'
 
-/** Most characters of verdicts in one statement: well below what the database takes at once. */
-const BATCH = 2_000_000
-const verdictsSchema = z.array(verdictSchema)
+/** Most rows in one statement. */
+const BATCH = 1000
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
@@ -58,7 +57,7 @@ export class AuditService {
     const subjects = await this.#judging.subjectsOf(snapshot, docket)
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
     const signal = AbortSignal.timeout(within)
-    const judged = await this.#judging.judge({ docket, subjects, maskKey, remember: false, signal })
+    const judged = await this.#judging.verdicts({ docket, subjects, maskKey, signal })
     // Part of the devices is no answer.
     signal.throwIfAborted()
     return judged
@@ -81,21 +80,20 @@ export class AuditService {
         await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
       }
-      const all = found.flatMap(({ verdicts }) => verdicts)
       const computed = found.filter(({ fresh }) => fresh).length
       const left = docket.benches.reduce((sum, { choice: { benchmark }, rules }) => sum + benchmark.rules.length - rules.length, 0)
-      // One transaction: an audit is there with all its verdicts or not at all.
+      const counts = { ...sumOf(found.flatMap(({ judgements }) => judgements.map((judgement) => judgement.counts))), notselected: left * subjects.length }
+      // One transaction: an audit is there with all that it names or not at all.
       const audit = await database.transaction(async (manager) => {
         const saved = await manager.save(
           Audits,
-          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts: countVerdicts(all, left * subjects.length), computed, remembered: subjects.length - computed, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
+          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, computed, remembered: subjects.length - computed, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
         )
-        const rows = found.flatMap(({ deviceId, verdicts }) => verdicts.map((v) => [saved.id, deviceId, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, JSON.stringify(v)]))
-        // Tens of thousands of rows: many in a statement, without an object of the mapper for each.
-        for (let from = 0, to = 0; from < rows.length; from = to) {
-          for (let size = 0; to < rows.length && size < BATCH; to++) size += String(rows[to]?.at(-1)).length
-          await manager.query('INSERT INTO verdicts (audit_id, device_id, device, benchmark, rule, outcome, severity, branch, note, body) VALUES ?', [rows.slice(from, to)])
-        }
+        const named = found.flatMap(({ subject, judgements }) => {
+          const [records, before] = [subject.records, subject.before ?? []].map((held) => JSON.stringify(held.map(({ id }) => id)))
+          return judgements.map(({ id }) => [saved.id, id, subject.id, records, before])
+        })
+        for (let from = 0; from < named.length; from += BATCH) await manager.query('INSERT INTO audit_judgements (audit_id, judgement_id, device_id, records, before_records) VALUES ?', [named.slice(from, from + BATCH)])
         return saved
       })
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }), 'done', `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`)
@@ -133,7 +131,7 @@ export class AuditService {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
     const docket = await this.#judging.docketOf(audit.choices)
     const subjects = await this.#judging.subjectsOf(snapshot, docket)
-    const found = await this.#judging.judge({ docket, subjects, maskKey: null })
+    const found = await this.#judging.verdicts({ docket, subjects, maskKey: null })
     return found
       .flatMap(({ verdicts }) => verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device: verdict.device, verdict })))
       .sort((a, b) => (a.device < b.device ? -1 : a.device > b.device ? 1 : 0))
@@ -154,8 +152,8 @@ export class AuditService {
     const { database, snapshots, benchmarks } = this.services
     const snapshot = await snapshots.find(audit.snapshotId, audit.engagementId)
     const held = await snapshots.held(snapshot)
-    const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', id: 'ASC' } })
-    const verdicts = await this.waived(audit.engagementId, verdictsSchema.parse(rows.map((row) => JSON.parse(row.body) as unknown)))
+    const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', place: 'ASC' } })
+    const verdicts = await this.waived(audit.engagementId, rows.map(verdictOf))
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
@@ -184,4 +182,10 @@ export class AuditService {
     await Promise.all([this.#judging.close(), this.#pdf.close({ force: true }), this.#examples.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
+}
+
+function sumOf(all: readonly Readonly<Record<string, number>>[]): Counts {
+  const sum = noCounts()
+  for (const counts of all) for (const outcome of Object.keys(sum) as (keyof Counts)[]) sum[outcome] += counts[outcome] ?? 0
+  return sum
 }

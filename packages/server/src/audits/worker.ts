@@ -1,5 +1,5 @@
 import { deserialize, serialize } from 'node:v8'
-import { Clock, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { Clock, Estate, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
 
 export interface TaskChoice {
   readonly hash: string
@@ -42,6 +42,8 @@ export interface AuditAnswer {
   readonly verdicts: Verdict[]
   /** Serialized answers by question; empty in the second part. */
   readonly answers: Uint8Array
+  /** What was looked up in the answers of all devices; empty in the first part. */
+  readonly seen: readonly Seen[]
   /** Milliseconds since 1970; null where nothing rests on the time. */
   readonly until: number | null
 }
@@ -60,11 +62,11 @@ export function examplesTask(text: string): ExampleAnswer[] {
 }
 
 const benches = new Map<string, Bench>()
-let estate: { hash: string; answers: EstateAnswers } | null = null
+let known: { hash: string; estate: Estate } | null = null
 
 export default function auditTask({ device: name, dialect: dialectId, facts, records, before, choices, maskKey, now, part }: AuditTask): AuditAnswer {
   const dialect = dialectById(dialectId)
-  if (!dialect) return { verdicts: [], answers: new Uint8Array(), until: null }
+  if (!dialect) return { verdicts: [], answers: new Uint8Array(), seen: [], until: null }
   const chosen = choices.map(benchOf)
   const mask = maskKey ? maskWithKey(maskKey) : (secret: string): string => secret
   const read = records.map(readOf)
@@ -72,11 +74,12 @@ export default function auditTask({ device: name, dialect: dialectId, facts, rec
   const context = { facts, clock, ...(before ? { before: before.map(readOf) } : {}) }
   if (part.only === 'own') {
     const { verdicts, answers } = auditOwn(name, dialect, read, chosen, mask, context)
-    return { verdicts, answers: serialize([...answers]), until: untilOf(clock) }
+    return { verdicts, answers: serialize([...answers]), seen: [], until: untilOf(clock) }
   }
-  if (estate?.hash !== part.hash) estate = { hash: part.hash, answers: deserialize(part.answers) as EstateAnswers }
-  const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate: estate.answers })
-  return { verdicts, answers: new Uint8Array(), until: untilOf(clock) }
+  if (known?.hash !== part.hash) known = { hash: part.hash, estate: new Estate(deserialize(part.answers) as EstateAnswers) }
+  const estate = new EstateView(known.estate)
+  const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate })
+  return { verdicts, answers: new Uint8Array(), seen: estate.seen, until: untilOf(clock) }
 }
 
 function untilOf({ until }: Clock): number | null {

@@ -2,17 +2,20 @@ import { DataSource } from 'typeorm'
 import { ENTITIES } from './entities.ts'
 import { Initial1764000000000 } from './migrations/1-initial.ts'
 import { Judging1764100000000 } from './migrations/2-judging.ts'
+import { Judgements1764200000000 } from './migrations/3-judgements.ts'
 import type { DatabaseAccess } from './mariadb.ts'
 
+export const MIGRATIONS = [Initial1764000000000, Judging1764100000000, Judgements1764200000000]
+
 /** Connects and brings the schema up to date; the schema changes by migrations only. */
-export async function openDatabase(access: DatabaseAccess): Promise<DataSource> {
+export async function openDatabase(access: DatabaseAccess, migrations = MIGRATIONS): Promise<DataSource> {
   const source = new DataSource({
     type: 'mariadb',
     ...access,
     charset: 'utf8mb4',
     timezone: 'Z',
     entities: ENTITIES,
-    migrations: [Initial1764000000000, Judging1764100000000],
+    migrations,
     synchronize: false,
     extra: { connectionLimit: 12 },
   })

@@ -181,6 +181,7 @@ export const Audits = new EntitySchema<Audit>({
   columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, computed: int('computed'), remembered: int('remembered'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
 })
 
+/** A verdict as an audit names it; read from a view over what its devices came to. */
 export interface StoredVerdict {
   id: number
   auditId: number
@@ -192,21 +193,54 @@ export interface StoredVerdict {
   severity: string
   branch: string
   note: string
-  /** The whole verdict as JSON, masked. */
+  /** Where its rule stands among all rules of the audit. */
+  place: number
+  /** The whole verdict as JSON, masked; it knows the records by their places among those of the device. */
   body: string
+  /** Ids of the records that the device was judged by, and of those in the snapshot before. */
+  records: number[]
+  beforeRecords: number[]
 }
 export const Verdicts = new EntitySchema<StoredVerdict>({
-  name: 'verdicts',
-  columns: { id, auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'), note: { type: 'text', name: 'note' }, body: { type: 'mediumtext', name: 'body' } },
+  name: 'audit_verdicts',
+  columns: {
+    id, auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'),
+    note: { type: 'text', name: 'note' }, place: int('place'), body: { type: 'mediumtext', name: 'body' }, records: json('records'), beforeRecords: json('before_records'),
+  },
 })
 
-export interface Memo {
+/**
+ * What one device came to, under everything that it depends on; any number of audits may name it. Its verdicts, which are
+ * never changed, stand in the table `verdicts`.
+ */
+export interface Judgement {
+  id: number
   memoKey: string
-  body: Buffer
   /** Null where no answer rests on the time. */
   validUntil: Date | null
+  /** How many verdicts there are of each outcome. */
+  counts: Record<string, number>
+  /** What the device answers to questions across devices. */
+  answers: Buffer
+  answersHash: string
+  /** The answers of all devices under which it was found, or found again, to hold; empty where it does not ask for them. */
+  estateHash: string
+  /** What it looked up in the answers of all devices. */
+  seen: Buffer
 }
-export const Judgements = new EntitySchema<Memo>({ name: 'judgements', columns: { memoKey: key(text('memo_key')), body: { type: 'longblob' }, validUntil: time('valid_until', true) } })
+export const Judgements = new EntitySchema<Judgement>({
+  name: 'judgements',
+  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'longblob' } },
+})
+
+export interface AuditJudgement {
+  auditId: number
+  judgementId: number
+  deviceId: number
+  records: number[]
+  beforeRecords: number[]
+}
+export const AuditJudgements = new EntitySchema<AuditJudgement>({ name: 'audit_judgements', columns: { auditId: key(int('audit_id')), judgementId: key(int('judgement_id')), deviceId: int('device_id'), records: json('records'), beforeRecords: json('before_records') } })
 
 export interface StoredWaiver {
   id: number
@@ -278,4 +312,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, Waivers, Attestations, OwnBenchmarks, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, OwnBenchmarks, Activities]

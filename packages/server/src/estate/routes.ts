@@ -51,7 +51,7 @@ export const estateRoutes = [
       const held = await services.snapshots.held(snapshot)
       const devices = await services.database.getRepository(Devices).findBy({ engagementId })
       const audit = await auditOf(services, engagementId, snapshot.id)
-      const counts: { device_id: number; outcome: string; count: string }[] = audit ? await services.database.query('SELECT device_id, outcome, COUNT(*) AS count FROM verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
+      const counts: { device_id: number; outcome: string; count: string }[] = audit ? await services.database.query('SELECT device_id, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
       return {
         snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
         audit: audit && { id: audit.id },
@@ -186,7 +186,7 @@ export const estateRoutes = [
       const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
       const audit = snapshot && (await auditOf(services, engagementId, snapshot.id))
       if (!audit) return []
-      return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { id: 'ASC' } })
+      return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { place: 'ASC' } })
     },
   }),
 ]

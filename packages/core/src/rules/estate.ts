@@ -1,0 +1,177 @@
+/** The answers of all devices to the questions across devices, and what is looked up in them. */
+import { sha256Hex } from '../config/index.ts'
+import { sameName, type LinkEnd } from './link-ends.ts'
+
+/** Answers that all devices of an estate gave to one question, by the question. */
+export type EstateAnswers = ReadonlyMap<string, Answers>
+type Answers = readonly { readonly device: string; readonly answer: unknown }[]
+
+export interface ValueAnswer {
+  /** Whether the device is one of those that are compared. */
+  readonly among: boolean
+  readonly value: unknown
+}
+
+export interface FarEnd {
+  readonly device: string
+  readonly end: LinkEnd
+}
+
+export interface HeldValue {
+  readonly device: string
+  readonly value: string
+}
+
+/** The question that every device answers with the ends of its links. */
+export const LINKS_KEY = 'links'
+
+/**
+ * One look at the answers, as plain data: what was found rests on nothing else, so that a look made again tells whether
+ * what was concluded from it still holds.
+ *   odd: compared devices with another value than `own`
+ *   holders: other devices that have one of `values`
+ *   ends: the other ends of the link at `own`
+ */
+type Look =
+  | { readonly look: 'odd'; readonly question: string; readonly device: string; readonly own: unknown }
+  | { readonly look: 'holders'; readonly question: string; readonly device: string; readonly values: readonly string[] }
+  | { readonly look: 'ends'; readonly device: string; readonly own: LinkEnd }
+
+/** A look and the SHA-256 of what it found. */
+export interface Seen {
+  readonly look: Look
+  readonly found: string
+}
+
+interface ValueTable {
+  /** Compared devices by the text of their value, with their place among all answers. */
+  readonly compared: ReadonlyMap<string, readonly (HeldValue & { readonly place: number })[]>
+  readonly holders: ReadonlyMap<string, readonly string[]>
+}
+
+interface EndsTable {
+  readonly byDevice: ReadonlyMap<string, readonly FarEnd[]>
+  /** By who they have seen. */
+  readonly bySeen: ReadonlyMap<string, readonly FarEnd[]>
+  readonly bySubnet: ReadonlyMap<string, readonly FarEnd[]>
+}
+
+/** All answers with tables by which each device finds the few that concern it. Every look gives null where nobody answered. */
+export class Estate {
+  readonly #values = new Map<string, ValueTable>()
+  #ends: EndsTable | null = null
+
+  constructor(readonly answers: EstateAnswers) {}
+
+  odd(question: string, device: string, own: unknown): readonly HeldValue[] | null {
+    const same = JSON.stringify(own) ?? ''
+    const table = this.#valuesOf(question)
+    if (!table) return null
+    return [...table.compared]
+      .flatMap(([text, devices]) => (text === same ? [] : devices.filter((one) => one.device !== device)))
+      .sort((a, b) => a.place - b.place)
+      .map(({ device: name, value }) => ({ device: name, value }))
+  }
+
+  holders(question: string, device: string, values: readonly string[]): readonly HeldValue[] | null {
+    const table = this.#valuesOf(question)
+    return table && [...new Set(values)].flatMap((value) => (table.holders.get(value) ?? []).filter((name) => name !== device).map((name) => ({ device: name, value })))
+  }
+
+  /** By the neighbour tables of either end (IEEE 802.1AB), else by a subnet for two that it shares. */
+  ends(device: string, own: LinkEnd): readonly FarEnd[] | null {
+    const answers = this.answers.get(LINKS_KEY)
+    if (!answers) return null
+    const { byDevice, bySeen, bySubnet } = (this.#ends ??= endsIn(answers))
+    const seen = own.neighbour ? (byDevice.get(own.neighbour.system) ?? []).filter(({ end }) => sameName(own.neighbour?.port ?? null, end.interface)) : []
+    const seenBy = (bySeen.get(device) ?? []).filter((far) => sameName(far.end.neighbour?.port ?? null, own.interface) && !seen.some((one) => one.device === far.device && one.end === far.end))
+    const known = [...seen, ...seenBy].filter((far) => far.device !== device)
+    return known.length > 0 || own.subnet === null ? known : (bySubnet.get(own.subnet) ?? []).filter((far) => far.device !== device)
+  }
+
+  /** Whether all looks find what they found then. */
+  stillHolds(seen: readonly Seen[]): boolean {
+    return seen.every(({ look, found }) => digest(this.#again(look)) === found)
+  }
+
+  #again(look: Look): unknown {
+    if (look.look === 'ends') return this.ends(look.device, look.own)
+    return look.look === 'odd' ? this.odd(look.question, look.device, look.own) : this.holders(look.question, look.device, look.values)
+  }
+
+  #valuesOf(question: string): ValueTable | null {
+    const answers = this.answers.get(question)
+    if (!answers) return null
+    const known = this.#values.get(question)
+    if (known) return known
+    const compared = new Map<string, (HeldValue & { place: number })[]>()
+    const holders = new Map<string, string[]>()
+    answers.forEach(({ device, answer }, place) => {
+      const { among, value } = answer as ValueAnswer
+      if (among) added(compared, JSON.stringify(value) ?? '', { device, value: shown(value), place })
+      for (const element of new Set(elements(value))) added(holders, element, device)
+    })
+    const table = { compared, holders }
+    this.#values.set(question, table)
+    return table
+  }
+}
+
+/** The estate as one judging sees it: what it has looked up is noted. */
+export class EstateView {
+  readonly seen: Seen[] = []
+
+  constructor(readonly estate: Estate) {}
+
+  odd(question: string, device: string, own: unknown): readonly HeldValue[] | null {
+    return this.#noted({ look: 'odd', question, device, own }, this.estate.odd(question, device, own))
+  }
+
+  holders(question: string, device: string, values: readonly string[]): readonly HeldValue[] | null {
+    return this.#noted({ look: 'holders', question, device, values }, this.estate.holders(question, device, values))
+  }
+
+  ends(device: string, own: LinkEnd): readonly FarEnd[] | null {
+    return this.#noted({ look: 'ends', device, own }, this.estate.ends(device, own))
+  }
+
+  #noted<T>(look: Look, found: T): T {
+    this.seen.push({ look, found: digest(found) })
+    return found
+  }
+}
+
+/** A value, or the elements of a list and of lists within it, as texts. */
+export function elements(value: unknown): string[] {
+  if (value === null || value === undefined) return []
+  return [value].flat(4).map(shown)
+}
+
+export function shown(value: unknown): string {
+  if (Array.isArray(value)) return value.map(shown).join(', ')
+  return typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value)
+}
+
+function endsIn(answers: Answers): EndsTable {
+  const all = answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).map((end): FarEnd => ({ device, end })))
+  return { byDevice: grouped(all, ({ device }) => device), bySeen: grouped(all, ({ end }) => end.neighbour?.system ?? null), bySubnet: grouped(all, ({ end }) => end.subnet) }
+}
+
+function grouped(ends: readonly FarEnd[], keyOf: (end: FarEnd) => string | null): Map<string, FarEnd[]> {
+  const groups = new Map<string, FarEnd[]>()
+  for (const end of ends) {
+    const key = keyOf(end)
+    if (key !== null) added(groups, key, end)
+  }
+  return groups
+}
+
+function added<T>(groups: Map<string, T[]>, key: string, one: T): void {
+  const group = groups.get(key)
+  if (group) group.push(one)
+  else groups.set(key, [one])
+}
+
+function digest(found: unknown): string {
+  return sha256Hex(new TextEncoder().encode(JSON.stringify(found)))
+}
