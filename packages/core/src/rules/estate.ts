@@ -37,7 +37,7 @@ type Look =
   | { readonly look: 'holders'; readonly question: string; readonly device: string; readonly values: readonly string[] }
   | { readonly look: 'ends'; readonly device: string; readonly own: LinkEnd }
 
-/** A look and the SHA-256 of what it found. */
+/** A look and what it found, as text where that is short, else its SHA-256. */
 export interface Seen {
   readonly look: Look
   readonly found: string
@@ -172,6 +172,10 @@ function added<T>(groups: Map<string, T[]>, key: string, one: T): void {
   else groups.set(key, [one])
 }
 
+/** Shorter than this, a text is quicker compared than hashed. */
+const SHORT = 400
+
 function digest(found: unknown): string {
-  return sha256Hex(new TextEncoder().encode(JSON.stringify(found)))
+  const text = JSON.stringify(found)
+  return text.length < SHORT ? text : sha256Hex(new TextEncoder().encode(text))
 }

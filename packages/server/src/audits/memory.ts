@@ -1,5 +1,4 @@
 import { deserialize, serialize } from 'node:v8'
-import { gunzipSync, gzipSync } from 'node:zlib'
 import { countVerdicts, joinAnswers, verdictSchema, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
@@ -52,12 +51,13 @@ export class JudgementMemory {
     const tries = new Map<string, number>()
     const again: number[] = []
     for (const some of chunks(open)) {
-      const seen = new Map((await this.#rows.find({ where: { id: In(some.map(({ id }) => id)) }, select: { id: true, seen: true } })).map((row) => [row.id, row.seen]))
+      const seen = new Map((await this.#rows.find({ where: { id: In(some.map(({ id }) => id)) }, select: { id: true, seen: true } })).map((row) => [row.id, row.seen] as const))
       for (const row of some) {
         const tried = tries.get(row.memoKey) ?? 0
         if (found.has(row.memoKey) || tried >= TRIED) continue
         tries.set(row.memoKey, tried + 1)
-        if (!estate.stillHolds(unpacked(seen.get(row.id) ?? Buffer.alloc(0)) as Seen[])) continue
+        // Written by this build, which the key names, so it is not checked again.
+        if (!estate.stillHolds(JSON.parse(seen.get(row.id) ?? '[]') as Seen[])) continue
         found.set(row.memoKey, row)
         again.push(row.id)
       }
@@ -71,7 +71,7 @@ export class JudgementMemory {
     return this.database.transaction(async (manager) => {
       const { id } = await manager.save(
         Judgements,
-        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: gzipSync(answers), answersHash: sha256(answers), estateHash, seen: packed(seen) }),
+        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash: sha256(answers), estateHash, seen: JSON.stringify(seen) }),
       )
       const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v)])
       // Without an object of the mapper for each of a hundred rows.
@@ -89,7 +89,7 @@ export class JudgementMemory {
         (loaded ??= (async () => {
           const answers = new Map<number, Buffer>()
           for (const ids of chunks(own.map(({ judgement }) => judgement.id))) {
-            for (const row of await this.#rows.find({ where: { id: In(ids) }, select: { id: true, answers: true } })) answers.set(row.id, gunzipSync(row.answers))
+            for (const row of await this.#rows.find({ where: { id: In(ids) }, select: { id: true, answers: true } })) answers.set(row.id, row.answers)
           }
           return estateFrom(own.map(({ device, judgement }) => [device, answers.get(judgement.id) ?? Buffer.alloc(0)] as const))
         })()),
@@ -118,14 +118,6 @@ export function placed(verdict: Verdict, records: readonly (string | number)[], 
 /** The whole verdict of a row, with the records of its audit. */
 export function verdictOf({ body, records, beforeRecords }: Pick<StoredVerdict, 'body' | 'records' | 'beforeRecords'>): Verdict {
   return placed(verdictSchema.parse(JSON.parse(body)), records, beforeRecords)
-}
-
-function packed(value: unknown): Buffer {
-  return gzipSync(serialize(value))
-}
-
-function unpacked(bytes: Buffer): unknown {
-  return bytes.length === 0 ? [] : (deserialize(gunzipSync(bytes)) as unknown)
 }
 
 function chunks<T>(all: readonly T[]): T[][] {

@@ -225,12 +225,12 @@ export interface Judgement {
   answersHash: string
   /** The answers of all devices under which it was found, or found again, to hold; empty where it does not ask for them. */
   estateHash: string
-  /** What it looked up in the answers of all devices. */
-  seen: Buffer
+  /** What it looked up in the answers of all devices, as JSON. */
+  seen: string
 }
 export const Judgements = new EntitySchema<Judgement>({
   name: 'judgements',
-  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'longblob' } },
+  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'mediumtext', name: 'seen' } },
 })
 
 export interface AuditJudgement {

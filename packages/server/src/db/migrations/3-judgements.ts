@@ -13,7 +13,7 @@ const CHANGES = [
     answers LONGBLOB NOT NULL,
     answers_hash CHAR(64) NOT NULL,
     estate_hash CHAR(64) NOT NULL,
-    seen LONGBLOB NOT NULL,
+    seen MEDIUMTEXT NOT NULL,
     KEY judgement_key (memo_key))`,
   `CREATE TABLE audit_judgements (
     audit_id INT UNSIGNED NOT NULL,
