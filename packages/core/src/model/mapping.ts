@@ -52,6 +52,7 @@ export class MappingTable<T extends object> {
 
   #add(source: string, apply: Mapping<T>[1]): void {
     const pattern = compilePattern(source)
+    if (pattern.first === null) throw new Error(`Pattern "${source}": statements are looked up here by a plain first word`)
     this.#byFirst.set(pattern.first, [...(this.#byFirst.get(pattern.first) ?? []), { pattern, apply }])
   }
 

@@ -13,8 +13,8 @@ export interface Pattern {
   readonly source: string
   readonly negated: boolean
   readonly tokens: readonly Token[]
-  /** Lower-case first word, by which candidates are looked up. */
-  readonly first: string
+  /** Lower-case first word, by which candidates are looked up; null where any or one of several can stand there. */
+  readonly first: string | null
   /** Names that a match binds. */
   readonly names: readonly string[]
   /** The whole pattern in lower case, where it consists of plain words: then no words need be looked at. */
@@ -44,11 +44,11 @@ export function compilePattern(source: string): Pattern {
   if (negated) words.shift()
   const tokens = words.map((word) => tokenOf(word, source))
   const head = tokens[0]
-  if (head?.kind !== 'word' || head.anyOf.length !== 1) throw new Error(`Pattern "${source}": it must begin with a plain word`)
+  if (!head || head.kind === 'gap' || head.kind === 'rest') throw new Error(`Pattern "${source}": it must begin with a word, "*" or a placeholder for one`)
   if (tokens.filter((token) => token.kind === 'gap').length > MAX_GAPS) throw new Error(`Pattern "${source}": more than ${MAX_GAPS} "..."`)
   if (tokens.slice(0, -1).some((token) => token.kind === 'rest')) throw new Error(`Pattern "${source}": "<name...>" can only stand at the end`)
   const literal = tokens.every((token) => token.kind === 'word' && token.anyOf.length === 1) ? words.join(' ').toLowerCase() : null
-  return { source, negated, tokens, literal, first: head.anyOf[0] ?? '', names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
+  return { source, negated, tokens, literal, first: head.kind === 'word' && head.anyOf.length === 1 ? (head.anyOf[0] ?? '') : null, names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
 }
 
 function tokenOf(word: string, source: string): Token {
@@ -76,7 +76,7 @@ export interface Worded {
 
 /** What a match binds, or null where the command does not match. */
 export function matchPattern(pattern: Pattern, command: Worded): Bindings | null {
-  if (command.first !== pattern.first) return null
+  if (pattern.first !== null && command.first !== pattern.first) return null
   if (pattern.literal !== null) return command.lowerText === pattern.literal ? NO_NAMES : null
   if (pattern.names.length === 0) return matchFrom(pattern.tokens, 0, command, 0, null) ? NO_NAMES : null
   const bound: Record<string, unknown> = {}

@@ -1,7 +1,7 @@
 /** Conditions over the lines of blocks: where they look, and what they ask of several lines together. */
 import { statementText } from '../compare/index.ts'
 import type { Scope, Statement } from '../config/index.ts'
-import { compilePattern, matchPattern } from '../model/index.ts'
+import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import { Finding, allOf, placeOf, searched, type Place } from './evidence.ts'
 import { userPattern } from './expression.ts'
 import type { Inquiry } from './inquiry.ts'
@@ -81,16 +81,27 @@ export function askExactly({ of, lines }: { readonly of: string | readonly strin
   const among = new LineMatcher([of].flat())
   const wanted = [lines].flat().flatMap((text) => text.split('\n')).map((line) => line.trim().replace(/\s+/g, ' ')).filter(Boolean)
   const keys = new Set(wanted.map((line) => line.toLowerCase()))
+  const open = wanted.filter((line) => line.split(' ').some(isOpenWord)).map((line) => ({ line, pattern: compilePattern(line) }))
   return (inquiry) => {
     const found = among.all(inquiry).map(({ statement }) => statement)
     const held = new Set(found.map((statement) => statementText(statement).toLowerCase()))
+    for (const { line, pattern } of open) if (found.some((statement) => isMatch(statement, pattern))) held.add(line.toLowerCase())
     const missing = wanted.filter((line) => !held.has(line.toLowerCase()))
-    const extra = found.map(statementText).filter((line) => !keys.has(line.toLowerCase()))
+    const extra = found.filter((statement) => !keys.has(statementText(statement).toLowerCase()) && !open.some(({ pattern }) => isMatch(statement, pattern))).map(statementText)
     inquiry.bind({ missing, extra })
     const unsure = inquiry.mayHideLines && extra.length === 0
     const holds = missing.length === 0 && extra.length === 0
     return new Finding(unsure && !holds ? 'unknown' : holds, () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()), { missing, extra, ...(unsure ? incomplete(inquiry) : {}) })
   }
+}
+
+/** Words by which a line that is asked for stands for several. */
+function isOpenWord(word: string): boolean {
+  return word === '*' || word === '...' || /^<[a-z_][\w:]*(?:\.\.\.)?>$/i.test(word) || /^\{[^{}]+\}$/.test(word)
+}
+
+function isMatch(statement: Statement, pattern: Pattern): boolean {
+  return statement.negated === pattern.negated && matchPattern(pattern, statement.command) !== null
 }
 
 export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
@@ -100,8 +111,8 @@ export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
     const steps: Statement[] = []
     let at = -1
     for (const pattern of patterns) {
-      const next = statements.findIndex((statement, i) => i > at && statement.negated === pattern.negated && matchPattern(pattern, statement.command) !== null)
-      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => statement.negated === one.negated && matchPattern(one, statement.command) !== null)), sources)
+      const next = statements.findIndex((statement, i) => i > at && isMatch(statement, pattern))
+      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => isMatch(statement, one))), sources)
       at = next
       const step = statements[next]
       if (step) steps.push(step)

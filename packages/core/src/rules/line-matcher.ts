@@ -44,7 +44,7 @@ export class LineMatcher {
     for (let i = 0; i < this.#patterns.length; i++) {
       const pattern = this.#patterns[i]
       if (!pattern) continue
-      for (const statement of inquiry.scope.candidates(pattern.first)) {
+      for (const statement of pattern.first === null ? inquiry.scope.statements : inquiry.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
         const bound = matchPattern(pattern, statement.command)
         if (!bound || found?.some((match) => match.statement === statement)) continue

@@ -40,10 +40,15 @@ describe('patterns', () => {
     ['username * ... secret {8|9} *', 'username secret privilege 15', null],
     ['a ... b ... c', 'a b b c', {}],
     ['a ... b ... c', 'a c b', null],
+    // Numbered lines of lists begin with any number.
+    ['* permit ip any any', '10 permit ip any any', {}],
+    ['<n:int> permit ...', '10 permit ip any any', { n: 10n }],
+    ['<n:int> permit ...', 'ten permit ip any any', null],
+    ['{permit|deny} ip any any', 'deny ip any any', {}],
   ]
   for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null, false))).to.deep.equal(bound))
 
-  for (const wrong of ['<a> b', 'a <b...> c', 'a <list>', 'a <b:colour>', 'a ... ... ... ...', '{a|b} c']) {
+  for (const wrong of ['... b', '<a...>', 'a <b...> c', 'a <list>', 'a <b:colour>', 'a ... ... ... ...']) {
     it(`refuses "${wrong}" and says why`, () => expect(() => compilePattern(wrong)).to.throw(`"${wrong}"`))
   }
 })
