@@ -7,7 +7,7 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import type { SnapshotFile } from '@jurybox/core'
+import { readBenchmark, type SnapshotFile } from '@jurybox/core'
 import { startServer } from '../packages/server/src/server.ts'
 
 const count = Number(process.argv[2] ?? 1000)
@@ -48,6 +48,16 @@ try {
   show('one device changed', await timed(changed))
   const alone = await services.createEngagement({ title: 'Alone', client: '' }, lead)
   show('that device alone', await timed(await freeze(1, '2026-11-02T00:00:00Z', alone, files(1).slice(1, 2)), alone))
+  // A rule that is being written: the first trial reads the devices, an edit asks them again.
+  const edited = (domain: string): string => `id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: low, profile: base, decide: [{ id: lines, when: { all: [{ some: { block: 'line vty ...', has: transport input ssh } }, { model: 'system.services.http.enabled != true' }, 'ip domain name ${domain}'] }, outcome: pass, note: n }, { id: not, outcome: fail, note: n }] }\n`
+  const trial = async (name: string, domain: string): Promise<void> => {
+    const started = performance.now()
+    const tried = await services.trial.answers(whole, edited(domain), readBenchmark(edited(domain)), null, null, AbortSignal.timeout(600_000))
+    show(name, { ms: performance.now() - started, message: `${tried.length} devices answer` })
+  }
+  await trial('a rule, first trial', 'one.example')
+  await trial('the rule edited', 'two.example')
+  await trial('edited again', 'three.example')
   console.log(`peak memory of the process, its workers within: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB`)
 } finally {
   await stop()

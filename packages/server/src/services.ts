@@ -8,6 +8,7 @@ import { SessionStore } from './auth/sessions.ts'
 import { BenchmarkShelf } from './benchmarks/shelf.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
 import { JobBoard } from './jobs/board.ts'
+import { Trial } from './rules/trial.ts'
 import { LineSearch } from './search/lines.ts'
 import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
@@ -22,6 +23,7 @@ export class Services {
   readonly benchmarks: BenchmarkShelf
   readonly jobs: JobBoard
   readonly audits: AuditService
+  readonly trial: Trial
   readonly search: LineSearch
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
@@ -40,6 +42,7 @@ export class Services {
     this.jobs = new JobBoard(database)
     this.search = new LineSearch(this.records)
     this.audits = new AuditService(this)
+    this.trial = new Trial(this)
   }
 
   async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
@@ -58,7 +61,7 @@ export class Services {
   }
 
   async close(): Promise<void> {
-    await this.audits.close()
+    await Promise.all([this.audits.close(), this.trial.close()])
     await this.database.destroy()
   }
 }

@@ -376,6 +376,49 @@ describe('the server', function () {
       expect((await lead.get(`/engagements/${other.id}/benchmarks/own-rules`)).status, 'no other engagement sees it').to.equal(404)
     })
 
+    it('tries rules on some devices, at A beside B, and across devices, with devices that stay read', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Trials', client: '' })
+      const base = `/engagements/${own.id}`
+      const first = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip domain name x.example\n', 'b.cfg': 'hostname b\n', 'c.cfg': 'hostname c\nip domain name x.example\n' })
+      const second = await lead.freeze(own.id, { 'b.cfg': 'hostname b\nip domain name y.example\n' }, { takenAt: '2026-11-04T10:00:00Z' })
+      const rule = (id: string, when: string): string => `  - { id: ${id}, title: t, statement: s, topic: T, severity: low, profile: base, decide: [{ id: holds, when: ${when}, outcome: pass, note: n }, { id: not, outcome: fail, note: n }], remedy: { edits: [{ add: [ip domain name z.example] }] } }\n`
+      const text = `id: own-rules\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n${rule('named', 'ip domain name *')}${rule('one', '{ same: system.domainName }')}`
+      const tried = async (more: object = {}) => (await lead.post(`${base}/own-benchmarks/trial`, { text, snapshotId: second.json.id, besideId: first.json.id, ...more })).json
+      const outcomes = (all: { outcome: string }[]): string[] => all.map(({ outcome }) => outcome)
+      const whole = await tried()
+      expect(whole.rules.map(({ id, devices, beside }: any) => [id, outcomes(devices), outcomes(beside)])).to.deep.equal([['named', ['pass', 'pass', 'pass'], ['pass', 'fail', 'pass']], ['one', ['fail', 'fail', 'fail'], ['fail', 'fail', 'fail']]])
+      expect(whole.rules[1].remedies.map(({ device }: { device: string }) => device)).to.deep.equal(['a', 'b', 'c'])
+      const [a, , c] = whole.rules[0].devices.map(({ deviceId }: { deviceId: number }) => deviceId)
+      const some = await tried({ devices: [a, c], rules: ['one'] })
+      expect(some.rules.map(({ id, devices }: any) => [id, outcomes(devices)]), 'only those who were asked are compared').to.deep.equal([['one', ['pass', 'pass']]])
+      const last = whole.rules[0].devices[1].line
+      expect((await lead.get(`${base}/records/${last.record}`)).json.lines[last.from - 1]).to.contain('y.example')
+    })
+
+    it('cites lines without their secrets, takes what is pasted, and tells versions apart', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Citing', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nsnmp-server community sparrowhawk RO\nline vty 0 4\n transport input ssh\nip route 10.9.0.0 255.255.0.0 Null0\n' })
+      const recordId = frozen.json.records[0].id
+      const cited = await lead.post(`${base}/own-benchmarks/cited`, { recordId, lines: [2, 4, 3] })
+      expect(cited.text).to.not.contain('sparrowhawk')
+      expect(cited.json.dialect).to.equal('indented')
+      expect(cited.json.lines.map(({ line, blocks }: any) => [line, blocks.length])).to.deep.equal([[2, 0], [3, 0], [4, 1]])
+      const pasted = (text: string, line: number | null) => lead.post(`${base}/own-benchmarks/pasted`, { text, dialect: 'indented', like: line === null ? null : { recordId, line } })
+      expect((await pasted('10.0.0.0/8', 5)).json.condition).to.deep.equal({ exactly: { of: 'ip route * * Null0', lines: ['ip route 10.0.0.0 255.0.0.0 Null0'] } })
+      expect((await pasted('line vty 0 4\n transport input ssh\n', null)).json.condition).to.have.property('holds')
+      expect((await pasted('ten', 5)).json.error).to.contain('"ten" is no prefix')
+      const text = (severity: string): string => `id: own-rules\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: ${severity}, profile: base, decide: [{ id: x, outcome: pass, note: n }] }\n`
+      const differs = async (severity: string) => (await lead.post(`${base}/own-benchmarks/differences`, { text: text(severity) })).json
+      expect(await differs('low')).to.deep.equal({ against: null, differences: null })
+      await lead.post(`${base}/own-benchmarks`, { text: text('low'), why: 'A first go' })
+      const { against, differences } = await differs('high')
+      expect(against).to.deep.equal({ benchmark: 'own-rules', number: 1 })
+      expect(differences.parts).to.deep.equal([{ kind: 'rule', id: 'r', title: 't', what: 'changed', fields: [{ field: 'severity', from: 'low', to: 'high' }] }])
+    })
+
     it('stops when asked, and shows nothing half-done', async () => {
       const lead = await world.client('lead')
       const { json: own } = await lead.post('/engagements', { title: 'Stop', client: '' })

@@ -24,36 +24,66 @@ export interface AuditContext {
 
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
 export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): Verdict[] {
-  const device = deviceOf(name, dialect, records, mask, context)
-  return device ? verdictsOn(device, dialect, records, benches, mask, context.only) : []
+  return AuditedDevice.of(name, dialect, records, mask, context)?.verdicts(benches, context.only) ?? []
 }
 
 /** The rules that ask one device, with what it answers to questions across devices: its model is made once for both. */
 export function auditOwn(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): { readonly verdicts: Verdict[]; readonly answers: Map<string, unknown> } {
-  const device = deviceOf(name, dialect, records, mask, context)
-  return device ? { verdicts: verdictsOn(device, dialect, records, benches, mask, 'own'), answers: answersOf(device, benches) } : { verdicts: [], answers: new Map() }
+  const device = AuditedDevice.of(name, dialect, records, mask, context)
+  return device ? { verdicts: device.verdicts(benches, 'own'), answers: device.answers(benches) } : { verdicts: [], answers: new Map() }
 }
 
-function verdictsOn(device: JudgedDevice, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, only: AuditContext['only']): Verdict[] {
-  const shown = new Map<string, MaskedLines>()
-  const linesOf = (id: string): MaskedLines | null => {
-    const known = shown.get(id)
-    const record = records.find((r) => r.id === id)
+/** A device that was read, for whoever judges it more than once: its model and its masked lines are made once. */
+export class AuditedDevice {
+  readonly #shown = new Map<string, MaskedLines>()
+
+  private constructor(
+    readonly device: JudgedDevice,
+    readonly records: readonly ReadRecord[],
+    readonly mask: Mask,
+  ) {}
+
+  /** Null where no record of it can be judged. */
+  static of(name: string, dialect: Dialect, records: readonly ReadRecord[], mask: Mask, context: AuditContext = {}): AuditedDevice | null {
+    const device = deviceOf(name, dialect, records, mask, context)
+    return device && new AuditedDevice(device, records, mask)
+  }
+
+  /** The same device at another time, among others. */
+  at(clock: Clock, estate: EstateView | null): AuditedDevice {
+    const other = new AuditedDevice(Object.assign(Object.create(this.device) as JudgedDevice, { clock, estate }), this.records, this.mask)
+    for (const [id, lines] of this.#shown) other.#shown.set(id, lines)
+    return other
+  }
+
+  /** @param only the rules that ask one device, or those that ask across devices; all of them where left out */
+  verdicts(benches: readonly Bench[], only?: AuditContext['only']): Verdict[] {
+    const { device, mask } = this
+    return benches.flatMap((bench) => {
+      const held = bench.valuesFor(device)
+      const rules = only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
+      return rules.map((rule) => {
+        const raw = rule.judge(device, held.values)
+        const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
+        return { ...verdictOf({ ...raw, severity: bench.severityOf(raw.rule, raw.severity) }, device, bench.choice.benchmark.source.id, rule.source.references, (id) => this.#linesOf(id), mask), values }
+      })
+    })
+  }
+
+  /** What it answers to the questions across devices, by question. */
+  answers(benches: readonly Bench[]): Map<string, unknown> {
+    return answersOf(this.device, benches)
+  }
+
+  #linesOf(id: string): MaskedLines | null {
+    const known = this.#shown.get(id)
+    const record = this.records.find((r) => r.id === id)
     if (known || !record) return known ?? null
     const tree = record.tree ?? plainTree(record.text)
-    const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? dialect, mask)
-    shown.set(id, lines)
+    const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? this.device.held.dialect, this.mask)
+    this.#shown.set(id, lines)
     return lines
   }
-  return benches.flatMap((bench) => {
-    const held = bench.valuesFor(device)
-    const rules = only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
-    return rules.map((rule) => {
-      const raw = rule.judge(device, held.values)
-      const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
-      return { ...verdictOf({ ...raw, severity: bench.severityOf(raw.rule, raw.severity) }, device, bench.choice.benchmark.source.id, rule.source.references, linesOf, mask), values }
-    })
-  })
 }
 
 /** A device of an estate, for the questions that are put to all of them. */

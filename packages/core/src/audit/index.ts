@@ -1,5 +1,5 @@
 /** Judging whole devices and snapshots; the document that comes of it. */
-export { asksAcross, attestedIn, auditDevice, auditOwn, auditSnapshot, countVerdicts, estateAnswersOf, joinAnswers, scoresIn, tailoredIn, widestProfile, type AuditContext, type AuditOptions, type EstateDevice } from './audit.ts'
+export { AuditedDevice, asksAcross, attestedIn, auditDevice, auditOwn, auditSnapshot, countVerdicts, estateAnswersOf, joinAnswers, scoresIn, tailoredIn, widestProfile, type AuditContext, type AuditOptions, type EstateDevice } from './audit.ts'
 export { auditDocumentSchema, countsSchema, exhibitSchema, noCounts, objects, remedySchema, verdictSchema, type AuditDocument, type Counts, type Remedy, type Score, type Verdict } from './document.ts'
 export { lackingExamples, recordsOf, tryExamples, type ExampleTrial } from './examples.ts'
 export { SCORE_FORMULAS, scoreOf } from './score.ts'

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { Piscina } from 'piscina'
-import { asksAcross, isPartOfModel, judgedOf, prepare, widestProfile, type Bench, type Benchmark, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
+import { asksAcross, isPartOfModel, judgedOf, prepare, type Bench, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
@@ -15,6 +15,35 @@ export interface JudgedSubject {
   readonly facts: DeviceContext
   readonly records: readonly HeldRecord[]
   readonly before: readonly HeldRecord[] | null
+}
+
+/** The devices of a snapshot with the records that some benches read. */
+export async function subjectsOf({ snapshots, database }: Services, snapshot: SnapshotRow, benches: readonly Bench[]): Promise<JudgedSubject[]> {
+  const state = benches.some(({ needs }) => needs.state)
+  const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
+  const then = byDevice(earlier ? await snapshots.held(earlier) : [])
+  const facts = new Map((await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [device.id, device.facts]))
+  const subjects = [...byDevice(await snapshots.held(snapshot))].flatMap(([id, all]): JudgedSubject[] => {
+    const judged = judgedOf(all)
+    if (!judged) return []
+    const read = ({ kind }: HeldRecord): boolean => isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
+    return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
+  })
+  // In an order of their own: what all answer together is the same whenever the records came in.
+  return subjects.sort((a, b) => (a.name < b.name ? -1 : 1))
+}
+
+/** Everything about a device itself that its verdicts depend on. */
+export function subjectKey({ name, facts, records, before }: JudgedSubject, maskKey: Buffer): string {
+  // The age of an output is asked for; that of a configuration is not.
+  const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [kind, hash, dialect, kind.startsWith('state/') ? takenAt : null]
+  return sha256(JSON.stringify([name, facts, records.map(recordKey), before?.map(recordKey) ?? null, sha256(maskKey)]))
+}
+
+/** The records of a device as workers take them. */
+export function taskRecordsOf({ records, before }: JudgedSubject, texts: ReadonlyMap<string, string>): Pick<AuditTask, 'records' | 'before'> {
+  const taskRecord = (at: string) => ({ kind, dialect, sha256: hash, takenAt }: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
+  return { records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null }
 }
 
 /** Choices ready to be judged by. */
@@ -70,25 +99,6 @@ export class Judging {
   async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
     const { benchmarks } = this.services
     return docket(await Promise.all(choices.map(async (choice) => ({ text: await benchmarks.textOf(choice.hash), choice: await benchmarks.chosen(choice) }))))
-  }
-
-  /** A benchmark that is not kept yet, all of its rules at their defaults. */
-  docketOfText(text: string, benchmark: Benchmark): Docket {
-    return docket([{ text, choice: { benchmark, profile: widestProfile(benchmark), values: {}, overrides: [], tailoring: [] } }])
-  }
-
-  async subjectsOf(snapshot: SnapshotRow, { benches }: Docket): Promise<JudgedSubject[]> {
-    const { snapshots, database } = this.services
-    const state = benches.some(({ needs }) => needs.state)
-    const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
-    const then = byDevice(earlier ? await snapshots.held(earlier) : [])
-    const facts = new Map((await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [device.id, device.facts]))
-    return [...byDevice(await snapshots.held(snapshot))].flatMap(([id, all]): JudgedSubject[] => {
-      const judged = judgedOf(all)
-      if (!judged) return []
-      const read = ({ kind }: HeldRecord): boolean => isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
-      return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
-    })
   }
 
   /** Judges by what is remembered and keeps what is computed; leaves out the devices that a stop came before. */
@@ -166,16 +176,14 @@ export class Judging {
    * computed again, also where it was brought in again as another record; what rests on the time, not before that time has come.
    */
   #keysOf({ choices }: Docket, maskKey: Buffer, only: AuditTask['part']['only']): (subject: JudgedSubject) => string {
-    const rules = sha256(JSON.stringify([this.services.build, choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]), sha256(maskKey), only]))
-    // The age of an output is asked for; that of a configuration is not.
-    const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [kind, hash, dialect, kind.startsWith('state/') ? takenAt : null]
-    return ({ name, facts, records, before }) => sha256(JSON.stringify([rules, name, facts, records.map(recordKey), before?.map(recordKey) ?? null]))
+    const rules = JSON.stringify([this.services.build, choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]), only])
+    return (subject) => sha256(`${rules} ${subjectKey(subject, maskKey)}`)
   }
 
-  async #compute({ choices }: Docket, { name, facts, records, before }: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
+  async #compute({ choices }: Docket, subject: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
+    const { name, facts, records, before } = subject
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
-    const taskRecord = (at: string) => ({ kind, dialect, sha256: hash, takenAt }: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
-    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null, choices, maskKey, now, part }
+    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, ...taskRecordsOf(subject, texts), choices, maskKey, now, part }
     return this.#pool.run(task, signal ? { signal } : {})
   }
 

@@ -1,14 +1,13 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoresIn, tailoredIn, type Counts, type AuditDocument, type Benchmark, type Report, type Verdict } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoresIn, tailoredIn, type Counts, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
-import { Judging, type Docket, type JudgedSubject } from './judging.ts'
+import { Judging, subjectsOf, type Docket, type JudgedSubject } from './judging.ts'
 import { verdictOf } from './memory.ts'
-import type { ExampleAnswer } from './worker.ts'
 
 /** Most rows in one statement. */
 const BATCH = 1000
@@ -16,7 +15,6 @@ const BATCH = 1000
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
   readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
-  readonly #examples = new Piscina<string, ExampleAnswer[]>({ filename: new URL('./worker.ts', import.meta.url).href, name: 'examplesTask', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
   readonly #running = new Set<Promise<void>>()
   readonly #judging: Judging
 
@@ -28,7 +26,7 @@ export class AuditService {
   async start(engagementId: number, userId: number, snapshot: SnapshotRow, choices: readonly AuditChoice[]): Promise<Job> {
     const { jobs } = this.services
     const docket = await this.#docketOf(choices)
-    const subjects = await this.#judging.subjectsOf(snapshot, docket)
+    const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const { job, signal } = await jobs.open({
       engagementId,
       kind: 'audit',
@@ -41,26 +39,6 @@ export class AuditService {
     this.#running.add(work)
     void work.finally(() => this.#running.delete(work))
     return job
-  }
-
-  /** What the examples of a text come to. @param within milliseconds, after which the worker is ended */
-  async examplesOf(text: string, within: number): Promise<ExampleAnswer[]> {
-    return this.#examples.run(text, { signal: AbortSignal.timeout(within) })
-  }
-
-  /**
-   * What rules that are being written say of the devices of a snapshot; nothing is kept.
-   * @param within milliseconds, after which the workers are ended
-   */
-  async tried(snapshot: SnapshotRow, text: string, benchmark: Benchmark, within: number): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
-    const docket = this.#judging.docketOfText(text, benchmark)
-    const subjects = await this.#judging.subjectsOf(snapshot, docket)
-    const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
-    const signal = AbortSignal.timeout(within)
-    const judged = await this.#judging.verdicts({ docket, subjects, maskKey, signal })
-    // Part of the devices is no answer.
-    signal.throwIfAborted()
-    return judged
   }
 
   async #docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
@@ -130,7 +108,7 @@ export class AuditService {
   async commandsOf(audit: Audit): Promise<{ device: string; verdict: Verdict }[]> {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
     const docket = await this.#judging.docketOf(audit.choices)
-    const subjects = await this.#judging.subjectsOf(snapshot, docket)
+    const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const found = await this.#judging.verdicts({ docket, subjects, maskKey: null })
     return found
       .flatMap(({ verdicts }) => verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device: verdict.device, verdict })))
@@ -179,7 +157,7 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.#judging.close(), this.#pdf.close({ force: true }), this.#examples.close({ force: true })])
+    await Promise.all([this.#judging.close(), this.#pdf.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
 }

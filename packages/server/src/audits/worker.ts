@@ -96,6 +96,6 @@ function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoi
   return bench
 }
 
-function readOf({ id, kind, text, dialect, takenAt }: TaskRecord): ReadRecord {
+export function readOf({ id, kind, text, dialect, takenAt }: TaskRecord): ReadRecord {
   return dialect === 'none' ? { id, kind, tree: null, text, takenAt } : { id, kind, tree: readRecord(text, dialect), takenAt }
 }

@@ -136,8 +136,10 @@ function answer(services: Services, route: Route): RequestHandler {
     const { caller, engagementId, role } = response.locals['identified'] as Identified
     const body = route.body ? parsed(route.body, route.upload ? fields(request) : request.body, 'body') : undefined
     const query = route.query ? parsed(route.query, request.query, 'query') : undefined
+    const gone = new AbortController()
+    response.once('close', () => gone.abort())
     // Routes open to everyone do not read the caller.
-    const result = await route.handle({ services, request, response, caller: caller as Caller, engagementId, role, params: request.params as Record<string, string>, body, query })
+    const result = await route.handle({ services, request, response, caller: caller as Caller, engagementId, role, params: request.params as Record<string, string>, body, query, gone: gone.signal })
     if (result !== undefined) response.json(result)
     else if (!response.headersSent) response.status(204).end()
   }

@@ -25,6 +25,8 @@ export interface Context<Body, Query> {
   readonly params: Readonly<Record<string, string>>
   readonly body: Body
   readonly query: Query
+  /** Aborted when whoever asks no longer waits. */
+  readonly gone: AbortSignal
 }
 
 export interface Route<Body = unknown, Query = unknown> {

@@ -1,13 +1,17 @@
-import { readBenchmark, type Benchmark } from '@jurybox/core'
+import { citeLines, differencesOf, pastedBlock, pastedPrefixes, readBenchmark, type Benchmark, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
-import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
+import { BenchmarkVersions, Devices, OwnBenchmarks, Records, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
+import type { TriedDevice } from './trial.ts'
 
 const MAX_TEXT = 500_000
+const MAX_CITED = 500
+/** Failing devices whose remedy is shown. */
+const MAX_REMEDIES = 50
 /** Longer than a trial of thousands of devices takes; a rule that runs on is ended. */
-const TRIAL_MS = 30_000
+const TRIAL_MS = 60_000
 
 /** @throws Problem that says where the text is wrong and what was expected there */
 function benchmarkIn(text: string): Benchmark {
@@ -32,6 +36,21 @@ async function versionOf(services: Services, engagementId: number, params: Reado
   const version = await services.database.getRepository(OwnBenchmarks).findOneBy({ engagementId, benchmark: params['benchmark'] ?? '', number: Number(params['number']) || 0 })
   if (!version) throw notFound('version of a benchmark')
   return version
+}
+
+const trialBody = z.strictObject({
+  text: z.string().max(MAX_TEXT),
+  snapshotId: z.int().positive().nullable(),
+  /** Another snapshot, whose answers stand beside. */
+  besideId: z.int().positive().nullable().default(null),
+  /** Devices that are asked; all of them where left out. */
+  devices: z.array(z.int().positive()).max(10_000).nullable().default(null),
+  /** Rules that are asked; all of them where left out. */
+  rules: z.array(z.string()).max(500).nullable().default(null),
+})
+
+function answersTo(rule: string, tried: readonly TriedDevice[]): { deviceId: number; verdict: Verdict }[] {
+  return tried.flatMap(({ deviceId, verdicts }) => verdicts.filter((verdict) => verdict.rule === rule).map((verdict) => ({ deviceId, verdict })))
 }
 
 export const ruleRoutes = [
@@ -61,24 +80,75 @@ export const ruleRoutes = [
     path: '/engagements/:engagement/own-benchmarks/trial',
     access: 'write-rules',
     summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
-    body: z.strictObject({ text: z.string().max(MAX_TEXT), snapshotId: z.int().positive().nullable() }),
-    handle: async ({ services, engagementId, body }) => {
-      const benchmark = benchmarkIn(body.text)
-      const snapshot = body.snapshotId === null ? null : await services.snapshots.find(body.snapshotId, engagementId)
-      const [examples, judged] = await inTime(Promise.all([services.audits.examplesOf(body.text, TRIAL_MS), snapshot ? services.audits.tried(snapshot, body.text, benchmark, TRIAL_MS) : []]))
-      const answers = judged.flatMap(({ deviceId, verdicts }) => verdicts.map((verdict) => ({ deviceId, verdict })))
+    body: trialBody,
+    handle: async ({ services, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
+      const benchmark = benchmarkIn(text)
+      const [snapshot, beside] = await Promise.all([snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))))
+      const signal = AbortSignal.any([gone, AbortSignal.timeout(TRIAL_MS)])
+      const asked = async (of: typeof snapshot) => (of ? services.trial.answers(of, text, benchmark, rules, devices, signal) : [])
+      const [examples, judged] = await inTime(Promise.all([services.trial.examplesOf(text, signal), asked(snapshot)]))
+      const then = await inTime(asked(beside))
       return {
         examples,
-        rules: benchmark.source.rules.map(({ id, title, severity }) => {
-          const own = answers.filter(({ verdict }) => verdict.rule === id)
-          const remedied = own.find(({ verdict }) => verdict.outcome === 'fail' && verdict.remedy)
-          return {
-            id, title, severity,
-            devices: own.map(({ deviceId, verdict: { device, outcome, branch, note, exhibits } }) => ({ deviceId, device, outcome, branch, note, line: exhibits[0] ? { record: Number(exhibits[0].record), from: exhibits[0].from, text: exhibits[0].text.split('\n')[0] ?? '' } : null })),
-            remedy: remedied?.verdict.remedy ? { device: remedied.verdict.device, remedy: remedied.verdict.remedy } : null,
-          }
-        }),
+        rules: benchmark.source.rules
+          .filter(({ id }) => rules === null || rules.includes(id))
+          .map(({ id, title, severity }) => {
+            const own = answersTo(id, judged)
+            const failing = own.filter(({ verdict }) => verdict.outcome === 'fail' && verdict.remedy)
+            return {
+              id, title, severity,
+              devices: own.map(({ deviceId, verdict: { device, outcome, branch, note, exhibits } }) => ({ deviceId, device, outcome, branch, note, line: exhibits[0] ? { record: Number(exhibits[0].record), from: exhibits[0].from, text: exhibits[0].text.split('\n')[0] ?? '' } : null })),
+              beside: answersTo(id, then).map(({ deviceId, verdict: { outcome, branch } }) => ({ deviceId, outcome, branch })),
+              remedies: failing.slice(0, MAX_REMEDIES).map(({ deviceId, verdict: { device, remedy } }) => ({ deviceId, device, remedy })),
+            }
+          }),
       }
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/own-benchmarks/cited',
+    access: 'write-rules',
+    summary: 'Lines of a record as they hold, with the blocks around them, ready for a condition; no secret is cited',
+    body: z.strictObject({ recordId: z.int().positive(), lines: z.array(z.int().positive()).min(1).max(MAX_CITED) }),
+    handle: async ({ services, engagementId, body }) => {
+      const record = await services.database.getRepository(Records).findOneBy({ id: body.recordId })
+      if (!record || !(await services.database.getRepository(Devices).existsBy({ id: record.deviceId, engagementId }))) throw notFound('record')
+      if (record.dialect === 'none') throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
+      const { tree } = await services.records.tree(record)
+      return { dialect: record.dialect, ...citeLines(tree, body.lines, await services.records.maskOf(engagementId)) }
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/own-benchmarks/pasted',
+    access: 'write-rules',
+    summary: 'A pasted block, access list or list of prefixes as one condition',
+    body: z.strictObject({ text: z.string().min(1).max(MAX_TEXT), dialect: z.string(), like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable() }),
+    handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
+      try {
+        if (like === null) return { condition: pastedBlock(text, dialect) }
+        const record = await services.database.getRepository(Records).findOneBy({ id: like.recordId })
+        if (!record || !(await services.database.getRepository(Devices).existsBy({ id: record.deviceId, engagementId }))) throw notFound('record')
+        const [line] = citeLines((await services.records.tree(record)).tree, [like.line], await services.records.maskOf(engagementId)).lines
+        if (!line) throw new Error('Choose a line that serves as an example')
+        return { condition: pastedPrefixes(text, line) }
+      } catch (error) {
+        throw error instanceof Problem ? error : new Problem(422, error instanceof Error ? error.message : String(error))
+      }
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/own-benchmarks/differences',
+    access: 'write-rules',
+    summary: 'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
+    body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
+    handle: async ({ services, engagementId, body }) => {
+      const { source } = benchmarkIn(body.text)
+      const own = services.database.getRepository(OwnBenchmarks)
+      const version = await own.findOne({ where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) }, order: { number: 'DESC' } })
+      return { against: version && { benchmark: version.benchmark, number: version.number }, differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source) }
     },
   }),
   route({
@@ -90,7 +160,7 @@ export const ruleRoutes = [
     handle: async ({ services, caller, engagementId, body }) => {
       const { source, hash } = benchmarkIn(body.text)
       if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id)) throw new Problem(422, `"${source.id}" is the name of a benchmark that ships; choose another id.`)
-      const wrong = (await inTime(services.audits.examplesOf(body.text, TRIAL_MS))).find((example) => example.wrong.length > 0)
+      const wrong = (await inTime(services.trial.examplesOf(body.text, AbortSignal.timeout(TRIAL_MS)))).find((example) => example.wrong.length > 0)
       if (wrong) throw new Problem(422, `Rule "${wrong.rule}", example "${wrong.name}": ${wrong.wrong.join('; ')}.`)
       const number = await services.database.transaction(async (manager) => {
         if (!(await manager.existsBy(BenchmarkVersions, { hash }))) await manager.insert(BenchmarkVersions, { hash, benchmark: source.id, version: source.version, text: body.text, createdAt: new Date() })

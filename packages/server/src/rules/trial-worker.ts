@@ -1,0 +1,90 @@
+import { AuditedDevice, Clock, EstateView, asksAcross, dialectById, joinAnswers, maskWithKey, prepare, readBenchmark, widestProfile, type Bench, type DeviceContext, type Verdict } from '@jurybox/core'
+import { readOf, type TaskRecord } from '../audits/worker.ts'
+
+/** A device to be kept at hand, under a key of everything that it was read from. */
+export interface TrialDevice {
+  readonly key: string
+  readonly name: string
+  readonly dialect: string
+  readonly facts: DeviceContext
+  readonly records: readonly TaskRecord[]
+  readonly before: readonly TaskRecord[] | null
+}
+
+export type TrialTask =
+  | { readonly load: readonly TrialDevice[]; readonly maskKey: Uint8Array }
+  | {
+      readonly keys: readonly string[]
+      readonly text: string
+      /** Which rules are asked; all of them where null. */
+      readonly rules: readonly string[] | null
+      /** Milliseconds since 1970. */
+      readonly now: number
+    }
+
+export interface TrialAnswer {
+  /** Keys of devices that are not at hand: they have to be loaded first, and nothing was judged. */
+  readonly missing: readonly string[]
+  /** By device, in the order of the keys. */
+  readonly verdicts: readonly (readonly Verdict[])[]
+}
+
+/** Characters of text whose devices are kept at hand; those asked for last are kept longest. */
+const KEPT = 120_000_000
+const atHand = new Map<string, { readonly device: AuditedDevice | null; readonly size: number }>()
+const benches = new Map<string, Bench>()
+
+/** Runs in the one worker that keeps devices read, so that an edited rule costs its judging alone. */
+export default function trialTask(task: TrialTask): TrialAnswer {
+  if ('load' in task) {
+    for (const device of task.load) load(device, task.maskKey)
+    return { missing: [], verdicts: [] }
+  }
+  const missing = task.keys.filter((key) => !atHand.has(key))
+  if (missing.length > 0) return { missing, verdicts: [] }
+  const clock = new Clock(task.now)
+  const bench = [benchOf(task.text, task.rules)]
+  const devices = task.keys.map((key) => touched(key)?.at(clock, null) ?? null)
+  const estate = asksAcross(bench) ? joinAnswers(devices.flatMap((device) => (device ? [[device.device.name, device.answers(bench)] as const] : []))) : null
+  const verdicts = devices.map((device) => device?.at(clock, estate && new EstateView(estate)).verdicts(bench) ?? [])
+  evict(new Set(task.keys))
+  return { missing: [], verdicts }
+}
+
+function load({ key, name, dialect: id, facts, records, before }: TrialDevice, maskKey: Uint8Array): void {
+  const dialect = dialectById(id)
+  const size = [...records, ...(before ?? [])].reduce((sum, { text }) => sum + text.length, 0)
+  const device = dialect ? AuditedDevice.of(name, dialect, records.map(readOf), maskWithKey(maskKey), { facts, ...(before ? { before: before.map(readOf) } : {}) }) : null
+  atHand.set(key, { device, size })
+}
+
+/** Asked for now: it is the last to go. */
+function touched(key: string): AuditedDevice | null {
+  const kept = atHand.get(key)
+  if (!kept) return null
+  atHand.delete(key)
+  atHand.set(key, kept)
+  return kept.device
+}
+
+/** Lets go of what was not asked for in a while; never of what was asked for just now. */
+function evict(wanted: ReadonlySet<string>): void {
+  let size = [...atHand.values()].reduce((sum, kept) => sum + kept.size, 0)
+  for (const [key, kept] of atHand) {
+    if (size <= KEPT || wanted.has(key)) break
+    atHand.delete(key)
+    size -= kept.size
+  }
+}
+
+function benchOf(text: string, rules: readonly string[] | null): Bench {
+  const key = JSON.stringify([text, rules])
+  const known = benches.get(key)
+  if (known) return known
+  const benchmark = readBenchmark(text)
+  const asked = rules ? benchmark.rules.filter(({ source }) => rules.includes(source.id)) : benchmark.rules
+  const bench = prepare({ benchmark: { ...benchmark, rules: asked }, profile: widestProfile(benchmark), values: {} })
+  if (benches.size > 20) benches.clear()
+  benches.set(key, bench)
+  return bench
+}
