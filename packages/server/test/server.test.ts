@@ -357,7 +357,7 @@ describe('the server', function () {
       const secrets = await lead.post(`${base}/own-benchmarks/trial`, { text: text('fail', 'pass', 'username <name> password 0 <word>'), snapshotId: frozen.json.id })
       expect(secrets.status).to.equal(200)
       expect(secrets.text).to.not.contain('sparrowhawk')
-      expect((await lead.post(`${base}/own-benchmarks/trial`, { text: text('perhaps'), snapshotId: null })).json.error).to.contain('line 17')
+      expect((await lead.post(`${base}/own-benchmarks/trial`, { text: text('perhaps'), snapshotId: null })).json.wrong).to.contain('line 17')
       const save = (body: string) => lead.post(`${base}/own-benchmarks`, { text: body, why: 'A first go' })
       expect((await save(text('fail', 'fail'))).json.error, 'an example that does not hold').to.contain('"domain-named", example "named"')
       expect((await save(text('fail').replace('id: own-rules', 'id: network-hardening'))).status).to.equal(422)
@@ -412,7 +412,8 @@ describe('the server', function () {
       expect((await pasted('ten', 5)).json.error).to.contain('"ten" is no prefix')
       const text = (severity: string): string => `id: own-rules\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: ${severity}, profile: base, decide: [{ id: x, outcome: pass, note: n }] }\n`
       const differs = async (severity: string) => (await lead.post(`${base}/own-benchmarks/differences`, { text: text(severity) })).json
-      expect(await differs('low')).to.deep.equal({ against: null, differences: null })
+      expect(await differs('low')).to.deep.equal({ wrong: null, against: null, differences: null })
+      expect((await differs('perhaps')).wrong).to.contain('line 7')
       await lead.post(`${base}/own-benchmarks`, { text: text('low'), why: 'A first go' })
       const { against, differences } = await differs('high')
       expect(against).to.deep.equal({ benchmark: 'own-rules', number: 1 })

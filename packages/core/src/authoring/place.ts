@@ -20,14 +20,14 @@ export function placeAt(text: string, offset: number): YamlPlace {
   const start = text.lastIndexOf('\n', offset - 1) + 1
   const before = text.slice(start, offset)
   const { levels, rest, restAt } = levelsOf(before)
-  const outer = outerLevels(text.slice(0, start), levels[0]?.column ?? restAt)
+  const outer = outerLevels(text.slice(0, start), levels[0]?.column ?? restAt, levels[0]?.key === null)
   const path = [...outer, ...levels].map(({ key }) => key ?? '*')
   // Whatever is not a bracket is the value, or the key that is being written.
   const inner = flowPlace(rest)
   const word = /[\w-]*$/.exec(rest)?.[0] ?? ''
   const from = offset - word.length
   if (inner) return { path: [...path, ...inner.path], at: inner.at, word, from }
-  return { path, at: levels.at(-1)?.key != null ? 'value' : 'key', word, from }
+  return { path, at: typeof levels.at(-1)?.key === 'string' ? 'value' : 'key', word, from }
 }
 
 /** The list marks and the key with which a line begins, and what comes after them. */
@@ -48,20 +48,21 @@ function levelsOf(line: string): { levels: Level[]; rest: string; restAt: number
   return { levels, rest: line.slice(at), restAt: at }
 }
 
-/** The levels around a column, by the lines before. */
-function outerLevels(above: string, column: number): Level[] {
+/** The levels around a column, by the lines before. @param entry whether an entry of a list stands at the column */
+function outerLevels(above: string, column: number, entry: boolean): Level[] {
   const found: Level[] = []
   let limit = column
+  let inEntry = entry
   const lines = above.split('\n')
-  for (let i = lines.length - 1; i >= 0 && (limit > 0 || found[0]?.key === null); i--) {
+  for (let i = lines.length - 1; i >= 0 && (limit > 0 || inEntry); i--) {
     const line = lines[i] ?? ''
     if (/^\s*(?:#|$)/.test(line)) continue
     for (const level of levelsOf(line).levels.reverse()) {
       // The entries of a list may stand right beneath its key.
-      if (level.column >= limit && !(found[0]?.key === null && level.key !== null && level.column === limit)) continue
-      if (found[0]?.key === null && level.key === null && level.column === limit) continue
+      if (level.column > limit || (level.column === limit && (!inEntry || level.key === null))) continue
       found.unshift(level)
       limit = level.column
+      inEntry = level.key === null
     }
   }
   return found
@@ -97,7 +98,7 @@ function flowPlace(rest: string): Pick<YamlPlace, 'path' | 'at'> | null {
   if (open.length === 0) return null
   const path = open.flatMap(({ list, key }) => (list ? ['*'] : key === null ? [] : [key]))
   const last = open.at(-1)
-  return { path, at: last?.list || last?.key != null ? 'value' : 'key' }
+  return { path, at: last?.list || typeof last?.key === 'string' ? 'value' : 'key' }
 }
 
 /** What can stand at a place: keys of a map, or the values of a choice. */

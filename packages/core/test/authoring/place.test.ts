@@ -14,6 +14,7 @@ describe('A place in a text that is being written', () => {
     ['rules:\n  - id: x\n    sev|', 'rules/*', 'key', 'sev'],
     ['rules:\n  - id: x\n    severity: hi|', 'rules/*/severity', 'value', 'hi'],
     ['rules:\n- id: x\n  sev|', 'rules/*', 'key', 'sev'],
+    ['rules:\n- |', 'rules/*', 'key', ''],
     ['rules:\n  - id: x\n    decide:\n      - id: a\n        when: { all: [{ l|', 'rules/*/decide/*/when/all/*', 'key', 'l'],
     ['rules:\n  - id: x\n    decide:\n      - { id: a, outcome: p|', 'rules/*/decide/*/outcome', 'value', 'p'],
     ['rules:\n  - id: x\n    decide:\n      - { id: a, when: "a: {b", o|', 'rules/*/decide/*', 'key', 'o'],

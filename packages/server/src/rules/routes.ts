@@ -13,13 +13,20 @@ const MAX_REMEDIES = 50
 /** Longer than a trial of thousands of devices takes; a rule that runs on is ended. */
 const TRIAL_MS = 60_000
 
+/** A text that is being written: the benchmark that it is, or where it is wrong and what was expected there. */
+function draftIn(text: string): { readonly benchmark: Benchmark; readonly wrong: null } | { readonly benchmark: null; readonly wrong: string } {
+  try {
+    return { benchmark: readBenchmark(text), wrong: null }
+  } catch (error) {
+    return { benchmark: null, wrong: error instanceof Error ? error.message : String(error) }
+  }
+}
+
 /** @throws Problem that says where the text is wrong and what was expected there */
 function benchmarkIn(text: string): Benchmark {
-  try {
-    return readBenchmark(text)
-  } catch (error) {
-    throw new Problem(422, error instanceof Error ? error.message : String(error))
-  }
+  const { benchmark, wrong } = draftIn(text)
+  if (!benchmark) throw new Problem(422, wrong)
+  return benchmark
 }
 
 /** @throws Problem where it took too long or could not be done */
@@ -82,13 +89,16 @@ export const ruleRoutes = [
     summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
     body: trialBody,
     handle: async ({ services, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
-      const benchmark = benchmarkIn(text)
+      const { benchmark, wrong } = draftIn(text)
+      // Half a text is no error of whoever asks: it is being written.
+      if (!benchmark) return { wrong, examples: [], rules: [] }
       const [snapshot, beside] = await Promise.all([snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))))
       const signal = AbortSignal.any([gone, AbortSignal.timeout(TRIAL_MS)])
       const asked = async (of: typeof snapshot) => (of ? services.trial.answers(of, text, benchmark, rules, devices, signal) : [])
       const [examples, judged] = await inTime(Promise.all([services.trial.examplesOf(text, signal), asked(snapshot)]))
       const then = await inTime(asked(beside))
       return {
+        wrong,
         examples,
         rules: benchmark.source.rules
           .filter(({ id }) => rules === null || rules.includes(id))
@@ -145,10 +155,12 @@ export const ruleRoutes = [
     summary: 'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
     handle: async ({ services, engagementId, body }) => {
-      const { source } = benchmarkIn(body.text)
+      const { benchmark, wrong } = draftIn(body.text)
+      if (!benchmark) return { wrong, against: null, differences: null }
+      const { source } = benchmark
       const own = services.database.getRepository(OwnBenchmarks)
       const version = await own.findOne({ where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) }, order: { number: 'DESC' } })
-      return { against: version && { benchmark: version.benchmark, number: version.number }, differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source) }
+      return { wrong, against: version && { benchmark: version.benchmark, number: version.number }, differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source) }
     },
   }),
   route({

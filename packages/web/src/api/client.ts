@@ -24,7 +24,8 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
   let response: Response
   try {
     response = await fetch(`/api${path}`, { method, ...init, headers: { ...(init.headers as Record<string, string> | undefined), ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }) } })
-  } catch {
+  } catch (error) {
+    if (init.signal?.aborted) throw error
     throw new ApiError(0, 'The server does not answer. Is Jury Box still running?')
   }
   if (response.status === 204) return undefined as T
@@ -42,7 +43,8 @@ export const api = {
     const search = new URLSearchParams(Object.entries(query).flatMap(([name, value]) => (value === undefined || value === '' ? [] : [[name, String(value)]])))
     return call<T>('GET', search.size > 0 ? `${path}?${search}` : path)
   },
-  post: <T = void>(path: string, body: unknown = {}): Promise<T> => call<T>('POST', path, json(body)),
+  /** @param signal ends the wait, and the work where the server can */
+  post: <T = void>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> => call<T>('POST', path, { ...json(body), ...(signal ? { signal } : {}) }),
   put: <T = void>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, json(body)),
   delete: (path: string): Promise<void> => call('DELETE', path),
   upload: <T>(path: string, files: readonly { path: string; file: Blob }[]): Promise<T> => {

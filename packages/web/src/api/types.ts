@@ -1,4 +1,4 @@
-import type { Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, RuleSource, Tailoring, UnreadLine, Verdict } from '@jurybox/core'
+import type { BenchmarkDifferences, Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, RuleSource, Tailoring, UnreadLine, Verdict } from '@jurybox/core'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -163,14 +163,22 @@ export interface OwnVersion {
   publishedAt: string | null
 }
 export interface TrialView {
+  /** What is wrong with the text, a line for each fault; null where it is a benchmark. */
+  wrong: string | null
   examples: { rule: string; name: string; wrong: string[] }[]
   rules: {
     id: string
     title: string
     severity: string
     devices: { deviceId: number; device: string; outcome: Outcome; branch: string; note: string; line: { record: number; from: number; text: string } | null }[]
-    remedy: { device: string; remedy: NonNullable<Verdict['remedy']> } | null
+    beside: { deviceId: number; outcome: Outcome; branch: string }[]
+    remedies: { deviceId: number; device: string; remedy: NonNullable<Verdict['remedy']> }[]
   }[]
+}
+export interface DifferencesView {
+  wrong: string | null
+  against: { benchmark: string; number: number } | null
+  differences: BenchmarkDifferences | null
 }
 export type SetValue = string | number | string[] | null
 export interface BenchmarkView {
