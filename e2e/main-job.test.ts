@@ -227,8 +227,8 @@ describe('in the browser', function () {
 
   it('waives a violation beside an outcome that stays, answers a question, and tries, saves and publishes a rule', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
-    const id = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/audits/1/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')).json()) as { verdicts: { id: number }[] }).verdicts[0]?.id)
-    await open(`/e/1/verdicts/1/${id ?? 0}`)
+    const id = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')).json()) as { verdicts: { id: number }[] }).verdicts[0]?.id)
+    await open(`/e/1/verdicts/2/${id ?? 0}`)
     await press(page, 'Waive…')
     await shows(page, 'Who is in')
     await type(page, 'Reason', 'Replaced in spring.')
@@ -373,7 +373,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/rule-bench', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts/2/8', '/e/1/benchmarks/people-and-process', '/e/1/rule-bench', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -37,10 +37,10 @@ try {
   await take('verdicts-grid', '/e/1/verdicts', 'The plain HTTP server is off')
   await take('verdicts-list', '/e/1/verdicts?view=list&outcome=fail', 'vty-ssh-only')
   const verdict = await page.evaluate(async () => {
-    const response = await fetch('/api/engagements/1/audits/1/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
+    const response = await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
     return ((await response.json()) as { verdicts: { id: number }[] }).verdicts[0]?.id
   })
-  await take('verdict', `/e/1/verdicts/1/${verdict ?? 0}`, 'How it was decided')
+  await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'How it was decided')
   await take('device', '/e/1/estate/1', 'Interfaces (')
   const named = async (name: string): Promise<number> => page.evaluate(async (wanted) => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] }).devices.find((one) => one.name === wanted)?.id ?? 0, name)
   await take('model', `/e/1/estate/${await named('ops-fw1')}?tab=system`, 'Unread (')

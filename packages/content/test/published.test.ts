@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { tryExamples, type Value } from '@jurybox/core'
+import { compileExpression, tryExamples, type Value } from '@jurybox/core'
 import { benchmark as hardening } from './hardening.ts'
 
 /** What a rule says of a listing of one device. */
@@ -56,5 +56,39 @@ describe('rules beside published tables', () => {
     expect(value('max_attempts')).to.be.at.most(10)
     expect(value('lockout_seconds')).to.be.at.least(30 * 60)
     expect(value('password_length')).to.be.at.least(12)
+  })
+
+  it('lengths of keys: NIST SP 800-131A r2, table 2', () => {
+    const rule = hardening.source.rules.find(({ id }) => id === 'certificate-keys')
+    const short = rule?.decide.find(({ id }) => id === 'short')?.when
+    if (typeof short !== 'object' || !('model' in short)) throw new Error('the rule has no such case')
+    const isShort = compileExpression(short.model)
+    // RSA and DSA below 112 bits of strength (2048) and curves below 224 bits are disallowed for signatures.
+    const ALLOWED: readonly [string, number, boolean][] = [['RSA', 1024, false], ['RSA', 2047, false], ['RSA', 2048, true], ['RSA', 3072, true], ['EC', 192, false], ['EC', 223, false], ['EC', 224, true], ['EC', 256, true], ['EC', 521, true], ['Ed25519', 256, true]]
+    for (const [keyKind, keyBits, allowed] of ALLOWED) expect(isShort.evaluate({ certificate: { keyKind, keyBits, subject: 'x' } }), `${keyKind} ${keyBits}`).to.equal(!allowed)
+  })
+
+  describe('external BGP: RFC 7454', () => {
+    const SESSION = 'router bgp 64500\n neighbor 192.0.2.2 remote-as 64501\n'
+    // By section: what fulfils the recommendation, and the rule that asks for it.
+    const LIST: readonly [string, string, string][] = [
+      ['5.1 protection of TCP sessions', ' neighbor 192.0.2.2 password 7 0822\n', 'bgp-authenticated'],
+      ['5.2 BGP TTL security', ' neighbor 192.0.2.2 ttl-security hops 1\n', 'bgp-ttl-security'],
+      ['6 prefix filtering, inbound and outbound', ' neighbor 192.0.2.2 prefix-list IN in\n neighbor 192.0.2.2 prefix-list OUT out\n', 'bgp-policies'],
+      ['8 maximum prefixes on a peering', ' neighbor 192.0.2.2 maximum-prefix 1000\n', 'bgp-prefix-limit'],
+    ]
+    for (const [section, lines, id] of LIST) {
+      it(section, () => {
+        expect(outcomeOf(id, SESSION)).to.equal('fail')
+        expect(outcomeOf(id, `${SESSION}${lines}`)).to.equal('pass')
+        // What another section asks for does not stand in for it.
+        expect(outcomeOf(id, `${SESSION}${LIST.filter((other) => other[2] !== id).map((other) => other[1]).join('')}`)).to.equal('fail')
+      })
+    }
+
+    it('6.1.1 special-purpose prefixes are among those that the sources of packets are held to', () => {
+      // RFC 7454 §6.1.1.1 names the list of RFC 6890; the default value of the benchmark is that list.
+      expect(value('bogons')).to.include.members(['0.0.0.0/8', '127.0.0.0/8', '169.254.0.0/16'])
+    })
   })
 })

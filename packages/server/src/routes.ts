@@ -11,9 +11,10 @@ import { reportRoutes } from './reports/routes.ts'
 import { ruleRoutes } from './rules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
+import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

@@ -320,6 +320,50 @@ describe('the server', function () {
       const { before, since } = await cellsOf(second.json.id)
       expect(before).to.equal('First')
       expect(since).to.include({ 'http-server-off': 'mended', 'bootp-server-off': 'new', 'source-route-off': null, 'log-remote': 'open' })
+      const last = (await lead.get(`${base}/chronicle`)).json.audits.at(-1).id
+      const listed = async (kind: string): Promise<string[]> => (await lead.get(`${base}/audits/${last}/verdicts?since=${kind}&limit=500`)).json.verdicts.map(({ rule }: { rule: string }) => rule).sort()
+      // The list says the same as the grid.
+      for (const kind of ['new', 'open', 'mended']) expect(await listed(kind), kind).to.deep.equal(Object.entries(since).filter(([, is]) => is === kind).map(([rule]) => rule).sort())
+      const scores = (await lead.get(`${base}/scores`)).json.audits
+      expect(scores.map(({ snapshot }: { snapshot: string }) => snapshot)).to.deep.equal(['First', second.json.title])
+      const report = JSON.parse((await lead.get(`${base}/audits/${last}/report.json`)).text)
+      expect(scores[1].scores, 'as the report says').to.deep.equal(report.scores)
+      expect((await lead.get(`${base}/scores`)).json.audits, 'as kept').to.deep.equal(scores)
+    })
+
+    it('tells what is to be tidied, who did it, and gives it as a change log', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Tidying', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip http server\nsnmp-server community sparrowhawk RO\n', 'b.cfg': 'hostname b\nip http server\n' })
+      const { auditId } = await lead.audit(own.id, frozen.json.id)
+      const items = async (query = '') => (await lead.get(`${base}/audits/${auditId}/tidying${query}`)).json
+      const http = (await items()).filter(({ rule }: { rule: string }) => rule === 'http-server-off')
+      expect(http.map(({ device, there, type, done }: any) => [device, there, type, done])).to.deep.equal([['a', ['2: ip http server'], ['no ip http server'], null], ['b', ['2: ip http server'], ['no ip http server'], null]])
+      expect((await lead.get(`${base}/audits/${auditId}/verdicts/${http[0].verdict}`)).json.verdict.rule).to.equal('http-server-off')
+      const mark = { benchmark: 'network-hardening', rule: 'http-server-off', device: 'a', done: true, note: 'window 7' }
+      expect((await lead.put(`${base}/tidying`, mark)).json.by).to.equal('The lead')
+      const only = await items(`?devices=${(await lead.get(`${base}/devices`)).json.devices[0].id}`)
+      expect(only.every(({ device }: { device: string }) => device === 'a')).to.equal(true)
+      expect(only.find(({ rule }: { rule: string }) => rule === 'http-server-off')).to.deep.include({ note: 'window 7' }).and.nested.include({ 'done.by': 'The lead' })
+      const log = await lead.get(`${base}/audits/${auditId}/change-log.md`)
+      expect(log.text).to.contain('- [x] **').and.contain('Done by The lead').and.contain('no ip http server').and.not.contain('sparrowhawk')
+      expect((await lead.get(`${base}/audits/${auditId}/change-log.csv`)).text).to.contain('http-server-off').and.not.contain('sparrowhawk')
+      expect((await lead.get(`${base}/audits/${auditId}/change-log.doc`)).status).to.equal(404)
+      expect((await lead.put(`${base}/tidying`, { ...mark, done: false })).json).to.deep.equal({ by: null, at: null })
+      expect((await items()).find(({ rule, device }: any) => rule === 'http-server-off' && device === 'a').done).to.equal(null)
+    })
+
+    it('answers whether requirements had their reviews', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Reviews', client: '' })
+      const base = `/engagements/${own.id}`
+      const reviews = async () => Object.fromEntries((await lead.get(`${base}/reviews`)).json.map((one: { requirement: string; framework: string }) => [`${one.framework}:${one.requirement}`, one]))
+      const before = await reviews()
+      expect(before['pci-dss-4.0.1:1.2.7']).to.include({ answer: 'overdue', last: null, everyDays: 182, frameworkTitle: 'PCI DSS 4.0.1' })
+      const question = (await lead.get(`${base}/attestations`)).json.find(({ references }: { references: string[] }) => references.includes('pci-dss-4.0.1:1.2.7'))
+      expect((await lead.post(`${base}/attestations`, { benchmark: question.benchmark, attestation: question.id, outcome: 'pass', note: 'All rulesets were gone through.' })).status).to.equal(204)
+      expect((await reviews())['pci-dss-4.0.1:1.2.7']).to.include({ answer: 'met' }).and.nested.include({ 'last.by': 'answer' })
     })
 
     it('keeps answers of people with name and end, and puts them into the report', async () => {

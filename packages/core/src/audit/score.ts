@@ -9,22 +9,25 @@ export const SCORE_FORMULAS: Readonly<Record<'flat' | 'weighted', string>> = {
   weighted: 'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of its rules, the benchmark the mean of its topics, from 0 to 100.',
 }
 
-/** @param topicOf the topic of a rule: the group that it belongs to */
-export function scoreOf(benchmark: string, verdicts: readonly Pick<Verdict, 'rule' | 'outcome'>[], topicOf: (rule: string) => string): Score {
+/**
+ * @param verdicts each on one device, or on as many as `count` says
+ * @param topicOf the topic of a rule: the group that it belongs to
+ */
+export function scoreOf(benchmark: string, verdicts: readonly (Pick<Verdict, 'rule' | 'outcome'> & { readonly count?: number })[], topicOf: (rule: string) => string): Score {
   const byTopic = new Map<string, Map<string, { passed: number; all: number }>>()
   let [points, of] = [0, 0]
-  for (const { rule, outcome } of verdicts) {
+  for (const { rule, outcome, count = 1 } of verdicts) {
     if (!COUNTED.has(outcome)) continue
     const topic = topicOf(rule)
     const rules = byTopic.get(topic) ?? new Map<string, { passed: number; all: number }>()
     byTopic.set(topic, rules)
     const own = rules.get(rule) ?? { passed: 0, all: 0 }
     rules.set(rule, own)
-    own.all++
-    of++
+    own.all += count
+    of += count
     if (outcome !== 'pass') continue
-    own.passed++
-    points++
+    own.passed += count
+    points += count
   }
   const topics = [...byTopic.values()].map((rules) => mean([...rules.values()].map(({ passed, all }) => (100 * passed) / all)))
   return { benchmark, flat: { points, of }, weighted: topics.length === 0 ? null : mean(topics) }

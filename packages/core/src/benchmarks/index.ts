@@ -2,5 +2,5 @@
 export { benchmarkSchema, checkValue, effectiveValues, readBenchmark, rulesOf, type AttestationSource, type Benchmark, type BenchmarkSource, type Value } from './benchmark.ts'
 export { checkScope, overrideSchema, prepare, tailoringSchema, type Bench, type Choice, type Override, type Tailoring } from './fitting.ts'
 export { answersTo, attestationAnswerSchema, type AttestationAnswer, type Attested } from './attestation.ts'
-export { reviewsOf, type Review } from './review.ts'
+export { reviewsOf, type Review, type Reviewing } from './review.ts'
 export { coverageOf, frameworkSchema, type Framework, type Requirement, type RequirementCoverage } from './coverage.ts'

@@ -1,6 +1,9 @@
 import papaparse from 'papaparse'
 import type { AuditDocument } from '../audit/index.ts'
 
+/** How a cell begins that a spreadsheet would run, over several lines as well. */
+export const FORMULA = /^[=+\-@\t\r]/
+
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
 export function writeCsv(document: AuditDocument): string {
   const rows = document.verdicts.map((verdict) => ({
@@ -18,5 +21,5 @@ export function writeCsv(document: AuditDocument): string {
     remedy: verdict.remedy === null ? '' : 'words' in verdict.remedy ? verdict.remedy.words : verdict.remedy.commands.join('\n'),
     references: verdict.references.join(' '),
   }))
-  return papaparse.unparse(rows, { escapeFormulae: true, newline: '\r\n' }) + '\r\n'
+  return papaparse.unparse(rows, { escapeFormulae: FORMULA, newline: '\r\n' }) + '\r\n'
 }

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { answersTo, applyWaivers, auditDocumentSchema, auditSnapshot, coverageOf, frameworkSchema, maskWithKey, prepare, readBenchmark, readSnapshot, reviewsOf, scoreOf, type AttestationAnswer, type AuditDocument, type AuditOptions, type Choice, type Outcome, type Snapshot, type Verdict, type Waiver } from '../../src/index.ts'
+import { answersTo, applyWaivers, auditDocumentSchema, auditSnapshot, coverageOf, frameworkSchema, maskWithKey, prepare, readBenchmark, readSnapshot, reviewsOf, scoreOf, type AttestationAnswer, type AuditDocument, type AuditOptions, type Choice, type Outcome, type Reviewing, type Snapshot, type Verdict, type Waiver } from '../../src/index.ts'
 
 const benchmark = readBenchmark(`
 id: own
@@ -143,13 +143,18 @@ describe('coverage and reviews', () => {
   })
   it('reviews are met, overdue, or scheduled too rarely', () => {
     const now = Date.parse('2026-11-20T00:00:00Z')
-    const answer = (audits: string[], every: number | null): string | undefined => reviewsOf([framework], audits, every, now)[0]?.answer
+    const done = (...audits: string[]): Map<string, Reviewing[]> => new Map([['f:1.1', audits.map((at) => ({ at, by: 'audit' }))]])
+    const answer = (audits: string[], every: number | null): string | undefined => reviewsOf([framework], done(...audits), every, now)[0]?.answer
     expect(answer(['2026-06-01T00:00:00Z'], 90)).to.equal('met')
     expect(answer(['2026-06-01T00:00:00Z'], null)).to.equal('met')
     expect(answer(['2026-06-01T00:00:00Z'], 200)).to.equal('scheduled too rarely')
     expect(answer(['2026-01-01T00:00:00Z'], 90)).to.equal('overdue')
     expect(answer([], 90)).to.equal('overdue')
-    expect(reviewsOf([framework], ['2026-06-01T00:00:00Z'], null, now)[0]?.due).to.equal('2026-11-30T00:00:00.000Z')
+    expect(reviewsOf([framework], done('2026-06-01T00:00:00Z'), null, now)[0]?.due).to.equal('2026-11-30T00:00:00.000Z')
+    // 2025-11-01 to 2026-06-01 are 212 days, more than the 182 that are asked for.
+    expect(reviewsOf([framework], done('2026-06-01T00:00:00Z', '2025-11-01T00:00:00Z', '2026-10-01T00:00:00Z'), null, now)[0]?.lapse).to.equal(212)
+    expect(reviewsOf([framework], done('2026-06-01T00:00:00Z', '2026-10-01T00:00:00Z'), null, now)[0]?.lapse).to.equal(null)
+    expect(reviewsOf([framework], new Map([['f:2.1', [{ at: '2026-11-01T00:00:00Z', by: 'audit' }]]]), null, now)[0]?.answer, 'what reviews another requirement does not count').to.equal('overdue')
   })
 })
 

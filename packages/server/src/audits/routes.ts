@@ -1,4 +1,4 @@
-import { objects } from '@jurybox/core'
+import { SCORE_FORMULAS, objects } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Verdicts, type Audit } from '../db/entities.ts'
@@ -18,6 +18,7 @@ const filters = z.object({
   benchmark: z.string().optional(),
   rule: z.string().optional(),
   requirement: z.string().optional(),
+  since: z.enum(['new', 'open', 'mended']).optional(),
   text: z.string().max(200).optional(),
   limit: z.coerce.number().int().min(1).max(500).default(100),
   offset: z.coerce.number().int().min(0).default(0),
@@ -81,6 +82,19 @@ export const auditRoutes = [
   }),
   route({
     method: 'get',
+    path: '/engagements/:engagement/scores',
+    access: 'read',
+    summary: 'The scores of every audit, with the snapshot it judged and the formulas',
+    handle: async ({ services, engagementId }) => {
+      const snapshots = new Map((await services.snapshots.list(engagementId)).map((snapshot) => [snapshot.id, snapshot]))
+      return {
+        formulas: SCORE_FORMULAS,
+        audits: (await services.audits.scores(engagementId)).map(({ audit, scores }) => ({ id: audit.id, snapshotId: audit.snapshotId, snapshot: snapshots.get(audit.snapshotId)?.title ?? '', takenAt: snapshots.get(audit.snapshotId)?.takenAt.toISOString() ?? '', finishedAt: audit.finishedAt?.toISOString() ?? null, scores })),
+      }
+    },
+  }),
+  route({
+    method: 'get',
     path: '/engagements/:engagement/audits/:audit/grid',
     access: 'read',
     summary: 'Rules by devices, one outcome each',
@@ -89,13 +103,16 @@ export const auditRoutes = [
       const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { device: 'ASC', place: 'ASC' } })
       const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
       const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
+      const cited = new Set(rules.flatMap((source) => source.rules.flatMap(({ references }) => references)))
+      const facts = new Map((await services.database.getRepository(Devices).findBy({ engagementId })).map((device) => [device.id, device.facts]))
       const waived = await waivedIn(services, audit)
       const before = await services.audits.before(audit)
       const then = new Map((before ? await services.database.getRepository(Verdicts).find({ where: { auditId: before.id }, select: { deviceId: true, benchmark: true, rule: true, outcome: true } }) : []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
       return {
         before: before && { id: before.id, finishedAt: before.finishedAt?.toISOString() ?? null, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
         rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
-        devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name })).sort((a, b) => (a.name < b.name ? -1 : 1)),
+        devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name, facts: facts.get(id) ?? {} })).sort((a, b) => (a.name < b.name ? -1 : 1)),
+        frameworks: services.benchmarks.frameworks.map(({ id, title, requirements }) => ({ id, title, requirements: Object.fromEntries(Object.entries(requirements).filter(([number]) => cited.has(`${id}:${number}`)).map(([number, { title: of }]) => [number, of])) })).filter(({ requirements }) => Object.keys(requirements).length > 0),
         cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id), since: before ? changeOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null })),
       }
     },
@@ -117,14 +134,21 @@ export const auditRoutes = [
       if (query.benchmark) found.andWhere('v.benchmark = :benchmark', { benchmark: query.benchmark })
       if (query.rule) found.andWhere('v.rule = :rule', { rule: query.rule })
       if (query.requirement) found.andWhere('JSON_CONTAINS(JSON_EXTRACT(v.body, "$.references"), JSON_QUOTE(:requirement))', { requirement: query.requirement })
+      if (query.since) {
+        const before = await services.audits.before(audit)
+        const objecting = (alias: string): string => `${alias}.outcome IN ('fail', 'unknown', 'error')`
+        found.leftJoin('audit_verdicts', 'earlier', 'earlier.auditId = :before AND earlier.deviceId = v.deviceId AND earlier.benchmark = v.benchmark AND earlier.rule = v.rule', { before: before?.id ?? 0 })
+        if (!before) found.andWhere('1 = 0')
+        else found.andWhere(query.since === 'mended' ? `${objecting('earlier')} AND NOT ${objecting('v')}` : query.since === 'open' ? `${objecting('earlier')} AND ${objecting('v')}` : `${objecting('v')} AND (earlier.id IS NULL OR NOT ${objecting('earlier')})`)
+      }
       if (query.text) found.andWhere('(v.note LIKE :text OR v.device LIKE :text OR v.rule LIKE :text)', { text: `%${query.text.replace(/[\\%_]/g, '\\$&')}%` })
       const [rows, total] = await found
         .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
         .addOrderBy("FIELD(v.severity, 'high', 'medium', 'low', 'info')")
         .addOrderBy('v.device')
         .addOrderBy('v.place')
-        .skip(query.offset)
-        .take(query.limit)
+        .offset(query.offset)
+        .limit(query.limit)
         .getManyAndCount()
       return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })) }
     },

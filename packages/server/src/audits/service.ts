@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoresIn, tailoredIn, type Counts, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -123,6 +123,27 @@ export class AuditService {
   /** The report as PDF, laid out in a worker: a long one takes seconds. */
   async pdfOf(report: Report): Promise<Buffer> {
     return Buffer.from(await this.#pdf.run(report))
+  }
+
+  /** The scores of every finished audit, in the order in which they were made. */
+  async scores(engagementId: number): Promise<{ audit: Audit; scores: readonly Score[] }[]> {
+    const finished = (await this.list(engagementId)).filter(({ counts }) => counts !== null)
+    const all: { audit: Audit; scores: readonly Score[] }[] = []
+    for (const audit of finished) all.push({ audit, scores: audit.scores ?? (await this.#scored(audit)) })
+    return all
+  }
+
+  async #scored(audit: Audit): Promise<Score[]> {
+    const { database, benchmarks } = this.services
+    const counted: { benchmark: string; rule: string; outcome: Verdict['outcome']; count: string }[] = await database.query('SELECT benchmark, rule, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY benchmark, rule, outcome', [audit.id])
+    const scores = await Promise.all(
+      audit.choices.map(async ({ benchmark, hash }) => {
+        const topics = new Map((await benchmarks.version(hash)).source.rules.map(({ id, topic }) => [id, topic]))
+        return scoreOf(benchmark, counted.filter((row) => row.benchmark === benchmark).map(({ rule, outcome, count }) => ({ rule, outcome, count: Number(count) })), (rule) => topics.get(rule) ?? '')
+      }),
+    )
+    await database.getRepository(Audits).update({ id: audit.id }, { scores })
+    return scores
   }
 
   /** The audit as the document that the command line prints. */

@@ -2,7 +2,7 @@
 export const ROLES = ['lead', 'auditor', 'engineer', 'reader'] as const
 export type Role = (typeof ROLES)[number]
 
-export type Permission = 'read' | 'bring-in' | 'fit' | 'run' | 'waive' | 'attest' | 'write-rules' | 'take-commands' | 'manage'
+export type Permission = 'read' | 'bring-in' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'write-rules' | 'take-commands' | 'manage'
 
 export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   /** Estate, snapshots, verdicts, masked reports. */
@@ -15,6 +15,8 @@ export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   waive: ['lead', 'auditor'],
   /** Answers to questions that only a person can answer. */
   attest: ['lead', 'auditor', 'engineer'],
+  /** What devices had to change marked as done. */
+  tidy: ['lead', 'auditor', 'engineer'],
   /** Rules of one's own, tried and saved. */
   'write-rules': ['lead', 'auditor'],
   /** Audits. */

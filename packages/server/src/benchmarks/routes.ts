@@ -1,5 +1,6 @@
-import { checkValue, coverageOf, overrideSchema, prepare, rulesOf, tailoringSchema, type BenchmarkSource, type Tailoring, type Value } from '@jurybox/core'
+import { checkValue, coverageOf, overrideSchema, prepare, reviewsOf, rulesOf, tailoringSchema, type BenchmarkSource, type RequirementCoverage, type Reviewing, type Tailoring, type Value } from '@jurybox/core'
 import { z } from 'zod'
+import { answersIn } from '../attestations/routes.ts'
 import { Fittings, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
@@ -33,6 +34,32 @@ function signed(one: Omit<Tailoring, 'by'>, before: readonly Tailoring[], by: st
 }
 
 export const benchmarkRoutes = [
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/reviews',
+    access: 'read',
+    summary: 'Requirements that ask for a review at intervals: met, overdue, and when the next one is due',
+    handle: async ({ services, engagementId }) => {
+      const { benchmarks, audits, database } = services
+      const periodic = benchmarks.frameworks.map((framework) => ({ ...framework, requirements: Object.fromEntries(Object.entries(framework.requirements).filter(([, { review }]) => review !== undefined)) }))
+      const done = new Map<string, Reviewing[]>()
+      const add = (source: BenchmarkSource, reviews: (covered: RequirementCoverage) => Reviewing[]): void => {
+        for (const covered of coverageOf([source], periodic)) {
+          const key = `${covered.framework}:${covered.requirement}`
+          done.set(key, [...(done.get(key) ?? []), ...reviews(covered)])
+        }
+      }
+      for (const { finishedAt, choices } of await audits.list(engagementId)) {
+        const at = finishedAt?.toISOString()
+        if (at === undefined) continue
+        for (const { hash } of choices) add((await benchmarks.version(hash)).source, ({ rules }) => (rules.length > 0 ? [{ at, by: 'audit' }] : []))
+      }
+      const answers = await answersIn(database, engagementId)
+      for (const { benchmark } of await benchmarks.allIn(engagementId)) add(benchmark.source, ({ attestations }) => answers.filter((one) => one.benchmark === benchmark.source.id && attestations.includes(one.attestation)).map(({ at }) => ({ at, by: 'answer' })))
+      const titles = new Map(periodic.map(({ id, title }) => [id, title]))
+      return reviewsOf(periodic, done, null, Date.now()).map((review) => ({ ...review, frameworkTitle: titles.get(review.framework) ?? review.framework }))
+    },
+  }),
   route({
     method: 'get',
     path: '/engagements/:engagement/benchmarks',

@@ -1,5 +1,5 @@
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
-import type { Override, Tailoring } from '@jurybox/core'
+import type { Override, Score, Tailoring } from '@jurybox/core'
 import type { Role } from '../auth/roles.ts'
 
 const id: EntitySchemaColumnOptions = { type: 'int', unsigned: true, primary: true, generated: 'increment' }
@@ -170,6 +170,8 @@ export interface Audit {
   choices: AuditChoice[]
   /** Null until the audit is complete: nothing half-written is a result. */
   counts: Record<string, number> | null
+  /** Computed when first asked for: nothing that it rests on changes. */
+  scores: Score[] | null
   computed: number
   remembered: number
   createdBy: number
@@ -178,7 +180,7 @@ export interface Audit {
 }
 export const Audits = new EntitySchema<Audit>({
   name: 'audits',
-  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, computed: int('computed'), remembered: int('remembered'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
 })
 
 /** A verdict as an audit names it; read from a view over what its devices came to. */
@@ -280,6 +282,22 @@ export const Attestations = new EntitySchema<StoredAnswer>({
   columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), attestation: text('attestation'), outcome: text('outcome'), note: { type: 'text', name: 'note' }, files: json('files'), answeredBy: int('answered_by'), answeredByName: text('answered_by_name'), at: time('at'), until: time('until') },
 })
 
+/** What someone says of what a device has to change; it stays while the verdict objects. */
+export interface TidiedRow {
+  engagementId: number
+  benchmark: string
+  rule: string
+  device: string
+  note: string
+  doneBy: number | null
+  doneByName: string
+  doneAt: Date | null
+}
+export const Tidied = new EntitySchema<TidiedRow>({
+  name: 'tidied',
+  columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), rule: key(text('rule')), device: key(text('device')), note: { type: 'text', name: 'note' }, doneBy: { ...int('done_by'), nullable: true }, doneByName: text('done_by_name'), doneAt: time('done_at', true) },
+})
+
 /** One save of a benchmark of one's own; its text is kept by its hash. */
 export interface OwnBenchmark {
   id: number
@@ -312,4 +330,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, OwnBenchmarks, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, Tidied, OwnBenchmarks, Activities]

@@ -1,4 +1,4 @@
-import type { BenchmarkDifferences, Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, RuleSource, Tailoring, UnreadLine, Verdict } from '@jurybox/core'
+import type { BenchmarkDifferences, Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, Review, RuleSource, Score, Tailoring, TidyItem, UnreadLine, Verdict } from '@jurybox/core'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -223,11 +223,19 @@ export interface AuditView {
 }
 export interface GridView {
   rules: { benchmark: string; id: string; title: string; topic: string; severity: string; references: string[] }[]
-  devices: { id: number; name: string }[]
+  devices: { id: number; name: string; facts: DeviceRow['facts'] }[]
+  /** Those whose requirements some rule cites, with the titles of these. */
+  frameworks: { id: string; title: string; requirements: Record<string, string> }[]
   cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'mended' | null }[]
   /** The audit that is compared with. */
   before: { id: number; finishedAt: string | null; snapshot: string } | null
 }
+export interface ScoresView {
+  formulas: { flat: string; weighted: string }
+  audits: { id: number; snapshotId: number; snapshot: string; takenAt: string; finishedAt: string | null; scores: Score[] }[]
+}
+export type ReviewView = Review & { frameworkTitle: string }
+export type TidyView = TidyItem & { verdict: number }
 export interface VerdictRow {
   id: number
   deviceId: number

@@ -4,6 +4,7 @@ import { api, wordsOf } from '../api/client.ts'
 import type { BenchmarkRow } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useEngagement } from '../stores/engagement.ts'
+import ReviewCalendar from './ReviewCalendar.vue'
 
 const engagement = useEngagement()
 const rows = ref<BenchmarkRow[]>([])
@@ -28,6 +29,7 @@ onMounted(async () => {
         <p class="quiet">{{ row.rules === 0 ? '' : `${row.selected} of ${row.rules} rules in the profile ${row.profile}` }}{{ row.attestations > 0 ? `${row.attestations} questions to people` : '' }}</p>
       </li>
     </ul>
+    <ReviewCalendar />
   </div>
 </template>
 

@@ -11,6 +11,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ScoreTrend from './ScoreTrend.vue'
 
 Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 
@@ -92,6 +93,7 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
           <p class="quiet">{{ audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }}</p>
           <ul class="counts"><li v-for="outcome in OUTCOMES" :key="outcome"><b>{{ audit.counts[outcome] }}</b><VerdictMark :outcome="outcome" /></li></ul>
         </section>
+        <ScoreTrend />
         <section class="panel block">
           <h2>Download</h2>
           <ul class="forms"><li v-for="{ form, title, what } in FORMS" :key="form"><a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a> <span class="quiet">{{ what }}</span></li></ul>

@@ -88,7 +88,7 @@ function showLine({ line }: Tried['devices'][number]): void {
         <tbody>
           <tr v-for="one in all ? devices : devices.slice(0, SHOWN)" :key="one.deviceId">
             <td><VerdictMark :outcome="one.outcome" :word="false" /></td>
-            <td v-if="rule.beside.length > 0"><VerdictMark v-if="then.get(one.deviceId)" :outcome="then.get(one.deviceId)?.outcome ?? ''" :word="false" /><span v-else class="quiet">not there</span></td>
+            <td v-if="rule.beside.length > 0"><VerdictMark v-if="then.get(one.deviceId)" :outcome="then.get(one.deviceId)?.outcome ?? ''" :word="false" /><span v-else class="quiet nowrap">not there</span></td>
             <td><router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link></td>
             <td>{{ one.note }}<div class="quiet">{{ one.branch }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">line {{ one.line.from }}: <code>{{ one.line.text }}</code></button></div></td>
           </tr>
@@ -118,5 +118,6 @@ function showLine({ line }: Tried['devices'][number]): void {
 .remedy { padding: 8px 14px; width: 100%; }
 .remedy .head { display: grid; grid-template-columns: auto 1fr; gap: 14px; align-items: center; }
 .remedy pre { margin: 6px 0 0; white-space: pre-wrap; overflow-wrap: anywhere; }
+.nowrap { white-space: nowrap; }
 .stale { opacity: 0.6; }
 </style>

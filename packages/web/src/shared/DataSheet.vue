@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="Row extends { id: number | string }">
 import { mdiDownload, mdiTableColumn, mdiBookmarkOutline } from '@mdi/js'
+import { FORMULA } from '@jurybox/core/report'
 import papaparse from 'papaparse'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -138,7 +139,7 @@ function dropView(name: string): void {
 function exportCsv(): void {
   const rows = kept.value.map((row) => Object.fromEntries(shownColumns.value.map((column) => [column.title, column.value(row)])))
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([papaparse.unparse(rows, { escapeFormulae: true })], { type: 'text/csv' }))
+  link.href = URL.createObjectURL(new Blob([papaparse.unparse(rows, { escapeFormulae: FORMULA })], { type: 'text/csv' }))
   link.download = `${props.name}.csv`
   link.click()
   URL.revokeObjectURL(link.href)

@@ -3,6 +3,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { GridView } from '../api/types.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
+import { grouped, waysToGroup } from '../shared/device-groups.ts'
 import { OUTCOME_TITLES, objects } from '../shared/outcomes.ts'
 
 /** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
@@ -11,7 +12,13 @@ const route = useRoute()
 const router = useRouter()
 const PAGE = 40
 
-const groupBy = computed({ get: () => (route.query['group'] === 'severity' ? 'severity' : 'topic'), set: (group) => void router.replace({ query: { ...route.query, group } }) })
+const rowsBy = computed(() => [{ value: 'topic', title: 'Topic' }, { value: 'severity', title: 'Severity' }, ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: `Requirement of ${title}` }))])
+const groupBy = computed({ get: () => rowsBy.value.find(({ value }) => value === route.query['group'])?.value ?? 'topic', set: (group) => void router.replace({ query: { ...route.query, group: group === 'topic' ? undefined : group } }) })
+const columnsBy = computed(() => [{ value: 'none', title: 'Name' }, ...waysToGroup(props.grid.devices)])
+const columnBy = computed({ get: () => columnsBy.value.find(({ value }) => value === route.query['columns'])?.value ?? 'none', set: (way) => void router.replace({ query: { ...route.query, columns: way === 'none' ? undefined : way } }) })
+const inOrder = computed(() => (columnBy.value === 'none' ? props.grid.devices : grouped(props.grid.devices, columnBy.value).flatMap((group) => group.devices)))
+/** Groups over the columns that are shown. */
+const bands = computed(() => (columnBy.value === 'none' ? [] : grouped(devices.value, columnBy.value)))
 const ONLY = ['objections', 'new', 'open', 'mended']
 const only = computed({ get: () => ONLY.find((one) => one === route.query['only']) ?? 'all', set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }) })
 const choices = computed(() => {
@@ -24,7 +31,7 @@ const shows = (rule: GridView['rules'][number]): boolean => only.value === 'all'
 const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', mended: ', mended' }
 const from = ref(0)
 const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
-const devices = computed(() => props.grid.devices.slice(from.value, from.value + PAGE))
+const devices = computed(() => inOrder.value.slice(from.value, from.value + PAGE))
 const cellsOf = (rule: GridView['rules'][number]) => devices.value.map((device, column) => ({ device, column, cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`) }))
 const failing = computed(() => {
   const counts = new Map<string, number>()
@@ -36,6 +43,16 @@ const SEVERITIES = ['high', 'medium', 'low', 'info']
 const groups = computed(() => {
   const out = new Map<string, GridView['rules'][number][]>()
   const rules = props.grid.rules.filter(shows)
+  const framework = props.grid.frameworks.find(({ id }) => id === groupBy.value)
+  if (framework) {
+    // A rule that serves several requirements stands under each of them.
+    const none = rules.filter(({ references }) => !references.some((reference) => reference.startsWith(`${framework.id}:`)))
+    const numbers = Object.keys(framework.requirements).sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
+    return [
+      ...numbers.map((number) => ({ title: `${number} ${framework.requirements[number] ?? ''}`, rules: rules.filter(({ references }) => references.includes(`${framework.id}:${number}`)) })).filter((group) => group.rules.length > 0),
+      ...(none.length > 0 ? [{ title: `Serves no requirement of ${framework.title}`, rules: none }] : []),
+    ]
+  }
   const ordered = groupBy.value === 'severity' ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity)) : rules
   for (const rule of ordered) {
     const key = groupBy.value === 'severity' ? `Severity ${rule.severity}` : rule.topic
@@ -43,8 +60,10 @@ const groups = computed(() => {
   }
   return [...out].map(([title, members]) => ({ title, rules: members }))
 })
-const order = computed(() => groups.value.flatMap((group) => group.rules))
-const rowOf = computed(() => new Map(order.value.map((rule, i) => [rule, i])))
+/** Rows as they stand: one rule may have several. */
+const order = computed(() => groups.value.flatMap((group) => group.rules.map((rule) => `${group.title} ${rule.benchmark} ${rule.id}`)))
+const places = computed(() => new Map(order.value.map((row, i) => [row, i])))
+const rowOf = (group: string, rule: GridView['rules'][number]): number => places.value.get(`${group} ${rule.benchmark} ${rule.id}`) ?? 0
 
 const at = ref({ row: 0, column: 0 })
 const table = ref<HTMLElement | null>(null)
@@ -64,7 +83,8 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 <template>
   <div>
     <div class="tools">
-      <v-btn-toggle v-model="groupBy" mandatory density="compact" variant="outlined" color="primary" aria-label="Group rules by"><v-btn value="topic" size="small">By topic</v-btn><v-btn value="severity" size="small">By severity</v-btn></v-btn-toggle>
+      <v-select v-model="groupBy" :items="rowsBy" label="Rules by" class="by" />
+      <v-select v-model="columnBy" :items="columnsBy" label="Devices by" class="by" />
       <v-select v-model="only" :items="choices" label="Show" class="only" />
       <template v-if="grid.devices.length > PAGE">
         <v-btn size="small" :disabled="from === 0" @click="from = Math.max(0, from - PAGE)">Earlier devices</v-btn>
@@ -75,9 +95,13 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
     <div class="scroll panel">
       <table ref="table" class="grid" role="grid" aria-label="Rules by devices" @keydown="onKey">
         <thead>
+          <tr v-if="bands.length > 0">
+            <th class="corner band" />
+            <th v-for="band in bands" :key="band.title" :colspan="band.devices.length" scope="colgroup" class="band" :title="band.title">{{ band.title }}</th>
+          </tr>
           <tr>
-            <th scope="col" class="corner">Rule</th>
-            <th v-for="device in devices" :key="device.id" scope="col" class="device"><router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link></th>
+            <th scope="col" class="corner" :class="{ under: bands.length > 0 }">Rule</th>
+            <th v-for="device in devices" :key="device.id" scope="col" class="device" :class="{ under: bands.length > 0 }"><router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link></th>
           </tr>
         </thead>
         <tbody v-for="group in groups" :key="group.title">
@@ -89,11 +113,11 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
                 v-if="cell"
                 :to="linkTo(cell.id)"
                 class="cell"
-                :data-cell="`${rowOf.get(rule)}-${column}`"
-                :tabindex="rowOf.get(rule) === at.row && column === at.column ? 0 : -1"
+                :data-cell="`${rowOf(group.title, rule)}-${column}`"
+                :tabindex="rowOf(group.title, rule) === at.row && column === at.column ? 0 : -1"
                 :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? ', waived' : ''}${SINCE[cell.since ?? ''] ?? ''}`"
                 :class="{ apart: only === cell.since }"
-                @focus="at = { row: rowOf.get(rule) ?? 0, column }"
+                @focus="at = { row: rowOf(group.title, rule), column }"
               >
                 <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
                 <span class="sr">{{ device.name }}, {{ rule.title }}</span>
@@ -109,7 +133,11 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 
 <style scoped>
 .tools { flex-wrap: wrap; display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
-.only { max-width: 340px; }
+.only { max-width: 300px; }
+.by { max-width: 230px; }
+.band { position: sticky; top: 0; z-index: 2; background: rgb(var(--v-theme-surface)); height: 28px; max-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-family: var(--serif); font-size: 13px; padding: 4px 6px 0; border-left: var(--hair); }
+thead .corner.band { border-bottom: 0; border-left: 0; }
+.under { top: 28px !important; }
 .apart { outline: 2px solid rgb(var(--v-theme-brass)); outline-offset: -3px; }
 .scroll { position: relative; overflow: auto; max-height: calc(100vh - 262px); }
 .grid { border-collapse: separate; border-spacing: 0; }

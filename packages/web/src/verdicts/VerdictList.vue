@@ -18,7 +18,7 @@ const rows = ref<VerdictRow[]>([])
 const total = ref(0)
 const problem = ref('')
 const PAGE = 500
-const asked = computed(() => ({ outcome: String(route.query['outcome'] ?? ''), requirement: String(route.query['requirement'] ?? '') }))
+const asked = computed(() => ({ outcome: String(route.query['outcome'] ?? ''), since: String(route.query['since'] ?? ''), requirement: String(route.query['requirement'] ?? '') }))
 
 watch(
   [() => props.auditId, asked],
@@ -51,6 +51,10 @@ const columns: Column<VerdictRow>[] = [
   { key: 'branch', title: 'Branch', value: (row) => row.branch, hidden: true },
   { key: 'note', title: 'Why', value: (row) => row.note },
 ]
+const SINCE = [{ value: '', title: 'Whenever it began' }, { value: 'new', title: 'New since the audit before' }, { value: 'open', title: 'Still open' }, { value: 'mended', title: 'Mended since the audit before' }]
+function since(kind: string): void {
+  void router.replace({ query: { ...route.query, since: kind === '' ? undefined : kind } })
+}
 function without(name: string): void {
   const { [name]: _, ...rest } = route.query
   void router.replace({ query: rest })
@@ -60,11 +64,12 @@ function without(name: string): void {
 <template>
   <div>
     <ProblemNote :text="problem" />
-    <p v-if="asked.outcome || asked.requirement" class="chips">
+    <div class="tools">
+      <v-select :model-value="asked.since" :items="SINCE" label="Show" class="since" @update:model-value="since" />
       <v-btn v-if="asked.outcome" size="small" @click="without('outcome')">Outcome {{ asked.outcome }} ✕</v-btn>
       <v-btn v-if="asked.requirement" size="small" @click="without('requirement')">Requirement {{ asked.requirement }} ✕</v-btn>
-    </p>
-    <DataSheet name="verdicts" label="verdicts" :rows="rows" :columns="columns" height="calc(100vh - 262px)" @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)">
+    </div>
+    <DataSheet name="verdicts" label="verdicts" :rows="rows" :columns="columns" height="calc(100vh - 312px)" @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)">
       <template #outcome="{ row }"><VerdictMark :outcome="row.outcome" :waived="row.waived" /></template>
       <template #severity="{ row }"><SeverityNotches :severity="row.severity" /></template>
       <template #rule="{ row }"><router-link :to="`/e/${engagement.id}/verdicts/${auditId}/${row.id}`" tabindex="-1" @click.stop>{{ row.rule }}</router-link></template>
@@ -74,5 +79,7 @@ function without(name: string): void {
 </template>
 
 <style scoped>
+.since { max-width: 280px; }
+.tools { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; margin-bottom: 8px; }
 .chips { display: flex; gap: 8px; margin: 0 0 8px; }
 </style>

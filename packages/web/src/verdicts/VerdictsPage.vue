@@ -9,6 +9,7 @@ import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import TidyingView from './TidyingView.vue'
 import RunAuditDialog from './RunAuditDialog.vue'
 import VerdictGrid from './VerdictGrid.vue'
 import VerdictList from './VerdictList.vue'
@@ -21,7 +22,7 @@ const router = useRouter()
 const grid = ref<GridView | null>(null)
 const problem = ref('')
 const running = ref(false)
-const view = computed({ get: () => (['list', 'waivers'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
+const view = computed({ get: () => (['list', 'waivers', 'tidying'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
 const counts = computed(() => engagement.audit?.counts ?? null)
 
 watch(
@@ -45,6 +46,7 @@ function listOf(outcome: string): void {
 usePageKeys([
   { key: 'g', does: 'Show the grid', run: () => (view.value = 'grid') },
   { key: 'v', does: 'Show the list', run: () => (view.value = 'list') },
+  { key: 't', does: 'Show what has to be tidied', run: () => (view.value = 'tidying') },
 ])
 </script>
 
@@ -71,10 +73,11 @@ usePageKeys([
         </button>
         <button type="button" class="count" :aria-pressed="view === 'list' && route.query['outcome'] === 'waived'" title="List what is waived" @click="listOf('waived')"><b data-count="waived">{{ grid?.cells.filter((cell) => cell.waived).length ?? 0 }}</b> <VerdictMark outcome="waived" /></button>
         <span class="grow" />
-        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn><v-btn value="waivers" size="small">Waivers</v-btn></v-btn-toggle>
+        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn><v-btn value="tidying" size="small">Tidying</v-btn><v-btn value="waivers" size="small">Waivers</v-btn></v-btn-toggle>
       </div>
       <VerdictGrid v-if="view === 'grid' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <VerdictList v-if="view === 'list'" :audit-id="engagement.audit.id" />
+      <TidyingView v-if="view === 'tidying' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <WaiverList v-if="view === 'waivers'" />
     </template>
     <RunAuditDialog v-model="running" />
