@@ -312,6 +312,37 @@ describe('in the browser', function () {
     await shows(page, 'rule idle-sessions-end, changed')
   })
 
+  it('shows what has to be tidied, what is new since the audit before, and the trend', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    const asked = async <T>(path: string): Promise<T> => page.evaluate(async (at) => (await (await fetch(at)).json()) as unknown, path) as Promise<T>
+    await open('/e/1/verdicts?view=tidying&who=site%3Dqs')
+    await shows(page, 'To type')
+    expect(await page.$$eval('.tidy thead a', (links) => links.map((link) => link.textContent))).to.deep.equal(['qs-acc1', 'qs-dist1', 'qs-fw1'])
+    await page.evaluate(() => document.querySelector<HTMLElement>('.tidy input[type=checkbox]')?.click())
+    await shows(page, 'Done by Isolde Wren')
+    await shows(page, '1 of ')
+    const { audits } = await asked<{ audits: { id: number; snapshotId: number }[] }>('/api/engagements/1/chronicle')
+    const { snapshots } = await asked<{ snapshots: { id: number; title: string }[] }>('/api/engagements/1/chronicle')
+    const audit = audits.findLast(({ snapshotId }) => snapshotId === snapshots.at(-1)?.id)?.id ?? 0
+    const log = await page.evaluate(async (id) => (await fetch(`/api/engagements/1/audits/${id}/change-log.md`)).text(), audit)
+    expect(log.match(/^- \[x\]/gm)).to.have.length(1)
+
+    const grid = await asked<{ cells: { since: string | null }[] }>(`/api/engagements/1/audits/${audit}/grid`)
+    await open('/e/1/verdicts?view=list&since=mended')
+    const mended = grid.cells.filter(({ since }) => since === 'mended').length
+    expect(mended).to.be.greaterThan(0)
+    await shows(page, `${mended} verdicts`)
+
+    await open('/e/1/verdicts?group=pci-dss-4.0.1&columns=site')
+    await shows(page, '1.2.1 Ruleset standards')
+    expect(await page.$$eval('.band', (bands) => bands.map((band) => band.textContent))).to.include.members(['dd', 'ops', 'qn', 'qs'])
+    await open('/e/1/reports')
+    await shows(page, 'How it is made')
+    await page.waitForSelector('canvas[aria-label^="Score by snapshot"]')
+    await open('/e/1/benchmarks')
+    await shows(page, 'Rulesets reviewed every six months')
+  })
+
   it('a reader sees the verdicts and no way to change anything', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/people-and-process', '/e/1/verdicts?view=waivers']) {
@@ -327,7 +358,7 @@ describe('in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     for (const width of [1280, 640]) {
       await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
-      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
+      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
         await open(path)
         await page.waitForSelector('h1')
         await settled()
@@ -373,7 +404,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts/2/8', '/e/1/benchmarks/people-and-process', '/e/1/rule-bench', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { expect } from 'chai'
 import { zipSync } from 'fflate'
 import { MAY, ROLES } from '../src/auth/roles.ts'
@@ -374,6 +375,18 @@ describe('the server', function () {
       expect((await lead.post(`${base}/attestations`, { ...answer, attestation: 'nothing' })).status).to.equal(422)
       expect((await lead.post(`${base}/attestations`, { ...answer, until: '2020-01-01T00:00:00Z' })).status).to.equal(422)
       expect((await lead.post(`${base}/attestations`, answer)).status).to.equal(204)
+      // What an answer rests on is kept with it, as it was, for this engagement alone.
+      const form = new FormData()
+      form.set('data', JSON.stringify({ paths: ['evidence/third quarter.txt'] }))
+      form.append('files', new Blob(['approved: 41 of 41\r\n']), 'third quarter.txt')
+      const [file] = (await lead.call('POST', `${base}/evidence`, form)).json
+      expect(file).to.include({ name: 'third quarter.txt', size: 20, sha256: createHash('sha256').update('approved: 41 of 41\r\n').digest('hex') })
+      expect((await lead.post(`${base}/attestations`, { ...answer, files: [{ name: 'other', sha256: 'a'.repeat(64) }] })).json.error).to.contain('was not brought in')
+      expect((await lead.post(`${base}/attestations`, { ...answer, files: [{ name: file.name, sha256: file.sha256 }] })).status).to.equal(204)
+      const taken = await lead.get(`${base}/evidence/${file.sha256}`)
+      expect(taken.text).to.equal('approved: 41 of 41\r\n')
+      expect(taken.headers.get('content-disposition')).to.contain('attachment').and.contain('third%20quarter.txt')
+      expect((await lead.get(`/engagements/${(await lead.post('/engagements', { title: 'Elsewhere', client: '' })).json.id}/evidence/${file.sha256}`)).status).to.equal(404)
       const asked = (await lead.get(`${base}/attestations`)).json
       const given = asked.find((one: { id: string }) => one.id === 'changes-approved')
       expect(given.outcome).to.equal('pass')

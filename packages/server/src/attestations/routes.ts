@@ -1,9 +1,10 @@
 import { answersTo, attestationAnswerSchema, type AttestationAnswer } from '@jurybox/core'
 import type { DataSource } from 'typeorm'
 import { z } from 'zod'
-import { Attestations } from '../db/entities.ts'
-import { Problem } from '../http/problem.ts'
+import { Attestations, EvidenceFiles } from '../db/entities.ts'
+import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
+import { sha256 } from '../vault/vault.ts'
 
 const DAY = 86_400_000
 
@@ -27,11 +28,45 @@ export const attestationRoutes = [
   }),
   route({
     method: 'post',
+    path: '/engagements/:engagement/evidence',
+    access: 'attest',
+    upload: true,
+    summary: 'Keeps files that an answer rests on, sealed; an answer names them by their SHA-256',
+    body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent').max(50) }),
+    handle: async ({ services, caller, engagementId, request, body }) => {
+      const files = ((request.files ?? []) as Express.Multer.File[]).map((file, i) => ({ name: (body.paths[i] ?? file.originalname).split(/[/\\]/).at(-1)?.slice(0, 255) ?? '', bytes: new Uint8Array(file.buffer), sha256: sha256(file.buffer) }))
+      if (files.length !== body.paths.length) throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
+      await services.database.transaction(async (manager) => {
+        await services.records.keep(manager, new Map(files.map(({ sha256: hash, bytes }) => [hash, bytes])))
+        for (const { name, sha256: hash, bytes } of files) await manager.upsert(EvidenceFiles, { engagementId, sha256: hash, name, size: bytes.length, broughtBy: caller.user.id, createdAt: new Date() }, ['engagementId', 'sha256'])
+      })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'evidence brought', detail: { files: files.map(({ name, sha256: hash }) => ({ name, sha256: hash })) } })
+      return files.map(({ name, sha256: hash, bytes }) => ({ name, sha256: hash, size: bytes.length }))
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/evidence/:sha256',
+    access: 'read',
+    summary: 'A file that an answer rests on, as it was brought in',
+    handle: async ({ services, engagementId, params, response }) => {
+      const file = await services.database.getRepository(EvidenceFiles).findOneBy({ engagementId, sha256: params['sha256'] ?? '' })
+      if (!file) throw notFound('file')
+      // Whatever it is, it is handed over to be kept, never shown as a page of ours.
+      response.setHeader('Content-Security-Policy', "default-src 'none'; sandbox")
+      response.setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`)
+      response.type('application/octet-stream').send(Buffer.from(await services.records.bytes(file.sha256)))
+      return undefined
+    },
+  }),
+  route({
+    method: 'post',
     path: '/engagements/:engagement/attestations',
     access: 'attest',
     summary: 'Answers a question; earlier answers stay on record',
     body: z.strictObject({ benchmark: z.string(), attestation: z.string(), outcome: z.enum(['pass', 'fail', 'notapplicable']), note: z.string().trim().min(3).max(8000), files: z.array(z.strictObject({ name: z.string().min(1).max(255), sha256: z.string().regex(/^[\da-f]{64}$/) })).max(50).default([]), until: z.iso.datetime({ offset: true }).optional() }),
     handle: async ({ services, caller, engagementId, body }) => {
+      for (const { name, sha256: hash } of body.files) if (!(await services.database.getRepository(EvidenceFiles).existsBy({ engagementId, sha256: hash }))) throw new Problem(422, `The file "${name}" was not brought in: bring it in first, then name it in an answer.`)
       const { source } = await services.benchmarks.inEngagement(engagementId, body.benchmark)
       const question = source.attestations.find(({ id }) => id === body.attestation)
       if (!question) throw new Problem(422, `There is no question "${body.attestation}" in "${body.benchmark}".`)

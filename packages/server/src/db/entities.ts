@@ -282,6 +282,17 @@ export const Attestations = new EntitySchema<StoredAnswer>({
   columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), attestation: text('attestation'), outcome: text('outcome'), note: { type: 'text', name: 'note' }, files: json('files'), answeredBy: int('answered_by'), answeredByName: text('answered_by_name'), at: time('at'), until: time('until') },
 })
 
+/** A file that an answer of a person rests on; its content is kept sealed like that of a record. */
+export interface EvidenceFile {
+  engagementId: number
+  sha256: string
+  name: string
+  size: number
+  broughtBy: number
+  createdAt: Date
+}
+export const EvidenceFiles = new EntitySchema<EvidenceFile>({ name: 'evidence', columns: { engagementId: key(int('engagement_id')), sha256: key(text('sha256')), name: text('name'), size: int('size'), broughtBy: int('brought_by'), createdAt: time('created_at') } })
+
 /** What someone says of what a device has to change; it stays while the verdict objects. */
 export interface TidiedRow {
   engagementId: number
@@ -330,4 +341,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, Tidied, OwnBenchmarks, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Activities]

@@ -20,6 +20,12 @@ export class RecordStore {
     }
   }
 
+  /** A content as it was brought in. @throws Error where there is none */
+  async bytes(hash: string): Promise<Uint8Array> {
+    const { body } = await this.database.getRepository(Contents).findOneByOrFail({ sha256: hash })
+    return this.vault.unseal(body, hash)
+  }
+
   /** Texts by SHA-256, as they were decoded when taken in. */
   async texts(hashes: readonly string[]): Promise<Map<string, string>> {
     const found = await this.database.getRepository(Contents).findBy({ sha256: In([...new Set(hashes)]) })

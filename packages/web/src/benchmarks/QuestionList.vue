@@ -14,6 +14,7 @@ const engagement = useEngagement()
 const questions = ref<QuestionView[]>([])
 const problem = ref('')
 const answering = ref('')
+const bringing = ref(false)
 const form = reactive({ outcome: 'pass', note: '', until: '', files: [] as { name: string; sha256: string }[] })
 const OUTCOMES = [{ value: 'pass', title: 'Yes: it is so' }, { value: 'fail', title: 'No: it is not so' }, { value: 'notapplicable', title: 'It does not apply' }]
 
@@ -30,13 +31,20 @@ function start(question: QuestionView): void {
   answering.value = answering.value === question.id ? '' : question.id
   Object.assign(form, { outcome: 'pass', note: '', until: new Date(Date.now() + question.days * 86_400_000).toISOString().slice(0, 10), files: [] })
 }
-/** Files stay where they are: only their names and fingerprints are kept. */
+/** Files are kept sealed at once; the answer names them by their fingerprints. */
 async function show(chosen: File | File[] | null): Promise<void> {
+  const files = [chosen ?? []].flat()
+  problem.value = ''
+  form.files = []
+  if (files.length === 0) return
+  bringing.value = true
   try {
-    form.files = await Promise.all([chosen ?? []].flat().map(async (file) => ({ name: file.name, sha256: [...new Uint8Array(await crypto.subtle.digest('SHA-256', await file.arrayBuffer()))].map((byte) => byte.toString(16).padStart(2, '0')).join('') })))
+    const kept = await api.upload<{ name: string; sha256: string }[]>(`${engagement.base}/evidence`, files.map((file) => ({ path: file.name, file })))
+    form.files = kept.map(({ name, sha256 }) => ({ name, sha256 }))
   } catch (error) {
-    problem.value = `A fingerprint could not be made: ${wordsOf(error)}`
+    problem.value = wordsOf(error)
   }
+  bringing.value = false
 }
 async function answer(question: QuestionView): Promise<void> {
   problem.value = ''
@@ -58,13 +66,13 @@ async function answer(question: QuestionView): Promise<void> {
         <div class="head"><VerdictMark :outcome="question.outcome" /><h3>{{ question.title }}</h3><SeverityNotches :severity="question.severity" /><span class="quiet">{{ question.topic }}</span></div>
         <p>{{ question.question }}</p>
         <p class="quiet">To be shown: {{ question.evidence }}. Counts {{ question.days }} days. {{ question.references.join(' · ') }}</p>
-        <p v-if="question.answer" class="said">{{ question.answer.note }} <span class="quiet">{{ question.answer.by }}, <AgeText :at="question.answer.at" />; {{ question.expired ? 'counted until' : 'counts until' }} <AgeText :at="question.answer.until" /><template v-if="question.answer.files.length > 0">; shown: <span v-for="file in question.answer.files" :key="file.sha256" :title="`SHA-256 ${file.sha256}`">{{ file.name }} </span></template></span></p>
+        <p v-if="question.answer" class="said">{{ question.answer.note }} <span class="quiet">{{ question.answer.by }}, <AgeText :at="question.answer.at" />; {{ question.expired ? 'counted until' : 'counts until' }} <AgeText :at="question.answer.until" /><template v-if="question.answer.files.length > 0">; shown: <a v-for="file in question.answer.files" :key="file.sha256" class="file" :href="`/api${engagement.base}/evidence/${file.sha256}`" download :title="`SHA-256 ${file.sha256}`">{{ file.name }}</a></template></span></p>
         <v-btn v-if="engagement.may.attest" size="small" :aria-expanded="answering === question.id" @click="start(question)">{{ question.answer ? 'Answer again' : 'Answer' }}</v-btn>
         <form v-if="answering === question.id" class="answer" @submit.prevent="answer(question)">
           <v-radio-group v-model="form.outcome" inline label="Answer"><v-radio v-for="one in OUTCOMES" :key="one.value" :value="one.value" :label="one.title" /></v-radio-group>
           <v-textarea v-model="form.note" label="What was seen" rows="2" auto-grow />
-          <div class="two"><v-text-field v-model="form.until" type="date" label="Counts until" /><v-file-input multiple label="What was shown (stays with you; its fingerprint is kept)" prepend-icon="" @update:model-value="show" /></div>
-          <div class="end"><v-btn type="submit" variant="flat" :disabled="form.note.trim().length < 3 || form.until === ''">Keep the answer</v-btn></div>
+          <div class="two"><v-text-field v-model="form.until" type="date" label="Counts until" /><v-file-input multiple label="What was shown (kept sealed)" prepend-icon="" :loading="bringing" @update:model-value="show" /></div>
+          <div class="end"><v-btn type="submit" variant="flat" :disabled="bringing || form.note.trim().length < 3 || form.until === ''">Keep the answer</v-btn></div>
         </form>
       </li>
     </ol>
@@ -79,6 +87,7 @@ async function answer(question: QuestionView): Promise<void> {
 .head .mark { min-width: 110px; }
 .questions p { margin: 4px 0; }
 .said { border-left: 3px solid rgb(var(--v-theme-brass)); padding-left: 10px; }
+.file { margin-right: 8px; }
 .answer { display: grid; gap: 10px; margin-top: 10px; max-width: 820px; }
 .two { align-items: start; display: grid; grid-template-columns: 1fr 2fr; gap: 12px; }
 .end { display: flex; justify-content: flex-end; }

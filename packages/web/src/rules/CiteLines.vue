@@ -172,7 +172,7 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
       <v-select v-model="recordId" :items="records.map(({ id, title: of }) => ({ value: id, title: of }))" label="Record" />
     </div>
     <v-text-field v-model="find" label="Only lines with" clearable @click:clear="find = ''" />
-    <div ref="scroller" class="lines panel mono" role="listbox" aria-multiselectable="true" aria-label="Lines of the record" tabindex="0" :aria-activedescendant="`cite-${rows[at]?.line}`" @keydown="onKey" @scroll="scrolled = ($event.target as HTMLElement).scrollTop">
+    <div ref="scroller" class="lines panel mono" role="listbox" aria-multiselectable="true" aria-label="Lines of the record" tabindex="0" :aria-activedescendant="drawn.some(({ line }) => line === rows[at]?.line) ? `cite-${rows[at]?.line}` : undefined" @keydown="onKey" @scroll="scrolled = ($event.target as HTMLElement).scrollTop">
       <div :style="{ height: `${rows.length * ROW}px`, paddingTop: `${first * ROW}px` }">
         <div v-for="({ line, text }, i) in drawn" :id="`cite-${line}`" :key="line" role="option" class="line" :class="{ at: first + i === at }" :aria-selected="chosen.has(line)" @click="toggle(first + i, $event.shiftKey)"><span class="no">{{ line }}</span>{{ text }}</div>
       </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { usePageKeys } from '../shared/keys.ts'
@@ -15,8 +16,13 @@ import YamlEditor from './YamlEditor.vue'
 /** One rule in hand: as words, as a form or as YAML on one side; on the other what the devices answer, and lines to cite. */
 const bench = useRuleBench()
 const engagement = useEngagement()
-const view = ref<'words' | 'form' | 'yaml'>('words')
-const beside = ref<'answers' | 'lines' | 'versions'>('answers')
+const route = useRoute()
+const router = useRouter()
+function chosenIn<T extends string>(name: string, [first, ...others]: readonly [T, ...T[]]) {
+  return computed<T>({ get: () => others.find((one) => one === route.query[name]) ?? first, set: (one) => void router.replace({ query: { ...route.query, [name]: one === first ? undefined : one } }) })
+}
+const view = chosenIn('view', ['words', 'form', 'yaml'])
+const beside = chosenIn('beside', ['answers', 'lines', 'versions'])
 const problem = ref('')
 const editor = ref<InstanceType<typeof YamlEditor> | null>(null)
 const rules = computed(() => bench.ruleIds.map((id, i) => ({ value: id, title: titleOf(i) ?? id })))

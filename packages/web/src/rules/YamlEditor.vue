@@ -54,7 +54,7 @@ onMounted(() => {
         yaml(), syntaxHighlighting(ink), look,
         autocompletion({ override: [offers], icons: false }),
         keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...lintKeymap]),
-        EditorView.contentAttributes.of({ 'aria-label': props.label, spellcheck: 'false' }),
+        EditorView.contentAttributes.of({ 'aria-label': props.label, tabindex: '0', spellcheck: 'false' }),
         EditorView.updateListener.of(({ docChanged, state }) => {
           if (docChanged) text.value = state.doc.toString()
         }),

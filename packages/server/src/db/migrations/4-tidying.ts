@@ -1,6 +1,6 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
-/** What has been tidied up device by device, and the scores of audits, which never change. */
+/** What has been tidied up device by device, files that answers rest on, and the scores of audits, which never change. */
 const CHANGES = [
   `ALTER TABLE audits ADD COLUMN scores MEDIUMTEXT NULL`,
   `CREATE TABLE tidied (
@@ -14,6 +14,16 @@ const CHANGES = [
     done_at DATETIME(3) NULL,
     PRIMARY KEY (engagement_id, benchmark, rule, device),
     FOREIGN KEY (engagement_id) REFERENCES engagements(id))`,
+  `CREATE TABLE evidence (
+    engagement_id INT UNSIGNED NOT NULL,
+    sha256 CHAR(64) NOT NULL,
+    name VARCHAR(255) NOT NULL,
+    size INT UNSIGNED NOT NULL,
+    brought_by INT UNSIGNED NOT NULL,
+    created_at DATETIME(3) NOT NULL,
+    PRIMARY KEY (engagement_id, sha256),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (sha256) REFERENCES contents(sha256))`,
 ]
 
 export class Tidying1764300000000 implements MigrationInterface {
