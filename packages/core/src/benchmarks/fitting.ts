@@ -1,4 +1,4 @@
-import { compileExpression, compileScope, severitySchema, type DeviceContext, type JudgedDevice, type Rule, type Severity } from '../rules/index.ts'
+import { compileExpression, compileScope, factsByName, severitySchema, type JudgedDevice, type Rule, type Severity } from '../rules/index.ts'
 import { z } from 'zod'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from './benchmark.ts'
 
@@ -81,8 +81,7 @@ export function prepare(choice: Choice): Bench {
 }
 
 function namesForScope(device: JudgedDevice): Record<string, unknown> {
-  const facts: DeviceContext = device.facts
-  return { device: { name: device.name, dialect: device.held.dialect.id, ...facts } }
+  return { device: factsByName(device) }
 }
 
 function heldValues(benchmark: Benchmark, set: Readonly<Record<string, Value>>, over: { readonly under?: HeldValues; readonly own?: Readonly<Record<string, Value>> }, title: string): HeldValues {

@@ -9,5 +9,6 @@ export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal }
 export { type Place } from './evidence.ts'
 export { judgedDevice, type DeviceParts } from './judged-device.ts'
 export { Clock } from './clock.ts'
+export { factsByName } from './names.ts'
 export { compileScope, type ScopeAnswer } from './scope.ts'
 export { askOne, type EstateQuestion } from './estate-condition.ts'

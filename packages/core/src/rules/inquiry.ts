@@ -8,6 +8,7 @@ import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type Modell
 /** What people and snapshots say of a device, as scopes ask for it. */
 export interface DeviceContext {
   readonly labels: Readonly<Record<string, string | number | boolean>>
+  readonly groups?: readonly string[] | undefined
   readonly site?: string | undefined
   readonly role?: string | undefined
   readonly model?: string | undefined

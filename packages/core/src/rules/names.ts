@@ -14,6 +14,11 @@ function lazily(names: object, name: string, make: () => unknown): void {
   })
 }
 
+/** By which names expressions know the facts of a device; one that is in no group has none. */
+export function factsByName(device: JudgedDevice): Readonly<Record<string, unknown>> {
+  return { name: device.name, dialect: device.held.dialect.id, groups: [], ...device.facts }
+}
+
 const known = new WeakMap<JudgedDevice, WeakMap<object, object>>()
 
 /**
@@ -28,7 +33,7 @@ export function namesOf(device: JudgedDevice, values: Readonly<Record<string, un
     names = Object.create(values) as object
     for (const root of MODEL_ROOTS) lazily(names, root, () => device.modelled().model[root])
     lazily(names, 'state', () => device.stated().state)
-    lazily(names, 'device', () => ({ name: device.name, dialect: device.held.dialect.id, ...device.facts }))
+    lazily(names, 'device', () => factsByName(device))
     byValues.set(values, names)
   }
   return names

@@ -203,7 +203,7 @@ export const ruleSchema = z
     /** The smallest profile that holds the rule. */
     profile: z.string().min(1),
     statement: z.string().min(1),
-    /** CEL over device facts, labels and model: which devices the rule speaks of; all where left out. */
+    /** CEL over device facts, labels, groups and model: which devices the rule speaks of; all where left out. */
     scope: z.string().min(1).optional(),
     references: z.array(z.string().regex(/^[a-z0-9.-]+:[A-Za-z0-9().-]+$/)).default([]),
     /** The dialects that the rule itself speaks of; others have a body of their own, or are not checked. */

@@ -44,6 +44,8 @@ const labelValue = z.union([z.string(), z.number(), z.boolean()])
 export const deviceFactsSchema = z
   .strictObject({
     labels: z.record(z.string(), labelValue).default({}),
+    /** Names of the groups that the device belongs to. */
+    groups: z.array(z.string().min(1)).optional(),
     role: z.string().optional(),
     site: z.string().optional(),
     model: z.string().optional(),

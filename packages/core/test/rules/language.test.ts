@@ -17,7 +17,7 @@ const ruleOf = (rule: object) => compileRule(ruleSchema.parse({ id: 'r', title: 
 const asked = (when: unknown, on: JudgedDevice, values: Record<string, unknown> = {}): RawJudgement => ruleOf({ dialects: ['indented', 'braced', 'setlines'], decide: [{ id: 'holds', when, outcome: 'pass', note: 'n' }, { id: 'not', outcome: 'fail', note: 'n' }] }).judge(on, values)
 
 describe('scopes', () => {
-  const facts = { labels: { card: true, floor: 3 }, site: 'qs', role: 'access' }
+  const facts = { labels: { card: true, floor: 3 }, site: 'qs', role: 'access', groups: ['terminals'] }
   const cases: [scope: string, inside: boolean | 'unknown', term: string][] = [
     ['device.site == "qs"', true, 'device.site == "qs"'],
     ['device.site == "qn" || device.labels.card', true, 'device.labels.card'],
@@ -29,6 +29,8 @@ describe('scopes', () => {
     ['(device.site == "qs" && (device.role == "core" || device.role == "access"))', true, 'device.role == "access"'],
     ['interfaces.exists(i, i.kind == "tunnel") || device.name == "a && b"', false, 'device.name == "a && b"'],
     ['device.dialect == "indented"', true, 'device.dialect == "indented"'],
+    ['"terminals" in device.groups', true, '"terminals" in device.groups'],
+    ['"ships" in device.groups', false, '"ships" in device.groups'],
   ]
   for (const [scope, inside, term] of cases) {
     it(`${scope}: ${String(inside)}`, () => {

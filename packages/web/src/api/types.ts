@@ -36,7 +36,7 @@ export interface DeviceRow {
   id: number
   name: string
   dialect: string
-  facts: { site?: string; role?: string; model?: string; os?: string; version?: string; labels?: Record<string, unknown> }
+  facts: { site?: string; role?: string; model?: string; os?: string; version?: string; labels?: Record<string, unknown>; groups?: string[] }
   lines: number
   unread: number
   whole: boolean

@@ -34,7 +34,7 @@ interface Choice {
 const choices = computed<Choice[]>(() => {
   const groups = new Map<string, number[]>()
   for (const { id, facts } of bench.devices) {
-    const said = [['site', facts.site], ['role', facts.role], ...Object.entries(facts.labels ?? {})].flatMap(([name, value]) => (value === undefined || value === '' ? [] : [`${String(name)}: ${String(value)}`]))
+    const said = [['site', facts.site], ['role', facts.role], ...(facts.groups ?? []).map((name) => ['group', name]), ...Object.entries(facts.labels ?? {})].flatMap(([name, value]) => (value === undefined || value === '' ? [] : [`${String(name)}: ${String(value)}`]))
     for (const key of said) groups.set(key, [...(groups.get(key) ?? []), id])
   }
   return [
