@@ -35,6 +35,7 @@ try {
   await take('questions', '/e/1/benchmarks/people-and-process', 'To be shown')
   await take('rule-bench', '/e/1/rule-bench', 'examples hold')
   await take('verdicts-grid', '/e/1/verdicts', 'The plain HTTP server is off')
+  await take('tidying', '/e/1/verdicts?view=tidying&who=site%3Dqs', 'To type')
   await take('verdicts-list', '/e/1/verdicts?view=list&outcome=fail', 'vty-ssh-only')
   const verdict = await page.evaluate(async () => {
     const response = await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
