@@ -9,9 +9,11 @@ module.exports = {
       from: { path: `^packages/core/src/${folder}/` },
       to: { path: `^packages/core/src/(${ORDER.slice(i + 1).join('|')})/` },
     })),
-    { name: 'core-knows-no-shell', severity: 'error', from: { path: '^packages/core/src' }, to: { path: '^packages/(server|web|cli|content|simulator)/' } },
+    { name: 'core-knows-no-shell', severity: 'error', from: { path: '^packages/core/src' }, to: { path: '^packages/(server|web|cli|content|simulator|collector)/' } },
     { name: 'core-does-no-io', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core'] } },
     { name: 'shells-do-not-meet', severity: 'error', from: { path: '^packages/(server|web|cli)/src' }, to: { path: '^packages/(server|web|cli)/src', pathNot: '^packages/$1/src' } },
+    { name: 'talkers-know-no-shell', severity: 'error', from: { path: '^packages/(collector|simulator)/src' }, to: { path: '^packages/(server|web|cli)/' } },
+    { name: 'client-and-stand-in-apart', severity: 'error', from: { path: '^packages/(collector|simulator)/src' }, to: { path: '^packages/(collector|simulator)/src', pathNot: '^packages/$1/src' } },
     { name: 'no-circles', severity: 'error', from: { path: '^packages/' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
   ],
   options: {

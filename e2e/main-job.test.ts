@@ -328,10 +328,11 @@ describe('in the browser', function () {
     expect(log.match(/^- \[x\]/gm)).to.have.length(1)
 
     const grid = await asked<{ cells: { since: string | null }[] }>(`/api/engagements/1/audits/${audit}/grid`)
-    await open('/e/1/verdicts?view=list&since=mended')
-    const mended = grid.cells.filter(({ since }) => since === 'mended').length
-    expect(mended).to.be.greaterThan(0)
-    await shows(page, `${mended} verdicts`)
+    expect(grid.cells.filter(({ since }) => since === 'open').length).to.be.greaterThan(0)
+    for (const kind of ['new', 'open', 'mended']) {
+      await open(`/e/1/verdicts?view=list&since=${kind}`)
+      await shows(page, `${grid.cells.filter(({ since }) => since === kind).length} verdicts`)
+    }
 
     await open('/e/1/verdicts?group=pci-dss-4.0.1&columns=site')
     await shows(page, '1.2.1 Ruleset standards')

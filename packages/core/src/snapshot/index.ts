@@ -13,3 +13,4 @@ export {
   type SnapshotFile,
   type TimeSource,
 } from './snapshot.ts'
+export { commandSetSchema, type CommandSet } from './commands.ts'

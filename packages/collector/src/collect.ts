@@ -1,0 +1,230 @@
+import { createHash } from 'node:crypto'
+import { lookup } from 'node:dns/promises'
+import { isIP } from 'node:net'
+import { readRecord, type CommandSet } from '@jurybox/core'
+import ssh2, { type Client as SshClient } from 'ssh2'
+import { SOUND, WITH_OLD } from './algorithms.ts'
+import { STEPS, StepError, type Step } from './ladder.ts'
+import { ShellSession, execute, type SessionLimits } from './session.ts'
+
+/** Someone who may log in. The secrets never leave the process but to the device itself. */
+export interface Credential {
+  readonly id: string
+  readonly user: string
+  readonly password: string
+  /** For more rights, where the device asks for another word. */
+  readonly privileged?: string | undefined
+  readonly privateKey?: string | undefined
+}
+
+export interface Target {
+  readonly name: string
+  /** Name or address. */
+  readonly address: string
+  readonly port: number
+  readonly set: CommandSet
+  /** SHA-256 of the host key that was seen before, in base64; null at the first time. */
+  readonly hostKey: string | null
+  /** Speaks algorithms that RFC 9142 deprecates, and may. */
+  readonly old: boolean
+}
+
+export interface CollectLimits extends SessionLimits {
+  /** Milliseconds for the connection and the handshake. */
+  readonly connect: number
+  /** Most credentials that are tried on one device: so that nobody is locked out. */
+  readonly tries: number
+  /** How often a device that broke off is asked again, each time after twice as long. */
+  readonly again: number
+  /** Milliseconds before it is asked again for the first time. */
+  readonly backOff: number
+}
+
+export const LIMITS: CollectLimits = { connect: 15_000, silence: 20_000, answer: 60_000_000, tries: 3, again: 1, backOff: 500 }
+
+export interface CollectedRecord {
+  readonly kind: string
+  readonly form: 'text' | 'json'
+  readonly text: string
+  /** RFC 3339. */
+  readonly takenAt: string
+}
+
+export type Collected =
+  | { readonly name: string; readonly ok: true; readonly records: readonly CollectedRecord[]; readonly hostKey: string; readonly credential: string; readonly unknown: readonly string[] }
+  | { readonly name: string; readonly ok: false; readonly step: Step; readonly reason: string; readonly hostKey: string | null; readonly attempts: number }
+
+/**
+ * Everything that a device gives, or the step at which it stopped. Never throws for what a device does; a listing that is
+ * not whole is no record.
+ * @param credentials in the order in which they are tried
+ */
+export async function collectDevice(target: Target, credentials: readonly Credential[], limits: CollectLimits = LIMITS, signal?: AbortSignal): Promise<Collected> {
+  for (let attempt = 0; ; attempt++) {
+    const seen = { hostKey: null as string | null }
+    try {
+      return await attemptOn(target, credentials, limits, seen, signal)
+    } catch (error) {
+      const stopped = error instanceof StepError ? error : new StepError('command', error instanceof Error ? error.message : String(error), false)
+      if (!stopped.again || attempt >= limits.again || signal?.aborted) return { name: target.name, ok: false, step: stopped.step, reason: stopped.message, hostKey: seen.hostKey, attempts: attempt + 1 }
+      await pause(limits.backOff * 2 ** attempt, signal)
+    }
+  }
+}
+
+async function attemptOn(target: Target, credentials: readonly Credential[], limits: CollectLimits, seen: { hostKey: string | null }, signal?: AbortSignal): Promise<Collected> {
+  const host = await addressOf(target.address, limits.connect)
+  const some = credentials.slice(0, limits.tries)
+  if (some.length === 0) throw new StepError('login', 'there is no credential to try', false)
+  for (const [i, credential] of some.entries()) {
+    const client = new ssh2.Client()
+    const stop = (): void => void client.destroy()
+    signal?.addEventListener('abort', stop)
+    try {
+      const fits = await login(client, target, host, credential, limits, seen)
+      if (!fits) {
+        if (i < some.length - 1) continue
+        throw new StepError('login', `none of ${some.length} ${some.length === 1 ? 'credential' : 'credentials'} fits${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`, false)
+      }
+      const { records, unknown } = target.set.talk === 'exec' ? await byCommands(client, target.set, limits) : await bySession(client, target.set, credential, limits)
+      return { name: target.name, ok: true, records, unknown, hostKey: seen.hostKey ?? '', credential: credential.id }
+    } catch (error) {
+      if (signal?.aborted) throw new StepError('command', 'the collection was stopped', false)
+      throw error
+    } finally {
+      signal?.removeEventListener('abort', stop)
+      client.end()
+    }
+  }
+  throw new StepError('login', 'there is no credential to try', false)
+}
+
+async function addressOf(address: string, within: number): Promise<string> {
+  if (isIP(address)) return address
+  const late = new AbortController()
+  const waited = pause(within, late.signal).then(() => null)
+  try {
+    const found = await Promise.race([lookup(address), waited])
+    if (found) return found.address
+  } catch {
+    throw new StepError('name', `“${address}” has no address`, false)
+  } finally {
+    late.abort()
+  }
+  throw new StepError('name', `nobody answers for the address of “${address}”`, true)
+}
+
+/** False where the credential does not fit. @throws StepError where it comes to no answer */
+async function login(client: SshClient, { port, hostKey, old }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }): Promise<boolean> {
+  return new Promise((resolve, reject) => {
+    let step: Step = 'reachable'
+    let keyWrong = false
+    client
+      .on('ready', () => resolve(true))
+      .on('error', (error: Error & { code?: string; level?: string }) => {
+        if (keyWrong) reject(new StepError('key', 'the host key is another than before: the device was replaced, or someone stands between. Nothing was told to it', false))
+        else if (error.level === 'client-authentication') resolve(false)
+        else reject(whyOf(error, step, host, port))
+      })
+      .on('close', () => reject(new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} closed the connection before anyone could log in`, true)))
+      .on('connect', () => (step = 'ssh'))
+      .on('keyboard-interactive', (_name, _instructions, _language, prompts, finish) => finish(prompts.map(() => credential.password)))
+      .connect({
+        host, port, username: credential.user, password: credential.password, tryKeyboard: true, readyTimeout: limits.connect, algorithms: old ? WITH_OLD : SOUND,
+        ...(credential.privateKey ? { privateKey: credential.privateKey } : {}),
+        hostVerifier: (key: Buffer): boolean => {
+          seen.hostKey = createHash('sha256').update(key).digest('base64')
+          keyWrong = hostKey !== null && seen.hostKey !== hostKey
+          return !keyWrong
+        },
+      })
+  })
+}
+
+function whyOf(error: Error & { code?: string; level?: string }, step: Step, host: string, port: number): StepError {
+  switch (error.code) {
+    case 'ECONNREFUSED':
+      return new StepError('tcp', `${host}:${port} refuses connections`, true)
+    case 'EHOSTUNREACH':
+    case 'ENETUNREACH':
+      return new StepError('reachable', `${host} is not reachable`, true)
+    case 'ETIMEDOUT':
+      return new StepError('tcp', `${host}:${port} does not answer`, true)
+    case 'ECONNRESET':
+    case 'EPIPE':
+      return new StepError('ssh', `${host}:${port} broke the connection off`, true)
+    default:
+      if (error.level === 'client-timeout') return new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} does not come to the login`, true)
+      if (/no matching/i.test(error.message)) return new StepError('ssh', `the device speaks only algorithms that RFC 9142 deprecates (${error.message}); mark it as old where that has to be borne`, false)
+      return new StepError(step === 'reachable' ? 'tcp' : 'ssh', error.message, true)
+  }
+}
+
+interface Gathered {
+  readonly records: CollectedRecord[]
+  /** Kinds that the device does not know. */
+  readonly unknown: string[]
+}
+
+async function bySession(client: SshClient, set: CommandSet, credential: Credential, limits: CollectLimits): Promise<Gathered> {
+  const session = await ShellSession.open(client, limits)
+  for (const command of set.quiet) await session.run(command)
+  const { privileged } = set
+  if (privileged && session.prompt.endsWith(privileged.few)) {
+    const given = await session.rights(privileged.command, privileged.asks, credential.privileged ?? credential.password, privileged.many)
+    if (!given) throw new StepError('privilege', 'the word for more rights does not fit', false)
+  }
+  return gathered(set, (command) => session.run(command))
+}
+
+async function byCommands(client: SshClient, set: CommandSet, limits: CollectLimits): Promise<Gathered> {
+  return gathered(set, async (command) => execute(client, command, limits))
+}
+
+async function gathered(set: CommandSet, ask: (command: string) => Promise<string>): Promise<Gathered> {
+  const out: Gathered = { records: [], unknown: [] }
+  for (const { kind, command, needed, form, ends } of set.records) {
+    let text: string
+    try {
+      text = await ask(command)
+    } catch (error) {
+      // A command of its own that is refused leaves the others to be asked.
+      if (needed || !(error instanceof StepError) || error.step !== 'command') throw error
+      out.unknown.push(kind)
+      continue
+    }
+    const first = text.trimStart().split('\n', 1)[0] ?? ''
+    if (set.refused.some((words) => first.startsWith(words))) {
+      if (needed) throw new StepError('command', `“${command}” was refused: ${first.slice(0, 200)}`, false)
+      out.unknown.push(kind)
+      continue
+    }
+    const fault = ends !== undefined && !text.trimEnd().endsWith(`\n${ends}`) ? `it does not end with “${ends}”` : faultIn(kind, set.dialect, text)
+    if (fault !== null) throw new StepError('listing', `“${command}” is not whole: ${fault}`, true)
+    if (text.trim() !== '') out.records.push({ kind, form, text, takenAt: new Date().toISOString() })
+  }
+  return out
+}
+
+/** Why a text is not the whole configuration; null where it is, or is none. */
+function faultIn(kind: string, dialect: string, text: string): string | null {
+  if (!kind.startsWith('config') && !kind.startsWith('filters')) return null
+  if (text.trim() === '') return 'it is empty'
+  const [fault] = readRecord(text, dialect).faults
+  return fault ? `line ${fault.line}: ${fault.reason}` : null
+}
+
+/** What is needed to come as far as a step, in words. */
+export function stepsBefore(step: Step): readonly Step[] {
+  return STEPS.slice(0, STEPS.indexOf(step))
+}
+
+function pause(ms: number, signal?: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, ms)
+    signal?.addEventListener('abort', () => {
+      clearTimeout(timer)
+      resolve()
+    })
+  })
+}
