@@ -45,8 +45,9 @@ export class ShellSession {
   }
 
   static async open(client: Client, limits: SessionLimits): Promise<ShellSession> {
-    const channel = await new Promise<ClientChannel>((resolve, reject) => client.shell({ term: 'dumb', cols: 512, rows: 1000 }, (error, opened) => (error ? reject(new StepError('command', `no session was opened: ${error.message}`, true)) : resolve(opened))))
-    const session = new ShellSession(channel, limits)
+    const session = await new Promise<ShellSession>((resolve, reject) =>
+      client.shell({ term: 'dumb', cols: 512, rows: 1000 }, (error, channel) => (error ? reject(new StepError('command', `no session was opened: ${error.message}`, true)) : resolve(new ShellSession(channel, limits)))),
+    )
     await session.#until((line) => PROMPT.test(line), 'command', 'no prompt came after the login')
     session.#host = /[A-Za-z0-9][\w.@-]*/.exec(session.prompt)?.[0] ?? ''
     return session
@@ -151,33 +152,35 @@ function withoutEcho(answer: string, command: string): string {
 }
 
 /** What a command prints on a channel of its own. @throws StepError where it fails or does not come to its end */
-export async function execute(client: Client, command: string, limits: SessionLimits): Promise<string> {
-  const channel = await new Promise<ClientChannel>((resolve, reject) => client.exec(command, (error, opened) => (error ? reject(new StepError('command', `“${command}” was not taken: ${error.message}`, true)) : resolve(opened))))
+export function execute(client: Client, command: string, limits: SessionLimits): Promise<string> {
   return new Promise((resolve, reject) => {
-    let [out, err] = ['', '']
-    let code: number | null = null
-    const late = (): void => {
-      reject(new StepError('listing', `“${command}” did not come to its end: nothing came for ${limits.silence / 1000} s`, true))
-      channel.destroy()
-    }
-    let timer = setTimeout(late, limits.silence)
-    const hear = (add: (text: string) => void) => (data: Buffer): void => {
-      clearTimeout(timer)
-      timer = setTimeout(late, limits.silence)
-      add(data.toString('utf8'))
-      if (out.length + err.length <= limits.answer) return
-      clearTimeout(timer)
-      reject(new StepError('listing', `“${command}” did not come to its end: more than ${limits.answer} characters came`, false))
-      channel.destroy()
-    }
-    channel.on('data', hear((text) => (out += text)))
-    channel.stderr.on('data', hear((text) => (err += text)))
-    channel.on('exit', (status: number | null) => (code = status))
-    channel.on('close', () => {
-      clearTimeout(timer)
-      if (code === 0) resolve(out)
-      else if (code === null) reject(new StepError('listing', `“${command}” did not come to its end: the device closed the connection after ${out.length} characters`, true))
-      else reject(new StepError('command', `“${command}” was refused: ${(err || out).split('\n')[0]?.slice(0, 200) ?? ''}`, false))
+    client.exec(command, (error, channel) => {
+      if (error) return reject(new StepError('command', `“${command}” was not taken: ${error.message}`, true))
+      // All is listened for at once: a short answer comes in one piece with its end.
+      let [out, err] = ['', '']
+      let code: number | null = null
+      const fail = (why: string, again: boolean): void => {
+        clearTimeout(timer)
+        reject(new StepError('listing', `“${command}” did not come to its end: ${why}`, again))
+        channel.destroy()
+      }
+      const late = (): void => fail(`nothing came for ${limits.silence / 1000} s`, true)
+      let timer = setTimeout(late, limits.silence)
+      const hear = (add: (text: string) => void) => (data: Buffer): void => {
+        clearTimeout(timer)
+        timer = setTimeout(late, limits.silence)
+        add(data.toString('utf8'))
+        if (out.length + err.length > limits.answer) fail(`more than ${limits.answer} characters came`, false)
+      }
+      channel.on('data', hear((text) => (out += text)))
+      channel.stderr.on('data', hear((text) => (err += text)))
+      channel.on('exit', (status: number | null) => (code = status))
+      channel.on('close', () => {
+        clearTimeout(timer)
+        if (code === 0) resolve(out)
+        else if (code === null) fail(`the device closed the connection after ${out.length} characters`, true)
+        else reject(new StepError('command', `“${command}” was refused: ${(err || out).split('\n')[0]?.slice(0, 200) ?? ''}`, false))
+      })
     })
   })
 }

@@ -2,6 +2,7 @@ import { auditRoutes } from './audits/routes.ts'
 import { attestationRoutes } from './attestations/routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
+import { collectRoutes } from './collect/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
 import { estateRoutes } from './estate/routes.ts'
 import { openApi } from './http/openapi.ts'
@@ -14,7 +15,7 @@ import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

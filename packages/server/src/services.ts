@@ -6,6 +6,7 @@ import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
 import { SessionStore } from './auth/sessions.ts'
 import { BenchmarkShelf } from './benchmarks/shelf.ts'
+import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
 import { JobBoard } from './jobs/board.ts'
 import { Trial } from './rules/trial.ts'
@@ -24,6 +25,7 @@ export class Services {
   readonly jobs: JobBoard
   readonly audits: AuditService
   readonly trial: Trial
+  readonly collecting: CollectService
   readonly search: LineSearch
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
@@ -43,6 +45,7 @@ export class Services {
     this.search = new LineSearch(this.records)
     this.audits = new AuditService(this)
     this.trial = new Trial(this)
+    this.collecting = new CollectService(this)
   }
 
   async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
@@ -61,7 +64,7 @@ export class Services {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.audits.close(), this.trial.close()])
+    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close()])
     await this.database.destroy()
   }
 }

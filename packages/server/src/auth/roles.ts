@@ -2,13 +2,15 @@
 export const ROLES = ['lead', 'auditor', 'engineer', 'reader'] as const
 export type Role = (typeof ROLES)[number]
 
-export type Permission = 'read' | 'bring-in' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'write-rules' | 'take-commands' | 'manage'
+export type Permission = 'read' | 'bring-in' | 'collect' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'write-rules' | 'take-commands' | 'manage'
 
 export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   /** Estate, snapshots, verdicts, masked reports. */
   read: ['lead', 'auditor', 'engineer', 'reader'],
   /** New snapshots. */
   'bring-in': ['lead', 'auditor', 'engineer'],
+  /** Records fetched from devices, with credentials that nobody sees. */
+  collect: ['lead', 'auditor', 'engineer'],
   /** Profile and values of benchmarks. */
   fit: ['lead', 'auditor'],
   /** Violations borne for a time. */

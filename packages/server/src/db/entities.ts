@@ -326,6 +326,38 @@ export const OwnBenchmarks = new EntitySchema<OwnBenchmark>({
   columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), number: int('number'), hash: text('hash'), why: text('why'), createdBy: int('created_by'), createdAt: time('created_at'), publishedAt: time('published_at', true) },
 })
 
+/** Someone who may log in to devices. */
+export interface StoredCredential {
+  id: number
+  engagementId: number
+  title: string
+  userName: string
+  /** Sealed by the vault. */
+  secret: Buffer
+  createdBy: number
+  createdAt: Date
+}
+export const Credentials = new EntitySchema<StoredCredential>({ name: 'credentials', columns: { id, engagementId: int('engagement_id'), title: text('title'), userName: text('user_name'), secret: { type: 'longblob' }, createdBy: int('created_by'), createdAt: time('created_at') } })
+
+/** How a device is reached, and what was seen of it there. */
+export interface Reach {
+  engagementId: number
+  device: string
+  dialect: string
+  address: string
+  port: number
+  /** May speak algorithms that RFC 9142 deprecates. */
+  old: boolean
+  /** SHA-256 in base64; null until it was seen once. */
+  hostKey: string | null
+  /** The credential that fitted last. */
+  credentialId: number | null
+}
+export const Reaches = new EntitySchema<Reach>({
+  name: 'reach',
+  columns: { engagementId: key(int('engagement_id')), device: key(text('device')), dialect: text('dialect'), address: text('address'), port: int('port'), old: { type: 'boolean', name: 'old' }, hostKey: { ...text('host_key'), nullable: true }, credentialId: { ...int('credential_id'), nullable: true } },
+})
+
 export interface ActivityEntry {
   id: number
   at: Date
@@ -341,4 +373,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Activities]

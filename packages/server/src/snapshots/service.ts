@@ -23,6 +23,8 @@ export interface Freeze {
   /** Files of a name that another file has too: taken under a name of their own, or in place of the other. */
   readonly settled: readonly { path: string; as: string }[]
   readonly userId: number
+  /** Devices that should be there and are not. */
+  readonly missing?: readonly { path: string; reason: string }[]
 }
 
 /** A record of a snapshot, with its device. */
@@ -85,7 +87,7 @@ export class SnapshotService {
           title: freeze.title,
           note: freeze.note,
           takenAt: freeze.takenAt,
-          refused: intake.snapshot.refused.filter(({ path }) => !settledPaths.has(path)).map((refusal) => ({ ...refusal })),
+          refused: [...intake.snapshot.refused.filter(({ path }) => !settledPaths.has(path)), ...(freeze.missing ?? [])].map((refusal) => ({ ...refusal })),
           createdBy: freeze.userId,
           createdAt: now,
         }),

@@ -1,0 +1,135 @@
+import { commandSets } from '@jurybox/content'
+import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step } from '@jurybox/collector'
+import type { CommandSet, SnapshotFile } from '@jurybox/core'
+import { In } from 'typeorm'
+import { Reaches, type Job, type Reach } from '../db/entities.ts'
+import { Problem } from '../http/problem.ts'
+import type { Services } from '../services.ts'
+import { CredentialStore } from './credentials.ts'
+
+/** Devices that are talked to at the same time. */
+const AT_ONCE = 20
+
+/** How a device came out of a collection, as the job keeps it. */
+export interface DeviceResult {
+  readonly device: string
+  readonly ok: boolean
+  /** Where it stopped, and what was seen there; null where it was collected. */
+  readonly step: Step | null
+  readonly reason: string | null
+  readonly records: number
+}
+
+/** Fetches records from devices and freezes them as a snapshot; what was not reached is carried over, and named. */
+export class CollectService {
+  readonly credentials: CredentialStore
+  readonly #sets: ReadonlyMap<string, CommandSet>
+  readonly #running = new Map<number, Promise<void>>()
+  /** For tests: shorter than devices need. */
+  limits: CollectLimits = LIMITS
+
+  constructor(readonly services: Services) {
+    this.credentials = new CredentialStore(services.database, services.vault)
+    this.#sets = new Map(commandSets().map((set) => [set.dialect, set]))
+  }
+
+  get dialects(): readonly string[] {
+    return [...this.#sets.keys()]
+  }
+
+  async reaches(engagementId: number): Promise<Reach[]> {
+    return this.services.database.getRepository(Reaches).find({ where: { engagementId }, order: { device: 'ASC' } })
+  }
+
+  /**
+   * Starts a collection and returns its job at once.
+   * @param names devices that are collected; all that can be reached where null
+   * @throws Problem where there is nobody to ask, or no credential to ask with
+   */
+  async start(engagementId: number, userId: number, names: readonly string[] | null, title: string): Promise<Job> {
+    const all = await this.reaches(engagementId)
+    const chosen = names === null ? all : all.filter(({ device }) => names.includes(device))
+    const unknown = (names ?? []).find((name) => !all.some(({ device }) => device === name))
+    if (unknown !== undefined) throw new Problem(422, `Nobody said yet how “${unknown}” is reached.`)
+    if (chosen.length === 0) throw new Problem(422, 'There is no device to collect from: say first how devices are reached.')
+    const credentials = await this.credentials.opened(engagementId)
+    if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
+    if ((await this.services.jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'collect' && state === 'running')) throw new Problem(409, 'A collection is running already: stop it, or wait for its end.')
+    const { job, signal } = await this.services.jobs.open({ engagementId, kind: 'collect', total: chosen.length, createdBy: userId, message: `Collecting from ${chosen.length} devices`, params: { devices: names, title } })
+    const work = this.#run(job, title, chosen, credentials, signal)
+    this.#running.set(job.id, work)
+    void work.finally(() => this.#running.delete(job.id))
+    return job
+  }
+
+  async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal): Promise<void> {
+    const { jobs, log } = this.services
+    const began = new Date()
+    try {
+      const results: Collected[] = []
+      let next = 0
+      const lane = async (): Promise<void> => {
+        for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
+          results.push(await this.#one(reach, credentials, signal))
+          await jobs.progress(job, results.length)
+        }
+      }
+      await Promise.all(Array.from({ length: Math.min(AT_ONCE, chosen.length) }, lane))
+      if (signal.aborted) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`))
+      results.sort((a, b) => (a.name < b.name ? -1 : 1))
+      Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
+      const collected = results.filter((result) => result.ok)
+      const missing = results.filter((result) => !result.ok)
+      if (collected.length === 0) return void (await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`))
+      const { snapshots, activity } = this.services
+      const intake = snapshots.takeIn(collected.flatMap(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
+      const snapshot = await snapshots.freeze(intake, {
+        title, takenAt: began, settled: [], userId: job.createdBy,
+        note: `Collected over SSH from ${collected.length} of ${results.length} devices.`,
+        missing: missing.map(({ name, step, reason }) => ({ path: name, reason: `not collected (${step}): ${reason}` })),
+      })
+      await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }), 'done', `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`)
+      await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
+    } catch (error) {
+      const stopped = signal.aborted
+      if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'collection failed')
+      await jobs.finish(job, stopped ? 'stopped' : 'failed', stopped ? 'Stopped. Nothing was kept.' : `The collection failed: ${error instanceof Problem ? error.message : 'the server log says why'}. Nothing was kept.`)
+    }
+  }
+
+  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal): Promise<Collected> {
+    const set = this.#sets.get(reach.dialect)
+    if (!set) return { name: reach.device, ok: false, step: 'command', reason: `there are no commands for the dialect ${reach.dialect}`, hostKey: null, attempts: 0 }
+    // The one that fitted last comes first.
+    const ordered = [...credentials].sort((a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)))
+    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old }, ordered, this.limits, signal)
+    const rows = this.services.database.getRepository(Reaches)
+    const key = { engagementId: reach.engagementId, device: reach.device }
+    if (result.ok) await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
+    else if (result.step === 'key') await this.services.activity.add({ userId: null, engagementId: reach.engagementId, action: 'host key changed', detail: { device: reach.device, before: reach.hostKey, now: result.hostKey } })
+    return result
+  }
+
+  async close(): Promise<void> {
+    // A device may keep silent for long: nobody waits for it at the end.
+    for (const id of this.#running.keys()) this.services.jobs.stop(id)
+    await Promise.allSettled(this.#running.values())
+  }
+}
+
+function resultOf(result: Collected): DeviceResult {
+  return result.ok ? { device: result.name, ok: true, step: null, reason: null, records: result.records.length } : { device: result.name, ok: false, step: result.step, reason: result.reason, records: 0 }
+}
+
+/** The folder of a device, as a snapshot folder has it. */
+function filesOf(name: string, records: Extract<Collected, { ok: true }>['records'], reaches: readonly Reach[]): SnapshotFile[] {
+  const file = (path: string, text: string): SnapshotFile => ({ path: `devices/${name}/${path}`, bytes: new TextEncoder().encode(text) })
+  return [
+    file('device.yaml', `dialect: ${reaches.find(({ device }) => device === name)?.dialect ?? 'indented'}\n`),
+    ...records.map(({ kind, form, text }) => file(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)),
+  ]
+}
+
+export async function forgetKey(services: Services, engagementId: number, devices: readonly string[]): Promise<void> {
+  await services.database.getRepository(Reaches).update({ engagementId, device: In([...devices]) }, { hostKey: null })
+}

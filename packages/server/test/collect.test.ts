@@ -1,0 +1,121 @@
+import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { expect } from 'chai'
+import { LIMITS } from '@jurybox/collector'
+import { simulate, type SimulatedNetwork } from '@jurybox/simulator'
+import { Client, makeWorld, type World } from './world.ts'
+
+const scenario = fileURLToPath(new URL('../../../scenario/2026-11-16/devices/', import.meta.url))
+
+describe('collecting', function () {
+  this.timeout(60_000)
+  let world: World
+  let network: SimulatedNetwork
+  let folder: string
+  let lead: Client
+  let base: string
+  const SECRET = 'heron-at-low-tide'
+
+  before(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'jurybox-network-'))
+    for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1']) cpSync(join(scenario, name), join(folder, 'devices', name), { recursive: true })
+    network = await simulate(folder)
+    world = await makeWorld()
+    world.server.services.collecting.limits = { ...LIMITS, silence: 1500, connect: 3000, again: 0 }
+    lead = await world.client('lead')
+    base = `/engagements/${(await lead.post('/engagements', { title: 'Collecting', client: '' })).json.id}`
+    await lead.put(`${base}/reach`, { devices: network.devices.map(({ name, dialect, port }) => ({ device: name, dialect, address: '127.0.0.1', port })) })
+  })
+  after(async () => {
+    await world.end()
+    await network.stop()
+    rmSync(folder, { recursive: true, force: true })
+  })
+  afterEach(() => network.devices.forEach((device) => (device.weather = {})))
+
+  const device = (name: string) => network.devices.find((one) => one.name === name) as (typeof network.devices)[number]
+  async function collected(body: object): Promise<{ state: string; message: string; params: { snapshotId?: number; results: { device: string; ok: boolean; step: string | null; reason: string | null }[] } }> {
+    const { json } = await lead.post(`${base}/collections`, body)
+    if (json.id === undefined) throw new Error(json.error)
+    for (;;) {
+      const job = (await lead.get(`${base}/jobs`)).json.find(({ id }: { id: number }) => id === json.id)
+      if (job.state !== 'running') return job
+      await new Promise((resolve) => setTimeout(resolve, 50))
+    }
+  }
+
+  it('asks for a credential first, keeps it sealed, and never gives it back', async () => {
+    expect((await lead.post(`${base}/collections`, { title: 'Early' })).json.error).to.contain('no credential')
+    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'jurybox', password: SECRET, privileged: 'heron-on-the-weir' })).status).to.equal(200)
+    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'x', password: 'y' })).json.error).to.contain('already')
+    const listed = await lead.get(`${base}/credentials`)
+    expect(listed.json[0]).to.have.all.keys('id', 'title', 'user', 'createdAt')
+    const { database } = world.server.services
+    const tables: { name: string }[] = await database.query(`SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'`)
+    for (const { name } of tables) {
+      const rows: unknown = await database.query(`SELECT * FROM \`${name}\``)
+      const dump = JSON.stringify(rows, (_, value: unknown) => (typeof value === 'object' && value !== null && 'type' in value && value.type === 'Buffer' ? Buffer.from((value as unknown as { data: number[] }).data).toString('latin1') : value))
+      expect(dump.includes(SECRET), name).to.equal(false)
+    }
+  })
+
+  it('freezes what every device gives as one snapshot, in its dialect', async () => {
+    const job = await collected({ title: 'First round' })
+    expect([job.state, job.message]).to.deep.equal(['done', '3 collected'])
+    const snapshot = (await lead.get(`${base}/snapshots/${job.params.snapshotId}`)).json
+    expect(snapshot.refused).to.deep.equal([])
+    expect([...new Set(snapshot.records.map((record: { device: string; kind: string }) => `${record.device} ${record.kind}`))]).to.include.members(['qs-dist1 running configuration', 'qs-dist1 saved configuration', 'qs-fw1 running configuration', 'dd-gw1 running configuration', 'dd-gw1 output: routes'])
+    const reach = (await lead.get(`${base}/reach`)).json.devices
+    expect(reach.every(({ hostKey, credentialId }: { hostKey: string | null; credentialId: number | null }) => hostKey !== null && credentialId !== null)).to.equal(true)
+    const { auditId } = await lead.audit(Number(base.split('/').at(-1)), Number(job.params.snapshotId))
+    expect((await lead.get(`${base}/audits/${auditId}`)).json.counts.fail).to.be.greaterThan(5)
+  })
+
+  it('one device that breaks off spoils nothing: it is named, and its earlier records are carried over with their age', async () => {
+    device('qs-dist1').weather = { dropAfter: 700 }
+    const job = await collected({ title: 'Second round' })
+    expect([job.state, job.message]).to.deep.equal(['done', '2 collected, 1 missing'])
+    expect(job.params.results.find(({ ok }) => !ok)).to.include({ device: 'qs-dist1', step: 'listing' })
+    const snapshot = (await lead.get(`${base}/snapshots/${job.params.snapshotId}`)).json
+    expect(snapshot.refused).to.have.length(1)
+    expect(snapshot.refused[0]).to.include({ path: 'qs-dist1' }).and.property('reason').contains('not collected (listing)')
+    const carried = snapshot.records.filter(({ device: name, carried: is }: { device: string; carried: boolean }) => name === 'qs-dist1' && is)
+    expect(carried.length).to.be.greaterThan(0)
+    expect(snapshot.records.filter(({ device: name, carried: is }: { device: string; carried: boolean }) => name !== 'qs-dist1' && is)).to.deep.equal([])
+  })
+
+  it('collects some devices again after a fix', async () => {
+    const job = await collected({ title: 'After the fix', devices: ['qs-dist1'] })
+    expect([job.state, job.message]).to.deep.equal(['done', '1 collected'])
+    expect((await lead.post(`${base}/collections`, { title: 'x', devices: ['nobody'] })).json.error).to.contain('“nobody”')
+  })
+
+  it('tells nothing to a device with another host key until a lead lets the key go', async () => {
+    await device('qs-fw1').changeKey()
+    const port = device('qs-fw1').port
+    const job = await collected({ title: 'Key', devices: ['qs-fw1'] })
+    expect([job.state, job.params.results[0]?.step]).to.deep.equal(['failed', 'key'])
+    expect((await lead.get(`${base}/activity`)).text).to.contain('host key changed')
+    expect((await lead.post(`${base}/reach/qs-fw1/forget-key`)).status).to.equal(204)
+    expect((await collected({ title: 'Key', devices: ['qs-fw1'] })).state).to.equal('done')
+    expect(port).to.be.greaterThan(0)
+  })
+
+  it('stops when asked, and nothing is kept', async () => {
+    device('qs-dist1').weather = { slow: 400 }
+    const before = (await lead.get(`${base}/snapshots`)).json.length
+    const { json } = await lead.post(`${base}/collections`, { title: 'Slow', devices: ['qs-dist1'] })
+    expect((await lead.post(`${base}/collections`, { title: 'Two at once' })).json.error).to.contain('running already')
+    expect((await lead.post(`${base}/jobs/${json.id}/stop`)).status).to.equal(204)
+    let state = 'running'
+    while (state === 'running') state = (await lead.get(`${base}/jobs`)).json[0].state
+    expect(state).to.equal('stopped')
+    expect((await lead.get(`${base}/snapshots`)).json.length).to.equal(before)
+  })
+
+  it('no secret is in any answer of the API about it', async () => {
+    for (const path of ['/credentials', '/reach', '/jobs', '/activity', '/snapshots']) expect((await lead.get(`${base}${path}`)).text, path).to.not.contain(SECRET).and.not.contain('heron-on-the-weir')
+  })
+})
