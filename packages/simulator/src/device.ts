@@ -1,3 +1,4 @@
+import { generateKeyPairSync } from 'node:crypto'
 import type { AddressInfo } from 'node:net'
 import { commandSets } from '@jurybox/content'
 import type { CommandSet } from '@jurybox/core'
@@ -5,18 +6,22 @@ import ssh2, { type Connection } from 'ssh2'
 import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
-const { Server, utils } = ssh2
+const { Server } = ssh2
 const sets = new Map<string, CommandSet>(commandSets().map((set) => [set.dialect, set]))
 
 /** What only an old device still speaks: RFC 9142 says SHOULD NOT of each. */
 const OLD = { kex: ['diffie-hellman-group-exchange-sha1', 'diffie-hellman-group1-sha1'] as const }
+
+function hostKey(): string {
+  return generateKeyPairSync('ec', { namedCurve: 'prime256v1', privateKeyEncoding: { type: 'sec1', format: 'pem' }, publicKeyEncoding: { type: 'spki', format: 'pem' } }).privateKey
+}
 
 /** A device that answers on loopback: a key of its own, people who may log in, and what its folder says as answers. */
 export class SimulatedDevice {
   readonly name: string
   readonly dialect: string
   readonly banner = 'This device belongs to an invented network. Whoever is not asked to be here leaves.'
-  #key = utils.generateKeyPairSync('ed25519').private
+  #key = hostKey()
   #server: InstanceType<typeof Server>
   readonly #open = new Set<Connection>()
   readonly #texts: Map<string, string>
@@ -77,7 +82,7 @@ export class SimulatedDevice {
   async changeKey(): Promise<void> {
     const { port } = this
     await this.stop()
-    this.#key = utils.generateKeyPairSync('ed25519').private
+    this.#key = hostKey()
     this.#server = this.#made()
     await this.listen(port)
   }
