@@ -5,7 +5,8 @@ import { fileURLToPath } from 'node:url'
 import axe from 'axe-core'
 import { expect } from 'chai'
 import type { Browser, ElementHandle, Page } from 'puppeteer-core'
-import { loadDemo } from '../packages/server/src/demo.ts'
+import { simulate } from '@jurybox/simulator'
+import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
 import { PATIENCE, openBrowser, press, shows, signIn, type } from './browser.ts'
 
@@ -344,6 +345,26 @@ describe('in the browser', function () {
     await shows(page, 'Rulesets reviewed every six months')
   })
 
+  it('collects from devices over SSH: one fails at its step, the others are frozen', async () => {
+    const network = await simulate(join(root, 'scenario/2026-11-16'), { weather: { 'ops-acc1': { locked: true } } })
+    try {
+      await connectDemo(server.services, network)
+      await signIn(page, server.address, 'lead', PASSWORD)
+      await open('/e/1/snapshots')
+      await press(page, 'Collect from devices')
+      await press(page, `Collect from all ${network.devices.length}`)
+      await press(page, 'stopped: login')
+      await shows(page, 'the credential does not fit')
+      expect(await page.$$eval('.ladder .done', (steps) => steps.length)).to.equal(5)
+      expect(await page.$eval('.ladder .stopped', (step) => step.textContent)).to.contain('a credential fits')
+      await open('/e/1/snapshots')
+      await shows(page, 'not collected (login)')
+      expect(await page.$eval('body', (body) => body.innerText)).to.not.contain('heron-at-low-tide')
+    } finally {
+      await network.stop()
+    }
+  })
+
   it('a reader sees the verdicts and no way to change anything', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/people-and-process', '/e/1/verdicts?view=waivers']) {
@@ -359,7 +380,7 @@ describe('in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     for (const width of [1280, 640]) {
       await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
-      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
+      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
         await open(path)
         await page.waitForSelector('h1')
         await settled()
@@ -405,7 +426,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -1,14 +1,16 @@
 import { auditCommand, USAGE } from './audit.ts'
 import type { Output } from './call.ts'
+import { COLLECT_USAGE, collectCommand } from './collect.ts'
 import { READ_USAGE, readCommand } from './read.ts'
+import { SIMULATE_USAGE, simulateCommand } from './simulate.ts'
 
 const output: Output = { stdout: (text) => void process.stdout.write(text), stderr: (text) => void process.stderr.write(text) }
-const COMMANDS: Readonly<Record<string, (args: readonly string[], output: Output) => number>> = { audit: auditCommand, read: readCommand }
+const COMMANDS: Readonly<Record<string, (args: readonly string[], output: Output) => number | Promise<number>>> = { audit: auditCommand, read: readCommand, collect: collectCommand, simulate: simulateCommand }
 
 const [command = '', ...args] = process.argv.slice(2)
 const run = COMMANDS[command]
-if (run) process.exitCode = run(args, output)
+if (run) process.exitCode = await run(args, output)
 else {
-  output.stderr(`${USAGE}\n\n${READ_USAGE}\n`)
+  output.stderr(`${[USAGE, READ_USAGE, COLLECT_USAGE, SIMULATE_USAGE].join('\n\n')}\n`)
   process.exitCode = 2
 }

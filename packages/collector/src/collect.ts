@@ -84,7 +84,7 @@ async function attemptOn(target: Target, credentials: readonly Credential[], lim
       const fits = await login(client, target, host, credential, limits, seen)
       if (!fits) {
         if (i < some.length - 1) continue
-        throw new StepError('login', `none of ${some.length} ${some.length === 1 ? 'credential' : 'credentials'} fits${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`, false)
+        throw new StepError('login', `${some.length === 1 ? 'the credential does not fit' : `none of ${some.length} credentials fits`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`, false)
       }
       const { records, unknown } = target.set.talk === 'exec' ? await byCommands(client, target.set, limits) : await bySession(client, target.set, credential, limits)
       return { name: target.name, ok: true, records, unknown, hostKey: seen.hostKey ?? '', credential: credential.id }
@@ -221,10 +221,12 @@ export function stepsBefore(step: Step): readonly Step[] {
 
 function pause(ms: number, signal?: AbortSignal): Promise<void> {
   return new Promise((resolve) => {
-    const timer = setTimeout(resolve, ms)
-    signal?.addEventListener('abort', () => {
+    const done = (): void => {
       clearTimeout(timer)
+      signal?.removeEventListener('abort', done)
       resolve()
-    })
+    }
+    const timer = setTimeout(done, ms)
+    signal?.addEventListener('abort', done)
   })
 }

@@ -4,7 +4,8 @@ import { parse } from 'yaml'
 import { z } from 'zod'
 import type { SnapshotFile } from '@jurybox/core'
 import { ROLES } from './auth/roles.ts'
-import { Fittings, Memberships, Users, type User } from './db/entities.ts'
+import type { SimulatedNetwork } from '@jurybox/simulator'
+import { Engagements, Fittings, Memberships, Reaches, Users, type User } from './db/entities.ts'
 import type { Services } from './services.ts'
 
 const valueSchema = z.union([z.string(), z.number(), z.array(z.string())])
@@ -47,6 +48,18 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
     await finished(services, job.id, engagement.id)
   }
   return scenario
+}
+
+/** The devices of the demo answer on ports of their own, other ones at each start; their account is in the vault. */
+export async function connectDemo(services: Services, { devices, accounts }: SimulatedNetwork): Promise<void> {
+  const engagement = await services.database.getRepository(Engagements).findOneBy({})
+  if (!engagement) return
+  const lead = await services.database.getRepository(Users).findOneByOrFail({})
+  const { credentials } = services.collecting
+  if ((await credentials.list(engagement.id)).length === 0) for (const { user, password, privileged } of accounts) await credentials.add(engagement.id, lead.id, { title: 'Audit account of the demo network', user, password, ...(privileged ? { privileged } : {}) })
+  const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
+  // A simulated device makes its host key when it starts.
+  await services.database.getRepository(Reaches).save(devices.map(({ name, dialect, port }) => ({ engagementId: engagement.id, device: name, dialect, address: '127.0.0.1', port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null })))
 }
 
 async function finished(services: Services, jobId: number, engagementId: number): Promise<void> {

@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url'
-import { loadDemo } from './demo.ts'
+import { simulate } from '@jurybox/simulator'
+import { connectDemo, loadDemo } from './demo.ts'
 import { startServer } from './server.ts'
 
 const root = fileURLToPath(new URL('../../../', import.meta.url))
@@ -12,11 +13,13 @@ const dataFolder = process.env['JURYBOX_DATA'] ?? `${root}.data/${mode === 'demo
 say('Starting the database …')
 const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist` })
 
+let network: Awaited<ReturnType<typeof simulate>> | null = null
 let stopping = false
 async function stop(): Promise<void> {
   if (stopping) return
   stopping = true
   say('\nStopping …')
+  await network?.stop()
   await server.stop()
   process.exit(0)
 }
@@ -25,6 +28,8 @@ process.on('SIGTERM', () => void stop())
 
 if (mode === 'demo') {
   const { people, password } = await loadDemo(server.services, `${root}scenario`)
+  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario` })
+  await connectDemo(server.services, network)
   say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
   for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
 } else {

@@ -18,8 +18,8 @@ const ACCOUNTS: readonly Account[] = [{ user: 'jurybox', password: 'heron-at-low
  * Starts every device of a snapshot folder, each on a port of its own on 127.0.0.1.
  * @throws Error that names the folder, where it holds no device or its settings are none
  */
-export async function simulate(folder: string, more: { readonly weather?: Readonly<Record<string, Weather>> } = {}): Promise<SimulatedNetwork> {
-  const settings = settingsIn(folder)
+export async function simulate(folder: string, more: { readonly weather?: Readonly<Record<string, Weather>>; /** Folder that holds `simulator.yaml`, where it is not beside the devices. */ readonly settings?: string } = {}): Promise<SimulatedNetwork> {
+  const settings = settingsIn(more.settings ?? folder)
   const accounts = settings?.accounts ?? ACCOUNTS
   const devices = devicesIn(folder).map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...more.weather?.[of.name] }))
   await Promise.all(devices.map((device) => device.listen()))

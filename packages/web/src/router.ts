@@ -16,6 +16,7 @@ export function makeRouter(): Router {
           { path: 'estate', component: () => import('./estate/EstatePage.vue'), meta: { title: 'Estate' } },
           { path: 'estate/:device(\\d+)', component: () => import('./estate/DevicePage.vue'), meta: { title: 'Device', lines: true } },
           { path: 'snapshots', component: () => import('./snapshots/SnapshotsPage.vue'), meta: { title: 'Snapshots', lines: true } },
+          { path: 'snapshots/collect', component: () => import('./collect/CollectPage.vue'), meta: { title: 'Collecting' } },
           { path: 'benchmarks', component: () => import('./benchmarks/BenchmarksPage.vue'), meta: { title: 'Benchmarks' } },
           { path: 'benchmarks/:benchmark', component: () => import('./benchmarks/BenchmarkPage.vue'), meta: { title: 'Benchmark' } },
           { path: 'rule-bench', component: () => import('./rules/RuleBench.vue'), meta: { title: 'Rule bench' } },

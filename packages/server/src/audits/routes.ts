@@ -58,9 +58,13 @@ export const auditRoutes = [
     method: 'post',
     path: '/engagements/:engagement/jobs/:job/again',
     access: 'run',
-    summary: 'Runs an interrupted, stopped or failed audit again',
+    summary: 'Runs an interrupted, stopped or failed audit or collection again',
     handle: async ({ services, caller, engagementId, params }) => {
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
+      if (job?.kind === 'collect' && job.state !== 'running' && job.state !== 'done') {
+        const { devices, title } = z.object({ devices: z.array(z.string()).nullable(), title: z.string() }).parse(job.params)
+        return viewOf(await services.collecting.start(engagementId, caller.user.id, devices, title))
+      }
       const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })) }).safeParse(job?.params)
       if (!job || job.kind !== 'audit' || !again.success) throw new Problem(404, 'There is no such audit in this engagement.')
       if (job.state === 'running' || job.state === 'done') throw new Problem(409, 'This audit needs no second run.')

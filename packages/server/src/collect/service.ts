@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
 import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step } from '@jurybox/collector'
 import type { CommandSet, SnapshotFile } from '@jurybox/core'
@@ -64,6 +65,8 @@ export class CollectService {
 
   async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal): Promise<void> {
     const { jobs, log } = this.services
+    // Each device that is talked to listens for the stop.
+    setMaxListeners(0, signal)
     const began = new Date()
     try {
       const results: Collected[] = []

@@ -207,7 +207,7 @@ export interface JobView {
   done: number
   total: number
   message: string
-  params: { snapshotId?: number; auditId?: number }
+  params: { snapshotId?: number; auditId?: number; results?: DeviceResult[] }
   createdAt: string
   finishedAt: string | null
 }
@@ -229,6 +229,34 @@ export interface GridView {
   cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'mended' | null }[]
   /** The audit that is compared with. */
   before: { id: number; finishedAt: string | null; snapshot: string } | null
+}
+export interface CredentialRow {
+  id: number
+  title: string
+  user: string
+  createdAt: string
+}
+export interface ReachRow {
+  device: string
+  dialect: string
+  address: string
+  port: number
+  old: boolean
+  hostKey: string | null
+  credentialId: number | null
+}
+export interface ReachView {
+  steps: { step: string; title: string }[]
+  dialects: string[]
+  devices: ReachRow[]
+}
+/** How a device came out of a collection. */
+export interface DeviceResult {
+  device: string
+  ok: boolean
+  step: string | null
+  reason: string | null
+  records: number
 }
 export interface ScoresView {
   formulas: { flat: string; weighted: string }

@@ -48,6 +48,7 @@ function show(recordId: number, unread: readonly number[]): void {
   <div class="page">
     <div class="page-head">
       <div class="grow"><h1>Snapshots</h1><p class="quiet">All records of all devices at one time. A snapshot never changes once it is frozen.</p></div>
+      <v-btn v-if="engagement.may.collect && !intake" to="snapshots/collect">Collect from devices</v-btn>
       <v-btn v-if="engagement.b && engagement.may.run && !intake" variant="flat" @click="running = true">Run an audit</v-btn>
     </div>
     <ProblemNote :text="problem" />
