@@ -10,12 +10,13 @@ import { route, type Route } from './http/route.ts'
 import { jobRoutes } from './jobs/routes.ts'
 import { reportRoutes } from './reports/routes.ts'
 import { ruleRoutes } from './rules/routes.ts'
+import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

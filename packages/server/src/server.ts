@@ -33,6 +33,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   try {
     const services = new Services(await openDatabase(mariadb.access), Vault.open(options.dataFolder, process.env), log, buildId())
     await services.jobs.markInterrupted()
+    await services.schedules.open()
     await services.benchmarks.register()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()
     const app = makeApp(services, ROUTES, { webFolder: options.webFolder, signInLimit: options.signInLimit ?? 20 })

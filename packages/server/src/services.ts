@@ -10,6 +10,7 @@ import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
 import { JobBoard } from './jobs/board.ts'
 import { Trial } from './rules/trial.ts'
+import { ScheduleService } from './schedules/service.ts'
 import { LineSearch } from './search/lines.ts'
 import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
@@ -26,6 +27,7 @@ export class Services {
   readonly audits: AuditService
   readonly trial: Trial
   readonly collecting: CollectService
+  readonly schedules: ScheduleService
   readonly search: LineSearch
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
@@ -46,6 +48,7 @@ export class Services {
     this.audits = new AuditService(this)
     this.trial = new Trial(this)
     this.collecting = new CollectService(this)
+    this.schedules = new ScheduleService(this)
   }
 
   async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
@@ -64,7 +67,9 @@ export class Services {
   }
 
   async close(): Promise<void> {
+    const scheduled = this.schedules.close()
     await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close()])
+    await scheduled
     await this.database.destroy()
   }
 }

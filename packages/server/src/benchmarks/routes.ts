@@ -57,7 +57,7 @@ export const benchmarkRoutes = [
       const answers = await answersIn(database, engagementId)
       for (const { benchmark } of await benchmarks.allIn(engagementId)) add(benchmark.source, ({ attestations }) => answers.filter((one) => one.benchmark === benchmark.source.id && attestations.includes(one.attestation)).map(({ at }) => ({ at, by: 'answer' })))
       const titles = new Map(periodic.map(({ id, title }) => [id, title]))
-      return reviewsOf(periodic, done, null, Date.now()).map((review) => ({ ...review, frameworkTitle: titles.get(review.framework) ?? review.framework }))
+      return reviewsOf(periodic, done, await services.schedules.everyDays(engagementId), Date.now()).map((review) => ({ ...review, frameworkTitle: titles.get(review.framework) ?? review.framework }))
     },
   }),
   route({

@@ -358,6 +358,29 @@ export const Reaches = new EntitySchema<Reach>({
   columns: { engagementId: key(int('engagement_id')), device: key(text('device')), dialect: text('dialect'), address: text('address'), port: int('port'), old: { type: 'boolean', name: 'old' }, hostKey: { ...text('host_key'), nullable: true }, credentialId: { ...int('credential_id'), nullable: true } },
 })
 
+/** What is done again and again. */
+export interface Schedule {
+  id: number
+  engagementId: number
+  title: string
+  does: 'collect' | 'audit' | 'both'
+  cron: string
+  /** A name of the IANA time zone database. */
+  zone: string
+  /** Null: all that can be reached. */
+  devices: string[] | null
+  benchmarks: string[]
+  paused: boolean
+  lastAt: Date | null
+  lastSaid: string
+  createdBy: number
+  createdAt: Date
+}
+export const Schedules = new EntitySchema<Schedule>({
+  name: 'schedules',
+  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
+})
+
 export interface ActivityEntry {
   id: number
   at: Date
@@ -373,4 +396,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Activities]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities]
