@@ -1,7 +1,10 @@
 import { fileURLToPath } from 'node:url'
 import { simulate } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from './demo.ts'
+import { openDatabase } from './db/data-source.ts'
+import { PrivateMariaDb } from './db/mariadb.ts'
 import { startServer } from './server.ts'
+import { rotateKey } from './vault/rotation.ts'
 
 const root = fileURLToPath(new URL('../../../', import.meta.url))
 const mode = process.argv[2] === 'demo' ? 'demo' : 'start'
@@ -10,6 +13,17 @@ const say = (text: string): void => void process.stdout.write(`${text}\n`)
 
 // The demo keeps its data apart: one can be thrown away without touching the other.
 const dataFolder = process.env['JURYBOX_DATA'] ?? `${root}.data/${mode === 'demo' ? 'demo' : 'own'}`
+if (process.argv[2] === 'rotate-key') {
+  const mariadb = await PrivateMariaDb.start(dataFolder)
+  try {
+    const database = await openDatabase(mariadb.access)
+    say(`${await rotateKey(database, dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`)
+    await database.destroy()
+  } finally {
+    await mariadb.stop()
+  }
+  process.exit(0)
+}
 say('Starting the database …')
 const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist` })
 

@@ -9,7 +9,7 @@ import { PrivateMariaDb } from './db/mariadb.ts'
 import { makeApp } from './http/app.ts'
 import { ROUTES } from './routes.ts'
 import { Services } from './services.ts'
-import { Vault } from './vault/vault.ts'
+import { fittingVault } from './vault/rotation.ts'
 
 export interface ServerOptions {
   readonly dataFolder: string
@@ -31,10 +31,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const log = pino({ level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] }, pino.destination(2))
   const mariadb = await PrivateMariaDb.start(options.dataFolder)
   try {
-    const services = new Services(await openDatabase(mariadb.access), Vault.open(options.dataFolder, process.env), log, buildId())
+    const database = await openDatabase(mariadb.access)
+    const services = new Services(database, await fittingVault(database, options.dataFolder, process.env), log, buildId())
     await services.jobs.markInterrupted()
-    await services.schedules.open()
     await services.benchmarks.register()
+    await services.schedules.open()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()
     const app = makeApp(services, ROUTES, { webFolder: options.webFolder, signInLimit: options.signInLimit ?? 20 })
     const http = createServer(app)

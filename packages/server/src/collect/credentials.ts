@@ -42,6 +42,6 @@ export class CredentialStore {
 }
 
 /** A sealed secret opens in its own place only. */
-function placeOf(engagementId: number, title: string): string {
+export function placeOf(engagementId: number, title: string): string {
   return `credential ${engagementId} ${title}`
 }

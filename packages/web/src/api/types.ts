@@ -236,6 +236,20 @@ export interface CredentialRow {
   user: string
   createdAt: string
 }
+export interface ScheduleRow {
+  id: number
+  title: string
+  does: 'collect' | 'audit' | 'both'
+  cron: string
+  words: string
+  zone: string
+  devices: string[] | null
+  benchmarks: string[]
+  paused: boolean
+  lastAt: string | null
+  lastSaid: string
+  next: string[]
+}
 export interface ReachRow {
   device: string
   dialect: string

@@ -9,6 +9,7 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import CredentialList from './CredentialList.vue'
 import ReachDialog from './ReachDialog.vue'
+import ScheduleList from './ScheduleList.vue'
 
 /** Devices that records are fetched from, how each is reached, and how far the last collection came on it. */
 const engagement = useEngagement()
@@ -128,6 +129,7 @@ function choose(device: string): void {
           <p v-if="shown.reason" class="reason">{{ shown.reason }}</p>
         </section>
         <CredentialList :credentials="credentials" @changed="load" />
+        <ScheduleList />
       </aside>
     </div>
     <ReachDialog v-if="editing && view" :reach="editing === 'new' ? null : editing" :dialects="view.dialects" @done="((editing = null), load())" @left="editing = null" />
