@@ -6,7 +6,8 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { loadDemo } from '../packages/server/src/demo.ts'
+import { simulate } from '@jurybox/simulator'
+import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
 import { startServer } from '../packages/server/src/server.ts'
 import { openBrowser, press, shows, signIn } from './browser.ts'
 
@@ -52,6 +53,17 @@ try {
   await shows(page, 'The plain HTTP server is off')
   await press(page, 'Run an audit')
   await take('run-audit', null, 'Profile')
+  // Last: it makes a snapshot that nothing was judged of.
+  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario') })
+  try {
+    await connectDemo(server.services, network)
+    await page.goto(`${server.address}/e/1/snapshots/collect`)
+    await press(page, `Collect from all ${network.devices.length}`)
+    await press(page, 'stopped: login')
+    await take('collect', null, 'the credential does not fit')
+  } finally {
+    await network.stop()
+  }
 } finally {
   await close()
   await server.stop()

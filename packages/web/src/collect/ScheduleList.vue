@@ -108,7 +108,7 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
 .block { padding: 14px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); justify-items: start; }
 .one { width: 100%; border-top: var(--hair); padding-top: 8px; display: grid; gap: 3px; justify-items: start; }
 .form { display: grid; gap: 10px; width: 100%; grid-template-columns: minmax(0, 1fr); }
-.two { display: grid; grid-auto-flow: column; grid-auto-columns: minmax(0, 1fr); gap: 8px; }
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 10px 8px; }
 ol { margin: 2px 0; padding-left: 20px; }
 summary { cursor: pointer; min-height: 24px; }
 .why { color: rgb(var(--v-theme-fail)); }
