@@ -343,6 +343,11 @@ describe('in the browser', function () {
     await page.waitForSelector('canvas[aria-label^="Score by snapshot"]')
     await open('/e/1/benchmarks')
     await shows(page, 'Rulesets reviewed every six months')
+
+    const { devices } = await asked<{ devices: { id: number; name: string }[] }>('/api/engagements/1/devices')
+    await open(`/e/1/estate/${devices.find(({ name }) => name === 'qs-dist1')?.id ?? 0}?tab=history`)
+    await shows(page, 'lines differ.')
+    expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include('+ip http server')
   })
 
   it('collects from devices over SSH: one fails at its step, the others are frozen', async () => {
@@ -426,7 +431,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

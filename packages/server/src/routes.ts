@@ -1,3 +1,4 @@
+import { archiveRoutes } from './archive/routes.ts'
 import { auditRoutes } from './audits/routes.ts'
 import { attestationRoutes } from './attestations/routes.ts'
 import { authRoutes } from './auth/routes.ts'
@@ -16,7 +17,7 @@ import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

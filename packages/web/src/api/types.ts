@@ -236,6 +236,16 @@ export interface CredentialRow {
   user: string
   createdAt: string
 }
+/** The states of a record, oldest first. */
+export interface HistoryView {
+  kind: string
+  title: string
+  spells: { record: number; sha256: string; lines: number; from: string; to: string; snapshots: string[] }[]
+}
+export interface BesideView {
+  changed: number
+  rows: ({ a: number | null; b: number | null; left: string; right: string; same: boolean } | null)[]
+}
 export interface ScheduleRow {
   id: number
   title: string

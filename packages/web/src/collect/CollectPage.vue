@@ -5,6 +5,7 @@ import type { CredentialRow, DeviceResult, JobView, ReachRow, ReachView } from '
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import CredentialList from './CredentialList.vue'
@@ -16,7 +17,7 @@ const engagement = useEngagement()
 const jobs = useJobs()
 const view = ref<ReachView | null>(null)
 const credentials = ref<CredentialRow[]>([])
-const problem = ref('')
+const { problem, attempt } = useAttempt(() => load())
 const chosen = ref(new Set<string>())
 const opened = ref<string | null>(null)
 const editing = ref<ReachRow | 'new' | null>(null)
@@ -50,15 +51,6 @@ function stateOf(step: string, at: string | null): 'done' | 'stopped' | 'open' {
   return order.indexOf(step) < order.indexOf(at) ? 'done' : step === at ? 'stopped' : 'open'
 }
 
-async function attempt(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
 const collect = (devices: readonly string[] | null) =>
   attempt(async () => {
     const title = `Collected ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
+import { api } from '../api/client.ts'
 import type { CredentialRow } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** Who may log in. A secret goes in and never comes out again. */
@@ -11,19 +12,8 @@ defineProps<{ credentials: readonly CredentialRow[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
 const adding = ref(false)
-const problem = ref('')
+const { problem, attempt } = useAttempt(() => emit('changed'))
 const form = reactive({ title: '', user: '', password: '', privileged: '' })
-async function attempt(work: () => Promise<unknown>): Promise<boolean> {
-  problem.value = ''
-  try {
-    await work()
-    emit('changed')
-    return true
-  } catch (error) {
-    problem.value = wordsOf(error)
-    return false
-  }
-}
 async function add(): Promise<void> {
   const { privileged, ...given } = form
   if (!(await attempt(() => api.post(`${engagement.base}/credentials`, { ...given, ...(privileged ? { privileged } : {}) })))) return

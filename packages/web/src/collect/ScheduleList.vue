@@ -4,13 +4,14 @@ import { api, wordsOf } from '../api/client.ts'
 import type { BenchmarkRow, ScheduleRow } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** What is done again and again: in words or as cron, with the next five times. */
 const engagement = useEngagement()
 const schedules = ref<ScheduleRow[]>([])
 const benchmarks = ref<BenchmarkRow[]>([])
-const problem = ref('')
+const { problem, attempt } = useAttempt(() => load())
 const adding = ref(false)
 const preview = ref<{ words: string; next: string[] } | null>(null)
 const why = ref('')
@@ -53,15 +54,6 @@ watch(
   },
   { deep: true },
 )
-async function attempt(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
 const add = () =>
   attempt(async () => {
     await api.post(`${engagement.base}/schedules`, { title: form.title, does: form.does, rhythm: rhythm.value, zone: form.zone, benchmarks: form.does === 'collect' ? [] : form.benchmarks })

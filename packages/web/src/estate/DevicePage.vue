@@ -10,6 +10,7 @@ import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import HistoryList from './HistoryList.vue'
 import ModelTables from './ModelTables.vue'
 import { provideOrigins, sayingsOf } from './model-context.ts'
 import SecurityTables from './SecurityTables.vue'
@@ -127,6 +128,7 @@ const facts = computed(() => {
         <v-tab value="verdicts">Verdicts ({{ verdicts.length }})</v-tab>
         <v-tab v-for="{ part, title } in parts" :key="part" :value="part">{{ title }}</v-tab>
         <v-tab value="records">Records ({{ device.records.length }})</v-tab>
+        <v-tab value="history">History</v-tab>
       </v-tabs>
       <div class="panel">
         <table v-if="tab === 'verdicts'" class="rows">
@@ -143,6 +145,7 @@ const facts = computed(() => {
         <StateTables v-else-if="tab === 'state' && state" :view="state" />
         <SecurityTables v-else-if="tab === 'security' && model" :view="model" />
         <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
+        <HistoryList v-else-if="tab === 'history'" :device="device.id" />
         <table v-else class="rows">
           <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
           <tbody>
