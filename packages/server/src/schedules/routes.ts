@@ -37,7 +37,7 @@ export const scheduleRoutes = [
   route({
     method: 'post',
     path: '/engagements/:engagement/schedules/times',
-    access: 'read',
+    access: 'run',
     summary: 'The next five times of a rhythm, in words and as cron',
     body: z.strictObject(when),
     handle: async ({ body }) => planned(body),
