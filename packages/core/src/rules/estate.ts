@@ -47,6 +47,8 @@ interface ValueTable {
   /** Compared devices by the text of their value, with their place among all answers. */
   readonly compared: ReadonlyMap<string, readonly (HeldValue & { readonly place: number })[]>
   readonly holders: ReadonlyMap<string, readonly string[]>
+  /** By the text of a value: the compared devices that have another. */
+  readonly others: Map<string, { readonly all: readonly HeldValue[]; readonly names: ReadonlySet<string> }>
 }
 
 interface EndsTable {
@@ -67,10 +69,14 @@ export class Estate {
     const same = JSON.stringify(own) ?? ''
     const table = this.#valuesOf(question)
     if (!table) return null
-    return [...table.compared]
-      .flatMap(([text, devices]) => (text === same ? [] : devices.filter((one) => one.device !== device)))
-      .sort((a, b) => a.place - b.place)
-      .map(({ device: name, value }) => ({ device: name, value }))
+    let others = table.others.get(same)
+    if (!others) {
+      const apart = [...table.compared].flatMap(([text, devices]) => (text === same ? [] : devices)).sort((a, b) => a.place - b.place)
+      others = { all: apart.map(({ device: name, value }) => ({ device: name, value })), names: new Set(apart.map(({ device: name }) => name)) }
+      table.others.set(same, others)
+    }
+    // Most devices have the value that they ask about, and share the answer with all that have it.
+    return others.names.has(device) ? others.all.filter((one) => one.device !== device) : others.all
   }
 
   holders(question: string, device: string, values: readonly string[]): readonly HeldValue[] | null {
@@ -94,7 +100,7 @@ export class Estate {
     return seen.every(({ look, found }) => digest(this.#again(look)) === found)
   }
 
-  #again(look: Look): unknown {
+  #again(look: Look): readonly unknown[] | null {
     if (look.look === 'ends') return this.ends(look.device, look.own)
     return look.look === 'odd' ? this.odd(look.question, look.device, look.own) : this.holders(look.question, look.device, look.values)
   }
@@ -111,7 +117,7 @@ export class Estate {
       if (among) added(compared, JSON.stringify(value) ?? '', { device, value: shown(value), place })
       for (const element of new Set(elements(value))) added(holders, element, device)
     })
-    const table = { compared, holders }
+    const table: ValueTable = { compared, holders, others: new Map() }
     this.#values.set(question, table)
     return table
   }
@@ -135,7 +141,7 @@ export class EstateView {
     return this.#noted({ look: 'ends', device, own }, this.estate.ends(device, own))
   }
 
-  #noted<T>(look: Look, found: T): T {
+  #noted<T extends readonly unknown[] | null>(look: Look, found: T): T {
     this.seen.push({ look, found: digest(found) })
     return found
   }
@@ -175,7 +181,15 @@ function added<T>(groups: Map<string, T[]>, key: string, one: T): void {
 /** Shorter than this, a text is quicker compared than hashed. */
 const SHORT = 400
 
-function digest(found: unknown): string {
+/** Of answers that many devices share. */
+const digests = new WeakMap<object, string>()
+
+function digest(found: readonly unknown[] | null): string {
+  if (!found) return 'null'
+  const known = digests.get(found)
+  if (known !== undefined) return known
   const text = JSON.stringify(found)
-  return text.length < SHORT ? text : sha256Hex(new TextEncoder().encode(text))
+  const short = text.length < SHORT ? text : sha256Hex(new TextEncoder().encode(text))
+  digests.set(found, short)
+  return short
 }

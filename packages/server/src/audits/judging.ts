@@ -5,7 +5,8 @@ import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
-import { BEFORE, JudgementMemory, NOW, estateFrom, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
+import { estateFrom } from './answers.ts'
+import { BEFORE, JudgementMemory, NOW, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
 import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */

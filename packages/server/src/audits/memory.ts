@@ -1,8 +1,8 @@
-import { deserialize, serialize } from 'node:v8'
-import { countVerdicts, joinAnswers, verdictSchema, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import { countVerdicts, verdictSchema, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
+import { estateFrom } from './answers.ts'
 import type { AuditAnswer } from './worker.ts'
 
 /** A judgement as an audit needs it: without what it was found by. */
@@ -99,12 +99,6 @@ export class JudgementMemory {
   get #rows() {
     return this.database.getRepository(Judgements)
   }
-}
-
-/** @param answers serialized answers of each device, by question */
-export function estateFrom(answers: Iterable<readonly [device: string, answers: Uint8Array]>): { estate: Estate; serialized: Uint8Array } {
-  const estate = joinAnswers([...answers].map(([device, own]) => [device, new Map(own.length === 0 ? [] : (deserialize(own) as [string, unknown][]))] as const))
-  return { estate, serialized: serialize(estate.answers) }
 }
 
 /** In what is remembered, records are known by their places among those of the device: here they get their ids. */

@@ -1,5 +1,6 @@
-import { deserialize, serialize } from 'node:v8'
-import { Clock, Estate, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type EstateAnswers, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { serialize } from 'node:v8'
+import { Clock, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type Estate, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { estateIn } from './answers.ts'
 
 export interface TaskChoice {
   readonly hash: string
@@ -76,7 +77,7 @@ export default function auditTask({ device: name, dialect: dialectId, facts, rec
     const { verdicts, answers } = auditOwn(name, dialect, read, chosen, mask, context)
     return { verdicts, answers: serialize([...answers]), seen: [], until: untilOf(clock) }
   }
-  if (known?.hash !== part.hash) known = { hash: part.hash, estate: new Estate(deserialize(part.answers) as EstateAnswers) }
+  if (known?.hash !== part.hash) known = { hash: part.hash, estate: estateIn(part.answers) }
   const estate = new EstateView(known.estate)
   const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate })
   return { verdicts, answers: new Uint8Array(), seen: estate.seen, until: untilOf(clock) }

@@ -1,0 +1,17 @@
+import { deserialize, serialize } from 'node:v8'
+import { joinAnswers, type Estate } from '@jurybox/core'
+
+/** @param answers serialized answers of each device, by question */
+export function estateFrom(answers: Iterable<readonly [device: string, answers: Uint8Array]>): { estate: Estate; serialized: Uint8Array } {
+  const all = [...answers]
+  return { estate: joinedFrom(all), serialized: serialize(all) }
+}
+
+/** The same from what `estateFrom` serialized, in another thread. */
+export function estateIn(serialized: Uint8Array): Estate {
+  return joinedFrom(deserialize(serialized) as [string, Uint8Array][])
+}
+
+function joinedFrom(answers: readonly (readonly [device: string, answers: Uint8Array])[]): Estate {
+  return joinAnswers(answers.map(([device, own]) => [device, new Map(own.length === 0 ? [] : (deserialize(own) as [string, unknown][]))] as const))
+}
