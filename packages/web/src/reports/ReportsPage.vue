@@ -93,12 +93,13 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
           <p class="quiet">{{ audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }}</p>
           <ul class="counts"><li v-for="outcome in OUTCOMES" :key="outcome"><b>{{ audit.counts[outcome] }}</b><VerdictMark :outcome="outcome" /></li></ul>
         </section>
-        <ScoreTrend />
         <section class="panel block">
           <h2>Download</h2>
           <ul class="forms"><li v-for="{ form, title, what } in FORMS" :key="form"><a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a> <span class="quiet">{{ what }}</span></li></ul>
           <p v-if="engagement.may.takeCommands" class="secret"><a :href="`${path}/commands.txt`" download>Commands with real secrets</a> <span class="quiet">the download is logged with your name</span></p>
         </section>
+        <!-- Comes when its scores have: below what someone may be about to click. -->
+        <ScoreTrend />
         <section class="panel block">
           <h2>Where it fails</h2>
           <div class="chart" :style="{ height: `${60 + byTopic.length * 24}px` }"><Bar :data="chart" :options="options" role="img" :aria-label="chartWords" /></div>
