@@ -4,7 +4,7 @@ import { isIP } from 'node:net'
 import { readRecord, type CommandSet } from '@jurybox/core'
 import ssh2, { type Client as SshClient } from 'ssh2'
 import { SOUND, WITH_OLD } from './algorithms.ts'
-import { STEPS, StepError, type Step } from './ladder.ts'
+import { StepError, type Step } from './ladder.ts'
 import { ShellSession, execute, type SessionLimits } from './session.ts'
 
 /** Someone who may log in. The secrets never leave the process but to the device itself. */
@@ -212,11 +212,6 @@ function faultIn(kind: string, dialect: string, text: string): string | null {
   if (text.trim() === '') return 'it is empty'
   const [fault] = readRecord(text, dialect).faults
   return fault ? `line ${fault.line}: ${fault.reason}` : null
-}
-
-/** What is needed to come as far as a step, in words. */
-export function stepsBefore(step: Step): readonly Step[] {
-  return STEPS.slice(0, STEPS.indexOf(step))
 }
 
 function pause(ms: number, signal?: AbortSignal): Promise<void> {

@@ -1,5 +1,5 @@
 /** Fetches records from devices over SSH: the client side, without a server or a database. */
 export { SOUND, WITH_OLD } from './algorithms.ts'
-export { LIMITS, collectDevice, stepsBefore, type Collected, type CollectedRecord, type CollectLimits, type Credential, type Target } from './collect.ts'
+export { LIMITS, collectDevice, type Collected, type CollectedRecord, type CollectLimits, type Credential, type Target } from './collect.ts'
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'
 export { cleaned } from './session.ts'

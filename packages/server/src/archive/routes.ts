@@ -1,18 +1,9 @@
 import { In } from 'typeorm'
-import { Devices, Records, SnapshotRecords, Snapshots, type StoredRecord } from '../db/entities.ts'
+import { Devices, Records, SnapshotRecords, Snapshots } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
-import type { Services } from '../services.ts'
 import { kindTitle } from '../snapshots/service.ts'
 import { sideBySide, spellsOf } from './history.ts'
-
-/** @throws Problem where the engagement has no such record */
-async function recordIn(services: Services, engagementId: number, id: number): Promise<StoredRecord & { device: string }> {
-  const record = await services.database.getRepository(Records).findOneBy({ id })
-  const device = record && (await services.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
-  if (!record || !device) throw notFound('record')
-  return { ...record, device: device.name }
-}
 
 export const archiveRoutes = [
   route({
@@ -41,7 +32,7 @@ export const archiveRoutes = [
     access: 'read',
     summary: 'Two records side by side, line by line, secrets masked',
     handle: async ({ services, engagementId, params }) => {
-      const [a, b] = await Promise.all([recordIn(services, engagementId, idIn(params, 'record')), recordIn(services, engagementId, idIn(params, 'other'))])
+      const [a, b] = await Promise.all([services.snapshots.record(idIn(params, 'record'), engagementId), services.snapshots.record(idIn(params, 'other'), engagementId)])
       const [left, right] = await Promise.all([services.records.maskedLines(a, engagementId), services.records.maskedLines(b, engagementId)])
       const rows = sideBySide(left, right)
       if (!rows) throw new Problem(422, 'These two differ too much to be laid beside each other.')

@@ -68,15 +68,16 @@ export class JudgementMemory {
   /** Keeps what was computed, with its verdicts: both or neither. */
   async keep(memoKey: string, { verdicts, answers, until, seen }: AuditAnswer, estateHash: string, placeOf: (verdict: Verdict) => number): Promise<KeptJudgement> {
     const counts = countVerdicts(verdicts)
+    const answersHash = sha256(answers)
     return this.database.transaction(async (manager) => {
       const { id } = await manager.save(
         Judgements,
-        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash: sha256(answers), estateHash, seen: JSON.stringify(seen) }),
+        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash, estateHash, seen: JSON.stringify(seen) }),
       )
       const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v)])
       // Without an object of the mapper for each of a hundred rows.
       if (rows.length > 0) await manager.query('INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, body) VALUES ?', [rows])
-      return { id, memoKey, counts, answersHash: sha256(answers) }
+      return { id, memoKey, counts, answersHash }
     })
   }
 

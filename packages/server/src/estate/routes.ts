@@ -165,12 +165,10 @@ export const estateRoutes = [
     access: 'read',
     summary: 'A record with its lines, secrets masked',
     handle: async ({ services, engagementId, params }) => {
-      const record = await services.database.getRepository(Records).findOneBy({ id: idIn(params, 'record') })
-      const device = record && (await services.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
-      if (!record || !device) throw notFound('record')
+      const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
       return {
-        ...recordView({ ...record, device: device.name, carried: false }),
-        device: { id: device.id, name: device.name },
+        ...recordView({ ...record, carried: false }),
+        device: { id: record.deviceId, name: record.device },
         unreadLines: record.unread,
         lines: await services.records.maskedLines(record, engagementId),
       }

@@ -1,6 +1,6 @@
 import { citeLines, differencesOf, pastedBlock, pastedPrefixes, readBenchmark, type Benchmark, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
-import { BenchmarkVersions, Devices, OwnBenchmarks, Records, Users } from '../db/entities.ts'
+import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
@@ -122,8 +122,7 @@ export const ruleRoutes = [
     summary: 'Lines of a record as they hold, with the blocks around them, ready for a condition; no secret is cited',
     body: z.strictObject({ recordId: z.int().positive(), lines: z.array(z.int().positive()).min(1).max(MAX_CITED) }),
     handle: async ({ services, engagementId, body }) => {
-      const record = await services.database.getRepository(Records).findOneBy({ id: body.recordId })
-      if (!record || !(await services.database.getRepository(Devices).existsBy({ id: record.deviceId, engagementId }))) throw notFound('record')
+      const record = await services.snapshots.record(body.recordId, engagementId)
       if (record.dialect === 'none') throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
       const { tree } = await services.records.tree(record)
       return { dialect: record.dialect, ...citeLines(tree, body.lines, await services.records.maskOf(engagementId)) }
@@ -138,8 +137,7 @@ export const ruleRoutes = [
     handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
       try {
         if (like === null) return { condition: pastedBlock(text, dialect) }
-        const record = await services.database.getRepository(Records).findOneBy({ id: like.recordId })
-        if (!record || !(await services.database.getRepository(Devices).existsBy({ id: record.deviceId, engagementId }))) throw notFound('record')
+        const record = await services.snapshots.record(like.recordId, engagementId)
         const [line] = citeLines((await services.records.tree(record)).tree, [like.line], await services.records.maskOf(engagementId)).lines
         if (!line) throw new Error('Choose a line that serves as an example')
         return { condition: pastedPrefixes(text, line) }

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
 import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
-import { Problem } from '../http/problem.ts'
+import { Problem, notFound } from '../http/problem.ts'
 import type { RecordStore } from './records.ts'
 
 /** Files that were read and wait for the person to say when they were taken and to freeze them. */
@@ -155,6 +155,14 @@ export class SnapshotService {
     const row = await this.database.getRepository(Snapshots).findOneBy({ id, engagementId })
     if (!row) throw new Problem(404, 'There is no such snapshot in this engagement.')
     return row
+  }
+
+  /** @throws Problem where the engagement has no such record */
+  async record(id: number, engagementId: number): Promise<StoredRecord & { device: string }> {
+    const record = await this.database.getRepository(Records).findOneBy({ id })
+    const device = record && (await this.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
+    if (!record || !device) throw notFound('record')
+    return { ...record, device: device.name }
   }
 
   async held(snapshot: SnapshotRow): Promise<HeldRecord[]> {

@@ -1,28 +1,19 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { wordsOf } from '../api/client.ts'
+import { computed } from 'vue'
 import type { JobView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 
 /** Long-running work: a ring that fills, and behind it the list of jobs. */
 const jobs = useJobs()
 const engagement = useEngagement()
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 const first = computed(() => jobs.running[0])
 const share = computed(() => (first.value && first.value.total > 0 ? first.value.done / first.value.total : 0))
 const STATE: Readonly<Record<JobView['state'], string>> = { running: 'running', done: 'finished', stopped: 'stopped', failed: 'failed', interrupted: 'interrupted' }
-
-async function attempt(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
 </script>
 
 <template>
