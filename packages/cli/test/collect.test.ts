@@ -33,7 +33,7 @@ describe('jurybox collect', function () {
   const environment = { DEVICE_PASSWORD: 'heron-at-low-tide', DEVICE_RIGHTS: 'heron-on-the-weir' }
   async function run(args: string[], env: NodeJS.ProcessEnv = environment): Promise<{ status: number; out: string; err: string }> {
     let [out, err] = ['', '']
-    const status = await collectCommand(args, { stdout: (text) => void (out += text), stderr: (text) => void (err += text) }, env, { ...LIMITS, silence: 1500, again: 0 })
+    const status = await collectCommand(args, { stdout: (text) => void (out += text), stderr: (text) => void (err += text) }, env, { ...LIMITS, silence: 15_000, again: 0 })
     return { status, out, err }
   }
 

@@ -9,7 +9,7 @@ import { simulate, type SimulatedDevice, type SimulatedNetwork, type Weather } f
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))
 const sets = new Map<string, ReturnType<typeof commandSets>[number]>(commandSets().map((set) => [set.dialect, set]))
-const QUICK: CollectLimits = { ...LIMITS, connect: 4000, silence: 1200, again: 0, backOff: 10 }
+const QUICK: CollectLimits = { ...LIMITS, connect: 15_000, silence: 15_000, again: 0, backOff: 10 }
 
 describe('collecting from devices on loopback', function () {
   this.timeout(60_000)
@@ -65,6 +65,10 @@ describe('collecting from devices on loopback', function () {
       expect(stopped(collected)).to.match(new RegExp(`^${step}: `))
     })
   }
+
+  it('falls silent: is not waited for longer than the limit', async () => {
+    expect(stopped(await collect('qs-dist1', { weather: { slow: 5000 }, limits: { ...QUICK, silence: 700 } }))).to.match(/: nothing came for 0.7 s$/)
+  })
 
   it('characters that belong to nothing are no part of a listing', async () => {
     const collected = await collect('qs-dist1', { weather: { garbles: true } })

@@ -23,7 +23,7 @@ describe('collecting', function () {
     for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1']) cpSync(join(scenario, name), join(folder, 'devices', name), { recursive: true })
     network = await simulate(folder)
     world = await makeWorld()
-    world.server.services.collecting.limits = { ...LIMITS, silence: 1500, connect: 3000, again: 0 }
+    world.server.services.collecting.limits = { ...LIMITS, silence: 15_000, connect: 15_000, again: 0 }
     lead = await world.client('lead')
     base = `/engagements/${(await lead.post('/engagements', { title: 'Collecting', client: '' })).json.id}`
     await lead.put(`${base}/reach`, { devices: network.devices.map(({ name, dialect, port }) => ({ device: name, dialect, address: '127.0.0.1', port })) })

@@ -1,6 +1,7 @@
 /** Rules as data: their schema, their conditions, and the decision. */
 export { compileRule, type RawJudgement, type Rule } from './judge.ts'
 export { Estate, EstateView, type EstateAnswers, type Seen } from './estate.ts'
+export { alteredBy, concerns, restsOn, type Altered, type ChangedAnswers } from './reach.ts'
 export { type DeviceContext, type JudgedDevice } from './inquiry.ts'
 export { compileExpression, userPattern } from './expression.ts'
 export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, type Condition, type Example, type Outcome, type Risk, type RuleBody, type RuleSource, type Severity, type ValueSource } from './schema.ts'

@@ -12,6 +12,11 @@ export function estateIn(serialized: Uint8Array): Estate {
   return joinedFrom(deserialize(serialized) as [string, Uint8Array][])
 }
 
+/** What one device answered, by question. */
+export function answersIn(serialized: Uint8Array): ReadonlyMap<string, unknown> {
+  return new Map(serialized.length === 0 ? [] : (deserialize(serialized) as [string, unknown][]))
+}
+
 function joinedFrom(answers: readonly (readonly [device: string, answers: Uint8Array])[]): Estate {
-  return joinAnswers(answers.map(([device, own]) => [device, new Map(own.length === 0 ? [] : (deserialize(own) as [string, unknown][]))] as const))
+  return joinAnswers(answers.map(([device, own]) => [device, answersIn(own)] as const))
 }

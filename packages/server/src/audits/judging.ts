@@ -103,7 +103,7 @@ export class Judging {
   }
 
   /** Judges by what is remembered and keeps what is computed; leaves out the devices that a stop came before. */
-  async judge(run: KeptRun): Promise<DeviceJudgements[]> {
+  async judge(run: KeptRun): Promise<{ readonly found: DeviceJudgements[]; readonly estateHash: string }> {
     const now = Date.now()
     // Questions across devices are put to every device before the rules that ask them.
     const rounds = run.docket.across ? 2 : 1
@@ -112,10 +112,11 @@ export class Judging {
     const own = await this.#round(run, now, null, step)
     const estate = run.docket.across && !run.signal?.aborted ? this.#memory.estateOf([...own].map(([{ name: device }, { judgement }]) => ({ device, judgement }))) : null
     const across = estate ? await this.#round(run, now, estate, step) : null
-    return [...own].flatMap(([subject, { judgement, fresh }]) => {
+    const found = [...own].flatMap(([subject, { judgement, fresh }]) => {
       const more = across?.get(subject)
       return across && !more ? [] : [{ subject, judgements: [judgement, ...(more ? [more.judgement] : [])], fresh }]
     })
+    return { found, estateHash: estate?.hash ?? '' }
   }
 
   /** @param estate null in the first round */

@@ -1,8 +1,8 @@
-import { countVerdicts, verdictSchema, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import { alteredBy, concerns, countVerdicts, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
-import { estateFrom } from './answers.ts'
+import { answersIn, estateFrom } from './answers.ts'
 import type { AuditAnswer } from './worker.ts'
 
 /** A judgement as an audit needs it: without what it was found by. */
@@ -13,9 +13,16 @@ const MANY = 1000
 /** Judgements under the same key that are tried, the newest first: what changes to and fro is found again. */
 const TRIED = 5
 
+/** Estates that are compared with the one at hand: most judgements were found under the last. */
+const COMPARED = 3
+
+/** What devices came to by the rules that ask themselves. */
+export type OwnJudgements = readonly { readonly device: string; readonly judgement: Pick<Judgement, 'id' | 'answersHash'> }[]
+
 /** The answers of all devices as they are needed: by their hash alone where nothing has to be looked up in them. */
 export interface EstateAtHand {
   readonly hash: string
+  readonly own: OwnJudgements
   /** Read when first asked for. */
   load(): Promise<{ readonly estate: Estate; readonly serialized: Uint8Array }>
 }
@@ -45,34 +52,78 @@ export class JudgementMemory {
     return found
   }
 
-  /** Other answers than those it was found under: it holds where all that it looked up is the same. */
-  async #lookAgain(open: readonly Judgement[], found: Map<string, KeptJudgement>, { hash, load }: EstateAtHand): Promise<void> {
-    const { estate } = await load()
+  /**
+   * Other answers than those it was found under: it holds where nothing that it rests on was altered, and where all that it
+   * looked up is the same.
+   * @param open the newest under a key first
+   */
+  async #lookAgain(open: readonly Judgement[], found: Map<string, KeptJudgement>, estate: EstateAtHand): Promise<void> {
+    const newest = [...new Map([...open].reverse().map((row) => [row.memoKey, row])).values()]
+    const again = await this.#unconcerned(newest, estate)
+    for (const row of again) found.set(row.memoKey, row)
+    const left = open.filter(({ memoKey }) => !found.has(memoKey))
+    if (left.length > 0) {
+      const held = await this.#holding(left, (await estate.load()).estate)
+      for (const row of held) found.set(row.memoKey, row)
+      again.push(...held)
+    }
+    for (const rows of chunks(again)) await this.#rows.update({ id: In(rows.map(({ id }) => id)) }, { estateHash: estate.hash })
+  }
+
+  /** Those that rest on nothing that was altered since. */
+  async #unconcerned(rows: readonly Judgement[], estate: EstateAtHand): Promise<Judgement[]> {
+    const found: Judgement[] = []
+    for (const [hash, some] of [...groupedBy(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
+      const altered = await this.#alteredSince(hash, estate)
+      if (!altered) continue
+      for (const part of chunks(some)) {
+        const rests: { id: number; rests_on: Buffer }[] = await this.database.query('SELECT id, rests_on FROM judgements WHERE id IN (?)', [part.map(({ id }) => id)])
+        const untouched = new Set(rests.filter((row) => !concerns(altered, numbersIn(row.rests_on))).map(({ id }) => id))
+        found.push(...part.filter(({ id }) => untouched.has(id)))
+      }
+    }
+    return found
+  }
+
+  /** What is other than in an earlier estate; null where no audit names that. */
+  async #alteredSince(hash: string, { own }: EstateAtHand): Promise<Altered | null> {
+    const then: { device: string; id: number; answersHash: string }[] = await this.database.query(
+      "SELECT d.name AS device, j.id, j.answers_hash AS answersHash FROM audit_judgements a JOIN judgements j ON j.id = a.judgement_id AND j.estate_hash = '' JOIN devices d ON d.id = a.device_id WHERE a.audit_id = (SELECT MAX(id) FROM audits WHERE estate_hash = ?)",
+      [hash],
+    )
+    if (then.length === 0) return null
+    const [before, after] = [new Map(then.map((one) => [one.device, one])), new Map(own.map(({ device, judgement }) => [device, judgement]))]
+    const changed = [...new Set([...before.keys(), ...after.keys()])].filter((device) => before.get(device)?.answersHash !== after.get(device)?.answersHash)
+    const answers = await this.#answersOf(changed.flatMap((device) => [before.get(device)?.id ?? [], after.get(device)?.id ?? []].flat()))
+    const answered = (id: number | undefined): ReadonlyMap<string, unknown> => answersIn(answers.get(id ?? 0) ?? Buffer.alloc(0))
+    return alteredBy(changed.map((device) => ({ device, before: answered(before.get(device)?.id), after: answered(after.get(device)?.id) })))
+  }
+
+  /** Those whose looks find what they found then, the first of each key. */
+  async #holding(rows: readonly Judgement[], estate: Estate): Promise<Judgement[]> {
+    const found = new Map<string, Judgement>()
     const tries = new Map<string, number>()
-    const again: number[] = []
-    for (const some of chunks(open)) {
+    for (const some of chunks(rows)) {
       const seen = new Map((await this.#rows.find({ where: { id: In(some.map(({ id }) => id)) }, select: { id: true, seen: true } })).map((row) => [row.id, row.seen] as const))
       for (const row of some) {
         const tried = tries.get(row.memoKey) ?? 0
         if (found.has(row.memoKey) || tried >= TRIED) continue
         tries.set(row.memoKey, tried + 1)
         // Written by this build, which the key names, so it is not checked again.
-        if (!estate.stillHolds(JSON.parse(seen.get(row.id) ?? '[]') as Seen[])) continue
-        found.set(row.memoKey, row)
-        again.push(row.id)
+        if (estate.stillHolds(JSON.parse(seen.get(row.id) ?? '[]') as Seen[])) found.set(row.memoKey, row)
       }
     }
-    for (const ids of chunks(again)) await this.#rows.update({ id: In(ids) }, { estateHash: hash })
+    return [...found.values()]
   }
 
   /** Keeps what was computed, with its verdicts: both or neither. */
-  async keep(memoKey: string, { verdicts, answers, until, seen }: AuditAnswer, estateHash: string, placeOf: (verdict: Verdict) => number): Promise<KeptJudgement> {
+  async keep(memoKey: string, { verdicts, answers, until, seen, restsOn }: AuditAnswer, estateHash: string, placeOf: (verdict: Verdict) => number): Promise<KeptJudgement> {
     const counts = countVerdicts(verdicts)
     const answersHash = sha256(answers)
     return this.database.transaction(async (manager) => {
       const { id } = await manager.save(
         Judgements,
-        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash, estateHash, seen: JSON.stringify(seen) }),
+        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash, estateHash, seen: JSON.stringify(seen), restsOn: Buffer.from(restsOn) }),
       )
       const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v)])
       // Without an object of the mapper for each of a hundred rows.
@@ -82,19 +133,25 @@ export class JudgementMemory {
   }
 
   /** What devices have answered, as kept with their judgements. */
-  estateOf(own: readonly { readonly device: string; readonly judgement: KeptJudgement }[]): EstateAtHand {
+  estateOf(own: OwnJudgements): EstateAtHand {
     let loaded: ReturnType<EstateAtHand['load']> | null = null
     return {
+      own,
       hash: sha256(JSON.stringify(own.map(({ device, judgement }) => [device, judgement.answersHash]))),
       load: () =>
         (loaded ??= (async () => {
-          const answers = new Map<number, Buffer>()
-          for (const ids of chunks(own.map(({ judgement }) => judgement.id))) {
-            for (const row of await this.#rows.find({ where: { id: In(ids) }, select: { id: true, answers: true } })) answers.set(row.id, row.answers)
-          }
+          const answers = await this.#answersOf(own.map(({ judgement }) => judgement.id))
           return estateFrom(own.map(({ device, judgement }) => [device, answers.get(judgement.id) ?? Buffer.alloc(0)] as const))
         })()),
     }
+  }
+
+  async #answersOf(ids: readonly number[]): Promise<Map<number, Buffer>> {
+    const answers = new Map<number, Buffer>()
+    for (const some of chunks(ids)) {
+      for (const row of await this.#rows.find({ where: { id: In([...some]) }, select: { id: true, answers: true } })) answers.set(row.id, row.answers)
+    }
+    return answers
   }
 
   get #rows() {
@@ -113,6 +170,21 @@ export function placed(verdict: Verdict, records: readonly (string | number)[], 
 /** The whole verdict of a row, with the records of its audit. */
 export function verdictOf({ body, records, beforeRecords }: Pick<StoredVerdict, 'body' | 'records' | 'beforeRecords'>): Verdict {
   return placed(verdictSchema.parse(JSON.parse(body)), records, beforeRecords)
+}
+
+/** Numbers of 64 bits as they were kept, wherever in a buffer. */
+function numbersIn(bytes: Buffer): Float64Array {
+  return new Float64Array(Uint8Array.from(bytes).buffer)
+}
+
+function groupedBy<T>(all: readonly T[], keyOf: (one: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>()
+  for (const one of all) {
+    const group = groups.get(keyOf(one))
+    if (group) group.push(one)
+    else groups.set(keyOf(one), [one])
+  }
+  return groups
 }
 
 function chunks<T>(all: readonly T[]): T[][] {

@@ -53,7 +53,7 @@ export class AuditService {
     const { database, jobs, log } = this.services
     try {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
-      const found = await this.#judging.judge({ docket, subjects, maskKey, signal, progress: (done) => jobs.progress(job, done) })
+      const { found, estateHash } = await this.#judging.judge({ docket, subjects, maskKey, signal, progress: (done) => jobs.progress(job, done) })
       if (signal.aborted) {
         await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
@@ -65,7 +65,7 @@ export class AuditService {
       const audit = await database.transaction(async (manager) => {
         const saved = await manager.save(
           Audits,
-          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, computed, remembered: subjects.length - computed, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
+          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, computed, remembered: subjects.length - computed, estateHash, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
         )
         const named = found.flatMap(({ subject, judgements }) => {
           const [records, before] = [subject.records, subject.before ?? []].map((held) => JSON.stringify(held.map(({ id }) => id)))

@@ -1,5 +1,5 @@
 import { serialize } from 'node:v8'
-import { Clock, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, tryExamples, type Bench, type DeviceContext, type Estate, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import { Clock, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, restsOn, tryExamples, type Bench, type DeviceContext, type Estate, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
 import { estateIn } from './answers.ts'
 
 export interface TaskChoice {
@@ -45,6 +45,8 @@ export interface AuditAnswer {
   readonly answers: Uint8Array
   /** What was looked up in the answers of all devices; empty in the first part. */
   readonly seen: readonly Seen[]
+  /** What its looks rest on, as bytes of numbers. */
+  readonly restsOn: Uint8Array
   /** Milliseconds since 1970; null where nothing rests on the time. */
   readonly until: number | null
 }
@@ -67,7 +69,7 @@ let known: { hash: string; estate: Estate } | null = null
 
 export default function auditTask({ device: name, dialect: dialectId, facts, records, before, choices, maskKey, now, part }: AuditTask): AuditAnswer {
   const dialect = dialectById(dialectId)
-  if (!dialect) return { verdicts: [], answers: new Uint8Array(), seen: [], until: null }
+  if (!dialect) return { verdicts: [], answers: new Uint8Array(), seen: [], restsOn: new Uint8Array(), until: null }
   const chosen = choices.map(benchOf)
   const mask = maskKey ? maskWithKey(maskKey) : (secret: string): string => secret
   const read = records.map(readOf)
@@ -75,12 +77,12 @@ export default function auditTask({ device: name, dialect: dialectId, facts, rec
   const context = { facts, clock, ...(before ? { before: before.map(readOf) } : {}) }
   if (part.only === 'own') {
     const { verdicts, answers } = auditOwn(name, dialect, read, chosen, mask, context)
-    return { verdicts, answers: serialize([...answers]), seen: [], until: untilOf(clock) }
+    return { verdicts, answers: serialize([...answers]), seen: [], restsOn: new Uint8Array(), until: untilOf(clock) }
   }
   if (known?.hash !== part.hash) known = { hash: part.hash, estate: estateIn(part.answers) }
   const estate = new EstateView(known.estate)
   const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate })
-  return { verdicts, answers: new Uint8Array(), seen: estate.seen, until: untilOf(clock) }
+  return { verdicts, answers: new Uint8Array(), seen: estate.seen, restsOn: new Uint8Array(restsOn(estate.seen).buffer), until: untilOf(clock) }
 }
 
 function untilOf({ until }: Clock): number | null {

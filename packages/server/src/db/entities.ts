@@ -174,13 +174,15 @@ export interface Audit {
   scores: Score[] | null
   computed: number
   remembered: number
+  /** Of what all its devices answered; empty where no rule asks across devices. */
+  estateHash: string
   createdBy: number
   createdAt: Date
   finishedAt: Date | null
 }
 export const Audits = new EntitySchema<Audit>({
   name: 'audits',
-  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), estateHash: text('estate_hash'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
 })
 
 /** A verdict as an audit names it; read from a view over what its devices came to. */
@@ -229,10 +231,12 @@ export interface Judgement {
   estateHash: string
   /** What it looked up in the answers of all devices, as JSON. */
   seen: string
+  /** What its looks rest on, as numbers of 64 bits: where none of them was altered, they need not be taken again. */
+  restsOn: Buffer
 }
 export const Judgements = new EntitySchema<Judgement>({
   name: 'judgements',
-  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'mediumtext', name: 'seen' } },
+  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'mediumtext', name: 'seen' }, restsOn: { type: 'mediumblob', name: 'rests_on' } },
 })
 
 export interface AuditJudgement {
