@@ -1,3 +1,4 @@
+import { alertRoutes } from './alerts/routes.ts'
 import { archiveRoutes } from './archive/routes.ts'
 import { auditRoutes } from './audits/routes.ts'
 import { attestationRoutes } from './attestations/routes.ts'
@@ -17,7 +18,7 @@ import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import type { Logger } from 'pino'
 import type { DataSource } from 'typeorm'
 import { ActivityLog } from './activity/activity.ts'
+import { AlertService } from './alerts/service.ts'
 import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
 import { SessionStore } from './auth/sessions.ts'
@@ -28,6 +29,7 @@ export class Services {
   readonly trial: Trial
   readonly collecting: CollectService
   readonly schedules: ScheduleService
+  readonly alerts: AlertService
   readonly search: LineSearch
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
@@ -49,6 +51,7 @@ export class Services {
     this.trial = new Trial(this)
     this.collecting = new CollectService(this)
     this.schedules = new ScheduleService(this)
+    this.alerts = new AlertService(this)
   }
 
   async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
@@ -70,6 +73,7 @@ export class Services {
     const scheduled = this.schedules.close()
     await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close()])
     await scheduled
+    await this.alerts.close()
     await this.database.destroy()
   }
 }

@@ -2,6 +2,7 @@
 import { SimulatedDevice } from './device.ts'
 import { devicesIn, settingsIn, type Account, type Weather } from './scenario.ts'
 
+export { Desk, type ArrivedCall, type ArrivedMail } from './desk.ts'
 export { SimulatedDevice } from './device.ts'
 export { devicesIn, settingsIn, type Account, type DeviceFolder, type Weather } from './scenario.ts'
 

@@ -83,7 +83,10 @@ export class CollectService {
       Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
       const collected = results.filter((result) => result.ok)
       const missing = results.filter((result) => !result.ok)
-      if (collected.length === 0) return void (await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`))
+      if (collected.length === 0) {
+        await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`)
+        return await this.services.alerts.collected(job, results.map(resultOf), null)
+      }
       const { snapshots, activity } = this.services
       const intake = snapshots.takeIn(collected.flatMap(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
       const snapshot = await snapshots.freeze(intake, {
@@ -93,6 +96,7 @@ export class CollectService {
       })
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }), 'done', `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`)
       await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
+      await this.services.alerts.collected(job, results.map(resultOf), snapshot)
     } catch (error) {
       const stopped = signal.aborted
       if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'collection failed')

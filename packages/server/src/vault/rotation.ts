@@ -3,7 +3,8 @@ import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { DataSource } from 'typeorm'
 import { placeOf } from '../collect/credentials.ts'
-import { Contents, Credentials, Engagements } from '../db/entities.ts'
+import { Alerts, Contents, Credentials, Engagements } from '../db/entities.ts'
+import { placeOf as alertPlace } from '../alerts/channels.ts'
 import { Vault } from './vault.ts'
 
 
@@ -56,6 +57,12 @@ export async function sealAnew(database: DataSource, from: Vault, to: Vault): Pr
     for (const { id, engagementId, title, secret } of await manager.find(Credentials)) {
       const place = placeOf(engagementId, title)
       await manager.update(Credentials, { id }, { secret: to.seal(from.unseal(secret, place), place) })
+      count++
+    }
+    for (const { id, engagementId, secret } of await manager.find(Alerts)) {
+      if (secret === null) continue
+      const place = alertPlace(engagementId)
+      await manager.update(Alerts, { id }, { secret: to.seal(from.unseal(secret, place), place) })
       count++
     }
     return count

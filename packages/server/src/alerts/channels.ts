@@ -1,0 +1,89 @@
+import { createTransport } from 'nodemailer'
+import { z } from 'zod'
+import type { Letter } from './letter.ts'
+import { contentDigest, signed } from './signature.ts'
+
+/** An answer later than this is none. */
+const PATIENCE_MS = 15_000
+
+const url = z.url({ protocol: /^https?$/ }).max(500)
+export const channelSchema = z.discriminatedUnion('channel', [
+  z.strictObject({ channel: z.literal('mail'), host: z.string().min(1).max(255), port: z.int().min(1).max(65535), tls: z.enum(['none', 'starttls', 'tls']), from: z.email(), to: z.array(z.email()).min(1).max(20), user: z.string().max(120).optional() }),
+  z.strictObject({ channel: z.literal('webhook'), url }),
+  z.strictObject({ channel: z.literal('ticket'), url }),
+])
+export type Channel = z.infer<typeof channelSchema>
+
+export interface Message {
+  /** The same for each attempt at one delivery: whoever gets it twice can tell. */
+  readonly id: string
+  readonly engagement: string
+  readonly test: boolean
+  readonly letter: Letter
+}
+
+/** A sealed secret of an alert opens in its engagement only. */
+export function placeOf(engagementId: number): string {
+  return `alert ${engagementId}`
+}
+
+/**
+ * Sends a message; returns what the other side said.
+ * @param secret password for mail, key for a webhook, token for a ticket desk
+ * @throws Error with what went wrong, without any secret
+ */
+export async function send(channel: Channel, secret: string | null, message: Message, now = new Date()): Promise<string> {
+  if (channel.channel === 'mail') return mailed(channel, secret, message)
+  const { id, engagement, test, letter } = message
+  if (channel.channel === 'webhook') {
+    const body = JSON.stringify({ schema: 1, id, engagement, test, summary: letter.subject, events: letter.events })
+    const target = new URL(channel.url)
+    const digest = contentDigest(body)
+    const components = [['@method', 'POST'], ['@target-uri', target.href], ['content-digest', digest], ['content-type', 'application/json']] as const
+    const { input, signature } = signed(components, `;created=${Math.floor(now.getTime() / 1000)};keyid="jurybox";alg="hmac-sha256"`, Buffer.from(secret ?? ''), 'sig')
+    const { status } = await posted(target, body, { 'content-digest': digest, 'signature-input': input, signature, 'idempotency-key': `"${id}"` })
+    return `answered ${status}`
+  }
+  const devices = [...new Set(letter.events.flatMap(({ device, subject }) => (device ? [subject ? `${device}, ${subject}` : device] : [])))]
+  const body = JSON.stringify({ key: id, title: letter.subject, text: letter.text, devices, table: letter.csv })
+  const answer = await posted(new URL(channel.url), body, { 'idempotency-key': `"${id}"`, ...(secret ? { authorization: `Bearer ${secret}` } : {}) })
+  const number = ticketNumber(answer.text)
+  return number === null ? `answered ${answer.status}` : `ticket ${number}`
+}
+
+async function mailed({ host, port, tls, from, to, user }: Extract<Channel, { channel: 'mail' }>, secret: string | null, { id, letter }: Message): Promise<string> {
+  const transport = createTransport({
+    host, port, secure: tls === 'tls', requireTLS: tls === 'starttls', ignoreTLS: tls === 'none',
+    connectionTimeout: PATIENCE_MS, greetingTimeout: PATIENCE_MS, socketTimeout: PATIENCE_MS,
+    ...(user ? { auth: { user, pass: secret ?? '' } } : {}),
+  })
+  try {
+    const info = await transport.sendMail({ from, to: [...to], subject: letter.subject, text: letter.text, messageId: `<${id}@jurybox>`, attachments: [{ filename: 'what-changed.csv', content: letter.csv, contentType: 'text/csv; charset=utf-8' }] })
+    const response: unknown = info.response
+    return String(response ?? 'taken')
+  } finally {
+    transport.close()
+  }
+}
+
+async function posted(target: URL, body: string, headers: Record<string, string>): Promise<{ status: number; text: string }> {
+  const response = await fetch(target, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS), headers: { 'content-type': 'application/json', ...headers } }).catch((error: unknown) => {
+    // What `fetch` throws says little; its cause says what happened.
+    const cause = error instanceof Error && error.cause instanceof Error ? error.cause : error
+    throw new Error(`${target.host} was not reached: ${cause instanceof Error ? cause.message : String(cause)}`)
+  })
+  const text = (await response.text()).slice(0, 2000)
+  if (!response.ok) throw new Error(`${target.host} answered ${response.status}`)
+  return { status: response.status, text }
+}
+
+/** A ticket desk says the number of its ticket; where it does not, none is known. */
+function ticketNumber(text: string): string | null {
+  try {
+    const answer = z.object({ number: z.union([z.string().max(40), z.number()]) }).safeParse(JSON.parse(text))
+    return answer.success ? String(answer.data.number) : null
+  } catch {
+    // Not JSON: it says no number.
+    return null
+  }
+}

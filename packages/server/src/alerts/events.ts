@@ -1,0 +1,80 @@
+import { objects, type Verdict } from '@jurybox/core'
+import { diffArrays } from 'diff'
+import { In } from 'typeorm'
+import type { DeviceResult } from '../collect/service.ts'
+import { Verdicts, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
+import { verdictOf } from '../audits/memory.ts'
+import type { Services } from '../services.ts'
+import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
+import type { Kind } from './letter.ts'
+
+/** Something that happened. `source` names what brought it: the same is told once. */
+export interface Happening {
+  readonly source: string
+  readonly kind: Kind
+  readonly device: string | null
+  readonly subject: string | null
+  readonly severity: Verdict['severity']
+  readonly title: string
+  readonly detail: string
+}
+
+/** What an audit finds that the one before did not, and what has gone; nothing where there is none to compare with. */
+export async function happeningsOfAudit({ database, audits, benchmarks }: Services, audit: Audit): Promise<Happening[]> {
+  const before = await audits.before(audit)
+  if (!before) return []
+  const brief = { id: true, deviceId: true, benchmark: true, rule: true, outcome: true } as const
+  const [then, now] = await Promise.all([before, audit].map(({ id }) => database.getRepository(Verdicts).find({ where: { auditId: id }, select: brief })))
+  const was = new Map((then ?? []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
+  const changed = (now ?? []).filter((row) => {
+    const earlier = was.get(`${row.deviceId} ${row.benchmark} ${row.rule}`)
+    return row.outcome === 'fail' ? earlier !== 'fail' : row.outcome === 'pass' && earlier !== undefined && objects(earlier)
+  })
+  if (changed.length === 0) return []
+  const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id, id: In(changed.map(({ id }) => id)) }, order: { device: 'ASC', place: 'ASC' } })
+  const titles = new Map((await Promise.all(audit.choices.map(({ hash }) => benchmarks.version(hash)))).flatMap(({ source }) => source.rules.map(({ id, title }) => [`${source.id} ${id}`, title] as const)))
+  const verdicts = await audits.waived(audit.engagementId, rows.map(verdictOf))
+  return verdicts
+    .filter(({ waived }) => !waived)
+    .map(({ device, benchmark, rule, outcome, severity, note, subjects }) => ({
+      source: `audit ${audit.snapshotId} ${outcome} ${device} ${benchmark} ${rule}`,
+      kind: outcome === 'fail' ? 'new' : 'mended',
+      device,
+      subject: outcome === 'fail' ? subjects.filter((one) => one.outcome === 'fail' && one.name !== '').map(({ name }) => name).slice(0, 4).join(', ').slice(0, 250) || null : null,
+      severity,
+      title: titles.get(`${benchmark} ${rule}`) ?? rule,
+      detail: note,
+    }))
+}
+
+/** Devices that were not collected, and configurations that are other than they were. */
+export async function happeningsOfCollection(services: Services, job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<Happening[]> {
+  const missing = results.flatMap(({ device, ok, step, reason }): Happening[] =>
+    ok ? [] : [{ source: `collection ${job.id} ${device}`, kind: 'collection', device, subject: null, severity: step === 'key' ? 'high' : 'medium', title: `Not collected, stopped at the step “${step}”`, detail: reason ?? '' }],
+  )
+  return [...missing, ...(snapshot ? await drift(services, snapshot) : [])]
+}
+
+/** Configurations of a snapshot that differ from those of the snapshot before. */
+async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
+  const before = await snapshots.before(snapshot)
+  if (!before) return []
+  const configs = async (of: SnapshotRow): Promise<HeldRecord[]> => (await snapshots.held(of)).filter(({ kind, carried }) => (kind === 'config' || kind === 'filters') && !carried)
+  const then = new Map((await configs(before)).map((record) => [`${record.deviceId} ${record.kind}`, record]))
+  const found: Happening[] = []
+  for (const record of await configs(snapshot)) {
+    const earlier = then.get(`${record.deviceId} ${record.kind}`)
+    if (!earlier || earlier.sha256 === record.sha256) continue
+    const [a, b] = await Promise.all([records.maskedLines(earlier, snapshot.engagementId), records.maskedLines(record, snapshot.engagementId)])
+    const parts = diffArrays(a, b, { timeout: 2000 }) ?? []
+    const count = (of: 'added' | 'removed'): number => parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)
+    const lines = parts.flatMap((part) => (part.added ? part.value.map((line) => `+ ${line.trim()}`) : part.removed ? part.value.map((line) => `− ${line.trim()}`) : []))
+    found.push({
+      source: `drift ${record.deviceId} ${record.kind} ${earlier.sha256} ${record.sha256} ${snapshot.id}`,
+      kind: 'drift', device: record.device, subject: null, severity: 'medium',
+      title: `The ${kindTitle(record.kind)} is another: ${count('added')} lines came, ${count('removed')} went`,
+      detail: lines.slice(0, 12).join('; '),
+    })
+  }
+  return found
+}

@@ -1,0 +1,186 @@
+import { Cron } from 'croner'
+import { In, IsNull, LessThanOrEqual } from 'typeorm'
+import { AlertEvents, Alerts, Deliveries, Engagements, Tolds, type Audit, type Delivery, type Job, type SnapshotRow, type StoredAlert, type StoredEvent } from '../db/entities.ts'
+import type { DeviceResult } from '../collect/service.ts'
+import { missedSince } from '../schedules/when.ts'
+import type { Services } from '../services.ts'
+import { sha256 } from '../vault/vault.ts'
+import { channelSchema, placeOf, send, type Channel } from './channels.ts'
+import { happeningsOfAudit, happeningsOfCollection, type Happening } from './events.ts'
+import { letterOf } from './letter.ts'
+
+/** Minutes after which a delivery is tried again; after the last it has failed. */
+const AGAIN_MINUTES = [1, 5, 15, 60, 240]
+const SEVERITIES = ['info', 'low', 'medium', 'high']
+
+/** Tells people and other systems what happened: at once, or together at a time of their own; each thing once. */
+export class AlertService {
+  readonly #digests = new Map<number, Cron>()
+  #work: Promise<void> = Promise.resolve()
+  #next: NodeJS.Timeout | null = null
+  #closed = false
+  /** For tests: less than a minute. */
+  minute = 60_000
+
+  constructor(readonly services: Services) {}
+
+  /** At the start of the server. What was on its way when it stopped may have arrived: it is not sent again. */
+  async open(now = new Date()): Promise<void> {
+    await this.#deliveries.update({ state: 'sending' }, { state: 'unsure', said: 'The server stopped while this was on its way. It is not sent again, for it may have arrived.' })
+    for (const alert of await this.#alerts.find()) {
+      this.arm(alert)
+      if (alert.cron === null || alert.paused) continue
+      const waiting = await this.#tolds.findOne({ where: { alertId: alert.id, deliveryId: IsNull() }, order: { eventId: 'ASC' } })
+      const event = waiting && (await this.#events.findOneBy({ id: waiting.eventId }))
+      if (event && missedSince(alert.cron, alert.zone, event.at, now)) await this.#digest(alert.id)
+    }
+    this.#begin()
+  }
+
+  arm(alert: StoredAlert): void {
+    this.disarm(alert.id)
+    if (alert.cron !== null && !alert.paused) this.#digests.set(alert.id, new Cron(alert.cron, { timezone: alert.zone, unref: true }, () => void this.#digest(alert.id).then(() => this.#begin(), (error: unknown) => this.#wentWrong(error))))
+  }
+
+  disarm(id: number): void {
+    this.#digests.get(id)?.stop()
+    this.#digests.delete(id)
+  }
+
+  /** After an audit. What goes wrong here spoils no audit. */
+  async audited(audit: Audit): Promise<void> {
+    await this.#tell(audit.engagementId, () => happeningsOfAudit(this.services, audit))
+  }
+
+  /** After a collection. */
+  async collected(job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<void> {
+    await this.#tell(job.engagementId, () => happeningsOfCollection(this.services, job, results, snapshot))
+  }
+
+  /** A message that says that it is a test, whatever has happened. */
+  async test(alert: StoredAlert): Promise<void> {
+    const now = new Date()
+    await this.#deliveries.insert({ alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: true })
+    this.#begin()
+  }
+
+  seal(engagementId: number, secret: string): Buffer {
+    return this.services.vault.seal(Buffer.from(secret), placeOf(engagementId))
+  }
+
+  /** When nothing is on its way. For tests, and the end of the server. */
+  async settled(): Promise<void> {
+    await this.#work
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true
+    for (const id of [...this.#digests.keys()]) this.disarm(id)
+    if (this.#next) clearTimeout(this.#next)
+    await this.#work
+  }
+
+  async #tell(engagementId: number, find: () => Promise<readonly Happening[]>): Promise<void> {
+    try {
+      if ((await this.#alerts.countBy({ engagementId })) === 0) return
+      const events = await this.#kept(engagementId, await find())
+      if (events.length === 0) return
+      for (const alert of await this.#alerts.findBy({ engagementId, paused: false })) await this.#assign(alert, events)
+      this.#begin()
+    } catch (error) {
+      this.#wentWrong(error)
+    }
+  }
+
+  /** Those that were not known yet. */
+  async #kept(engagementId: number, all: readonly Happening[]): Promise<StoredEvent[]> {
+    const rows = new Map(all.map((one) => [sha256(one.source), one]))
+    const known = new Set((rows.size === 0 ? [] : await this.#events.find({ where: { engagementId, source: In([...rows.keys()]) }, select: { id: true, source: true } })).map(({ source }) => source))
+    const at = new Date()
+    return this.#events.save([...rows].flatMap(([source, one]) => (known.has(source) ? [] : [this.#events.create({ ...one, engagementId, source, at })])))
+  }
+
+  async #assign(alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
+    const least = SEVERITIES.indexOf(alert.severity)
+    const wanted = events.filter(({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least)
+    if (wanted.length === 0) return
+    await this.services.database.transaction(async (manager) => {
+      const now = new Date()
+      const deliveryId = alert.cron === null ? (await manager.save(Deliveries, manager.create(Deliveries, { alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))).id : null
+      await manager.insert(Tolds, wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })))
+    })
+  }
+
+  /** What has come together becomes one delivery. */
+  async #digest(alertId: number): Promise<void> {
+    await this.services.database.transaction(async (manager) => {
+      if ((await manager.countBy(Tolds, { alertId, deliveryId: IsNull() })) === 0) return
+      const now = new Date()
+      const { id } = await manager.save(Deliveries, manager.create(Deliveries, { alertId, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))
+      await manager.update(Tolds, { alertId, deliveryId: IsNull() }, { deliveryId: id })
+    })
+  }
+
+  /** Sends what is due, one after the other, and waits for what is due later. */
+  #begin(): void {
+    this.#work = this.#work.then(() => this.#sendDue()).catch((error: unknown) => this.#wentWrong(error))
+  }
+
+  async #sendDue(): Promise<void> {
+    while (!this.#closed) {
+      const [due] = await this.#deliveries.find({ where: { state: 'waiting', nextAt: LessThanOrEqual(new Date()) }, order: { id: 'ASC' }, take: 1 })
+      if (!due) break
+      await this.#deliver(due)
+    }
+    const [later] = await this.#deliveries.find({ where: { state: 'waiting' }, order: { nextAt: 'ASC' }, take: 1 })
+    if (this.#next) clearTimeout(this.#next)
+    this.#next = later && !this.#closed ? setTimeout(() => this.#begin(), Math.max(0, Math.min(later.nextAt.getTime() - Date.now() + 1, 3_600_000))).unref() : null
+  }
+
+  async #deliver(delivery: Delivery): Promise<void> {
+    const alert = await this.#alerts.findOneByOrFail({ id: delivery.alertId })
+    const { title: engagement } = await this.services.database.getRepository(Engagements).findOneByOrFail({ id: alert.engagementId })
+    const attempts = delivery.attempts + 1
+    await this.#deliveries.update({ id: delivery.id }, { state: 'sending', attempts })
+    try {
+      const letter = delivery.test ? { ...letterOf(engagement, []), subject: `${engagement}: this is a test`, text: `“${alert.title}” reaches you. Nothing has happened.` } : letterOf(engagement, await this.#eventsOf(delivery.id))
+      const secret = alert.secret && this.services.vault.unseal(alert.secret, placeOf(alert.engagementId)).toString('utf8')
+      const said = await send(channelOf(alert), secret, { id: sha256(`delivery ${alert.engagementId} ${alert.id} ${delivery.id}`).slice(0, 32), engagement, test: delivery.test, letter })
+      await this.#deliveries.update({ id: delivery.id }, { state: 'sent', said, sentAt: new Date() })
+    } catch (error) {
+      const minutes = delivery.test ? undefined : AGAIN_MINUTES[attempts - 1]
+      const said = error instanceof Error ? error.message : String(error)
+      await this.#deliveries.update({ id: delivery.id }, { state: minutes === undefined ? 'failed' : 'waiting', said, ...(minutes === undefined ? {} : { nextAt: new Date(Date.now() + minutes * this.minute) }) })
+      if (minutes === undefined) await this.services.activity.add({ userId: null, engagementId: alert.engagementId, action: 'alert failed', detail: { alert: alert.title, attempts, reason: said } })
+    }
+  }
+
+  async #eventsOf(deliveryId: number): Promise<StoredEvent[]> {
+    const told = await this.#tolds.findBy({ deliveryId })
+    return this.#events.find({ where: { id: In(told.map(({ eventId }) => eventId)) }, order: { id: 'ASC' } })
+  }
+
+  #wentWrong(error: unknown): void {
+    if (!this.#closed) this.services.log.error({ error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'alerts went wrong')
+  }
+
+  get #alerts() {
+    return this.services.database.getRepository(Alerts)
+  }
+
+  get #events() {
+    return this.services.database.getRepository(AlertEvents)
+  }
+
+  get #deliveries() {
+    return this.services.database.getRepository(Deliveries)
+  }
+
+  get #tolds() {
+    return this.services.database.getRepository(Tolds)
+  }
+}
+
+export function channelOf({ channel, settings }: Pick<StoredAlert, 'channel' | 'settings'>): Channel {
+  return channelSchema.parse({ ...settings, channel })
+}
