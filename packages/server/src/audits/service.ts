@@ -74,9 +74,9 @@ export class AuditService {
         for (let from = 0; from < named.length; from += BATCH) await manager.query('INSERT INTO audit_judgements (audit_id, judgement_id, device_id, records, before_records) VALUES ?', [named.slice(from, from + BATCH)])
         return saved
       })
+      await this.services.alerts.audited(audit)
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }), 'done', `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`)
       await this.services.activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'audit finished', detail: { audit: audit.id, snapshot: snapshot.id, counts: audit.counts } })
-      await this.services.alerts.audited(audit)
     } catch (error) {
       const stopped = signal.aborted
       if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'audit failed')

@@ -84,8 +84,8 @@ export class CollectService {
       const collected = results.filter((result) => result.ok)
       const missing = results.filter((result) => !result.ok)
       if (collected.length === 0) {
-        await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`)
-        return await this.services.alerts.collected(job, results.map(resultOf), null)
+        await this.services.alerts.collected(job, results.map(resultOf), null)
+        return void (await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`))
       }
       const { snapshots, activity } = this.services
       const intake = snapshots.takeIn(collected.flatMap(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
@@ -94,9 +94,9 @@ export class CollectService {
         note: `Collected over SSH from ${collected.length} of ${results.length} devices.`,
         missing: missing.map(({ name, step, reason }) => ({ path: name, reason: `not collected (${step}): ${reason}` })),
       })
+      await this.services.alerts.collected(job, results.map(resultOf), snapshot)
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }), 'done', `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`)
       await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
-      await this.services.alerts.collected(job, results.map(resultOf), snapshot)
     } catch (error) {
       const stopped = signal.aborted
       if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'collection failed')
