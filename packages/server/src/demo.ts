@@ -4,7 +4,8 @@ import { parse } from 'yaml'
 import { z } from 'zod'
 import type { SnapshotFile } from '@jurybox/core'
 import { ROLES } from './auth/roles.ts'
-import type { SimulatedNetwork } from '@jurybox/simulator'
+import type { Desk, SimulatedNetwork } from '@jurybox/simulator'
+import { Alerts } from './db/alert-entities.ts'
 import { Engagements, Fittings, Memberships, Reaches, Users, type User } from './db/entities.ts'
 import type { Services } from './services.ts'
 
@@ -50,8 +51,11 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   return scenario
 }
 
+/** Goes to the desk of the demo network. */
+const DEMO_ALERT = 'Audit team'
+
 /** The devices of the demo answer on ports of their own, other ones at each start; their account is in the vault. */
-export async function connectDemo(services: Services, { devices, accounts }: SimulatedNetwork): Promise<void> {
+export async function connectDemo(services: Services, { devices, accounts }: SimulatedNetwork, desk: Desk): Promise<void> {
   const engagement = await services.database.getRepository(Engagements).findOneBy({})
   if (!engagement) return
   const lead = await services.database.getRepository(Users).findOneByOrFail({})
@@ -60,6 +64,9 @@ export async function connectDemo(services: Services, { devices, accounts }: Sim
   const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
   // A simulated device makes its host key when it starts.
   await services.database.getRepository(Reaches).save(devices.map(({ name, dialect, port }) => ({ engagementId: engagement.id, device: name, dialect, address: '127.0.0.1', port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null })))
+  const alerts = services.database.getRepository(Alerts)
+  const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'mended', 'drift', 'collection'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })
+  await alerts.save({ ...alert, settings: { host: '127.0.0.1', port: desk.smtpPort, tls: 'none', from: 'jury-box@ferries.example', to: ['audit-team@ferries.example'] } })
 }
 
 async function finished(services: Services, jobId: number, engagementId: number): Promise<void> {

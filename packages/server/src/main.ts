@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url'
-import { simulate } from '@jurybox/simulator'
+import { deskOf, simulate, type Desk } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from './demo.ts'
 import { openDatabase } from './db/data-source.ts'
 import { PrivateMariaDb } from './db/mariadb.ts'
@@ -28,12 +28,13 @@ say('Starting the database …')
 const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist` })
 
 let network: Awaited<ReturnType<typeof simulate>> | null = null
+let desk: Desk | null = null
 let stopping = false
 async function stop(): Promise<void> {
   if (stopping) return
   stopping = true
   say('\nStopping …')
-  await network?.stop()
+  await Promise.all([network?.stop(), desk?.stop()])
   await server.stop()
   process.exit(0)
 }
@@ -43,9 +44,12 @@ process.on('SIGTERM', () => void stop())
 if (mode === 'demo') {
   const { people, password } = await loadDemo(server.services, `${root}scenario`)
   network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario` })
-  await connectDemo(server.services, network)
+  desk = deskOf(network)
+  await desk.listen()
+  await connectDemo(server.services, network, desk)
   say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
   for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
+  say(`\nThe desk of the demo network, with its mail, its tickets and its day:  ${desk.address}`)
 } else {
   say(`\nJury Box is ready:  ${server.address}`)
   if (server.services.setupCode !== null) say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)

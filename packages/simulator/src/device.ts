@@ -1,8 +1,10 @@
 import { generateKeyPairSync } from 'node:crypto'
 import type { AddressInfo } from 'node:net'
 import { commandSets } from '@jurybox/content'
-import type { CommandSet } from '@jurybox/core'
+import { dialectById, type CommandSet } from '@jurybox/core'
 import ssh2, { type Connection } from 'ssh2'
+import { editingOf } from './editing.ts'
+import type { Standing } from './present.ts'
 import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
@@ -12,12 +14,32 @@ const sets = new Map<string, CommandSet>(commandSets().map((set) => [set.dialect
 /** What only an old device still speaks: RFC 9142 says SHOULD NOT of each. */
 const OLD = { kex: ['diffie-hellman-group-exchange-sha1', 'diffie-hellman-group1-sha1'] as const }
 
+/** Configurations from before that are kept. */
+const HISTORY = 20
+
+/** A listing says in its head who changed it last, and when. */
+function stamped(text: string, by: string, now: Date): string {
+  const [day = '', date = '', month = '', year = '', time = ''] = now.toUTCString().replace(',', '').split(' ')
+  return text
+    .replace(/^! Last configuration change at .*$/m, `! Last configuration change at ${time} UTC ${day} ${month} ${Number(date)} ${year} by ${by}`)
+    .replace(/^## Last commit: .*$/m, `## Last commit: ${now.toISOString().slice(0, 19).replace('T', ' ')} UTC by ${by}`)
+}
+
 function hostKey(): string {
   return generateKeyPairSync('ec', { namedCurve: 'prime256v1', privateKeyEncoding: { type: 'sec1', format: 'pem' }, publicKeyEncoding: { type: 'spki', format: 'pem' } }).privateKey
 }
 
+/** What is around a device. */
+export interface Surroundings {
+  now(): Date
+  /** What a device prints of its state now; null where it knows no such command. */
+  printed(device: SimulatedDevice, kind: string): string | null
+  /** Told of each change of a configuration, with who made it. */
+  changed(device: SimulatedDevice, by: string): void
+}
+
 /** A device that answers on loopback: a key of its own, people who may log in, and what its folder says as answers. */
-export class SimulatedDevice {
+export class SimulatedDevice implements Standing {
   readonly name: string
   readonly dialect: string
   readonly banner = 'This device belongs to an invented network. Whoever is not asked to be here leaves.'
@@ -25,6 +47,12 @@ export class SimulatedDevice {
   #server: InstanceType<typeof Server>
   readonly #open = new Set<Connection>()
   readonly #texts: Map<string, string>
+  readonly captured: ReadonlyMap<string, string>
+  /** Configurations that were committed before, the last one last. */
+  readonly #history: string[] = []
+  #unconfirmed: { readonly text: string; readonly timer: NodeJS.Timeout } | null = null
+  /** The session that holds the lock of the candidate; null where nobody does. */
+  lockedBy: string | null = null
   readonly #commands: ReadonlyMap<string, string>
   /** How often each user tried to log in. */
   readonly tries: string[] = []
@@ -33,10 +61,12 @@ export class SimulatedDevice {
     { name, dialect, records }: DeviceFolder,
     readonly accounts: readonly Account[],
     public weather: Weather = {},
+    readonly around: Surroundings | null = null,
   ) {
     this.name = name
     this.dialect = dialect
     this.#texts = new Map(records)
+    this.captured = new Map(records)
     this.#commands = new Map((sets.get(dialect)?.records ?? []).map(({ kind, command }) => [command, kind]))
     // The algorithms that a device offers are settled when it starts.
     this.#server = this.#made()
@@ -67,7 +97,83 @@ export class SimulatedDevice {
     const kind = this.#commands.get(command.replace(/\s+/g, ' '))
     if (kind === undefined) return null
     if (kind.startsWith('config') && !privileged) return false
+    if (kind.startsWith('state/') && this.around) return this.around.printed(this, kind)
     return this.#texts.get(kind) ?? null
+  }
+
+  /** Whether it has a configuration that can be typed at. */
+  get isTypedAt(): boolean {
+    return this.#texts.has('config') && this.dialect !== 'linux'
+  }
+
+  /** The configuration that was committed before the present one. */
+  get previous(): string | null {
+    return this.#history.at(-1) ?? null
+  }
+
+  /**
+   * Puts a configuration in place of the running one, and tells who did.
+   * @param seconds until the old one comes back, unless this is confirmed by another commit
+   * @returns why it is refused; null where it holds
+   */
+  commit(text: string, by: string, seconds?: number): string | null {
+    const dialect = dialectById(this.dialect)
+    const [fault] = dialect?.read(text).faults ?? []
+    if (!dialect || fault) return `line ${fault?.line ?? 1}: ${fault?.reason ?? 'nothing is typed here'}`
+    const before = this.#texts.get('config') ?? ''
+    const confirmed = this.#unconfirmed
+    if (confirmed) clearTimeout(confirmed.timer)
+    this.#unconfirmed = null
+    if (seconds !== undefined) {
+      const timer = setTimeout(() => {
+        this.#unconfirmed = null
+        this.#take(confirmed?.text ?? before, by)
+      }, seconds * 1000)
+      this.#unconfirmed = { text: confirmed?.text ?? before, timer: timer.unref() }
+    }
+    if (text !== before) this.#take(text, by)
+    return null
+  }
+
+  /** Types lines as somebody would who is logged in. @throws Error that says which line is refused */
+  type(lines: readonly string[], by: string): void {
+    const editing = editingOf(this.#texts.get('config') ?? '', this.dialect)
+    for (const line of lines) {
+      if (line.trim() === 'exit') editing.leave()
+      else {
+        const entered = editing.enter(line)
+        if (!entered.ok) throw new Error(`${this.name}: ${entered.why}`)
+      }
+    }
+    const refused = this.commit(editing.text, by)
+    if (refused !== null) throw new Error(`${this.name}: ${refused}`)
+  }
+
+  /** What runs now is what it will start with. */
+  save(): void {
+    const running = this.#texts.get('config')
+    if (running !== undefined) this.#texts.set('config.saved', running)
+  }
+
+  /** Starts again with what was saved; every session ends. */
+  reload(by: string): void {
+    const saved = this.#texts.get('config.saved')
+    if (saved !== undefined && saved !== this.#texts.get('config')) this.#take(saved, by)
+    this.hangUp()
+  }
+
+  #take(text: string, by: string): void {
+    const before = this.#texts.get('config') ?? ''
+    this.#texts.set('config', text)
+    this.changedFrom(before, by)
+  }
+
+  /** The running configuration is another than it was: its head says so, and whoever listens is told. */
+  changedFrom(before: string, by: string): void {
+    this.#history.push(before)
+    if (this.#history.length > HISTORY) this.#history.shift()
+    this.#texts.set('config', stamped(this.#texts.get('config') ?? '', by, this.around?.now() ?? new Date()))
+    this.around?.changed(this, by)
   }
 
   /** @param port 0 for any that is free */
@@ -93,6 +199,7 @@ export class SimulatedDevice {
   }
 
   async stop(): Promise<void> {
+    if (this.#unconfirmed) clearTimeout(this.#unconfirmed.timer)
     this.hangUp()
     await new Promise<void>((resolve) => this.#server.close(() => resolve()))
   }

@@ -1,34 +1,103 @@
 /** A network on loopback, made of a snapshot folder: for the demo, and for tests of whatever talks to devices. */
-import { SimulatedDevice } from './device.ts'
-import { devicesIn, settingsIn, type Account, type Weather } from './scenario.ts'
+import { createSocket } from 'node:dgram'
+import { writeSyslog } from '@jurybox/core'
+import { Desk, safe } from './desk.ts'
+import { SimulatedDevice, type Surroundings } from './device.ts'
+import { Plant } from './present.ts'
+import { devicesIn, settingsIn, type Account, type DayStep, type Weather } from './scenario.ts'
 
 export { Desk, type ArrivedCall, type ArrivedMail } from './desk.ts'
-export { SimulatedDevice } from './device.ts'
-export { devicesIn, settingsIn, type Account, type DeviceFolder, type Weather } from './scenario.ts'
+export { editingOf, type Editing, type Entered } from './editing.ts'
+export { SimulatedDevice, type Surroundings } from './device.ts'
+export { devicesIn, settingsIn, type Account, type DayStep, type DeviceFolder, type Weather } from './scenario.ts'
 
 export interface SimulatedNetwork {
   readonly devices: readonly SimulatedDevice[]
   readonly accounts: readonly Account[]
+  /** What happens in the course of the day, and how much of it has happened. */
+  readonly day: readonly DayStep[]
+  readonly happened: number
+  /** Lets the next thing happen; null where the day is over. */
+  step(): DayStep | null
+  /** Where each change of a configuration is told; nowhere by default. */
+  tellAt(listener: { readonly host: string; readonly port: number } | null): void
   stop(): Promise<void>
+}
+
+export interface SimulationOptions {
+  readonly weather?: Readonly<Record<string, Weather>>
+  /** Folder that holds `simulator.yaml`, where it is not beside the devices. */
+  readonly settings?: string
+  readonly now?: () => Date
+}
+
+/** The desk of a network, whose page lets the day go on. */
+export function deskOf(network: SimulatedNetwork): Desk {
+  const steps = (): string => network.day.map(({ title, device, by }, i) => `<li class="${i < network.happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">(${safe(device)}${by ? `, ${safe(by)}` : ''})${i < network.happened ? ', has happened' : ''}</span></li>`).join('')
+  const button = (): string => (network.happened < network.day.length ? '<form method="post" action="/act/step"><button>Let the next thing happen</button></form>' : '<p>The day is over.</p>')
+  return new Desk({
+    page: () => (network.day.length === 0 ? '' : `<section><h2>The day</h2><ol>${steps()}</ol>${button()}</section>`),
+    act: async (path) => {
+      if (path === 'step') network.step()
+    },
+  })
 }
 
 /** Who may log in where a folder does not say. */
 const ACCOUNTS: readonly Account[] = [{ user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' }]
 
+/** Facility 23 is for local use (RFC 5424 §6.2.1); a notice. */
+const [LOCAL7, NOTICE] = [23, 5]
+
 /**
  * Starts every device of a snapshot folder, each on a port of its own on 127.0.0.1.
  * @throws Error that names the folder, where it holds no device or its settings are none
  */
-export async function simulate(folder: string, more: { readonly weather?: Readonly<Record<string, Weather>>; /** Folder that holds `simulator.yaml`, where it is not beside the devices. */ readonly settings?: string } = {}): Promise<SimulatedNetwork> {
-  const settings = settingsIn(more.settings ?? folder)
+export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date() }: SimulationOptions = {}): Promise<SimulatedNetwork> {
+  const settings = settingsIn(settingsFolder ?? folder)
   const accounts = settings?.accounts ?? ACCOUNTS
-  const devices = devicesIn(folder).map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...more.weather?.[of.name] }))
+  const day = settings?.day ?? []
+  const socket = createSocket('udp4').unref()
+  let listener: { readonly host: string; readonly port: number } | null = null
+  let plant: Plant | null = null
+  let happened = 0
+  const around: Surroundings = {
+    now,
+    printed: (device, kind) => plant?.printed(device, kind, now()) ?? null,
+    changed: ({ name }, by) => {
+      if (!listener) return
+      // 32473 is the number for examples (RFC 5612).
+      const data = new Map([['change@32473', new Map([['user', by]])]])
+      socket.send(writeSyslog({ facility: LOCAL7, severity: NOTICE, timestamp: now().toISOString(), host: name, app: 'config', process: null, id: 'CHANGED', data, text: `The configuration was changed by ${by}` }), listener.port, listener.host)
+    },
+  }
+  const devices = devicesIn(folder).map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
+  plant = new Plant(devices)
   await Promise.all(devices.map((device) => device.listen()))
   return {
     devices,
     accounts,
+    day,
+    get happened() {
+      return happened
+    },
+    step: () => {
+      const next = day[happened]
+      if (!next) return null
+      const device = devices.find(({ name }) => name === next.device)
+      if (!device) throw new Error(`The day names “${next.device}”, which is no device of ${folder}`)
+      if (next.types) device.type(next.types, next.by ?? 'somebody')
+      if (next.saves) device.save()
+      if (next.weather) device.weather = next.weather
+      happened += 1
+      return next
+    },
+    tellAt: (where) => {
+      listener = where
+    },
     stop: async () => {
       await Promise.all(devices.map((device) => device.stop()))
+      socket.close()
     },
   }
 }

@@ -54,8 +54,21 @@ export function devicesIn(folder: string): DeviceFolder[] {
   }))
 }
 
-/** `simulator.yaml` beside the devices: who may log in, and what goes wrong with whom. */
-const settingsSchema = z.strictObject({ accounts: z.array(accountSchema).min(1), weather: z.record(z.string(), weatherSchema).default({}) })
+/** One thing that happens in the course of a day: somebody types, or the weather changes. */
+const stepSchema = z.strictObject({
+  title: z.string().min(1),
+  device: z.string().min(1),
+  by: z.string().min(1).optional(),
+  /** Lines as they are typed in configuration mode. */
+  types: z.array(z.string()).optional(),
+  /** Whether it is saved for the next start as well. */
+  saves: z.boolean().default(false),
+  weather: weatherSchema.optional(),
+})
+export type DayStep = z.infer<typeof stepSchema>
+
+/** `simulator.yaml` beside the devices: who may log in, what goes wrong with whom, and what happens one after the other. */
+const settingsSchema = z.strictObject({ accounts: z.array(accountSchema).min(1), weather: z.record(z.string(), weatherSchema).default({}), day: z.array(stepSchema).default([]) })
 
 export function settingsIn(folder: string): z.infer<typeof settingsSchema> | null {
   const file = join(folder, 'simulator.yaml')

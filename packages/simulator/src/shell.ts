@@ -1,5 +1,6 @@
 import type { ServerChannel } from 'ssh2'
 import type { SimulatedDevice } from './device.ts'
+import { editingOf, type Editing } from './editing.ts'
 
 const PAGE = 24
 const MORE = '-- more lines follow --'
@@ -11,6 +12,10 @@ export class Shell {
   #privileged: boolean
   /** Waits for a secret instead of a command. */
   #asking: ((secret: string) => void) | null = null
+  /** Configuration mode; null outside. */
+  #editing: Editing | null = null
+  /** The configuration when it was entered. */
+  #before = ''
   /** What is left of an answer that is shown page by page. */
   #pages: string[] | null = null
   #busy: Promise<void> = Promise.resolve()
@@ -26,13 +31,18 @@ export class Shell {
       // One key after the other: what is typed during an answer waits for its end.
       for (const key of data.toString('utf8')) this.#busy = this.#busy.then(() => this.#key(key))
     })
-    channel.on('close', () => (this.#closed = true))
+    channel.on('close', () => {
+      this.#closed = true
+      this.#leave()
+    })
     void this.#say(`${device.banner}\r\n${this.#prompt}`)
   }
 
   get #prompt(): string {
     const { dialect, name } = this.device
-    return dialect === 'indented' ? `${name}${this.#privileged ? '#' : '>'}` : `${this.user}@${name}> `
+    if (dialect !== 'indented') return `${this.user}@${name}${this.#editing ? '# ' : '> '}`
+    if (this.#editing) return `${name}(config${this.#editing.place === '' ? '' : `-${this.#editing.place}`})#`
+    return `${name}${this.#privileged ? '#' : '>'}`
   }
 
   async #key(key: string): Promise<void> {
@@ -48,7 +58,7 @@ export class Shell {
         asking(line)
         return this.#say(this.#prompt)
       }
-      return this.#run(line.trim())
+      return this.#editing ? this.#type(line, this.#editing) : this.#run(line.trim())
     }
     if (key === '\u0003' || key === '\u0015') {
       this.#line = ''
@@ -82,10 +92,59 @@ export class Shell {
       }
       return this.#say('Password: ')
     }
+    if (words[0] === 'configure' && this.device.isTypedAt) {
+      if (!this.#privileged) return this.#say(`! Not allowed without more rights: "${line}"\r\n${this.#prompt}`)
+      this.#before = this.device.record('config') ?? ''
+      this.#editing = editingOf(this.#before, this.device.dialect)
+      return this.#say(this.#prompt)
+    }
+    if (this.device.dialect === 'indented' && this.#privileged) {
+      if (line === 'copy running-config startup-config') {
+        this.device.save()
+        return this.#say(`Saved.\r\n${this.#prompt}`)
+      }
+      if (line === 'reload') return this.device.reload(this.user)
+    }
     const answer = this.device.answer(line, this.#privileged)
     if (answer === null) return this.#say(`! Not understood: "${line}"\r\n${this.#prompt}`)
     if (answer === false) return this.#say(`! Not allowed without more rights: "${line}"\r\n${this.#prompt}`)
     return this.#show(answer)
+  }
+
+  /** A line in configuration mode: in the indented form it holds at once, elsewhere when it is committed. */
+  async #type(line: string, editing: Editing): Promise<void> {
+    const word = line.trim()
+    const indented = this.device.dialect === 'indented'
+    if (word === '') return this.#say(this.#prompt)
+    if (word === 'end' || word === '\u001a' || (word === 'exit' && !editing.leave())) {
+      this.#leave()
+      return this.#say(this.#prompt)
+    }
+    if (word === 'exit') return this.#say(this.#prompt)
+    if (!indented) {
+      const [verb, confirmed, seconds] = word.split(/\s+/)
+      if (verb === 'show') return this.#show(editing.text)
+      if (verb === 'rollback') {
+        this.#editing = editingOf(this.device.previous ?? editing.text, this.device.dialect)
+        return this.#say(this.#prompt)
+      }
+      if (verb === 'commit') {
+        if (confirmed !== undefined && (confirmed !== 'confirmed' || !/^\d{1,5}$/.test(seconds ?? ''))) return this.#say(`! Not understood: "${word}"\r\n${this.#prompt}`)
+        if (this.device.lockedBy !== null) return this.#say(`! Another session holds the lock\r\n${this.#prompt}`)
+        const refused = this.device.commit(editing.text, this.user, confirmed === undefined ? undefined : Number(seconds))
+        return this.#say(`${refused === null ? 'Committed.' : `! Not committed: ${refused}`}\r\n${this.#prompt}`)
+      }
+    }
+    const entered = editing.enter(line)
+    if (!entered.ok) return this.#say(`! ${entered.why}\r\n${this.#prompt}`)
+    if (indented) this.device.set('config', editing.text)
+    return this.#say(this.#prompt)
+  }
+
+  /** What was typed in the indented form held at once; whoever listens is told of it now. */
+  #leave(): void {
+    if (this.device.dialect === 'indented' && this.#editing && this.#editing.text !== this.#before) this.device.changedFrom(this.#before, this.user)
+    this.#editing = null
   }
 
   async #show(answer: string): Promise<void> {

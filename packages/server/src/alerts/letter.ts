@@ -1,6 +1,6 @@
 import { FORMULA } from '@jurybox/core'
 import papaparse from 'papaparse'
-import type { StoredEvent } from '../db/entities.ts'
+import type { StoredEvent } from '../db/alert-entities.ts'
 
 export const KINDS = ['new', 'mended', 'drift', 'collection'] as const
 export type Kind = (typeof KINDS)[number]

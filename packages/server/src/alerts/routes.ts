@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { In } from 'typeorm'
-import { Alerts, Deliveries, type Delivery, type StoredAlert } from '../db/entities.ts'
+import { Alerts, Deliveries, type Delivery, type StoredAlert } from '../db/alert-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { cronOf, nextTimes, rhythmSchema, wordsFor } from '../schedules/when.ts'

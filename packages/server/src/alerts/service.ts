@@ -1,6 +1,7 @@
 import { Cron } from 'croner'
 import { In, IsNull, LessThanOrEqual } from 'typeorm'
-import { AlertEvents, Alerts, Deliveries, Engagements, Tolds, type Audit, type Delivery, type Job, type SnapshotRow, type StoredAlert, type StoredEvent } from '../db/entities.ts'
+import { AlertEvents, Alerts, Deliveries, Tolds, type Delivery, type StoredAlert, type StoredEvent } from '../db/alert-entities.ts'
+import { Engagements, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { missedSince } from '../schedules/when.ts'
 import type { Services } from '../services.ts'

@@ -260,6 +260,29 @@ export interface ScheduleRow {
   lastSaid: string
   next: string[]
 }
+export interface AlertRow {
+  id: number
+  title: string
+  channel: 'mail' | 'webhook' | 'ticket'
+  settings: { host?: string; port?: number; to?: string[]; url?: string }
+  hasSecret: boolean
+  kinds: string[]
+  severity: string
+  when: string
+  zone: string
+  paused: boolean
+  deliveries: DeliveryRow[]
+}
+export interface DeliveryRow {
+  id: number
+  state: 'waiting' | 'sending' | 'sent' | 'failed' | 'unsure'
+  attempts: number
+  said: string
+  test: boolean
+  createdAt: string
+  sentAt: string | null
+  nextAt: string | null
+}
 export interface ReachRow {
   device: string
   dialect: string

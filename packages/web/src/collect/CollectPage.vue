@@ -8,6 +8,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
+import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
 import ReachDialog from './ReachDialog.vue'
 import ScheduleList from './ScheduleList.vue'
@@ -122,6 +123,7 @@ function choose(device: string): void {
         </section>
         <CredentialList :credentials="credentials" @changed="load" />
         <ScheduleList />
+        <AlertList />
       </aside>
     </div>
     <ReachDialog v-if="editing && view" :reach="editing === 'new' ? null : editing" :dialects="view.dialects" @done="((editing = null), load())" @left="editing = null" />

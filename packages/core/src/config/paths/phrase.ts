@@ -122,3 +122,8 @@ function isBlank(code: number): boolean {
 function isMark(code: number): boolean {
   return code === 0x7b || code === 0x7d || code === 0x3b || code === 0x5b || code === 0x5d
 }
+
+/** The words of a path as it is typed, without its quotes. */
+export function wordsOfPhrase(text: string): readonly string[] {
+  return phraseOf(text).words
+}

@@ -1,0 +1,218 @@
+/** What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks. */
+import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel } from '@jurybox/core'
+
+/** A device as its neighbours see it. */
+export interface Standing {
+  readonly name: string
+  readonly dialect: string
+  record(kind: string): string | null
+  /** What the folder says that it printed when it was captured. */
+  readonly captured: ReadonlyMap<string, string>
+}
+
+interface End {
+  readonly device: string
+  readonly port: string
+}
+
+export interface PortState {
+  readonly name: string
+  readonly admin: 'up' | 'down'
+  readonly oper: 'up' | 'down'
+  readonly mtu: number
+  readonly addresses: readonly { readonly address: string; readonly prefixLength: number }[]
+}
+
+/** The cables between devices, and what runs over them. */
+export class Plant {
+  readonly #links: ReadonlyMap<string, End>
+  readonly #models = new Map<string, { text: string; model: DeviceModel }>()
+  readonly #devices: ReadonlyMap<string, Standing>
+
+  constructor(devices: readonly Standing[]) {
+    this.#devices = new Map(devices.map((device) => [device.name, device]))
+    this.#links = new Map(this.#cables().flatMap(([a, b]) => [[keyOf(a), b] as const, [keyOf(b), a] as const]))
+  }
+
+  modelOf(device: Standing): DeviceModel | null {
+    const text = device.record('config')
+    const dialect = dialectById(device.dialect)
+    if (text === null || !dialect) return null
+    const known = this.#models.get(device.name)
+    if (known?.text === text) return known.model
+    const { model } = modelOf(HeldConfig.of(dialect.read(text), dialect), { record: device.name, mask: () => '' })
+    this.#models.set(device.name, { text, model })
+    return model
+  }
+
+  ports(device: Standing): PortState[] {
+    const captured = new Map(capturedState(device).interfaces.map((one) => [one.name, one]))
+    return (this.modelOf(device)?.interfaces ?? []).map(({ name, enabled, mtu, addresses }) => {
+      const admin = enabled === false ? 'down' : 'up'
+      const then = captured.get(name)
+      // A port that was dead while it was switched on stays dead; one that was off comes up when it is switched on.
+      const dead = then?.oper === 'down' && then.admin !== 'down'
+      const far = this.#links.get(keyOf({ device: device.name, port: name }))
+      const farOn = far === undefined || this.#switchedOn(far)
+      return { name, admin, oper: admin === 'up' && !dead && farOn ? 'up' : 'down', mtu: mtu ?? then?.mtu ?? 1500, addresses }
+    })
+  }
+
+  /** What a device prints of its state; null where it knows no such command. */
+  printed(device: Standing, kind: string, now: Date): string | null {
+    const text = device.captured.get(kind) ?? null
+    if (device.dialect !== 'indented') return text
+    const ports = this.ports(device)
+    if (kind === 'state/interfaces') return text === null ? ports.map(portText).join('') : withPorts(text, ports)
+    const down = new Set(ports.filter(({ oper }) => oper === 'down').map(({ name }) => name))
+    if (kind === 'state/neighbours') return text === null ? this.#neighboursOf(device, down) : text.split('\n').filter((line) => !mentions(line, down)).join('\n')
+    if (kind === 'state/routes') return text === null ? this.#routesOf(device, ports) : withoutRoutes(text, ports)
+    const servers = this.modelOf(device)?.system.ntp.servers ?? []
+    if (kind === 'state/ntp') return servers.length === 0 ? 'Clock is unsynchronized, stratum 16, no reference clock\n' : (text ?? `Clock is synchronized, stratum 3, reference is ${servers[0]?.address}\n`)
+    if (kind === 'state/clock') return `${servers.length === 0 ? '*' : ''}${clockText(now)}\n`
+    return text
+  }
+
+  #switchedOn({ device, port }: End): boolean {
+    const of = this.#devices.get(device)
+    return (of && this.modelOf(of)?.interfaces.find(({ name }) => name === port))?.enabled !== false
+  }
+
+  #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
+    const rows = (this.modelOf(device)?.interfaces ?? []).flatMap(({ name }) => {
+      const far = this.#links.get(keyOf({ device: device.name, port: name }))
+      return far && !down.has(name) ? [`${far.device.padEnd(20)}${shortName(name).padEnd(15)}${'110'.padEnd(11)}${'B,R'.padEnd(16)}${shortName(far.port)}`] : []
+    })
+    return ['Capability codes:', '    (R) Router, (B) Bridge', '', 'Device ID           Local Intf     Hold-time  Capability      Port ID', ...rows, '', `Total entries displayed: ${rows.length}`, ''].join('\n')
+  }
+
+  #routesOf(device: Standing, ports: readonly PortState[]): string {
+    const up = ports.filter(({ oper, addresses }) => oper === 'up' && addresses.some(({ address }) => !address.includes(':')))
+    const connected = up.flatMap(({ name, addresses }) => addresses.flatMap(({ address, prefixLength }) => (address.includes(':') ? [] : [`C        ${subnetText(address, prefixLength)} is directly connected, ${name}`])))
+    const statics = (this.modelOf(device)?.staticRoutes ?? []).flatMap(({ prefix, nextHop, interface: port, vrf }) => {
+      if (vrf !== null || prefix.includes(':')) return []
+      if (nextHop === null) return up.some(({ name }) => name === port) ? [`S        ${prefix} is directly connected, ${port}`] : []
+      return up.some(({ addresses }) => addresses.some((one) => sameSubnet(one, nextHop))) ? [`S        ${prefix} [1/0] via ${nextHop}`] : []
+    })
+    return ['Codes: L - local, C - connected, S - static, R - RIP, O - OSPF, B - BGP', '', 'Gateway of last resort is not set', '', ...connected, ...statics, ''].join('\n')
+  }
+
+  /** By the neighbour tables that were captured, else by subnets of two that two ports share. */
+  #cables(): [End, End][] {
+    const cables = new Map<string, [End, End]>()
+    const add = (a: End, b: End): void => {
+      const key = [keyOf(a), keyOf(b)].sort().join(' ')
+      if (a.device !== b.device) cables.set(key, [a, b])
+    }
+    const bySubnet = new Map<string, End[]>()
+    for (const device of this.#devices.values()) {
+      for (const { name, addresses } of this.modelOf(device)?.interfaces ?? []) {
+        for (const { address, prefixLength } of addresses) {
+          if (address.includes(':') || prefixLength < 30 || prefixLength > 31) continue
+          const subnet = subnetText(address, prefixLength)
+          bySubnet.set(subnet, [...(bySubnet.get(subnet) ?? []), { device: device.name, port: name }])
+        }
+      }
+      for (const { interface: local, system, port } of capturedState(device).neighbours) {
+        const far = this.#devices.get(system)
+        const [own, other] = [this.#portNamed(device, local), far && this.#portNamed(far, port ?? '')]
+        if (own && other) add({ device: device.name, port: own }, { device: system, port: other })
+      }
+    }
+    for (const [a, b, ...more] of bySubnet.values()) if (a && b && more.length === 0) add(a, b)
+    return [...cables.values()]
+  }
+
+  /** The whole name of a port that is written short. */
+  #portNamed(device: Standing, written: string): string | null {
+    const [letters, number] = [written.replace(/[\d/.]+$/, '').toLowerCase(), /[\d/.]+$/.exec(written)?.[0] ?? '']
+    return (this.modelOf(device)?.interfaces ?? []).find(({ name }) => name.toLowerCase().startsWith(letters) && name.endsWith(number) && name.replace(/^[A-Za-z-]*/, '') === number)?.name ?? null
+  }
+}
+
+function keyOf({ device, port }: End): string {
+  return `${device} ${port}`
+}
+
+const states = new WeakMap<ReadonlyMap<string, string>, ReturnType<typeof stateOf>['state']>()
+
+function capturedState({ captured }: Standing): ReturnType<typeof stateOf>['state'] {
+  const known = states.get(captured)
+  if (known) return known
+  const { state } = stateOf([...captured].filter(([kind]) => kind.startsWith('state/')).map(([kind, text]) => ({ record: kind, kind: kind.slice('state/'.length), text })))
+  states.set(captured, state)
+  return state
+}
+
+function portText({ name, admin, oper, mtu, addresses }: PortState): string {
+  const [first] = addresses.filter(({ address }) => !address.includes(':'))
+  return `${name} is ${adminText(admin, oper)}, line protocol is ${oper}\n${first ? `  Internet address is ${first.address}/${first.prefixLength}\n` : ''}  MTU ${mtu} bytes\n`
+}
+
+function adminText(admin: string, oper: string): string {
+  return admin === 'down' ? 'administratively down' : oper
+}
+
+/** A captured listing with the ports as they are now; counters stay as they were. */
+function withPorts(text: string, ports: readonly PortState[]): string {
+  const now = new Map(ports.map((port) => [port.name, port]))
+  return text.replace(/^(\S+) is (?:administratively down|up|down), line protocol is (?:up|down)/gm, (line, name: string) => {
+    const port = now.get(name)
+    return port ? `${name} is ${adminText(port.admin, port.oper)}, line protocol is ${port.oper}` : line
+  })
+}
+
+function mentions(line: string, ports: ReadonlySet<string>): boolean {
+  const words = line.split(/[\s,]+/)
+  return [...ports].some((name) => words.includes(name) || words.includes(shortName(name)))
+}
+
+/** `TenGigabitEthernet1/1` as tables write it: `Te1/1`. */
+function shortName(name: string): string {
+  return name.replace(/^([A-Za-z]{2})[A-Za-z-]*/, '$1')
+}
+
+/** A captured table without what led over ports that are down; a route goes with its last next hop. */
+function withoutRoutes(text: string, ports: readonly PortState[]): string {
+  const down = ports.filter(({ oper }) => oper === 'down')
+  if (down.length === 0) return text
+  const names = new Set(down.map(({ name }) => name))
+  const lost = (line: string): boolean => {
+    const via = /\bvia (\d+\.\d+\.\d+\.\d+)/.exec(line)?.[1]
+    return mentions(line, names) || (via !== undefined && down.some(({ addresses }) => addresses.some((one) => sameSubnet(one, via))))
+  }
+  const groups: string[][] = []
+  for (const line of text.split('\n')) {
+    const last = groups.at(-1)
+    if (last && /^\s+\[\d+\/\d+\] via /.test(line)) last.push(line)
+    else groups.push([line])
+  }
+  return groups
+    .flatMap((group) => {
+      const left = group.filter((line) => !lost(line))
+      const head = /^(.*?)\[\d+\/\d+\] via /.exec(group[0] ?? '')?.[1]
+      // The first next hop carries the prefix: where it goes, the next takes its place.
+      return left.length > 0 && left[0] !== group[0] && head !== undefined ? [`${head}${left[0]?.trimStart()}`, ...left.slice(1)] : left
+    })
+    .join('\n')
+}
+
+function numberOf(address: string): number {
+  return address.split('.').reduce((sum, part) => sum * 256 + Number(part), 0)
+}
+
+function sameSubnet({ address, prefixLength }: { readonly address: string; readonly prefixLength: number }, other: string): boolean {
+  const size = 2 ** (32 - prefixLength)
+  return !address.includes(':') && Math.floor(numberOf(address) / size) === Math.floor(numberOf(other) / size)
+}
+
+function subnetText(address: string, prefixLength: number): string {
+  const size = 2 ** (32 - prefixLength)
+  const first = Math.floor(numberOf(address) / size) * size
+  return `${[24, 16, 8, 0].map((shift) => Math.floor(first / 2 ** shift) % 256).join('.')}/${prefixLength}`
+}
+
+function clockText(now: Date): string {
+  const [day, date, month, year] = now.toUTCString().replace(',', '').split(' ')
+  return `${now.toISOString().slice(11, 23)} UTC ${day} ${month} ${Number(date)} ${year}`
+}
