@@ -37,6 +37,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await services.benchmarks.register()
     await services.schedules.open()
     await services.alerts.open()
+    services.archive.open()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()
     const app = makeApp(services, ROUTES, { webFolder: options.webFolder, signInLimit: options.signInLimit ?? 20 })
     const http = createServer(app)

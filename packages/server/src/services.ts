@@ -3,6 +3,7 @@ import type { Logger } from 'pino'
 import type { DataSource } from 'typeorm'
 import { ActivityLog } from './activity/activity.ts'
 import { AlertService } from './alerts/service.ts'
+import { ArchiveService } from './archive/service.ts'
 import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
 import { SessionStore } from './auth/sessions.ts'
@@ -30,6 +31,7 @@ export class Services {
   readonly collecting: CollectService
   readonly schedules: ScheduleService
   readonly alerts: AlertService
+  readonly archive: ArchiveService
   readonly search: LineSearch
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
@@ -52,6 +54,7 @@ export class Services {
     this.collecting = new CollectService(this)
     this.schedules = new ScheduleService(this)
     this.alerts = new AlertService(this)
+    this.archive = new ArchiveService(this)
   }
 
   async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
@@ -70,6 +73,7 @@ export class Services {
   }
 
   async close(): Promise<void> {
+    this.archive.close()
     const scheduled = this.schedules.close()
     await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close()])
     await scheduled

@@ -32,6 +32,7 @@ export function makeVuetify(nonce: string) {
       VTextarea: { variant: 'outlined', hideDetails: 'auto', color: 'primary' },
       VSelect: { variant: 'outlined', hideDetails: 'auto', color: 'primary' },
       VAutocomplete: { variant: 'outlined', hideDetails: 'auto', color: 'primary' },
+      VCombobox: { variant: 'outlined', hideDetails: 'auto', color: 'primary' },
       VFileInput: { variant: 'outlined', hideDetails: 'auto', color: 'primary' },
       VRadioGroup: { hideDetails: 'auto', color: 'primary' },
       VCheckbox: { hideDetails: 'auto', color: 'primary' },

@@ -14,3 +14,4 @@ export {
   type TimeSource,
 } from './snapshot.ts'
 export { commandSetSchema, type CommandSet } from './commands.ts'
+export { packSnapshot, type PackedRecord, type PackedSnapshot } from './pack.ts'

@@ -1,9 +1,32 @@
+import type { Response } from 'express'
 import { In } from 'typeorm'
+import { z } from 'zod'
+import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
 import { Devices, Records, SnapshotRecords, Snapshots } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { kindTitle } from '../snapshots/service.ts'
+import type { Services } from '../services.ts'
 import { sideBySide, spellsOf } from './history.ts'
+
+const tag = z.string().trim().min(1).max(60)
+/** Days; null: for good. */
+const kept = z.int().min(1).max(36_500).nullable()
+
+async function retentionView(services: Services, engagementId: number, retention: Pick<Retention, 'days' | 'tags'>) {
+  const now = new Date()
+  const fates = await services.archive.fates(engagementId, retention)
+  return {
+    days: retention.days,
+    tags: retention.tags,
+    snapshots: fates.map(({ snapshot, tags, until, heldBy }) => ({ id: snapshot.id, title: snapshot.title, tags, until: until?.toISOString() ?? null, goes: until !== null && until <= now && heldBy === null, heldBy })),
+  }
+}
+
+function sendZip(response: Response, name: string, body: Uint8Array): void {
+  response.setHeader('Content-Disposition', `attachment; filename="${name}.zip"`)
+  response.type('application/zip').send(Buffer.from(body))
+}
 
 export const archiveRoutes = [
   route({
@@ -38,6 +61,81 @@ export const archiveRoutes = [
       if (!rows) throw new Problem(422, 'These two differ too much to be laid beside each other.')
       const view = ({ id, device, kind, sha256, takenAt }: typeof a) => ({ id, device, title: kindTitle(kind), sha256, takenAt: takenAt?.toISOString() ?? null })
       return { a: view(a), b: view(b), changed: rows.filter((row) => row !== null && !row.same).length, rows }
+    },
+  }),
+  route({
+    method: 'put',
+    path: '/engagements/:engagement/snapshots/:snapshot/tags',
+    access: 'bring-in',
+    summary: 'The tags of a snapshot: these and no others',
+    body: z.strictObject({ tags: z.array(tag).max(20) }),
+    handle: async ({ services, caller, engagementId, params, body }) => {
+      const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
+      const tags = [...new Set(body.tags)].sort()
+      await services.database.transaction(async (manager) => {
+        await manager.delete(SnapshotTags, { snapshotId: snapshot.id })
+        if (tags.length > 0) await manager.insert(SnapshotTags, tags.map((one) => ({ snapshotId: snapshot.id, tag: one, setBy: caller.user.id, setAt: new Date() })))
+      })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot tagged', detail: { snapshot: snapshot.id, tags } })
+      return { tags }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/retention',
+    access: 'read',
+    summary: 'How long snapshots are kept, and what becomes of each',
+    handle: async ({ services, engagementId }) => retentionView(services, engagementId, await services.archive.retentionOf(engagementId)),
+  }),
+  route({
+    method: 'put',
+    path: '/engagements/:engagement/retention',
+    access: 'manage',
+    summary: 'Says how long snapshots are kept; with `try`, only what would become of each',
+    body: z.strictObject({ days: kept, tags: z.record(tag, kept), try: z.boolean().default(false) }),
+    handle: async ({ services, caller, engagementId, body: { days, tags, try: only } }) => {
+      if (!only) {
+        await services.database.getRepository(Retentions).save({ engagementId, days, tags, setBy: caller.user.id, setAt: new Date() })
+        await services.activity.add({ userId: caller.user.id, engagementId, action: 'retention set', detail: { days, tags } })
+        await services.archive.prune(engagementId, caller.user.id)
+      }
+      return retentionView(services, engagementId, { days, tags })
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/snapshots/:snapshot/masked.zip',
+    access: 'read',
+    summary: 'The snapshot as its folder, zipped, secrets masked',
+    handle: async ({ services, engagementId, params, response }) => {
+      const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
+      sendZip(response, `snapshot-${snapshot.id}-masked`, await services.archive.packed(snapshot, 'masked'))
+      return undefined
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/snapshots/:snapshot/folder.zip',
+    access: 'take-commands',
+    summary: 'The snapshot as its folder, zipped, with its real secrets; every download is logged',
+    handle: async ({ services, caller, engagementId, params, response }) => {
+      const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
+      const body = await services.archive.packed(snapshot, 'real')
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'configurations downloaded', detail: { snapshot: snapshot.id, title: snapshot.title } })
+      sendZip(response, `snapshot-${snapshot.id}`, body)
+      return undefined
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/records/:record/text',
+    access: 'read',
+    summary: 'One record as a file, secrets masked',
+    handle: async ({ services, engagementId, params, response }) => {
+      const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
+      response.setHeader('Content-Disposition', `attachment; filename="${record.device.replace(/[^\w.-]/g, '_')}-${record.kind.replace('/', '-')}.txt"`)
+      response.type('text/plain; charset=utf-8').send(`${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
+      return undefined
     },
   }),
 ]

@@ -67,8 +67,9 @@ export const snapshotRoutes = [
     path: '/engagements/:engagement/snapshots',
     access: 'read',
     summary: 'All snapshots, oldest first',
-    handle: async ({ services, engagementId }) =>
-      Promise.all(
+    handle: async ({ services, engagementId }) => {
+      const tags = await services.archive.tagsOf(engagementId)
+      return Promise.all(
         (await services.snapshots.list(engagementId)).map(async (snapshot) => {
           const held = await services.snapshots.held(snapshot)
           return {
@@ -80,9 +81,11 @@ export const snapshotRoutes = [
             carried: new Set(held.filter((record) => record.carried).map((record) => record.deviceId)).size,
             unread: held.reduce((sum, record) => sum + record.unread.length, 0),
             refused: snapshot.refused.length,
+            tags: tags.get(snapshot.id) ?? [],
           }
         }),
-      ),
+      )
+    },
   }),
   route({
     method: 'get',

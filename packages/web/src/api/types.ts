@@ -96,6 +96,7 @@ export interface SnapshotRow {
   carried: number
   unread: number
   refused: number
+  tags: string[]
 }
 export interface SnapshotView {
   id: number
@@ -348,4 +349,9 @@ export interface MemberView {
   name: string
   fullName: string
   role: Role
+}
+export interface RetentionView {
+  days: number | null
+  tags: Record<string, number | null>
+  snapshots: { id: number; title: string; tags: string[]; until: string | null; goes: boolean; heldBy: string | null }[]
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { IntakeView, SnapshotRow, SnapshotView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
@@ -10,6 +10,8 @@ import { useExhibit } from '../stores/exhibit.ts'
 import RunAuditDialog from '../verdicts/RunAuditDialog.vue'
 import DropZone from './DropZone.vue'
 import IntakePanel from './IntakePanel.vue'
+import RetentionPanel from './RetentionPanel.vue'
+import TagsCell from './TagsCell.vue'
 
 const engagement = useEngagement()
 const exhibit = useExhibit()
@@ -38,6 +40,11 @@ async function afterFreeze(snapshot: SnapshotView): Promise<void> {
   engagement.chosenB = snapshot.id
   await load()
 }
+const knownTags = computed(() => [...new Set(rows.value.flatMap(({ tags }) => tags))].sort())
+async function afterLetGo(): Promise<void> {
+  await engagement.refresh()
+  await load()
+}
 function show(recordId: number, unread: readonly number[]): void {
   if (!exhibit.open) exhibit.toggle()
   void exhibit.show(recordId, unread.map((line) => ({ from: line, to: line, absent: false })))
@@ -61,16 +68,18 @@ function show(recordId: number, unread: readonly number[]): void {
         <thead><tr><th scope="col">Snapshot</th><th scope="col">Taken</th><th scope="col" class="num">Devices</th><th scope="col" class="num">Carried over</th><th scope="col" class="num">Unread lines</th><th scope="col" class="num">Refused</th></tr></thead>
         <tbody>
           <tr v-for="row in rows" :key="row.id" :class="{ here: row.id === engagement.b?.id }">
-            <td><button type="button" class="as-link" :aria-pressed="row.id === engagement.b?.id" @click="engagement.chosenB = row.id">{{ row.title }}</button></td>
+            <td><button type="button" class="as-link" :aria-pressed="row.id === engagement.b?.id" @click="engagement.chosenB = row.id">{{ row.title }}</button><TagsCell :snapshot="row" :known="knownTags" @changed="load" /></td>
             <td><AgeText :at="row.takenAt" /></td><td class="num">{{ row.devices }}</td><td class="num">{{ row.carried }}</td><td class="num">{{ row.unread }}</td><td class="num">{{ row.refused }}</td>
           </tr>
         </tbody>
       </table>
     </section>
 
+    <RetentionPanel v-if="rows.length > 0 && !intake" :known="knownTags" @changed="afterLetGo" />
     <section v-if="view && !intake" class="holds">
       <h2>What “{{ view.title }}” holds</h2>
       <p class="quiet">Taken {{ absoluteTime(view.takenAt) }}. {{ view.note }}</p>
+      <p>As a folder, zipped: <a :href="`/api${engagement.base}/snapshots/${view.id}/masked.zip`" download>secrets masked</a><template v-if="engagement.may.takeCommands">, <a :href="`/api${engagement.base}/snapshots/${view.id}/folder.zip`" download>with its real secrets</a> <span class="quiet">(logged with your name)</span></template></p>
       <div v-if="view.refused.length > 0" class="panel refused">
         <h3>Refused</h3>
         <p v-for="refusal in view.refused" :key="refusal.path"><code>{{ refusal.path }}</code>: {{ refusal.reason }}</p>

@@ -1,0 +1,36 @@
+import { zipSync } from 'fflate'
+import { stringify } from 'yaml'
+
+export interface PackedRecord {
+  readonly device: string
+  readonly dialect: string
+  readonly kind: string
+  readonly text: string
+}
+
+export interface PackedSnapshot {
+  readonly title: string
+  /** RFC 3339. */
+  readonly takenAt: string
+  readonly note: string
+  readonly devices: readonly { readonly name: string; readonly dialect: string; readonly facts: Readonly<Record<string, unknown>> }[]
+  readonly records: readonly PackedRecord[]
+}
+
+/** Where a record of a kind stands in the folder of its device. */
+function fileOf({ dialect, kind, text }: PackedRecord): string {
+  // The rules of a gateway are what it is judged by; in its folder they are a file of their own.
+  const name = dialect === 'linux' && kind === 'config' ? 'filters' : kind
+  return `${name}.${kind.startsWith('state/') && /^\s*[[{]/.test(text) ? 'json' : 'txt'}`
+}
+
+/** Snapshot folder as a zip: unpacked it is a plain folder, brought in it is the same snapshot again. The same bytes for the same content. */
+export function packSnapshot({ title, takenAt, note, devices, records }: PackedSnapshot): Uint8Array {
+  const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
+  // A zip knows no year before 1980; times of files say nothing here.
+  const at = new Date(1980, 0, 1)
+  const files = new Map<string, Uint8Array>([['snapshot.yaml', bytes(stringify({ title, takenAt, note }))]])
+  for (const { name, dialect, facts } of devices) files.set(`devices/${name}/device.yaml`, bytes(stringify({ dialect, ...facts })))
+  for (const record of records) files.set(`devices/${record.device}/${fileOf(record)}`, bytes(record.text))
+  return zipSync(Object.fromEntries([...files].sort(([a], [b]) => (a < b ? -1 : 1)).map(([path, content]) => [path, [content, { mtime: at, level: 6 }] as const])) as Parameters<typeof zipSync>[0])
+}

@@ -1,0 +1,115 @@
+import { packSnapshot } from '@jurybox/core'
+import { Cron } from 'croner'
+import { In } from 'typeorm'
+import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
+import { Audits, Devices, Snapshots, type SnapshotRow } from '../db/entities.ts'
+import type { Services } from '../services.ts'
+
+const DAY_MS = 86_400_000
+
+/** What would become of a snapshot. */
+export interface Fate {
+  readonly snapshot: SnapshotRow
+  readonly tags: readonly string[]
+  /** When it may go; null: never by its age. */
+  readonly until: Date | null
+  /** Why it stays although its time has come; null where nothing holds it. */
+  readonly heldBy: string | null
+}
+
+/** How long a snapshot is kept: the longest of what is said of it. @returns days; null: for good */
+export function daysKept({ days, tags }: Pick<Retention, 'days' | 'tags'>, own: readonly string[]): number | null {
+  const said = [days, ...own.flatMap((tag) => (Object.hasOwn(tags, tag) ? [tags[tag] ?? null] : []))]
+  return said.includes(null) ? null : Math.max(...said.map((one) => one ?? 0))
+}
+
+/** Snapshots by their tags, for as long as they are kept; what a verdict rests on stays. */
+export class ArchiveService {
+  #nightly: Cron | null = null
+
+  constructor(readonly services: Services) {}
+
+  open(): void {
+    this.#nightly = new Cron('17 3 * * *', { unref: true }, () => void this.#pruneAll().catch((error: unknown) => this.services.log.error({ error: String(error) }, 'retention went wrong')))
+  }
+
+  close(): void {
+    this.#nightly?.stop()
+  }
+
+  async tagsOf(engagementId: number): Promise<Map<number, string[]>> {
+    const ids = (await this.services.snapshots.list(engagementId)).map(({ id }) => id)
+    const rows = ids.length === 0 ? [] : await this.services.database.getRepository(SnapshotTags).find({ where: { snapshotId: In(ids) }, order: { tag: 'ASC' } })
+    const tags = new Map<number, string[]>()
+    for (const { snapshotId, tag } of rows) tags.set(snapshotId, [...(tags.get(snapshotId) ?? []), tag])
+    return tags
+  }
+
+  async retentionOf(engagementId: number): Promise<Pick<Retention, 'days' | 'tags'>> {
+    return (await this.services.database.getRepository(Retentions).findOneBy({ engagementId })) ?? { days: null, tags: {} }
+  }
+
+  /** Every snapshot with how long it is kept, oldest first. */
+  async fates(engagementId: number, retention: Pick<Retention, 'days' | 'tags'>): Promise<Fate[]> {
+    const { snapshots, database } = this.services
+    const all = await snapshots.list(engagementId)
+    const tags = await this.tagsOf(engagementId)
+    const audited = new Set((await database.getRepository(Audits).find({ where: { engagementId }, select: { id: true, snapshotId: true } })).map(({ snapshotId }) => snapshotId))
+    const cited = await this.#citedSnapshots(engagementId)
+    return all.map((snapshot) => {
+      const own = tags.get(snapshot.id) ?? []
+      const days = daysKept(retention, own)
+      const heldBy = audited.has(snapshot.id) ? 'an audit judged it' : cited.has(snapshot.id) ? 'verdicts rest on its records' : snapshot === all.at(-1) ? 'it is the latest' : null
+      return { snapshot, tags: own, until: days === null ? null : new Date(snapshot.takenAt.getTime() + days * DAY_MS), heldBy }
+    })
+  }
+
+  /** Takes away what is kept no longer; each is named in the log. @returns how many went */
+  async prune(engagementId: number, userId: number | null, now = new Date()): Promise<number> {
+    const due = (await this.fates(engagementId, await this.retentionOf(engagementId))).filter(({ until, heldBy }) => until !== null && until <= now && heldBy === null)
+    for (const { snapshot } of due) {
+      await this.#remove(snapshot)
+      await this.services.activity.add({ userId, engagementId, action: 'snapshot let go', detail: { snapshot: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } })
+    }
+    return due.length
+  }
+
+  /** A snapshot as its folder, zipped. @param secrets whether they stay as they are, or are masked */
+  async packed(snapshot: SnapshotRow, secrets: 'real' | 'masked'): Promise<Uint8Array> {
+    const { snapshots, records, database } = this.services
+    const held = await snapshots.held(snapshot)
+    const texts = await records.texts(held.map(({ sha256 }) => sha256))
+    const devices = await database.getRepository(Devices).findBy({ id: In([0, ...new Set(held.map(({ deviceId }) => deviceId))]) })
+    const packed: { device: string; dialect: string; kind: string; text: string }[] = []
+    for (const record of held) {
+      const dialect = devices.find(({ id }) => id === record.deviceId)?.dialect ?? ''
+      packed.push({ device: record.device, dialect, kind: record.kind, text: secrets === 'real' ? (texts.get(record.sha256) ?? '') : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n` })
+    }
+    return packSnapshot({ title: snapshot.title, takenAt: snapshot.takenAt.toISOString(), note: snapshot.note, devices: devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: facts as Record<string, unknown> })), records: packed })
+  }
+
+  async #pruneAll(): Promise<void> {
+    for (const { engagementId } of await this.services.database.getRepository(Retentions).find()) await this.prune(engagementId, null)
+  }
+
+  /** Snapshots that hold a record which some judgement was found by. */
+  async #citedSnapshots(engagementId: number): Promise<Set<number>> {
+    const rows: { records: string; before_records: string }[] = await this.services.database.query('SELECT DISTINCT j.records, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id WHERE a.engagement_id = ?', [engagementId])
+    const cited = [...new Set(rows.flatMap(({ records, before_records }) => [...(JSON.parse(records) as number[]), ...(JSON.parse(before_records) as number[])]))]
+    if (cited.length === 0) return new Set()
+    const links: { id: number }[] = await this.services.database.query('SELECT DISTINCT snapshot_id AS id FROM snapshot_records WHERE carried = 0 AND record_id IN (?)', [cited])
+    return new Set(links.map(({ id }) => id))
+  }
+
+  /** With the records that no other snapshot holds, and the contents that nothing else needs: all or nothing. */
+  async #remove({ id }: SnapshotRow): Promise<void> {
+    await this.services.database.transaction(async (manager) => {
+      const records: { id: number; sha256: string }[] = await manager.query('SELECT r.id, r.sha256 FROM records r JOIN snapshot_records s ON s.record_id = r.id WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)', [id, id])
+      await manager.query('DELETE FROM snapshot_records WHERE snapshot_id = ?', [id])
+      await manager.delete(Snapshots, { id })
+      if (records.length === 0) return
+      await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])
+      await manager.query('DELETE FROM contents WHERE sha256 IN (?) AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256) AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)', [records.map(({ sha256 }) => sha256)])
+    })
+  }
+}

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { api, wordsOf } from '../api/client.ts'
+import type { RetentionView } from '../api/types.ts'
+import AgeText from '../shared/AgeText.vue'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { useEngagement } from '../stores/engagement.ts'
+
+/** How long snapshots are kept, by age and by tag; before it is kept, what would go is shown. */
+const props = defineProps<{ known: readonly string[] }>()
+const emit = defineEmits<{ changed: [] }>()
+const engagement = useEngagement()
+const view = ref<RetentionView | null>(null)
+const tried = ref<RetentionView | null>(null)
+const editing = ref(false)
+const days = ref('')
+const byTag = ref<Record<string, string>>({})
+const { problem, attempt } = useAttempt()
+
+async function load(): Promise<void> {
+  try {
+    view.value = await api.get<RetentionView>(`${engagement.base}/retention`)
+  } catch (error) {
+    problem.value = wordsOf(error)
+  }
+}
+onMounted(load)
+/** An empty field keeps for good. */
+const numberOf = (text: string): number | null => (text.trim() === '' ? null : Number(text))
+const tags = computed(() => [...new Set([...props.known, ...Object.keys(view.value?.tags ?? {})])].sort())
+function begin(): void {
+  days.value = String(view.value?.days ?? '')
+  byTag.value = Object.fromEntries(Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [tag, kept === null ? 'for good' : String(kept)]))
+  editing.value = true
+}
+const wanted = computed(() => ({ days: numberOf(days.value), tags: Object.fromEntries(Object.entries(byTag.value).flatMap(([tag, text]) => (text.trim() === '' ? [] : [[tag, /^\d+$/.test(text.trim()) ? Number(text) : null]]))) }))
+let turn = 0
+watch([wanted, editing], async () => {
+  if (!editing.value) return
+  const now = ++turn
+  await attempt(async () => {
+    const answer = await api.put<RetentionView>(`${engagement.base}/retention`, { ...wanted.value, try: true })
+    if (now === turn) tried.value = answer
+  })
+})
+const going = computed(() => (tried.value?.snapshots ?? []).filter(({ goes }) => goes))
+const held = computed(() => (tried.value?.snapshots ?? []).filter(({ goes, until, heldBy }) => !goes && until !== null && heldBy !== null && new Date(until) <= new Date()))
+async function keep(): Promise<void> {
+  const kept = await attempt(async () => (view.value = await api.put<RetentionView>(`${engagement.base}/retention`, wanted.value)))
+  if (!kept) return
+  editing.value = false
+  emit('changed')
+}
+const words = (kept: number | null): string => (kept === null ? 'for good' : `${kept} ${kept === 1 ? 'day' : 'days'}`)
+</script>
+
+<template>
+  <section v-if="view" class="panel keeping">
+    <h2>How long they are kept</h2>
+    <ProblemNote :text="problem" />
+    <template v-if="!editing">
+      <p>{{ words(view.days) }}<template v-for="(kept, tag) in view.tags" :key="tag">; tagged “{{ tag }}” {{ words(kept) }}</template>. <span class="quiet">What an audit judged or a verdict rests on stays in any case, and so does the latest.</span></p>
+      <p v-if="engagement.may.manage"><v-btn size="small" @click="begin">Change</v-btn></p>
+    </template>
+    <form v-else class="form" @submit.prevent="keep">
+      <v-text-field v-model="days" type="number" min="1" label="Days; empty: for good" />
+      <v-text-field v-for="tag in tags" :key="tag" v-model="byTag[tag]" :label="`Tagged “${tag}”: days, or “for good”`" />
+      <div class="what" aria-live="polite">
+        <p v-if="going.length === 0">Nothing goes now.</p>
+        <template v-else><p><b>{{ going.length }}</b> {{ going.length === 1 ? 'snapshot goes' : 'snapshots go' }} at once:</p><ul><li v-for="one in going" :key="one.id">{{ one.title }} <span class="quiet">(kept until <AgeText :at="one.until" />)</span></li></ul></template>
+        <p v-if="held.length > 0" class="quiet">Stay although their time has come: {{ held.map(({ title, heldBy }) => `${title} (${heldBy})`).join(', ') }}.</p>
+      </div>
+      <div><v-btn type="submit" variant="flat">{{ going.length > 0 ? `Keep it, and let ${going.length} go` : 'Keep it' }}</v-btn> <v-btn variant="text" @click="editing = false">Leave</v-btn></div>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.keeping { margin-top: 20px; padding: 14px 16px; display: grid; gap: 8px; }
+.form { display: grid; gap: 10px; max-width: 520px; }
+ul { margin: 2px 0; padding-left: 20px; }
+</style>
