@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
+import { In, LessThan, LessThanOrEqual, type DataSource, type EntityManager } from 'typeorm'
 import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
@@ -46,11 +46,26 @@ export class SnapshotService {
 
   /** Reads files without keeping them yet. */
   takeIn(files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
+    return this.#take(readSnapshot(files), files, engagementId, userId)
+  }
+
+  /** The same of folders of devices, one after the other: however many there are, others are answered in between. */
+  async takeInFolders(folders: readonly (readonly SnapshotFile[])[], engagementId: number, userId: number): Promise<Intake> {
+    const parts: Snapshot[] = []
+    for (const files of folders) {
+      parts.push(readSnapshot(files))
+      await new Promise((resolve) => setImmediate(resolve))
+    }
+    const [first = readSnapshot([])] = parts
+    const whole = { ...first, devices: parts.flatMap(({ devices }) => devices), refused: parts.flatMap(({ refused }) => refused), sameName: parts.flatMap(({ sameName }) => sameName) }
+    return this.#take(whole, folders.flat(), engagementId, userId)
+  }
+
+  #take(snapshot: Snapshot, files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
     const now = Date.now()
     const own = [...this.#intakes.values()].filter((intake) => intake.userId === userId).sort((a, b) => a.at - b.at)
     const surplus = own.slice(0, Math.max(0, own.length - INTAKES_PER_USER + 1))
     for (const intake of this.#intakes.values()) if (now - intake.at > INTAKE_MS || surplus.includes(intake)) this.#intakes.delete(intake.id)
-    const snapshot = readSnapshot(files)
     const bytes = new Map(files.map((file) => [file.path, file.bytes]))
     const intake: Intake = { id: randomBytes(12).toString('base64url'), engagementId, userId, snapshot, bytes, at: now }
     this.#intakes.set(intake.id, intake)
@@ -96,6 +111,7 @@ export class SnapshotService {
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
       const brought = new Set<number>()
+      const read = await readBefore(manager, contents.keys())
       for (const device of devices) {
         const stored = await manager.save(
           Devices,
@@ -112,7 +128,7 @@ export class SnapshotService {
               sha256: record.sha256,
               dialect: record.tree?.dialect ?? 'none',
               lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
-              unread: record.tree ? unreadLinesOf(record.tree) : [],
+              unread: record.tree ? (read.get(`${record.sha256} ${record.tree.dialect}`) ?? unreadLinesOf(record.tree)) : [],
               faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),
               takenAt: record.takenAt === null ? freeze.takenAt : new Date(record.takenAt),
               timeSource: record.takenAt === null ? 'stated' : record.timeSource,
@@ -176,6 +192,12 @@ export class SnapshotService {
     const devices = new Map((await this.database.getRepository(Devices).findBy({ id: In([...new Set(records.map((record) => record.deviceId))]) })).map((device) => [device.id, device.name]))
     return records.map((record) => ({ ...record, device: devices.get(record.deviceId) ?? '', carried: Boolean(links.get(record.id)) }))
   }
+}
+
+/** Lines that were not understood in contents that are known, by content and dialect: the same content is not read again. */
+async function readBefore(manager: EntityManager, hashes: Iterable<string>): Promise<Map<string, number[]>> {
+  const known = await manager.find(Records, { where: { sha256: In([...hashes]) }, select: { id: true, sha256: true, dialect: true, unread: true } })
+  return new Map(known.map(({ sha256, dialect, unread }) => [`${sha256} ${dialect}`, unread]))
 }
 
 /** The devices of an intake, with the files whose names had to be settled by a person. */
