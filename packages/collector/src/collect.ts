@@ -5,6 +5,8 @@ import { readRecord, type CommandSet } from '@jurybox/core'
 import ssh2, { type Client as SshClient } from 'ssh2'
 import { SOUND, WITH_OLD } from './algorithms.ts'
 import { StepError, type Step } from './ladder.ts'
+import { NetconfSession, operationOf } from './netconf.ts'
+import { snmpRecord, type SnmpUser } from './snmp.ts'
 import { ShellSession, execute, type SessionLimits } from './session.ts'
 
 /** Someone who may log in. The secrets never leave the process but to the device itself. */
@@ -15,6 +17,8 @@ export interface Credential {
   /** For more rights, where the device asks for another word. */
   readonly privileged?: string | undefined
   readonly privateKey?: string | undefined
+  /** For facts and counters, where other words are asked for than for the login. */
+  readonly snmp?: SnmpUser | undefined
 }
 
 export interface Target {
@@ -27,6 +31,10 @@ export interface Target {
   readonly hostKey: string | null
   /** Speaks algorithms that RFC 9142 deprecates, and may. */
   readonly old: boolean
+  /** What is asked over NETCONF as well, and at which port. */
+  readonly netconf?: { readonly port: number; readonly set: CommandSet } | undefined
+  /** Port at which it tells facts and counters over SNMP. */
+  readonly snmpPort?: number | undefined
 }
 
 export interface CollectLimits extends SessionLimits {
@@ -51,7 +59,7 @@ export interface CollectedRecord {
 }
 
 export type Collected =
-  | { readonly name: string; readonly ok: true; readonly records: readonly CollectedRecord[]; readonly hostKey: string; readonly credential: string; readonly unknown: readonly string[] }
+  | { readonly name: string; readonly ok: true; readonly records: readonly CollectedRecord[]; readonly hostKey: string; readonly credential: string; readonly unknown: readonly string[]; /** What else was asked and did not come, with the reason. */ readonly without: readonly string[] }
   | { readonly name: string; readonly ok: false; readonly step: Step; readonly reason: string; readonly hostKey: string | null; readonly attempts: number }
 
 /**
@@ -86,8 +94,9 @@ async function attemptOn(target: Target, credentials: readonly Credential[], lim
         if (i < some.length - 1) continue
         throw new StepError('login', `${some.length === 1 ? 'the credential does not fit' : `none of ${some.length} credentials fits`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`, false)
       }
-      const { records, unknown } = target.set.talk === 'exec' ? await byCommands(client, target.set, limits) : await bySession(client, target.set, credential, limits)
-      return { name: target.name, ok: true, records, unknown, hostKey: seen.hostKey ?? '', credential: credential.id }
+      const { records, unknown } = await asked(client, target.set, credential, limits)
+      const without = await besides(target, host, credential, limits, seen, records)
+      return { name: target.name, ok: true, records, unknown, without, hostKey: seen.hostKey ?? '', credential: credential.id }
     } catch (error) {
       if (signal?.aborted) throw new StepError('command', 'the collection was stopped', false)
       throw error
@@ -164,6 +173,44 @@ interface Gathered {
   readonly records: CollectedRecord[]
   /** Kinds that the device does not know. */
   readonly unknown: string[]
+}
+
+async function asked(client: SshClient, set: CommandSet, credential: Credential, limits: CollectLimits): Promise<Gathered> {
+  if (set.talk === 'exec') return byCommands(client, set, limits)
+  return set.talk === 'netconf' ? byRequests(client, set, limits) : bySession(client, set, credential, limits)
+}
+
+/** What is asked over other ways than the first: adds what comes to the records, and returns why something did not. */
+async function besides({ netconf, snmpPort, ...target }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }, records: CollectedRecord[]): Promise<string[]> {
+  const without: string[] = []
+  const why = (error: unknown): string => (error instanceof Error ? error.message : String(error))
+  if (netconf) {
+    const client = new ssh2.Client()
+    try {
+      // What the device has printed already is not asked for again.
+      const set = { ...netconf.set, records: netconf.set.records.filter(({ kind }) => kind.startsWith('state/') && !records.some((record) => record.kind === kind)) }
+      if (!(await login(client, { ...target, port: netconf.port, hostKey: netconf.port === target.port ? seen.hostKey : null }, host, credential, limits, { hostKey: null }))) throw new Error('the credential does not fit there')
+      records.push(...(await byRequests(client, set, limits)).records)
+    } catch (error) {
+      without.push(`NETCONF: ${why(error)}`)
+    } finally {
+      client.end()
+    }
+  }
+  if (snmpPort !== undefined) {
+    try {
+      const text = await snmpRecord(host, snmpPort, credential.snmp ?? { user: credential.user, auth: credential.password, privacy: credential.password }, Math.min(limits.connect, 5000))
+      records.push({ kind: 'state/counters', form: 'json', text, takenAt: new Date().toISOString() })
+    } catch (error) {
+      without.push(`SNMP: ${why(error)}`)
+    }
+  }
+  return without
+}
+
+async function byRequests(client: SshClient, set: CommandSet, limits: CollectLimits): Promise<Gathered> {
+  const session = await NetconfSession.open(client, limits)
+  return gathered(set, async (command) => session.request(operationOf(command), `“${command}”`))
 }
 
 async function bySession(client: SshClient, set: CommandSet, credential: Credential, limits: CollectLimits): Promise<Gathered> {

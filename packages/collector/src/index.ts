@@ -2,4 +2,6 @@
 export { SOUND, WITH_OLD } from './algorithms.ts'
 export { LIMITS, collectDevice, type Collected, type CollectedRecord, type CollectLimits, type Credential, type Target } from './collect.ts'
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'
+export { NetconfSession, operationOf } from './netconf.ts'
+export { snmpRecord, type SnmpUser } from './snmp.ts'
 export { cleaned } from './session.ts'

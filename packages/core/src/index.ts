@@ -1,5 +1,6 @@
 /** The heart of Jury Box: pure computation over texts. No file, network, clock, database or interface. */
 export * from './config/index.ts'
+export * from './netconf/index.ts'
 export * from './snapshot/index.ts'
 export * from './model/index.ts'
 export * from './state/index.ts'

@@ -1,10 +1,12 @@
 import { generateKeyPairSync } from 'node:crypto'
 import type { AddressInfo } from 'node:net'
 import { commandSets } from '@jurybox/content'
-import { dialectById, type CommandSet } from '@jurybox/core'
+import { dialectById, stateOf, type CommandSet, type DeviceModel, type DeviceState } from '@jurybox/core'
 import ssh2, { type Connection } from 'ssh2'
+import { SnmpAgent } from './agent.ts'
 import { editingOf } from './editing.ts'
-import type { Standing } from './present.ts'
+import { NetconfServer } from './netconf.ts'
+import type { PortState, Standing } from './present.ts'
 import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
@@ -34,6 +36,10 @@ export interface Surroundings {
   now(): Date
   /** What a device prints of its state now; null where it knows no such command. */
   printed(device: SimulatedDevice, kind: string): string | null
+  /** Its ports as they are now. */
+  ports(device: SimulatedDevice): readonly PortState[]
+  /** What a configuration of it says; null where it has none. */
+  modelled(device: SimulatedDevice, text: string): DeviceModel | null
   /** Told of each change of a configuration, with who made it. */
   changed(device: SimulatedDevice, by: string): void
 }
@@ -45,12 +51,15 @@ export class SimulatedDevice implements Standing {
   readonly banner = 'This device belongs to an invented network. Whoever is not asked to be here leaves.'
   #key = hostKey()
   #server: InstanceType<typeof Server>
+  #agent: SnmpAgent | null = null
   readonly #open = new Set<Connection>()
   readonly #texts: Map<string, string>
   readonly captured: ReadonlyMap<string, string>
   /** Configurations that were committed before, the last one last. */
   readonly #history: string[] = []
   #unconfirmed: { readonly text: string; readonly timer: NodeJS.Timeout } | null = null
+  /** The configuration that is being edited over NETCONF; null where it is the running one. */
+  candidate: string | null = null
   /** The session that holds the lock of the candidate; null where nobody does. */
   lockedBy: string | null = null
   readonly #commands: ReadonlyMap<string, string>
@@ -104,6 +113,21 @@ export class SimulatedDevice implements Standing {
   /** Whether it has a configuration that can be typed at. */
   get isTypedAt(): boolean {
     return this.#texts.has('config') && this.dialect !== 'linux'
+  }
+
+  /** What was counted on its ports when its state was captured. */
+  get counters(): ReadonlyMap<string, DeviceState['interfaces'][number]['counters']> {
+    const text = this.captured.get('state/interfaces') ?? ''
+    return new Map(stateOf([{ record: 'i', kind: 'interfaces', text }]).state.interfaces.map(({ name, counters }) => [name, counters]))
+  }
+
+  /** Port at which it answers SNMP; null where it does not. */
+  get snmpPort(): number | null {
+    return this.#agent?.port ?? null
+  }
+
+  get speaksNetconf(): boolean {
+    return this.dialect === 'braced' || this.dialect === 'setlines'
   }
 
   /** The configuration that was committed before the present one. */
@@ -184,10 +208,15 @@ export class SimulatedDevice implements Standing {
     })
   }
 
+  /** Answers SNMP as well, from now on. */
+  async countPorts(): Promise<void> {
+    this.#agent ??= await SnmpAgent.start(this)
+  }
+
   /** Another host key than before, as when a device was replaced, or someone stands between. */
   async changeKey(): Promise<void> {
     const { port } = this
-    await this.stop()
+    await this.#closed()
     this.#key = hostKey()
     this.#server = this.#made()
     await this.listen(port)
@@ -200,6 +229,11 @@ export class SimulatedDevice implements Standing {
 
   async stop(): Promise<void> {
     if (this.#unconfirmed) clearTimeout(this.#unconfirmed.timer)
+    await Promise.all([this.#agent?.stop(), this.#closed()])
+    this.#agent = null
+  }
+
+  async #closed(): Promise<void> {
     this.hangUp()
     await new Promise<void>((resolve) => this.#server.close(() => resolve()))
   }
@@ -230,6 +264,10 @@ export class SimulatedDevice implements Standing {
         const channel = acceptShell()
         if (this.dialect === 'linux') channel.write('$ ')
         else new Shell(this, channel, user)
+      })
+      session.on('subsystem', (acceptSubsystem, reject, { name }) => {
+        if (name !== 'netconf' || !this.speaksNetconf) return reject()
+        new NetconfServer(this, acceptSubsystem(), user)
       })
       session.on('exec', (acceptExec, _, { command }) => {
         const channel = acceptExec()

@@ -29,6 +29,8 @@ export interface SimulationOptions {
   /** Folder that holds `simulator.yaml`, where it is not beside the devices. */
   readonly settings?: string
   readonly now?: () => Date
+  /** Whether devices answer SNMP as well. */
+  readonly snmp?: boolean
 }
 
 /** The desk of a network, whose page lets the day go on. */
@@ -53,7 +55,7 @@ const [LOCAL7, NOTICE] = [23, 5]
  * Starts every device of a snapshot folder, each on a port of its own on 127.0.0.1.
  * @throws Error that names the folder, where it holds no device or its settings are none
  */
-export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date() }: SimulationOptions = {}): Promise<SimulatedNetwork> {
+export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date(), snmp = false }: SimulationOptions = {}): Promise<SimulatedNetwork> {
   const settings = settingsIn(settingsFolder ?? folder)
   const accounts = settings?.accounts ?? ACCOUNTS
   const day = settings?.day ?? []
@@ -64,6 +66,8 @@ export async function simulate(folder: string, { weather = {}, settings: setting
   const around: Surroundings = {
     now,
     printed: (device, kind) => plant?.printed(device, kind, now()) ?? null,
+    ports: (device) => plant?.ports(device) ?? [],
+    modelled: (device, text) => plant?.modelOf(device, text) ?? null,
     changed: ({ name }, by) => {
       if (!listener) return
       // 32473 is the number for examples (RFC 5612).
@@ -74,6 +78,8 @@ export async function simulate(folder: string, { weather = {}, settings: setting
   const devices = devicesIn(folder).map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
   plant = new Plant(devices)
   await Promise.all(devices.map((device) => device.listen()))
+  // One after the other: each looks for a port of its own.
+  if (snmp) for (const device of devices) await device.countPorts()
   return {
     devices,
     accounts,

@@ -34,8 +34,8 @@ export class Plant {
     this.#links = new Map(this.#cables().flatMap(([a, b]) => [[keyOf(a), b] as const, [keyOf(b), a] as const]))
   }
 
-  modelOf(device: Standing): DeviceModel | null {
-    const text = device.record('config')
+  /** @param text another configuration than the running one */
+  modelOf(device: Standing, text = device.record('config')): DeviceModel | null {
     const dialect = dialectById(device.dialect)
     if (text === null || !dialect) return null
     const known = this.#models.get(device.name)
@@ -206,7 +206,7 @@ function sameSubnet({ address, prefixLength }: { readonly address: string; reado
   return !address.includes(':') && Math.floor(numberOf(address) / size) === Math.floor(numberOf(other) / size)
 }
 
-function subnetText(address: string, prefixLength: number): string {
+export function subnetText(address: string, prefixLength: number): string {
   const size = 2 ** (32 - prefixLength)
   const first = Math.floor(numberOf(address) / size) * size
   return `${[24, 16, 8, 0].map((shift) => Math.floor(first / 2 ** shift) % 256).join('.')}/${prefixLength}`

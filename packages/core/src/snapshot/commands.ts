@@ -16,8 +16,8 @@ const recordCommandSchema = z.strictObject({
 /** How devices of a dialect are talked to: what is typed, and how what comes back is told apart. */
 export const commandSetSchema = z.strictObject({
   dialect: z.enum(['indented', 'braced', 'setlines', 'data', 'linux']),
-  /** `shell`: one session with a prompt; `exec`: a channel for each command. */
-  talk: z.enum(['shell', 'exec']).default('shell'),
+  /** `shell`: one session with a prompt; `exec`: a channel for each command; `netconf`: requests of RFC 6241. */
+  talk: z.enum(['shell', 'exec', 'netconf']).default('shell'),
   /** Typed first, so that listings come in one piece; whatever the device answers. */
   quiet: z.array(z.string()).default([]),
   /** How more rights are asked for, where the prompt shows that there are few; the device asks for a secret with the words `asks`. */

@@ -108,7 +108,7 @@ const ribs: Read = (value, w, here) => {
 
 /** RFC 8343: `admin-status`, `oper-status`, `statistics`. */
 const interfaceList: Read = (value, w, here) => {
-  for (const one of items(member(member(value, 'interfaces'), 'interface'))) {
+  for (const one of items(member(member(value, 'interfaces') ?? member(value, 'interfaces-state'), 'interface'))) {
     here(one)
     const entry = w.entry('interfaces', { name: leaf(member(one, 'name')) ?? '' })
     const status = (name: string): 'up' | 'down' | null => (leaf(member(one, name)) === null ? null : leaf(member(one, name)) === 'up' ? 'up' : 'down')
@@ -138,6 +138,6 @@ export const JSON_FORMS: readonly JsonForm[] = [
   { id: 'ip -j addr', fits: (value) => member(firstOf(value), 'ifname') !== null, read: ipInterfaces },
   { id: 'ip -j rule', fits: (value) => member(firstOf(value), 'priority') !== null && member(firstOf(value), 'table') !== null, read: ipRules },
   { id: 'ip -j neigh', fits: (value) => member(firstOf(value), 'dst') !== null, read: ipNeighbours },
-  { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here)] },
+  { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here)] },
   { id: 'routes by prefix', fits: (value) => value.type === 'object' && value.members.length > 0 && value.members.every(({ name, value: inner }) => name.includes('/') && inner.type === 'array'), read: routesByPrefix },
 ]
