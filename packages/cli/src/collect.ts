@@ -8,14 +8,15 @@ import type { Output } from './call.ts'
 
 export const COLLECT_USAGE = `jurybox collect INVENTORY --out FOLDER
   Fetches records over SSH from the devices of an inventory (YAML) and writes them as a snapshot folder.
-  INVENTORY holds  accounts: [{ user, passwordFrom, privilegedFrom }]  and  devices: [{ name, dialect, address, port, old, hostKey }];
+  INVENTORY holds  accounts: [{ user, passwordFrom, privilegedFrom }]  and  devices: [{ name, dialect, address, port, old,
+  hostKey, netconfPort, snmpPort }];
   passwordFrom and privilegedFrom name variables of the environment, so that no secret stands in a file.
   Exit status: 0 all collected, 1 some missing, 2 bad usage.`
 
 const inventorySchema = z.strictObject({
   accounts: z.array(z.strictObject({ user: z.string().min(1), passwordFrom: z.string().min(1), privilegedFrom: z.string().optional() })).min(1),
   devices: z
-    .array(z.strictObject({ name: z.string().regex(/^[\w.-]+$/), dialect: z.string(), address: z.string().min(1), port: z.int().min(1).max(65535).default(22), old: z.boolean().default(false), hostKey: z.string().nullable().default(null) }))
+    .array(z.strictObject({ name: z.string().regex(/^[\w.-]+$/), dialect: z.string(), address: z.string().min(1), port: z.int().min(1).max(65535).default(22), old: z.boolean().default(false), hostKey: z.string().nullable().default(null), netconfPort: z.int().min(1).max(65535).optional(), snmpPort: z.int().min(1).max(65535).optional() }))
     .min(1),
 })
 
@@ -35,10 +36,11 @@ export async function collectCommand(args: readonly string[], { stdout, stderr }
   try {
     const inventory = inventorySchema.parse(parse(readFileSync(file, 'utf8')))
     const sets = new Map<string, Target['set']>(commandSets().map((set) => [set.dialect, set]))
-    targets = inventory.devices.map(({ dialect, ...device }) => {
+    targets = inventory.devices.map(({ dialect, netconfPort, ...device }) => {
+      const data = sets.get('data')
       const set = sets.get(dialect)
       if (!set) throw new Error(`"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...sets.keys()].join(', ')})`)
-      return { ...device, set }
+      return { ...device, set, ...(netconfPort !== undefined && data ? { netconf: { port: netconfPort, set: data } } : {}) }
     })
     credentials = inventory.accounts.map(({ user, passwordFrom, privilegedFrom }, i) => ({ id: String(i + 1), user, password: told(environment, passwordFrom), ...(privilegedFrom === undefined ? {} : { privileged: told(environment, privilegedFrom) }) }))
   } catch (error) {
@@ -63,6 +65,7 @@ export async function collectCommand(args: readonly string[], { stdout, stderr }
       }
       keep('device.yaml', stringify({ dialect: target.set.dialect }))
       for (const { kind, form, text } of result.records) keep(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)
+      for (const reason of result.without) stderr(`${target.name}: ${reason}\n`)
       stdout(`${target.name}: ${result.records.length} records, host key ${result.hostKey}\n`)
     }
   }

@@ -63,7 +63,7 @@ export async function connectDemo(services: Services, { devices, accounts }: Sim
   if ((await credentials.list(engagement.id)).length === 0) for (const { user, password, privileged } of accounts) await credentials.add(engagement.id, lead.id, { title: 'Audit account of the demo network', user, password, ...(privileged ? { privileged } : {}) })
   const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
   // A simulated device makes its host key when it starts.
-  await services.database.getRepository(Reaches).save(devices.map(({ name, dialect, port }) => ({ engagementId: engagement.id, device: name, dialect, address: '127.0.0.1', port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null })))
+  await services.database.getRepository(Reaches).save(devices.map(({ name, dialect, port, speaksNetconf, snmpPort }) => ({ netconfPort: speaksNetconf ? port : null, snmpPort, engagementId: engagement.id, device: name, dialect, address: '127.0.0.1', port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null })))
   if (!desk) return
   const alerts = services.database.getRepository(Alerts)
   const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'mended', 'drift', 'collection'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })

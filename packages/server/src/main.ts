@@ -25,7 +25,10 @@ if (process.argv[2] === 'rotate-key') {
   process.exit(0)
 }
 say('Starting the database …')
-const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist` })
+// Devices send from elsewhere: outside the demo the port is opened only where it is asked for.
+const syslogPort = process.env['JURYBOX_SYSLOG_PORT']
+const syslog = mode === 'demo' ? { port: 0, address: '127.0.0.1' } : syslogPort === undefined ? undefined : { port: Number(syslogPort), address: process.env['JURYBOX_SYSLOG_ADDRESS'] ?? '127.0.0.1' }
+const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
 
 let network: Awaited<ReturnType<typeof simulate>> | null = null
 let desk: Desk | null = null
@@ -43,7 +46,8 @@ process.on('SIGTERM', () => void stop())
 
 if (mode === 'demo') {
   const { people, password } = await loadDemo(server.services, `${root}scenario`)
-  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario` })
+  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true })
+  network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
   desk = deskOf(network)
   await desk.listen()
   await connectDemo(server.services, network, desk)

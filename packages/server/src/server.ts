@@ -17,6 +17,8 @@ export interface ServerOptions {
   readonly webFolder: string | null
   readonly signInLimit?: number
   readonly logLevel?: string
+  /** Where syslog messages are listened for; nowhere by default. */
+  readonly syslog?: { readonly port: number; readonly address: string }
 }
 
 export interface RunningServer {
@@ -36,6 +38,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await services.jobs.markInterrupted()
     await services.benchmarks.register()
     await services.schedules.open()
+    if (options.syslog) await services.schedules.listener.open(options.syslog.port, options.syslog.address)
     await services.alerts.open()
     services.archive.open()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()

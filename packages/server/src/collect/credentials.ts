@@ -5,7 +5,7 @@ import { Credentials } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 
 /** What is kept sealed of a credential. It leaves the vault for a device, and for nobody else. */
-const secretSchema = z.strictObject({ password: z.string(), privileged: z.string().optional(), privateKey: z.string().optional() })
+const secretSchema = z.strictObject({ password: z.string(), privileged: z.string().optional(), privateKey: z.string().optional(), snmp: z.strictObject({ user: z.string(), auth: z.string(), privacy: z.string() }).optional() })
 export type CredentialSecret = z.infer<typeof secretSchema>
 
 export class CredentialStore {

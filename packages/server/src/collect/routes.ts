@@ -12,6 +12,8 @@ const reachSchema = z.strictObject({
   address: z.string().trim().min(1).max(255).regex(/^[\w.:-]+$/, 'a name or an address'),
   port: z.int().min(1).max(65535).default(22),
   old: z.boolean().default(false),
+  netconfPort: z.int().min(1).max(65535).nullable().default(null),
+  snmpPort: z.int().min(1).max(65535).nullable().default(null),
 })
 
 export const collectRoutes = [
@@ -27,12 +29,12 @@ export const collectRoutes = [
     path: '/engagements/:engagement/credentials',
     access: 'manage',
     summary: 'Keeps a credential sealed; nobody reads it again',
-    body: z.strictObject({ title: z.string().trim().min(1).max(120), user: z.string().trim().min(1).max(120), password: z.string().min(1).max(1000), privileged: z.string().max(1000).optional(), privateKey: z.string().max(20_000).optional() }),
+    body: z.strictObject({ title: z.string().trim().min(1).max(120), user: z.string().trim().min(1).max(120), password: z.string().min(1).max(1000), privileged: z.string().max(1000).optional(), privateKey: z.string().max(20_000).optional(), snmp: z.strictObject({ user: z.string().min(1).max(32), auth: z.string().min(8).max(1000), privacy: z.string().min(8).max(1000) }).optional() }),
     handle: async ({ services, caller, engagementId, body }) => {
       const { credentials } = services.collecting
       if ((await credentials.list(engagementId)).some(({ title }) => title === body.title)) throw new Problem(422, `There is a credential "${body.title}" already: remove it first, or choose another title.`)
-      const { privileged, privateKey, ...given } = body
-      const id = await credentials.add(engagementId, caller.user.id, { ...given, ...(privileged ? { privileged } : {}), ...(privateKey ? { privateKey } : {}) })
+      const { privileged, privateKey, snmp, ...given } = body
+      const id = await credentials.add(engagementId, caller.user.id, { ...given, ...(privileged ? { privileged } : {}), ...(privateKey ? { privateKey } : {}), ...(snmp ? { snmp } : {}) })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'credential added', detail: { title: body.title, user: body.user } })
       return { id }
     },
@@ -57,7 +59,7 @@ export const collectRoutes = [
     handle: async ({ services, engagementId }) => ({
       steps: STEPS.map((step) => ({ step, title: STEP_TITLES[step] })),
       dialects: services.collecting.dialects,
-      devices: (await services.collecting.reaches(engagementId)).map(({ device, dialect, address, port, old, hostKey, credentialId }) => ({ device, dialect, address, port, old, hostKey, credentialId })),
+      devices: (await services.collecting.reaches(engagementId)).map(({ engagementId: _, ...reach }) => reach),
     }),
   }),
   route({

@@ -6,6 +6,7 @@ import { In } from 'typeorm'
 import { Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
+import { sha256 } from '../vault/vault.ts'
 import { CredentialStore } from './credentials.ts'
 
 /** Devices that are talked to at the same time. */
@@ -19,6 +20,8 @@ export interface DeviceResult {
   readonly step: Step | null
   readonly reason: string | null
   readonly records: number
+  /** What else was asked and did not come, with the reason. */
+  readonly without: readonly string[]
 }
 
 /** Fetches records from devices and freezes them as a snapshot; what was not reached is carried over, and named. */
@@ -91,7 +94,7 @@ export class CollectService {
       const intake = await snapshots.takeInFolders(collected.map(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
       const snapshot = await snapshots.freeze(intake, {
         title, takenAt: began, settled: [], userId: job.createdBy,
-        note: `Collected over SSH from ${collected.length} of ${results.length} devices.`,
+        note: `Collected from ${collected.length} of ${results.length} devices.`,
         missing: missing.map(({ name, step, reason }) => ({ path: name, reason: `not collected (${step}): ${reason}` })),
       })
       await this.services.alerts.collected(job, results.map(resultOf), snapshot)
@@ -104,17 +107,48 @@ export class CollectService {
     }
   }
 
-  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal): Promise<Collected> {
-    const set = this.#sets.get(reach.dialect)
+  /**
+   * A cheap look: asks devices for their configurations alone, keeps nothing, and says which are other than in the latest snapshot.
+   * @param names null: all that can be reached
+   */
+  async look(engagementId: number, names: readonly string[] | null, signal: AbortSignal): Promise<{ readonly looked: number; readonly changed: string[]; readonly missing: string[] }> {
+    const chosen = (await this.reaches(engagementId)).filter(({ device }) => names === null || names.includes(device))
+    const credentials = await this.credentials.opened(engagementId)
+    const { snapshots } = this.services
+    const latest = await snapshots.latest(engagementId)
+    const held = new Map((latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.sha256]))
+    const [changed, missing]: [string[], string[]] = [[], []]
+    let next = 0
+    const lane = async (): Promise<void> => {
+      for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
+        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, true)
+        if (!result.ok) missing.push(reach.device)
+        // In a snapshot the rules of a gateway are its configuration.
+        else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(text))) changed.push(reach.device)
+      }
+    }
+    await Promise.all(Array.from({ length: Math.min(AT_ONCE, chosen.length) }, lane))
+    return { looked: chosen.length, changed: changed.sort(), missing: missing.sort() }
+  }
+
+  /** @param brief asks for what is needed only */
+  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal, brief = false): Promise<Collected> {
+    const whole = this.#sets.get(reach.dialect)
+    const set = whole && brief ? { ...whole, records: whole.records.filter(({ needed }) => needed) } : whole
     if (!set) return { name: reach.device, ok: false, step: 'command', reason: `there are no commands for the dialect ${reach.dialect}`, hostKey: null, attempts: 0 }
     // The one that fitted last comes first.
     const ordered = [...credentials].sort((a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)))
-    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old }, ordered, this.limits, signal)
+    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined }, ordered, this.limits, signal)
     const rows = this.services.database.getRepository(Reaches)
     const key = { engagementId: reach.engagementId, device: reach.device }
     if (result.ok) await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
     else if (result.step === 'key') await this.services.activity.add({ userId: null, engagementId: reach.engagementId, action: 'host key changed', detail: { device: reach.device, before: reach.hostKey, now: result.hostKey } })
     return result
+  }
+
+  #netconfOf({ netconfPort }: Reach): { port: number; set: CommandSet } | undefined {
+    const set = this.#sets.get('data')
+    return netconfPort === null || !set ? undefined : { port: netconfPort, set }
   }
 
   async close(): Promise<void> {
@@ -125,7 +159,7 @@ export class CollectService {
 }
 
 function resultOf(result: Collected): DeviceResult {
-  return result.ok ? { device: result.name, ok: true, step: null, reason: null, records: result.records.length } : { device: result.name, ok: false, step: result.step, reason: result.reason, records: 0 }
+  return result.ok ? { device: result.name, ok: true, step: null, reason: null, records: result.records.length, without: result.without } : { device: result.name, ok: false, step: result.step, reason: result.reason, records: 0, without: [] }
 }
 
 /** The folder of a device, as a snapshot folder has it. */

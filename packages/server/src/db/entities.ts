@@ -348,6 +348,9 @@ export interface Reach {
   port: number
   /** May speak algorithms that RFC 9142 deprecates. */
   old: boolean
+  /** Ports at which it is asked over NETCONF and SNMP as well; null where it is not. */
+  netconfPort: number | null
+  snmpPort: number | null
   /** SHA-256 in base64; null until it was seen once. */
   hostKey: string | null
   /** The credential that fitted last. */
@@ -355,7 +358,7 @@ export interface Reach {
 }
 export const Reaches = new EntitySchema<Reach>({
   name: 'reach',
-  columns: { engagementId: key(int('engagement_id')), device: key(text('device')), dialect: text('dialect'), address: text('address'), port: int('port'), old: { type: 'boolean', name: 'old' }, hostKey: { ...text('host_key'), nullable: true }, credentialId: { ...int('credential_id'), nullable: true } },
+  columns: { engagementId: key(int('engagement_id')), device: key(text('device')), dialect: text('dialect'), address: text('address'), port: int('port'), old: { type: 'boolean', name: 'old' }, netconfPort: { ...int('netconf_port'), nullable: true }, snmpPort: { ...int('snmp_port'), nullable: true }, hostKey: { ...text('host_key'), nullable: true }, credentialId: { ...int('credential_id'), nullable: true } },
 })
 
 /** What is done again and again. */
@@ -370,6 +373,10 @@ export interface Schedule {
   /** Null: all that can be reached. */
   devices: string[] | null
   benchmarks: string[]
+  /** Also begins where a device says this word in a syslog message; null where it does not. */
+  word: string | null
+  /** Looks first whether a configuration has changed, and goes on with those devices only. */
+  looks: boolean
   paused: boolean
   lastAt: Date | null
   lastSaid: string
@@ -378,7 +385,7 @@ export interface Schedule {
 }
 export const Schedules = new EntitySchema<Schedule>({
   name: 'schedules',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), word: { ...text('word'), nullable: true }, looks: { type: 'boolean', name: 'looks' }, paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
 })
 
 export interface ActivityEntry {

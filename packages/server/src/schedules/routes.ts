@@ -22,8 +22,8 @@ function planned({ rhythm, zone }: { rhythm: Rhythm; zone: string }): { cron: st
   return { cron, words: wordsFor(cron), next: timesOf(cron, zone) }
 }
 
-function viewOf({ id, title, does, cron, zone, devices, benchmarks, paused, lastAt, lastSaid }: Schedule) {
-  return { id, title, does, cron, words: wordsFor(cron), zone, devices, benchmarks, paused, lastAt: lastAt?.toISOString() ?? null, lastSaid, next: paused ? [] : timesOf(cron, zone) }
+function viewOf({ id, title, does, cron, zone, devices, benchmarks, word, looks, paused, lastAt, lastSaid }: Schedule) {
+  return { id, title, does, cron, words: wordsFor(cron), zone, devices, benchmarks, word, looks, paused, lastAt: lastAt?.toISOString() ?? null, lastSaid, next: paused ? [] : timesOf(cron, zone) }
 }
 
 export const scheduleRoutes = [
@@ -47,7 +47,7 @@ export const scheduleRoutes = [
     path: '/engagements/:engagement/schedules',
     access: 'run',
     summary: 'Collects, audits, or both, again and again',
-    body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]) }),
+    body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false) }),
     handle: async ({ services, caller, engagementId, body: { rhythm, zone, ...body } }) => {
       const { cron, words } = planned({ rhythm, zone })
       if (body.does !== 'collect' && body.benchmarks.length === 0) throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
