@@ -385,7 +385,7 @@ describe('in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     for (const width of [1280, 640]) {
       await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
-      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
+      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
         await open(path)
         await page.waitForSelector('h1')
         await settled()
@@ -431,7 +431,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -23,6 +23,7 @@ export function makeRouter(): Router {
           { path: 'verdicts', component: () => import('./verdicts/VerdictsPage.vue'), meta: { title: 'Verdicts' } },
           { path: 'verdicts/:audit(\\d+)/:verdict(\\d+)', component: () => import('./verdicts/VerdictPage.vue'), meta: { title: 'Verdict', lines: true } },
           { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },
+          { path: 'set-up', component: () => import('./collect/SetUpPage.vue'), meta: { title: 'Set up' } },
           { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
         ],
       },

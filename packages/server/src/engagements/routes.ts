@@ -1,8 +1,9 @@
-import { In } from 'typeorm'
+import { In, type EntityTarget } from 'typeorm'
 import { z } from 'zod'
 import { newUser } from '../auth/routes.ts'
 import { ROLES } from '../auth/roles.ts'
-import { Activities, Audits, Devices, Engagements, Memberships, Users } from '../db/entities.ts'
+import { Alerts } from '../db/alert-entities.ts'
+import { Activities, Audits, Credentials, Devices, Engagements, Memberships, Reaches, Schedules, Snapshots, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 
@@ -37,6 +38,17 @@ export const engagementRoutes = [
           reports: audits.length,
         },
       }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/set-up',
+    access: 'read',
+    summary: 'How far an engagement has been set up, and where the key is kept',
+    handle: async ({ services, engagementId }) => {
+      const counts = await Promise.all([Credentials, Reaches, Schedules, Alerts, Snapshots, Audits].map((table: EntityTarget<{ engagementId: number }>) => services.database.getRepository(table).countBy({ engagementId })))
+      const [credentials = 0, devices = 0, schedules = 0, alerts = 0, snapshots = 0, audits = 0] = counts
+      return { key: process.env['JURYBOX_KEY'] === undefined ? 'file' : 'environment', credentials, devices, schedules, alerts, snapshots, audits }
     },
   }),
   route({

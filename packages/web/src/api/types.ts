@@ -256,6 +256,8 @@ export interface ScheduleRow {
   zone: string
   devices: string[] | null
   benchmarks: string[]
+  word: string | null
+  looks: boolean
   paused: boolean
   lastAt: string | null
   lastSaid: string
@@ -292,6 +294,8 @@ export interface ReachRow {
   old: boolean
   hostKey: string | null
   credentialId: number | null
+  netconfPort: number | null
+  snmpPort: number | null
 }
 export interface ReachView {
   steps: { step: string; title: string }[]
@@ -305,6 +309,7 @@ export interface DeviceResult {
   step: string | null
   reason: string | null
   records: number
+  without?: string[]
 }
 export interface ScoresView {
   formulas: { flat: string; weighted: string }
@@ -354,4 +359,13 @@ export interface RetentionView {
   days: number | null
   tags: Record<string, number | null>
   snapshots: { id: number; title: string; tags: string[]; until: string | null; goes: boolean; heldBy: string | null }[]
+}
+export interface SetUpView {
+  key: 'file' | 'environment'
+  credentials: number
+  devices: number
+  schedules: number
+  alerts: number
+  snapshots: number
+  audits: number
 }

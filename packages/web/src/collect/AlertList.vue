@@ -13,7 +13,11 @@ const engagement = useEngagement()
 const jobs = useJobs()
 const alerts = ref<AlertRow[]>([])
 const adding = ref(false)
-const { problem, attempt } = useAttempt(() => load())
+const emit = defineEmits<{ changed: [] }>()
+const { problem, attempt } = useAttempt(async () => {
+  await load()
+  emit('changed')
+})
 const blank = () => ({ title: '', channel: 'mail' as AlertRow['channel'], host: '', port: 587, tls: 'starttls', from: '', to: '', user: '', url: '', secret: '', kinds: ['new', 'drift', 'collection'], severity: 'medium', digest: 'once', at: '07:00' })
 const form = reactive(blank())
 const CHANNELS = [{ value: 'mail', title: 'Mail' }, { value: 'webhook', title: 'A signed call' }, { value: 'ticket', title: 'A ticket' }]

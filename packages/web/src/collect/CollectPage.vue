@@ -70,7 +70,7 @@ function choose(device: string): void {
 <template>
   <div class="page">
     <div class="page-head">
-      <div class="grow"><p class="quiet"><router-link to="../snapshots">Snapshots</router-link> ▸</p><h1>Collecting</h1><p class="quiet">Records are fetched over SSH; what comes is frozen as a snapshot. Nothing is changed on a device.</p></div>
+      <div class="grow"><p class="quiet"><router-link to="../snapshots">Snapshots</router-link> ▸</p><h1>Collecting</h1><p class="quiet">Records are fetched over SSH, NETCONF and SNMP; what comes is frozen as a snapshot. Nothing is changed on a device.</p></div>
       <template v-if="view && view.devices.length > 0 && engagement.may.collect">
         <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))">Stop ({{ running.done }} of {{ running.total }})</v-btn>
         <template v-else>
@@ -90,7 +90,7 @@ function choose(device: string): void {
           <tbody>
             <tr v-for="device in view.devices" :key="device.device" :class="{ here: opened === device.device }">
               <td><input type="checkbox" :checked="chosen.has(device.device)" :aria-label="`Choose ${device.device}`" @change="choose(device.device)" /></td>
-              <td>{{ device.device }}<div class="quiet">{{ device.dialect }}<template v-if="device.old">, old algorithms allowed</template></div></td>
+              <td>{{ device.device }}<div class="quiet">{{ device.dialect }}<template v-if="device.netconfPort">, NETCONF</template><template v-if="device.snmpPort">, SNMP</template><template v-if="device.old">, old algorithms allowed</template></div></td>
               <td class="mono">{{ device.address }}:{{ device.port }}</td>
               <td><code v-if="device.hostKey" :title="`SHA-256 ${device.hostKey}`">{{ device.hostKey.slice(0, 10) }}…</code><span v-else class="quiet">not seen yet</span></td>
               <td>
@@ -120,6 +120,7 @@ function choose(device: string): void {
             <li v-for="{ step, title } in view.steps" :key="step" :class="stateOf(step, shown.step)"><span class="rung" aria-hidden="true" />{{ title }}<span class="sr">: {{ { done: 'done', stopped: 'stopped here', open: 'not come to' }[stateOf(step, shown.step)] }}</span></li>
           </ol>
           <p v-if="shown.reason" class="reason">{{ shown.reason }}</p>
+          <p v-for="one in shown.without ?? []" :key="one" class="reason">{{ one }}</p>
         </section>
         <CredentialList :credentials="credentials" @changed="load" />
         <ScheduleList />

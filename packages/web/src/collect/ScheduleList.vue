@@ -11,11 +11,15 @@ import { useEngagement } from '../stores/engagement.ts'
 const engagement = useEngagement()
 const schedules = ref<ScheduleRow[]>([])
 const benchmarks = ref<BenchmarkRow[]>([])
-const { problem, attempt } = useAttempt(() => load())
+const emit = defineEmits<{ changed: [] }>()
+const { problem, attempt } = useAttempt(async () => {
+  await load()
+  emit('changed')
+})
 const adding = ref(false)
 const preview = ref<{ words: string; next: string[] } | null>(null)
 const why = ref('')
-const form = reactive({ title: '', does: 'both', every: 'month', which: 1, on: 1, at: '06:30', cron: '30 6 * * 1', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, benchmarks: [] as string[] })
+const form = reactive({ title: '', does: 'both', every: 'month', which: 1, on: 1, at: '06:30', cron: '30 6 * * 1', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, benchmarks: [] as string[], looks: true, word: '' })
 const DOES = [{ value: 'collect', title: 'Collect' }, { value: 'audit', title: 'Audit the latest snapshot' }, { value: 'both', title: 'Collect, then audit' }]
 const EVERY = [{ value: 'day', title: 'every day' }, { value: 'week', title: 'every week' }, { value: 'month', title: 'every month' }, { value: 'cron', title: 'as a cron form says' }]
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((title, i) => ({ value: i + 1, title }))
@@ -56,9 +60,9 @@ watch(
 )
 const add = () =>
   attempt(async () => {
-    await api.post(`${engagement.base}/schedules`, { title: form.title, does: form.does, rhythm: rhythm.value, zone: form.zone, benchmarks: form.does === 'collect' ? [] : form.benchmarks })
+    await api.post(`${engagement.base}/schedules`, { title: form.title, does: form.does, rhythm: rhythm.value, zone: form.zone, benchmarks: form.does === 'collect' ? [] : form.benchmarks, looks: form.looks && form.does !== 'audit', word: form.word.trim() || null })
     adding.value = false
-    form.title = ''
+    form.title = form.word = ''
   })
 const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone: zone }).format(new Date(at))
 </script>
@@ -71,6 +75,7 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
     <article v-for="one in schedules" :key="one.id" class="one">
       <b>{{ one.title }}</b>
       <p>{{ DOES.find(({ value }) => value === one.does)?.title }} {{ one.words }} <span class="quiet">({{ one.zone }})</span></p>
+      <p v-if="one.looks || one.word" class="quiet"><template v-if="one.looks">Looks first, and goes on where something has changed. </template><template v-if="one.word">Begins also when a device says “{{ one.word }}”.</template></p>
       <p v-if="one.lastAt" class="quiet">Last <AgeText :at="one.lastAt" />: {{ one.lastSaid }}</p>
       <p v-if="one.paused" class="quiet">Paused</p>
       <details v-else><summary>Next {{ timeIn(one.next[0] ?? '', one.zone) }}</summary><ol><li v-for="at in one.next" :key="at">{{ timeIn(at, one.zone) }}</li></ol></details>
@@ -88,6 +93,8 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
         <v-text-field v-model="form.at" label="At" type="time" />
       </div>
       <v-autocomplete v-model="form.zone" :items="zones" label="Time zone" />
+      <v-checkbox v-if="form.does !== 'audit'" v-model="form.looks" label="Look first, and go on only with devices whose configuration has changed" />
+      <v-text-field v-model="form.word" label="Also when a device says (syslog)" placeholder="was changed" />
       <p v-if="why" class="why" role="alert">{{ why }}</p>
       <div v-if="preview" aria-live="polite"><p>{{ preview.words }}</p><ol><li v-for="at in preview.next" :key="at" class="quiet">{{ timeIn(at, form.zone) }}</li></ol></div>
       <div><v-btn type="submit" variant="flat" :disabled="!form.title.trim() || !preview">Keep it</v-btn> <v-btn variant="text" @click="adding = false">Leave</v-btn></div>

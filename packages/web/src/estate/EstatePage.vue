@@ -58,6 +58,7 @@ const sites = computed(() => new Set(rows.value.map((row) => row.facts.site ?? '
     <ProblemNote :text="problem" />
     <EmptyPage v-if="loaded && rows.length === 0 && !problem" title="No devices yet" text="The estate is made of the devices whose configurations have been brought in. Drop files, a folder or a zip to begin.">
       <v-btn v-if="engagement.may.bringIn" variant="flat" to="snapshots">Bring devices in</v-btn>
+      <v-btn v-if="engagement.may.manage" to="set-up">Set up collecting</v-btn>
     </EmptyPage>
     <DataSheet v-else-if="loaded && rows.length > 0" name="estate" label="devices" :rows="rows" :columns="columns" height="calc(100vh - 210px)" @open="(row) => router.push(`estate/${row.id}`)">
       <template #name="{ row }"><router-link :to="`estate/${row.id}`" tabindex="-1" @click.stop>{{ row.name }}</router-link></template>

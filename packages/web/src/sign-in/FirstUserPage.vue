@@ -19,7 +19,8 @@ async function create(): Promise<void> {
   try {
     await api.post('/first-user', { code: form.code, user: { name: form.name, fullName: form.fullName, password: form.password }, engagement: { title: form.title, client: form.client } })
     await session.ask()
-    await router.replace('/')
+    const [own] = session.view?.engagements ?? []
+    await router.replace(own ? `/e/${own.id}/set-up` : '/')
   } catch (error) {
     problem.value = wordsOf(error)
   } finally {
