@@ -26,6 +26,16 @@ export async function openBrowser(): Promise<{ browser: Browser; close: () => Pr
   }
 }
 
+/** Patience for what must come, and a list of what went wrong on a page that nobody saw. */
+export function heed(page: Page, troubles: string[]): void {
+  page.setDefaultTimeout(PATIENCE)
+  page.on('pageerror', (error) => troubles.push(String(error)))
+  page.on('console', (message) => {
+    // A refused policy shows as an error on the console: the application obeys its own.
+    if (message.type() === 'error' && !message.text().includes('401')) troubles.push(message.text())
+  })
+}
+
 /** Waits until the page shows some words. */
 export async function shows(page: Page, words: string, timeout = PATIENCE): Promise<void> {
   await page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout }, words)

@@ -6,7 +6,7 @@ import { expect } from 'chai'
 import type { Browser, Page } from 'puppeteer-core'
 import { deskOf, simulate, type Desk, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
-import { PATIENCE, openBrowser, press, shows, type } from './browser.ts'
+import { heed, openBrowser, press, shows, type } from './browser.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const PASSWORD = 'a long enough password'
@@ -32,11 +32,7 @@ describe('the living estate, in the browser', function () {
     server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error' })
     ;({ browser, close } = await openBrowser())
     page = await browser.newPage()
-    page.setDefaultTimeout(PATIENCE)
-    page.on('pageerror', (error) => troubles.push(String(error)))
-    page.on('console', (message) => {
-      if (message.type() === 'error' && !message.text().includes('401')) troubles.push(message.text())
-    })
+    heed(page, troubles)
   })
   after(async () => {
     await close()

@@ -8,7 +8,7 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core'
 import { simulate } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
-import { PATIENCE, openBrowser, press, shows, signIn, type } from './browser.ts'
+import { PATIENCE, heed, openBrowser, press, shows, signIn, type } from './browser.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const PASSWORD = 'kittiwake-at-dawn'
@@ -35,13 +35,8 @@ describe('in the browser', function () {
   })
   beforeEach(async () => {
     page = await (await browser.createBrowserContext()).newPage()
-    page.setDefaultTimeout(PATIENCE)
     troubles.length = 0
-    page.on('pageerror', (error) => troubles.push(String(error)))
-    page.on('console', (message) => {
-      // A refused policy shows as an error on the console: the application obeys its own.
-      if (message.type() === 'error' && !message.text().includes('401')) troubles.push(message.text())
-    })
+    heed(page, troubles)
   })
   afterEach(async () => {
     expect(troubles).to.deep.equal([])

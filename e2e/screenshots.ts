@@ -6,7 +6,7 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { simulate } from '@jurybox/simulator'
+import { deskOf, simulate } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
 import { startServer } from '../packages/server/src/server.ts'
 import { openBrowser, press, shows, signIn } from './browser.ts'
@@ -54,15 +54,18 @@ try {
   await press(page, 'Run an audit')
   await take('run-audit', null, 'Profile')
   // Last: it makes a snapshot that nothing was judged of.
-  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario') })
+  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), snmp: true })
+  const desk = deskOf(network)
+  await desk.listen()
   try {
-    await connectDemo(server.services, network)
+    await connectDemo(server.services, network, desk)
     await page.goto(`${server.address}/e/1/snapshots/collect`)
     await press(page, `Collect from all ${network.devices.length}`)
     await press(page, 'stopped: login')
     await take('collect', null, 'the credential does not fit')
+    await take('set-up', '/e/1/set-up', '5 of 6 steps are done')
   } finally {
-    await network.stop()
+    await Promise.all([network.stop(), desk.stop()])
   }
 } finally {
   await close()

@@ -17,6 +17,7 @@ describe('collecting', function () {
   let lead: Client
   let base: string
   const SECRET = 'heron-at-low-tide'
+  const SECRETS = [SECRET, 'heron-on-the-weir', 'dunlin-by-the-bank', 'dunlin-over-the-bank', 'plover-under-the-pier']
 
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-network-'))
@@ -48,7 +49,8 @@ describe('collecting', function () {
 
   it('asks for a credential first, keeps it sealed, and never gives it back', async () => {
     expect((await lead.post(`${base}/collections`, { title: 'Early' })).json.error).to.contain('no credential')
-    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'jurybox', password: SECRET, privileged: 'heron-on-the-weir' })).status).to.equal(200)
+    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'jurybox', password: SECRET, privileged: 'heron-on-the-weir', snmp: { user: 'counter', auth: 'dunlin-by-the-bank', privacy: 'dunlin-over-the-bank' } })).status).to.equal(200)
+    expect((await lead.post(`${base}/alerts`, { title: 'Log', to: { channel: 'webhook', url: 'http://127.0.0.1:9/' }, secret: 'plover-under-the-pier', kinds: ['new'], severity: 'high' })).status).to.equal(200)
     expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'x', password: 'y' })).json.error).to.contain('already')
     const listed = await lead.get(`${base}/credentials`)
     expect(listed.json[0]).to.have.all.keys('id', 'title', 'user', 'createdAt')
@@ -57,7 +59,7 @@ describe('collecting', function () {
     for (const { name } of tables) {
       const rows: unknown = await database.query(`SELECT * FROM \`${name}\``)
       const dump = JSON.stringify(rows, (_, value: unknown) => (typeof value === 'object' && value !== null && 'type' in value && value.type === 'Buffer' ? Buffer.from((value as unknown as { data: number[] }).data).toString('latin1') : value))
-      expect(dump.includes(SECRET), name).to.equal(false)
+      for (const secret of SECRETS) expect(dump.includes(secret), `${secret} in ${name}`).to.equal(false)
     }
   })
 
@@ -116,6 +118,6 @@ describe('collecting', function () {
   })
 
   it('no secret is in any answer of the API about it', async () => {
-    for (const path of ['/credentials', '/reach', '/jobs', '/activity', '/snapshots']) expect((await lead.get(`${base}${path}`)).text, path).to.not.contain(SECRET).and.not.contain('heron-on-the-weir')
+    for (const path of ['/credentials', '/reach', '/jobs', '/activity', '/snapshots', '/alerts', '/schedules', '/set-up']) for (const secret of SECRETS) expect((await lead.get(`${base}${path}`)).text, path).to.not.contain(secret)
   })
 })

@@ -23,8 +23,12 @@ export interface Happening {
 export async function happeningsOfAudit({ database, audits, benchmarks }: Services, audit: Audit): Promise<Happening[]> {
   const before = await audits.before(audit)
   if (!before) return []
+  // What both audits name, they say alike: only devices that came to something else are looked at.
+  const named: { device: number }[] = await database.query('SELECT DISTINCT a.device_id AS device FROM audit_judgements a WHERE a.audit_id IN (?) GROUP BY a.device_id, a.judgement_id HAVING COUNT(*) = 1', [[before.id, audit.id]])
+  if (named.length === 0) return []
+  const devices = In(named.map(({ device }) => device))
   const brief = { id: true, deviceId: true, benchmark: true, rule: true, outcome: true } as const
-  const [then, now] = await Promise.all([before, audit].map(({ id }) => database.getRepository(Verdicts).find({ where: { auditId: id }, select: brief })))
+  const [then, now] = await Promise.all([before, audit].map(({ id }) => database.getRepository(Verdicts).find({ where: { auditId: id, deviceId: devices }, select: brief })))
   const was = new Map((then ?? []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
   const changed = (now ?? []).filter((row) => {
     const earlier = was.get(`${row.deviceId} ${row.benchmark} ${row.rule}`)
