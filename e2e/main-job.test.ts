@@ -426,7 +426,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'records', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

@@ -6,6 +6,7 @@ import ssh2, { type Client as SshClient } from 'ssh2'
 import { SOUND, WITH_OLD } from './algorithms.ts'
 import { StepError, type Step } from './ladder.ts'
 import { NetconfSession, operationOf } from './netconf.ts'
+import { serviceRecord } from './services.ts'
 import { snmpRecord, type SnmpUser } from './snmp.ts'
 import { ShellSession, execute, type SessionLimits } from './session.ts'
 
@@ -33,6 +34,8 @@ export interface Target {
   readonly old: boolean
   /** What is asked over NETCONF as well, and at which port. */
   readonly netconf?: { readonly port: number; readonly set: CommandSet } | undefined
+  /** Whether TCP connects to an address are allowed: then what answers there is a record. */
+  readonly mayConnect?: ((address: string) => boolean) | undefined
   /** Port at which it tells facts and counters over SNMP. */
   readonly snmpPort?: number | undefined
 }
@@ -181,7 +184,7 @@ async function asked(client: SshClient, set: CommandSet, credential: Credential,
 }
 
 /** What is asked over other ways than the first: adds what comes to the records, and returns why something did not. */
-async function besides({ netconf, snmpPort, ...target }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }, records: CollectedRecord[]): Promise<string[]> {
+async function besides({ netconf, snmpPort, mayConnect, ...target }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }, records: CollectedRecord[]): Promise<string[]> {
   const without: string[] = []
   const why = (error: unknown): string => (error instanceof Error ? error.message : String(error))
   if (netconf) {
@@ -205,8 +208,12 @@ async function besides({ netconf, snmpPort, ...target }: Target, host: string, c
       without.push(`SNMP: ${why(error)}`)
     }
   }
+  if (mayConnect?.(host)) records.push({ kind: 'state/services', form: 'json', text: await serviceRecord(host, CONNECT_MS), takenAt: new Date().toISOString() })
   return without
 }
+
+/** A service that answers later than this counts as silent. */
+const CONNECT_MS = 1000
 
 async function byRequests(client: SshClient, set: CommandSet, limits: CollectLimits): Promise<Gathered> {
   const session = await NetconfSession.open(client, limits)

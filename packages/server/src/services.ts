@@ -66,7 +66,7 @@ export class Services {
   async createEngagement({ title, client }: { title: string; client: string }, lead: User): Promise<Engagement> {
     const engagements = this.database.getRepository(Engagements)
     const maskKey = this.vault.seal(randomBytes(32), 'mask key')
-    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, maskKey, createdAt: new Date() }))
+    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, connectRanges: [], maskKey, createdAt: new Date() }))
     await this.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: lead.id, role: 'lead' })
     await this.activity.add({ userId: lead.id, engagementId: engagement.id, action: 'engagement opened', detail: { title } })
     return engagement

@@ -2,6 +2,7 @@ import { createSocket } from 'node:dgram'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
+import { insideOf, isPrefix } from '../src/collect/ranges.ts'
 import { Reaches } from '../src/db/entities.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
@@ -69,6 +70,43 @@ describe('schedules that look first, and that begin at a word', function () {
     expect(audits.at(-1)).to.include({ computed: 1, remembered: 2 })
     const { json: found } = await lead.get(`${base}/audits/${audits.at(-1).id}/verdicts?since=new&outcome=fail`)
     expect(found.verdicts.map(({ device, rule }: { device: string; rule: string }) => [device, rule])).to.deep.include(['ops-core2', 'vty-ssh-only'])
+  })
+
+  it('tries what answers on a management address, only where that is allowed', async () => {
+    expect([isPrefix('10.40.0.0/16'), isPrefix('2001:db8::/32'), isPrefix('10.40.0.0'), isPrefix('10.40.0.0/33'), isPrefix('quay/8')]).to.deep.equal([true, true, false, false, false])
+    const inside = insideOf(['127.0.0.0/8', '2001:db8::/32'])
+    expect([inside('127.0.0.1'), inside('2001:db8::1'), inside('10.0.0.1'), insideOf([])('127.0.0.1')]).to.deep.equal([true, true, false, false])
+    expect((await lead.put(`${base}/connect-ranges`, { ranges: ['everywhere'] })).status).to.equal(400)
+    expect((await (await world.client('auditor')).put(`${base}/connect-ranges`, { ranges: [] })).status).to.equal(403)
+    await lead.put(`${base}/connect-ranges`, { ranges: ['127.0.0.0/8'] })
+    const job = await world.server.services.collecting.start(world.engagement, world.users.lead, ['qn-acc1'], 'Tried')
+    while ((await lead.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === job.id).state === 'running') await new Promise((resolve) => setTimeout(resolve, 50))
+    const snapshot = (await lead.get(`${base}/snapshots`)).json.at(-1)
+    const { records } = (await lead.get(`${base}/snapshots/${snapshot.id}`)).json
+    const record = records.find(({ device, path }: { device: string; path: string }) => device === 'qn-acc1' && path.endsWith('state/services.json'))
+    expect(JSON.parse((await lead.get(`${base}/records/${record.id}/text`)).text).services.map(({ port }: { port: number }) => port)).to.deep.equal([22, 23, 80, 443])
+    await lead.put(`${base}/connect-ranges`, { ranges: [] })
+  })
+
+  it('asks a device about another, and keeps what it answers as a record', async () => {
+    const probe = async (body: Record<string, unknown>) => {
+      const { status, json } = await lead.post(`${base}/probes`, body)
+      if (status !== 200) return { status, said: json.error }
+      for (;;) {
+        const job = (await lead.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === json.id)
+        if (job.state !== 'running') return { status, ...job }
+        await new Promise((resolve) => setTimeout(resolve, 50))
+      }
+    }
+    const before = (await lead.get(`${base}/snapshots`)).json.at(-1)
+    const done = await probe({ device: 'ops-core2', probe: 'lookup', target: 'ops-fw1' })
+    expect(done).to.include({ state: 'done', message: '1 line' })
+    expect((await lead.get(`${base}/records/${done.params.recordId}/text`)).text).to.match(/^ops-fw1 is at 10\./)
+    const after = (await lead.get(`${base}/snapshots`)).json.at(-1)
+    expect(after).to.include({ title: '“nslookup ops-fw1” on ops-core2', devices: before.devices })
+    expect((await probe({ device: 'stranger', probe: 'ping', target: '10.0.0.1' })).said).to.contain('“stranger”')
+    for (const target of ['10.0.0.1; reload', '-c 5', 'a b', '$(x)']) expect((await probe({ device: 'ops-core2', probe: 'ping', target })).status, target).to.equal(400)
+    expect((await (await world.client('reader')).post(`${base}/probes`, { device: 'ops-core2', probe: 'ping', target: '10.0.0.1' })).status).to.equal(403)
   })
 
   it('bears any number of messages, whoever sends them and whatever they say', async () => {

@@ -36,6 +36,8 @@ export interface Surroundings {
   now(): Date
   /** What a device prints of its state now; null where it knows no such command. */
   printed(device: SimulatedDevice, kind: string): string | null
+  /** What it answers when it is asked about another. */
+  probed(device: SimulatedDevice, probe: 'ping' | 'lookup' | 'path', target: string): string
   /** Its ports as they are now. */
   ports(device: SimulatedDevice): readonly PortState[]
   /** What a configuration of it says; null where it has none. */
@@ -104,10 +106,20 @@ export class SimulatedDevice implements Standing {
   /** What a command prints: null where there is none, false where it needs more rights. */
   answer(command: string, privileged: boolean): string | null | false {
     const kind = this.#commands.get(command.replace(/\s+/g, ' '))
-    if (kind === undefined) return null
+    if (kind === undefined) return this.#probed(command)
     if (kind.startsWith('config') && !privileged) return false
     if (kind.startsWith('state/') && this.around) return this.around.printed(this, kind)
     return this.#texts.get(kind) ?? null
+  }
+
+  #probed(command: string): string | null {
+    const words = command.trim().split(/\s+/)
+    for (const [probe, form] of Object.entries(sets.get(this.dialect)?.probes ?? {})) {
+      const parts = form.split(' ')
+      const at = parts.indexOf('{target}')
+      if (parts.length === words.length && parts.every((part, i) => i === at || part === words[i])) return this.around?.probed(this, probe as 'ping' | 'lookup' | 'path', words[at] ?? '') ?? null
+    }
+    return null
   }
 
   /** Whether it has a configuration that can be typed at. */

@@ -66,6 +66,7 @@ export async function simulate(folder: string, { weather = {}, settings: setting
   const around: Surroundings = {
     now,
     printed: (device, kind) => plant?.printed(device, kind, now()) ?? null,
+    probed: (device, probe, target) => plant?.probed(device, probe, target) ?? '',
     ports: (device) => plant?.ports(device) ?? [],
     modelled: (device, text) => plant?.modelOf(device, text) ?? null,
     changed: ({ name }, by) => {

@@ -73,6 +73,49 @@ export class Plant {
     return text
   }
 
+  /** What a device answers when it is asked about another, by name or address. */
+  probed(from: Standing, probe: 'ping' | 'lookup' | 'path', target: string): string {
+    const named = this.#devices.get(target)
+    const address = /^[\d.]+$/.test(target) ? target : named && this.#addressesOf(named)[0]
+    if (address === undefined) return `No address of ${target} is known.\n`
+    if (probe === 'lookup') return `${target} is at ${address}\n`
+    const way = this.#wayTo(from, address)
+    if (probe === 'ping') return way ? `5 packets to ${address}: 5 came back, 0 lost\n` : `5 packets to ${address}: 0 came back, 5 lost\n`
+    if (!way) return ' 1  nobody answers\n'
+    return way.map((device, i) => `${String(i + 1).padStart(2)}  ${i === way.length - 1 ? address : (this.#addressesOf(device)[0] ?? '?')}  ${device.name}\n`).join('')
+  }
+
+  #addressesOf(device: Standing): string[] {
+    return this.ports(device).filter(({ oper }) => oper === 'up').flatMap(({ addresses }) => addresses.filter(({ address }) => !address.includes(':')).map(({ address }) => address))
+  }
+
+  /** The devices on the way to an address, the one that has it last; null where no way leads there. */
+  #wayTo(from: Standing, address: string): Standing[] | null {
+    const before = new Map<string, string | null>([[from.name, null]])
+    const queue = [from]
+    for (let device = queue.shift(); device; device = queue.shift()) {
+      if (this.#addressesOf(device).includes(address)) {
+        const way: Standing[] = []
+        for (let at: string | null = device.name; at !== null && at !== from.name; at = before.get(at) ?? null) way.unshift(this.#devices.get(at) as Standing)
+        return way
+      }
+      for (const next of this.#besides(device)) {
+        if (before.has(next.name)) continue
+        before.set(next.name, device.name)
+        queue.push(next)
+      }
+    }
+    return null
+  }
+
+  /** Devices that a port of one shares a cable or a subnet with, while both are up. */
+  #besides(device: Standing): Standing[] {
+    const own = this.ports(device).filter(({ oper }) => oper === 'up')
+    const wired = own.flatMap(({ name }) => this.#links.get(keyOf({ device: device.name, port: name }))?.device ?? [])
+    const near = (other: Standing): boolean => this.ports(other).some(({ oper, addresses }) => oper === 'up' && addresses.some(({ address, prefixLength }) => !address.includes(':') && prefixLength < 32 && own.some((port) => port.addresses.some((one) => one.prefixLength === prefixLength && sameSubnet(one, address)))))
+    return [...this.#devices.values()].filter((other) => other.name !== device.name && (wired.includes(other.name) || near(other)))
+  }
+
   #switchedOn({ device, port }: End): boolean {
     const of = this.#devices.get(device)
     return (of && this.modelOf(of)?.interfaces.find(({ name }) => name === port))?.enabled !== false

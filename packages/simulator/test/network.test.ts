@@ -123,6 +123,18 @@ describe('a simulated network', function () {
     expect(stateNow('ops-edge1', 'routes').routes.map(({ protocol }) => protocol)).to.include('connected')
   })
 
+  it('knows which way lies to another device, while there is one', () => {
+    const ask = (name: string, command: string): string => String(named(name).answer(command, false))
+    expect(ask('qs-dist1', 'ping 10.40.254.13')).to.equal('5 packets to 10.40.254.13: 5 came back, 0 lost\n')
+    expect(ask('qs-dist1', 'nslookup ops-core1')).to.match(/^ops-core1 is at 10\./)
+    expect(ask('qs-dist1', 'nslookup stranger')).to.equal('No address of stranger is known.\n')
+    expect(ask('qs-dist1', 'traceroute ops-edge1')).to.match(/^ 1 {2}\S+ {2}ops-core[12]\n(.*\n)*.* {2}ops-edge1\n$/)
+    expect(ask('ops-fw1', 'ping 203.0.113.250 count 5')).to.contain('5 lost')
+    named('qs-dist1').type(['interface TenGigabitEthernet1/1', 'shutdown', 'interface TenGigabitEthernet1/2', 'shutdown', 'interface Vlan99', 'shutdown', 'interface Vlan10', 'shutdown', 'interface Vlan30', 'shutdown', 'interface Vlan40', 'shutdown'], 'ingram')
+    expect(ask('qs-dist1', 'ping 10.40.254.13')).to.contain('5 lost')
+    expect(named('qs-dist1').answer('ping', false), 'without a target it is no command').to.equal(null)
+  })
+
   it('tells of each change in a syslog message, with who made it', async () => {
     const socket = createSocket('udp4')
     await new Promise<void>((resolve) => socket.bind(0, '127.0.0.1', () => resolve()))

@@ -1,5 +1,8 @@
 import { z } from 'zod'
 
+/** Is it there, what is its address, which way does it lie. */
+export const PROBES = ['ping', 'lookup', 'path'] as const
+
 /** By which command a device gives a record. */
 const recordCommandSchema = z.strictObject({
   /** Kind of record, as in a snapshot folder: `config`, `config.saved`, `state/routes`. */
@@ -25,5 +28,7 @@ export const commandSetSchema = z.strictObject({
   /** Words by which an answer that refuses a command begins. */
   refused: z.array(z.string()).default([]),
   records: z.array(recordCommandSchema).min(1),
+  /** What is asked of a device about others when somebody wants to know; `{target}` is a name or an address. */
+  probes: z.partialRecord(z.enum(PROBES), z.string().includes('{target}')).default({}),
 })
 export type CommandSet = z.infer<typeof commandSetSchema>

@@ -13,5 +13,5 @@ export {
   type SnapshotFile,
   type TimeSource,
 } from './snapshot.ts'
-export { commandSetSchema, type CommandSet } from './commands.ts'
+export { PROBES, commandSetSchema, type CommandSet } from './commands.ts'
 export { packSnapshot, type PackedRecord, type PackedSnapshot } from './pack.ts'

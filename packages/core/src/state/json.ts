@@ -91,6 +91,15 @@ const routesByPrefix: Read = (value, w, here) => {
   }
 }
 
+/** What a collection found by TCP connects. */
+const serviceAnswers: Read = (value, w, here) => {
+  for (const one of items(member(value, 'services'))) {
+    here(one)
+    const [port, answer] = [number(member(one, 'port')), leaf(member(one, 'answer'))]
+    if (port !== null && (answer === 'open' || answer === 'closed' || answer === 'silent')) w.add('services', { port, answer })
+  }
+}
+
 /** RFC 8349: every RIB of ietf-routing. */
 const ribs: Read = (value, w, here) => {
   for (const rib of items(member(member(member(value, 'routing'), 'ribs'), 'rib'))) {
@@ -139,5 +148,6 @@ export const JSON_FORMS: readonly JsonForm[] = [
   { id: 'ip -j rule', fits: (value) => member(firstOf(value), 'priority') !== null && member(firstOf(value), 'table') !== null, read: ipRules },
   { id: 'ip -j neigh', fits: (value) => member(firstOf(value), 'dst') !== null, read: ipNeighbours },
   { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here)] },
+  { id: 'services by TCP connects', fits: (value) => member(value, 'services') !== null, read: serviceAnswers },
   { id: 'routes by prefix', fits: (value) => value.type === 'object' && value.members.length > 0 && value.members.every(({ name, value: inner }) => name.includes('/') && inner.type === 'array'), read: routesByPrefix },
 ]

@@ -55,6 +55,9 @@ export const alarmSchema = z.object({ text: z.string(), severity: text, since: t
 /** A rule by which the kernel chooses a routing table (`ip rule`). */
 export const policyRuleSchema = z.object({ priority: count, source: text, destination: text, interface: text, table: z.string() })
 
+/** A service on the management address, by a TCP connect (RFC 9293 §3.5). */
+export const serviceAnswerSchema = z.object({ port: z.number(), answer: z.enum(['open', 'closed', 'silent']) })
+
 /** What a device was doing when its outputs were captured, in one form for every dialect. */
 export const deviceStateSchema = z.object({
   routes: z.array(routeSchema),
@@ -71,5 +74,6 @@ export const deviceStateSchema = z.object({
   securityAssociations: z.array(securityAssociationSchema),
   secureChannels: z.array(secureChannelSchema),
   policyRules: z.array(policyRuleSchema),
+  services: z.array(serviceAnswerSchema),
 })
 export type DeviceState = z.infer<typeof deviceStateSchema>

@@ -1,9 +1,11 @@
+import { PROBES } from '@jurybox/core'
 import { STEPS, STEP_TITLES } from '@jurybox/collector'
 import { z } from 'zod'
-import { Reaches } from '../db/entities.ts'
+import { Engagements, Reaches } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
+import { isPrefix } from './ranges.ts'
 import { forgetKey } from './service.ts'
 
 const reachSchema = z.strictObject({
@@ -59,6 +61,7 @@ export const collectRoutes = [
     handle: async ({ services, engagementId }) => ({
       steps: STEPS.map((step) => ({ step, title: STEP_TITLES[step] })),
       dialects: services.collecting.dialects,
+      connectRanges: (await services.database.getRepository(Engagements).findOneByOrFail({ id: engagementId })).connectRanges,
       devices: (await services.collecting.reaches(engagementId)).map(({ engagementId: _, ...reach }) => reach),
     }),
   }),
@@ -87,6 +90,18 @@ export const collectRoutes = [
     },
   }),
   route({
+    method: 'put',
+    path: '/engagements/:engagement/connect-ranges',
+    access: 'manage',
+    summary: 'Prefixes in which a collection may try by TCP connects what answers on a management address',
+    body: z.strictObject({ ranges: z.array(z.string().trim().refine(isPrefix, 'a prefix, such as 10.40.0.0/16')).max(100) }),
+    handle: async ({ services, caller, engagementId, body: { ranges } }) => {
+      await services.database.getRepository(Engagements).update({ id: engagementId }, { connectRanges: ranges })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'connect ranges set', detail: { ranges } })
+      return { ranges }
+    },
+  }),
+  route({
     method: 'delete',
     path: '/engagements/:engagement/reach/:device',
     access: 'manage',
@@ -110,6 +125,14 @@ export const collectRoutes = [
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'host key forgotten', detail: { device } })
       return undefined
     },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/probes',
+    access: 'collect',
+    summary: 'Asks a device about another (ping, name lookup, path); what it answers is kept as a record',
+    body: z.strictObject({ device: z.string(), probe: z.enum(PROBES), target: z.string().trim().regex(/^[A-Za-z0-9][\w.:-]{0,252}$/, 'a name or an address') }),
+    handle: async ({ services, caller, engagementId, body: { device, probe, target } }) => viewOf(await services.collecting.probe(engagementId, caller.user.id, device, probe, target)),
   }),
   route({
     method: 'post',

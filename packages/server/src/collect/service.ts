@@ -1,13 +1,16 @@
 import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
 import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step } from '@jurybox/collector'
-import type { CommandSet, SnapshotFile } from '@jurybox/core'
+import type { CommandSet, PROBES, SnapshotFile } from '@jurybox/core'
 import { In } from 'typeorm'
-import { Reaches, type Job, type Reach } from '../db/entities.ts'
+import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
+import { insideOf } from './ranges.ts'
 import { CredentialStore } from './credentials.ts'
+
+type Probe = (typeof PROBES)[number]
 
 /** Devices that are talked to at the same time. */
 const AT_ONCE = 20
@@ -73,10 +76,12 @@ export class CollectService {
     const began = new Date()
     try {
       const results: Collected[] = []
+      const { connectRanges } = await this.services.database.getRepository(Engagements).findOneByOrFail({ id: job.engagementId })
+      const mayConnect = insideOf(connectRanges)
       let next = 0
       const lane = async (): Promise<void> => {
         for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
-          results.push(await this.#one(reach, credentials, signal))
+          results.push(await this.#one(reach, credentials, signal, { brief: false, mayConnect }))
           await jobs.progress(job, results.length)
         }
       }
@@ -121,7 +126,7 @@ export class CollectService {
     let next = 0
     const lane = async (): Promise<void> => {
       for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
-        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, true)
+        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, { brief: true })
         if (!result.ok) missing.push(reach.device)
         // In a snapshot the rules of a gateway are its configuration.
         else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(text))) changed.push(reach.device)
@@ -131,14 +136,14 @@ export class CollectService {
     return { looked: chosen.length, changed: changed.sort(), missing: missing.sort() }
   }
 
-  /** @param brief asks for what is needed only */
-  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal, brief = false): Promise<Collected> {
+  /** @param how `brief` asks for what is needed only; `asks` for one thing instead */
+  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal, { brief, mayConnect, asks }: { brief: boolean; mayConnect?: (address: string) => boolean; asks?: { kind: string; command: string } }): Promise<Collected> {
     const whole = this.#sets.get(reach.dialect)
-    const set = whole && brief ? { ...whole, records: whole.records.filter(({ needed }) => needed) } : whole
+    const set = whole && (asks ? { ...whole, records: [{ ...asks, needed: true, form: 'text' as const }] } : brief ? { ...whole, records: whole.records.filter(({ needed }) => needed) } : whole)
     if (!set) return { name: reach.device, ok: false, step: 'command', reason: `there are no commands for the dialect ${reach.dialect}`, hostKey: null, attempts: 0 }
     // The one that fitted last comes first.
     const ordered = [...credentials].sort((a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)))
-    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined }, ordered, this.limits, signal)
+    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined, mayConnect }, ordered, this.limits, signal)
     const rows = this.services.database.getRepository(Reaches)
     const key = { engagementId: reach.engagementId, device: reach.device }
     if (result.ok) await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
@@ -149,6 +154,37 @@ export class CollectService {
   #netconfOf({ netconfPort }: Reach): { port: number; set: CommandSet } | undefined {
     const set = this.#sets.get('data')
     return netconfPort === null || !set ? undefined : { port: netconfPort, set }
+  }
+
+  /**
+   * Asks a device about another; what it answers is kept as a record. Returns the job at once.
+   * @param target a name or an address
+   */
+  async probe(engagementId: number, userId: number, name: string, probe: Probe, target: string): Promise<Job> {
+    const reach = (await this.reaches(engagementId)).find(({ device }) => device === name)
+    if (!reach) throw new Problem(422, `Nobody said yet how “${name}” is reached.`)
+    const command = this.#sets.get(reach.dialect)?.probes[probe]?.replace('{target}', target)
+    if (command === undefined) throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
+    const credentials = await this.credentials.opened(engagementId)
+    const { jobs, snapshots, activity } = this.services
+    const { job, signal } = await jobs.open({ engagementId, kind: 'probe', total: 1, createdBy: userId, message: `“${command}” on ${name}`, params: { device: name, probe, target } })
+    const work = (async (): Promise<void> => {
+      try {
+        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, { brief: false, asks: { kind: `state/probe-${probe}`, command } })
+        if (!result.ok) return void (await jobs.finish(job, signal.aborted ? 'stopped' : 'failed', signal.aborted ? 'Stopped. Nothing was kept.' : `${result.step}: ${result.reason}`))
+        const text = result.records[0]?.text ?? ''
+        const lines = text.split('\n').filter((line) => line.trim() !== '').length
+        const { snapshot, record } = await snapshots.add(engagementId, name, { kind: `state/probe-${probe}`, text, takenAt: new Date() }, { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId })
+        await jobs.finish(Object.assign(job, { done: 1, params: { ...job.params, snapshotId: snapshot.id, recordId: record } }), 'done', lines === 1 ? '1 line' : `${lines} lines`)
+        await activity.add({ userId, engagementId, action: 'probed', detail: { device: name, command } })
+      } catch (error) {
+        await jobs.finish(job, 'failed', error instanceof Problem ? error.message : 'The probe failed; the server log says why.')
+        if (!(error instanceof Problem)) this.services.log.error({ job: job.id, error: String(error) }, 'probe failed')
+      }
+    })()
+    this.#running.set(job.id, work)
+    void work.finally(() => this.#running.delete(job.id))
+    return job
   }
 
   async close(): Promise<void> {

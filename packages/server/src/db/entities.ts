@@ -31,10 +31,12 @@ export interface Engagement {
   periodTo: string | null
   maskKey: Buffer
   createdAt: Date
+  /** Prefixes in which a collection may try by TCP connects what answers; none: nowhere. */
+  connectRanges: string[]
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
-  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, createdAt: time('created_at') },
+  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, connectRanges: json('connect_ranges'), createdAt: time('created_at') },
 })
 
 export interface Membership {

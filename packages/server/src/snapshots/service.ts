@@ -3,6 +3,7 @@ import { In, LessThan, LessThanOrEqual, type DataSource, type EntityManager } fr
 import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
+import { sha256 } from '../vault/vault.ts'
 import type { RecordStore } from './records.ts'
 
 /** Files that were read and wait for the person to say when they were taken and to freeze them. */
@@ -143,6 +144,25 @@ export class SnapshotService {
       if (carried.length > 0) await manager.insert(SnapshotRecords, carried.map((record) => ({ snapshotId: row.id, recordId: record.id, carried: true })))
       this.#intakes.delete(intake.id)
       return row
+    })
+  }
+
+  /** A snapshot that is the latest one with one more record: nothing else was looked at, so all else is carried over. */
+  async add(engagementId: number, deviceName: string, { kind, text, takenAt }: { readonly kind: string; readonly text: string; readonly takenAt: Date }, { title, note, userId }: { readonly title: string; readonly note: string; readonly userId: number }): Promise<{ readonly snapshot: SnapshotRow; readonly record: number }> {
+    const latest = await this.latest(engagementId)
+    const device = await this.database.getRepository(Devices).findOneBy({ engagementId, name: deviceName })
+    if (!latest || !device) throw new Problem(422, `Nothing has been brought in of “${deviceName}” yet: collect from it first.`)
+    const held = await this.#held(latest.id)
+    const bytes = new TextEncoder().encode(text)
+    const hash = sha256(bytes)
+    return this.database.transaction(async (manager) => {
+      const now = new Date()
+      const snapshot = await manager.save(Snapshots, manager.create(Snapshots, { engagementId, title, note, takenAt, refused: [], createdBy: userId, createdAt: now }))
+      await this.records.keep(manager, new Map([[hash, bytes]]))
+      const record = await manager.save(Records, manager.create(Records, { deviceId: device.id, kind, path: `devices/${deviceName}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length, unread: [], faults: [], takenAt, timeSource: 'stated', broughtBy: userId, createdAt: now }))
+      const others = held.filter((one) => one.deviceId !== device.id || one.kind !== kind)
+      await manager.insert(SnapshotRecords, [{ snapshotId: snapshot.id, recordId: record.id, carried: false }, ...others.map(({ id }) => ({ snapshotId: snapshot.id, recordId: id, carried: true }))])
+      return { snapshot, record: record.id }
     })
   }
 

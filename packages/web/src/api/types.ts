@@ -208,7 +208,7 @@ export interface JobView {
   done: number
   total: number
   message: string
-  params: { snapshotId?: number; auditId?: number; results?: DeviceResult[] }
+  params: { snapshotId?: number; auditId?: number; recordId?: number; results?: DeviceResult[] }
   createdAt: string
   finishedAt: string | null
 }
@@ -301,6 +301,7 @@ export interface ReachView {
   steps: { step: string; title: string }[]
   dialects: string[]
   devices: ReachRow[]
+  connectRanges: string[]
 }
 /** How a device came out of a collection. */
 export interface DeviceResult {

@@ -21,11 +21,13 @@ const credentials = ref<CredentialRow[]>([])
 const { problem, attempt } = useAttempt(() => load())
 const chosen = ref(new Set<string>())
 const opened = ref<string | null>(null)
+const ranges = ref('')
 const editing = ref<ReachRow | 'new' | null>(null)
 
 async function load(): Promise<void> {
   try {
     ;[view.value, credentials.value] = await Promise.all([api.get<ReachView>(`${engagement.base}/reach`), api.get<CredentialRow[]>(`${engagement.base}/credentials`)])
+    ranges.value = view.value.connectRanges.join(', ')
     problem.value = ''
   } catch (error) {
     problem.value = wordsOf(error)
@@ -58,6 +60,7 @@ const collect = (devices: readonly string[] | null) =>
     jobs.hear(await api.post<JobView>(`${engagement.base}/collections`, { devices, title }))
     chosen.value = new Set()
   })
+const keepRanges = () => attempt(() => api.put(`${engagement.base}/connect-ranges`, { ranges: ranges.value.split(/[\s,;]+/).filter(Boolean) }))
 const remove = (device: string) => attempt(() => api.delete(`${engagement.base}/reach/${encodeURIComponent(device)}`))
 const forgetKey = (device: string) => attempt(() => api.post(`${engagement.base}/reach/${encodeURIComponent(device)}/forget-key`))
 function choose(device: string): void {
@@ -123,6 +126,11 @@ function choose(device: string): void {
           <p v-for="one in shown.without ?? []" :key="one" class="reason">{{ one }}</p>
         </section>
         <CredentialList :credentials="credentials" @changed="load" />
+        <section v-if="engagement.may.manage || view.connectRanges.length > 0" class="panel block">
+          <h2>What answers</h2>
+          <p class="quiet">Within these prefixes a collection tries ports 22, 23, 80 and 443 of management addresses, one connect each: what is switched off must not answer.</p>
+          <form class="ranges" @submit.prevent="keepRanges"><v-text-field v-model="ranges" label="Prefixes, with commas; none: nowhere" :readonly="!engagement.may.manage" class="code" /><v-btn v-if="engagement.may.manage" type="submit" size="small" :disabled="ranges === view.connectRanges.join(', ')">Keep prefixes</v-btn></form>
+        </section>
         <ScheduleList />
         <AlertList />
       </aside>
@@ -136,6 +144,9 @@ function choose(device: string): void {
 .list { overflow-x: auto; }
 .side { display: grid; gap: 16px; grid-template-columns: minmax(0, 1fr); }
 .block { padding: 14px 16px; }
+.ranges { display: grid; gap: 8px; justify-items: start; margin-top: 8px; }
+.ranges > :first-child { width: 100%; }
+.code :deep(input) { font-family: var(--mono); }
 .here td { background: rgb(var(--v-theme-brass-fill)); }
 .acts { text-align: right; white-space: nowrap; }
 .add { padding: 10px; }

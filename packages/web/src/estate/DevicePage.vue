@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
 import type { DeviceView, ModelView, StateView, VerdictRow } from '../api/types.ts'
+import ProbePanel from '../collect/ProbePanel.vue'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -130,6 +131,7 @@ const facts = computed(() => {
         <v-tab value="records">Records ({{ device.records.length }})</v-tab>
         <v-tab value="history">History</v-tab>
       </v-tabs>
+      <div v-if="tab === 'records' && engagement.may.collect" class="panel ask"><ProbePanel :device="device.name" /></div>
       <div class="panel">
         <table v-if="tab === 'verdicts'" class="rows">
           <thead><tr><th scope="col">Outcome</th><th scope="col">Severity</th><th scope="col">Rule</th></tr></thead>
@@ -162,6 +164,7 @@ const facts = computed(() => {
 </template>
 
 <style scoped>
+.ask { margin-bottom: 10px; }
 .parts { height: auto !important; }
 .parts :deep(.v-slide-group__prev), .parts :deep(.v-slide-group__next) { display: none; }
 .parts :deep(.v-slide-group__content) { flex: 1 1 auto; flex-wrap: wrap; }

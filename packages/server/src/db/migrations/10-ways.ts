@@ -3,6 +3,7 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
 /** Other ways to ask a device than its command line; schedules that begin at a word, and that look before they collect. */
 const CHANGES = [
   `ALTER TABLE reach ADD COLUMN netconf_port INT UNSIGNED NULL, ADD COLUMN snmp_port INT UNSIGNED NULL`,
+  `ALTER TABLE engagements ADD COLUMN connect_ranges TEXT NOT NULL DEFAULT '[]'`,
   `ALTER TABLE schedules ADD COLUMN word VARCHAR(80) NULL, ADD COLUMN looks TINYINT(1) NOT NULL DEFAULT 0`,
 ]
 
