@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { api } from '../api/client.ts'
 import type { JobView } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -13,6 +14,8 @@ const props = defineProps<{ device: string }>()
 const engagement = useEngagement()
 const exhibit = useExhibit()
 const jobs = useJobs()
+const route = useRoute()
+const router = useRouter()
 const { problem, attempt } = useAttempt()
 const probe = ref('ping')
 const target = ref('')
@@ -24,8 +27,10 @@ watch(
   async (state) => {
     const record = job.value?.params.recordId
     if (state !== 'done' || record === undefined) return
-    await engagement.refresh()
     exhibit.open = true
+    // The page comes up again as of the new snapshot, with this record beside it.
+    await router.replace({ query: { ...route.query, record: String(record) } })
+    await engagement.refresh()
     await exhibit.show(record)
   },
 )
