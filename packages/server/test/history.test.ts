@@ -4,7 +4,7 @@ import { sideBySide, spellsOf } from '../src/archive/history.ts'
 import { makeWorld, type World } from './world.ts'
 
 describe('the history of a record', () => {
-  const seen = (record: number, sha256: string, at: string) => ({ record, kind: 'config', sha256, lines: 1, snapshot: `S${record}`, at })
+  const seen = (record: number, sha256: string, at: string) => ({ record, kind: 'config', sha256, lines: 1, snapshot: `S${record}`, at, by: 'ada' })
 
   it('a content that stays is one state, one that comes back another', () => {
     const spells = spellsOf([seen(3, 'x', '2026-03'), seen(1, 'x', '2026-01'), seen(2, 'x', '2026-02'), seen(4, 'y', '2026-04'), seen(5, 'x', '2026-05')]).get('config')

@@ -19,6 +19,8 @@ export interface SimulatedNetwork {
   readonly happened: number
   /** Lets the next thing happen; null where the day is over. */
   step(): DayStep | null
+  /** Lets all that is left happen, one thing after the other. @param pause milliseconds between two */
+  run(pause: number): Promise<void>
   /** Where each change of a configuration is told; nowhere by default. */
   tellAt(listener: { readonly host: string; readonly port: number } | null): void
   stop(): Promise<void>
@@ -36,14 +38,19 @@ export interface SimulationOptions {
 /** The desk of a network, whose page lets the day go on. */
 export function deskOf(network: SimulatedNetwork): Desk {
   const steps = (): string => network.day.map(({ title, device, by }, i) => `<li class="${i < network.happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">(${safe(device)}${by ? `, ${safe(by)}` : ''})${i < network.happened ? ', has happened' : ''}</span></li>`).join('')
-  const button = (): string => (network.happened < network.day.length ? '<form method="post" action="/act/step"><button>Let the next thing happen</button></form>' : '<p>The day is over.</p>')
+  const button = (): string => (network.happened < network.day.length ? '<form method="post" action="/act/step"><button>Let the next thing happen</button> <button formaction="/act/run">Let the rest happen, one every half minute</button></form>' : '<p>The day is over.</p>')
   return new Desk({
     page: () => (network.day.length === 0 ? '' : `<section><h2>The day</h2><ol>${steps()}</ol>${button()}</section>`),
     act: async (path) => {
       if (path === 'step') network.step()
+      // It goes on by itself: whoever asked does not wait for the end of the day.
+      else if (path === 'run') void network.run(RUN_MS)
     },
   })
 }
+
+/** Between two things of a day that runs by itself. */
+const RUN_MS = 30_000
 
 /** Who may log in where a folder does not say. */
 const ACCOUNTS: readonly Account[] = [{ user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' }]
@@ -81,7 +88,8 @@ export async function simulate(folder: string, { weather = {}, settings: setting
   await Promise.all(devices.map((device) => device.listen()))
   // One after the other: each looks for a port of its own.
   if (snmp) for (const device of devices) await device.countPorts()
-  return {
+  let stopped = false
+  const network: SimulatedNetwork = {
     devices,
     accounts,
     day,
@@ -96,15 +104,22 @@ export async function simulate(folder: string, { weather = {}, settings: setting
       if (next.types) device.type(next.types, next.by ?? 'somebody')
       if (next.saves) device.save()
       if (next.weather) device.weather = next.weather
+      // Whoever pinned the old key hears of it at the next connection.
+      if (next.newKey) void device.changeKey()
       happened += 1
       return next
+    },
+    run: async (pause) => {
+      while (!stopped && network.step()) await new Promise((resolve) => setTimeout(resolve, pause))
     },
     tellAt: (where) => {
       listener = where
     },
     stop: async () => {
+      stopped = true
       await Promise.all(devices.map((device) => device.stop()))
       socket.close()
     },
   }
+  return network
 }

@@ -64,6 +64,8 @@ const stepSchema = z.strictObject({
   /** Whether it is saved for the next start as well. */
   saves: z.boolean().default(false),
   weather: weatherSchema.optional(),
+  /** It is replaced: from now on it has another host key. */
+  newKey: z.boolean().default(false),
 })
 export type DayStep = z.infer<typeof stepSchema>
 

@@ -9,6 +9,8 @@ export interface Spell {
   /** RFC 3339: when it was seen first and last. */
   readonly from: string
   readonly to: string
+  /** Who brought it first. */
+  readonly by: string
   /** Titles of the snapshots that hold it. */
   readonly snapshots: readonly string[]
 }
@@ -20,16 +22,17 @@ export interface SeenRecord {
   readonly lines: number
   readonly snapshot: string
   readonly at: string
+  readonly by: string
 }
 
 /** By kind, the states of a device's records in the order of time; a content that comes back is a state of its own. */
 export function spellsOf(seen: readonly SeenRecord[]): Map<string, Spell[]> {
   const kinds = new Map<string, Spell[]>()
-  for (const { record, kind, sha256, lines, snapshot, at } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
+  for (const { record, kind, sha256, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
     const spells = kinds.get(kind) ?? []
     const last = spells.at(-1)
     if (last?.sha256 === sha256) spells[spells.length - 1] = { ...last, to: at, snapshots: [...last.snapshots, snapshot] }
-    else spells.push({ record, sha256, lines, from: at, to: at, snapshots: [snapshot] })
+    else spells.push({ record, sha256, lines, from: at, to: at, by, snapshots: [snapshot] })
     kinds.set(kind, spells)
   }
   return kinds

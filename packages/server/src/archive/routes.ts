@@ -2,7 +2,7 @@ import type { Response } from 'express'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
-import { Devices, Records, SnapshotRecords, Snapshots } from '../db/entities.ts'
+import { Devices, Records, SnapshotRecords, Snapshots, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { kindTitle } from '../snapshots/service.ts'
@@ -38,13 +38,14 @@ export const archiveRoutes = [
       const { database } = services
       const device = await database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
       if (!device) throw notFound('device')
-      const records = new Map((await database.getRepository(Records).find({ where: { deviceId: device.id }, select: { id: true, kind: true, sha256: true, lineCount: true } })).map((record) => [record.id, record]))
+      const records = new Map((await database.getRepository(Records).find({ where: { deviceId: device.id }, select: { id: true, kind: true, sha256: true, lineCount: true, broughtBy: true } })).map((record) => [record.id, record]))
       const links = records.size === 0 ? [] : await database.getRepository(SnapshotRecords).findBy({ recordId: In([...records.keys()]) })
       const snapshots = new Map((await database.getRepository(Snapshots).findBy({ engagementId })).map((snapshot) => [snapshot.id, snapshot]))
+      const people = new Map((await database.getRepository(Users).find({ select: { id: true, fullName: true } })).map((user) => [user.id, user.fullName]))
       const seen = links.flatMap(({ snapshotId, recordId, carried }) => {
         const [record, snapshot] = [records.get(recordId), snapshots.get(snapshotId)]
         // What was carried over was not seen again.
-        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, sha256: record.sha256, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString() }] : []
+        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, sha256: record.sha256, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
       })
       return [...spellsOf(seen)].map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells })).sort((a, b) => (a.kind < b.kind ? -1 : 1))
     },

@@ -241,7 +241,7 @@ export interface CredentialRow {
 export interface HistoryView {
   kind: string
   title: string
-  spells: { record: number; sha256: string; lines: number; from: string; to: string; snapshots: string[] }[]
+  spells: { record: number; sha256: string; lines: number; from: string; to: string; by: string; snapshots: string[] }[]
 }
 export interface BesideView {
   changed: number

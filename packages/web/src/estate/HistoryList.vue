@@ -59,7 +59,7 @@ function show(record: number): void {
     <ProblemNote :text="problem" />
     <v-select v-model="kind" :items="kinds.map((one) => ({ value: one.kind, title: `${one.title}, ${one.spells.length} ${one.spells.length === 1 ? 'state' : 'states'}` }))" label="Record" class="which" />
     <table class="rows panel">
-      <thead><tr><th scope="col">Left</th><th scope="col">Right</th><th scope="col">First seen</th><th scope="col">Last seen</th><th scope="col" class="num">Lines</th><th scope="col">Snapshots</th></tr></thead>
+      <thead><tr><th scope="col">Left</th><th scope="col">Right</th><th scope="col">First seen</th><th scope="col">Last seen</th><th scope="col" class="num">Lines</th><th scope="col">Brought by</th><th scope="col">Snapshots</th></tr></thead>
       <tbody>
         <tr v-for="spell in spells" :key="spell.record">
           <td><input v-model="left" type="radio" name="left" :value="spell.record" :aria-label="`Left: first seen ${spell.from}`" /></td>
@@ -67,6 +67,7 @@ function show(record: number): void {
           <td><button type="button" class="as-link" :title="`SHA-256 ${spell.sha256}`" @click="show(spell.record)"><AgeText :at="spell.from" /></button></td>
           <td><AgeText :at="spell.to" /></td>
           <td class="num">{{ spell.lines }}</td>
+          <td>{{ spell.by }}</td>
           <td>{{ spell.snapshots.join(', ') }}</td>
         </tr>
       </tbody>
