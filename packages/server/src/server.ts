@@ -17,6 +17,8 @@ export interface ServerOptions {
   readonly webFolder: string | null
   readonly signInLimit?: number
   readonly logLevel?: string
+  /** Takes the lines of the log; the error output by default. */
+  readonly logTo?: { write(line: string): void }
   /** Where syslog messages are listened for; nowhere by default. */
   readonly syslog?: { readonly port: number; readonly address: string }
 }
@@ -30,7 +32,7 @@ export interface RunningServer {
 /** Starts the database, brings its schema up to date, and listens on loopback. Whatever it started, `stop` stops. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   mkdirSync(options.dataFolder, { recursive: true, mode: 0o700 })
-  const log = pino({ level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] }, pino.destination(2))
+  const log = pino({ level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] }, options.logTo ?? pino.destination(2))
   const mariadb = await PrivateMariaDb.start(options.dataFolder)
   try {
     const database = await openDatabase(mariadb.access)
