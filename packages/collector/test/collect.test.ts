@@ -97,6 +97,19 @@ describe('collecting from devices on loopback', function () {
     expect(device.tries).to.deep.equal([])
   })
 
+  it('speaks what RFC 9142 deprecates only with a device that is marked as old', async () => {
+    const others = await simulate(folder, { weather: { 'qn-acc1': { old: true } } })
+    try {
+      const device = others.devices.find(({ name }) => name === 'qn-acc1')
+      const target = { name: 'qn-acc1', address: '127.0.0.1', port: device?.port ?? 0, set: sets.get('indented') as NonNullable<ReturnType<typeof sets.get>>, hostKey: null }
+      expect(stopped(await collectDevice({ ...target, old: false }, [credential], QUICK))).to.match(/^ssh: .*RFC 9142 deprecates/)
+      expect((await collectDevice({ ...target, old: true }, [credential], QUICK)).ok).to.equal(true)
+      expect(device?.tries).to.have.length(1)
+    } finally {
+      await others.stop()
+    }
+  })
+
   it('several credentials in their order, no more than it may try', async () => {
     const wrong = (id: string): Credential => ({ id, user: 'nobody', password: `wrong ${id}` })
     expect(await collect('qn-acc2', { credentials: [wrong('8'), credential] })).to.include({ ok: true, credential: '1' })

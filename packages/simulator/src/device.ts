@@ -13,8 +13,8 @@ import { Shell, pause } from './shell.ts'
 const { Server } = ssh2
 const sets = new Map<string, CommandSet>(commandSets().map((set) => [set.dialect, set]))
 
-/** What only an old device still speaks: RFC 9142 says SHOULD NOT of each. */
-const OLD = { kex: ['diffie-hellman-group-exchange-sha1', 'diffie-hellman-group1-sha1'] as const }
+/** What only an old device still speaks: RFC 9142 says SHOULD NOT of it. (The server side here agrees on no group of its own.) */
+const OLD = { kex: ['diffie-hellman-group1-sha1'] as const }
 
 /** Configurations from before that are kept. */
 const HISTORY = 20
