@@ -192,7 +192,8 @@ async function besides({ netconf, snmpPort, mayConnect, ...target }: Target, hos
     try {
       // What the device has printed already is not asked for again.
       const set = { ...netconf.set, records: netconf.set.records.filter(({ kind }) => kind.startsWith('state/') && !records.some((record) => record.kind === kind)) }
-      if (!(await login(client, { ...target, port: netconf.port, hostKey: netconf.port === target.port ? seen.hostKey : null }, host, credential, limits, { hostKey: null }))) throw new Error('the credential does not fit there')
+      // The same device has the same key at any port; to another nothing is told.
+      if (!(await login(client, { ...target, port: netconf.port, hostKey: seen.hostKey }, host, credential, limits, { hostKey: null }))) throw new Error('the credential does not fit there')
       records.push(...(await byRequests(client, set, limits)).records)
     } catch (error) {
       without.push(`NETCONF: ${why(error)}`)

@@ -1,5 +1,5 @@
 import { Cron } from 'croner'
-import { In, IsNull, LessThanOrEqual } from 'typeorm'
+import { In, IsNull, LessThanOrEqual, type EntityManager } from 'typeorm'
 import { AlertEvents, Alerts, Deliveries, Tolds, type Delivery, type StoredAlert, type StoredEvent } from '../db/alert-entities.ts'
 import { Engagements, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
 import type { DeviceResult } from '../collect/service.ts'
@@ -84,32 +84,16 @@ export class AlertService {
   async #tell(engagementId: number, find: () => Promise<readonly Happening[]>): Promise<void> {
     try {
       if ((await this.#alerts.countBy({ engagementId })) === 0) return
-      const events = await this.#kept(engagementId, await find())
-      if (events.length === 0) return
-      for (const alert of await this.#alerts.findBy({ engagementId, paused: false })) await this.#assign(alert, events)
+      const happened = await find()
+      // What is kept without saying who is told of it would never be told: both or neither.
+      await this.services.database.transaction(async (manager) => {
+        const events = await kept(manager, engagementId, happened)
+        if (events.length > 0) for (const alert of await manager.findBy(Alerts, { engagementId, paused: false })) await assign(manager, alert, events)
+      })
       this.#begin()
     } catch (error) {
       this.#wentWrong(error)
     }
-  }
-
-  /** Those that were not known yet. */
-  async #kept(engagementId: number, all: readonly Happening[]): Promise<StoredEvent[]> {
-    const rows = new Map(all.map((one) => [sha256(one.source), one]))
-    const known = new Set((rows.size === 0 ? [] : await this.#events.find({ where: { engagementId, source: In([...rows.keys()]) }, select: { id: true, source: true } })).map(({ source }) => source))
-    const at = new Date()
-    return this.#events.save([...rows].flatMap(([source, one]) => (known.has(source) ? [] : [this.#events.create({ ...one, engagementId, source, at })])))
-  }
-
-  async #assign(alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
-    const least = SEVERITIES.indexOf(alert.severity)
-    const wanted = events.filter(({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least)
-    if (wanted.length === 0) return
-    await this.services.database.transaction(async (manager) => {
-      const now = new Date()
-      const deliveryId = alert.cron === null ? (await manager.save(Deliveries, manager.create(Deliveries, { alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))).id : null
-      await manager.insert(Tolds, wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })))
-    })
   }
 
   /** What has come together becomes one delivery. */
@@ -184,4 +168,23 @@ export class AlertService {
 
 export function channelOf({ channel, settings }: Pick<StoredAlert, 'channel' | 'settings'>): Channel {
   return channelSchema.parse({ ...settings, channel })
+}
+
+/** Those that were not known yet. */
+async function kept(manager: EntityManager, engagementId: number, all: readonly Happening[]): Promise<StoredEvent[]> {
+  const rows = new Map(all.map((one) => [sha256(one.source), one]))
+  if (rows.size === 0) return []
+  const known = new Set((await manager.find(AlertEvents, { where: { engagementId, source: In([...rows.keys()]) }, select: { id: true, source: true } })).map(({ source }) => source))
+  const at = new Date()
+  return manager.save(AlertEvents, [...rows].flatMap(([source, one]) => (known.has(source) ? [] : [manager.create(AlertEvents, { ...one, engagementId, source, at })])))
+}
+
+/** Who is told of what: at once in one delivery, or with the next digest. */
+async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
+  const least = SEVERITIES.indexOf(alert.severity)
+  const wanted = events.filter(({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least)
+  if (wanted.length === 0) return
+  const now = new Date()
+  const deliveryId = alert.cron === null ? (await manager.save(Deliveries, manager.create(Deliveries, { alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))).id : null
+  await manager.insert(Tolds, wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })))
 }

@@ -1,4 +1,4 @@
-import { SCORE_FORMULAS, objects } from '@jurybox/core'
+import { PROBES, SCORE_FORMULAS, objects } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Verdicts, type Audit } from '../db/entities.ts'
@@ -58,12 +58,16 @@ export const auditRoutes = [
     method: 'post',
     path: '/engagements/:engagement/jobs/:job/again',
     access: 'run',
-    summary: 'Runs an interrupted, stopped or failed audit or collection again',
+    summary: 'Runs an interrupted, stopped or failed audit, collection or probe again',
     handle: async ({ services, caller, engagementId, params }) => {
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
       if (job?.kind === 'collect' && job.state !== 'running' && job.state !== 'done') {
         const { devices, title } = z.object({ devices: z.array(z.string()).nullable(), title: z.string() }).parse(job.params)
         return viewOf(await services.collecting.start(engagementId, caller.user.id, devices, title))
+      }
+      if (job?.kind === 'probe' && job.state !== 'running' && job.state !== 'done') {
+        const { device, probe, target } = z.object({ device: z.string(), probe: z.enum(PROBES), target: z.string() }).parse(job.params)
+        return viewOf(await services.collecting.probe(engagementId, caller.user.id, device, probe, target))
       }
       const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })) }).safeParse(job?.params)
       if (!job || job.kind !== 'audit' || !again.success) throw new Problem(404, 'There is no such audit in this engagement.')

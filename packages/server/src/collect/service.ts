@@ -117,6 +117,7 @@ export class CollectService {
    * @param names null: all that can be reached
    */
   async look(engagementId: number, names: readonly string[] | null, signal: AbortSignal): Promise<{ readonly looked: number; readonly changed: string[]; readonly missing: string[] }> {
+    setMaxListeners(0, signal)
     const chosen = (await this.reaches(engagementId)).filter(({ device }) => names === null || names.includes(device))
     const credentials = await this.credentials.opened(engagementId)
     const { snapshots } = this.services
