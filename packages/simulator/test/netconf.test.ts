@@ -90,6 +90,8 @@ describe('a simulated device over NETCONF and SNMP', function () {
       expect(records[0]?.reason, kind).to.equal(null)
       expect(state.interfaces.length + state.routes.length, kind).to.be.greaterThan(0)
     }
+    const counters = both.records.find(({ kind }) => kind === 'state/counters')?.text ?? ''
+    expect(stateOf([{ record: 'c', kind: 'counters', text: counters }]).state.software.model).to.equal('1.3.6.1.4.1.32473.1.2')
     const none = await collectDevice({ ...target, set: setOf('braced'), snmpPort: device.snmpPort ?? 0 }, [{ ...credential, snmp: { user: 'other', auth: 'other words', privacy: 'other words' } }], { ...LIMITS, connect: 1000 })
     if (!none.ok) throw new Error(none.reason)
     expect(none.without[0]).to.match(/^SNMP: /)

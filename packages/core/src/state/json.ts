@@ -91,6 +91,18 @@ const routesByPrefix: Read = (value, w, here) => {
   }
 }
 
+/** RFC 7317: what the device says that it is; what an output of its own says of the same goes before. */
+const systemState: Read = (value, w, here) => {
+  const state = member(value, 'system-state')
+  const platform = member(state, 'platform')
+  if (!state || !platform) return
+  here(platform)
+  const { software } = w.target
+  const [machine, seconds] = [leaf(member(platform, 'machine')), number(member(state, 'uptime-seconds'))]
+  if (software.model === null && machine !== null) w.at('software').set('model', machine)
+  if (software.uptime === null && seconds !== null) w.at('software').set('uptime', `${seconds} s`)
+}
+
 /** What a collection found by TCP connects. */
 const serviceAnswers: Read = (value, w, here) => {
   for (const one of items(member(value, 'services'))) {
@@ -147,7 +159,7 @@ export const JSON_FORMS: readonly JsonForm[] = [
   { id: 'ip -j addr', fits: (value) => member(firstOf(value), 'ifname') !== null, read: ipInterfaces },
   { id: 'ip -j rule', fits: (value) => member(firstOf(value), 'priority') !== null && member(firstOf(value), 'table') !== null, read: ipRules },
   { id: 'ip -j neigh', fits: (value) => member(firstOf(value), 'dst') !== null, read: ipNeighbours },
-  { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here)] },
+  { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here), systemState(value, w, here)] },
   { id: 'services by TCP connects', fits: (value) => member(value, 'services') !== null, read: serviceAnswers },
   { id: 'routes by prefix', fits: (value) => value.type === 'object' && value.members.length > 0 && value.members.every(({ name, value: inner }) => name.includes('/') && inner.type === 'array'), read: routesByPrefix },
 ]
