@@ -152,7 +152,7 @@ const facts = computed(() => {
           <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
           <tbody>
             <tr v-for="record in device.records" :key="record.id">
-              <td><button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button><div class="quiet">{{ record.path }} · <a :href="`/api${engagement.base}/records/${record.id}/text`" download :aria-label="`Download ${record.title}, secrets masked`">download, masked</a></div></td>
+              <td><button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button><div class="quiet">{{ record.path }} · <a :href="`/api${engagement.base}/records/${record.id}/text`" download :aria-label="`Download, masked: ${record.title}`">Download, masked</a></div></td>
               <td class="num">{{ record.lineCount }}</td><td class="num">{{ record.unread }}</td>
               <td><AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"> carried over</span></td>
             </tr>
