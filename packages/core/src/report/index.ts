@@ -1,6 +1,6 @@
 /** The evidence report and its writers. */
 export { FORMULA, writeCsv } from './csv.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
-export { makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
+export { groupBy, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
 export { writeSarif } from './sarif.ts'
 export { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type TidyMark } from './tidying.ts'

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { In } from 'typeorm'
 import { Alerts, Deliveries, type Delivery, type StoredAlert } from '../db/alert-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
@@ -19,6 +18,11 @@ function viewOf({ id, title, channel, settings, secret, kinds, severity, cron, z
   return { id, title, channel, settings, hasSecret: secret !== null, kinds, severity, when: cron === null ? 'at once' : `together ${wordsFor(cron)}`, zone, paused, deliveries: deliveries.map(deliveryView) }
 }
 
+/** The newest first. */
+async function lastOf(services: Services, { id }: StoredAlert): Promise<Delivery[]> {
+  return services.database.getRepository(Deliveries).find({ where: { alertId: id }, order: { id: 'DESC' }, take: SHOWN })
+}
+
 async function found(services: Services, id: number, engagementId: number): Promise<StoredAlert> {
   const alert = await services.database.getRepository(Alerts).findOneBy({ id, engagementId })
   if (!alert) throw notFound('alert')
@@ -33,7 +37,7 @@ export const alertRoutes = [
     summary: 'Who is told of what, with the last deliveries',
     handle: async ({ services, engagementId }) => {
       const alerts = await services.database.getRepository(Alerts).find({ where: { engagementId }, order: { id: 'ASC' } })
-      return Promise.all(alerts.map(async (alert) => viewOf(alert, await services.database.getRepository(Deliveries).find({ where: { alertId: alert.id }, order: { id: 'DESC' }, take: SHOWN }))))
+      return Promise.all(alerts.map(async (alert) => viewOf(alert, await lastOf(services, alert))))
     },
   }),
   route({
@@ -74,7 +78,7 @@ export const alertRoutes = [
       const alert = await found(services, idIn(params, 'alert'), engagementId)
       await services.alerts.test(alert)
       await services.alerts.settled()
-      const [last] = await services.database.getRepository(Deliveries).find({ where: { alertId: alert.id }, order: { id: 'DESC' }, take: 1 })
+      const [last] = await lastOf(services, alert)
       return last && deliveryView(last)
     },
   }),
@@ -89,7 +93,7 @@ export const alertRoutes = [
       const saved = await rows.save({ ...(await found(services, idIn(params, 'alert'), engagementId)), paused })
       services.alerts.arm(saved)
       await services.activity.add({ userId: caller.user.id, engagementId, action: paused ? 'alert paused' : 'alert goes on', detail: { title: saved.title } })
-      return viewOf(saved, await services.database.getRepository(Deliveries).find({ where: { alertId: saved.id }, order: { id: 'DESC' }, take: SHOWN }))
+      return viewOf(saved, await lastOf(services, saved))
     },
   }),
   route({
@@ -101,7 +105,7 @@ export const alertRoutes = [
       const alert = await found(services, idIn(params, 'alert'), engagementId)
       services.alerts.disarm(alert.id)
       await services.alerts.settled()
-      await services.database.getRepository(Alerts).delete({ id: In([alert.id]) })
+      await services.database.getRepository(Alerts).delete({ id: alert.id })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'alert removed', detail: { title: alert.title } })
       return undefined
     },

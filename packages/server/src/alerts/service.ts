@@ -60,8 +60,7 @@ export class AlertService {
 
   /** A message that says that it is a test, whatever has happened. */
   async test(alert: StoredAlert): Promise<void> {
-    const now = new Date()
-    await this.#deliveries.insert({ alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: true })
+    await begun(this.services.database.manager, alert.id, true)
     this.#begin()
   }
 
@@ -100,9 +99,7 @@ export class AlertService {
   async #digest(alertId: number): Promise<void> {
     await this.services.database.transaction(async (manager) => {
       if ((await manager.countBy(Tolds, { alertId, deliveryId: IsNull() })) === 0) return
-      const now = new Date()
-      const { id } = await manager.save(Deliveries, manager.create(Deliveries, { alertId, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))
-      await manager.update(Tolds, { alertId, deliveryId: IsNull() }, { deliveryId: id })
+      await manager.update(Tolds, { alertId, deliveryId: IsNull() }, { deliveryId: await begun(manager, alertId) })
     })
   }
 
@@ -179,12 +176,17 @@ async function kept(manager: EntityManager, engagementId: number, all: readonly 
   return manager.save(AlertEvents, [...rows].flatMap(([source, one]) => (known.has(source) ? [] : [manager.create(AlertEvents, { ...one, engagementId, source, at })])))
 }
 
+/** A delivery that waits to be sent. @returns its id */
+async function begun(manager: EntityManager, alertId: number, test = false): Promise<number> {
+  const now = new Date()
+  return (await manager.save(Deliveries, manager.create(Deliveries, { alertId, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test }))).id
+}
+
 /** Who is told of what: at once in one delivery, or with the next digest. */
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
   const wanted = events.filter(({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least)
   if (wanted.length === 0) return
-  const now = new Date()
-  const deliveryId = alert.cron === null ? (await manager.save(Deliveries, manager.create(Deliveries, { alertId: alert.id, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test: false }))).id : null
+  const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null
   await manager.insert(Tolds, wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })))
 }

@@ -1,12 +1,13 @@
-import type { Response } from 'express'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
 import { Devices, Records, SnapshotRecords, Snapshots, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
+import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import { kindTitle } from '../snapshots/service.ts'
 import type { Services } from '../services.ts'
+import { goes } from './service.ts'
 import { sideBySide, spellsOf } from './history.ts'
 
 const tag = z.string().trim().min(1).max(60)
@@ -19,13 +20,8 @@ async function retentionView(services: Services, engagementId: number, retention
   return {
     days: retention.days,
     tags: retention.tags,
-    snapshots: fates.map(({ snapshot, tags, until, heldBy }) => ({ id: snapshot.id, title: snapshot.title, tags, until: until?.toISOString() ?? null, goes: until !== null && until <= now && heldBy === null, heldBy })),
+    snapshots: fates.map((fate) => ({ id: fate.snapshot.id, title: fate.snapshot.title, tags: fate.tags, until: fate.until?.toISOString() ?? null, goes: goes(fate, now), heldBy: fate.heldBy })),
   }
-}
-
-function sendZip(response: Response, name: string, body: Uint8Array): void {
-  response.setHeader('Content-Disposition', `attachment; filename="${name}.zip"`)
-  response.type('application/zip').send(Buffer.from(body))
 }
 
 export const archiveRoutes = [
@@ -110,7 +106,7 @@ export const archiveRoutes = [
     summary: 'The snapshot as its folder, zipped, secrets masked',
     handle: async ({ services, engagementId, params, response }) => {
       const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
-      sendZip(response, `snapshot-${snapshot.id}-masked`, await services.archive.packed(snapshot, 'masked'))
+      download(response, `snapshot-${snapshot.id}-masked.zip`, 'application/zip', Buffer.from(await services.archive.packed(snapshot, 'masked')))
       return undefined
     },
   }),
@@ -123,7 +119,7 @@ export const archiveRoutes = [
       const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
       const body = await services.archive.packed(snapshot, 'real')
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'configurations downloaded', detail: { snapshot: snapshot.id, title: snapshot.title } })
-      sendZip(response, `snapshot-${snapshot.id}`, body)
+      download(response, `snapshot-${snapshot.id}.zip`, 'application/zip', Buffer.from(body))
       return undefined
     },
   }),
@@ -134,8 +130,7 @@ export const archiveRoutes = [
     summary: 'One record as a file, secrets masked',
     handle: async ({ services, engagementId, params, response }) => {
       const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
-      response.setHeader('Content-Disposition', `attachment; filename="${record.device.replace(/[^\w.-]/g, '_')}-${record.kind.replace('/', '-')}.txt"`)
-      response.type('text/plain; charset=utf-8').send(`${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
+      download(response, `${record.device.replace(/[^\w.-]/g, '_')}-${record.kind.replace('/', '-')}.txt`, 'text/plain; charset=utf-8', `${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
       return undefined
     },
   }),

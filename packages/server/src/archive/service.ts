@@ -17,6 +17,10 @@ export interface Fate {
   readonly heldBy: string | null
 }
 
+export function goes({ until, heldBy }: Fate, now: Date): boolean {
+  return until !== null && until <= now && heldBy === null
+}
+
 /** How long a snapshot is kept: the longest of what is said of it. @returns days; null: for good */
 export function daysKept({ days, tags }: Pick<Retention, 'days' | 'tags'>, own: readonly string[]): number | null {
   const said = [days, ...own.flatMap((tag) => (Object.hasOwn(tags, tag) ? [tags[tag] ?? null] : []))]
@@ -66,7 +70,7 @@ export class ArchiveService {
 
   /** Takes away what is kept no longer; each is named in the log. @returns how many went */
   async prune(engagementId: number, userId: number | null, now = new Date()): Promise<number> {
-    const due = (await this.fates(engagementId, await this.retentionOf(engagementId))).filter(({ until, heldBy }) => until !== null && until <= now && heldBy === null)
+    const due = (await this.fates(engagementId, await this.retentionOf(engagementId))).filter((fate) => goes(fate, now))
     for (const { snapshot } of due) {
       await this.#remove(snapshot)
       await this.services.activity.add({ userId, engagementId, action: 'snapshot let go', detail: { snapshot: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } })

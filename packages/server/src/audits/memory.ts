@@ -1,4 +1,4 @@
-import { alteredBy, concerns, countVerdicts, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import { alteredBy, concerns, countVerdicts, groupBy, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -73,7 +73,7 @@ export class JudgementMemory {
   /** Those that rest on nothing that was altered since. */
   async #unconcerned(rows: readonly Judgement[], estate: EstateAtHand): Promise<Judgement[]> {
     const found: Judgement[] = []
-    for (const [hash, some] of [...groupedBy(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
+    for (const [hash, some] of [...groupBy(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
       const altered = await this.#alteredSince(hash, estate)
       if (!altered) continue
       for (const part of chunks(some)) {
@@ -175,16 +175,6 @@ export function verdictOf({ body, records, beforeRecords }: Pick<StoredVerdict, 
 /** Numbers of 64 bits as they were kept, wherever in a buffer. */
 function numbersIn(bytes: Buffer): Float64Array {
   return new Float64Array(Uint8Array.from(bytes).buffer)
-}
-
-function groupedBy<T>(all: readonly T[], keyOf: (one: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>()
-  for (const one of all) {
-    const group = groups.get(keyOf(one))
-    if (group) group.push(one)
-    else groups.set(keyOf(one), [one])
-  }
-  return groups
 }
 
 function chunks<T>(all: readonly T[]): T[][] {

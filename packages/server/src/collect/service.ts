@@ -1,6 +1,6 @@
 import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
-import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step } from '@jurybox/collector'
+import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step, type Target } from '@jurybox/collector'
 import type { CommandSet, PROBES, SnapshotFile } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
@@ -78,14 +78,10 @@ export class CollectService {
       const results: Collected[] = []
       const { connectRanges } = await this.services.database.getRepository(Engagements).findOneByOrFail({ id: job.engagementId })
       const mayConnect = insideOf(connectRanges)
-      let next = 0
-      const lane = async (): Promise<void> => {
-        for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
-          results.push(await this.#one(reach, credentials, signal, { brief: false, mayConnect }))
-          await jobs.progress(job, results.length)
-        }
-      }
-      await Promise.all(Array.from({ length: Math.min(AT_ONCE, chosen.length) }, lane))
+      await eachOf(chosen, signal, async (reach) => {
+        results.push(await this.#one(reach, this.#sets.get(reach.dialect), credentials, signal, { netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined, mayConnect }))
+        await jobs.progress(job, results.length)
+      })
       if (signal.aborted) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`))
       results.sort((a, b) => (a.name < b.name ? -1 : 1))
       Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
@@ -124,27 +120,22 @@ export class CollectService {
     const latest = await snapshots.latest(engagementId)
     const held = new Map((latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.sha256]))
     const [changed, missing]: [string[], string[]] = [[], []]
-    let next = 0
-    const lane = async (): Promise<void> => {
-      for (let reach = chosen[next++]; reach && !signal.aborted; reach = chosen[next++]) {
-        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, { brief: true })
-        if (!result.ok) missing.push(reach.device)
-        // In a snapshot the rules of a gateway are its configuration.
-        else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(text))) changed.push(reach.device)
-      }
-    }
-    await Promise.all(Array.from({ length: Math.min(AT_ONCE, chosen.length) }, lane))
+    await eachOf(chosen, signal, async (reach) => {
+      const set = this.#sets.get(reach.dialect)
+      const result = await this.#one(reach, set && { ...set, records: set.records.filter(({ needed }) => needed) }, credentials, signal)
+      if (!result.ok) missing.push(reach.device)
+      // In a snapshot the rules of a gateway are its configuration.
+      else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(text))) changed.push(reach.device)
+    })
     return { looked: chosen.length, changed: changed.sort(), missing: missing.sort() }
   }
 
-  /** @param how `brief` asks for what is needed only; `asks` for one thing instead */
-  async #one(reach: Reach, credentials: readonly Credential[], signal: AbortSignal, { brief, mayConnect, asks }: { brief: boolean; mayConnect?: (address: string) => boolean; asks?: { kind: string; command: string } }): Promise<Collected> {
-    const whole = this.#sets.get(reach.dialect)
-    const set = whole && (asks ? { ...whole, records: [{ ...asks, needed: true, form: 'text' as const }] } : brief ? { ...whole, records: whole.records.filter(({ needed }) => needed) } : whole)
+  /** @param beside other ways on which it is asked as well */
+  async #one(reach: Reach, set: CommandSet | undefined, credentials: readonly Credential[], signal: AbortSignal, beside: Pick<Target, 'netconf' | 'snmpPort' | 'mayConnect'> = {}): Promise<Collected> {
     if (!set) return { name: reach.device, ok: false, step: 'command', reason: `there are no commands for the dialect ${reach.dialect}`, hostKey: null, attempts: 0 }
     // The one that fitted last comes first.
     const ordered = [...credentials].sort((a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)))
-    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined, mayConnect }, ordered, this.limits, signal)
+    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, ...beside }, ordered, this.limits, signal)
     const rows = this.services.database.getRepository(Reaches)
     const key = { engagementId: reach.engagementId, device: reach.device }
     if (result.ok) await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
@@ -152,7 +143,7 @@ export class CollectService {
     return result
   }
 
-  #netconfOf({ netconfPort }: Reach): { port: number; set: CommandSet } | undefined {
+  #netconfOf({ netconfPort }: Reach): Target['netconf'] {
     const set = this.#sets.get('data')
     return netconfPort === null || !set ? undefined : { port: netconfPort, set }
   }
@@ -164,14 +155,15 @@ export class CollectService {
   async probe(engagementId: number, userId: number, name: string, probe: Probe, target: string): Promise<Job> {
     const reach = (await this.reaches(engagementId)).find(({ device }) => device === name)
     if (!reach) throw new Problem(422, `Nobody said yet how “${name}” is reached.`)
-    const command = this.#sets.get(reach.dialect)?.probes[probe]?.replace('{target}', target)
-    if (command === undefined) throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
+    const set = this.#sets.get(reach.dialect)
+    const command = set?.probes[probe]?.replace('{target}', target)
+    if (!set || command === undefined) throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
     const credentials = await this.credentials.opened(engagementId)
     const { jobs, snapshots, activity } = this.services
     const { job, signal } = await jobs.open({ engagementId, kind: 'probe', total: 1, createdBy: userId, message: `“${command}” on ${name}`, params: { device: name, probe, target } })
     const work = (async (): Promise<void> => {
       try {
-        const result = await this.#one({ ...reach, netconfPort: null, snmpPort: null }, credentials, signal, { brief: false, asks: { kind: `state/probe-${probe}`, command } })
+        const result = await this.#one(reach, { ...set, records: [{ kind: `state/probe-${probe}`, command, needed: true, form: 'text' }] }, credentials, signal)
         if (!result.ok) return void (await jobs.finish(job, signal.aborted ? 'stopped' : 'failed', signal.aborted ? 'Stopped. Nothing was kept.' : `${result.step}: ${result.reason}`))
         const text = result.records[0]?.text ?? ''
         const lines = text.split('\n').filter((line) => line.trim() !== '').length
@@ -193,6 +185,15 @@ export class CollectService {
     for (const id of this.#running.keys()) this.services.jobs.stop(id)
     await Promise.allSettled(this.#running.values())
   }
+}
+
+/** As many at the same time as are talked to; none that a stop came before. */
+async function eachOf(reaches: readonly Reach[], signal: AbortSignal, work: (reach: Reach) => Promise<void>): Promise<void> {
+  let next = 0
+  const lane = async (): Promise<void> => {
+    for (let reach = reaches[next++]; reach && !signal.aborted; reach = reaches[next++]) await work(reach)
+  }
+  await Promise.all(Array.from({ length: Math.min(AT_ONCE, reaches.length) }, lane))
 }
 
 function resultOf(result: Collected): DeviceResult {

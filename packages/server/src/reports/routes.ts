@@ -1,7 +1,7 @@
 import { makeReport, writeCsv, writeHtml, writeSarif, type Report } from '@jurybox/core'
-import type { Response } from 'express'
 import { Engagements, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
+import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
@@ -25,11 +25,6 @@ const WRITERS: Readonly<Record<string, Writer>> = {
   csv: { type: 'text/csv; charset=utf-8', write: ({ report }) => writeCsv(report.document) },
   json: { type: 'application/json; charset=utf-8', write: ({ report }) => `${JSON.stringify(report.document, null, 2)}\n` },
   sarif: { type: 'application/sarif+json; charset=utf-8', write: ({ report, sources }) => writeSarif(report.document, sources) },
-}
-
-function download(response: Response, name: string, type: string, body: string | Buffer): void {
-  response.setHeader('Content-Disposition', `attachment; filename="${name}"`)
-  response.type(type).send(body)
 }
 
 export const reportRoutes = [

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { verdictOf } from '../audits/memory.ts'
 import { Tidied, Verdicts, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
+import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
@@ -68,8 +69,7 @@ export const tidyingRoutes = [
       const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
       const body = writer.write(await itemsOf(services, audit, query.devices), `Change log: ${snapshot.title}`)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'change log taken', detail: { audit: audit.id, form } })
-      response.setHeader('Content-Disposition', `attachment; filename="change-log-${audit.id}.${form}"`)
-      response.type(writer.type).send(body)
+      download(response, `change-log-${audit.id}.${form}`, writer.type, body)
       return undefined
     },
   }),
