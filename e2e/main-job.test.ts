@@ -1,61 +1,22 @@
-import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import axe from 'axe-core'
 import { expect } from 'chai'
-import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import type { ElementHandle } from 'puppeteer-core'
 import { simulate } from '@jurybox/simulator'
-import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
-import { startServer, type RunningServer } from '../packages/server/src/server.ts'
-import { PATIENCE, heed, openBrowser, press, shows, signIn, type } from './browser.ts'
-
-const root = fileURLToPath(new URL('..', import.meta.url))
-const PASSWORD = 'kittiwake-at-dawn'
+import { connectDemo } from '../packages/server/src/demo.ts'
+import { PATIENCE, press, shows, signIn, type } from './browser.ts'
+import { PASSWORD, ROOT, useStage, type Stage } from './stage.ts'
 
 describe('in the browser', function () {
   this.timeout(600_000)
-  let server: RunningServer
-  let browser: Browser
-  let close: () => Promise<void>
+  let server: Stage['server']
   let folder: string
-  let page: Page
-  const troubles: string[] = []
-
-  before(async () => {
-    folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
-    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), signInLimit: 100, logLevel: 'error' })
-    await loadDemo(server.services, join(root, 'scenario'))
-    ;({ browser, close } = await openBrowser())
-  })
-  after(async () => {
-    await close()
-    await server.stop()
-    rmSync(folder, { recursive: true, force: true })
-  })
-  beforeEach(async () => {
-    page = await (await browser.createBrowserContext()).newPage()
-    troubles.length = 0
-    heed(page, troubles)
-  })
-  afterEach(async () => {
-    expect(troubles).to.deep.equal([])
-    await page.browserContext().close()
-  })
-
-  const open = async (path: string): Promise<void> => {
-    await page.goto(`${server.address}${path}`)
-  }
-  /** The events of long work keep a connection open, so the network is never idle: the page is, when its words stay. */
-  const settled = async (): Promise<void> => {
-    for (let before = '', left = 40; left > 0; left--) {
-      const now = await page.$eval('body', (body) => body.innerText)
-      if (now === before && now.length > 100) return
-      before = now
-      await new Promise((resolve) => setTimeout(resolve, 150))
-    }
-  }
-  const until = (test: () => boolean | Promise<boolean>): Promise<unknown> => page.waitForFunction(test, { timeout: PATIENCE })
+  let page: Stage['page']
+  let open: Stage['open']
+  let settled: Stage['settled']
+  let until: Stage['until']
+  useStage((stage) => ({ server, folder, page, open, settled, until } = stage))
   const counts = async (): Promise<Record<string, number>> => page.$$eval('[data-count]', (elements) => Object.fromEntries(elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)])))
 
   function samples(): string[] {
@@ -346,7 +307,7 @@ describe('in the browser', function () {
   })
 
   it('collects from devices over SSH: one fails at its step, the others are frozen', async () => {
-    const network = await simulate(join(root, 'scenario/2026-11-16'), { weather: { 'ops-acc1': { locked: true } } })
+    const network = await simulate(join(ROOT, 'scenario/2026-11-16'), { weather: { 'ops-acc1': { locked: true } } })
     try {
       await connectDemo(server.services, network)
       await signIn(page, server.address, 'lead', PASSWORD)
@@ -367,12 +328,12 @@ describe('in the browser', function () {
 
   it('a reader sees the verdicts and no way to change anything', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
-    for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/people-and-process', '/e/1/verdicts?view=waivers']) {
+    for (const path of ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/people-and-process', '/e/1/verdicts?view=waivers']) {
       await open(path)
       await page.waitForSelector('h1')
       await settled()
       const words = await page.$eval('main', (main) => main.innerText)
-      for (const forbidden of ['Bring devices in', 'Run an audit', 'Commands with real secrets', 'Keep\n', 'Answer\n', 'Waive…', 'Take back', 'Write rules']) expect(words, `${path}: ${forbidden}`).to.not.contain(forbidden)
+      for (const forbidden of ['Bring devices in', 'Run an audit', 'Commands with real secrets', 'Keep\n', 'Answer\n', 'Waive…', 'Take back', 'Write rules', 'Define a label', 'Make a group', 'Approve a version', 'Save as a group', 'Look for devices', 'Set a label']) expect(words, `${path}: ${forbidden}`).to.not.contain(forbidden)
     }
   })
 
@@ -380,7 +341,7 @@ describe('in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     for (const width of [1280, 640]) {
       await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
-      for (const path of ['/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
+      for (const path of ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
         await open(path)
         await page.waitForSelector('h1')
         await settled()
@@ -426,7 +387,7 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'records', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'records', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')

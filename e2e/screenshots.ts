@@ -9,7 +9,7 @@ import { fileURLToPath } from 'node:url'
 import { deskOf, simulate } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
 import { startServer } from '../packages/server/src/server.ts'
-import { openBrowser, press, shows, signIn } from './browser.ts'
+import { openBrowser, press, shows, signIn, type } from './browser.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'docs/screenshots')
@@ -29,41 +29,49 @@ try {
   }
   await take('sign-in', '/sign-in', 'Sign in')
   await signIn(page, server.address, 'lead', password)
-  await take('estate', '/e/1/estate', 'ops-core1')
+  await take('overview', '/e/1/overview', 'Age of the evidence')
+  await take('estate', '/e/1/estate', 'on the list')
+  await page.goto(`${server.address}/e/1/estate/map`)
+  await page.waitForSelector('.holder canvas')
+  await new Promise((resolve) => setTimeout(resolve, 1500))
+  await page.focus('.holder')
+  for (const key of ['ArrowRight', 'ArrowUp', 'ArrowUp'] as const) await page.keyboard.press(key)
+  await take('map', null, 'Links (')
+  await page.goto(`${server.address}/e/1/search?q=${encodeURIComponent('telnet inside line')}`)
+  await press(page, 'transport input telnet', '.part .as-link')
+  await take('search', null, 'Lines of configuration')
+  await take('versions', '/e/1/estate/versions', 'Known faults')
   await take('snapshots', '/e/1/snapshots', 'Bring devices in')
   await take('benchmark', '/e/1/benchmarks/network-hardening', 'Find a rule')
-  await take('coverage', '/e/1/benchmarks/network-hardening?tab=coverage', 'Administrative access encrypted')
   await take('questions', '/e/1/benchmarks/people-and-process', 'To be shown')
   await take('rule-bench', '/e/1/rule-bench', 'examples hold')
   await take('verdicts-grid', '/e/1/verdicts', 'The plain HTTP server is off')
   await take('tidying', '/e/1/verdicts?view=tidying&who=site%3Dqs', 'To type')
-  await take('verdicts-list', '/e/1/verdicts?view=list&outcome=fail', 'vty-ssh-only')
   const verdict = await page.evaluate(async () => {
     const response = await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
     return ((await response.json()) as { verdicts: { id: number }[] }).verdicts[0]?.id
   })
   await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'How it was decided')
   await take('device', '/e/1/estate/1', 'Interfaces (')
-  const named = async (name: string): Promise<number> => page.evaluate(async (wanted) => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] }).devices.find((one) => one.name === wanted)?.id ?? 0, name)
-  await take('model', `/e/1/estate/${await named('ops-fw1')}?tab=system`, 'Unread (')
-  await take('state', `/e/1/estate/${await named('qs-dist1')}?tab=state`, 'Set to')
   await take('reports', '/e/1/reports', 'Where it fails')
   await take('settings', '/e/1/settings', 'Who takes part')
-  await page.goto(`${server.address}/e/1/verdicts`)
-  await shows(page, 'The plain HTTP server is off')
-  await press(page, 'Run an audit')
-  await take('run-audit', null, 'Profile')
   // Last: it makes a snapshot that nothing was judged of.
-  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), snmp: true })
+  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), snmp: true, spread: true, besides: join(root, 'scenario/besides') })
   const desk = deskOf(network)
   await desk.listen()
   try {
     await connectDemo(server.services, network, desk)
     await page.goto(`${server.address}/e/1/snapshots/collect`)
-    await press(page, `Collect from all ${network.devices.length}`)
+    await press(page, `Collect from all ${network.devices.filter(({ untold }) => !untold).length}`)
     await press(page, 'stopped: login')
     await take('collect', null, 'the credential does not fit')
     await take('set-up', '/e/1/set-up', '5 of 6 steps are done')
+    await page.goto(`${server.address}/e/1/snapshots/discover`)
+    await shows(page, 'Look for devices')
+    await type(page, 'First devices, their addresses', '10.40.255.22')
+    await type(page, 'Links to follow from there', '1')
+    await press(page, 'Look')
+    await take('discovery', null, 'New (1)')
   } finally {
     await Promise.all([network.stop(), desk.stop()])
   }

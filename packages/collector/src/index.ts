@@ -4,5 +4,5 @@ export { LIMITS, collectDevice, type Collected, type CollectedRecord, type Colle
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'
 export { NetconfSession, operationOf } from './netconf.ts'
 export { snmpRecord, type SnmpUser } from './snmp.ts'
-export { serviceRecord } from './services.ts'
+export { answers, serviceRecord } from './services.ts'
 export { cleaned } from './session.ts'

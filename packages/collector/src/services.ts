@@ -17,6 +17,11 @@ export async function serviceRecord(host: string, timeout: number, ports: readon
   return JSON.stringify({ services }, null, 2)
 }
 
+/** Whether a port answers within some milliseconds: a connection that is made is closed at once. */
+export async function answers(host: string, port: number, timeout: number): Promise<boolean> {
+  return (await answerOf(host, port, timeout)) === 'open'
+}
+
 function answerOf(host: string, port: number, timeout: number): Promise<'open' | 'closed' | 'silent'> {
   return new Promise((resolve) => {
     const socket = connect({ host, port, timeout })

@@ -2,10 +2,11 @@ import { readFileSync, readdirSync } from 'node:fs'
 import { join, relative } from 'node:path'
 import { parse } from 'yaml'
 import { z } from 'zod'
-import type { SnapshotFile } from '@jurybox/core'
+import { approvalSchema, exceptionSchema, labelSchema, type SnapshotFile } from '@jurybox/core'
 import { ROLES } from './auth/roles.ts'
 import type { Desk, SimulatedNetwork } from '@jurybox/simulator'
 import { Alerts } from './db/alert-entities.ts'
+import { Approvals, Groups, Labels, Sites } from './db/estate-entities.ts'
 import { Engagements, Fittings, Memberships, Reaches, Users, type User } from './db/entities.ts'
 import type { Services } from './services.ts'
 
@@ -19,6 +20,11 @@ const scenarioSchema = z.strictObject({
   people: z.array(z.strictObject({ name: z.string(), fullName: z.string(), role: z.enum(ROLES) })).min(1),
   fittings: z.record(z.string(), z.strictObject({ profile: z.string(), values: z.record(z.string(), valueSchema) })),
   snapshots: z.array(z.strictObject({ folder: z.string(), title: z.string(), takenAt: z.iso.datetime() })),
+  sites: z.array(z.strictObject({ name: z.string(), title: z.string(), around: z.string().nullable() })).default([]),
+  labels: z.array(labelSchema).default([]),
+  groups: z.array(z.strictObject({ title: z.string(), kind: z.enum(['filter', 'search']), text: z.string(), counted: z.boolean() })).default([]),
+  approvals: z.array(approvalSchema).default([]),
+  exceptions: z.array(exceptionSchema).default([]),
 })
 
 export interface DemoPeople {
@@ -41,6 +47,12 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   for (const [benchmark, { profile, values }] of Object.entries(scenario.fittings)) {
     await services.database.getRepository(Fittings).insert({ engagementId: engagement.id, benchmark, profile, valueSet: values, overrides: [], tailoring: [], setBy: lead.id, setAt: new Date() })
   }
+  const common = { engagementId: engagement.id, createdBy: lead.id, createdAt: new Date() }
+  const { database } = services
+  await database.getRepository(Sites).insert(scenario.sites.map((site) => ({ ...site, engagementId: engagement.id })))
+  await database.getRepository(Labels).insert(scenario.labels.map((label) => ({ ...label, ...common })))
+  await database.getRepository(Groups).insert(scenario.groups.map((group) => ({ ...group, ...common })))
+  await database.getRepository(Approvals).save([...scenario.approvals.map((body) => ({ kind: 'version' as const, body, createdByName: lead.fullName, ...common })), ...scenario.exceptions.map((body) => ({ kind: 'exception' as const, body, createdByName: lead.fullName, ...common }))])
   for (const { folder, title, takenAt } of scenario.snapshots) {
     const intake = services.snapshots.takeIn(filesIn(join(scenarioFolder, folder)), engagement.id, lead.id)
     const snapshot = await services.snapshots.freeze(intake, { title, note: intake.snapshot.note, takenAt: new Date(takenAt), settled: [], userId: lead.id })
@@ -55,7 +67,7 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
 const DEMO_ALERT = 'Audit team'
 
 /** The devices of the demo answer on ports of their own, other ones at each start; their account is in the vault. */
-export async function connectDemo(services: Services, { devices, accounts }: SimulatedNetwork, desk: Desk | null = null): Promise<void> {
+export async function connectDemo(services: Services, { devices, accounts, sharedPort }: SimulatedNetwork, desk: Desk | null = null): Promise<void> {
   const engagement = await services.database.getRepository(Engagements).findOneBy({})
   if (!engagement) return
   const lead = await services.database.getRepository(Users).findOneByOrFail({})
@@ -63,7 +75,12 @@ export async function connectDemo(services: Services, { devices, accounts }: Sim
   if ((await credentials.list(engagement.id)).length === 0) for (const { user, password, privileged } of accounts) await credentials.add(engagement.id, lead.id, { title: 'Audit account of the demo network', user, password, ...(privileged ? { privileged } : {}) })
   const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
   // A simulated device makes its host key when it starts.
-  await services.database.getRepository(Reaches).save(devices.map(({ name, dialect, port, speaksNetconf, snmpPort }) => ({ netconfPort: speaksNetconf ? port : null, snmpPort, engagementId: engagement.id, device: name, dialect, address: '127.0.0.1', port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null })))
+  await services.database.getRepository(Reaches).save(devices.filter(({ untold }) => !untold).map(({ name, dialect, port: own, address, speaksNetconf, snmpPort }) => {
+    const port = address === '127.0.0.1' ? own : (sharedPort ?? own)
+    return { netconfPort: speaksNetconf ? port : null, snmpPort, engagementId: engagement.id, device: name, dialect, address, port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null }
+  }))
+  // Devices are tried where they say that they are, and reached on loopback.
+  if (sharedPort !== null) await services.database.getRepository(Engagements).update({ id: engagement.id }, { connectRanges: ['10.40.0.0/16'], translations: [{ from: '10.40.0.0/16', to: '127.40.0.0/16' }] })
   if (!desk) return
   const alerts = services.database.getRepository(Alerts)
   const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'mended', 'drift', 'collection'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })

@@ -46,7 +46,7 @@ process.on('SIGTERM', () => void stop())
 
 if (mode === 'demo') {
   const { people, password } = await loadDemo(server.services, `${root}scenario`)
-  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true })
+  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true, spread: true, besides: `${root}scenario/besides` })
   network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
   desk = deskOf(network)
   await desk.listen()

@@ -1,4 +1,5 @@
 import { alertRoutes } from './alerts/routes.ts'
+import { approvalRoutes } from './approvals/routes.ts'
 import { archiveRoutes } from './archive/routes.ts'
 import { auditRoutes } from './audits/routes.ts'
 import { attestationRoutes } from './attestations/routes.ts'
@@ -6,10 +7,15 @@ import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
+import { discoveryRoutes } from './discovery/routes.ts'
+import { acrossRoutes } from './estate/across-routes.ts'
 import { estateRoutes } from './estate/routes.ts'
+import { groupRoutes } from './groups/routes.ts'
 import { openApi } from './http/openapi.ts'
 import { route, type Route } from './http/route.ts'
 import { jobRoutes } from './jobs/routes.ts'
+import { labelRoutes } from './labels/routes.ts'
+import { overviewRoutes } from './overview/routes.ts'
 import { reportRoutes } from './reports/routes.ts'
 import { ruleRoutes } from './rules/routes.ts'
 import { scheduleRoutes } from './schedules/routes.ts'
@@ -18,7 +24,7 @@ import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

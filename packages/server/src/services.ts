@@ -10,10 +10,12 @@ import { SessionStore } from './auth/sessions.ts'
 import { BenchmarkShelf } from './benchmarks/shelf.ts'
 import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
+import { DiscoveryService } from './discovery/service.ts'
+import { EstateService } from './estate/service.ts'
 import { JobBoard } from './jobs/board.ts'
+import { LabelService } from './labels/service.ts'
 import { Trial } from './rules/trial.ts'
 import { ScheduleService } from './schedules/service.ts'
-import { LineSearch } from './search/lines.ts'
 import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
 import type { Vault } from './vault/vault.ts'
@@ -32,7 +34,9 @@ export class Services {
   readonly schedules: ScheduleService
   readonly alerts: AlertService
   readonly archive: ArchiveService
-  readonly search: LineSearch
+  readonly estate: EstateService
+  readonly labels: LabelService
+  readonly discovery: DiscoveryService
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
 
@@ -48,7 +52,14 @@ export class Services {
     this.snapshots = new SnapshotService(database, this.records)
     this.benchmarks = new BenchmarkShelf(database)
     this.jobs = new JobBoard(database)
-    this.search = new LineSearch(this.records)
+    this.estate = new EstateService(this)
+    this.labels = new LabelService(this)
+    this.discovery = new DiscoveryService(this)
+    // Facts may be other ones: labels follow them.
+    this.snapshots.whenFrozen = async ({ engagementId }) => {
+      await this.labels.applyRules(engagementId)
+      this.estate.changed(engagementId)
+    }
     this.audits = new AuditService(this)
     this.trial = new Trial(this)
     this.collecting = new CollectService(this)
@@ -66,7 +77,7 @@ export class Services {
   async createEngagement({ title, client }: { title: string; client: string }, lead: User): Promise<Engagement> {
     const engagements = this.database.getRepository(Engagements)
     const maskKey = this.vault.seal(randomBytes(32), 'mask key')
-    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, connectRanges: [], maskKey, createdAt: new Date() }))
+    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, connectRanges: [], translations: [], maskKey, createdAt: new Date() }))
     await this.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: lead.id, role: 'lead' })
     await this.activity.add({ userId: lead.id, engagementId: engagement.id, action: 'engagement opened', detail: { title } })
     return engagement
@@ -75,7 +86,8 @@ export class Services {
   async close(): Promise<void> {
     this.archive.close()
     const scheduled = this.schedules.close()
-    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close()])
+    await this.discovery.close()
+    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close()])
     await scheduled
     await this.alerts.close()
     await this.database.destroy()

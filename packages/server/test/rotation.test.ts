@@ -19,16 +19,23 @@ describe('a change of keys', function () {
   after(async () => world.end())
 
   const read = async (): Promise<string> => (await (await world.client('lead')).get(record)).text
+  /** What was read of devices is sealed as well. */
+  const found = async (): Promise<string[]> => {
+    const { status, json } = await (await world.client('lead')).get(`/engagements/${world.engagement}/search?q=frobnicate`)
+    return status === 202 ? found() : json.flatMap(({ hits }: { hits: { title: string }[] }) => hits.map(({ title }) => title))
+  }
   const key = (): string => readFileSync(join(world.folder, 'key'), 'utf8')
 
   it('keeps everything readable, marks of secrets included', async () => {
     const before = await read()
+    expect(await found()).to.deep.equal(['frobnicate'])
     const old = key()
     expect(await rotateKey(world.server.services.database, world.folder, {})).to.equal(3)
     expect(key()).to.not.equal(old)
     expect(existsSync(join(world.folder, 'key.next'))).to.equal(false)
     world = await world.restart()
     expect(await read()).to.equal(before)
+    expect(await found()).to.deep.equal(['frobnicate'])
     const [credential] = await world.server.services.collecting.credentials.opened(world.engagement)
     expect(credential?.password).to.equal('sparrowhawk')
     // The old key opens nothing any more.

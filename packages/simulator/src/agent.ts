@@ -8,6 +8,10 @@ const SYSTEM = '1.3.6.1.2.1.1'
 const MODELS: Readonly<Record<string, string>> = { indented: '1.3.6.1.4.1.32473.1.1', braced: '1.3.6.1.4.1.32473.1.2', setlines: '1.3.6.1.4.1.32473.1.3', linux: '1.3.6.1.4.1.32473.1.4' }
 const COLUMNS = [[1, 'ifIndex', 'Integer'], [2, 'ifDescr', 'OctetString'], [4, 'ifMtu', 'Integer'], [7, 'ifAdminStatus', 'Integer'], [8, 'ifOperStatus', 'Integer'], [10, 'ifInOctets', 'Counter'], [14, 'ifInErrors', 'Counter'], [16, 'ifOutOctets', 'Counter'], [20, 'ifOutErrors', 'Counter']] as const
 
+const ENTITY = [[1, 'entPhysicalIndex', 'Integer'], [5, 'entPhysicalClass', 'Integer'], [10, 'entPhysicalSoftwareRev', 'OctetString'], [11, 'entPhysicalSerialNum', 'OctetString'], [13, 'entPhysicalModelName', 'OctetString']] as const
+/** Class of an entity that holds the others. */
+const CHASSIS = 3
+
 export class SnmpAgent {
   readonly #agent: Agent
   readonly #started = Date.now()
@@ -17,7 +21,7 @@ export class SnmpAgent {
     readonly port: number,
   ) {
     // Whoever asks without knowing the words gets no answer; that is no error of the device.
-    this.#agent = snmp.createAgent({ port, address: '127.0.0.1', disableAuthorization: false }, () => undefined)
+    this.#agent = snmp.createAgent({ port, address: device.address, disableAuthorization: false }, () => undefined)
     for (const { user, password } of device.accounts) {
       this.#agent.getAuthorizer().addUser({ name: user, level: snmp.SecurityLevel.authPriv, authProtocol: snmp.AuthProtocols.sha256, authKey: password, privProtocol: snmp.PrivProtocols.aes, privKey: password })
     }
@@ -25,11 +29,12 @@ export class SnmpAgent {
     this.#scalar('sysObjectID', 2, snmp.ObjectType.OID, () => MODELS[device.dialect] ?? '1.3.6.1.4.1.32473.1')
     this.#scalar('sysUpTime', 3, snmp.ObjectType.TimeTicks, () => Math.floor((Date.now() - this.#started) / 10))
     this.#scalar('sysName', 5, snmp.ObjectType.OctetString, () => device.name)
+    this.#entity()
     this.#ports()
   }
 
   static async start(device: SimulatedDevice): Promise<SnmpAgent> {
-    return new SnmpAgent(device, await freePort())
+    return new SnmpAgent(device, await freePort(device.address))
   }
 
   async stop(): Promise<void> {
@@ -46,6 +51,18 @@ export class SnmpAgent {
       },
     })
     mib.setScalarValue(name, value())
+  }
+
+  /** RFC 6933: what holds all else, with its model, serial number and software. */
+  #entity(): void {
+    const { model, serial, version } = this.device.hardware
+    const mib = this.#agent.getMib()
+    mib.registerProvider({
+      name: 'entPhysicalTable', type: snmp.MibProviderType.Table, oid: '1.3.6.1.2.1.47.1.1.1.1', maxAccess: snmp.MaxAccess['not-accessible'],
+      tableColumns: ENTITY.map(([number, name, type]) => ({ number, name, type: snmp.ObjectType[type], maxAccess: snmp.MaxAccess['read-only'] })),
+      tableIndex: [{ columnName: 'entPhysicalIndex' }],
+    })
+    mib.addTableRow('entPhysicalTable', [1, CHASSIS, version ?? '', serial, model ?? ''])
   }
 
   #ports(): void {
@@ -81,9 +98,9 @@ export class SnmpAgent {
 }
 
 /** The agent binds to the port that it is told and says nothing of another. */
-async function freePort(): Promise<number> {
+async function freePort(address: string): Promise<number> {
   const socket = createSocket('udp4')
-  await new Promise<void>((resolve) => socket.bind(0, '127.0.0.1', () => resolve()))
+  await new Promise<void>((resolve) => socket.bind(0, address, () => resolve()))
   const { port } = socket.address()
   await new Promise<void>((resolve) => socket.close(() => resolve()))
   return port

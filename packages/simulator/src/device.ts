@@ -1,12 +1,12 @@
 import { generateKeyPairSync } from 'node:crypto'
-import type { AddressInfo } from 'node:net'
+import { createServer, type AddressInfo, type Server as NetServer } from 'node:net'
 import { commandSets } from '@jurybox/content'
 import { dialectById, stateOf, type CommandSet, type DeviceModel, type DeviceState } from '@jurybox/core'
 import ssh2, { type Connection } from 'ssh2'
 import { SnmpAgent } from './agent.ts'
 import { editingOf } from './editing.ts'
 import { NetconfServer } from './netconf.ts'
-import type { PortState, Standing } from './present.ts'
+import { chassisOf, type Hardware, type PortState, type Standing } from './present.ts'
 import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
@@ -68,14 +68,27 @@ export class SimulatedDevice implements Standing {
   /** How often each user tried to log in. */
   readonly tries: string[] = []
 
+  readonly managementAddress: string | null
+  readonly untold: boolean
+  readonly #stated: Pick<DeviceFolder, 'model' | 'os' | 'version'>
+  /** How often it was replaced. */
+  #spares = 0
+  /** Where it answers besides: at an address of its own. */
+  #door: NetServer | null = null
+  /** Where it is reached. */
+  address = '127.0.0.1'
+
   constructor(
-    { name, dialect, records }: DeviceFolder,
+    { name, dialect, records, managementAddress, model, os, version, untold = false }: DeviceFolder,
     readonly accounts: readonly Account[],
     public weather: Weather = {},
     readonly around: Surroundings | null = null,
   ) {
     this.name = name
     this.dialect = dialect
+    this.managementAddress = managementAddress
+    this.untold = untold
+    this.#stated = { model, os, version }
     this.#texts = new Map(records)
     this.captured = new Map(records)
     this.#commands = new Map((sets.get(dialect)?.records ?? []).map(({ kind, command }) => [command, kind]))
@@ -86,6 +99,11 @@ export class SimulatedDevice implements Standing {
   /** The word for more rights, where the dialect knows them; null where whoever logs in may do everything. */
   get privilege(): string | null {
     return this.dialect === 'indented' ? (this.accounts[0]?.privileged ?? null) : null
+  }
+
+  /** Its serial number is that of its hardware: a spare has another. */
+  get hardware(): Hardware {
+    return { ...this.#stated, serial: `MS${chassisOf(`${this.name} ${this.#spares}`).replaceAll(':', '').slice(4).toUpperCase()}` }
   }
 
   get port(): number {
@@ -225,7 +243,25 @@ export class SimulatedDevice implements Standing {
     this.#agent ??= await SnmpAgent.start(this)
   }
 
-  /** Another host key than before, as when a device was replaced, or someone stands between. */
+  /** A spare takes its place: another serial number, another host key. */
+  async replace(): Promise<void> {
+    this.#spares += 1
+    await this.changeKey()
+  }
+
+  /** Answers at an address of its own as well. @returns the port there */
+  async answerAt(address: string, port: number): Promise<number> {
+    const door = createServer((socket) => void this.#server.injectSocket(socket))
+    await new Promise<void>((resolve, reject) => {
+      door.once('error', reject)
+      door.listen(port, address, () => resolve())
+    })
+    this.#door = door
+    this.address = address
+    return (door.address() as AddressInfo).port
+  }
+
+  /** Another host key than before, as when someone stands between. */
   async changeKey(): Promise<void> {
     const { port } = this
     await this.#closed()
@@ -241,7 +277,8 @@ export class SimulatedDevice implements Standing {
 
   async stop(): Promise<void> {
     if (this.#unconfirmed) clearTimeout(this.#unconfirmed.timer)
-    await Promise.all([this.#agent?.stop(), this.#closed()])
+    const door = this.#door
+    await Promise.all([this.#agent?.stop(), this.#closed(), ...(door ? [new Promise<void>((resolve) => door.close(() => resolve()))] : [])])
     this.#agent = null
   }
 

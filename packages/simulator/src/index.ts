@@ -13,6 +13,8 @@ export { devicesIn, settingsIn, type Account, type DayStep, type DeviceFolder, t
 
 export interface SimulatedNetwork {
   readonly devices: readonly SimulatedDevice[]
+  /** The port at which devices answer at addresses of their own; null where they do not. */
+  readonly sharedPort: number | null
   readonly accounts: readonly Account[]
   /** What happens in the course of the day, and how much of it has happened. */
   readonly day: readonly DayStep[]
@@ -33,6 +35,10 @@ export interface SimulationOptions {
   readonly now?: () => Date
   /** Whether devices answer SNMP as well. */
   readonly snmp?: boolean
+  /** Another folder, of devices that stand in the network and in no snapshot. */
+  readonly besides?: string
+  /** Whether devices answer at addresses of their own as well, all at one port: 10.a.b.c at 127.a.b.c. */
+  readonly spread?: boolean
 }
 
 /** The desk of a network, whose page lets the day go on. */
@@ -62,7 +68,7 @@ const [LOCAL7, NOTICE] = [23, 5]
  * Starts every device of a snapshot folder, each on a port of its own on 127.0.0.1.
  * @throws Error that names the folder, where it holds no device or its settings are none
  */
-export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date(), snmp = false }: SimulationOptions = {}): Promise<SimulatedNetwork> {
+export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date(), snmp = false, spread = false, besides }: SimulationOptions = {}): Promise<SimulatedNetwork> {
   const settings = settingsIn(settingsFolder ?? folder)
   const accounts = settings?.accounts ?? ACCOUNTS
   const day = settings?.day ?? []
@@ -83,14 +89,22 @@ export async function simulate(folder: string, { weather = {}, settings: setting
       socket.send(writeSyslog({ facility: LOCAL7, severity: NOTICE, timestamp: now().toISOString(), host: name, app: 'config', process: null, id: 'CHANGED', data, text: `The configuration was changed by ${by}` }), listener.port, listener.host)
     },
   }
-  const devices = devicesIn(folder).map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
+  const devices = [...devicesIn(folder), ...(besides === undefined ? [] : devicesIn(besides).map((of) => ({ ...of, untold: true })))].map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
   plant = new Plant(devices)
   await Promise.all(devices.map((device) => device.listen()))
+  let sharedPort: number | null = null
+  if (spread) {
+    for (const device of devices) {
+      const own = device.managementAddress?.match(/^10\.(\d+\.\d+\.\d+)$/)?.[1]
+      if (own !== undefined) sharedPort = await device.answerAt(`127.${own}`, sharedPort ?? 0)
+    }
+  }
   // One after the other: each looks for a port of its own.
   if (snmp) for (const device of devices) await device.countPorts()
   let stopped = false
   const network: SimulatedNetwork = {
     devices,
+    sharedPort,
     accounts,
     day,
     get happened() {
@@ -105,7 +119,7 @@ export async function simulate(folder: string, { weather = {}, settings: setting
       if (next.saves) device.save()
       if (next.weather) device.weather = next.weather
       // Whoever pinned the old key hears of it at the next connection.
-      if (next.newKey) void device.changeKey()
+      if (next.newKey) void device.replace()
       happened += 1
       return next
     },

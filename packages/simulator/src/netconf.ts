@@ -6,7 +6,7 @@ import { editingOf } from './editing.ts'
 import { subnetText } from './present.ts'
 
 const OWN = [BASE_1_0, BASE_1_1, 'urn:ietf:params:netconf:capability:candidate:1.0', 'urn:ietf:params:netconf:capability:confirmed-commit:1.1', 'urn:ietf:params:netconf:capability:startup:1.0']
-const [INTERFACES, ROUTING, SYSTEM] = ['urn:ietf:params:xml:ns:yang:ietf-interfaces', 'urn:ietf:params:xml:ns:yang:ietf-routing', 'urn:ietf:params:xml:ns:yang:ietf-system']
+const [INTERFACES, ROUTING, SYSTEM, HARDWARE] = ['urn:ietf:params:xml:ns:yang:ietf-interfaces', 'urn:ietf:params:xml:ns:yang:ietf-routing', 'urn:ietf:params:xml:ns:yang:ietf-system', 'urn:ietf:params:xml:ns:yang:ietf-hardware']
 /** Seconds until a commit that nobody confirms is taken back (RFC 6241 §8.4.1). */
 const CONFIRM_SECONDS = 600
 
@@ -148,6 +148,7 @@ export class NetconfServer {
         return ['interface', [['name', name], ['admin-status', admin], ['oper-status', oper], ['statistics', [['in-octets', counters?.inOctets ?? 0], ['out-octets', counters?.outOctets ?? 0], ['in-errors', counters?.inErrors ?? 0], ['out-errors', counters?.outErrors ?? 0]]]]]
       }), { xmlns: INTERFACES }],
       ['routing', [['ribs', [['rib', [['name', 'main'], ['routes', routes]]]]]], { xmlns: ROUTING }],
+      ['hardware', [['component', [['name', 'chassis'], ['class', 'chassis'], ['software-rev', this.device.hardware.version ?? ''], ['serial-num', this.device.hardware.serial], ['model-name', this.device.hardware.model ?? '']]]], { xmlns: HARDWARE }],
     ]
   }
 

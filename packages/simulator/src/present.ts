@@ -1,10 +1,24 @@
 /** What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks. */
+import { createHash } from 'node:crypto'
 import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel } from '@jurybox/core'
+
+/** What a device is made of and runs. */
+export interface Hardware {
+  readonly model: string | null
+  readonly os: string | null
+  readonly version: string | null
+  readonly serial: string
+}
 
 /** A device as its neighbours see it. */
 export interface Standing {
   readonly name: string
   readonly dialect: string
+  /** Model, software and serial number, and where it is managed. */
+  readonly hardware: Hardware
+  readonly managementAddress: string | null
+  /** What others printed when they were captured does not tell of it. */
+  readonly untold: boolean
   record(kind: string): string | null
   /** What the folder says that it printed when it was captured. */
   readonly captured: ReadonlyMap<string, string>
@@ -61,11 +75,13 @@ export class Plant {
   /** What a device prints of its state; null where it knows no such command. */
   printed(device: Standing, kind: string, now: Date): string | null {
     const text = device.captured.get(kind) ?? null
+    if (kind === 'state/version' && text === null && device.hardware.model !== null) return versionText(device)
+    if (kind === 'state/neighbours' && text === null && (device.dialect === 'braced' || device.dialect === 'setlines')) return this.#neighboursOf(device, new Set())
     if (device.dialect !== 'indented') return text
     const ports = this.ports(device)
     if (kind === 'state/interfaces') return text === null ? ports.map(portText).join('') : withPorts(text, ports)
     const down = new Set(ports.filter(({ oper }) => oper === 'down').map(({ name }) => name))
-    if (kind === 'state/neighbours') return text === null ? this.#neighboursOf(device, down) : text.split('\n').filter((line) => !mentions(line, down)).join('\n')
+    if (kind === 'state/neighbours') return text === null ? this.#neighboursOf(device, down) : withRows(text.split('\n').filter((line) => !mentions(line, down)).join('\n'), this.#untoldRows(device, down))
     if (kind === 'state/routes') return text === null ? this.#routesOf(device, ports) : withoutRoutes(text, ports)
     const servers = this.modelOf(device)?.system.ntp.servers ?? []
     if (kind === 'state/ntp') return servers.length === 0 ? 'Clock is unsynchronized, stratum 16, no reference clock\n' : (text ?? `Clock is synchronized, stratum 3, reference is ${servers[0]?.address}\n`)
@@ -121,12 +137,29 @@ export class Plant {
     return (of && this.modelOf(of)?.interfaces.find(({ name }) => name === port))?.enabled !== false
   }
 
-  #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
-    const rows = (this.modelOf(device)?.interfaces ?? []).flatMap(({ name }) => {
+  #seenBy(device: Standing, down: ReadonlySet<string>): Seen[] {
+    return (this.modelOf(device)?.interfaces ?? []).flatMap(({ name }) => {
       const far = this.#links.get(keyOf({ device: device.name, port: name }))
-      return far && !down.has(name) ? [`${far.device.padEnd(20)}${shortName(name).padEnd(15)}${'110'.padEnd(11)}${'B,R'.padEnd(16)}${shortName(far.port)}`] : []
+      const of = far && this.#devices.get(far.device)
+      // Gateways do not tell who they are.
+      return far && of && of.dialect !== 'linux' && !down.has(name) ? [{ name, port: far.port, system: far.device, address: of.managementAddress ?? '' }] : []
     })
-    return ['Capability codes:', '    (R) Router, (B) Bridge', '', 'Device ID           Local Intf     Hold-time  Capability      Port ID', ...rows, '', `Total entries displayed: ${rows.length}`, ''].join('\n')
+  }
+
+  /** Rows of neighbours that came after the table was captured. */
+  #untoldRows(device: Standing, down: ReadonlySet<string>): string[] {
+    return this.#seenBy(device, down).filter(({ system }) => this.#devices.get(system)?.untold).map(rowText)
+  }
+
+  /** As the system of the device lists them (IEEE 802.1AB: port, name and management address of the other end). */
+  #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
+    const seen = this.#seenBy(device, down)
+    if (device.dialect !== 'indented') {
+      const rows = seen.map(({ name, port, system, address }) => `${name.padEnd(19)}${'-'.padEnd(8)}${chassisOf(system)}   ${port.padEnd(27)}${system.padEnd(16)}${address}`.trimEnd())
+      return ['Local Interface    Parent  Chassis Id          Port                       System Name     Management Address', ...rows, ''].join('\n')
+    }
+    const rows = seen.map(rowText)
+    return ['Capability codes:', '    (R) Router, (B) Bridge', '', 'Device ID           Local Intf     Hold-time  Capability      Port ID     Management Address', ...rows, '', `Total entries displayed: ${rows.length}`, ''].join('\n')
   }
 
   #routesOf(device: Standing, ports: readonly PortState[]): string {
@@ -171,6 +204,34 @@ export class Plant {
     const [letters, number] = [written.replace(/[\d/.]+$/, '').toLowerCase(), /[\d/.]+$/.exec(written)?.[0] ?? '']
     return (this.modelOf(device)?.interfaces ?? []).find(({ name }) => name.toLowerCase().startsWith(letters) && name.endsWith(number) && name.replace(/^[A-Za-z-]*/, '') === number)?.name ?? null
   }
+}
+
+interface Seen {
+  readonly name: string
+  readonly port: string
+  readonly system: string
+  readonly address: string
+}
+
+function rowText({ name, port, system, address }: Seen): string {
+  return `${system.padEnd(20)}${shortName(name).padEnd(15)}${'110'.padEnd(11)}${'B,R'.padEnd(16)}${shortName(port).padEnd(12)}${address}`.trimEnd()
+}
+
+/** A captured table with rows put at its end, before what counts them. */
+function withRows(text: string, rows: readonly string[]): string {
+  if (rows.length === 0) return text
+  const lines = text.split('\n')
+  const last = lines.findLastIndex((line) => /\d/.test(line) && !/^Total/.test(line))
+  return lines.toSpliced(last + 1, 0, ...rows).join('\n').replace(/^Total entries displayed: \d+$/m, (line) => line.replace(/\d+/, (n) => String(Number(n) + rows.length)))
+}
+
+function versionText({ name, hardware: { os, version, model, serial } }: Standing): string {
+  return `${os ?? 'Software'}, Version ${version ?? 'unknown'}\nModel: ${model ?? ''}\nSerial number: ${serial}\n${name} uptime is 12 weeks\n`
+}
+
+/** A locally administered address (IEEE 802), the same for the same name. */
+export function chassisOf(name: string): string {
+  return `02:00:${(createHash('sha256').update(name).digest('hex').match(/../g) ?? []).slice(0, 4).join(':')}`
 }
 
 function keyOf({ device, port }: End): string {

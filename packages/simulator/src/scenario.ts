@@ -31,6 +31,13 @@ export interface DeviceFolder {
   readonly name: string
   readonly dialect: string
   readonly site: string
+  /** What it is, and where it is managed; null where the folder does not say. */
+  readonly model: string | null
+  readonly os: string | null
+  readonly version: string | null
+  readonly managementAddress: string | null
+  /** Whether it came after the others were captured: what they printed then does not tell of it. */
+  readonly untold?: boolean
   /** Texts by kind of record. */
   readonly records: ReadonlyMap<string, string>
 }
@@ -49,6 +56,10 @@ export function devicesIn(folder: string): DeviceFolder[] {
     name,
     dialect: dialect.id,
     site: facts.site ?? '',
+    model: facts.model ?? null,
+    os: facts.os ?? null,
+    version: facts.version ?? null,
+    managementAddress: facts.managementAddress ?? null,
     // A gateway's rules are its configuration here, and a listing of their own on the device.
     records: new Map(records.map(({ kind, text }) => [dialect.id === 'linux' && kind === 'config' ? 'filters' : kind, text] as const)),
   }))

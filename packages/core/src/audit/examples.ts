@@ -41,6 +41,7 @@ function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | 
   const [verdict] = auditDevice('example', dialect, recordsOf(example), [bench], MASK, {
     clock: new Clock(example.at === undefined ? 0 : Date.parse(example.at)),
     estate: new EstateView(joinAnswers(estate.map((one) => [one.name, estateAnswersOf(one, [bench], MASK)] as const))),
+    ...(example.facts === undefined ? {} : { facts: example.facts }),
     ...(example.before === undefined ? {} : { before: recordsOf({ ...example, config: example.before, outputs: {} }) }),
   })
   return verdict ?? null

@@ -37,7 +37,7 @@ export interface Bench {
   /** Values of the benchmark that each rule reads, by rule. */
   readonly reads: ReadonlyMap<string, readonly string[]>
   /** What has to be at hand besides the configurations of a device: outputs of its commands, the snapshot before. */
-  readonly needs: { readonly state: boolean; readonly before: boolean }
+  readonly needs: { readonly state: boolean; readonly before: boolean; /** What the estate says of a device: its groups, the sites around it, whether its software is approved. */ readonly estate: boolean }
   severityOf(rule: string, stated: Severity): Severity
   /** @param device whose facts and model the scopes of overrides ask */
   valuesFor(device: JudgedDevice): HeldValues
@@ -64,7 +64,7 @@ export function prepare(choice: Choice): Bench {
       return tailored?.selected === false ? [{ rule: source.id, reason: tailored.reason }] : []
     }),
     reads: new Map(benchmark.rules.map(({ source }) => [source.id, valuesIn(JSON.stringify(source), Object.keys(benchmark.source.values))])),
-    needs: { state: asksOf(inProfile, READS_STATE), before: asksOf(inProfile, READS_BEFORE) },
+    needs: { state: asksOf(inProfile, READS_STATE), before: asksOf(inProfile, READS_BEFORE), estate: asksOf(inProfile, READS_ESTATE) || overrides.some(({ scope }) => READS_ESTATE.test(scope)) },
     severityOf: (rule, stated) => byRule.get(rule)?.severity ?? stated,
     valuesFor: (device) => {
       if (scoped.length === 0) return common
@@ -95,6 +95,7 @@ function heldValues(benchmark: Benchmark, set: Readonly<Record<string, Value>>, 
 /** `state` and `ends` as conditions, `state.…` within an expression. Too many is no harm: more is read than is asked. */
 const READS_STATE = /"(?:state|ends)":"|\bstate[.[]/
 const READS_BEFORE = /"change":\{/
+const READS_ESTATE = /\bdevice\.(?:groups|sites|approved)\b/
 
 function asksOf(rules: readonly Rule[], what: RegExp): boolean {
   return rules.some(({ source }) => what.test(JSON.stringify([source.scope, source.each, source.decide, source.remedy, source.also])))

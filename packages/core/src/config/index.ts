@@ -16,6 +16,7 @@ export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault
 export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './masking.ts'
 export { Recent } from './recent.ts'
 export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
+export { FORMULA, csvOf } from './spreadsheet.ts'
 export { typedWord, wordsOfPhrase } from './paths/phrase.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 

@@ -1,4 +1,4 @@
-import type { AddressMatch } from './address.ts'
+import { addressWords, prefixMatch, type AddressMatch, type Family } from './address.ts'
 
 /** A set of addresses as text: a prefix where it is one, else address and wildcard bits. */
 export function addressText({ value, care }: AddressMatch): string {
@@ -19,6 +19,18 @@ function prefixLengthOf(care: readonly number[]): number | null {
     ended ||= ones < 32
   }
   return length
+}
+
+/** The subnet of an address, as a prefix; null where the text is no address. */
+export function subnetOf(address: string, length: number, family: Family): string | null {
+  const words = addressWords(address, family)
+  return words && `${addressOf(prefixMatch(words, length).value)}/${length}`
+}
+
+/** The same address in one writing; a text that is none stays as it is. */
+export function canonicalAddress(text: string): string {
+  const words = addressWords(text, text.includes(':') ? 'ipv6' : 'ipv4')
+  return words ? addressOf(words) : text
 }
 
 /** Words as an address; IPv6 in the form of RFC 5952. */

@@ -1,8 +1,5 @@
-import papaparse from 'papaparse'
 import type { AuditDocument } from '../audit/index.ts'
-
-/** How a cell begins that a spreadsheet would run, over several lines as well. */
-export const FORMULA = /^[=+\-@\t\r]/
+import { csvOf } from '../config/index.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
 export function writeCsv(document: AuditDocument): string {
@@ -21,5 +18,6 @@ export function writeCsv(document: AuditDocument): string {
     remedy: verdict.remedy === null ? '' : 'words' in verdict.remedy ? verdict.remedy.words : verdict.remedy.commands.join('\n'),
     references: verdict.references.join(' '),
   }))
-  return papaparse.unparse(rows, { escapeFormulae: FORMULA, newline: '\r\n' }) + '\r\n'
+  const fields = Object.keys(rows[0] ?? {})
+  return csvOf(fields, rows.map((row) => Object.values(row)))
 }

@@ -1,5 +1,6 @@
 /** The evidence report and its writers. */
-export { FORMULA, writeCsv } from './csv.ts'
+export { FORMULA } from '../config/index.ts'
+export { writeCsv } from './csv.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
 export { groupBy, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
 export { writeSarif } from './sarif.ts'

@@ -1,6 +1,5 @@
-import papaparse from 'papaparse'
 import { objects, type Verdict } from '../audit/index.ts'
-import { FORMULA } from './csv.ts'
+import { csvOf } from '../config/index.ts'
 
 /** What one device has to change for one rule, and whether someone has done it. */
 export interface TidyItem {
@@ -68,7 +67,7 @@ export function writeChangeLogCsv(items: readonly TidyItem[]): string {
     wanted: item.wanted.join('\n'), there: item.there.join('\n'), type: item.type.join('\n'), words: item.words, risk: item.risk, note: item.note,
     done: item.done ? 'done' : 'open', by: item.done?.by ?? '', at: item.done?.at ?? '',
   }))
-  return `${papaparse.unparse({ fields: Object.keys(rows[0] ?? { device: '' }), data: rows }, { escapeFormulae: FORMULA, newline: '\r\n' })}\r\n`
+  return csvOf(Object.keys(rows[0] ?? { device: '' }), rows.map((row) => Object.values(row)))
 }
 
 const RISKS: Readonly<Record<string, string>> = { session: 'may cut off the session that makes it', traffic: 'may stop traffic' }

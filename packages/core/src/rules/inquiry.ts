@@ -10,10 +10,14 @@ export interface DeviceContext {
   readonly labels: Readonly<Record<string, string | number | boolean>>
   readonly groups?: readonly string[] | undefined
   readonly site?: string | undefined
+  /** The site and the sites around it. */
+  readonly sites?: readonly string[] | undefined
   readonly role?: string | undefined
   readonly model?: string | undefined
   readonly os?: string | undefined
   readonly version?: string | undefined
+  /** Whether it runs an approved version: `on` the list, `off` it, `none` where there is no list, `unknown` where its version is not known. */
+  readonly approved?: 'on' | 'off' | 'none' | 'unknown' | undefined
 }
 
 /** An output of a device: when it was taken, and whether a form of it was recognised. */

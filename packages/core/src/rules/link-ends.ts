@@ -1,4 +1,4 @@
-import { addressOf, addressWords, prefixMatch } from '../model/index.ts'
+import { subnetOf } from '../model/index.ts'
 import type { JudgedDevice } from './inquiry.ts'
 
 /** One end of a link: an interface with what its other end has to agree with. Plain data. */
@@ -39,11 +39,6 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
       protection: one.encryption ?? one.tunnel.protection,
     }]
   })
-}
-
-function subnetOf(address: string, length: number, family: 'ipv4' | 'ipv6'): string | null {
-  const words = addressWords(address, family)
-  return words && `${addressOf(prefixMatch(words, length).value)}/${length}`
 }
 
 /** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */

@@ -14,9 +14,9 @@ function lazily(names: object, name: string, make: () => unknown): void {
   })
 }
 
-/** By which names expressions know the facts of a device; one that is in no group has none. */
+/** By which names expressions know the facts of a device; one that is in no group, or of which nobody said what it may run, has none. */
 export function factsByName(device: JudgedDevice): Readonly<Record<string, unknown>> {
-  return { name: device.name, dialect: device.held.dialect.id, groups: [], ...device.facts }
+  return { name: device.name, dialect: device.held.dialect.id, groups: [], sites: [], approved: 'none', ...device.facts }
 }
 
 const known = new WeakMap<JudgedDevice, WeakMap<object, object>>()

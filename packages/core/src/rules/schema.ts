@@ -176,6 +176,16 @@ const exampleSchema = z.strictObject({
   others: z.record(z.string(), z.string()).default({}),
   /** The configuration in the snapshot that is compared with. */
   before: z.string().optional(),
+  /** What people say of the device. */
+  facts: z
+    .strictObject({
+      labels: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])).default({}),
+      groups: z.array(z.string()).optional(),
+      sites: z.array(z.string()).optional(),
+      approved: z.enum(['on', 'off', 'none', 'unknown']).optional(),
+      ...Object.fromEntries(['site', 'role', 'model', 'os', 'version'].map((fact) => [fact, z.string().optional()])) as Record<'site' | 'role' | 'model' | 'os' | 'version', z.ZodOptional<z.ZodString>>,
+    })
+    .optional(),
   values: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])).default({}),
   is: outcomeSchema,
   branch: z.string().optional(),

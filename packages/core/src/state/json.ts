@@ -1,5 +1,5 @@
 import { items, leaf, member, type LocatedValue } from '../config/index.ts'
-import type { Writer } from '../model/index.ts'
+import { isAddress, type Writer } from '../model/index.ts'
 import { plainMac } from './outputs.ts'
 import type { DeviceState } from './schema.ts'
 
@@ -103,6 +103,41 @@ const systemState: Read = (value, w, here) => {
   if (software.uptime === null && seconds !== null) w.at('software').set('uptime', `${seconds} s`)
 }
 
+/** Letters of the system capabilities of IEEE 802.1AB §8.5.8, as tables of neighbours write them. From memory. */
+const CAPABILITIES: Readonly<Record<string, string>> = { other: 'O', repeater: 'P', bridge: 'B', 'wlan-access-point': 'W', router: 'R', telephone: 'T', 'docsis-cable-device': 'C', 'station-only': 'S' }
+
+/**
+ * The YANG model of IEEE 802.1AB (ieee802-dot1ab-lldp; names from memory): ports with what each heard from the other end. A port
+ * identifier that is a MAC address names no port: then its description does. A system without a name is known by its chassis.
+ */
+const remoteSystems: Read = (value, w, here) => {
+  const ports = member(member(value, 'lldp'), 'port')
+  // In XML one port alone looks like a container, and `port` is a leaf elsewhere.
+  for (const port of ports?.type === 'object' ? [ports] : items(ports)) {
+    for (const remote of items(member(port, 'remote-systems-data'))) {
+      here(remote)
+      const told = (name: string): string | null => leaf(member(remote, name)) || null
+      const named = told('port-id-subtype')?.replace(/^.*:/, '') === 'mac-address' ? told('port-desc') : told('port-id')
+      const capabilities = (told('system-capabilities-enabled') ?? told('system-capabilities-supported') ?? '').split(' ').flatMap((name) => CAPABILITIES[name] ?? [])
+      const addresses = items(member(remote, 'management-address')).map((one) => leaf(member(one, 'address')) ?? leaf(items(member(one, 'address'))[0]))
+      w.add('neighbours', { interface: leaf(member(port, 'name')) ?? '', system: told('system-name') ?? told('chassis-id') ?? '', port: named, capability: capabilities.join(',') || null, managementAddress: addresses.find((address) => address !== null && isAddress(address)) ?? null })
+    }
+  }
+}
+
+/** RFC 8348: the chassis of a device, with its model, serial number and software. What an output of its own says goes before. */
+const hardware: Read = (value, w, here) => {
+  const parts = items(member(member(value, 'hardware'), 'component'))
+  const chassis = parts.find((part) => /chassis$/.test(leaf(member(part, 'class')) ?? '')) ?? parts[0]
+  if (!chassis) return
+  here(chassis)
+  const { software } = w.target
+  for (const [field, name] of [['model', 'model-name'], ['serial', 'serial-num'], ['version', 'software-rev']] as const) {
+    const said = leaf(member(chassis, name))
+    if (software[field] === null && said !== null && said !== '') w.at('software').set(field, said)
+  }
+}
+
 /** What a collection found by TCP connects. */
 const serviceAnswers: Read = (value, w, here) => {
   for (const one of items(member(value, 'services'))) {
@@ -159,7 +194,8 @@ export const JSON_FORMS: readonly JsonForm[] = [
   { id: 'ip -j addr', fits: (value) => member(firstOf(value), 'ifname') !== null, read: ipInterfaces },
   { id: 'ip -j rule', fits: (value) => member(firstOf(value), 'priority') !== null && member(firstOf(value), 'table') !== null, read: ipRules },
   { id: 'ip -j neigh', fits: (value) => member(firstOf(value), 'dst') !== null, read: ipNeighbours },
-  { id: 'RFC 8343 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here), systemState(value, w, here)] },
+  { id: 'RFC 8343, 8348 and 8349', fits: (value) => member(value, 'interfaces') !== null || member(value, 'interfaces-state') !== null || member(value, 'routing') !== null || member(value, 'hardware') !== null, read: (value, w, here) => void [interfaceList(value, w, here), ribs(value, w, here), hardware(value, w, here), systemState(value, w, here)] },
+  { id: 'IEEE 802.1AB', fits: (value) => member(value, 'lldp') !== null, read: remoteSystems },
   { id: 'services by TCP connects', fits: (value) => member(value, 'services') !== null, read: serviceAnswers },
   { id: 'routes by prefix', fits: (value) => value.type === 'object' && value.members.length > 0 && value.members.every(({ name, value: inner }) => name.includes('/') && inner.type === 'array'), read: routesByPrefix },
 ]

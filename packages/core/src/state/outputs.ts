@@ -49,8 +49,8 @@ export const OUTPUTS: readonly OutputForm[] = [
   {
     id: 'neighbours', kinds: ['neighbours'], looksLike: /Device ID|Local Interface|System Name/i,
     templates: [
-      { line: /^(?<system>[\w.-]+)\s{1,20}(?<local>[A-Z][A-Za-z]{1,3}\d[\w./]*)\s{1,20}\d+\s{1,20}(?<capability>[A-Z](?:,[A-Z])*)\s{1,20}(?<port>\S+)$/, apply: (w, { system = '', local = '', port: remote = '', capability = '' }) => void w.add('neighbours', { system, interface: local, port: remote, capability }) },
-      { line: /^(?<local>[a-z]{2}-\d+\/\d+\/\d+|et-\S+|ae\d+|fxp\d|em\d)\s{1,20}\S+\s{1,20}(?<mac>[\da-f]{2}(?::[\da-f]{2}){5})\s{1,20}(?<port>\S+)\s{1,20}(?<system>\S+)$/, apply: (w, { system = '', local = '', port: remote = '' }) => void w.add('neighbours', { system, interface: local, port: remote }) },
+      { line: /^(?<system>[\w.-]+)\s{1,20}(?<local>[A-Z][A-Za-z]{1,3}\d[\w./]*)\s{1,20}\d+\s{1,20}(?<capability>[A-Z](?:,[A-Z])*)\s{1,20}(?<port>\S+)(?:\s{1,20}(?<address>[\da-fA-F.:]+))?$/, apply: (w, { system = '', local = '', port: remote = '', capability = '', address = '' }) => void w.add('neighbours', { system, interface: local, port: remote, capability, managementAddress: address || null }) },
+      { line: /^(?<local>[a-z]{2}-\d+\/\d+\/\d+(?:\.\d+)?|et-\S+|ae\d+|fxp\d|em\d)\s{1,20}\S+\s{1,20}(?<mac>[\da-f]{2}(?::[\da-f]{2}){5})\s{1,20}(?<port>\S+)\s{1,20}(?<system>\S+)(?:\s{1,20}(?<address>[\da-fA-F.:]+))?$/, apply: (w, { system = '', local = '', port: remote = '', address = '' }) => void w.add('neighbours', { system, interface: local, port: remote, managementAddress: address || null }) },
     ],
     noted: /^(?:Capability codes|\s+\(|Device ID|Local Interface|Total entries)/i,
   },
@@ -102,7 +102,7 @@ export const OUTPUTS: readonly OutputForm[] = [
     templates: [
       { line: /^\S+ uptime is (?<uptime>.+)$/, apply: (w, { uptime = '' }) => void w.at('software').set('uptime', uptime) },
       { line: /(?:^|\s)Version:? (?<version>[\w.()-]+)/i, apply: (w, { version = '' }) => void w.at('software').set('version', w.target.software.version ?? version) },
-      { line: /^Model(?: number)?\s*: (?<model>\S+)/i, apply: (w, { model = '' }) => void w.at('software').set('model', model) },
+      { line: /^Model(?: number)?\s*: (?<model>.*\S)/i, apply: (w, { model = '' }) => void w.at('software').set('model', model) },
       { line: /^(?:System )?[Ss]erial(?: [Nn]umber)?\s*: (?<serial>\S+)/, apply: (w, { serial = '' }) => void w.at('software').set('serial', serial) },
     ],
     noted: /./,

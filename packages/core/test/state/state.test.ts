@@ -100,7 +100,7 @@ describe('operational state', () => {
 <route><destination-prefix>0.0.0.0/0</destination-prefix><next-hop><next-hop-address>192.0.2.2</next-hop-address></next-hop><route-preference>5</route-preference><source-protocol>rt:static</source-protocol></route>
 </routes></rib></ribs></routing></data></rpc-reply>`
     const { state, origins, records } = read('interfaces', xml)
-    expect(records[0]).to.deep.include({ form: 'RFC 8343 and 8349', reason: null })
+    expect(records[0]).to.deep.include({ form: 'RFC 8343, 8348 and 8349', reason: null })
     expect(state.interfaces.map(({ name, oper, mac, addresses, counters }) => [name, oper, mac, addresses, counters.inOctets])).to.deep.equal([['eth0', 'up', '00:0c:42:e5:b1:e9', ['192.0.2.1/24'], 1024]])
     expect(brief(state.routes)).to.deep.equal(['0.0.0.0/0 static 5 192.0.2.2'])
     const origin = originOf(origins, 'routes[0]')

@@ -19,16 +19,17 @@ export interface JudgedSubject {
 }
 
 /** The devices of a snapshot with the records that some benches read. */
-export async function subjectsOf({ snapshots, database }: Services, snapshot: SnapshotRow, benches: readonly Bench[]): Promise<JudgedSubject[]> {
+export async function subjectsOf({ snapshots, database, estate }: Services, snapshot: SnapshotRow, benches: readonly Bench[]): Promise<JudgedSubject[]> {
   const state = benches.some(({ needs }) => needs.state)
   const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
   const then = byDevice(earlier ? await snapshots.held(earlier) : [])
   const facts = new Map((await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [device.id, device.facts]))
+  const said = benches.some(({ needs }) => needs.estate) ? await estate.contexts(snapshot) : null
   const subjects = [...byDevice(await snapshots.held(snapshot))].flatMap(([id, all]): JudgedSubject[] => {
     const judged = judgedOf(all)
     if (!judged) return []
     const read = ({ kind }: HeldRecord): boolean => isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
-    return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
+    return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id), ...said?.get(judged.device) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
   })
   // In an order of their own: what all answer together is the same whenever the records came in.
   return subjects.sort((a, b) => (a.name < b.name ? -1 : 1))
@@ -205,7 +206,7 @@ function docket(chosen: readonly { readonly text: string; readonly choice: Requi
   return { placeOf, benches, choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })), across: asksAcross(benches) }
 }
 
-function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {
+export function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {
   const all = new Map<number, HeldRecord[]>()
   for (const record of records) all.set(record.deviceId, [...(all.get(record.deviceId) ?? []), record])
   return all

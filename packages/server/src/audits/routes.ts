@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { Devices, Verdicts, type Audit } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { discoveryPlanSchema } from '../discovery/plan.ts'
 import { viewOf } from '../jobs/board.ts'
 import type { Services } from '../services.ts'
 import { verdictOf } from './memory.ts'
@@ -58,12 +59,16 @@ export const auditRoutes = [
     method: 'post',
     path: '/engagements/:engagement/jobs/:job/again',
     access: 'run',
-    summary: 'Runs an interrupted, stopped or failed audit, collection or probe again',
+    summary: 'Runs an interrupted, stopped or failed audit, collection, discovery or probe again',
     handle: async ({ services, caller, engagementId, params }) => {
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
       if (job?.kind === 'collect' && job.state !== 'running' && job.state !== 'done') {
         const { devices, title } = z.object({ devices: z.array(z.string()).nullable(), title: z.string() }).parse(job.params)
         return viewOf(await services.collecting.start(engagementId, caller.user.id, devices, title))
+      }
+      if (job?.kind === 'discover' && job.state !== 'running' && job.state !== 'done') {
+        const { plan } = z.object({ plan: discoveryPlanSchema }).parse(job.params)
+        return viewOf(await services.discovery.start(engagementId, caller.user.id, plan, await services.discovery.tries(engagementId, plan)))
       }
       if (job?.kind === 'probe' && job.state !== 'running' && job.state !== 'done') {
         const { device, probe, target } = z.object({ device: z.string(), probe: z.enum(PROBES), target: z.string() }).parse(job.params)

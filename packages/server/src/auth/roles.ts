@@ -2,7 +2,7 @@
 export const ROLES = ['lead', 'auditor', 'engineer', 'reader'] as const
 export type Role = (typeof ROLES)[number]
 
-export type Permission = 'read' | 'bring-in' | 'collect' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'write-rules' | 'take-commands' | 'manage'
+export type Permission = 'read' | 'bring-in' | 'collect' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'describe' | 'write-rules' | 'take-commands' | 'manage'
 
 export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   /** Estate, snapshots, verdicts, masked reports. */
@@ -19,6 +19,8 @@ export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   attest: ['lead', 'auditor', 'engineer'],
   /** What devices had to change marked as done. */
   tidy: ['lead', 'auditor', 'engineer'],
+  /** What people say of devices: labels, sites, groups, approved versions. */
+  describe: ['lead', 'auditor', 'engineer'],
   /** Rules of one's own, tried and saved. */
   'write-rules': ['lead', 'auditor'],
   /** Audits. */

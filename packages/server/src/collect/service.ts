@@ -40,6 +40,10 @@ export class CollectService {
     this.#sets = new Map(commandSets().map((set) => [set.dialect, set]))
   }
 
+  get sets(): readonly CommandSet[] {
+    return [...this.#sets.values()]
+  }
+
   get dialects(): readonly string[] {
     return [...this.#sets.keys()]
   }
@@ -188,12 +192,12 @@ export class CollectService {
 }
 
 /** As many at the same time as are talked to; none that a stop came before. */
-async function eachOf(reaches: readonly Reach[], signal: AbortSignal, work: (reach: Reach) => Promise<void>): Promise<void> {
+export async function eachOf<T extends object>(all: readonly T[], signal: AbortSignal, work: (one: T) => Promise<void>): Promise<void> {
   let next = 0
   const lane = async (): Promise<void> => {
-    for (let reach = reaches[next++]; reach && !signal.aborted; reach = reaches[next++]) await work(reach)
+    for (let one = all[next++]; one && !signal.aborted; one = all[next++]) await work(one)
   }
-  await Promise.all(Array.from({ length: Math.min(AT_ONCE, reaches.length) }, lane))
+  await Promise.all(Array.from({ length: Math.min(AT_ONCE, all.length) }, lane))
 }
 
 function resultOf(result: Collected): DeviceResult {

@@ -1,9 +1,11 @@
 import { EntitySchema } from 'typeorm'
 import { ALERT_ENTITIES } from './alert-entities.ts'
 import { ARCHIVE_ENTITIES } from './archive-entities.ts'
+import { ESTATE_ENTITIES } from './estate-entities.ts'
 import { id, int, json, key, text, time } from './columns.ts'
 import type { Override, Score, Tailoring } from '@jurybox/core'
 import type { Role } from '../auth/roles.ts'
+import type { DiscoveryPlan } from '../discovery/plan.ts'
 
 export interface User {
   id: number
@@ -33,10 +35,12 @@ export interface Engagement {
   createdAt: Date
   /** Prefixes in which a collection may try by TCP connects what answers; none: nowhere. */
   connectRanges: string[]
+  /** Prefixes that are reached through others of the same length (address translation on the way). */
+  translations: { from: string; to: string }[]
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
-  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, connectRanges: json('connect_ranges'), createdAt: time('created_at') },
+  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, connectRanges: json('connect_ranges'), translations: json('translations'), createdAt: time('created_at') },
 })
 
 export interface Membership {
@@ -368,7 +372,7 @@ export interface Schedule {
   id: number
   engagementId: number
   title: string
-  does: 'collect' | 'audit' | 'both'
+  does: 'collect' | 'audit' | 'both' | 'discover'
   cron: string
   /** A name of the IANA time zone database. */
   zone: string
@@ -379,6 +383,8 @@ export interface Schedule {
   word: string | null
   /** Looks first whether a configuration has changed, and goes on with those devices only. */
   looks: boolean
+  /** Where a discovery begins; null where it is none. */
+  discovery: DiscoveryPlan | null
   paused: boolean
   lastAt: Date | null
   lastSaid: string
@@ -387,7 +393,7 @@ export interface Schedule {
 }
 export const Schedules = new EntitySchema<Schedule>({
   name: 'schedules',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), word: { ...text('word'), nullable: true }, looks: { type: 'boolean', name: 'looks' }, paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), word: { ...text('word'), nullable: true }, looks: { type: 'boolean', name: 'looks' }, discovery: { ...json('discovery'), nullable: true }, paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
 })
 
 export interface ActivityEntry {
@@ -405,4 +411,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities, ...ALERT_ENTITIES, ...ARCHIVE_ENTITIES]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities, ...ALERT_ENTITIES, ...ARCHIVE_ENTITIES, ...ESTATE_ENTITIES]

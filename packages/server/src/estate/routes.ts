@@ -1,6 +1,7 @@
 import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, readRecord, stateOfDevice, unreadLinesOf } from '@jurybox/core'
 import { z } from 'zod'
-import { Audits, Devices, Records, Verdicts, type Audit } from '../db/entities.ts'
+import { Audits, Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
+import { labelsOf } from '../labels/service.ts'
 import { notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
@@ -9,14 +10,31 @@ import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
 /** The last audit of a snapshot. */
-async function auditOf(services: Services, engagementId: number, snapshotId: number): Promise<Audit | null> {
+export async function auditOf(services: Services, engagementId: number, snapshotId: number): Promise<Audit | null> {
   return services.database.getRepository(Audits).findOne({ where: { engagementId, snapshotId }, order: { id: 'DESC' } })
+}
+
+/** The labels of a device, with who set each and when. */
+async function labelsWith({ labels }: Services, engagementId: number, { id, facts }: Device) {
+  const last = (await labels.last(engagementId, id)).get(id)
+  return Object.entries(labelsOf(facts)).map(([label, value]) => {
+    const set = last?.get(label)
+    return set ? { label, value, how: set.how, by: set.setByName, at: set.at.toISOString() } : { label, value, how: 'snapshot' as const, by: '', at: null }
+  })
+}
+
+/** Verdicts of an audit by device and outcome. */
+export async function countsOf({ database }: Services, audit: Audit | null): Promise<Map<number, Record<string, number>>> {
+  const rows: { device_id: number; outcome: string; count: string }[] = audit ? await database.query('SELECT device_id, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
+  const counts = new Map<number, Record<string, number>>()
+  for (const { device_id: device, outcome, count } of rows) counts.set(device, { ...counts.get(device), [outcome]: Number(count) })
+  return counts
 }
 
 /** A device with its records as of a snapshot. */
 async function deviceAsOf(services: Services, engagementId: number, deviceId: number, snapshotId: number | undefined) {
   const device = await services.database.getRepository(Devices).findOneBy({ id: deviceId, engagementId })
-  const snapshot = snapshotId === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(snapshotId, engagementId)
+  const snapshot = await services.snapshots.asOf(engagementId, snapshotId)
   if (!device || !snapshot) throw notFound('device')
   const records = (await services.snapshots.held(snapshot)).filter((record) => record.deviceId === device.id)
   return { device, snapshot, records, config: judgedOf(records) }
@@ -46,37 +64,24 @@ export const estateRoutes = [
     summary: 'The devices as of a snapshot, with their records and counts of verdicts',
     query: asOf,
     handle: async ({ services, engagementId, query }) => {
-      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
+      const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       if (!snapshot) return { snapshot: null, audit: null, devices: [] }
-      const held = await services.snapshots.held(snapshot)
-      const devices = await services.database.getRepository(Devices).findBy({ engagementId })
       const audit = await auditOf(services, engagementId, snapshot.id)
-      const counts: { device_id: number; outcome: string; count: string }[] = audit ? await services.database.query('SELECT device_id, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
+      const counts = await countsOf(services, audit)
       return {
         snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
         audit: audit && { id: audit.id },
-        devices: devices
-          .flatMap((device) => {
-            const records = held.filter((record) => record.deviceId === device.id)
-            const config = judgedOf(records)
-            if (!config) return []
-            return [
-              {
-                id: device.id,
-                name: device.name,
-                dialect: device.dialect,
-                facts: device.facts,
-                lines: config.lineCount,
-                unread: config.unread.length,
-                whole: config.faults.length === 0,
-                takenAt: config.takenAt?.toISOString() ?? null,
-                timeSource: config.timeSource,
-                carried: config.carried,
-                counts: Object.fromEntries(counts.filter((row) => row.device_id === device.id).map((row) => [row.outcome, Number(row.count)])),
-              },
-            ]
-          })
-          .sort((a, b) => (a.name < b.name ? -1 : 1)),
+        devices: (await services.estate.devices(snapshot)).map(({ id, name, dialect, facts, config, changedAt, down }) => ({
+          id, name, dialect, facts, down,
+          lines: config.lineCount,
+          unread: config.unread.length,
+          whole: config.faults.length === 0,
+          takenAt: config.takenAt?.toISOString() ?? null,
+          timeSource: config.timeSource,
+          carried: config.carried,
+          changedAt: changedAt?.toISOString() ?? null,
+          counts: counts.get(id) ?? {},
+        })),
       }
     },
   }),
@@ -96,6 +101,7 @@ export const estateRoutes = [
         facts: device.facts,
         snapshot: { id: snapshot.id, title: snapshot.title },
         auditId: audit?.id ?? null,
+        labels: await labelsWith(services, engagementId, device),
         lines: config?.lineCount ?? 0,
         records: records.map(recordView),
       }
@@ -181,7 +187,7 @@ export const estateRoutes = [
     summary: 'The verdicts on one device, of the last audit of a snapshot',
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
-      const snapshot = query.snapshot === undefined ? await services.snapshots.latest(engagementId) : await services.snapshots.find(query.snapshot, engagementId)
+      const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       const audit = snapshot && (await auditOf(services, engagementId, snapshot.id))
       if (!audit) return []
       return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { place: 'ASC' } })

@@ -70,6 +70,12 @@ export class JobBoard {
     return this.database.getRepository(Jobs).findOneBy({ id, engagementId })
   }
 
+  /** The last work of a kind that came to its end. @param fits whether it is one of those */
+  async lastDone(engagementId: number, kind: string, fits: (params: Record<string, unknown>) => boolean = () => true): Promise<Job | null> {
+    const jobs = await this.database.getRepository(Jobs).find({ where: { engagementId, kind, state: 'done' }, order: { id: 'DESC' }, take: 50 })
+    return jobs.find(({ params }) => fits(params)) ?? null
+  }
+
   /** @returns a function that ends the listening */
   listen(engagementId: number, hear: (job: JobView) => void): () => void {
     const name = String(engagementId)

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { Schedules, type Schedule } from '../db/entities.ts'
+import { discoveryPlanSchema } from '../discovery/plan.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { cronOf, nextTimes, rhythmSchema, wordsFor, type Rhythm } from './when.ts'
@@ -22,8 +23,8 @@ function planned({ rhythm, zone }: { rhythm: Rhythm; zone: string }): { cron: st
   return { cron, words: wordsFor(cron), next: timesOf(cron, zone) }
 }
 
-function viewOf({ id, title, does, cron, zone, devices, benchmarks, word, looks, paused, lastAt, lastSaid }: Schedule) {
-  return { id, title, does, cron, words: wordsFor(cron), zone, devices, benchmarks, word, looks, paused, lastAt: lastAt?.toISOString() ?? null, lastSaid, next: paused ? [] : timesOf(cron, zone) }
+function viewOf({ id, title, does, cron, zone, devices, benchmarks, word, looks, discovery, paused, lastAt, lastSaid }: Schedule) {
+  return { id, title, does, cron, words: wordsFor(cron), zone, devices, benchmarks, word, looks, discovery, paused, lastAt: lastAt?.toISOString() ?? null, lastSaid, next: paused ? [] : timesOf(cron, zone) }
 }
 
 export const scheduleRoutes = [
@@ -46,11 +47,16 @@ export const scheduleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/schedules',
     access: 'run',
-    summary: 'Collects, audits, or both, again and again',
-    body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false) }),
-    handle: async ({ services, caller, engagementId, body: { rhythm, zone, ...body } }) => {
+    summary: 'Collects, audits, both, or looks for devices, again and again',
+    body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both', 'discover']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false), discovery: discoveryPlanSchema.nullable().default(null), /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null) }),
+    handle: async ({ services, caller, engagementId, body: { rhythm, zone, confirmed, ...body } }) => {
       const { cron, words } = planned({ rhythm, zone })
-      if (body.does !== 'collect' && body.benchmarks.length === 0) throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
+      if ((body.does === 'discover') !== (body.discovery !== null)) throw new Problem(422, 'A discovery says where it begins, and nothing else does.')
+      if (body.discovery) {
+        const tries = await services.discovery.tries(engagementId, body.discovery)
+        if (tries > 0 && confirmed !== tries) throw new Problem(422, `${tries} addresses of ${body.discovery.range} would be tried: agree to that number first.`, { tries })
+      }
+      if ((body.does === 'audit' || body.does === 'both') && body.benchmarks.length === 0) throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
       for (const id of body.benchmarks) await services.benchmarks.inEngagement(engagementId, id)
       const rows = services.database.getRepository(Schedules)
       const saved = await rows.save(rows.create({ engagementId, ...body, cron, zone, paused: false, lastAt: null, lastSaid: '', createdBy: caller.user.id, createdAt: new Date() }))

@@ -80,7 +80,7 @@ export class ScheduleService {
 
   /** How often audits are scheduled in an engagement, in days; null where they are not. */
   async everyDays(engagementId: number): Promise<number | null> {
-    const audits = (await this.#rows.findBy({ engagementId, paused: false })).filter(({ does }) => does !== 'collect')
+    const audits = (await this.#rows.findBy({ engagementId, paused: false })).filter(({ does }) => does === 'audit' || does === 'both')
     return audits.length === 0 ? null : Math.min(...audits.map(({ cron, zone }) => longestGap(cron, zone, new Date())))
   }
 
@@ -98,8 +98,13 @@ export class ScheduleService {
     void work.finally(() => this.#running.delete(work))
   }
 
-  async #done({ engagementId, createdBy, does, devices: named, benchmarks, title, looks }: Schedule): Promise<string> {
-    const { collecting, audits, snapshots, benchmarks: shelf } = this.services
+  async #done({ engagementId, createdBy, does, devices: named, benchmarks, title, looks, discovery: plan }: Schedule): Promise<string> {
+    const { collecting, audits, snapshots, discovery, benchmarks: shelf } = this.services
+    if (plan) {
+      const job = await this.#ended(await discovery.start(engagementId, createdBy, plan, await discovery.tries(engagementId, plan)))
+      if (job.state !== 'done') throw new Error(job.message)
+      return job.message
+    }
     const said: string[] = []
     let devices = named
     if (does !== 'audit' && looks) {

@@ -39,6 +39,8 @@ const INTAKES_PER_USER = 4
 
 export class SnapshotService {
   readonly #intakes = new Map<string, Intake>()
+  /** Told of each snapshot that was frozen. */
+  whenFrozen: (snapshot: SnapshotRow) => Promise<void> = async () => undefined
 
   constructor(
     readonly database: DataSource,
@@ -94,7 +96,7 @@ export class SnapshotService {
     if (devices.length === 0) throw new Problem(422, 'No device was read: there is nothing to freeze.')
     const before = await this.latest(engagementId, freeze.takenAt)
     const settledPaths = new Set(freeze.settled.map(({ path }) => path))
-    return this.database.transaction(async (manager) => {
+    const frozen = await this.database.transaction(async (manager) => {
       const now = new Date()
       const row = await manager.save(
         Snapshots,
@@ -145,6 +147,8 @@ export class SnapshotService {
       this.#intakes.delete(intake.id)
       return row
     })
+    await this.whenFrozen(frozen)
+    return frozen
   }
 
   /** A snapshot that is the latest one with one more record: nothing else was looked at, so all else is carried over. */
@@ -175,6 +179,11 @@ export class SnapshotService {
 
   async latest(engagementId: number, at?: Date): Promise<SnapshotRow | null> {
     return this.database.getRepository(Snapshots).findOne({ where: at ? { engagementId, takenAt: LessThanOrEqual(at) } : { engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
+  }
+
+  /** A snapshot that is named, else the latest; null where there is none. @throws Problem where the engagement has no such snapshot */
+  async asOf(engagementId: number, id: number | undefined): Promise<SnapshotRow | null> {
+    return id === undefined ? this.latest(engagementId) : this.find(id, engagementId)
   }
 
   /** The snapshot taken last before another. */

@@ -44,6 +44,8 @@ export async function fittingVault(database: DataSource, dataFolder: string, env
 export async function sealAnew(database: DataSource, from: Vault, to: Vault): Promise<number> {
   return database.transaction(async (manager) => {
     let count = 0
+    // What was read of devices is read again.
+    await manager.query('DELETE FROM digests')
     const hashes = (await manager.find(Contents, { select: { sha256: true } })).map(({ sha256 }) => sha256)
     // One at a time: together they may be more than memory holds.
     for (const sha256 of hashes) {

@@ -8,6 +8,16 @@ export class ApiError extends Error {
   }
 }
 
+/** The server is still reading the estate: it can be asked again. */
+export class StillReading extends Error {
+  constructor(
+    readonly done: number,
+    readonly total: number,
+  ) {
+    super(`The estate is being read: ${done} of ${total} devices`)
+  }
+}
+
 let csrf = ''
 let signedOut: () => void = () => undefined
 
@@ -30,6 +40,10 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
   }
   if (response.status === 204) return undefined as T
   const body: unknown = await response.json().catch(() => null)
+  if (response.status === 202 && typeof body === 'object' && body !== null && 'reading' in body) {
+    const { done, total } = body.reading as { done: number; total: number }
+    throw new StillReading(done, total)
+  }
   if (response.ok) return body as T
   if (response.status === 401 && path !== '/sign-in') signedOut()
   const words = typeof body === 'object' && body !== null && 'error' in body ? String(body.error) : `The server answered with status ${response.status}.`

@@ -1,4 +1,5 @@
 import type { BenchmarkDifferences, Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, Review, RuleSource, Score, Tailoring, TidyItem, UnreadLine, Verdict } from '@jurybox/core'
+import type { DeviceLabel, DiscoveryPlan } from './estate-types.ts'
 
 /** What the server answers, as the pages use it. */
 export type Outcome = Verdict['outcome']
@@ -43,6 +44,10 @@ export interface DeviceRow {
   takenAt: string | null
   timeSource: string
   carried: boolean
+  /** Why it was not collected with this snapshot; null where it was, or nobody tried. */
+  down: string | null
+  /** Since when its configuration is as it is. */
+  changedAt: string | null
   counts: Partial<Record<Outcome, number>>
 }
 export interface RecordView {
@@ -65,6 +70,7 @@ export interface DeviceView {
   facts: DeviceRow['facts'] & { managementAddress?: string }
   snapshot: { id: number; title: string }
   auditId: number | null
+  labels: DeviceLabel[]
   lines: number
   records: RecordView[]
 }
@@ -250,7 +256,7 @@ export interface BesideView {
 export interface ScheduleRow {
   id: number
   title: string
-  does: 'collect' | 'audit' | 'both'
+  does: 'collect' | 'audit' | 'both' | 'discover'
   cron: string
   words: string
   zone: string
@@ -258,6 +264,7 @@ export interface ScheduleRow {
   benchmarks: string[]
   word: string | null
   looks: boolean
+  discovery: DiscoveryPlan | null
   paused: boolean
   lastAt: string | null
   lastSaid: string
@@ -338,12 +345,6 @@ export interface VerdictView {
   rule?: { title: string; statement: string; topic: string; profile: string; branches: { id: string; outcome: Outcome }[] }
   values: { name: string; title: string; value: string; from: string }[]
   references: { reference: string; framework: string; number: string; title: string }[]
-}
-export interface SearchHit {
-  kind: 'device' | 'rule' | 'requirement' | 'line'
-  title: string
-  detail: string
-  to: string
 }
 export interface ActivityView {
   firstBreak: number | null

@@ -19,8 +19,8 @@ const { problem, attempt } = useAttempt(async () => {
 const adding = ref(false)
 const preview = ref<{ words: string; next: string[] } | null>(null)
 const why = ref('')
-const form = reactive({ title: '', does: 'both', every: 'month', which: 1, on: 1, at: '06:30', cron: '30 6 * * 1', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, benchmarks: [] as string[], looks: true, word: '' })
-const DOES = [{ value: 'collect', title: 'Collect' }, { value: 'audit', title: 'Audit the latest snapshot' }, { value: 'both', title: 'Collect, then audit' }]
+const form = reactive({ title: '', does: 'both', every: 'month', which: 1, on: 1, at: '06:30', cron: '30 6 * * 1', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, benchmarks: [] as string[], looks: true, word: '', first: '', hops: 8, port: 22 })
+const DOES = [{ value: 'collect', title: 'Collect' }, { value: 'audit', title: 'Audit the latest snapshot' }, { value: 'both', title: 'Collect, then audit' }, { value: 'discover', title: 'Look for devices' }]
 const EVERY = [{ value: 'day', title: 'every day' }, { value: 'week', title: 'every week' }, { value: 'month', title: 'every month' }, { value: 'cron', title: 'as a cron form says' }]
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((title, i) => ({ value: i + 1, title }))
 const WHICH = ['first', 'second', 'third', 'fourth', 'last'].map((title, i) => ({ value: i + 1, title }))
@@ -35,6 +35,8 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load)
+const audits = computed(() => form.does === 'audit' || form.does === 'both')
+const collects = computed(() => form.does === 'collect' || form.does === 'both')
 const rhythm = computed(() => {
   const { every, which, on, at, cron } = form
   return every === 'cron' ? { every, cron } : every === 'day' ? { every, at } : every === 'week' ? { every, on, at } : { every, which, on, at }
@@ -60,7 +62,7 @@ watch(
 )
 const add = () =>
   attempt(async () => {
-    await api.post(`${engagement.base}/schedules`, { title: form.title, does: form.does, rhythm: rhythm.value, zone: form.zone, benchmarks: form.does === 'collect' ? [] : form.benchmarks, looks: form.looks && form.does !== 'audit', word: form.word.trim() || null })
+    await api.post(`${engagement.base}/schedules`, { title: form.title, does: form.does, rhythm: rhythm.value, zone: form.zone, benchmarks: audits.value ? form.benchmarks : [], looks: form.looks && collects.value, word: form.does === 'discover' ? null : form.word.trim() || null, discovery: form.does === 'discover' ? { first: form.first.split(/[\s,;]+/).filter(Boolean), hops: Number(form.hops), range: null, port: Number(form.port), snmpPort: null, otherKeys: false } : null })
     adding.value = false
     form.title = form.word = ''
   })
@@ -75,6 +77,7 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
     <article v-for="one in schedules" :key="one.id" class="one">
       <b>{{ one.title }}</b>
       <p>{{ DOES.find(({ value }) => value === one.does)?.title }} {{ one.words }} <span class="quiet">({{ one.zone }})</span></p>
+      <p v-if="one.discovery" class="quiet">From {{ [...one.discovery.first, one.discovery.range].filter(Boolean).join(', ') }}, {{ one.discovery.hops }} links far</p>
       <p v-if="one.looks || one.word" class="quiet"><template v-if="one.looks">Looks first, and goes on where something has changed. </template><template v-if="one.word">Begins also when a device says “{{ one.word }}”.</template></p>
       <p v-if="one.lastAt" class="quiet">Last <AgeText :at="one.lastAt" />: {{ one.lastSaid }}</p>
       <p v-if="one.paused" class="quiet">Paused</p>
@@ -84,7 +87,8 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
     <form v-if="adding" class="form" @submit.prevent="add">
       <v-text-field v-model="form.title" label="Title of the schedule" />
       <v-select v-model="form.does" :items="DOES" label="Does" />
-      <v-select v-if="form.does !== 'collect'" v-model="form.benchmarks" multiple :items="benchmarks.map(({ id, title }) => ({ value: id, title }))" label="By the benchmarks" />
+      <v-select v-if="audits" v-model="form.benchmarks" multiple :items="benchmarks.map(({ id, title }) => ({ value: id, title }))" label="By the benchmarks" />
+      <template v-if="form.does === 'discover'"><v-text-field v-model="form.first" label="First devices, their addresses" class="code" /><div class="two"><v-text-field v-model="form.hops" label="Links to follow" type="number" /><v-text-field v-model="form.port" label="SSH port" type="number" /></div></template>
       <v-select v-model="form.every" :items="EVERY" label="How often" />
       <v-text-field v-if="form.every === 'cron'" v-model="form.cron" label="Cron form" class="code" />
       <div v-else class="two">
@@ -93,8 +97,8 @@ const timeIn = (at: string, zone: string): string => new Intl.DateTimeFormat('en
         <v-text-field v-model="form.at" label="At" type="time" />
       </div>
       <v-autocomplete v-model="form.zone" :items="zones" label="Time zone" />
-      <v-checkbox v-if="form.does !== 'audit'" v-model="form.looks" label="Look first, and go on only with devices whose configuration has changed" />
-      <v-text-field v-model="form.word" label="Also when a device says (syslog)" placeholder="was changed" />
+      <v-checkbox v-if="collects" v-model="form.looks" label="Look first, and go on only with devices whose configuration has changed" />
+      <v-text-field v-if="form.does !== 'discover'" v-model="form.word" label="Also when a device says (syslog)" placeholder="was changed" />
       <p v-if="why" class="why" role="alert">{{ why }}</p>
       <div v-if="preview" aria-live="polite"><p>{{ preview.words }}</p><ol><li v-for="at in preview.next" :key="at" class="quiet">{{ timeIn(at, form.zone) }}</li></ol></div>
       <div><v-btn type="submit" variant="flat" :disabled="!form.title.trim() || !preview">Keep it</v-btn> <v-btn variant="text" @click="adding = false">Leave</v-btn></div>

@@ -2,6 +2,8 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, wordsOf } from '../api/client.ts'
+import type { DeviceLabel } from '../api/estate-types.ts'
+import { absoluteTime } from '../shared/time.ts'
 import type { DeviceView, ModelView, StateView, VerdictRow } from '../api/types.ts'
 import ProbePanel from '../collect/ProbePanel.vue'
 import AgeText from '../shared/AgeText.vue'
@@ -94,9 +96,14 @@ const parts = computed(() => {
 const facts = computed(() => {
   const f = device.value?.facts
   if (!f) return []
-  const labels = Object.entries(f.labels ?? {}).map(([name, value]) => [name.replaceAll('_', ' '), typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)] as const)
-  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress], ...labels] as const).filter(([, value]) => value)
+  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress]] as const).filter(([, value]) => value)
 })
+/** Who set a label, and when. */
+function setBy({ how, by, at }: DeviceLabel): string {
+  if (how === 'snapshot') return 'as a snapshot stated it'
+  const who = how === 'rule' ? 'set from facts' : how === 'list' ? `by a list that ${by} took in` : `set by ${by}`
+  return at === null ? who : `${who}, ${absoluteTime(at)}`
+}
 </script>
 
 <template>
@@ -111,6 +118,7 @@ const facts = computed(() => {
       </div>
       <dl class="facts panel">
         <div v-for="[name, value] in facts" :key="name"><dt class="quiet">{{ name }}</dt><dd>{{ value }}</dd></div>
+        <div v-for="one in device.labels" :key="one.label"><dt class="quiet">{{ one.label.replaceAll('_', ' ') }}</dt><dd :title="setBy(one)">{{ typeof one.value === 'boolean' ? (one.value ? 'yes' : 'no') : one.value }}<span class="sr">, {{ setBy(one) }}</span></dd></div>
         <div>
           <dt class="quiet">Dialect</dt>
           <dd v-if="!engagement.may.bringIn">{{ device.dialect }}</dd>
@@ -121,7 +129,7 @@ const facts = computed(() => {
                 <v-list-item v-for="one in DIALECTS" :key="one.id" :active="one.id === device.dialect" :title="one.title" :subtitle="one.id" @click="readAs(one.id)" />
               </v-list>
             </v-menu>
-            <span class="quiet"> {{ confidence }}</span>
+            <span class="quiet sure">{{ confidence }}</span>
           </dd>
         </div>
       </dl>
@@ -164,6 +172,7 @@ const facts = computed(() => {
 </template>
 
 <style scoped>
+.sure { margin-left: 6px; }
 .ask { margin-bottom: 10px; }
 .parts { height: auto !important; }
 .parts :deep(.v-slide-group__prev), .parts :deep(.v-slide-group__next) { display: none; }

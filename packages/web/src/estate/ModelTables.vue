@@ -12,8 +12,7 @@ const model = computed(() => props.view.model)
 const groups = computed(() => (props.part === 'system' ? systemGroups(model.value).filter(({ rows }) => rows.length > 0) : []))
 
 function showLine(record: string, line: number): void {
-  if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(Number(record), [{ from: line, to: line, absent: false }])
+  void exhibit.reveal(Number(record), [{ from: line, to: line, absent: false }])
 }
 const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, props.view.lines)).toFixed(1))
 </script>

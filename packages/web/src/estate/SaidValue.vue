@@ -17,8 +17,7 @@ const where = computed(() => {
 })
 
 function open(): void {
-  if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(record.value, ranges.value)
+  void exhibit.reveal(record.value, ranges.value)
 }
 </script>
 

@@ -12,8 +12,7 @@ provideOrigins(toRef(props, 'view'))
 const exhibit = useExhibit()
 
 function show(record: number, lines: readonly number[]): void {
-  if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(record, lines.map((line) => ({ from: line, to: line, absent: false })))
+  void exhibit.reveal(record, lines.map((line) => ({ from: line, to: line, absent: false })))
 }
 const hop = (one: { address: string | null; interface: string | null; discard: boolean }): string => (one.discard ? 'discarded' : [one.address, one.interface].filter(Boolean).join(' '))
 const words = (...parts: (string | number | null | false)[]): string => parts.filter((part) => part !== null && part !== false && part !== '').join(', ')

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiBookOpenPageVariantOutline, mdiCameraOutline, mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiFileDocumentOutline, mdiLogout, mdiRouterNetwork, mdiScaleBalance } from '@mdi/js'
+import { mdiBookOpenPageVariantOutline, mdiCameraOutline, mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiFileDocumentOutline, mdiLogout, mdiViewQuiltOutline, mdiRouterNetwork, mdiScaleBalance } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { useEngagement } from '../stores/engagement.ts'
@@ -12,6 +12,7 @@ const route = useRoute()
 const folded = ref(localStorage.getItem('rail') === 'folded' || window.innerWidth < 1000)
 const waiting = computed(() => engagement.view?.waiting)
 const stages = computed(() => [
+  { path: 'overview', title: 'Overview', icon: mdiViewQuiltOutline, count: 0, of: '' },
   { path: 'estate', title: 'Estate', icon: mdiRouterNetwork, count: waiting.value?.estate, of: 'devices' },
   { path: 'snapshots', title: 'Snapshots', icon: mdiCameraOutline, count: waiting.value?.snapshots, of: 'snapshots' },
   { path: 'benchmarks', title: 'Benchmarks', icon: mdiBookOpenPageVariantOutline, count: waiting.value?.benchmarks, of: 'benchmarks' },

@@ -2,8 +2,9 @@
 import { mdiMagnify } from '@mdi/js'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { SearchHit } from '../api/types.ts'
+import { StillReading, api, wordsOf } from '../api/client.ts'
+import type { FoundPart } from '../api/estate-types.ts'
+import { KINDS } from '../search/found-words.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** Finds anything: devices, rules, requirements, lines, pages. Arrows move, Enter opens. */
@@ -11,18 +12,26 @@ const engagement = useEngagement()
 const router = useRouter()
 const input = ref<HTMLInputElement | null>(null)
 const text = ref('')
-const found = ref<SearchHit[]>([])
+const found = ref<Hit[]>([])
 const at = ref(0)
 const open = ref(false)
 const problem = ref('')
+interface Hit {
+  kind: string
+  title: string
+  detail: string
+  to: string
+}
 let turn = 0
 let waiting: ReturnType<typeof setTimeout> | undefined
 
-const PAGES = ['Estate', 'Snapshots', 'Benchmarks', 'Verdicts', 'Reports', 'Settings']
+const PAGES = [['Overview', 'overview'], ['Estate', 'estate'], ['Map', 'estate/map'], ['Tables', 'estate/tables'], ['Groups', 'estate/groups'], ['Labels and sites', 'estate/labels'], ['Approved versions', 'estate/versions'], ['Snapshots', 'snapshots'], ['Collecting', 'snapshots/collect'], ['Discovery', 'snapshots/discover'], ['Benchmarks', 'benchmarks'], ['Rule bench', 'rule-bench'], ['Verdicts', 'verdicts'], ['Reports', 'reports'], ['Settings', 'settings']] as const
 const pages = computed(() =>
-  PAGES.filter((page) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map((page) => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${page.toLowerCase()}` })),
+  PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(([page, path]): Hit => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${path}` })),
 )
-const hits = computed(() => [...pages.value, ...found.value])
+/** The last line leads to all that was found. */
+const hits = computed(() => [...pages.value, ...found.value, ...(text.value.trim() === '' ? [] : [{ kind: 'search', title: `All that answers “${text.value.trim()}”`, detail: counted.value, to: `/e/${engagement.id}/search?q=${encodeURIComponent(text.value.trim())}` }])])
+const counted = ref('')
 
 watch(text, (wanted) => {
   clearTimeout(waiting)
@@ -31,15 +40,18 @@ watch(text, (wanted) => {
   const mine = ++turn
   if (wanted.trim() === '') {
     found.value = []
+    counted.value = ''
     return
   }
   open.value = true
   waiting = setTimeout(async () => {
     try {
-      const answer = await api.get<SearchHit[]>(`${engagement.base}/search`, { q: wanted.trim(), snapshot: engagement.b?.id })
-      if (mine === turn) found.value = answer
+      const parts = await api.get<FoundPart[]>(`${engagement.base}/search`, { q: wanted.trim(), snapshot: engagement.b?.id, limit: 4 })
+      if (mine !== turn) return
+      counted.value = `${parts.reduce((sum, { total }) => sum + total, 0)} found`
+      found.value = parts.flatMap(({ kind, hits: some }) => some.map(({ title, detail, device, to }): Hit => ({ kind: KINDS[kind][0], title, detail: [kind === 'device' ? '' : device, detail].filter(Boolean).join(', '), to })))
     } catch (error) {
-      if (mine === turn) problem.value = wordsOf(error)
+      if (mine === turn) problem.value = error instanceof StillReading ? `${error.message}. Ask again in a moment.` : wordsOf(error)
     }
   }, 120)
 })
@@ -82,7 +94,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
       v-model="text"
       type="text"
       role="combobox"
-      aria-label="Find a device, rule, requirement, line or page (Ctrl K)"
+      aria-label="Find a device, address, line, rule, requirement or page (Ctrl K)"
       aria-controls="search-hits"
       :aria-expanded="open && text !== ''"
       :aria-activedescendant="hits.length > 0 ? `hit-${at}` : undefined"
@@ -100,7 +112,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
         <span class="quiet detail">{{ hit.detail }}</span>
       </li>
       <li v-if="problem" class="quiet" role="option" aria-selected="false">{{ problem }}</li>
-      <li v-else-if="hits.length === 0" class="quiet" role="option" aria-selected="false">Nothing holds these words.</li>
     </ul>
   </div>
 </template>

@@ -21,9 +21,21 @@ export interface Column<R> {
  * The table of every page: sort, filter per column, choice of columns, saved views, export of what is shown. Its state
  * is in the address, so that a link shows the same. Rows are drawn only where they can be seen.
  */
-const props = defineProps<{ name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; label: string; height?: string }>()
+const props = defineProps<{ name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; label: string; height?: string; selectable?: boolean }>()
+/** Ids of the rows that are selected. */
+const selected = defineModel<(number | string)[]>('selected', { default: () => [] })
 const emit = defineEmits<{ open: [row: Row] }>()
 defineSlots<Record<string, (props: { row: Row }) => unknown>>()
+
+const chosen = computed(() => new Set(selected.value))
+function choose(row: Row): void {
+  selected.value = chosen.value.has(row.id) ? selected.value.filter((id) => id !== row.id) : [...selected.value, row.id]
+}
+/** All that the filters leave, or none. */
+const allChosen = computed(() => kept.value.length > 0 && kept.value.every(({ id }) => chosen.value.has(id)))
+function chooseAll(): void {
+  selected.value = allChosen.value ? [] : kept.value.map(({ id }) => id)
+}
 
 const route = useRoute()
 const router = useRouter()
@@ -104,7 +116,10 @@ function onKey(event: KeyboardEvent): void {
   else if (event.key === 'ArrowUp') void move(event, current.value - 1)
   else if (event.key === 'Home') void move(event, 0)
   else if (event.key === 'End') void move(event, kept.value.length - 1)
-  else if (event.key === 'Enter' && row && event.target.dataset['at'] !== undefined) emit('open', row)
+  else if (event.key === ' ' && props.selectable && row && event.target.dataset['at'] !== undefined) {
+    event.preventDefault()
+    choose(row)
+  } else if (event.key === 'Enter' && row && event.target.dataset['at'] !== undefined) emit('open', row)
 }
 
 /* Saved views */
@@ -149,7 +164,7 @@ function exportCsv(): void {
 <template>
   <div class="sheet panel">
     <div class="tools">
-      <span class="quiet" aria-live="polite">{{ kept.length === rows.length ? `${rows.length} ${label}` : `${kept.length} of ${rows.length} ${label}` }}</span>
+      <span class="quiet" aria-live="polite">{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ kept.length === rows.length ? `${rows.length} ${label}` : `${kept.length} of ${rows.length} ${label}` }}</span>
       <span class="grow" />
       <v-menu :close-on-content-click="false">
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template>
@@ -175,6 +190,7 @@ function exportCsv(): void {
       <table class="rows" :aria-rowcount="kept.length">
         <thead>
           <tr>
+            <th v-if="selectable" scope="col" class="pick"><input type="checkbox" :checked="allChosen" :aria-label="`Choose all ${kept.length}`" @change="chooseAll" /></th>
             <th v-for="column in shownColumns" :key="column.key" scope="col" :style="{ width: column.width }" :class="{ num: column.numeric }" :aria-sort="sortKey === column.key ? (descending ? 'descending' : 'ascending') : 'none'">
               <button type="button" class="sort" @click="sortBy(column.key)">{{ column.title }}<span aria-hidden="true">{{ sortKey === column.key ? (descending ? ' ↓' : ' ↑') : '' }}</span></button>
               <input v-if="!column.noFilter" class="filter" type="search" :value="query(`f.${column.key}`)" :aria-label="`Filter ${column.title}`" :placeholder="column.numeric ? '> < =' : 'filter'" @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })" />
@@ -189,15 +205,17 @@ function exportCsv(): void {
             :data-at="first + i"
             :tabindex="first + i === current ? 0 : -1"
             class="row"
+            :aria-selected="selectable ? chosen.has(row.id) : undefined"
             @focus="current = first + i"
             @click="emit('open', row)"
           >
+            <td v-if="selectable" class="pick"><input type="checkbox" tabindex="-1" :checked="chosen.has(row.id)" :aria-label="`Choose ${String(columns[0]?.value(row) ?? row.id)}`" @click.stop @change="choose(row)" /></td>
             <td v-for="column in shownColumns" :key="column.key" :class="{ num: column.numeric }">
               <slot :name="column.key" :row="row">{{ column.value(row) }}</slot>
             </td>
           </tr>
           <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }" />
-          <tr v-if="kept.length === 0"><td :colspan="shownColumns.length" class="quiet">Nothing matches the filters.</td></tr>
+          <tr v-if="kept.length === 0"><td :colspan="shownColumns.length + Number(selectable ?? false)" class="quiet">Nothing matches the filters.</td></tr>
         </tbody>
       </table>
     </div>
@@ -216,6 +234,9 @@ function exportCsv(): void {
 .filter:focus { border-color: rgb(var(--v-theme-primary)); }
 .row { cursor: pointer; height: 34px; }
 .row:hover td { background: rgb(var(--v-theme-background)); }
+/* A target of 24 px (WCAG 2.2, 2.5.8). */
+.pick { width: 30px; }
+.pick input { width: 16px; height: 16px; margin: 4px; accent-color: rgb(var(--v-theme-primary)); }
 .menu { padding: 10px 14px; min-width: 240px; }
 .view { display: flex; gap: 6px; align-items: center; justify-content: space-between; margin-top: 4px; }
 </style>

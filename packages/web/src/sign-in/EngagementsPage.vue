@@ -17,7 +17,7 @@ const form = reactive({ title: '', client: '' })
 onMounted(() => {
   const own = session.view?.engagements ?? []
   if (own.length === 1 && own[0] && router.options.history.state['back'] !== `/e/${own[0].id}`) {
-    if (!String(router.options.history.state['back'] ?? '').startsWith('/e/')) void router.replace(`/e/${own[0].id}/estate`)
+    if (!String(router.options.history.state['back'] ?? '').startsWith('/e/')) void router.replace(`/e/${own[0].id}/overview`)
   }
 })
 
@@ -38,7 +38,7 @@ async function add(): Promise<void> {
     <h1>Engagements</h1>
     <ul class="list">
       <li v-for="engagement in session.view?.engagements" :key="engagement.id">
-        <router-link :to="`/e/${engagement.id}/estate`">{{ engagement.title }}</router-link>
+        <router-link :to="`/e/${engagement.id}/overview`">{{ engagement.title }}</router-link>
         <span class="quiet"> · {{ engagement.role }}</span>
       </li>
     </ul>

@@ -46,8 +46,7 @@ async function afterLetGo(): Promise<void> {
   await load()
 }
 function show(recordId: number, unread: readonly number[]): void {
-  if (!exhibit.open) exhibit.toggle()
-  void exhibit.show(recordId, unread.map((line) => ({ from: line, to: line, absent: false })))
+  void exhibit.reveal(recordId, unread.map((line) => ({ from: line, to: line, absent: false })))
 }
 </script>
 
@@ -55,6 +54,7 @@ function show(recordId: number, unread: readonly number[]): void {
   <div class="page">
     <div class="page-head">
       <div class="grow"><h1>Snapshots</h1><p class="quiet">All records of all devices at one time. A snapshot never changes once it is frozen.</p></div>
+      <v-btn v-if="engagement.may.collect && !intake" to="snapshots/discover">Discover devices</v-btn>
       <v-btn v-if="engagement.may.collect && !intake" to="snapshots/collect">Collect from devices</v-btn>
       <v-btn v-if="engagement.b && engagement.may.run && !intake" variant="flat" @click="running = true">Run an audit</v-btn>
     </div>

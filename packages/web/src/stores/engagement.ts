@@ -18,7 +18,7 @@ export const useEngagement = defineStore('engagement', () => {
   const audit = computed(() => audits.value.findLast((tick) => tick.snapshotId === b.value?.id) ?? null)
   const may = computed(() => {
     const role = view.value?.role ?? 'reader'
-    return { bringIn: role !== 'reader', collect: role !== 'reader', fit: role === 'lead' || role === 'auditor', waive: role === 'lead' || role === 'auditor', attest: role !== 'reader', tidy: role !== 'reader', writeRules: role === 'lead' || role === 'auditor', run: role === 'lead' || role === 'auditor', takeCommands: role === 'lead' || role === 'engineer', manage: role === 'lead' }
+    return { bringIn: role !== 'reader', collect: role !== 'reader', fit: role === 'lead' || role === 'auditor', waive: role === 'lead' || role === 'auditor', attest: role !== 'reader', tidy: role !== 'reader', describe: role !== 'reader', writeRules: role === 'lead' || role === 'auditor', run: role === 'lead' || role === 'auditor', takeCommands: role === 'lead' || role === 'engineer', manage: role === 'lead' }
   })
 
   async function open(engagementId: number): Promise<void> {

@@ -51,5 +51,11 @@ export const useExhibit = defineStore('exhibit', () => {
     localStorage.setItem('exhibit-panel', open.value ? 'open' : 'closed')
   }
 
-  return { open, record, ranges, at, sayings, pointed, problem, show, clear, toggle }
+  /** Shows lines where they are looked for: the panel opens if it is closed. */
+  async function reveal(recordId: number, marked: readonly MarkedRange[] = []): Promise<void> {
+    if (!open.value) toggle()
+    await show(recordId, marked)
+  }
+
+  return { open, record, ranges, at, sayings, pointed, problem, show, reveal, clear, toggle }
 })

@@ -2,7 +2,7 @@ import { SaxesParser } from 'saxes'
 import type { JsonFault, LocatedMember, LocatedValue } from './json.ts'
 
 /** Elements that stand for entries of a list in the models that are read here: one of them alone is a list too. */
-const LISTS = new Set(['interface', 'address', 'neighbor', 'route', 'rib', 'next-hop', 'control-plane-protocol', 'acl', 'ace', 'acl-set', 'user', 'server', 'authorized-key', 'search'])
+const LISTS = new Set(['interface', 'address', 'neighbor', 'route', 'rib', 'next-hop', 'control-plane-protocol', 'acl', 'ace', 'acl-set', 'user', 'server', 'authorized-key', 'search', 'component', 'remote-systems-data', 'management-address'])
 /** What NETCONF wraps around data (RFC 6241). */
 const WRAPPERS = new Set(['rpc-reply', 'data', 'config', 'hello'])
 const MAX_DEPTH = 64

@@ -1,0 +1,76 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { expect } from 'chai'
+import type { Browser, Page } from 'puppeteer-core'
+import { loadDemo } from '../packages/server/src/demo.ts'
+import { startServer, type RunningServer } from '../packages/server/src/server.ts'
+import { PATIENCE, heed, openBrowser } from './browser.ts'
+
+export const ROOT = fileURLToPath(new URL('..', import.meta.url))
+/** Of everybody in the demo. */
+export const PASSWORD = 'kittiwake-at-dawn'
+
+/** A server with the demo engagement, and a page of a browser of its own for each test. */
+export interface Stage {
+  readonly server: RunningServer
+  readonly browser: Browser
+  /** For files of the test. */
+  readonly folder: string
+  readonly page: Page
+  open(path: string): Promise<void>
+  /** The events of long work keep a connection open, so the network is never idle: the page is, when its words stay. */
+  settled(): Promise<void>
+  until(test: () => boolean | Promise<boolean>): Promise<unknown>
+}
+
+/**
+ * Sets the stage for the tests of a suite; what a page complains of on its console fails the test.
+ * @param hand takes the stage before each test
+ * @param prepare done once, when the demo is loaded; what it returns is done at the end
+ */
+export function useStage(hand: (stage: Stage) => void, prepare: (server: RunningServer) => Promise<() => Promise<unknown>> = async () => async () => undefined): void {
+  let server: RunningServer
+  let browser: Browser
+  let close: () => Promise<void>
+  let folder: string
+  let page: Page
+  let clear: () => Promise<unknown>
+  const troubles: string[] = []
+  before(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
+    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(ROOT, 'packages/web/dist'), signInLimit: 100, logLevel: 'error' })
+    await loadDemo(server.services, join(ROOT, 'scenario'))
+    clear = await prepare(server)
+    ;({ browser, close } = await openBrowser())
+  })
+  after(async () => {
+    await close()
+    await server.stop()
+    await clear()
+    rmSync(folder, { recursive: true, force: true })
+  })
+  beforeEach(async () => {
+    page = await (await browser.createBrowserContext()).newPage()
+    troubles.length = 0
+    heed(page, troubles)
+    hand({
+      server, browser, folder, page,
+      open: async (path) => void (await page.goto(`${server.address}${path}`)),
+      settled: async () => {
+        for (let last = '', left = 40; left > 0; left--) {
+          const now = await page.$eval('body', (body) => body.innerText)
+          if (now === last && now.length > 100) return
+          last = now
+          await new Promise((resolve) => setTimeout(resolve, 150))
+        }
+      },
+      until: (test) => page.waitForFunction(test, { timeout: PATIENCE }),
+    })
+  })
+  afterEach(async () => {
+    expect(troubles).to.deep.equal([])
+    await page.browserContext().close()
+  })
+}

@@ -1,0 +1,116 @@
+import { MaskedLines, walk, type Dialect, type Mask } from '../config/index.ts'
+import { HeldConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
+import { judgedRecord, modelOfDevice, stateOfDevice, type DeviceState, type ReadRecord } from '../state/index.ts'
+
+/** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
+export interface Stands {
+  readonly record: string
+  readonly from: number
+  readonly to: number
+}
+
+/** Something of a device that is asked for across the estate, with the lines that it stands on. */
+export type Fact<T> = T & { readonly at: Stands | null }
+
+export type DigestAddress = Fact<{ readonly address: string; readonly prefixLength: number; readonly family: 'ipv4' | 'ipv6' }>
+
+export type DigestInterface = Fact<
+  Pick<DeviceModel['interfaces'][number], 'name' | 'kind' | 'enabled' | 'description' | 'mtu' | 'vrf' | 'zone' | 'aggregate' | 'portAuthentication'> & {
+    readonly oper: 'up' | 'down' | null
+    readonly addresses: readonly DigestAddress[]
+    readonly mode: string | null
+    readonly accessVlan: number | null
+    readonly allowedVlans: string | null
+    /** Stations whose addresses were learned there (IEEE 802.1Q); null where no table was captured. */
+    readonly stations: number | null
+  }
+>
+
+/**
+ * What one device is to its estate: plain data, a function of its records alone. Everything that is looked up across devices is
+ * looked up in these.
+ */
+export interface DeviceDigest {
+  readonly hostname: string | null
+  readonly dialect: string
+  readonly software: Fact<{ readonly version: string | null; readonly model: string | null; readonly serial: string | null; readonly uptime: string | null }>
+  readonly interfaces: readonly DigestInterface[]
+  readonly vlans: readonly Fact<{ readonly id: number; readonly name: string | null }>[]
+  readonly redundancy: readonly Fact<{ readonly interface: string; readonly protocol: string; readonly group: string; readonly address: string | null; readonly priority: number | null }>[]
+  /** Who was seen at the other ends of its links (IEEE 802.1AB). */
+  readonly neighbours: readonly Fact<DeviceState['neighbours'][number]>[]
+  /** Whether a table of neighbours was captured: without one, nobody is known to be missing from it. */
+  readonly sawNeighbours: boolean
+  readonly users: readonly Fact<{ readonly name: string }>[]
+  readonly lists: readonly Fact<{ readonly name: string; readonly family: string; readonly entries: number }>[]
+}
+
+/** A digest with the lines that can be searched: secrets are masked before anything leaves. */
+export interface ReadDevice {
+  readonly digest: DeviceDigest
+  /** The record whose lines they are. */
+  readonly record: string
+  readonly lines: readonly string[]
+  /** By line: the line that opens the block around it, counted from 1; 0 where there is none. */
+  readonly blocks: readonly number[]
+}
+
+/** Reads a device for the estate. Null where no record of it can be read as a configuration. */
+export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask: Mask): ReadDevice | null {
+  const judged = judgedRecord(records)
+  if (!judged) return null
+  const modelled = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, mask)
+  const { state, origins, records: outputs } = stateOfDevice(records)
+  const lines = new MaskedLines(judged.tree, dialect, mask).all()
+  const blocks = new Array<number>(lines.length).fill(0)
+  for (const node of walk(judged.tree.nodes)) {
+    blocks[node.line - 1] = node.parent?.line ?? 0
+    // Free text is in the block of the command that it belongs to.
+    for (let line = node.line + 1; line <= node.lastLine; line++) blocks[line - 1] = node.line
+  }
+  const sawNeighbours = records.some(({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null))
+  return { digest: summed(modelled, state, origins, sawNeighbours), record: judged.id, lines, blocks }
+}
+
+function summed({ model, origins }: ModelledDevice, state: DeviceState, stateOrigins: Origins, sawNeighbours: boolean): DeviceDigest {
+  const said = (path: string): Stands | null => standsOf(origins, path)
+  const seen = (path: string): Stands | null => standsOf(stateOrigins, path)
+  const stations = new Map<string, number>()
+  for (const { interface: port } of state.macs) stations.set(port.toLowerCase(), (stations.get(port.toLowerCase()) ?? 0) + 1)
+  const opers = new Map(state.interfaces.map(({ name, oper }) => [name.toLowerCase(), oper]))
+  const { software } = state
+  const { system } = model
+  return {
+    hostname: system.hostname,
+    dialect: model.dialect,
+    software: {
+      version: software.version ?? system.version, model: software.model ?? system.model, serial: software.serial ?? system.serial, uptime: software.uptime,
+      at: seen('software.version') ?? seen('software.serial') ?? said('system.version'),
+    },
+    interfaces: model.interfaces.map(({ name, kind, enabled, description, mtu, vrf, zone, aggregate, portAuthentication, addresses, switching: { mode, accessVlan, allowedVlans } }, i) => ({
+      name, kind, enabled, description, mtu, vrf, zone, aggregate, portAuthentication, mode, accessVlan, allowedVlans,
+      addresses: addresses.map(({ address, prefixLength, family }, j) => ({ address, prefixLength, family, at: said(`interfaces[${i}].addresses[${j}]`) })),
+      oper: opers.get(name.toLowerCase()) ?? null,
+      stations: state.macs.length === 0 ? null : (stations.get(name.toLowerCase()) ?? stations.get(shortName(name)) ?? 0),
+      at: said(`interfaces[${i}]`),
+    })),
+    vlans: model.vlans.map(({ id, name }, i) => ({ id, name, at: said(`vlans[${i}]`) })),
+    redundancy: model.interfaces.flatMap(({ name, redundancy }, i) => redundancy.map(({ protocol, group, address, priority }, j) => ({ interface: name, protocol, group, address, priority, at: said(`interfaces[${i}].redundancy[${j}]`) }))),
+    neighbours: state.neighbours.map((neighbour, i) => ({ ...neighbour, at: seen(`neighbours[${i}]`) })),
+    sawNeighbours,
+    users: system.users.map(({ name }, i) => ({ name, at: said(`system.users[${i}]`) })),
+    lists: model.accessLists.map(({ name, family, entries }, i) => ({ name, family, entries: entries.length, at: said(`accessLists[${i}]`) })),
+  }
+}
+
+/** `GigabitEthernet1/0/1` as tables write it: `gi1/0/1`. */
+function shortName(name: string): string {
+  return name.replace(/^([A-Za-z]{2})[A-Za-z-]*/, '$1').toLowerCase()
+}
+
+function standsOf(origins: Origins, path: string): Stands | null {
+  const origin = originOf(origins, path)
+  const lines = origin?.kind === 'line' ? origin.lines : []
+  const [first] = lines
+  return origin?.kind === 'line' && first ? { record: origin.record, from: first.from, to: Math.max(first.to, first.from) } : null
+}

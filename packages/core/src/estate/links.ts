@@ -1,0 +1,146 @@
+import { canonicalAddress, subnetOf } from '../model/index.ts'
+import { sameName } from '../rules/index.ts'
+import type { DeviceDigest, DigestInterface, Stands } from './digest.ts'
+
+/** A device of an estate with what was read of it. */
+export interface Digested {
+  readonly name: string
+  readonly digest: DeviceDigest
+  /** Facts that people state, as far as they tell who it is. */
+  readonly managementAddress?: string | undefined
+}
+
+export interface LinkEnd {
+  /** Name of the device; as the neighbour told it where it is none of the estate. */
+  readonly device: string
+  readonly inEstate: boolean
+  readonly port: string | null
+  /** The line that this end tells of the other by; null where it tells nothing. */
+  readonly at: Stands | null
+  readonly oper: 'up' | 'down' | null
+}
+
+/**
+ * `agreed`: both ends name each other; `one-sided`: one end names the other, whose table was captured and does not; `untold`: the
+ * other end's table was not captured, or it is no device of the estate; `disagreeing`: the ends name different ports or devices;
+ * `subnet`: no table names it, two ports share the subnet of a link between two.
+ */
+export type LinkStanding = 'agreed' | 'one-sided' | 'untold' | 'disagreeing' | 'subnet'
+
+export interface Link {
+  readonly a: LinkEnd
+  readonly b: LinkEnd
+  readonly standing: LinkStanding
+  /** In words, where there is something to say. */
+  readonly note: string
+}
+
+/** Names by which neighbours know a device: its own, its host name, without its domain, and its addresses. */
+export function namesOfDevices(devices: readonly Digested[]): (system: string, address: string | null) => string | null {
+  const byName = new Map<string, string>()
+  const byAddress = new Map<string, string | null>()
+  for (const { name, digest, managementAddress } of devices) {
+    for (const alias of [name, digest.hostname, digest.hostname?.split('.')[0]]) if (alias && !byName.has(alias.toLowerCase())) byName.set(alias.toLowerCase(), name)
+    for (const { address } of [...digest.interfaces.flatMap(({ addresses }) => addresses), ...(managementAddress ? [{ address: managementAddress }] : [])]) {
+      const key = canonicalAddress(address)
+      // An address that two devices have tells nobody apart.
+      byAddress.set(key, byAddress.has(key) && byAddress.get(key) !== name ? null : name)
+    }
+  }
+  return (system, address) => byName.get(system.toLowerCase()) ?? byName.get((system.split('.')[0] ?? '').toLowerCase()) ?? (address === null ? null : (byAddress.get(canonicalAddress(address)) ?? null))
+}
+
+interface Telling {
+  readonly device: string
+  readonly port: string
+  readonly far: string
+  readonly farInEstate: boolean
+  readonly farPort: string | null
+  readonly at: Stands | null
+}
+
+/** The links of an estate: those that neighbour tables tell of, both ends checked against each other, then those that only shared subnets tell of. */
+export function linksOf(devices: readonly Digested[]): Link[] {
+  const nameOf = namesOfDevices(devices)
+  const byName = new Map(devices.map((device) => [device.name, device]))
+  const tellings = devices.flatMap(({ name, digest }) =>
+    digest.neighbours.map(({ interface: port, system, port: farPort, managementAddress, at }): Telling => {
+      const far = nameOf(system, managementAddress)
+      return { device: name, port: wholeName(digest, port), far: far ?? system, farInEstate: far !== null, farPort: farPort === null ? null : wholeName(far === null ? null : byName.get(far)?.digest, farPort), at }
+    }),
+  )
+  const byDevice = new Map<string, Telling[]>()
+  for (const telling of tellings) byDevice.set(telling.device, [...(byDevice.get(telling.device) ?? []), telling])
+  const told = new Set<Telling>()
+  const links: Link[] = []
+  const end = (device: string, inEstate: boolean, port: string | null, at: Stands | null): LinkEnd => ({ device, inEstate, port, at, oper: operOf(byName.get(device)?.digest, port) })
+  // What both ends say goes first: a third who speaks of one of their ports takes nothing from them.
+  for (const telling of tellings) {
+    const { device, port, far, farPort, at } = telling
+    if (told.has(telling)) continue
+    const agreed = (byDevice.get(far) ?? []).find((other) => other !== telling && !told.has(other) && other.far === device && samePort(other.farPort, port) && samePort(farPort, other.port))
+    if (!agreed) continue
+    told.add(telling).add(agreed)
+    links.push({ a: end(device, true, port, at), b: end(far, true, agreed.port, agreed.at), standing: 'agreed', note: '' })
+  }
+  for (const telling of tellings) {
+    if (told.has(telling)) continue
+    told.add(telling)
+    const { device, port, far, farInEstate, farPort } = telling
+    const a = end(device, true, port, telling.at)
+    const back = (byDevice.get(far) ?? []).filter((other) => !told.has(other))
+    // The other end speaks of the same port, or of this one: not in the same words.
+    const odd = back.find((other) => farPort !== null && samePort(other.port, farPort)) ?? back.find((other) => other.far === device && samePort(other.farPort, port))
+    if (odd) {
+      told.add(odd)
+      links.push({ a, b: end(far, true, odd.port, odd.at), standing: 'disagreeing', note: `${device} sees ${far} ${farPort ?? ''} at ${port}; ${far} sees ${odd.far} ${odd.farPort ?? ''} at ${odd.port}` })
+      continue
+    }
+    const captured = byName.get(far)?.digest.sawNeighbours === true
+    links.push({
+      a, b: end(far, farInEstate, farPort, null), standing: captured ? 'one-sided' : 'untold',
+      note: !farInEstate ? `${far} is no device of the estate` : captured ? `${far} does not see ${device}` : `no table of neighbours was captured of ${far}`,
+    })
+  }
+  return [...links, ...bySubnets(devices, links, end)]
+}
+
+/** Links between two ports that share a subnet of two, where no table tells of a link between their devices at one of them. */
+function bySubnets(devices: readonly Digested[], known: readonly Link[], end: (device: string, inEstate: boolean, port: string | null, at: Stands | null) => LinkEnd): Link[] {
+  const taken = new Set(known.flatMap(({ a, b }) => [`${a.device} ${a.port ?? ''}`, `${b.device} ${b.port ?? ''}`]))
+  const bySubnet = new Map<string, { device: string; port: DigestInterface }[]>()
+  for (const { name, digest } of devices) {
+    for (const port of digest.interfaces) {
+      if (port.enabled === false) continue
+      for (const { address, prefixLength, family } of port.addresses) {
+        const most = family === 'ipv4' ? 32 : 128
+        if (prefixLength < most - 2 || prefixLength >= most) continue
+        const subnet = subnetOf(address, prefixLength, family)
+        if (subnet === null) continue
+        const key = `${port.vrf ?? ''} ${subnet}`
+        bySubnet.set(key, [...(bySubnet.get(key) ?? []), { device: name, port }])
+      }
+    }
+  }
+  const links = [...bySubnet].flatMap(([key, [a, b, ...more]]): Link[] => {
+    if (!a || !b || more.length > 0 || a.device === b.device) return []
+    if (taken.has(`${a.device} ${a.port.name}`) || taken.has(`${b.device} ${b.port.name}`)) return []
+    return [{ a: end(a.device, true, a.port.name, a.port.at), b: end(b.device, true, b.port.name, b.port.at), standing: 'subnet', note: `both ports are in ${key.trim()}; no table of neighbours tells of it` }]
+  })
+  // The same two ports may share a subnet of each family.
+  return [...new Map(links.map((link) => [[`${link.a.device} ${link.a.port}`, `${link.b.device} ${link.b.port}`].sort().join(' '), link])).values()]
+}
+
+/** The name of a port as the configuration of its device writes it. */
+function wholeName(digest: DeviceDigest | null | undefined, port: string): string {
+  return digest?.interfaces.find(({ name }) => sameName(port, name))?.name ?? port
+}
+
+function samePort(a: string | null, b: string | null): boolean {
+  return a !== null && b !== null && (a === b || sameName(a, b))
+}
+
+function operOf(digest: DeviceDigest | undefined, port: string | null): 'up' | 'down' | null {
+  const found = port === null ? undefined : digest?.interfaces.find(({ name }) => name === port)
+  return found?.enabled === false ? 'down' : (found?.oper ?? null)
+}

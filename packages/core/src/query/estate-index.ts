@@ -1,0 +1,200 @@
+import { addressOf, addressWords, parsePrefix, prefixMatch } from '../model/index.ts'
+import type { DeviceDigest, ReadDevice, Stands } from '../estate/index.ts'
+import type { DeviceContext } from '../rules/index.ts'
+import { LineIndex } from './line-index.ts'
+import type { Question } from './question.ts'
+
+/** A device of a view on an estate: who it is, and which digest tells of it. */
+export interface ViewedDevice {
+  readonly name: string
+  readonly key: string
+  readonly dialect: string
+  readonly facts: DeviceContext & { readonly managementAddress?: string | undefined }
+}
+
+export const FOUND_KINDS = ['device', 'address', 'interface', 'user', 'list', 'line'] as const
+export type FoundKind = (typeof FOUND_KINDS)[number]
+
+export interface FoundHit {
+  readonly device: string
+  readonly title: string
+  readonly detail: string
+  /** The lines that it stands on; null where it is a fact that people stated. */
+  readonly at: Stands | null
+}
+
+export interface FoundPart {
+  readonly kind: FoundKind
+  readonly total: number
+  readonly hits: readonly FoundHit[]
+  /** Devices that have one. */
+  readonly devices: readonly string[]
+}
+
+const [INTERFACES, USERS, LISTS] = [0, 1, 2] as const
+const PARTS = [
+  { kind: 'interface', at: INTERFACES, entries: (digest: DeviceDigest) => digest.interfaces.map(({ name, description, addresses, vrf, zone }) => [name, description, ...addresses.map(({ address, prefixLength }) => `${address}/${prefixLength}`), vrf, zone].filter(Boolean).join(' · ')) },
+  { kind: 'user', at: USERS, entries: (digest: DeviceDigest) => digest.users.map(({ name }) => name) },
+  { kind: 'list', at: LISTS, entries: (digest: DeviceDigest) => digest.lists.map(({ name, family }) => `${name} (${family})`) },
+] as const
+
+interface Place {
+  readonly key: string
+  readonly port: number
+  readonly address: number
+}
+
+/**
+ * Everything of an estate that can be searched, held ready: lines, interfaces, users, lists and addresses of devices by the key
+ * of their digest. A view names the devices that a question is put to.
+ */
+export class EstateIndex {
+  readonly #digests = new Map<string, { readonly digest: DeviceDigest; readonly record: string }>()
+  readonly #lines = new LineIndex()
+  readonly #parts = [new LineIndex(), new LineIndex(), new LineIndex()] as const
+  readonly #owners = new Map<string, Place[]>()
+  readonly #subnets = new Map<string, Place[]>()
+  /** Lengths of the prefixes that there are, by family. */
+  readonly #lengths = { ipv4: new Set<number>(), ipv6: new Set<number>() }
+
+  has(key: string): boolean {
+    return this.#digests.has(key)
+  }
+
+  get size(): number {
+    return this.#digests.size
+  }
+
+  /** Lines that differ, over all devices. */
+  get lines(): number {
+    return this.#lines.lines
+  }
+
+  digest(key: string): DeviceDigest | undefined {
+    return this.#digests.get(key)?.digest
+  }
+
+  add(key: string, { digest, record, lines, blocks }: ReadDevice): void {
+    if (this.#digests.has(key)) return
+    this.#digests.set(key, { digest, record })
+    this.#lines.add(key, lines, blocks)
+    for (const { at, entries } of PARTS) this.#parts[at].add(key, entries(digest))
+    digest.interfaces.forEach(({ addresses }, port) =>
+      addresses.forEach(({ address, prefixLength, family }, at) => {
+        const words = addressWords(address, family)
+        if (!words) return
+        push(this.#owners, addressOf(words), { key, port, address: at })
+        push(this.#subnets, `${addressOf(prefixMatch(words, prefixLength).value)}/${prefixLength}`, { key, port, address: at })
+        this.#lengths[family].add(prefixLength)
+      }),
+    )
+  }
+
+  /**
+   * What a view holds that answers a question.
+   * @param limit most hits of each kind that are shown; all are counted
+   * @param late whether it has taken too long
+   * @throws QuestionError where it has
+   */
+  find(question: Question, view: readonly ViewedDevice[], limit: number, kinds: readonly FoundKind[] = FOUND_KINDS, late: () => boolean = () => false): FoundPart[] {
+    const byKey = new Map<string, ViewedDevice[]>()
+    for (const device of view) push(byKey, device.key, device)
+    return kinds
+      .map((kind) => (kind === 'device' ? devicesWith(question, view, limit) : kind === 'address' ? this.#addresses(question, byKey, limit) : kind === 'line' ? this.#found('line', this.#lines, question, byKey, limit, late) : this.#entries(kind, question, byKey, limit, late)))
+      .filter(({ total }) => total > 0)
+  }
+
+  #entries(kind: 'interface' | 'user' | 'list', question: Question, byKey: Map<string, ViewedDevice[]>, limit: number, late: () => boolean): FoundPart {
+    const part = PARTS.find((one) => one.kind === kind) ?? PARTS[INTERFACES]
+    return question.inside.length > 0 ? empty(kind) : this.#found(kind, this.#parts[part.at], question, byKey, limit, late)
+  }
+
+  #found(kind: FoundKind, index: LineIndex, question: Question, byKey: Map<string, ViewedDevice[]>, limit: number, late: () => boolean): FoundPart {
+    const { hits, counts } = index.find(question, byKey.keys(), limit, late)
+    const shown: FoundHit[] = []
+    for (const { key, line, text } of hits) {
+      for (const { name } of byKey.get(key) ?? []) {
+        if (shown.length < limit) shown.push({ device: name, title: text, detail: kind === 'line' ? `line ${line}` : '', at: this.#standsOf(kind, key, line) })
+      }
+    }
+    // Devices of the same records share a digest: each of them has what it holds.
+    let total = 0
+    const devices: string[] = []
+    for (const [key, count] of counts) {
+      for (const { name } of byKey.get(key) ?? []) devices.push(name)
+      total += count * (byKey.get(key)?.length ?? 0)
+    }
+    return { kind, total, hits: shown, devices }
+  }
+
+  #standsOf(kind: FoundKind, key: string, line: number): Stands | null {
+    const held = this.#digests.get(key)
+    if (!held) return null
+    const { digest, record } = held
+    if (kind === 'line') return { record, from: line, to: line }
+    return (kind === 'interface' ? digest.interfaces : kind === 'user' ? digest.users : digest.lists)[line - 1]?.at ?? null
+  }
+
+  /** Who owns an address, and which subnets hold it; of a prefix: which subnets are in it or around it. */
+  #addresses({ address }: Question, byKey: Map<string, ViewedDevice[]>, limit: number): FoundPart {
+    const asked = address === null ? null : parsePrefix(address)
+    if (address === null || !asked) return empty('address')
+    const { family } = asked
+    const words = family === 'ipv4' ? 1 : 4
+    const whole = !address.includes('/')
+    const found: { place: Place; owner: boolean }[] = []
+    const own = whole ? (this.#owners.get(addressOf(asked.value.slice(0, words))) ?? []) : []
+    found.push(...own.map((place) => ({ place, owner: true })))
+    const length = whole ? 32 * words : Number(address.split('/')[1])
+    for (const held of [...this.#lengths[family]].sort((a, b) => b - a)) {
+      if (held <= length) for (const place of this.#subnets.get(`${addressOf(prefixMatch(asked.value, held).value)}/${held}`) ?? []) if (!own.some((one) => one.key === place.key && one.port === place.port && one.address === place.address)) found.push({ place, owner: false })
+    }
+    // Inside of a prefix: every subnet is looked at.
+    if (!whole) for (const [prefix, places] of this.#subnets) if (Number(prefix.split('/')[1]) > length && isIn(prefix, asked.value, length, family)) found.push(...places.map((place) => ({ place, owner: false })))
+    const hits: FoundHit[] = []
+    const devices = new Set<string>()
+    let total = 0
+    for (const { place, owner } of found) {
+      const port = this.#digests.get(place.key)?.digest.interfaces[place.port]
+      const one = port?.addresses[place.address]
+      if (!port || !one) continue
+      for (const { name } of byKey.get(place.key) ?? []) {
+        total++
+        devices.add(name)
+        if (hits.length < limit) hits.push({ device: name, title: owner ? `owns ${one.address}` : `in the subnet of ${one.address}/${one.prefixLength}`, detail: port.name, at: one.at ?? port.at })
+      }
+    }
+    return { kind: 'address', total, hits, devices: [...devices] }
+  }
+}
+
+function isIn(prefix: string, value: readonly number[], length: number, family: 'ipv4' | 'ipv6'): boolean {
+  const words = addressWords(prefix.split('/')[0] ?? '', family)
+  return words !== null && prefixMatch(words, length).value.every((word, i) => word === prefixMatch(value, length).value[i])
+}
+
+/** Names, facts and labels. */
+function devicesWith({ words, pattern, inside, text }: Question, view: readonly ViewedDevice[], limit: number): FoundPart {
+  if (pattern !== null || inside.length > 0 || text === '') return empty('device')
+  const hits: FoundHit[] = []
+  const devices: string[] = []
+  for (const { name, dialect, facts } of view) {
+    const { labels, groups = [], ...stated } = facts
+    const said = [...Object.values(stated).map(String), ...Object.entries(labels).map(([label, value]) => `${label.replaceAll('_', ' ')}: ${typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)}`), ...groups]
+    const all = [name, dialect, ...said].join(' · ').toLowerCase()
+    if (!words.every((word) => all.includes(word))) continue
+    devices.push(name)
+    if (hits.length < limit) hits.push({ device: name, title: name, detail: said.join(' · '), at: null })
+  }
+  return { kind: 'device', total: devices.length, hits, devices }
+}
+
+function empty(kind: FoundKind): FoundPart {
+  return { kind, total: 0, hits: [], devices: [] }
+}
+
+function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+  const list = map.get(key)
+  if (list) list.push(value)
+  else map.set(key, [value])
+}

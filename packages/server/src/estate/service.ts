@@ -1,0 +1,342 @@
+import { availableParallelism } from 'node:os'
+import { Piscina } from 'piscina'
+import { In } from 'typeorm'
+import { MODEL_ROOTS, QuestionError, approvalOf, filterNames, identityOf, isPartOfModel, judgedOf, membersOf, readQuestion, readsModel, sitesAround, type Approval, type ApprovalAnswer, type ApprovalException, type DeviceContext, type DeviceDigest, type ReadDevice, type FilteredDevice, type FoundKind, type FoundPart, type GroupMembers, type RunningDevice, type ViewedDevice } from '@jurybox/core'
+import { byDevice } from '../audits/judging.ts'
+import { Devices, type SnapshotRow } from '../db/entities.ts'
+import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate-entities.ts'
+import { Problem } from '../http/problem.ts'
+import type { Services } from '../services.ts'
+import type { HeldRecord } from '../snapshots/service.ts'
+import { sha256 } from '../vault/vault.ts'
+import type { DigestTask, FilterAnswer, FilterTask } from './digest-worker.ts'
+import type { IndexAnswer, IndexQuestion, IndexTask, Softwares } from './index-worker.ts'
+
+/** A device of an estate as of a snapshot, with all that is said of it. */
+export interface EstateDevice {
+  readonly id: number
+  readonly name: string
+  readonly dialect: string
+  readonly facts: DeviceContext & { readonly managementAddress?: string }
+  readonly config: HeldRecord
+  /** In the order in which its digest numbers them. */
+  readonly records: readonly HeldRecord[]
+  readonly key: string
+  /** Since when its configuration is as it is, as far as records tell. */
+  readonly changedAt: Date | null
+  /** Why it was not collected with this snapshot; null where it was, or nobody tried. */
+  readonly down: string | null
+}
+
+/** An estate as of a snapshot, and in what words it is known to the index. */
+interface View {
+  readonly id: string
+  readonly snapshot: SnapshotRow
+  readonly devices: readonly EstateDevice[]
+}
+
+/** How far the reading of an estate is. */
+export interface Reading {
+  readonly done: number
+  readonly total: number
+}
+
+/** The estate is still being read. */
+export class StillReading extends Problem {
+  constructor(readonly reading: Reading) {
+    super(202, `The estate is being read: ${reading.done} of ${reading.total} devices`, { reading })
+  }
+}
+
+/** Devices that are read, or brought to the index, at a time. */
+const AT_ONCE = 50
+/** Views that are kept ready. */
+const VIEWS = 8
+/** Answers of filters that read the model. */
+const FILTERED = 200_000
+const DAY_MS = 86_400_000
+
+/**
+ * Answers what is asked across an estate. Each device is read once for its records and remembered under them; an index in a
+ * worker thread holds what was read, so that a question reads nothing again.
+ */
+export class EstateService {
+  readonly #readers = new Piscina({ filename: new URL('./digest-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: Math.max(1, availableParallelism() - 1), idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 1024 } })
+  readonly #index = new Piscina<IndexTask, IndexAnswer>({ filename: new URL('./index-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+  readonly #views = new Map<string, Promise<View>>()
+  /** Raised whenever people say something else of an engagement's devices. */
+  readonly #turns = new Map<number, number>()
+  readonly #readings = new Map<string, { readonly work: Promise<void>; readonly state: { done: number; total: number } }>()
+  readonly #filtered = new Map<string, FilterAnswer>()
+  #closed = false
+
+  constructor(readonly services: Services) {}
+
+  /** To be told whenever facts, labels, sites, groups, approved versions or snapshots are other ones. */
+  changed(engagementId: number): void {
+    this.#turns.set(engagementId, (this.#turns.get(engagementId) ?? 0) + 1)
+    for (const key of this.#views.keys()) if (key.startsWith(`${engagementId} `)) this.#views.delete(key)
+  }
+
+  async #view(snapshot: SnapshotRow): Promise<View> {
+    const id = `${snapshot.engagementId} ${snapshot.id} ${this.#turns.get(snapshot.engagementId) ?? 0}`
+    const known = this.#views.get(id)
+    if (known) return known
+    const made = this.#viewOf(id, snapshot)
+    this.#views.set(id, made)
+    for (const old of [...this.#views.keys()].slice(0, Math.max(0, this.#views.size - VIEWS))) this.#views.delete(old)
+    made.catch(() => this.#views.delete(id))
+    return made
+  }
+
+  /** The devices of a snapshot, by name. */
+  async devices(snapshot: SnapshotRow): Promise<readonly EstateDevice[]> {
+    return (await this.#view(snapshot)).devices
+  }
+
+  async #viewOf(id: string, snapshot: SnapshotRow): Promise<View> {
+    const { database, snapshots, records, build } = this.services
+    const { engagementId } = snapshot
+    const held = byDevice(await snapshots.held(snapshot))
+    const rows = held.size === 0 ? [] : await database.getRepository(Devices).findBy({ id: In([...held.keys()]) })
+    const maskKey = sha256(await records.maskKeyOf(engagementId))
+    const since = await this.#changedAt(snapshot.id)
+    const down = new Map(snapshot.refused.flatMap(({ path, reason }) => (reason.startsWith('not collected') ? [[path, reason] as const] : [])))
+    const devices = rows.flatMap((row): EstateDevice[] => {
+      const own = held.get(row.id) ?? []
+      const config = judgedOf(own)
+      if (!config) return []
+      const told = own.filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/')).sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.id - b.id))
+      const key = sha256(JSON.stringify([build, config.dialect, told.map(({ kind, sha256: hash, dialect }) => [kind, hash, dialect]), maskKey]))
+      return [{ id: row.id, name: row.name, dialect: config.dialect, facts: { labels: {}, ...row.facts }, config, records: told, key, changedAt: since.get(row.id) ?? null, down: down.get(row.name) ?? null }]
+    })
+    return { id, snapshot, devices: devices.sort((a, b) => (a.name < b.name ? -1 : 1)) }
+  }
+
+  /** By device: the oldest record from which on its configuration has been the same. */
+  async #changedAt(snapshotId: number): Promise<Map<number, Date>> {
+    const rows: { device_id: number; since: Date }[] = await this.services.database.query(
+      `SELECT now.device_id, MIN(r.taken_at) AS since
+         FROM snapshot_records s JOIN records now ON now.id = s.record_id AND now.kind = 'config'
+         JOIN records r ON r.device_id = now.device_id AND r.kind = now.kind AND r.sha256 = now.sha256 AND r.taken_at <= now.taken_at
+        WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM records o WHERE o.device_id = now.device_id AND o.kind = now.kind AND o.sha256 <> now.sha256 AND o.taken_at > r.taken_at AND o.taken_at <= now.taken_at)
+        GROUP BY now.device_id`,
+      [snapshotId],
+    )
+    return new Map(rows.map(({ device_id, since }) => [device_id, new Date(since)]))
+  }
+
+  /**
+   * Puts a question to the estate as of a snapshot.
+   * @param patience milliseconds until whoever asks is told how far the reading is
+   * @throws StillReading where it takes longer
+   */
+  async ask<Q extends IndexQuestion>(snapshot: SnapshotRow, question: Q, patience = 1500): Promise<Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>> {
+    const view = await this.#view(snapshot)
+    const { engagementId } = snapshot
+    for (let attempt = 0; attempt < 4; attempt++) {
+      const answer = await this.#hand({ do: 'ask', engagement: engagementId, view: view.id, question })
+      if (answer.is === 'unseen') await this.#hand({ do: 'see', engagement: engagementId, view: view.id, devices: await this.#indexed(view) })
+      else if (answer.is === 'missing') await this.#read(view, answer.keys, patience)
+      else if (answer.is === 'refused') throw new Problem(422, answer.reason)
+      else return answer as Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>
+    }
+    throw new Error('the estate does not stay at hand')
+  }
+
+  /** @throws Problem where the server is being stopped */
+  async #hand(task: IndexTask): Promise<IndexAnswer> {
+    try {
+      return await this.#index.run(task)
+    } catch (error) {
+      throw this.#closed ? new Problem(503, 'The server is being stopped.') : error
+    }
+  }
+
+  async #indexed({ devices, snapshot }: View): Promise<ViewedDevice[]> {
+    const known = await this.#known(snapshot.engagementId)
+    return devices.map(({ name, key, dialect, facts }) => ({ name, key, dialect, facts: { ...facts, sites: this.#sitesOf(facts.site, known) } }))
+  }
+
+  /** Waits for as long as there is patience; the reading goes on. */
+  async #read(view: View, keys: readonly string[], patience: number): Promise<void> {
+    let reading = this.#readings.get(view.id)
+    if (!reading) {
+      const state = { done: 0, total: keys.length }
+      reading = { state, work: this.#readAll(view, keys, state).finally(() => this.#readings.delete(view.id)) }
+      this.#readings.set(view.id, reading)
+      reading.work.catch((error: unknown) => this.#closed || this.services.log.error({ error: String(error) }, 'reading the estate went wrong'))
+    }
+    const { work, state } = reading
+    let timer: NodeJS.Timeout | undefined
+    const late = new Promise<true>((resolve) => (timer = setTimeout(() => resolve(true), patience)))
+    try {
+      if (await Promise.race([work.then(() => false), late])) throw new StillReading({ ...state })
+    } finally {
+      clearTimeout(timer)
+    }
+  }
+
+  async #readAll({ snapshot, devices }: View, keys: readonly string[], state: { done: number }): Promise<void> {
+    const wanted = new Set(keys)
+    const byKey = new Map(devices.filter(({ key }) => wanted.has(key)).map((device) => [device.key, device]))
+    const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
+    const { vault, database } = this.services
+    const all = [...byKey.values()]
+    for (let from = 0; from < all.length && !this.#closed; from += AT_ONCE) {
+      const some = all.slice(from, from + AT_ONCE)
+      const stored = new Map((await database.getRepository(Digests).findBy({ digestKey: In(some.map(({ key }) => key)) })).map(({ digestKey, body }) => [digestKey, vault.unseal(body, digestKey)] as const))
+      const entries = await Promise.all(some.map(async (device) => [device.key, stored.get(device.key) ?? (await this.#digested(device, maskKey))] as const))
+      await this.#hand({ do: 'hold', engagement: snapshot.engagementId, entries: entries.map(([key, body]) => [key, body.length > 0 ? body : UNREADABLE]) })
+      state.done += some.length
+    }
+  }
+
+  async #digested({ key, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
+    const body = (await this.#readers.run(await this.#taskOf(dialect, records, maskKey))) as Uint8Array
+    const { vault, database } = this.services
+    if (body.length > 0) await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [key, config.sha256, vault.seal(body, key)])
+    return body
+  }
+
+  async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<DigestTask> {
+    const texts = await this.services.records.texts(records.map(({ sha256: hash }) => hash))
+    return { dialect, maskKey, records: records.map(({ kind, dialect: form, sha256: hash, takenAt }, i) => ({ id: String(i), kind, dialect: form, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })) }
+  }
+
+  /** Records that were just fetched, read as a device of the estate would be; null where they cannot be. */
+  async digested(dialect: string, records: readonly { readonly kind: string; readonly text: string }[], maskKey: Buffer): Promise<DeviceDigest | null> {
+    // In a snapshot the rules of a gateway are its configuration.
+    const task: DigestTask = { dialect, maskKey, records: records.map(({ kind, text }, i) => ({ id: String(i), kind: kind === 'filters' ? 'config' : kind, dialect: /^(?:config|filters)/.test(kind) ? dialect : 'none', text, takenAt: null })) }
+    const body = (await this.#readers.run(task)) as Uint8Array
+    return body.length === 0 ? null : (JSON.parse(new TextDecoder().decode(body)) as ReadDevice).digest
+  }
+
+  /** What is found for a text; the places are records of the snapshot. @throws Problem where the text is no question */
+  async find(snapshot: SnapshotRow, text: string, limit: number, kinds: readonly FoundKind[] | null = null): Promise<readonly FoundPart[]> {
+    try {
+      readQuestion(text)
+    } catch (error) {
+      if (error instanceof QuestionError) throw new Problem(422, error.message)
+      throw error
+    }
+    return (await this.ask(snapshot, { ask: 'find', text, limit, kinds })).parts
+  }
+
+  /** The record that a digest numbers. */
+  recordOf({ records }: EstateDevice, place: string): number | null {
+    return records[Number(place)]?.id ?? null
+  }
+
+  /** What devices are and run, by name. */
+  async running(snapshot: SnapshotRow): Promise<Map<string, RunningDevice & { readonly os: string; readonly serial: string | null }>> {
+    const { by } = await this.ask(snapshot, { ask: 'software' })
+    return new Map((await this.devices(snapshot)).map((device) => [device.name, { name: device.name, labels: device.facts.labels, ...runningOf(device, by) }]))
+  }
+
+  /** Whether each device runs an approved version, by name. */
+  async approvals(snapshot: SnapshotRow, today = new Date().toISOString().slice(0, 10)): Promise<Map<string, ApprovalAnswer>> {
+    const rows = await this.services.database.getRepository(Approvals).findBy({ engagementId: snapshot.engagementId })
+    // Where nobody approved anything, nothing has to be read to say so.
+    if (rows.length === 0) return new Map()
+    const lists = rows.filter(({ kind }) => kind === 'version').map(({ body }) => body as Approval)
+    const exceptions = rows.filter(({ kind }) => kind === 'exception').map(({ body }) => body as ApprovalException)
+    return new Map([...(await this.running(snapshot))].map(([name, device]) => [name, approvalOf(device, lists, exceptions, today)]))
+  }
+
+  /** Members of saved groups, by the title of each. */
+  async members(snapshot: SnapshotRow, groups: readonly Pick<SavedGroup, 'title' | 'kind' | 'text'>[]): Promise<Map<string, GroupMembers>> {
+    const members = new Map<string, GroupMembers>()
+    for (const { title, kind, text } of groups) members.set(title, kind === 'search' ? await this.#foundBy(snapshot, text) : await this.#filteredBy(snapshot, text))
+    return members
+  }
+
+  async #foundBy(snapshot: SnapshotRow, text: string): Promise<GroupMembers> {
+    const parts = await this.find(snapshot, text, 0)
+    return { inside: [...new Set(parts.flatMap(({ devices }) => devices))].sort(), undecided: [] }
+  }
+
+  async #filteredBy(snapshot: SnapshotRow, filter: string): Promise<GroupMembers> {
+    const known = await this.#known(snapshot.engagementId)
+    const devices = (await this.devices(snapshot)).map((device) => ({ device, asked: this.#asked(device, known, snapshot) }))
+    if (!readsModel(filter, [...MODEL_ROOTS, 'state'])) return membersOf(filter, devices.map(({ asked }) => asked))
+    const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
+    const inside: string[] = []
+    const undecided: { device: string; why: string }[] = []
+    for (let from = 0; from < devices.length; from += AT_ONCE) {
+      const some = devices.slice(from, from + AT_ONCE)
+      const answers = await Promise.all(some.map(async ({ device, asked }) => this.#answerOf(device, filter, filterNames(asked), maskKey)))
+      some.forEach(({ device: { name } }, i) => {
+        const answer = answers[i]
+        if (answer?.inside === true) inside.push(name)
+        else if (answer?.inside === 'unknown') undecided.push({ device: name, why: answer.why ?? '' })
+      })
+    }
+    return { inside, undecided }
+  }
+
+  async #answerOf(device: EstateDevice, filter: string, names: Record<string, unknown>, maskKey: Buffer): Promise<FilterAnswer> {
+    const key = sha256(JSON.stringify([filter, device.key, names]))
+    const known = this.#filtered.get(key)
+    if (known) return known
+    const task: FilterTask = { ...(await this.#taskOf(device.dialect, device.records, maskKey)), filters: [filter], names }
+    const [answer = { inside: 'unknown', why: 'it was not asked' }] = (await this.#readers.run(task, { name: 'filterTask' })) as FilterAnswer[]
+    if (this.#filtered.size >= FILTERED) this.#filtered.clear()
+    this.#filtered.set(key, answer)
+    return answer
+  }
+
+  #asked({ name, dialect, facts, config, changedAt }: EstateDevice, known: ReadonlyMap<string, string | null>, snapshot: SnapshotRow): FilteredDevice {
+    // As of the snapshot, not of the moment: the same snapshot gives the same group.
+    const changedDays = changedAt === null ? null : Math.max(0, Math.floor((snapshot.takenAt.getTime() - changedAt.getTime()) / DAY_MS))
+    return { name, dialect, facts, sites: this.#sitesOf(facts.site, known), takenAt: config.takenAt?.toISOString() ?? null, changedAt: changedAt?.toISOString() ?? null, changedDays }
+  }
+
+  /** What the estate says of devices, for the rules that ask for it: groups, sites around them, whether their software is approved. */
+  async contexts(snapshot: SnapshotRow): Promise<Map<string, Pick<DeviceContext, 'groups' | 'sites' | 'approved'>>> {
+    const groups = await this.services.database.getRepository(Groups).find({ where: { engagementId: snapshot.engagementId }, order: { title: 'ASC' } })
+    const members = await this.patiently(() => this.members(snapshot, groups))
+    const approvals = await this.patiently(() => this.approvals(snapshot))
+    const known = await this.#known(snapshot.engagementId)
+    return new Map((await this.devices(snapshot)).map(({ name, facts }) => {
+      const own = [...members].flatMap(([title, { inside }]) => (inside.includes(name) ? [title] : []))
+      return [name, { groups: [...new Set([...(facts.groups ?? []), ...own])].sort(), sites: this.#sitesOf(facts.site, known), approved: approvals.get(name)?.standing ?? 'none' }]
+    }))
+  }
+
+  /** For work that nobody waits for at a screen: until the estate is read. */
+  async patiently<T>(work: () => Promise<T>): Promise<T> {
+    for (;;) {
+      try {
+        return await work()
+      } catch (error) {
+        if (!(error instanceof StillReading) || this.#closed) throw error
+      }
+    }
+  }
+
+  /** Sites by name, with the site around each. */
+  async #known(engagementId: number): Promise<Map<string, string | null>> {
+    return new Map((await this.services.database.getRepository(Sites).findBy({ engagementId })).map(({ name, around }) => [name, around]))
+  }
+
+  #sitesOf(site: string | undefined, known: ReadonlyMap<string, string | null>): string[] {
+    return site === undefined ? [] : sitesAround(site, known)
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true
+    await Promise.all([this.#readers.close({ force: true }), this.#index.close({ force: true })])
+    await Promise.allSettled([...this.#readings.values()].map(({ work }) => work))
+  }
+}
+
+/** Stands for a device of which nothing can be read: it is not asked for again. */
+const UNREADABLE = new TextEncoder().encode(
+  JSON.stringify({ digest: { hostname: null, dialect: '', software: { version: null, model: null, serial: null, uptime: null, at: null }, interfaces: [], vlans: [], redundancy: [], neighbours: [], sawNeighbours: false, users: [], lists: [] }, record: '0', lines: [], blocks: [] }),
+)
+
+function runningOf({ key, facts, dialect }: EstateDevice, by: Softwares): Omit<RunningDevice, 'name' | 'labels'> & { os: string; serial: string | null } {
+  const software = by[key] ?? { version: null, model: null, serial: null, uptime: null, at: null }
+  return identityOf({ software, dialect }, facts)
+}

@@ -1,0 +1,83 @@
+import { coverageOf } from '@jurybox/core'
+import { z } from 'zod'
+import { Groups } from '../db/estate-entities.ts'
+import { changedSince } from '../estate/across-routes.ts'
+import { auditOf } from '../estate/routes.ts'
+import { route } from '../http/route.ts'
+import type { Services } from '../services.ts'
+
+/** How old evidence is, in days: from, to before. */
+export const AGES = [
+  { id: 'day', title: 'within a day', days: 1 },
+  { id: 'week', title: 'within a week', days: 7 },
+  { id: 'month', title: 'within 30 days', days: 30 },
+  { id: 'quarter', title: 'within 90 days', days: 90 },
+  { id: 'older', title: 'older', days: Infinity },
+] as const
+const DAY_MS = 86_400_000
+
+export const overviewRoutes = [
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/overview',
+    access: 'read',
+    summary: 'Where an engagement stands: verdicts, coverage, the age of the evidence, what changed since the snapshot before, saved groups that are counted',
+    query: z.object({ snapshot: z.coerce.number().int().positive().optional() }),
+    handle: async ({ services, engagementId, query }) => {
+      const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
+      if (!snapshot) return null
+      const devices = await services.estate.devices(snapshot)
+      const audit = await auditOf(services, engagementId, snapshot.id)
+      const changed = await changedSince(services, engagementId, snapshot.id)
+      const before = await services.snapshots.before(snapshot)
+      const here = new Set(devices.map(({ id }) => id))
+      const gone = before ? (await services.estate.devices(before)).filter(({ id }) => !here.has(id)).map(({ name }) => name) : []
+      const names = (standing: string): string[] => devices.filter(({ id }) => changed.get(id) === standing).map(({ name }) => name)
+      const now = Date.now()
+      const ages = devices.map(({ config }) => (config.takenAt ? (now - config.takenAt.getTime()) / DAY_MS : null))
+      const groups = await services.database.getRepository(Groups).find({ where: { engagementId, counted: true }, order: { title: 'ASC' } })
+      const members = groups.length > 0 ? await services.estate.members(snapshot, groups) : new Map()
+      return {
+        snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+        before: before && { id: before.id, title: before.title, takenAt: before.takenAt.toISOString() },
+        auditId: audit?.id ?? null,
+        devices: devices.length,
+        judged: audit ? new Set((await services.database.query('SELECT DISTINCT device_id AS id FROM audit_judgements WHERE audit_id = ?', [audit.id])).map(({ id }: { id: number }) => id)).size : 0,
+        lines: devices.reduce((sum, { config }) => sum + config.lineCount, 0),
+        unread: devices.reduce((sum, { config }) => sum + config.unread.length, 0),
+        down: devices.filter(({ down }) => down !== null).map(({ name, down }) => ({ device: name, why: down })),
+        evidence: [...AGES.map(({ id, title, days }, i) => ({ id, title, devices: ages.filter((age) => age !== null && age < days && age >= (AGES[i - 1]?.days ?? -Infinity)).length })), { id: 'unknown', title: 'time not known', devices: ages.filter((age) => age === null).length }],
+        counts: audit?.counts ?? null,
+        changes: before && { changed: names('changed'), appeared: names('new'), gone, verdicts: audit ? await turnedOf(services, audit.id, engagementId) : null },
+        coverage: await coverageIn(services, engagementId),
+        groups: groups.map(({ id, title, text, kind }) => ({ id, title, text, kind, devices: members.get(title)?.inside.length ?? 0 })),
+      }
+    },
+  }),
+]
+
+/** Of each framework, how many requirements rules or people decide here. */
+async function coverageIn({ benchmarks }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
+  const lines = coverageOf((await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), benchmarks.frameworks)
+  return benchmarks.frameworks.map(({ id, title }) => {
+    const own = lines.filter(({ framework }) => framework === id)
+    return { id, title, decided: own.filter(({ coverage }) => coverage !== 'none' && coverage !== 'outside').length, of: own.length }
+  })
+}
+
+/** How many verdicts object now and did not before, and the other way round; null where there is no audit before. */
+async function turnedOf({ audits, database }: Services, auditId: number, engagementId: number): Promise<{ new: number; mended: number } | null> {
+  const before = await audits.before(await audits.find(auditId, engagementId))
+  if (!before) return null
+  // What both audits name they say alike: only devices that came to something else are looked at.
+  const named: { device: number }[] = await database.query('SELECT DISTINCT device_id AS device FROM audit_judgements WHERE audit_id IN (?) GROUP BY device_id, judgement_id HAVING COUNT(*) = 1', [[before.id, auditId]])
+  if (named.length === 0) return { new: 0, mended: 0 }
+  const objecting = (row: string): string => `${row}.outcome IN ('fail', 'unknown', 'error')`
+  const [turned]: { come: string | null; gone: string | null }[] = await database.query(
+    `SELECT SUM(${objecting('v')} AND NOT COALESCE(${objecting('e')}, 0)) AS come, SUM(NOT ${objecting('v')} AND COALESCE(${objecting('e')}, 0)) AS gone
+       FROM audit_verdicts v LEFT JOIN audit_verdicts e ON e.audit_id = ? AND e.device_id = v.device_id AND e.benchmark = v.benchmark AND e.rule = v.rule
+      WHERE v.audit_id = ? AND v.device_id IN (?)`,
+    [before.id, auditId, named.map(({ device }) => device)],
+  )
+  return { new: Number(turned?.come ?? 0), mended: Number(turned?.gone ?? 0) }
+}

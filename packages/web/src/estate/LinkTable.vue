@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import type { MapDevice, MapLink } from '../api/estate-types.ts'
+import DataSheet, { type Column } from '../shared/DataSheet.vue'
+import { useEngagement } from '../stores/engagement.ts'
+import { STANDINGS } from './map-graph.ts'
+
+/** The map as a table: each link with what its ends say of each other. */
+const props = defineProps<{ links: readonly MapLink[]; devices: readonly MapDevice[] }>()
+const engagement = useEngagement()
+const router = useRouter()
+interface Row extends MapLink {
+  id: number
+}
+const rows = computed<Row[]>(() => props.links.map((link, id) => ({ ...link, id })))
+const columns: Column<Row>[] = [
+  { key: 'a', title: 'Device', value: ({ a }) => a.device },
+  { key: 'aport', title: 'Port', value: ({ a }) => a.port ?? '' },
+  { key: 'b', title: 'Other end', value: ({ b }) => b.device },
+  { key: 'bport', title: 'Its port', value: ({ b }) => b.port ?? '' },
+  { key: 'standing', title: 'Standing', value: ({ standing }) => STANDINGS[standing].title },
+  { key: 'note', title: 'What is said', value: ({ note }) => note },
+]
+/** At the line that tells of the link. */
+function open({ a, b }: Row): void {
+  const end = a.at ? a : b
+  const device = props.devices.find(({ name }) => name === end.device)
+  if (device) void router.push(`/e/${engagement.id}/estate/${device.id}${end.at ? `?tab=state&record=${end.at.record}&line=${end.at.from}` : ''}`)
+}
+</script>
+
+<template>
+  <DataSheet name="links" label="links" :rows="rows" :columns="columns" height="calc(100vh - 250px)" @open="open" />
+</template>

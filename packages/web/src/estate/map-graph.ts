@@ -1,0 +1,169 @@
+import type { MapDevice, MapView } from '../api/estate-types.ts'
+
+/** What the map tells of devices by their shapes. */
+export const OVERLAYS = [
+  { id: 'verdicts', title: 'Verdicts' },
+  { id: 'evidence', title: 'Age of evidence' },
+  { id: 'approved', title: 'Approved versions' },
+  { id: 'changes', title: 'Changes since the snapshot before' },
+] as const
+export type Overlay = (typeof OVERLAYS)[number]['id']
+
+/** A shape and a colour of the theme; the word goes with them always. */
+export interface Mark {
+  readonly shape: 'ellipse' | 'rectangle' | 'diamond' | 'triangle' | 'round-rectangle' | 'pentagon'
+  readonly colour: 'pass' | 'fail' | 'unknown' | 'quiet' | 'primary' | 'brass'
+  readonly filled: boolean
+  readonly word: string
+}
+
+const OPEN = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({ shape, colour, filled: false, word })
+const FULL = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({ shape, colour, filled: true, word })
+
+/** Marks of an overlay in the order of the legend. */
+export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
+  verdicts: [FULL('rectangle', 'fail', 'something fails'), OPEN('diamond', 'unknown', 'something is unknown'), OPEN('ellipse', 'pass', 'all passes'), OPEN('round-rectangle', 'quiet', 'not judged')],
+  evidence: [OPEN('ellipse', 'pass', 'within a week'), OPEN('round-rectangle', 'brass', 'within 30 days'), FULL('diamond', 'unknown', 'older than 30 days'), OPEN('pentagon', 'quiet', 'time not known')],
+  approved: [OPEN('ellipse', 'pass', 'on the list'), FULL('rectangle', 'fail', 'off the list'), OPEN('diamond', 'unknown', 'version not known'), OPEN('round-rectangle', 'quiet', 'no list')],
+  changes: [FULL('triangle', 'primary', 'new'), FULL('rectangle', 'brass', 'changed'), OPEN('ellipse', 'quiet', 'as before')],
+}
+
+const DAY_MS = 86_400_000
+
+/** The mark of a device. @param now milliseconds since 1970 */
+export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
+  const legend = LEGENDS[overlay]
+  const at = (i: number): Mark => legend[i] ?? OPEN('round-rectangle', 'quiet', '')
+  switch (overlay) {
+    case 'verdicts': {
+      const { fail = 0, unknown = 0, error = 0, pass = 0 } = device.counts
+      return fail > 0 ? at(0) : unknown + error > 0 ? at(1) : pass > 0 ? at(2) : at(3)
+    }
+    case 'evidence': {
+      if (device.takenAt === null) return at(3)
+      const days = (now - Date.parse(device.takenAt)) / DAY_MS
+      return days < 7 ? at(0) : days < 30 ? at(1) : at(2)
+    }
+    case 'approved':
+      return at({ on: 0, off: 1, unknown: 2, none: 3 }[device.approved])
+    case 'changes':
+      return at({ new: 0, changed: 1, same: 2 }[device.changed])
+  }
+}
+
+/** What stands beside the name: the number that an overlay counts. */
+export function countOf(overlay: Overlay, { counts }: MapDevice): string {
+  if (overlay !== 'verdicts') return ''
+  const { fail = 0, unknown = 0 } = counts
+  return fail > 0 ? `${fail} fail` : unknown > 0 ? `${unknown} unknown` : ''
+}
+
+export const STANDINGS: Readonly<Record<MapView['links'][number]['standing'], { readonly title: string; readonly line: 'solid' | 'dashed' | 'dotted'; readonly colour: Mark['colour'] | 'on-surface'; readonly width: number }>> = {
+  agreed: { title: 'both ends agree', line: 'solid', colour: 'on-surface', width: 1.5 },
+  'one-sided': { title: 'one end alone sees it', line: 'dashed', colour: 'unknown', width: 2.5 },
+  disagreeing: { title: 'the ends disagree', line: 'dashed', colour: 'fail', width: 3 },
+  untold: { title: 'the other end was not captured', line: 'dotted', colour: 'quiet', width: 1.5 },
+  subnet: { title: 'only a shared subnet tells of it', line: 'dotted', colour: 'on-surface', width: 1.5 },
+}
+
+export interface GraphNode {
+  readonly id: string
+  readonly label: string
+  readonly parent: string | undefined
+  readonly kind: 'device' | 'stranger' | 'site'
+}
+export interface GraphEdge {
+  readonly id: string
+  readonly source: string
+  readonly target: string
+  readonly link: number
+}
+
+/** Devices in the frames of their sites, frames in frames; devices that only neighbours know stand outside. */
+export function graphOf({ devices, links, sites }: MapView): { nodes: GraphNode[]; edges: GraphEdge[] } {
+  const named = new Map(sites.map((site) => [site.name, site]))
+  const used = new Set<string>()
+  for (const { site } of devices) for (let at = site; at !== null && !used.has(at); at = named.get(at)?.around ?? null) used.add(at)
+  const frames = [...used].map((name): GraphNode => {
+    const around = named.get(name)?.around ?? null
+    return { id: `site ${name}`, label: named.get(name)?.title ?? name, parent: around !== null && used.has(around) && around !== name ? `site ${around}` : undefined, kind: 'site' }
+  })
+  const strangers = [...new Set(links.flatMap(({ a, b }) => [a, b]).filter(({ inEstate }) => !inEstate).map(({ device }) => device))]
+  return {
+    nodes: [
+      ...frames,
+      ...devices.map(({ name, site }): GraphNode => ({ id: `device ${name}`, label: name, parent: site === null ? undefined : `site ${site}`, kind: 'device' })),
+      ...strangers.map((name): GraphNode => ({ id: `stranger ${name}`, label: name, parent: undefined, kind: 'stranger' })),
+    ],
+    edges: links.map(({ a, b }, link): GraphEdge => ({ id: `link ${link}`, source: `device ${a.device}`, target: `${b.inEstate ? 'device' : 'stranger'} ${b.device}`, link })),
+  }
+}
+
+/** The nearest node in a direction, for the arrow keys. */
+export function nextTowards(from: { readonly x: number; readonly y: number }, others: readonly { readonly id: string; readonly x: number; readonly y: number }[], key: string): string | null {
+  const directions: Readonly<Record<string, readonly [number, number]>> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }
+  const [dx, dy] = directions[key] ?? [0, 0]
+  let best: string | null = null
+  let least = Infinity
+  for (const { id, x, y } of others) {
+    const along = (x - from.x) * dx + (y - from.y) * dy
+    const aside = Math.abs((x - from.x) * dy) + Math.abs((y - from.y) * dx)
+    if (along <= 0 || aside > 2 * along) continue
+    const far = along + 2 * aside
+    if (far < least) [best, least] = [id, far]
+  }
+  return best
+}
+
+export interface DrawnNode {
+  readonly label: string
+  readonly note: string
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+  readonly mark: Mark | null
+}
+export interface DrawnFrame {
+  readonly label: string
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
+export interface DrawnLine {
+  readonly points: readonly (readonly [x: number, y: number])[]
+  readonly line: 'solid' | 'dashed' | 'dotted'
+  readonly colour: string
+  readonly width: number
+  readonly title: string
+}
+
+const escaped = (text: string): string => text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char)
+
+/** The map as SVG, its words as text. Coordinates are those of the map. */
+export function svgOf(title: string, nodes: readonly DrawnNode[], frames: readonly DrawnFrame[], lines: readonly DrawnLine[], colours: Readonly<Record<string, string>>): string {
+  const edges = [...nodes, ...frames].flatMap(({ x, y, width, height }) => [[x - width / 2, y - height / 2], [x + width / 2, y + height / 2 + 26]] as const)
+  const [left, top] = [Math.min(0, ...edges.map(([x]) => x)) - 20, Math.min(0, ...edges.map(([, y]) => y)) - 20]
+  const [right, bottom] = [Math.max(0, ...edges.map(([x]) => x)) + 20, Math.max(0, ...edges.map(([, y]) => y)) + 20]
+  const ink = colours['on-surface'] ?? '#000'
+  const dash = { solid: '', dashed: ' stroke-dasharray="7 4"', dotted: ' stroke-dasharray="2 4"' }
+  const n = (value: number): string => value.toFixed(1)
+  const shapeOf = ({ x, y, width, height, mark }: DrawnNode): string => {
+    const colour = mark ? (colours[mark.colour] ?? ink) : ink
+    const paint = `fill="${mark?.filled ? colour : (colours['surface'] ?? '#fff')}" stroke="${colour}" stroke-width="2"`
+    const [l, t, r, b] = [x - width / 2, y - height / 2, x + width / 2, y + height / 2]
+    if (mark?.shape === 'ellipse') return `<ellipse cx="${n(x)}" cy="${n(y)}" rx="${n(width / 2)}" ry="${n(height / 2)}" ${paint}/>`
+    if (mark?.shape === 'diamond') return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(y)}L${n(x)} ${n(b)}L${n(l)} ${n(y)}Z" ${paint}/>`
+    if (mark?.shape === 'triangle') return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(b)}L${n(l)} ${n(b)}Z" ${paint}/>`
+    return `<rect x="${n(l)}" y="${n(t)}" width="${n(width)}" height="${n(height)}" rx="${mark?.shape === 'rectangle' ? 0 : 4}" ${paint}/>`
+  }
+  return [
+    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${n(left)} ${n(top)} ${n(right - left)} ${n(bottom - top)}" width="${n(right - left)}" height="${n(bottom - top)}" font-family="'Source Sans 3', sans-serif" font-size="12">`,
+    `<title>${escaped(title)}</title><rect x="${n(left)}" y="${n(top)}" width="${n(right - left)}" height="${n(bottom - top)}" fill="${colours['background'] ?? '#fff'}"/>`,
+    ...frames.map(({ label, x, y, width, height }) => `<g><rect x="${n(x - width / 2)}" y="${n(y - height / 2)}" width="${n(width)}" height="${n(height)}" rx="3" fill="none" stroke="${colours['rule'] ?? ink}"/><text x="${n(x - width / 2 + 6)}" y="${n(y - height / 2 + 15)}" fill="${colours['quiet'] ?? ink}">${escaped(label)}</text></g>`),
+    ...lines.map(({ points, line, colour, width, title: said }) => `<polyline points="${points.map(([x, y]) => `${n(x)},${n(y)}`).join(' ')}" fill="none" stroke="${colours[colour] ?? ink}" stroke-width="${width}"${dash[line]}><title>${escaped(said)}</title></polyline>`),
+    ...nodes.map((node) => `<g>${shapeOf(node)}<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 14)}" text-anchor="middle" fill="${ink}">${escaped(node.label)}</text>${node.note ? `<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 27)}" text-anchor="middle" fill="${colours['quiet'] ?? ink}" font-size="10.5">${escaped(node.note)}</text>` : ''}</g>`),
+    '</svg>',
+  ].join('\n')
+}

@@ -1,0 +1,22 @@
+import type { GraphEdge, GraphNode } from './map-graph.ts'
+
+export type Positions = ReadonlyMap<string, { readonly x: number; readonly y: number }>
+
+/**
+ * Lays a graph out in a worker.
+ * @param aspect width of the board by its height
+ * @param signal ends it, whatever it does
+ */
+export async function layOut(nodes: readonly GraphNode[], edges: readonly GraphEdge[], aspect: number, signal: AbortSignal): Promise<Positions> {
+  const worker = new Worker(new URL('./map-layout.worker.ts', import.meta.url), { type: 'module' })
+  try {
+    return await new Promise<Positions>((resolve, reject) => {
+      signal.addEventListener('abort', () => reject(new Error('The layout was stopped.')))
+      worker.onmessage = ({ data }: MessageEvent<[string, { x: number; y: number }][]>) => resolve(new Map(data))
+      worker.onerror = (event) => reject(new Error(`The map could not be laid out: ${event.message}`))
+      worker.postMessage({ nodes, edges, aspect })
+    })
+  } finally {
+    worker.terminate()
+  }
+}

@@ -1,0 +1,40 @@
+import { onBeforeUnmount, ref, type Ref } from 'vue'
+import { StillReading, api } from '../api/client.ts'
+
+const PAUSE_MS = 400
+
+/**
+ * Asks what is answered across the estate: where it is still being read, asks again until it is done.
+ * `reading` tells how far it is; an answer to an earlier question is never given after a later one was asked.
+ */
+export function usePatience(): { reading: Ref<{ done: number; total: number } | null>; ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>; stop: () => void } {
+  const reading = ref<{ done: number; total: number } | null>(null)
+  let turn = 0
+  /** Null where another question was asked meanwhile, or nobody waits any more. */
+  async function ask<T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T | null> {
+    const mine = ++turn
+    for (;;) {
+      try {
+        const answer = await api.get<T>(path, query)
+        if (mine !== turn) return null
+        reading.value = null
+        return answer
+      } catch (error) {
+        if (mine !== turn) return null
+        if (!(error instanceof StillReading)) {
+          reading.value = null
+          throw error
+        }
+        reading.value = { done: error.done, total: error.total }
+        await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
+        if (mine !== turn) return null
+      }
+    }
+  }
+  function stop(): void {
+    turn++
+    reading.value = null
+  }
+  onBeforeUnmount(stop)
+  return { reading, ask, stop }
+}
