@@ -171,6 +171,22 @@ describe('in the browser', function () {
     expect(await page.evaluate(() => document.activeElement?.getAttribute('type'))).to.equal('password')
   })
 
+  it('Escape closes the list of keys however soon it is pressed', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await page.evaluate(() => {
+      const [opens, closes] = ['F1', 'Escape'].map((key) => new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) as [KeyboardEvent, KeyboardEvent]
+      const observer = new MutationObserver(() => {
+        if (!document.body.textContent?.includes('Keys of this page')) return
+        observer.disconnect()
+        document.body.dispatchEvent(closes)
+      })
+      observer.observe(document.body, { childList: true, subtree: true })
+      document.body.dispatchEvent(opens)
+    })
+    await new Promise((resolve) => setTimeout(resolve, 600))
+    expect(await page.$eval('body', (body) => body.innerText)).to.not.contain('Keys of this page')
+  })
+
   it('keys without a modifier can be switched off', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/settings')

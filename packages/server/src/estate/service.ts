@@ -144,10 +144,14 @@ export class EstateService {
     throw new Error('the estate does not stay at hand')
   }
 
-  /** @throws Problem where the server is being stopped */
   async #hand(task: IndexTask): Promise<IndexAnswer> {
+    return this.#orStopped(this.#index.run(task))
+  }
+
+  /** @throws Problem where the server is being stopped */
+  async #orStopped<T>(work: Promise<T>): Promise<T> {
     try {
-      return await this.#index.run(task)
+      return await work
     } catch (error) {
       throw this.#closed ? new Problem(503, 'The server is being stopped.') : error
     }
@@ -193,7 +197,7 @@ export class EstateService {
   }
 
   async #digested({ key, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
-    const body = (await this.#readers.run(await this.#taskOf(dialect, records, maskKey))) as Uint8Array
+    const body = (await this.#orStopped(this.#readers.run(await this.#taskOf(dialect, records, maskKey)))) as Uint8Array
     const { vault, database } = this.services
     if (body.length > 0) await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [key, config.sha256, vault.seal(body, key)])
     return body
@@ -208,7 +212,7 @@ export class EstateService {
   async digested(dialect: string, records: readonly { readonly kind: string; readonly text: string }[], maskKey: Buffer): Promise<DeviceDigest | null> {
     // In a snapshot the rules of a gateway are its configuration.
     const task: DigestTask = { dialect, maskKey, records: records.map(({ kind, text }, i) => ({ id: String(i), kind: kind === 'filters' ? 'config' : kind, dialect: /^(?:config|filters)/.test(kind) ? dialect : 'none', text, takenAt: null })) }
-    const body = (await this.#readers.run(task)) as Uint8Array
+    const body = (await this.#orStopped(this.#readers.run(task))) as Uint8Array
     return body.length === 0 ? null : (JSON.parse(new TextDecoder().decode(body)) as ReadDevice).digest
   }
 
@@ -280,7 +284,7 @@ export class EstateService {
     const known = this.#filtered.get(key)
     if (known) return known
     const task: FilterTask = { ...(await this.#taskOf(device.dialect, device.records, maskKey)), filters: [filter], names }
-    const [answer = { inside: 'unknown', why: 'it was not asked' }] = (await this.#readers.run(task, { name: 'filterTask' })) as FilterAnswer[]
+    const [answer = { inside: 'unknown', why: 'it was not asked' }] = (await this.#orStopped(this.#readers.run(task, { name: 'filterTask' }))) as FilterAnswer[]
     if (this.#filtered.size >= FILTERED) this.#filtered.clear()
     this.#filtered.set(key, answer)
     return answer

@@ -12,6 +12,8 @@ const ALWAYS = [
   { key: 'F1', does: 'This list' },
 ]
 function hear(event: KeyboardEvent): void {
+  // The dialog hears Escape itself only a moment after it has come up: who is faster would be left with it open, and Tab caught in it.
+  if (event.key === 'Escape') open.value = false
   if (event.key !== 'F1') return
   event.preventDefault()
   open.value = !open.value
