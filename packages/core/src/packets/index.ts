@@ -1,3 +1,11 @@
 /** Header sets, and access lists as header sets. */
 export { admits, fromSources, openToAll, type Admission } from './access-list.ts'
 export { EVERYTHING, boxesOf, intersect, remainder, subtract, type Box } from './header-set.ts'
+export { ALL, Diagrams, END, NOTHING, TooIntricate } from './diagram.ts'
+export { exampleOf } from './example.ts'
+export { FIELDS, TCP_FLAGS, type Field, type FieldName, type TcpFlag } from './fields.ts'
+export { FilterTextError, readFilterText } from './filter-text.ts'
+export { Headers, type HeaderMatch } from './headers.ts'
+export type { Packet } from './packet.ts'
+export { readableOf, type Readable } from './readable.ts'
+export { sizeOf } from './size.ts'

@@ -1,0 +1,101 @@
+import type { AddressMatch, Range } from '../model/index.ts'
+import { ALL, NOTHING, type Diagrams } from './diagram.ts'
+
+/** A field of a header: the level of its first bit, most significant first, and how many it has. */
+export interface Field {
+  readonly level: number
+  readonly bits: number
+}
+
+/**
+ * The fields in the order in which diagrams test them: first what forwarding looks at, then what filters look at. Addresses of
+ * IPv4 use the first 32 bits of theirs. `destinationClass` stands for family and destination in a network (see `forwarding/`):
+ * a set tests either it or them.
+ */
+export const FIELDS = layout({
+  destinationClass: 20,
+  family: 1,
+  destination: 128,
+  source: 128,
+  protocol: 8,
+  /** 1: a fragment other than the first. */
+  fragment: 1,
+  destinationPort: 16,
+  sourcePort: 16,
+  icmpType: 8,
+  icmpCode: 8,
+  /** FIN, SYN, RST, PSH, ACK, URG: of RFC 9293 §3.1, the first bit last there. */
+  tcpFlags: 6,
+  dscp: 6,
+})
+export type FieldName = keyof typeof FIELDS
+
+function layout<K extends string>(bits: Record<K, number>): Record<K, Field> {
+  let level = 0
+  return Object.fromEntries(
+    (Object.entries(bits) as [K, number][]).map(([name, count]) => {
+      const field = { level, bits: count }
+      level += count
+      return [name, field]
+    }),
+  ) as Record<K, Field>
+}
+
+export const TCP_FLAGS = ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'] as const
+export type TcpFlag = (typeof TCP_FLAGS)[number]
+
+export const IPV4 = 0
+export const IPV6 = 1
+
+/** Headers whose field is a number of the range; what is beyond the field's size is not there. */
+export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]: Range): number {
+  const most = 2 ** bits - 1
+  if (from > to || from > most) return NOTHING
+  return diagrams.and(atLeast(diagrams, level, bits, from), atMost(diagrams, level, bits, Math.min(to, most)))
+}
+
+function atLeast(diagrams: Diagrams, level: number, bits: number, value: number): number {
+  let node = ALL
+  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, NOTHING, node) : diagrams.make(level + bits - 1 - bit, node, ALL)
+  return node
+}
+
+function atMost(diagrams: Diagrams, level: number, bits: number, value: number): number {
+  let node = ALL
+  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, ALL, node) : diagrams.make(level + bits - 1 - bit, node, NOTHING)
+  return node
+}
+
+/** Headers whose field has one value. */
+export function valueSet(diagrams: Diagrams, { level, bits }: Field, value: number): number {
+  let node = ALL
+  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, NOTHING, node) : diagrams.make(level + bits - 1 - bit, node, NOTHING)
+  return node
+}
+
+/** Headers with an address of the set, of its family where it has one. */
+export function addressSet(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch): number {
+  const { level } = FIELDS[side]
+  let node = ALL
+  for (let word = care.length - 1; word >= 0; word--) {
+    const looked = care[word] ?? 0
+    const wanted = value[word] ?? 0
+    for (let bit = 0; bit < 32; bit++) {
+      if (((looked >>> bit) & 1) === 0) continue
+      const at = level + word * 32 + 31 - bit
+      node = ((wanted >>> bit) & 1) === 1 ? diagrams.make(at, NOTHING, node) : diagrams.make(at, node, NOTHING)
+    }
+  }
+  if (care.length === 0) return node
+  const family = familySet(diagrams, care.length === 1 ? IPV4 : IPV6)
+  return diagrams.and(family, node)
+}
+
+export function familySet(diagrams: Diagrams, family: number): number {
+  return valueSet(diagrams, FIELDS.family, family)
+}
+
+/** Headers on which a bit of TCP flags is set. */
+export function flagSet(diagrams: Diagrams, flag: TcpFlag): number {
+  return diagrams.make(FIELDS.tcpFlags.level + TCP_FLAGS.indexOf(flag), NOTHING, ALL)
+}

@@ -1,0 +1,133 @@
+import { ANY_ADDRESS, addressWords, hostMatch, type AddressMatch, type EntryMatch, type Family, type Range } from '../model/index.ts'
+import { ALL, Diagrams, NOTHING } from './diagram.ts'
+import type { Packet } from './packet.ts'
+import { FIELDS, IPV4, IPV6, TCP_FLAGS, addressSet, familySet, flagSet, rangeSet, valueSet, type FieldName, type TcpFlag } from './fields.ts'
+
+/** Numbers of the registry of protocols (IANA) that have ports: TCP, UDP, DCCP, SCTP, UDP-Lite. */
+export const PORTED = [6, 17, 33, 132, 136] as const
+export const TCP = 6
+/** ICMP of IPv4, and of IPv6. */
+export const ICMP = { ipv4: 1, ipv6: 58 } as const
+
+/** What an entry of a filter asks of a packet, with what saved filter rules can ask beside. */
+export interface HeaderMatch extends EntryMatch {
+  readonly tcpFlags?: readonly { readonly flag: TcpFlag; readonly set: boolean }[]
+}
+
+/** Sets of headers in one store of diagrams: made from what texts name, joined and cut there. A set is a number. */
+export class Headers {
+  readonly ipv4: number
+  readonly ipv6: number
+  readonly tcp: number
+  /** First or only fragments of packets that have ports. */
+  readonly ported: number
+  readonly icmp: number
+  readonly fragments: number
+  readonly #addresses = new Map<string, number>()
+
+  constructor(readonly diagrams = new Diagrams()) {
+    this.ipv4 = familySet(diagrams, IPV4)
+    this.ipv6 = familySet(diagrams, IPV6)
+    this.fragments = this.value('fragment', 1)
+    this.tcp = diagrams.minus(this.value('protocol', TCP), this.fragments)
+    this.ported = diagrams.minus(this.any(PORTED, (protocol) => this.value('protocol', protocol)), this.fragments)
+    this.icmp = diagrams.minus(diagrams.or(this.all(this.ipv4, this.value('protocol', ICMP.ipv4)), this.all(this.ipv6, this.value('protocol', ICMP.ipv6))), this.fragments)
+  }
+
+  /** The headers of the first that are in any of the others. */
+  any<T>(alternatives: readonly T[], setOf: (alternative: T) => number): number {
+    return alternatives.reduce((all, alternative) => this.diagrams.or(all, setOf(alternative)), NOTHING)
+  }
+
+  all(...sets: readonly number[]): number {
+    return sets.reduce((both, set) => this.diagrams.and(both, set), ALL)
+  }
+
+  value(field: FieldName, value: number): number {
+    return valueSet(this.diagrams, FIELDS[field], value)
+  }
+
+  range(field: FieldName, range: Range): number {
+    return rangeSet(this.diagrams, FIELDS[field], range)
+  }
+
+  address(side: 'source' | 'destination', match: AddressMatch): number {
+    const key = `${side} ${match.value.join('.')} ${match.care.join('.')}`
+    let set = this.#addresses.get(key)
+    if (set === undefined) this.#addresses.set(key, (set = addressSet(this.diagrams, side, match)))
+    return set
+  }
+
+  flag(flag: TcpFlag, set: boolean): number {
+    const node = flagSet(this.diagrams, flag)
+    return set ? node : this.diagrams.not(node)
+  }
+
+  /** TCP with ACK or RST set: not the first packet of a connection (RFC 9293 §3.10.7). */
+  get established(): number {
+    return this.all(this.tcp, this.diagrams.or(this.flag('ack', true), this.flag('rst', true)))
+  }
+
+  /** Headers of a family. */
+  family(family: Family): number {
+    return family === 'ipv4' ? this.ipv4 : this.ipv6
+  }
+
+  /**
+   * The headers that an entry names. Ports, flags and types are not seen in fragments after the first: an entry that asks for
+   * them meets none of those (RFC 1858 §2).
+   */
+  match(match: HeaderMatch, family: Family): number {
+    const { diagrams } = this
+    let set = this.family(family)
+    const narrow = (to: number): void => void (set = diagrams.and(set, to))
+    const ranges = (field: FieldName, of: readonly Range[] | undefined): void => {
+      if (of) narrow(this.any(of, (range) => this.range(field, range)))
+    }
+    ranges('protocol', match.protocols)
+    ranges('dscp', match.dscp)
+    if (match.sourcePorts || match.destinationPorts) narrow(this.ported)
+    ranges('sourcePort', match.sourcePorts)
+    ranges('destinationPort', match.destinationPorts)
+    if (match.icmpTypes || match.icmpCodes) narrow(this.icmp)
+    ranges('icmpType', match.icmpTypes)
+    ranges('icmpCode', match.icmpCodes)
+    if (match.established === true) narrow(this.established)
+    if (match.tcpFlags && match.tcpFlags.length > 0) narrow(match.tcpFlags.reduce((all, { flag, set: wanted }) => diagrams.and(all, this.flag(flag, wanted)), this.tcp))
+    if (match.fragments === true) narrow(this.fragments)
+    narrow(this.#sides('source', match.sources))
+    narrow(this.#sides('destination', match.destinations))
+    return set
+  }
+
+  /** The set of one packet. */
+  packet({ family, source, destination, protocol, sourcePort, destinationPort, icmpType, icmpCode, tcpFlags, fragment, dscp }: Packet): number {
+    const host = (text: string): AddressMatch => hostMatch(addressWords(text, family) ?? [])
+    const stated = (field: FieldName, value: number | null): number => (value === null ? ALL : this.value(field, value))
+    return this.all(
+      this.address('destination', host(destination)), this.address('source', host(source)), this.value('protocol', protocol), this.value('fragment', fragment ? 1 : 0),
+      stated('destinationPort', destinationPort), stated('sourcePort', sourcePort), stated('icmpType', icmpType), stated('icmpCode', icmpCode),
+      ...(tcpFlags === null ? [] : TCP_FLAGS.map((flag) => this.flag(flag, tcpFlags.includes(flag)))), this.value('dscp', dscp),
+    )
+  }
+
+  #sides(side: 'source' | 'destination', of: readonly AddressMatch[] | undefined): number {
+    return of ? this.any(of, (match) => (match === ANY_ADDRESS ? ALL : this.address(side, match))) : ALL
+  }
+
+  /** The set with a field that may have any value: what is left of it when the field is forgotten. */
+  forget(set: number, field: FieldName): number {
+    const { level, bits } = FIELDS[field]
+    return this.diagrams.exists(set, level, level + bits)
+  }
+
+  /** The headers that come of a set when a field is rewritten to a value of `values`. */
+  rewrite(set: number, field: FieldName, values: number): number {
+    return this.diagrams.and(this.forget(set, field), values)
+  }
+
+  /** The headers of `before` that come to lie in `after` when a field is rewritten to a value of `values`. */
+  beforeRewrite(before: number, field: FieldName, values: number, after: number): number {
+    return this.diagrams.and(before, this.forget(this.diagrams.and(after, values), field))
+  }
+}

@@ -1,0 +1,307 @@
+import { addressOf, addressText, type AddressMatch, type Range } from '../model/index.ts'
+import { ALL, END, NOTHING } from './diagram.ts'
+import { FIELDS, TCP_FLAGS, type FieldName } from './fields.ts'
+import type { Headers } from './headers.ts'
+
+/** A set of headers in words that `readFilterText` reads: any of the classes. */
+export interface Readable {
+  readonly classes: readonly string[]
+  /** Whether they are the whole set; false: there are more. */
+  readonly whole: boolean
+}
+
+/** Values of a field that lead on to the same rest. */
+interface Branch {
+  readonly rest: number
+  readonly cubes: Cube[]
+}
+/** Bits of a field as they are tested: value and care, most significant word first, as many as the field needs. */
+interface Cube {
+  readonly value: readonly number[]
+  readonly care: readonly number[]
+}
+
+const MOST_CUBES = 600
+/** Free bits before the last that is not: each doubles what has to be said. */
+const MOST_GAPS = 8
+const NAMES: Readonly<Partial<Record<number, string>>> = { 6: 'tcp', 17: 'udp', 2: 'igmp', 50: 'esp', 51: 'ah', 103: 'pim', 112: 'vrrp', 132: 'sctp' }
+const FIELD_ORDER: readonly FieldName[] = ['family', 'destination', 'source', 'protocol', 'fragment', 'destinationPort', 'sourcePort', 'icmpType', 'icmpCode', 'tcpFlags', 'dscp']
+
+/** At other octets in either family. */
+const APART: ReadonlySet<FieldName> = new Set(['icmpType', 'icmpCode', 'fragment', 'dscp'])
+
+/** The order in which people say them. */
+const SPOKEN: readonly FieldName[] = ['family', 'protocol', 'source', 'destination', 'sourcePort', 'destinationPort', 'icmpType', 'icmpCode', 'tcpFlags', 'fragment', 'dscp']
+
+interface Said {
+  readonly words: readonly { readonly of: FieldName; readonly text: string }[]
+  readonly family: number | null
+  /** First or only fragments, which need no word once something is asked of them that fragments after the first do not have. */
+  readonly unfragmented: boolean
+}
+
+/**
+ * A short list of classes for a set. Each class is wholly in the set, and together they are the set where `whole` says so.
+ * @param limit classes at most
+ */
+export function readableOf(headers: Headers, set: number, limit = 12): Readable {
+  const begun: Said = { words: [], family: null, unfragmented: false }
+  let writer = new ClassWriter(headers, limit)
+  writer.write(set, 0, begun)
+  if (writer.needsFamily) {
+    writer = new ClassWriter(headers, limit)
+    for (const [family, word, of] of [[0, 'ip', headers.ipv4], [1, 'ip6', headers.ipv6]] as const) writer.write(headers.diagrams.exists(headers.diagrams.and(set, of), FIELDS.family.level, FIELDS.destination.level), 1, { ...begun, family, words: [{ of: 'family', text: word }] })
+  }
+  return { classes: writer.classes, whole: writer.whole }
+}
+
+class ClassWriter {
+  readonly classes: string[] = []
+  whole = true
+  /** Something was to be said that each family says in its own way. */
+  needsFamily = false
+
+  constructor(
+    readonly headers: Headers,
+    readonly limit: number,
+  ) {}
+
+  write(set: number, at: number, said: Said): void {
+    if (set === NOTHING || (!this.whole && this.classes.length >= this.limit)) return
+    const name = FIELD_ORDER[at]
+    if (set === ALL || name === undefined) {
+      if (said.unfragmented && said.family === null) this.needsFamily = true
+      if (this.classes.length >= this.limit) this.whole = false
+      else this.classes.push(sentence(said))
+      return
+    }
+    for (const { rest, cubes } of this.#branches(set, name)) {
+      const words = wordsOf(name, cubes, said)
+      if (said.family === null && APART.has(name) && words.some((some) => some.words.length > 0)) this.needsFamily = true
+      for (const more of words) this.write(rest, at + 1, { ...said, ...more, words: [...said.words, ...more.words.map((text) => ({ of: name, text }))] })
+    }
+  }
+
+  /** How the set goes on below a field, by the values that lead there. */
+  #branches(set: number, name: FieldName): Branch[] {
+    const { diagrams } = this.headers
+    const { level, bits } = FIELDS[name]
+    const branches = new Map<number, Branch>()
+    const words = Math.ceil(bits / 32)
+    const width = Math.min(bits, 32)
+    let cubes = 0
+    const visit = (node: number, value: number[], care: number[]): void => {
+      if (node === NOTHING) return
+      const here = node < 2 ? END : diagrams.level(node)
+      if (here >= level + bits) {
+        if (++cubes > MOST_CUBES || gapsIn(care, width) > MOST_GAPS) {
+          this.whole = false
+          return
+        }
+        const branch = branches.get(node) ?? { rest: node, cubes: [] }
+        branch.cubes.push({ value, care })
+        branches.set(node, branch)
+        return
+      }
+      const word = Math.floor((here - level) / 32)
+      const bit = 2 ** (width - 1 - ((here - level) % 32))
+      const cared = care.map((held, i) => (i === word ? (held | bit) >>> 0 : held))
+      visit(diagrams.low(node), value, cared)
+      visit(diagrams.high(node), value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)), cared)
+    }
+    visit(set, Array<number>(words).fill(0), Array<number>(words).fill(0))
+    // What is true of most comes first.
+    return [...branches.values()].sort((a, b) => freedom(b) - freedom(a))
+  }
+}
+
+/** Free bits before the last that is asked about. IPv4 has masks for them. */
+function gapsIn(care: readonly number[], width: number): number {
+  const last = care.findLastIndex((word) => word !== 0)
+  if (last < 0 || (last === 0 && width === 32)) return 0
+  const end = Math.log2(((care[last] ?? 0) & -(care[last] ?? 0)) >>> 0)
+  return care.slice(0, last + 1).reduce((gaps, word, i) => gaps + width - onesOf(word) - (i === last ? end : 0), 0)
+}
+
+function freedom({ cubes }: Branch): number {
+  return cubes.reduce((sum, { care }) => sum + 2 ** -care.reduce((ones, word) => ones + onesOf(word), 0), 0)
+}
+
+function onesOf(word: number): number {
+  let ones = 0
+  for (let rest = word; rest !== 0; rest &= rest - 1) ones++
+  return ones
+}
+
+type Words = { readonly words: readonly string[] } & Partial<Omit<Said, 'words'>>
+
+/** How some values of a field are said; several where one text cannot say it. */
+function wordsOf(name: FieldName, cubes: readonly Cube[], said: Said): Words[] {
+  if (cubes.some(({ care }) => care.every((word) => word === 0))) return [{ words: [] }]
+  switch (name) {
+    case 'family':
+      return cubes.map(({ value }) => ({ words: [value[0] === 0 ? 'ip' : 'ip6'], family: value[0] ?? 0 }))
+    case 'destination':
+    case 'source':
+      return addressWordsOf(name === 'source' ? 'src' : 'dst', cubes, said)
+    case 'protocol': {
+      const protocols = rangesOf(cubes, 8).flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => from + i))
+      const few = protocols.length <= 128
+      return [{ words: [`${few ? '' : 'not '}${oneOf((few ? protocols : complement(protocols)).map(protocolName(said)))}`] }]
+    }
+    case 'fragment':
+      return cubes.map(({ value }) => (value[0] === 1 ? { words: [fragmentWords(said, true)] } : { words: [], unfragmented: true }))
+    case 'destinationPort':
+    case 'sourcePort': {
+      const words = portWords(name === 'sourcePort' ? 'src' : 'dst', rangesOf(cubes, 16))
+      return [{ words: [words], ...(words.startsWith('not ') ? {} : { unfragmented: false }) }]
+    }
+    case 'icmpType':
+    case 'icmpCode':
+      return [{ words: [oneOf(rangesOf(cubes, 8).map((range) => octetWords(`${said.family === 1 ? 'icmp6' : 'icmp'}[${name === 'icmpType' ? 'icmptype' : 'icmpcode'}]`, range)))], unfragmented: false }]
+    case 'tcpFlags':
+      return [{ words: [oneOf(cubes.map(flagWords))], unfragmented: false }]
+    case 'dscp':
+      return [{ words: [oneOf(rangesOf(cubes, 6).map((range) => octetWords(said.family === 1 ? 'ip6[0:2] & 0x0fc0' : 'ip[1] & 0xfc', range, said.family === 1 ? 64 : 4)))] }]
+    case 'destinationClass':
+      return [{ words: [] }]
+  }
+}
+
+function sentence(said: Said): string {
+  const words = said.unfragmented ? [...said.words, { of: 'fragment' as const, text: fragmentWords(said, false) }] : said.words
+  // An address says its family.
+  const told = words.some(({ of, text }) => (of === 'source' || of === 'destination') && !text.startsWith('not '))
+  const spoken = words.filter(({ of }) => of !== 'family' || !told).sort((a, b) => SPOKEN.indexOf(a.of) - SPOKEN.indexOf(b.of))
+  return spoken.map(({ text }) => text).join(' and ') || 'ip or ip6'
+}
+
+function fragmentWords({ family }: Said, later: boolean): string {
+  return `${family === 1 ? 'ip6[42:2] & 0xfff8' : 'ip[6:2] & 0x1fff'} ${later ? '!=' : '=='} 0`
+}
+
+function oneOf(texts: readonly string[]): string {
+  return texts.length === 1 ? (texts[0] ?? '') : `(${texts.join(' or ')})`
+}
+
+function complement(protocols: readonly number[]): number[] {
+  const held = new Set(protocols)
+  return Array.from({ length: 256 }, (_, i) => i).filter((protocol) => !held.has(protocol))
+}
+
+function protocolName({ family }: Said): (protocol: number) => string {
+  return (protocol) => (protocol === 1 && family === 0 ? 'icmp' : protocol === 58 && family === 1 ? 'icmp6' : (NAMES[protocol] ?? `proto ${protocol}`))
+}
+
+function portWords(side: 'src' | 'dst', ranges: readonly Range[]): string {
+  const text = ([from, to]: Range): string => (from === to ? `${side} port ${from}` : `${side} portrange ${from}-${to}`)
+  const others = without(ranges, 65535)
+  return others.length < ranges.length ? `not ${oneOf(others.map(text))}` : oneOf(ranges.map(text))
+}
+
+function octetWords(what: string, [from, to]: Range, step = 1): string {
+  if (from === to) return `${what} == ${from * step}`
+  return from === 0 ? `${what} <= ${to * step}` : `(${what} >= ${from * step} and ${what} <= ${to * step})`
+}
+
+function flagWords({ value, care }: Cube): string {
+  const names = (bits: number): string => TCP_FLAGS.filter((_, i) => (bits >> (5 - i)) & 1).map((flag) => `tcp-${flag === 'psh' ? 'push' : flag}`).join('|') || '0'
+  const [looked = 0, set = 0] = [care[0], value[0]]
+  return `tcp[tcpflags] & (${names(looked)}) == ${set === 0 ? '0' : `(${names(set)})`}`
+}
+
+/** Prefixes as long lists where they are short, else as what is left out. */
+function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said): Words[] {
+  const four = said.family === 0
+  const matches = cubes.flatMap(({ value, care }): AddressMatch[] => (four ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOf6({ value, care })))
+  const others = four ? outside(matches) : null
+  if (others !== null && others.length < matches.length) return [{ words: [`not ${oneOf(others.map((match) => netWords(side, match)))}`] }]
+  return [{ words: [oneOf(matches.map((match) => netWords(side, match)))] }]
+}
+
+/** The prefixes of IPv4 that some do not cover; null where they are no prefixes. */
+function outside(matches: readonly AddressMatch[]): AddressMatch[] | null {
+  const ranges: Range[] = []
+  for (const { value, care } of matches) {
+    const [from, held] = [value[0] ?? 0, care[0] ?? 0]
+    if (((~held >>> 0) & ((~held >>> 0) + 1)) !== 0) return null
+    ranges.push([from, (from | ~held) >>> 0])
+  }
+  return without(merged(ranges), 0xffffffff).flatMap(([from, to]) => prefixesOf(from, to))
+}
+
+function prefixesOf(from: number, to: number): AddressMatch[] {
+  const prefixes: AddressMatch[] = []
+  for (let at = from; at <= to; ) {
+    let size = 1
+    while (size < 2 ** 32 && at % (size * 2) === 0 && at + size * 2 - 1 <= to) size *= 2
+    prefixes.push({ value: [at], care: [(0xffffffff - (size - 1)) >>> 0] })
+    at += size
+  }
+  return prefixes
+}
+
+/** A set of IPv6 addresses as prefixes: pcap-filter(7) knows masks of IPv4 only. */
+function prefixesOf6({ value, care }: AddressMatch): AddressMatch[] {
+  const last = care.reduce((found, word, i) => (word === 0 ? found : i * 32 + 32 - Math.log2((word & -word) >>> 0)), 0)
+  for (let bit = 0; bit < last; bit++) {
+    const [word, mask] = [bit >> 5, (1 << (31 - (bit & 31))) >>> 0]
+    if (((care[word] ?? 0) & mask) !== 0) continue
+    const cared = care.map((held, i) => (i === word ? (held | mask) >>> 0 : held))
+    return [value, value.map((held, i) => (i === word ? (held | mask) >>> 0 : held))].flatMap((one) => prefixesOf6({ value: one, care: cared }))
+  }
+  return [{ value, care }]
+}
+
+function netWords(side: 'src' | 'dst', match: AddressMatch): string {
+  const text = addressText(match)
+  const [address = '', length] = text.split('/')
+  if (length === undefined) return match.care.length === 1 ? `${side} net ${addressOf(match.value)} mask ${addressOf(match.care)}` : `${side} net ${text}`
+  return length === (match.care.length === 1 ? '32' : '128') ? `${side} host ${address}` : `${side} net ${text}`
+}
+
+/** Cubes of a field of up to 16 bits as ranges of its numbers. */
+function rangesOf(cubes: readonly Cube[], bits: number): Range[] {
+  return merged(
+    cubes.flatMap(({ value, care }): Range[] => {
+      const free = (~(care[0] ?? 0) & (2 ** bits - 1)) >>> 0
+      // Free bits at the end make one range; each of those before doubles them.
+      const tail = lowMask(free)
+      const before = free & ~tail
+      const starts: number[] = []
+      for (let part = before; ; part = (part - 1) & before) {
+        starts.push((value[0] ?? 0) | part)
+        if (part === 0) break
+      }
+      return starts.map((from): Range => [from, from + tail])
+    }),
+  )
+}
+
+/** The run of ones at the end. */
+function lowMask(bits: number): number {
+  let mask = 0
+  while ((bits >> Math.log2(mask + 1)) & 1) mask = mask * 2 + 1
+  return mask
+}
+
+function merged(ranges: readonly Range[]): Range[] {
+  const all: [number, number][] = []
+  for (const [from, to] of [...ranges].sort((a, b) => a[0] - b[0])) {
+    const last = all.at(-1)
+    if (last && from <= last[1] + 1) last[1] = Math.max(last[1], to)
+    else all.push([from, to])
+  }
+  return all
+}
+
+function without(ranges: readonly Range[], most: number): Range[] {
+  const left: Range[] = []
+  let next = 0
+  for (const [from, to] of ranges) {
+    if (from > next) left.push([next, from - 1])
+    next = to + 1
+  }
+  if (next <= most) left.push([next, most])
+  return left
+}
