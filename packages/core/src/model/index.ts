@@ -12,7 +12,7 @@ export {
   type Range,
 } from './access-list.ts'
 export * from './address.ts'
-export { accessListsOfModel } from './modelled-lists.ts'
+export { accessListsOfModel, addressesIn } from './modelled-lists.ts'
 export { readFilterRules } from './linux.ts'
 export { readSettings } from './linux-settings.ts'
 export { kindOfInterface } from './interface-kind.ts'

@@ -4,7 +4,8 @@ import { addressWords, parsePrefix, type AddressMatch, type Family } from './add
 import { addressText } from './address-text.ts'
 import type { HeldConfig } from './held-config.ts'
 import { ICMP_TYPES, PORTS, PROTOCOLS } from './names.ts'
-import type { DeviceModel } from './schema/index.ts'
+import { blank } from './blank.ts'
+import { accessEntrySchema, type DeviceModel } from './schema/index.ts'
 import type { Writer } from './writer.ts'
 
 type Entry = DeviceModel['accessLists'][number]['entries'][number]
@@ -19,8 +20,10 @@ export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family
     const [table = '', name = ''] = chain.command.words
     const rules = chain.scope?.statements ?? []
     write.sheet.used.add(chain)
-    if (table === 'filter') readChain(write, chain, name, rules, family)
-    else if (table === 'nat') readNat(write, name, rules)
+    if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, family)
+    else if (table === 'nat') readNat(write, name, rules, family)
+    // Of other tables only what holds a rule: chains with nothing but their policy let everything pass.
+    else if (rules.length > 1 || rules[0]?.command.first !== 'policy') readChain(write, chain, `${table} ${name}`, rules, family)
   }
   write.sheet.nodes = []
 }
@@ -28,7 +31,7 @@ export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family
 function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, rules: readonly Statement[], family: Family): void {
   const { sheet } = write
   sheet.nodes = chain.nodes
-  const list = write.entry('accessLists', { name: `filter ${name}`, family })
+  const list = write.entry('accessLists', { name, family })
   for (const rule of rules) {
     sheet.used.add(rule)
     sheet.nodes = rule.nodes
@@ -37,14 +40,14 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
   }
 }
 
-function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Statement[]): void {
+function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Statement[], family: Family): void {
   for (const rule of rules) {
     write.sheet.used.add(rule)
     write.sheet.nodes = rule.nodes
     if (rule.command.first === 'policy') continue
-    const words = rule.command.words
-    const port = words.indexOf('-o') >= 0 ? words[words.indexOf('-o') + 1] : words.indexOf('-i') >= 0 ? words[words.indexOf('-i') + 1] : undefined
-    write.add('nat', { kind: chain.toLowerCase(), statement: rule.text, interface: port ?? null })
+    const reader = new RuleReader(rule.command.words, family)
+    const match = { ...blank(accessEntrySchema), ...reader.read(rule.text) }
+    write.add('nat', { kind: chain.toLowerCase(), statement: rule.text, interface: match.outInterface ?? match.inInterface, family, chain, match, ...reader.translation })
   }
 }
 
@@ -53,11 +56,29 @@ const INTERFACES: Readonly<Partial<Record<string, 'inInterface' | 'outInterface'
 /** `-` is the policy of a chain of one's own. */
 const POLICIES: Readonly<Partial<Record<string, 'permit' | 'return'>>> = { ACCEPT: 'permit', '-': 'return' }
 
-/** Modules and marks that narrow nothing by themselves. */
-const NO_MATTER = new Set(['-m', '--match'])
+/** Modules whose options are read here; others may narrow a rule without any option. */
+const MODULES = new Set(['tcp', 'udp', 'sctp', 'icmp', 'icmp6', 'ipv6-icmp', 'conntrack', 'state', 'multiport', 'comment', 'dscp'])
+
+/** Targets that let a packet go on as it is seen here. */
+const GOES_ON = new Set(['LOG', 'NFLOG', 'ULOG', 'TRACE', 'TCPMSS', 'CLASSIFY', 'CHECKSUM', 'AUDIT', 'IDLETIMER', 'LED', 'RATEEST'])
+type Negatable = 'protocols' | 'sources' | 'destinations' | 'sourcePorts' | 'destinationPorts' | 'eitherPorts' | 'icmpTypes' | 'dscp' | 'tcpFlags' | 'connectionStates' | 'fragments'
+
+/** The field of each option that can be turned round with `!`. */
+const FIELD_OF: Readonly<Partial<Record<string, Negatable>>> = {
+  '-s': 'sources', '--source': 'sources', '-d': 'destinations', '--destination': 'destinations', '-p': 'protocols', '--protocol': 'protocols',
+  '--sport': 'sourcePorts', '--source-port': 'sourcePorts', '--sports': 'sourcePorts', '--dport': 'destinationPorts', '--destination-port': 'destinationPorts', '--dports': 'destinationPorts', '--ports': 'eitherPorts',
+  '--icmp-type': 'icmpTypes', '--icmpv6-type': 'icmpTypes', '--dscp': 'dscp', '--tcp-flags': 'tcpFlags', '--syn': 'tcpFlags', '--state': 'connectionStates', '--ctstate': 'connectionStates', '-f': 'fragments', '--fragment': 'fragments',
+}
+
+interface Translation {
+  readonly changes: 'source' | 'destination' | null
+  readonly address: string | null
+  readonly ports: string | null
+}
 
 /** Reads the arguments of one rule. What narrows it in a way that a header does not show is named as not weighed. */
 class RuleReader {
+  translation: Translation = { changes: null, address: null, ports: null }
   #at = 0
 
   constructor(
@@ -66,7 +87,8 @@ class RuleReader {
   ) {}
 
   read(text: string): Partial<Entry> {
-    const entry: Partial<Entry> & { notWeighed: string[] } = { text, action: 'permit', protocols: [], sources: [], destinations: [], sourcePorts: [], destinationPorts: [], icmpTypes: [], icmpCodes: [], dscp: [], tcpFlags: [], connectionStates: [], notWeighed: [] }
+    // A rule without a target counts packets and lets them go on.
+    const entry: Partial<Entry> & { notWeighed: string[]; negated: string[] } = { text, action: 'other', protocols: [], sources: [], destinations: [], sourcePorts: [], destinationPorts: [], eitherPorts: [], icmpTypes: [], icmpCodes: [], dscp: [], tcpFlags: [], connectionStates: [], negated: [], notWeighed: [] }
     let negated = false
     for (let word = this.#next(); word !== undefined; word = this.#next()) {
       if (word === '!') {
@@ -74,10 +96,13 @@ class RuleReader {
         continue
       }
       const place = INTERFACES[word]
-      if (NO_MATTER.has(word)) this.#next()
-      else if (place) entry[place] = `${negated ? '!' : ''}${this.#next() ?? ''}`
-      else if (negated) entry.notWeighed.push(`! ${word} ${this.#next() ?? ''}`)
-      else this.#option(word, entry)
+      const field = FIELD_OF[word]
+      if (place) entry[place] = `${negated ? '!' : ''}${this.#next() ?? ''}`
+      else if (negated && field === undefined) entry.notWeighed.push(`! ${word} ${this.#next() ?? ''}`)
+      else {
+        if (negated && field) entry.negated.push(field)
+        this.#option(word, entry)
+      }
       negated = false
     }
     return entry
@@ -89,6 +114,12 @@ class RuleReader {
 
   #option(word: string, entry: Partial<Entry> & { notWeighed: string[] }): void {
     switch (word) {
+      case '-m':
+      case '--match': {
+        const module = this.#next() ?? ''
+        if (!MODULES.has(module)) entry.notWeighed.push(`-m ${module}`)
+        return
+      }
       case '-s':
       case '--source':
         entry.sources = this.#addresses(entry)
@@ -110,6 +141,9 @@ class RuleReader {
       case '--destination-port':
       case '--dports':
         entry.destinationPorts = this.#ports(entry)
+        return
+      case '--ports':
+        entry.eitherPorts = this.#ports(entry)
         return
       case '--icmp-type':
       case '--icmpv6-type':
@@ -137,6 +171,7 @@ class RuleReader {
         return
       case '-j':
       case '-g':
+        if (word === '-g') entry.forGood = true
         this.#target(entry)
         return
       default:
@@ -210,15 +245,30 @@ class RuleReader {
     const target = this.#next() ?? ''
     if (target === 'ACCEPT') entry.action = 'permit'
     else if (target === 'DROP' || target === 'REJECT') entry.action = 'deny'
-    else if (target === 'LOG' || target === 'NFLOG') {
-      // It decides nothing: the packet goes on to the next rule.
-      entry.action = 'other'
-      entry.logged = true
-    } else {
-      entry.action = 'other'
-      entry.leadsTo = target
-    }
+    // It decides nothing: the packet goes on to the next rule.
+    else if (GOES_ON.has(target)) entry.logged = target === 'LOG' || target === 'NFLOG' || target === 'ULOG'
+    else if (!this.#translates(target, entry)) entry.leadsTo = target
     // What follows a target are its own options.
     if (target !== 'ACCEPT') this.#at = this.words.length
+  }
+
+  #translates(target: string, entry: { notWeighed: string[] }): boolean {
+    const side = ({ SNAT: 'source', MASQUERADE: 'source', DNAT: 'destination', REDIRECT: 'destination' } as const)[target]
+    if (!side) return false
+    const option = (...names: string[]): string | null => {
+      const at = this.words.findIndex((word, i) => i >= this.#at && names.includes(word))
+      return at < 0 ? null : (this.words[at + 1] ?? null)
+    }
+    if (target === 'MASQUERADE' || target === 'REDIRECT') this.translation = { changes: side, address: 'interface', ports: option('--to-ports') }
+    else {
+      const to = option('--to-source', '--to-destination') ?? ''
+      const parts = /^(?:\[([^\]]*)\]|([^:]*)|((?:[\da-f]*:){2,}[^-]*(?:-[\da-f:]+)?))(?::([\d-]+))?$/i.exec(to)
+      if (!parts) entry.notWeighed.push(`${target} ${to}`)
+      this.translation = { changes: side, address: (parts?.[1] ?? parts?.[2] ?? parts?.[3]) || null, ports: parts?.[4] ?? null }
+    }
+    const others = this.words.slice(this.#at).filter((word) => word.startsWith('--') && !['--to-source', '--to-destination', '--to-ports'].includes(word))
+    // A port or address drawn by lot is one of those that are stated; other options say more.
+    entry.notWeighed.push(...others.filter((word) => !['--random', '--random-fully', '--persistent'].includes(word)))
+    return true
   }
 }

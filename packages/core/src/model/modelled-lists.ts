@@ -28,29 +28,31 @@ const RANGES = ['protocols', 'sourcePorts', 'destinationPorts', 'icmpTypes', 'ic
 
 function entryOf(entry: Entry, node: SaidLines): AccessEntry {
   const { action, text, sequence, remark } = entry
-  const sources = entry.sources.flatMap((source) => addressesIn(source) ?? [])
-  const destinations = entry.destinations.flatMap((destination) => addressesIn(destination) ?? [])
+  const stated = (field: 'sources' | 'destinations'): AddressMatch[] => (entry.negated.includes(field) ? [] : entry[field].flatMap((text) => addressesIn(text) ?? []))
+  const [sources, destinations] = [stated('sources'), stated('destinations')]
   const match: EntryMatch = {
     ...(sources.length > 0 ? { sources } : {}),
     ...(destinations.length > 0 ? { destinations } : {}),
-    ...Object.fromEntries(RANGES.flatMap((field) => (entry[field].length > 0 ? [[field, entry[field]]] : []))),
+    ...Object.fromEntries(RANGES.flatMap((field) => (entry[field].length > 0 && !entry.negated.includes(field) ? [[field, entry[field]]] : []))),
     established: entry.established,
     fragments: entry.fragments,
   }
   return { action: action === 'deny' ? 'deny' : 'permit', match, notWeighed: notInHeaders(entry), node, text, sequence, remark }
 }
 
-/** `10.0.0.0/8`, or an address with its wildcard bits. */
-function addressesIn(text: string): AddressMatch | null {
+/** `10.0.0.0/8`, or an address with its wildcard bits; null where the text is neither. */
+export function addressesIn(text: string): AddressMatch | null {
   const [address = '', wildcard] = text.split(' ')
   const [value, bits] = wildcard === undefined ? [null, null] : [addressWords(address, 'ipv4'), addressWords(wildcard, 'ipv4')]
   return value && bits ? maskedMatch(value, bits.map((word) => ~word >>> 0)) : parsePrefix(text)
 }
 
 /** What narrows an entry that a set of headers does not hold. */
-function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, sources, destinations }: Entry): string[] {
+function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, sources, destinations, negated, eitherPorts }: Entry): string[] {
   return [
     ...notWeighed,
+    ...negated.map((field) => `not ${field}`),
+    ...eitherPorts.map(([from, to]) => `port ${from}-${to}`),
     ...tcpFlags.map((flag) => `flag ${flag}`),
     ...connectionStates.map((state) => `state ${state}`),
     ...[inInterface, outInterface].flatMap((port) => (port === null ? [] : [`interface ${port}`])),

@@ -7,5 +7,7 @@ export { FIELDS, TCP_FLAGS, type Field, type FieldName, type TcpFlag } from './f
 export { FilterTextError, readFilterText } from './filter-text.ts'
 export { Headers, type HeaderMatch } from './headers.ts'
 export type { Packet } from './packet.ts'
+export { differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
+export { ListSets, type Circumstance, type Decision, type ListEntry, type ModelList, type Verdict as ListVerdict } from './lists.ts'
 export { readableOf, type Readable } from './readable.ts'
 export { sizeOf } from './size.ts'

@@ -26,7 +26,7 @@ COMMIT
 `
 const model = (text: string): ReturnType<typeof modelOf> => modelOf(HeldConfig.of(linux.read(text), linux), { record: 'r', mask: () => '' })
 const brief = (m: DeviceModel, name: string): unknown =>
-  m.accessLists.find((list) => list.name === name)?.entries.map(({ action, protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, remark, notWeighed }) => ({ action, ...Object.fromEntries(Object.entries({ protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, notWeighed }).filter(([, value]) => value.length > 0)), ...Object.fromEntries(Object.entries({ remark, inInterface, outInterface, leadsTo }).filter(([, value]) => value !== null)) }))
+  m.accessLists.find((list) => list.name === name)?.entries.map(({ action, protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, remark, negated, notWeighed }) => ({ action, ...Object.fromEntries(Object.entries({ protocols, sources, destinations, destinationPorts, icmpTypes, icmpCodes, dscp, tcpFlags, connectionStates, negated, notWeighed }).filter(([, value]) => value.length > 0)), ...Object.fromEntries(Object.entries({ remark, inInterface, outInterface, leadsTo }).filter(([, value]) => value !== null)) }))
 
 describe('saved filter rules of a Linux gateway', () => {
   it('are recognised, and read without loss', () => {
@@ -44,14 +44,16 @@ describe('saved filter rules of a Linux gateway', () => {
       { action: 'permit', connectionStates: ['related', 'established'] },
       { action: 'permit', protocols: [[6, 6]], sources: ['10.40.1.0/27'], destinationPorts: [[22, 22]], remark: 'stations, by hand' },
       { action: 'permit', protocols: [[1, 1]], icmpTypes: [[8, 8]] },
-      { action: 'deny', notWeighed: ['! -s 10.40.0.0/16'] },
+      { action: 'deny', sources: ['10.40.0.0/16'], negated: ['sources'] },
       { action: 'permit', protocols: [[17, 17]], destinationPorts: [[53, 53], [67, 68]] },
     ])
     expect(m.accessLists.find(({ name }) => name === 'filter SERVICES')?.defaultAction).to.equal('return')
     expect(brief(m, 'filter FORWARD')).to.deep.equal([{ action: 'other', leadsTo: 'SERVICES' }])
     expect(brief(m, 'filter SERVICES')).to.deep.equal([{ action: 'deny', sources: ['10.0.0.0 0.255.0.255'], destinations: ['192.0.2.1/32'] }])
     expect(m.accessLists.map(({ name, defaultAction }) => [name, defaultAction])).to.deep.include.members([['filter INPUT', 'deny'], ['filter OUTPUT', 'permit']])
-    expect(m.nat).to.deep.equal([{ kind: 'postrouting', statement: '-s 10.40.90.0/24 -o eth0 -j MASQUERADE', interface: 'eth0' }])
+    expect(m.nat).to.have.length(1)
+    expect(m.nat[0]).to.include({ kind: 'postrouting', statement: '-s 10.40.90.0/24 -o eth0 -j MASQUERADE', interface: 'eth0', chain: 'POSTROUTING', family: 'ipv4', changes: 'source', address: 'interface', ports: null })
+    expect(m.nat[0]?.match).to.deep.include({ sources: ['10.40.90.0/24'], outInterface: 'eth0' })
     const origin = origins.get('accessLists[0].entries[2]')
     expect(origin?.kind === 'line' && origin.lines[0]?.from).to.equal(14)
   })
@@ -76,4 +78,22 @@ describe('saved filter rules of a Linux gateway', () => {
       { numRuns: 500 },
     )
   })
+})
+
+describe('rules of translation', () => {
+  const cases: [string, string, { changes: string | null; address: string | null; ports: string | null }][] = [
+    ['a destination', '-A PREROUTING -d 203.0.113.5/32 -p tcp -m tcp --dport 443 -j DNAT --to-destination 10.1.1.5:8443', { changes: 'destination', address: '10.1.1.5', ports: '8443' }],
+    ['a source out of several', '-A POSTROUTING -o wan0 -j SNAT --to-source 203.0.113.8-203.0.113.9:1024-2047', { changes: 'source', address: '203.0.113.8-203.0.113.9', ports: '1024-2047' }],
+    ['ports alone', '-A PREROUTING -p tcp -m tcp --dport 80 -j DNAT --to-destination :8080', { changes: 'destination', address: null, ports: '8080' }],
+    ['that of the interface', '-A POSTROUTING -o wan0 -p tcp -j MASQUERADE --to-ports 1024-2047 --random', { changes: 'source', address: 'interface', ports: '1024-2047' }],
+    ['the device itself', '-A PREROUTING -p udp -m udp --dport 53 -j REDIRECT --to-ports 5353', { changes: 'destination', address: 'interface', ports: '5353' }],
+    ['none', '-A POSTROUTING -s 10.0.0.0/8 -j ACCEPT', { changes: null, address: null, ports: null }],
+  ]
+  for (const [name, rule, expected] of cases) {
+    it(name, () => {
+      const { nat } = model(`*nat\n${rule}\nCOMMIT\n`).model
+      expect(nat[0]).to.include(expected)
+      expect(nat[0]?.match?.notWeighed).to.deep.equal([])
+    })
+  }
 })

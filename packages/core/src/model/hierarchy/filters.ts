@@ -33,6 +33,8 @@ const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b:
   ['then accept', (w) => w.set('action', 'permit')],
   ['then {discard|reject} ...', (w) => w.set('action', 'deny')],
   ['then {log|syslog}', (w) => w.set('logged', true)],
+  // On to the next term, deciding nothing.
+  ['then next term', (w) => w.set('action', 'other')],
   ['then {count|policer|next|loss-priority|forwarding-class} ...', () => undefined],
 ]
 

@@ -30,8 +30,13 @@ export const accessEntrySchema = z.object({
   outInterface: text,
   /** States of the connection that a packet belongs to, in lower case; none: any. */
   connectionStates: names,
-  /** The list that packets are led to. */
+  /** The list that packets are led to; for good: what is not decided there does not come back here. */
   leadsTo: text,
+  forGood: flag,
+  /** Of either end. */
+  eitherPorts: z.array(range),
+  /** Fields of this entry that a packet must not be as they say. */
+  negated: names,
   /** Words that could not be weighed. */
   notWeighed: names,
 })
@@ -44,7 +49,19 @@ export const trafficPolicySchema = z.object({ name: z.string(), classes: names }
 
 export const zoneSchema = z.object({ name: z.string(), interfaces: names })
 export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
-export const natSchema = z.object({ kind: z.string(), statement: z.string(), interface: text })
+export const natSchema = z.object({
+  kind: z.string(),
+  statement: z.string(),
+  interface: text,
+  /** Where the rule stands among rules that are asked in turn, and what it asks of a packet; null where that was not understood. */
+  chain: text,
+  family: text,
+  match: accessEntrySchema.nullable(),
+  changes: z.enum(['source', 'destination']).nullable(),
+  /** What the address and the ports become: one, or a range as `10.0.0.1-10.0.0.9`; `interface`: that of the interface it leaves by. */
+  address: text,
+  ports: text,
+})
 /** A certificate that stands in the configuration (RFC 5280); what could not be decoded is null. */
 export const certificateSchema = z.object({ serial: text, role: text, subject: text, issuer: text, notBefore: text, notAfter: text, keyKind: text, keyBits: count, signature: text })
 export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(certificateSchema) })

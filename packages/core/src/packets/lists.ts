@@ -1,0 +1,217 @@
+import { addressesIn, type AddressMatch, type DeviceModel, type Family } from '../model/index.ts'
+import { ALL, NOTHING } from './diagram.ts'
+import { TCP_FLAGS, type TcpFlag } from './fields.ts'
+import type { Headers } from './headers.ts'
+
+export type ListEntry = DeviceModel['accessLists'][number]['entries'][number]
+export type ModelList = DeviceModel['accessLists'][number]
+
+/** Where a packet is met and what it belongs to: what lists can ask beside its header. */
+export interface Circumstance {
+  /** Names of the interfaces; null: it does not come in or go out there (it is from or for the device itself). */
+  readonly inInterface: string | null
+  readonly outInterface: string | null
+  /** `new`: of no connection that is known; `established`: of one that was let through. */
+  readonly connection: 'new' | 'established'
+}
+
+/** What becomes of packets at a line, or at the end of a list (`entry` -1). */
+export interface Verdict {
+  readonly list: ModelList
+  readonly entry: number
+  readonly action: 'permit' | 'deny' | 'lead'
+  /** The packets that may be decided there. */
+  readonly packets: number
+  /** Whether the line is known to decide them: false where it holds words that cannot be weighed. */
+  readonly sure: boolean
+}
+
+/** What a list does with the packets that enter it: each is in one or two of the first two sets, in two where it is undecided. */
+export interface Decision {
+  readonly permitted: number
+  readonly denied: number
+  /** What goes back to the list that led here. */
+  readonly returned: number
+}
+
+/** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
+const MOST_DEPTH = 64
+
+/** The lists of one device as sets of headers. */
+export class ListSets {
+  readonly #lists: ReadonlyMap<string, ModelList>
+  readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
+
+  constructor(
+    readonly headers: Headers,
+    lists: readonly ModelList[],
+  ) {
+    this.#lists = new Map(lists.map((list) => [`${list.family} ${list.name}`, list]))
+  }
+
+  list(name: string, family: Family): ModelList | null {
+    return this.#lists.get(`${family} ${name}`) ?? null
+  }
+
+  /** The headers that an entry names, and whether it may mean fewer. */
+  match(entry: ListEntry, family: Family): { readonly set: number; readonly vague: boolean } {
+    let match = this.#matches.get(entry)
+    if (!match) this.#matches.set(entry, (match = setOfEntry(this.headers, entry, family)))
+    return match
+  }
+
+  /**
+   * What a list does with packets.
+   * @param heed told of every line that packets may be decided at, in the order in which they meet them
+   */
+  decide(list: ModelList, entering: number, circumstance: Circumstance, heed: (verdict: Verdict) => void = () => undefined, depth = 0): Decision {
+    const { diagrams } = this.headers
+    let left = diagrams.and(entering, this.headers.family(list.family))
+    let permitted = NOTHING
+    let denied = NOTHING
+    let ended = NOTHING
+    for (let at = 0; at < list.entries.length && left !== NOTHING; at++) {
+      const entry = list.entries[at] as ListEntry
+      if (entry.action === 'other' && entry.leadsTo === null) continue
+      const held = this.#held(entry, list.family, circumstance)
+      if (held === null) continue
+      const packets = diagrams.and(left, held.set)
+      if (packets === NOTHING) continue
+      const gone = held.vague ? NOTHING : packets
+      if (entry.action === 'other') {
+        const led = this.#lead(list, at, packets, circumstance, heed, depth)
+        if (led === null) continue
+        permitted = diagrams.or(permitted, led.permitted)
+        denied = diagrams.or(denied, led.denied)
+        // What comes back from a jump goes on here; what comes back from one for good goes back with this list.
+        if (!entry.forGood && entry.leadsTo !== 'RETURN') left = diagrams.or(diagrams.minus(left, gone), led.returned)
+        else {
+          left = diagrams.minus(left, gone)
+          ended = diagrams.or(ended, led.returned)
+        }
+        continue
+      }
+      heed({ list, entry: at, action: entry.action, packets, sure: !held.vague })
+      if (entry.action === 'permit') permitted = diagrams.or(permitted, packets)
+      else denied = diagrams.or(denied, packets)
+      left = diagrams.minus(left, gone)
+    }
+    const end = this.#end(list, diagrams.or(left, ended), -1, heed)
+    return { permitted: diagrams.or(permitted, end.permitted), denied: diagrams.or(denied, end.denied), returned: end.returned }
+  }
+
+  /** What no line decides, or a line sends to the end. */
+  #end(list: ModelList, packets: number, entry: number, heed: (verdict: Verdict) => void): Decision {
+    if (packets !== NOTHING && list.defaultAction !== 'return') heed({ list, entry, action: list.defaultAction, packets, sure: true })
+    return { permitted: NOTHING, denied: NOTHING, returned: NOTHING, [END_OF[list.defaultAction]]: packets }
+  }
+
+  /** What a line that leads elsewhere does; null: nothing. */
+  #lead(list: ModelList, at: number, packets: number, circumstance: Circumstance, heed: (verdict: Verdict) => void, depth: number): Decision | null {
+    const entry = list.entries[at] as ListEntry
+    const target = entry.leadsTo ?? ''
+    if (target === 'RETURN') {
+      heed({ list, entry: at, action: 'lead', packets, sure: true })
+      return this.#end(list, packets, -1, heed)
+    }
+    if (MARKS.has(target)) return null
+    const next = this.list(`${list.name.split(' ')[0] ?? ''} ${target}`, list.family)
+    heed({ list, entry: at, action: 'lead', packets, sure: next !== null })
+    // A target that is neither a list nor known: what it does is not known either.
+    if (!next || depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
+    return this.decide(next, packets, circumstance, heed, depth + 1)
+  }
+
+  /** The headers that an entry names in a circumstance; null where it asks for another. */
+  #held(entry: ListEntry, family: Family, { inInterface, outInterface, connection }: Circumstance): { readonly set: number; readonly vague: boolean } | null {
+    if (!isAt(entry.inInterface, inInterface) || !isAt(entry.outInterface, outInterface)) return null
+    const { set, vague } = this.match(entry, family)
+    if (entry.connectionStates.length === 0) return { set, vague }
+    const states = this.#states(entry.connectionStates, connection)
+    const wanted = entry.negated.includes('connectionStates') ? this.headers.diagrams.not(states.set) : states.set
+    return { set: this.headers.diagrams.and(set, wanted), vague: vague || states.vague }
+  }
+
+  /**
+   * The packets that are in one of some states of a connection. The first packet of a connection is `new` where its header can
+   * begin one, else `invalid`; neighbour discovery is tracked by nobody. As the connection tracking of the Linux kernel does it,
+   * TCP taken up in the middle included (nf_conntrack_proto_tcp.c, from memory; the tests ask the kernel).
+   */
+  #states(states: readonly string[], connection: 'new' | 'established'): { set: number; vague: boolean } {
+    const { headers } = this
+    const { diagrams } = headers
+    const pure = (flag: TcpFlag): number => headers.all(headers.tcp, headers.flag(flag, true), ...(['fin', 'syn', 'rst', 'ack'] as const).flatMap((other) => (other === flag ? [] : [headers.flag(other, false)])))
+    const untracked = headers.all(headers.ipv6, headers.icmp, diagrams.or(headers.range('icmpType', [130, 137]), headers.value('icmpType', 143)))
+    const tcp = headers.value('protocol', 6)
+    const begins = diagrams.or(diagrams.or(pure('syn'), pure('ack')), diagrams.or(headers.all(headers.icmp, headers.any([8, 13, 15, 17, 128], (type) => headers.value('icmpType', type))), diagrams.minus(diagrams.not(tcp), headers.icmp)))
+    let set = NOTHING
+    for (const state of states) {
+      if (state === 'untracked') set = diagrams.or(set, untracked)
+      else if (connection === 'established') set = state === 'established' ? diagrams.or(set, diagrams.not(untracked)) : set
+      else if (state === 'new') set = diagrams.or(set, diagrams.minus(begins, untracked))
+      else if (state === 'invalid') set = diagrams.or(set, diagrams.not(diagrams.or(begins, untracked)))
+    }
+    // States of translation are those of packets that a rule of translation met; that is not known here.
+    return { set: states.some((state) => state === 'snat' || state === 'dnat') ? ALL : set, vague: states.some((state) => state === 'snat' || state === 'dnat') }
+  }
+}
+
+const END_OF = { permit: 'permitted', deny: 'denied', return: 'returned' } as const
+
+/** Targets that write something beside the packet and let it go on. */
+const MARKS = new Set(['MARK', 'CONNMARK', 'CONNSECMARK', 'SECMARK', 'TTL', 'HL', 'SET'])
+
+/** Whether a name of an entry (`eth+`, `!eth0`) is that of an interface. */
+function isAt(wanted: string | null, name: string | null): boolean {
+  if (wanted === null) return true
+  const negated = wanted.startsWith('!')
+  const pattern = negated ? wanted.slice(1) : wanted
+  const at = name !== null && (pattern.endsWith('+') ? name.startsWith(pattern.slice(0, -1)) : name === pattern)
+  return at !== negated
+}
+
+/** How readers name what they could not read of a field, where not by its name. */
+const UNREAD_OF: Readonly<Partial<Record<string, string>>> = { sources: 'source-prefix-list ', destinations: 'destination-prefix-list ' }
+
+const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([...TCP_FLAGS.map((flag) => [flag, flag] as const), ['push', 'psh'], ['urgent', 'urg'], ['reset', 'rst']])
+
+function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: number; vague: boolean } {
+  const { diagrams } = headers
+  let vague = entry.notWeighed.length > 0
+  let set = headers.family(family)
+  /** @param among where the field is seen at all, which it has to be whether the rest is turned round or not */
+  const narrow = (field: string, stated: boolean, meaning: () => number, among?: number): void => {
+    // Where a value of the field could not be read, it may be any: an entry never means more than its set.
+    if (!stated || (!entry.negated.includes(field) && entry.notWeighed.some((words) => words.startsWith(UNREAD_OF[field] ?? `${field} `)))) return
+    if (among !== undefined) set = diagrams.and(set, among)
+    const meant = meaning()
+    set = entry.negated.includes(field) ? diagrams.minus(set, meant) : diagrams.and(set, meant)
+  }
+  const addresses = (field: 'sources' | 'destinations'): void =>
+    narrow(field, entry[field].length > 0, () => {
+      const matches = entry[field].map((text) => addressesIn(text))
+      if (matches.includes(null)) {
+        vague = true
+        if (!entry.negated.includes(field)) return ALL
+      }
+      return headers.any(matches.filter((match): match is AddressMatch => match !== null), (match) => headers.address(field === 'sources' ? 'source' : 'destination', match))
+    })
+  const ports = (field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts', sides: readonly ('sourcePort' | 'destinationPort')[]): void =>
+    narrow(field, entry[field].length > 0, () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))), headers.ported)
+  narrow('protocols', entry.protocols.length > 0, () => headers.any(entry.protocols, (range) => headers.range('protocol', range)))
+  narrow('dscp', entry.dscp.length > 0, () => headers.any(entry.dscp, (range) => headers.range('dscp', range)))
+  ports('sourcePorts', ['sourcePort'])
+  ports('destinationPorts', ['destinationPort'])
+  ports('eitherPorts', ['sourcePort', 'destinationPort'])
+  narrow('icmpTypes', entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0, () => headers.all(entry.icmpTypes.length > 0 ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range)) : headers.icmp, entry.icmpCodes.length > 0 ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range)) : headers.icmp), headers.icmp)
+  narrow('established', entry.established, () => headers.established)
+  narrow('tcpFlags', entry.tcpFlags.length > 0, () => {
+    const flags = entry.tcpFlags.map((text) => ({ flag: FLAG_NAMES.get(text.replace('!', '').toLowerCase()), set: !text.startsWith('!') }))
+    if (flags.some(({ flag }) => flag === undefined)) vague = true
+    return headers.all(headers.tcp, ...flags.flatMap(({ flag, set: wanted }) => (flag === undefined ? [] : [headers.flag(flag, wanted)])))
+  }, headers.tcp)
+  narrow('fragments', entry.fragments, () => headers.fragments)
+  addresses('sources')
+  addresses('destinations')
+  return { set, vague }
+}
