@@ -1,5 +1,5 @@
 /** Imports go down only. Within the core, a folder may use those before it in this list. */
-const ORDER = ['config', 'netconf', 'snapshot', 'model', 'state', 'packets', 'compare', 'rules', 'estate', 'query', 'benchmarks', 'remedies', 'audit', 'authoring', 'report']
+const ORDER = ['config', 'netconf', 'snapshot', 'model', 'state', 'packets', 'compare', 'rules', 'estate', 'forwarding', 'query', 'benchmarks', 'remedies', 'audit', 'authoring', 'report']
 
 module.exports = {
   forbidden: [

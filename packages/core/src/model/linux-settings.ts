@@ -19,6 +19,7 @@ const SETTINGS = new MappingTable<DeviceModel>(
   [
     ['kernel hostname <name>', (w, b) => w.at('system').set('hostname', b.text('name'))],
     ['kernel domainname <name>', (w, b) => (b.text('name') === '(none)' ? undefined : w.at('system').set('domainName', b.text('name')))],
+    ['net ipv4 ip_forward <value:int>', (w, b) => w.at('system').set('forwards', isOn(b))],
     ['net ipv4 conf {all|default} ...', () => undefined],
     ['net ipv4 conf <interface> rp_filter <value:int>', (w, b) => named(w, b)?.set('reversePath', REVERSE_PATH[b.number('value')] ?? null)],
     ['net ipv4 conf <interface> send_redirects <value:int>', (w, b) => named(w, b)?.set('redirects', isOn(b))],

@@ -73,8 +73,8 @@ export function valueSet(diagrams: Diagrams, { level, bits }: Field, value: numb
   return node
 }
 
-/** Headers with an address of the set, of its family where it has one. */
-export function addressSet(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch): number {
+/** Headers with the bits of an address as a set has them; of the family that it is of, nothing is asked. */
+export function addressBits(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch): number {
   const { level } = FIELDS[side]
   let node = ALL
   for (let word = care.length - 1; word >= 0; word--) {
@@ -86,9 +86,7 @@ export function addressSet(diagrams: Diagrams, side: 'source' | 'destination', {
       node = ((wanted >>> bit) & 1) === 1 ? diagrams.make(at, NOTHING, node) : diagrams.make(at, node, NOTHING)
     }
   }
-  if (care.length === 0) return node
-  const family = familySet(diagrams, care.length === 1 ? IPV4 : IPV6)
-  return diagrams.and(family, node)
+  return node
 }
 
 export function familySet(diagrams: Diagrams, family: number): number {

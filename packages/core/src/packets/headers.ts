@@ -1,7 +1,7 @@
 import { ANY_ADDRESS, addressWords, hostMatch, type AddressMatch, type EntryMatch, type Family, type Range } from '../model/index.ts'
 import { ALL, Diagrams, NOTHING } from './diagram.ts'
 import type { Packet } from './packet.ts'
-import { FIELDS, IPV4, IPV6, TCP_FLAGS, addressSet, familySet, flagSet, rangeSet, valueSet, type FieldName, type TcpFlag } from './fields.ts'
+import { FIELDS, IPV4, IPV6, TCP_FLAGS, addressBits, familySet, flagSet, rangeSet, valueSet, type FieldName, type TcpFlag } from './fields.ts'
 
 /** Numbers of the registry of protocols (IANA) that have ports: TCP, UDP, DCCP, SCTP, UDP-Lite. */
 export const PORTED = [6, 17, 33, 132, 136] as const
@@ -25,9 +25,13 @@ export class Headers {
   readonly fragments: number
   readonly #addresses = new Map<string, number>()
 
-  constructor(readonly diagrams = new Diagrams()) {
-    this.ipv4 = familySet(diagrams, IPV4)
-    this.ipv6 = familySet(diagrams, IPV6)
+  /** @param families the headers of each, where their own bit does not tell them */
+  constructor(
+    readonly diagrams = new Diagrams(),
+    families: { readonly ipv4: number; readonly ipv6: number } = { ipv4: familySet(diagrams, IPV4), ipv6: familySet(diagrams, IPV6) },
+  ) {
+    this.ipv4 = families.ipv4
+    this.ipv6 = families.ipv6
     this.fragments = this.value('fragment', 1)
     this.tcp = diagrams.minus(this.value('protocol', TCP), this.fragments)
     this.ported = diagrams.minus(this.any(PORTED, (protocol) => this.value('protocol', protocol)), this.fragments)
@@ -51,11 +55,18 @@ export class Headers {
     return rangeSet(this.diagrams, FIELDS[field], range)
   }
 
+  /** Headers with an address of a set, of its family where it has one. */
   address(side: 'source' | 'destination', match: AddressMatch): number {
+    if (match.care.length === 0) return ALL
     const key = `${side} ${match.value.join('.')} ${match.care.join('.')}`
     let set = this.#addresses.get(key)
-    if (set === undefined) this.#addresses.set(key, (set = addressSet(this.diagrams, side, match)))
+    if (set === undefined) this.#addresses.set(key, (set = this.all(match.care.length === 1 ? this.ipv4 : this.ipv6, this.bitsOf(side, match))))
     return set
+  }
+
+  /** The same of the bits of its address alone. */
+  protected bitsOf(side: 'source' | 'destination', match: AddressMatch): number {
+    return addressBits(this.diagrams, side, match)
   }
 
   flag(flag: TcpFlag, set: boolean): number {
@@ -101,11 +112,16 @@ export class Headers {
   }
 
   /** The set of one packet. */
-  packet({ family, source, destination, protocol, sourcePort, destinationPort, icmpType, icmpCode, tcpFlags, fragment, dscp }: Packet): number {
-    const host = (text: string): AddressMatch => hostMatch(addressWords(text, family) ?? [])
+  packet(packet: Packet): number {
+    const host = (text: string): AddressMatch => hostMatch(addressWords(text, packet.family) ?? [])
+    return this.all(this.address('destination', host(packet.destination)), this.address('source', host(packet.source)), this.fieldsOf(packet))
+  }
+
+  /** Headers that are as a packet is in all but its addresses. */
+  protected fieldsOf({ protocol, sourcePort, destinationPort, icmpType, icmpCode, tcpFlags, fragment, dscp }: Packet): number {
     const stated = (field: FieldName, value: number | null): number => (value === null ? ALL : this.value(field, value))
     return this.all(
-      this.address('destination', host(destination)), this.address('source', host(source)), this.value('protocol', protocol), this.value('fragment', fragment ? 1 : 0),
+      this.value('protocol', protocol), this.value('fragment', fragment ? 1 : 0),
       stated('destinationPort', destinationPort), stated('sourcePort', sourcePort), stated('icmpType', icmpType), stated('icmpCode', icmpCode),
       ...(tcpFlags === null ? [] : TCP_FLAGS.map((flag) => this.flag(flag, tcpFlags.includes(flag)))), this.value('dscp', dscp),
     )

@@ -194,7 +194,14 @@ function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: 
         vague = true
         if (!entry.negated.includes(field)) return ALL
       }
-      return headers.any(matches.filter((match): match is AddressMatch => match !== null), (match) => headers.address(field === 'sources' ? 'source' : 'destination', match))
+      try {
+        return headers.any(matches.filter((match): match is AddressMatch => match !== null), (match) => headers.address(field === 'sources' ? 'source' : 'destination', match))
+      } catch (error) {
+        // Destinations that would have to be told apart one by one.
+        if (!(error instanceof RangeError)) throw error
+        vague = true
+        return entry.negated.includes(field) ? NOTHING : ALL
+      }
     })
   const ports = (field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts', sides: readonly ('sourcePort' | 'destinationPort')[]): void =>
     narrow(field, entry[field].length > 0, () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))), headers.ported)

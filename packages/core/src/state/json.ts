@@ -37,18 +37,19 @@ const ipRoutes: Read = (value, w, here) => {
     const hops = items(member(route, 'nexthops'))
     const prefix = dst === 'default' ? (family === 'ipv6' ? '::/0' : '0.0.0.0/0') : dst.includes('/') ? dst : `${dst}/${family === 'ipv6' ? 128 : 32}`
     const table = leaf(member(route, 'table'))
-    if (kind !== 'unicast' && !discard && kind !== 'local') continue
+    if (kind !== 'unicast' && !discard && kind !== 'local' && kind !== 'throw') continue
     w.add('routes', {
       prefix, family, vrf: table === null || table === 'main' || table === 'local' ? null : table, distance: null,
       protocol: protocolOf(leaf(member(route, 'protocol')) ?? 'kernel', kind, leaf(member(route, 'scope'))), metric: number(member(route, 'metric')), selected: true,
-      nextHops: hops.length > 0 ? hops.map((hop) => ({ address: leaf(member(hop, 'gateway')), interface: leaf(member(hop, 'dev')), discard: false })) : [{ address: gateway ?? via, interface: discard ? null : leaf(member(route, 'dev')), discard }],
+      // A route that throws packets out of its table has no next hop.
+      nextHops: kind === 'throw' ? [] : hops.length > 0 ? hops.map((hop) => ({ address: leaf(member(hop, 'gateway')), interface: leaf(member(hop, 'dev')), discard: false })) : [{ address: gateway ?? via, interface: discard ? null : leaf(member(route, 'dev')), discard }],
     })
   }
 }
 
 /** The kernel's own routes are those of its addresses. */
 function protocolOf(protocol: string, kind: string, scope: string | null): string {
-  if (kind === 'local') return 'local'
+  if (kind === 'local' || kind === 'throw') return kind
   return protocol === 'kernel' && (scope === 'link' || scope === null) ? 'connected' : protocol
 }
 
@@ -176,6 +177,9 @@ const interfaceList: Read = (value, w, here) => {
   }
 }
 
+/** What narrows a rule beside addresses and the interface that a packet comes in by. */
+const NARROWS = ['not', 'fwmark', 'oif', 'tos', 'dsfield', 'ipproto', 'sport', 'dport', 'uid_start', 'tun_id', 'l3mdev', 'suppress_prefixlen', 'suppress_prefixlength', 'suppress_ifgroup', 'goto']
+
 /** `ip -j rule`. */
 const ipRules: Read = (value, w, here) => {
   const prefix = (rule: LocatedValue, name: string): string | null => {
@@ -185,7 +189,7 @@ const ipRules: Read = (value, w, here) => {
   }
   for (const rule of items(value)) {
     here(rule)
-    w.add('policyRules', { priority: number(member(rule, 'priority')), source: prefix(rule, 'src'), destination: prefix(rule, 'dst'), interface: leaf(member(rule, 'iif')), table: leaf(member(rule, 'table')) ?? 'main' })
+    w.add('policyRules', { priority: number(member(rule, 'priority')), source: prefix(rule, 'src'), destination: prefix(rule, 'dst'), interface: leaf(member(rule, 'iif')), table: leaf(member(rule, 'table')) ?? 'main', action: leaf(member(rule, 'action')), notWeighed: NARROWS.filter((name) => member(rule, name) !== null) })
   }
 }
 

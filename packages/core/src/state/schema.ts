@@ -53,7 +53,17 @@ export const secureChannelSchema = z.object({ interface: z.string(), direction: 
 export const partSchema = z.object({ kind: z.enum(['fan', 'power', 'temperature', 'other']), name: z.string(), ok: z.boolean(), reading: text })
 export const alarmSchema = z.object({ text: z.string(), severity: text, since: text })
 /** A rule by which the kernel chooses a routing table (`ip rule`). */
-export const policyRuleSchema = z.object({ priority: count, source: text, destination: text, interface: text, table: z.string() })
+export const policyRuleSchema = z.object({
+  priority: count,
+  source: text,
+  destination: text,
+  interface: text,
+  table: z.string(),
+  /** What is done instead of a lookup: `blackhole`, `unreachable`, `prohibit`. */
+  action: text,
+  /** What else narrows it: marks, owners, ports. */
+  notWeighed: z.array(z.string()),
+})
 
 /** A service on the management address, by a TCP connect (RFC 9293 §3.5). */
 export const serviceAnswerSchema = z.object({ port: z.number(), answer: z.enum(['open', 'closed', 'silent']) })

@@ -74,7 +74,19 @@ function filterOf(prefix: string, family: 'ipv4' | 'ipv6'): Mapping<DeviceModel>
   return MATCHES.map(([pattern, apply]): Mapping<DeviceModel> => [`firewall ${prefix}filter <filter> term <term> ${pattern}`, (w, b) => apply(term(w, b, family), b)])
 }
 
+function ports(w: Writer<DeviceModel>, b: Bound, field: 'sourcePorts' | 'destinationPorts'): void {
+  const range = port(b.text('port'))
+  const application = w.entry('applications', { name: b.text('name') })
+  if (range) application.set(field, [...application.target[field], range])
+}
+
 const ZONES: readonly Mapping<DeviceModel>[] = [
+  ['security address-book <book> address <name> <prefix>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('prefix'))],
+  ['security address-book <book> address-set <name> {address|address-set} <member>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member'))],
+  ['applications application <name> protocol <protocol>', (w, b) => w.entry('applications', { name: b.text('name') }).set('protocol', b.text('protocol'))],
+  ['applications application <name> source-port <port>', (w, b) => ports(w, b, 'sourcePorts')],
+  ['applications application <name> destination-port <port>', (w, b) => ports(w, b, 'destinationPorts')],
+  ['applications application-set <name> application <member>', (w, b) => w.entry('applications', { name: b.text('name') }).push('members', b.text('member'))],
   ['security zones security-zone <zone> interfaces <interface> ...', (w, b) => void [w.entry('zones', { name: b.text('zone') }).push('interfaces', b.text('interface')), w.find('interfaces', { name: b.text('interface') })?.set('zone', b.text('zone'))]],
   ['security zones security-zone <zone> ...', (w, b) => w.entry('zones', { name: b.text('zone') })],
   ['security policies from-zone <from> to-zone <to> policy <name> match source-address <what>', (w, b) => zonePolicy(w, b).push('sources', b.text('what'))],

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
 import { bgpSchema, communityListSchema, ospfSchema, prefixListSchema, routePolicySchema, staticRouteSchema } from './routing.ts'
-import { accessListSchema, espProposalSchema, ikeProposalSchema, ipsecPeerSchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, zonePolicySchema, zoneSchema } from './security.ts'
+import { accessListSchema, addressGroupSchema, applicationSchema, espProposalSchema, ikeProposalSchema, ipsecPeerSchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, zonePolicySchema, zoneSchema } from './security.ts'
 import { systemSchema } from './system.ts'
 
 export * from './interfaces.ts'
@@ -26,6 +26,8 @@ export const deviceModelSchema = z.object({
   prefixLists: z.array(prefixListSchema),
   communityLists: z.array(communityListSchema),
   accessLists: z.array(accessListSchema),
+  addressGroups: z.array(addressGroupSchema),
+  applications: z.array(applicationSchema),
   zones: z.array(zoneSchema),
   zonePolicies: z.array(zonePolicySchema),
   nat: z.array(natSchema),

@@ -47,6 +47,10 @@ export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ip
 export const trafficClassSchema = z.object({ name: z.string(), matches: names })
 export const trafficPolicySchema = z.object({ name: z.string(), classes: names })
 
+/** Addresses, and applications, by the names that lines give them. */
+export const addressGroupSchema = z.object({ name: z.string(), members: names })
+export const applicationSchema = z.object({ name: z.string(), protocol: text, sourcePorts: z.array(range), destinationPorts: z.array(range), members: names })
+
 export const zoneSchema = z.object({ name: z.string(), interfaces: names })
 export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
 export const natSchema = z.object({

@@ -36,6 +36,8 @@ export const systemSchema = z.object({
   domainName: text,
   nameServers: names,
   timeZone: text,
+  /** Whether it hands on packets that are not for itself. */
+  forwards: flag,
   /** Software version as the listing states it, and the model where it does. */
   version: text,
   model: text,

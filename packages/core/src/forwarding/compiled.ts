@@ -1,0 +1,169 @@
+import { addressesIn, type DeviceModel, type Family } from '../model/index.ts'
+import { ALL, ListSets, NOTHING } from '../packets/index.ts'
+import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
+import { NO_ACTION } from './classes.ts'
+import { MANY_HOSTS, broadcastOf, type Network, type NumberedTable, type TableAction } from './network.ts'
+import { portNamed } from './ports.ts'
+import type { Route } from './tables.ts'
+
+/** Destinations of one action of a table; `action` null: no route. */
+export interface ActionSet {
+  readonly set: number
+  readonly action: TableAction | null
+}
+
+export interface CompiledTable {
+  readonly numbered: NumberedTable
+  readonly parts: readonly ActionSet[]
+}
+
+/** Rules by which a table is chosen, in the order in which they are asked. */
+export interface TableRule {
+  readonly set: number
+  readonly inInterface: string | null
+  /** Null where the rule does something else than look up. */
+  readonly table: string | null
+  readonly action: 'lookup' | 'discard'
+  /** Words that narrow it and cannot be weighed. */
+  readonly vague: readonly string[]
+  readonly path: string
+}
+
+/** One device over the destination classes of its network. What is not asked for is not made. */
+export class CompiledDevice {
+  readonly lists: ListSets
+  readonly device: ForwardingDevice
+  readonly #tables = new Map<string, CompiledTable | null>()
+  readonly #reverse = new Map<string, number>()
+  readonly #local = new Map<string | null, number>()
+  #rules: readonly TableRule[] | null = null
+  #many: number | null = null
+
+  constructor(
+    readonly network: Network,
+    readonly number: number,
+  ) {
+    this.device = network.devices[number] as ForwardingDevice
+    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [])
+  }
+
+  get model(): DeviceModel | null {
+    return this.device.device.modelled?.model ?? null
+  }
+
+  /** Headers to one of the device's own addresses. A kernel answers for all of them, whatever they are asked by. */
+  local(vrf: string | null): number {
+    const { headers } = this.network
+    const key = this.device.dialect === 'linux' ? null : vrf
+    let set = this.#local.get(key)
+    if (set === undefined) {
+      const ports = this.device.ports.filter((port) => port.down !== 'it is switched off' && (this.device.dialect === 'linux' || port.vrf === vrf))
+      set = headers.any(ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]), ({ words }) => headers.address('destination', { value: words, care: words.map(() => 0xffffffff) }))
+      this.#local.set(key, set)
+    }
+    return set
+  }
+
+  /** Headers to many hosts at once: multicast, and the broadcasts of the device's own subnets. */
+  get many(): number {
+    const { headers } = this.network
+    return (this.#many ??= headers.diagrams.or(
+      headers.any(MANY_HOSTS, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })),
+      headers.any(this.device.ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)), (address) => headers.address('destination', { value: broadcastOf(address), care: [0xffffffff] })),
+    ))
+  }
+
+  table(name: string | null, family: Family): CompiledTable | null {
+    const key = `${family} ${name ?? ''}`
+    let compiled = this.#tables.get(key)
+    if (compiled === undefined) {
+      const table = this.network.tableOf(this.number, name, family)
+      compiled = table ? { numbered: table, parts: this.#partsOf(table) } : null
+      this.#tables.set(key, compiled)
+    }
+    return compiled
+  }
+
+  #partsOf(table: NumberedTable): ActionSet[] {
+    const { headers, classes } = this.network
+    const byAction = new Map<number, number[]>()
+    classes.actionsOf(table.columns).forEach((action, held) => {
+      const members = byAction.get(action)
+      if (members) members.push(held)
+      else byAction.set(action, [held])
+    })
+    const family = headers.family(table.table.family)
+    return [...byAction].flatMap(([action, members]): ActionSet[] => {
+      const set = headers.diagrams.and(headers.ofClasses(members), family)
+      return set === NOTHING ? [] : [{ set, action: action === NO_ACTION ? null : (table.actions[action] ?? null) }]
+    })
+  }
+
+  /** The rules of a kernel; those that every kernel has where none were captured. */
+  get rules(): readonly TableRule[] {
+    return (this.#rules ??= this.#rulesOf())
+  }
+
+  #rulesOf(): TableRule[] {
+    const { headers } = this.network
+    const { policyRules } = this.device.device.reading.state
+    const main: TableRule = { set: ALL, inInterface: null, table: null, action: 'lookup', vague: [], path: '' }
+    if (policyRules.length === 0) return [main]
+    const matching = (side: 'source' | 'destination', text: string | null): number => {
+      const match = text === null ? null : addressesIn(text)
+      return match ? headers.address(side, match) : ALL
+    }
+    const rules = policyRules.map(({ priority, source, destination, interface: port, table, action, notWeighed }, i) => ({
+      priority: priority ?? 0,
+      rule: { set: headers.all(matching('source', source), matching('destination', destination)), inInterface: port, table: table === 'main' ? null : table, action: action === null ? 'lookup' : 'discard', vague: notWeighed, path: `policyRules[${i}]` } as const,
+      isLocal: table === 'local',
+    }))
+    // Only rules of IPv4 were captured; of IPv6 the main table is asked.
+    return [...rules.filter(({ isLocal }) => !isLocal).sort((a, b) => a.priority - b.priority).map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })), { ...main, set: headers.ipv6 }]
+  }
+
+  /**
+   * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.4 loose).
+   * @param strict the way back has to be by the same port
+   */
+  reverse(vrf: string | null, port: string, strict: boolean): number {
+    const { headers, prefixes } = this.network
+    const key = `${vrf ?? ''} ${strict ? port : ''}`
+    let set = this.#reverse.get(key)
+    if (set !== undefined) return set
+    set = NOTHING
+    for (const family of ['ipv4', 'ipv6'] as const) {
+      const table = this.network.tableOf(this.number, vrf, family)
+      const routes = [...(table?.routes ?? [])].sort(([a], [b]) => prefixes.lengthOf(a) - prefixes.lengthOf(b))
+      for (const [id, route] of routes) {
+        const inside = headers.address('source', prefixes.matchOf(id))
+        set = this.#isWayBack(route, port, strict) ? headers.diagrams.or(set, inside) : headers.diagrams.minus(set, inside)
+      }
+    }
+    this.#reverse.set(key, set)
+    return set
+  }
+
+  #isWayBack(route: Route, port: string, strict: boolean): boolean {
+    // Lines do not take the route to everywhere for a way back; a kernel does.
+    if (strict && route.length === 0 && this.device.dialect !== 'linux') return false
+    return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
+  }
+
+  /** The lists that a port applies, by direction and family. */
+  portList(port: number, direction: 'in' | 'out', family: Family): string | null {
+    const at = this.device.ports[port]?.at ?? -1
+    const filters = this.model?.interfaces[at]?.filters
+    return filters?.[`${direction}${family === 'ipv4' ? '4' : '6'}`] ?? null
+  }
+
+  /** Why it hands nothing on; null where it does. */
+  get forwards(): { readonly words: string; readonly exhibits: readonly Exhibit[] } | null {
+    return this.model?.system.forwards === false ? { words: `${this.device.name} does not hand on packets`, exhibits: exhibitsOf(this.device, 'model', 'system.forwards') } : null
+  }
+
+  portNumber(name: string): number {
+    const found = portNamed(this.device.ports, name)
+    return found ? this.device.ports.indexOf(found) : -1
+  }
+}

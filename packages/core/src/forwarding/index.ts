@@ -1,0 +1,12 @@
+/** What a network forwards, permits and protects. */
+export { ClassHeaders } from './class-headers.ts'
+export { DestinationClasses, type TableColumns } from './classes.ts'
+export { CompiledDevice } from './compiled.ts'
+export { exhibitsOf, forwardingOf, type Exhibit as ForwardingExhibit, type ForwardingDevice } from './device.ts'
+export { Network, type NumberedTable } from './network.ts'
+export { type Fate, type Reason } from './passage.ts'
+export { portNamed, type NetworkDevice, type Port } from './ports.ts'
+export { Prefixes } from './prefixes.ts'
+export { tablesOf, type Hop, type Route, type RoutingTable } from './tables.ts'
+export { Topology, type Attachment, type Segment } from './topology.ts'
+export { Walker, type Crossing, type Ending, type Origin as WalkOrigin, type Walked } from './walk.ts'

@@ -1,0 +1,161 @@
+import { addressesIn, prefixMatch, type Family } from '../model/index.ts'
+import { Diagrams, Headers } from '../packets/index.ts'
+import type { Digested } from '../estate/index.ts'
+import { ClassHeaders, prefixesOf } from './class-headers.ts'
+import { DestinationClasses, type TableColumns } from './classes.ts'
+import type { ForwardingDevice } from './device.ts'
+import type { PortAddress } from './ports.ts'
+import { Prefixes } from './prefixes.ts'
+import type { Hop, Route, RoutingTable } from './tables.ts'
+import { Topology } from './topology.ts'
+
+/** What a table does with some destinations: what its routes have in common. */
+export interface TableAction {
+  readonly hops: readonly Hop[]
+  /** Why it may be another: a route that is not known could be narrower. */
+  readonly doubt: string | null
+}
+
+/** A table whose prefixes are numbered in the network. */
+export interface NumberedTable {
+  readonly table: RoutingTable
+  readonly columns: TableColumns
+  readonly actions: readonly TableAction[]
+  /** By number of the prefix. */
+  readonly routes: ReadonlyMap<number, Route>
+}
+
+/** Destinations that are no single host: packets to them are not followed. RFC 5771 and RFC 4291 §2.7; RFC 919. */
+export const MANY_HOSTS = ['224.0.0.0/4', '255.255.255.255/32', 'ff00::/8'] as const
+
+/**
+ * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each other.
+ * Everything that is asked of the network is asked of this.
+ */
+export class Network {
+  readonly headers: ClassHeaders
+  /** Headers with addresses, in the same store: what people write and read. */
+  readonly addressed: Headers
+  readonly topology: Topology
+  readonly tables: readonly (readonly NumberedTable[])[]
+  readonly prefixes: Prefixes
+  readonly classes: DestinationClasses
+
+  private constructor(
+    readonly devices: readonly ForwardingDevice[],
+    digests: readonly Digested[],
+    before: Network | null,
+  ) {
+    this.topology = new Topology(devices, digests)
+    this.prefixes = before?.prefixes ?? new Prefixes()
+    const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
+    this.tables = devices.map((device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)))
+    const conditions = devices.flatMap((device) => [...conditionsOf(device, this.prefixes)])
+    for (const text of MANY_HOSTS) conditions.push(this.prefixes.addText(text) ?? 0)
+    this.classes = new DestinationClasses(this.prefixes, conditions)
+    for (const tables of this.tables) for (const { columns } of tables) this.classes.refine(columns)
+    this.headers = new ClassHeaders(this.classes, new Diagrams())
+    this.addressed = new Headers(this.headers.diagrams)
+  }
+
+  /** @param digests what links are found by, of the same devices */
+  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = []): Network {
+    return new Network(devices, digests, null)
+  }
+
+  indexOf(name: string): number {
+    return this.devices.findIndex((device) => device.name === name)
+  }
+
+  tablesOf(device: number): readonly NumberedTable[] {
+    return this.tables[device] ?? []
+  }
+
+  tableOf(device: number, name: string | null, family: Family): NumberedTable | undefined {
+    return this.tablesOf(device).find(({ table }) => table.name === name && table.family === family)
+  }
+
+  /** An address that headers of a set go to: of one class at most, or of the first. */
+  destinationIn(set: number): readonly number[] | null {
+    for (const classes of this.headers.parts(set).values()) {
+      const [first] = classes
+      if (first !== undefined) return this.classes.addressOf(first)
+    }
+    return null
+  }
+
+  /** The route of a table for an address: the longest match (RFC 4632 §5.1). */
+  routeFor({ routes }: NumberedTable, words: readonly number[]): Route | null {
+    for (let length = words.length * 32; length >= 0; length--) {
+      const id = this.prefixes.find(words, length)
+      const route = id === undefined ? undefined : routes.get(id)
+      if (route) return route
+    }
+    return null
+  }
+}
+
+function numbered(table: RoutingTable, prefixes: Prefixes): NumberedTable {
+  const actions: TableAction[] = []
+  const numbers = new Map<string, number>()
+  const routes = new Map<number, Route>()
+  const ids = new Int32Array(table.routes.length)
+  const done = new Int32Array(table.routes.length)
+  table.routes.forEach((route, i) => {
+    const doubt = table.missing === null || route.protocol === 'connected' ? null : table.missing
+    const key = `${doubt === null ? '' : 'doubt'} ${route.hops.map(keyOfHop).sort().join(';')}`
+    let number = numbers.get(key)
+    if (number === undefined) numbers.set(key, (number = actions.push({ hops: route.hops, doubt }) - 1))
+    const id = prefixes.add(route.words, route.length)
+    ids[i] = id
+    done[i] = number
+    routes.set(id, route)
+  })
+  return { table, columns: { prefixes: ids, actions: done }, actions, routes }
+}
+
+function keyOfHop(hop: Hop): string {
+  return hop.kind === 'out' ? `${hop.port} ${hop.gateway ?? ''}` : hop.kind === 'unknown' ? `unknown ${hop.why}` : hop.kind
+}
+
+/** Every prefix of destinations that something of a device beside its tables looks at. */
+function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevice, prefixes: Prefixes): Generator<number> {
+  for (const { addresses, shared } of ports) {
+    for (const { words, length } of addresses) {
+      yield prefixes.add(words, words.length * 32)
+      yield prefixes.add(words, length)
+      if (words.length === 1 && length < 31) yield prefixes.add(broadcastOf({ words, length }), 32)
+    }
+    for (const { words } of shared) yield prefixes.add(words, words.length * 32)
+  }
+  const model = modelled?.model
+  for (const { members } of model?.addressGroups ?? []) for (const text of members) yield* numberOf(text, prefixes)
+  // Of whom the captured table says that nobody answered.
+  for (const { address, state } of reading.state.addresses) if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
+  const matches = [...(model?.accessLists ?? []).flatMap(({ entries }) => entries), ...(model?.nat ?? []).flatMap(({ match }) => match ?? [])]
+  for (const { destinations } of matches) {
+    for (const text of destinations) {
+      const match = addressesIn(text)
+      if (!match) continue
+      try {
+        for (const { words, length } of prefixesOf(match)) yield prefixes.add(words, length)
+      } catch (error) {
+        // Too many to tell apart: the lines that ask for them are not weighed (see `ListSets`).
+        if (!(error instanceof RangeError)) throw error
+      }
+    }
+  }
+  for (const { destination } of reading.state.policyRules) yield* numberOf(destination, prefixes)
+  for (const { address } of model?.nat ?? []) for (const text of (address ?? '').split('-')) yield* numberOf(text, prefixes)
+}
+
+function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {
+  const id = text === null ? null : prefixes.addText(text)
+  if (id !== null) yield id
+}
+
+/** The last address of a subnet of IPv4 (RFC 919). */
+export function broadcastOf({ words, length }: Pick<PortAddress, 'words' | 'length'>): number[] {
+  const mask = prefixMatch([0xffffffff], length).value[0] ?? 0
+  return [((words[0] ?? 0) | ~mask) >>> 0]
+}

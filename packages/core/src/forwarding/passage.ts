@@ -1,0 +1,378 @@
+import type { Family } from '../model/index.ts'
+import { NOTHING, type Circumstance, type ListVerdict } from '../packets/index.ts'
+import { exhibitsOf, type Exhibit } from './device.ts'
+import type { CompiledDevice } from './compiled.ts'
+import { Neighbours } from './neighbours.ts'
+import { stagesOf, type Stage } from './stages.ts'
+import type { Hop } from './tables.ts'
+import { Translations, type Rewrite } from './translations.ts'
+import { ZonePolicies } from './zones.ts'
+
+/** What becomes of a packet (see the words of the product). */
+export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
+
+/** Why a fate: a code that machines compare, and words. */
+export interface Reason {
+  readonly code: 'delivered' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'circle' | 'missing' | 'not-weighed'
+  readonly words: string
+}
+
+/** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
+export interface Context {
+  readonly id: number
+  readonly parent: Context | null
+  readonly rewrite: Rewrite
+  /** The headers that came to be changed, as they were before. Grows while packets still come. */
+  before: number
+}
+
+/** Where packets of one device end, go on, and what was decided of them. */
+export interface PassageOutcome {
+  end(fate: Fate, reason: Reason, port: number, set: number, context: Context | null): void
+  send(outPort: number, device: number, port: number, set: number, context: Context | null): void
+  change(rule: number, rewrite: Rewrite, before: number, context: Context | null): Context
+  /** Told of every decision in turn, with the lines that it rests on; absent where nobody asks. */
+  decided?(stage: string, result: string, exhibits: readonly Exhibit[], outPort: number): void
+}
+
+interface Branch {
+  readonly set: number
+  readonly context: Context | null
+  readonly inPort: number
+  readonly vrf: string | null
+  readonly outPort: number
+  /** Null: the destination itself is next door. */
+  readonly gateway: string | null
+  /** To the device itself. */
+  readonly local: boolean
+}
+
+const FAMILIES = ['ipv4', 'ipv6'] as const
+
+/** What one device does with packets, stage by stage. */
+export class DevicePassage {
+  readonly #neighbours: Neighbours
+  readonly #translations: Translations
+  readonly #zones: ZonePolicies
+
+  constructor(readonly compiled: CompiledDevice) {
+    this.#neighbours = new Neighbours(compiled)
+    this.#translations = new Translations(compiled)
+    this.#zones = new ZonePolicies(compiled)
+  }
+
+  /**
+   * @param inPort the port by which packets come in; -1: the device sends them itself
+   * @param established whether they answer others that it let through
+   */
+  pass(inPort: number, set: number, context: Context | null, established: boolean, outcome: PassageOutcome): void {
+    if (!this.compiled.model && this.compiled.device.tables.length === 0) {
+      outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
+      return
+    }
+    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#zones, established, outcome)
+    run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
+  }
+}
+
+class Run {
+  constructor(
+    readonly compiled: CompiledDevice,
+    readonly neighbours: Neighbours,
+    readonly translations: Translations,
+    readonly zones: ZonePolicies,
+    readonly established: boolean,
+    readonly outcome: PassageOutcome,
+  ) {}
+
+  get #headers(): CompiledDevice['network']['headers'] {
+    return this.compiled.network.headers
+  }
+
+  go(start: Branch): void {
+    const order = stagesOf(this.compiled.device.dialect)
+    const down = this.compiled.device.ports[start.inPort]?.down ?? null
+    if (down !== null) {
+      this.#end('stopped', { code: 'interface-down', words: `${this.compiled.device.ports[start.inPort]?.name ?? ''}: ${down}` }, start)
+      return
+    }
+    let branches = [start]
+    for (const stage of start.inPort < 0 ? order.own : order.arriving) branches = branches.flatMap((branch) => this.#stage(stage, branch))
+    for (const branch of branches) {
+      let left = [branch]
+      const rest = branch.local ? order.toDevice : start.inPort < 0 ? [] : order.leaving
+      for (const stage of rest) left = left.flatMap((one) => this.#stage(stage, one))
+      for (const one of left) {
+        if (!one.local) this.neighbours.next(one, this.outcome)
+        else {
+          const reason: Reason = { code: 'delivered-to-device', words: `it is an address of ${this.compiled.device.name} itself` }
+          this.#end('arrives', reason, one)
+        }
+      }
+    }
+  }
+
+  #end(fate: Fate, reason: Reason, { outPort, inPort, set, context }: Branch): void {
+    this.outcome.end(fate, reason, outPort >= 0 ? outPort : inPort, set, context)
+  }
+
+  #stage(stage: Stage, branch: Branch): Branch[] {
+    switch (stage.stage) {
+      case 'port filter':
+        return this.#portFilter(stage.direction, branch)
+      case 'list':
+        return branch.outPort < 0 && / (?:OUTPUT|POSTROUTING|FORWARD)$/.test(stage.name) && !branch.local ? [branch] : FAMILIES.flatMap((family) => this.#listStage(stage.name, family, stage.name, branch))
+      case 'reverse path':
+        return this.#reversePath(branch)
+      case 'translation':
+        return this.#translate(stage.changes, branch)
+      case 'lookup':
+        return this.#lookup(branch)
+      case 'zone policy':
+        return this.#zonePolicy(branch)
+      case 'management':
+        return this.#management(branch)
+    }
+  }
+
+  #circumstance({ inPort, outPort, local }: Branch): Circumstance {
+    const { ports } = this.compiled.device
+    return { inInterface: ports[inPort]?.name ?? null, outInterface: local ? null : (ports[outPort]?.name ?? null), connection: this.established ? 'established' : 'new' }
+  }
+
+  #portFilter(direction: 'in' | 'out', branch: Branch): Branch[] {
+    const port = direction === 'in' ? branch.inPort : branch.outPort
+    return FAMILIES.flatMap((family) => {
+      const name = port < 0 || branch.local ? null : this.compiled.portList(port, direction, family)
+      const set = this.#headers.diagrams.and(branch.set, this.#headers.family(family))
+      if (set === NOTHING) return []
+      return name === null ? [{ ...branch, set }] : this.#listStage(name, family, `filter ${direction}`, { ...branch, set })
+    })
+  }
+
+  /** The packets of a family through a list; all of them where the device has none of that name. */
+  #listStage(name: string, family: Family, stage: string, branch: Branch): Branch[] {
+    const { diagrams } = this.#headers
+    const set = diagrams.and(branch.set, this.#headers.family(family))
+    if (set === NOTHING) return []
+    const list = this.compiled.lists.list(name, family)
+    if (!list) {
+      if (stage === name) return [{ ...branch, set }]
+      // A list that is applied and does not exist lets everything pass in the dialect of lines in blocks (common practice).
+      if (this.compiled.device.dialect === 'indented') {
+        this.#decided(stage, `the list ${name} does not exist: everything passes`, this.#portExhibits(branch, stage))
+        return [{ ...branch, set }]
+      }
+      this.#end('undecided', { code: 'not-weighed', words: `the list ${name} does not exist` }, { ...branch, set })
+      return []
+    }
+    const lines: ListVerdict[] = []
+    const { permitted, denied } = this.compiled.lists.decide(list, set, this.#circumstance(branch), this.outcome.decided ? (verdict) => lines.push(verdict) : undefined)
+    const both = diagrams.and(permitted, denied)
+    if (this.outcome.decided) for (const verdict of lines.filter(({ action }) => action !== 'lead')) this.#decided(stage, `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`, [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)))
+    if (both !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` }, { ...branch, set: both })
+    const stopped = diagrams.minus(denied, permitted)
+    if (stopped !== NOTHING) this.#end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
+    const passed = diagrams.minus(permitted, denied)
+    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+  }
+
+  #lineExhibits({ list, entry }: ListVerdict): Exhibit[] {
+    const l = this.compiled.model?.accessLists.indexOf(list) ?? -1
+    return l < 0 ? [] : exhibitsOf(this.compiled.device, 'model', entry < 0 ? `accessLists[${l}]` : `accessLists[${l}].entries[${entry}]`)
+  }
+
+  #portExhibits({ inPort, outPort }: Branch, stage: string): Exhibit[] {
+    const at = this.compiled.device.ports[stage.endsWith('in') ? inPort : outPort]?.at ?? -1
+    return at < 0 ? [] : exhibitsOf(this.compiled.device, 'model', `interfaces[${at}].filters`)
+  }
+
+  #decided(stage: string, result: string, exhibits: readonly Exhibit[], outPort = -1): void {
+    this.outcome.decided?.(stage, result, exhibits, outPort)
+  }
+
+  #reversePath(branch: Branch): Branch[] {
+    const port = this.compiled.device.ports[branch.inPort]
+    const mode = this.compiled.model?.interfaces[port?.at ?? -1]?.reversePath ?? null
+    if (!port || mode === null || (mode !== 'strict' && mode !== 'loose')) return [branch]
+    const { diagrams, ipv4 } = this.#headers
+    const looked = this.compiled.device.dialect === 'linux' ? diagrams.and(branch.set, ipv4) : branch.set
+    const refused = diagrams.minus(looked, this.compiled.reverse(branch.vrf, port.name, mode === 'strict'))
+    if (refused !== NOTHING) {
+      const missing = FAMILIES.map((family) => this.compiled.network.tableOf(this.compiled.number, branch.vrf, family)?.table.missing ?? null).find((words) => words !== null) ?? null
+      this.#decided('reverse path', `${mode}: no way back to the source${mode === 'strict' ? ' by this port' : ''}`, exhibitsOf(this.compiled.device, 'model', `interfaces[${port.at}].reversePath`))
+      if (missing === null) this.#end('stopped', { code: 'reverse-path', words: `the ${mode} check of the way back at ${port.name}` }, { ...branch, set: refused })
+      else this.#end('undecided', { code: 'missing', words: missing }, { ...branch, set: refused })
+    }
+    const passed = diagrams.minus(branch.set, refused)
+    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+  }
+
+  #translate(changes: 'source' | 'destination', branch: Branch): Branch[] {
+    const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
+    if (branch.local || this.established) return [branch]
+    const port = changes === 'source' ? branch.outPort : branch.inPort
+    const addresses = (family: Family): (readonly number[])[] => (this.compiled.device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
+    return this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses).flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
+      if (doubt !== null) {
+        this.#end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
+        return []
+      }
+      if (!rewrite) return [{ ...branch, set }]
+      this.#decided(`${changes} translation`, this.compiled.model?.nat[rule]?.statement ?? '', exhibitsOf(this.compiled.device, 'model', `nat[${rule}]`))
+      const context = this.outcome.change(rule, rewrite, set, branch.context)
+      const after = rewrite.fields.reduce((rest, field) => this.#headers.forget(rest, field), set)
+      return [{ ...branch, set: this.#headers.diagrams.and(after, rewrite.values), context }]
+    })
+  }
+
+  #lookup(branch: Branch): Branch[] {
+    const { diagrams } = this.#headers
+    const own = diagrams.and(branch.set, this.compiled.local(branch.vrf))
+    const others = diagrams.minus(branch.set, own)
+    const many = diagrams.and(others, this.compiled.many)
+    if (many !== NOTHING) this.#end('undecided', { code: 'many-hosts', words: 'packets to many hosts at once are not followed' }, { ...branch, set: many })
+    const found: Branch[] = own === NOTHING ? [] : [{ ...branch, set: own, local: true }]
+    if (own !== NOTHING) this.#decided('lookup', 'an address of the device itself', [])
+    let left = diagrams.minus(others, many)
+    const forwards = this.compiled.forwards
+    if (left !== NOTHING && branch.inPort >= 0 && forwards !== null) {
+      this.#decided('lookup', forwards.words, forwards.exhibits)
+      this.#end('stopped', { code: 'not-forwarding', words: forwards.words }, { ...branch, set: left })
+      return found
+    }
+    if (this.compiled.device.dialect !== 'linux') return [...found, ...this.#inTable(branch.vrf, left, branch).branches]
+    for (const rule of this.compiled.rules) {
+      if (left === NOTHING) break
+      if (rule.inInterface !== null && rule.inInterface !== (branch.inPort < 0 ? 'lo' : this.compiled.device.ports[branch.inPort]?.name)) continue
+      const asked = diagrams.and(left, rule.set)
+      if (asked === NOTHING) continue
+      if (rule.vague.length > 0) {
+        this.#end('undecided', { code: 'not-weighed', words: `a rule for tables asks for ${rule.vague.join(', ')}` }, { ...branch, set: asked })
+        left = diagrams.minus(left, asked)
+        continue
+      }
+      if (rule.action === 'discard') {
+        this.#decided('lookup', 'a rule for tables discards it', exhibitsOf(this.compiled.device, 'state', rule.path))
+        this.#end('stopped', { code: 'discard-route', words: 'a rule for tables discards it' }, { ...branch, set: asked })
+        left = diagrams.minus(left, asked)
+        continue
+      }
+      const { branches, thrown } = this.#inTable(rule.table, asked, branch, true)
+      if (branches.length > 0 && rule.path !== '' && rule.table !== null) this.#decided('choice of table', rule.table, exhibitsOf(this.compiled.device, 'state', rule.path))
+      found.push(...branches)
+      left = diagrams.or(diagrams.minus(left, asked), thrown)
+    }
+    if (left !== NOTHING) this.#noRoute(null, { ...branch, set: left })
+    return found
+  }
+
+  #noRoute(missing: string | null, branch: Branch): void {
+    this.#decided('lookup', missing ?? 'no route', [])
+    if (missing === null) this.#end('stopped', { code: 'no-route', words: 'no route' }, branch)
+    else this.#end('undecided', { code: 'missing', words: missing }, branch)
+  }
+
+  /** @param goesOn whether another table is asked for what this one has no route for */
+  #inTable(name: string | null, set: number, branch: Branch, goesOn = false): { readonly branches: Branch[]; readonly thrown: number } {
+    const { diagrams } = this.#headers
+    const branches: Branch[] = []
+    let thrown = NOTHING
+    for (const family of FAMILIES) {
+      const asked = diagrams.and(set, this.#headers.family(family))
+      if (asked === NOTHING) continue
+      const table = this.compiled.table(name, family)
+      if (!table) {
+        if (goesOn) thrown = diagrams.or(thrown, asked)
+        else this.#noRoute(null, { ...branch, set: asked })
+        continue
+      }
+      const { missing } = table.numbered.table
+      for (const { set: destinations, action } of table.parts) {
+        const packets = diagrams.and(asked, destinations)
+        if (packets === NOTHING) continue
+        const part = { ...branch, set: packets }
+        if (action === null && goesOn && missing === null) thrown = diagrams.or(thrown, packets)
+        else if (action === null) this.#noRoute(missing, part)
+        else if (action.doubt !== null) this.#end('undecided', { code: 'missing', words: action.doubt }, part)
+        else if (action.hops.some(({ kind }) => kind === 'throw')) thrown = diagrams.or(thrown, packets)
+        else {
+          if (this.outcome.decided) this.#routeDecided(table.numbered, part)
+          for (const hop of action.hops) branches.push(...this.#alongHop(hop, part))
+        }
+      }
+    }
+    return { branches, thrown }
+  }
+
+  #routeDecided(table: Parameters<CompiledDevice['network']['routeFor']>[0], { set }: Branch): void {
+    const words = this.compiled.network.destinationIn(set)
+    const route = words && this.compiled.network.routeFor(table, words)
+    if (!route) return
+    const prefix = this.compiled.network.prefixes.textOf(this.compiled.network.prefixes.find(route.words, route.length) ?? 0)
+    const from = table.table.from === 'captured' ? 'in the captured table' : 'computed from its lines'
+    this.#decided('lookup', `${prefix} (${route.protocol}), ${from}${route.assumed === null ? '' : `; ${route.assumed}`}`, exhibitsOf(this.compiled.device, route.of, route.path))
+  }
+
+  #alongHop(hop: Hop, branch: Branch): Branch[] {
+    switch (hop.kind) {
+      case 'out': {
+        const outPort = this.compiled.portNumber(hop.port)
+        if (outPort >= 0) return [{ ...branch, outPort, gateway: hop.gateway }]
+        this.#end('undecided', { code: 'missing', words: `the route leads out of ${hop.port}, of which nothing is known` }, branch)
+        return []
+      }
+      case 'discard':
+        this.#end('stopped', { code: 'discard-route', words: 'a discard route' }, branch)
+        return []
+      case 'unknown':
+        this.#end('undecided', { code: 'missing', words: hop.why }, branch)
+        return []
+      case 'throw':
+        return []
+    }
+  }
+
+  #zonePolicy(branch: Branch): Branch[] {
+    const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.established)
+    if (decision === null) return [branch]
+    const { diagrams } = this.#headers
+    if (this.outcome.decided) for (const { words, exhibits } of decision.lines) this.#decided('zone policy', words, exhibits)
+    const both = diagrams.and(decision.permitted, decision.denied)
+    if (both !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: decision.doubt ?? 'a policy between zones cannot be weighed' }, { ...branch, set: both })
+    const stopped = diagrams.minus(decision.denied, decision.permitted)
+    if (stopped !== NOTHING) this.#end('stopped', { code: 'zone-policy', words: decision.name }, { ...branch, set: stopped })
+    const passed = diagrams.minus(decision.permitted, decision.denied)
+    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+  }
+
+  /** Lists on terminal lines are asked for remote logins; the filter of a loopback for everything (common practice). */
+  #management(branch: Branch): Branch[] {
+    const { model, device } = this.compiled
+    if (!model || branch.inPort < 0) return [branch]
+    if (device.dialect !== 'indented') {
+      const loopback = device.ports.findIndex(({ kind }) => kind === 'loopback')
+      return FAMILIES.flatMap((family) => {
+        const name = loopback < 0 ? null : this.compiled.portList(loopback, 'in', family)
+        const set = this.#headers.diagrams.and(branch.set, this.#headers.family(family))
+        return set === NOTHING ? [] : name === null ? [{ ...branch, set }] : this.#listStage(name, family, 'management', { ...branch, set })
+      })
+    }
+    const { diagrams } = this.#headers
+    const logins = this.#headers.all(this.#headers.tcp, this.#headers.range('destinationPort', [22, 23]))
+    const others = diagrams.minus(branch.set, logins)
+    const lines = model.system.terminals.filter(({ kind }) => kind === 'remote')
+    return [
+      ...(others === NOTHING ? [] : [{ ...branch, set: others }]),
+      ...FAMILIES.flatMap((family) => {
+        const set = this.#headers.all(branch.set, logins, this.#headers.family(family))
+        if (set === NOTHING) return []
+        const names = new Set(lines.map((line) => (family === 'ipv4' ? line.accessList4 : line.accessList6)))
+        const [name = null, ...more] = names
+        // Which of the lines takes a login is not known beforehand.
+        if (more.length > 0) this.#end('undecided', { code: 'not-weighed', words: 'its terminal lines do not have the same list' }, { ...branch, set })
+        return more.length > 0 ? [] : name === null ? [{ ...branch, set }] : this.#listStage(name, family, 'management', { ...branch, set })
+      }),
+    ]
+  }
+}

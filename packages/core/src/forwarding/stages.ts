@@ -1,0 +1,54 @@
+/** One step that packets take in a device. */
+export type Stage =
+  /** The list that is applied to the port by which they come in, or go out. */
+  | { readonly stage: 'port filter'; readonly direction: 'in' | 'out' }
+  /** A list that every packet meets, by its name. */
+  | { readonly stage: 'list'; readonly name: string }
+  /** Reverse-path check (RFC 3704). */
+  | { readonly stage: 'reverse path' }
+  | { readonly stage: 'translation'; readonly changes: 'source' | 'destination' }
+  | { readonly stage: 'lookup' }
+  | { readonly stage: 'zone policy' }
+  /** Lists that protect the device itself. */
+  | { readonly stage: 'management' }
+
+export interface StageOrder {
+  /** Of packets that come in by a port: up to the lookup, and from there on. */
+  readonly arriving: readonly Stage[]
+  readonly leaving: readonly Stage[]
+  /** Of packets to the device itself, after the lookup. */
+  readonly toDevice: readonly Stage[]
+  /** Of packets that it sends. */
+  readonly own: readonly Stage[]
+}
+
+const list = (name: string): Stage => ({ stage: 'list', name })
+
+const USUAL: StageOrder = {
+  arriving: [{ stage: 'port filter', direction: 'in' }, { stage: 'reverse path' }, { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }],
+  leaving: [{ stage: 'zone policy' }, { stage: 'translation', changes: 'source' }, { stage: 'port filter', direction: 'out' }],
+  toDevice: [{ stage: 'management' }],
+  own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }],
+}
+
+/**
+ * The order of stages is data of each dialect. Common practice for lines; for the kernel, the order of its hooks (netfilter,
+ * from memory; the tests ask the kernel).
+ */
+export const STAGE_ORDERS: Readonly<Record<string, StageOrder>> = {
+  // Packets of the device's own do not meet the lists of its ports.
+  indented: { ...USUAL, own: [{ stage: 'lookup' }] },
+  braced: USUAL,
+  setlines: USUAL,
+  data: USUAL,
+  linux: {
+    arriving: [list('raw PREROUTING'), list('mangle PREROUTING'), { stage: 'translation', changes: 'destination' }, { stage: 'reverse path' }, { stage: 'lookup' }],
+    leaving: [list('mangle FORWARD'), list('filter FORWARD'), list('security FORWARD'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
+    toDevice: [list('mangle INPUT'), list('filter INPUT'), list('security INPUT')],
+    own: [{ stage: 'lookup' }, list('raw OUTPUT'), list('mangle OUTPUT'), list('filter OUTPUT'), list('security OUTPUT'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
+  },
+}
+
+export function stagesOf(dialect: string): StageOrder {
+  return STAGE_ORDERS[dialect] ?? USUAL
+}

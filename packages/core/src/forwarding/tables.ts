@@ -1,0 +1,196 @@
+import { addressWords, prefixMatch, type DeviceModel, type Family } from '../model/index.ts'
+import type { DeviceState } from '../state/index.ts'
+import { inSubnet, portNamed, type NetworkDevice, type Port } from './ports.ts'
+
+/** Where a route sends packets. */
+export type Hop =
+  /** Out of a port: to a gateway, or to the destination itself where `gateway` is null. */
+  | { readonly kind: 'out'; readonly port: string; readonly gateway: string | null }
+  | { readonly kind: 'discard' }
+  /** Out of the table: the next rule is asked. */
+  | { readonly kind: 'throw' }
+  /** It cannot be said where. */
+  | { readonly kind: 'unknown'; readonly why: string }
+
+export interface Route {
+  readonly words: readonly number[]
+  readonly length: number
+  readonly hops: readonly Hop[]
+  readonly protocol: string
+  /** What stands for it in the model or the state. */
+  readonly of: 'model' | 'state'
+  readonly path: string
+  /** What is taken for granted with it. */
+  readonly assumed: string | null
+}
+
+/** A table by which destinations are looked up. */
+export interface RoutingTable {
+  /** Of the VRF, or the kernel's table; null: the main one. */
+  readonly name: string | null
+  readonly family: Family
+  /** `captured`: as the device told it; `computed`: from its configuration. */
+  readonly from: 'captured' | 'computed'
+  /** Why routes may be missing from it; null where it is whole. */
+  readonly missing: string | null
+  readonly routes: readonly Route[]
+}
+
+/** Distances of common practice where a line states none: RFC 1812 §7.4 leaves them to each maker. */
+const DISTANCE = { connected: 0, static: 1 }
+
+export function tablesOf(device: NetworkDevice, ports: readonly Port[]): RoutingTable[] {
+  const names = new Set<string | null>([null, ...ports.map(({ vrf }) => vrf), ...(device.modelled?.model.vrfs ?? []).map(({ name }) => name), ...device.reading.state.routes.map(({ vrf }) => vrf)])
+  return [...names].flatMap((name) => (['ipv4', 'ipv6'] as const).flatMap((family) => tableOf(device, ports, name, family) ?? []))
+}
+
+function tableOf(device: NetworkDevice, ports: readonly Port[], name: string | null, family: Family): RoutingTable | null {
+  const captured = device.reading.state.routes.flatMap((route, at) => (route.vrf === name && route.family === family ? [{ route, at }] : []))
+  if (captured.length > 0) return { name, family, from: 'captured', missing: null, routes: capturedRoutes(device, captured, ports.filter(({ vrf }) => vrf === name), ports) }
+  const own = ports.filter(({ vrf, addresses }) => vrf === name && addresses.some((address) => address.family === family))
+  const stated = (device.modelled?.model.staticRoutes ?? []).flatMap((route, at) => (route.vrf === name && route.prefix.includes(':') === (family === 'ipv6') ? [{ route, at }] : []))
+  if (own.length === 0 && stated.length === 0) return null
+  return { name, family, from: 'computed', missing: missingOf(device, name), routes: computedRoutes(own, ports, stated, family) }
+}
+
+/** Protocols that would add routes to a table that is computed from lines alone. */
+function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | null): string | null {
+  if (!modelled) return 'no record of the device could be read'
+  if (dialect === 'linux' && !reading.records.some(({ form }) => form === 'ip -j route')) return 'the table of the kernel was not captured'
+  const { ospf, bgp } = modelled.model
+  const running = [...(ospf.some((process) => process.vrf === vrf) ? ['OSPF'] : []), ...(bgp.some((process) => process.vrf === vrf) ? ['BGP'] : [])]
+  const unread = modelled.unread.some(({ text }) => /^(?:router (?!ospf|bgp)|set protocols |protocols )/.test(text))
+  if (running.length === 0 && !unread) return null
+  return `the table was not captured, and ${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add to it`
+}
+
+type StatedRoute = { readonly route: DeviceState['routes'][number]; readonly at: number }
+
+/** The routes in use: of several for one prefix those with the least metric, all of them where they are equal. */
+function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRoute[], own: readonly Port[], ports: readonly Port[]): Route[] {
+  const byPrefix = new Map<string, StatedRoute[]>()
+  for (const one of captured) {
+    if (!one.route.selected) continue
+    const held = byPrefix.get(one.route.prefix)
+    if (held) held.push(one)
+    else byPrefix.set(one.route.prefix, [one])
+  }
+  const routes: Route[] = []
+  for (const [prefix, all] of byPrefix) {
+    const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
+    const best = least === null ? all : all.filter(({ route }) => (route.metric ?? 0) === least)
+    const first = best[0]
+    const parsed = wordsOf(prefix)
+    if (!first || !parsed) continue
+    // Routes to the device's own addresses are those of its ports.
+    if (first.route.protocol === 'local') continue
+    const hops = first.route.protocol === 'throw' ? [{ kind: 'throw' as const }] : best.flatMap(({ route }) => route.nextHops.map((hop) => hopOf(hop, own, ports)))
+    routes.push({ ...parsed, hops: resolved(hops, captured, own, ports, 0), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
+  }
+  return routes
+}
+
+function wordsOf(prefix: string): { words: readonly number[]; length: number } | null {
+  const [address = '', length = ''] = prefix.split('/')
+  const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4')
+  return words && length !== '' ? { words, length: Number(length) } : null
+}
+
+type Pending = Hop | { readonly kind: 'through'; readonly gateway: string }
+
+function hopOf({ address, interface: port, discard }: DeviceState['routes'][number]['nextHops'][number], own: readonly Port[], ports: readonly Port[]): Pending {
+  if (discard) return { kind: 'discard' }
+  const through = port === null ? (address === null ? undefined : portTo(address, own)) : (portNamed(ports, port) ?? { name: port })
+  if (through) return { kind: 'out', port: through.name, gateway: address }
+  return address === null ? { kind: 'unknown', why: 'the route names neither a gateway nor an interface' } : { kind: 'through', gateway: address }
+}
+
+/** The port whose subnet an address is in. */
+function portTo(address: string, own: readonly Port[]): Port | undefined {
+  const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4')
+  return words ? own.find(({ addresses }) => addresses.some((subnet) => inSubnet(words, subnet))) : undefined
+}
+
+/** How many routes may rest on each other. */
+const MOST_RECURSION = 8
+
+/** Gateways that are not next door are looked up in the same table. */
+function resolved(hops: readonly Pending[], captured: readonly StatedRoute[], own: readonly Port[], ports: readonly Port[], depth: number): Hop[] {
+  return hops.flatMap((hop): Hop[] => {
+    if (hop.kind !== 'through') return [hop]
+    if (depth >= MOST_RECURSION) return [{ kind: 'unknown', why: `the gateway ${hop.gateway} rests on more than ${MOST_RECURSION} other routes` }]
+    const words = addressWords(hop.gateway, hop.gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
+    let best: { readonly route: DeviceState['routes'][number]; readonly length: number } | null = null
+    for (const { route } of captured) {
+      const parsed = wordsOf(route.prefix)
+      if (!parsed || !route.selected || route.protocol === 'local' || (best && parsed.length <= best.length)) continue
+      if (holds(parsed, words)) best = { route, length: parsed.length }
+    }
+    if (!best) return [{ kind: 'unknown', why: `no route leads to the gateway ${hop.gateway}` }]
+    const next = best.route.nextHops.map((one) => hopOf(one, own, ports)).map((one) => (one.kind === 'out' && one.gateway === null ? { ...one, gateway: hop.gateway } : one))
+    return resolved(next, captured, own, ports, depth + 1)
+  })
+}
+
+function holds({ words, length }: { words: readonly number[]; length: number }, address: readonly number[]): boolean {
+  if (words.length !== address.length) return false
+  const [a, b] = [prefixMatch(words, length).value, prefixMatch(address, length).value]
+  return a.every((word, i) => word === b[i])
+}
+
+/**
+ * The table that a device would have of its lines alone: its own subnets, and the static routes whose gateway can be reached, of
+ * several for one prefix those with the least distance. Routes may rest on each other, so that they are put in until no more come.
+ */
+function computedRoutes(own: readonly Port[], ports: readonly Port[], stated: readonly { readonly route: DeviceModel['staticRoutes'][number]; readonly at: number }[], family: Family): Route[] {
+  const connected = own.flatMap((port): (Route & { distance: number })[] =>
+    port.down !== null ? [] : port.addresses.flatMap((address, i) => (address.family !== family ? [] : [{ words: prefixMatch(address.words, address.length).value, length: address.length, hops: [{ kind: 'out' as const, port: port.name, gateway: null }], protocol: 'connected', of: 'model' as const, path: `interfaces[${port.at}].addresses[${i}]`, assumed: null, distance: DISTANCE.connected }])),
+  )
+  let installed = connected
+  for (let round = 0; round < MOST_RECURSION; round++) {
+    const next = [...connected, ...stated.flatMap(({ route, at }) => staticRoute(route, at, ports, installed) ?? [])]
+    const same = next.length === installed.length && next.every((one, i) => JSON.stringify(one.hops) === JSON.stringify(installed[i]?.hops))
+    installed = next
+    if (same) break
+  }
+  const byPrefix = new Map<string, (Route & { distance: number })[]>()
+  for (const route of installed) {
+    const key = `${route.words.join('.')}/${route.length}`
+    byPrefix.set(key, [...(byPrefix.get(key) ?? []), route])
+  }
+  return [...byPrefix.values()].flatMap((all): Route[] => {
+    const least = Math.min(...all.map(({ distance }) => distance))
+    const best = all.filter(({ distance }) => distance === least)
+    const [first] = best
+    return first ? [{ ...first, hops: best.flatMap(({ hops }) => hops), assumed: best.map(({ assumed }) => assumed).find((words) => words !== null) ?? null }] : []
+  })
+}
+
+function staticRoute(route: DeviceModel['staticRoutes'][number], at: number, ports: readonly Port[], installed: readonly Route[]): (Route & { distance: number }) | null {
+  const parsed = wordsOf(route.prefix)
+  if (!parsed) return null
+  const hops = staticHops(route, ports, installed)
+  if (hops === null) return null
+  return {
+    words: prefixMatch(parsed.words, parsed.length).value, length: parsed.length, hops, protocol: 'static', of: 'model', path: `staticRoutes[${at}]`,
+    assumed: route.track === null ? null : `what track ${route.track} watches is assumed to be up`,
+    // The gateway of a device that does not route is asked last.
+    distance: route.distance ?? (route.name === 'default gateway' ? 254 : DISTANCE.static),
+  }
+}
+
+/** Null where the route does not come into use. */
+function staticHops({ nextHop, interface: port, discard }: DeviceModel['staticRoutes'][number], ports: readonly Port[], installed: readonly Route[]): Hop[] | null {
+  if (discard) return [{ kind: 'discard' }]
+  if (port !== null) {
+    const named = portNamed(ports, port)
+    return named && named.down === null ? [{ kind: 'out', port: named.name, gateway: nextHop }] : null
+  }
+  const words = nextHop === null ? null : addressWords(nextHop, nextHop.includes(':') ? 'ipv6' : 'ipv4')
+  if (words === null || nextHop === null) return [{ kind: 'unknown', why: `the next hop ${nextHop ?? ''} is no address` }]
+  let best: Route | null = null
+  for (const one of installed) if ((best === null || one.length > best.length) && holds(one, words)) best = one
+  // A route to its own gateway does not hold itself up.
+  if (best === null) return null
+  return best.hops.map((hop) => (hop.kind === 'out' && hop.gateway === null ? { ...hop, gateway: nextHop } : hop))
+}

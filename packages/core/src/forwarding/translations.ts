@@ -1,0 +1,133 @@
+import { addressWords, type DeviceModel, type Family } from '../model/index.ts'
+import { ALL, FIELDS, NOTHING, type Circumstance, type FieldName, type ModelList } from '../packets/index.ts'
+import type { CompiledDevice } from './compiled.ts'
+
+type Rule = DeviceModel['nat'][number]
+
+/** Fields that a rule writes over, and the headers that have what it writes. */
+export interface Rewrite {
+  readonly fields: readonly FieldName[]
+  readonly values: number
+}
+
+/** What becomes of some packets where addresses are translated. */
+export interface Translated {
+  readonly set: number
+  /** Null: they go on as they are. */
+  readonly rewrite: Rewrite | null
+  /** Why it cannot be said; null where it can. */
+  readonly doubt: string | null
+  /** The rule in the model; -1 where none met them. */
+  readonly rule: number
+}
+
+/** Rules of translation of a kernel, as lists: which of them meets a packet first. */
+export class Translations {
+  readonly #chains = new Map<string, { readonly list: ModelList; readonly rules: readonly number[] }>()
+
+  constructor(readonly compiled: CompiledDevice) {
+    const nat = compiled.model?.nat ?? []
+    const names = new Set(nat.flatMap(({ chain, family }) => (chain === null ? [] : [`${family ?? 'ipv4'} ${chain}`])))
+    for (const key of names) {
+      const [family = 'ipv4', chain = ''] = key.split(' ') as [Family, string]
+      const rules = nat.flatMap((rule, i) => (rule.chain === chain && (rule.family ?? 'ipv4') === family && rule.match ? [i] : []))
+      // A rule that translates ends the list, as one that permits does.
+      const entries = rules.map((i) => {
+        const { match, changes } = nat[i] as Rule
+        return { ...(match as NonNullable<Rule['match']>), ...(changes === null ? {} : { action: 'permit' as const }) }
+      })
+      this.#chains.set(key, { list: { name: `nat ${chain}`, family, entries, defaultAction: BUILT_IN.has(chain) ? 'permit' : 'return' }, rules })
+    }
+  }
+
+  /** What a chain does with packets. */
+  meet(chain: string, set: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated[] {
+    const { headers } = this.compiled.network
+    const { diagrams } = headers
+    const parts: Translated[] = []
+    let left = set
+    for (const family of ['ipv4', 'ipv6'] as const) {
+      const entering = diagrams.and(set, headers.family(family))
+      if (entering === NOTHING || !this.#chains.has(`${family} ${chain}`)) continue
+      left = diagrams.minus(left, entering)
+      this.#walk(`${family} ${chain}`, entering, circumstance, interfaceAddresses, parts, 0)
+    }
+    if (left !== NOTHING) parts.push({ set: left, rewrite: null, doubt: null, rule: -1 })
+    return parts
+  }
+
+  /** @returns what comes back to the list that led here */
+  #walk(key: string, entering: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[], parts: Translated[], depth: number): number {
+    const { headers } = this.compiled.network
+    const { diagrams } = headers
+    const chain = this.#chains.get(key)
+    if (!chain) return entering
+    const nat = this.compiled.model?.nat ?? []
+    const sets = this.compiled.lists
+    let left = entering
+    let back = NOTHING
+    chain.list.entries.forEach((entry, i) => {
+      if (left === NOTHING) return
+      const number = chain.rules[i] ?? -1
+      const rule = nat[number]
+      if (!rule || (entry.action === 'other' && entry.leadsTo === null)) return
+      const met = sets.decide({ ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' }, left, circumstance).permitted
+      if (met === NOTHING) return
+      left = diagrams.minus(left, met)
+      const { vague } = sets.match(entry, chain.list.family)
+      const target = entry.leadsTo
+      if (vague || depth > MOST_DEPTH) parts.push({ set: met, rewrite: null, doubt: 'a rule of translation holds words that cannot be weighed', rule: number })
+      else if (target === 'RETURN') back = diagrams.or(back, met)
+      else if (target !== null && this.#chains.has(`${chain.list.family} ${target}`)) {
+        const returned = this.#walk(`${chain.list.family} ${target}`, met, circumstance, interfaceAddresses, parts, depth + 1)
+        if (entry.forGood === true) back = diagrams.or(back, returned)
+        else left = diagrams.or(left, returned)
+      } else if (target !== null) parts.push({ set: met, rewrite: null, doubt: `what ${target} does is not known`, rule: number })
+      else parts.push(this.#translated(rule, number, met, chain.list.family, interfaceAddresses))
+    })
+    const end = diagrams.or(left, back)
+    if (chain.list.defaultAction === 'return') return end
+    if (end !== NOTHING) parts.push({ set: end, rewrite: null, doubt: null, rule: -1 })
+    return NOTHING
+  }
+
+  #translated({ changes, address, ports }: Rule, rule: number, set: number, family: Family, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated {
+    const { headers } = this.compiled.network
+    if (changes === null) return { set, rewrite: null, doubt: null, rule }
+    const fields: FieldName[] = []
+    let values = ALL
+    if (address !== null) {
+      const words = address === 'interface' ? interfaceAddresses(family).slice(0, 1) : between(address, family)
+      if (words === null || words.length === 0) return { set, rewrite: null, doubt: `the translation to ${address} cannot be followed`, rule }
+      fields.push(changes === 'source' ? 'source' : 'destinationClass')
+      values = headers.any(words, (one) => headers.address(changes, { value: one, care: one.map(() => 0xffffffff) }))
+    }
+    const range = ports === null ? null : ports.split('-').map(Number)
+    if (range) {
+      const field = changes === 'source' ? 'sourcePort' : 'destinationPort'
+      fields.push(field)
+      values = headers.all(values, headers.range(field, [range[0] ?? 0, range[1] ?? range[0] ?? 0]))
+    }
+    return { set, rewrite: fields.length === 0 ? null : { fields, values }, doubt: null, rule }
+  }
+}
+
+const BUILT_IN = new Set(['PREROUTING', 'POSTROUTING', 'INPUT', 'OUTPUT'])
+const MOST_DEPTH = 32
+/** Addresses of a range that are told apart; more are not followed. */
+const MOST_ADDRESSES = 256
+
+/** `10.0.0.1`, or `10.0.0.1-10.0.0.9`: null where that is no range, or a wide one. */
+function between(text: string, family: Family): (readonly number[])[] | null {
+  const [from = '', to = from] = text.split('-')
+  const [first, last] = [addressWords(from, family), addressWords(to, family)]
+  if (!first || !last) return null
+  const [a, b] = [first.at(-1) ?? 0, last.at(-1) ?? 0]
+  if (first.slice(0, -1).join() !== last.slice(0, -1).join() || b < a || b - a >= MOST_ADDRESSES) return null
+  return Array.from({ length: b - a + 1 }, (_, i) => [...first.slice(0, -1), a + i])
+}
+
+/** The levels of some fields, to be forgotten in turn. */
+export function levelsOf(fields: readonly FieldName[]): readonly (readonly [from: number, to: number])[] {
+  return fields.map((name) => [FIELDS[name].level, FIELDS[name].level + FIELDS[name].bits])
+}

@@ -1,0 +1,262 @@
+import { NOTHING } from '../packets/index.ts'
+import { CompiledDevice } from './compiled.ts'
+import type { Network } from './network.ts'
+import { DevicePassage, type Context, type Fate, type PassageOutcome, type Reason } from './passage.ts'
+import type { Rewrite } from './translations.ts'
+
+/** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
+export interface Origin {
+  readonly device: number
+  readonly port: number
+  readonly set: number
+}
+
+/** Where packets end: with the headers that they were sent with, and those that they end with. */
+export interface Ending {
+  readonly fate: Fate
+  readonly reason: Reason
+  readonly device: number
+  readonly port: number
+  readonly sent: number
+  readonly ended: number
+}
+
+/** Packets that go from one device to the next. */
+export interface Crossing {
+  readonly from: { readonly device: number; readonly port: number }
+  readonly to: { readonly device: number; readonly port: number }
+  readonly set: number
+}
+
+export interface Walked {
+  readonly endings: readonly Ending[]
+  readonly crossings: readonly Crossing[]
+}
+
+/** More places than these hold packets that are changed again and again. */
+const MOST_CHANGES = 8
+
+/** The devices of a network, made ready for walks; kept from one question to the next. */
+export class Walker {
+  readonly #passages: (DevicePassage | undefined)[] = []
+
+  constructor(readonly network: Network) {}
+
+  passage(device: number): DevicePassage {
+    return (this.#passages[device] ??= new DevicePassage(new CompiledDevice(this.network, device)))
+  }
+
+  /**
+   * Follows every packet of some sets through the network, on every equal path.
+   * @param answersAt devices that let through what these packets answer
+   */
+  walk(origins: readonly Origin[], answersAt: ReadonlySet<number> = new Set()): Walked {
+    const run = new Run(this, answersAt)
+    run.begin(origins)
+    return run.finish()
+  }
+}
+
+/** A place where packets are: a port by which they came in, and how they were changed before. */
+interface Station {
+  readonly key: string
+  readonly device: number
+  readonly port: number
+  readonly context: Context | null
+  /** All that came here, and what of it has not gone on yet. */
+  arrived: number
+  fresh: number
+  readonly out: Map<string, Step>
+}
+
+interface Step {
+  readonly to: Station
+  readonly outPort: number
+  /** As they arrive there. */
+  set: number
+}
+
+class Run {
+  readonly #stations = new Map<string, Station>()
+  readonly #endings = new Map<string, { fate: Fate; reason: Reason; device: number; port: number; set: number; context: Context | null }>()
+  readonly #contexts = new Map<string, Context>()
+  readonly #queue: Station[] = []
+
+  constructor(
+    readonly walker: Walker,
+    readonly answersAt: ReadonlySet<number>,
+  ) {}
+
+  get #diagrams(): Network['headers']['diagrams'] {
+    return this.walker.network.headers.diagrams
+  }
+
+  begin(origins: readonly Origin[]): void {
+    for (const { device, port, set } of origins) this.#arrive(device, port, set, null)
+    for (let station = this.#queue.shift(); station; station = this.#queue.shift()) this.#goOn(station)
+  }
+
+  #station(device: number, port: number, context: Context | null): Station {
+    const key = `${device} ${port} ${context?.id ?? ''}`
+    let station = this.#stations.get(key)
+    if (!station) this.#stations.set(key, (station = { key, device, port, context, arrived: NOTHING, fresh: NOTHING, out: new Map() }))
+    return station
+  }
+
+  #arrive(device: number, port: number, set: number, context: Context | null): Station {
+    const station = this.#station(device, port, context)
+    // What came here before goes on as it did then.
+    const fresh = this.#diagrams.minus(set, station.arrived)
+    if (fresh !== NOTHING) {
+      if (station.fresh === NOTHING) this.#queue.push(station)
+      station.fresh = this.#diagrams.or(station.fresh, fresh)
+      station.arrived = this.#diagrams.or(station.arrived, fresh)
+    }
+    return station
+  }
+
+  #goOn(station: Station): void {
+    const set = station.fresh
+    station.fresh = NOTHING
+    const { device } = station
+    const outcome: PassageOutcome = {
+      end: (fate, reason, port, some, context) => this.#end(fate, reason, device, port, some, context),
+      send: (outPort, toDevice, toPort, some, context) => {
+        const to = this.#arrive(toDevice, toPort, some, context)
+        const key = `${outPort} ${to.key}`
+        const step = station.out.get(key)
+        if (step) step.set = this.#diagrams.or(step.set, some)
+        else station.out.set(key, { to, outPort, set: some })
+      },
+      change: (rule, rewrite, before, context) => this.#change(device, rule, rewrite, before, context),
+    }
+    if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
+    else this.walker.passage(device).pass(station.port, set, station.context, this.answersAt.has(device), outcome)
+  }
+
+  #end(fate: Fate, reason: Reason, device: number, port: number, set: number, context: Context | null): void {
+    const key = `${fate} ${reason.code} ${reason.words} ${device} ${port} ${context?.id ?? ''}`
+    const held = this.#endings.get(key)
+    if (held) held.set = this.#diagrams.or(held.set, set)
+    else this.#endings.set(key, { fate, reason, device, port, set, context })
+  }
+
+  #change(device: number, rule: number, rewrite: Rewrite, before: number, parent: Context | null): Context {
+    const key = `${device} ${rule} ${rewrite.values} ${parent?.id ?? ''}`
+    const held = this.#contexts.get(key)
+    if (held) {
+      held.before = this.#diagrams.or(held.before, before)
+      return held
+    }
+    const context: Context = { id: this.#contexts.size, parent, rewrite, before }
+    this.#contexts.set(key, context)
+    return context
+  }
+
+  /** The headers with which packets of a set were sent. */
+  #sent(set: number, context: Context | null): number {
+    const { headers } = this.walker.network
+    let sent = set
+    for (let at = context; at !== null; at = at.parent) {
+      const { fields, values } = at.rewrite
+      const unchanged = fields.reduce((rest, field) => headers.forget(rest, field), this.#diagrams.and(sent, values))
+      sent = this.#diagrams.and(at.before, unchanged)
+    }
+    return sent
+  }
+
+  finish(): Walked {
+    this.#circles()
+    return {
+      endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set })).filter(({ sent }) => sent !== NOTHING),
+      crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, set: this.#sent(set, to.context) }))),
+    }
+  }
+
+  /**
+   * Packets that never end: at each station of a circle those that can go on to another of it, for ever. The greatest such sets
+   * are found by beginning with all that came and taking away what cannot go on, until nothing more goes.
+   */
+  #circles(): void {
+    const circle = inCircles([...this.#stations.values()])
+    if (circle.size === 0) return
+    const held = new Map([...circle].map((station) => [station, station.arrived]))
+    const before = new Map<Station, Station[]>()
+    for (const station of circle) for (const { to } of station.out.values()) if (circle.has(to)) before.set(to, [...(before.get(to) ?? []), station])
+    const queue = new Set(circle)
+    for (const station of queue) {
+      queue.delete(station)
+      const now = held.get(station) ?? NOTHING
+      let left = NOTHING
+      for (const { to, set } of station.out.values()) {
+        if (!circle.has(to)) continue
+        const goes = this.#diagrams.and(set, held.get(to) ?? NOTHING)
+        left = this.#diagrams.or(left, this.#diagrams.and(now, this.#between(goes, station.context, to.context)))
+      }
+      if (left === now) continue
+      held.set(station, left)
+      for (const earlier of before.get(station) ?? []) queue.add(earlier)
+    }
+    for (const [station, set] of held) if (set !== NOTHING) this.#end('circles', { code: 'circle', words: 'it comes by again and again' }, station.device, station.port, set, station.context)
+  }
+
+  /** Headers as they were at a station before they were changed on to the next. */
+  #between(set: number, from: Context | null, to: Context | null): number {
+    const { headers } = this.walker.network
+    let back = set
+    for (let at = to; at !== null && at !== from; at = at.parent) {
+      const { fields, values } = at.rewrite
+      back = this.#diagrams.and(at.before, fields.reduce((rest, field) => headers.forget(rest, field), this.#diagrams.and(back, values)))
+    }
+    return back
+  }
+}
+
+function depthOf(context: Context | null): number {
+  let depth = 0
+  for (let at = context; at !== null; at = at.parent) depth++
+  return depth
+}
+
+/** The stations from which a way leads back to themselves: strongly connected (Tarjan, SIAM Journal on Computing 1, 1972). */
+function inCircles(stations: readonly Station[]): Set<Station> {
+  const index = new Map<Station, number>()
+  const low = new Map<Station, number>()
+  const stack: Station[] = []
+  const on = new Set<Station>()
+  const found = new Set<Station>()
+  // With a stack of its own: a path may be longer than calls may be deep.
+  for (const root of stations) {
+    if (index.has(root)) continue
+    const work: { station: Station; next: Station[] }[] = []
+    const enter = (station: Station): void => {
+      index.set(station, index.size)
+      low.set(station, index.size - 1)
+      stack.push(station)
+      on.add(station)
+      work.push({ station, next: [...station.out.values()].map(({ to }) => to) })
+    }
+    enter(root)
+    for (let frame = work.at(-1); frame; frame = work.at(-1)) {
+      const { station, next } = frame
+      const to = next.pop()
+      if (to) {
+        if (!index.has(to)) enter(to)
+        else if (on.has(to)) low.set(station, Math.min(low.get(station) ?? 0, index.get(to) ?? 0))
+        continue
+      }
+      work.pop()
+      const above = work.at(-1)?.station
+      if (above) low.set(above, Math.min(low.get(above) ?? 0, low.get(station) ?? 0))
+      if (low.get(station) !== index.get(station)) continue
+      const component: Station[] = []
+      for (let member = stack.pop(); member; member = stack.pop()) {
+        on.delete(member)
+        component.push(member)
+        if (member === station) break
+      }
+      if (component.length > 1 || [...station.out.values()].some(({ to: own }) => own === station)) for (const member of component) found.add(member)
+    }
+  }
+  return found
+}
