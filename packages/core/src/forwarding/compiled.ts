@@ -20,6 +20,8 @@ export interface CompiledTable {
 /** Rules by which a table is chosen, in the order in which they are asked. */
 export interface TableRule {
   readonly set: number
+  /** Packets whose answers it would be asked for. */
+  readonly answers: number
   readonly inInterface: string | null
   /** Null where the rule does something else than look up. */
   readonly table: string | null
@@ -34,7 +36,8 @@ export class CompiledDevice {
   readonly lists: ListSets
   readonly device: ForwardingDevice
   readonly #tables = new Map<string, CompiledTable | null>()
-  readonly #reverse = new Map<string, number>()
+  readonly #reverse = new Map<string, { readonly back: number; readonly covered: number }>()
+  #own: number | null = null
   readonly #local = new Map<string | null, number>()
   #rules: readonly TableRule[] | null = null
   #many: number | null = null
@@ -107,7 +110,7 @@ export class CompiledDevice {
   #rulesOf(): TableRule[] {
     const { headers } = this.network
     const { policyRules } = this.device.device.reading.state
-    const main: TableRule = { set: ALL, inInterface: null, table: null, action: 'lookup', vague: [], path: '' }
+    const main: TableRule = { set: ALL, answers: ALL, inInterface: null, table: null, action: 'lookup', vague: [], path: '' }
     if (policyRules.length === 0) return [main]
     const matching = (side: 'source' | 'destination', text: string | null): number => {
       const match = text === null ? null : addressesIn(text)
@@ -115,11 +118,11 @@ export class CompiledDevice {
     }
     const rules = policyRules.map(({ priority, source, destination, interface: port, table, action, notWeighed }, i) => ({
       priority: priority ?? 0,
-      rule: { set: headers.all(matching('source', source), matching('destination', destination)), inInterface: port, table: table === 'main' ? null : table, action: action === null ? 'lookup' : 'discard', vague: notWeighed, path: `policyRules[${i}]` } as const,
+      rule: { set: headers.all(matching('source', source), matching('destination', destination)), answers: headers.all(matching('destination', source), matching('source', destination), headers.ipv4), inInterface: port, table: table === 'main' ? null : table, action: action === null ? 'lookup' : 'discard', vague: notWeighed, path: `policyRules[${i}]` } as const,
       isLocal: table === 'local',
     }))
     // Only rules of IPv4 were captured; of IPv6 the main table is asked.
-    return [...rules.filter(({ isLocal }) => !isLocal).sort((a, b) => a.priority - b.priority).map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })), { ...main, set: headers.ipv6 }]
+    return [...rules.filter(({ isLocal }) => !isLocal).sort((a, b) => a.priority - b.priority).map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })), { ...main, set: headers.ipv6, answers: headers.ipv6 }]
   }
 
   /**
@@ -127,27 +130,54 @@ export class CompiledDevice {
    * @param strict the way back has to be by the same port
    */
   reverse(vrf: string | null, port: string, strict: boolean): number {
+    const { headers } = this.network
+    const { diagrams } = headers
+    if (this.device.dialect !== 'linux') return this.#wayBack(vrf, port, strict).back
+    let allowed = NOTHING
+    let left = ALL
+    // The kernel asks its rules for the answer, whose addresses are the other way round and which it would send itself.
+    for (const { table, action, answers, inInterface } of this.rules) {
+      if (inInterface !== null) continue
+      const asked = diagrams.and(left, answers)
+      const { back, covered } = this.#wayBack(table, port, strict)
+      if (action === 'lookup') allowed = diagrams.or(allowed, diagrams.and(asked, back))
+      left = diagrams.minus(left, action === 'lookup' ? diagrams.and(asked, covered) : asked)
+    }
+    return allowed
+  }
+
+  /** Headers whose source a table has a route for, and those with a way back. */
+  #wayBack(name: string | null, port: string, strict: boolean): { readonly back: number; readonly covered: number } {
     const { headers, prefixes } = this.network
-    const key = `${vrf ?? ''} ${strict ? port : ''}`
-    let set = this.#reverse.get(key)
-    if (set !== undefined) return set
-    set = NOTHING
+    const key = `${name ?? ''} ${strict ? port : ''}`
+    const known = this.#reverse.get(key)
+    if (known) return known
+    let [back, covered] = [NOTHING, NOTHING]
     for (const family of ['ipv4', 'ipv6'] as const) {
-      const table = this.network.tableOf(this.number, vrf, family)
+      const table = this.network.tableOf(this.number, name, family)
       const routes = [...(table?.routes ?? [])].sort(([a], [b]) => prefixes.lengthOf(a) - prefixes.lengthOf(b))
       for (const [id, route] of routes) {
         const inside = headers.address('source', prefixes.matchOf(id))
-        set = this.#isWayBack(route, port, strict) ? headers.diagrams.or(set, inside) : headers.diagrams.minus(set, inside)
+        const thrown = route.hops.some(({ kind }) => kind === 'throw')
+        back = !thrown && this.#isWayBack(route, port, strict) ? headers.diagrams.or(back, inside) : headers.diagrams.minus(back, inside)
+        covered = thrown ? headers.diagrams.minus(covered, inside) : headers.diagrams.or(covered, inside)
       }
     }
-    this.#reverse.set(key, set)
-    return set
+    const found = { back, covered }
+    this.#reverse.set(key, found)
+    return found
   }
 
   #isWayBack(route: Route, port: string, strict: boolean): boolean {
     // Lines do not take the route to everywhere for a way back; a kernel does.
     if (strict && route.length === 0 && this.device.dialect !== 'linux') return false
     return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
+  }
+
+  /** Headers that say they are from the device itself. */
+  get fromItself(): number {
+    const { headers } = this.network
+    return (this.#own ??= headers.any(this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses), ({ words }) => headers.address('source', { value: words, care: words.map(() => 0xffffffff) })))
   }
 
   /** The lists that a port applies, by direction and family. */

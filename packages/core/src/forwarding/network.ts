@@ -145,7 +145,7 @@ function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevic
       }
     }
   }
-  for (const { destination } of reading.state.policyRules) yield* numberOf(destination, prefixes)
+  for (const { source, destination } of reading.state.policyRules) for (const text of [source, destination]) yield* numberOf(text, prefixes)
   for (const { address } of model?.nat ?? []) for (const text of (address ?? '').split('-')) yield* numberOf(text, prefixes)
 }
 

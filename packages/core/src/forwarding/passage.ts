@@ -32,7 +32,9 @@ export interface PassageOutcome {
   send(outPort: number, device: number, port: number, set: number, context: Context | null): void
   change(rule: number, rewrite: Rewrite, before: number, context: Context | null): Context
   /** Told of every decision in turn, with the lines that it rests on; absent where nobody asks. */
-  decided?(stage: string, result: string, exhibits: readonly Exhibit[], outPort: number): void
+  decided?(stage: string, result: string, exhibits: readonly Exhibit[]): void
+  /** Told where one of several ways out begins: what is decided from here on is of that way alone. */
+  parted?(): void
 }
 
 interface Branch {
@@ -99,6 +101,7 @@ class Run {
     let branches = [start]
     for (const stage of start.inPort < 0 ? order.own : order.arriving) branches = branches.flatMap((branch) => this.#stage(stage, branch))
     for (const branch of branches) {
+      this.outcome.parted?.()
       let left = [branch]
       const rest = branch.local ? order.toDevice : start.inPort < 0 ? [] : order.leaving
       for (const stage of rest) left = left.flatMap((one) => this.#stage(stage, one))
@@ -187,11 +190,23 @@ class Run {
     return at < 0 ? [] : exhibitsOf(this.compiled.device, 'model', `interfaces[${at}].filters`)
   }
 
-  #decided(stage: string, result: string, exhibits: readonly Exhibit[], outPort = -1): void {
-    this.outcome.decided?.(stage, result, exhibits, outPort)
+  #decided(stage: string, result: string, exhibits: readonly Exhibit[]): void {
+    this.outcome.decided?.(stage, result, exhibits)
   }
 
   #reversePath(branch: Branch): Branch[] {
+    if (this.compiled.device.dialect === 'linux') {
+      const own = this.#headers.diagrams.and(branch.set, this.compiled.fromItself)
+      const others = this.#headers.diagrams.minus(branch.set, own)
+      // A kernel takes nothing from outside that says it is from the kernel's own address (RFC 1812 §5.3.7).
+      if (own !== NOTHING) this.#end('stopped', { code: 'reverse-path', words: 'it says that it is from this device itself' }, { ...branch, set: own })
+      if (others === NOTHING) return []
+      return this.#wayBack({ ...branch, set: others })
+    }
+    return this.#wayBack(branch)
+  }
+
+  #wayBack(branch: Branch): Branch[] {
     const port = this.compiled.device.ports[branch.inPort]
     const mode = this.compiled.model?.interfaces[port?.at ?? -1]?.reversePath ?? null
     if (!port || mode === null || (mode !== 'strict' && mode !== 'loose')) return [branch]

@@ -1,0 +1,115 @@
+import { NOTHING, type Packet } from '../packets/index.ts'
+import type { Exhibit } from './device.ts'
+import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
+import type { Walker } from './walk.ts'
+
+export interface Decision {
+  readonly stage: string
+  readonly result: string
+  readonly exhibits: readonly Exhibit[]
+}
+
+/** One device on the way of a packet, and what was decided there in turn. */
+export interface TraceHop {
+  readonly device: string
+  readonly in: string | null
+  readonly out: string | null
+  readonly decisions: readonly Decision[]
+}
+
+/** One way of a packet, to where it ends. */
+export interface TracePath {
+  readonly fate: Fate
+  readonly reason: Reason
+  /** Where it ends. */
+  readonly device: string
+  readonly hops: readonly TraceHop[]
+}
+
+export interface Trace {
+  readonly fates: readonly Fate[]
+  readonly paths: readonly TracePath[]
+  /** Whether these are all its paths. */
+  readonly whole: boolean
+}
+
+/** Equal paths multiply; who reads them is shown these many. */
+const MOST_PATHS = 64
+
+const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
+
+/**
+ * Follows one packet, with every decision and the lines that it rests on.
+ * @param port by which it comes in; -1: the device sends it
+ */
+export function traceOf(walker: Walker, device: number, port: number, packet: Packet, answersAt: ReadonlySet<number> = new Set()): Trace {
+  const trace = new Tracing(walker, answersAt)
+  trace.follow(device, port, walker.network.headers.packet(packet), null, [])
+  return { fates: ORDER.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
+}
+
+interface Visit {
+  readonly key: string
+  readonly hop: TraceHop
+}
+
+/** What comes of a packet in one device. */
+type Outcome =
+  | { readonly kind: 'end'; readonly fate: Fate; readonly reason: Reason; readonly port: number; readonly decisions: readonly Decision[] }
+  | { readonly kind: 'send'; readonly outPort: number; readonly device: number; readonly port: number; readonly set: number; readonly context: Context | null; readonly decisions: readonly Decision[] }
+
+class Tracing {
+  readonly paths: TracePath[] = []
+  whole = true
+  #contexts = 0
+
+  constructor(
+    readonly walker: Walker,
+    readonly answersAt: ReadonlySet<number>,
+  ) {}
+
+  follow(device: number, port: number, set: number, context: Context | null, before: readonly Visit[]): void {
+    if (set === NOTHING) return
+    if (this.paths.length >= MOST_PATHS) {
+      this.whole = false
+      return
+    }
+    const { devices } = this.walker.network
+    const owner = devices[device]
+    const name = owner?.name ?? ''
+    const portName = (at: number): string | null => owner?.ports[at]?.name ?? null
+    // A packet that comes by as it came before comes by for ever.
+    const key = `${device} ${port} ${set}`
+    if (before.some((visit) => visit.key === key)) {
+      this.#finish('circles', { code: 'circle', words: `it comes back to ${name}` }, name, before.map(({ hop }) => hop))
+      return
+    }
+    for (const outcome of this.#outcomes(device, port, set, context)) {
+      const hop: TraceHop = { device: name, in: portName(port), out: outcome.kind === 'send' ? portName(outcome.outPort) : outcome.port === port ? null : portName(outcome.port), decisions: outcome.decisions }
+      if (outcome.kind === 'end') this.#finish(outcome.fate, outcome.reason, name, [...before.map(({ hop: earlier }) => earlier), hop])
+      else this.follow(outcome.device, outcome.port, outcome.set, outcome.context, [...before, { key, hop }])
+    }
+  }
+
+  #finish(fate: Fate, reason: Reason, device: string, hops: readonly TraceHop[]): void {
+    if (this.paths.length < MOST_PATHS) this.paths.push({ fate, reason, device, hops })
+    else this.whole = false
+  }
+
+  #outcomes(device: number, port: number, set: number, context: Context | null): Outcome[] {
+    const outcomes: Outcome[] = []
+    const common: Decision[] = []
+    let current = common
+    const listener: PassageOutcome = {
+      end: (fate, reason, at) => outcomes.push({ kind: 'end', fate, reason, port: at, decisions: [...current] }),
+      send: (outPort, toDevice, toPort, some, changed) => outcomes.push({ kind: 'send', outPort, device: toDevice, port: toPort, set: some, context: changed, decisions: [...current] }),
+      change: (_, rewrite, before, parent) => ({ id: this.#contexts++, parent, rewrite, before }),
+      decided: (stage, result, exhibits) => current.push({ stage, result, exhibits }),
+      parted: () => {
+        current = [...common]
+      },
+    }
+    this.walker.passage(device).pass(port, set, context, this.answersAt.has(device), listener)
+    return outcomes
+  }
+}
