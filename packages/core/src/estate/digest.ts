@@ -1,6 +1,6 @@
 import { MaskedLines, walk, type Dialect, type Mask } from '../config/index.ts'
 import { HeldConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
-import { judgedRecord, modelOfDevice, stateOfDevice, type DeviceState, type ReadRecord } from '../state/index.ts'
+import { judgedRecord, modelOfDevice, stateOfDevice, type DeviceState, type ReadRecord, type StateReading } from '../state/index.ts'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
 export interface Stands {
@@ -60,7 +60,7 @@ export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask:
   const judged = judgedRecord(records)
   if (!judged) return null
   const modelled = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, mask)
-  const { state, origins, records: outputs } = stateOfDevice(records)
+  const reading = stateOfDevice(records)
   const lines = new MaskedLines(judged.tree, dialect, mask).all()
   const blocks = new Array<number>(lines.length).fill(0)
   for (const node of walk(judged.tree.nodes)) {
@@ -68,11 +68,12 @@ export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask:
     // Free text is in the block of the command that it belongs to.
     for (let line = node.line + 1; line <= node.lastLine; line++) blocks[line - 1] = node.line
   }
-  const sawNeighbours = records.some(({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null))
-  return { digest: summed(modelled, state, origins, sawNeighbours), record: judged.id, lines, blocks }
+  return { digest: summaryOf(modelled, reading, records), record: judged.id, lines, blocks }
 }
 
-function summed({ model, origins }: ModelledDevice, state: DeviceState, stateOrigins: Origins, sawNeighbours: boolean): DeviceDigest {
+/** What a device that was read is to its estate. */
+export function summaryOf({ model, origins }: ModelledDevice, { state, origins: stateOrigins, records: outputs }: StateReading, records: readonly Pick<ReadRecord, 'id' | 'kind'>[]): DeviceDigest {
+  const sawNeighbours = records.some(({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null))
   const said = (path: string): Stands | null => standsOf(origins, path)
   const seen = (path: string): Stands | null => standsOf(stateOrigins, path)
   const stations = new Map<string, number>()

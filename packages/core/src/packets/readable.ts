@@ -116,9 +116,9 @@ class ClassWriter {
 }
 
 /** Free bits before the last that is asked about. IPv4 has masks for them. */
-function gapsIn(care: readonly number[], width: number): number {
+function gapsIn(care: readonly number[], width: number, masks = false): number {
   const last = care.findLastIndex((word) => word !== 0)
-  if (last < 0 || (last === 0 && width === 32)) return 0
+  if (last < 0 || (last === 0 && width === 32 && !masks)) return 0
   const end = Math.log2(((care[last] ?? 0) & -(care[last] ?? 0)) >>> 0)
   return care.slice(0, last + 1).reduce((gaps, word, i) => gaps + width - onesOf(word) - (i === last ? end : 0), 0)
 }
@@ -210,24 +210,38 @@ function flagWords({ value, care }: Cube): string {
   return `tcp[tcpflags] & (${names(looked)}) == ${set === 0 ? '0' : `(${names(set)})`}`
 }
 
-/** Prefixes as long lists where they are short, else as what is left out. */
+/** Addresses as a list of prefixes, or as the prefix around them and what of it is left out: whichever is shorter. */
 function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said): Words[] {
-  const four = said.family === 0
-  const matches = cubes.flatMap(({ value, care }): AddressMatch[] => (four ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOf6({ value, care })))
-  const others = four ? outside(matches) : null
-  if (others !== null && others.length < matches.length) return [{ words: [`not ${oneOf(others.map((match) => netWords(side, match)))}`] }]
+  const matches = cubes.flatMap(({ value, care }): AddressMatch[] => (said.family === 0 ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOfCube({ value, care })))
+  if (said.family === 0) {
+    const ranges = rangesOfAddresses(matches)
+    if (ranges !== null) {
+      const around = prefixAround(ranges)
+      const others = without(ranges, around.last, around.first).flatMap(([from, to]) => prefixesOf(from, to))
+      const listed = ranges.flatMap(([from, to]) => prefixesOf(from, to))
+      if (others.length + 1 < Math.min(listed.length, matches.length)) {
+        const left = `not ${oneOf(others.map((match) => netWords(side, match)))}`
+        return [{ words: [around.match.care[0] === 0 ? left : `${netWords(side, around.match)} and ${left}`] }]
+      }
+      if (listed.length <= matches.length + 2) return [{ words: [oneOf(listed.map((match) => netWords(side, match)))] }]
+    }
+  }
   return [{ words: [oneOf(matches.map((match) => netWords(side, match)))] }]
 }
 
-/** The prefixes of IPv4 that some do not cover; null where they are no prefixes. */
-function outside(matches: readonly AddressMatch[]): AddressMatch[] | null {
-  const ranges: Range[] = []
-  for (const { value, care } of matches) {
-    const [from, held] = [value[0] ?? 0, care[0] ?? 0]
-    if (((~held >>> 0) & ((~held >>> 0) + 1)) !== 0) return null
-    ranges.push([from, (from | ~held) >>> 0])
-  }
-  return without(merged(ranges), 0xffffffff).flatMap(([from, to]) => prefixesOf(from, to))
+/** Sets of addresses of IPv4 as ranges; null where they would be too many. */
+function rangesOfAddresses(matches: readonly AddressMatch[]): Range[] | null {
+  if (matches.some(({ care }) => gapsIn(care, 32, true) > MOST_GAPS)) return null
+  return merged(matches.flatMap((match) => prefixesOfCube(match).map(({ value: [from = 0], care: [held = 0] }): Range => [from, (from | ~held) >>> 0])))
+}
+
+/** The narrowest prefix that holds some ranges. */
+function prefixAround(ranges: readonly Range[]): { readonly match: AddressMatch; readonly first: number; readonly last: number } {
+  const [from, to] = [ranges[0]?.[0] ?? 0, ranges.at(-1)?.[1] ?? 0]
+  const length = Math.clz32(from ^ to)
+  const care = length === 0 ? 0 : (0xffffffff << (32 - length)) >>> 0
+  const first = (from & care) >>> 0
+  return { match: { value: [first], care: [care] }, first, last: (first | ~care) >>> 0 }
 }
 
 function prefixesOf(from: number, to: number): AddressMatch[] {
@@ -241,14 +255,14 @@ function prefixesOf(from: number, to: number): AddressMatch[] {
   return prefixes
 }
 
-/** A set of IPv6 addresses as prefixes: pcap-filter(7) knows masks of IPv4 only. */
-function prefixesOf6({ value, care }: AddressMatch): AddressMatch[] {
+/** A set of addresses as prefixes: of IPv6, pcap-filter(7) knows nothing else. */
+function prefixesOfCube({ value, care }: AddressMatch): AddressMatch[] {
   const last = care.reduce((found, word, i) => (word === 0 ? found : i * 32 + 32 - Math.log2((word & -word) >>> 0)), 0)
   for (let bit = 0; bit < last; bit++) {
     const [word, mask] = [bit >> 5, (1 << (31 - (bit & 31))) >>> 0]
     if (((care[word] ?? 0) & mask) !== 0) continue
     const cared = care.map((held, i) => (i === word ? (held | mask) >>> 0 : held))
-    return [value, value.map((held, i) => (i === word ? (held | mask) >>> 0 : held))].flatMap((one) => prefixesOf6({ value: one, care: cared }))
+    return [value, value.map((held, i) => (i === word ? (held | mask) >>> 0 : held))].flatMap((one) => prefixesOfCube({ value: one, care: cared }))
   }
   return [{ value, care }]
 }
@@ -295,9 +309,9 @@ function merged(ranges: readonly Range[]): Range[] {
   return all
 }
 
-function without(ranges: readonly Range[], most: number): Range[] {
+function without(ranges: readonly Range[], most: number, least = 0): Range[] {
   const left: Range[] = []
-  let next = 0
+  let next = least
   for (const [from, to] of ranges) {
     if (from > next) left.push([next, from - 1])
     next = to + 1

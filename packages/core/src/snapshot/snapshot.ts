@@ -70,11 +70,19 @@ export interface SnapshotDevice {
   readonly records: readonly DeviceRecord[]
 }
 
+export interface BesideFile {
+  readonly path: string
+  readonly text: string
+}
+
 export interface Snapshot {
   readonly title: string
   readonly takenAt: string | null
   readonly note: string
   readonly devices: readonly SnapshotDevice[]
+  /** What stands beside the devices: known links, and what is expected of traffic. Null where there is no such file. */
+  readonly links: BesideFile | null
+  readonly expectations: BesideFile | null
   readonly refused: readonly Refusal[]
   /** Devices that several files claim to be; none of the later files was taken. */
   readonly sameName: readonly { name: string; paths: readonly string[] }[]
@@ -94,7 +102,7 @@ export function readSnapshot(input: readonly SnapshotFile[]): Snapshot {
     const inside = root !== null && file.path.startsWith(root) ? file.path.slice(root.length) : null
     if (inside === 'snapshot.yaml') builder.takeSnapshotFacts(file)
     else if (inside !== null && inside.startsWith('devices/')) builder.takeDeviceFile(file, inside)
-    else if (inside !== null && /^(?:links|expectations)\.yaml$/.test(inside)) refused.push({ path: file.path, reason: 'kept for the traffic stage, which this version does not have yet' })
+    else if (inside === 'links.yaml' || inside === 'expectations.yaml') builder.takeBeside(file, inside === 'links.yaml' ? 'links' : 'expectations')
     else builder.takeBareFile(file)
   }
   return builder.finish()
@@ -160,6 +168,7 @@ interface Draft {
 
 class SnapshotBuilder {
   #facts: z.infer<typeof snapshotFactsSchema> = {}
+  readonly #beside: { links: BesideFile | null; expectations: BesideFile | null } = { links: null, expectations: null }
   readonly #drafts = new Map<string, Draft>()
   readonly #sameName = new Map<string, string[]>()
 
@@ -168,6 +177,12 @@ class SnapshotBuilder {
   takeSnapshotFacts(file: SnapshotFile): void {
     const parsed = this.#yaml(file, snapshotFactsSchema)
     if (parsed) this.#facts = parsed
+  }
+
+  takeBeside(file: SnapshotFile, what: 'links' | 'expectations'): void {
+    const decoded = decodeText(file.bytes)
+    if (decoded.ok) this.#beside[what] = { path: file.path, text: decoded.text }
+    else this.refused.push({ path: file.path, reason: decoded.reason })
   }
 
   takeDeviceFile(file: SnapshotFile, inside: string): void {
@@ -220,6 +235,7 @@ class SnapshotBuilder {
       takenAt: this.#facts.takenAt ?? null,
       note: this.#facts.note ?? '',
       devices,
+      ...this.#beside,
       refused: this.refused,
       sameName: [...this.#sameName].map(([name, paths]) => ({ name, paths })),
     }

@@ -103,7 +103,8 @@ class Plan {
     const own = `r${router}`
     const near = this.#neighbours(router)
     this.run(own, 'sysctl -qw net.ipv4.ip_forward=1 net.ipv4.conf.all.rp_filter=0')
-    for (const port of ['lan', ...near.map(({ port: name }) => name)]) this.run(own, `sysctl -qw net.ipv4.conf.${port}.rp_filter=${this.#chance(85) ? 0 : this.#pick([1, 2])}`)
+    const checks = ['lan', ...near.map(({ port: name }) => name)].map((port) => ({ port, mode: this.#chance(85) ? 0 : this.#pick([1, 2]) }))
+    for (const { port, mode } of checks) this.run(own, `sysctl -qw net.ipv4.conf.${port}.rp_filter=${mode}`)
     for (let to = 0; to < this.network.routers; to++) {
       if (to === router || near.length === 0) continue
       const target = this.#chance(20) ? `10.100.${to}.2/32` : `10.100.${to}.0/24`
@@ -118,7 +119,9 @@ class Plan {
     if (near.length > 0 && this.#chance(40)) {
       this.run(own, `ip route add ${this.#pick(['default', '10.100.0.0/16', `10.100.${this.#draw(this.network.routers)}.0/24`])} via ${this.#pick(near).gateway} table 100`)
       if (this.#chance(30)) this.run(own, `ip route add throw 10.100.${this.#draw(this.network.routers)}.0/25 table 100`)
-      this.run(own, `ip rule add from 10.100.${this.#draw(this.network.routers)}.0/24${this.#chance(30) ? ' iif lan' : ''}${this.#chance(30) ? ` to 10.100.${this.#draw(this.network.routers)}.0/24` : ''} table 100`)
+      // A kernel checks the way back of questions for its link address too, and does not answer some: that is not followed.
+      const from = checks[0]?.mode === 0 ? this.#draw(this.network.routers) : (router + 1) % this.network.routers
+      this.run(own, `ip rule add from 10.100.${from}.0/24${this.#chance(30) ? ' iif lan' : ''}${this.#chance(30) ? ` to 10.100.${this.#draw(this.network.routers)}.0/24` : ''} table 100`)
     }
     this.rules.set(own, this.#filters(near.map(({ port }) => port)))
   }

@@ -1,0 +1,128 @@
+import { subnetOf, parsePrefix, type AddressMatch } from '../model/index.ts'
+import { ALL, NOTHING } from '../packets/index.ts'
+import type { Network } from './network.ts'
+import { portNamed, type Port, type PortAddress } from './ports.ts'
+
+/** A text that names no place of a network. */
+export class PlaceError extends Error {}
+
+/** Ports by which packets of a place come in, with the sources that they have; port -1: the device sends them. */
+export interface PlaceOrigin {
+  readonly device: number
+  readonly port: number
+  /** Headers by their source. */
+  readonly sources: number
+}
+
+/** Somewhere that packets come from or go to. */
+export interface Place {
+  readonly text: string
+  readonly origins: readonly PlaceOrigin[]
+  /** Headers to it, by addresses; null of the world outside, which is known by where packets leave. */
+  readonly destinations: number | null
+}
+
+export const PLACE_FORMS = 'a device (ops-fw1), a port of one (ops-fw1:ge-0/0/0.0), a prefix (10.40.8.0/24), site:NAME, zone:NAME, label:NAME=VALUE, or outside'
+
+/** @throws PlaceError where a text names none */
+export function placeOf(network: Network, text: string): Place {
+  if (text === 'outside') return { text, origins: outsidePorts(network).map(([device, port]) => ({ device, port, sources: ALL })), destinations: null }
+  const [, kind = '', name = ''] = /^(site|zone|label):(.+)$/.exec(text) ?? []
+  if (kind !== '') return groupPlace(network, text, kind, name)
+  const prefix = parsePrefix(text)
+  if (prefix) return prefixPlace(network, text, prefix)
+  return devicePlace(network, text)
+}
+
+function devicePlace(network: Network, text: string): Place {
+  // Names of ports hold colons too: the longest name of a device that fits is meant.
+  const device = network.devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
+  const owner = network.devices[device]
+  if (!owner) throw new PlaceError(`"${text}" is no place of this network (expected ${PLACE_FORMS})`)
+  if (text === owner.name) {
+    const own = owner.ports.flatMap(({ addresses }) => addresses)
+    return { text, origins: [{ device, port: -1, sources: addressesOf(network, 'source', own.map(host)) }], destinations: addressesOf(network, 'destination', own.map(host)) }
+  }
+  const named = portNamed(owner.ports, text.slice(owner.name.length + 1))
+  if (!named) throw new PlaceError(`${owner.name} has no port "${text.slice(owner.name.length + 1)}" with addresses (it has ${owner.ports.filter(({ addresses }) => addresses.length > 0).map(({ name }) => name).join(', ')})`)
+  return { text, origins: [{ device, port: owner.ports.indexOf(named), sources: ALL }], destinations: addressesOf(network, 'destination', named.addresses.map(subnet)) }
+}
+
+function groupPlace(network: Network, text: string, kind: string, name: string): Place {
+  const [label = '', value = ''] = name.split('=')
+  const chosen = network.devices.flatMap(({ ports, device: { site, labels } }, device) => {
+    if (kind === 'site') return site === name ? ports.map((port, at) => ({ device, at, port })) : []
+    if (kind === 'label') return String(labels?.[label] ?? '') === value && value !== '' ? ports.map((port, at) => ({ device, at, port })) : []
+    return ports.flatMap((port, at) => (zoneOf(network, device, port) === name ? [{ device, at, port }] : []))
+  })
+  if (chosen.length === 0) throw new PlaceError(`nothing of this network is ${kind === 'label' ? `labelled ${name}` : `in the ${kind} ${name}`}`)
+  // Hosts are where there is room for more than two ends of a link.
+  const hosts = chosen.filter(({ port }) => port.addresses.some(hasHosts))
+  return {
+    text,
+    origins: hosts.map(({ device, at, port }) => ({ device, port: at, sources: addressesOf(network, 'source', port.addresses.filter(hasHosts).map(subnet)) })),
+    destinations: addressesOf(network, 'destination', hosts.flatMap(({ port }) => port.addresses.filter(hasHosts).map(subnet))),
+  }
+}
+
+function zoneOf(network: Network, device: number, port: Port): string | null {
+  const zones = network.devices[device]?.device.modelled?.model.zones ?? []
+  return port.zone ?? zones.find(({ interfaces }) => interfaces.includes(port.name))?.name ?? null
+}
+
+/** Hosts of a prefix come in where a subnet that holds them, or that they hold, is attached; those of none come from outside. */
+function prefixPlace(network: Network, text: string, prefix: AddressMatch & { family: 'ipv4' | 'ipv6' }): Place {
+  const { addressed } = network
+  const { diagrams } = addressed
+  const wanted = addressed.address('source', prefix)
+  const origins = network.devices.flatMap(({ ports }, device) =>
+    ports.flatMap((port, at): PlaceOrigin[] => {
+      if (port.kind === 'loopback') return []
+      const sources = diagrams.and(wanted, addressesOf(network, 'source', port.addresses.map(subnet)))
+      return sources === NOTHING ? [] : [{ device, port: at, sources }]
+    }),
+  )
+  const beyond = origins.reduce((left, { sources }) => diagrams.minus(left, sources), wanted)
+  const outside = origins.length > 0 || beyond === NOTHING ? [] : outsidePorts(network).map(([device, port]) => ({ device, port, sources: beyond }))
+  return { text, origins: [...origins, ...outside], destinations: addressed.address('destination', prefix) }
+}
+
+function addressesOf(network: Network, side: 'source' | 'destination', matches: readonly AddressMatch[]): number {
+  return network.addressed.any(matches, (match) => network.addressed.address(side, match))
+}
+
+function host({ words }: PortAddress): AddressMatch {
+  return { value: words, care: words.map(() => 0xffffffff) }
+}
+
+function subnet({ text, length, family }: PortAddress): AddressMatch {
+  return parsePrefix(subnetOf(text, length, family) ?? '') ?? { value: [], care: [] }
+}
+
+function hasHosts({ length, family, text }: PortAddress): boolean {
+  return length < (family === 'ipv4' ? 30 : 126) && !/^(?:fe80:|127\.)/i.test(text)
+}
+
+/** Ports by which packets leave the estate: routes send them to a gateway there that no device has, and its subnet is no host's. */
+export function outsidePorts(network: Network): [device: number, port: number][] {
+  const found = new Map<string, [number, number]>()
+  network.devices.forEach(({ ports, tables }, device) => {
+    for (const { routes } of tables) {
+      for (const { hops } of routes) {
+        for (const hop of hops) {
+          if (hop.kind !== 'out' || hop.gateway === null) continue
+          const at = ports.findIndex(({ name }) => name === hop.port)
+          const key = `${device} ${at}`
+          if (at < 0 || found.has(key)) continue
+          const { gateway } = hop
+          const owned = network.topology.others(device, at).some((one) => {
+            const port = network.topology.port(one)
+            return port !== undefined && [...port.addresses, ...port.shared].some(({ text }) => text === gateway)
+          })
+          if (!owned) found.set(key, [device, at])
+        }
+      }
+    }
+  })
+  return [...found.values()]
+}

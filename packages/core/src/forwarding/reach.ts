@@ -1,0 +1,119 @@
+import type { AddressMatch } from '../model/index.ts'
+import { ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
+import type { Network } from './network.ts'
+import type { Fate, Reason } from './passage.ts'
+import type { Place } from './places.ts'
+import type { Ending, Walked, Walker } from './walk.ts'
+
+/** One fate of a question, with the headers that have it. */
+export interface ReachPart {
+  readonly fate: Fate
+  readonly reason: Reason
+  readonly device: string
+  readonly port: string | null
+  /** Headers as they are sent, by addresses. */
+  readonly set: number
+}
+
+export interface Reach {
+  readonly asked: number
+  readonly parts: readonly ReachPart[]
+  readonly walked: Walked
+}
+
+/** Destinations with so many pieces are taken as they come: the answer is cut to what was asked in the end. */
+const MOST_PIECES = 4096
+
+/**
+ * What becomes of every packet from one place to another.
+ * @param only headers that are asked about, by addresses
+ */
+export function reach(walker: Walker, from: Place, to: Place, only: number = ALL): Reach {
+  const { network } = walker
+  const { diagrams } = network.headers
+  const wanted = diagrams.and(only, to.destinations ?? outsideOf(network))
+  const origins = from.origins.map(({ device, port, sources }) => {
+    const set = diagrams.and(wanted, sources)
+    return { device, port, set, classed: classed(network, set) }
+  })
+  const walked = walker.walk(origins.filter(({ classed: set }) => set !== NOTHING).map(({ device, port, classed: set }) => ({ device, port, set })))
+  const asked = network.addressed.any(origins, ({ set }) => set)
+  return { asked, parts: partsOf(network, walked.endings, asked), walked }
+}
+
+/** Destinations in none of the subnets of the estate. */
+function outsideOf(network: Network): number {
+  const { addressed } = network
+  const inside = addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)), ({ words, length }) => addressed.address('destination', { value: words.map((word, i) => (word & maskOf(length, i)) >>> 0), care: words.map((_, i) => maskOf(length, i)) }))
+  const special = addressed.any(['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8'], (text) => addressed.address('destination', matchOf(text)))
+  return addressed.diagrams.minus(addressed.diagrams.minus(ALL, inside), addressed.any([special, addressed.address('destination', { value: [0xff000000, 0, 0, 0], care: [0xff000000, 0, 0, 0] })], (set) => set))
+}
+
+function matchOf(text: string): AddressMatch {
+  const [first = '0', length = '0'] = text.split('/')
+  const octet = Number(first.split('.')[0])
+  return { value: [(octet * 0x1000000) >>> 0], care: [maskOf(Number(length), 0)] }
+}
+
+function maskOf(length: number, word: number): number {
+  const bits = Math.min(32, Math.max(0, length - 32 * word))
+  return bits === 0 ? 0 : (0xffffffff << (32 - bits)) >>> 0
+}
+
+/** One entry a fate, a place and a reason, with headers by addresses and cut to what was asked. */
+export function partsOf(network: Network, endings: readonly Ending[], asked: number): ReachPart[] {
+  const { diagrams } = network.headers
+  return endings.flatMap(({ fate, reason, device, port, sent }): ReachPart[] => {
+    const set = diagrams.and(network.headers.expand(sent, network.addressed), asked)
+    const owner = network.devices[device]
+    return set === NOTHING ? [] : [{ fate, reason, device: owner?.name ?? '', port: owner?.ports[port]?.name ?? null, set }]
+  })
+}
+
+/** Headers by addresses as headers by classes of destinations: every class that some of them go to. */
+export function classed(network: Network, set: number): number {
+  const { headers } = network
+  const { diagrams } = headers
+  const { level, bits } = FIELDS.destination
+  let pieces = 0
+  let all = NOTHING
+  const visit = (node: number, value: number[], care: number[], four: boolean): void => {
+    if (node === NOTHING || pieces > MOST_PIECES) return
+    const here = diagrams.level(node)
+    if (here >= level + bits) {
+      pieces++
+      const match = four ? { value: value.slice(0, 1), care: care.slice(0, 1) } : { value, care }
+      all = diagrams.or(all, headers.all(four ? headers.ipv4 : headers.ipv6, headers.within(match, true), node))
+      return
+    }
+    const word = (here - level) >> 5
+    const bit = 2 ** (31 - ((here - level) & 31))
+    const cared = care.map((held, i) => (i === word ? (held | bit) >>> 0 : held))
+    visit(diagrams.low(node), value, cared, four)
+    visit(diagrams.high(node), value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)), cared, four)
+  }
+  const families = diagrams.level(set) === FIELDS.family.level ? [diagrams.low(set), diagrams.high(set)] : [set, set]
+  families.forEach((part, family) => visit(part, [0, 0, 0, 0], [0, 0, 0, 0], family === 0))
+  if (pieces <= MOST_PIECES) return all
+  const whole = diagrams.exists(set, FIELDS.family.level, FIELDS.source.level)
+  return headers.all(diagrams.or(headers.ipv4, headers.ipv6), whole)
+}
+
+/** A set of headers for people: how many, an example, and classes. */
+export interface ShownSet {
+  readonly count: string
+  readonly example: Packet | null
+  readonly readable: Readable
+}
+
+export function shown(network: Network, set: number, limit = 8): ShownSet {
+  const { addressed } = network
+  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, set, limit) }
+}
+
+/** Headers between hosts of the estate: likelier than others. */
+function hostsOf(network: Network): number {
+  const { addressed } = network
+  const inside = (side: 'source' | 'destination'): number => addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses))), ({ words, length }) => addressed.address(side, { value: words.map((word, i) => (word & maskOf(length, i)) >>> 0), care: words.map((_, i) => maskOf(length, i)) }))
+  return addressed.all(inside('source'), inside('destination'))
+}
