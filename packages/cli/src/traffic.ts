@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { ExhibitTexts, FilterTextError, PlaceError, Walker, addressWords, filterFindings, judgedRecord, maskWithKey, networkOfSnapshot, placeOf, portNamed, reach, readFilterText, readSnapshot, shown, traceOf, type Packet, type ReadRecord, type Snapshot, type Trace } from '@jurybox/core'
+import { BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, addressWords, filterFindings, judgedRecord, maskWithKey, networkOfSnapshot, placeOf, portNamed, reach, readFilterText, readSnapshot, shown, traceOf, type Packet, type ReadRecord, type Snapshot, type Trace } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -43,7 +43,7 @@ function command(name: string, options: Options, answer: (call: Call, print: (da
       const write = (text: string): void => (typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`))
       return answer({ values, snapshot, refused: all.length }, (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()), write)
     } catch (error) {
-      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError)) throw error
+      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError)) throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)
       return 2
     }
@@ -96,7 +96,7 @@ const key = (): ReturnType<typeof maskWithKey> => maskWithKey(randomBytes(32))
 
 export const traceCommand = command('trace', { at: { type: 'string' }, src: { type: 'string' }, dst: { type: 'string' }, proto: { type: 'string' }, sport: { type: 'string' }, dport: { type: 'string' }, each: { type: 'string' } }, ({ values, snapshot }, print, write) => {
   const mask = key()
-  const walker = new Walker(networkOfSnapshot(snapshot.devices, mask))
+  const walker = new Walker(networkOfSnapshot(snapshot, mask))
   const texts = new ExhibitTexts(snapshot.devices, mask)
   const answer = (question: Question): ReturnType<typeof traceDocument> => {
     const { device, port } = pointOf(walker, question.at)
@@ -167,7 +167,7 @@ function traceText({ fates, paths }: ReturnType<typeof traceDocument>): string {
 export const reachCommand = command('reach', { from: { type: 'string' }, to: { type: 'string' }, only: { type: 'string' } }, ({ values, snapshot }, print) => {
   const { from, to, only } = values
   if (typeof from !== 'string' || typeof to !== 'string') throw new UsageError(`--from and --to say what is asked\n${TRAFFIC_USAGE}`)
-  const network = networkOfSnapshot(snapshot.devices, key())
+  const network = networkOfSnapshot(snapshot, key())
   const set = typeof only === 'string' ? readFilterText(network.addressed, only) : undefined
   const answer = reach(new Walker(network), placeOf(network, from), placeOf(network, to), set)
   const parts = answer.parts.map(({ fate, reason, device, port, set: packets }) => {
@@ -183,7 +183,7 @@ export const reachCommand = command('reach', { from: { type: 'string' }, to: { t
 
 export const filtersCommand = command('filters', {}, ({ snapshot, refused }, print) => {
   const mask = key()
-  const network = networkOfSnapshot(snapshot.devices, mask)
+  const network = networkOfSnapshot(snapshot, mask)
   const texts = new ExhibitTexts(snapshot.devices, mask)
   const findings = network.devices.flatMap(({ name, device: { modelled } }) => {
     const records = snapshot.devices.find((device) => device.name === name)?.records ?? []

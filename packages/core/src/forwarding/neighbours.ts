@@ -4,6 +4,7 @@ import type { CompiledDevice } from './compiled.ts'
 import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
 import { inSubnet, type Port, type PortAddress } from './ports.ts'
 import type { Attachment } from './topology.ts'
+import type { Tunnels } from './tunnels.ts'
 
 interface Leaving {
   readonly set: number
@@ -14,7 +15,10 @@ interface Leaving {
 
 /** Who takes packets over from a device: the port next door that has the address, a host, or the world outside. */
 export class Neighbours {
-  constructor(readonly compiled: CompiledDevice) {}
+  constructor(
+    readonly compiled: CompiledDevice,
+    readonly tunnels: Tunnels,
+  ) {}
 
   next({ set, context, outPort, gateway }: Leaving, outcome: PassageOutcome): void {
     const { device, network, number } = this.compiled
@@ -24,7 +28,15 @@ export class Neighbours {
     }
     if (!port) return
     if (port.down !== null) return end('stopped', { code: 'interface-down', words: `${port.name}: ${port.down}` })
-    if (port.kind === 'tunnel') return end('undecided', { code: 'missing', words: `what becomes of packets in the tunnel ${port.name} is not followed` })
+    if (port.kind === 'tunnel') {
+      const { ends, outer, exhibits } = this.tunnels.tunnel(number, outPort)
+      outcome.decided?.('tunnel', outer, exhibits)
+      for (const one of ends) {
+        if (one.kind === 'through') this.#hand([one], set, context, outPort, outcome)
+        else end(one.fate, one.reason)
+      }
+      return
+    }
     const others = network.topology.others(number, outPort)
     if (gateway !== null) {
       const owners = this.#ownersOf(gateway, others)

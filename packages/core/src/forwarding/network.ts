@@ -1,9 +1,11 @@
 import { addressesIn, prefixMatch, type Family } from '../model/index.ts'
 import { Diagrams, Headers } from '../packets/index.ts'
 import type { Digested } from '../estate/index.ts'
+import { sameName } from '../rules/index.ts'
 import { ClassHeaders, prefixesOf } from './class-headers.ts'
 import { DestinationClasses, type TableColumns } from './classes.ts'
 import type { ForwardingDevice } from './device.ts'
+import type { LinksFile } from './links-file.ts'
 import type { PortAddress } from './ports.ts'
 import { Prefixes } from './prefixes.ts'
 import type { Hop, Route, RoutingTable } from './tables.ts'
@@ -44,12 +46,11 @@ export class Network {
   private constructor(
     readonly devices: readonly ForwardingDevice[],
     digests: readonly Digested[],
-    before: Network | null,
+    readonly stated: LinksFile,
   ) {
-    this.topology = new Topology(devices, digests)
-    this.prefixes = before?.prefixes ?? new Prefixes()
-    const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
-    this.tables = devices.map((device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)))
+    this.topology = new Topology(devices, digests, stated.links.map(({ between }) => between))
+    this.prefixes = new Prefixes()
+    this.tables = devices.map((device) => device.tables.map((table) => numbered(table, this.prefixes)))
     const conditions = devices.flatMap((device) => [...conditionsOf(device, this.prefixes)])
     for (const text of MANY_HOSTS) conditions.push(this.prefixes.addText(text) ?? 0)
     this.classes = new DestinationClasses(this.prefixes, conditions)
@@ -58,9 +59,18 @@ export class Network {
     this.addressed = new Headers(this.headers.diagrams)
   }
 
-  /** @param digests what links are found by, of the same devices */
-  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = []): Network {
-    return new Network(devices, digests, null)
+  /**
+   * @param digests what links are found by, of the same devices
+   * @param stated links that people state
+   */
+  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
+    return new Network(devices, digests, stated)
+  }
+
+  /** What people attest of the link at a port. */
+  attestationOf(device: string, port: string): LinksFile['links'][number]['protection'] | null {
+    const end = `${device}:${port}`
+    return this.stated.links.find(({ between, protection }) => protection !== undefined && between.some((one) => one === end || (one.startsWith(`${device}:`) && sameName(one.slice(device.length + 1), port))))?.protection ?? null
   }
 
   indexOf(name: string): number {

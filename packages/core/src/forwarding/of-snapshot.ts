@@ -1,9 +1,10 @@
 import type { Mask } from '../config/index.ts'
 import { summaryOf, type Digested } from '../estate/index.ts'
 import { HeldConfig } from '../model/index.ts'
-import type { SnapshotDevice } from '../snapshot/index.ts'
+import type { Snapshot, SnapshotDevice } from '../snapshot/index.ts'
 import { judgedRecord, modelOfDevice, stateOfDevice, type ReadRecord } from '../state/index.ts'
 import { forwardingOf, type ForwardingDevice } from './device.ts'
+import { readLinksFile, type LinksFile } from './links-file.ts'
 import { Network } from './network.ts'
 
 /** What a network is made of, of one device: a function of its records and facts alone, so that it can be kept. */
@@ -20,11 +21,11 @@ export function networkPart({ name, dialect, facts, records }: Pick<SnapshotDevi
   return { forwarding, digested: modelled && { name, digest: summaryOf(modelled, reading, records), managementAddress: facts.managementAddress } }
 }
 
-export function networkOfParts(parts: readonly NetworkPart[]): Network {
-  return Network.of(parts.map(({ forwarding }) => forwarding), parts.flatMap(({ digested }) => digested ?? []))
+export function networkOfParts(parts: readonly NetworkPart[], links?: LinksFile): Network {
+  return Network.of(parts.map(({ forwarding }) => forwarding), parts.flatMap(({ digested }) => digested ?? []), links)
 }
 
-/** The network of the devices of a snapshot. */
-export function networkOfSnapshot(devices: readonly SnapshotDevice[], mask: Mask): Network {
-  return networkOfParts(devices.map((device) => networkPart({ ...device, records: device.records.map(({ id, kind, tree, text, takenAt }): ReadRecord => (tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt })) }, mask)))
+/** The network of a snapshot. @throws BesideFileError where its links are not stated as they should be */
+export function networkOfSnapshot({ devices, links }: Pick<Snapshot, 'devices' | 'links'>, mask: Mask): Network {
+  return networkOfParts(devices.map((device) => networkPart({ ...device, records: device.records.map(({ id, kind, tree, text, takenAt }): ReadRecord => (tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt })) }, mask)), links ? readLinksFile(links) : undefined)
 }

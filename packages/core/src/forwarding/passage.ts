@@ -6,6 +6,7 @@ import { Neighbours } from './neighbours.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
 import { Translations, type Rewrite } from './translations.ts'
+import type { Tunnels } from './tunnels.ts'
 import { ZonePolicies } from './zones.ts'
 
 /** What becomes of a packet (see the words of the product). */
@@ -13,7 +14,7 @@ export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
 
 /** Why a fate: a code that machines compare, and words. */
 export interface Reason {
-  readonly code: 'delivered' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'circle' | 'missing' | 'not-weighed'
+  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'circle' | 'missing' | 'not-weighed'
   readonly words: string
 }
 
@@ -57,8 +58,11 @@ export class DevicePassage {
   readonly #translations: Translations
   readonly #zones: ZonePolicies
 
-  constructor(readonly compiled: CompiledDevice) {
-    this.#neighbours = new Neighbours(compiled)
+  constructor(
+    readonly compiled: CompiledDevice,
+    tunnels: Tunnels,
+  ) {
+    this.#neighbours = new Neighbours(compiled, tunnels)
     this.#translations = new Translations(compiled)
     this.#zones = new ZonePolicies(compiled)
   }

@@ -24,15 +24,19 @@ export class Topology {
   constructor(
     readonly devices: readonly ForwardingDevice[],
     digests: readonly Digested[],
+    /** Links that people state, as `DEVICE:PORT` of both ends. */
+    stated: readonly (readonly [string, string])[] = [],
   ) {
     this.links = linksOf(digests)
     const joined = new Joined()
-    joinLinks(devices, this.links, joined)
+    joinLinks(devices, [...this.links.flatMap(({ a, b }) => (a.inEstate && b.inEstate && a.port !== null && b.port !== null ? [[a.device, a.port, b.device, b.port] as const] : [])), ...stated.map(([a, b]) => [...endOf(devices, a), ...endOf(devices, b)] as const)], joined)
     joinSubnets(devices, joined)
     const numbers = new Map<string, number>()
     const members: Attachment[][] = []
     this.#segmentOf = devices.map(({ ports }, device) =>
       ports.map((port, p) => {
+        // Ports without addresses hear packets, and take none.
+        if (port.addresses.length === 0 && port.shared.length === 0) return -1
         const root = joined.find(attachmentKey(devices, device, port))
         let number = numbers.get(root)
         if (number === undefined) numbers.set(root, (number = members.push([]) - 1))
@@ -108,7 +112,7 @@ function attachmentKey(devices: readonly ForwardingDevice[], device: number, por
 }
 
 /** VLANs through switches and along links; what a known link leads away from is marked. */
-function joinLinks(devices: readonly ForwardingDevice[], links: readonly Link[], joined: Joined): void {
+function joinLinks(devices: readonly ForwardingDevice[], links: readonly (readonly [deviceA: string, portA: string, deviceB: string, portB: string])[], joined: Joined): void {
   /** Tags that are used on a port. */
   const tags = new Map<string, Set<number>>()
   const aggregates = new Map<string, string>()
@@ -129,13 +133,20 @@ function joinLinks(devices: readonly ForwardingDevice[], links: readonly Link[],
       } else if (mode === 'access' || (mode === null && accessVlan !== null && unit === undefined)) joined.join(cable(device, name, null), bridge(device, accessVlan ?? 1))
     }
   }
-  for (const { a, b } of links) {
-    if (!a.inEstate || !b.inEstate || a.port === null || b.port === null) continue
-    const [x, y] = [a, b].map(({ device, port }) => [device, (aggregates.get(`${device} ${port ?? ''}`) ?? port ?? '').replace(/\.0$/, '')] as const) as [readonly [string, string], readonly [string, string]]
+  for (const [deviceA, portA, deviceB, portB] of links) {
+    const whole = (device: string, port: string): readonly [string, string] => [device, (aggregates.get(`${device} ${port}`) ?? port).replace(/\.0$/, '')]
+    const [x, y] = [whole(deviceA, portA), whole(deviceB, portB)]
     joined.join(cable(...x, null), cable(...y, null))
     joined.mark(cable(...x, null))
     for (const tag of new Set([...(tags.get(x.join(' ')) ?? []), ...(tags.get(y.join(' ')) ?? [])])) joined.join(cable(...x, tag), cable(...y, tag))
   }
+}
+
+function endOf(devices: readonly ForwardingDevice[], text: string): readonly [device: string, port: string] {
+  const at = text.indexOf(':')
+  const [device, port] = [text.slice(0, at), text.slice(at + 1)]
+  const interfaces = devices.find(({ name }) => name === device)?.device.modelled?.model.interfaces ?? []
+  return [device, portNamed(interfaces, port)?.name ?? port]
 }
 
 function tagsOf(tags: Map<string, Set<number>>, key: string): Set<number> {

@@ -3,6 +3,7 @@ import { CompiledDevice } from './compiled.ts'
 import type { Network } from './network.ts'
 import { DevicePassage, type Context, type Fate, type PassageOutcome, type Reason } from './passage.ts'
 import type { Rewrite } from './translations.ts'
+import { Tunnels } from './tunnels.ts'
 
 /** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
 export interface Origin {
@@ -40,18 +41,23 @@ const MOST_CHANGES = 8
 export class Walker {
   readonly #passages: (DevicePassage | undefined)[] = []
 
-  constructor(readonly network: Network) {}
+  readonly #tunnels: Tunnels
+
+  constructor(readonly network: Network) {
+    this.#tunnels = new Tunnels(network, (origins) => this.walk(origins))
+  }
 
   passage(device: number): DevicePassage {
-    return (this.#passages[device] ??= new DevicePassage(new CompiledDevice(this.network, device)))
+    return (this.#passages[device] ??= new DevicePassage(new CompiledDevice(this.network, device), this.#tunnels))
   }
 
   /**
    * Follows every packet of some sets through the network, on every equal path.
    * @param answersAt devices that let through what these packets answer
+   * @param endAt devices at which packets are taken out: they end there as what arrives, for the reason `taken`
    */
-  walk(origins: readonly Origin[], answersAt: ReadonlySet<number> = new Set()): Walked {
-    const run = new Run(this, answersAt)
+  walk(origins: readonly Origin[], answersAt: ReadonlySet<number> = new Set(), endAt: ReadonlySet<number> = new Set()): Walked {
+    const run = new Run(this, answersAt, endAt)
     run.begin(origins)
     return run.finish()
   }
@@ -85,6 +91,7 @@ class Run {
   constructor(
     readonly walker: Walker,
     readonly answersAt: ReadonlySet<number>,
+    readonly endAt: ReadonlySet<number>,
   ) {}
 
   get #diagrams(): Network['headers']['diagrams'] {
@@ -130,7 +137,8 @@ class Run {
       },
       change: (rule, rewrite, before, context) => this.#change(device, rule, rewrite, before, context),
     }
-    if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
+    if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
+    else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
     else this.walker.passage(device).pass(station.port, set, station.context, this.answersAt.has(device), outcome)
   }
 

@@ -1,0 +1,37 @@
+import { parse as parseYaml } from 'yaml'
+import { z } from 'zod'
+
+/** A file beside the devices of a snapshot that does not say what it should. */
+export class BesideFileError extends Error {}
+
+const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
+
+export const linksFileSchema = z.strictObject({
+  links: z.array(
+    z.strictObject({
+      /** The two ends. */
+      between: z.tuple([endSchema, endSchema]),
+      /** What protects it below the layers that devices tell of, and who says so. */
+      protection: z.strictObject({ by: z.string().min(1), algorithms: z.array(z.string()).default([]), attestedBy: z.string().min(1), on: z.iso.date() }).optional(),
+    }),
+  ),
+})
+export type LinksFile = z.infer<typeof linksFileSchema>
+
+/** Reads `links.yaml`. @throws BesideFileError */
+export function readLinksFile(file: { readonly path: string; readonly text: string }): LinksFile {
+  return readBeside(file, linksFileSchema)
+}
+
+/** Reads a YAML file by its schema. @throws BesideFileError with the path, the place in it and what was expected */
+export function readBeside<S extends z.ZodType>({ path, text }: { readonly path: string; readonly text: string }, schema: S): z.infer<S> {
+  let data: unknown
+  try {
+    data = parseYaml(text, { maxAliasCount: 20 })
+  } catch (error) {
+    throw new BesideFileError(`${path}: not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+  }
+  const parsed = schema.safeParse(data)
+  if (!parsed.success) throw new BesideFileError(`${path}: ${z.prettifyError(parsed.error).replace(/\s*\n\s*/g, ' ')}`)
+  return parsed.data
+}

@@ -1,0 +1,51 @@
+import { exhibitsOf, type Exhibit } from './device.ts'
+import type { Network } from './network.ts'
+
+/** What covers packets on a link between two devices. */
+export interface Layer {
+  readonly kind: 'ipsec' | 'macsec' | 'attested'
+  /** As the lines or the captured association name them, in lower case. */
+  readonly algorithms: readonly string[]
+  /** SPI of IPsec, SCI of MACsec, as they were captured. */
+  readonly identifier: string | null
+  readonly words: string
+  readonly exhibits: readonly Exhibit[]
+}
+
+/** The layers that protect what goes out of a port (RFC 4301, IEEE 802.1AE), innermost first. */
+export function layersOf(network: Network, device: number, port: number): Layer[] {
+  const owner = network.devices[device]
+  const one = owner?.ports[port]
+  if (!owner || !one) return []
+  const { model } = owner.device.modelled ?? {}
+  const { state } = owner.device.reading
+  const stated = model?.interfaces[one.at]
+  const layers: Layer[] = []
+  const profile = stated?.tunnel.protection ?? null
+  if (profile !== null) {
+    const association = state.securityAssociations.findIndex(({ interface: at, direction }) => at === one.name && direction === 'out')
+    const captured = state.securityAssociations[association]
+    // A profile names transforms, and those their algorithms.
+    const named = model?.espProposals.find(({ name }) => name === profile)?.algorithms ?? []
+    const algorithms = captured?.algorithm ? [captured.algorithm] : named.flatMap((name) => model?.espProposals.find((other) => other.name === name)?.algorithms ?? [name])
+    layers.push({
+      kind: 'ipsec', algorithms: algorithms.map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
+      words: `IPsec by ${profile}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
+      exhibits: [...exhibitsOf(owner, 'model', `interfaces[${one.at}].tunnel.protection`), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
+    })
+  }
+  const channel = state.secureChannels.findIndex(({ interface: at, direction, encrypts }) => at === one.name && direction !== 'in' && encrypts !== false)
+  const held = state.secureChannels[channel]
+  if (held || stated?.encryption?.startsWith('macsec')) {
+    const policy = /^macsec (.+)$/.exec(stated?.encryption ?? '')?.[1]
+    const cipher = held?.cipher ?? model?.macsec.find(({ name }) => name === policy)?.cipher ?? null
+    layers.push({
+      kind: 'macsec', algorithms: cipher === null ? [] : [cipher.toLowerCase()], identifier: held?.sci ?? null,
+      words: `MACsec${held?.sci ? `, SCI ${held.sci}` : ', as its lines state it'}`,
+      exhibits: [...exhibitsOf(owner, 'model', `interfaces[${one.at}].encryption`), ...(held ? exhibitsOf(owner, 'state', `secureChannels[${channel}]`) : [])],
+    })
+  }
+  const attested = network.attestationOf(owner.name, one.name)
+  if (attested) layers.push({ kind: 'attested', algorithms: attested.algorithms.map((name) => name.toLowerCase()), identifier: null, words: `${attested.by}, attested by ${attested.attestedBy} on ${attested.on}`, exhibits: [] })
+  return layers
+}
