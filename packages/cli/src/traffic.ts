@@ -1,23 +1,25 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, addressWords, filterFindings, judgedRecord, maskWithKey, networkOfSnapshot, placeOf, portNamed, reach, readFilterText, readSnapshot, shown, traceOf, type Packet, type ReadRecord, type Snapshot, type Trace } from '@jurybox/core'
+import { BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, addressWords, answerTo, filterFindings, judgedRecord, maskWithKey, mustWords, networkOfSnapshot, placeOf, portNamed, reach, readExpectations, readFilterText, readSnapshot, shown, traceOf, type Packet, type ReadRecord, type Snapshot, type Trace } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
-export const TRAFFIC_USAGE = `Usage: jurybox trace SNAPSHOT… --at DEVICE[:INTERFACE] --src A --dst B --proto tcp|udp|icmp|N [--sport N] [--dport N]
+export const TRAFFIC_USAGE = `Usage: jurybox traffic SNAPSHOT… [--expectations FILE]
+       jurybox trace SNAPSHOT… --at DEVICE[:INTERFACE] --src A --dst B --proto tcp|udp|icmp|N [--sport N] [--dport N]
        jurybox trace SNAPSHOT… --each FILE
        jurybox reach SNAPSHOT… --from PLACE --to PLACE [--only 'pcap-filter text']
        jurybox filters SNAPSHOT…
          each with [--format json|text] [--out FILE]
 
+traffic answers the expectations of the snapshot, or of a file (docs/formats/expectations.md).
 trace follows one packet and prints every decision with its lines; with --each it answers JSON lines
 {at,src,dst,proto,sport,dport} in order, one line each. reach tells what becomes of every packet from one place to
 another. filters lists what is odd about the lines of access lists.
 PLACE is a device, DEVICE:INTERFACE, a prefix, site:NAME, zone:NAME, label:NAME=VALUE, or outside.
-Exit status: 0 the question was answered (filters: and nothing was found); 1 filters found something, or a file was refused;
-2 bad usage or nothing readable.`
+Exit status: 0 the question was answered (traffic: all hold; filters: nothing was found); 1 an expectation is broken or
+undecided, filters found something, or a file was refused; 2 bad usage or nothing readable.`
 
 type Options = NonNullable<ParseArgsConfig['options']>
 const COMMON = { format: { type: 'string', default: 'text' }, out: { type: 'string' } } as const satisfies Options
@@ -122,13 +124,7 @@ export const traceCommand = command('trace', { at: { type: 'string' }, src: { ty
 })
 
 function questionsAt(path: string): Question[] {
-  let text: string
-  try {
-    text = readFileSync(path, 'utf8')
-  } catch (error) {
-    throw new UsageError(`the questions in ${path} cannot be read: ${error instanceof Error ? error.message : String(error)}`)
-  }
-  return text.split('\n').flatMap((line, i): Question[] => {
+  return textAt(path).split('\n').flatMap((line, i): Question[] => {
     if (line.trim() === '') return []
     try {
       return [questionSchema.parse(JSON.parse(line))]
@@ -162,6 +158,38 @@ function traceText({ fates, paths }: ReturnType<typeof traceDocument>): string {
       ]),
     ]),
   ].join('\n')
+}
+
+export const trafficCommand = command('traffic', { expectations: { type: 'string' } }, ({ values, snapshot, refused }, print) => {
+  const file = typeof values['expectations'] === 'string' ? { path: values['expectations'], text: textAt(values['expectations']) } : snapshot.expectations
+  if (!file) throw new UsageError(`the snapshot holds no expectations.yaml; name a file with --expectations\n${TRAFFIC_USAGE}`)
+  const expectations = readExpectations(file)
+  const mask = key()
+  const walker = new Walker(networkOfSnapshot(snapshot, mask))
+  const texts = new ExhibitTexts(snapshot.devices, mask)
+  const answers = expectations.map((expectation) => {
+    const { id, outcome, words, missing, packets, example, exhibits } = answerTo(walker, expectation)
+    return {
+      id, title: expectation.title, must: mustWords(expectation.must), outcome, words, missing, severity: expectation.severity, references: expectation.references,
+      packets: packets && { headers: packets.count, classes: packets.readable.classes, whole: packets.readable.whole },
+      example: example && { at: example.at, port: example.port, packet: example.packet, trace: traceDocument(example.trace, texts) },
+      exhibits: exhibits.map((one) => texts.show(one)),
+    }
+  })
+  const counts = { holds: 0, broken: 0, undecided: 0 }
+  for (const { outcome } of answers) counts[outcome]++
+  print({ schema: 1, snapshot: { title: snapshot.title, takenAt: snapshot.takenAt }, answers, counts }, () =>
+    answers.map(({ id, title, must, outcome, words, missing, packets, exhibits }) => [`${outcome}: ${id} (${title}; ${must}): ${words}`, ...missing.map((one) => `  missing: ${one}`), ...(packets?.classes ?? []).map((one) => `  ${one}`), ...exhibits.map(({ record, from, text }) => `  ${record}:${from}: ${text.split('\n')[0] ?? ''}`)].join('\n')).join('\n'),
+  )
+  return counts.broken + counts.undecided + refused > 0 ? 1 : 0
+})
+
+function textAt(path: string): string {
+  try {
+    return readFileSync(path, 'utf8')
+  } catch (error) {
+    throw new UsageError(`${path} cannot be read: ${error instanceof Error ? error.message : String(error)}`)
+  }
 }
 
 export const reachCommand = command('reach', { from: { type: 'string' }, to: { type: 'string' }, only: { type: 'string' } }, ({ values, snapshot }, print) => {

@@ -1,6 +1,6 @@
 import { subnetOf, parsePrefix, type AddressMatch } from '../model/index.ts'
 import { ALL, NOTHING } from '../packets/index.ts'
-import type { Network } from './network.ts'
+import { broadcastOf, type Network } from './network.ts'
 import { portNamed, type Port, type PortAddress } from './ports.ts'
 
 /** A text that names no place of a network. */
@@ -61,7 +61,7 @@ function groupPlace(network: Network, text: string, kind: string, name: string):
   return {
     text,
     origins: hosts.map(({ device, at, port }) => ({ device, port: at, sources: addressesOf(network, 'source', port.addresses.filter(hasHosts).map(subnet)) })),
-    destinations: addressesOf(network, 'destination', hosts.flatMap(({ port }) => port.addresses.filter(hasHosts).map(subnet))),
+    destinations: network.addressed.diagrams.minus(addressesOf(network, 'destination', hosts.flatMap(({ port }) => port.addresses.filter(hasHosts).map(subnet))), broadcasts(network)),
   }
 }
 
@@ -84,7 +84,13 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
   )
   const beyond = origins.reduce((left, { sources }) => diagrams.minus(left, sources), wanted)
   const outside = origins.length > 0 || beyond === NOTHING ? [] : outsidePorts(network).map(([device, port]) => ({ device, port, sources: beyond }))
-  return { text, origins: [...origins, ...outside], destinations: addressed.address('destination', prefix) }
+  return { text, origins: [...origins, ...outside], destinations: diagrams.minus(addressed.address('destination', prefix), prefix.care.every((word) => word === 0xffffffff) ? NOTHING : broadcasts(network)) }
+}
+
+/** First and last addresses of the subnets of IPv4 (RFC 919, RFC 1122 §3.2.1.3): nobody has them. */
+function broadcasts(network: Network): number {
+  const subnets = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)))
+  return addressesOf(network, 'destination', subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map((value) => ({ value, care: [0xffffffff] }))))
 }
 
 function addressesOf(network: Network, side: 'source' | 'destination', matches: readonly AddressMatch[]): number {

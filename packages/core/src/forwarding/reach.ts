@@ -41,8 +41,8 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
   return { asked, parts: partsOf(network, walked.endings, asked), walked }
 }
 
-/** Destinations in none of the subnets of the estate. */
-function outsideOf(network: Network): number {
+/** Headers to destinations in none of the subnets of the estate. */
+export function outsideOf(network: Network): number {
   const { addressed } = network
   const inside = addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)), ({ words, length }) => addressed.address('destination', { value: words.map((word, i) => (word & maskOf(length, i)) >>> 0), care: words.map((_, i) => maskOf(length, i)) }))
   const special = addressed.any(['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8'], (text) => addressed.address('destination', matchOf(text)))

@@ -1,0 +1,229 @@
+import { ALL, FilterTextError, NOTHING, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
+import type { Exhibit } from './device.ts'
+import type { Expectation } from './expectations.ts'
+import type { Fate } from './passage.ts'
+import { PlaceError, placeOf, type Place } from './places.ts'
+import { layersOf } from './protection.ts'
+import { classed, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
+import { traceOf, type Trace, type TracePath } from './trace.ts'
+import type { Crossing, Origin, Walked, Walker } from './walk.ts'
+
+export type ExpectationOutcome = 'holds' | 'broken' | 'undecided'
+
+/** Whether an expectation holds, and what shows it. */
+export interface ExpectationAnswer {
+  readonly id: string
+  readonly outcome: ExpectationOutcome
+  readonly words: string
+  /** What would decide it, where it is undecided. */
+  readonly missing: readonly string[]
+  /** The packets for which it is broken, or not known to hold. */
+  readonly packets: ShownSet | null
+  /** One of them, and where it begins. */
+  readonly example: { readonly packet: Packet; readonly at: string; readonly port: string | null; readonly trace: Trace } | null
+  /** The lines that decide: those that stop it, or those that let it through. */
+  readonly exhibits: readonly Exhibit[]
+}
+
+/** Packets of an expectation, with where they begin. */
+interface Asked {
+  readonly origins: readonly (Origin & { readonly addressed: number })[]
+  readonly set: number
+  readonly toOutside: boolean
+}
+
+/** Answers an expectation of a network. Never throws: what cannot be asked is undecided, in words. */
+export function answerTo(walker: Walker, expectation: Expectation): ExpectationAnswer {
+  try {
+    return new Question(walker, expectation).answer()
+  } catch (error) {
+    if (!(error instanceof PlaceError || error instanceof FilterTextError)) throw error
+    return { id: expectation.id, outcome: 'undecided', words: error.message, missing: [error.message], packets: null, example: null, exhibits: [] }
+  }
+}
+
+class Question {
+  readonly #asked: Asked
+
+  constructor(
+    readonly walker: Walker,
+    readonly expectation: Expectation,
+  ) {
+    this.#asked = this.#ask()
+  }
+
+  get #network(): Walker['network'] {
+    return this.walker.network
+  }
+
+  #ask(): Asked {
+    const { addressed } = this.#network
+    const { diagrams } = addressed
+    const { from, to, only, packets } = this.expectation
+    const targets = to.map((text) => placeOf(this.#network, text))
+    const toOutside = targets.some(({ destinations }) => destinations === null)
+    const wanted = addressed.all(only === undefined ? ALL : readFilterText(addressed, only), packets === 'first' ? firstPackets(this.walker) : ALL, addressed.any(targets, (target) => target.destinations ?? outsideOf(this.#network)))
+    const hosts = diagrams.minus(wanted, targets.every(isWide) ? ownAddresses(this.walker) : NOTHING)
+    const origins = from.flatMap((text) => placeOf(this.#network, text).origins).map(({ device, port, sources }) => {
+      const set = diagrams.and(hosts, sources)
+      return { device, port, addressed: set, set: classed(this.#network, set) }
+    }).filter(({ set }) => set !== NOTHING)
+    return { origins, set: addressed.any(origins, (origin) => origin.addressed), toOutside }
+  }
+
+  answer(): ExpectationAnswer {
+    const { must } = this.expectation
+    if (this.#asked.set === NOTHING) return this.#outcome('undecided', 'no packet of this network is asked about: nothing begins there, or nothing fits', ['packets that fit'], NOTHING, [])
+    if (must === 'arrive') return this.#arrive()
+    if (must === 'not-arrive') return this.#notArrive()
+    if ('pass-through' in must) return this.#through(must['pass-through'], true)
+    if ('never-through' in must) return this.#through(must['never-through'], false)
+    if ('paths' in must) return this.#paths(must.paths)
+    return this.#protected(must.protected)
+  }
+
+  #walk(endAt: ReadonlySet<number> = new Set()): { readonly walked: Walked; readonly parts: readonly ReachPart[] } {
+    const walked = this.walker.walk(this.#asked.origins, new Set(), endAt)
+    return { walked, parts: partsOf(this.#network, walked.endings, this.#asked.set) }
+  }
+
+  #of(parts: readonly ReachPart[], ...fates: Fate[]): number {
+    return this.#network.addressed.any(parts.filter(({ fate }) => fates.includes(fate)), ({ set }) => set)
+  }
+
+  get #there(): Fate[] {
+    return this.#asked.toOutside ? ['arrives', 'leaves'] : ['arrives']
+  }
+
+  #missing(parts: readonly ReachPart[]): string[] {
+    return [...new Set(parts.filter(({ fate }) => fate === 'undecided').map(({ device, reason }) => `${device}: ${reason.words}`))]
+  }
+
+  #arrive(): ExpectationAnswer {
+    const { parts } = this.#walk()
+    const lost = this.#of(parts, ...(['stopped', 'circles', 'leaves'] as const).filter((fate) => !this.#there.includes(fate)))
+    const reasons = [...new Set(parts.filter(({ fate }) => fate !== 'undecided' && !this.#there.includes(fate)).map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))]
+    if (lost !== NOTHING) return this.#outcome('broken', `some do not arrive: ${some(reasons)}`, [], lost, ['stopped', 'circles', 'leaves'])
+    return this.#held(parts, 'every packet arrives')
+  }
+
+  #held(parts: readonly ReachPart[], words: string): ExpectationAnswer {
+    const undecided = this.#of(parts, 'undecided')
+    return undecided === NOTHING ? this.#outcome('holds', words, [], NOTHING, []) : this.#outcome('undecided', 'of some it is not known what becomes of them', this.#missing(parts), undecided, ['undecided'])
+  }
+
+  #notArrive(): ExpectationAnswer {
+    const { parts } = this.#walk()
+    const there = this.#of(parts, ...this.#there)
+    const where = [...new Set(parts.filter(({ fate }) => this.#there.includes(fate)).map(({ device, port }) => `${device}${port === null ? '' : ` ${port}`}`))]
+    if (there !== NOTHING) return this.#outcome('broken', `some arrive, by ${some(where)}`, [], there, this.#there)
+    return this.#held(parts, 'none arrives')
+  }
+
+  #devicesOf(names: readonly string[]): Set<number> {
+    return new Set(names.flatMap((name) => {
+      const at = this.#network.indexOf(name)
+      if (at >= 0) return [at]
+      const group = placeOf(this.#network, name)
+      return group.origins.map(({ device }) => device)
+    }))
+  }
+
+  #through(names: readonly string[], mustPass: boolean): ExpectationAnswer {
+    const { parts } = this.#walk(this.#devicesOf(names))
+    const passing = this.#of(parts.filter(({ reason }) => reason.code === 'taken'), 'arrives')
+    const around = this.#of(parts.filter(({ reason }) => reason.code !== 'taken'), ...this.#there)
+    if (mustPass && around !== NOTHING) return this.#outcome('broken', `some arrive without passing ${names.join(' or ')}`, [], around, this.#there)
+    if (!mustPass && passing !== NOTHING) return this.#outcome('broken', `some come by ${names.join(' or ')}`, [], passing, [])
+    return this.#held(parts, mustPass ? `all that arrives passes ${names.join(' or ')}` : `none comes by ${names.join(' or ')}`)
+  }
+
+  /** After each choice of one device fewer than paths is taken out, everything must still arrive (Menger's theorem, of each packet). */
+  #paths(count: number): ExpectationAnswer {
+    const whole = this.#walk()
+    const lost = this.#network.addressed.diagrams.minus(this.#asked.set, this.#of(whole.parts, ...this.#there))
+    const undecided = this.#of(whole.parts, 'undecided')
+    if (lost !== NOTHING && undecided === NOTHING) return this.#outcome('broken', 'some do not arrive at all', [], lost, ['stopped', 'circles'])
+    const ends = new Set([...this.#asked.origins.map(({ device }) => device), ...whole.walked.endings.filter(({ fate }) => this.#there.includes(fate)).map(({ device }) => device)])
+    const between = [...new Set(whole.walked.crossings.flatMap(({ from, to }) => [from.device, to.device]))].filter((device) => !ends.has(device))
+    for (const out of choices(between, count - 1)) {
+      const { parts } = this.#walk(new Set(out))
+      const arrives = this.#of(parts.filter(({ reason }) => reason.code !== 'taken'), ...this.#there)
+      const cut = this.#network.addressed.diagrams.minus(this.#network.addressed.diagrams.minus(this.#asked.set, arrives), undecided)
+      if (cut !== NOTHING) return this.#outcome('broken', `without ${out.map((device) => this.#network.devices[device]?.name ?? '').join(' and ')} some have no path left`, [], cut, this.#there)
+    }
+    return this.#held(whole.parts, `there are ${count} paths or more that share no device`)
+  }
+
+  #protected({ by, algorithms, between }: { by: readonly string[]; algorithms: readonly string[]; between?: readonly [string, string] | undefined }): ExpectationAnswer {
+    const { walked, parts } = this.#walk()
+    const arrives = this.#of(parts, ...this.#there)
+    const crossings = between ? this.#between(between) : walked.crossings
+    const bare = crossings.filter(({ from }) => !layersOf(this.#network, from.device, from.port).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase()))))))
+    const { diagrams } = this.#network.addressed
+    const open = diagrams.and(arrives, this.#network.addressed.any(bare, ({ set }) => diagrams.and(this.#network.headers.expand(set, this.#network.addressed), this.#asked.set)))
+    const where = [...new Set(bare.map(({ from, to }) => `${this.#network.devices[from.device]?.name ?? ''} to ${this.#network.devices[to.device]?.name ?? ''}`))]
+    if (open !== NOTHING) return this.#outcome('broken', `some go without such protection from ${some(where)}`, [], open, this.#there, bare.flatMap(({ from }) => layersOf(this.#network, from.device, from.port).flatMap(({ exhibits }) => exhibits)))
+    return this.#held(parts, 'every link on the way is protected')
+  }
+
+  /** The crossings on the way from one device to another. */
+  #between([from, to]: readonly [string, string]): readonly Crossing[] {
+    const [first, last] = [this.#devicesOf([from]), this.#devicesOf([to])]
+    const taken = this.walker.walk(this.#asked.origins, new Set(), first).endings.filter(({ reason }) => reason.code === 'taken')
+    return this.walker.walk(taken.map(({ device, port, ended }) => ({ device, port, set: ended })), new Set(), last).crossings
+  }
+
+  /** @param fates those of the example's path that is shown */
+  #outcome(outcome: ExpectationOutcome, words: string, missing: readonly string[], set: number, fates: readonly Fate[], more: readonly Exhibit[] = []): ExpectationAnswer {
+    const { id, must } = this.expectation
+    if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
+    const { addressed } = this.#network
+    const origin = this.#asked.origins.find((one) => addressed.diagrams.meet(one.addressed, set))
+    const packet = origin && exampleOf(addressed, addressed.diagrams.and(set, origin.addressed))
+    const trace = origin && packet ? traceOf(this.walker, origin.device, origin.port, packet) : null
+    const path = trace?.paths.find(({ fate }) => fates.includes(fate)) ?? trace?.paths[0]
+    const owner = this.#network.devices[origin?.device ?? -1]
+    return {
+      id, outcome, words, missing, packets: shown(this.#network, set),
+      example: packet && trace && owner ? { packet, at: owner.name, port: owner.ports[origin?.port ?? -1]?.name ?? null, trace } : null,
+      exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more],
+    }
+  }
+}
+
+/** Of a path that is cut, the lines that cut it; of one that should not be, those that let it through. */
+function decidingLines({ hops }: TracePath, cut: boolean): Exhibit[] {
+  if (cut) return hops.at(-1)?.decisions.at(-1)?.exhibits.slice() ?? []
+  return hops.flatMap(({ decisions }) => decisions.flatMap(({ exhibits }) => exhibits))
+}
+
+function some(words: readonly string[]): string {
+  return words.length > 4 ? `${words.slice(0, 4).join('; ')} and ${words.length - 4} more` : words.join('; ')
+}
+
+function* choices(from: readonly number[], count: number, at = 0): Generator<number[]> {
+  if (count === 0) {
+    yield []
+    return
+  }
+  for (let i = at; i <= from.length - count; i++) for (const rest of choices(from, count - 1, i + 1)) yield [from[i] as number, ...rest]
+}
+
+/** A subnet, site, zone or label: hosts are meant, not the addresses of the devices that serve them. */
+function isWide({ text }: Place): boolean {
+  return /^(?:site|zone|label):/.test(text) || (/\/\d+$/.test(text) && !/\/(?:32|128)$/.test(text))
+}
+
+function ownAddresses({ network: { addressed, devices } }: Walker): number {
+  return addressed.any(devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared])), ({ words }) => addressed.address('destination', { value: words, care: words.map(() => 0xffffffff) }))
+}
+
+/** Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no later fragments. */
+function firstPackets({ network: { addressed } }: Walker): number {
+  const { diagrams } = addressed
+  const syn = addressed.all(addressed.flag('syn', true), ...(['fin', 'rst', 'ack'] as const).map((flag) => addressed.flag(flag, false)))
+  const requests = addressed.all(addressed.icmp, addressed.any([8, 128], (type) => addressed.value('icmpType', type)))
+  const others = diagrams.not(diagrams.or(addressed.value('protocol', 6), addressed.icmp))
+  return addressed.all(diagrams.not(addressed.fragments), diagrams.or(diagrams.or(addressed.all(addressed.tcp, syn), requests), others))
+}

@@ -1,0 +1,94 @@
+import { expect } from 'chai'
+import { Network, Walker, answerTo, expectationSchema, forwardingOf, readExpectations, readLinksFile, type ExpectationAnswer, type NetworkDevice } from '../../src/index.ts'
+import { deviceOf } from './networks.ts'
+
+/** A core between an office, card systems and the world outside, with a firewall before the cards and a second way round it. */
+const DEVICES: Record<string, string> = {
+  core: `hostname core
+interface Office
+ ip address 10.40.10.1 255.255.255.0
+interface ToFw
+ ip address 10.9.1.1 255.255.255.252
+interface ToSide
+ ip address 10.9.2.1 255.255.255.252
+interface Wan
+ ip address 203.0.113.2 255.255.255.252
+ ip access-group WAN-IN in
+ip route 10.40.60.0 255.255.255.0 10.9.1.2
+ip route 0.0.0.0 0.0.0.0 203.0.113.1
+ip access-list extended WAN-IN
+ permit tcp any any established
+ deny ip any any
+`,
+  fw: `hostname fw
+interface Inside
+ ip address 10.9.1.2 255.255.255.252
+interface Cards
+ ip address 10.40.60.1 255.255.255.0
+ ip access-group TO-CARDS out
+ip route 0.0.0.0 0.0.0.0 10.9.1.1
+ip access-list extended TO-CARDS
+ permit tcp 10.40.10.0 0.0.0.255 host 10.40.60.10 eq 443
+ deny tcp any any eq 22
+`,
+  side: `hostname side
+interface Up
+ ip address 10.9.2.2 255.255.255.252
+interface Lab
+ ip address 10.40.70.1 255.255.255.0
+ip route 0.0.0.0 0.0.0.0 10.9.2.1
+`,
+}
+
+const answer = (stated: object, change: (devices: Record<string, string>) => Record<string, string> = (same) => same, links = 'links: []'): ExpectationAnswer => {
+  const devices = Object.entries(change(DEVICES)).map(([name, text]): NetworkDevice => deviceOf(name, 'indented', text))
+  const network = Network.of(devices.map(forwardingOf), [], readLinksFile({ path: 'links.yaml', text: links }))
+  return answerTo(new Walker(network), expectationSchema.parse({ id: 'x', title: 'X', ...stated }))
+}
+const lines = ({ exhibits }: ExpectationAnswer, change: Record<string, string> = DEVICES): string[] => exhibits.map(({ device, from }) => `${device}: ${(change[device] ?? '').split('\n')[from - 1]?.trim() ?? ''}`)
+
+describe('expectations', () => {
+  const cases: { name: string; stated: object; change?: (devices: Record<string, string>) => Record<string, string>; outcome: string; words: RegExp; classes?: string[]; line?: string }[] = [
+    { name: 'an arrival that holds', stated: { from: '10.40.10.0/24', to: '10.40.60.10', only: 'tcp dst port 443', must: 'arrive' }, outcome: 'holds', words: /every packet arrives/ },
+    { name: 'an arrival that is cut by a line', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', only: 'tcp dst port 22', must: 'arrive' }, outcome: 'broken', words: /stopped at fw: filter out: TO-CARDS/, line: 'fw: deny tcp any any eq 22' },
+    { name: 'an arrival that no line permits', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', only: 'udp', must: 'arrive' }, outcome: 'broken', words: /TO-CARDS/, line: 'fw: ip access-list extended TO-CARDS' },
+    { name: 'an isolation that holds', stated: { from: 'outside', to: '10.40.60.0/24', must: 'not-arrive' }, outcome: 'holds', words: /none arrives/ },
+    { name: 'of every header it is broken: answers are let in', stated: { from: 'outside', to: '10.40.10.0/24', packets: 'all', must: 'not-arrive' }, outcome: 'broken', words: /some arrive, by core/, line: 'core: permit tcp any any established' },
+    { name: 'an isolation that a line breaks', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', must: 'not-arrive' }, outcome: 'broken', words: /by fw Cards/, classes: ['tcp and src net 10.40.10.0/24 and dst host 10.40.60.10 and dst port 443 and tcp[tcpflags] & (tcp-fin|tcp-syn|tcp-rst|tcp-ack) == (tcp-syn)'], line: 'fw: permit tcp 10.40.10.0 0.0.0.255 host 10.40.60.10 eq 443' },
+    { name: 'through the firewall', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', must: { 'pass-through': 'fw' } }, outcome: 'holds', words: /all that arrives passes fw/ },
+    { name: 'round the firewall', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', must: { 'pass-through': 'fw' } }, change: (devices) => ({ ...devices, core: `${devices['core'] ?? ''}interface Direct\n ip address 10.40.60.2 255.255.255.0\n` }), outcome: 'broken', words: /without passing fw/, line: 'core: ip address 10.40.60.2 255.255.255.0' },
+    { name: 'never through', stated: { from: '10.40.70.0/24', to: '10.40.60.0/24', must: { 'never-through': 'core' } }, outcome: 'broken', words: /come by core/ },
+    { name: 'leaving', stated: { from: '10.40.10.0/24', to: 'outside', must: 'arrive' }, outcome: 'holds', words: /every packet arrives/ },
+    { name: 'two paths that are one', stated: { from: '10.40.70.0/24', to: '10.40.60.10', only: 'tcp dst port 443', must: { paths: 2 } }, outcome: 'broken', words: /do not arrive at all/ },
+    { name: 'a path that one device cuts', stated: { from: '10.40.70.0/24', to: '10.40.60.10', only: 'tcp dst port 443', must: { paths: 2 } }, change: (devices) => ({ ...devices, fw: (devices['fw'] ?? '').replace('permit tcp 10.40.10.0 0.0.0.255', 'permit tcp any') }), outcome: 'broken', words: /without core some have no path left/ },
+    { name: 'a link in the clear', stated: { from: '10.40.70.0/24', to: '10.40.10.0/24', must: { protected: {} } }, outcome: 'broken', words: /without such protection from side to core/ },
+    { name: 'a place that is none', stated: { from: 'nowhere', to: '10.40.10.0/24', must: 'arrive' }, outcome: 'undecided', words: /"nowhere" is no place of this network/ },
+    { name: 'a class that is none', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', only: 'tcp dst prot 1', must: 'arrive' }, outcome: 'undecided', words: /column 9/ },
+    { name: 'nothing that fits', stated: { from: '10.40.10.0/24', to: '10.40.60.0/24', only: 'ip6', must: 'arrive' }, outcome: 'undecided', words: /no packet of this network is asked about/ },
+    { name: 'what rests on a table that was not captured', stated: { from: '10.40.10.0/24', to: 'outside', must: 'arrive' }, change: (devices) => ({ ...devices, core: `${devices['core'] ?? ''}router ospf 1\n network 10.9.0.0 0.0.255.255 area 0\n` }), outcome: 'undecided', words: /not known what becomes/ },
+  ]
+  for (const { name, stated, change, outcome, words, classes, line } of cases) {
+    it(name, () => {
+      const said = answer(stated, change)
+      expect(said.words).to.match(words)
+      expect(said.outcome).to.equal(outcome)
+      if (classes) expect(said.packets?.readable.classes).to.deep.equal(classes)
+      if (line) expect(lines(said, change?.(DEVICES))).to.include(line)
+      if (outcome === 'broken') expect(said.example?.trace.paths).to.have.length.above(0)
+      if (outcome === 'undecided') expect(said.missing).to.have.length.above(0)
+    })
+  }
+
+  it('an attested link is protected, and says by whom', () => {
+    const links = 'links:\n  - between: [side:Up, core:ToSide]\n    protection: { by: link encryptor, algorithms: [aes-256], attestedBy: I. Wren, on: 2026-11-02 }\n'
+    expect(answer({ from: '10.40.70.0/24', to: '10.40.10.0/24', must: { protected: { by: ['attested'], algorithms: ['aes'] } } }, undefined, links).outcome).to.equal('holds')
+    expect(answer({ from: '10.40.70.0/24', to: '10.40.10.0/24', must: { protected: { by: ['ipsec'] } } }, undefined, links).outcome).to.equal('broken')
+  })
+
+  it('says where a file goes wrong', () => {
+    expect(() => readExpectations({ path: 'expectations.yaml', text: 'expectations:\n  - id: A B\n    title: x\n    from: a\n    to: b\n    must: arrive\n' })).to.throw(/expectations\.yaml: .*lower-case letters/)
+    expect(() => readExpectations({ path: 'e.yaml', text: 'expectations:\n  - &a { id: a, title: x, from: a, to: b, must: arrive }\n  - *a\n' })).to.throw(/the id a is there twice/)
+    expect(() => readExpectations({ path: 'e.yaml', text: 'expectations: [' })).to.throw(/e\.yaml: not valid YAML/)
+    expect(() => readLinksFile({ path: 'links.yaml', text: 'links:\n  - between: [a, b:1]\n' })).to.throw(/expected DEVICE:PORT/)
+  })
+})
