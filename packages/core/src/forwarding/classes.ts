@@ -33,6 +33,31 @@ export class DestinationClasses {
     return this.#count
   }
 
+  /**
+   * The same classes, parted further by what was added to the prefixes since: conditions, and tables to refine by. Classes that
+   * a table parted stay apart when the table goes, which costs room and changes no answer.
+   */
+  grown(conditions: Iterable<number>, tables: readonly TableColumns[]): DestinationClasses {
+    const { prefixes } = this
+    const { order, parent, empty } = prefixes.sorted
+    const next = new DestinationClasses(prefixes, [])
+    const classes = new Int32Array(prefixes.size)
+    // A new prefix is a part of the region that it was taken out of.
+    const before = new Int32Array(prefixes.size)
+    for (let at = 0; at < order.length; at++) {
+      const id = order[at] as number
+      const around = parent[id] as number
+      before[id] = id < this.#classes.length && (this.#classes[id] as number) >= 0 ? (this.#classes[id] as number) : around < 0 ? -1 : (before[around] as number)
+      classes[id] = empty[id] === 1 ? -1 : (before[id] as number)
+    }
+    next.#classes = classes
+    next.#count = this.#count
+    const ids = Int32Array.from(new Set(conditions))
+    if (ids.length > 0) next.refine({ prefixes: ids, actions: ids })
+    for (const table of tables) next.refine(table)
+    return next
+  }
+
   classOf(prefix: number): number {
     return this.#classes[prefix] ?? -1
   }

@@ -47,14 +47,21 @@ export class Network {
     readonly devices: readonly ForwardingDevice[],
     digests: readonly Digested[],
     readonly stated: LinksFile,
+    before: Network | null,
   ) {
     this.topology = new Topology(devices, digests, stated.links.map(({ between }) => between))
-    this.prefixes = new Prefixes()
-    this.tables = devices.map((device) => device.tables.map((table) => numbered(table, this.prefixes)))
-    const conditions = devices.flatMap((device) => [...conditionsOf(device, this.prefixes)])
+    this.prefixes = before?.prefixes ?? new Prefixes()
+    const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
+    this.tables = devices.map((device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)))
+    const fresh = devices.filter((device) => !kept.has(device))
+    const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
     for (const text of MANY_HOSTS) conditions.push(this.prefixes.addText(text) ?? 0)
-    this.classes = new DestinationClasses(this.prefixes, conditions)
-    for (const tables of this.tables) for (const { columns } of tables) this.classes.refine(columns)
+    const columns = devices.flatMap((device, i) => (kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns)))
+    if (before) this.classes = before.classes.grown(conditions, columns)
+    else {
+      this.classes = new DestinationClasses(this.prefixes, conditions)
+      for (const one of columns) this.classes.refine(one)
+    }
     this.headers = new ClassHeaders(this.classes, new Diagrams())
     this.addressed = new Headers(this.headers.diagrams)
   }
@@ -64,7 +71,15 @@ export class Network {
    * @param stated links that people state
    */
   static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
-    return new Network(devices, digests, stated)
+    return new Network(devices, digests, stated, null)
+  }
+
+  /**
+   * The network after some of its devices changed: what is of the others is kept. This one is not to be asked any more.
+   * @param devices all of them; those that are the same objects as before have not changed
+   */
+  changed(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
+    return new Network(devices, digests, stated, this)
   }
 
   /** What people attest of the link at a port. */
