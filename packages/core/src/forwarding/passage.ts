@@ -174,7 +174,8 @@ class Run {
       return []
     }
     const lines: ListVerdict[] = []
-    const { permitted, denied } = this.compiled.lists.decide(list, set, this.#circumstance(branch), this.outcome.decided ? (verdict) => lines.push(verdict) : undefined)
+    const circumstance = this.#circumstance(branch)
+    const { permitted, denied } = this.outcome.decided ? this.compiled.lists.follow(list, set, circumstance, (verdict) => lines.push(verdict)) : this.compiled.lists.decide(list, set, circumstance)
     const both = diagrams.and(permitted, denied)
     if (this.outcome.decided) for (const verdict of lines.filter(({ action }) => action !== 'lead')) this.#decided(stage, `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`, [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)))
     if (both !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` }, { ...branch, set: both })

@@ -71,7 +71,7 @@ export class Translations {
       const number = chain.rules[i] ?? -1
       const rule = nat[number]
       if (!rule || (entry.action === 'other' && entry.leadsTo === null)) return
-      const met = sets.decide({ ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' }, left, circumstance).permitted
+      const met = sets.follow({ ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' }, left, circumstance).permitted
       if (met === NOTHING) return
       left = diagrams.minus(left, met)
       const { vague } = sets.match(entry, chain.list.family)

@@ -47,36 +47,37 @@ export type TcpFlag = (typeof TCP_FLAGS)[number]
 export const IPV4 = 0
 export const IPV6 = 1
 
-/** Headers whose field is a number of the range; what is beyond the field's size is not there. */
-export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]: Range): number {
+/**
+ * Headers whose field is a number of the range and whose later fields are in `rest`; what is beyond the field's size is not there.
+ * Made from below, a node for each bit that matters, so that a header of several fields is made without joining anything.
+ */
+export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]: Range, rest = ALL): number {
   const most = 2 ** bits - 1
   if (from > to || from > most) return NOTHING
-  return diagrams.and(atLeast(diagrams, level, bits, from), atMost(diagrams, level, bits, Math.min(to, most)))
+  const last = Math.min(to, most)
+  /** Numbers of the bits from a depth on that are within the ends that still matter. */
+  const build = (depth: number, least: number | null, greatest: number | null): number => {
+    if (depth === bits || (least === null && greatest === null)) return rest
+    const bit = 2 ** (bits - 1 - depth)
+    const [low, high] = [least === null ? 0 : Math.floor(least / bit) % 2, greatest === null ? 1 : Math.floor(greatest / bit) % 2]
+    if (low === 1) return diagrams.make(level + depth, NOTHING, build(depth + 1, least, greatest))
+    if (high === 0) return diagrams.make(level + depth, build(depth + 1, least, greatest), NOTHING)
+    return diagrams.make(level + depth, build(depth + 1, least, null), build(depth + 1, null, greatest))
+  }
+  return build(0, from === 0 ? null : from, last === most ? null : last)
 }
 
-function atLeast(diagrams: Diagrams, level: number, bits: number, value: number): number {
-  let node = ALL
-  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, NOTHING, node) : diagrams.make(level + bits - 1 - bit, node, ALL)
-  return node
-}
-
-function atMost(diagrams: Diagrams, level: number, bits: number, value: number): number {
-  let node = ALL
-  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, ALL, node) : diagrams.make(level + bits - 1 - bit, node, NOTHING)
-  return node
-}
-
-/** Headers whose field has one value. */
-export function valueSet(diagrams: Diagrams, { level, bits }: Field, value: number): number {
-  let node = ALL
+/** Headers whose field has one value, and whose later fields are in `rest`. */
+export function valueSet(diagrams: Diagrams, { level, bits }: Field, value: number, rest = ALL): number {
+  let node = rest
   for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, NOTHING, node) : diagrams.make(level + bits - 1 - bit, node, NOTHING)
   return node
 }
 
-/** Headers with the bits of an address as a set has them; of the family that it is of, nothing is asked. */
-export function addressBits(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch): number {
+/** Headers with the bits of an address as a set has them, and later fields in `rest`; of the family that it is of, nothing is asked. */
+export function addressBits(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch, rest = ALL): number {
   const { level } = FIELDS[side]
-  let node = ALL
+  let node = rest
   for (let word = care.length - 1; word >= 0; word--) {
     const looked = care[word] ?? 0
     const wanted = value[word] ?? 0

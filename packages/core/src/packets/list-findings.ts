@@ -131,7 +131,7 @@ class ListJudge {
   #alone(entry: ListEntry, circumstance: Circumstance): ReturnType<ListSets['decide']> {
     const every = this.#headers.family(this.list.family)
     const ends = entry.leadsTo === 'RETURN' || entry.forGood === true
-    const done = this.sets.decide({ ...this.list, entries: [entry], defaultAction: ends ? this.list.defaultAction : 'return' }, every, circumstance)
+    const done = this.sets.follow({ ...this.list, entries: [entry], defaultAction: ends ? this.list.defaultAction : 'return' }, every, circumstance)
     // What ends a list that others lead to is decided elsewhere.
     return ends ? { permitted: this.#headers.diagrams.or(done.permitted, done.returned), denied: this.#headers.diagrams.or(done.denied, done.returned), returned: NOTHING } : done
   }
@@ -139,7 +139,7 @@ class ListJudge {
   #named(entry: ListEntry, circumstance: Circumstance): number {
     // A line that permits names what it permits: asked so, it tells of interfaces and states as well.
     const asPermit: ListEntry = { ...entry, action: 'permit', leadsTo: null }
-    return this.sets.decide({ ...this.list, entries: [asPermit], defaultAction: 'return' }, this.#headers.family(this.list.family), circumstance).permitted
+    return this.sets.follow({ ...this.list, entries: [asPermit], defaultAction: 'return' }, this.#headers.family(this.list.family), circumstance).permitted
   }
 
   /** The earlier lines that take what a line names. */

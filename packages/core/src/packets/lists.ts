@@ -37,10 +37,14 @@ export interface Decision {
 /** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
 const MOST_DEPTH = 64
 
+/** A list that was asked so often is decided for all packets at once. */
+const WORTH_ALL = 64
+
 /** The lists of one device as sets of headers. */
 export class ListSets {
   readonly #lists: ReadonlyMap<string, ModelList>
   readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
+  readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly asked: Map<string, number>; readonly by: Map<string, Decision> }>()
 
   constructor(
     readonly headers: Headers,
@@ -61,10 +65,62 @@ export class ListSets {
   }
 
   /**
-   * What a list does with packets.
+   * What a list does with packets. Each is decided as it would be alone, so that a list which is asked often is decided for all of
+   * them once; one that is asked a few times is cheaper to follow with the few packets that are asked about.
+   */
+  decide(list: ModelList, entering: number, circumstance: Circumstance): Decision {
+    const { diagrams } = this.headers
+    const whole = this.#whole(list, circumstance)
+    if (!whole) return this.follow(list, entering, circumstance)
+    return { permitted: diagrams.and(entering, whole.permitted), denied: diagrams.and(entering, whole.denied), returned: diagrams.and(entering, whole.returned) }
+  }
+
+  /** Null where it is not worth it yet. */
+  #whole(list: ModelList, circumstance: Circumstance): Decision | null {
+    let known = this.#decisions.get(list)
+    if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list, new Set()), asked: new Map(), by: new Map() }))
+    const { asksWhere, asked, by } = known
+    const key = asksWhere ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}` : circumstance.connection
+    const times = (asked.get(key) ?? 0) + 1
+    asked.set(key, times)
+    let whole = by.get(key) ?? null
+    if (!whole && times > WORTH_ALL) by.set(key, (whole = this.#plain(list, circumstance) ?? this.follow(list, this.headers.family(list.family), circumstance)))
+    return whole
+  }
+
+  /** Whether a list, or one that it leads to, asks for interfaces. */
+  #asksWhere(list: ModelList, seen: Set<ModelList>): boolean {
+    if (seen.has(list)) return false
+    seen.add(list)
+    return list.entries.some(({ inInterface, outInterface, leadsTo }) => {
+      if (inInterface !== null || outInterface !== null) return true
+      const next = leadsTo === null ? null : this.list(`${list.name.split(' ')[0] ?? ''} ${leadsTo}`, list.family)
+      return next !== null && this.#asksWhere(next, seen)
+    })
+  }
+
+  /** The same from the last line to the first, one step a line; null where lines lead elsewhere or cannot be weighed. */
+  #plain(list: ModelList, circumstance: Circumstance): Decision | null {
+    const { diagrams } = this.headers
+    const family = this.headers.family(list.family)
+    if (list.defaultAction === 'return') return null
+    let permitted = list.defaultAction === 'permit' ? family : NOTHING
+    for (let at = list.entries.length - 1; at >= 0; at--) {
+      const entry = list.entries[at] as ListEntry
+      if (entry.action === 'other' && entry.leadsTo === null) continue
+      const held = this.#held(entry, list.family, circumstance)
+      if (held === null) continue
+      if (held.vague || entry.action === 'other') return null
+      permitted = entry.action === 'permit' ? diagrams.or(permitted, held.set) : diagrams.minus(permitted, held.set)
+    }
+    return { permitted, denied: diagrams.minus(family, permitted), returned: NOTHING }
+  }
+
+  /**
+   * What a list does with packets, line by line.
    * @param heed told of every line that packets may be decided at, in the order in which they meet them
    */
-  decide(list: ModelList, entering: number, circumstance: Circumstance, heed: (verdict: Verdict) => void = () => undefined, depth = 0): Decision {
+  follow(list: ModelList, entering: number, circumstance: Circumstance, heed: (verdict: Verdict) => void = () => undefined, depth = 0): Decision {
     const { diagrams } = this.headers
     let left = diagrams.and(entering, this.headers.family(list.family))
     let permitted = NOTHING
@@ -119,7 +175,7 @@ export class ListSets {
     heed({ list, entry: at, action: 'lead', packets, sure: next !== null })
     // A target that is neither a list nor known: what it does is not known either.
     if (!next || depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
-    return this.decide(next, packets, circumstance, heed, depth + 1)
+    return this.follow(next, packets, circumstance, heed, depth + 1)
   }
 
   /** The headers that an entry names in a circumstance; null where it asks for another. */
@@ -178,7 +234,7 @@ const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([...TCP_FLAGS.map((flag
 function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: number; vague: boolean } {
   const { diagrams } = headers
   let vague = entry.notWeighed.length > 0
-  let set = headers.family(family)
+  let set = ALL
   /** @param among where the field is seen at all, which it has to be whether the rest is turned round or not */
   const narrow = (field: string, stated: boolean, meaning: () => number, among?: number): void => {
     // Where a value of the field could not be read, it may be any: an entry never means more than its set.
@@ -205,20 +261,22 @@ function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: 
     })
   const ports = (field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts', sides: readonly ('sourcePort' | 'destinationPort')[]): void =>
     narrow(field, entry[field].length > 0, () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))), headers.ported)
-  narrow('protocols', entry.protocols.length > 0, () => headers.any(entry.protocols, (range) => headers.range('protocol', range)))
+  // From the last field to the first: each is put on top of what is there.
   narrow('dscp', entry.dscp.length > 0, () => headers.any(entry.dscp, (range) => headers.range('dscp', range)))
-  ports('sourcePorts', ['sourcePort'])
-  ports('destinationPorts', ['destinationPort'])
-  ports('eitherPorts', ['sourcePort', 'destinationPort'])
-  narrow('icmpTypes', entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0, () => headers.all(entry.icmpTypes.length > 0 ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range)) : headers.icmp, entry.icmpCodes.length > 0 ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range)) : headers.icmp), headers.icmp)
-  narrow('established', entry.established, () => headers.established)
   narrow('tcpFlags', entry.tcpFlags.length > 0, () => {
     const flags = entry.tcpFlags.map((text) => ({ flag: FLAG_NAMES.get(text.replace('!', '').toLowerCase()), set: !text.startsWith('!') }))
     if (flags.some(({ flag }) => flag === undefined)) vague = true
     return headers.all(headers.tcp, ...flags.flatMap(({ flag, set: wanted }) => (flag === undefined ? [] : [headers.flag(flag, wanted)])))
   }, headers.tcp)
+  narrow('established', entry.established, () => headers.established)
+  narrow('icmpTypes', entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0, () => headers.all(entry.icmpTypes.length > 0 ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range)) : headers.icmp, entry.icmpCodes.length > 0 ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range)) : headers.icmp), headers.icmp)
+  ports('eitherPorts', ['sourcePort', 'destinationPort'])
+  ports('sourcePorts', ['sourcePort'])
+  ports('destinationPorts', ['destinationPort'])
   narrow('fragments', entry.fragments, () => headers.fragments)
+  narrow('protocols', entry.protocols.length > 0, () => headers.any(entry.protocols, (range) => headers.range('protocol', range)))
   addresses('sources')
   addresses('destinations')
+  set = diagrams.and(set, headers.family(family))
   return { set, vague }
 }
