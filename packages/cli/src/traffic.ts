@@ -140,8 +140,8 @@ function traceDocument(trace: Trace, texts: ExhibitTexts) {
     schema: 1 as const,
     fates: trace.fates,
     whole: trace.whole,
-    paths: trace.paths.map(({ fate, reason, device, hops }) => ({
-      fate, reason, device, protection: [] as string[],
+    paths: trace.paths.map(({ fate, reason, device, hops, protection }) => ({
+      fate, reason, device, protection,
       hops: hops.map((hop) => ({ device: hop.device, in: hop.in, out: hop.out, decisions: hop.decisions.map(({ stage, result, exhibits }) => ({ stage, result, exhibits: exhibits.map((one) => texts.show(one)) })) })),
     })),
   }

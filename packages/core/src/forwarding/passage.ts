@@ -137,6 +137,8 @@ class Run {
         return this.#lookup(branch)
       case 'zone policy':
         return this.#zonePolicy(branch)
+      case 'protection':
+        return this.#protection(branch)
       case 'management':
         return this.#management(branch)
     }
@@ -231,6 +233,12 @@ class Run {
   #translate(changes: 'source' | 'destination', branch: Branch): Branch[] {
     const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
     if (branch.local || this.established) return [branch]
+    const doubtful = this.translations.unread(changes, branch.inPort, branch.outPort, branch.set)
+    if (doubtful !== null) {
+      this.#end('undecided', { code: 'not-weighed', words: 'its rules of translation are not followed' }, { ...branch, set: doubtful })
+      const plain = this.#headers.diagrams.minus(branch.set, doubtful)
+      return plain === NOTHING ? [] : [{ ...branch, set: plain }]
+    }
     const port = changes === 'source' ? branch.outPort : branch.inPort
     const addresses = (family: Family): (readonly number[])[] => (this.compiled.device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
     return this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses).flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
@@ -364,6 +372,22 @@ class Run {
     if (stopped !== NOTHING) this.#end('stopped', { code: 'zone-policy', words: decision.name }, { ...branch, set: stopped })
     const passed = diagrams.minus(decision.permitted, decision.denied)
     return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+  }
+
+  /** Packets that a map on the port chooses go to its peer, which is not followed. */
+  #protection(branch: Branch): Branch[] {
+    const { model, device, lists } = this.compiled
+    const at = device.ports[branch.outPort]?.at ?? -1
+    const map = /^map (.+)$/.exec(model?.interfaces[at]?.encryption ?? '')?.[1]
+    if (map === undefined || branch.local) return [branch]
+    const { diagrams } = this.#headers
+    const selectors = (model?.ipsecPeers ?? []).filter(({ name }) => name.startsWith(`${map} `)).map(({ selector }) => (selector === null ? null : lists.list(selector, 'ipv4')))
+    // A selector that is not known may choose anything.
+    const chosen = selectors.length === 0 || selectors.includes(null) ? branch.set : this.#headers.any(selectors, (list) => (list ? lists.decide(list, branch.set, this.#circumstance(branch)).permitted : NOTHING))
+    this.#decided('protection', `chosen by the map ${map}`, exhibitsOf(device, 'model', `interfaces[${at}].encryption`))
+    if (chosen !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `the map ${map} chooses it for protection, which is not followed` }, { ...branch, set: diagrams.and(branch.set, chosen) })
+    const plain = diagrams.minus(branch.set, chosen)
+    return plain === NOTHING ? [] : [{ ...branch, set: plain }]
   }
 
   /** Lists on terminal lines are asked for remote logins; the filter of a loopback for everything (common practice). */

@@ -9,6 +9,8 @@ export type Stage =
   | { readonly stage: 'translation'; readonly changes: 'source' | 'destination' }
   | { readonly stage: 'lookup' }
   | { readonly stage: 'zone policy' }
+  /** What a map on the port chooses for protection (RFC 4301 §5.1). */
+  | { readonly stage: 'protection' }
   /** Lists that protect the device itself. */
   | { readonly stage: 'management' }
 
@@ -26,9 +28,9 @@ const list = (name: string): Stage => ({ stage: 'list', name })
 
 const USUAL: StageOrder = {
   arriving: [{ stage: 'port filter', direction: 'in' }, { stage: 'reverse path' }, { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }],
-  leaving: [{ stage: 'zone policy' }, { stage: 'translation', changes: 'source' }, { stage: 'port filter', direction: 'out' }],
+  leaving: [{ stage: 'zone policy' }, { stage: 'translation', changes: 'source' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
   toDevice: [{ stage: 'management' }],
-  own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }],
+  own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
 }
 
 /**
@@ -37,7 +39,7 @@ const USUAL: StageOrder = {
  */
 export const STAGE_ORDERS: Readonly<Record<string, StageOrder>> = {
   // Packets of the device's own do not meet the lists of its ports.
-  indented: { ...USUAL, own: [{ stage: 'lookup' }] },
+  indented: { ...USUAL, own: [{ stage: 'lookup' }, { stage: 'protection' }] },
   braced: USUAL,
   setlines: USUAL,
   data: USUAL,

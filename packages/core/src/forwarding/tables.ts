@@ -180,11 +180,15 @@ function staticRoute(route: DeviceModel['staticRoutes'][number], at: number, por
 }
 
 /** Null where the route does not come into use. */
-function staticHops({ nextHop, interface: port, discard }: DeviceModel['staticRoutes'][number], ports: readonly Port[], installed: readonly Route[]): Hop[] | null {
+function staticHops({ nextHop, interface: port, discard, nextHopVrf }: DeviceModel['staticRoutes'][number], ports: readonly Port[], installed: readonly Route[]): Hop[] | null {
   if (discard) return [{ kind: 'discard' }]
   if (port !== null) {
     const named = portNamed(ports, port)
     return named && named.down === null ? [{ kind: 'out', port: named.name, gateway: nextHop }] : null
+  }
+  if (nextHopVrf !== null && nextHop !== null) {
+    const beyond = portTo(nextHop, ports.filter(({ vrf, down }) => down === null && vrf === (nextHopVrf === 'global' ? null : nextHopVrf)))
+    return [beyond ? { kind: 'out', port: beyond.name, gateway: nextHop } : { kind: 'unknown', why: `the gateway ${nextHop} is looked up in the table ${nextHopVrf}, where it is not next door` }]
   }
   const words = nextHop === null ? null : addressWords(nextHop, nextHop.includes(':') ? 'ipv6' : 'ipv4')
   if (words === null || nextHop === null) return [{ kind: 'unknown', why: `the next hop ${nextHop ?? ''} is no address` }]

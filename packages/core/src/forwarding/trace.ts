@@ -1,5 +1,6 @@
 import { NOTHING, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
+import { layersOf } from './protection.ts'
 import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
 import type { Walker } from './walk.ts'
 
@@ -24,6 +25,8 @@ export interface TracePath {
   /** Where it ends. */
   readonly device: string
   readonly hops: readonly TraceHop[]
+  /** The layers that cover it, a link a line. */
+  readonly protection: readonly string[]
 }
 
 export interface Trace {
@@ -92,8 +95,17 @@ class Tracing {
   }
 
   #finish(fate: Fate, reason: Reason, device: string, hops: readonly TraceHop[]): void {
-    if (this.paths.length < MOST_PATHS) this.paths.push({ fate, reason, device, hops })
+    if (this.paths.length < MOST_PATHS) this.paths.push({ fate, reason, device, hops, protection: this.#protection(hops) })
     else this.whole = false
+  }
+
+  #protection(hops: readonly TraceHop[]): string[] {
+    const { network } = this.walker
+    return hops.slice(0, -1).flatMap(({ device, out }, i) => {
+      const number = network.indexOf(device)
+      const port = network.devices[number]?.ports.findIndex(({ name }) => name === out) ?? -1
+      return layersOf(network, number, port).map(({ words }) => `${device} to ${hops[i + 1]?.device ?? ''}: ${words}`)
+    })
   }
 
   #outcomes(device: number, port: number, set: number, context: Context | null): Outcome[] {

@@ -40,6 +40,21 @@ export class Translations {
     }
   }
 
+  /**
+   * Packets that lines of translation may change which are in no chain; null where there are none. In the dialect of lines in
+   * blocks such lines are of packets from ports inside to ports outside, and of answers and newcomers the other way (RFC 3022 §2).
+   */
+  unread(changes: 'source' | 'destination', inPort: number, outPort: number, set: number): number | null {
+    const { model, device } = this.compiled
+    const unread = (model?.nat ?? []).filter(({ match }) => match === null)
+    if (unread.length === 0) return null
+    if (device.dialect !== 'indented') return changes === 'source' && inPort >= 0 ? set : null
+    const sideOf = (port: number): string | null => model?.interfaces[device.ports[port]?.at ?? -1]?.nat ?? null
+    if (changes === 'source') return sideOf(inPort) === 'inside' && sideOf(outPort) === 'outside' ? set : null
+    // Only what is stated address by address lets newcomers in.
+    return sideOf(inPort) === 'outside' && unread.some(({ statement }) => statement.startsWith('static')) ? set : null
+  }
+
   /** What a chain does with packets. */
   meet(chain: string, set: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated[] {
     const { headers } = this.compiled.network

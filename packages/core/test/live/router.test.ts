@@ -229,7 +229,7 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     if (!judged) throw new Error('no record to judge')
     const { model, unread, origins } = modelOfDevice(HeldConfig.of(judged.tree, linux), judged, records, () => '')
     expect(unread).to.deep.equal([])
-    expect(stateOfDevice(records).state.policyRules).to.deep.include({ priority: 900, source: '10.40.9.0/24', destination: null, interface: null, table: '77' })
+    expect(stateOfDevice(records).state.policyRules).to.deep.include({ priority: 900, source: '10.40.9.0/24', destination: null, interface: null, table: '77', action: null, notWeighed: [] })
     const [quay, other] = ['ja0', 'jb0'].map((name) => model.interfaces.find((one) => one.name === name))
     // The higher of what is set for all and for the one counts (the kernel's ip-sysctl documentation).
     expect([quay?.reversePath, quay?.redirects, other?.reversePath]).to.deep.equal(['loose', false, 'strict'])

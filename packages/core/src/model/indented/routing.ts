@@ -127,11 +127,13 @@ function staticRoute(w: Writer<DeviceModel>, b: Bound, prefix: string): void {
     if (word === 'name') route.name = rest[++i] ?? null
     else if (word === 'track') route.track = rest[++i] ?? null
     else if (word === 'tag') i++
-    else if (word === 'vrf' || word === 'nexthop-vrf') route.vrf ??= rest[++i] ?? null
+    else if (word === 'nexthop-vrf') route.nextHopVrf = rest[++i] ?? null
+    else if (word === 'vrf') route.vrf ??= rest[++i] ?? null
+    else if (word === 'global') route.nextHopVrf = word
     else if (isAddress(word)) route.nextHop = word
     else if (/^\d+$/.test(word)) route.distance = Number(word)
     else if (/^(?:null0?|blackhole|reject)$/i.test(word)) route.discard = true
-    else if (word !== 'permanent' && word !== 'global' && word !== 'multicast') route.interface ??= word
+    else if (word !== 'permanent' && word !== 'multicast') route.interface ??= word
   }
   w.add('staticRoutes', route)
 }

@@ -1,7 +1,11 @@
 import { z } from 'zod'
 import { count, flag, names, secretSchema, text } from './parts.ts'
 
-export const staticRouteSchema = z.object({ prefix: z.string(), nextHop: text, interface: text, discard: z.boolean(), distance: count, vrf: text, track: text, name: text })
+export const staticRouteSchema = z.object({
+  prefix: z.string(), nextHop: text, interface: text, discard: z.boolean(), distance: count, vrf: text, track: text, name: text,
+  /** The VRF in which the next hop is looked up where it is another; `global`: the main table. */
+  nextHopVrf: text,
+})
 export const redistributionSchema = z.object({ source: z.string(), policy: text })
 export const ospfSchema = z.object({
   process: z.string(),
