@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, addressWords, answerTo, filterFindings, judgedRecord, maskWithKey, mustWords, networkOfSnapshot, placeOf, portNamed, reach, readExpectations, readFilterText, readSnapshot, shown, traceOf, type Packet, type ReadRecord, type Snapshot, type Trace } from '@jurybox/core'
+import { AskError, BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, answerTo, filterFindings, judgedRecord, maskWithKey, mustWords, networkOfSnapshot, packetAsked, placeOf, pointAt, reach, readExpectations, readFilterText, readSnapshot, shown, traceOf, traceQuestionSchema, type ReadRecord, type Snapshot, type Trace, type TraceQuestion } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -45,7 +45,7 @@ function command(name: string, options: Options, answer: (call: Call, print: (da
       const write = (text: string): void => (typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`))
       return answer({ values, snapshot, refused: all.length }, (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()), write)
     } catch (error) {
-      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError)) throw error
+      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof AskError)) throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)
       return 2
     }
@@ -61,73 +61,40 @@ function parsed(args: readonly string[], options: Options): { values: Readonly<R
   }
 }
 
-const PROTOCOLS: Readonly<Record<string, number>> = { tcp: 6, udp: 17, icmp: 1 }
-
-const number = (most: number) => z.coerce.number().int().min(0).max(most)
-const questionSchema = z.object({ at: z.string().min(1), src: z.string(), dst: z.string(), proto: z.union([z.string(), z.number()]), sport: number(65535).optional(), dport: number(65535).optional() })
-type Question = z.infer<typeof questionSchema>
-
-function packetOf({ src, dst, proto, sport, dport }: Question): Packet {
-  const family = src.includes(':') ? 'ipv6' : 'ipv4'
-  for (const address of [src, dst]) if (!addressWords(address, family)) throw new UsageError(`"${address}" is no address${family === 'ipv6' ? ' of IPv6, as the source is' : ''}`)
-  const word = String(proto)
-  const protocol = word === 'icmp' && family === 'ipv6' ? 58 : (PROTOCOLS[word] ?? (/^\d+$/.test(word) && Number(word) <= 255 ? Number(word) : null))
-  if (protocol === null) throw new UsageError(`"${word}" is no protocol (expected tcp, udp, icmp or a number from 0 to 255)`)
-  const [ported, icmp] = [[6, 17, 33, 132, 136].includes(protocol), protocol === 1 || protocol === 58]
-  return {
-    family, source: src, destination: dst, protocol, fragment: false, dscp: 0,
-    // A port that nobody names is one that a client would draw (RFC 6335 §6).
-    sourcePort: ported ? (sport ?? 49152) : null, destinationPort: ported ? (dport ?? 0) : null,
-    icmpType: icmp ? (protocol === 1 ? 8 : 128) : null, icmpCode: icmp ? 0 : null, tcpFlags: protocol === 6 ? ['syn'] : null,
-  }
-}
-
-/** @throws UsageError where a text names no device, or no port of it */
-function pointOf(walker: Walker, text: string): { device: number; port: number } {
-  const { devices } = walker.network
-  const device = devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
-  const owner = devices[device]
-  if (!owner) throw new UsageError(`there is no device "${text}" (there are ${devices.map(({ name }) => name).join(', ')})`)
-  if (text === owner.name) return { device, port: -1 }
-  const port = portNamed(owner.ports, text.slice(owner.name.length + 1))
-  if (!port) throw new UsageError(`${owner.name} has no interface "${text.slice(owner.name.length + 1)}" (it has ${owner.ports.map(({ name }) => name).join(', ')})`)
-  return { device, port: owner.ports.indexOf(port) }
-}
-
 const key = (): ReturnType<typeof maskWithKey> => maskWithKey(randomBytes(32))
 
 export const traceCommand = command('trace', { at: { type: 'string' }, src: { type: 'string' }, dst: { type: 'string' }, proto: { type: 'string' }, sport: { type: 'string' }, dport: { type: 'string' }, each: { type: 'string' } }, ({ values, snapshot }, print, write) => {
   const mask = key()
   const walker = new Walker(networkOfSnapshot(snapshot, mask))
   const texts = new ExhibitTexts(snapshot.devices, mask)
-  const answer = (question: Question): ReturnType<typeof traceDocument> => {
-    const { device, port } = pointOf(walker, question.at)
-    return traceDocument(traceOf(walker, device, port, packetOf(question)), texts)
+  const answer = (question: TraceQuestion): ReturnType<typeof traceDocument> => {
+    const { device, port } = pointAt(walker.network, question.at)
+    return traceDocument(traceOf(walker, device, port, packetAsked(question)), texts)
   }
   if (typeof values['each'] === 'string') {
     const lines = questionsAt(values['each']).map((question, i) => {
       try {
         return answer(question)
       } catch (error) {
-        if (error instanceof UsageError) throw new UsageError(`${String(values['each'])}, question ${i + 1}: ${error.message}`)
+        if (error instanceof AskError) throw new UsageError(`${String(values['each'])}, question ${i + 1}: ${error.message}`)
         throw error
       }
     })
     write(lines.map((line) => JSON.stringify(line)).join('\n'))
     return 0
   }
-  const parsedQuestion = questionSchema.safeParse({ at: values['at'], src: values['src'], dst: values['dst'], proto: values['proto'], sport: values['sport'], dport: values['dport'] })
+  const parsedQuestion = traceQuestionSchema.safeParse({ at: values['at'], src: values['src'], dst: values['dst'], proto: values['proto'], sport: values['sport'], dport: values['dport'] })
   if (!parsedQuestion.success) throw new UsageError(`--at, --src, --dst and --proto say what is asked: ${z.prettifyError(parsedQuestion.error).replace(/\s*\n\s*/g, ' ')}\n${TRAFFIC_USAGE}`)
   const document = answer(parsedQuestion.data)
   print(document, () => traceText(document))
   return 0
 })
 
-function questionsAt(path: string): Question[] {
-  return textAt(path).split('\n').flatMap((line, i): Question[] => {
+function questionsAt(path: string): TraceQuestion[] {
+  return textAt(path).split('\n').flatMap((line, i): TraceQuestion[] => {
     if (line.trim() === '') return []
     try {
-      return [questionSchema.parse(JSON.parse(line))]
+      return [traceQuestionSchema.parse(JSON.parse(line))]
     } catch (error) {
       throw new UsageError(`${path}, line ${i + 1}: ${error instanceof z.ZodError ? z.prettifyError(error).replace(/\s*\n\s*/g, ' ') : 'this is not JSON'} (expected {"at","src","dst","proto","sport","dport"})`)
     }
