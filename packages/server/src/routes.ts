@@ -22,9 +22,10 @@ import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
 import { tidyingRoutes } from './tidying/routes.ts'
+import { trafficRoutes } from './traffic/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes]
+const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

@@ -18,6 +18,7 @@ import { Trial } from './rules/trial.ts'
 import { ScheduleService } from './schedules/service.ts'
 import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
+import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 
 /** Everything the routes work with; one of each a process. */
@@ -37,6 +38,7 @@ export class Services {
   readonly estate: EstateService
   readonly labels: LabelService
   readonly discovery: DiscoveryService
+  readonly traffic: TrafficService
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
 
@@ -55,6 +57,7 @@ export class Services {
     this.estate = new EstateService(this)
     this.labels = new LabelService(this)
     this.discovery = new DiscoveryService(this)
+    this.traffic = new TrafficService(this)
     // Facts may be other ones: labels follow them.
     this.snapshots.whenFrozen = async ({ engagementId }) => {
       await this.labels.applyRules(engagementId)
@@ -87,7 +90,7 @@ export class Services {
     this.archive.close()
     const scheduled = this.schedules.close()
     await this.discovery.close()
-    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close()])
+    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close()])
     await scheduled
     await this.alerts.close()
     await this.database.destroy()

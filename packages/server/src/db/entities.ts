@@ -2,6 +2,7 @@ import { EntitySchema } from 'typeorm'
 import { ALERT_ENTITIES } from './alert-entities.ts'
 import { ARCHIVE_ENTITIES } from './archive-entities.ts'
 import { ESTATE_ENTITIES } from './estate-entities.ts'
+import { TRAFFIC_ENTITIES } from './traffic-entities.ts'
 import { id, int, json, key, text, time } from './columns.ts'
 import type { Override, Score, Tailoring } from '@jurybox/core'
 import type { Role } from '../auth/roles.ts'
@@ -411,4 +412,4 @@ export const Activities = new EntitySchema<ActivityEntry>({
   columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities, ...ALERT_ENTITIES, ...ARCHIVE_ENTITIES, ...ESTATE_ENTITIES]
+export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities, ...ALERT_ENTITIES, ...ARCHIVE_ENTITIES, ...ESTATE_ENTITIES, ...TRAFFIC_ENTITIES]

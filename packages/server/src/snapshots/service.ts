@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource, type EntityManager } from 'typeorm'
-import { readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
+import { BesideFileError, readExpectations, readLinksFile, readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
+import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { RecordStore } from './records.ts'
@@ -49,14 +50,14 @@ export class SnapshotService {
 
   /** Reads files without keeping them yet. */
   takeIn(files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
-    return this.#take(readSnapshot(files), files, engagementId, userId)
+    return this.#take(withoutWrong(readSnapshot(files)), files, engagementId, userId)
   }
 
   /** The same of folders of devices, one after the other: however many there are, others are answered in between. */
   async takeInFolders(folders: readonly (readonly SnapshotFile[])[], engagementId: number, userId: number): Promise<Intake> {
     const parts: Snapshot[] = []
     for (const files of folders) {
-      parts.push(readSnapshot(files))
+      parts.push(withoutWrong(readSnapshot(files)))
       await new Promise((resolve) => setImmediate(resolve))
     }
     const [first = readSnapshot([])] = parts
@@ -110,6 +111,10 @@ export class SnapshotService {
           createdAt: now,
         }),
       )
+      for (const kind of ['links', 'expectations'] as const) {
+        const file = intake.snapshot[kind]
+        if (file) await manager.save(TrafficFiles, { engagementId, kind, text: file.text, setBy: freeze.userId, setAt: now })
+      }
       const contents = new Map(devices.flatMap((device) => device.records.map((record) => [record.sha256, record.bytes] as const)))
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
@@ -250,4 +255,23 @@ function factsOf(device: SnapshotDevice, known: Device | undefined): Record<stri
 
 export function kindTitle(kind: RecordKind | string): string {
   return { config: 'running configuration', 'config.full': 'running configuration with defaults', 'config.saved': 'saved configuration' }[kind] ?? kind.replace('state/', 'output: ')
+}
+
+/** What is stated beside the devices is kept where it is as it should be; else it is refused with its reason. */
+function withoutWrong(snapshot: Snapshot): Snapshot {
+  const refused = [...snapshot.refused]
+  const kept = (kind: 'links' | 'expectations'): Snapshot['links'] => {
+    const file = snapshot[kind]
+    if (!file) return null
+    try {
+      if (kind === 'links') readLinksFile(file)
+      else readExpectations(file)
+      return file
+    } catch (error) {
+      if (!(error instanceof BesideFileError)) throw error
+      refused.push({ path: file.path, reason: error.message.replace(`${file.path}: `, '') })
+      return null
+    }
+  }
+  return { ...snapshot, links: kept('links'), expectations: kept('expectations'), refused }
 }

@@ -1,0 +1,84 @@
+import { expect } from 'chai'
+import { makeWorld, type Client, type World } from './world.ts'
+
+const FILES = (list: string): Record<string, string> => ({
+  'devices/core/config.txt': 'hostname core\nsnmp-server community sparrowhawk RO\ninterface lan\n ip address 10.1.0.1 255.255.255.0\ninterface pair\n ip address 10.9.0.1 255.255.255.252\nip route 10.2.0.0 255.255.255.0 10.9.0.2\nend\n',
+  'devices/core/device.yaml': 'site: ops\n',
+  'devices/far/config.txt': `hostname far\ninterface pair\n ip address 10.9.0.2 255.255.255.252\n ip access-group IN in\ninterface lan\n ip address 10.2.0.1 255.255.255.0\nip access-list extended IN\n${list}end\n`,
+  'expectations.yaml': 'expectations:\n  - { id: web, title: The web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 443, must: arrive, severity: high, references: [pci-dss-4.0.1:1.3.1] }\n  - { id: mistaken, title: Mistaken, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: arrive }\n',
+  'links.yaml': 'links:\n  - between: [core]\n',
+})
+
+describe('traffic', () => {
+  let world: World
+  let lead: Client
+  let first: number
+  let second: number
+  const base = (): string => `/engagements/${world.engagement}/traffic`
+  const asked = async (path: string) => {
+    for (;;) {
+      const answer = await lead.get(`${base()}${path}`)
+      if (answer.status !== 202) return answer
+      expect(answer.json.reading.total).to.be.greaterThan(0)
+    }
+  }
+  before(async () => {
+    world = await makeWorld()
+    lead = await world.client('lead')
+    first = (await lead.freeze(world.engagement, FILES(' permit tcp any any eq 443\n'))).json.id
+    second = (await lead.freeze(world.engagement, FILES(' deny tcp any any eq 443\n'))).json.id
+  })
+  after(() => world.end())
+
+  it('answers what a snapshot states is expected, since when, and whether it ever held', async () => {
+    const { expectations } = (await asked('')).json
+    expect(expectations.map(({ id, outcome, everHeld, since }: Record<string, unknown>) => [id, outcome, everHeld, (since as { snapshot: number }).snapshot])).to.deep.equal([['web', 'broken', true, second], ['mistaken', 'broken', false, first]])
+    const [web] = expectations
+    expect(web).to.include({ must: 'must arrive', severity: 'high' })
+    expect(web.of.classes[0]).to.contain('dst port 443')
+    expect(web.example.trace.paths[0]).to.include({ fate: 'stopped', device: 'far' })
+    const record = await lead.get(`/engagements/${world.engagement}/records/${web.exhibits[0].record}`)
+    expect(JSON.stringify(record.json)).to.contain('deny tcp any any eq 443')
+    expect((await asked(`?snapshot=${first}`)).json.expectations.map(({ outcome }: { outcome: string }) => outcome)).to.deep.equal(['holds', 'broken'])
+  })
+
+  it('refuses a file that is not as it should be, with the reason, and keeps the rest', async () => {
+    const { refused } = (await lead.get(`/engagements/${world.engagement}/snapshots/${second}`)).json
+    expect(refused).to.have.length(1)
+    expect(refused[0].path).to.equal('links.yaml')
+    const wrong = await lead.put(`${base()}/expectations`, { text: 'expectations:\n  - { id: A, title: x, from: a, to: b, must: arrive }\n' })
+    expect(wrong.status).to.equal(422)
+    expect(wrong.json.error).to.match(/expectations\.yaml: .*lower-case/)
+    expect((await asked('')).json.expectations).to.have.length(2)
+  })
+
+  it('tells every fate between two places, one packet with its lines, and what is odd about lists', async () => {
+    const { parts } = (await asked(`/reach?from=${encodeURIComponent('core:lan')}&to=10.2.0.0%2F24&only=tcp`)).json
+    expect(new Set(parts.map(({ fate }: { fate: string }) => fate))).to.deep.equal(new Set(['stopped']))
+    const trace = (await asked('/trace?at=core:lan&src=10.1.0.9&dst=10.2.0.9&proto=tcp&dport=443')).json
+    expect(trace.fates).to.deep.equal(['stopped'])
+    expect(trace.paths[0].hops.at(-1).decisions[0].exhibits[0].record).to.be.a('number')
+    expect((await asked('/filters')).json).to.be.an('array')
+    expect((await asked('/places')).json.places).to.include.members(['site:ops', 'core', 'core:lan', 'far:pair'])
+  })
+
+  it('says what is wrong with a question', async () => {
+    expect((await asked('/reach?from=nobody&to=core')).json.error).to.match(/"nobody" is no place/)
+    expect((await asked('/reach?from=core&to=far&only=tcp%20dst%20prot')).json.error).to.match(/column 9/)
+    expect((await asked('/trace?at=core:wan&src=10.1.0.9&dst=10.2.0.9&proto=tcp')).json.error).to.match(/core has no interface "wan"/)
+    expect((await lead.get(`${base()}/reach?from=core`)).status).to.equal(400)
+  })
+
+  it('takes what is stated anew, from who may state it, and answers that', async () => {
+    const reader = await world.client('reader')
+    const text = 'expectations:\n  - { id: quiet, title: Quiet, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: not-arrive }\n'
+    expect((await reader.put(`${base()}/expectations`, { text })).status).to.equal(403)
+    expect((await lead.put(`${base()}/expectations`, { text })).status).to.equal(200)
+    expect((await asked('')).json.expectations.map(({ id, outcome }: Record<string, string>) => [id, outcome])).to.deep.equal([['quiet', 'holds']])
+    expect((await lead.put(`${base()}/links`, { text: 'links:\n  - between: [core:pair, far:pair]\n    protection: { by: link encryptor, attestedBy: I. Wren, on: 2026-11-02 }\n' })).status).to.equal(200)
+  })
+
+  it('no secret is in any answer', async () => {
+    for (const path of ['', '/filters', '/places', '/trace?at=core:lan&src=10.1.0.9&dst=10.2.0.9&proto=tcp&dport=443']) expect(JSON.stringify((await asked(path)).json)).to.not.contain('sparrowhawk')
+  })
+})
