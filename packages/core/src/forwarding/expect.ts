@@ -130,11 +130,13 @@ class Question {
   }
 
   #through(names: readonly string[], mustPass: boolean): ExpectationAnswer {
-    const { parts } = this.#walk(this.#devicesOf(names))
+    const taken = this.#devicesOf(names)
+    const { parts } = this.#walk(taken)
     const passing = this.#of(parts.filter(({ reason }) => reason.code === 'taken'), 'arrives')
     const around = this.#of(parts.filter(({ reason }) => reason.code !== 'taken'), ...this.#there)
-    if (mustPass && around !== NOTHING) return this.#outcome('broken', `some arrive without passing ${names.join(' or ')}`, [], around, this.#there)
-    if (!mustPass && passing !== NOTHING) return this.#outcome('broken', `some come by ${names.join(' or ')}`, [], passing, [])
+    if (mustPass && passing === NOTHING && around === NOTHING) return this.#nothing(parts)
+    if (mustPass && around !== NOTHING) return this.#outcome('broken', `some arrive without passing ${names.join(' or ')}`, [], around, this.#there, [], taken)
+    if (!mustPass && passing !== NOTHING) return this.#outcome('broken', `some come by ${names.join(' or ')}`, [], passing, [], [], taken)
     return this.#held(parts, mustPass ? `all that arrives passes ${names.join(' or ')}` : `none comes by ${names.join(' or ')}`)
   }
 
@@ -158,6 +160,7 @@ class Question {
   #protected({ by, algorithms, between }: { by: readonly string[]; algorithms: readonly string[]; between?: readonly [string, string] | undefined }): ExpectationAnswer {
     const { walked, parts } = this.#walk()
     const arrives = this.#of(parts, ...this.#there)
+    if (arrives === NOTHING) return this.#nothing(parts)
     const crossings = between ? this.#between(between) : walked.crossings
     const bare = crossings.filter(({ from }) => !layersOf(this.#network, from.device, from.port).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase()))))))
     const { diagrams } = this.#network.addressed
@@ -167,6 +170,11 @@ class Question {
     return this.#held(parts, 'every link on the way is protected')
   }
 
+  /** What is asked of packets that arrive is not answered by none. */
+  #nothing(parts: readonly ReachPart[]): ExpectationAnswer {
+    return this.#outcome('undecided', 'none of these packets is known to arrive', [...this.#missing(parts), 'packets that arrive'], this.#asked.set, ['stopped', 'undecided', 'circles', 'leaves'])
+  }
+
   /** The crossings on the way from one device to another. */
   #between([from, to]: readonly [string, string]): readonly Crossing[] {
     const [first, last] = [this.#devicesOf([from]), this.#devicesOf([to])]
@@ -174,21 +182,30 @@ class Question {
     return this.walker.walk(taken.map(({ device, port, ended }) => ({ device, port, set: ended })), new Set(), last).crossings
   }
 
-  /** @param fates those of the example's path that is shown */
-  #outcome(outcome: ExpectationOutcome, words: string, missing: readonly string[], set: number, fates: readonly Fate[], more: readonly Exhibit[] = []): ExpectationAnswer {
+  /**
+   * @param fates those of the packets that are meant; none: those that were taken out
+   * @param endAt where packets were taken out
+   */
+  #outcome(outcome: ExpectationOutcome, words: string, missing: readonly string[], set: number, fates: readonly Fate[], more: readonly Exhibit[] = [], endAt: ReadonlySet<number> = new Set()): ExpectationAnswer {
     const { id, must } = this.expectation
     if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
-    const { addressed } = this.#network
-    const origin = this.#asked.origins.find((one) => addressed.diagrams.meet(one.addressed, set))
-    const packet = origin && exampleOf(addressed, addressed.diagrams.and(set, origin.addressed))
-    const trace = origin && packet ? traceOf(this.walker, origin.device, origin.port, packet) : null
-    const path = trace?.paths.find(({ fate }) => fates.includes(fate)) ?? trace?.paths[0]
-    const owner = this.#network.devices[origin?.device ?? -1]
-    return {
-      id, outcome, words, missing, packets: shown(this.#network, set),
-      example: packet && trace && owner ? { packet, at: owner.name, port: owner.ports[origin?.port ?? -1]?.name ?? null, trace } : null,
-      exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more],
+    const example = this.#example(set, fates, endAt)
+    const path = example?.trace.paths.find(({ fate }) => fates.includes(fate)) ?? example?.trace.paths[0]
+    return { id, outcome, words, missing, packets: shown(this.#network, set), example, exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more] }
+  }
+
+  /** A packet, where it begins and its trace: a header may be lost from one place and arrive from another, so each place is asked by itself. */
+  #example(set: number, fates: readonly Fate[], endAt: ReadonlySet<number>): ExpectationAnswer['example'] {
+    const { addressed, devices } = this.#network
+    for (const origin of this.#asked.origins) {
+      if (!addressed.diagrams.meet(origin.addressed, set)) continue
+      const { endings } = this.walker.walk([origin], new Set(), endAt)
+      const meant = endings.filter(({ fate, reason }) => (fates.length === 0 ? reason.code === 'taken' : fates.includes(fate) && reason.code !== 'taken'))
+      const packet = exampleOf(addressed, addressed.any(partsOf(this.#network, meant, addressed.diagrams.and(set, origin.addressed)), (part) => part.set))
+      const owner = devices[origin.device]
+      if (packet && owner) return { packet, at: owner.name, port: owner.ports[origin.port]?.name ?? null, trace: traceOf(this.walker, origin.device, origin.port, packet) }
     }
+    return null
   }
 }
 

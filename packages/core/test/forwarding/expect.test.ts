@@ -92,3 +92,13 @@ describe('expectations', () => {
     expect(() => readLinksFile({ path: 'links.yaml', text: 'links:\n  - between: [a, b:1]\n' })).to.throw(/expected DEVICE:PORT/)
   })
 })
+
+describe('the example of an answer', () => {
+  it('begins where it has the fate that is told: the same header may be lost from one place and arrive from another', () => {
+    const change = (devices: Record<string, string>): Record<string, string> => ({ ...devices, side: `${devices['side'] ?? ''}interface Back\n ip address 192.0.2.2 255.255.255.252\nip route 198.51.100.0 255.255.255.0 192.0.2.1\nip route 10.40.60.0 255.255.255.0 10.9.2.1\n`, fw: (devices['fw'] ?? '').replace(' permit tcp 10.40.10.0', ' permit udp any any eq 53\n permit tcp 10.40.10.0') })
+    const said = answer({ from: 'outside', to: '10.40.60.0/24', only: 'udp', must: 'not-arrive' }, change)
+    expect(said.outcome).to.equal('broken')
+    expect(said.example).to.include({ at: 'side', port: 'Back' })
+    expect(said.example?.trace.fates).to.deep.equal(['arrives'])
+  })
+})

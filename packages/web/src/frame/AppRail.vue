@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiBookOpenPageVariantOutline, mdiCameraOutline, mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiFileDocumentOutline, mdiLogout, mdiViewQuiltOutline, mdiRouterNetwork, mdiScaleBalance } from '@mdi/js'
+import { mdiBookOpenPageVariantOutline, mdiCameraOutline, mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiFileDocumentOutline, mdiLogout, mdiViewQuiltOutline, mdiRouterNetwork, mdiScaleBalance, mdiTransitConnectionVariant } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { useEngagement } from '../stores/engagement.ts'
@@ -17,6 +17,7 @@ const stages = computed(() => [
   { path: 'snapshots', title: 'Snapshots', icon: mdiCameraOutline, count: waiting.value?.snapshots, of: 'snapshots' },
   { path: 'benchmarks', title: 'Benchmarks', icon: mdiBookOpenPageVariantOutline, count: waiting.value?.benchmarks, of: 'benchmarks' },
   { path: 'verdicts', title: 'Verdicts', icon: mdiScaleBalance, count: waiting.value?.verdicts, of: 'violations and doubts' },
+  { path: 'traffic', title: 'Traffic', icon: mdiTransitConnectionVariant, count: 0, of: '' },
   { path: 'reports', title: 'Reports', icon: mdiFileDocumentOutline, count: waiting.value?.reports, of: 'audits to report on' },
 ])
 const base = computed(() => `/e/${String(route.params['engagement'])}`)

@@ -25,7 +25,7 @@ interface Hit {
 let turn = 0
 let waiting: ReturnType<typeof setTimeout> | undefined
 
-const PAGES = [['Overview', 'overview'], ['Estate', 'estate'], ['Map', 'estate/map'], ['Tables', 'estate/tables'], ['Groups', 'estate/groups'], ['Labels and sites', 'estate/labels'], ['Approved versions', 'estate/versions'], ['Snapshots', 'snapshots'], ['Collecting', 'snapshots/collect'], ['Discovery', 'snapshots/discover'], ['Benchmarks', 'benchmarks'], ['Rule bench', 'rule-bench'], ['Verdicts', 'verdicts'], ['Reports', 'reports'], ['Settings', 'settings']] as const
+const PAGES = [['Overview', 'overview'], ['Estate', 'estate'], ['Map', 'estate/map'], ['Tables', 'estate/tables'], ['Groups', 'estate/groups'], ['Labels and sites', 'estate/labels'], ['Approved versions', 'estate/versions'], ['Snapshots', 'snapshots'], ['Collecting', 'snapshots/collect'], ['Discovery', 'snapshots/discover'], ['Benchmarks', 'benchmarks'], ['Rule bench', 'rule-bench'], ['Verdicts', 'verdicts'], ['Traffic: expectations', 'traffic'], ['Traffic: ask', 'traffic/ask'], ['Traffic: filters', 'traffic/filters'], ['Reports', 'reports'], ['Settings', 'settings']] as const
 const pages = computed(() =>
   PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(([page, path]): Hit => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${path}` })),
 )

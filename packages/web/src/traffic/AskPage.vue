@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { computed, reactive, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { PlacesView, ReachView, TraceView } from '../api/traffic-types.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import ReadingNote from '../shared/ReadingNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { usePatience } from '../shared/patience.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import ClassList from './ClassList.vue'
+import FateMark from './FateMark.vue'
+import TraceRows from './TraceRows.vue'
+import TrafficHead from './TrafficHead.vue'
+import { FATES, countWords, packetWords, traceQuery } from './packet-words.ts'
+
+/** Asking freely: what becomes of every packet between two places, or of one packet. What is asked stands in the address. */
+const engagement = useEngagement()
+const route = useRoute()
+const router = useRouter()
+const known = usePatience()
+const asking = usePatience()
+const { problem, attempt } = useAttempt()
+const places = ref<PlacesView | null>(null)
+const every = reactive({ from: '', to: '', only: '' })
+const one = reactive({ at: '', src: '', dst: '', proto: 'tcp', sport: '', dport: '' })
+const reach = ref<ReachView | null>(null)
+const trace = ref<TraceView | null>(null)
+const asked = (name: string): string => (typeof route.query[name] === 'string' ? route.query[name] : '')
+
+watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
+  const found = await known.ask<PlacesView>(`${engagement.base}/traffic/places`, { snapshot: id })
+  if (found) places.value = found
+})), { immediate: true })
+
+watch(
+  [() => engagement.b?.id, () => route.query],
+  async ([id]) => {
+    Object.assign(every, { from: asked('from'), to: asked('to'), only: asked('only') })
+    Object.assign(one, { at: asked('at'), src: asked('src'), dst: asked('dst'), proto: asked('proto') || 'tcp', sport: asked('sport'), dport: asked('dport') })
+    if (id === undefined) return
+    if (every.from && every.to) await attempt(async () => {
+      const found = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { snapshot: id, ...every })
+      if (found) [reach.value, trace.value] = [found, null]
+    })
+    else if (one.at && one.src && one.dst) await attempt(async () => {
+      const found = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { snapshot: id, ...one })
+      if (found) [trace.value, reach.value] = [found, null]
+    })
+    else [reach.value, trace.value] = [null, null]
+  },
+  { immediate: true },
+)
+const without = (query: Record<string, string>): Record<string, string> => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
+const kept = computed(() => (typeof route.query['b'] === 'string' ? { b: route.query['b'] } : {}))
+const askEvery = (): void => void router.push({ query: { ...kept.value, ...without(every) } })
+const askOne = (): void => void router.push({ query: { ...kept.value, ...without(one) } })
+const parts = computed(() => [...(reach.value?.parts ?? [])].sort((a, b) => FATES.indexOf(a.fate) - FATES.indexOf(b.fate) || a.device.localeCompare(b.device)))
+const example = (part: ReachView['parts'][number]) => (part.example ? { query: { ...kept.value, ...traceQuery(startOf(part.example.source), part.example) } } : null)
+/** A packet begins where it was asked about, where that is a point; else at the device that tells its fate. */
+function startOf(source: string): string {
+  return places.value?.points.includes(every.from) ? every.from : (places.value?.points.find((point) => point.startsWith(`${parts.value.find(({ example: packet }) => packet?.source === source)?.device ?? ''}:`)) ?? every.from)
+}
+const computedTables = computed(() => places.value?.tables.filter(({ from }) => from === 'computed') ?? [])
+</script>
+
+<template>
+  <div class="page">
+    <TrafficHead note="What becomes of every packet from one place to another, or of one packet, with every decision" />
+    <datalist id="places"><option v-for="place in places?.places ?? []" :key="place" :value="place" /></datalist>
+    <datalist id="points"><option v-for="point in places?.points ?? []" :key="point" :value="point" /></datalist>
+    <div class="forms">
+      <form class="panel block" aria-label="Every packet" @submit.prevent="askEvery">
+        <h2>Every packet</h2>
+        <div class="fields">
+          <label>From<input v-model="every.from" list="places" required spellcheck="false" /></label>
+          <label>To<input v-model="every.to" list="places" required spellcheck="false" /></label>
+          <label class="wide"><span>Only <span class="quiet">(as pcap-filter writes it)</span></span><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false" /></label>
+        </div>
+        <v-btn type="submit" variant="flat">Ask</v-btn>
+      </form>
+      <form class="panel block" aria-label="One packet" @submit.prevent="askOne">
+        <h2>One packet</h2>
+        <div class="fields six">
+          <label class="wide"><span>At <span class="quiet">(a device, or its port)</span></span><input v-model="one.at" list="points" required spellcheck="false" /></label>
+          <label>Source<input v-model="one.src" class="mono" required spellcheck="false" /></label>
+          <label>Destination<input v-model="one.dst" class="mono" required spellcheck="false" /></label>
+          <label>Protocol<input v-model="one.proto" class="mono" required spellcheck="false" /></label>
+          <label>Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false" /></label>
+        </div>
+        <v-btn type="submit" variant="flat">Trace</v-btn>
+      </form>
+    </div>
+    <ProblemNote :text="problem" />
+    <ReadingNote :reading="asking.reading.value ?? known.reading.value" @stop="(asking.stop(), known.stop())" />
+    <section v-if="reach" class="panel" aria-label="Fates">
+      <table class="rows">
+        <thead><tr><th scope="col">Fate</th><th scope="col">Where, and why</th><th scope="col">Which packets</th><th scope="col">One of them</th></tr></thead>
+        <tbody>
+          <tr v-for="(part, i) in parts" :key="i">
+            <td><FateMark :fate="part.fate" /></td>
+            <td class="why"><b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span></td>
+            <td><ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet">{{ countWords(part.count) }} headers</span></td>
+            <td class="why"><router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{ packetWords(part.example) }}</router-link></td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="parts.length === 0" class="none quiet">No packet of this network is asked about: nothing begins there, or nothing fits.</p>
+    </section>
+    <section v-if="trace" class="panel block" aria-label="Trace"><TraceRows :trace="trace" /></section>
+    <details v-if="computedTables.length > 0" class="quiet tables">
+      <summary>{{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed from lines</summary>
+      <ul><li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">{{ table.device }} {{ table.table }} {{ table.family }}<template v-if="table.missing">: {{ table.missing }}</template></li></ul>
+    </details>
+  </div>
+</template>
+
+<style scoped>
+.forms { display: grid; grid-template-columns: repeat(auto-fit, minmax(380px, 1fr)); gap: 14px; margin-bottom: 14px; }
+.block { padding: 12px 16px 14px; display: grid; gap: 8px; align-content: start; justify-items: start; }
+.six { grid-template-columns: 3fr 3fr 2fr 2fr !important; }
+.fields { display: grid; grid-template-columns: 1fr 1fr; gap: 8px 12px; width: 100%; }
+.wide { grid-column: 1 / -1; }
+label { display: grid; gap: 2px; font-size: 13px; }
+input { font: inherit; min-height: 30px; padding: 3px 8px; color: inherit; background: rgb(var(--v-theme-surface)); border: 1px solid rgb(var(--v-theme-quiet)); border-radius: 3px; min-width: 0; }
+.mono { font-family: var(--mono); font-size: 12.5px; }
+
+.why { overflow-wrap: anywhere; }
+td { vertical-align: top; }
+.none { padding: 12px 16px; }
+.tables { margin-top: 14px; }
+summary { cursor: pointer; min-height: 24px; }
+@media (max-width: 900px) { .forms { grid-template-columns: minmax(0, 1fr); } }
+</style>

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core'
+import type { FindingView } from '../api/traffic-types.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import ReadingNote from '../shared/ReadingNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { usePatience } from '../shared/patience.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import ClassList from './ClassList.vue'
+import LineLinks from './LineLinks.vue'
+import TrafficHead from './TrafficHead.vue'
+
+/** What is odd about the lines of access lists, by exact sets of headers. */
+const engagement = useEngagement()
+const asking = usePatience()
+const { problem, attempt } = useAttempt()
+const findings = ref<FindingView[] | null>(null)
+const kind = ref('')
+watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
+  const found = await asking.ask<FindingView[]>(`${engagement.base}/traffic/filters`, { snapshot: id })
+  if (found) findings.value = found
+})), { immediate: true })
+const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
+const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ kind: one, count: (findings.value ?? []).filter((other) => other.kind === one).length })))
+/** What matters most first: contradictions are often exceptions that were meant. */
+const ORDER = ['missing', 'open', 'never-matches', 'nowhere', 'changes-nothing', 'unjudged', 'contradicts']
+const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value).sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)))
+</script>
+
+<template>
+  <div class="page">
+    <TrafficHead note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies" />
+    <ProblemNote :text="problem" />
+    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <template v-if="findings">
+      <p class="kinds" role="group" aria-label="Kinds">
+        <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">all {{ findings.length }}</button>
+        <button v-for="one in kinds" :key="one.kind" type="button" class="as-link" :aria-pressed="kind === one.kind" @click="kind = one.kind">{{ title(one.kind) }} {{ one.count }}</button>
+      </p>
+      <section v-if="shown.length > 0" class="panel">
+        <table class="rows">
+          <thead><tr><th scope="col">Device</th><th scope="col">List</th><th scope="col">Kind</th><th scope="col">What is odd</th><th scope="col">Lines</th></tr></thead>
+          <tbody>
+            <tr v-for="(one, i) in shown" :key="i">
+              <td>{{ one.device }}</td>
+              <td class="mono">{{ one.list }}</td>
+              <td class="kind">{{ title(one.kind) }}</td>
+              <td class="words">{{ one.words }}<ClassList v-if="one.packets && one.kind !== 'open'" :classes="one.packets.classes" :whole="one.packets.whole" /></td>
+              <td><LineLinks :exhibits="one.exhibits" /></td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <p v-else class="quiet">Nothing is odd about the lists of this snapshot.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.kinds { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 10px; }
+.kinds [aria-pressed='true'] { font-weight: 600; text-decoration: none; color: rgb(var(--v-theme-on-surface)); }
+.mono { font-family: var(--mono); font-size: 12.5px; white-space: nowrap; }
+.words { overflow-wrap: anywhere; }
+.kind { white-space: nowrap; }
+td { vertical-align: top; }
+</style>
