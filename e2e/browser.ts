@@ -32,7 +32,8 @@ export function heed(page: Page, troubles: string[]): void {
   page.on('pageerror', (error) => troubles.push(String(error)))
   page.on('console', (message) => {
     // A refused policy shows as an error on the console: the application obeys its own.
-    if (message.type() === 'error' && !message.text().includes('401')) troubles.push(message.text())
+    // A question that the server refuses shows there too: the page says why (tests that ask wrongly look for it).
+    if (message.type() === 'error' && !/status of (?:401|422)/.test(message.text())) troubles.push(message.text())
   })
 }
 
