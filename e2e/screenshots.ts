@@ -27,7 +27,6 @@ try {
     await page.screenshot({ path: join(out, `${name}.png`) })
     console.log(name)
   }
-  await take('sign-in', '/sign-in', 'Sign in')
   await signIn(page, server.address, 'lead', password)
   await take('overview', '/e/1/overview', 'Age of the evidence')
   await take('estate', '/e/1/estate', 'on the list')
@@ -53,6 +52,9 @@ try {
   })
   await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'How it was decided')
   await take('device', '/e/1/estate/1', 'Interfaces (')
+  await page.goto(`${server.address}/e/1/traffic?expectation=cards-through-firewall`)
+  await press(page, 'ops-core1\u202f:\u202f15', 'article .as-link')
+  await take('traffic', null, 'is directly connected')
   await take('reports', '/e/1/reports', 'Where it fails')
   await take('settings', '/e/1/settings', 'Who takes part')
   // Last: it makes a snapshot that nothing was judged of.
