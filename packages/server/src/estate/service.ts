@@ -10,6 +10,7 @@ import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { DigestTask, FilterAnswer, FilterTask } from './digest-worker.ts'
+import { StillReading, waitFor } from './still-reading.ts'
 import type { IndexAnswer, IndexQuestion, IndexTask, Softwares } from './index-worker.ts'
 
 /** A device of an estate as of a snapshot, with all that is said of it. */
@@ -33,19 +34,6 @@ interface View {
   readonly id: string
   readonly snapshot: SnapshotRow
   readonly devices: readonly EstateDevice[]
-}
-
-/** How far the reading of an estate is. */
-export interface Reading {
-  readonly done: number
-  readonly total: number
-}
-
-/** The estate is still being read. */
-export class StillReading extends Problem {
-  constructor(readonly reading: Reading) {
-    super(202, `The estate is being read: ${reading.done} of ${reading.total} devices`, { reading })
-  }
 }
 
 /** Devices that are read, or brought to the index, at a time. */
@@ -171,14 +159,7 @@ export class EstateService {
       this.#readings.set(view.id, reading)
       reading.work.catch((error: unknown) => this.#closed || this.services.log.error({ error: String(error) }, 'reading the estate went wrong'))
     }
-    const { work, state } = reading
-    let timer: NodeJS.Timeout | undefined
-    const late = new Promise<true>((resolve) => (timer = setTimeout(() => resolve(true), patience)))
-    try {
-      if (await Promise.race([work.then(() => false), late])) throw new StillReading({ ...state })
-    } finally {
-      clearTimeout(timer)
-    }
+    await waitFor(reading, patience)
   }
 
   async #readAll({ snapshot, devices }: View, keys: readonly string[], state: { done: number }): Promise<void> {

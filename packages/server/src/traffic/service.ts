@@ -3,7 +3,8 @@ import { BesideFileError, readExpectations, readLinksFile, type Expectation, typ
 import { In } from 'typeorm'
 import { Snapshots, type SnapshotRow } from '../db/entities.ts'
 import { TrafficFiles, TrafficOutcomes, type TrafficFile, type TrafficOutcome } from '../db/traffic-entities.ts'
-import { StillReading, type EstateDevice } from '../estate/service.ts'
+import type { EstateDevice } from '../estate/service.ts'
+import { waitFor } from '../estate/still-reading.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -88,14 +89,7 @@ export class TrafficService {
       this.#readings.set(id, reading)
       reading.work.catch((error: unknown) => this.#closed || this.services.log.error({ error: String(error) }, 'reading the network went wrong'))
     }
-    const { work, state } = reading
-    let timer: NodeJS.Timeout | undefined
-    const late = new Promise<true>((resolve) => (timer = setTimeout(() => resolve(true), patience)))
-    try {
-      if (await Promise.race([work.then(() => false), late])) throw new StillReading({ ...state })
-    } finally {
-      clearTimeout(timer)
-    }
+    await waitFor(reading, patience)
   }
 
   async #readAll({ engagementId }: SnapshotRow, devices: readonly EstateDevice[], keys: ReadonlySet<string>, state: { done: number }): Promise<void> {

@@ -43,7 +43,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
           <thead><tr><th scope="col">Device</th><th scope="col">List</th><th scope="col">Kind</th><th scope="col">What is odd</th><th scope="col">Lines</th></tr></thead>
           <tbody>
             <tr v-for="(one, i) in shown" :key="i">
-              <td>{{ one.device }}</td>
+              <td class="kind">{{ one.device }}</td>
               <td class="mono">{{ one.list }}</td>
               <td class="kind">{{ title(one.kind) }}</td>
               <td class="words">{{ one.words }}<ClassList v-if="one.packets && one.kind !== 'open'" :classes="one.packets.classes" :whole="one.packets.whole" /></td>
