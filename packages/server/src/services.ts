@@ -59,9 +59,12 @@ export class Services {
     this.discovery = new DiscoveryService(this)
     this.traffic = new TrafficService(this)
     // Facts may be other ones: labels follow them.
-    this.snapshots.whenFrozen = async ({ engagementId }) => {
+    this.snapshots.whenFrozen = async (snapshot) => {
+      const { engagementId } = snapshot
       await this.labels.applyRules(engagementId)
       this.estate.changed(engagementId)
+      // Whoever froze it does not wait for what becomes of every packet.
+      void this.alerts.afterSnapshot(snapshot)
     }
     this.audits = new AuditService(this)
     this.trial = new Trial(this)

@@ -145,4 +145,25 @@ describe('alerts', function () {
     expect(desk.mails.map(({ subject }) => subject)).to.satisfy(([first, ...more]: string[]) => more.length === 0 && /new violation.*mended/.test(first ?? ''))
     expect((await lead.get(`${base}/alerts`)).json[0].deliveries.map(({ state }: any) => state)).to.deep.equal(['sent', 'unsure'])
   })
+
+  it('an expectation that held and is broken now is told of, once; one that never held is not', async () => {
+    const own = await makeWorld()
+    try {
+      const boss = await own.client('lead')
+      await boss.post(`/engagements/${own.engagement}/alerts`, mail({ kinds: ['expectation'] }))
+      const files = (list: string): Record<string, string> => ({
+        'devices/core/config.txt': `hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\n ip access-group IN in\ninterface far\n ip address 10.2.0.1 255.255.255.0\nip access-list extended IN\n${list}end\n`,
+        'expectations.yaml': 'expectations:\n  - { id: web, title: Offices reach the web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 443, must: arrive, severity: high }\n  - { id: mistaken, title: Mistaken, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: arrive }\n',
+      })
+      await boss.freeze(own.engagement, files(' permit tcp any any eq 443\n'))
+      await boss.freeze(own.engagement, files(' permit tcp any any eq 80\n'))
+      await boss.freeze(own.engagement, files(' permit tcp any any eq 81\n'))
+      await until(() => desk.mails.length > 0)
+      await own.server.services.alerts.settled()
+      expect(desk.mails.map(({ subject }) => subject)).to.deep.equal(['E: 1 broken expectation'])
+      expect(desk.mails[0]?.text).to.match(/^Broken expectations of traffic\n- core: Offices reach the web \(high\)\n {2}some do not arrive: stopped at core: filter in: IN$/)
+    } finally {
+      await own.end()
+    }
+  })
 })

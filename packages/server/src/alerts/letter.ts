@@ -2,7 +2,7 @@ import { FORMULA } from '@jurybox/core'
 import papaparse from 'papaparse'
 import type { StoredEvent } from '../db/alert-entities.ts'
 
-export const KINDS = ['new', 'mended', 'drift', 'collection'] as const
+export const KINDS = ['new', 'mended', 'drift', 'collection', 'expectation'] as const
 export type Kind = (typeof KINDS)[number]
 
 /** Words for one and for several of a kind. */
@@ -11,6 +11,7 @@ const WORDS: Readonly<Record<Kind, readonly [one: string, several: string, headi
   mended: ['mended', 'mended', 'Mended'],
   drift: ['changed configuration', 'changed configurations', 'Changed configurations'],
   collection: ['failed collection', 'failed collections', 'Not collected'],
+  expectation: ['broken expectation', 'broken expectations', 'Broken expectations of traffic'],
 }
 
 /** More than a person reads in a message; the table has all. */

@@ -7,7 +7,7 @@ import { missedSince } from '../schedules/when.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
 import { channelSchema, placeOf, send, type Channel } from './channels.ts'
-import { happeningsOfAudit, happeningsOfCollection, type Happening } from './events.ts'
+import { happeningsOfAudit, happeningsOfCollection, happeningsOfTraffic, type Happening } from './events.ts'
 import { letterOf } from './letter.ts'
 
 /** Minutes after which a delivery is tried again; after the last it has failed. */
@@ -56,6 +56,10 @@ export class AlertService {
   /** After a collection. */
   async collected(job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<void> {
     await this.#tell(job.engagementId, () => happeningsOfCollection(this.services, job, results, snapshot))
+  }
+
+  async afterSnapshot(snapshot: SnapshotRow): Promise<void> {
+    await this.#tell(snapshot.engagementId, () => happeningsOfTraffic(this.services, snapshot))
   }
 
   /** A message that says that it is a test, whatever has happened. */
