@@ -35,6 +35,7 @@ export type TrafficAnswer =
 /** Networks that are kept ready: two are compared at most, and one more is being looked at. */
 const NETWORKS = 3
 const PARTS = 20_000
+const MOST_NODES = 1 << 24
 
 const parts = new Map<string, NetworkPart & { readonly lines: readonly string[] }>()
 const networks = new Map<string, Walker>()
@@ -64,7 +65,8 @@ export default function trafficTask(task: TrafficTask): TrafficAnswer {
 
 function walkerOf({ network, members, links }: Extract<TrafficTask, { do: 'ask' }>): Walker {
   let walker = networks.get(network)
-  if (walker) return walker
+  // Nodes of diagrams are never given back: a network that has been asked for long is made anew.
+  if (walker && walker.network.headers.diagrams.size < MOST_NODES) return walker
   const held = members.flatMap(({ key, facts }): NetworkPart[] => {
     const part = parts.get(key)
     // What people say of a device may be another by now; what was read of it is not.
