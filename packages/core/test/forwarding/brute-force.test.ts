@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { Walker, type Fate } from '../../src/index.ts'
+import { Network, Walker, forwardingOf, type Fate } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 /** A network as it is drawn: what the texts of its devices are written from, and what packets are tried on one by one. */
@@ -170,5 +170,31 @@ describe('fates on shrunk fields', function () {
       { numRuns: 40 },
     )
     expect([...seen].sort()).to.include.members(['arrives', 'circles', 'stopped', 'undecided'])
+  })
+
+  it('a network of which one device changed answers as one that is made anew', () => {
+    fc.assert(
+      fc.property(drawn, drawn, (network, other) => {
+        const parts = network.devices.map((_, i) => forwardingOf(deviceOf(`d${i}`, 'indented', textOf(network, i))))
+        const before = Network.of(parts)
+        // The first device comes to say what the first of another network says, on the ports that it has.
+        const mixed: Drawn = { links: network.links, devices: [{ ...(other.devices[0] as DrawnDevice) }, ...network.devices.slice(1)] }
+        const next = [forwardingOf(deviceOf('d0', 'indented', textOf(mixed, 0))), ...parts.slice(1)]
+        const [changed, fresh] = [before.changed(next), Network.of(next)]
+        for (const device of mixed.devices.keys()) {
+          if (portsOf(mixed, device).length === 0) continue
+          const fates = [changed, fresh].map((one) => {
+            const { headers } = one
+            const { endings } = new Walker(one).walk([{ device, port: 0, set: headers.all(headers.ipv4, headers.value('protocol', 17)) }])
+            return (packet: SmallPacket): string => {
+              const single = headers.packet(udp(address(packet.source), address(packet.destination), packet.port))
+              return [...new Set(endings.filter(({ sent }) => headers.diagrams.meet(sent, single)).map(({ fate }) => fate))].sort().join()
+            }
+          })
+          for (const packet of PACKETS.filter((_, i) => i % 7 === 0)) expect(fates[0]?.(packet)).to.equal(fates[1]?.(packet))
+        }
+      }),
+      { numRuns: 15 },
+    )
   })
 })
