@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { TrafficOutcomes } from '../src/db/traffic-entities.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const FILES = (list: string): Record<string, string> => ({
@@ -76,6 +77,21 @@ describe('traffic', () => {
     expect((await lead.put(`${base()}/expectations`, { text })).status).to.equal(200)
     expect((await asked('')).json.expectations.map(({ id, outcome }: Record<string, string>) => [id, outcome])).to.deep.equal([['quiet', 'holds']])
     expect((await lead.put(`${base()}/links`, { text: 'links:\n  - between: [core:pair, far:pair]\n    protection: { by: link encryptor, attestedBy: I. Wren, on: 2026-11-02 }\n' })).status).to.equal(200)
+  })
+
+  it('says since when, though several ask at the same time and the database takes its time', async () => {
+    const rows = world.server.services.database.getRepository(TrafficOutcomes)
+    const { save } = rows
+    const third = (await lead.freeze(world.engagement, FILES(' deny tcp any any eq 443\n'))).json.id
+    Object.assign(rows, { save: async (...values: Parameters<typeof save>) => (await new Promise((resolve) => setTimeout(resolve, 200)), save.apply(rows, values)) })
+    try {
+      await lead.put(`${base()}/expectations`, { text: 'expectations:\n  - { id: quiet, title: Quiet again, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: not-arrive }\n' })
+      const all = await Promise.all([first, second, third].map((id) => asked(`?snapshot=${id}`)))
+      // The third holds what the second holds.
+      expect(all.map(({ json }) => json.expectations[0].since.snapshot)).to.deep.equal([first, first, first])
+    } finally {
+      Object.assign(rows, { save })
+    }
   })
 
   it('no secret is in any answer', async () => {

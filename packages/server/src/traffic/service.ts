@@ -15,6 +15,8 @@ const AT_ONCE = 50
 /** How many snapshots before are looked at to say since when. */
 const LOOK_BACK = 12
 
+type Answers = readonly (ExpectationAnswer & { readonly must: string })[]
+
 /** An expectation with its answer, and since when it has been so. */
 export interface AnsweredExpectation {
   readonly stated: Expectation
@@ -31,7 +33,8 @@ export interface AnsweredExpectation {
  */
 export class TrafficService {
   readonly #worker = new Piscina<TrafficTask, TrafficAnswer>({ filename: new URL('./traffic-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
-  readonly #answers = new Map<string, Promise<readonly (ExpectationAnswer & { readonly must: string })[]>>()
+  readonly #answers = new Map<string, Promise<Answers>>()
+  readonly #kept = new Map<string, Promise<Answers>>()
   readonly #readings = new Map<string, { readonly work: Promise<void>; readonly state: { done: number; total: number } }>()
   #closed = false
 
@@ -133,19 +136,28 @@ export class TrafficService {
     await this.#answered(snapshot, stated)
   }
 
-  async #answered(snapshot: SnapshotRow, stated: readonly Expectation[]): Promise<readonly (ExpectationAnswer & { readonly must: string })[]> {
+  async #answered(snapshot: SnapshotRow, stated: readonly Expectation[]): Promise<Answers> {
     const devices = await this.services.estate.devices(snapshot)
     const key = sha256(JSON.stringify([this.services.build, networkKey(devices.map(memberOf), (await this.file(snapshot.engagementId, 'links'))?.text ?? null), stated]))
-    let known = this.#answers.get(key)
-    if (!known) {
-      known = this.ask(snapshot, { ask: 'expectations', expectations: stated }).then(({ answers }) => answers)
-      this.#answers.set(key, known)
-      for (const old of [...this.#answers.keys()].slice(0, Math.max(0, this.#answers.size - 2 * LOOK_BACK))) this.#answers.delete(old)
-      known.catch(() => this.#answers.delete(key))
-      const answers = await known
-      await this.services.database.getRepository(TrafficOutcomes).save(stated.map((one, i) => ({ snapshotId: snapshot.id, expectation: one.id, answerKey: key, statedHash: statedHash(one), outcome: answers[i]?.outcome ?? 'undecided' })))
+    // Snapshots that hold the same have the same answers, each with its own outcomes.
+    const place = `${snapshot.id} ${key}`
+    let kept = this.#kept.get(place)
+    if (!kept) {
+      let known = this.#answers.get(key)
+      if (!known) this.#answers.set(key, (known = this.ask(snapshot, { ask: 'expectations', expectations: stated }).then(({ answers }) => answers)))
+      kept = this.#keep(snapshot, stated, key, known)
+      this.#kept.set(place, kept)
+      for (const memory of [this.#answers, this.#kept]) for (const old of [...memory.keys()].slice(0, Math.max(0, memory.size - 4 * LOOK_BACK))) memory.delete(old)
+      kept.catch(() => [this.#answers.delete(key), this.#kept.delete(place)])
     }
-    return known
+    return kept
+  }
+
+  /** Answers are there when their outcomes are kept: whoever else waits for them looks those up next. */
+  async #keep(snapshot: SnapshotRow, stated: readonly Expectation[], key: string, known: Promise<Answers>): Promise<Answers> {
+    const answers = await known
+    await this.services.database.getRepository(TrafficOutcomes).save(stated.map((one, i) => ({ snapshotId: snapshot.id, expectation: one.id, answerKey: key, statedHash: statedHash(one), outcome: answers[i]?.outcome ?? 'undecided' })))
+    return answers
   }
 
   async close(): Promise<void> {
