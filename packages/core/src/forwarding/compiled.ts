@@ -1,4 +1,4 @@
-import { addressesIn, type DeviceModel, type Family } from '../model/index.ts'
+import { addressesIn, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
 import { ALL, ListSets, NOTHING } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { NO_ACTION } from './classes.ts'
@@ -61,7 +61,7 @@ export class CompiledDevice {
     let set = this.#local.get(key)
     if (set === undefined) {
       const ports = this.device.ports.filter((port) => port.down !== 'it is switched off' && (this.device.dialect === 'linux' || port.vrf === vrf))
-      set = headers.any(ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]), ({ words }) => headers.address('destination', { value: words, care: words.map(() => 0xffffffff) }))
+      set = headers.any(ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]), ({ words }) => headers.address('destination', hostMatch(words)))
       this.#local.set(key, set)
     }
     return set
@@ -72,7 +72,7 @@ export class CompiledDevice {
     const { headers } = this.network
     return (this.#many ??= headers.diagrams.or(
       headers.any(MANY_HOSTS, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })),
-      headers.any(this.device.ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)), (address) => headers.address('destination', { value: broadcastOf(address), care: [0xffffffff] })),
+      headers.any(this.device.ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)), (address) => headers.address('destination', hostMatch(broadcastOf(address)))),
     ))
   }
 
@@ -177,7 +177,7 @@ export class CompiledDevice {
   /** Headers that say they are from the device itself. */
   get fromItself(): number {
     const { headers } = this.network
-    return (this.#own ??= headers.any(this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses), ({ words }) => headers.address('source', { value: words, care: words.map(() => 0xffffffff) })))
+    return (this.#own ??= headers.any(this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses), ({ words }) => headers.address('source', hostMatch(words))))
   }
 
   /** The lists that a port applies, by direction and family. */

@@ -1,3 +1,4 @@
+import { hostMatch } from '../model/index.ts'
 import { ALL, FilterTextError, NOTHING, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
@@ -233,7 +234,7 @@ function isWide({ text }: Place): boolean {
 }
 
 function ownAddresses({ network: { addressed, devices } }: Walker): number {
-  return addressed.any(devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared])), ({ words }) => addressed.address('destination', { value: words, care: words.map(() => 0xffffffff) }))
+  return addressed.any(devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared])), ({ words }) => addressed.address('destination', hostMatch(words)))
 }
 
 /** Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no later fragments. */

@@ -1,4 +1,4 @@
-import { addressWords, type Family } from '../model/index.ts'
+import { addressWords, hostMatch, prefixMatch, type Family } from '../model/index.ts'
 import { NOTHING } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
@@ -95,7 +95,7 @@ export class Neighbours {
     const { diagrams } = network.headers
     let left = leaving.set
     const takeOut = (address: PortAddress): number => {
-      const to = diagrams.and(left, network.headers.address('destination', { value: address.words, care: address.words.map(() => 0xffffffff) }))
+      const to = diagrams.and(left, network.headers.address('destination', hostMatch(address.words)))
       left = diagrams.minus(left, to)
       return to
     }
@@ -117,7 +117,7 @@ export class Neighbours {
       if (words) end('stopped', { code: 'no-neighbour', words: `nobody answered for ${address} at ${port.name}` }, takeOut({ text: address, words, length: 0, family: 'ipv4' }))
     }
     for (const subnet of port.addresses) {
-      const inside = diagrams.and(left, network.headers.address('destination', subnetMatch(subnet)))
+      const inside = diagrams.and(left, network.headers.address('destination', prefixMatch(subnet.words, subnet.length)))
       left = diagrams.minus(left, inside)
       const known = isPair(subnet) && others.some((one) => network.topology.port(one)?.addresses.some((address) => inSubnet(address.words, subnet)))
       if (known) end('stopped', { code: 'no-neighbour', words: `nobody at ${port.name} has the address` }, inside)
@@ -136,12 +136,4 @@ const DEFAULT_PRIORITY = 100
 /** Whether a subnet has room for two only (RFC 3021, RFC 6164). */
 function isPair({ length, family }: { readonly length: number; readonly family: Family }): boolean {
   return length >= (family === 'ipv4' ? 30 : 126)
-}
-
-function subnetMatch({ words, length }: PortAddress): { value: number[]; care: number[] } {
-  const care = words.map((_, i) => {
-    const bits = Math.min(32, Math.max(0, length - 32 * i))
-    return bits === 0 ? 0 : (0xffffffff << (32 - bits)) >>> 0
-  })
-  return { value: words.map((word, i) => (word & (care[i] ?? 0)) >>> 0), care }
 }

@@ -1,4 +1,4 @@
-import { subnetOf, parsePrefix, type AddressMatch } from '../model/index.ts'
+import { hostMatch, parsePrefix, prefixMatch, type AddressMatch } from '../model/index.ts'
 import { ALL, NOTHING } from '../packets/index.ts'
 import { broadcastOf, type Network } from './network.ts'
 import { portNamed, type Port, type PortAddress } from './ports.ts'
@@ -90,7 +90,7 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
 /** First and last addresses of the subnets of IPv4 (RFC 919, RFC 1122 §3.2.1.3): nobody has them. */
 function broadcasts(network: Network): number {
   const subnets = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)))
-  return addressesOf(network, 'destination', subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map((value) => ({ value, care: [0xffffffff] }))))
+  return addressesOf(network, 'destination', subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map(hostMatch)))
 }
 
 function addressesOf(network: Network, side: 'source' | 'destination', matches: readonly AddressMatch[]): number {
@@ -98,11 +98,11 @@ function addressesOf(network: Network, side: 'source' | 'destination', matches: 
 }
 
 function host({ words }: PortAddress): AddressMatch {
-  return { value: words, care: words.map(() => 0xffffffff) }
+  return hostMatch(words)
 }
 
-function subnet({ text, length, family }: PortAddress): AddressMatch {
-  return parsePrefix(subnetOf(text, length, family) ?? '') ?? { value: [], care: [] }
+function subnet({ words, length }: PortAddress): AddressMatch {
+  return prefixMatch(words, length)
 }
 
 function hasHosts({ length, family, text }: PortAddress): boolean {

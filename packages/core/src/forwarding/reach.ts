@@ -1,4 +1,4 @@
-import type { AddressMatch } from '../model/index.ts'
+import { ANY_ADDRESS, parsePrefix, prefixMatch } from '../model/index.ts'
 import { ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './passage.ts'
@@ -24,6 +24,9 @@ export interface Reach {
 /** Destinations with so many pieces are taken as they come: the answer is cut to what was asked in the end. */
 const MOST_PIECES = 4096
 
+/** Addresses that no host of the world has (RFC 6890, RFC 5771, RFC 4291 §2.7). */
+const SPECIAL = ['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8', 'ff00::/8']
+
 /**
  * What becomes of every packet from one place to another.
  * @param only headers that are asked about, by addresses
@@ -44,20 +47,9 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
 /** Headers to destinations in none of the subnets of the estate. */
 export function outsideOf(network: Network): number {
   const { addressed } = network
-  const inside = addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)), ({ words, length }) => addressed.address('destination', { value: words.map((word, i) => (word & maskOf(length, i)) >>> 0), care: words.map((_, i) => maskOf(length, i)) }))
-  const special = addressed.any(['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8'], (text) => addressed.address('destination', matchOf(text)))
-  return addressed.diagrams.minus(addressed.diagrams.minus(ALL, inside), addressed.any([special, addressed.address('destination', { value: [0xff000000, 0, 0, 0], care: [0xff000000, 0, 0, 0] })], (set) => set))
-}
-
-function matchOf(text: string): AddressMatch {
-  const [first = '0', length = '0'] = text.split('/')
-  const octet = Number(first.split('.')[0])
-  return { value: [(octet * 0x1000000) >>> 0], care: [maskOf(Number(length), 0)] }
-}
-
-function maskOf(length: number, word: number): number {
-  const bits = Math.min(32, Math.max(0, length - 32 * word))
-  return bits === 0 ? 0 : (0xffffffff << (32 - bits)) >>> 0
+  const inside = addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)), ({ words, length }) => addressed.address('destination', prefixMatch(words, length)))
+  const special = addressed.any(SPECIAL, (text) => addressed.address('destination', parsePrefix(text) ?? ANY_ADDRESS))
+  return addressed.diagrams.minus(addressed.diagrams.minus(ALL, inside), special)
 }
 
 /** One entry a fate, a place and a reason, with headers by addresses and cut to what was asked. */
@@ -114,6 +106,6 @@ export function shown(network: Network, set: number, limit = 8): ShownSet {
 /** Headers between hosts of the estate: likelier than others. */
 function hostsOf(network: Network): number {
   const { addressed } = network
-  const inside = (side: 'source' | 'destination'): number => addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses))), ({ words, length }) => addressed.address(side, { value: words.map((word, i) => (word & maskOf(length, i)) >>> 0), care: words.map((_, i) => maskOf(length, i)) }))
+  const inside = (side: 'source' | 'destination'): number => addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses))), ({ words, length }) => addressed.address(side, prefixMatch(words, length)))
   return addressed.all(inside('source'), inside('destination'))
 }

@@ -1,5 +1,5 @@
-import { addressWords, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, FIELDS, NOTHING, type Circumstance, type FieldName, type ModelList } from '../packets/index.ts'
+import { addressWords, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
+import { ALL, NOTHING, type Circumstance, type FieldName, type ModelList } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -115,7 +115,7 @@ export class Translations {
       const words = address === 'interface' ? interfaceAddresses(family).slice(0, 1) : between(address, family)
       if (words === null || words.length === 0) return { set, rewrite: null, doubt: `the translation to ${address} cannot be followed`, rule }
       fields.push(changes === 'source' ? 'source' : 'destinationClass')
-      values = headers.any(words, (one) => headers.address(changes, { value: one, care: one.map(() => 0xffffffff) }))
+      values = headers.any(words, (one) => headers.address(changes, hostMatch(one)))
     }
     const range = ports === null ? null : ports.split('-').map(Number)
     if (range) {
@@ -140,9 +140,4 @@ function between(text: string, family: Family): (readonly number[])[] | null {
   const [a, b] = [first.at(-1) ?? 0, last.at(-1) ?? 0]
   if (first.slice(0, -1).join() !== last.slice(0, -1).join() || b < a || b - a >= MOST_ADDRESSES) return null
   return Array.from({ length: b - a + 1 }, (_, i) => [...first.slice(0, -1), a + i])
-}
-
-/** The levels of some fields, to be forgotten in turn. */
-export function levelsOf(fields: readonly FieldName[]): readonly (readonly [from: number, to: number])[] {
-  return fields.map((name) => [FIELDS[name].level, FIELDS[name].level + FIELDS[name].bits])
 }
