@@ -61,7 +61,8 @@ export class ClassHeaders extends Headers {
 
   /** The same set with its destinations as addresses, among `headers` of the same store. */
   expand(set: number, headers: Headers): number {
-    const { diagrams, prefixes } = { diagrams: this.diagrams, prefixes: this.classes.prefixes }
+    const { diagrams } = this
+    const { prefixes } = this.classes
     const { order, parent } = prefixes.sorted
     let all = NOTHING
     const restOf = new Map<number, number>()

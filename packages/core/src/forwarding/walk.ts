@@ -163,14 +163,7 @@ class Run {
 
   /** The headers with which packets of a set were sent. */
   #sent(set: number, context: Context | null): number {
-    const { headers } = this.walker.network
-    let sent = set
-    for (let at = context; at !== null; at = at.parent) {
-      const { fields, values } = at.rewrite
-      const unchanged = fields.reduce((rest, field) => headers.forget(rest, field), this.#diagrams.and(sent, values))
-      sent = this.#diagrams.and(at.before, unchanged)
-    }
-    return sent
+    return this.#between(set, null, context)
   }
 
   finish(): Walked {
