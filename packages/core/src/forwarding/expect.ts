@@ -1,11 +1,12 @@
 import { hostMatch } from '../model/index.ts'
 import { ALL, FilterTextError, NOTHING, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
+import { answersBack } from './answers.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
 import type { Fate } from './passage.ts'
-import { PlaceError, placeOf, type Place } from './places.ts'
+import { PlaceError, broadcasts, placeOf } from './places.ts'
 import { layersOf } from './protection.ts'
-import { classed, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
+import { classed, firstPackets, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
 import { traceOf, type Trace, type TracePath } from './trace.ts'
 import type { Crossing, Origin, Walked, Walker } from './walk.ts'
 
@@ -28,7 +29,7 @@ export interface ExpectationAnswer {
 
 /** Packets of an expectation, with where they begin. */
 interface Asked {
-  readonly origins: readonly (Origin & { readonly addressed: number })[]
+  readonly origins: readonly (Origin & { readonly addressed: number; readonly from: string })[]
   readonly set: number
   readonly toOutside: boolean
 }
@@ -63,11 +64,11 @@ class Question {
     const { from, to, only, packets } = this.expectation
     const targets = to.map((text) => placeOf(this.#network, text))
     const toOutside = targets.some(({ destinations }) => destinations === null)
-    const wanted = addressed.all(only === undefined ? ALL : readFilterText(addressed, only), packets === 'first' ? firstPackets(this.walker) : ALL, addressed.any(targets, (target) => target.destinations ?? outsideOf(this.#network)))
-    const hosts = diagrams.minus(wanted, targets.every(isWide) ? ownAddresses(this.walker) : NOTHING)
-    const origins = from.flatMap((text) => placeOf(this.#network, text).origins).map(({ device, port, sources }) => {
+    const wanted = addressed.all(only === undefined ? ALL : readFilterText(addressed, only), packets === 'first' ? firstPackets(this.#network) : ALL, addressed.any(targets, (target) => target.destinations ?? outsideOf(this.#network)))
+    const hosts = diagrams.minus(wanted, to.every(isWide) ? ownAddresses(this.walker) : NOTHING)
+    const origins = from.flatMap((text) => placeOf(this.#network, text).origins.map((origin) => ({ ...origin, from: text }))).map(({ device, port, sources, from: text }) => {
       const set = diagrams.and(hosts, sources)
-      return { device, port, addressed: set, set: classed(this.#network, set) }
+      return { device, port, from: text, addressed: set, set: classed(this.#network, set) }
     }).filter(({ set }) => set !== NOTHING)
     return { origins, set: addressed.any(origins, (origin) => origin.addressed), toOutside }
   }
@@ -77,6 +78,7 @@ class Question {
     if (this.#asked.set === NOTHING) return this.#outcome('undecided', 'no packet of this network is asked about: nothing begins there, or nothing fits', ['packets that fit'], NOTHING, [])
     if (must === 'arrive') return this.#arrive()
     if (must === 'not-arrive') return this.#notArrive()
+    if (must === 'be-answered') return this.#answered()
     if ('pass-through' in must) return this.#through(must['pass-through'], true)
     if ('never-through' in must) return this.#through(must['never-through'], false)
     if ('paths' in must) return this.#paths(must.paths)
@@ -111,6 +113,39 @@ class Question {
   #held(parts: readonly ReachPart[], words: string): ExpectationAnswer {
     const undecided = this.#of(parts, 'undecided')
     return undecided === NOTHING ? this.#outcome('holds', words, [], NOTHING, []) : this.#outcome('undecided', 'of some it is not known what becomes of them', this.#missing(parts), undecided, ['undecided'])
+  }
+
+  /** That packets arrive, and what answers them comes back: by whatever way, past devices that remember what they let through. */
+  #answered(): ExpectationAnswer {
+    const there = this.#arrive()
+    if (there.outcome !== 'holds') return there
+    const { addressed, devices } = this.#network
+    const homeOf = (from: string): readonly Fate[] => (from === 'outside' ? ['arrives', 'leaves'] : ['arrives'])
+    // Nobody has the addresses of routers or broadcasts as a host of a subnet; and who comes from outside has none of the estate.
+    const nobody = addressed.diagrams.or(addressed.exchanged(ownAddresses(this.walker)), addressed.exchanged(broadcasts(this.#network)))
+    const hostsOf = (from: string): number => (from === 'outside' ? addressed.exchanged(outsideOf(this.#network)) : addressed.diagrams.not(isWide(from) ? nobody : NOTHING))
+    const all = this.#asked.origins.map((origin) => {
+      const set = addressed.diagrams.and(origin.addressed, hostsOf(origin.from))
+      return answersBack(this.walker, { ...origin, addressed: set, set: classed(this.#network, set) }, this.#there, homeOf(origin.from))
+    })
+    const lost = addressed.any(all, (one) => one.lost)
+    const undecided = addressed.any(all, (one) => one.undecided)
+    const parts = all.flatMap((one, i) => one.parts.map((part) => ({ ...part, home: homeOf(this.#asked.origins[i]?.from ?? '') })))
+    const bad = parts.filter(({ fate, home }) => fate !== 'undecided' && !home.includes(fate))
+    if (lost === NOTHING && undecided === NOTHING) return this.#outcome('holds', 'every packet arrives, and every answer comes back', [], NOTHING, [])
+    if (lost === NOTHING) return this.#outcome('undecided', 'every packet arrives; of some answers it is not known whether they come back', [...new Set(parts.filter(({ fate }) => fate === 'undecided').map(({ device, reason }) => `${device}: ${reason.words}`)), ...(parts.some(({ fate }) => fate === 'undecided') ? [] : ['how their translation is undone'])], undecided, this.#there)
+    const words = `every packet arrives, but some answers do not come back: ${some([...new Set(bad.map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))])}`
+    const base = this.#outcome('broken', words, [], lost, this.#there)
+    // What is shown is the answer: it is what gets lost.
+    for (const { start, set, home } of bad) {
+      const packet = exampleOf(addressed, set)
+      const owner = devices[start.origin.device]
+      if (!packet || !owner) continue
+      const trace = traceOf(this.walker, start.origin.device, start.origin.port, packet, start.answersAt)
+      const path = trace.paths.find(({ fate }) => !home.includes(fate))
+      return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: path ? decidingLines(path, true) : [] }
+    }
+    return base
   }
 
   #notArrive(): ExpectationAnswer {
@@ -229,19 +264,10 @@ function* choices(from: readonly number[], count: number, at = 0): Generator<num
 }
 
 /** A subnet, site, zone or label: hosts are meant, not the addresses of the devices that serve them. */
-function isWide({ text }: Place): boolean {
+function isWide(text: string): boolean {
   return /^(?:site|zone|label):/.test(text) || (/\/\d+$/.test(text) && !/\/(?:32|128)$/.test(text))
 }
 
 function ownAddresses({ network: { addressed, devices } }: Walker): number {
   return addressed.any(devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared])), ({ words }) => addressed.address('destination', hostMatch(words)))
-}
-
-/** Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no later fragments. */
-function firstPackets({ network: { addressed } }: Walker): number {
-  const { diagrams } = addressed
-  const syn = addressed.all(addressed.flag('syn', true), ...(['fin', 'rst', 'ack'] as const).map((flag) => addressed.flag(flag, false)))
-  const requests = addressed.all(addressed.icmp, addressed.any([8, 128], (type) => addressed.value('icmpType', type)))
-  const others = diagrams.not(diagrams.or(addressed.value('protocol', 6), addressed.icmp))
-  return addressed.all(diagrams.not(addressed.fragments), diagrams.or(diagrams.or(addressed.all(addressed.tcp, syn), requests), others))
 }

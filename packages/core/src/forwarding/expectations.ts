@@ -5,7 +5,7 @@ const places = z.union([z.string().min(1), z.array(z.string().min(1)).min(1)]).t
 
 /** What must be true of packets from some places to others. */
 export const mustSchema = z.union([
-  z.enum(['arrive', 'not-arrive']),
+  z.enum(['arrive', 'not-arrive', 'be-answered']),
   z.strictObject({ 'pass-through': places }),
   z.strictObject({ 'never-through': places }),
   z.strictObject({
@@ -57,6 +57,7 @@ export function readExpectations(file: { readonly path: string; readonly text: s
 export function mustWords(must: Must): string {
   if (must === 'arrive') return 'must arrive'
   if (must === 'not-arrive') return 'must not arrive'
+  if (must === 'be-answered') return 'must arrive, and answers must come back'
   if ('pass-through' in must) return `must pass through ${must['pass-through'].join(' or ')}`
   if ('never-through' in must) return `must never pass through ${must['never-through'].join(' or ')}`
   if ('paths' in must) return `must have ${must.paths} paths that share no device`

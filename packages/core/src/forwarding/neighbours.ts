@@ -1,6 +1,7 @@
 import { addressWords, hostMatch, prefixMatch, type Family } from '../model/index.ts'
 import { NOTHING } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
+import type { Network } from './network.ts'
 import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
 import { inSubnet, type Port, type PortAddress } from './ports.ts'
 import type { Attachment } from './topology.ts'
@@ -39,9 +40,9 @@ export class Neighbours {
     }
     const others = network.topology.others(number, outPort)
     if (gateway !== null) {
-      const owners = this.#ownersOf(gateway, others)
+      const owners = ownersOf(network, gateway, others)
       if (owners.length > 0) return this.#hand(owners, set, context, outPort, outcome)
-      return end(...this.#withoutOwner(port, gateway, others))
+      return end(...this.#withoutOwner(port, gateway, others, outPort))
     }
     this.#attached(port, others, { set, context, outPort, gateway }, outcome)
   }
@@ -54,40 +55,12 @@ export class Neighbours {
     }
   }
 
-  /** The ports that answer for an address: those that have it, else those of the group that shares it. */
-  #ownersOf(address: string, others: readonly Attachment[]): Attachment[] {
-    const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4') ?? []
-    const has = (of: (port: Port) => readonly PortAddress[]): Attachment[] => others.filter((one) => {
-      const port = this.compiled.network.topology.port(one)
-      return port !== undefined && of(port).some((own) => own.words.length === words.length && own.words.every((word, i) => word === words[i]))
-    })
-    const owners = has(({ addresses }) => addresses)
-    if (owners.length > 0) return owners
-    const sharing = has(({ shared }) => shared)
-    const rank = (one: Attachment): number => {
-      const device = this.compiled.network.devices[one.device]
-      const at = device?.ports[one.port]?.at ?? -1
-      return Math.max(...(device?.device.modelled?.model.interfaces[at]?.redundancy ?? []).flatMap((group) => (group.address === address ? [group.priority ?? DEFAULT_PRIORITY] : [])), -1)
-    }
-    const up = sharing.filter((one) => this.compiled.network.topology.port(one)?.down === null)
-    const best = Math.max(...up.map(rank))
-    return up.length === 0 ? sharing : up.filter((one) => rank(one) === best)
-  }
-
-  #withoutOwner(port: Port, gateway: string, others: readonly Attachment[]): [Fate, Reason] {
-    const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
-    const { device } = this.compiled
-    if (this.#isUnanswered(gateway, port)) return ['stopped', { code: 'no-neighbour', words: `nobody answered for ${gateway} at ${port.name}` }]
-    const subnet = port.addresses.find((address) => inSubnet(words, address))
-    // Of a subnet of two, both are known.
-    if (subnet && isPair(subnet) && others.some((one) => this.compiled.network.topology.port(one)?.addresses.some((address) => inSubnet(address.words, subnet)))) return ['stopped', { code: 'no-neighbour', words: `nobody at ${port.name} has ${gateway}` }]
+  #withoutOwner(port: Port, gateway: string, others: readonly Attachment[], outPort: number): [Fate, Reason] {
+    const { device, network, number } = this.compiled
+    const absent = absenceOf(network, number, outPort, gateway)
+    if (absent !== null) return ['stopped', { code: 'no-neighbour', words: absent }]
     if (/^fe80:/i.test(gateway) && others.length > 1) return ['undecided', { code: 'missing', words: `which of ${others.length} neighbours has ${gateway} is not known` }]
     return ['leaves', { code: 'outside', words: `${device.name} hands it to ${gateway}, which is none of the estate` }]
-  }
-
-  /** Whether the captured table of neighbours says that nobody has an address. */
-  #isUnanswered(address: string, port: Port): boolean {
-    return this.compiled.device.device.reading.state.addresses.some((entry) => entry.address === address && (entry.interface === null || entry.interface === port.name) && (entry.state === 'failed' || entry.state === 'incomplete'))
   }
 
   #attached(port: Port, others: readonly Attachment[], leaving: Leaving, outcome: PassageOutcome): void {
@@ -105,7 +78,7 @@ export class Neighbours {
         if (asked.has(address.text) || left === NOTHING) continue
         asked.add(address.text)
         const to = takeOut(address)
-        if (to !== NOTHING) this.#hand(this.#ownersOf(address.text, others), to, leaving.context, leaving.outPort, outcome)
+        if (to !== NOTHING) this.#hand(ownersOf(network, address.text, others), to, leaving.context, leaving.outPort, outcome)
       }
     }
     const end = (fate: Fate, reason: Reason, some: number): void => {
@@ -132,6 +105,38 @@ export class Neighbours {
 }
 
 const DEFAULT_PRIORITY = 100
+
+/** The ports of some that answer for an address: those that have it, else those of the group that shares it. */
+export function ownersOf({ topology, devices }: Network, address: string, among: readonly Attachment[]): Attachment[] {
+  const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4') ?? []
+  const has = (of: (port: Port) => readonly PortAddress[]): Attachment[] => among.filter((one) => {
+    const port = topology.port(one)
+    return port !== undefined && of(port).some((own) => own.words.length === words.length && own.words.every((word, i) => word === words[i]))
+  })
+  const owners = has(({ addresses }) => addresses)
+  if (owners.length > 0) return owners
+  const sharing = has(({ shared }) => shared)
+  const rank = (one: Attachment): number => {
+    const device = devices[one.device]
+    const at = device?.ports[one.port]?.at ?? -1
+    return Math.max(...(device?.device.modelled?.model.interfaces[at]?.redundancy ?? []).flatMap((group) => (group.address === address ? [group.priority ?? DEFAULT_PRIORITY] : [])), -1)
+  }
+  const up = sharing.filter((one) => topology.port(one)?.down === null)
+  const best = Math.max(...up.map(rank))
+  return up.length === 0 ? sharing : up.filter((one) => rank(one) === best)
+}
+
+/** Why it is known that nobody has an address that a port hands packets to; null where somebody may. */
+export function absenceOf({ topology, devices }: Network, device: number, port: number, gateway: string): string | null {
+  const [owner, out] = [devices[device], devices[device]?.ports[port]]
+  if (!owner || !out) return null
+  // The captured table of neighbours says so.
+  if (owner.device.reading.state.addresses.some((entry) => entry.address === gateway && (entry.interface === null || entry.interface === out.name) && (entry.state === 'failed' || entry.state === 'incomplete'))) return `nobody answered for ${gateway} at ${out.name}`
+  const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
+  const subnet = out.addresses.find((address) => inSubnet(words, address))
+  // Of a subnet of two, both are known.
+  return subnet && isPair(subnet) && topology.others(device, port).some((one) => topology.port(one)?.addresses.some((address) => inSubnet(address.words, subnet))) ? `nobody at ${out.name} has ${gateway}` : null
+}
 
 /** Whether a subnet has room for two only (RFC 3021, RFC 6164). */
 function isPair({ length, family }: { readonly length: number; readonly family: Family }): boolean {

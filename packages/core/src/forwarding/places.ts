@@ -1,6 +1,8 @@
-import { hostMatch, parsePrefix, prefixMatch, type AddressMatch } from '../model/index.ts'
+import { addressText, hostMatch, parsePrefix, prefixMatch, type AddressMatch } from '../model/index.ts'
 import { ALL, NOTHING } from '../packets/index.ts'
+import { ownersOf } from './neighbours.ts'
 import { broadcastOf, type Network } from './network.ts'
+import { classed } from './reach.ts'
 import { portNamed, type Port, type PortAddress } from './ports.ts'
 
 /** A text that names no place of a network. */
@@ -32,6 +34,42 @@ export function placeOf(network: Network, text: string): Place {
   const prefix = parsePrefix(text)
   if (prefix) return prefixPlace(network, text, prefix)
   return devicePlace(network, text)
+}
+
+/** The hosts of each subnet, and the world outside where there is one: where the traffic of an estate begins and ends. Addresses of devices are no hosts. */
+export function hostPlaces(network: Network): Place[] {
+  const { addressed } = network
+  const bySubnet = new Map<string, { match: AddressMatch; origins: { device: number; port: number }[] }>()
+  network.devices.forEach(({ ports }, device) => {
+    ports.forEach((port, at) => {
+      if (port.kind === 'loopback') return
+      for (const address of port.addresses.filter(hasHosts)) {
+        const match = subnet(address)
+        const text = addressText(match)
+        const held = bySubnet.get(text)
+        if (!held) bySubnet.set(text, { match, origins: [{ device, port: at }] })
+        else if (!held.origins.some((one) => one.device === device && one.port === at)) held.origins.push({ device, port: at })
+      }
+    })
+  })
+  const { diagrams } = addressed
+  const own = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared].map(host)))
+  const [notFrom, notTo] = [addressesOf(network, 'source', own), diagrams.or(addressesOf(network, 'destination', own), broadcasts(network))]
+  const places = [...bySubnet].map(([text, { match, origins }]): Place => {
+    const sources = diagrams.minus(addressed.address('source', match), notFrom)
+    return { text, origins: origins.map((one) => ({ ...one, sources })), destinations: diagrams.minus(addressed.address('destination', match), notTo) }
+  })
+  return outsidePorts(network).length > 0 ? [...places, placeOf(network, 'outside')] : places
+}
+
+/** What of some headers the hosts of a place send by way of its ports: what they send to each other goes past them. */
+export function sentFrom(network: Network, { origins, destinations }: Place, wanted: number): { device: number; port: number; addressed: number; set: number }[] {
+  const { diagrams } = network.addressed
+  const away = destinations === null ? wanted : diagrams.minus(wanted, destinations)
+  return origins.map(({ device, port, sources }) => {
+    const addressed = diagrams.and(away, sources)
+    return { device, port, addressed, set: classed(network, addressed) }
+  })
 }
 
 function devicePlace(network: Network, text: string): Place {
@@ -88,7 +126,7 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
 }
 
 /** First and last addresses of the subnets of IPv4 (RFC 919, RFC 1122 §3.2.1.3): nobody has them. */
-function broadcasts(network: Network): number {
+export function broadcasts(network: Network): number {
   const subnets = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)))
   return addressesOf(network, 'destination', subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map(hostMatch)))
 }
@@ -112,20 +150,17 @@ function hasHosts({ length, family, text }: PortAddress): boolean {
 /** Ports by which packets leave the estate: routes send them to a gateway there that no device has, and its subnet is no host's. */
 export function outsidePorts(network: Network): [device: number, port: number][] {
   const found = new Map<string, [number, number]>()
+  const asked = new Set<string>()
   network.devices.forEach(({ ports, tables }, device) => {
     for (const { routes } of tables) {
       for (const { hops } of routes) {
         for (const hop of hops) {
           if (hop.kind !== 'out' || hop.gateway === null) continue
+          const key = `${device} ${hop.port} ${hop.gateway}`
+          if (asked.has(key)) continue
+          asked.add(key)
           const at = ports.findIndex(({ name }) => name === hop.port)
-          const key = `${device} ${at}`
-          if (at < 0 || found.has(key)) continue
-          const { gateway } = hop
-          const owned = network.topology.others(device, at).some((one) => {
-            const port = network.topology.port(one)
-            return port !== undefined && [...port.addresses, ...port.shared].some(({ text }) => text === gateway)
-          })
-          if (!owned) found.set(key, [device, at])
+          if (at >= 0 && ownersOf(network, hop.gateway, network.topology.others(device, at)).length === 0) found.set(`${device} ${at}`, [device, at])
         }
       }
     }

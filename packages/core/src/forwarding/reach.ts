@@ -109,3 +109,12 @@ function hostsOf(network: Network): number {
   const inside = (side: 'source' | 'destination'): number => addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses))), ({ words, length }) => addressed.address(side, prefixMatch(words, length)))
   return addressed.all(inside('source'), inside('destination'))
 }
+
+/** Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no later fragments. */
+export function firstPackets({ addressed }: Network): number {
+  const { diagrams } = addressed
+  const syn = addressed.all(addressed.flag('syn', true), ...(['fin', 'rst', 'ack'] as const).map((flag) => addressed.flag(flag, false)))
+  const requests = addressed.all(addressed.icmp, addressed.any([8, 128], (type) => addressed.value('icmpType', type)))
+  const others = diagrams.not(diagrams.or(addressed.value('protocol', 6), addressed.icmp))
+  return addressed.all(diagrams.not(addressed.fragments), diagrams.or(diagrams.or(addressed.all(addressed.tcp, syn), requests), others))
+}

@@ -243,6 +243,24 @@ export class Diagrams {
     this.#cache[at + 3] = answer
   }
 
+  /** A set with its bits under other levels: `to` tells where each is tested then. Levels may change their order. */
+  moved(node: number, to: (level: number) => number): number {
+    const made = new Map<number, number>([[NOTHING, NOTHING], [ALL, ALL]])
+    for (const one of this.below(node)) {
+      const bit = this.make(to(this.level(one)), NOTHING, ALL)
+      const [low, high] = [made.get(this.low(one)) ?? NOTHING, made.get(this.high(one)) ?? NOTHING]
+      made.set(one, this.or(this.minus(low, bit), this.and(high, bit)))
+    }
+    return made.get(node) ?? NOTHING
+  }
+
+  /** A set of another store, in this one. */
+  taken(from: Diagrams, node: number): number {
+    const made = new Map<number, number>([[NOTHING, NOTHING], [ALL, ALL]])
+    for (const one of from.below(node)) made.set(one, this.make(from.level(one), made.get(from.low(one)) ?? NOTHING, made.get(from.high(one)) ?? NOTHING))
+    return made.get(node) ?? NOTHING
+  }
+
   /** Every node from which `node` is made, once, those below first. */
   below(node: number): number[] {
     const seen = new Set<number>()

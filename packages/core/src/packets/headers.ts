@@ -9,6 +9,11 @@ export const TCP = 6
 /** ICMP of IPv4, and of IPv6. */
 export const ICMP = { ipv4: 1, ipv6: 58 } as const
 
+/** What an answer has the other way round. */
+const ENDS = [[FIELDS.destination, FIELDS.source], [FIELDS.destinationPort, FIELDS.sourcePort]] as const
+/** Types of ICMP and ICMPv6 of a request and of its reply. */
+const ECHO = [[8, 0], [128, 129]] as const
+
 /** What an entry of a filter asks of a packet, with what saved filter rules can ask beside. */
 export interface HeaderMatch extends EntryMatch {
   readonly tcpFlags?: readonly { readonly flag: TcpFlag; readonly set: boolean }[]
@@ -145,5 +150,30 @@ export class Headers {
   /** The headers of `before` that come to lie in `after` when a field is rewritten to a value of `values`. */
   beforeRewrite(before: number, field: FieldName, values: number, after: number): number {
     return this.diagrams.and(before, this.forget(this.diagrams.and(after, values), field))
+  }
+
+  /** Headers with both ends exchanged: addresses and ports. Not of headers by classes of destinations. */
+  exchanged(set: number): number {
+    return this.diagrams.moved(set, (level) => {
+      for (const [a, b] of ENDS) {
+        if (level >= a.level && level < a.level + a.bits) return level - a.level + b.level
+        if (level >= b.level && level < b.level + b.bits) return level - b.level + a.level
+      }
+      return level
+    })
+  }
+
+  /** The headers of the first packets that answer those of a set: of TCP with SYN and ACK (RFC 9293 §3.5), of an echo request its reply (RFC 792, RFC 4443). */
+  answering(set: number): number {
+    const { diagrams } = this
+    const back = this.exchanged(set)
+    const tcp = this.all(this.forget(diagrams.and(back, this.tcp), 'tcpFlags'), ...TCP_FLAGS.map((flag) => this.flag(flag, flag === 'syn' || flag === 'ack')))
+    const echo = this.any(ECHO, ([request, reply]) => this.rewrite(this.all(back, this.icmp, this.value('icmpType', request)), 'icmpType', this.value('icmpType', reply)))
+    return this.any([tcp, echo, diagrams.minus(back, diagrams.or(this.tcp, this.icmp))], (one) => one)
+  }
+
+  /** Of some headers those that are answered by any of `answers`. */
+  answeredBy(answers: number, of: number): number {
+    return this.diagrams.and(of, this.forget(this.forget(this.exchanged(answers), 'tcpFlags'), 'icmpType'))
   }
 }

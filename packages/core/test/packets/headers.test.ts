@@ -114,6 +114,33 @@ describe('sets of headers', () => {
     expect(exampleOf(headers, headers.ipv6)).to.include({ family: 'ipv6', protocol: 6 })
   })
 
+  it('exchanges both ends, twice is as before, and another store takes a set as it is', () => {
+    const headers = new Headers()
+    const turned = ({ source, destination, sourcePort, destinationPort, ...rest }: Packet): Packet => ({ ...rest, source: destination, destination: source, sourcePort: destinationPort, destinationPort: sourcePort })
+    fc.assert(
+      fc.property(tree, (drawn) => {
+        const set = setOf(headers, drawn)
+        const back = headers.exchanged(set)
+        expect(headers.exchanged(back)).to.equal(set)
+        for (const packet of PACKETS.filter((_, i) => i % 11 === 0)) expect(headers.diagrams.meet(back, headers.packet(turned(packet)))).to.equal(headers.diagrams.meet(set, headers.packet(packet)))
+        const other = new Headers()
+        const taken = other.diagrams.taken(headers.diagrams, set)
+        expect(headers.diagrams.taken(other.diagrams, taken)).to.equal(set)
+        for (const packet of PACKETS.filter((_, i) => i % 11 === 0)) expect(other.diagrams.meet(taken, other.packet(packet))).to.equal(headers.diagrams.meet(set, headers.packet(packet)))
+      }),
+      { numRuns: 40 },
+    )
+  })
+
+  it('answers: SYN with ACK, an echo request with its reply, and tells what they answer', () => {
+    const headers = new Headers()
+    const asked = readFilterText(headers, 'src net 10.0.0.0/8 and dst host 192.0.2.1 and (tcp dst port 443 and tcp[tcpflags] & (tcp-syn|tcp-ack) == tcp-syn or icmp[icmptype] == 8 or udp dst port 53)')
+    const answers = headers.answering(asked)
+    expect(answers).to.equal(readFilterText(headers, 'dst net 10.0.0.0/8 and src host 192.0.2.1 and not (ip[6:2] & 0x1fff != 0) and (tcp src port 443 and tcp[tcpflags] & (tcp-fin|tcp-syn|tcp-rst|tcp-push|tcp-ack|tcp-urg) == (tcp-syn|tcp-ack) or icmp[icmptype] == 0 or udp src port 53)'))
+    expect(headers.answeredBy(answers, asked)).to.equal(asked)
+    expect(headers.answeredBy(headers.diagrams.and(answers, headers.tcp), asked)).to.equal(headers.diagrams.and(asked, headers.tcp))
+  })
+
   it('rewrites a field, and tells which headers came to lie in a set by it', () => {
     const headers = new Headers()
     const to = headers.value('destinationPort', 8080)

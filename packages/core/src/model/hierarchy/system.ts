@@ -21,6 +21,7 @@ const BASICS: readonly Mapping<System>[] = [
   ['system domain-name <name>', (w, b) => w.set('domainName', b.text('name'))],
   ['system time-zone <zone>', (w, b) => w.set('timeZone', b.text('zone'))],
   [['system name-server <address>', 'system name-server <address> ...'], (w, b) => w.push('nameServers', b.text('address'))],
+  ['system static-host-mapping <name> {inet|inet6} <address>', (w, b) => w.entry('hosts', { name: b.text('name') }).push('addresses', b.text('address'))],
   ['system login message <text...>', (w, b) => w.at('banners').set('login', b.text('text'))],
   ['system login announcement <text...>', (w, b) => w.at('banners').set('motd', b.text('text'))],
   ['system login retry-options tries-before-disconnect <attempts:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts'))],

@@ -21,6 +21,9 @@ const IDENTITY: readonly Mapping<System>[] = [
   ['hostname <name...>', (w, b) => w.set('hostname', b.text('name').replace(/^"(.*)"$/, '$1'))],
   [['ip domain name <name>', 'ip domain-name <name>', 'domain name <name>'], (w, b) => w.set('domainName', b.text('name'))],
   [['ip name-server <hosts...>', 'name-server <hosts...>'], (w, b) => w.push('nameServers', ...b.words('hosts').filter((word) => word !== 'vrf'))],
+  [['ip domain lookup', 'ip domain-lookup'], (w) => w.set('looksUpNames', true)],
+  [['no ip domain lookup', 'no ip domain-lookup'], (w) => w.set('looksUpNames', false)],
+  ['ip host <name> <addresses...>', (w, b) => w.add('hosts', { name: b.text('name'), addresses: b.words('addresses') })],
   ['clock timezone <zone...>', (w, b) => w.set('timeZone', b.text('zone'))],
   ['version <version...>', (w, b) => w.set('version', b.text('version'))],
   ['frr version <version...>', (w, b) => w.set('version', b.text('version'))],
@@ -101,6 +104,7 @@ const SNMP: readonly Mapping<System>[] = [
     },
   ],
   ['snmp-server host <address> <options...>', (w, b, s) => trapHost(w, b, s)],
+  [['snmp-server trap-source <interface>', 'snmp-server source-interface traps <interface>'], (w, b) => w.at('snmp').set('source', b.text('interface'))],
   ['snmp-server contact <text...>', (w, b) => w.at('snmp').set('contact', b.text('text'))],
   ['snmp-server location <text...>', (w, b) => w.at('snmp').set('location', b.text('text'))],
 ]
@@ -157,6 +161,7 @@ const ACCESS: readonly Mapping<System>[] = [
   ['login block-for <lock:int> attempts <attempts:int> within <window:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('lockSeconds', b.number('lock')).set('windowSeconds', b.number('window'))],
   [['tacacs server <name>', 'radius server <name>'], (w, b, s) => AAA_SERVER.read(s.scope, w.at('aaa').entry('servers', { protocol: s.command.first, name: b.text('name') }))],
   ['aaa group server <protocol> <name>', (w, b, s) => AAA_GROUP.read(s.scope, w.at('aaa').entry('groups', { name: b.text('name'), protocol: b.text('protocol') }))],
+  ['ip {tacacs|radius} source-interface <interface> ...', (w, b, s) => w.at('aaa').add('sources', { protocol: s.command.lowerWords[1] ?? '', interface: b.text('interface') })],
   ['archive', (w, _, s) => ARCHIVE.read(s.scope, w)],
   ['tacacs-server host <address> ...', (w, b) => w.at('aaa').add('servers', { protocol: 'tacacs', name: b.text('address'), address: b.text('address') })],
   ['enable secret level * <form:int> <secret...>', (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
@@ -199,7 +204,7 @@ function user(w: Writer<System>, b: Bound): void {
 }
 
 /** Known, and nothing that the model holds. */
-const NOTED: readonly string[] = ['boot-start-marker', 'boot-end-marker', 'service timestamps debug ...', 'no service pad', 'no ip domain lookup', 'no ip domain-lookup', 'ip cef', 'ip classless', 'ip subnet-zero', 'ipv6 unicast-routing', 'ip forward-protocol ...', 'spanning-tree ...', 'vtp ...', 'logging trap ...', 'logging console ...', 'logging monitor ...', 'logging facility ...', 'no logging console', 'service tcp-keepalives-in', 'service tcp-keepalives-out', 'service sequence-numbers', 'snmp-server enable ...', 'snmp-server trap-source ...', 'snmp-server source-interface ...', 'snmp-server view ...', 'snmp-server ifindex ...', 'aaa session-id ...', 'login on-success ...', 'login on-failure ...', 'login delay ...', 'ip tacacs source-interface ...', 'ip radius source-interface ...', 'ip ssh source-interface ...', 'ip ssh dh ...', 'ip ssh logging ...', 'ip ssh rsa ...', 'ip http secure-trustpoint ...', 'ip http secure-port ...', 'ip http port ...', 'ip http max-connections ...', 'ip http timeout-policy ...', 'clock summer-time ...', 'no cdp run', 'cdp run', 'ip multicast-routing ...', 'errdisable ...', 'control-plane', 'redundancy', 'mode ...', 'license ...', 'memory-size ...', 'hw-module ...', 'switch ...', 'system mtu ...', 'ip tcp ...', 'ip icmp ...', 'no ip gratuitous-arps', 'frr defaults ...', 'service integrated-vtysh-config', 'no ipv6 forwarding', 'ipv6 forwarding', 'log ...', 'password encryption ...', 'aaa authorization console', 'login quiet-mode ...', 'ip dhcp snooping ...', 'no ip dhcp snooping ...', 'ip arp inspection ...', 'vlan internal ...', 'memory ...', 'ipv6 cef']
+const NOTED: readonly string[] = ['boot-start-marker', 'boot-end-marker', 'service timestamps debug ...', 'no service pad', 'ip cef', 'ip classless', 'ip subnet-zero', 'ipv6 unicast-routing', 'ip forward-protocol ...', 'spanning-tree ...', 'vtp ...', 'logging trap ...', 'logging console ...', 'logging monitor ...', 'logging facility ...', 'no logging console', 'service tcp-keepalives-in', 'service tcp-keepalives-out', 'service sequence-numbers', 'snmp-server enable ...', 'snmp-server view ...', 'snmp-server ifindex ...', 'aaa session-id ...', 'login on-success ...', 'login on-failure ...', 'login delay ...', 'ip ssh source-interface ...', 'ip ssh dh ...', 'ip ssh logging ...', 'ip ssh rsa ...', 'ip http secure-trustpoint ...', 'ip http secure-port ...', 'ip http port ...', 'ip http max-connections ...', 'ip http timeout-policy ...', 'clock summer-time ...', 'no cdp run', 'cdp run', 'ip multicast-routing ...', 'errdisable ...', 'control-plane', 'redundancy', 'mode ...', 'license ...', 'memory-size ...', 'hw-module ...', 'switch ...', 'system mtu ...', 'ip tcp ...', 'ip icmp ...', 'no ip gratuitous-arps', 'frr defaults ...', 'service integrated-vtysh-config', 'no ipv6 forwarding', 'ipv6 forwarding', 'log ...', 'password encryption ...', 'aaa authorization console', 'login quiet-mode ...', 'ip dhcp snooping ...', 'no ip dhcp snooping ...', 'ip arp inspection ...', 'vlan internal ...', 'memory ...', 'ipv6 cef']
 
 export const SYSTEM = new MappingTable<System>([...IDENTITY, ...TIME, ...LOGGING, ...SNMP, ...SERVICES, ...ACCESS], NOTED)
 

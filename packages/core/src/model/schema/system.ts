@@ -15,6 +15,7 @@ export const communitySchema = z.object({ secret: secretSchema, name: z.string()
 export const snmpGroupSchema = z.object({ name: z.string(), version: z.string(), level: text })
 export const snmpUserSchema = z.object({ name: z.string(), group: text, authentication: text, privacy: text })
 export const trapHostSchema = z.object({ address: z.string(), version: z.string(), level: text })
+export const hostSchema = z.object({ name: z.string(), addresses: names })
 export const methodListSchema = z.object({ purpose: z.string(), name: z.string(), methods: names })
 export const aaaServerSchema = z.object({ protocol: z.string(), name: z.string(), address: text, secret: secretSchema.nullable() })
 export const userSchema = z.object({ name: z.string(), privilege: count, role: text, secret: secretSchema.nullable(), keys: z.number() })
@@ -35,6 +36,10 @@ export const systemSchema = z.object({
   hostname: text,
   domainName: text,
   nameServers: names,
+  /** Whether it asks them for names; null where not stated. */
+  looksUpNames: flag,
+  /** Names whose addresses the device is told by its own lines. */
+  hosts: z.array(hostSchema),
   timeZone: text,
   /** Whether it hands on packets that are not for itself. */
   forwards: flag,
@@ -45,8 +50,8 @@ export const systemSchema = z.object({
   banners: z.object({ login: text, motd: text, exec: text }),
   ntp: z.object({ enabled: flag, authenticate: flag, servers: z.array(ntpServerSchema), keys: z.array(ntpKeySchema), trustedKeys: names, source: text }),
   logging: z.object({ enabled: flag, hosts: z.array(logHostSchema), timestamps: text, source: text, buffered: text }),
-  snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema), contact: text, location: text }),
-  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema), groups: z.array(z.object({ name: z.string(), protocol: z.string(), servers: names, source: text })) }),
+  snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema), source: text, contact: text, location: text }),
+  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema), groups: z.array(z.object({ name: z.string(), protocol: z.string(), servers: names, source: text })), sources: z.array(z.object({ protocol: z.string(), interface: z.string() })) }),
   users: z.array(userSchema),
   /** The secret of the highest privilege. */
   enableSecret: secretSchema.nullable(),

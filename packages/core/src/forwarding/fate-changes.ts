@@ -1,0 +1,148 @@
+import { ALL, NOTHING, exampleOf, type Packet } from '../packets/index.ts'
+import type { Exhibit } from './device.ts'
+import type { Fate } from './passage.ts'
+import { hostPlaces, sentFrom, type Place } from './places.ts'
+import { firstPackets, partsOf, type ReachPart } from './reach.ts'
+import type { Step } from './survey.ts'
+import { traceOf, type Decision, type Trace } from './trace.ts'
+import type { Walker } from './walk.ts'
+
+/** Flows that have another fate in one network than in another, for one reason. */
+export interface FateChange {
+  readonly before: readonly Fate[]
+  readonly after: readonly Fate[]
+  /** Where they begin, and where they go. */
+  readonly from: readonly string[]
+  readonly to: readonly string[]
+  /** What is new of their fate, and where. */
+  readonly device: string
+  readonly words: string
+  /** Headers by addresses, in the store of the network after. */
+  readonly set: number
+  /** One of them with its traces, and the first decision that is another. */
+  readonly example: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly before: Trace; readonly after: Trace } | null
+  readonly decision: { readonly device: string; readonly before: string | null; readonly after: string | null }
+  readonly lines: { readonly before: readonly Exhibit[]; readonly after: readonly Exhibit[] }
+}
+
+export interface FateChanges {
+  readonly changes: readonly FateChange[]
+  /** Places of hosts that only one of the networks has. */
+  readonly gone: readonly string[]
+  readonly added: readonly string[]
+}
+
+const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
+
+/**
+ * Which flows that begin a connection changed their fate between two networks: from every subnet of hosts, and from outside, that both have.
+ * @param only headers that are asked about, by addresses of the network after
+ */
+export function fateChanges(before: Walker, after: Walker, only: number = ALL, step?: Step): FateChanges {
+  const [was, is] = [new Map(hostPlaces(before.network).map((place) => [place.text, place])), new Map(hostPlaces(after.network).map((place) => [place.text, place]))]
+  const both = [...is.values()].flatMap((place): [Place, Place][] => {
+    const earlier = was.get(place.text)
+    return earlier ? [[earlier, place]] : []
+  })
+  const { addressed } = after.network
+  const first = addressed.diagrams.and(only, firstPackets(after.network))
+  const found = new Map<string, FateChange & { set: number; from: string[] }>()
+  both.forEach(([earlier, place], i) => {
+    step?.(i, both.length)
+    const [old, now] = [fatesFrom(before, earlier, before.network.addressed.diagrams.taken(addressed.diagrams, first)), fatesFrom(after, place, first)]
+    const olds = signatures(after, old.map((part) => ({ ...part, set: addressed.diagrams.taken(before.network.addressed.diagrams, part.set) })))
+    for (const [oldKey, oldSet] of olds) {
+      for (const [newKey, newSet] of signatures(after, now)) {
+        const set = oldKey === newKey ? NOTHING : addressed.diagrams.and(oldSet, newSet)
+        if (set === NOTHING) continue
+        for (const change of byReason(before, after, { earlier, place, oldKey, newKey, set, old, now })) {
+          const key = [change.before, change.after, change.device, change.words, JSON.stringify(change.lines)].join(' ')
+          const held = found.get(key)
+          if (!held) found.set(key, { ...change, from: [...change.from] })
+          else {
+            held.set = addressed.diagrams.or(held.set, change.set)
+            held.from.push(...change.from)
+          }
+        }
+      }
+    }
+  })
+  const targets = [...is.values()].filter(({ destinations }) => destinations !== null)
+  const changes = [...found.values()].map((change) => {
+    const near = targets.filter(({ destinations }) => addressed.diagrams.meet(change.set, destinations ?? NOTHING)).map(({ text }) => text)
+    return { ...change, to: addressed.diagrams.within(change.set, addressed.any(targets, ({ destinations }) => destinations ?? NOTHING)) ? near : [...near, 'elsewhere'] }
+  })
+  return { changes, gone: [...was.keys()].filter((text) => !is.has(text)), added: [...is.keys()].filter((text) => !was.has(text)) }
+}
+
+function fatesFrom(walker: Walker, place: Place, wanted: number): readonly ReachPart[] {
+  const { network } = walker
+  const begun = sentFrom(network, place, wanted)
+  return partsOf(network, walker.walk(begun).endings, network.addressed.any(begun, ({ addressed }) => addressed))
+}
+
+/** Headers by the fates that they have, all of which none has twice. */
+function signatures({ network: { addressed } }: Walker, parts: readonly { readonly fate: Fate; readonly set: number }[]): Map<string, number> {
+  const { diagrams } = addressed
+  let cells: [string[], number][] = [[[], addressed.any(parts, ({ set }) => set)]]
+  for (const fate of ORDER) {
+    const set = addressed.any(parts.filter((part) => part.fate === fate), (part) => part.set)
+    cells = cells.flatMap(([fates, held]): [string[], number][] => [[[...fates, fate], diagrams.and(held, set)], [fates, diagrams.minus(held, set)]]).filter(([, held]) => held !== NOTHING) as [string[], number][]
+  }
+  return new Map(cells.map(([fates, set]) => [fates.join(), set]))
+}
+
+interface Cell {
+  readonly earlier: Place
+  readonly place: Place
+  readonly oldKey: string
+  readonly newKey: string
+  readonly set: number
+  readonly old: readonly ReachPart[]
+  readonly now: readonly ReachPart[]
+}
+
+/** One entry for each reason of what is new of the fates; where nothing is, of what is gone. */
+function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, old, now }: Cell): Generator<FateChange> {
+  const { addressed } = after.network
+  const [olds, news] = [oldKey.split(',') as Fate[], newKey.split(',') as Fate[]]
+  const gained = now.filter(({ fate }) => !olds.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(part.set, set) }))
+  const lost = old.filter(({ fate }) => !news.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(addressed.diagrams.taken(before.network.addressed.diagrams, part.set), set) }))
+  for (const part of gained.length > 0 ? gained : lost) {
+    if (part.met === NOTHING) continue
+    const example = exampleIn(before, after, place, part.met)
+    const differ = example && firstDifference(example.before, example.after)
+    yield {
+      before: olds, after: news, from: [place.text], to: [], device: part.device, words: `${gained.length > 0 ? '' : 'no more '}${part.fate}: ${part.reason.words}`, set: part.met, example,
+      decision: { device: differ?.device ?? part.device, before: differ?.before ? `${differ.before.stage}: ${differ.before.result}` : null, after: differ?.after ? `${differ.after.stage}: ${differ.after.result}` : null },
+      lines: { before: differ?.before?.exhibits ?? [], after: differ?.after?.exhibits ?? [] },
+    }
+  }
+}
+
+function exampleIn(before: Walker, after: Walker, { origins }: Place, set: number): FateChange['example'] {
+  const { addressed, devices } = after.network
+  for (const { device, port, sources } of origins) {
+    const packet = exampleOf(addressed, addressed.diagrams.and(set, sources))
+    const owner = devices[device]
+    const then = owner ? before.network.indexOf(owner.name) : -1
+    const name = owner?.ports[port]?.name ?? null
+    const portThen = before.network.devices[then]?.ports.findIndex((one) => one.name === name) ?? -1
+    if (packet && owner && then >= 0 && portThen >= 0) return { at: owner.name, port: name, packet, before: traceOf(before, then, portThen, packet), after: traceOf(after, device, port, packet) }
+  }
+  return null
+}
+
+/** The first decision of two traces that is another, with its device. */
+function firstDifference(before: Trace, after: Trace): { readonly device: string; readonly before: Decision | null; readonly after: Decision | null } | null {
+  const flat = ({ paths }: Trace): { device: string; decision: Decision }[] => paths.flatMap(({ hops }) => hops.flatMap(({ device, decisions }) => decisions.map((decision) => ({ device, decision }))))
+  const [old, now] = [flat(before), flat(after)]
+  const same = (i: number): boolean => old[i]?.device === now[i]?.device && old[i]?.decision.stage === now[i]?.decision.stage && old[i]?.decision.result === now[i]?.decision.result
+  for (let i = 0; i < Math.max(old.length, now.length); i++) {
+    if (same(i)) continue
+    // Where one of them goes on elsewhere, what the other was decided there is no counterpart.
+    const device = now[i]?.device ?? old[i]?.device ?? ''
+    return { device, before: old[i]?.device === device ? (old[i]?.decision ?? null) : null, after: now[i]?.decision ?? null }
+  }
+  return null
+}

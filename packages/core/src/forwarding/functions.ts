@@ -1,0 +1,240 @@
+import { addressWords, type DeviceModel } from '../model/index.ts'
+import type { Packet } from '../packets/index.ts'
+import { sameName } from '../rules/index.ts'
+import { packetAsked } from './ask.ts'
+import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
+import type { Network } from './network.ts'
+import { traceOf, type Trace, type TracePath } from './trace.ts'
+import type { Walker } from './walk.ts'
+
+/** What a device needs others for. */
+export type FunctionKind = 'time' | 'logging' | 'logins' | 'traps' | 'names'
+export type LinkStanding = 'right' | 'broken' | 'unknown'
+
+/** One link of the chain from what is set up to the answer that comes back. */
+export interface FunctionLink {
+  readonly link: 'service' | 'server' | 'name' | 'resolver' | 'way there' | 'way back' | 'seen'
+  readonly standing: LinkStanding
+  readonly words: string
+  readonly exhibits: readonly Exhibit[]
+  /** The packet that was followed, and where it began. */
+  readonly trace: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly trace: Trace } | null
+}
+
+/** A function of a device with one of its servers, link by link; the first that is not right explains why it fails. */
+export interface DeviceFunction {
+  readonly device: string
+  readonly kind: FunctionKind
+  /** As the lines name it. */
+  readonly server: string
+  readonly outcome: LinkStanding
+  readonly links: readonly FunctionLink[]
+}
+
+/** What is known beside the lines. */
+export interface FunctionFacts {
+  /** Resolvers that the engagement approves; null where nobody has said. */
+  readonly resolvers: readonly string[] | null
+}
+
+interface Wanted {
+  readonly kind: FunctionKind
+  readonly server: string
+  readonly proto: 'udp' | 'tcp'
+  readonly port: number
+  /** Whether the function needs an answer. */
+  readonly answered: boolean
+  /** The interface or the address that it is asked from, where lines state it. */
+  readonly source: string | null
+  readonly vrf: string | null
+  readonly path: string
+  /** Switched off as a whole, by the value under this path. */
+  readonly off: string | null
+}
+
+/** Ports of RFC 5905, 5426, 5424, 2865, 8907, 3430, 1035. */
+const PORTS = { time: 123, logging: 514, radius: 1812, tacacs: 49, traps: 162, names: 53 }
+
+/** Every function of every device that others serve. */
+export function functionsOf(walker: Walker, facts: FunctionFacts): DeviceFunction[] {
+  return walker.network.devices.flatMap((owner, device) => {
+    const model = owner.device.modelled?.model
+    return model ? wantedOf(model).map((wanted) => new Chain(walker, device, owner, model, facts).follow(wanted)) : []
+  })
+}
+
+function wantedOf({ system }: DeviceModel): Wanted[] {
+  const { ntp, logging, snmp, aaa, nameServers } = system
+  return [
+    ...ntp.servers.map((server, i): Wanted => ({ kind: 'time', server: server.address, proto: 'udp', port: PORTS.time, answered: true, source: ntp.source, vrf: server.vrf, path: `system.ntp.servers[${i}]`, off: ntp.enabled === false ? 'system.ntp.enabled' : null })),
+    ...logging.hosts.map((host, i): Wanted => ({ kind: 'logging', server: host.address, proto: host.protocol === 'tcp' ? 'tcp' : 'udp', port: host.port ?? PORTS.logging, answered: host.protocol === 'tcp', source: logging.source, vrf: host.vrf, path: `system.logging.hosts[${i}]`, off: logging.enabled === false ? 'system.logging.enabled' : null })),
+    ...aaa.servers.map((server, i): Wanted => {
+      const tacacs = /^tacacs/i.test(server.protocol)
+      const group = aaa.groups.find(({ servers }) => servers.includes(server.name) || (server.address !== null && servers.includes(server.address)))
+      return { kind: 'logins', server: server.address ?? server.name, proto: tacacs ? 'tcp' : 'udp', port: tacacs ? PORTS.tacacs : PORTS.radius, answered: true, source: group?.source ?? aaa.sources.find(({ protocol }) => /^tacacs/i.test(protocol) === tacacs)?.interface ?? null, vrf: null, path: `system.aaa.servers[${i}]`, off: aaa.enabled === false ? 'system.aaa.enabled' : null }
+    }),
+    ...snmp.hosts.map((host, i): Wanted => ({ kind: 'traps', server: host.address, proto: 'udp', port: PORTS.traps, answered: false, source: snmp.source, vrf: null, path: `system.snmp.hosts[${i}]`, off: null })),
+    // Who is told not to look names up does not need them.
+    ...(system.looksUpNames === false ? [] : nameServers.map(resolverWanted)),
+  ]
+}
+
+function resolverWanted(server: string, i: number): Wanted {
+  return { kind: 'names', server, proto: 'udp', port: PORTS.names, answered: true, source: null, vrf: null, path: `system.nameServers[${i}]`, off: null }
+}
+
+class Chain {
+  readonly #links: FunctionLink[] = []
+
+  constructor(
+    readonly walker: Walker,
+    readonly device: number,
+    readonly owner: ForwardingDevice,
+    readonly model: DeviceModel,
+    readonly facts: FunctionFacts,
+  ) {}
+
+  get #network(): Network {
+    return this.walker.network
+  }
+
+  follow(wanted: Wanted): DeviceFunction {
+    this.#service(wanted)
+    this.#approved(wanted)
+    for (const address of this.#addressesOf(wanted)) this.#ways(wanted, address)
+    if (wanted.kind === 'time') this.#seen(wanted)
+    const standings = this.#links.map(({ standing }) => standing)
+    return { device: this.owner.name, kind: wanted.kind, server: wanted.server, outcome: standings.includes('broken') ? 'broken' : standings.includes('unknown') ? 'unknown' : 'right', links: this.#links }
+  }
+
+  #say(link: FunctionLink['link'], standing: LinkStanding, words: string, exhibits: readonly Exhibit[] = [], trace: FunctionLink['trace'] = null): void {
+    this.#links.push({ link, standing, words, exhibits, trace })
+  }
+
+  #lines(path: string): Exhibit[] {
+    return exhibitsOf(this.owner, 'model', path)
+  }
+
+  #service({ off, path, server }: Wanted): void {
+    if (off !== null) this.#say('service', 'broken', 'it is switched off', this.#lines(off))
+    else this.#say('service', 'right', `set up to use ${server}`, this.#lines(path))
+  }
+
+  #approved({ kind, server, path }: Wanted): void {
+    const { resolvers } = this.facts
+    if (kind !== 'names') return
+    if (resolvers === null) this.#say('resolver', 'unknown', 'nobody has said which resolvers are approved')
+    else if (resolvers.includes(server)) this.#say('resolver', 'right', `${server} is approved`, this.#lines(path))
+    else this.#say('resolver', 'broken', `${server} is none of the approved resolvers (${resolvers.join(', ') || 'there are none'})`, this.#lines(path))
+  }
+
+  /** Addresses of a server; of a name as the device's own lines tell them, else its resolvers must be there for it. */
+  #addressesOf({ server, path }: Wanted): readonly string[] {
+    if (familyOf(server) !== null) {
+      this.#say('server', 'right', `${server} is an address`, this.#lines(path))
+      return [server]
+    }
+    this.#say('server', 'right', `${server} is a name`, this.#lines(path))
+    const { hosts, nameServers, looksUpNames } = this.model.system
+    const at = hosts.findIndex(({ name }) => name.toLowerCase() === server.toLowerCase())
+    const told = hosts[at]
+    if (told) {
+      this.#say('name', 'right', `its own lines say that ${server} is ${told.addresses.join(', ')}`, this.#lines(`system.hosts[${at}]`))
+      return told.addresses.filter((address) => familyOf(address) !== null)
+    }
+    if (looksUpNames === false) {
+      this.#say('name', 'broken', 'the device is told not to look names up', this.#lines('system.looksUpNames'))
+      return []
+    }
+    if (nameServers.length === 0) {
+      this.#say('name', 'broken', `nothing says who resolves ${server}`, this.#lines('system'))
+      return []
+    }
+    for (const [i, resolver] of nameServers.entries()) {
+      const wanted = resolverWanted(resolver, i)
+      this.#approved(wanted)
+      if (familyOf(resolver) !== null) this.#ways(wanted, resolver)
+    }
+    const known = [...new Set(this.#network.devices.filter(({ name, device: { modelled } }) => [name, modelled?.model.system.hostname].some((one) => one?.toLowerCase() === server.split('.')[0]?.toLowerCase())).flatMap(({ device: { managementAddress } }) => managementAddress ?? []))]
+    this.#say('name', known.length > 0 ? 'right' : 'unknown', known.length > 0 ? `${server} is a device of the estate, managed at ${known.join(', ')}` : `which address a resolver gives for ${server} is not in the snapshot`)
+    return known
+  }
+
+  #ways(wanted: Wanted, address: string): void {
+    const family = familyOf(address)
+    const source = family === null ? null : this.#sourceFor(wanted, address, family)
+    if (source === null) {
+      this.#say('way there', 'broken', `${this.owner.name} has no route to ${address}`)
+      return
+    }
+    const packet = packetAsked({ at: this.owner.name, src: source, dst: address, proto: wanted.proto, sport: wanted.kind === 'time' ? PORTS.time : undefined, dport: wanted.port })
+    const trace = traceOf(this.walker, this.device, -1, packet)
+    const sent = { at: this.owner.name, port: null, packet, trace }
+    const standing = standingOf(trace, ['arrives'])
+    this.#say('way there', standing, wordsOf(trace, `${wanted.proto} ${wanted.port} to ${address}`), linesOf(trace, standing), sent)
+    const path = trace.paths.find(({ fate }) => fate === 'arrives')
+    if (standing !== 'right' || !path || !wanted.answered) return
+    this.#wayBack(trace, path, packet)
+  }
+
+  /** What answers it begins where it arrived; devices that every path passes remember it. */
+  #wayBack(there: Trace, path: TracePath, packet: Packet): void {
+    const end = this.#network.indexOf(path.device)
+    const last = path.hops.at(-1)
+    const out = last?.out ?? null
+    const port = out === null ? -1 : (this.#network.devices[end]?.ports.findIndex(({ name }) => name === out) ?? -1)
+    const answer: Packet = { ...packet, source: packet.destination, destination: packet.source, sourcePort: packet.destinationPort, destinationPort: packet.sourcePort, tcpFlags: packet.tcpFlags && ['syn', 'ack'] }
+    const through = there.paths.map(({ hops }) => new Set(hops.map(({ device }) => this.#network.indexOf(device))))
+    const remembered = new Set([...(through[0] ?? [])].filter((device) => through.every((one) => one.has(device))))
+    const trace = traceOf(this.walker, end, port, answer, remembered)
+    const home = trace.paths.every(({ fate, device }) => fate === 'arrives' && device === this.owner.name)
+    const standing = home ? 'right' : standingOf(trace, ['arrives']) === 'unknown' ? 'unknown' : 'broken'
+    this.#say('way back', standing, home ? `the answer comes back to ${this.owner.name}` : wordsOf(trace, 'the answer'), linesOf(trace, standing), { at: path.device, port: out, packet: answer, trace })
+  }
+
+  /** The address that the device asks from: of the interface that its lines name, else of the port by which it goes. */
+  #sourceFor({ source, vrf }: Wanted, address: string, family: 'ipv4' | 'ipv6'): string | null {
+    const of = (name: string): string | undefined => this.owner.ports.find((port) => port.name === name || sameName(name, port.name))?.addresses.find((one) => one.family === family)?.text
+    if (source !== null) return familyOf(source) === family ? source : (of(source) ?? null)
+    const words = addressWords(address, family)
+    const table = this.#network.tableOf(this.device, vrf, family)
+    if (!words || !table) return null
+    const hop = this.#network.routeFor(table, words)?.hops.find(({ kind }) => kind === 'out')
+    return hop?.kind === 'out' ? (of(hop.port) ?? this.owner.ports.flatMap(({ addresses }) => addresses).find((one) => one.family === family)?.text ?? null) : null
+  }
+
+  /** What the captured state says of it. */
+  #seen({ server }: Wanted): void {
+    const { ntp } = this.owner.device.reading.state
+    const at = ntp.associations.findIndex(({ address }) => address === server)
+    const association = ntp.associations[at]
+    if (!association || association.reach === null) return
+    const lines = exhibitsOf(this.owner, 'state', `ntp.associations[${at}]`)
+    if (association.reach === 0) this.#say('seen', 'broken', `when its state was captured, none of the last eight questions had been answered`, lines)
+    else this.#say('seen', 'right', 'when its state was captured, it had been answered', lines)
+  }
+}
+
+function familyOf(text: string): 'ipv4' | 'ipv6' | null {
+  const family = text.includes(':') ? 'ipv6' : 'ipv4'
+  return addressWords(text, family) ? family : null
+}
+
+function standingOf({ paths }: Trace, wanted: readonly string[]): LinkStanding {
+  const bad = paths.filter(({ fate }) => !wanted.includes(fate))
+  if (bad.length === 0) return 'right'
+  return bad.some(({ fate }) => fate === 'stopped' || fate === 'circles') ? 'broken' : 'unknown'
+}
+
+function wordsOf({ paths }: Trace, what: string): string {
+  const [first] = [...paths].sort((a, b) => RANK.indexOf(a.fate) - RANK.indexOf(b.fate))
+  if (!first) return `nothing is known of ${what}`
+  return `${what} ${first.fate === 'undecided' ? 'is undecided' : first.fate === 'circles' ? 'goes in circles' : first.fate === 'stopped' ? 'is stopped' : first.fate} at ${first.device}: ${first.reason.words}${paths.some(({ fate }) => fate !== first.fate) ? ', on one of its paths' : ''}`
+}
+const RANK: readonly string[] = ['stopped', 'circles', 'undecided', 'leaves', 'arrives']
+
+function linesOf({ paths }: Trace, standing: LinkStanding): Exhibit[] {
+  if (standing === 'right') return []
+  const [first] = [...paths].sort((a, b) => RANK.indexOf(a.fate) - RANK.indexOf(b.fate))
+  return first?.hops.at(-1)?.decisions.at(-1)?.exhibits.slice() ?? []
+}
