@@ -1,67 +1,7 @@
-import { randomBytes } from 'node:crypto'
-import { readFileSync, writeFileSync } from 'node:fs'
-import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { AskError, BesideFileError, ExhibitTexts, FilterTextError, PlaceError, Walker, answerTo, filterFindings, judgedRecord, maskWithKey, mustWords, networkOfSnapshot, packetAsked, placeOf, pointAt, reach, readExpectations, readFilterText, readSnapshot, shown, traceOf, traceQuestionSchema, type ReadRecord, type Snapshot, type Trace, type TraceQuestion } from '@jurybox/core'
+import { AskError, ExhibitTexts, NOTHING, Walker, answerTo, filterFindings, judgedRecord, mustWords, networkOfSnapshot, packetAsked, placeOf, pointAt, reach, readExpectations, readFilterText, shown, traceOf, traceQuestionSchema, whatIsReached, whoReaches, type Network, type ReadRecord, type TraceQuestion } from '@jurybox/core'
 import { z } from 'zod'
-import { UsageError, type Output } from './call.ts'
-import { filesAt } from './files.ts'
-
-export const TRAFFIC_USAGE = `Usage: jurybox traffic SNAPSHOT… [--expectations FILE]
-       jurybox trace SNAPSHOT… --at DEVICE[:INTERFACE] --src A --dst B --proto tcp|udp|icmp|N [--sport N] [--dport N]
-       jurybox trace SNAPSHOT… --each FILE
-       jurybox reach SNAPSHOT… --from PLACE --to PLACE [--only 'pcap-filter text']
-       jurybox filters SNAPSHOT…
-         each with [--format json|text] [--out FILE]
-
-traffic answers the expectations of the snapshot, or of a file (docs/formats/expectations.md).
-trace follows one packet and prints every decision with its lines; with --each it answers JSON lines
-{at,src,dst,proto,sport,dport} in order, one line each. reach tells what becomes of every packet from one place to
-another. filters lists what is odd about the lines of access lists.
-PLACE is a device, DEVICE:INTERFACE, a prefix, site:NAME, zone:NAME, label:NAME=VALUE, or outside.
-Exit status: 0 the question was answered (traffic: all hold; filters: nothing was found); 1 an expectation is broken or
-undecided, filters found something, or a file was refused; 2 bad usage or nothing readable.`
-
-type Options = NonNullable<ParseArgsConfig['options']>
-const COMMON = { format: { type: 'string', default: 'text' }, out: { type: 'string' } } as const satisfies Options
-
-interface Call {
-  readonly values: Readonly<Record<string, string | boolean | undefined>>
-  readonly snapshot: Snapshot
-  readonly refused: number
-}
-
-/** Reads the files that are named, and answers; what is wrong with the call itself is told and gives 2. */
-function command(name: string, options: Options, answer: (call: Call, print: (data: unknown, text: () => string) => void, write: (text: string) => void) => number): (args: readonly string[], output: Output) => number {
-  return (args, output) => {
-    try {
-      const { values, positionals } = parsed(args, options)
-      if (positionals.length === 0) throw new UsageError(`name a snapshot\n${TRAFFIC_USAGE}`)
-      if (values['format'] !== 'json' && values['format'] !== 'text') throw new UsageError(`unknown format "${String(values['format'])}" (expected json, text)`)
-      const { files, refused } = filesAt(positionals)
-      const snapshot = readSnapshot(files)
-      const all = [...refused, ...snapshot.refused]
-      for (const { path, reason } of all) output.stderr(`refused: ${path}: ${reason}\n`)
-      if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-      const write = (text: string): void => (typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`))
-      return answer({ values, snapshot, refused: all.length }, (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()), write)
-    } catch (error) {
-      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof AskError)) throw error
-      output.stderr(`jurybox ${name}: ${error.message}\n`)
-      return 2
-    }
-  }
-}
-
-function parsed(args: readonly string[], options: Options): { values: Readonly<Record<string, string | boolean | undefined>>; positionals: string[] } {
-  try {
-    const { values, positionals } = parseArgs({ args: [...args], allowPositionals: true, options: { ...options, ...COMMON } })
-    return { values: values as Record<string, string | boolean | undefined>, positionals }
-  } catch (error) {
-    throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${TRAFFIC_USAGE}`)
-  }
-}
-
-const key = (): ReturnType<typeof maskWithKey> => maskWithKey(randomBytes(32))
+import { UsageError } from './call.ts'
+import { TRAFFIC_USAGE, command, key, textAt, traceDocument } from './traffic-call.ts'
 
 export const traceCommand = command('trace', { at: { type: 'string' }, src: { type: 'string' }, dst: { type: 'string' }, proto: { type: 'string' }, sport: { type: 'string' }, dport: { type: 'string' }, each: { type: 'string' } }, ({ values, snapshot }, print, write) => {
   const mask = key()
@@ -101,19 +41,6 @@ function questionsAt(path: string): TraceQuestion[] {
   })
 }
 
-/** The documented form of a trace. */
-function traceDocument(trace: Trace, texts: ExhibitTexts) {
-  return {
-    schema: 1 as const,
-    fates: trace.fates,
-    whole: trace.whole,
-    paths: trace.paths.map(({ fate, reason, device, hops, protection }) => ({
-      fate, reason, device, protection,
-      hops: hops.map((hop) => ({ device: hop.device, in: hop.in, out: hop.out, decisions: hop.decisions.map(({ stage, result, exhibits }) => ({ stage, result, exhibits: exhibits.map((one) => texts.show(one)) })) })),
-    })),
-  }
-}
-
 function traceText({ fates, paths }: ReturnType<typeof traceDocument>): string {
   return [
     `fates: ${fates.join(', ')}`,
@@ -151,19 +78,23 @@ export const trafficCommand = command('traffic', { expectations: { type: 'string
   return counts.broken + counts.undecided + refused > 0 ? 1 : 0
 })
 
-function textAt(path: string): string {
-  try {
-    return readFileSync(path, 'utf8')
-  } catch (error) {
-    throw new UsageError(`${path} cannot be read: ${error instanceof Error ? error.message : String(error)}`)
-  }
+function classesOf(network: Network, set: number) {
+  const { count, example, readable } = shown(network, set, { first: true })
+  return set === NOTHING ? null : { headers: count, classes: readable.classes, whole: readable.whole, example }
 }
 
 export const reachCommand = command('reach', { from: { type: 'string' }, to: { type: 'string' }, only: { type: 'string' } }, ({ values, snapshot }, print) => {
   const { from, to, only } = values
-  if (typeof from !== 'string' || typeof to !== 'string') throw new UsageError(`--from and --to say what is asked\n${TRAFFIC_USAGE}`)
+  if (typeof from !== 'string' && typeof to !== 'string') throw new UsageError(`--from and --to say what is asked\n${TRAFFIC_USAGE}`)
   const network = networkOfSnapshot(snapshot, key())
   const set = typeof only === 'string' ? readFilterText(network.addressed, only) : undefined
+  if (typeof from !== 'string' || typeof to !== 'string') {
+    const walker = new Walker(network)
+    const rows = typeof to === 'string' ? whoReaches(walker, placeOf(network, to), set) : whatIsReached(walker, placeOf(network, String(from)), set)
+    const places = rows.map(({ place, arrives, undecided }) => ({ place, arrives: classesOf(network, arrives), undecided: classesOf(network, undecided) }))
+    print({ schema: 1, from: from ?? null, to: to ?? null, only: typeof only === 'string' ? only : null, places }, () => places.flatMap(({ place, arrives, undecided }) => [place, ...(arrives?.classes ?? []).map((one) => `  ${one}`), ...(undecided?.classes ?? []).map((one) => `  undecided: ${one}`)]).join('\n'))
+    return 0
+  }
   const answer = reach(new Walker(network), placeOf(network, from), placeOf(network, to), set)
   const parts = answer.parts.map(({ fate, reason, device, port, set: packets }) => {
     const { count, example, readable } = shown(network, packets)

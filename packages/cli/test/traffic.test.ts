@@ -2,6 +2,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { expect } from 'chai'
+import { changesCommand, functionsCommand, networkCommand } from '../src/network.ts'
 import { filtersCommand, reachCommand, traceCommand, trafficCommand } from '../src/traffic.ts'
 
 const FILES: Record<string, string> = {
@@ -11,7 +12,7 @@ const FILES: Record<string, string> = {
   'expectations.yaml': 'expectations:\n  - { id: web, title: The web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 443, must: arrive, references: [pci-dss-4.0.1:1.3.1] }\n  - { id: nothing-else, title: Nothing else, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: not-arrive }\n',
 }
 
-describe('jurybox traffic, trace, reach and filters', () => {
+describe('jurybox traffic, trace, reach, filters, network, functions and changes', () => {
   let folder = ''
   beforeEach(() => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-traffic-'))
@@ -81,6 +82,49 @@ describe('jurybox traffic, trace, reach and filters', () => {
     expect(findings.map(({ kind, list, exhibits }) => [kind, list, exhibits.map(({ from }) => from)])).to.deep.equal([['never-matches', 'IN', [9, 8]], ['nowhere', 'OLD', [11]]])
   })
 
+  it('reach with one place alone tells who reaches it, and what it reaches', () => {
+    const places = (...args: string[]): { place: string; arrives: { classes: string[] } | null }[] => (JSON.parse(run(reachCommand, ...args, '--format', 'json').out) as { places: { place: string; arrives: { classes: string[] } | null }[] }).places
+    expect(places('--to', '10.2.0.0/24').map(({ place, arrives }) => [place, arrives?.classes])).to.deep.equal([['10.1.0.0/24', ['tcp and src net 10.1.0.0/24 and not src host 10.1.0.1 and dst net 10.2.0.0/24 and not (dst host 10.2.0.0 or dst host 10.2.0.255) and dst port 443']]])
+    expect(places('--from', '10.1.0.0/24', '--only', 'udp')).to.deep.equal([])
+    expect(run(reachCommand, '--to', '10.2.0.0/24').out).to.match(/^10\.1\.0\.0\/24\n {2}tcp and src net/)
+  })
+
+  it('network lists what does not fit together', () => {
+    expect(run(networkCommand)).to.include({ status: 0, out: '\n' })
+    write('devices/core/config.txt', (FILES['devices/core/config.txt'] ?? '').replace('10.9.0.1', '10.9.0.2'))
+    const { status, out } = run(networkCommand, '--format', 'json')
+    const { findings } = JSON.parse(out) as { findings: { kind: string; devices: string[]; exhibits: { text: string }[] }[] }
+    expect(status).to.equal(1)
+    expect(findings.find(({ kind }) => kind === 'address-twice')?.exhibits.map(({ text }) => text)).to.deep.equal([' ip address 10.9.0.2 255.255.255.252', ' ip address 10.9.0.2 255.255.255.252'])
+  })
+
+  it('functions explains which link fails, with its line', () => {
+    write('devices/core/config.txt', `${FILES['devices/core/config.txt'] ?? ''}logging host 10.2.0.9\nip name-server 10.2.0.53\n`)
+    const { status, out } = run(functionsCommand, '--resolvers', '10.2.0.53', '--format', 'json')
+    const { functions } = JSON.parse(out) as { functions: { kind: string; outcome: string; links: { link: string; standing: string; exhibits: { text: string }[] }[] }[] }
+    expect(status).to.equal(1)
+    expect(functions.map(({ kind, outcome }) => [kind, outcome])).to.deep.equal([['logging', 'broken'], ['names', 'broken']])
+    expect(functions[0]?.links.filter(({ standing }) => standing === 'broken').map(({ link, exhibits }) => [link, exhibits[0]?.text])).to.deep.equal([['way there', ' deny ip any any']])
+    expect(run(functionsCommand).out).to.contain('broken: core logging 10.2.0.9\n  way there broken: udp 514 to 10.2.0.9 is stopped at far: filter in: IN\n    devices/far/config.txt:10:  deny ip any any')
+  })
+
+  it('changes tells which flows have another fate, and by which lines', () => {
+    const before = mkdtempSync(join(tmpdir(), 'jurybox-before-'))
+    try {
+      for (const [path, text] of Object.entries(FILES)) {
+        mkdirSync(dirname(join(before, path)), { recursive: true })
+        writeFileSync(join(before, path), text)
+      }
+      expect(run(changesCommand, '--before', before)).to.include({ status: 0, out: '\n' })
+      write('devices/far/config.txt', (FILES['devices/far/config.txt'] ?? '').replace(' permit tcp any any eq 443\n', ' permit udp any any eq 53\n permit tcp any any eq 443\n'))
+      const { status, out } = run(changesCommand, '--before', before)
+      expect(status).to.equal(1)
+      expect(out).to.match(/^stopped → arrives: from 10\.1\.0\.0\/24 to 10\.2\.0\.0\/24, elsewhere\n {2}arrives at far: it is an address of far itself\n {2}arrives at far: a host in the subnet of lan\n {2}udp and \(.*dst host 10\.9\.0\.2\) and dst port 53\n {2}before: devices\/far\/config\.txt:10: {2}deny ip any any\n {2}after: devices\/far\/config\.txt:8: {2}permit udp any any eq 53\n$/)
+    } finally {
+      rmSync(before, { recursive: true, force: true })
+    }
+  })
+
   const wrong: [string, typeof traceCommand, string[], RegExp][] = [
     ['no question', traceCommand, [], /--at, --src, --dst and --proto say what is asked/],
     ['an address that is none', traceCommand, ['--at', 'core', '--src', '10.1.0.300', '--dst', '10.2.0.9', '--proto', 'tcp'], /"10\.1\.0\.300" is no address/],
@@ -88,6 +132,8 @@ describe('jurybox traffic, trace, reach and filters', () => {
     ['an interface that is none', traceCommand, ['--at', 'core:wan', '--src', '10.1.0.3', '--dst', '10.2.0.9', '--proto', 'tcp'], /core has no interface "wan" \(it has lan, pair\)/],
     ['a place that is none', reachCommand, ['--from', 'core:wan', '--to', 'far'], /core has no port "wan"/],
     ['a class that is none', reachCommand, ['--from', 'core', '--to', 'far', '--only', 'tcp dst prot 4'], /column 9/],
+    ['no earlier snapshot', changesCommand, [], /--before names the earlier snapshot/],
+    ['nothing asked of reach', reachCommand, [], /--from and --to say what is asked/],
     ['a form that is none', filtersCommand, ['--format', 'xml'], /unknown format "xml"/],
   ]
   for (const [name, command, args, words] of wrong) {
@@ -100,6 +146,6 @@ describe('jurybox traffic, trace, reach and filters', () => {
   }
 
   it('no secret is in any answer', () => {
-    for (const [command, args] of [[traceCommand, QUESTION], [filtersCommand, []], [trafficCommand, []]] as const) expect(run(command, ...args, '--format', 'json').out).to.not.contain('sparrowhawk')
+    for (const [command, args] of [[traceCommand, QUESTION], [filtersCommand, []], [trafficCommand, []], [networkCommand, []], [functionsCommand, []]] as const) expect(run(command, ...args, '--format', 'json').out).to.not.contain('sparrowhawk')
   })
 })

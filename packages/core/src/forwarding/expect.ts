@@ -227,7 +227,7 @@ class Question {
     if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
     const example = this.#example(set, fates, endAt)
     const path = example?.trace.paths.find(({ fate }) => fates.includes(fate)) ?? example?.trace.paths[0]
-    return { id, outcome, words, missing, packets: shown(this.#network, set), example, exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more] }
+    return { id, outcome, words, missing, packets: shown(this.#network, set, { first: this.expectation.packets === 'first' }), example, exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more] }
   }
 
   /** A packet, where it begins and its trace: a header may be lost from one place and arrive from another, so each place is asked by itself. */

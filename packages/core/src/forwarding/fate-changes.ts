@@ -1,13 +1,13 @@
 import { ALL, NOTHING, exampleOf, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
 import type { Fate } from './passage.ts'
-import { hostPlaces, sentFrom, type Place } from './places.ts'
+import { broadcasts, hostPlaces, sentFrom, type Place } from './places.ts'
 import { firstPackets, partsOf, type ReachPart } from './reach.ts'
 import type { Step } from './survey.ts'
 import { traceOf, type Decision, type Trace } from './trace.ts'
 import type { Walker } from './walk.ts'
 
-/** Flows that have another fate in one network than in another, for one reason. */
+/** Flows that have another fate in one network than in another, because of the same lines. */
 export interface FateChange {
   readonly before: readonly Fate[]
   readonly after: readonly Fate[]
@@ -15,10 +15,11 @@ export interface FateChange {
   readonly from: readonly string[]
   readonly to: readonly string[]
   /** What is new of their fate, and where. */
-  readonly device: string
-  readonly words: string
+  readonly ends: readonly string[]
   /** Headers by addresses, in the store of the network after. */
   readonly set: number
+  /** Headers of the places that they are from. */
+  readonly sources: number
   /** One of them with its traces, and the first decision that is another. */
   readonly example: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly before: Trace; readonly after: Trace } | null
   readonly decision: { readonly device: string; readonly before: string | null; readonly after: string | null }
@@ -45,8 +46,8 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
     return earlier ? [[earlier, place]] : []
   })
   const { addressed } = after.network
-  const first = addressed.diagrams.and(only, firstPackets(after.network))
-  const found = new Map<string, FateChange & { set: number; from: string[] }>()
+  const first = addressed.diagrams.minus(addressed.diagrams.and(only, firstPackets(after.network)), broadcasts(after.network))
+  const found = new Map<string, FateChange & { set: number; sources: number; from: string[]; ends: string[] }>()
   both.forEach(([earlier, place], i) => {
     step?.(i, both.length)
     const [old, now] = [fatesFrom(before, earlier, before.network.addressed.diagrams.taken(addressed.diagrams, first)), fatesFrom(after, place, first)]
@@ -55,13 +56,15 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
       for (const [newKey, newSet] of signatures(after, now)) {
         const set = oldKey === newKey ? NOTHING : addressed.diagrams.and(oldSet, newSet)
         if (set === NOTHING) continue
-        for (const change of byReason(before, after, { earlier, place, oldKey, newKey, set, old, now })) {
-          const key = [change.before, change.after, change.device, change.words, JSON.stringify(change.lines)].join(' ')
+        for (const change of byReason(before, after, { place, oldKey, newKey, set, old, now })) {
+          const key = JSON.stringify([change.before, change.after, change.decision.device, change.lines])
           const held = found.get(key)
-          if (!held) found.set(key, { ...change, from: [...change.from] })
+          if (!held) found.set(key, { ...change, from: [...change.from], ends: [...change.ends] })
           else {
             held.set = addressed.diagrams.or(held.set, change.set)
-            held.from.push(...change.from)
+            held.sources = addressed.diagrams.or(held.sources, change.sources)
+            held.from.push(...change.from.filter((one) => !held.from.includes(one)))
+            held.ends.push(...change.ends.filter((one) => !held.ends.includes(one)))
           }
         }
       }
@@ -93,7 +96,6 @@ function signatures({ network: { addressed } }: Walker, parts: readonly { readon
 }
 
 interface Cell {
-  readonly earlier: Place
   readonly place: Place
   readonly oldKey: string
   readonly newKey: string
@@ -113,7 +115,7 @@ function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, 
     const example = exampleIn(before, after, place, part.met)
     const differ = example && firstDifference(example.before, example.after)
     yield {
-      before: olds, after: news, from: [place.text], to: [], device: part.device, words: `${gained.length > 0 ? '' : 'no more '}${part.fate}: ${part.reason.words}`, set: part.met, example,
+      before: olds, after: news, from: [place.text], to: [], ends: [`${gained.length > 0 ? '' : 'no more '}${part.fate} at ${part.device}: ${part.reason.words}`], set: part.met, sources: addressed.any(place.origins, ({ sources }) => sources), example,
       decision: { device: differ?.device ?? part.device, before: differ?.before ? `${differ.before.stage}: ${differ.before.result}` : null, after: differ?.after ? `${differ.after.stage}: ${differ.after.result}` : null },
       lines: { before: differ?.before?.exhibits ?? [], after: differ?.after?.exhibits ?? [] },
     }

@@ -15,7 +15,7 @@ export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './exp
 export { expectationSchema, expectationsFileSchema, mustWords, readExpectations, type Expectation, type Must } from './expectations.ts'
 export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './of-snapshot.ts'
 export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf, type Place as NetworkPlace } from './places.ts'
-export { classed, partsOf, reach, shown, type Reach, type ReachPart, type ShownSet } from './reach.ts'
+export { classed, partsOf, plainly, reach, shown, type Reach, type ReachPart, type ShownSet } from './reach.ts'
 export { whatIsReached, whoReaches, type Step, type SurveyRow } from './survey.ts'
 export { answersBack, isStateful, type Answers } from './answers.ts'
 export { NETWORK_FINDING_WORDS, networkFindings, type NetworkFinding, type NetworkFindingKind } from './network-findings.ts'

@@ -6,7 +6,7 @@ import { absenceOf, ownersOf } from './neighbours.ts'
 import type { Network } from './network.ts'
 import { hostPlaces, sentFrom } from './places.ts'
 import type { PortAddress } from './ports.ts'
-import { firstPackets, outsideOf, partsOf } from './reach.ts'
+import { firstPackets, outsideOf, partsOf, plainly } from './reach.ts'
 import type { Step } from './survey.ts'
 import type { Attachment } from './topology.ts'
 import { traceOf, type Trace } from './trace.ts'
@@ -24,14 +24,16 @@ export interface NetworkFinding {
   readonly kind: NetworkFindingKind
   readonly devices: readonly string[]
   readonly words: string
-  /** The headers that it is about, and one of them with its trace; null where it is about none. */
+  /** Places of hosts that the packets are from. */
+  readonly from: readonly string[]
+  /** Of the packets that begin a connection from there those that it is about, and one of them with its trace; null where it is about none. */
   readonly packets: Readable | null
   readonly example: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly trace: Trace } | null
   readonly exhibits: readonly Exhibit[]
 }
 
-type Plain = Omit<NetworkFinding, 'packets' | 'example'>
-const without = (finding: Plain): NetworkFinding => ({ ...finding, packets: null, example: null })
+type Plain = Omit<NetworkFinding, 'from' | 'packets' | 'example'>
+const without = (finding: Plain): NetworkFinding => ({ ...finding, from: [], packets: null, example: null })
 
 /** All that is odd, by kind in the order of their list. */
 export function networkFindings(walker: Walker, step?: Step): NetworkFinding[] {
@@ -48,6 +50,8 @@ interface Lost {
   readonly devices: readonly string[]
   readonly words: string
   set: number
+  sources: number
+  readonly from: Set<string>
   readonly example: NetworkFinding['example']
   readonly exhibits: Exhibit[]
 }
@@ -58,7 +62,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
   const { addressed } = network
   const { diagrams } = addressed
   const first = firstPackets(network)
-  const origins = hostPlaces(network).filter(({ destinations }) => destinations !== null).flatMap((place) => sentFrom(network, place, first))
+  const origins = hostPlaces(network).filter(({ destinations }) => destinations !== null).flatMap((place) => sentFrom(network, place, first).map((origin) => ({ ...origin, place })))
   const inside = diagrams.not(outsideOf(network))
   // All at once first: where nothing is lost, nobody has to be asked one by one.
   const lost = walker.walk(origins).endings.filter(isLost)
@@ -82,14 +86,16 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
       const held = found.get(key)
       if (held) {
         held.set = diagrams.or(held.set, part.set)
+        held.sources = diagrams.or(held.sources, origin.sources)
+        held.from.add(origin.place.text)
         held.exhibits.push(...exhibits.filter((one) => !held.exhibits.some(({ record, from }) => record === one.record && from === one.from)))
       } else {
         const owner = network.devices[origin.device]
-        found.set(key, { kind: discarded ? 'discarded' : 'circle', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `packets go round between ${devices.join(', ')} until they are too old`, set: part.set, exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
+        found.set(key, { kind: discarded ? 'discarded' : 'circle', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `packets go round between ${devices.join(', ')} until they are too old`, set: part.set, sources: origin.sources, from: new Set([origin.place.text]), exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
       }
     }
   }
-  return [...found.values()].map(({ set, ...finding }) => ({ ...finding, packets: readableOf(addressed, set, 4) }))
+  return [...found.values()].map(({ set, sources, from, ...finding }) => ({ ...finding, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), 4) }))
 }
 
 function isLost({ fate, reason }: { readonly fate: string; readonly reason: { readonly code: string } }): boolean {
@@ -212,6 +218,8 @@ interface Uneven {
   readonly words: string
   /** The packets that are answered, and of the first start the answers. */
   set: number
+  sources: number
+  readonly from: Set<string>
   readonly start: Origin
   readonly answersAt: ReadonlySet<number>
   readonly answers: number
@@ -226,14 +234,17 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
   const first = firstPackets(network)
   const places = hostPlaces(network).filter(({ destinations }) => destinations !== null)
   const inside = addressed.any(places, ({ destinations }) => destinations ?? NOTHING)
-  const origins = places.flatMap((place) => sentFrom(network, place, addressed.diagrams.and(first, inside)))
+  const origins = places.flatMap((place) => sentFrom(network, place, addressed.diagrams.and(first, inside)).map((origin) => ({ ...origin, place })))
   const found = new Map<string, Uneven & { readonly device: number }>()
-  const tell = (device: number, words: string, answers: number, { start, answersAt, answered }: { readonly start: Origin; readonly answersAt: ReadonlySet<number>; readonly answered: number }): void => {
+  const tell = (device: number, words: string, answers: number, { place, sources }: (typeof origins)[number], { start, answersAt, answered }: { readonly start: Origin; readonly answersAt: ReadonlySet<number>; readonly answered: number }): void => {
     if (answers === NOTHING) return
     const set = addressed.answeredBy(answers, answered)
     const held = found.get(`${device} ${words}`)
-    if (held) held.set = addressed.diagrams.or(held.set, set)
-    else found.set(`${device} ${words}`, { device, words, set, start, answersAt, answers })
+    if (held) {
+      held.set = addressed.diagrams.or(held.set, set)
+      held.sources = addressed.diagrams.or(held.sources, sources)
+      held.from.add(place.text)
+    } else found.set(`${device} ${words}`, { device, words, set, sources, from: new Set([place.text]), start, answersAt, answers })
   }
   origins.forEach((origin, i) => {
     step?.(i, origins.length)
@@ -242,20 +253,20 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
       for (const passed of answersAt) {
         if (!stateful.has(passed)) continue
         const round = walker.walk([start], answersAt, new Set([passed])).endings.filter(({ fate, reason }) => fate === 'arrives' && reason.code !== 'taken')
-        tell(passed, 'remembers what passes it, and the answers come back round it', addressed.any(partsOf(network, round, answers), (part) => part.set), { start, answersAt, answered })
+        tell(passed, 'remembers what passes it, and the answers come back round it', addressed.any(partsOf(network, round, answers), (part) => part.set), origin, { start, answersAt, answered })
       }
     }
     for (const part of parts) {
       const at = network.indexOf(part.device)
-      if (part.fate === 'stopped' && stateful.has(at) && !part.start.answersAt.has(at)) tell(at, 'stops answers to packets that did not pass it', part.set, { start: part.start.origin, answersAt: part.start.answersAt, answered: part.start.answered })
+      if (part.fate === 'stopped' && stateful.has(at) && !part.start.answersAt.has(at)) tell(at, 'stops answers to packets that did not pass it', part.set, origin, { start: part.start.origin, answersAt: part.start.answersAt, answered: part.start.answered })
     }
   })
-  return [...found.values()].map(({ device, words, set, start, answersAt, answers }): NetworkFinding => {
+  return [...found.values()].map(({ device, words, set, sources, from, start, answersAt, answers }): NetworkFinding => {
     const name = network.devices[device]?.name ?? ''
     const packet = exampleOf(addressed, answers)
     const trace = packet && traceOf(walker, start.device, start.port, packet, answersAt)
     const owner = network.devices[start.device]
     const lines = trace?.paths.flatMap(({ hops }) => hops.flatMap(({ decisions }) => decisions.filter(({ stage }) => stage === 'lookup').flatMap(({ exhibits }) => exhibits))) ?? []
-    return { kind: 'uneven', devices: [name], words: `${name} ${words}`, packets: readableOf(addressed, set, 4), example: packet && trace && owner ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace } : null, exhibits: lines }
+    return { kind: 'uneven', devices: [name], words: `${name} ${words}`, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), 4), example: packet && trace && owner ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace } : null, exhibits: lines }
   })
 }

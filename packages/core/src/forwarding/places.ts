@@ -63,12 +63,12 @@ export function hostPlaces(network: Network): Place[] {
 }
 
 /** What of some headers the hosts of a place send by way of its ports: what they send to each other goes past them. */
-export function sentFrom(network: Network, { origins, destinations }: Place, wanted: number): { device: number; port: number; addressed: number; set: number }[] {
+export function sentFrom(network: Network, { origins, destinations }: Place, wanted: number): { device: number; port: number; sources: number; addressed: number; set: number }[] {
   const { diagrams } = network.addressed
   const away = destinations === null ? wanted : diagrams.minus(wanted, destinations)
   return origins.map(({ device, port, sources }) => {
     const addressed = diagrams.and(away, sources)
-    return { device, port, addressed, set: classed(network, addressed) }
+    return { device, port, sources, addressed, set: classed(network, addressed) }
   })
 }
 

@@ -98,9 +98,28 @@ export interface ShownSet {
   readonly readable: Readable
 }
 
-export function shown(network: Network, set: number, limit = 8): ShownSet {
+/** @param said what is known of all headers of the set, so that its classes need not say it again */
+export function shown(network: Network, set: number, said: Said = {}): ShownSet {
   const { addressed } = network
-  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, set, limit) }
+  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, plainly(network, set, said), 8) }
+}
+
+/** What is said of a set beside its classes. */
+export interface Said {
+  /** That its packets begin a connection. */
+  readonly first?: boolean
+  /** The headers of the places that its packets are from. */
+  readonly sources?: number
+}
+
+/** The widest set that is easily told and of which the given one is what fits all that is said beside. */
+export function plainly(network: Network, set: number, { first = false, sources }: Said): number {
+  const { addressed } = network
+  const { diagrams } = addressed
+  const beside = diagrams.and(first ? firstPackets(network) : ALL, sources ?? ALL)
+  const wide = first ? (['tcpFlags', 'icmpType', 'fragment'] as const).reduce((left, field) => addressed.forget(left, field), set) : set
+  const wider = sources === undefined ? wide : addressed.forget(wide, 'source')
+  return [wider, wide].find((one) => diagrams.and(one, beside) === set) ?? set
 }
 
 /** Headers between hosts of the estate: likelier than others. */

@@ -114,7 +114,7 @@ describe('changes of fate between two networks', () => {
     const { changes } = fateChanges(walkerOf(TWO), now)
     expect(changes).to.have.length(1)
     const [change] = changes
-    expect(change).to.deep.include({ before: ['arrives'], after: ['stopped'], from: ['10.40.10.0/24'], to: ['10.40.0.0/24'], device: 'core' })
+    expect(change).to.deep.include({ before: ['arrives'], after: ['stopped'], from: ['10.40.10.0/24'], to: ['10.40.0.0/24'], ends: ['stopped at core: filter out: TO-SERVERS'] })
     expect(readableOf(now.network.addressed, change?.set ?? 0).classes.join()).to.match(/^tcp and src net 10\.40\.10\.0\/24 .*dst host 10\.40\.0\.10 and dst port 443/)
     expect(change?.lines.before.map(({ from }) => TWO['core']?.split('\n')[from - 1]?.trim())).to.deep.equal(['permit tcp any host 10.40.0.10 eq 443'])
     expect(change?.lines.after.map(({ from }) => after['core']?.split('\n')[from - 1]?.trim())).to.deep.equal(['deny tcp any host 10.40.0.10 eq 443'])
