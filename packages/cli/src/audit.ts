@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Snapshot, type Waiver } from '@jurybox/core'
+import { BesideFileError, auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readExpectations, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Snapshot, type Waiver } from '@jurybox/core'
 import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
@@ -26,17 +26,28 @@ export function auditCommand(args: readonly string[], output: Output): number {
     const snapshot = { ...read, refused: [...refused, ...read.refused] }
     for (const { path, reason } of snapshot.refused) output.stderr(`refused: ${path}: ${reason}\n`)
     if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), now: options.now, waivers: options.waivers, ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
+    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), now: options.now, waivers: options.waivers, expectations: expectationsOf(snapshot), ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
     const text = write(document, options.format, options.choices.map((choice) => choice.benchmark))
     if (options.out === null) output.stdout(text)
     else writeFileSync(options.out, text)
     const { pass, fail, unknown, error, notapplicable, waived } = document.counts
     output.stderr(`${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`)
-    return fail + unknown + error - waived + document.refused.length > 0 ? 1 : 0
+    const broken = document.expected.filter(({ outcome }) => outcome !== 'pass').length
+    if (document.expected.length > 0) output.stderr(`${document.expected.length} expectations of traffic: ${document.expected.length - broken} hold, ${broken} are broken or undecided\n`)
+    return fail + unknown + error - waived + document.refused.length + broken > 0 ? 1 : 0
   } catch (error) {
     if (!(error instanceof UsageError)) throw error
     output.stderr(`jurybox audit: ${error.message}\n`)
     return 2
+  }
+}
+
+/** What is expected of traffic beside the devices of a snapshot. */
+function expectationsOf({ expectations }: Snapshot): readonly Expectation[] {
+  try {
+    return expectations ? readExpectations(expectations) : []
+  } catch (error) {
+    throw error instanceof BesideFileError ? new UsageError(error.message) : error
   }
 }
 

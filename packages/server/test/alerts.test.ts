@@ -146,7 +146,7 @@ describe('alerts', function () {
     expect((await lead.get(`${base}/alerts`)).json[0].deliveries.map(({ state }: any) => state)).to.deep.equal(['sent', 'unsure'])
   })
 
-  it('an expectation that held and is broken now is told of, once; one that never held is not', async () => {
+  it('an expectation that held and is broken now is told of, once; one that never held is not, until it is confirmed', async () => {
     const own = await makeWorld()
     try {
       const boss = await own.client('lead')
@@ -162,6 +162,14 @@ describe('alerts', function () {
       await own.server.services.alerts.settled()
       expect(desk.mails.map(({ subject }) => subject)).to.deep.equal(['E: 1 broken expectation'])
       expect(desk.mails[0]?.text).to.match(/^Broken expectations of traffic\n- core: Offices reach the web \(high\)\n {2}some do not arrive: stopped at core: filter in: IN$/)
+      // Somebody says that it is meant: it is told of at the next snapshot, and not again.
+      expect((await boss.post(`/engagements/${own.engagement}/traffic/expectations/mistaken/confirm`, {})).status).to.equal(200)
+      await boss.freeze(own.engagement, files(' permit tcp any any eq 82\n'))
+      await until(() => desk.mails.length > 1)
+      await boss.freeze(own.engagement, files(' permit tcp any any eq 83\n'))
+      await new Promise((resolve) => setTimeout(resolve, 1500))
+      await own.server.services.alerts.settled()
+      expect(desk.mails.map(({ text }) => /Mistaken/.test(text))).to.deep.equal([false, true])
     } finally {
       await own.end()
     }

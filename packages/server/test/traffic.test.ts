@@ -63,6 +63,62 @@ describe('traffic', () => {
     expect((await asked('/places')).json.places).to.include.members(['site:ops', 'core', 'core:lan', 'far:pair'])
   })
 
+  it('gives the picture of where packets go: links with fates and layers, and where they end', async () => {
+    const { picture } = (await asked(`/reach?from=${encodeURIComponent('core:lan')}&to=10.2.0.0%2F24&only=tcp`)).json
+    expect(picture.links).to.deep.equal([{ from: { device: 'core', port: 'pair' }, to: { device: 'far', port: 'pair' }, fates: ['stopped'], layers: [] }])
+    expect(picture.ends).to.deep.equal([{ device: 'far', fates: ['stopped'] }])
+    expect((await asked('/trace?at=core:lan&src=10.1.0.9&dst=10.2.0.9&proto=tcp&dport=443')).json.picture).to.deep.equal(picture)
+  })
+
+  it('tells who reaches a place, and what a place reaches', async () => {
+    expect((await asked(`/survey?to=10.2.0.0%2F24&snapshot=${first}`)).json.rows.map(({ place }: { place: string }) => place)).to.deep.equal(['10.1.0.0/24'])
+    expect((await asked(`/survey?from=10.1.0.0%2F24&snapshot=${first}`)).json.rows[0].arrives.classes[0]).to.contain('dst port 443')
+    expect((await asked('/survey?from=10.1.0.0%2F24')).json).to.deep.equal({ of: 2, rows: [] })
+    expect((await asked('/survey')).status).to.equal(400)
+  })
+
+  it('tells which flows have another fate, because of which lines', async () => {
+    const { changes, gone, added } = (await asked(`/changes?a=${first}&b=${second}`)).json
+    expect([gone, added]).to.deep.equal([[], []])
+    expect(changes).to.have.length(1)
+    expect(changes[0]).to.deep.include({ before: ['arrives'], after: ['stopped'], from: ['10.1.0.0/24'] })
+    expect(changes[0].classes.join()).to.contain('dst port 443')
+    for (const [side, text] of [['before', 'permit tcp any any eq 443'], ['after', 'deny tcp any any eq 443']]) {
+      const record = await lead.get(`/engagements/${world.engagement}/records/${changes[0].lines[side ?? ''][0].record}`)
+      expect(record.json.lines[changes[0].lines[side ?? ''][0].from - 1]).to.contain(text)
+    }
+    expect((await asked(`/changes?a=${second}&b=${second}`)).json.changes).to.deep.equal([])
+  })
+
+  it('compares two lists, and finds what does not fit together and which functions do not get through', async () => {
+    expect((await asked('/lists')).json).to.deep.equal([{ device: 'far', list: 'IN', family: 'ipv4', lines: 1 }])
+    expect((await asked('/lists/compared?a=far%7CIN%7Cipv4&b=far%7CIN%7Cipv4')).json).to.deep.equal({ onlyFirst: null, onlySecond: null })
+    expect((await asked('/lists/compared?a=far&b=far')).status).to.equal(400)
+    expect((await asked('/findings')).json).to.deep.equal([])
+    expect((await asked('/functions')).json).to.deep.equal([])
+  })
+
+  it('an expectation that never held is meant when somebody says so', async () => {
+    const reader = await world.client('reader')
+    expect((await reader.post(`${base()}/expectations/mistaken/confirm`, {})).status).to.equal(403)
+    expect((await lead.post(`${base()}/expectations/nothing/confirm`, {})).status).to.equal(404)
+    expect((await lead.post(`${base()}/expectations/mistaken/confirm`, {})).status).to.equal(200)
+    expect((await asked('')).json.expectations.map(({ id, confirmed }: Record<string, unknown>) => [id, confirmed])).to.deep.equal([['web', false], ['mistaken', true]])
+  })
+
+  it('expectations are verdicts in the reports of an audit, and speak to requirements', async () => {
+    const { auditId: audit } = await lead.audit(world.engagement, second)
+    const document = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/report.json`)).json
+    const [web] = document.expected
+    expect(web).to.include({ rule: 'web', outcome: 'fail', severity: 'high', branch: 'broken' })
+    expect(web.references).to.deep.equal(['pci-dss-4.0.1:1.3.1'])
+    expect(web.exhibits.map(({ text }: { text: string }) => text)).to.deep.equal([' deny tcp any any eq 443'])
+    const html = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/preview`)).text
+    expect(html).to.contain('Expectations of traffic').and.contain('From 10.1.0.0/24 to 10.2.0.0/24, tcp dst port 443: must arrive.').and.not.contain('sparrowhawk')
+    const { coverage } = (await lead.get(`/engagements/${world.engagement}/benchmarks/network-hardening`)).json
+    expect(coverage.find(({ framework, requirement }: Record<string, string>) => framework === 'pci-dss-4.0.1' && requirement === '1.3.1').expectations).to.deep.equal(['web'])
+  })
+
   it('says what is wrong with a question', async () => {
     expect((await asked('/reach?from=nobody&to=core')).json.error).to.match(/"nobody" is no place/)
     expect((await asked('/reach?from=core&to=far&only=tcp%20dst%20prot')).json.error).to.match(/column 9/)
@@ -95,6 +151,6 @@ describe('traffic', () => {
   })
 
   it('no secret is in any answer', async () => {
-    for (const path of ['', '/filters', '/places', '/trace?at=core:lan&src=10.1.0.9&dst=10.2.0.9&proto=tcp&dport=443']) expect(JSON.stringify((await asked(path)).json)).to.not.contain('sparrowhawk')
+    for (const path of ['', '/filters', '/places', '/trace?at=core:lan&src=10.1.0.9&dst=10.2.0.9&proto=tcp&dport=443', '/findings', '/functions', '/lists', `/changes?a=${first}&b=${second}`]) expect(JSON.stringify((await asked(path)).json)).to.not.contain('sparrowhawk')
   })
 })

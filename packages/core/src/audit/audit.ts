@@ -1,11 +1,13 @@
 import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
 import { HeldConfig, unreadLinesOf } from '../model/index.ts'
 import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
+import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
 import { planFor } from '../remedies/index.ts'
 import { Clock, Estate, EstateView, askOne, judgedDevice, type DeviceContext, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
+import { expectedVerdicts } from './expected.ts'
 import { scoreOf } from './score.ts'
 import { applyWaivers, type Waiver } from './waivers.ts'
 
@@ -216,10 +218,12 @@ export interface AuditOptions {
   readonly before?: Snapshot
   readonly waivers?: readonly Waiver[]
   readonly answers?: readonly AttestationAnswer[]
+  /** What is expected of traffic. */
+  readonly expectations?: readonly Expectation[]
 }
 
 /** Judges every device of a snapshot and gives the whole document. */
-export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, now = 0, before, waivers = [], answers = [] }: AuditOptions): AuditDocument {
+export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, now = 0, before, waivers = [], answers = [], expectations = [] }: AuditOptions): AuditDocument {
   const benches = choices.map(prepare)
   const devices = snapshot.devices.map((device): EstateDevice => ({ name: device.name, dialect: device.dialect, records: readRecords(device.records), facts: device.facts }))
   const estate = joinAnswers(devices.map((device) => [device.name, estateAnswersOf(device, benches, mask)] as const))
@@ -243,10 +247,18 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
     verdicts,
     attested: attestedIn(choices, answers, now),
+    expected: expectedOf(snapshot, expectations, mask),
     tailored: tailoredIn(choices),
     scores: scoresIn(choices, verdicts),
     counts: countVerdicts(verdicts, left * snapshot.devices.length),
   }
+}
+
+function expectedOf(snapshot: Snapshot, expectations: readonly Expectation[], mask: Mask): AuditDocument['expected'] {
+  if (expectations.length === 0) return []
+  const walker = new Walker(networkOfSnapshot(snapshot, mask))
+  const texts = new ExhibitTexts(snapshot.devices, mask)
+  return expectedVerdicts(expectations.map((stated) => ({ stated, answer: answerTo(walker, stated) })), (exhibit) => texts.show(exhibit).text)
 }
 
 /** The questions to people of some benchmarks, with the answers that count at a time. */

@@ -39,6 +39,10 @@ export const verdictSchema = z.object({
 })
 export type Verdict = z.infer<typeof verdictSchema>
 
+/** The verdict of an expectation of traffic, with what it says in its own words. */
+export const expectedSchema = verdictSchema.extend({ title: z.string(), statement: z.string() })
+export type ExpectedVerdict = z.infer<typeof expectedSchema>
+
 export const countsSchema = z.object({
   pass: z.int(),
   fail: z.int(),
@@ -73,6 +77,8 @@ export const auditDocumentSchema = z.object({
   verdicts: z.array(verdictSchema),
   /** Questions to people, with the answers that count. */
   attested: z.array(attestedSchema).default([]),
+  /** Verdicts of expectations of traffic. */
+  expected: z.array(expectedSchema).default([]),
   /** Rules left out, or of another severity than the benchmark states, with the reason. */
   tailored: z.array(z.object({ benchmark: z.string(), rule: z.string(), what: z.string(), reason: z.string(), by: z.string() })).default([]),
   scores: z.array(scoreSchema).default([]),

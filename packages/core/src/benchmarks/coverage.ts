@@ -13,7 +13,7 @@ const statedSchema = z.strictObject({
   by: decidedBySchema.default('partly'),
   /** How often it asks for a review, in days. */
   review: z.int().min(1).optional(),
-  /** What must hold of traffic for it, in words; expectations will decide it. */
+  /** What must hold of traffic for it, in words: expectations decide it. */
   traffic: z.string().optional(),
   /** The smallest group or level that asks for it. */
   group: z.string().optional(),
@@ -44,25 +44,29 @@ export interface RequirementCoverage {
   /** Rules that speak to it, and questions put to a person. */
   readonly rules: readonly string[]
   readonly attestations: readonly string[]
+  /** Expectations of traffic that speak to it. */
+  readonly expectations: readonly string[]
   readonly traffic: string | null
   readonly group: string | null
   /** `machine`: its rules decide it · `partly`: rules decide some of it · `person`: a person attests it · `none`: nothing here touches it · `outside` the network. */
   readonly coverage: 'machine' | 'partly' | 'person' | 'none' | 'outside'
 }
 
-/** Every requirement of the frameworks with what speaks to it in some benchmarks. */
-export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[]): RequirementCoverage[] {
+/** Every requirement of the frameworks with what speaks to it in some benchmarks and expectations. */
+export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], expected: readonly { readonly id: string; readonly references: readonly string[] }[] = []): RequirementCoverage[] {
   const rulesFor = byReference(benchmarks.flatMap(({ rules }) => rules))
   const attestedBy = byReference(benchmarks.flatMap(({ attestations }) => attestations))
+  const expectedFor = byReference(expected)
   return frameworks.flatMap((framework) =>
     Object.entries(framework.requirements).map(([requirement, { title, by, traffic = null, group = null, same }]) => {
       const references = [`${framework.id}:${requirement}`, ...same]
       const rules = [...new Set(references.flatMap((reference) => rulesFor.get(reference) ?? []))]
       const attestations = [...new Set(references.flatMap((reference) => attestedBy.get(reference) ?? []))]
+      const expectations = [...new Set(references.flatMap((reference) => expectedFor.get(reference) ?? []))]
       return {
-        framework: framework.id, requirement, title, part: partOf(framework, requirement), rules, attestations,
+        framework: framework.id, requirement, title, part: partOf(framework, requirement), rules, attestations, expectations,
         traffic, group,
-        coverage: covered(by, rules.length > 0, attestations.length > 0),
+        coverage: covered(by, rules.length + expectations.length > 0, attestations.length > 0),
       }
     }),
   )

@@ -3,7 +3,7 @@ import { csvOf } from '../config/index.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
 export function writeCsv(document: AuditDocument): string {
-  const rows = document.verdicts.map((verdict) => ({
+  const rows = [...document.verdicts, ...document.expected].map((verdict) => ({
     device: verdict.device,
     benchmark: verdict.benchmark,
     rule: verdict.rule,

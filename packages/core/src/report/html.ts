@@ -27,7 +27,7 @@ ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
 <li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}<li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
+<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations of traffic (${document.expected.length})</a></li>`}<li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
@@ -51,6 +51,9 @@ ${[...groupBy(report.requirements, (line) => line.framework)]
 </section>
 ${document.attested.length === 0 ? '' : `<section id="people"><h2>Questions to people</h2>
 ${table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.question)}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`, esc(one.by ?? ''), one.until === null ? '' : time(one.until), one.files.length === 0 ? esc(`asked for: ${one.evidence}`) : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>')]))}
+</section>`}
+${document.expected.length === 0 ? '' : `<section id="traffic"><h2>Expectations of traffic</h2>
+${table(['Expectation', 'Answer', 'What was found', 'Evidence for'], document.expected.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.statement)}`, `${OUTCOME_WORDS[one.outcome]} <span class="quiet">${esc(one.branch)}</span>`, esc(one.note), one.references.map(esc).join(' · ')]))}
 </section>`}
 <section id="findings"><h2>Violations and doubts</h2>
 ${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}

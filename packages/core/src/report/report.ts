@@ -1,5 +1,5 @@
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
-import { countVerdicts, objects } from '../audit/index.ts'
+import { EXPECTATIONS, countVerdicts, objects } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
 
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
@@ -58,16 +58,18 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
   const rules = new Map(benchmarks.flatMap((benchmark) => benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const)))
   const byRule = groupBy(document.verdicts, (verdict) => `${verdict.benchmark} ${verdict.rule}`)
   const byReference = new Map<string, Verdict[]>()
-  for (const verdict of document.verdicts) {
+  const all = [...document.verdicts, ...document.expected]
+  for (const verdict of all) {
     for (const reference of verdict.references) byReference.set(reference, [...(byReference.get(reference) ?? []), verdict])
   }
   const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
-  const findings = document.verdicts
+  const expected = new Map(document.expected.map((verdict) => [verdict.rule, verdict]))
+  const findings = all
     .filter((verdict) => objects(verdict.outcome))
     // What is borne for a time comes last, and is not left out.
     .sort((a, b) => Number(a.waived !== undefined) - Number(b.waived !== undefined) || Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
     .map((verdict, i): Finding => {
-      const source = rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
+      const source = verdict.benchmark === EXPECTATIONS ? expected.get(verdict.rule) : rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
       return { number: i + 1, title: source?.title ?? verdict.rule, statement: source?.statement ?? '', verdict, takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null }
     })
   return {
@@ -86,13 +88,13 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
     ),
     findings,
     method: METHOD,
-    coverage: coverageLines(benchmarks, frameworks),
+    coverage: coverageLines(benchmarks, frameworks, document.expected.map(({ rule, references }) => ({ id: rule, references }))),
     paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
 }
 
-function coverageLines(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[]): CoverageLine[] {
-  const covered = coverageOf(benchmarks, frameworks)
+function coverageLines(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], expectations: Parameters<typeof coverageOf>[2]): CoverageLine[] {
+  const covered = coverageOf(benchmarks, frameworks, expectations)
   return frameworks.map(({ id, title }) => {
     const counts = { machine: 0, partly: 0, person: 0, none: 0, outside: 0 }
     for (const line of covered) if (line.framework === id) counts[line.coverage]++
@@ -104,6 +106,7 @@ const METHOD: readonly string[] = [
   'Passing is not certification: this report says what rules and people have found in what was captured, and which requirements nobody has looked at.',
   'Stored configurations stand for the running ones; no device was contacted for this report. The age of each record is given beside it.',
   'Each rule is decided by the first of its branches that holds; the branch is named with every verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
+  'Expectations of traffic are answered for every packet of a class, not for a sample, on the tables and filters of the snapshot; what depends on a record that is not there is unknown.',
   'What could not be decided is counted as unknown and listed with the violations.',
   'Outcomes are those of XCCDF 1.2. A rule about several interfaces, lines or users fails where one of them fails.',
   'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement without deciding the whole of it.',

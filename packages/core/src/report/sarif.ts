@@ -20,6 +20,7 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
         properties: { tags: rule.references, severity: rule.severity },
       })),
   )
+  rules.push(...document.expected.map((verdict) => ({ id: `${verdict.benchmark}/${verdict.rule}`, shortDescription: { text: verdict.title }, fullDescription: { text: verdict.statement }, defaultConfiguration: { level: LEVEL[verdict.severity] }, properties: { tags: verdict.references, severity: verdict.severity } })))
   const index = new Map(rules.map((rule, i) => [rule.id, i]))
   // Typed by the published schema: what it does not know does not compile.
   const log: Log = {
@@ -30,7 +31,7 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
         tool: { driver: { name: 'Jury Box', semanticVersion: '0.1.0', rules } },
         columnKind: 'utf16CodeUnits',
         artifacts: document.records.map((record) => ({ location: { uri: uri(record.path) }, hashes: { 'sha-256': record.sha256 } })),
-        results: document.verdicts.map((verdict) => resultOf(verdict, index, paths)),
+        results: [...document.verdicts, ...document.expected].map((verdict) => resultOf(verdict, index, paths)),
         invocations: [
           {
             executionSuccessful: true,

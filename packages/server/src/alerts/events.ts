@@ -59,11 +59,11 @@ export async function happeningsOfCollection(services: Services, job: Job, resul
   return [...missing, ...(snapshot ? await drift(services, snapshot) : [])]
 }
 
-/** Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken: nobody is told of it. */
+/** Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken: nobody is told of it before somebody says that it is meant. */
 export async function happeningsOfTraffic({ estate, traffic }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
-  return answered.flatMap(({ stated, answer, since, everHeld }): Happening[] =>
-    answer.outcome !== 'broken' || !everHeld || since.snapshot !== snapshot.id ? [] : [{ source: `expectation ${snapshot.id} ${stated.id}`, kind: 'expectation', device: answer.example?.trace.paths[0]?.device ?? null, subject: null, severity: stated.severity, title: stated.title, detail: answer.words }],
+  return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }): Happening[] =>
+    answer.outcome !== 'broken' || (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null) ? [] : [{ source: everHeld ? `expectation ${snapshot.id} ${stated.id}` : `expectation confirmed ${stated.id}`, kind: 'expectation', device: answer.example?.trace.paths[0]?.device ?? null, subject: null, severity: stated.severity, title: stated.title, detail: answer.words }],
   )
 }
 

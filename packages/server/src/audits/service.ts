@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, expectedVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -172,10 +172,21 @@ export class AuditService {
       refused: snapshot.refused,
       verdicts,
       attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),
+      expected: await this.#expected(snapshot),
       tailored: tailoredIn(chosen),
       scores: scoresIn(chosen, verdicts),
       counts: countVerdicts(verdicts, left),
     }
+  }
+
+  /** The verdicts of expectations in a snapshot, with their lines. */
+  async #expected(snapshot: SnapshotRow): Promise<AuditDocument['expected']> {
+    const { traffic, estate, snapshots, records } = this.services
+    const answered = await estate.patiently(() => traffic.expectations(snapshot))
+    const shown = new Set(answered.flatMap(({ answer }) => answer.exhibits.map(({ record }) => record)))
+    const held = (await snapshots.held(snapshot)).filter(({ id }) => shown.has(String(id)))
+    const texts = new Map(await Promise.all(held.map(async (record) => [String(record.id), await records.maskedLines(record, snapshot.engagementId)] as const)))
+    return expectedVerdicts(answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n'))
   }
 
   async close(): Promise<void> {

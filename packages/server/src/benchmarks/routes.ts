@@ -102,7 +102,7 @@ export const benchmarkRoutes = [
         attestations: source.attestations.length,
         rules: source.rules.map((rule) => ({ ...rule, selected: selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false) })),
         frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
-        coverage: coverageOf((await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), services.benchmarks.frameworks),
+        coverage: coverageOf((await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), services.benchmarks.frameworks, await services.traffic.stated(engagementId)),
       }
     },
   }),

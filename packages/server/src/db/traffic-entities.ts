@@ -29,4 +29,18 @@ export const TrafficOutcomes = new EntitySchema<TrafficOutcome>({
   columns: { snapshotId: key(int('snapshot_id')), expectation: key(text('expectation')), answerKey: text('answer_key'), statedHash: text('stated_hash'), outcome: text('outcome') },
 })
 
-export const TRAFFIC_ENTITIES = [TrafficFiles, TrafficOutcomes]
+/** That an expectation which never held is meant, as it is stated. */
+export interface TrafficConfirmation {
+  engagementId: number
+  expectation: string
+  /** Of the expectation as it was stated then: another one is to be confirmed again. */
+  statedHash: string
+  confirmedBy: number
+  confirmedAt: Date
+}
+export const TrafficConfirmations = new EntitySchema<TrafficConfirmation>({
+  name: 'traffic_confirmations',
+  columns: { engagementId: key(int('engagement_id')), expectation: key(text('expectation')), statedHash: text('stated_hash'), confirmedBy: int('confirmed_by'), confirmedAt: time('confirmed_at') },
+})
+
+export const TRAFFIC_ENTITIES = [TrafficFiles, TrafficOutcomes, TrafficConfirmations]

@@ -1,15 +1,17 @@
 import { Problem } from '../http/problem.ts'
 
-/** How far the reading of an estate is. */
+/** How far the reading of an estate is, or the answering of a question about it. */
 export interface Reading {
   readonly done: number
   readonly total: number
+  /** What is counted, where it is not devices that are read. */
+  readonly of?: string | undefined
 }
 
 /** The estate is still being read. */
 export class StillReading extends Problem {
   constructor(readonly reading: Reading) {
-    super(202, `The estate is being read: ${reading.done} of ${reading.total} devices`, { reading })
+    super(202, reading.of === undefined ? `The estate is being read: ${reading.done} of ${reading.total} devices` : `The question is being answered: ${reading.done} of ${reading.total} ${reading.of}`, { reading })
   }
 }
 

@@ -57,8 +57,8 @@ export const overviewRoutes = [
 ]
 
 /** Of each framework, how many requirements rules or people decide here. */
-async function coverageIn({ benchmarks }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
-  const lines = coverageOf((await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), benchmarks.frameworks)
+async function coverageIn({ benchmarks, traffic }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
+  const lines = coverageOf((await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), benchmarks.frameworks, await traffic.stated(engagementId))
   return benchmarks.frameworks.map(({ id, title }) => {
     const own = lines.filter(({ framework }) => framework === id)
     return { id, title, decided: own.filter(({ coverage }) => coverage !== 'none' && coverage !== 'outside').length, of: own.length }

@@ -68,6 +68,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ...(document.tailored.length === 0 ? [] : [{ text: 'Left out or changed', style: 'h2' }, grid(['Rule', 'What', 'Why', 'By'], ['auto', 'auto', '*', 'auto'], document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]))]),
       heading('Requirements'),
       grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
+      ...(document.expected.length === 0 ? [] : [heading('Expectations of traffic'), grid(['Expectation', 'Answer', 'What was found'], ['*', 'auto', '*'], document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]))]),
       ...(document.attested.length === 0 ? [] : [heading('Questions to people'), grid(['Question', 'Answer', 'By', 'Until'], ['*', '*', 'auto', 'auto'], document.attested.map((one) => [`${one.title}: ${one.question}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`, one.by ?? '', one.until === null ? '' : time(one.until)]))]),
       heading('Violations and doubts'),
       ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),

@@ -1,30 +1,55 @@
 import { Piscina } from 'piscina'
-import { BesideFileError, readExpectations, readLinksFile, type Expectation, type ExpectationAnswer } from '@jurybox/core'
+import { BesideFileError, readExpectations, readLinksFile, type Expectation } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Snapshots, type SnapshotRow } from '../db/entities.ts'
-import { TrafficFiles, TrafficOutcomes, type TrafficFile, type TrafficOutcome } from '../db/traffic-entities.ts'
+import { TrafficConfirmations, TrafficFiles, TrafficOutcomes, type TrafficFile, type TrafficOutcome } from '../db/traffic-entities.ts'
 import type { EstateDevice } from '../estate/service.ts'
-import { waitFor } from '../estate/still-reading.ts'
-import { Problem } from '../http/problem.ts'
+import { waitFor, type Reading } from '../estate/still-reading.ts'
+import { Problem, notFound } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
-import type { NetworkMember, TrafficAnswer, TrafficQuestion, TrafficTask } from './traffic-worker.ts'
+import type { TrafficAnswer, TrafficQuestion } from './questions.ts'
+import type { NetworkMember, NetworkTask, TaskAnswer, TrafficTask } from './traffic-worker.ts'
 
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
+/** A question for which nobody has asked for so long is stopped. */
+const PATIENCE_OF_ALL_MS = 5000
+/** Answers that are kept for who asks again. */
+const KEPT_ANSWERS = 64
 /** How many snapshots before are looked at to say since when. */
 const LOOK_BACK = 12
 
-type Answers = readonly (ExpectationAnswer & { readonly must: string })[]
+type Answers = Extract<TrafficAnswer, { is: 'expectations' }>['answers']
+type AnswerTo<Q extends TrafficQuestion> = Extract<TrafficAnswer, { is: Q['ask'] }>
+
+/** A question that is being answered, or was. */
+interface Asked {
+  readonly work: Promise<TrafficAnswer>
+  /** How far it is, and how far the reading is that comes before. */
+  readonly state: Reading
+  readonly reading: Reading | null
+  /** When somebody last asked for it; milliseconds since 1970. */
+  seen: number
+}
+
+/** A snapshot as a network. */
+interface Held {
+  readonly snapshot: SnapshotRow
+  readonly devices: readonly EstateDevice[]
+  readonly task: NetworkTask
+}
 
 /** An expectation with its answer, and since when it has been so. */
 export interface AnsweredExpectation {
   readonly stated: Expectation
-  readonly answer: ExpectationAnswer & { readonly must: string }
+  readonly answer: Answers[number]
   /** The earliest of the snapshots in a row for which the answer is the same. */
   readonly since: { readonly snapshot: number; readonly title: string; readonly takenAt: string }
   /** Whether it held in this snapshot or in one before. */
   readonly everHeld: boolean
+  /** Who said that it is meant although it never held; null where nobody has. */
+  readonly confirmedBy: number | null
 }
 
 /**
@@ -32,10 +57,10 @@ export interface AnsweredExpectation {
  * its records, and a question is asked again only where something that it rests on is another.
  */
 export class TrafficService {
-  readonly #worker = new Piscina<TrafficTask, TrafficAnswer>({ filename: new URL('./traffic-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
-  readonly #answers = new Map<string, Promise<Answers>>()
+  readonly #worker = new Piscina<TrafficTask, TaskAnswer>({ filename: new URL('./traffic-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
   readonly #kept = new Map<string, Promise<Answers>>()
-  readonly #readings = new Map<string, { readonly work: Promise<void>; readonly state: { done: number; total: number } }>()
+  readonly #asked = new Map<string, Asked>()
+  readonly #readings = new Map<number, { readonly work: Promise<void>; readonly state: Reading }>()
   #closed = false
 
   constructor(readonly services: Services) {}
@@ -57,24 +82,56 @@ export class TrafficService {
   }
 
   /**
-   * Puts a question to the network of a snapshot.
-   * @throws StillReading where its devices are not read within the patience of whoever asks
+   * Puts a question to the network of a snapshot. It is answered once for as long as nothing that it rests on is another, and stopped
+   * where nobody waits for the answer any more.
+   * @param before the snapshot that this one is compared with, of questions that compare
+   * @throws StillReading where its devices are not read, or it is not answered, within the patience of whoever asks
    */
-  async ask<Q extends TrafficQuestion>(snapshot: SnapshotRow, question: Q, patience = 1500): Promise<Extract<TrafficAnswer, { is: Q['ask'] }>> {
+  async ask<Q extends TrafficQuestion>(snapshot: SnapshotRow, question: Q, { patience = 1500, before = null }: { patience?: number; before?: SnapshotRow | null } = {}): Promise<AnswerTo<Q>> {
+    const [now, then] = await Promise.all([this.#network(snapshot), before && this.#network(before)])
+    const key = sha256(JSON.stringify([now.task.network, then?.task.network ?? null, question]))
+    let asked = this.#asked.get(key)
+    if (!asked) {
+      const told = new SharedArrayBuffer(12)
+      const cells = new Int32Array(told)
+      const state = { of: question.ask === 'expectations' ? 'expectations' : 'places', get done() { return Atomics.load(cells, 0) }, get total() { return Atomics.load(cells, 1) } }
+      const watch = setInterval(() => {
+        if (asked && Date.now() - asked.seen > PATIENCE_OF_ALL_MS) Atomics.store(cells, 2, 1)
+      }, 1000)
+      const reading: { now: Asked['reading'] } = { now: null }
+      const work = this.#answerTo(now, then, question, told, (one) => void (reading.now = one)).finally(() => clearInterval(watch))
+      asked = { work, state, seen: Date.now(), get reading() { return reading.now } }
+      this.#asked.set(key, asked)
+      for (const old of [...this.#asked.keys()].slice(0, Math.max(0, this.#asked.size - KEPT_ANSWERS))) this.#asked.delete(old)
+      work.catch(() => this.#asked.delete(key))
+    }
+    asked.seen = Date.now()
+    const done = asked.work.then(() => undefined)
+    await waitFor({ work: done, get state() { return asked.reading ?? asked.state } }, patience)
+    return (await asked.work) as AnswerTo<Q>
+  }
+
+  async #network(snapshot: SnapshotRow): Promise<Held> {
     const devices = await this.services.estate.devices(snapshot)
     const links = (await this.file(snapshot.engagementId, 'links'))?.text ?? null
     const members = devices.map(memberOf)
-    const network = networkKey(members, links)
+    return { snapshot, devices, task: { network: networkKey(members, links), members, links } }
+  }
+
+  async #answerTo(now: Held, before: Held | null, question: TrafficQuestion, told: SharedArrayBuffer, reading: (state: Asked['reading']) => void): Promise<TrafficAnswer> {
     for (let attempt = 0; attempt < 3; attempt++) {
-      const answer = await this.#run({ do: 'ask', network, members, links, question })
-      if (answer.is === 'missing') await this.#read(snapshot, devices, answer.keys, patience)
-      else if (answer.is === 'refused') throw new Problem(422, answer.reason)
-      else return answer as Extract<TrafficAnswer, { is: Q['ask'] }>
+      const answer = await this.#run({ do: 'ask', ...now.task, before: before?.task ?? null, question, told })
+      if (answer.is === 'missing') {
+        for (const { snapshot, devices } of [now, ...(before ? [before] : [])]) await this.#read(snapshot, devices, answer.keys, reading)
+        reading(null)
+      } else if (answer.is === 'refused') throw new Problem(422, answer.reason)
+      else if (answer.is === 'stopped') throw new Problem(409, 'The question was stopped, since nobody waited for its answer.')
+      else if (answer.is !== 'read') return answer
     }
     throw new Error('the network does not stay at hand')
   }
 
-  async #run(task: TrafficTask): Promise<TrafficAnswer> {
+  async #run(task: TrafficTask): Promise<TaskAnswer> {
     try {
       return await this.#worker.run(task)
     } catch (error) {
@@ -82,22 +139,23 @@ export class TrafficService {
     }
   }
 
-  /** Waits for as long as there is patience; the reading goes on. */
-  async #read(snapshot: SnapshotRow, devices: readonly EstateDevice[], keys: readonly string[], patience: number): Promise<void> {
-    const id = String(snapshot.id)
-    let reading = this.#readings.get(id)
+  async #read(snapshot: SnapshotRow, devices: readonly EstateDevice[], keys: readonly string[], told: (state: Asked['reading']) => void): Promise<void> {
+    const mine = new Set(keys)
+    const wanted = devices.filter((device) => mine.has(memberOf(device).key))
+    if (wanted.length === 0) return
+    // Questions that come together read once.
+    let reading = this.#readings.get(snapshot.id)
     if (!reading) {
-      const state = { done: 0, total: keys.length }
-      reading = { state, work: this.#readAll(snapshot, devices, new Set(keys), state).finally(() => this.#readings.delete(id)) }
-      this.#readings.set(id, reading)
-      reading.work.catch((error: unknown) => this.#closed || this.services.log.error({ error: String(error) }, 'reading the network went wrong'))
+      const state = { done: 0, total: wanted.length }
+      reading = { state, work: this.#readAll(snapshot, wanted, state).finally(() => this.#readings.delete(snapshot.id)) }
+      this.#readings.set(snapshot.id, reading)
     }
-    await waitFor(reading, patience)
+    told(reading.state)
+    await reading.work
   }
 
-  async #readAll({ engagementId }: SnapshotRow, devices: readonly EstateDevice[], keys: ReadonlySet<string>, state: { done: number }): Promise<void> {
+  async #readAll({ engagementId }: SnapshotRow, wanted: readonly EstateDevice[], state: { done: number }): Promise<void> {
     const maskKey = await this.services.records.maskKeyOf(engagementId)
-    const wanted = devices.filter((device) => keys.has(memberOf(device).key))
     for (let from = 0; from < wanted.length && !this.#closed; from += AT_ONCE) {
       const some = wanted.slice(from, from + AT_ONCE)
       const texts = await this.services.records.texts([...new Set(some.flatMap(({ records }) => records.map(({ sha256: hash }) => hash)))])
@@ -106,18 +164,24 @@ export class TrafficService {
     }
   }
 
+  /** What is expected of an engagement's traffic. */
+  async stated(engagementId: number): Promise<readonly Expectation[]> {
+    const file = await this.file(engagementId, 'expectations')
+    return file ? readExpectations({ path: 'expectations.yaml', text: file.text }) : []
+  }
+
   /** What is expected of an engagement's traffic, with the answers of a snapshot. */
   async expectations(snapshot: SnapshotRow): Promise<readonly AnsweredExpectation[]> {
-    const file = await this.file(snapshot.engagementId, 'expectations')
-    if (!file) return []
-    const stated = readExpectations({ path: 'expectations.yaml', text: file.text })
+    const stated = await this.stated(snapshot.engagementId)
+    if (stated.length === 0) return []
     const answers = await this.#answered(snapshot, stated)
     const earlier = await this.services.database.getRepository(Snapshots).find({ where: { engagementId: snapshot.engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
     const before = earlier.slice(earlier.findIndex(({ id }) => id === snapshot.id) + 1).slice(0, LOOK_BACK)
     for (const one of before) await this.#outcomes(one, stated)
     const rows = before.length === 0 ? [] : await this.services.database.getRepository(TrafficOutcomes).findBy({ snapshotId: In(before.map(({ id }) => id)) })
+    const confirmed = await this.services.database.getRepository(TrafficConfirmations).findBy({ engagementId: snapshot.engagementId })
     return stated.map((one, i): AnsweredExpectation => {
-      const answer = answers[i] as ExpectationAnswer & { readonly must: string }
+      const answer = answers[i] as Answers[number]
       const hash = statedHash(one)
       const outcomeIn = (row: SnapshotRow): TrafficOutcome['outcome'] | null => rows.find(({ snapshotId, expectation, statedHash: of }) => snapshotId === row.id && expectation === one.id && of === hash)?.outcome ?? null
       let since = snapshot
@@ -125,8 +189,15 @@ export class TrafficService {
         if (outcomeIn(row) !== answer.outcome) break
         since = row
       }
-      return { stated: one, answer, since: { snapshot: since.id, title: since.title, takenAt: since.takenAt.toISOString() }, everHeld: answer.outcome === 'holds' || before.some((row) => outcomeIn(row) === 'holds') }
+      return { stated: one, answer, since: { snapshot: since.id, title: since.title, takenAt: since.takenAt.toISOString() }, everHeld: answer.outcome === 'holds' || before.some((row) => outcomeIn(row) === 'holds'), confirmedBy: confirmed.find(({ expectation, statedHash: of }) => expectation === one.id && of === hash)?.confirmedBy ?? null }
     })
+  }
+
+  /** Somebody says that an expectation is meant, although it never held: from then on its being broken is told. */
+  async confirm(engagementId: number, id: string, userId: number): Promise<void> {
+    const stated = (await this.stated(engagementId)).find((one) => one.id === id)
+    if (!stated) throw notFound('expectation')
+    await this.services.database.getRepository(TrafficConfirmations).save({ engagementId, expectation: id, statedHash: statedHash(stated), confirmedBy: userId, confirmedAt: new Date() })
   }
 
   /** Looks up what held in a snapshot; what is not known is asked. */
@@ -143,19 +214,17 @@ export class TrafficService {
     const place = `${snapshot.id} ${key}`
     let kept = this.#kept.get(place)
     if (!kept) {
-      let known = this.#answers.get(key)
-      if (!known) this.#answers.set(key, (known = this.ask(snapshot, { ask: 'expectations', expectations: stated }).then(({ answers }) => answers)))
-      kept = this.#keep(snapshot, stated, key, known)
+      kept = this.#keep(snapshot, stated, key)
       this.#kept.set(place, kept)
-      for (const memory of [this.#answers, this.#kept]) for (const old of [...memory.keys()].slice(0, Math.max(0, memory.size - 4 * LOOK_BACK))) memory.delete(old)
-      kept.catch(() => [this.#answers.delete(key), this.#kept.delete(place)])
+      for (const old of [...this.#kept.keys()].slice(0, Math.max(0, this.#kept.size - 4 * LOOK_BACK))) this.#kept.delete(old)
+      kept.catch(() => this.#kept.delete(place))
     }
     return kept
   }
 
   /** Answers are there when their outcomes are kept: whoever else waits for them looks those up next. */
-  async #keep(snapshot: SnapshotRow, stated: readonly Expectation[], key: string, known: Promise<Answers>): Promise<Answers> {
-    const answers = await known
+  async #keep(snapshot: SnapshotRow, stated: readonly Expectation[], key: string): Promise<Answers> {
+    const { answers } = await this.ask(snapshot, { ask: 'expectations', expectations: stated })
     await this.services.database.getRepository(TrafficOutcomes).save(stated.map((one, i) => ({ snapshotId: snapshot.id, expectation: one.id, answerKey: key, statedHash: statedHash(one), outcome: answers[i]?.outcome ?? 'undecided' })))
     return answers
   }
@@ -163,7 +232,7 @@ export class TrafficService {
   async close(): Promise<void> {
     this.#closed = true
     await this.#worker.close({ force: true })
-    await Promise.allSettled([...this.#readings.values()].map(({ work }) => work))
+    await Promise.allSettled([...this.#asked.values()].map(({ work }) => work))
   }
 }
 

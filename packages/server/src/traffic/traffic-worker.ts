@@ -1,5 +1,6 @@
-import { AskError, BesideFileError, FilterTextError, PlaceError, TooIntricate, Walker, answerTo, dialectById, filterFindings, judgedRecord, maskWithKey, mustWords, networkOfParts, networkPart, outsidePorts, packetAsked, placeOf, pointAt, reach, readFilterText, readLinksFile, shown, traceOf, type DeviceFacts, type Expectation, type ExpectationAnswer, type FilterFinding, type NetworkPart, type ReachPart, type ShownSet, type Trace, type TraceQuestion } from '@jurybox/core'
+import { AskError, BesideFileError, FilterTextError, PlaceError, TooIntricate, Walker, dialectById, judgedRecord, maskWithKey, networkPart, readLinksFile, Network, type DeviceFacts, type ForwardingDevice } from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
+import { answered, type LinedPart, type TrafficAnswer, type TrafficQuestion } from './questions.ts'
 
 /** One device of a network: its part is kept under the key, so that its records are sent once. */
 export interface NetworkMember {
@@ -8,43 +9,43 @@ export interface NetworkMember {
   readonly facts: DeviceFacts
 }
 
+/** A network by what it is made of. */
+export interface NetworkTask {
+  readonly network: string
+  readonly members: readonly NetworkMember[]
+  readonly links: string | null
+}
+
 export type TrafficTask =
   /** Records of devices whose parts are not at hand yet. */
   | { readonly do: 'read'; readonly maskKey: Uint8Array; readonly devices: readonly (NetworkMember & { readonly dialect: string; readonly records: readonly TaskRecord[] })[] }
-  | { readonly do: 'ask'; readonly network: string; readonly members: readonly NetworkMember[]; readonly links: string | null; readonly question: TrafficQuestion }
+  /** `told`: three numbers of shared memory: how many steps are done, of how many, and whether to stop. */
+  | ({ readonly do: 'ask'; readonly before: NetworkTask | null; readonly question: TrafficQuestion; readonly told: SharedArrayBuffer } & NetworkTask)
 
-export type TrafficQuestion =
-  | { readonly ask: 'expectations'; readonly expectations: readonly Expectation[] }
-  | { readonly ask: 'reach'; readonly from: string; readonly to: string; readonly only: string | null }
-  | { readonly ask: 'trace'; readonly question: TraceQuestion }
-  | { readonly ask: 'filters' }
-  | { readonly ask: 'places' }
-
-export interface ReachRow extends Omit<ReachPart, 'set'>, ShownSet {}
-
-export type TrafficAnswer =
-  | { readonly is: 'read' }
-  | { readonly is: 'missing'; readonly keys: readonly string[] }
-  | { readonly is: 'refused'; readonly reason: string }
-  | { readonly is: 'expectations'; readonly answers: readonly (ExpectationAnswer & { readonly must: string })[] }
-  | { readonly is: 'reach'; readonly asked: ShownSet; readonly parts: readonly ReachRow[] }
-  | { readonly is: 'trace'; readonly trace: Trace }
-  | { readonly is: 'filters'; readonly findings: readonly FilterFinding[] }
-  | { readonly is: 'places'; readonly places: readonly string[]; readonly points: readonly string[]; readonly tables: readonly { readonly device: string; readonly table: string; readonly family: string; readonly from: string; readonly missing: string | null }[] }
+export type TaskAnswer = TrafficAnswer | { readonly is: 'read' } | { readonly is: 'missing'; readonly keys: readonly string[] } | { readonly is: 'refused'; readonly reason: string } | { readonly is: 'stopped' }
 
 /** Networks that are kept ready: two are compared at most, and one more is being looked at. */
 const NETWORKS = 3
 const PARTS = 20_000
 const MOST_NODES = 1 << 24
+/** Changes of one network into the next, after which it is made anew: what it tells apart only grows. */
+const MOST_CHANGES = 50
+/** A network of which fewer devices are the same is made anew. */
+const WORTH_CHANGING = 0.7
 
-const parts = new Map<string, NetworkPart & { readonly lines: readonly string[] }>()
+const parts = new Map<string, LinedPart>()
+/** Devices with what people say of them; the same object for as long as nothing of it is another. */
+const devices = new Map<string, ForwardingDevice>()
 const networks = new Map<string, Walker>()
+const ages = new WeakMap<Walker, number>()
+
+class Stopped extends Error {}
 
 /** Runs in one worker thread, which keeps what it made: parts by the content of records, networks by all that they rest on. */
-export default function trafficTask(task: TrafficTask): TrafficAnswer {
+export default function trafficTask(task: TrafficTask): TaskAnswer {
   if (task.do === 'read') {
     const mask = maskWithKey(task.maskKey)
-    if (parts.size + task.devices.length > PARTS) parts.clear()
+    if (parts.size + task.devices.length > PARTS) for (const memory of [parts, devices]) memory.clear()
     for (const { key, name, facts, dialect: id, records } of task.devices) {
       const dialect = dialectById(id)
       if (!dialect) continue
@@ -53,55 +54,59 @@ export default function trafficTask(task: TrafficTask): TrafficAnswer {
     }
     return { is: 'read' }
   }
-  const missing = task.members.flatMap(({ key }) => (parts.has(key) ? [] : [key]))
+  const asked = [task, ...(task.before ? [task.before] : [])]
+  const missing = [...new Set(asked.flatMap(({ members }) => members.flatMap(({ key }) => (parts.has(key) ? [] : [key]))))]
   if (missing.length > 0) return { is: 'missing', keys: missing }
+  const cells = new Int32Array(task.told)
+  const step = (done: number, total: number): void => {
+    Atomics.store(cells, 0, done)
+    Atomics.store(cells, 1, total)
+    if (Atomics.load(cells, 2) === 1) throw new Stopped()
+  }
   try {
-    return answered(walkerOf(task), task.question, task.members)
+    const kept = asked.map(({ network }) => network)
+    const before = task.before && walkerOf(task.before, kept)
+    return answered(walkerOf(task, kept), before, task.question, task.members.flatMap(({ key }) => parts.get(key) ?? []), step)
   } catch (error) {
+    if (error instanceof Stopped) return { is: 'stopped' }
     if (error instanceof AskError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof TooIntricate) return { is: 'refused', reason: error.message }
     throw error
   }
 }
 
-function walkerOf({ network, members, links }: Extract<TrafficTask, { do: 'ask' }>): Walker {
-  let walker = networks.get(network)
+/** @param kept networks that are still to be asked as they are */
+function walkerOf({ network, members, links }: NetworkTask, kept: readonly string[]): Walker {
+  const held = networks.get(network)
   // Nodes of diagrams are never given back: a network that has been asked for long is made anew.
-  if (walker && walker.network.headers.diagrams.size < MOST_NODES) return walker
-  const held = members.flatMap(({ key, facts }): NetworkPart[] => {
-    const part = parts.get(key)
-    // What people say of a device may be another by now; what was read of it is not.
-    return part ? [{ ...part, forwarding: { ...part.forwarding, device: { ...part.forwarding.device, site: facts.site, labels: facts.labels } } }] : []
-  })
-  walker = new Walker(networkOfParts(held, links === null ? undefined : readLinksFile({ path: 'links', text: links })))
+  if (held && held.network.headers.diagrams.size < MOST_NODES) return held
+  networks.delete(network)
+  const own = members.flatMap((member) => deviceOf(member) ?? [])
+  const digests = members.flatMap(({ key }) => parts.get(key)?.digested ?? [])
+  const stated = links === null ? undefined : readLinksFile({ path: 'links', text: links })
+  const base = nearest(own, kept)
+  const walker = new Walker(base ? base.network.changed(own, digests, stated) : Network.of(own, digests, stated))
+  ages.set(walker, base ? (ages.get(base) ?? 0) + 1 : 0)
   networks.set(network, walker)
-  for (const old of [...networks.keys()].slice(0, Math.max(0, networks.size - NETWORKS))) networks.delete(old)
+  for (const old of [...networks.keys()].filter((key) => !kept.includes(key)).slice(0, Math.max(0, networks.size - NETWORKS))) networks.delete(old)
   return walker
 }
 
-function answered(walker: Walker, question: TrafficQuestion, members: readonly NetworkMember[]): TrafficAnswer {
-  const { network } = walker
-  switch (question.ask) {
-    case 'expectations':
-      return { is: 'expectations', answers: question.expectations.map((one) => ({ ...answerTo(walker, one), must: mustWords(one.must) })) }
-    case 'reach': {
-      const only = question.only === null ? undefined : readFilterText(network.addressed, question.only)
-      const { asked, parts: found } = reach(walker, placeOf(network, question.from), placeOf(network, question.to), only)
-      return { is: 'reach', asked: shown(network, asked), parts: found.map(({ set, ...part }) => ({ ...part, ...shown(network, set) })) }
-    }
-    case 'trace': {
-      const { device, port } = pointAt(network, question.question.at)
-      return { is: 'trace', trace: traceOf(walker, device, port, packetAsked(question.question)) }
-    }
-    case 'filters':
-      return { is: 'filters', findings: members.flatMap(({ key, name }) => { const part = parts.get(key); const { modelled } = part?.forwarding.device ?? {}; return part && modelled ? filterFindings(name, modelled, part.lines) : [] }) }
-    case 'places': {
-      const sites = network.devices.flatMap(({ device: { site } }) => (site === undefined ? [] : [`site:${site}`]))
-      const zones = network.devices.flatMap(({ device: { modelled } }) => (modelled?.model.zones ?? []).map(({ name }) => `zone:${name}`))
-      const points = network.devices.flatMap(({ name, ports }) => [name, ...ports.filter(({ addresses, kind }) => addresses.length > 0 && kind !== 'loopback').map((port) => `${name}:${port.name}`)])
-      return {
-        is: 'places', places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points], points,
-        tables: network.devices.flatMap(({ name, tables }) => tables.map(({ name: table, family, from, missing }) => ({ device: name, table: table ?? '', family, from, missing }))),
-      }
-    }
-  }
+/** The network that shares most devices with another, where it is worth being changed into it; it is not asked any more. */
+function nearest(own: readonly ForwardingDevice[], kept: readonly string[]): Walker | null {
+  const wanted = new Set(own)
+  const [best] = [...networks].filter(([key, walker]) => !kept.includes(key) && walker.network.headers.diagrams.size < MOST_NODES && (ages.get(walker) ?? 0) < MOST_CHANGES)
+    .map(([key, walker]) => ({ key, walker, shared: walker.network.devices.filter((device) => wanted.has(device)).length / Math.max(1, own.length) })).sort((a, b) => b.shared - a.shared)
+  if (!best || best.shared < WORTH_CHANGING) return null
+  networks.delete(best.key)
+  return best.walker
+}
+
+/** What people say of a device may be another by now; what was read of it is not. */
+function deviceOf({ key, facts }: NetworkMember): ForwardingDevice | null {
+  const part = parts.get(key)
+  if (!part) return null
+  const place = `${key} ${JSON.stringify(facts)}`
+  let device = devices.get(place)
+  if (!device) devices.set(place, (device = { ...part.forwarding, device: { ...part.forwarding.device, site: facts.site, labels: facts.labels } }))
+  return device
 }
