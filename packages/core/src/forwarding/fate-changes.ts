@@ -43,7 +43,7 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
   const [was, is] = [new Map(hostPlaces(before.network).map((place) => [place.text, place])), new Map(hostPlaces(after.network).map((place) => [place.text, place]))]
   const both = [...is.values()].flatMap((place): [Place, Place][] => {
     const earlier = was.get(place.text)
-    return earlier ? [[earlier, place]] : []
+    return earlier ? samePorts(before, earlier, after, place) : []
   })
   const { addressed } = after.network
   const first = addressed.diagrams.minus(addressed.diagrams.and(only, firstPackets(after.network)), broadcasts(after.network))
@@ -76,6 +76,14 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
     return { ...change, to: addressed.diagrams.within(change.set, addressed.any(targets, ({ destinations }) => destinations ?? NOTHING)) ? near : [...near, 'elsewhere'] }
   })
   return { changes, gone: [...was.keys()].filter((text) => !is.has(text)), added: [...is.keys()].filter((text) => !was.has(text)) }
+}
+
+/** A place in both networks, as far as packets come in by the same ports; none where no port is the same. */
+function samePorts(before: Walker, earlier: Place, after: Walker, place: Place): [Place, Place][] {
+  const named = ({ network: { devices } }: Walker, { origins }: Place): string[] => origins.map(({ device, port }) => `${devices[device]?.name ?? ''} ${devices[device]?.ports[port]?.name ?? ''}`)
+  const [then, now] = [named(before, earlier), named(after, place)]
+  const common = place.origins.filter((_, i) => then.includes(now[i] ?? ''))
+  return common.length === 0 ? [] : [[{ ...earlier, origins: earlier.origins.filter((_, i) => now.includes(then[i] ?? '')) }, { ...place, origins: common }]]
 }
 
 function fatesFrom(walker: Walker, place: Place, wanted: number): readonly ReachPart[] {

@@ -8,13 +8,15 @@ export class ApiError extends Error {
   }
 }
 
-/** The server is still reading the estate: it can be asked again. */
+/** The server is still reading the estate, or working on an answer: it can be asked again. */
 export class StillReading extends Error {
   constructor(
     readonly done: number,
     readonly total: number,
+    /** What is counted, where it is not devices that are read. */
+    readonly of?: string,
   ) {
-    super(`The estate is being read: ${done} of ${total} devices`)
+    super(of === undefined ? `The estate is being read: ${done} of ${total} devices` : `The question is being answered: ${done} of ${total} ${of}`)
   }
 }
 
@@ -41,8 +43,8 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
   if (response.status === 204) return undefined as T
   const body: unknown = await response.json().catch(() => null)
   if (response.status === 202 && typeof body === 'object' && body !== null && 'reading' in body) {
-    const { done, total } = body.reading as { done: number; total: number }
-    throw new StillReading(done, total)
+    const { done, total, of } = body.reading as { done: number; total: number; of?: string }
+    throw new StillReading(done, total, of)
   }
   if (response.ok) return body as T
   if (response.status === 401 && path !== '/sign-in') signedOut()

@@ -1,4 +1,4 @@
-import type { Fate, Packet } from '@jurybox/core'
+import type { Fate, FunctionKind, Packet, Picture } from '@jurybox/core'
 
 /** What the server answers of traffic. */
 export interface LineRange {
@@ -10,6 +10,7 @@ export interface LineRange {
 export interface TraceView {
   fates: Fate[]
   whole: boolean
+  picture: Picture | null
   paths: {
     fate: Fate
     reason: { code: string; words: string }
@@ -29,6 +30,7 @@ export interface ExpectationView {
   references: string[]
   since: { snapshot: number; title: string; takenAt: string }
   everHeld: boolean
+  confirmed: boolean
   must: string
   outcome: 'holds' | 'broken' | 'undecided'
   words: string
@@ -43,6 +45,7 @@ export interface TrafficView {
   expectations: ExpectationView[]
 }
 export interface ReachView {
+  picture: Picture
   asked: { count: string; classes: string[]; whole: boolean }
   parts: { fate: Fate; reason: { code: string; words: string }; device: string; port: string | null; count: string; example: Packet | null; classes: string[]; whole: boolean }[]
 }
@@ -59,4 +62,60 @@ export interface FindingView {
   words: string
   packets: { classes: string[]; whole: boolean } | null
   exhibits: LineRange[]
+}
+/** A set of headers: how many, classes, one of them. */
+export interface SetView {
+  count: string
+  classes: string[]
+  whole: boolean
+  example: Packet | null
+}
+export interface SurveyView {
+  of: number
+  rows: { place: string; arrives: SetView | null; undecided: SetView | null }[]
+}
+export interface ExampleView {
+  at: string
+  port: string | null
+  packet: Packet
+}
+export interface NetworkFindingView {
+  kind: string
+  title: string
+  devices: string[]
+  words: string
+  from: string[]
+  packets: { classes: string[]; whole: boolean } | null
+  example: (ExampleView & { trace: TraceView }) | null
+  exhibits: LineRange[]
+}
+export interface FunctionView {
+  device: string
+  kind: FunctionKind
+  server: string
+  outcome: 'right' | 'broken' | 'unknown'
+  links: { link: string; standing: 'right' | 'broken' | 'unknown'; words: string; exhibits: LineRange[]; trace: (ExampleView & { trace: TraceView }) | null }[]
+}
+export interface ChangesView {
+  gone: string[]
+  added: string[]
+  changes: {
+    before: Fate[]
+    after: Fate[]
+    from: string[]
+    to: string[]
+    ends: string[]
+    count: string
+    classes: string[]
+    whole: boolean
+    decision: { device: string; before: string | null; after: string | null }
+    lines: { before: LineRange[]; after: LineRange[] }
+    example: (ExampleView & { before: TraceView; after: TraceView }) | null
+  }[]
+}
+export interface ListRow {
+  device: string
+  list: string
+  family: string
+  lines: number
 }

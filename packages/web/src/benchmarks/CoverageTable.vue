@@ -40,7 +40,7 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
       <tbody v-for="part in parts" :key="part.title">
         <tr v-if="part.title"><th colspan="4" scope="rowgroup" class="part">{{ part.title }}</th></tr>
         <tr v-for="line in part.lines" :key="line.requirement">
-          <td>{{ line.requirement }}</td><td>{{ line.title }}<div v-if="line.traffic" class="quiet">Of traffic: {{ line.traffic }}</div></td><td class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</td>
+          <td>{{ line.requirement }}</td><td>{{ line.title }}<div v-if="line.traffic" class="quiet">Of traffic: {{ line.traffic }}</div><div v-if="line.expectations.length > 0">Expected: <router-link v-for="id in line.expectations" :key="id" :to="`/e/${$route.params['engagement']}/traffic?expectation=${id}`" class="expected">{{ id }}</router-link></div></td><td class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</td>
           <td>
             <template v-for="(rule, i) in line.rules" :key="rule">{{ i > 0 ? ', ' : '' }}<router-link v-if="own.has(rule)" :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link><span v-else>{{ rule }}</span></template>
             <div v-if="line.attestations.length > 0" class="quiet">asked of people: {{ line.attestations.join(', ') }}</div>

@@ -1,14 +1,16 @@
 <script setup lang="ts">
-/** How far the reading of the estate is; it happens once for records that were not read yet. */
-defineProps<{ reading: { done: number; total: number } | null }>()
+import type { Progress } from './patience.ts'
+
+/** How far the reading of the estate is, which happens once for records that were not read yet; or how far a long answer is. */
+defineProps<{ reading: Progress | null }>()
 const emit = defineEmits<{ stop: [] }>()
 </script>
 
 <template>
   <div v-if="reading" class="reading panel" role="status">
-    <span>Reading the estate: {{ reading.done }} of {{ reading.total }} devices</span>
-    <v-progress-linear :model-value="(100 * reading.done) / Math.max(1, reading.total)" color="primary" :aria-label="`${reading.done} of ${reading.total} devices`" />
-    <v-btn size="small" variant="text" @click="emit('stop')">Do not wait</v-btn>
+    <span>{{ reading.of ? 'Working' : 'Reading the estate' }}<template v-if="reading.total > 0">: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template></span>
+    <v-progress-linear :model-value="(100 * reading.done) / Math.max(1, reading.total)" :indeterminate="reading.total === 0" color="primary" :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`" />
+    <v-btn size="small" variant="text" @click="emit('stop')">{{ reading.of ? 'Stop' : 'Do not wait' }}</v-btn>
   </div>
 </template>
 

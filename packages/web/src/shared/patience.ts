@@ -3,12 +3,19 @@ import { StillReading, api } from '../api/client.ts'
 
 const PAUSE_MS = 400
 
+/** How far the server is. */
+export interface Progress {
+  readonly done: number
+  readonly total: number
+  readonly of?: string | undefined
+}
+
 /**
  * Asks what is answered across the estate: where it is still being read, asks again until it is done.
  * `reading` tells how far it is; an answer to an earlier question is never given after a later one was asked.
  */
-export function usePatience(): { reading: Ref<{ done: number; total: number } | null>; ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>; stop: () => void } {
-  const reading = ref<{ done: number; total: number } | null>(null)
+export function usePatience(): { reading: Ref<Progress | null>; ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>; stop: () => void } {
+  const reading = ref<Progress | null>(null)
   let turn = 0
   /** Null where another question was asked meanwhile, or nobody waits any more. */
   async function ask<T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T | null> {
@@ -25,7 +32,7 @@ export function usePatience(): { reading: Ref<{ done: number; total: number } | 
           reading.value = null
           throw error
         }
-        reading.value = { done: error.done, total: error.total }
+        reading.value = { done: error.done, total: error.total, of: error.of }
         await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
         if (mine !== turn) return null
       }

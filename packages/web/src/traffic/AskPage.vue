@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { PlacesView, ReachView, TraceView } from '../api/traffic-types.ts'
+import type { PlacesView, ReachView, SurveyView, TraceView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -9,6 +9,8 @@ import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
+import PathMap from './PathMap.vue'
+import SurveyTable from './SurveyTable.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
 import { FATES, countWords, packetWords, traceQuery } from './packet-words.ts'
@@ -16,6 +18,7 @@ import { FATES, countWords, packetWords, traceQuery } from './packet-words.ts'
 /** Asking freely: what becomes of every packet between two places, or of one packet. What is asked stands in the address. */
 const engagement = useEngagement()
 const route = useRoute()
+const without = (query: Record<string, string>): Record<string, string> => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
 const router = useRouter()
 const known = usePatience()
 const asking = usePatience()
@@ -25,6 +28,7 @@ const every = reactive({ from: '', to: '', only: '' })
 const one = reactive({ at: '', src: '', dst: '', proto: 'tcp', sport: '', dport: '' })
 const reach = ref<ReachView | null>(null)
 const trace = ref<TraceView | null>(null)
+const survey = ref<SurveyView | null>(null)
 const asked = (name: string): string => (typeof route.query[name] === 'string' ? route.query[name] : '')
 
 watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
@@ -38,20 +42,26 @@ watch(
     Object.assign(every, { from: asked('from'), to: asked('to'), only: asked('only') })
     Object.assign(one, { at: asked('at'), src: asked('src'), dst: asked('dst'), proto: asked('proto') || 'tcp', sport: asked('sport'), dport: asked('dport') })
     if (id === undefined) return
-    if (every.from && every.to) await attempt(async () => {
-      const found = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { snapshot: id, ...every })
-      if (found) [reach.value, trace.value] = [found, null]
+    const about = { snapshot: id }
+    ;[reach.value, trace.value, survey.value] = [null, null, null]
+    await attempt(async () => {
+      if (every.from && every.to) reach.value = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { ...about, ...every })
+      else if (every.from || every.to) survey.value = await asking.ask<SurveyView>(`${engagement.base}/traffic/survey`, { ...about, ...without(every) })
+      else if (one.at && one.src && one.dst) trace.value = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { ...about, ...one })
     })
-    else if (one.at && one.src && one.dst) await attempt(async () => {
-      const found = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { snapshot: id, ...one })
-      if (found) [trace.value, reach.value] = [found, null]
-    })
-    else [reach.value, trace.value] = [null, null]
   },
   { immediate: true },
 )
-const without = (query: Record<string, string>): Record<string, string> => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
+/** Devices by which packets of a place come in, where it is one of a device. */
+const starts = computed(() => {
+  const named = every.from || one.at
+  const device = places.value?.points.filter((point) => !point.includes(':') && (named === point || named.startsWith(`${point}:`))).sort((a, b) => b.length - a.length)[0]
+  return device === undefined ? [] : [device]
+})
 const kept = computed(() => (typeof route.query['b'] === 'string' ? { b: route.query['b'] } : {}))
+/** Which of the two questions is open. */
+const side = ref<'every' | 'one'>(asked('at') ? 'one' : 'every')
+watch(() => route.query, () => (side.value = asked('at') ? 'one' : asked('from') || asked('to') ? 'every' : side.value))
 const askEvery = (): void => void router.push({ query: { ...kept.value, ...without(every) } })
 const askOne = (): void => void router.push({ query: { ...kept.value, ...without(one) } })
 const parts = computed(() => [...(reach.value?.parts ?? [])].sort((a, b) => FATES.indexOf(a.fate) - FATES.indexOf(b.fate) || a.device.localeCompare(b.device)))
@@ -68,30 +78,28 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
     <TrafficHead note="What becomes of every packet from one place to another, or of one packet, with every decision" />
     <datalist id="places"><option v-for="place in places?.places ?? []" :key="place" :value="place" /></datalist>
     <datalist id="points"><option v-for="point in places?.points ?? []" :key="point" :value="point" /></datalist>
-    <div class="forms">
-      <form class="panel block" aria-label="Every packet" @submit.prevent="askEvery">
-        <h2>Every packet</h2>
-        <div class="fields">
-          <label>From<input v-model="every.from" list="places" required spellcheck="false" /></label>
-          <label>To<input v-model="every.to" list="places" required spellcheck="false" /></label>
-          <label class="wide"><span>Only <span class="quiet">(as pcap-filter writes it)</span></span><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false" /></label>
-        </div>
+    <div class="panel block">
+      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="About"><v-btn value="every" size="small">Every packet</v-btn><v-btn value="one" size="small">One packet</v-btn></v-btn-toggle>
+      <form v-if="side === 'every'" class="fields" aria-label="Every packet" @submit.prevent="askEvery">
+        <label>From<input v-model="every.from" list="places" :required="!every.to" aria-describedby="alone" spellcheck="false" /></label>
+        <label>To<input v-model="every.to" list="places" :required="!every.from" aria-describedby="alone" spellcheck="false" /></label>
+        <label class="grow"><span>Only <span class="quiet">(as pcap-filter writes it)</span></span><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false" /></label>
         <v-btn type="submit" variant="flat">Ask</v-btn>
+        <p id="alone" class="quiet">From alone: what it reaches. To alone: who reaches it.</p>
       </form>
-      <form class="panel block" aria-label="One packet" @submit.prevent="askOne">
-        <h2>One packet</h2>
-        <div class="fields six">
-          <label class="wide"><span>At <span class="quiet">(a device, or its port)</span></span><input v-model="one.at" list="points" required spellcheck="false" /></label>
-          <label>Source<input v-model="one.src" class="mono" required spellcheck="false" /></label>
-          <label>Destination<input v-model="one.dst" class="mono" required spellcheck="false" /></label>
-          <label>Protocol<input v-model="one.proto" class="mono" required spellcheck="false" /></label>
-          <label>Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false" /></label>
-        </div>
+      <form v-else class="fields" aria-label="One packet" @submit.prevent="askOne">
+        <label class="grow"><span>At <span class="quiet">(a device, or its port)</span></span><input v-model="one.at" list="points" required spellcheck="false" /></label>
+        <label>Source<input v-model="one.src" class="mono" required spellcheck="false" /></label>
+        <label>Destination<input v-model="one.dst" class="mono" required spellcheck="false" /></label>
+        <label class="short">Protocol<input v-model="one.proto" class="mono" required spellcheck="false" /></label>
+        <label class="short">Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false" /></label>
         <v-btn type="submit" variant="flat">Trace</v-btn>
       </form>
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value ?? known.reading.value" @stop="(asking.stop(), known.stop())" />
+    <PathMap v-if="reach && reach.picture.ends.length > 0" :picture="reach.picture" :starts="starts" />
+    <SurveyTable v-if="survey" :survey="survey" :from="every.from" :to="every.to" :only="every.only" />
     <section v-if="reach" class="panel" aria-label="Fates">
       <table class="rows">
         <thead><tr><th scope="col">Fate</th><th scope="col">Where, and why</th><th scope="col">Which packets</th><th scope="col">One of them</th></tr></thead>
@@ -106,7 +114,7 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
       </table>
       <p v-if="parts.length === 0" class="none quiet">No packet of this network is asked about: nothing begins there, or nothing fits.</p>
     </section>
-    <section v-if="trace" class="panel block" aria-label="Trace"><TraceRows :trace="trace" /></section>
+    <section v-if="trace" class="panel block whole" aria-label="Trace"><PathMap v-if="trace.picture" :picture="trace.picture" :starts="starts" /><TraceRows :trace="trace" /></section>
     <details v-if="computedTables.length > 0" class="quiet tables">
       <summary>{{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed from lines</summary>
       <ul><li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">{{ table.device }} {{ table.table }} {{ table.family }}<template v-if="table.missing">: {{ table.missing }}</template></li></ul>
@@ -115,19 +123,20 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
 </template>
 
 <style scoped>
-.forms { display: grid; grid-template-columns: repeat(auto-fit, minmax(380px, 1fr)); gap: 14px; margin-bottom: 14px; }
-.block { padding: 12px 16px 14px; display: grid; gap: 8px; align-content: start; justify-items: start; }
-.six { grid-template-columns: 3fr 3fr 2fr 2fr !important; }
-.fields { display: grid; grid-template-columns: 1fr 1fr; gap: 8px 12px; width: 100%; }
-.wide { grid-column: 1 / -1; }
+.block { padding: 10px 16px 12px; margin-bottom: 14px; display: grid; gap: 8px; align-content: start; justify-items: start; }
+.fields { display: flex; flex-wrap: wrap; gap: 6px 12px; width: 100%; align-items: end; }
+.fields label { flex: 1 1 130px; }
+.fields .grow { flex: 2 1 190px; }
+.fields .short { flex: 0 1 80px; }
+.fields p { flex-basis: 100%; font-size: 13px; }
 label { display: grid; gap: 2px; font-size: 13px; }
 input { font: inherit; min-height: 30px; padding: 3px 8px; color: inherit; background: rgb(var(--v-theme-surface)); border: 1px solid rgb(var(--v-theme-quiet)); border-radius: 3px; min-width: 0; }
 .mono { font-family: var(--mono); font-size: 12.5px; }
 
 .why { overflow-wrap: anywhere; }
 td { vertical-align: top; }
+.whole { justify-items: stretch; }
 .none { padding: 12px 16px; }
 .tables { margin-top: 14px; }
 summary { cursor: pointer; min-height: 24px; }
-@media (max-width: 900px) { .forms { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -1,16 +1,25 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { ExpectationView } from '../api/traffic-types.ts'
+import { api } from '../api/client.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import LineLinks from './LineLinks.vue'
 import OutcomeMark from './OutcomeMark.vue'
+import PathMap from './PathMap.vue'
 import TraceRows from './TraceRows.vue'
 import { countWords, packetWords, traceQuery } from './packet-words.ts'
 
 /** One expectation with its answer: the packets, one of them, its path, and the lines that decide. */
 const props = defineProps<{ expectation: ExpectationView }>()
+const emit = defineEmits<{ confirmed: [] }>()
 const engagement = useEngagement()
+const { problem, attempt } = useAttempt()
+async function confirm(): Promise<void> {
+  if (await attempt(() => api.post(`${engagement.base}/traffic/expectations/${props.expectation.id}/confirm`, {}))) emit('confirmed')
+}
 const askAgain = computed(() => ({ path: `/e/${engagement.id}/traffic/ask`, query: { from: props.expectation.from[0], to: props.expectation.to[0], ...(props.expectation.only === null ? {} : { only: props.expectation.only }) } }))
 const traceIt = computed(() => {
   const { example } = props.expectation
@@ -29,7 +38,8 @@ const traceIt = computed(() => {
       <template v-if="expectation.references.length > 0"><dt>Evidence for</dt><dd>{{ expectation.references.join(', ') }}</dd></template>
     </dl>
     <p class="answer"><b>{{ expectation.outcome }}</b>: {{ expectation.words }}.</p>
-    <p v-if="expectation.outcome === 'broken' && !expectation.everHeld" class="quiet">It did not hold in any snapshot that was looked at: it may be mistaken.</p>
+    <p v-if="expectation.outcome === 'broken' && !expectation.everHeld" class="quiet doubt">It did not hold in any snapshot that was looked at<template v-if="expectation.confirmed">; it is meant all the same, and its being broken is told.</template><template v-else>: it may be mistaken, and nobody is told that it is broken. <v-btn v-if="engagement.may.writeRules" size="small" @click="confirm">It is meant</v-btn></template></p>
+    <ProblemNote :text="problem" />
     <ul v-if="expectation.missing.length > 0" class="missing"><li v-for="one in expectation.missing" :key="one">Missing: {{ one }}</li></ul>
     <template v-if="expectation.of">
       <h3>{{ expectation.outcome === 'broken' ? 'Packets for which it is broken' : 'Packets of which it is not known' }}</h3>
@@ -40,6 +50,7 @@ const traceIt = computed(() => {
     <template v-if="expectation.example">
       <h3>One of them</h3>
       <p><code>{{ packetWords(expectation.example.packet) }}</code> <span class="quiet">at {{ expectation.example.at }}{{ expectation.example.port ? ` ${expectation.example.port}` : '' }}</span></p>
+      <PathMap v-if="expectation.example.trace.picture" :picture="expectation.example.trace.picture" :starts="[expectation.example.at]" />
       <TraceRows :trace="expectation.example.trace" />
     </template>
     <p class="onward"><router-link :to="askAgain">Ask for every fate</router-link><router-link v-if="traceIt" :to="traceIt">Trace another packet like this</router-link></p>

@@ -78,7 +78,7 @@ async function keep(): Promise<void> {
           </li>
         </ul>
       </section>
-      <ExpectationDetail v-if="chosen" :key="chosen.id" :expectation="chosen" />
+      <ExpectationDetail v-if="chosen" :key="chosen.id" :expectation="chosen" @confirmed="attempt(load)" />
     </div>
   </div>
 </template>

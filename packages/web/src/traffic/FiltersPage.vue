@@ -8,6 +8,7 @@ import { useAttempt } from '../shared/attempt.ts'
 import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
+import ListCompare from './ListCompare.vue'
 import LineLinks from './LineLinks.vue'
 import TrafficHead from './TrafficHead.vue'
 
@@ -33,6 +34,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
     <TrafficHead note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ListCompare />
     <template v-if="findings">
       <p class="kinds" role="group" aria-label="Kinds">
         <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">all {{ findings.length }}</button>

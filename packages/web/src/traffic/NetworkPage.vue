@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { NetworkFindingView } from '../api/traffic-types.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import ReadingNote from '../shared/ReadingNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { usePatience } from '../shared/patience.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import ClassList from './ClassList.vue'
+import LineLinks from './LineLinks.vue'
+import TraceRows from './TraceRows.vue'
+import TrafficHead from './TrafficHead.vue'
+import { packetWords } from './packet-words.ts'
+
+/** What is odd about how the devices of the estate fit together. */
+const engagement = useEngagement()
+const asking = usePatience()
+const { problem, attempt } = useAttempt()
+const findings = ref<NetworkFindingView[] | null>(null)
+const kind = ref('')
+watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
+  findings.value = await asking.ask<NetworkFindingView[]>(`${engagement.base}/traffic/findings`, { snapshot: id })
+})), { immediate: true })
+const kinds = computed(() => [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({ id, title, count: (findings.value ?? []).filter((one) => one.kind === id).length })))
+const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value))
+</script>
+
+<template>
+  <div class="page">
+    <TrafficHead note="What does not fit together: packets that go round, next hops that nobody has, addresses twice, links seen from one end, answers that come another way" />
+    <ProblemNote :text="problem" />
+    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <template v-if="findings">
+      <p class="kinds" role="group" aria-label="Kinds">
+        <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">all {{ findings.length }}</button>
+        <button v-for="one in kinds" :key="one.id" type="button" class="as-link" :aria-pressed="kind === one.id" @click="kind = one.id">{{ one.title }} {{ one.count }}</button>
+      </p>
+      <article v-for="(one, i) in shown" :key="i" class="panel finding" :aria-label="one.words">
+        <header><h2>{{ one.words }}</h2><span class="quiet">{{ one.title }}</span></header>
+        <LineLinks :exhibits="one.exhibits" />
+        <template v-if="one.packets">
+          <p><span class="quiet">Connections from</span> {{ one.from.slice(0, 6).join(', ') }}<template v-if="one.from.length > 6"> and {{ one.from.length - 6 }} more</template><span class="quiet">, of them</span></p>
+          <ClassList :classes="one.packets.classes" :whole="one.packets.whole" />
+        </template>
+        <details v-if="one.example"><summary>One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }} {{ one.example.port }}</summary><TraceRows :trace="one.example.trace" /></details>
+      </article>
+      <p v-if="shown.length === 0" class="quiet">Everything fits together in this snapshot.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.kinds { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 10px; }
+.kinds [aria-pressed='true'] { font-weight: 600; text-decoration: none; color: rgb(var(--v-theme-on-surface)); }
+.finding { padding: 10px 16px 12px; margin-bottom: 10px; display: grid; gap: 4px; }
+header { display: flex; flex-wrap: wrap; justify-content: space-between; gap: 4px 18px; align-items: baseline; }
+h2 { font-size: 15px; overflow-wrap: anywhere; }
+header .quiet { white-space: nowrap; }
+code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
+summary { cursor: pointer; min-height: 24px; }
+</style>
