@@ -4,6 +4,7 @@ import { answersBack } from './answers.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
 import type { Fate } from './passage.ts'
+import { pictureOf, type Picture } from './picture.ts'
 import { PlaceError, broadcasts, placeOf } from './places.ts'
 import { layersOf } from './protection.ts'
 import { classed, firstPackets, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
@@ -25,7 +26,10 @@ export interface ExpectationAnswer {
   readonly example: { readonly packet: Packet; readonly at: string; readonly port: string | null; readonly trace: Trace } | null
   /** The lines that decide: those that stop it, or those that let it through. */
   readonly exhibits: readonly Exhibit[]
+  /** Where all packets that are asked about go; null where nothing could be asked. */
+  readonly picture: Picture | null
 }
+type Answer = Omit<ExpectationAnswer, 'picture'>
 
 /** Packets of an expectation, with where they begin. */
 interface Asked {
@@ -37,15 +41,17 @@ interface Asked {
 /** Answers an expectation of a network. Never throws: what cannot be asked is undecided, in words. */
 export function answerTo(walker: Walker, expectation: Expectation): ExpectationAnswer {
   try {
-    return new Question(walker, expectation).answer()
+    const question = new Question(walker, expectation)
+    return { ...question.answer(), picture: question.picture() }
   } catch (error) {
     if (!(error instanceof PlaceError || error instanceof FilterTextError)) throw error
-    return { id: expectation.id, outcome: 'undecided', words: error.message, missing: [error.message], packets: null, example: null, exhibits: [] }
+    return { id: expectation.id, outcome: 'undecided', words: error.message, missing: [error.message], packets: null, example: null, exhibits: [], picture: null }
   }
 }
 
 class Question {
   readonly #asked: Asked
+  #whole: { readonly walked: Walked; readonly parts: readonly ReachPart[] } | null = null
 
   constructor(
     readonly walker: Walker,
@@ -73,7 +79,7 @@ class Question {
     return { origins, set: addressed.any(origins, (origin) => origin.addressed), toOutside }
   }
 
-  answer(): ExpectationAnswer {
+  answer(): Answer {
     const { must } = this.expectation
     if (this.#asked.set === NOTHING) return this.#outcome('undecided', 'no packet of this network is asked about: nothing begins there, or nothing fits', ['packets that fit'], NOTHING, [])
     if (must === 'arrive') return this.#arrive()
@@ -85,9 +91,17 @@ class Question {
     return this.#protected(must.protected)
   }
 
+  /** @param endAt devices at which packets are taken out; none: as they go */
   #walk(endAt: ReadonlySet<number> = new Set()): { readonly walked: Walked; readonly parts: readonly ReachPart[] } {
+    if (endAt.size === 0 && this.#whole) return this.#whole
     const walked = this.walker.walk(this.#asked.origins, new Set(), endAt)
-    return { walked, parts: partsOf(this.#network, walked.endings, this.#asked.set) }
+    const found = { walked, parts: partsOf(this.#network, walked.endings, this.#asked.set) }
+    if (endAt.size === 0) this.#whole = found
+    return found
+  }
+
+  picture(): Picture | null {
+    return this.#asked.set === NOTHING ? null : pictureOf(this.#network, this.#asked.origins, this.#walk().walked)
   }
 
   #of(parts: readonly ReachPart[], ...fates: Fate[]): number {
@@ -102,7 +116,7 @@ class Question {
     return [...new Set(parts.filter(({ fate }) => fate === 'undecided').map(({ device, reason }) => `${device}: ${reason.words}`))]
   }
 
-  #arrive(): ExpectationAnswer {
+  #arrive(): Answer {
     const { parts } = this.#walk()
     const lost = this.#of(parts, ...(['stopped', 'circles', 'leaves'] as const).filter((fate) => !this.#there.includes(fate)))
     const reasons = [...new Set(parts.filter(({ fate }) => fate !== 'undecided' && !this.#there.includes(fate)).map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))]
@@ -110,13 +124,13 @@ class Question {
     return this.#held(parts, 'every packet arrives')
   }
 
-  #held(parts: readonly ReachPart[], words: string): ExpectationAnswer {
+  #held(parts: readonly ReachPart[], words: string): Answer {
     const undecided = this.#of(parts, 'undecided')
     return undecided === NOTHING ? this.#outcome('holds', words, [], NOTHING, []) : this.#outcome('undecided', 'of some it is not known what becomes of them', this.#missing(parts), undecided, ['undecided'])
   }
 
   /** That packets arrive, and what answers them comes back: by whatever way, past devices that remember what they let through. */
-  #answered(): ExpectationAnswer {
+  #answered(): Answer {
     const there = this.#arrive()
     if (there.outcome !== 'holds') return there
     const { addressed, devices } = this.#network
@@ -148,7 +162,7 @@ class Question {
     return base
   }
 
-  #notArrive(): ExpectationAnswer {
+  #notArrive(): Answer {
     const { parts } = this.#walk()
     const there = this.#of(parts, ...this.#there)
     const where = [...new Set(parts.filter(({ fate }) => this.#there.includes(fate)).map(({ device, port }) => `${device}${port === null ? '' : ` ${port}`}`))]
@@ -165,7 +179,7 @@ class Question {
     }))
   }
 
-  #through(names: readonly string[], mustPass: boolean): ExpectationAnswer {
+  #through(names: readonly string[], mustPass: boolean): Answer {
     const taken = this.#devicesOf(names)
     const { parts } = this.#walk(taken)
     const passing = this.#of(parts.filter(({ reason }) => reason.code === 'taken'), 'arrives')
@@ -177,7 +191,7 @@ class Question {
   }
 
   /** After each choice of one device fewer than paths is taken out, everything must still arrive (Menger's theorem, of each packet). */
-  #paths(count: number): ExpectationAnswer {
+  #paths(count: number): Answer {
     const whole = this.#walk()
     const lost = this.#network.addressed.diagrams.minus(this.#asked.set, this.#of(whole.parts, ...this.#there))
     const undecided = this.#of(whole.parts, 'undecided')
@@ -193,7 +207,7 @@ class Question {
     return this.#held(whole.parts, `there are ${count} paths or more that share no device`)
   }
 
-  #protected({ by, algorithms, between }: { by: readonly string[]; algorithms: readonly string[]; between?: readonly [string, string] | undefined }): ExpectationAnswer {
+  #protected({ by, algorithms, between }: { by: readonly string[]; algorithms: readonly string[]; between?: readonly [string, string] | undefined }): Answer {
     const { walked, parts } = this.#walk()
     const arrives = this.#of(parts, ...this.#there)
     if (arrives === NOTHING) return this.#nothing(parts)
@@ -207,7 +221,7 @@ class Question {
   }
 
   /** What is asked of packets that arrive is not answered by none. */
-  #nothing(parts: readonly ReachPart[]): ExpectationAnswer {
+  #nothing(parts: readonly ReachPart[]): Answer {
     return this.#outcome('undecided', 'none of these packets is known to arrive', [...this.#missing(parts), 'packets that arrive'], this.#asked.set, ['stopped', 'undecided', 'circles', 'leaves'])
   }
 
@@ -222,7 +236,7 @@ class Question {
    * @param fates those of the packets that are meant; none: those that were taken out
    * @param endAt where packets were taken out
    */
-  #outcome(outcome: ExpectationOutcome, words: string, missing: readonly string[], set: number, fates: readonly Fate[], more: readonly Exhibit[] = [], endAt: ReadonlySet<number> = new Set()): ExpectationAnswer {
+  #outcome(outcome: ExpectationOutcome, words: string, missing: readonly string[], set: number, fates: readonly Fate[], more: readonly Exhibit[] = [], endAt: ReadonlySet<number> = new Set()): Answer {
     const { id, must } = this.expectation
     if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
     const example = this.#example(set, fates, endAt)

@@ -16,6 +16,8 @@ export interface PictureLink {
 
 /** Where packets go, as a picture shows it. */
 export interface Picture {
+  /** Devices by which they come in, or that send them. */
+  readonly begins: readonly string[]
   readonly links: readonly PictureLink[]
   /** Devices with the fates that packets meet there. */
   readonly ends: readonly { readonly device: string; readonly fates: readonly Fate[] }[]
@@ -23,10 +25,11 @@ export interface Picture {
 
 const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
 
-export function pictureOf(network: Network, { endings, crossings }: Walked): Picture {
+export function pictureOf(network: Network, origins: readonly { readonly device: number }[], { endings, crossings }: Walked): Picture {
   const { diagrams } = network.headers
   const end = ({ device, port }: { device: number; port: number }): PictureLink['from'] => ({ device: network.devices[device]?.name ?? '', port: network.devices[device]?.ports[port]?.name ?? null })
   return {
+    begins: [...new Set(origins.map(({ device }) => network.devices[device]?.name ?? ''))],
     links: crossings.map(({ from, to, set }) => ({ from: end(from), to: end(to), fates: ORDER.filter((fate) => endings.some((ending) => ending.fate === fate && diagrams.meet(ending.sent, set))), layers: layersOf(network, from.device, from.port).map(({ words }) => words) })),
     ends: network.devices.flatMap(({ name }, device) => {
       const here = endings.filter((ending) => ending.device === device)
@@ -54,5 +57,5 @@ export function pictureOfPaths(network: Network, paths: readonly TracePath[]): P
       }
     }
   }
-  return { links: [...links.values()], ends: [...ends].map(([device, fates]) => ({ device, fates })) }
+  return { begins: [...new Set(paths.flatMap(({ hops }) => hops[0]?.device ?? []))], links: [...links.values()], ends: [...ends].map(([device, fates]) => ({ device, fates })) }
 }

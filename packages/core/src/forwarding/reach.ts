@@ -3,7 +3,7 @@ import { ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type 
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './passage.ts'
 import type { Place } from './places.ts'
-import type { Ending, Walked, Walker } from './walk.ts'
+import type { Ending, Origin, Walked, Walker } from './walk.ts'
 
 /** One fate of a question, with the headers that have it. */
 export interface ReachPart {
@@ -19,6 +19,8 @@ export interface Reach {
   readonly asked: number
   readonly parts: readonly ReachPart[]
   readonly walked: Walked
+  /** Where packets really begin. */
+  readonly origins: readonly Origin[]
 }
 
 /** Destinations with so many pieces are taken as they come: the answer is cut to what was asked in the end. */
@@ -39,9 +41,10 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
     const set = diagrams.and(wanted, sources)
     return { device, port, set, classed: classed(network, set) }
   })
-  const walked = walker.walk(origins.filter(({ classed: set }) => set !== NOTHING).map(({ device, port, classed: set }) => ({ device, port, set })))
+  const begun = origins.filter(({ classed: set }) => set !== NOTHING).map(({ device, port, classed: set }): Origin => ({ device, port, set }))
+  const walked = walker.walk(begun)
   const asked = network.addressed.any(origins, ({ set }) => set)
-  return { asked, parts: partsOf(network, walked.endings, asked), walked }
+  return { asked, parts: partsOf(network, walked.endings, asked), walked, origins: begun }
 }
 
 /** Headers to destinations in none of the subnets of the estate. */

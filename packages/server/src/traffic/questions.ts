@@ -32,7 +32,7 @@ export interface ChangeView extends Omit<FateChange, 'set' | 'sources'> {
 }
 
 export type TrafficAnswer =
-  | { readonly is: 'expectations'; readonly answers: readonly (ExpectationAnswer & { readonly must: string; readonly picture: Picture | null })[] }
+  | { readonly is: 'expectations'; readonly answers: readonly (ExpectationAnswer & { readonly must: string })[] }
   | { readonly is: 'reach'; readonly asked: ShownSet; readonly parts: readonly ReachRow[]; readonly picture: Picture }
   | { readonly is: 'survey'; readonly rows: readonly SurveyView[]; readonly of: number }
   | { readonly is: 'trace'; readonly trace: Trace; readonly picture: Picture }
@@ -53,10 +53,10 @@ export function answered(walker: Walker, before: Walker | null, question: Traffi
   const only = (text: string | null): number | undefined => (text === null ? undefined : readFilterText(network.addressed, text))
   switch (question.ask) {
     case 'expectations':
-      return { is: 'expectations', answers: question.expectations.map((one, i) => { step(i, question.expectations.length); const answer = answerTo(walker, one); return { ...answer, must: mustWords(one.must), picture: answer.example && pictureOfPaths(network, answer.example.trace.paths) } }) }
+      return { is: 'expectations', answers: question.expectations.map((one, i) => { step(i, question.expectations.length); return { ...answerTo(walker, one), must: mustWords(one.must) } }) }
     case 'reach': {
-      const { asked, parts: found, walked } = reach(walker, placeOf(network, question.from), placeOf(network, question.to), only(question.only))
-      return { is: 'reach', asked: shown(network, asked), parts: found.map(({ set, ...part }) => ({ ...part, ...shown(network, set) })), picture: pictureOf(network, walked) }
+      const { asked, parts: found, walked, origins } = reach(walker, placeOf(network, question.from), placeOf(network, question.to), only(question.only))
+      return { is: 'reach', asked: shown(network, asked), parts: found.map(({ set, ...part }) => ({ ...part, ...shown(network, set) })), picture: pictureOf(network, origins, walked) }
     }
     case 'survey': {
       const place = placeOf(network, question.place)

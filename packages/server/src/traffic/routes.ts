@@ -56,7 +56,8 @@ export const trafficRoutes = [
           id: stated.id, title: stated.title, from: stated.from, to: stated.to, only: stated.only ?? null, packets: stated.packets, severity: stated.severity, references: stated.references, since, everHeld, confirmed: confirmedBy !== null,
           must: answer.must, outcome: answer.outcome, words: answer.words, missing: answer.missing,
           of: answer.packets && { count: answer.packets.count, classes: answer.packets.readable.classes, whole: answer.packets.readable.whole },
-          example: answer.example && { at: answer.example.at, port: answer.example.port, packet: answer.example.packet, trace: traceView(answer.example.trace, answer.picture) },
+          example: answer.example && { at: answer.example.at, port: answer.example.port, packet: answer.example.packet, trace: traceView(answer.example.trace) },
+          picture: answer.picture,
           exhibits: lines(answer.exhibits),
         })),
       }

@@ -37,6 +37,7 @@ export interface ExpectationView {
   missing: string[]
   of: { count: string; classes: string[]; whole: boolean } | null
   example: { at: string; port: string | null; packet: Packet; trace: TraceView } | null
+  picture: Picture | null
   exhibits: LineRange[]
 }
 export interface TrafficView {

@@ -52,12 +52,6 @@ watch(
   },
   { immediate: true },
 )
-/** Devices by which packets of a place come in, where it is one of a device. */
-const starts = computed(() => {
-  const named = every.from || one.at
-  const device = places.value?.points.filter((point) => !point.includes(':') && (named === point || named.startsWith(`${point}:`))).sort((a, b) => b.length - a.length)[0]
-  return device === undefined ? [] : [device]
-})
 const kept = computed(() => (typeof route.query['b'] === 'string' ? { b: route.query['b'] } : {}))
 /** Which of the two questions is open. */
 const side = ref<'every' | 'one'>(asked('at') ? 'one' : 'every')
@@ -98,7 +92,7 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value ?? known.reading.value" @stop="(asking.stop(), known.stop())" />
-    <PathMap v-if="reach && reach.picture.ends.length > 0" :picture="reach.picture" :starts="starts" />
+    <PathMap v-if="reach && reach.picture.ends.length > 0" :picture="reach.picture" />
     <SurveyTable v-if="survey" :survey="survey" :from="every.from" :to="every.to" :only="every.only" />
     <section v-if="reach" class="panel" aria-label="Fates">
       <table class="rows">
@@ -114,7 +108,7 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
       </table>
       <p v-if="parts.length === 0" class="none quiet">No packet of this network is asked about: nothing begins there, or nothing fits.</p>
     </section>
-    <section v-if="trace" class="panel block whole" aria-label="Trace"><PathMap v-if="trace.picture" :picture="trace.picture" :starts="starts" /><TraceRows :trace="trace" /></section>
+    <section v-if="trace" class="panel block whole" aria-label="Trace"><PathMap v-if="trace.picture" :picture="trace.picture" /><TraceRows :trace="trace" /></section>
     <details v-if="computedTables.length > 0" class="quiet tables">
       <summary>{{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed from lines</summary>
       <ul><li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">{{ table.device }} {{ table.table }} {{ table.family }}<template v-if="table.missing">: {{ table.missing }}</template></li></ul>

@@ -46,11 +46,11 @@ const traceIt = computed(() => {
       <ClassList :classes="expectation.of.classes" :whole="expectation.of.whole" />
       <p class="quiet">{{ countWords(expectation.of.count) }} headers</p>
     </template>
+    <PathMap v-if="expectation.picture && expectation.picture.links.length > 0" :picture="expectation.picture" class="map" />
     <template v-if="expectation.exhibits.length > 0"><h3>Lines that decide</h3><LineLinks :exhibits="expectation.exhibits" /></template>
     <template v-if="expectation.example">
       <h3>One of them</h3>
       <p><code>{{ packetWords(expectation.example.packet) }}</code> <span class="quiet">at {{ expectation.example.at }}{{ expectation.example.port ? ` ${expectation.example.port}` : '' }}</span></p>
-      <PathMap v-if="expectation.example.trace.picture" :picture="expectation.example.trace.picture" :starts="[expectation.example.at]" />
       <TraceRows :trace="expectation.example.trace" />
     </template>
     <p class="onward"><router-link :to="askAgain">Ask for every fate</router-link><router-link v-if="traceIt" :to="traceIt">Trace another packet like this</router-link></p>
@@ -64,6 +64,7 @@ dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 2px 
 dt { color: rgb(var(--v-theme-quiet)); }
 dd { margin: 0; overflow-wrap: anywhere; }
 h3 { font-size: 14px; margin: 14px 0 4px; }
+.map { margin-top: 12px; }
 .answer { margin: 10px 0 4px; overflow-wrap: anywhere; }
 code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
 .missing { padding-left: 18px; margin: 2px 0; }

@@ -13,7 +13,7 @@ import { FATES } from './packet-words.ts'
 import { drawingOf, mapAround, type PathDrawing } from './path-drawing.ts'
 
 /** Where packets go, on the map: a line for each fate, in a sheath for each layer that protects it, dashed in the clear. */
-const props = defineProps<{ picture: Picture; starts: readonly string[] }>()
+const props = defineProps<{ picture: Picture }>()
 const engagement = useEngagement()
 const { ask } = usePatience()
 const { problem, attempt } = useAttempt()
@@ -27,13 +27,13 @@ watch(
     if (!view) return
     stopping?.abort()
     const mine = (stopping = new AbortController())
-    const around = mapAround(props.picture, props.starts, view, whole.value)
+    const around = mapAround(props.picture, view, whole.value)
     const { nodes, edges } = graphOf(around)
     const known = new Set(nodes.map((node) => node.id))
     // Tunnels are no links of the estate, and draw their ends together all the same.
     const ways = props.picture.links.map(({ from, to }, i) => ({ id: `way ${i}`, source: `device ${from.device}`, target: `device ${to.device}`, link: -1 })).filter(({ source, target }) => known.has(source) && known.has(target))
     const positions = await layOut(nodes, [...edges, ...ways], 2.2, mine.signal)
-    if (!mine.signal.aborted) drawing.value = drawingOf(props.picture, props.starts, around, positions)
+    if (!mine.signal.aborted) drawing.value = drawingOf(props.picture, around, positions)
   })),
   { immediate: true },
 )
@@ -60,11 +60,11 @@ const words = computed(() => `${props.picture.links.length} links on the way; en
           <path v-if="path.fate === 'arrives'" d="M-5-5 6 0-5 5Z" class="full" /><path v-else-if="path.fate === 'leaves'" d="M-5-5 6 0-5 5Z" class="open" />
           <path v-else-if="path.fate === 'stopped'" d="M-2-7H2V7H-2Z" class="full" /><circle v-else-if="path.fate === 'circles'" r="5" class="open" /><path v-else d="M0-6 6 0 0 6-6 0Z" class="open" />
         </g>
-        <text v-if="path.layers.length > 0" :x="path.middle.x" :y="path.middle.y - 6 - 3 * path.layers.length" class="layer">{{ kinds(path.layers) }}</text>
+        <text v-if="path.layers.length > 0 && path.first" :x="path.label.x" :y="path.label.y + 4" class="layer" :class="{ after: path.label.x > path.middle.x }">{{ kinds(path.layers) }}</text>
       </g>
       <g v-for="device in drawing.devices" :key="device.name" class="device" :class="{ on: device.on, begins: device.begins }">
-        <rect :x="device.x - device.width / 2" :y="device.y - 13" :width="device.width" height="26" rx="3" /><text :x="device.x" :y="device.y + 4.5">{{ device.name }}</text>
-        <g v-for="(fate, f) in device.fates" :key="fate" :transform="`translate(${device.x + device.width / 2 + 4} ${device.y - 6 + 14 * (f - (device.fates.length - 1) / 2)})`" :class="fate">
+        <rect :x="device.x - device.width / 2" :y="device.y - 13" :width="device.width" height="26" rx="3" /><text :x="device.x - device.width / 2 + 9" :y="device.y + 4.5">{{ device.name }}</text>
+        <g v-for="(fate, f) in device.fates" :key="fate" :transform="`translate(${device.x + device.width / 2 - 19 * (device.fates.length - f)} ${device.y - 6})`" :class="fate">
           <path v-if="fate === 'arrives'" d="M1 6h6M5 3 8 6 5 9" class="open" /><circle v-if="fate === 'arrives'" cx="12" cy="6" r="3" class="full" />
           <path v-if="fate === 'leaves'" d="M6 1.5H1v9h5M4 6h10M11 3l3 3-3 3" class="open" /><path v-if="fate === 'stopped'" d="M1 6h6" class="open" /><path v-if="fate === 'stopped'" d="M8.5 0h3v12h-3Z" class="full" />
           <path v-if="fate === 'circles'" d="M12 6a5 4.4 0 1 1-3-4M6.6 3.2 9.4 2l.2 3" class="open" /><path v-if="fate === 'undecided'" d="M7 0 13 6 7 12 1 6Z" class="open" />
@@ -101,9 +101,10 @@ text { font-family: inherit; font-size: 13px; fill: rgb(var(--v-theme-on-surface
 .lining { stroke: rgb(var(--v-theme-surface)); }
 .full { fill: currentColor; stroke: none; }
 .open { fill: rgb(var(--v-theme-surface)); stroke: currentColor; stroke-width: 1.8; }
-.layer { text-anchor: middle; font-size: 11.5px; paint-order: stroke; stroke: rgb(var(--v-theme-background)); stroke-width: 3px; }
+.layer { text-anchor: end; font-size: 11.5px; paint-order: stroke; stroke: rgb(var(--v-theme-background)); stroke-width: 3px; }
 .device rect { fill: rgb(var(--v-theme-surface)); stroke: rgb(var(--v-theme-rule)); stroke-width: 1.4; }
-.device text { text-anchor: middle; fill: rgb(var(--v-theme-quiet)); }
+.after { text-anchor: start; }
+.device text { fill: rgb(var(--v-theme-quiet)); }
 .device.on rect { stroke: rgb(var(--v-theme-on-surface)); stroke-width: 1.6; }
 .device.on text { fill: rgb(var(--v-theme-on-surface)); font-weight: 600; }
 .device.begins rect, .start { fill: rgb(var(--v-theme-brass-fill)); stroke: rgb(var(--v-theme-brass)); stroke-width: 2; }

@@ -25,6 +25,9 @@ export interface DrawnPath {
   readonly fate: Fate
   readonly layers: readonly string[]
   readonly title: string
+  /** Where its layers are named: beside it; said once between two devices. */
+  readonly label: Point
+  readonly first: boolean
 }
 export interface PathDrawing {
   readonly left: number
@@ -41,31 +44,35 @@ const HEIGHT = 26
 /** Between lines beside each other, and for each layer around one. */
 const APART = { lines: 9, layers: 6 }
 const MARGIN = 26
+/** Where marks stand from the middle of their lines, in turn. */
+const MARKS = [0, -0.16, 0.16, -0.3, 0.3]
 
 /**
  * The devices that a picture shows, and the links of the estate between them.
  * @param whole all devices of the estate, not those alone by which packets come
  */
-export function mapAround(picture: Picture, starts: readonly string[], view: MapView, whole: boolean): MapView {
-  const named = new Set([...starts, ...picture.ends.map(({ device }) => device), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
+export function mapAround(picture: Picture, view: MapView, whole: boolean): MapView {
+  const named = new Set([...picture.begins, ...picture.ends.map(({ device }) => device), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
   const shown = whole ? new Set(view.devices.map(({ name }) => name)) : named
   return { ...view, devices: view.devices.filter(({ name }) => shown.has(name)), links: view.links.filter(({ a, b }) => a.inEstate && b.inEstate && shown.has(a.device) && shown.has(b.device)) }
 }
 
 /** Where everything stands: devices in the frames of their sites, one line for each way and fate beside each other. */
-export function drawingOf(picture: Picture, starts: readonly string[], view: MapView, positions: Positions): PathDrawing {
+export function drawingOf(picture: Picture, view: MapView, positions: Positions): PathDrawing {
   const at = (name: string): Point | undefined => positions.get(`device ${name}`)
   const ends = new Map(picture.ends.map(({ device, fates }) => [device, fates]))
-  const on = new Set([...starts, ...ends.keys(), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
+  const on = new Set([...picture.begins, ...ends.keys(), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
   const devices = view.devices.flatMap(({ name }): DrawnDevice[] => {
     const point = at(name)
-    return point ? [{ name, ...point, width: name.length * 7.4 + 18, on: on.has(name), begins: starts.includes(name), fates: ends.get(name) ?? [] }] : []
+    return point ? [{ name, ...point, width: name.length * 7.6 + 18 + 19 * (ends.get(name)?.length ?? 0), on: on.has(name), begins: picture.begins.includes(name), fates: ends.get(name) ?? [] }] : []
   })
   const byName = new Map(devices.map((device) => [device.name, device]))
   const taken = new Map<string, number>()
   const ways = merged(picture)
   /** How thick the thickest line between two devices is. */
   const thickness = new Map<string, number>()
+  const counts = new Map<string, number>()
+  for (const { from, to } of ways) counts.set(pairOf(from, to), (counts.get(pairOf(from, to)) ?? 0) + 1)
   for (const { from, to, layers } of ways) thickness.set(pairOf(from, to), Math.max(thickness.get(pairOf(from, to)) ?? 0, layers.length))
   const paths = ways.flatMap(({ from, to, fate, layers, title }): DrawnPath[] => {
     const [a, b] = [byName.get(from), byName.get(to)]
@@ -79,7 +86,12 @@ export function drawingOf(picture: Picture, starts: readonly string[], view: Map
     const length = Math.hypot(dx, dy) || 1
     const shift = { x: (-dy / length) * aside, y: (dx / length) * aside }
     const [start, end] = [edgeOf(a, b, shift), edgeOf(b, a, shift)]
-    return [{ from: start, to: end, middle: { x: (start.x + end.x) / 2, y: (start.y + end.y) / 2 }, angle: (Math.atan2(end.y - start.y, end.x - start.x) * 180) / Math.PI, fate, layers, title }]
+    // Marks of lines beside each other stand apart along them.
+    const along = 0.5 + (from < to ? 1 : -1) * (MARKS[number % MARKS.length] ?? 0)
+    const middle = { x: start.x + (end.x - start.x) * along, y: start.y + (end.y - start.y) * along }
+    const beside = 10 + APART.layers * layers.length + (APART.lines + APART.layers * layers.length) * Math.max(0, (counts.get(pair) ?? 1) - 1)
+    const side = Math.abs(dy) > Math.abs(dx) * 0.5 ? { x: beside, y: 0 } : { x: 0, y: -beside - 4 }
+    return [{ from: start, to: end, middle, label: { x: middle.x + side.x, y: middle.y + side.y }, first: number === 0, angle: (Math.atan2(end.y - start.y, end.x - start.x) * 180) / Math.PI, fate, layers, title }]
   })
   const links = view.links.flatMap(({ a, b }) => {
     const [from, to] = [at(a.device), at(b.device)]
