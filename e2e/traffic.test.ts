@@ -34,6 +34,66 @@ describe('traffic in the browser', function () {
     expect(await page.$eval('section[aria-label="Trace"]', (section) => section.textContent)).to.contain('ops-core1').and.contain('lookup')
   })
 
+  it('the map tells the paths by their fates, and where they are protected', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/traffic?expectation=petrel-protected')
+    await until(() => document.querySelectorAll('.paths > svg .way').length > 1)
+    const drawn = await page.$$eval('.paths > svg title', (titles) => titles.map((title) => title.textContent ?? ''))
+    expect(drawn.join('\n')).to.match(/ves-petrel Tunnel40 to ops-edge1 Tunnel40, arrives: IPsec/).and.match(/ops-edge1 .* to ops-core1 .*, arrives: in the clear/)
+    expect(await page.$$eval('.paths > svg .layer', (labels) => labels.map((label) => label.textContent))).to.deep.equal(['IPsec'])
+    // What is in the clear is dashed, what is protected lies in a sheath.
+    expect(await page.evaluate(() => [...document.querySelectorAll('.paths > svg > g')].filter((one) => one.querySelector('title')).every((one) => (one.querySelector('.clear') !== null) === (one.querySelector('.sheath') === null)))).to.equal(true)
+    await page.evaluate(() => document.querySelector<HTMLElement>('.paths .table summary')?.click())
+    await shows(page, 'IPsec by')
+    await page.evaluate(() => document.querySelector<HTMLElement>('.paths figcaption input')?.click())
+    await until(() => [...document.querySelectorAll('.paths > svg .device')].some((one) => one.textContent?.includes('qs-fw1') ?? false))
+  })
+
+  it('asks who reaches a place, and goes on to one of them', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/traffic/ask?to=10.40.60.0/24&only=tcp')
+    await shows(page, 'places can begin a connection with 10.40.60.0/24')
+    expect(await page.$eval('section[aria-label="Places"]', (section) => section.textContent)).to.contain('10.40.10.0/24').and.not.contain('10.40.40.0/24')
+    await press(page, '10.40.10.0/24')
+    await until(() => document.querySelectorAll('section[aria-label="Fates"] tbody tr').length > 0)
+    expect(page.url()).to.contain('from=10.40.10.0').and.contain('to=10.40.60.0')
+  })
+
+  it('explains why logs never arrive although their settings are right: the line of the filter on the way', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/traffic/functions')
+    await shows(page, 'gets through')
+    await press(page, 'Logs')
+    const broken = await page.$$eval('.function', (all) => all.filter((one) => one.querySelector('.chain .broken')).map((one) => one.querySelector('b')?.textContent))
+    expect([...new Set(broken)]).to.deep.equal(['qn-acc1', 'qn-acc2', 'ves-gannet'])
+    await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
+    await page.evaluate(() => [...document.querySelectorAll('.function[open] > table tr')].find((row) => row.textContent?.startsWith('way there'))?.querySelector<HTMLElement>('button.as-link')?.click())
+    await until(() => document.querySelectorAll('aside.exhibit .line.marked, aside.exhibit .line.current').length > 0)
+    expect((await marked()).join()).to.contain('deny udp any 10.40.0.20 0.0.0.3 eq syslog log')
+  })
+
+  it('shows what does not fit together, which flows changed, and how two lists differ', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/traffic/network')
+    await shows(page, '10.40.110.1 is the address of ops-core2 Vlan70 and of qn-dist1 Vlan10')
+    await press(page, 'one address twice 1')
+    await until(() => document.querySelectorAll('article.finding').length === 1)
+
+    await open('/e/1/traffic/changes')
+    await until(() => document.querySelectorAll('article.change').length > 0)
+    expect(await page.$eval('article.change', (article) => article.textContent)).to.match(/From.*to.*At .*, A/s)
+
+    await open('/e/1/traffic/filters')
+    await until(() => document.querySelectorAll('form[aria-label="Compare two lists"] option').length > 4)
+    const lists = await page.$$eval('form[aria-label="Compare two lists"] select:first-of-type option', (options) => options.map((option) => (option as HTMLOptionElement).value))
+    const [one, other] = [lists.find((name) => name.startsWith('ops-core1|TICKETING-IN')), lists.find((name) => name.startsWith('ops-core1|SERVERS-OUT'))]
+    const [first, second] = await page.$$('form[aria-label="Compare two lists"] select')
+    await first?.select(one ?? '')
+    await second?.select(other ?? '')
+    await press(page, 'Compare')
+    await shows(page, 'Permitted by the other alone')
+  })
+
   it('a question is asked by keyboard, and what is wrong with it is said', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/traffic/ask')
@@ -75,6 +135,13 @@ describe('traffic in the browser', function () {
     await press(page, 'Keep and answer')
     await shows(page, 'Offices reach Operations')
     await until(() => document.querySelectorAll('button.one').length === 1)
+    // One that never held is meant when somebody says so.
+    await press(page, 'State expectations')
+    await state('expectations: [{ id: never, title: Kiosks reach the cards, from: 10.40.40.0/24, to: 10.40.60.0/24, must: arrive }]')
+    await press(page, 'Keep and answer')
+    await shows(page, 'it may be mistaken')
+    await press(page, 'It is meant')
+    await shows(page, 'it is meant all the same')
   })
 
   it('odd lines of filters open where they stand', async () => {

@@ -78,8 +78,8 @@ export const trafficCommand = command('traffic', { expectations: { type: 'string
   return counts.broken + counts.undecided + refused > 0 ? 1 : 0
 })
 
-function classesOf(network: Network, set: number) {
-  const { count, example, readable } = shown(network, set, { first: true })
+function classesOf(network: Network, set: number, between: { readonly sources: number; readonly destinations: number }) {
+  const { count, example, readable } = shown(network, set, { first: true, ...between })
   return set === NOTHING ? null : { headers: count, classes: readable.classes, whole: readable.whole, example }
 }
 
@@ -91,7 +91,7 @@ export const reachCommand = command('reach', { from: { type: 'string' }, to: { t
   if (typeof from !== 'string' || typeof to !== 'string') {
     const walker = new Walker(network)
     const rows = typeof to === 'string' ? whoReaches(walker, placeOf(network, to), set) : whatIsReached(walker, placeOf(network, String(from)), set)
-    const places = rows.map(({ place, arrives, undecided }) => ({ place, arrives: classesOf(network, arrives), undecided: classesOf(network, undecided) }))
+    const places = rows.map(({ place, arrives, undecided, sources, destinations }) => ({ place, arrives: classesOf(network, arrives, { sources, destinations }), undecided: classesOf(network, undecided, { sources, destinations }) }))
     print({ schema: 1, from: from ?? null, to: to ?? null, only: typeof only === 'string' ? only : null, places }, () => places.flatMap(({ place, arrives, undecided }) => [place, ...(arrives?.classes ?? []).map((one) => `  ${one}`), ...(undecided?.classes ?? []).map((one) => `  undecided: ${one}`)]).join('\n'))
     return 0
   }

@@ -111,18 +111,22 @@ export function shown(network: Network, set: number, said: Said = {}): ShownSet 
 export interface Said {
   /** That its packets begin a connection. */
   readonly first?: boolean
-  /** The headers of the places that its packets are from. */
+  /** The headers of the places that its packets are from, and of those that they go to. */
   readonly sources?: number
+  readonly destinations?: number
 }
 
 /** The widest set that is easily told and of which the given one is what fits all that is said beside. */
-export function plainly(network: Network, set: number, { first = false, sources }: Said): number {
+export function plainly(network: Network, set: number, { first = false, sources, destinations }: Said): number {
   const { addressed } = network
   const { diagrams } = addressed
-  const beside = diagrams.and(first ? firstPackets(network) : ALL, sources ?? ALL)
+  const beside = addressed.all(first ? firstPackets(network) : ALL, sources ?? ALL, destinations ?? ALL)
   const wide = first ? (['tcpFlags', 'icmpType', 'fragment'] as const).reduce((left, field) => addressed.forget(left, field), set) : set
-  const wider = sources === undefined ? wide : addressed.forget(wide, 'source')
-  return [wider, wide].find((one) => diagrams.and(one, beside) === set) ?? set
+  const unsourced = sources === undefined ? wide : addressed.forget(wide, 'source')
+  const forgotten = (of: number): number => (destinations === undefined ? of : addressed.forget(of, 'destination'))
+  // Where no address is left to be read, neither is the family.
+  const bare = sources === undefined || destinations === undefined ? unsourced : addressed.forget(forgotten(unsourced), 'family')
+  return [bare, forgotten(unsourced), unsourced, forgotten(wide), wide].find((one) => diagrams.and(one, beside) === set) ?? set
 }
 
 /** Headers between hosts of the estate: likelier than others. */

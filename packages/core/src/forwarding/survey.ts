@@ -11,6 +11,9 @@ export interface SurveyRow {
   readonly place: string
   readonly arrives: number
   readonly undecided: number
+  /** Headers of where they are from, and of where they go, as far as those are addresses. */
+  readonly sources: number
+  readonly destinations: number
 }
 
 /** Who can reach a place: every subnet of hosts and the world outside, with the packets that begin a connection and arrive. */
@@ -33,7 +36,7 @@ function survey(walker: Walker, pairOf: (place: Place) => readonly [from: Place,
     if (from.text === to.text) return []
     const { parts } = reach(walker, from, to, wanted)
     const of = (...fates: readonly string[]): number => addressed.any(parts.filter(({ fate }) => fates.includes(fate)), ({ set }) => set)
-    const row = { place: place.text, arrives: of('arrives', ...(to.destinations === null ? ['leaves'] : [])), undecided: of('undecided') }
+    const row = { place: place.text, arrives: of('arrives', ...(to.destinations === null ? ['leaves'] : [])), undecided: of('undecided'), sources: addressed.any(from.origins, ({ sources }) => sources), destinations: to.destinations ?? ALL }
     return row.arrives === NOTHING && row.undecided === NOTHING ? [] : [row]
   })
 }

@@ -62,8 +62,10 @@ export function answered(walker: Walker, before: Walker | null, question: Traffi
       const place = placeOf(network, question.place)
       let of = 0
       const rows = (question.way === 'to' ? whoReaches : whatIsReached)(walker, place, only(question.only), (done, total) => { of = total; step(done, total) })
-      const view = (set: number): ShownSet | null => (set === NOTHING ? null : shown(network, set, { first: true }))
-      return { is: 'survey', of, rows: rows.map(({ place: text, arrives, undecided }) => ({ place: text, arrives: view(arrives), undecided: view(undecided) })) }
+      return { is: 'survey', of, rows: rows.map(({ place: text, arrives, undecided, sources, destinations }) => {
+        const view = (set: number): ShownSet | null => (set === NOTHING ? null : shown(network, set, { first: true, sources, destinations }))
+        return { place: text, arrives: view(arrives), undecided: view(undecided) }
+      }) }
     }
     case 'trace': {
       const { device, port } = pointAt(network, question.question.at)

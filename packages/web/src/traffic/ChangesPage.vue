@@ -38,7 +38,8 @@ const choose = (query: Record<string, string>): void => void router.replace({ qu
 /** What came open and what was cut first, then the rest. */
 const weight = ({ before, after }: ChangesView['changes'][number]): number => {
   const passes = (fates: readonly string[]): boolean => fates.includes('arrives') || fates.includes('leaves')
-  return passes(before) !== passes(after) ? 0 : before.includes('undecided') || after.includes('undecided') ? 2 : 1
+  if (before.includes('undecided') || after.includes('undecided')) return 2
+  return passes(before) !== passes(after) ? 0 : 1
 }
 const changes = computed(() => [...(view.value?.changes ?? [])].sort((x, y) => weight(x) - weight(y) || y.count.length - x.count.length))
 const some = (all: readonly string[]): string => (all.length > 5 ? `${all.slice(0, 5).join(', ')} and ${all.length - 5} more` : all.join(', '))

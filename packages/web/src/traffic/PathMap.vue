@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Picture } from '@jurybox/core'
-import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import type { MapView } from '../api/estate-types.ts'
 import { graphOf } from '../estate/map-graph.ts'
 import { layOut } from '../estate/map-layout.ts'
@@ -19,6 +19,7 @@ const { ask } = usePatience()
 const { problem, attempt } = useAttempt()
 const drawing = shallowRef<PathDrawing | null>(null)
 const whole = ref(false)
+const holder = useTemplateRef<HTMLElement>('holder')
 let stopping: AbortController | null = null
 watch(
   [() => engagement.b?.id, () => props.picture, whole],
@@ -32,7 +33,7 @@ watch(
     const known = new Set(nodes.map((node) => node.id))
     // Tunnels are no links of the estate, and draw their ends together all the same.
     const ways = props.picture.links.map(({ from, to }, i) => ({ id: `way ${i}`, source: `device ${from.device}`, target: `device ${to.device}`, link: -1 })).filter(({ source, target }) => known.has(source) && known.has(target))
-    const positions = await layOut(nodes, [...edges, ...ways], 2.2, mine.signal)
+    const positions = await layOut(nodes, [...edges, ...ways], Math.max(0.8, (holder.value?.clientWidth ?? 700) / 340), mine.signal)
     if (!mine.signal.aborted) drawing.value = drawingOf(props.picture, around, positions)
   })),
   { immediate: true },
@@ -44,7 +45,7 @@ const words = computed(() => `${props.picture.links.length} links on the way; en
 </script>
 
 <template>
-  <figure class="paths">
+  <figure ref="holder" class="paths">
     <ProblemNote :text="problem" />
     <svg v-if="drawing" :viewBox="`${drawing.left} ${drawing.top} ${drawing.width} ${drawing.height}`" role="img" :aria-label="words">
       <g class="frames"><g v-for="frame in drawing.frames" :key="frame.label"><rect :x="frame.x" :y="frame.y" :width="frame.width" :height="frame.height" rx="3" /><text :x="frame.x + 7" :y="frame.y + 15">{{ frame.label }}</text></g></g>
