@@ -5,6 +5,7 @@ import type { CompiledDevice } from './compiled.ts'
 import { Neighbours } from './neighbours.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
+import { SidedTranslations } from './sided-translations.ts'
 import { Translations, type Rewrite } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
 import { ZonePolicies } from './zones.ts'
@@ -56,6 +57,7 @@ const FAMILIES = ['ipv4', 'ipv6'] as const
 export class DevicePassage {
   readonly #neighbours: Neighbours
   readonly #translations: Translations
+  readonly #sided: SidedTranslations
   readonly #zones: ZonePolicies
 
   constructor(
@@ -64,6 +66,7 @@ export class DevicePassage {
   ) {
     this.#neighbours = new Neighbours(compiled, tunnels)
     this.#translations = new Translations(compiled)
+    this.#sided = new SidedTranslations(compiled)
     this.#zones = new ZonePolicies(compiled)
   }
 
@@ -76,7 +79,7 @@ export class DevicePassage {
       outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
       return
     }
-    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#zones, established, outcome)
+    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#sided, this.#zones, established, outcome)
     run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
   }
 }
@@ -86,6 +89,7 @@ class Run {
     readonly compiled: CompiledDevice,
     readonly neighbours: Neighbours,
     readonly translations: Translations,
+    readonly sided: SidedTranslations,
     readonly zones: ZonePolicies,
     readonly established: boolean,
     readonly outcome: PassageOutcome,
@@ -233,15 +237,16 @@ class Run {
   #translate(changes: 'source' | 'destination', branch: Branch): Branch[] {
     const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
     if (branch.local || this.established) return [branch]
-    const doubtful = this.translations.unread(changes, branch.inPort, branch.outPort, branch.set)
-    if (doubtful !== null) {
-      this.#end('undecided', { code: 'not-weighed', words: 'its rules of translation are not followed' }, { ...branch, set: doubtful })
-      const plain = this.#headers.diagrams.minus(branch.set, doubtful)
-      return plain === NOTHING ? [] : [{ ...branch, set: plain }]
-    }
     const port = changes === 'source' ? branch.outPort : branch.inPort
     const addresses = (family: Family): (readonly number[])[] => (this.compiled.device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
-    return this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses).flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
+    const sided = this.compiled.device.dialect === 'indented'
+    const doubtful = sided ? null : this.translations.unread(changes, branch.inPort, branch.set)
+    if (doubtful !== null) {
+      this.#end('undecided', { code: 'not-weighed', words: 'its rules of translation are not followed' }, branch)
+      return []
+    }
+    const parts = sided ? this.sided.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch)) : this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses)
+    return parts === null ? [branch] : parts.flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
       if (doubt !== null) {
         this.#end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
         return []

@@ -40,19 +40,9 @@ export class Translations {
     }
   }
 
-  /**
-   * Packets that lines of translation may change which are in no chain; null where there are none. In the dialect of lines in
-   * blocks such lines are of packets from ports inside to ports outside, and of answers and newcomers the other way (RFC 3022 §2).
-   */
-  unread(changes: 'source' | 'destination', inPort: number, outPort: number, set: number): number | null {
-    const { model, device } = this.compiled
-    const unread = (model?.nat ?? []).filter(({ match }) => match === null)
-    if (unread.length === 0) return null
-    if (device.dialect !== 'indented') return changes === 'source' && inPort >= 0 ? set : null
-    const sideOf = (port: number): string | null => model?.interfaces[device.ports[port]?.at ?? -1]?.nat ?? null
-    if (changes === 'source') return sideOf(inPort) === 'inside' && sideOf(outPort) === 'outside' ? set : null
-    // Only what is stated address by address lets newcomers in.
-    return sideOf(inPort) === 'outside' && unread.some(({ statement }) => statement.startsWith('static')) ? set : null
+  /** Packets that lines of translation may change which were not understood; null where there are none. */
+  unread(changes: 'source' | 'destination', inPort: number, set: number): number | null {
+    return changes === 'source' && inPort >= 0 && (this.compiled.model?.nat ?? []).some(({ match }) => match === null) ? set : null
   }
 
   /** What a chain does with packets. */
@@ -133,7 +123,7 @@ const MOST_DEPTH = 32
 const MOST_ADDRESSES = 256
 
 /** `10.0.0.1`, or `10.0.0.1-10.0.0.9`: null where that is no range, or a wide one. */
-function between(text: string, family: Family): (readonly number[])[] | null {
+export function between(text: string, family: Family): (readonly number[])[] | null {
   const [from = '', to = from] = text.split('-')
   const [first, last] = [addressWords(from, family), addressWords(to, family)]
   if (!first || !last) return null

@@ -1,5 +1,6 @@
 import { decodeCertificate } from '../certificate.ts'
 import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
+import { natOfLine, natPoolOfLine } from './nat.ts'
 import { secretOfType, secret } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 
@@ -75,8 +76,8 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
   [['vrf definition <name>', 'ip vrf <name>', 'vrf context <name>', 'vrf <name>'], (w, b, s) => VRF.read(s.scope, w.entry('vrfs', { name: b.text('name') }))],
   ['zone security <name>', (w, b) => w.entry('zones', { name: b.text('name') })],
   ['zone-pair security <name> source <from> destination <to>', (w, b, s) => ZONE_PAIR.read(s.scope, w.add('zonePolicies', { name: b.text('name'), from: b.text('from'), to: b.text('to') }))],
-  [['ip nat inside source <what...>', 'ip nat outside source <what...>'], (w, b, s) => w.add('nat', { kind: `source ${s.command.lowerWords[2] ?? ''}`, statement: b.text('what') })],
-  ['ip nat pool <what...>', (w, b) => w.add('nat', { kind: 'pool', statement: b.text('what') })],
+  [['ip nat inside source <what...>', 'ip nat outside source <what...>'], (w, b, s) => w.add('nat', natOfLine(s.command.lowerWords[2] ?? '', b.text('what')))],
+  ['ip nat pool <what...>', (w, b) => w.add('nat', natPoolOfLine(b.text('what')))],
   ['crypto isakmp policy <number>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('number'), version: 1 }))],
   ['crypto ikev2 proposal <name>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('name'), version: 2 }))],
   ['crypto ipsec transform-set <name> <algorithms...>', (w, b, s) => ESP.read(s.scope, w.add('espProposals', { name: b.text('name'), algorithms: b.words('algorithms') }))],

@@ -62,6 +62,9 @@ export const natSchema = z.object({
   family: text,
   match: accessEntrySchema.nullable(),
   changes: z.enum(['source', 'destination']).nullable(),
+  /** The access list that chooses the packets, and the pool of addresses that are handed out. */
+  list: text,
+  pool: text,
   /** What the address and the ports become: one, or a range as `10.0.0.1-10.0.0.9`; `interface`: that of the interface it leaves by. */
   address: text,
   ports: text,
