@@ -59,23 +59,32 @@ export class ClassHeaders extends Headers {
     return parts
   }
 
-  /** The same set with its destinations as addresses, among `headers` of the same store. */
-  expand(set: number, headers: Headers): number {
+  /**
+   * The same set with its destinations as addresses, among `headers` of the same store.
+   * @param asked headers by addresses of which alone it matters whether they are in it: the rest may be, or not
+   */
+  expand(set: number, headers: Headers, asked = ALL): number {
     const { diagrams } = this
     const { prefixes } = this.classes
-    const { order, parent } = prefixes.sorted
+    const { order, parent, end } = prefixes.sorted
     let all = NOTHING
     const restOf = new Map<number, number>()
     for (const [rest, classes] of this.parts(set)) for (const one of classes) restOf.set(one, rest)
     // Wider prefixes come first, and what is inside them after: each writes over what was there.
-    order.forEach((id) => {
+    for (let at = 0; at < order.length; at++) {
+      const id = order[at] as number
+      // Nothing inside it is asked about either.
+      if (asked !== ALL && !hasDestinations(diagrams, asked, prefixes.matchOf(id))) {
+        at = (end[id] as number) - 1
+        continue
+      }
       const rest = restOf.get(this.classes.classOf(id)) ?? NOTHING
       const around = parent[id] as number
       const before = around < 0 ? NOTHING : (restOf.get(this.classes.classOf(around)) ?? NOTHING)
-      if (around >= 0 && rest === before && this.classes.classOf(around) >= 0) return
+      if (around >= 0 && rest === before && this.classes.classOf(around) >= 0) continue
       const region = headers.address('destination', prefixes.matchOf(id))
       all = diagrams.or(diagrams.minus(all, region), diagrams.and(region, rest))
-    })
+    }
     return all
   }
 
@@ -85,6 +94,18 @@ export class ClassHeaders extends Headers {
     const held = this.classes.classOf(around)
     return this.all(held < 0 ? NOTHING : this.ofClasses([held]), this.address('source', hostMatch(addressWords(packet.source, packet.family) ?? [])), this.fieldsOf(packet))
   }
+}
+
+/** Whether a set has headers to a prefix: follows its bits, and makes no nodes. */
+function hasDestinations(diagrams: Diagrams, set: number, { value, care }: AddressMatch): boolean {
+  const { family, destination } = FIELDS
+  let node = set
+  if (diagrams.level(node) === family.level) node = care.length === 1 ? diagrams.low(node) : diagrams.high(node)
+  for (let bit = 0; bit < care.length * 32 && node !== NOTHING; bit++) {
+    if ((((care[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1) === 0) break
+    if (diagrams.level(node) === destination.level + bit) node = (((value[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1) === 1 ? diagrams.high(node) : diagrams.low(node)
+  }
+  return node !== NOTHING
 }
 
 function classSet(diagrams: Diagrams, classes: ArrayLike<number>): number {

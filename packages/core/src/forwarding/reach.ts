@@ -59,7 +59,7 @@ export function outsideOf(network: Network): number {
 export function partsOf(network: Network, endings: readonly Ending[], asked: number): ReachPart[] {
   const { diagrams } = network.headers
   return endings.flatMap(({ fate, reason, device, port, sent }): ReachPart[] => {
-    const set = diagrams.and(network.headers.expand(sent, network.addressed), asked)
+    const set = diagrams.and(network.headers.expand(sent, network.addressed, asked), asked)
     const owner = network.devices[device]
     return set === NOTHING ? [] : [{ fate, reason, device: owner?.name ?? '', port: owner?.ports[port]?.name ?? null, set }]
   })
