@@ -128,16 +128,17 @@ export class CompiledDevice {
   /**
    * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.4 loose).
    * @param strict the way back has to be by the same port
+   * @param out the port by which packets go out; null: they are for the device itself
    */
-  reverse(vrf: string | null, port: string, strict: boolean): number {
+  reverse(vrf: string | null, port: string, strict: boolean, out: string | null): number {
     const { headers } = this.network
     const { diagrams } = headers
     if (this.device.dialect !== 'linux') return this.#wayBack(vrf, port, strict).back
     let allowed = NOTHING
     let left = ALL
-    // The kernel asks its rules for the answer, whose addresses are the other way round and which it would send itself.
+    // The kernel asks its rules for the answer, whose addresses are the other way round and which would come in where the packet goes out.
     for (const { table, action, answers, inInterface } of this.rules) {
-      if (inInterface !== null) continue
+      if (inInterface !== null && inInterface !== (out ?? 'lo')) continue
       const asked = diagrams.and(left, answers)
       const { back, covered } = this.#wayBack(table, port, strict)
       if (action === 'lookup') allowed = diagrams.or(allowed, diagrams.and(asked, back))

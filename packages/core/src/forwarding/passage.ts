@@ -223,7 +223,7 @@ class Run {
     if (!port || mode === null || (mode !== 'strict' && mode !== 'loose')) return [branch]
     const { diagrams, ipv4 } = this.#headers
     const looked = this.compiled.device.dialect === 'linux' ? diagrams.and(branch.set, ipv4) : branch.set
-    const refused = diagrams.minus(looked, this.compiled.reverse(branch.vrf, port.name, mode === 'strict'))
+    const refused = diagrams.minus(looked, this.compiled.reverse(branch.vrf, port.name, mode === 'strict', this.compiled.device.ports[branch.outPort]?.name ?? null))
     if (refused !== NOTHING) {
       const missing = FAMILIES.map((family) => this.compiled.network.tableOf(this.compiled.number, branch.vrf, family)?.table.missing ?? null).find((words) => words !== null) ?? null
       this.#decided('reverse path', `${mode}: no way back to the source${mode === 'strict' ? ' by this port' : ''}`, exhibitsOf(this.compiled.device, 'model', `interfaces[${port.at}].reversePath`))

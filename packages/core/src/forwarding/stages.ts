@@ -39,12 +39,12 @@ const USUAL: StageOrder = {
  */
 export const STAGE_ORDERS: Readonly<Record<string, StageOrder>> = {
   // Packets of the device's own do not meet the lists of its ports.
-  indented: { ...USUAL, own: [{ stage: 'lookup' }, { stage: 'protection' }] },
+  indented: { ...USUAL, toDevice: [{ stage: 'zone policy' }, { stage: 'management' }], own: [{ stage: 'lookup' }, { stage: 'zone policy' }, { stage: 'protection' }] },
   braced: USUAL,
   setlines: USUAL,
   data: USUAL,
   linux: {
-    arriving: [list('raw PREROUTING'), list('mangle PREROUTING'), { stage: 'translation', changes: 'destination' }, { stage: 'reverse path' }, { stage: 'lookup' }],
+    arriving: [list('raw PREROUTING'), list('mangle PREROUTING'), { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }, { stage: 'reverse path' }],
     leaving: [list('mangle FORWARD'), list('filter FORWARD'), list('security FORWARD'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
     toDevice: [list('mangle INPUT'), list('filter INPUT'), list('security INPUT')],
     own: [{ stage: 'lookup' }, list('raw OUTPUT'), list('mangle OUTPUT'), list('filter OUTPUT'), list('security OUTPUT'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],

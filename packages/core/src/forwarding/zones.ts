@@ -16,49 +16,136 @@ export interface ZoneDecision {
   readonly lines: readonly { readonly words: string; readonly exhibits: readonly Exhibit[] }[]
 }
 
+/** A policy, or a class of one, as it is asked. */
+interface Asked {
+  readonly set: number
+  readonly doubt: string | null
+  /** Whether it is known to meet all of its set. */
+  readonly sure: boolean
+  /** Null where what it does is not read. */
+  readonly action: 'permit' | 'deny' | null
+  readonly words: string
+  readonly exhibits: readonly Exhibit[]
+}
+
+/** The zone of the device itself. */
+const SELF = 'self'
+
 /** Policies between zones: what may go from one to another. What no policy permits is denied (common practice). */
 export class ZonePolicies {
   readonly #matches = new Map<Policy, { set: number; doubt: string | null }>()
 
   constructor(readonly compiled: CompiledDevice) {}
 
-  /** Null where the device has no zones, or the two ports are free to talk. */
+  /**
+   * Null where the device has no zones, or the two ports are free to talk.
+   * @param outPort -1: to the device itself; `inPort` -1: from it
+   */
   decide(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model
-    if (!model || inPort < 0 || established || model.zones.length === 0) return null
+    if (!model || model.zones.length === 0) return null
+    if (this.compiled.device.dialect === 'indented') return this.#inspected(inPort, outPort, set, established)
+    if (inPort < 0 || outPort < 0 || established) return null
     const [from, to] = [this.#zoneOf(inPort), this.#zoneOf(outPort)]
-    const indented = this.compiled.device.dialect === 'indented'
-    // In the dialect of lines in blocks, ports of one zone, or of none, are free to talk.
-    if (indented && from === to) return null
     if (from === null || to === null) return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
     const policies = model.zonePolicies.filter((policy) => policy.from === from && policy.to === to)
+    const asked = policies.map((policy): Asked => {
+      const { set: named, doubt } = this.#matchOf(policy)
+      const action = policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
+      return { set: named, doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null), sure: doubt === null, action, words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`, exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`) }
+    })
+    const last = model.zonePolicies.findIndex(({ from: any }) => any === 'any')
+    const open = model.zonePolicies[last]?.action === 'permit'
+    return this.#inTurn(set, asked, `from zone ${from} to ${to}`, { open, words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`, exhibits: last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`) })
+  }
+
+  /**
+   * In the dialect of lines in blocks a pair of zones has a policy whose classes are asked in turn; what none meets is dropped. Ports of
+   * one zone, or of none, are free to talk, and so is the device itself where no pair names it (common practice).
+   */
+  #inspected(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
+    const model = this.compiled.model as DeviceModel
+    const [from, to] = [inPort < 0 ? SELF : this.#zoneOf(inPort), outPort < 0 ? SELF : this.#zoneOf(outPort)]
+    if (from === to) return null
+    if (from === null || to === null) return from === SELF || to === SELF ? null : this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
+    const name = `from zone ${from} to ${to}`
+    const at = model.zonePolicies.findIndex((one) => one.from === from && one.to === to)
+    const pair = model.zonePolicies[at]
+    const exhibits = exhibitsOf(this.compiled.device, 'model', `zonePolicies[${at}]`)
+    if (established) {
+      // What is inspected is remembered; what is passed is not, and its answers need a pair of their own.
+      const passing = this.#policyOf(model.zonePolicies.find((one) => one.from === to && one.to === from)).some(({ action }) => action === 'pass')
+      return passing ? { permitted: set, denied: set, name, doubt: `the pair ${name.replace(/^from zone (.+) to (.+)$/, 'from $2 to $1')} passes packets without remembering them`, lines: [] } : null
+    }
+    if (!pair) return from === SELF || to === SELF ? null : this.#end(set, `no pair ${name}`, this.#zonesExhibits(from, to))
+    const policy = model.trafficPolicies.findIndex((one) => one.name === pair.action)
+    if (pair.action === null || policy < 0) return { permitted: set, denied: set, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits }] }
+    const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
+      const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind, new Set())
+      const done = action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
+      return { set: named, doubt, sure: doubt === null, action: done, words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`, exhibits: [...exhibits, ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`)] }
+    })
+    return this.#inTurn(set, asked, name, { open: false, words: `no class of ${pair.action} meets it: dropped`, exhibits })
+  }
+
+  #policyOf(pair: Policy | undefined): DeviceModel['trafficPolicies'][number]['inspections'] {
+    return this.compiled.model?.trafficPolicies.find(({ name }) => name === pair?.action)?.inspections ?? []
+  }
+
+  /** The packets of a class, by lists and protocols that it names. */
+  #classOf(name: string, seen: ReadonlySet<string>): { set: number; doubt: string | null } {
+    const { headers } = this.compiled.network
+    const { lists, model } = this.compiled
+    const found = model?.trafficClasses.find((one) => one.name === name)
+    if (!found || seen.has(name)) return { set: ALL, doubt: `the class ${name} is not defined` }
+    let doubt: string | null = null
+    const sets = found.matches.map((text): number => {
+      const [, list] = /^access-group (?:name )?(\S+)$/.exec(text) ?? []
+      const [, protocol] = /^protocol (\S+)$/.exec(text) ?? []
+      const [, inner] = /^class-map (\S+)$/.exec(text) ?? []
+      if (list !== undefined) {
+        const known = (['ipv4', 'ipv6'] as const).flatMap((family) => lists.list(list, family) ?? [])
+        if (known.length > 0) return headers.any(known, (one) => lists.decide(one, headers.family(one.family), { inInterface: null, outInterface: null, connection: 'new' }).permitted)
+      }
+      if (inner !== undefined) {
+        const nested = this.#classOf(inner, new Set([...seen, name]))
+        doubt ??= nested.doubt
+        return nested.set
+      }
+      const known = protocol === undefined ? null : protocol === 'tcp' || protocol === 'udp' ? headers.value('protocol', PROTOCOLS[protocol] ?? 0) : this.#application(protocol === 'dns' ? 'domain' : protocol, new Set())
+      if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
+      return known ?? ALL
+    })
+    if (sets.length === 0) return { set: NOTHING, doubt }
+    return { set: found.any === true ? headers.any(sets, (set) => set) : headers.all(...sets), doubt }
+  }
+
+  /** The first that meets a packet decides it. */
+  #inTurn(set: number, asked: readonly Asked[], name: string, end: { readonly open: boolean; readonly words: string; readonly exhibits: readonly Exhibit[] }): ZoneDecision {
     const { diagrams } = this.compiled.network.headers
     let [left, permitted, denied] = [set, NOTHING, NOTHING]
     let doubt: string | null = null
     const lines: { words: string; exhibits: readonly Exhibit[] }[] = []
-    for (const policy of policies) {
-      const match = indented ? { set: ALL, doubt: `what ${policy.action ?? ''} does is not read` } : this.#matchOf(policy)
-      const met = diagrams.and(left, match.set)
+    for (const one of asked) {
+      const met = diagrams.and(left, one.set)
       if (met === NOTHING) continue
-      const action = policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
-      if (action !== 'deny') permitted = diagrams.or(permitted, met)
-      if (action !== 'permit') denied = diagrams.or(denied, met)
-      doubt ??= match.doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null)
-      if (match.doubt === null) left = diagrams.minus(left, met)
-      lines.push({ words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}${match.doubt === null ? '' : ', perhaps'}`, exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`) })
+      if (one.action !== 'deny') permitted = diagrams.or(permitted, met)
+      if (one.action !== 'permit') denied = diagrams.or(denied, met)
+      doubt ??= one.doubt
+      // Of a match that cannot be weighed the packets may go on to the next.
+      if (one.sure) left = diagrams.minus(left, met)
+      lines.push({ words: `${one.words}${one.sure ? '' : ', perhaps'}`, exhibits: one.exhibits })
     }
     if (left !== NOTHING) {
-      const last = model.zonePolicies.findIndex(({ from: any }) => any === 'any')
-      const open = model.zonePolicies[last]?.action === 'permit'
-      if (open) permitted = diagrams.or(permitted, left)
+      if (end.open) permitted = diagrams.or(permitted, left)
       else denied = diagrams.or(denied, left)
-      lines.push({ words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`, exhibits: last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`) })
+      lines.push({ words: end.words, exhibits: end.exhibits })
     }
-    return { permitted, denied, name: `from zone ${from} to ${to}`, doubt, lines }
+    return { permitted, denied, name, doubt, lines }
   }
 
-  #end(set: number, words: string): ZoneDecision {
-    return { permitted: NOTHING, denied: set, name: words, doubt: null, lines: [{ words, exhibits: [] }] }
+  #end(set: number, words: string, exhibits: readonly Exhibit[] = []): ZoneDecision {
+    return { permitted: NOTHING, denied: set, name: words, doubt: null, lines: [{ words, exhibits }] }
   }
 
   #zonesExhibits(from: string, to: string): Exhibit[] {

@@ -143,6 +143,15 @@ describe('zones, translation and lists on the way', () => {
     expect(ends(network, 'gate wan', udp('203.0.113.9', '10.1.0.1', 53)).fates).to.deep.equal(['arrives'])
   })
 
+  it('the way back is looked for as for an answer that comes in by the port out: rules for tables that name that port count', () => {
+    const routes = JSON.stringify([{ dst: '203.0.113.0/24', dev: 'wan', protocol: 'kernel', scope: 'link' }, { dst: '10.1.0.0/24', dev: 'lan', protocol: 'kernel', scope: 'link' }, { dst: 'default', gateway: '203.0.113.2', dev: 'wan', table: '100' }])
+    const rules = (port: string): string => JSON.stringify([{ priority: 0, src: 'all', table: 'local' }, { priority: 100, src: '10.1.0.0', srclen: 24, iif: port, table: '100' }, { priority: 32766, src: 'all', table: 'main' }])
+    const fates = (port: string, mode: number): readonly Fate[] => ends(gate('*filter\n:FORWARD ACCEPT [0:0]\nCOMMIT\n', { 'state/routes': routes, 'state/rules': rules(port), sysctl: `net.ipv4.ip_forward = 1\nnet.ipv4.conf.wan.rp_filter = ${mode}\n` }), 'gate wan', udp('198.51.100.9', '10.1.0.9', 53)).fates
+    expect(fates('lan', 2)).to.deep.equal(['arrives'])
+    expect(fates('lan', 1)).to.deep.equal(['arrives'])
+    expect(fates('wan', 2)).to.deep.equal(['stopped'])
+  })
+
   it('answers pass where what they answer was let through', () => {
     const network = gate('*filter\n:FORWARD DROP [0:0]\n-A FORWARD -m conntrack --ctstate ESTABLISHED -j ACCEPT\n-A FORWARD -i lan -j ACCEPT\nCOMMIT\n')
     const answer = udp('203.0.113.9', '10.1.0.9', 1024, { sourcePort: 53 })

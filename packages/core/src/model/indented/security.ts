@@ -69,6 +69,9 @@ const ZONE_PAIR = new MappingTable<DeviceModel['zonePolicies'][number]>([['servi
 const CLASS = new MappingTable<DeviceModel['trafficClasses'][number]>([['match <what...>', (w, b) => w.push('matches', b.text('what'))]], ['description ...', 'exit'])
 /** What is done with a class stands in a block of its own. */
 const IN_CLASS = new MappingTable<DeviceModel['trafficPolicies'][number]>([], ['bandwidth ...', 'priority ...', 'police ...', 'shape ...', 'set ...', 'fair-queue ...', 'queue-limit ...', 'random-detect ...', 'service-policy ...', 'exit'])
+/** What is done with a class between zones. */
+const INSPECTION = new MappingTable<DeviceModel['trafficPolicies'][number]['inspections'][number]>([[['inspect', 'inspect ...', 'pass', 'pass ...', 'drop', 'drop ...'], (w, _, s) => w.set('action', s.command.first)]], ['police ...', 'service-policy ...', 'exit'])
+const INSPECTING = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class type inspect <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))], ['class <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))]], ['description ...', 'exit'])
 const POLICY = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class <name> ...', (w, b, s) => void [w.push('classes', b.text('name')), IN_CLASS.read(s.scope, w)]]], ['description ...', 'exit'])
 
 export const SECURITY: readonly Mapping<DeviceModel>[] = [
@@ -88,7 +91,9 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
   ['crypto isakmp key <secret> address <address> ...', (w, b) => w.add('ipsecPeers', { name: b.text('address'), address: b.text('address'), secret: secret('clear', b.text('secret'), w.sheet.mask) })],
   ['crypto pki trustpoint <name>', (w, b, s) => TRUST_POINT.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
   [['crypto pki certificate chain <name>', 'crypto ca certificate chain <name>'], (w, b, s) => CHAIN.read(s.scope, w.entry('trustPoints', { name: b.text('name') }))],
-  [['class-map {match-all|match-any} <name>', 'class-map <name>'], (w, b, s) => CLASS.read(s.scope, w.entry('trafficClasses', { name: b.text('name') }))],
+  [['class-map {match-all|match-any} <name>', 'class-map type inspect {match-all|match-any} <name>'], (w, b, s) => CLASS.read(s.scope, w.entry('trafficClasses', { name: b.text('name') }).set('any', s.command.lowerWords.includes('match-any')))],
+  [['class-map type inspect <name>', 'class-map <name>'], (w, b, s) => CLASS.read(s.scope, w.entry('trafficClasses', { name: b.text('name') }))],
+  ['policy-map type inspect <name>', (w, b, s) => INSPECTING.read(s.scope, w.entry('trafficPolicies', { name: b.text('name') }))],
   ['policy-map <name>', (w, b, s) => POLICY.read(s.scope, w.entry('trafficPolicies', { name: b.text('name') }))],
   ['mka policy <name>', (w, b, s) => w.add('macsec', { name: b.text('name'), cipher: s.scope?.statements.find((child) => child.text.startsWith('macsec-cipher-suite '))?.text.slice(20) ?? null })],
 ]

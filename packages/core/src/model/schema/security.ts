@@ -44,8 +44,18 @@ export const accessEntrySchema = z.object({
 export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny', 'return']) })
 
 /** Classes of traffic and what is done with them, by their names. */
-export const trafficClassSchema = z.object({ name: z.string(), matches: names })
-export const trafficPolicySchema = z.object({ name: z.string(), classes: names })
+export const trafficClassSchema = z.object({
+  name: z.string(),
+  matches: names,
+  /** Whether one of the matches is enough; null where it is not stated, and all are needed. */
+  any: flag,
+})
+export const trafficPolicySchema = z.object({
+  name: z.string(),
+  classes: names,
+  /** Between zones: what is done with each class, in the order in which they are asked. */
+  inspections: z.array(z.object({ class: z.string(), action: text })),
+})
 
 /** Addresses, and applications, by the names that lines give them. */
 export const addressGroupSchema = z.object({ name: z.string(), members: names })
