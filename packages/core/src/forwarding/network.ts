@@ -171,7 +171,7 @@ function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevic
     }
   }
   for (const { source, destination } of reading.state.policyRules) for (const text of [source, destination]) yield* numberOf(text, prefixes)
-  for (const { address, match } of model?.nat ?? []) for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? [])]) yield* numberOf(text, prefixes)
+  for (const { address, match, destinations } of model?.nat ?? []) for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? []), ...destinations]) yield* numberOf(text, prefixes)
 }
 
 function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {

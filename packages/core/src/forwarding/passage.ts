@@ -8,6 +8,7 @@ import type { Hop } from './tables.ts'
 import { SidedTranslations } from './sided-translations.ts'
 import { Translations, type Rewrite } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
+import { ZonedTranslations } from './zoned-translations.ts'
 import { ZonePolicies } from './zones.ts'
 
 /** What becomes of a packet (see the words of the product). */
@@ -58,6 +59,7 @@ export class DevicePassage {
   readonly #neighbours: Neighbours
   readonly #translations: Translations
   readonly #sided: SidedTranslations
+  readonly #zoned: ZonedTranslations
   readonly #zones: ZonePolicies
 
   constructor(
@@ -68,6 +70,7 @@ export class DevicePassage {
     this.#translations = new Translations(compiled)
     this.#sided = new SidedTranslations(compiled)
     this.#zones = new ZonePolicies(compiled)
+    this.#zoned = new ZonedTranslations(compiled, (port) => this.#zones.zoneOf(port))
   }
 
   /**
@@ -79,7 +82,7 @@ export class DevicePassage {
       outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
       return
     }
-    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#sided, this.#zones, established, outcome)
+    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#sided, this.#zoned, this.#zones, established, outcome)
     run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
   }
 }
@@ -90,6 +93,7 @@ class Run {
     readonly neighbours: Neighbours,
     readonly translations: Translations,
     readonly sided: SidedTranslations,
+    readonly zoned: ZonedTranslations,
     readonly zones: ZonePolicies,
     readonly established: boolean,
     readonly outcome: PassageOutcome,
@@ -239,13 +243,10 @@ class Run {
     if (branch.local || this.established) return [branch]
     const port = changes === 'source' ? branch.outPort : branch.inPort
     const addresses = (family: Family): (readonly number[])[] => (this.compiled.device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
-    const sided = this.compiled.device.dialect === 'indented'
-    const doubtful = sided ? null : this.translations.unread(changes, branch.inPort, branch.set)
-    if (doubtful !== null) {
-      this.#end('undecided', { code: 'not-weighed', words: 'its rules of translation are not followed' }, branch)
-      return []
-    }
-    const parts = sided ? this.sided.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch)) : this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses)
+    const { dialect } = this.compiled.device
+    const parts = dialect === 'indented' ? this.sided.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch))
+      : dialect === 'linux' ? this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses)
+        : this.zoned.meet(changes, branch.inPort, branch.outPort, branch.set)
     return parts === null ? [branch] : parts.flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
       if (doubt !== null) {
         this.#end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })

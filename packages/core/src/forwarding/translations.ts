@@ -40,11 +40,6 @@ export class Translations {
     }
   }
 
-  /** Packets that lines of translation may change which were not understood; null where there are none. */
-  unread(changes: 'source' | 'destination', inPort: number, set: number): number | null {
-    return changes === 'source' && inPort >= 0 && (this.compiled.model?.nat ?? []).some(({ match }) => match === null) ? set : null
-  }
-
   /** What a chain does with packets. */
   meet(chain: string, set: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated[] {
     const { headers } = this.compiled.network

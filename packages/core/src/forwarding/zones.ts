@@ -46,7 +46,7 @@ export class ZonePolicies {
     if (!model || model.zones.length === 0) return null
     if (this.compiled.device.dialect === 'indented') return this.#inspected(inPort, outPort, set, established)
     if (inPort < 0 || outPort < 0 || established) return null
-    const [from, to] = [this.#zoneOf(inPort), this.#zoneOf(outPort)]
+    const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
     if (from === null || to === null) return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
     const policies = model.zonePolicies.filter((policy) => policy.from === from && policy.to === to)
     const asked = policies.map((policy): Asked => {
@@ -65,7 +65,7 @@ export class ZonePolicies {
    */
   #inspected(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model as DeviceModel
-    const [from, to] = [inPort < 0 ? SELF : this.#zoneOf(inPort), outPort < 0 ? SELF : this.#zoneOf(outPort)]
+    const [from, to] = [inPort < 0 ? SELF : this.zoneOf(inPort), outPort < 0 ? SELF : this.zoneOf(outPort)]
     if (from === to) return null
     if (from === null || to === null) return from === SELF || to === SELF ? null : this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
     const name = `from zone ${from} to ${to}`
@@ -153,7 +153,7 @@ export class ZonePolicies {
     return zones.flatMap(({ name }, i) => (name === from || name === to ? exhibitsOf(this.compiled.device, 'model', `zones[${i}]`) : []))
   }
 
-  #zoneOf(port: number): string | null {
+  zoneOf(port: number): string | null {
     const one = this.compiled.device.ports[port]
     if (!one) return null
     return one.zone ?? this.compiled.model?.zones.find(({ interfaces }) => interfaces.some((name) => sameName(name, one.name)))?.name ?? null

@@ -112,3 +112,57 @@ describe('a line of translation', () => {
     })
   }
 })
+
+describe('translation by rules between zones', () => {
+  const PORTS = 'set interfaces ge-0/0/0 unit 0 family inet address 10.1.0.1/24\nset interfaces ge-0/0/1 unit 0 family inet address 192.0.2.1/24\nset security zones security-zone IN interfaces ge-0/0/0.0\nset security zones security-zone OUT interfaces ge-0/0/1.0\nset security policies default-policy permit-all\n'
+  const SOURCE = 'set security nat source rule-set OUTWARD from zone IN\nset security nat source rule-set OUTWARD to zone OUT\n'
+  const RULE = 'set security nat source rule-set OUTWARD rule ALL match source-address 10.1.0.0/24\n'
+  const DESTINATION = 'set security nat destination pool WEB address 10.1.0.5/32\nset security nat destination pool WEB address port 8080\nset security nat destination rule-set INWARD from zone OUT\nset security nat destination rule-set INWARD rule WEB match destination-address 192.0.2.80/32\nset security nat destination rule-set INWARD rule WEB match destination-port 80\nset security nat destination rule-set INWARD rule WEB then destination-nat pool WEB\n'
+  /** The neighbour lets in what it is told to, so that it shows what came out. */
+  const between = (rules: string, permits: string): Network => networkOf(
+    deviceOf('fw', 'setlines', `${PORTS}${rules}set routing-options static route 0.0.0.0/0 next-hop 192.0.2.2\n`),
+    deviceOf('isp', 'indented', `interface Wan\n ip address 192.0.2.2 255.255.255.0\n ip access-group ONLY in\ninterface Far\n ip address 198.51.100.1 255.255.255.0\nip access-list extended ONLY\n${permits}`),
+  )
+  const out = (rules: string, permits: string, source = '10.1.0.9', port = 1024): string | undefined => path(between(rules, permits), 'fw ge-0/0/0.0', tcp(source, '198.51.100.9', 443, { sourcePort: port }))?.fate
+  const inward = (rules: string, packet: Packet): TracePath | undefined => path(between(rules, ' permit ip any any\n'), 'fw ge-0/0/1.0', packet)
+
+  it('sources become the address of the port, or one of a pool; a rule that says off leaves them', () => {
+    const own = ' permit ip host 192.0.2.1 any\n'
+    expect(out(`${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat interface\n`, own)).to.equal('arrives')
+    expect(out(`${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat interface\n`, own, '10.9.9.9')).to.equal('stopped')
+    const pool = 'set security nat source pool SOME address 203.0.113.8/29\n'
+    expect(out(`${pool}${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat pool SOME\n`, ' permit ip 203.0.113.8 0.0.0.7 any\n')).to.equal('arrives')
+    const off = 'set security nat source rule-set OUTWARD rule NOT match source-address 10.1.0.9/32\nset security nat source rule-set OUTWARD rule NOT then source-nat off\n'
+    expect(out(`${SOURCE}${off}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat interface\n`, own)).to.equal('stopped')
+    expect(out(`${SOURCE}${off}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat interface\n`, own, '10.1.0.8')).to.equal('arrives')
+  })
+
+  it('ports come out as any, unless the pool leaves them as they are', () => {
+    const rules = (more: string): string => `set security nat source pool ONE address 203.0.113.8/32\n${more}${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat pool ONE\n`
+    const permits = ' permit tcp any eq 1024 any\n'
+    const fates = (text: string): readonly string[] => { const found = between(text, permits); return traceOf(new Walker(found), 0, found.devices[0]?.ports.findIndex(({ name }) => name === 'ge-0/0/0.0') ?? -1, tcp('10.1.0.9', '198.51.100.9', 443)).fates }
+    expect(fates(rules(''))).to.have.members(['arrives', 'stopped'])
+    expect(fates(rules('set security nat source pool ONE port no-translation\n'))).to.deep.equal(['arrives'])
+  })
+
+  it('destinations that a rule names become those of its pool, by address and port', () => {
+    expect(inward(DESTINATION, tcp('198.51.100.9', '192.0.2.80', 80))?.reason.words).to.equal('a host in the subnet of ge-0/0/0.0')
+    expect(inward(DESTINATION, tcp('198.51.100.9', '192.0.2.80', 81))?.reason.words).to.not.equal('a host in the subnet of ge-0/0/0.0')
+    const network = between(DESTINATION, ' permit ip any any\n')
+    const { parts } = reach(new Walker(network), placeOf(network, 'fw:ge-0/0/1.0'), placeOf(network, '192.0.2.80'), readFilterText(network.addressed, 'tcp dst port 80'))
+    expect(parts.filter(({ fate, port }) => fate === 'arrives' && port === 'ge-0/0/0.0')).to.have.length(1)
+  })
+
+  it('RFC 3022 §2.1: what is stated address by address holds both ways', () => {
+    const stated = 'set security nat static rule-set ONE from zone OUT\nset security nat static rule-set ONE rule HOST match destination-address 192.0.2.90/32\nset security nat static rule-set ONE rule HOST then static-nat prefix 10.1.0.7/32\n'
+    expect(inward(stated, tcp('198.51.100.9', '192.0.2.90', 22))?.reason.words).to.equal('a host in the subnet of ge-0/0/0.0')
+    expect(out(stated, ' permit ip host 192.0.2.90 any\n', '10.1.0.7')).to.equal('arrives')
+    expect(out(stated, ' permit ip host 192.0.2.90 any\n', '10.1.0.8')).to.equal('stopped')
+  })
+
+  for (const [name, rules, words] of [
+    ['a line that is not read', `${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat strange\n`, '“source rule-set OUTWARD rule ALL then source-nat strange” is not followed'],
+    ['a pool that nothing defines', `${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat pool GONE\n`, 'what “OUTWARD ALL” hands out is not known'],
+    ['a name where an address is expected', `${SOURCE}set security nat source rule-set OUTWARD rule ALL match source-address OFFICE\nset security nat source rule-set OUTWARD rule ALL then source-nat interface\n`, '“OUTWARD ALL” names OFFICE, which is not read'],
+  ] as const) it(`${name} decides nothing`, () => expect(path(between(rules, ' permit ip any any\n'), 'fw ge-0/0/0.0', tcp('10.1.0.9', '198.51.100.9', 443))).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words } }))
+})

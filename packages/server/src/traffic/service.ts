@@ -94,6 +94,8 @@ export class TrafficService {
     if (!asked) {
       const told = new SharedArrayBuffer(12)
       const cells = new Int32Array(told)
+      // One question, until it is known of how many steps it is.
+      cells[1] = 1
       const state = { of: question.ask === 'expectations' ? 'expectations' : 'places', get done() { return Atomics.load(cells, 0) }, get total() { return Atomics.load(cells, 1) } }
       const watch = setInterval(() => {
         if (asked && Date.now() - asked.seen > PATIENCE_OF_ALL_MS) Atomics.store(cells, 2, 1)

@@ -8,8 +8,8 @@ const emit = defineEmits<{ stop: [] }>()
 
 <template>
   <div v-if="reading" class="reading panel" role="status">
-    <span>{{ reading.of ? 'Working' : 'Reading the estate' }}<template v-if="reading.total > 0">: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template></span>
-    <v-progress-linear :model-value="(100 * reading.done) / Math.max(1, reading.total)" :indeterminate="reading.total === 0" color="primary" :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`" />
+    <span>{{ reading.of ? 'Working' : 'Reading the estate' }}<template v-if="reading.total > 1 || !reading.of">: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template></span>
+    <v-progress-linear :model-value="(100 * reading.done) / Math.max(1, reading.total)" :indeterminate="reading.total === 1" color="primary" :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`" />
     <v-btn size="small" variant="text" @click="emit('stop')">{{ reading.of ? 'Stop' : 'Do not wait' }}</v-btn>
   </div>
 </template>

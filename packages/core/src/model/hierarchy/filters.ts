@@ -1,3 +1,4 @@
+import { NAT } from './nat.ts'
 import { decodeCertificate } from '../certificate.ts'
 import type { Bound, Mapping } from '../mapping.ts'
 import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from '../names.ts'
@@ -95,7 +96,7 @@ const ZONES: readonly Mapping<DeviceModel>[] = [
   ['security policies from-zone <from> to-zone <to> policy <name> then log ...', (w, b) => zonePolicy(w, b).set('logged', true)],
   ['security policies from-zone <from> to-zone <to> policy <name> then <action> ...', (w, b) => zonePolicy(w, b).set('action', b.text('action'))],
   ['security policies default-policy <action>', (w, b) => w.entry('zonePolicies', { name: 'default-policy', from: 'any', to: 'any' }).set('action', b.text('action') === 'deny-all' ? 'deny' : 'permit')],
-  ['security nat <what...>', (w, b) => w.add('nat', { kind: b.words('what')[0] ?? '', statement: b.text('what') })],
+  ...NAT,
 ]
 
 function zonePolicy(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['zonePolicies'][number]> {

@@ -75,6 +75,12 @@ export const natSchema = z.object({
   /** The access list that chooses the packets, and the pool of addresses that are handed out. */
   list: text,
   pool: text,
+  /** Of rules between zones: the zones, and what they ask of a packet; a rule has those of its set. */
+  fromZone: text,
+  toZone: text,
+  sources: names,
+  destinations: names,
+  destinationPorts: z.array(range),
   /** What the address and the ports become: one, or a range as `10.0.0.1-10.0.0.9`; `interface`: that of the interface it leaves by. */
   address: text,
   ports: text,
