@@ -2,6 +2,7 @@ import { addressesIn, hostMatch, type DeviceModel, type Family } from '../model/
 import { ALL, ListSets, NOTHING } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { NO_ACTION } from './classes.ts'
+import { Maps } from './maps.ts'
 import { MANY_HOSTS, broadcastOf, type Network, type NumberedTable, type TableAction } from './network.ts'
 import { portNamed } from './ports.ts'
 import type { Route } from './tables.ts'
@@ -34,6 +35,7 @@ export interface TableRule {
 /** One device over the destination classes of its network. What is not asked for is not made. */
 export class CompiledDevice {
   readonly lists: ListSets
+  readonly maps: Maps
   readonly device: ForwardingDevice
   readonly #tables = new Map<string, CompiledTable | null>()
   readonly #reverse = new Map<string, { readonly back: number; readonly covered: number }>()
@@ -48,6 +50,7 @@ export class CompiledDevice {
   ) {
     this.device = network.devices[number] as ForwardingDevice
     this.lists = new ListSets(network.headers, this.model?.accessLists ?? [])
+    this.maps = new Maps(this)
   }
 
   get model(): DeviceModel | null {

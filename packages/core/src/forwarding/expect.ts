@@ -212,11 +212,11 @@ class Question {
     const arrives = this.#of(parts, ...this.#there)
     if (arrives === NOTHING) return this.#nothing(parts)
     const crossings = between ? this.#between(between) : walked.crossings
-    const bare = crossings.filter(({ from }) => !layersOf(this.#network, from.device, from.port).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase()))))))
+    const bare = crossings.filter(({ from, by: map }) => !layersOf(this.#network, from.device, from.port, map).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase()))))))
     const { diagrams } = this.#network.addressed
     const open = diagrams.and(arrives, this.#network.addressed.any(bare, ({ set }) => diagrams.and(this.#network.headers.expand(set, this.#network.addressed, this.#asked.set), this.#asked.set)))
     const where = [...new Set(bare.map(({ from, to }) => `${this.#network.devices[from.device]?.name ?? ''} to ${this.#network.devices[to.device]?.name ?? ''}`))]
-    if (open !== NOTHING) return this.#outcome('broken', `some go without such protection from ${some(where)}`, [], open, this.#there, bare.flatMap(({ from }) => layersOf(this.#network, from.device, from.port).flatMap(({ exhibits }) => exhibits)))
+    if (open !== NOTHING) return this.#outcome('broken', `some go without such protection from ${some(where)}`, [], open, this.#there, bare.flatMap(({ from, by: map }) => layersOf(this.#network, from.device, from.port, map).flatMap(({ exhibits }) => exhibits)))
     return this.#held(parts, 'every link on the way is protected')
   }
 

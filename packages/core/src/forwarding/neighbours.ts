@@ -51,7 +51,7 @@ export class Neighbours {
     for (const owner of owners) {
       const far = this.compiled.network.topology.port(owner)
       if (far && far.down !== null) outcome.end('stopped', { code: 'interface-down', words: `${this.compiled.network.devices[owner.device]?.name ?? ''} ${far.name}: ${far.down}` }, outPort, set, context)
-      else outcome.send(outPort, owner.device, owner.port, set, context)
+      else outcome.send(outPort, owner.device, owner.port, set, context, -1)
     }
   }
 

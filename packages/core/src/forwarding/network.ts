@@ -158,7 +158,9 @@ function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevic
   // Of whom the captured table says that nobody answered.
   for (const { address, state } of reading.state.addresses) if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
   const matches = [...(model?.accessLists ?? []).flatMap(({ entries }) => entries), ...(model?.nat ?? []).flatMap(({ match }) => match ?? [])]
-  for (const { destinations } of matches) {
+  const selectors = new Set((model?.ipsecPeers ?? []).flatMap(({ selector }) => selector ?? []))
+  const mirrored = (model?.accessLists ?? []).flatMap(({ name, entries }) => (selectors.has(name) ? entries.map(({ sources }) => ({ destinations: sources })) : []))
+  for (const { destinations } of [...matches, ...mirrored]) {
     for (const text of destinations) {
       const match = addressesIn(text)
       if (!match) continue

@@ -1,14 +1,13 @@
 import type { Family } from '../model/index.ts'
 import { NOTHING, type Circumstance, type ListVerdict } from '../packets/index.ts'
+import { AddressTranslation } from './address-translation.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { Neighbours } from './neighbours.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
-import { SidedTranslations } from './sided-translations.ts'
-import { Translations, type Rewrite } from './translations.ts'
+import type { Rewrite } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
-import { ZonedTranslations } from './zoned-translations.ts'
 import { ZonePolicies } from './zones.ts'
 
 /** What becomes of a packet (see the words of the product). */
@@ -16,7 +15,7 @@ export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
 
 /** Why a fate: a code that machines compare, and words. */
 export interface Reason {
-  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'circle' | 'missing' | 'not-weighed'
+  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'circle' | 'missing' | 'not-weighed'
   readonly words: string
 }
 
@@ -32,7 +31,8 @@ export interface Context {
 /** Where packets of one device end, go on, and what was decided of them. */
 export interface PassageOutcome {
   end(fate: Fate, reason: Reason, port: number, set: number, context: Context | null): void
-  send(outPort: number, device: number, port: number, set: number, context: Context | null): void
+  /** @param by the entry of a map that protects it on its way; -1: none */
+  send(outPort: number, device: number, port: number, set: number, context: Context | null, by: number): void
   change(rule: number, rewrite: Rewrite, before: number, context: Context | null): Context
   /** Told of every decision in turn, with the lines that it rests on; absent where nobody asks. */
   decided?(stage: string, result: string, exhibits: readonly Exhibit[]): void
@@ -57,32 +57,29 @@ const FAMILIES = ['ipv4', 'ipv6'] as const
 /** What one device does with packets, stage by stage. */
 export class DevicePassage {
   readonly #neighbours: Neighbours
-  readonly #translations: Translations
-  readonly #sided: SidedTranslations
-  readonly #zoned: ZonedTranslations
+  readonly #translation: AddressTranslation
   readonly #zones: ZonePolicies
 
   constructor(
     readonly compiled: CompiledDevice,
-    tunnels: Tunnels,
+    readonly tunnels: Tunnels,
   ) {
     this.#neighbours = new Neighbours(compiled, tunnels)
-    this.#translations = new Translations(compiled)
-    this.#sided = new SidedTranslations(compiled)
     this.#zones = new ZonePolicies(compiled)
-    this.#zoned = new ZonedTranslations(compiled, (port) => this.#zones.zoneOf(port))
+    this.#translation = new AddressTranslation(compiled, (port) => this.#zones.zoneOf(port))
   }
 
   /**
    * @param inPort the port by which packets come in; -1: the device sends them itself
    * @param established whether they answer others that it let through
+   * @param unwrapped whether they came protected by a map
    */
-  pass(inPort: number, set: number, context: Context | null, established: boolean, outcome: PassageOutcome): void {
+  pass(inPort: number, set: number, context: Context | null, established: boolean, outcome: PassageOutcome, unwrapped = false): void {
     if (!this.compiled.model && this.compiled.device.tables.length === 0) {
       outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
       return
     }
-    const run = new Run(this.compiled, this.#neighbours, this.#translations, this.#sided, this.#zoned, this.#zones, established, outcome)
+    const run = new Run(this.compiled, this.#neighbours, this.#translation, this.#zones, this.tunnels, established, unwrapped, outcome)
     run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
   }
 }
@@ -91,11 +88,11 @@ class Run {
   constructor(
     readonly compiled: CompiledDevice,
     readonly neighbours: Neighbours,
-    readonly translations: Translations,
-    readonly sided: SidedTranslations,
-    readonly zoned: ZonedTranslations,
+    readonly translation: AddressTranslation,
     readonly zones: ZonePolicies,
+    readonly tunnels: Tunnels,
     readonly established: boolean,
+    readonly unwrapped: boolean,
     readonly outcome: PassageOutcome,
   ) {}
 
@@ -147,6 +144,8 @@ class Run {
         return this.#zonePolicy(branch)
       case 'protection':
         return this.#protection(branch)
+      case 'unwrapping':
+        return this.#unwrapping(branch)
       case 'management':
         return this.#management(branch)
     }
@@ -239,14 +238,8 @@ class Run {
   }
 
   #translate(changes: 'source' | 'destination', branch: Branch): Branch[] {
-    const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
     if (branch.local || this.established) return [branch]
-    const port = changes === 'source' ? branch.outPort : branch.inPort
-    const addresses = (family: Family): (readonly number[])[] => (this.compiled.device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
-    const { dialect } = this.compiled.device
-    const parts = dialect === 'indented' ? this.sided.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch))
-      : dialect === 'linux' ? this.translations.meet(chain, branch.set, this.#circumstance(branch), addresses)
-        : this.zoned.meet(changes, branch.inPort, branch.outPort, branch.set)
+    const parts = this.translation.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch))
     return parts === null ? [branch] : parts.flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
       if (doubt !== null) {
         this.#end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
@@ -380,20 +373,44 @@ class Run {
     return passed === NOTHING ? [] : [{ ...branch, set: passed }]
   }
 
-  /** Packets that a map on the port chooses go to its peer, which is not followed. */
+  /** What must come protected by a map on the port and does not is dropped (RFC 4301 §5.2). */
+  #unwrapping(branch: Branch): Branch[] {
+    const entries = this.compiled.maps.at(branch.inPort)
+    if (entries === null || this.unwrapped) return [branch]
+    let left = branch.set
+    for (const { name, inward, number } of entries) {
+      const bare = inward === null ? NOTHING : this.compiled.lists.decide(inward, left, this.#circumstance(branch)).permitted
+      if (bare === NOTHING) continue
+      this.#decided('unwrapping', `the map ${name} wants it protected`, exhibitsOf(this.compiled.device, 'model', `ipsecPeers[${number}]`))
+      this.#end('stopped', { code: 'not-protected', words: `it is not protected as the map ${name} wants it` }, { ...branch, set: bare })
+      left = this.#headers.diagrams.minus(left, bare)
+    }
+    return left === NOTHING ? [] : [{ ...branch, set: left }]
+  }
+
+  /** Packets that a map on the port chooses go protected to its peer, where their outer packet must arrive (RFC 4301 §5.1). */
   #protection(branch: Branch): Branch[] {
-    const { model, device, lists } = this.compiled
-    const at = device.ports[branch.outPort]?.at ?? -1
-    const map = /^map (.+)$/.exec(model?.interfaces[at]?.encryption ?? '')?.[1]
-    if (map === undefined || branch.local) return [branch]
+    const entries = this.compiled.maps.at(branch.outPort)
+    if (entries === null || branch.local) return [branch]
     const { diagrams } = this.#headers
-    const selectors = (model?.ipsecPeers ?? []).filter(({ name }) => name.startsWith(`${map} `)).map(({ selector }) => (selector === null ? null : lists.list(selector, 'ipv4')))
-    // A selector that is not known may choose anything.
-    const chosen = selectors.length === 0 || selectors.includes(null) ? branch.set : this.#headers.any(selectors, (list) => (list ? lists.decide(list, branch.set, this.#circumstance(branch)).permitted : NOTHING))
-    this.#decided('protection', `chosen by the map ${map}`, exhibitsOf(device, 'model', `interfaces[${at}].encryption`))
-    if (chosen !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `the map ${map} chooses it for protection, which is not followed` }, { ...branch, set: diagrams.and(branch.set, chosen) })
-    const plain = diagrams.minus(branch.set, chosen)
-    return plain === NOTHING ? [] : [{ ...branch, set: plain }]
+    let left = branch.set
+    for (const entry of entries) {
+      // A selector that is not known may choose anything.
+      const chosen = entry.outward === null ? left : this.compiled.lists.decide(entry.outward, left, this.#circumstance(branch)).permitted
+      if (chosen === NOTHING) continue
+      left = diagrams.minus(left, chosen)
+      this.#decided('protection', `chosen by the map ${entry.name}`, exhibitsOf(this.compiled.device, 'model', `ipsecPeers[${entry.number}]`))
+      const end = (fate: Fate, reason: Reason): void => this.#end(fate, reason, { ...branch, set: chosen })
+      if (entry.outward === null || entry.peer === null) {
+        end('undecided', { code: 'missing', words: `the map ${entry.name} does not say ${entry.peer === null ? 'to whom' : 'what'} it protects` })
+        continue
+      }
+      for (const one of this.tunnels.mapped(this.compiled.number, branch.outPort, entry.peer)) {
+        if (one.kind === 'through') this.outcome.send(branch.outPort, one.device, one.port, chosen, branch.context, entry.number)
+        else end(one.fate, one.reason)
+      }
+    }
+    return left === NOTHING ? [] : [{ ...branch, set: left }]
   }
 
   /** Lists on terminal lines are asked for remote logins; the filter of a loopback for everything (common practice). */

@@ -30,7 +30,7 @@ export function pictureOf(network: Network, origins: readonly { readonly device:
   const end = ({ device, port }: { device: number; port: number }): PictureLink['from'] => ({ device: network.devices[device]?.name ?? '', port: network.devices[device]?.ports[port]?.name ?? null })
   return {
     begins: [...new Set(origins.map(({ device }) => network.devices[device]?.name ?? ''))],
-    links: crossings.map(({ from, to, set }) => ({ from: end(from), to: end(to), fates: ORDER.filter((fate) => endings.some((ending) => ending.fate === fate && diagrams.meet(ending.sent, set))), layers: layersOf(network, from.device, from.port).map(({ words }) => words) })),
+    links: crossings.map(({ from, to, by, set }) => ({ from: end(from), to: end(to), fates: ORDER.filter((fate) => endings.some((ending) => ending.fate === fate && diagrams.meet(ending.sent, set))), layers: layersOf(network, from.device, from.port, by).map(({ words }) => words) })),
     ends: network.devices.flatMap(({ name }, device) => {
       const here = endings.filter((ending) => ending.device === device)
       return here.length === 0 ? [] : [{ device: name, fates: ORDER.filter((fate) => here.some((ending) => ending.fate === fate)) }]
@@ -39,10 +39,10 @@ export function pictureOf(network: Network, origins: readonly { readonly device:
 }
 
 /** The picture of the paths of one packet. */
-export function pictureOfPaths(network: Network, paths: readonly TracePath[]): Picture {
+export function pictureOfPaths(paths: readonly TracePath[]): Picture {
   const links = new Map<string, PictureLink & { fates: Fate[] }>()
   const ends = new Map<string, Fate[]>()
-  for (const { fate, device, hops } of paths) {
+  for (const { fate, device, hops, protection } of paths) {
     ends.set(device, [...new Set([...(ends.get(device) ?? []), fate])])
     for (const [i, hop] of hops.slice(0, -1).entries()) {
       const next = hops[i + 1]
@@ -51,9 +51,7 @@ export function pictureOfPaths(network: Network, paths: readonly TracePath[]): P
       const held = links.get(key)
       if (held) held.fates = ORDER.filter((one) => one === fate || held.fates.includes(one))
       else {
-        const at = network.indexOf(hop.device)
-        const port = network.devices[at]?.ports.findIndex(({ name }) => name === hop.out) ?? -1
-        links.set(key, { from: { device: hop.device, port: hop.out }, to: { device: next.device, port: next.in }, fates: [fate], layers: layersOf(network, at, port).map(({ words }) => words) })
+        links.set(key, { from: { device: hop.device, port: hop.out }, to: { device: next.device, port: next.in }, fates: [fate], layers: protection.flatMap((words) => (words.startsWith(`${hop.device} to ${next.device}: `) ? [words.slice(`${hop.device} to ${next.device}: `.length)] : [])) })
       }
     }
   }

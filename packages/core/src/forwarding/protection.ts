@@ -12,8 +12,11 @@ export interface Layer {
   readonly exhibits: readonly Exhibit[]
 }
 
-/** The layers that protect what goes out of a port (RFC 4301, IEEE 802.1AE), innermost first. */
-export function layersOf(network: Network, device: number, port: number): Layer[] {
+/**
+ * The layers that protect what goes out of a port (RFC 4301, IEEE 802.1AE), innermost first.
+ * @param by the entry of a map that chose it; -1: none
+ */
+export function layersOf(network: Network, device: number, port: number, by = -1): Layer[] {
   const owner = network.devices[device]
   const one = owner?.ports[port]
   if (!owner || !one) return []
@@ -32,6 +35,17 @@ export function layersOf(network: Network, device: number, port: number): Layer[
       kind: 'ipsec', algorithms: algorithms.map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
       words: `IPsec by ${profile}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
       exhibits: [...exhibitsOf(owner, 'model', `interfaces[${one.at}].tunnel.protection`), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
+    })
+  }
+  const peer = model?.ipsecPeers[by]
+  if (model && peer) {
+    const association = state.securityAssociations.findIndex(({ peer: far, direction }) => far === peer.address && direction === 'out')
+    const captured = state.securityAssociations[association]
+    const named = (peer.proposal ?? '').split(' ').flatMap((name) => model.espProposals.find((other) => other.name === name)?.algorithms ?? [])
+    layers.push({
+      kind: 'ipsec', algorithms: (captured?.algorithm ? [captured.algorithm] : named).map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
+      words: `IPsec by the map ${peer.name}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
+      exhibits: [...exhibitsOf(owner, 'model', `ipsecPeers[${by}]`), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
     })
   }
   const channel = state.secureChannels.findIndex(({ interface: at, direction, encrypts }) => at === one.name && direction !== 'in' && encrypts !== false)

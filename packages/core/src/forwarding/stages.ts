@@ -9,6 +9,8 @@ export type Stage =
   | { readonly stage: 'translation'; readonly changes: 'source' | 'destination' }
   | { readonly stage: 'lookup' }
   | { readonly stage: 'zone policy' }
+  /** What a map on the port wants to come protected (RFC 4301 §5.2). */
+  | { readonly stage: 'unwrapping' }
   /** What a map on the port chooses for protection (RFC 4301 §5.1). */
   | { readonly stage: 'protection' }
   /** Lists that protect the device itself. */
@@ -27,7 +29,7 @@ export interface StageOrder {
 const list = (name: string): Stage => ({ stage: 'list', name })
 
 const USUAL: StageOrder = {
-  arriving: [{ stage: 'port filter', direction: 'in' }, { stage: 'reverse path' }, { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }],
+  arriving: [{ stage: 'unwrapping' }, { stage: 'port filter', direction: 'in' }, { stage: 'reverse path' }, { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }],
   leaving: [{ stage: 'zone policy' }, { stage: 'translation', changes: 'source' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
   toDevice: [{ stage: 'management' }],
   own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],

@@ -47,19 +47,21 @@ const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'unde
  */
 export function traceOf(walker: Walker, device: number, port: number, packet: Packet, answersAt: ReadonlySet<number> = new Set()): Trace {
   const trace = new Tracing(walker, answersAt)
-  trace.follow(device, port, walker.network.headers.packet(packet), null, [])
+  trace.follow(device, port, walker.network.headers.packet(packet), null, [], false)
   return { fates: ORDER.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
 }
 
 interface Visit {
   readonly key: string
   readonly hop: TraceHop
+  /** The layers that cover it from here to the next. */
+  readonly layers: readonly string[]
 }
 
 /** What comes of a packet in one device. */
 type Outcome =
   | { readonly kind: 'end'; readonly fate: Fate; readonly reason: Reason; readonly port: number; readonly decisions: readonly Decision[] }
-  | { readonly kind: 'send'; readonly outPort: number; readonly device: number; readonly port: number; readonly set: number; readonly context: Context | null; readonly decisions: readonly Decision[] }
+  | { readonly kind: 'send'; readonly outPort: number; readonly device: number; readonly port: number; readonly set: number; readonly context: Context | null; readonly by: number; readonly decisions: readonly Decision[] }
 
 class Tracing {
   readonly paths: TracePath[] = []
@@ -71,7 +73,7 @@ class Tracing {
     readonly answersAt: ReadonlySet<number>,
   ) {}
 
-  follow(device: number, port: number, set: number, context: Context | null, before: readonly Visit[]): void {
+  follow(device: number, port: number, set: number, context: Context | null, before: readonly Visit[], unwrapped: boolean): void {
     if (set === NOTHING) return
     if (this.paths.length >= MOST_PATHS) {
       this.whole = false
@@ -84,44 +86,40 @@ class Tracing {
     // A packet that comes by as it came before comes by for ever.
     const key = `${device} ${port} ${set}`
     if (before.some((visit) => visit.key === key)) {
-      this.#finish('circles', { code: 'circle', words: `it comes back to ${name}` }, name, before.map(({ hop }) => hop))
+      this.#finish('circles', { code: 'circle', words: `it comes back to ${name}` }, name, before, null)
       return
     }
-    for (const outcome of this.#outcomes(device, port, set, context)) {
+    for (const outcome of this.#outcomes(device, port, set, context, unwrapped)) {
       const hop: TraceHop = { device: name, in: portName(port), out: outcome.kind === 'send' ? portName(outcome.outPort) : outcome.port === port ? null : portName(outcome.port), decisions: outcome.decisions }
-      if (outcome.kind === 'end') this.#finish(outcome.fate, outcome.reason, name, [...before.map(({ hop: earlier }) => earlier), hop])
-      else this.follow(outcome.device, outcome.port, outcome.set, outcome.context, [...before, { key, hop }])
+      if (outcome.kind === 'end') this.#finish(outcome.fate, outcome.reason, name, before, hop)
+      else this.follow(outcome.device, outcome.port, outcome.set, outcome.context, [...before, { key, hop, layers: layersOf(this.walker.network, device, outcome.outPort, outcome.by).map(({ words }) => words) }], outcome.by >= 0)
     }
   }
 
-  #finish(fate: Fate, reason: Reason, device: string, hops: readonly TraceHop[]): void {
-    if (this.paths.length < MOST_PATHS) this.paths.push({ fate, reason, device, hops, protection: this.#protection(hops) })
-    else this.whole = false
+  /** @param last the hop where it ends; null: it ends at the last of those before */
+  #finish(fate: Fate, reason: Reason, device: string, before: readonly Visit[], last: TraceHop | null): void {
+    if (this.paths.length >= MOST_PATHS) {
+      this.whole = false
+      return
+    }
+    const hops = [...before.map(({ hop }) => hop), ...(last ? [last] : [])]
+    this.paths.push({ fate, reason, device, hops, protection: before.flatMap(({ hop, layers }, i) => (hops[i + 1] ? layers.map((words) => `${hop.device} to ${hops[i + 1]?.device ?? ''}: ${words}`) : [])) })
   }
 
-  #protection(hops: readonly TraceHop[]): string[] {
-    const { network } = this.walker
-    return hops.slice(0, -1).flatMap(({ device, out }, i) => {
-      const number = network.indexOf(device)
-      const port = network.devices[number]?.ports.findIndex(({ name }) => name === out) ?? -1
-      return layersOf(network, number, port).map(({ words }) => `${device} to ${hops[i + 1]?.device ?? ''}: ${words}`)
-    })
-  }
-
-  #outcomes(device: number, port: number, set: number, context: Context | null): Outcome[] {
+  #outcomes(device: number, port: number, set: number, context: Context | null, unwrapped: boolean): Outcome[] {
     const outcomes: Outcome[] = []
     const common: Decision[] = []
     let current = common
     const listener: PassageOutcome = {
       end: (fate, reason, at) => outcomes.push({ kind: 'end', fate, reason, port: at, decisions: [...current] }),
-      send: (outPort, toDevice, toPort, some, changed) => outcomes.push({ kind: 'send', outPort, device: toDevice, port: toPort, set: some, context: changed, decisions: [...current] }),
+      send: (outPort, toDevice, toPort, some, changed, by) => outcomes.push({ kind: 'send', outPort, device: toDevice, port: toPort, set: some, context: changed, by, decisions: [...current] }),
       change: (_, rewrite, before, parent) => ({ id: this.#contexts++, parent, rewrite, before }),
       decided: (stage, result, exhibits) => current.push({ stage, result, exhibits }),
       parted: () => {
         current = [...common]
       },
     }
-    this.walker.passage(device).pass(port, set, context, this.answersAt.has(device), listener)
+    this.walker.passage(device).pass(port, set, context, this.answersAt.has(device), listener, unwrapped)
     return outcomes
   }
 }

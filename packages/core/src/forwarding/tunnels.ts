@@ -55,17 +55,49 @@ export class Tunnels {
     if (!owner || destination === null || !addressWords(destination, family)) return lost('the tunnel states no address of its other end')
     if (source === null) return lost(`where the tunnel begins (${stated?.source ?? 'not stated'}) has no address that is known`)
     const protocol = protection !== null || /ipsec/.test(mode ?? '') ? ESP : /^ipip/.test(mode ?? '') ? 4 : /^ipv6ip/.test(mode ?? '') ? 41 : GRE
-    const packet: Packet = { family, source, destination, protocol, sourcePort: null, destinationPort: null, icmpType: null, icmpCode: null, tcpFlags: null, fragment: false, dscp: 0 }
-    const outer = `${NAMES[protocol] ?? protocol} from ${source} to ${destination}`
-    const set = this.network.headers.packet(packet)
-    const ends = this.walk([{ device, port: -1, set }]).endings.flatMap((ending): TunnelEnd[] => {
-      if (ending.fate !== 'leaves') return [this.#end(ending, source, destination)]
-      // The world outside carries it to whoever of the estate has the address there.
-      const [far, farPort] = this.#ownerOf(destination)
-      if (far < 0) return [{ kind: 'lost', fate: 'leaves', reason: { code: 'outside', words: `the outer packet (${outer}) goes to a device that is none of the estate` } }]
-      return this.walk([{ device: far, port: farPort, set }]).endings.map((one) => this.#end(one, source, destination))
-    })
+    const packet = this.#outer(family, source, destination, protocol)
+    const outer = wordsOf(packet)
+    const ends = this.#carried(device, packet, destination, (ending) => this.#end(ending, source, destination))
     return { ends, outer, exhibits }
+  }
+
+  /** Where packets come out that a map on a port sends protected to a peer. */
+  mapped(device: number, port: number, peer: string): readonly TunnelEnd[] {
+    const key = `map ${device} ${port} ${peer}`
+    const known = this.#known.get(key)
+    if (known === 'open') return [{ kind: 'lost', fate: 'circles', reason: { code: 'circle', words: 'the map chooses its own outer packet' } }]
+    if (known) return known.ends
+    this.#known.set(key, 'open')
+    const family: Family = peer.includes(':') ? 'ipv6' : 'ipv4'
+    const source = this.network.devices[device]?.ports[port]?.addresses.find((one) => one.family === family)?.text
+    const ends = source === undefined ? [{ kind: 'lost', fate: 'undecided', reason: { code: 'missing', words: 'the port of the map has no address that is known' } } as const]
+      : this.#carried(device, this.#outer(family, source, peer, ESP), peer, ({ fate, reason, device: far }): TunnelEnd => {
+        const owner = this.network.devices[far]
+        if (fate !== 'arrives') return { kind: 'lost', fate, reason: { code: reason.code, words: `the outer packet at ${owner?.name ?? ''}: ${reason.words}` } }
+        const model = owner?.device.modelled?.model
+        const back = owner?.ports.findIndex(({ at, addresses }) => {
+          const map = /^map (.+)$/.exec(model?.interfaces[at]?.encryption ?? '')?.[1]
+          return map !== undefined && addresses.some(({ text }) => text === peer) && model?.ipsecPeers.some(({ name, address }) => name.startsWith(`${map} `) && address === source)
+        }) ?? -1
+        return back >= 0 ? { kind: 'through', device: far, port: back } : { kind: 'lost', fate: 'stopped', reason: { code: 'no-neighbour', words: `${owner?.name ?? ''} has no map back to ${source}` } }
+      })
+    this.#known.set(key, { ends, outer: '', exhibits: [] })
+    return ends
+  }
+
+  #outer(family: Family, source: string, destination: string, protocol: number): Packet {
+    return { family, source, destination, protocol, sourcePort: null, destinationPort: null, icmpType: null, icmpCode: null, tcpFlags: null, fragment: false, dscp: 0 }
+  }
+
+  /** Where an outer packet ends; the world outside carries it to whoever of the estate has the address there. */
+  #carried(device: number, packet: Packet, destination: string, endOf: (ending: Walked['endings'][number]) => TunnelEnd): TunnelEnd[] {
+    const set = this.network.headers.packet(packet)
+    return this.walk([{ device, port: -1, set }]).endings.flatMap((ending): TunnelEnd[] => {
+      if (ending.fate !== 'leaves') return [endOf(ending)]
+      const [far, farPort] = this.#ownerOf(destination)
+      if (far < 0) return [{ kind: 'lost', fate: 'leaves', reason: { code: 'outside', words: `the outer packet (${wordsOf(packet)}) goes to a device that is none of the estate` } }]
+      return this.walk([{ device: far, port: farPort, set }]).endings.map(endOf)
+    })
   }
 
   #end({ fate, reason, device }: Walked['endings'][number], source: string, destination: string): TunnelEnd {
@@ -91,4 +123,8 @@ export class Tunnels {
     }
     return [-1, -1]
   }
+}
+
+function wordsOf({ protocol, source, destination }: Packet): string {
+  return `${NAMES[protocol] ?? protocol} from ${source} to ${destination}`
 }

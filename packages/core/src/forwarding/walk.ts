@@ -26,6 +26,8 @@ export interface Ending {
 export interface Crossing {
   readonly from: { readonly device: number; readonly port: number }
   readonly to: { readonly device: number; readonly port: number }
+  /** The entry of a map that protects them; -1: none. */
+  readonly by: number
   readonly set: number
 }
 
@@ -69,6 +71,8 @@ interface Station {
   readonly device: number
   readonly port: number
   readonly context: Context | null
+  /** Whether packets came protected by a map. */
+  readonly unwrapped: boolean
   /** All that came here, and what of it has not gone on yet. */
   arrived: number
   fresh: number
@@ -78,6 +82,7 @@ interface Station {
 interface Step {
   readonly to: Station
   readonly outPort: number
+  readonly by: number
   /** As they arrive there. */
   set: number
 }
@@ -99,19 +104,19 @@ class Run {
   }
 
   begin(origins: readonly Origin[]): void {
-    for (const { device, port, set } of origins) this.#arrive(device, port, set, null)
+    for (const { device, port, set } of origins) this.#arrive(device, port, set, null, false)
     for (let station = this.#queue.shift(); station; station = this.#queue.shift()) this.#goOn(station)
   }
 
-  #station(device: number, port: number, context: Context | null): Station {
-    const key = `${device} ${port} ${context?.id ?? ''}`
+  #station(device: number, port: number, context: Context | null, unwrapped: boolean): Station {
+    const key = `${device} ${port} ${context?.id ?? ''}${unwrapped ? ' unwrapped' : ''}`
     let station = this.#stations.get(key)
-    if (!station) this.#stations.set(key, (station = { key, device, port, context, arrived: NOTHING, fresh: NOTHING, out: new Map() }))
+    if (!station) this.#stations.set(key, (station = { key, device, port, context, unwrapped, arrived: NOTHING, fresh: NOTHING, out: new Map() }))
     return station
   }
 
-  #arrive(device: number, port: number, set: number, context: Context | null): Station {
-    const station = this.#station(device, port, context)
+  #arrive(device: number, port: number, set: number, context: Context | null, unwrapped: boolean): Station {
+    const station = this.#station(device, port, context, unwrapped)
     // What came here before goes on as it did then.
     const fresh = this.#diagrams.minus(set, station.arrived)
     if (fresh !== NOTHING) {
@@ -128,18 +133,18 @@ class Run {
     const { device } = station
     const outcome: PassageOutcome = {
       end: (fate, reason, port, some, context) => this.#end(fate, reason, device, port, some, context),
-      send: (outPort, toDevice, toPort, some, context) => {
-        const to = this.#arrive(toDevice, toPort, some, context)
-        const key = `${outPort} ${to.key}`
+      send: (outPort, toDevice, toPort, some, context, by) => {
+        const to = this.#arrive(toDevice, toPort, some, context, by >= 0)
+        const key = `${outPort} ${by} ${to.key}`
         const step = station.out.get(key)
         if (step) step.set = this.#diagrams.or(step.set, some)
-        else station.out.set(key, { to, outPort, set: some })
+        else station.out.set(key, { to, outPort, by, set: some })
       },
       change: (rule, rewrite, before, context) => this.#change(device, rule, rewrite, before, context),
     }
     if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
     else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
-    else this.walker.passage(device).pass(station.port, set, station.context, this.answersAt.has(device), outcome)
+    else this.walker.passage(device).pass(station.port, set, station.context, this.answersAt.has(device), outcome, station.unwrapped)
   }
 
   #end(fate: Fate, reason: Reason, device: number, port: number, set: number, context: Context | null): void {
@@ -170,7 +175,7 @@ class Run {
     this.#circles()
     return {
       endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set })).filter(({ sent }) => sent !== NOTHING),
-      crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, set: this.#sent(set, to.context) }))),
+      crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, by, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, by, set: this.#sent(set, to.context) }))),
     }
   }
 

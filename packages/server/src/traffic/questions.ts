@@ -70,7 +70,7 @@ export function answered(walker: Walker, before: Walker | null, question: Traffi
     case 'trace': {
       const { device, port } = pointAt(network, question.question.at)
       const trace = traceOf(walker, device, port, packetAsked(question.question))
-      return { is: 'trace', trace, picture: pictureOfPaths(network, trace.paths) }
+      return { is: 'trace', trace, picture: pictureOfPaths(trace.paths) }
     }
     case 'filters':
       return { is: 'filters', findings: parts.flatMap(({ forwarding: { name, device: { modelled } }, lines }) => (modelled ? filterFindings(name, modelled, lines).map((one) => ({ ...one, title: FINDING_WORDS[one.kind] })) : [])) }

@@ -1,0 +1,32 @@
+import type { Family } from '../model/index.ts'
+import type { Circumstance } from '../packets/index.ts'
+import type { CompiledDevice } from './compiled.ts'
+import { SidedTranslations } from './sided-translations.ts'
+import { Translations, type Translated } from './translations.ts'
+import { ZonedTranslations } from './zoned-translations.ts'
+
+/** Translation of addresses as the dialect of a device states it: chains of a kernel, sides of ports, or rules between zones. */
+export class AddressTranslation {
+  readonly #chains: Translations
+  readonly #sided: SidedTranslations
+  readonly #zoned: ZonedTranslations
+
+  constructor(
+    readonly compiled: CompiledDevice,
+    zoneOf: (port: number) => string | null,
+  ) {
+    this.#chains = new Translations(compiled)
+    this.#sided = new SidedTranslations(compiled)
+    this.#zoned = new ZonedTranslations(compiled, zoneOf)
+  }
+
+  /** What becomes of packets; null where nothing translates between these ports. */
+  meet(changes: 'source' | 'destination', inPort: number, outPort: number, set: number, circumstance: Circumstance): readonly Translated[] | null {
+    const { device } = this.compiled
+    if (device.dialect === 'indented') return this.#sided.meet(changes, inPort, outPort, set, circumstance)
+    if (device.dialect !== 'linux') return this.#zoned.meet(changes, inPort, outPort, set)
+    const port = changes === 'source' ? outPort : inPort
+    const addresses = (family: Family): (readonly number[])[] => (device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
+    return this.#chains.meet(changes === 'destination' ? 'PREROUTING' : 'POSTROUTING', set, circumstance, addresses)
+  }
+}
