@@ -36,7 +36,7 @@ describe('the drawing of paths', () => {
   it('lines begin and end at the edges of boxes, and marks lie between', () => {
     for (const { from, to, middle } of drawn.paths.slice(0, 1)) {
       expect(from.x).to.be.above(0)
-      expect(to.x).to.be.below(300)
+      expect(to.x).to.be.below(450)
       expect(middle.x).to.be.within(from.x, to.x)
     }
   })
@@ -44,7 +44,7 @@ describe('the drawing of paths', () => {
   it('tells where packets begin and end, and frames sites; links that nothing takes are drawn plainly', () => {
     expect(drawn.devices.map(({ name, on, begins, fates }) => [name, on, begins, fates])).to.deep.equal([['a', true, true, []], ['b', true, false, ['stopped']], ['c', true, false, ['arrives']], ['far', false, false, []]])
     expect(drawn.frames.map(({ label }) => label)).to.deep.equal(['Operations'])
-    expect(drawn.links).to.deep.equal([{ from: { x: 300, y: 200 }, to: { x: 600, y: 200 } }])
+    expect(drawn.links).to.deep.equal([{ from: { x: 450, y: 250 }, to: { x: 900, y: 250 } }])
     for (const { x, y, width } of drawn.devices) expect(x - width / 2 > drawn.left && x + width / 2 < drawn.left + drawn.width && y > drawn.top && y < drawn.top + drawn.height).to.equal(true)
   })
 

@@ -17,8 +17,9 @@ const AT_ONCE = 50
 const PATIENCE_OF_ALL_MS = 5000
 /** Answers that are kept for who asks again. */
 const KEPT_ANSWERS = 64
-/** How many snapshots before are looked at to say since when. */
+/** How many snapshots before are asked to say since when; of those before them, what was found when they were asked counts. */
 const LOOK_BACK = 12
+const MOST_BACK = 1000
 
 type Answers = Extract<TrafficAnswer, { is: 'expectations' }>['answers']
 type AnswerTo<Q extends TrafficQuestion> = Extract<TrafficAnswer, { is: Q['ask'] }>
@@ -178,8 +179,8 @@ export class TrafficService {
     if (stated.length === 0) return []
     const answers = await this.#answered(snapshot, stated)
     const earlier = await this.services.database.getRepository(Snapshots).find({ where: { engagementId: snapshot.engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
-    const before = earlier.slice(earlier.findIndex(({ id }) => id === snapshot.id) + 1).slice(0, LOOK_BACK)
-    for (const one of before) await this.#outcomes(one, stated)
+    const before = earlier.slice(earlier.findIndex(({ id }) => id === snapshot.id) + 1).slice(0, MOST_BACK)
+    for (const one of before.slice(0, LOOK_BACK)) await this.#outcomes(one, stated)
     const rows = before.length === 0 ? [] : await this.services.database.getRepository(TrafficOutcomes).findBy({ snapshotId: In(before.map(({ id }) => id)) })
     const confirmed = await this.services.database.getRepository(TrafficConfirmations).findBy({ engagementId: snapshot.engagementId })
     return stated.map((one, i): AnsweredExpectation => {

@@ -41,6 +41,8 @@ export interface PathDrawing {
 }
 
 const HEIGHT = 26
+/** Boxes with their fates are wider than those that the layout places. */
+const SPREAD = { x: 1.5, y: 1.25 }
 /** Between lines beside each other, and for each layer around one. */
 const APART = { lines: 9, layers: 6 }
 const MARGIN = 26
@@ -59,7 +61,10 @@ export function mapAround(picture: Picture, view: MapView, whole: boolean): MapV
 
 /** Where everything stands: devices in the frames of their sites, one line for each way and fate beside each other. */
 export function drawingOf(picture: Picture, view: MapView, positions: Positions): PathDrawing {
-  const at = (name: string): Point | undefined => positions.get(`device ${name}`)
+  const at = (name: string): Point | undefined => {
+    const point = positions.get(`device ${name}`)
+    return point && { x: point.x * SPREAD.x, y: point.y * SPREAD.y }
+  }
   const ends = new Map(picture.ends.map(({ device, fates }) => [device, fates]))
   const on = new Set([...picture.begins, ...ends.keys(), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
   const devices = view.devices.flatMap(({ name }): DrawnDevice[] => {
