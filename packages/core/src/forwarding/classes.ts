@@ -62,7 +62,10 @@ export class DestinationClasses {
     return this.#classes[prefix] ?? -1
   }
 
-  /** Parts the classes by what a table does. */
+  /**
+   * Parts the classes by what a table does, and numbers them anew: those with which it does the same stand together, in the order in
+   * which they stood. So what tables do with classes is told by few runs of numbers, and sets of them are small.
+   */
   refine(table: TableColumns): void {
     const { order } = this.prefixes.sorted
     const done = spread(this.prefixes, table)
@@ -72,6 +75,11 @@ export class DestinationClasses {
       const id = order[at] as number
       const held = this.#classes[id] as number
       classes[id] = held < 0 ? -1 : pairs.numberOf(held, done[id] as number)
+    }
+    const places = pairs.places()
+    for (let id = 0; id < classes.length; id++) {
+      const number = classes[id] as number
+      if (number >= 0) classes[id] = places[number] as number
     }
     this.#classes = classes
     this.#count = pairs.count
@@ -158,7 +166,24 @@ const UNSET = -2
 class PairNumbers {
   #keys = new Float64Array(1 << 12).fill(-1)
   #numbers = new Int32Array(1 << 12)
+  /** Of each number: its pair, the second first, as one number. */
+  #pairs = new Float64Array(1 << 10)
   count = 0
+
+  /** Of each number: its place among all pairs in the order of their second, then of their first. */
+  places(): Int32Array {
+    const pairs = this.#pairs.subarray(0, this.count)
+    const sorted = pairs.slice().sort()
+    return Int32Array.from(pairs, (pair) => {
+      let [from, to] = [0, sorted.length]
+      while (from < to) {
+        const half = (from + to) >> 1
+        if ((sorted[half] as number) < pair) from = half + 1
+        else to = half
+      }
+      return from
+    })
+  }
 
   numberOf(a: number, b: number): number {
     // Both are below 2^24 and 2^28: their pair is exact.
@@ -170,6 +195,12 @@ class PairNumbers {
     }
     this.#keys[slot] = key
     this.#numbers[slot] = this.count
+    if (this.count === this.#pairs.length) {
+      const pairs = new Float64Array(this.#pairs.length * 2)
+      pairs.set(this.#pairs)
+      this.#pairs = pairs
+    }
+    this.#pairs[this.count] = (b + 2) * 0x1000000 + a
     if (++this.count * 2 > this.#keys.length) this.#grow()
     return this.count - 1
   }

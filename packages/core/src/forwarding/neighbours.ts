@@ -14,8 +14,12 @@ interface Leaving {
   readonly gateway: string | null
 }
 
+type Behind = { readonly owners: readonly Attachment[] } | { readonly end: [Fate, Reason] }
+
 /** Who takes packets over from a device: the port next door that has the address, a host, or the world outside. */
 export class Neighbours {
+  readonly #gateways = new Map<string, Behind>()
+
   constructor(
     readonly compiled: CompiledDevice,
     readonly tunnels: Tunnels,
@@ -38,13 +42,23 @@ export class Neighbours {
       }
       return
     }
-    const others = network.topology.others(number, outPort)
-    if (gateway !== null) {
+    if (gateway === null) return this.#attached(port, network.topology.others(number, outPort), { set, context, outPort, gateway }, outcome)
+    const known = this.#behind(port, outPort, gateway)
+    if ('owners' in known) this.#hand(known.owners, set, context, outPort, outcome)
+    else end(...known.end)
+  }
+
+  /** Who has a gateway at a port, or what becomes of packets that nobody takes: the same for every packet. */
+  #behind(port: Port, outPort: number, gateway: string): Behind {
+    const key = `${outPort} ${gateway}`
+    let known = this.#gateways.get(key)
+    if (!known) {
+      const { network, number } = this.compiled
+      const others = network.topology.others(number, outPort)
       const owners = ownersOf(network, gateway, others)
-      if (owners.length > 0) return this.#hand(owners, set, context, outPort, outcome)
-      return end(...this.#withoutOwner(port, gateway, others, outPort))
+      this.#gateways.set(key, (known = owners.length > 0 ? { owners } : { end: this.#withoutOwner(port, gateway, others, outPort) }))
     }
-    this.#attached(port, others, { set, context, outPort, gateway }, outcome)
+    return known
   }
 
   #hand(owners: readonly Attachment[], set: number, context: Context | null, outPort: number, outcome: PassageOutcome): void {
