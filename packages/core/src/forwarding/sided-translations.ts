@@ -2,7 +2,7 @@ import { addressWords, addressesIn, hostMatch, type DeviceModel, type Family } f
 import { ALL, NOTHING, type Circumstance, type FieldName } from '../packets/index.ts'
 import { sameName } from '../rules/index.ts'
 import type { CompiledDevice } from './compiled.ts'
-import { between, type Rewrite, type Translated } from './translations.ts'
+import { Taking, between, type Rewrite, type Translated } from './translations.ts'
 
 type Rule = DeviceModel['nat'][number]
 
@@ -25,29 +25,21 @@ export class SidedTranslations {
     if (rules.length === 0) return null
     if (changes === 'source' ? this.sideOf(inPort) !== 'inside' || this.sideOf(outPort) !== 'outside' : this.sideOf(inPort) !== 'outside') return null
     const { diagrams } = this.compiled.network.headers
-    const parts: Translated[] = []
-    let left = set
-    const take = (met: number, of: (met: number) => Translated): void => {
-      const some = diagrams.and(left, met)
-      if (some === NOTHING) return
-      left = diagrams.minus(left, some)
-      parts.push(of(some))
-    }
+    const taking = new Taking(diagrams, set)
     const stated = rules.filter(({ rule: { match } }) => match !== null)
-    for (const { rule, number } of stated) take(this.#met(rule, changes), (met) => this.#stated(rule, number, changes, met))
+    for (const { rule, number } of stated) taking.take(this.#met(rule, changes), (met) => this.#stated(rule, number, changes, met))
     const vague = rules.filter(({ rule: { match, list } }) => match === null && list === null)
     // What is not understood may choose anything that is stated nowhere; coming in, only what is stated address by address.
     const open = changes === 'source' ? vague : vague.filter(({ rule: { statement, kind } }) => kind !== 'source inside' || statement.startsWith('static'))
-    for (const { rule, number } of open) take(ALL, (met) => ({ set: met, rewrite: null, doubt: `“${rule.statement}” is not followed`, rule: number }))
+    for (const { rule, number } of open) taking.take(ALL, (met) => ({ set: met, rewrite: null, doubt: `“${rule.statement}” is not followed`, rule: number }))
     if (changes === 'source') {
-      const listed = rules.filter(({ rule: { list } }) => list !== null).map((one) => ({ ...one, permitted: this.#permitted(one.rule, left, circumstance) }))
+      const listed = rules.filter(({ rule: { list } }) => list !== null).map((one) => ({ ...one, permitted: this.#permitted(one.rule, taking.left, circumstance) }))
       for (const { rule, number, permitted } of listed) {
         const twice = listed.some((other) => other.number !== number && diagrams.meet(other.permitted, permitted))
-        take(permitted, (met) => (twice ? { set: met, rewrite: null, doubt: 'several lists of translation choose it', rule: number } : this.#handedOut(rule, number, outPort, met)))
+        taking.take(permitted, (met) => (twice ? { set: met, rewrite: null, doubt: 'several lists of translation choose it', rule: number } : this.#handedOut(rule, number, outPort, met)))
       }
     }
-    if (left !== NOTHING) parts.push({ set: left, rewrite: null, doubt: null, rule: -1 })
-    return parts
+    return taking.finish()
   }
 
   #permitted({ list }: Rule, set: number, circumstance: Circumstance): number {

@@ -1,5 +1,5 @@
 import { addressWords, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, NOTHING, type Circumstance, type FieldName, type ModelList } from '../packets/index.ts'
+import { ALL, NOTHING, type Circumstance, type Diagrams, type FieldName, type ModelList } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -19,6 +19,28 @@ export interface Translated {
   readonly doubt: string | null
   /** The rule in the model; -1 where none met them. */
   readonly rule: number
+}
+
+/** Packets that rules take from one after the other. */
+export class Taking {
+  readonly parts: Translated[] = []
+
+  constructor(
+    readonly diagrams: Diagrams,
+    public left: number,
+  ) {}
+
+  take(met: number, of: (met: number) => Translated): void {
+    const some = this.diagrams.and(this.left, met)
+    if (some === NOTHING) return
+    this.left = this.diagrams.minus(this.left, some)
+    this.parts.push(of(some))
+  }
+
+  /** All parts; what no rule took goes on as it is. */
+  finish(): Translated[] {
+    return this.left === NOTHING ? this.parts : [...this.parts, { set: this.left, rewrite: null, doubt: null, rule: -1 }]
+  }
 }
 
 /** Rules of translation of a kernel, as lists: which of them meets a packet first. */

@@ -1,7 +1,7 @@
 import { addressWords, addressesIn, type AddressMatch, type DeviceModel } from '../model/index.ts'
-import { ALL, NOTHING, type FieldName } from '../packets/index.ts'
+import { ALL, type FieldName } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
-import { between, type Translated } from './translations.ts'
+import { Taking, between, type Translated } from './translations.ts'
 
 type Rule = DeviceModel['nat'][number]
 interface Numbered {
@@ -25,25 +25,17 @@ export class ZonedTranslations {
     if (nat.length === 0 || inPort < 0) return null
     const { diagrams } = this.compiled.network.headers
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
-    const parts: Translated[] = []
-    let left = set
-    const take = (met: number, of: (met: number) => Translated): void => {
-      const some = diagrams.and(left, met)
-      if (some === NOTHING) return
-      left = diagrams.minus(left, some)
-      parts.push(of(some))
-    }
+    const taking = new Taking(diagrams, set)
     // Lines that were not understood may be of any packet of their side.
-    for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static')) take(ALL, (met) => ({ set: met, rewrite: null, doubt: `“${rule.statement}” is not followed`, rule: number }))
+    for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static')) taking.take(ALL, (met) => ({ set: met, rewrite: null, doubt: `“${rule.statement}” is not followed`, rule: number }))
     for (const one of this.#rulesOf(nat, 'static', (outside) => outside.fromZone === (changes === 'destination' ? from : to))) {
       const pair = this.#pairOf(one.rule)
-      if (pair === null) take(this.#metBy(one.rule), (met) => ({ set: met, rewrite: null, doubt: `the pair of “${one.rule.statement}” is not one of hosts`, rule: one.number }))
-      else if (changes === 'destination') take(this.#address('destination', pair.outer), (met) => this.#rewritten(one, met, 'destinationClass', this.#address('destination', pair.inner)))
-      else take(this.#address('source', pair.inner), (met) => this.#rewritten(one, met, 'source', this.#address('source', pair.outer)))
+      if (pair === null) taking.take(this.#metBy(one.rule), (met) => ({ set: met, rewrite: null, doubt: `the pair of “${one.rule.statement}” is not one of hosts`, rule: one.number }))
+      else if (changes === 'destination') taking.take(this.#address('destination', pair.outer), (met) => this.#rewritten(one, met, 'destinationClass', this.#address('destination', pair.inner)))
+      else taking.take(this.#address('source', pair.inner), (met) => this.#rewritten(one, met, 'source', this.#address('source', pair.outer)))
     }
-    for (const one of this.#rulesOf(nat, changes, ({ fromZone, toZone }) => fromZone === from && (changes === 'destination' || toZone === to))) take(this.#metBy(one.rule), (met) => (changes === 'source' ? this.#sourceOf(one, met, outPort) : this.#destinationOf(one, met)))
-    if (left !== NOTHING) parts.push({ set: left, rewrite: null, doubt: null, rule: -1 })
-    return parts
+    for (const one of this.#rulesOf(nat, changes, ({ fromZone, toZone }) => fromZone === from && (changes === 'destination' || toZone === to))) taking.take(this.#metBy(one.rule), (met) => (changes === 'source' ? this.#sourceOf(one, met, outPort) : this.#destinationOf(one, met)))
+    return taking.finish()
   }
 
   #rulesOf(nat: readonly Numbered[], side: string, wanted: (set: Rule) => boolean): Numbered[] {

@@ -9,6 +9,7 @@ import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import ListCompare from './ListCompare.vue'
+import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TrafficHead from './TrafficHead.vue'
 
@@ -23,7 +24,7 @@ watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async ()
   if (found) findings.value = found
 })), { immediate: true })
 const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
-const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ kind: one, count: (findings.value ?? []).filter((other) => other.kind === one).length })))
+const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ id: one, title: title(one), count: (findings.value ?? []).filter((other) => other.kind === one).length })))
 /** What matters most first: contradictions are often exceptions that were meant. */
 const ORDER = ['missing', 'open', 'never-matches', 'nowhere', 'changes-nothing', 'unjudged', 'contradicts']
 const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value).sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)))
@@ -36,10 +37,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
     <ListCompare />
     <template v-if="findings">
-      <p class="kinds" role="group" aria-label="Kinds">
-        <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">all {{ findings.length }}</button>
-        <button v-for="one in kinds" :key="one.kind" type="button" class="as-link" :aria-pressed="kind === one.kind" @click="kind = one.kind">{{ title(one.kind) }} {{ one.count }}</button>
-      </p>
+      <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
       <section v-if="shown.length > 0" class="panel">
         <table class="rows">
           <thead><tr><th scope="col">Device</th><th scope="col">List</th><th scope="col">Kind</th><th scope="col">What is odd</th><th scope="col">Lines</th></tr></thead>
@@ -60,8 +58,6 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 </template>
 
 <style scoped>
-.kinds { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 10px; }
-.kinds [aria-pressed='true'] { font-weight: 600; text-decoration: none; color: rgb(var(--v-theme-on-surface)); }
 .mono { font-family: var(--mono); font-size: 12.5px; white-space: nowrap; }
 .words { overflow-wrap: anywhere; }
 .kind { white-space: nowrap; }

@@ -6,6 +6,7 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
@@ -36,13 +37,8 @@ const why = (one: FunctionView) => one.links.find((link) => link.standing === 'b
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
     <template v-if="functions">
-      <p class="kinds" role="group" aria-label="Standing">
-        <button type="button" class="as-link" :aria-pressed="standing === ''" @click="standing = ''">all</button>
-        <button v-for="one in STANDINGS" :key="one" type="button" class="as-link" :aria-pressed="standing === one" @click="standing = one">{{ WORDS[one] }} {{ count(one) }}</button>
-        <span class="bar" aria-hidden="true" />
-        <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">everything</button>
-        <button v-for="one in kinds" :key="one" type="button" class="as-link" :aria-pressed="kind === one" @click="kind = one">{{ TITLES[one] }}</button>
-      </p>
+      <KindChoice v-model="standing" label="Standing" all="all" :kinds="STANDINGS.map((one) => ({ id: one, title: WORDS[one], count: count(one) }))" />
+      <KindChoice v-model="kind" label="Function" all="every function" :kinds="kinds.map((one) => ({ id: one, title: TITLES[one] }))" />
       <section v-if="shown.length > 0" class="panel">
         <details v-for="one in shown" :key="`${one.device} ${one.kind} ${one.server}`" class="function">
           <summary>
@@ -63,9 +59,6 @@ const why = (one: FunctionView) => one.links.find((link) => link.standing === 'b
 </template>
 
 <style scoped>
-.kinds { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 10px; }
-.kinds [aria-pressed='true'] { font-weight: 600; text-decoration: none; color: rgb(var(--v-theme-on-surface)); }
-.bar { border-left: var(--hair); }
 .function + .function { border-top: var(--hair); }
 .function > summary { display: grid; grid-template-columns: minmax(200px, 1fr) max-content; gap: 3px 14px; align-items: center; padding: 7px 14px; cursor: pointer; min-height: 34px; list-style: none; }
 .function > summary:hover { background: rgb(var(--v-theme-background)); }

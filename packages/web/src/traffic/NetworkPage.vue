@@ -7,6 +7,7 @@ import { useAttempt } from '../shared/attempt.ts'
 import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
+import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
@@ -31,10 +32,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
     <template v-if="findings">
-      <p class="kinds" role="group" aria-label="Kinds">
-        <button type="button" class="as-link" :aria-pressed="kind === ''" @click="kind = ''">all {{ findings.length }}</button>
-        <button v-for="one in kinds" :key="one.id" type="button" class="as-link" :aria-pressed="kind === one.id" @click="kind = one.id">{{ one.title }} {{ one.count }}</button>
-      </p>
+      <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
       <article v-for="(one, i) in shown" :key="i" class="panel finding" :aria-label="one.words">
         <header><h2>{{ one.words }}</h2><span class="quiet">{{ one.title }}</span></header>
         <LineLinks :exhibits="one.exhibits" />
@@ -50,8 +48,6 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 </template>
 
 <style scoped>
-.kinds { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 10px; }
-.kinds [aria-pressed='true'] { font-weight: 600; text-decoration: none; color: rgb(var(--v-theme-on-surface)); }
 .finding { padding: 10px 16px 12px; margin-bottom: 10px; display: grid; gap: 4px; }
 header { display: flex; flex-wrap: wrap; justify-content: space-between; gap: 4px 18px; align-items: baseline; }
 h2 { font-size: 15px; overflow-wrap: anywhere; }
