@@ -91,7 +91,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
         held.exhibits.push(...exhibits.filter((one) => !held.exhibits.some(({ record, from }) => record === one.record && from === one.from)))
       } else {
         const owner = network.devices[origin.device]
-        found.set(key, { kind: discarded ? 'discarded' : 'circle', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `packets go round between ${devices.join(', ')} until they are too old`, set: part.set, sources: origin.sources, from: new Set([origin.place.text]), exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
+        found.set(key, { kind: discarded ? 'discarded' : 'circle', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `Packets go round between ${devices.join(', ')} until they are too old`, set: part.set, sources: origin.sources, from: new Set([origin.place.text]), exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
       }
     }
   }

@@ -7,7 +7,7 @@ const chosen = defineModel<string>({ required: true })
 <template>
   <p class="kinds" role="group" :aria-label="label">
     <button type="button" class="as-link" :aria-pressed="chosen === ''" @click="chosen = ''">{{ all }}</button>
-    <button v-for="one in kinds" :key="one.id" type="button" class="as-link" :aria-pressed="chosen === one.id" @click="chosen = one.id">{{ one.title }}<template v-if="one.count !== undefined"> {{ one.count }}</template></button>
+    <button v-for="one in kinds" :key="one.id" type="button" class="as-link" :aria-pressed="chosen === one.id" @click="chosen = one.id">{{ one.title }}{{ one.count === undefined ? '' : ` ${one.count}` }}</button>
   </p>
 </template>
 
