@@ -66,6 +66,31 @@ describe('jurybox audit', () => {
     expect(err).to.match(/photo\.jpg: .*JPEG/)
   })
 
+  it('expectations of a snapshot are verdicts of its audit, with their lines, in every form', () => {
+    put('harbour/snapshot.yaml', 'title: A harbour\ntakenAt: 2026-11-20T06:00:00Z\n')
+    put('harbour/devices/core/config.txt', 'hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\ninterface far\n ip address 10.2.0.1 255.255.255.0\n ip access-group NO out\nip access-list extended NO\n deny udp any any\n permit ip any any\n')
+    put('harbour/expectations.yaml', 'expectations:\n  - { id: names, title: Names are resolved, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp dst port 53, must: arrive, severity: high, references: [pci-dss-4.0.1:1.2.1] }\n  - { id: web, title: The web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 80, must: arrive }\n')
+    const { out, err, status } = run(join(folder, 'harbour'), ...chosen)
+    const { expected } = auditDocumentSchema.parse(JSON.parse(out))
+    expect(expected.map(({ rule, outcome, severity, branch, device }) => [rule, outcome, severity, branch, device])).to.deep.equal([['names', 'fail', 'high', 'broken', 'core'], ['web', 'pass', 'medium', 'holds', '']])
+    expect(expected[0]?.exhibits.map(({ text }) => text)).to.deep.equal([' deny udp any any'])
+    expect(expected[0]?.statement).to.equal('From 10.1.0.0/24 to 10.2.0.0/24, udp dst port 53: must arrive.')
+    expect(err).to.contain('2 expectations of traffic: 1 hold, 1 are broken or undecided')
+    expect(status).to.equal(1)
+    const written = (form: string): string => run(join(folder, 'harbour'), ...chosen, '--format', form).out
+    expect(written('csv')).to.match(/core,expectations,names,fail,high,broken,/)
+    const html = written('html')
+    expect(html).to.contain('Expectations of traffic').and.contain('<strong>Names are resolved</strong>')
+    expect(html.match(/<article /g)?.length).to.be.above(1)
+    expect((JSON.parse(written('sarif')) as { runs: { results: { ruleId: string; kind: string }[] }[] }).runs[0]?.results.filter(({ ruleId }) => ruleId.startsWith('expectations/')).map(({ ruleId, kind }) => [ruleId, kind])).to.deep.equal([['expectations/names', 'fail'], ['expectations/web', 'pass']])
+  })
+
+  it('2: expectations that are not as they should be', () => {
+    put('harbour/devices/core/config.txt', 'hostname core\n')
+    put('harbour/expectations.yaml', 'expectations:\n  - { id: A, title: x, from: a, to: b, must: arrive }\n')
+    expect(run(join(folder, 'harbour'), ...chosen)).to.deep.include({ status: 2 }).and.to.have.property('err').match(/expectations\.yaml: .*lower-case/)
+  })
+
   const usage: [string, (file: string) => string[], RegExp][] = [
     ['no file', () => chosen, /name at least one/],
     ['no benchmark', (file) => [file], /--benchmark/],

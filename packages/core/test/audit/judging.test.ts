@@ -141,6 +141,10 @@ describe('coverage and reviews', () => {
       ['2.3', 'Two', 'none', [], []],
     ])
   })
+  it('expectations of traffic speak to requirements as rules do', () => {
+    const lines = coverageOf([benchmark.source], [framework], [{ id: 'flows', references: ['f:2.3', 'f:1.1'] }])
+    expect(lines.map(({ requirement, coverage, expectations }) => [requirement, coverage, expectations])).to.deep.include.members([['2.3', 'partly', ['flows']], ['1.1', 'machine', ['flows']], ['1.2', 'none', []]])
+  })
   it('reviews are met, overdue, or scheduled too rarely', () => {
     const now = Date.parse('2026-11-20T00:00:00Z')
     const done = (...audits: string[]): Map<string, Reviewing[]> => new Map([['f:1.1', audits.map((at) => ({ at, by: 'audit' }))]])

@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import fc from 'fast-check'
 import { Walker, exampleOf, natOfLine, placeOf, reach, readFilterText, readableOf, traceOf, type Network, type Packet, type TracePath } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
@@ -90,6 +91,31 @@ describe('translation between inside and outside', () => {
     expect(path(network('ip nat inside source list STUB pool NONE\n'), 'nat Stub', tcp('10.33.96.10', '138.76.29.80', 80))).to.include({ fate: 'undecided' })
     const twice = network('ip nat inside source list STUB interface Wan overload\nip nat inside source list MORE pool OUT\n', 'ip access-list standard MORE\n permit any\n')
     expect(path(twice, 'nat Stub', tcp('10.33.96.10', '138.76.29.80', 80))?.reason.words).to.equal('several lists of translation choose it')
+  })
+})
+
+describe('translated packets one by one and all at once', () => {
+  const SIDED = network('ip nat pool OUT 198.76.29.64 198.76.29.71 netmask 255.255.255.0\nip nat inside source list STUB pool OUT overload\nip nat inside source static tcp 10.33.96.5 8443 interface Wan 443\nip nat inside source static 10.33.96.7 198.76.29.7\n')
+  const address = fc.constantFrom('10.33.96.5', '10.33.96.7', '10.33.96.9', '138.76.28.4', '138.76.28.9', '138.76.29.80', '198.76.29.7', '198.76.29.66', '10.50.0.9')
+  const begins = fc.constantFrom(['nat', 'Stub'] as const, ['nat', 'Side'] as const, ['isp', 'Servers'] as const)
+  // A circle is at each of its devices, and is told of one packet at one of them.
+  const told = (fate: string, device: number): string => (fate === 'circles' ? fate : `${fate} ${device}`)
+  it('have the same fates', () => {
+    const { headers } = SIDED
+    const walker = new Walker(SIDED)
+    fc.assert(
+      fc.property(begins, address, address, fc.constantFrom(80, 443, 8443), fc.constantFrom(1024, 8443, 443), fc.boolean(), ([device, port], source, destination, to, from, isTcp) => {
+        const packet = isTcp ? tcp(source, destination, to, { sourcePort: from }) : udp(source, destination, to, { sourcePort: from })
+        const number = SIDED.indexOf(device)
+        const at = SIDED.devices[number]?.ports.findIndex(({ name }) => name === port) ?? -1
+        const { endings } = walker.walk([{ device: number, port: at, set: headers.all(headers.ipv4, headers.diagrams.or(headers.value('protocol', 6), headers.value('protocol', 17))) }])
+        const one = headers.packet(packet)
+        const together = [...new Set(endings.filter(({ sent }) => headers.diagrams.meet(sent, one)).map(({ fate, device: end }) => told(fate, end)))].sort()
+        const single = [...new Set(traceOf(walker, number, at, packet).paths.map((way) => told(way.fate, SIDED.indexOf(way.device))))].sort()
+        expect(together, JSON.stringify(packet)).to.deep.equal(single)
+      }),
+      { numRuns: 300 },
+    )
   })
 })
 
