@@ -14,7 +14,9 @@ import type { NetworkMember, NetworkTask, TaskAnswer, TrafficTask } from './traf
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
 /** A question for which nobody has asked for so long is stopped. */
-const PATIENCE_OF_ALL_MS = 5000
+const PATIENCE_OF_ALL_MS = 10_000
+/** The cell that tells the worker to stop. */
+const STOP = 2
 /** Answers that are kept for who asks again. */
 const KEPT_ANSWERS = 64
 /** How many snapshots before are asked to say since when; of those before them, what was found when they were asked counts. */
@@ -30,6 +32,8 @@ interface Asked {
   /** How far it is, and how far the reading is that comes before. */
   readonly state: Reading
   readonly reading: Reading | null
+  /** What the worker tells, and is told. */
+  readonly cells: Int32Array
   /** When somebody last asked for it; milliseconds since 1970. */
   seen: number
 }
@@ -99,16 +103,18 @@ export class TrafficService {
       cells[1] = 1
       const state = { of: question.ask === 'expectations' ? 'expectations' : 'places', get done() { return Atomics.load(cells, 0) }, get total() { return Atomics.load(cells, 1) } }
       const watch = setInterval(() => {
-        if (asked && Date.now() - asked.seen > PATIENCE_OF_ALL_MS) Atomics.store(cells, 2, 1)
+        if (asked && Date.now() - asked.seen > PATIENCE_OF_ALL_MS) Atomics.store(cells, STOP, 1)
       }, 1000)
       const reading: { now: Asked['reading'] } = { now: null }
       const work = this.#answerTo(now, then, question, told, (one) => void (reading.now = one)).finally(() => clearInterval(watch))
-      asked = { work, state, seen: Date.now(), get reading() { return reading.now } }
+      asked = { work, state, cells, seen: Date.now(), get reading() { return reading.now } }
       this.#asked.set(key, asked)
       for (const old of [...this.#asked.keys()].slice(0, Math.max(0, this.#asked.size - KEPT_ANSWERS))) this.#asked.delete(old)
       work.catch(() => this.#asked.delete(key))
     }
     asked.seen = Date.now()
+    // Somebody waits again: what was to stop goes on, if it has not stopped yet.
+    Atomics.store(asked.cells, STOP, 0)
     const done = asked.work.then(() => undefined)
     await waitFor({ work: done, get state() { return asked.reading ?? asked.state } }, patience)
     return (await asked.work) as AnswerTo<Q>
