@@ -49,6 +49,17 @@ describe('traffic in the browser', function () {
     await until(() => [...document.querySelectorAll('.paths > svg .device')].some((one) => one.textContent?.includes('qs-fw1') ?? false))
   })
 
+  it('expectations stand among the verdicts, by the framework that they are evidence for', async () => {
+    await signIn(page, server.address, 'reader', PASSWORD)
+    await open('/e/1/verdicts?group=pci-dss-4.0.1')
+    const rows = async (): Promise<string[]> => page.$$eval('section[aria-label="Expectations of traffic"] tbody tr', (all) => all.map((row) => row.textContent ?? ''))
+    await until(() => document.querySelectorAll('section[aria-label="Expectations of traffic"] tbody tr').length > 2)
+    expect((await rows())[0]).to.match(/fail.*Nobody outside reaches the card systems.*pci-dss-4\.0\.1:1\.3\.1/s)
+    expect((await rows()).join()).to.not.contain('Offices reach the web')
+    await press(page, 'Nobody outside reaches the card systems')
+    await until(() => document.querySelector('article h2')?.textContent === 'Nobody outside reaches the card systems')
+  })
+
   it('asks who reaches a place, and goes on to one of them', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/ask?to=10.40.60.0/24&only=tcp')

@@ -15,6 +15,7 @@ export const USAGE = `Usage: jurybox audit PATH… --benchmark ID [--benchmark I
 PATH is a configuration file, a folder of them, a snapshot folder, or a zip of either.
 --now is the time that ages and expiries are judged by (RFC 3339; this moment where left out), --before the snapshot that is
 compared with, --waivers a YAML list of { benchmark, rule, device, subject, reason, owner, expires }.
+Expectations of traffic that the snapshot holds (expectations.yaml) are verdicts too.
 Exit status: 0 nothing to object to but what is waived; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
 
 /** Runs one headless audit. @returns the exit status */

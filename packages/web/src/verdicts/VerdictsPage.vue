@@ -11,6 +11,7 @@ import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import TidyingView from './TidyingView.vue'
 import RunAuditDialog from './RunAuditDialog.vue'
+import ExpectedList from './ExpectedList.vue'
 import VerdictGrid from './VerdictGrid.vue'
 import VerdictList from './VerdictList.vue'
 import WaiverList from './WaiverList.vue'
@@ -77,6 +78,7 @@ usePageKeys([
       </div>
       <VerdictGrid v-if="view === 'grid' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <VerdictList v-if="view === 'list'" :audit-id="engagement.audit.id" />
+      <ExpectedList v-if="view === 'grid' || view === 'list'" />
       <TidyingView v-if="view === 'tidying' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <WaiverList v-if="view === 'waivers'" />
     </template>
