@@ -1,6 +1,6 @@
 import { NOTHING } from '../packets/index.ts'
 import type { ForwardingDevice } from './device.ts'
-import type { Fate } from './passage.ts'
+import type { Fate } from './fates.ts'
 import { classed, partsOf, type ReachPart } from './reach.ts'
 import type { Origin, Walker } from './walk.ts'
 

@@ -1,11 +1,10 @@
-import { hostMatch } from '../model/index.ts'
 import { ALL, FilterTextError, NOTHING, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
 import { answersBack } from './answers.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
-import type { Fate } from './passage.ts'
+import type { Fate } from './fates.ts'
 import { pictureOf, type Picture } from './picture.ts'
-import { PlaceError, broadcasts, placeOf } from './places.ts'
+import { PlaceError, broadcasts, ownAddresses, placeOf } from './places.ts'
 import { layersOf } from './protection.ts'
 import { classed, firstPackets, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
 import { traceOf, type Trace, type TracePath } from './trace.ts'
@@ -71,7 +70,7 @@ class Question {
     const targets = to.map((text) => placeOf(this.#network, text))
     const toOutside = targets.some(({ destinations }) => destinations === null)
     const wanted = addressed.all(only === undefined ? ALL : readFilterText(addressed, only), packets === 'first' ? firstPackets(this.#network) : ALL, addressed.any(targets, (target) => target.destinations ?? outsideOf(this.#network)))
-    const hosts = diagrams.minus(wanted, to.every(isWide) ? ownAddresses(this.walker) : NOTHING)
+    const hosts = diagrams.minus(wanted, to.every(isWide) ? ownAddresses(this.#network, 'destination') : NOTHING)
     const origins = from.flatMap((text) => placeOf(this.#network, text).origins.map((origin) => ({ ...origin, from: text }))).map(({ device, port, sources, from: text }) => {
       const set = diagrams.and(hosts, sources)
       return { device, port, from: text, addressed: set, set: classed(this.#network, set) }
@@ -136,7 +135,7 @@ class Question {
     const { addressed, devices } = this.#network
     const homeOf = (from: string): readonly Fate[] => (from === 'outside' ? ['arrives', 'leaves'] : ['arrives'])
     // Nobody has the addresses of routers or broadcasts as a host of a subnet; and who comes from outside has none of the estate.
-    const nobody = addressed.diagrams.or(addressed.exchanged(ownAddresses(this.walker)), addressed.exchanged(broadcasts(this.#network)))
+    const nobody = addressed.diagrams.or(ownAddresses(this.#network, 'source'), broadcasts(this.#network, 'source'))
     const hostsOf = (from: string): number => (from === 'outside' ? addressed.exchanged(outsideOf(this.#network)) : addressed.diagrams.not(isWide(from) ? nobody : NOTHING))
     const all = this.#asked.origins.map((origin) => {
       const set = addressed.diagrams.and(origin.addressed, hostsOf(origin.from))
@@ -280,8 +279,4 @@ function* choices(from: readonly number[], count: number, at = 0): Generator<num
 /** A subnet, site, zone or label: hosts are meant, not the addresses of the devices that serve them. */
 function isWide(text: string): boolean {
   return /^(?:site|zone|label):/.test(text) || (/\/\d+$/.test(text) && !/\/(?:32|128)$/.test(text))
-}
-
-function ownAddresses({ network: { addressed, devices } }: Walker): number {
-  return addressed.any(devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared])), ({ words }) => addressed.address('destination', hostMatch(words)))
 }

@@ -1,6 +1,6 @@
 import { ALL, NOTHING, exampleOf, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
-import type { Fate } from './passage.ts'
+import { FATES, type Fate } from './fates.ts'
 import { broadcasts, hostPlaces, sentFrom, type Place } from './places.ts'
 import { firstPackets, partsOf, type ReachPart } from './reach.ts'
 import type { Step } from './survey.ts'
@@ -33,8 +33,6 @@ export interface FateChanges {
   readonly added: readonly string[]
 }
 
-const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
-
 /**
  * Which flows that begin a connection changed their fate between two networks: from every subnet of hosts, and from outside, that both have.
  * @param only headers that are asked about, by addresses of the network after
@@ -46,14 +44,17 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
     return earlier ? samePorts(before, earlier, after, place) : []
   })
   const { addressed } = after.network
-  const first = addressed.diagrams.minus(addressed.diagrams.and(only, firstPackets(after.network)), broadcasts(after.network))
+  const first = addressed.diagrams.minus(addressed.diagrams.and(only, firstPackets(after.network)), broadcasts(after.network, 'destination'))
+  const firstBefore = before.network.addressed.diagrams.taken(addressed.diagrams, first)
   const found = new Map<string, FateChange & { set: number; sources: number; from: string[]; ends: string[] }>()
   both.forEach(([earlier, place], i) => {
     step?.(i, both.length)
-    const [old, now] = [fatesFrom(before, earlier, before.network.addressed.diagrams.taken(addressed.diagrams, first)), fatesFrom(after, place, first)]
-    const olds = signatures(after, old.map((part) => ({ ...part, set: addressed.diagrams.taken(before.network.addressed.diagrams, part.set) })))
-    for (const [oldKey, oldSet] of olds) {
-      for (const [newKey, newSet] of signatures(after, now)) {
+    // What was is told in the store of what is.
+    const old = fatesFrom(before, earlier, firstBefore).map((part) => ({ ...part, set: addressed.diagrams.taken(before.network.addressed.diagrams, part.set) }))
+    const now = fatesFrom(after, place, first)
+    const news = signatures(after, now)
+    for (const [oldKey, oldSet] of signatures(after, old)) {
+      for (const [newKey, newSet] of news) {
         const set = oldKey === newKey ? NOTHING : addressed.diagrams.and(oldSet, newSet)
         if (set === NOTHING) continue
         for (const change of byReason(before, after, { place, oldKey, newKey, set, old, now })) {
@@ -71,9 +72,10 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
     }
   })
   const targets = [...is.values()].filter(({ destinations }) => destinations !== null)
+  const inside = addressed.any(targets, ({ destinations }) => destinations ?? NOTHING)
   const changes = [...found.values()].map((change) => {
     const near = targets.filter(({ destinations }) => addressed.diagrams.meet(change.set, destinations ?? NOTHING)).map(({ text }) => text)
-    return { ...change, to: addressed.diagrams.within(change.set, addressed.any(targets, ({ destinations }) => destinations ?? NOTHING)) ? near : [...near, 'elsewhere'] }
+    return { ...change, to: addressed.diagrams.within(change.set, inside) ? near : [...near, 'elsewhere'] }
   })
   return { changes, gone: [...was.keys()].filter((text) => !is.has(text)), added: [...is.keys()].filter((text) => !was.has(text)) }
 }
@@ -96,7 +98,7 @@ function fatesFrom(walker: Walker, place: Place, wanted: number): readonly Reach
 function signatures({ network: { addressed } }: Walker, parts: readonly { readonly fate: Fate; readonly set: number }[]): Map<string, number> {
   const { diagrams } = addressed
   let cells: [string[], number][] = [[[], addressed.any(parts, ({ set }) => set)]]
-  for (const fate of ORDER) {
+  for (const fate of FATES) {
     const set = addressed.any(parts.filter((part) => part.fate === fate), (part) => part.set)
     cells = cells.flatMap(([fates, held]): [string[], number][] => [[[...fates, fate], diagrams.and(held, set)], [fates, diagrams.minus(held, set)]]).filter(([, held]) => held !== NOTHING) as [string[], number][]
   }
@@ -117,7 +119,7 @@ function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, 
   const { addressed } = after.network
   const [olds, news] = [oldKey.split(',') as Fate[], newKey.split(',') as Fate[]]
   const gained = now.filter(({ fate }) => !olds.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(part.set, set) }))
-  const lost = old.filter(({ fate }) => !news.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(addressed.diagrams.taken(before.network.addressed.diagrams, part.set), set) }))
+  const lost = old.filter(({ fate }) => !news.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(part.set, set) }))
   for (const part of gained.length > 0 ? gained : lost) {
     if (part.met === NOTHING) continue
     const example = exampleIn(before, after, place, part.met)

@@ -1,9 +1,9 @@
 import { addressWords, type DeviceModel } from '../model/index.ts'
 import type { Packet } from '../packets/index.ts'
-import { sameName } from '../rules/index.ts'
 import { packetAsked } from './ask.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import type { Network } from './network.ts'
+import { portNamed } from './ports.ts'
 import { traceOf, type Trace, type TracePath } from './trace.ts'
 import type { Walker } from './walk.ts'
 
@@ -170,7 +170,7 @@ class Chain {
     const packet = packetAsked({ at: this.owner.name, src: source, dst: address, proto: wanted.proto, sport: wanted.kind === 'time' ? PORTS.time : undefined, dport: wanted.port })
     const trace = traceOf(this.walker, this.device, -1, packet)
     const sent = { at: this.owner.name, port: null, packet, trace }
-    const standing = standingOf(trace, ['arrives'])
+    const standing = standingOf(trace)
     this.#say('way there', standing, wordsOf(trace, `${wanted.proto} ${wanted.port} to ${address}`), linesOf(trace, standing), sent)
     const path = trace.paths.find(({ fate }) => fate === 'arrives')
     if (standing !== 'right' || !path || !wanted.answered) return
@@ -188,13 +188,13 @@ class Chain {
     const remembered = new Set([...(through[0] ?? [])].filter((device) => through.every((one) => one.has(device))))
     const trace = traceOf(this.walker, end, port, answer, remembered)
     const home = trace.paths.every(({ fate, device }) => fate === 'arrives' && device === this.owner.name)
-    const standing = home ? 'right' : standingOf(trace, ['arrives']) === 'unknown' ? 'unknown' : 'broken'
+    const standing = home ? 'right' : standingOf(trace) === 'unknown' ? 'unknown' : 'broken'
     this.#say('way back', standing, home ? `the answer comes back to ${this.owner.name}` : wordsOf(trace, 'the answer'), linesOf(trace, standing), { at: path.device, port: out, packet: answer, trace })
   }
 
   /** The address that the device asks from: of the interface that its lines name, else of the port by which it goes. */
   #sourceFor({ source, vrf }: Wanted, address: string, family: 'ipv4' | 'ipv6'): string | null {
-    const of = (name: string): string | undefined => this.owner.ports.find((port) => port.name === name || sameName(name, port.name))?.addresses.find((one) => one.family === family)?.text
+    const of = (name: string): string | undefined => portNamed(this.owner.ports, name)?.addresses.find((one) => one.family === family)?.text
     if (source !== null) return familyOf(source) === family ? source : (of(source) ?? null)
     const words = addressWords(address, family)
     const table = this.#network.tableOf(this.device, vrf, family)
@@ -220,21 +220,26 @@ function familyOf(text: string): 'ipv4' | 'ipv6' | null {
   return addressWords(text, family) ? family : null
 }
 
-function standingOf({ paths }: Trace, wanted: readonly string[]): LinkStanding {
-  const bad = paths.filter(({ fate }) => !wanted.includes(fate))
+function standingOf({ paths }: Trace): LinkStanding {
+  const bad = paths.filter(({ fate }) => fate !== 'arrives')
   if (bad.length === 0) return 'right'
   return bad.some(({ fate }) => fate === 'stopped' || fate === 'circles') ? 'broken' : 'unknown'
 }
 
 function wordsOf({ paths }: Trace, what: string): string {
-  const [first] = [...paths].sort((a, b) => RANK.indexOf(a.fate) - RANK.indexOf(b.fate))
+  const first = worstOf(paths)
   if (!first) return `nothing is known of ${what}`
   return `${what} ${first.fate === 'undecided' ? 'is undecided' : first.fate === 'circles' ? 'goes in circles' : first.fate === 'stopped' ? 'is stopped' : first.fate} at ${first.device}: ${first.reason.words}${paths.some(({ fate }) => fate !== first.fate) ? ', on one of its paths' : ''}`
 }
+
 const RANK: readonly string[] = ['stopped', 'circles', 'undecided', 'leaves', 'arrives']
+
+/** The path whose end matters most; none where there is no path. */
+function worstOf(paths: readonly TracePath[]): TracePath | undefined {
+  return [...paths].sort((a, b) => RANK.indexOf(a.fate) - RANK.indexOf(b.fate))[0]
+}
 
 function linesOf({ paths }: Trace, standing: LinkStanding): Exhibit[] {
   if (standing === 'right') return []
-  const [first] = [...paths].sort((a, b) => RANK.indexOf(a.fate) - RANK.indexOf(b.fate))
-  return first?.hops.at(-1)?.decisions.at(-1)?.exhibits.slice() ?? []
+  return worstOf(paths)?.hops.at(-1)?.decisions.at(-1)?.exhibits.slice() ?? []
 }

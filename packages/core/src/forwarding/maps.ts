@@ -1,3 +1,4 @@
+import type { DeviceModel } from '../model/index.ts'
 import type { ModelList } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 
@@ -27,14 +28,18 @@ export class Maps {
 
   #entriesOf(port: number): MapEntry[] | null {
     const { model, device, lists } = this.compiled
-    const map = /^map (.+)$/.exec(model?.interfaces[device.ports[port]?.at ?? -1]?.encryption ?? '')?.[1]
-    if (!model || map === undefined) return null
-    return model.ipsecPeers.flatMap(({ name, address, selector }, number): MapEntry[] => {
-      if (!name.startsWith(`${map} `)) return []
+    const peers = model && peersAt(model, device.ports[port]?.at ?? -1)
+    return peers && peers.map(({ name, address, selector, number }): MapEntry => {
       const outward = selector === null ? null : lists.list(selector, 'ipv4')
-      return [{ number, name, peer: address, outward, inward: outward && mirrored(outward) }]
+      return { number, name, peer: address, outward, inward: outward && mirrored(outward) }
     }).sort((a, b) => sequenceOf(a) - sequenceOf(b))
   }
+}
+
+/** The peers of the map on an interface, with their places in the model; null where it has no map. */
+export function peersAt({ interfaces, ipsecPeers }: DeviceModel, at: number): (DeviceModel['ipsecPeers'][number] & { readonly number: number })[] | null {
+  const map = /^map (.+)$/.exec(interfaces[at]?.encryption ?? '')?.[1]
+  return map === undefined ? null : ipsecPeers.flatMap((peer, number) => (peer.name.startsWith(`${map} `) ? [{ ...peer, number }] : []))
 }
 
 function sequenceOf({ name }: MapEntry): number {

@@ -3,21 +3,13 @@ import { NOTHING, type Circumstance, type ListVerdict } from '../packets/index.t
 import { AddressTranslation } from './address-translation.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { CompiledDevice } from './compiled.ts'
+import type { Fate, Reason } from './fates.ts'
 import { Neighbours } from './neighbours.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
 import type { Rewrite } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
 import { ZonePolicies } from './zones.ts'
-
-/** What becomes of a packet (see the words of the product). */
-export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
-
-/** Why a fate: a code that machines compare, and words. */
-export interface Reason {
-  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'circle' | 'missing' | 'not-weighed'
-  readonly words: string
-}
 
 /** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
 export interface Context {

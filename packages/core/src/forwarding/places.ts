@@ -53,8 +53,7 @@ export function hostPlaces(network: Network): Place[] {
     })
   })
   const { diagrams } = addressed
-  const own = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared].map(host)))
-  const [notFrom, notTo] = [addressesOf(network, 'source', own), diagrams.or(addressesOf(network, 'destination', own), broadcasts(network))]
+  const [notFrom, notTo] = [ownAddresses(network, 'source'), diagrams.or(ownAddresses(network, 'destination'), broadcasts(network, 'destination'))]
   const places = [...bySubnet].map(([text, { match, origins }]): Place => {
     const sources = diagrams.minus(addressed.address('source', match), notFrom)
     return { text, origins: origins.map((one) => ({ ...one, sources })), destinations: diagrams.minus(addressed.address('destination', match), notTo) }
@@ -99,7 +98,7 @@ function groupPlace(network: Network, text: string, kind: string, name: string):
   return {
     text,
     origins: hosts.map(({ device, at, port }) => ({ device, port: at, sources: addressesOf(network, 'source', port.addresses.filter(hasHosts).map(subnet)) })),
-    destinations: network.addressed.diagrams.minus(addressesOf(network, 'destination', hosts.flatMap(({ port }) => port.addresses.filter(hasHosts).map(subnet))), broadcasts(network)),
+    destinations: network.addressed.diagrams.minus(addressesOf(network, 'destination', hosts.flatMap(({ port }) => port.addresses.filter(hasHosts).map(subnet))), broadcasts(network, 'destination')),
   }
 }
 
@@ -122,13 +121,18 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
   )
   const beyond = origins.reduce((left, { sources }) => diagrams.minus(left, sources), wanted)
   const outside = origins.length > 0 || beyond === NOTHING ? [] : outsidePorts(network).map(([device, port]) => ({ device, port, sources: beyond }))
-  return { text, origins: [...origins, ...outside], destinations: diagrams.minus(addressed.address('destination', prefix), prefix.care.every((word) => word === 0xffffffff) ? NOTHING : broadcasts(network)) }
+  return { text, origins: [...origins, ...outside], destinations: diagrams.minus(addressed.address('destination', prefix), prefix.care.every((word) => word === 0xffffffff) ? NOTHING : broadcasts(network, 'destination')) }
+}
+
+/** The addresses of the devices themselves, and those that they share. */
+export function ownAddresses(network: Network, side: 'source' | 'destination'): number {
+  return addressesOf(network, side, network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, shared }) => [...addresses, ...shared].map(host))))
 }
 
 /** First and last addresses of the subnets of IPv4 (RFC 919, RFC 1122 §3.2.1.3): nobody has them. */
-export function broadcasts(network: Network): number {
+export function broadcasts(network: Network, side: 'source' | 'destination'): number {
   const subnets = network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)))
-  return addressesOf(network, 'destination', subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map(hostMatch)))
+  return addressesOf(network, side, subnets.flatMap((address) => [broadcastOf(address), subnet(address).value].map(hostMatch)))
 }
 
 function addressesOf(network: Network, side: 'source' | 'destination', matches: readonly AddressMatch[]): number {

@@ -1,5 +1,8 @@
 import { exhibitsOf, type Exhibit } from './device.ts'
+import type { DeviceState } from '../state/index.ts'
 import type { Network } from './network.ts'
+
+type Association = DeviceState['securityAssociations'][number]
 
 /** What covers packets on a link between two devices. */
 export interface Layer {
@@ -24,29 +27,27 @@ export function layersOf(network: Network, device: number, port: number, by = -1
   const { state } = owner.device.reading
   const stated = model?.interfaces[one.at]
   const layers: Layer[] = []
+  /** A layer as its lines state it, or as an association of it was captured. */
+  const ipsec = (who: string, stated: readonly string[], path: string, isOfIt: (association: Association) => boolean): Layer => {
+    const association = state.securityAssociations.findIndex((held) => held.direction === 'out' && isOfIt(held))
+    const captured = state.securityAssociations[association]
+    return {
+      kind: 'ipsec', algorithms: (captured?.algorithm ? [captured.algorithm] : stated).map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
+      words: `IPsec by ${who}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
+      exhibits: [...exhibitsOf(owner, 'model', path), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
+    }
+  }
   const profile = stated?.tunnel.protection ?? null
   if (profile !== null) {
-    const association = state.securityAssociations.findIndex(({ interface: at, direction }) => at === one.name && direction === 'out')
-    const captured = state.securityAssociations[association]
     // A profile names transforms, and those their algorithms.
     const named = model?.espProposals.find(({ name }) => name === profile)?.algorithms ?? []
-    const algorithms = captured?.algorithm ? [captured.algorithm] : named.flatMap((name) => model?.espProposals.find((other) => other.name === name)?.algorithms ?? [name])
-    layers.push({
-      kind: 'ipsec', algorithms: algorithms.map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
-      words: `IPsec by ${profile}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
-      exhibits: [...exhibitsOf(owner, 'model', `interfaces[${one.at}].tunnel.protection`), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
-    })
+    const algorithms = named.flatMap((name) => model?.espProposals.find((other) => other.name === name)?.algorithms ?? [name])
+    layers.push(ipsec(profile, algorithms, `interfaces[${one.at}].tunnel.protection`, ({ interface: at }) => at === one.name))
   }
   const peer = model?.ipsecPeers[by]
   if (model && peer) {
-    const association = state.securityAssociations.findIndex(({ peer: far, direction }) => far === peer.address && direction === 'out')
-    const captured = state.securityAssociations[association]
     const named = (peer.proposal ?? '').split(' ').flatMap((name) => model.espProposals.find((other) => other.name === name)?.algorithms ?? [])
-    layers.push({
-      kind: 'ipsec', algorithms: (captured?.algorithm ? [captured.algorithm] : named).map((name) => name.toLowerCase()), identifier: captured?.spi ?? null,
-      words: `IPsec by the map ${peer.name}${captured ? `, SPI ${captured.spi}` : ', as its lines state it'}`,
-      exhibits: [...exhibitsOf(owner, 'model', `ipsecPeers[${by}]`), ...(captured ? exhibitsOf(owner, 'state', `securityAssociations[${association}]`) : [])],
-    })
+    layers.push(ipsec(`the map ${peer.name}`, named, `ipsecPeers[${by}]`, ({ peer: far }) => far === peer.address))
   }
   const channel = state.secureChannels.findIndex(({ interface: at, direction, encrypts }) => at === one.name && direction !== 'in' && encrypts !== false)
   const held = state.secureChannels[channel]

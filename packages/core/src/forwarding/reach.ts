@@ -1,7 +1,7 @@
 import { ANY_ADDRESS, parsePrefix, prefixMatch } from '../model/index.ts'
 import { ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
 import type { Network } from './network.ts'
-import type { Fate, Reason } from './passage.ts'
+import type { Fate, Reason } from './fates.ts'
 import type { Place } from './places.ts'
 import type { Ending, Origin, Walked, Walker } from './walk.ts'
 

@@ -1,7 +1,7 @@
 import { addressWords, addressesIn, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
 import { ALL, NOTHING, type Circumstance, type FieldName } from '../packets/index.ts'
-import { sameName } from '../rules/index.ts'
 import type { CompiledDevice } from './compiled.ts'
+import { portNamed } from './ports.ts'
 import { Taking, between, type Rewrite, type Translated } from './translations.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -87,6 +87,6 @@ export class SidedTranslations {
       return words ? [words] : []
     }
     const { ports } = this.compiled.device
-    return (ports.find(({ name }) => name === port) ?? ports.find(({ name }) => sameName(port ?? '', name)))?.addresses.filter((one) => one.family === family).map(({ words }) => words) ?? []
+    return portNamed(ports, port ?? '')?.addresses.filter((one) => one.family === family).map(({ words }) => words) ?? []
   }
 }

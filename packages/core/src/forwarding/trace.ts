@@ -1,7 +1,8 @@
 import { NOTHING, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
 import { layersOf } from './protection.ts'
-import type { Context, Fate, PassageOutcome, Reason } from './passage.ts'
+import { FATES, type Fate, type Reason } from './fates.ts'
+import type { Context, PassageOutcome } from './passage.ts'
 import type { Walker } from './walk.ts'
 
 export interface Decision {
@@ -39,8 +40,6 @@ export interface Trace {
 /** Equal paths multiply; who reads them is shown these many. */
 const MOST_PATHS = 64
 
-const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
-
 /**
  * Follows one packet, with every decision and the lines that it rests on.
  * @param port by which it comes in; -1: the device sends it
@@ -48,7 +47,7 @@ const ORDER: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'unde
 export function traceOf(walker: Walker, device: number, port: number, packet: Packet, answersAt: ReadonlySet<number> = new Set()): Trace {
   const trace = new Tracing(walker, answersAt)
   trace.follow(device, port, walker.network.headers.packet(packet), null, [], false)
-  return { fates: ORDER.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
+  return { fates: FATES.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
 }
 
 interface Visit {

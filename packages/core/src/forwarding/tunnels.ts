@@ -1,8 +1,9 @@
 import { addressWords, type Family } from '../model/index.ts'
 import type { Packet } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
+import { peersAt } from './maps.ts'
 import type { Network } from './network.ts'
-import type { Fate, Reason } from './passage.ts'
+import type { Fate, Reason } from './fates.ts'
 import { portNamed } from './ports.ts'
 import type { Walked, Origin } from './walk.ts'
 
@@ -57,7 +58,7 @@ export class Tunnels {
     const protocol = protection !== null || /ipsec/.test(mode ?? '') ? ESP : /^ipip/.test(mode ?? '') ? 4 : /^ipv6ip/.test(mode ?? '') ? 41 : GRE
     const packet = this.#outer(family, source, destination, protocol)
     const outer = wordsOf(packet)
-    const ends = this.#carried(device, packet, destination, (ending) => this.#end(ending, source, destination))
+    const ends = this.#carried(device, packet, destination, (far) => this.#end(far, source, destination))
     return { ends, outer, exhibits }
   }
 
@@ -71,14 +72,10 @@ export class Tunnels {
     const family: Family = peer.includes(':') ? 'ipv6' : 'ipv4'
     const source = this.network.devices[device]?.ports[port]?.addresses.find((one) => one.family === family)?.text
     const ends = source === undefined ? [{ kind: 'lost', fate: 'undecided', reason: { code: 'missing', words: 'the port of the map has no address that is known' } } as const]
-      : this.#carried(device, this.#outer(family, source, peer, ESP), peer, ({ fate, reason, device: far }): TunnelEnd => {
+      : this.#carried(device, this.#outer(family, source, peer, ESP), peer, (far): TunnelEnd => {
         const owner = this.network.devices[far]
-        if (fate !== 'arrives') return { kind: 'lost', fate, reason: { code: reason.code, words: `the outer packet at ${owner?.name ?? ''}: ${reason.words}` } }
         const model = owner?.device.modelled?.model
-        const back = owner?.ports.findIndex(({ at, addresses }) => {
-          const map = /^map (.+)$/.exec(model?.interfaces[at]?.encryption ?? '')?.[1]
-          return map !== undefined && addresses.some(({ text }) => text === peer) && model?.ipsecPeers.some(({ name, address }) => name.startsWith(`${map} `) && address === source)
-        }) ?? -1
+        const back = owner?.ports.findIndex(({ at, addresses }) => addresses.some(({ text }) => text === peer) && model && peersAt(model, at)?.some(({ address }) => address === source)) ?? -1
         return back >= 0 ? { kind: 'through', device: far, port: back } : { kind: 'lost', fate: 'stopped', reason: { code: 'no-neighbour', words: `${owner?.name ?? ''} has no map back to ${source}` } }
       })
     this.#known.set(key, { ends, outer: '', exhibits: [] })
@@ -90,8 +87,10 @@ export class Tunnels {
   }
 
   /** Where an outer packet ends; the world outside carries it to whoever of the estate has the address there. */
-  #carried(device: number, packet: Packet, destination: string, endOf: (ending: Walked['endings'][number]) => TunnelEnd): TunnelEnd[] {
+  #carried(device: number, packet: Packet, destination: string, comesOut: (device: number) => TunnelEnd): TunnelEnd[] {
     const set = this.network.headers.packet(packet)
+    const endOf = ({ fate, reason, device: at }: Walked['endings'][number]): TunnelEnd =>
+      fate === 'arrives' ? comesOut(at) : { kind: 'lost', fate, reason: { code: reason.code, words: `the outer packet at ${this.network.devices[at]?.name ?? ''}: ${reason.words}` } }
     return this.walk([{ device, port: -1, set }]).endings.flatMap((ending): TunnelEnd[] => {
       if (ending.fate !== 'leaves') return [endOf(ending)]
       const [far, farPort] = this.#ownerOf(destination)
@@ -100,9 +99,9 @@ export class Tunnels {
     })
   }
 
-  #end({ fate, reason, device }: Walked['endings'][number], source: string, destination: string): TunnelEnd {
+  /** The tunnel of a device that an outer packet has come to. */
+  #end(device: number, source: string, destination: string): TunnelEnd {
     const name = this.network.devices[device]?.name ?? ''
-    if (fate !== 'arrives') return { kind: 'lost', fate, reason: { code: reason.code, words: `the outer packet at ${name}: ${reason.words}` } }
     const port = this.network.devices[device]?.ports.findIndex((one) => {
       const tunnel = this.network.devices[device]?.device.modelled?.model.interfaces[one.at]?.tunnel
       return one.kind === 'tunnel' && tunnel?.destination === source && this.#sourceOf(device, tunnel.source, destination.includes(':') ? 'ipv6' : 'ipv4') === destination

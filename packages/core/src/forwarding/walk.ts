@@ -1,7 +1,8 @@
 import { NOTHING } from '../packets/index.ts'
 import { CompiledDevice } from './compiled.ts'
 import type { Network } from './network.ts'
-import { DevicePassage, type Context, type Fate, type PassageOutcome, type Reason } from './passage.ts'
+import type { Fate, Reason } from './fates.ts'
+import { DevicePassage, type Context, type PassageOutcome } from './passage.ts'
 import type { Rewrite } from './translations.ts'
 import { Tunnels } from './tunnels.ts'
 

@@ -1,0 +1,11 @@
+/** What becomes of a packet (see the words of the product). */
+export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
+
+/** All fates in the order in which people read them. */
+export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
+
+/** Why a fate: a code that machines compare, and words. */
+export interface Reason {
+  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'circle' | 'missing' | 'not-weighed'
+  readonly words: string
+}
