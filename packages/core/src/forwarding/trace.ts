@@ -83,7 +83,7 @@ class Tracing {
     const name = owner?.name ?? ''
     const portName = (at: number): string | null => owner?.ports[at]?.name ?? null
     // A packet that comes by as it came before comes by for ever.
-    const key = `${device} ${port} ${set}`
+    const key = `${device} ${port} ${set}${unwrapped ? ' unwrapped' : ''}`
     if (before.some((visit) => visit.key === key)) {
       this.#finish('circles', { code: 'circle', words: `it comes back to ${name}` }, name, before, null)
       return

@@ -53,6 +53,14 @@ describe('maps that protect packets (RFC 4301)', () => {
     expect(path(bare, 'plain Lan', udp('10.1.7.9', '10.2.0.9', 53))).to.include({ fate: 'arrives' })
   })
 
+  it('what came protected and comes back in the clear has not come by as it came before: of one packet as of all', () => {
+    const back = networkOf(site(1, 2), site(2, 1, (text) => text.replace('interface Lan\n ip address 10.2.0.1 255.255.255.0\n', '')), provider())
+    const found = path(back, 'site1 Lan', PACKET)
+    expect(found?.hops.map(({ device }) => device)).to.deep.equal(['site1', 'site2', 'isp', 'site2'])
+    expect(found).to.deep.include({ fate: 'stopped', reason: { code: 'not-protected', words: 'it is not protected as the map OUT 10 wants it' } })
+    expect(new Walker(back).walk([{ device: 0, port: 0, set: back.headers.packet(PACKET) }]).endings.map(({ fate }) => fate)).to.deep.equal(['stopped'])
+  })
+
   it('the outer packet must itself arrive', () => {
     const direct = networkOf(site(1, 2), site(2, 1, (text) => text.replace(' crypto map OUT\n', ' crypto map OUT\n ip access-group NO-ESP in\n').concat('ip access-list extended NO-ESP\n deny esp any any\n permit ip any any\n')), provider())
     expect(path(direct, 'site1 Lan', PACKET)).to.deep.include({ fate: 'stopped', reason: { code: 'filter', words: 'the outer packet at site2: filter in: NO-ESP' } })
