@@ -1,8 +1,8 @@
 import type { Family } from '../model/index.ts'
-import type { Circumstance } from '../packets/index.ts'
+import { NOTHING, type Circumstance } from '../packets/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { SidedTranslations } from './sided-translations.ts'
-import { Translations, type Translated } from './translations.ts'
+import { Translations, type Translated, type Undoing } from './translations.ts'
 import { ZonedTranslations } from './zoned-translations.ts'
 
 /** Translation of addresses as the dialect of a device states it: chains of a kernel, sides of ports, or rules between zones. */
@@ -28,5 +28,15 @@ export class AddressTranslation {
     const port = changes === 'source' ? outPort : inPort
     const addresses = (family: Family): (readonly number[])[] => (device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)
     return this.#chains.meet(changes === 'destination' ? 'PREROUTING' : 'POSTROUTING', set, circumstance, addresses)
+  }
+
+  /** Answers to what was translated get back what was written over; the rest of them goes on as it is. */
+  undo(changes: 'source' | 'destination', set: number, remembered: readonly Undoing[]): readonly Translated[] {
+    const { headers } = this.compiled.network
+    const { diagrams } = headers
+    const undoings = remembered.filter((one) => one.changes === changes)
+    const rest = diagrams.minus(set, headers.any(undoings, ({ met }) => met))
+    const parts = undoings.map((undone): Translated => ({ set: diagrams.and(set, undone.met), rewrite: undone.rewrite, doubt: null, rule: undone.rule, undone }))
+    return [{ set: rest, rewrite: null, doubt: null, rule: -1 }, ...parts].filter((part) => part.set !== NOTHING)
   }
 }

@@ -93,7 +93,7 @@ class Question {
   /** @param endAt devices at which packets are taken out; none: as they go */
   #walk(endAt: ReadonlySet<number> = new Set()): { readonly walked: Walked; readonly parts: readonly ReachPart[] } {
     if (endAt.size === 0 && this.#whole) return this.#whole
-    const walked = this.walker.walk(this.#asked.origins, new Set(), endAt)
+    const walked = this.walker.walk(this.#asked.origins, new Map(), endAt)
     const found = { walked, parts: partsOf(this.#network, walked.endings, this.#asked.set) }
     if (endAt.size === 0) this.#whole = found
     return found
@@ -146,7 +146,7 @@ class Question {
     const parts = all.flatMap((one, i) => one.parts.map((part) => ({ ...part, home: homeOf(this.#asked.origins[i]?.from ?? '') })))
     const bad = parts.filter(({ fate, home }) => fate !== 'undecided' && !home.includes(fate))
     if (lost === NOTHING && undecided === NOTHING) return this.#outcome('holds', 'every packet arrives, and every answer comes back', [], NOTHING, [])
-    if (lost === NOTHING) return this.#outcome('undecided', 'every packet arrives; of some answers it is not known whether they come back', [...new Set(parts.filter(({ fate }) => fate === 'undecided').map(({ device, reason }) => `${device}: ${reason.words}`)), ...(parts.some(({ fate }) => fate === 'undecided') ? [] : ['how their translation is undone'])], undecided, this.#there)
+    if (lost === NOTHING) return this.#outcome('undecided', 'every packet arrives; of some answers it is not known whether they come back', this.#missing(parts), undecided, this.#there)
     const words = `every packet arrives, but some answers do not come back: ${some([...new Set(bad.map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))])}`
     const base = this.#outcome('broken', words, [], lost, this.#there)
     // What is shown is the answer: it is what gets lost.
@@ -154,7 +154,7 @@ class Question {
       const packet = exampleOf(addressed, set)
       const owner = devices[start.origin.device]
       if (!packet || !owner) continue
-      const trace = traceOf(this.walker, start.origin.device, start.origin.port, packet, start.answersAt)
+      const trace = traceOf(this.walker, start.origin.device, start.origin.port, packet, start.remembered)
       const path = trace.paths.find(({ fate }) => !home.includes(fate))
       return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: path ? decidingLines(path, true) : [] }
     }
@@ -227,8 +227,8 @@ class Question {
   /** The crossings on the way from one device to another. */
   #between([from, to]: readonly [string, string]): readonly Crossing[] {
     const [first, last] = [this.#devicesOf([from]), this.#devicesOf([to])]
-    const taken = this.walker.walk(this.#asked.origins, new Set(), first).endings.filter(({ reason }) => reason.code === 'taken')
-    return this.walker.walk(taken.map(({ device, port, ended }) => ({ device, port, set: ended })), new Set(), last).crossings
+    const taken = this.walker.walk(this.#asked.origins, new Map(), first).endings.filter(({ reason }) => reason.code === 'taken')
+    return this.walker.walk(taken.map(({ device, port, ended }) => ({ device, port, set: ended })), new Map(), last).crossings
   }
 
   /**
@@ -248,7 +248,7 @@ class Question {
     const { addressed, devices } = this.#network
     for (const origin of this.#asked.origins) {
       if (!addressed.diagrams.meet(origin.addressed, set)) continue
-      const { endings } = this.walker.walk([origin], new Set(), endAt)
+      const { endings } = this.walker.walk([origin], new Map(), endAt)
       const meant = endings.filter(({ fate, reason }) => (fates.length === 0 ? reason.code === 'taken' : fates.includes(fate) && reason.code !== 'taken'))
       const packet = exampleOf(addressed, addressed.any(partsOf(this.#network, meant, addressed.diagrams.and(set, origin.addressed)), (part) => part.set))
       const owner = devices[origin.device]

@@ -1,5 +1,6 @@
 import { addressWords, type DeviceModel } from '../model/index.ts'
-import type { Packet } from '../packets/index.ts'
+import { exampleOf, type Packet } from '../packets/index.ts'
+import { answersBack, type AnswerPart } from './answers.ts'
 import { packetAsked } from './ask.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import type { Network } from './network.ts'
@@ -164,32 +165,32 @@ class Chain {
     const family = familyOf(address)
     const source = family === null ? null : this.#sourceFor(wanted, address, family)
     if (source === null) {
-      this.#say('way there', 'broken', `${this.owner.name} has no route to ${address}`)
+      this.#say('way there', 'broken', wanted.source === null ? `${this.owner.name} has no route to ${address}` : `${wanted.source} of ${this.owner.name} has no ${family === 'ipv6' ? 'IPv6' : 'IPv4'} address to ask from`)
       return
     }
     const packet = packetAsked({ at: this.owner.name, src: source, dst: address, proto: wanted.proto, sport: wanted.kind === 'time' ? PORTS.time : undefined, dport: wanted.port })
     const trace = traceOf(this.walker, this.device, -1, packet)
     const sent = { at: this.owner.name, port: null, packet, trace }
     const standing = standingOf(trace)
-    this.#say('way there', standing, wordsOf(trace, `${wanted.proto} ${wanted.port} to ${address}`), linesOf(trace, standing), sent)
-    const path = trace.paths.find(({ fate }) => fate === 'arrives')
-    if (standing !== 'right' || !path || !wanted.answered) return
-    this.#wayBack(trace, path, packet)
+    const worst = worstOf(trace.paths)
+    this.#say('way there', standing, worst ? wordsOf(worst, `${wanted.proto} ${wanted.port} to ${address}`, trace.paths.some(({ fate }) => fate !== worst.fate)) : `nothing is known of ${wanted.proto} ${wanted.port} to ${address}`, linesOf(trace, standing), sent)
+    if (standing === 'right' && wanted.answered) this.#wayBack(packet)
   }
 
-  /** What answers it begins where it arrived; devices that every path passes remember it. */
-  #wayBack(there: Trace, path: TracePath, packet: Packet): void {
-    const end = this.#network.indexOf(path.device)
-    const last = path.hops.at(-1)
-    const out = last?.out ?? null
-    const port = out === null ? -1 : (this.#network.devices[end]?.ports.findIndex(({ name }) => name === out) ?? -1)
-    const answer: Packet = { ...packet, source: packet.destination, destination: packet.source, sourcePort: packet.destinationPort, destinationPort: packet.sourcePort, tcpFlags: packet.tcpFlags && ['syn', 'ack'] }
-    const through = there.paths.map(({ hops }) => new Set(hops.map(({ device }) => this.#network.indexOf(device))))
-    const remembered = new Set([...(through[0] ?? [])].filter((device) => through.every((one) => one.has(device))))
-    const trace = traceOf(this.walker, end, port, answer, remembered)
-    const home = trace.paths.every(({ fate, device }) => fate === 'arrives' && device === this.owner.name)
-    const standing = home ? 'right' : standingOf(trace) === 'unknown' ? 'unknown' : 'broken'
-    this.#say('way back', standing, home ? `the answer comes back to ${this.owner.name}` : wordsOf(trace, 'the answer'), linesOf(trace, standing), { at: path.device, port: out, packet: answer, trace })
+  /** What answers it, from where it arrived; what translated it on its way undoes that. */
+  #wayBack(packet: Packet): void {
+    const { addressed } = this.#network
+    const set = addressed.packet(packet)
+    const { parts } = answersBack(this.walker, { device: this.device, port: -1, set: this.#network.headers.packet(packet), addressed: set }, ['arrives'], ['arrives'])
+    const isHome = ({ fate, device }: AnswerPart): boolean => fate === 'arrives' && device === this.owner.name
+    const part = parts.find((one) => !isHome(one) && one.fate !== 'undecided') ?? parts.find((one) => !isHome(one)) ?? parts[0]
+    const answer = part && exampleOf(addressed, part.set)
+    if (!part || !answer) return
+    const { device, port } = part.start.origin
+    const trace = traceOf(this.walker, device, port, answer, part.start.remembered)
+    const standing = isHome(part) ? 'right' : part.fate === 'undecided' ? 'unknown' : 'broken'
+    const begins = this.#network.devices[device]
+    this.#say('way back', standing, standing === 'right' ? `the answer comes back to ${this.owner.name}` : wordsOf(part, 'the answer', parts.some(({ fate }) => fate !== part.fate)), linesOf(trace, standing), { at: begins?.name ?? '', port: begins?.ports[port]?.name ?? null, packet: answer, trace })
   }
 
   /** The address that the device asks from: of the interface that its lines name, else of the port by which it goes. */
@@ -226,10 +227,9 @@ function standingOf({ paths }: Trace): LinkStanding {
   return bad.some(({ fate }) => fate === 'stopped' || fate === 'circles') ? 'broken' : 'unknown'
 }
 
-function wordsOf({ paths }: Trace, what: string): string {
-  const first = worstOf(paths)
-  if (!first) return `nothing is known of ${what}`
-  return `${what} ${first.fate === 'undecided' ? 'is undecided' : first.fate === 'circles' ? 'goes in circles' : first.fate === 'stopped' ? 'is stopped' : first.fate} at ${first.device}: ${first.reason.words}${paths.some(({ fate }) => fate !== first.fate) ? ', on one of its paths' : ''}`
+/** @param parted whether it is so on one of several paths alone */
+function wordsOf({ fate, device, reason }: Pick<TracePath, 'fate' | 'device' | 'reason'>, what: string, parted: boolean): string {
+  return `${what} ${fate === 'undecided' ? 'is undecided' : fate === 'circles' ? 'goes in circles' : fate === 'stopped' ? 'is stopped' : fate} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
 }
 
 const RANK: readonly string[] = ['stopped', 'circles', 'undecided', 'leaves', 'arrives']

@@ -1,6 +1,6 @@
 import { subnetOf } from '../model/index.ts'
 import { NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
-import { answersBack, isStateful } from './answers.ts'
+import { answersBack, isStateful, type AnswerStart } from './answers.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { absenceOf, ownersOf } from './neighbours.ts'
 import type { Network } from './network.ts'
@@ -10,7 +10,7 @@ import { firstPackets, outsideOf, partsOf, plainly } from './reach.ts'
 import type { Step } from './survey.ts'
 import type { Attachment } from './topology.ts'
 import { traceOf, type Trace } from './trace.ts'
-import type { Origin, Walker } from './walk.ts'
+import type { Origin, Remembered, Walker } from './walk.ts'
 
 export type NetworkFindingKind = 'circle' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven'
 
@@ -221,7 +221,7 @@ interface Uneven {
   sources: number
   readonly from: Set<string>
   readonly start: Origin
-  readonly answersAt: ReadonlySet<number>
+  readonly remembered: Remembered
   readonly answers: number
 }
 
@@ -236,35 +236,35 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
   const inside = addressed.any(places, ({ destinations }) => destinations ?? NOTHING)
   const origins = places.flatMap((place) => sentFrom(network, place, addressed.diagrams.and(first, inside)).map((origin) => ({ ...origin, place })))
   const found = new Map<string, Uneven & { readonly device: number }>()
-  const tell = (device: number, words: string, answers: number, { place, sources }: (typeof origins)[number], { start, answersAt, answered }: { readonly start: Origin; readonly answersAt: ReadonlySet<number>; readonly answered: number }): void => {
-    if (answers === NOTHING) return
-    const set = addressed.answeredBy(answers, answered)
+  const tell = (device: number, words: string, answers: number, set: number, { place, sources }: (typeof origins)[number], { origin: start, remembered }: AnswerStart): void => {
+    if (set === NOTHING) return
     const held = found.get(`${device} ${words}`)
     if (held) {
       held.set = addressed.diagrams.or(held.set, set)
       held.sources = addressed.diagrams.or(held.sources, sources)
       held.from.add(place.text)
-    } else found.set(`${device} ${words}`, { device, words, set, sources, from: new Set([place.text]), start, answersAt, answers })
+    } else found.set(`${device} ${words}`, { device, words, set, sources, from: new Set([place.text]), start, remembered, answers })
   }
   origins.forEach((origin, i) => {
     step?.(i, origins.length)
     const { starts, parts } = answersBack(walker, origin, ['arrives'], ['arrives'])
-    for (const { origin: start, answersAt, answers, answered } of starts) {
-      for (const passed of answersAt) {
+    for (const start of starts) {
+      for (const passed of start.remembered.keys()) {
         if (!stateful.has(passed)) continue
-        const round = walker.walk([start], answersAt, new Set([passed])).endings.filter(({ fate, reason }) => fate === 'arrives' && reason.code !== 'taken')
-        tell(passed, 'remembers what passes it, and the answers come back round it', addressed.any(partsOf(network, round, answers), (part) => part.set), origin, { start, answersAt, answered })
+        const round = walker.walk([start.origin], start.remembered, new Set([passed])).endings.filter(({ fate, reason }) => fate === 'arrives' && reason.code !== 'taken')
+        const answers = addressed.any(partsOf(network, round, start.answers), (part) => part.set)
+        tell(passed, 'remembers what passes it, and the answers come back round it', answers, start.answeredBy(answers), origin, start)
       }
     }
     for (const part of parts) {
       const at = network.indexOf(part.device)
-      if (part.fate === 'stopped' && stateful.has(at) && !part.start.answersAt.has(at)) tell(at, 'stops answers to packets that did not pass it', part.set, origin, { start: part.start.origin, answersAt: part.start.answersAt, answered: part.start.answered })
+      if (part.fate === 'stopped' && stateful.has(at) && !part.start.remembered.has(at)) tell(at, 'stops answers to packets that did not pass it', part.set, part.answered, origin, part.start)
     }
   })
-  return [...found.values()].map(({ device, words, set, sources, from, start, answersAt, answers }): NetworkFinding => {
+  return [...found.values()].map(({ device, words, set, sources, from, start, remembered, answers }): NetworkFinding => {
     const name = network.devices[device]?.name ?? ''
     const packet = exampleOf(addressed, answers)
-    const trace = packet && traceOf(walker, start.device, start.port, packet, answersAt)
+    const trace = packet && traceOf(walker, start.device, start.port, packet, remembered)
     const owner = network.devices[start.device]
     const lines = trace?.paths.flatMap(({ hops }) => hops.flatMap(({ decisions }) => decisions.filter(({ stage }) => stage === 'lookup').flatMap(({ exhibits }) => exhibits))) ?? []
     return { kind: 'uneven', devices: [name], words: `${name} ${words}`, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), 4), example: packet && trace && owner ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace } : null, exhibits: lines }

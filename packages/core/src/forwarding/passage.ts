@@ -7,7 +7,7 @@ import type { Fate, Reason } from './fates.ts'
 import { Neighbours } from './neighbours.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
-import type { Rewrite } from './translations.ts'
+import type { Rewrite, Undoing } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
 import { ZonePolicies } from './zones.ts'
 
@@ -15,7 +15,12 @@ import { ZonePolicies } from './zones.ts'
 export interface Context {
   readonly id: number
   readonly parent: Context | null
+  readonly device: number
+  /** The rule in its model by which they were. */
+  readonly rule: number
   readonly rewrite: Rewrite
+  /** Where answers got back what was written over. */
+  readonly undone: Undoing | null
   /** The headers that came to be changed, as they were before. Grows while packets still come. */
   before: number
 }
@@ -25,7 +30,7 @@ export interface PassageOutcome {
   end(fate: Fate, reason: Reason, port: number, set: number, context: Context | null): void
   /** @param by the entry of a map that protects it on its way; -1: none */
   send(outPort: number, device: number, port: number, set: number, context: Context | null, by: number): void
-  change(rule: number, rewrite: Rewrite, before: number, context: Context | null): Context
+  change(change: Pick<Context, 'parent' | 'rule' | 'rewrite' | 'undone'>, before: number): Context
   /** Told of every decision in turn, with the lines that it rests on; absent where nobody asks. */
   decided?(stage: string, result: string, exhibits: readonly Exhibit[]): void
   /** Told where one of several ways out begins: what is decided from here on is of that way alone. */
@@ -63,15 +68,15 @@ export class DevicePassage {
 
   /**
    * @param inPort the port by which packets come in; -1: the device sends them itself
-   * @param established whether they answer others that it let through
+   * @param remembered what it translated of packets that these answer and that it let through; null: it let none through
    * @param unwrapped whether they came protected by a map
    */
-  pass(inPort: number, set: number, context: Context | null, established: boolean, outcome: PassageOutcome, unwrapped = false): void {
+  pass(inPort: number, set: number, context: Context | null, remembered: readonly Undoing[] | null, outcome: PassageOutcome, unwrapped = false): void {
     if (!this.compiled.model && this.compiled.device.tables.length === 0) {
       outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
       return
     }
-    const run = new Run(this.compiled, this.#neighbours, this.#translation, this.#zones, this.tunnels, established, unwrapped, outcome)
+    const run = new Run(this.compiled, this.#neighbours, this.#translation, this.#zones, this.tunnels, remembered, unwrapped, outcome)
     run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
   }
 }
@@ -83,7 +88,7 @@ class Run {
     readonly translation: AddressTranslation,
     readonly zones: ZonePolicies,
     readonly tunnels: Tunnels,
-    readonly established: boolean,
+    readonly remembered: readonly Undoing[] | null,
     readonly unwrapped: boolean,
     readonly outcome: PassageOutcome,
   ) {}
@@ -145,7 +150,7 @@ class Run {
 
   #circumstance({ inPort, outPort, local }: Branch): Circumstance {
     const { ports } = this.compiled.device
-    return { inInterface: ports[inPort]?.name ?? null, outInterface: local ? null : (ports[outPort]?.name ?? null), connection: this.established ? 'established' : 'new' }
+    return { inInterface: ports[inPort]?.name ?? null, outInterface: local ? null : (ports[outPort]?.name ?? null), connection: this.remembered ? 'established' : 'new' }
   }
 
   #portFilter(direction: 'in' | 'out', branch: Branch): Branch[] {
@@ -230,18 +235,18 @@ class Run {
   }
 
   #translate(changes: 'source' | 'destination', branch: Branch): Branch[] {
-    if (branch.local || this.established) return [branch]
-    const parts = this.translation.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch))
-    return parts === null ? [branch] : parts.flatMap(({ set, rewrite, doubt, rule }): Branch[] => {
+    if (branch.local) return [branch]
+    const parts = this.remembered ? this.translation.undo(changes, branch.set, this.remembered) : this.translation.meet(changes, branch.inPort, branch.outPort, branch.set, this.#circumstance(branch))
+    return parts === null ? [branch] : parts.flatMap(({ set, rewrite, doubt, rule, undone = null }): Branch[] => {
       if (doubt !== null) {
         this.#end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
         return []
       }
       if (!rewrite) return [{ ...branch, set }]
-      this.#decided(`${changes} translation`, this.compiled.model?.nat[rule]?.statement ?? '', exhibitsOf(this.compiled.device, 'model', `nat[${rule}]`))
-      const context = this.outcome.change(rule, rewrite, set, branch.context)
-      const after = rewrite.fields.reduce((rest, field) => this.#headers.forget(rest, field), set)
-      return [{ ...branch, set: this.#headers.diagrams.and(after, rewrite.values), context }]
+      this.#decided(`${changes} translation`, `${undone ? 'undone: ' : ''}${this.compiled.model?.nat[rule]?.statement ?? ''}`, exhibitsOf(this.compiled.device, 'model', `nat[${rule}]`))
+      const context = this.outcome.change({ rule, rewrite, undone, parent: branch.context }, set)
+      const after = this.#headers.diagrams.and(this.#headers.forgetAll(set, rewrite.fields), rewrite.values)
+      return after === NOTHING ? [] : [{ ...branch, set: after, context }]
     })
   }
 
@@ -353,7 +358,7 @@ class Run {
   }
 
   #zonePolicy(branch: Branch): Branch[] {
-    const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.established)
+    const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.remembered !== null)
     if (decision === null) return [branch]
     const { diagrams } = this.#headers
     if (this.outcome.decided) for (const { words, exhibits } of decision.lines) this.#decided('zone policy', words, exhibits)

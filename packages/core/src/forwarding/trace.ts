@@ -3,7 +3,7 @@ import type { Exhibit } from './device.ts'
 import { layersOf } from './protection.ts'
 import { FATES, type Fate, type Reason } from './fates.ts'
 import type { Context, PassageOutcome } from './passage.ts'
-import type { Walker } from './walk.ts'
+import type { Remembered, Walker } from './walk.ts'
 
 export interface Decision {
   readonly stage: string
@@ -44,8 +44,8 @@ const MOST_PATHS = 64
  * Follows one packet, with every decision and the lines that it rests on.
  * @param port by which it comes in; -1: the device sends it
  */
-export function traceOf(walker: Walker, device: number, port: number, packet: Packet, answersAt: ReadonlySet<number> = new Set()): Trace {
-  const trace = new Tracing(walker, answersAt)
+export function traceOf(walker: Walker, device: number, port: number, packet: Packet, remembered: Remembered = new Map()): Trace {
+  const trace = new Tracing(walker, remembered)
   trace.follow(device, port, walker.network.headers.packet(packet), null, [], false)
   return { fates: FATES.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
 }
@@ -69,7 +69,7 @@ class Tracing {
 
   constructor(
     readonly walker: Walker,
-    readonly answersAt: ReadonlySet<number>,
+    readonly remembered: Remembered,
   ) {}
 
   follow(device: number, port: number, set: number, context: Context | null, before: readonly Visit[], unwrapped: boolean): void {
@@ -112,13 +112,13 @@ class Tracing {
     const listener: PassageOutcome = {
       end: (fate, reason, at) => outcomes.push({ kind: 'end', fate, reason, port: at, decisions: [...current] }),
       send: (outPort, toDevice, toPort, some, changed, by) => outcomes.push({ kind: 'send', outPort, device: toDevice, port: toPort, set: some, context: changed, by, decisions: [...current] }),
-      change: (_, rewrite, before, parent) => ({ id: this.#contexts++, parent, rewrite, before }),
+      change: (change, before) => ({ ...change, id: this.#contexts++, device, before }),
       decided: (stage, result, exhibits) => current.push({ stage, result, exhibits }),
       parted: () => {
         current = [...common]
       },
     }
-    this.walker.passage(device).pass(port, set, context, this.answersAt.has(device), listener, unwrapped)
+    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped)
     return outcomes
   }
 }

@@ -10,6 +10,17 @@ export interface Rewrite {
   readonly values: number
 }
 
+/** What a device does with answers to packets that it translated: they get back what was written over. */
+export interface Undoing {
+  /** What it changes of the answers: the other side than it changed of the packets. */
+  readonly changes: 'source' | 'destination'
+  /** The answers that it is done to, as they come. */
+  readonly met: number
+  readonly rewrite: Rewrite
+  /** The rule in the model. */
+  readonly rule: number
+}
+
 /** What becomes of some packets where addresses are translated. */
 export interface Translated {
   readonly set: number
@@ -19,6 +30,8 @@ export interface Translated {
   readonly doubt: string | null
   /** The rule in the model; -1 where none met them. */
   readonly rule: number
+  /** Where they answer what was translated, and get back what was written over. */
+  readonly undone?: Undoing
 }
 
 /** Packets that rules take from one after the other. */

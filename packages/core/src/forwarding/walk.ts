@@ -3,7 +3,7 @@ import { CompiledDevice } from './compiled.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import { DevicePassage, type Context, type PassageOutcome } from './passage.ts'
-import type { Rewrite } from './translations.ts'
+import type { Undoing } from './translations.ts'
 import { Tunnels } from './tunnels.ts'
 
 /** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
@@ -21,7 +21,12 @@ export interface Ending {
   readonly port: number
   readonly sent: number
   readonly ended: number
+  /** How they were changed on their way. */
+  readonly context: Context | null
 }
+
+/** Of packets that are answered: the devices that let their answers through, with what each translated of them. */
+export type Remembered = ReadonlyMap<number, readonly Undoing[]>
 
 /** Packets that go from one device to the next. */
 export interface Crossing {
@@ -56,11 +61,11 @@ export class Walker {
 
   /**
    * Follows every packet of some sets through the network, on every equal path.
-   * @param answersAt devices that let through what these packets answer
+   * @param remembered by devices of what these packets answer
    * @param endAt devices at which packets are taken out: they end there as what arrives, for the reason `taken`
    */
-  walk(origins: readonly Origin[], answersAt: ReadonlySet<number> = new Set(), endAt: ReadonlySet<number> = new Set()): Walked {
-    const run = new Run(this, answersAt, endAt)
+  walk(origins: readonly Origin[], remembered: Remembered = new Map(), endAt: ReadonlySet<number> = new Set()): Walked {
+    const run = new Run(this, remembered, endAt)
     run.begin(origins)
     return run.finish()
   }
@@ -96,7 +101,7 @@ class Run {
 
   constructor(
     readonly walker: Walker,
-    readonly answersAt: ReadonlySet<number>,
+    readonly remembered: Remembered,
     readonly endAt: ReadonlySet<number>,
   ) {}
 
@@ -141,11 +146,11 @@ class Run {
         if (step) step.set = this.#diagrams.or(step.set, some)
         else station.out.set(key, { to, outPort, by, set: some })
       },
-      change: (rule, rewrite, before, context) => this.#change(device, rule, rewrite, before, context),
+      change: (change, before) => this.#change({ ...change, device }, before),
     }
     if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
     else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
-    else this.walker.passage(device).pass(station.port, set, station.context, this.answersAt.has(device), outcome, station.unwrapped)
+    else this.walker.passage(device).pass(station.port, set, station.context, this.remembered.get(device) ?? null, outcome, station.unwrapped)
   }
 
   #end(fate: Fate, reason: Reason, device: number, port: number, set: number, context: Context | null): void {
@@ -155,14 +160,15 @@ class Run {
     else this.#endings.set(key, { fate, reason, device, port, set, context })
   }
 
-  #change(device: number, rule: number, rewrite: Rewrite, before: number, parent: Context | null): Context {
-    const key = `${device} ${rule} ${rewrite.values} ${parent?.id ?? ''}`
+  #change(change: Omit<Context, 'id' | 'before'>, before: number): Context {
+    const { device, rule, rewrite, undone, parent } = change
+    const key = `${device} ${rule} ${rewrite.values} ${undone?.met ?? ''} ${parent?.id ?? ''}`
     const held = this.#contexts.get(key)
     if (held) {
       held.before = this.#diagrams.or(held.before, before)
       return held
     }
-    const context: Context = { id: this.#contexts.size, parent, rewrite, before }
+    const context: Context = { ...change, id: this.#contexts.size, before }
     this.#contexts.set(key, context)
     return context
   }
@@ -175,7 +181,7 @@ class Run {
   finish(): Walked {
     this.#circles()
     return {
-      endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set })).filter(({ sent }) => sent !== NOTHING),
+      endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set, context })).filter(({ sent }) => sent !== NOTHING),
       crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, by, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, by, set: this.#sent(set, to.context) }))),
     }
   }
@@ -213,7 +219,7 @@ class Run {
     let back = set
     for (let at = to; at !== null && at !== from; at = at.parent) {
       const { fields, values } = at.rewrite
-      back = this.#diagrams.and(at.before, fields.reduce((rest, field) => headers.forget(rest, field), this.#diagrams.and(back, values)))
+      back = this.#diagrams.and(at.before, headers.forgetAll(this.#diagrams.and(back, values), fields))
     }
     return back
   }

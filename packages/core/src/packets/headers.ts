@@ -142,6 +142,10 @@ export class Headers {
     return this.diagrams.exists(set, level, level + bits)
   }
 
+  forgetAll(set: number, fields: readonly FieldName[]): number {
+    return fields.reduce((left, field) => this.forget(left, field), set)
+  }
+
   /** The headers that come of a set when a field is rewritten to a value of `values`. */
   rewrite(set: number, field: FieldName, values: number): number {
     return this.diagrams.and(this.forget(set, field), values)

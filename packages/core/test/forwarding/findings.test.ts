@@ -148,6 +148,13 @@ describe('functions, link by link', () => {
     const lost = changed(office('ntp server 10.40.0.11\nntp source Lan\n'), 'core', (text) => text.replace('ip route 10.40.10.0 255.255.255.0 10.40.254.1\n', ''))
     expect(broken(lost)).to.deep.equal(['time: way back broken: the answer is stopped at core: no route'])
   })
+  it('an answer that comes back through the device that translated the question', () => {
+    const published = changed(office('ntp server 10.40.0.111\n'), 'core', (text) => `${text.replace(/^ ip address 10\.40\.254\.2 .*$/m, '$&\n ip nat outside').replace(/^ ip address 10\.40\.0\.1 .*$/m, '$&\n ip nat inside')}ip nat inside source static 10.40.0.11 10.40.0.111\n`)
+    const back = of(published)[0]?.links.find(({ link }) => link === 'way back')
+    expect(back).to.include({ standing: 'right', words: 'the answer comes back to office' })
+    expect(back?.trace?.packet.source).to.equal('10.40.0.11')
+    expect(back?.trace?.trace.paths[0]?.hops[0]?.decisions.map(({ result }) => result)).to.include('undone: static 10.40.0.11 10.40.0.111')
+  })
   it('a name: by its own lines, by resolvers, by nobody', () => {
     expect(broken(office('ip host clock.merrow.example 10.40.0.11\nntp server clock.merrow.example\n'))).to.deep.equal([])
     expect(broken(office('ntp server clock.merrow.example\n'))).to.deep.equal(['time: name broken: nothing says who resolves clock.merrow.example'])
@@ -158,6 +165,7 @@ describe('functions, link by link', () => {
   })
   it('no route, and what is switched off', () => {
     expect(broken(office('logging host 10.77.0.1\n'))).to.deep.equal(['logging: way there broken: office has no route to 10.77.0.1'])
+    expect(broken(office('interface Bare\n shutdown\nlogging source-interface Bare\nlogging host 10.40.0.21\n'))).to.deep.equal(['logging: way there broken: Bare of office has no IPv4 address to ask from'])
     expect(broken(office('no logging on\nlogging host 10.40.0.21\n')).slice(0, 1)).to.deep.equal(['logging: service broken: it is switched off'])
   })
 })

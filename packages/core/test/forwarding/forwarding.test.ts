@@ -156,7 +156,7 @@ describe('zones, translation and lists on the way', () => {
     const network = gate('*filter\n:FORWARD DROP [0:0]\n-A FORWARD -m conntrack --ctstate ESTABLISHED -j ACCEPT\n-A FORWARD -i lan -j ACCEPT\nCOMMIT\n')
     const answer = udp('203.0.113.9', '10.1.0.9', 1024, { sourcePort: 53 })
     expect(traceOf(new Walker(network), 0, 0, answer).fates).to.deep.equal(['stopped'])
-    expect(traceOf(new Walker(network), 0, 0, answer, new Set([0])).fates).to.deep.equal(['arrives'])
+    expect(traceOf(new Walker(network), 0, 0, answer, new Map([[0, []]])).fates).to.deep.equal(['arrives'])
   })
 
   it('lists on terminal lines are asked for remote logins alone', () => {

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Walker, traceOf, type Packet, type TracePath } from '../../src/index.ts'
+import { Walker, traceOf, type Packet, type Remembered, type TracePath } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet => udp(source, destination, destinationPort, { protocol: 6, tcpFlags: ['syn'], ...more })
@@ -26,9 +26,9 @@ ${port('lan', '10.1.0.1', 'IN')}${port('more', '10.4.0.1', 'IN')}${port('wan', '
 ip access-list extended HOST
  permit ip host 10.1.0.9 any
 `
-const path = (at: string, packet: Packet, text = DEVICE, answersAt: ReadonlySet<number> = new Set()): TracePath | undefined => {
+const path = (at: string, packet: Packet, text = DEVICE, remembered: Remembered = new Map()): TracePath | undefined => {
   const network = networkOf(deviceOf('fw', 'indented', text))
-  return traceOf(new Walker(network), 0, at === '' ? -1 : (network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1), packet, answersAt).paths[0]
+  return traceOf(new Walker(network), 0, at === '' ? -1 : (network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1), packet, remembered).paths[0]
 }
 
 describe('zones of the dialect of lines in blocks', () => {
@@ -61,8 +61,8 @@ describe('zones of the dialect of lines in blocks', () => {
 
   it('answers to what is inspected come back; of what is passed it is not known', () => {
     const answer = tcp('10.2.0.5', '10.1.0.5', 49152, { sourcePort: 80, tcpFlags: ['syn', 'ack'] })
-    expect(path('wan', answer, DEVICE.replace('  pass\n', '  inspect\n'), new Set([0]))?.fate).to.equal('arrives')
-    expect(path('wan', answer, DEVICE, new Set([0]))).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words: 'the pair from IN to OUT passes packets without remembering them' } })
+    expect(path('wan', answer, DEVICE.replace('  pass\n', '  inspect\n'), new Map([[0, []]]))?.fate).to.equal('arrives')
+    expect(path('wan', answer, DEVICE, new Map([[0, []]]))).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words: 'the pair from IN to OUT passes packets without remembering them' } })
   })
 
   for (const [name, change, words] of [

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { Walker, traceOf } from '../../src/index.ts'
+import { Walker, answersBack, traceOf } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 /**
@@ -144,7 +144,7 @@ class Plan {
     for (let i = this.#draw(3); i > 0; i--) lines.push(rule('INPUT', ['ACCEPT', 'DROP'], ''))
     lines.push('COMMIT', '*nat', ':PREROUTING ACCEPT [0:0]', ':INPUT ACCEPT [0:0]', ':OUTPUT ACCEPT [0:0]', ':POSTROUTING ACCEPT [0:0]')
     if (this.#chance(35)) lines.push(`-A PREROUTING -d 10.100.${this.#draw(this.network.routers)}.2/32 -p udp -m udp --dport ${this.#pick(PORTS)} -j ${this.#pick([`DNAT --to-destination 10.100.${this.#draw(this.network.routers)}.2:${this.#pick(PORTS)}`, `DNAT --to-destination 10.100.${this.#draw(this.network.routers)}.2`, `REDIRECT --to-ports ${this.#pick(PORTS)}`])}`)
-    if (this.#chance(25) && ports.length > 0) lines.push(`-A POSTROUTING${this.#chance(50) ? ` -s 10.100.${this.#draw(this.network.routers)}.0/24` : ''} -o ${this.#pick(ports)} -j ${this.#pick(['MASQUERADE', `SNAT --to-source 10.100.${this.#draw(this.network.routers)}.1`])}`)
+    if (this.#chance(40) && ports.length > 0) lines.push(`-A POSTROUTING${this.#chance(50) ? ` -s 10.100.${this.#draw(this.network.routers)}.0/24` : ''} -o ${this.#pick(ports)} -j ${this.#pick(['MASQUERADE', `SNAT --to-source 10.100.${this.#draw(this.network.routers)}.1`])}`)
     lines.push('COMMIT', '')
     return lines
   }
@@ -168,10 +168,11 @@ describe('real packets through real kernels', function () {
 
   const inside = (name: string, words: readonly string[], input?: string): string => execFileSync(name === '' ? (words[0] ?? '') : 'ip', name === '' ? words.slice(1) : ['netns', 'exec', `${PREFIX}${name}`, ...words], { encoding: 'utf8', input, stdio: ['pipe', 'pipe', 'pipe'] })
 
-  async function arrivals(plan: Plan, packets: readonly { id: number; from: string; destination: string; port: number }[]): Promise<Map<number, string>> {
+  async function arrivals(plan: Plan, packets: readonly { id: number; from: string; destination: string; port: number }[]): Promise<{ readonly arrived: Map<number, string>; readonly answered: Map<number, string> }> {
     const arrived = new Map<number, string>()
+    const answered = new Map<number, string>()
     await Promise.all(plan.names.map((name) => new Promise<void>((resolve) => {
-      const listener = spawn('ip', ['netns', 'exec', `${PREFIX}${name}`, process.execPath, HOST, 'listen', ...PORTS.map(String)], { stdio: ['ignore', 'pipe', 'inherit'] })
+      const listener = spawn('ip', ['netns', 'exec', `${PREFIX}${name}`, process.execPath, HOST, name.startsWith('h') ? 'answer' : 'listen', ...PORTS.map(String)], { stdio: ['ignore', 'pipe', 'inherit'] })
       listeners.push(listener)
       let text = ''
       listener.stdout.on('data', (chunk: Buffer) => {
@@ -187,17 +188,20 @@ describe('real packets through real kernels', function () {
     for (const name of plan.names.filter((one) => one.startsWith('h'))) {
       const file = join(folder, `${name}.json`)
       writeFileSync(file, JSON.stringify(packets.filter(({ from }) => from === name)))
-      inside(name, [process.execPath, HOST, 'send', file])
+      for (const line of inside(name, [process.execPath, HOST, 'send', file]).split('\n').filter((one) => one !== '')) {
+        const [id, address, port] = line.split(' ')
+        answered.set(Number(id), `${address ?? ''} ${port ?? ''}`)
+      }
     }
     // Until nothing more comes.
     for (let before = -1; before !== arrived.size; ) {
       before = arrived.size
       await new Promise((resolve) => setTimeout(resolve, 400))
     }
-    return arrived
+    return { arrived, answered }
   }
 
-  const seen = { arrived: 0, not: 0, either: 0 }
+  const seen = { arrived: 0, not: 0, either: 0, answered: 0, unanswered: 0 }
   fc.sample(drawn, 8).forEach((network, n) => {
     it(`network ${n + 1}: ${network.routers} routers, ${network.links.length} links`, async () => {
       const plan = new Plan(network)
@@ -217,9 +221,10 @@ describe('real packets through real kernels', function () {
         const addresses = [...Array.from({ length: network.routers }, (_, i) => [`10.100.${i}.1`, `10.100.${i}.2`]).flat(), ...network.links.flatMap((_, i) => [`10.200.${i}.1`, `10.200.${i}.2`]), '10.100.77.2', '203.0.113.9']
         let id = 0
         const packets = Array.from({ length: network.routers }, (_, h) => addresses.filter((destination) => destination !== `10.100.${h}.2`).flatMap((destination) => PORTS.map((port) => ({ id: ++id, from: `h${h}`, source: `10.100.${h}.2`, destination, port })))).flat()
-        const arrived = await arrivals(plan, packets)
+        const { arrived, answered } = await arrivals(plan, packets)
         for (const packet of packets) {
-          const trace = traceOf(walker, built.indexOf(packet.from), -1, udp(packet.source, packet.destination, packet.port, { sourcePort: 20000 + packet.id }))
+          const sent = udp(packet.source, packet.destination, packet.port, { sourcePort: 20000 + packet.id })
+          const trace = traceOf(walker, built.indexOf(packet.from), -1, sent)
           const told = `${JSON.stringify(packet)} ${JSON.stringify(trace.paths, null, 1)}\n${plan.toString()}`
           expect(trace.fates, told).to.not.include('undecided')
           const at = arrived.get(packet.id)?.split(' ')[0] ?? null
@@ -228,6 +233,14 @@ describe('real packets through real kernels', function () {
           if (computed.size > 1) seen.either++
           else if (at === null) seen.not++
           else seen.arrived++
+          // Routers answer from whichever of their addresses is nearest: it is hosts that are asked.
+          if (trace.paths.length !== 1 || at?.startsWith('h') !== true) continue
+          const device = built.indexOf(packet.from)
+          const { parts } = answersBack(walker, { device, port: -1, set: built.headers.packet(sent), addressed: built.addressed.packet(sent) }, ['arrives'], ['arrives'])
+          const back = new Set(parts.map(({ fate, device: end }) => fate === 'arrives' && end === packet.from))
+          const isAnswered = answered.get(packet.id) === `${packet.destination} ${packet.port}`
+          expect(back.has(isAnswered), `the kernel: answered by ${answered.get(packet.id) ?? 'nobody'}; computed: ${JSON.stringify(parts.map(({ fate, reason, device: end }) => [fate, reason, end]))}\n${told}`).to.equal(true)
+          if (back.size === 1) seen[isAnswered ? 'answered' : 'unanswered']++
         }
       } finally {
         for (const listener of listeners.splice(0)) listener.kill('SIGKILL')
@@ -238,8 +251,9 @@ describe('real packets through real kernels', function () {
 
   it('packets of every kind were among them', function () {
     if (why !== null) this.skip()
-    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way`)
+    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way; ${seen.answered} answers came back as computed, ${seen.unanswered} did not as computed`)
     expect(seen.arrived).to.be.above(100)
     expect(seen.not).to.be.above(100)
+    expect(seen.answered).to.be.above(10)
   })
 })
