@@ -9,7 +9,7 @@ export class Prefixes {
   readonly #ids4 = new Map<number, number>()
   readonly #ids6 = new Map<string, number>()
   /** Four words each; of IPv4 the first. */
-  #words = new Uint32Array(1024)
+  #words = new Uint32Array(2048)
   #lengths = new Uint8Array(512)
   #families = new Uint8Array(512)
   #size = 0

@@ -1,5 +1,6 @@
 import { addressWords, prefixMatch, type DeviceModel, type Family } from '../model/index.ts'
 import type { DeviceState } from '../state/index.ts'
+import { LongestMatch } from './longest-match.ts'
 import { inSubnet, portNamed, type NetworkDevice, type Port } from './ports.ts'
 
 /** Where a route sends packets. */
@@ -41,16 +42,69 @@ const DISTANCE = { connected: 0, static: 1 }
 
 export function tablesOf(device: NetworkDevice, ports: readonly Port[]): RoutingTable[] {
   const names = new Set<string | null>([null, ...ports.map(({ vrf }) => vrf), ...(device.modelled?.model.vrfs ?? []).map(({ name }) => name), ...device.reading.state.routes.map(({ vrf }) => vrf)])
-  return [...names].flatMap((name) => (['ipv4', 'ipv6'] as const).flatMap((family) => tableOf(device, ports, name, family) ?? []))
+  const tables = new Tables(device, ports)
+  return [...names].flatMap((name) => (['ipv4', 'ipv6'] as const).flatMap((family) => tables.of(name, family) ?? []))
 }
 
-function tableOf(device: NetworkDevice, ports: readonly Port[], name: string | null, family: Family): RoutingTable | null {
+interface Made {
+  readonly table: RoutingTable
+  find(address: readonly number[]): Route | null
+}
+
+/** The tables of a device: a route of one may rest on another. */
+class Tables {
+  /** `making`: it is asked for while it is made. */
+  readonly #made = new Map<string, Made | 'making' | null>()
+
+  constructor(
+    readonly device: NetworkDevice,
+    readonly ports: readonly Port[],
+  ) {}
+
+  of(name: string | null, family: Family): RoutingTable | null {
+    const made = this.#get(name, family)
+    return made === 'making' ? null : (made?.table ?? null)
+  }
+
+  #get(name: string | null, family: Family): Made | 'making' | null {
+    const key = `${family} ${name ?? ''}`
+    const held = this.#made.get(key)
+    if (held !== undefined) return held
+    this.#made.set(key, 'making')
+    const table = tableOf(this.device, this.ports, name, family, (gateway, vrf) => this.#leaked(gateway, vrf, family))
+    let index: LongestMatch<Route> | null = null
+    const made = table && { table, find: (address: readonly number[]) => (index ??= matchOf(table.routes)).find(address) }
+    this.#made.set(key, made)
+    return made
+  }
+
+  /** Where a gateway is that is looked up in the table of another VRF; null: nothing leads there. */
+  #leaked(gateway: string, vrf: string | null, family: Family): Hop[] | null {
+    const unknown = (why: string): Hop[] => [{ kind: 'unknown', why: `the gateway ${gateway} is looked up in the ${vrf === null ? 'global table' : `table ${vrf}`}${why}` }]
+    const made = this.#get(vrf, family)
+    if (made === 'making') return unknown(', which rests on this one in turn')
+    const words = addressWords(gateway, family)
+    const route = words && made ? made.find(words) : null
+    const missing = made?.table.missing ?? null
+    if (missing !== null && route?.protocol !== 'connected') return unknown(`: ${missing}`)
+    return route && route.hops.map((hop) => (hop.kind === 'out' && hop.gateway === null ? { ...hop, gateway } : hop))
+  }
+}
+
+function matchOf(routes: readonly Route[]): LongestMatch<Route> {
+  return new LongestMatch(routes.map((route) => ({ words: route.words, length: route.length, value: route })))
+}
+
+/** Where a gateway is that another table is asked for. */
+type Leaked = (gateway: string, vrf: string | null) => Hop[] | null
+
+function tableOf(device: NetworkDevice, ports: readonly Port[], name: string | null, family: Family, leaked: Leaked): RoutingTable | null {
   const captured = device.reading.state.routes.flatMap((route, at) => (route.vrf === name && route.family === family ? [{ route, at }] : []))
   if (captured.length > 0) return { name, family, from: 'captured', missing: null, routes: capturedRoutes(device, captured, ports.filter(({ vrf }) => vrf === name), ports) }
   const own = ports.filter(({ vrf, addresses }) => vrf === name && addresses.some((address) => address.family === family))
   const stated = (device.modelled?.model.staticRoutes ?? []).flatMap((route, at) => (route.vrf === name && route.prefix.includes(':') === (family === 'ipv6') ? [{ route, at }] : []))
   if (own.length === 0 && stated.length === 0) return null
-  return { name, family, from: 'computed', missing: missingOf(device, name), routes: computedRoutes(own, ports, stated, family) }
+  return { name, family, from: 'computed', missing: missingOf(device, name), routes: computedRoutes(own, ports, stated, family, leaked) }
 }
 
 /** Protocols that would add routes to a table that is computed from lines alone. */
@@ -75,6 +129,7 @@ function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRou
     if (held) held.push(one)
     else byPrefix.set(one.route.prefix, [one])
   }
+  const gateways = new Gateways(captured, own, ports)
   const routes: Route[] = []
   for (const [prefix, all] of byPrefix) {
     const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
@@ -85,7 +140,7 @@ function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRou
     // Routes to the device's own addresses are those of its ports.
     if (first.route.protocol === 'local') continue
     const hops = first.route.protocol === 'throw' ? [{ kind: 'throw' as const }] : best.flatMap(({ route }) => route.nextHops.map((hop) => hopOf(hop, own, ports)))
-    routes.push({ ...parsed, hops: resolved(hops, captured, own, ports, 0), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
+    routes.push({ ...parsed, hops: gateways.resolved(hops), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
   }
   return routes
 }
@@ -114,41 +169,50 @@ function portTo(address: string, own: readonly Port[]): Port | undefined {
 /** How many routes may rest on each other. */
 const MOST_RECURSION = 8
 
-/** Gateways that are not next door are looked up in the same table. */
-function resolved(hops: readonly Pending[], captured: readonly StatedRoute[], own: readonly Port[], ports: readonly Port[], depth: number): Hop[] {
-  return hops.flatMap((hop): Hop[] => {
-    if (hop.kind !== 'through') return [hop]
-    if (depth >= MOST_RECURSION) return [{ kind: 'unknown', why: `the gateway ${hop.gateway} rests on more than ${MOST_RECURSION} other routes` }]
-    const words = addressWords(hop.gateway, hop.gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
-    let best: { readonly route: DeviceState['routes'][number]; readonly length: number } | null = null
-    for (const { route } of captured) {
-      const parsed = wordsOf(route.prefix)
-      if (!parsed || !route.selected || route.protocol === 'local' || (best && parsed.length <= best.length)) continue
-      if (holds(parsed, words)) best = { route, length: parsed.length }
-    }
-    if (!best) return [{ kind: 'unknown', why: `no route leads to the gateway ${hop.gateway}` }]
-    const next = best.route.nextHops.map((one) => hopOf(one, own, ports)).map((one) => (one.kind === 'out' && one.gateway === null ? { ...one, gateway: hop.gateway } : one))
-    return resolved(next, captured, own, ports, depth + 1)
-  })
-}
+/** Gateways that are not next door are looked up in the same table: each once, since many routes have the same. */
+class Gateways {
+  #index: LongestMatch<DeviceState['routes'][number]> | null = null
+  readonly #known = new Map<string, Hop[]>()
 
-function holds({ words, length }: { words: readonly number[]; length: number }, address: readonly number[]): boolean {
-  if (words.length !== address.length) return false
-  const [a, b] = [prefixMatch(words, length).value, prefixMatch(address, length).value]
-  return a.every((word, i) => word === b[i])
+  constructor(
+    readonly captured: readonly StatedRoute[],
+    readonly own: readonly Port[],
+    readonly ports: readonly Port[],
+  ) {}
+
+  resolved(hops: readonly Pending[], depth = 0): Hop[] {
+    return hops.flatMap((hop): Hop[] => (hop.kind === 'through' ? this.#through(hop.gateway, depth) : [hop]))
+  }
+
+  #through(gateway: string, depth: number): Hop[] {
+    if (depth >= MOST_RECURSION) return [{ kind: 'unknown', why: `the gateway ${gateway} rests on more than ${MOST_RECURSION} other routes` }]
+    const known = this.#known.get(gateway)
+    if (known) return known
+    this.#index ??= new LongestMatch(this.captured.flatMap(({ route }) => {
+      const parsed = route.selected && route.protocol !== 'local' ? wordsOf(route.prefix) : null
+      return parsed ? [{ ...parsed, value: route }] : []
+    }))
+    const route = this.#index.find(addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? [])
+    const next = route?.nextHops.map((one) => hopOf(one, this.own, this.ports)).map((one) => (one.kind === 'out' && one.gateway === null ? { ...one, gateway } : one))
+    const hops = next ? this.resolved(next, depth + 1) : [{ kind: 'unknown' as const, why: `no route leads to the gateway ${gateway}` }]
+    // What is too deep from here need not be so from elsewhere.
+    if (depth === 0) this.#known.set(gateway, hops)
+    return hops
+  }
 }
 
 /**
  * The table that a device would have of its lines alone: its own subnets, and the static routes whose gateway can be reached, of
  * several for one prefix those with the least distance. Routes may rest on each other, so that they are put in until no more come.
  */
-function computedRoutes(own: readonly Port[], ports: readonly Port[], stated: readonly { readonly route: DeviceModel['staticRoutes'][number]; readonly at: number }[], family: Family): Route[] {
+function computedRoutes(own: readonly Port[], ports: readonly Port[], stated: readonly { readonly route: DeviceModel['staticRoutes'][number]; readonly at: number }[], family: Family, leaked: Leaked): Route[] {
   const connected = own.flatMap((port): (Route & { distance: number })[] =>
     port.down !== null ? [] : port.addresses.flatMap((address, i) => (address.family !== family ? [] : [{ words: prefixMatch(address.words, address.length).value, length: address.length, hops: [{ kind: 'out' as const, port: port.name, gateway: null }], protocol: 'connected', of: 'model' as const, path: `interfaces[${port.at}].addresses[${i}]`, assumed: null, distance: DISTANCE.connected }])),
   )
   let installed = connected
   for (let round = 0; round < MOST_RECURSION; round++) {
-    const next = [...connected, ...stated.flatMap(({ route, at }) => staticRoute(route, at, ports, installed) ?? [])]
+    const index = matchOf(installed)
+    const next = [...connected, ...stated.flatMap(({ route, at }) => staticRoute(route, at, ports, index, leaked) ?? [])]
     const same = next.length === installed.length && next.every((one, i) => JSON.stringify(one.hops) === JSON.stringify(installed[i]?.hops))
     installed = next
     if (same) break
@@ -166,10 +230,10 @@ function computedRoutes(own: readonly Port[], ports: readonly Port[], stated: re
   })
 }
 
-function staticRoute(route: DeviceModel['staticRoutes'][number], at: number, ports: readonly Port[], installed: readonly Route[]): (Route & { distance: number }) | null {
+function staticRoute(route: DeviceModel['staticRoutes'][number], at: number, ports: readonly Port[], installed: LongestMatch<Route>, leaked: Leaked): (Route & { distance: number }) | null {
   const parsed = wordsOf(route.prefix)
   if (!parsed) return null
-  const hops = staticHops(route, ports, installed)
+  const hops = staticHops(route, ports, installed, leaked)
   if (hops === null) return null
   return {
     words: prefixMatch(parsed.words, parsed.length).value, length: parsed.length, hops, protocol: 'static', of: 'model', path: `staticRoutes[${at}]`,
@@ -180,20 +244,16 @@ function staticRoute(route: DeviceModel['staticRoutes'][number], at: number, por
 }
 
 /** Null where the route does not come into use. */
-function staticHops({ nextHop, interface: port, discard, nextHopVrf }: DeviceModel['staticRoutes'][number], ports: readonly Port[], installed: readonly Route[]): Hop[] | null {
+function staticHops({ nextHop, interface: port, discard, nextHopVrf }: DeviceModel['staticRoutes'][number], ports: readonly Port[], installed: LongestMatch<Route>, leaked: Leaked): Hop[] | null {
   if (discard) return [{ kind: 'discard' }]
   if (port !== null) {
     const named = portNamed(ports, port)
     return named && named.down === null ? [{ kind: 'out', port: named.name, gateway: nextHop }] : null
   }
-  if (nextHopVrf !== null && nextHop !== null) {
-    const beyond = portTo(nextHop, ports.filter(({ vrf, down }) => down === null && vrf === (nextHopVrf === 'global' ? null : nextHopVrf)))
-    return [beyond ? { kind: 'out', port: beyond.name, gateway: nextHop } : { kind: 'unknown', why: `the gateway ${nextHop} is looked up in the table ${nextHopVrf}, where it is not next door` }]
-  }
+  if (nextHopVrf !== null && nextHop !== null) return leaked(nextHop, nextHopVrf === 'global' ? null : nextHopVrf)
   const words = nextHop === null ? null : addressWords(nextHop, nextHop.includes(':') ? 'ipv6' : 'ipv4')
   if (words === null || nextHop === null) return [{ kind: 'unknown', why: `the next hop ${nextHop ?? ''} is no address` }]
-  let best: Route | null = null
-  for (const one of installed) if ((best === null || one.length > best.length) && holds(one, words)) best = one
+  const best = installed.find(words)
   // A route to its own gateway does not hold itself up.
   if (best === null) return null
   return best.hops.map((hop) => (hop.kind === 'out' && hop.gateway === null ? { ...hop, gateway: nextHop } : hop))

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Walker, exampleOf, placeOf, reach, readFilterText, readableOf, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
+import { Prefixes, Walker, exampleOf, placeOf, reach, readFilterText, readableOf, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number): Packet => udp(source, destination, destinationPort, { protocol: 6, tcpFlags: ['syn'] })
@@ -13,6 +13,10 @@ function ends(network: Network, at: string, packet: Packet): { fates: readonly F
 }
 const router = (name: string, lines: string): ReturnType<typeof deviceOf> => deviceOf(name, 'indented', `hostname ${name}\n${lines}`)
 const port = (name: string, address: string, more = ''): string => `interface ${name}\n ip address ${address} 255.255.255.0\n${more}`
+
+const dotted = (value: number): string => [24, 16, 8, 0].map((shift) => (value >>> shift) & 255).join('.')
+/** Numbers that look drawn and are the same in every run. */
+const numbers = (state: number) => (below: number): number => Math.floor(((state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 32) * below)
 
 describe('tables and their choice', () => {
   it('RFC 4632 §5.1: of the routes that hold a destination the longest is taken', () => {
@@ -46,6 +50,52 @@ describe('tables and their choice', () => {
     expect(ends(network, 'a up', udp('10.1.0.7', '10.50.1.1', 53)).words[0]).to.contain('10.1.0.2')
     expect(ends(network, 'a blue', udp('10.2.0.7', '10.50.1.1', 53)).words[0]).to.contain('10.2.0.9')
     expect(ends(network, 'a blue', udp('10.2.0.7', '10.1.0.77', 53)).words).to.deep.equal(['no route'])
+  })
+
+  it('a gateway in the table of another VRF: next door there, by a route there, by nothing, and in turn', () => {
+    const blue = (lines: string): Network => networkOf(router('a', `vrf definition BLUE\n rd 1:1\n${port('up', '10.1.0.1')}${port('blue', '10.2.0.1', ' vrf forwarding BLUE\n')}${lines}`))
+    const words = (lines: string): string[] => ends(blue(lines), 'a blue', udp('10.2.0.7', '10.50.1.1', 53)).words
+    const leak = 'ip route vrf BLUE 10.50.0.0 255.255.0.0'
+    expect(words(`${leak} 10.1.0.2 global\n`)).to.deep.equal(['a hands it to 10.1.0.2, which is none of the estate'])
+    expect(words(`${leak} 10.60.0.9 global\nip route 10.60.0.0 255.255.0.0 10.1.0.3\n`)).to.deep.equal(['a hands it to 10.1.0.3, which is none of the estate'])
+    expect(words(`${leak} 10.60.0.9 global\n`)).to.deep.equal(['no route'])
+    expect(words(`${leak} 10.60.0.9 global\nrouter ospf 1\n network 10.0.0.0 0.255.255.255 area 0\n`)).to.deep.equal(['the gateway 10.60.0.9 is looked up in the global table: the table was not captured, and OSPF would add to it'])
+    expect(words(`${leak} 10.1.0.2 global\nrouter ospf 1\n network 10.0.0.0 0.255.255.255 area 0\n`)).to.deep.equal(['a hands it to 10.1.0.2, which is none of the estate'])
+    expect(words(`vrf definition RED\n rd 1:2\n${leak} 10.60.0.9 nexthop-vrf RED\nip route vrf RED 10.60.0.0 255.255.0.0 10.50.0.9 nexthop-vrf BLUE\n`).join()).to.match(/which rests on this one in turn/)
+  })
+
+  it('of many prefixes each is known as it was taken in', () => {
+    const texts = Array.from({ length: 5_000 }, (_, i) => (i % 5 === 0 ? `2001:db8:${(i + 1).toString(16)}::/48` : `100.${i >> 8}.${i & 255}.0/24`))
+    const prefixes = new Prefixes()
+    const ids = texts.map((text) => prefixes.addText(text) ?? -1)
+    expect(ids.map((id) => prefixes.textOf(id))).to.deep.equal(texts)
+    expect(ids.every((id) => prefixes.sorted.empty[id] === 0)).to.equal(true)
+  })
+
+  it('of thousands of routes in each other the longest that holds a destination is taken: against a look through all of them', () => {
+    const draw = numbers(5)
+    const drawn = new Map<string, { value: number; length: number; gateway: number }>()
+    while (drawn.size < 3_000) {
+      const length = 12 + draw(21)
+      const value = ((0x64000000 + draw(0x400000)) & -(2 ** (32 - length))) >>> 0
+      drawn.set(`${dotted(value)}/${length}`, { value, length, gateway: 2 + draw(3) })
+    }
+    const json = JSON.stringify([{ dst: '10.1.0.0/24', dev: 'up', scope: 'link', flags: [] }, ...[...drawn].map(([dst, { gateway }]) => ({ dst, gateway: `10.1.0.${gateway}`, dev: 'up', flags: [] }))])
+    const network = networkOf(deviceOf('a', 'linux', '*filter\n:FORWARD ACCEPT [0:0]\nCOMMIT\n', { 'state/routes': json, 'state/interfaces': JSON.stringify([{ ifname: 'up', flags: ['UP', 'LOWER_UP'], operstate: 'UP', addr_info: [{ family: 'inet', local: '10.1.0.1', prefixlen: 24 }] }]), sysctl: 'net.ipv4.ip_forward = 1\n' }))
+    for (let i = 0; i < 400; i++) {
+      const destination = (0x64000000 + draw(0x500000)) >>> 0
+      const held = [...drawn.values()].filter(({ value, length }) => ((destination & -(2 ** (32 - length))) >>> 0) === value).sort((a, b) => b.length - a.length)[0]
+      expect(ends(network, 'a', udp('10.1.0.1', dotted(destination), 53)).words, dotted(destination)).to.deep.equal([held ? `a hands it to 10.1.0.${held.gateway}, which is none of the estate` : 'no route'])
+    }
+  })
+
+  it('many routes by one gateway that is not next door: each leads where that leads', () => {
+    const lines = `hostname a\n${port('up', '10.1.0.1')}`
+    const routes = Array.from({ length: 30_000 }, (_, i) => `B>* 100.${i >> 8}.${i & 255}.0/24 [200/0] via 10.9.9.9, 00:01:00\n`).join('')
+    const text = `Codes: C - connected, B - BGP, S - static\n       > - selected route, * - FIB route\nC>* 10.1.0.0/24 is directly connected, up, 00:01:00\nS>* 10.9.9.0/24 [1/0] via 10.1.0.2, up, 00:01:02\n${routes}`
+    const network = networkOf(deviceOf('a', 'indented', lines, { 'state/routes': text }))
+    for (const to of ['100.0.1.1', '100.50.1.1', '100.117.0.9']) expect(ends(network, 'a', udp('10.1.0.1', to, 53)).words).to.deep.equal(['a hands it to 10.1.0.2, which is none of the estate'])
+    expect(ends(network, 'a', udp('10.1.0.1', '100.118.0.1', 53)).words).to.deep.equal(['no route'])
   })
 
   it('a captured table goes before the lines, by letters and as RFC 8349 has it', () => {
