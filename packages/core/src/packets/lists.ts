@@ -37,14 +37,11 @@ export interface Decision {
 /** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
 const MOST_DEPTH = 64
 
-/** A list that was asked so often is decided for all packets at once. */
-const WORTH_ALL = 64
-
 /** The lists of one device as sets of headers. */
 export class ListSets {
   readonly #lists: ReadonlyMap<string, ModelList>
   readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
-  readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly asked: Map<string, number>; readonly by: Map<string, Decision> }>()
+  readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
   constructor(
     readonly headers: Headers,
@@ -64,27 +61,19 @@ export class ListSets {
     return match
   }
 
-  /**
-   * What a list does with packets. Each is decided as it would be alone, so that a list which is asked often is decided for all of
-   * them once; one that is asked a few times is cheaper to follow with the few packets that are asked about.
-   */
+  /** What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of them. */
   decide(list: ModelList, entering: number, circumstance: Circumstance): Decision {
     const { diagrams } = this.headers
     const whole = this.#whole(list, circumstance)
-    if (!whole) return this.follow(list, entering, circumstance)
     return { permitted: diagrams.and(entering, whole.permitted), denied: diagrams.and(entering, whole.denied), returned: diagrams.and(entering, whole.returned) }
   }
 
-  /** Null where it is not worth it yet. */
-  #whole(list: ModelList, circumstance: Circumstance): Decision | null {
+  #whole(list: ModelList, circumstance: Circumstance): Decision {
     let known = this.#decisions.get(list)
-    if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list, new Set()), asked: new Map(), by: new Map() }))
-    const { asksWhere, asked, by } = known
-    const key = asksWhere ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}` : circumstance.connection
-    const times = (asked.get(key) ?? 0) + 1
-    asked.set(key, times)
-    let whole = by.get(key) ?? null
-    if (!whole && times > WORTH_ALL) by.set(key, (whole = this.#plain(list, circumstance) ?? this.follow(list, this.headers.family(list.family), circumstance)))
+    if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list, new Set()), by: new Map() }))
+    const key = known.asksWhere ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}` : circumstance.connection
+    let whole = known.by.get(key)
+    if (!whole) known.by.set(key, (whole = this.follow(list, this.headers.family(list.family), circumstance)))
     return whole
   }
 
@@ -97,23 +86,6 @@ export class ListSets {
       const next = leadsTo === null ? null : this.list(`${list.name.split(' ')[0] ?? ''} ${leadsTo}`, list.family)
       return next !== null && this.#asksWhere(next, seen)
     })
-  }
-
-  /** The same from the last line to the first, one step a line; null where lines lead elsewhere or cannot be weighed. */
-  #plain(list: ModelList, circumstance: Circumstance): Decision | null {
-    const { diagrams } = this.headers
-    const family = this.headers.family(list.family)
-    if (list.defaultAction === 'return') return null
-    let permitted = list.defaultAction === 'permit' ? family : NOTHING
-    for (let at = list.entries.length - 1; at >= 0; at--) {
-      const entry = list.entries[at] as ListEntry
-      if (entry.action === 'other' && entry.leadsTo === null) continue
-      const held = this.#held(entry, list.family, circumstance)
-      if (held === null) continue
-      if (held.vague || entry.action === 'other') return null
-      permitted = entry.action === 'permit' ? diagrams.or(permitted, held.set) : diagrams.minus(permitted, held.set)
-    }
-    return { permitted, denied: diagrams.minus(family, permitted), returned: NOTHING }
   }
 
   /**
