@@ -135,7 +135,7 @@ async function linesAgainstSolver(formulas: Formulas): Promise<void> {
 /** Of a network: do any packets of a class that come in by one edge port go out by another. It is built within the time. */
 async function networkAgainstSolver(formulas: Formulas): Promise<void> {
   const routers = 16
-  const { devices, ways, filters } = backbone(routers, 4, 16_000, 1_500)
+  const { devices, ways, filters } = backbone(routers, 4, 16_000, 1_500, false)
   const draw = numbers(13)
   const prefixes = ways[0] ?? []
   const asked = Array.from({ length: 50 }, () => {
@@ -201,7 +201,7 @@ interface Backbone {
 }
 
 /** Routers in a ring with chords; every prefix is behind an edge port of one of them, and all know the shortest way there. */
-function backbone(routers: number, edges: number, entries: number, filterLines: number): Backbone {
+function backbone(routers: number, edges: number, entries: number, filterLines: number, equalPaths: boolean): Backbone {
   const draw = numbers(11)
   const links: [number, number][] = []
   for (let i = 0; i < routers; i++) {
@@ -224,7 +224,8 @@ function backbone(routers: number, edges: number, entries: number, filterLines: 
     return hops
   })
   const drawn = Array.from({ length: Math.floor(entries / routers) }, (_, i) => ({ value: (0x14000000 + i * 4096 * (1 + (i % 3))) >>> 0, length: 20 + (i % 5), owner: draw(routers), edge: draw(edges) }))
-  const owners = [...new Map(drawn.map((one) => [`${one.value}/${one.length}`, one])).values()]
+  // A prefix that is behind two ports is reached by equal paths.
+  const owners = equalPaths ? drawn : [...new Map(drawn.map((one) => [`${one.value}/${one.length}`, one])).values()]
   const filters = Array.from({ length: routers }, () => {
     const lines = drawLines(draw, Math.floor(filterLines / routers))
     const half = Math.floor(lines.length / 2)
@@ -244,7 +245,7 @@ function backbone(routers: number, edges: number, entries: number, filterLines: 
 }
 
 function bigBackbone(): void {
-  const drawn = backbone(16, 10, 750_000, 1_500).devices
+  const drawn = backbone(16, 10, 750_000, 1_500, true).devices
   const begun = performance.now()
   const network = Network.of(drawn.map(forwardingOf))
   const walker = new Walker(network)
