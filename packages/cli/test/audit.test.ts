@@ -77,6 +77,10 @@ describe('jurybox audit', () => {
     expect(expected[0]?.statement).to.equal('From 10.1.0.0/24 to 10.2.0.0/24, udp dst port 53: must arrive.')
     expect(err).to.contain('2 expectations of traffic: 1 hold, 1 are broken or undecided')
     expect(status).to.equal(1)
+    const waiver = put('borne.yaml', '- { benchmark: expectations, rule: names, reason: Until the resolver moves, owner: I. Wren, expires: 2099-01-01T00:00:00Z }\n')
+    const borne = run(join(folder, 'harbour'), ...chosen, '--waivers', waiver)
+    expect(borne.err).to.contain('1 are broken or undecided; 1 waived')
+    expect(auditDocumentSchema.parse(JSON.parse(borne.out)).expected.map(({ outcome, waived }) => [outcome, waived?.[0]?.owner])).to.deep.equal([['fail', 'I. Wren'], ['pass', undefined]])
     const written = (form: string): string => run(join(folder, 'harbour'), ...chosen, '--format', form).out
     expect(written('csv')).to.match(/core,expectations,names,fail,high,broken,/)
     const html = written('html')

@@ -119,6 +119,20 @@ describe('traffic', () => {
     expect(coverage.find(({ framework, requirement }: Record<string, string>) => framework === 'pci-dss-4.0.1' && requirement === '1.3.1').expectations).to.deep.equal(['web'])
   })
 
+  it('an expectation is waived as a whole: it stays broken, and views and reports say by whom it is borne', async () => {
+    const waive = (body: object) => lead.post(`/engagements/${world.engagement}/waivers`, { benchmark: 'expectations', rule: 'web', devices: null, reason: 'Until the proxy is there', owner: 'I. Wren', expires: '2099-01-01T00:00:00Z', ...body })
+    expect((await waive({ rule: 'nothing' })).json.error).to.equal('There is no expectation "nothing".')
+    expect((await waive({ devices: ['core'] })).json.error).to.equal('An expectation of traffic is waived as a whole, not of a device.')
+    expect((await waive({})).json.came).to.deep.equal([{ device: null, what: 'waived' }])
+    expect((await asked('')).json.expectations.map(({ id, outcome, waived }: Record<string, unknown>) => [id, outcome, waived])).to.deep.equal([['web', 'broken', { subject: null, reason: 'Until the proxy is there', owner: 'I. Wren', expires: '2099-01-01T00:00:00.000Z' }], ['mistaken', 'broken', null]])
+    const { auditId: audit } = await lead.audit(world.engagement, second)
+    const document = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/report.json`)).json
+    expect(document.expected.map(({ rule, waived }: { rule: string; waived?: { owner: string }[] }) => [rule, waived?.[0]?.owner])).to.deep.equal([['web', 'I. Wren'], ['mistaken', undefined]])
+    const [waiver] = (await lead.get(`/engagements/${world.engagement}/waivers`)).json
+    await lead.call('DELETE', `/engagements/${world.engagement}/waivers/${waiver.id}`)
+    expect((await asked('')).json.expectations.map(({ waived }: Record<string, unknown>) => waived)).to.deep.equal([null, null])
+  })
+
   it('says what is wrong with a question', async () => {
     expect((await asked('/reach?from=nobody&to=core')).json.error).to.match(/"nobody" is no place/)
     expect((await asked('/reach?from=core&to=far&only=tcp%20dst%20prot')).json.error).to.match(/column 9/)

@@ -247,7 +247,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
     verdicts,
     attested: attestedIn(choices, answers, now),
-    expected: expectedOf(snapshot, expectations, mask),
+    expected: applyWaivers(expectedOf(snapshot, expectations, mask), waivers, now),
     tailored: tailoredIn(choices),
     scores: scoresIn(choices, verdicts),
     counts: countVerdicts(verdicts, left * snapshot.devices.length),

@@ -3,5 +3,5 @@ export { AuditedDevice, asksAcross, attestedIn, auditDevice, auditOwn, auditSnap
 export { auditDocumentSchema, countsSchema, exhibitSchema, noCounts, objects, remedySchema, verdictSchema, type AuditDocument, type Counts, type ExpectedVerdict, type Remedy, type Score, type Verdict } from './document.ts'
 export { lackingExamples, recordsOf, tryExamples, type ExampleTrial } from './examples.ts'
 export { SCORE_FORMULAS, scoreOf } from './score.ts'
-export { applyWaivers, waiverSchema, type Waiver } from './waivers.ts'
+export { applyWaivers, waiverSchema, type Waivable, type Waiver } from './waivers.ts'
 export { EXPECTATIONS, expectedVerdicts } from './expected.ts'

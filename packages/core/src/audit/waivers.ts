@@ -16,11 +16,14 @@ export const waiverSchema = z.strictObject({
 })
 export type Waiver = z.infer<typeof waiverSchema>
 
+/** What of a verdict a waiver looks at, and where it is laid. */
+export type Waivable = Pick<Verdict, 'benchmark' | 'rule' | 'device' | 'outcome' | 'subjects' | 'waived'>
+
 /**
  * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it, or
  * where every subject that is objected to has one. An expired waiver covers nothing.
  */
-export function applyWaivers(verdicts: readonly Verdict[], waivers: readonly Waiver[], now: number): Verdict[] {
+export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers: readonly Waiver[], now: number): V[] {
   const live = waivers.filter(({ expires }) => Date.parse(expires) > now)
   if (live.length === 0) return [...verdicts]
   return verdicts.map((verdict) => {

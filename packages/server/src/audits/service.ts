@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, expectedVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, expectedVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict, type Waivable } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -117,7 +117,7 @@ export class AuditService {
   }
 
   /** Verdicts of an audit with what is waived of them now. */
-  async waived(engagementId: number, verdicts: readonly Verdict[]): Promise<Verdict[]> {
+  async waived<V extends Waivable>(engagementId: number, verdicts: readonly V[]): Promise<V[]> {
     return applyWaivers(verdicts, await waiversIn(this.services.database, engagementId), Date.now())
   }
 
@@ -186,7 +186,7 @@ export class AuditService {
     const shown = new Set(answered.flatMap(({ answer }) => answer.exhibits.map(({ record }) => record)))
     const held = (await snapshots.held(snapshot)).filter(({ id }) => shown.has(String(id)))
     const texts = new Map(await Promise.all(held.map(async (record) => [String(record.id), await records.maskedLines(record, snapshot.engagementId)] as const)))
-    return expectedVerdicts(answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n'))
+    return this.waived(snapshot.engagementId, expectedVerdicts(answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n')))
   }
 
   async close(): Promise<void> {

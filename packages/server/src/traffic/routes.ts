@@ -1,4 +1,4 @@
-import { traceQuestionSchema, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
+import { expectedVerdicts, traceQuestionSchema, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
 import { z } from 'zod'
 import { Fittings, type SnapshotRow } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -50,10 +50,11 @@ export const trafficRoutes = [
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       const [text, links] = await Promise.all([services.traffic.file(engagementId, 'expectations'), services.traffic.file(engagementId, 'links')])
       const answered = snapshot ? await services.traffic.expectations(snapshot) : []
+      const verdicts = await services.audits.waived(engagementId, expectedVerdicts(answered, () => ''))
       return {
         text: text?.text ?? '', links: links?.text ?? '',
-        expectations: answered.map(({ stated, answer, since, everHeld, confirmedBy }) => ({
-          id: stated.id, title: stated.title, from: stated.from, to: stated.to, only: stated.only ?? null, packets: stated.packets, severity: stated.severity, references: stated.references, since, everHeld, confirmed: confirmedBy !== null,
+        expectations: answered.map(({ stated, answer, since, everHeld, confirmedBy }, i) => ({
+          id: stated.id, title: stated.title, from: stated.from, to: stated.to, only: stated.only ?? null, packets: stated.packets, severity: stated.severity, references: stated.references, since, everHeld, confirmed: confirmedBy !== null, waived: verdicts[i]?.waived?.[0] ?? null,
           must: answer.must, outcome: answer.outcome, words: answer.words, missing: answer.missing,
           of: answer.packets && { count: answer.packets.count, classes: answer.packets.readable.classes, whole: answer.packets.readable.whole },
           example: answer.example && { at: answer.example.at, port: answer.example.port, packet: answer.example.packet, trace: traceView(answer.example.trace) },

@@ -1,4 +1,4 @@
-import type { Waiver } from '@jurybox/core'
+import { EXPECTATIONS, type Waiver } from '@jurybox/core'
 import { IsNull, type DataSource } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Waivers, type StoredWaiver } from '../db/entities.ts'
@@ -27,7 +27,7 @@ export const waiverRoutes = [
     method: 'post',
     path: '/engagements/:engagement/waivers',
     access: 'waive',
-    summary: 'Waives a rule on some devices, or on all; says what came of each',
+    summary: 'Waives a rule on some devices, or on all; says what came of each. Of benchmark “expectations” the rule is an expectation of traffic, which is of no device',
     body: z.strictObject({
       benchmark: z.string().max(64),
       rule: z.string().max(64),
@@ -42,8 +42,10 @@ export const waiverRoutes = [
       const { benchmark, rule, devices, subject, reason, owner } = body
       const expires = new Date(body.expires)
       if (expires.getTime() <= Date.now()) throw new Problem(422, 'A waiver has to expire in the future.')
-      const source = (await services.benchmarks.inEngagement(engagementId, benchmark)).source
-      if (!source.rules.some(({ id }) => id === rule)) throw new Problem(422, `There is no rule "${rule}" in "${benchmark}".`)
+      if (benchmark === EXPECTATIONS) {
+        if (devices !== null || subject !== null) throw new Problem(422, 'An expectation of traffic is waived as a whole, not of a device.')
+        if (!(await services.traffic.stated(engagementId)).some(({ id }) => id === rule)) throw new Problem(422, `There is no expectation "${rule}".`)
+      } else if (!(await services.benchmarks.inEngagement(engagementId, benchmark)).source.rules.some(({ id }) => id === rule)) throw new Problem(422, `There is no rule "${rule}" in "${benchmark}".`)
       const known = new Set((await services.database.getRepository(Devices).findBy({ engagementId })).map(({ name }) => name))
       const waivers = services.database.getRepository(Waivers)
       const standing = await waivers.findBy({ engagementId, benchmark, rule, endedAt: IsNull() })

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { EXPECTATIONS } from '@jurybox/core'
+import { computed, ref } from 'vue'
 import type { ExpectationView } from '../api/traffic-types.ts'
 import { api } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
+import WaiveDialog from '../verdicts/WaiveDialog.vue'
 import LineLinks from './LineLinks.vue'
 import OutcomeMark from './OutcomeMark.vue'
 import PathMap from './PathMap.vue'
@@ -14,12 +16,13 @@ import { countWords, packetWords, traceQuery } from './packet-words.ts'
 
 /** One expectation with its answer: the packets, one of them, its path, and the lines that decide. */
 const props = defineProps<{ expectation: ExpectationView }>()
-const emit = defineEmits<{ confirmed: [] }>()
+const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
 const { problem, attempt } = useAttempt()
 async function confirm(): Promise<void> {
-  if (await attempt(() => api.post(`${engagement.base}/traffic/expectations/${props.expectation.id}/confirm`, {}))) emit('confirmed')
+  if (await attempt(() => api.post(`${engagement.base}/traffic/expectations/${props.expectation.id}/confirm`, {}))) emit('changed')
 }
+const waiving = ref(false)
 const askAgain = computed(() => ({ path: `/e/${engagement.id}/traffic/ask`, query: { from: props.expectation.from[0], to: props.expectation.to[0], ...(props.expectation.only === null ? {} : { only: props.expectation.only }) } }))
 const traceIt = computed(() => {
   const { example } = props.expectation
@@ -39,6 +42,9 @@ const traceIt = computed(() => {
     </dl>
     <p class="answer"><b>{{ expectation.outcome }}</b>: {{ expectation.words }}.</p>
     <p v-if="expectation.outcome === 'broken' && !expectation.everHeld" class="quiet doubt">It did not hold in any snapshot that was looked at<template v-if="expectation.confirmed">; it is meant all the same, and its being broken is told.</template><template v-else>: it may be mistaken, and nobody is told that it is broken. <v-btn v-if="engagement.may.writeRules" size="small" @click="confirm">It is meant</v-btn></template></p>
+    <p v-if="expectation.waived" class="borne"><b>Waived until {{ expectation.waived.expires.slice(0, 10) }}</b>: {{ expectation.waived.reason }} <span class="quiet">Borne by {{ expectation.waived.owner }}.</span> <router-link :to="`/e/${engagement.id}/verdicts?view=waivers`">All waivers</router-link></p>
+    <p v-else-if="engagement.may.waive && expectation.outcome !== 'holds'"><v-btn size="small" @click="waiving = true">Waive…</v-btn></p>
+    <WaiveDialog v-if="waiving" v-model="waiving" :verdict="{ benchmark: EXPECTATIONS, rule: expectation.id, device: '', subjects: [] }" :audit-id="null" @waived="emit('changed')" />
     <ProblemNote :text="problem" />
     <ul v-if="expectation.missing.length > 0" class="missing"><li v-for="one in expectation.missing" :key="one">Missing: {{ one }}</li></ul>
     <template v-if="expectation.of">
@@ -65,6 +71,7 @@ dt { color: rgb(var(--v-theme-quiet)); }
 dd { margin: 0; overflow-wrap: anywhere; }
 h3 { font-size: 14px; margin: 14px 0 4px; }
 .map { margin-top: 12px; }
+.borne { padding: 8px 14px; margin-top: 8px; border-left: 3px dashed rgb(var(--v-theme-waived)); }
 .answer { margin: 10px 0 4px; overflow-wrap: anywhere; }
 code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
 .missing { padding-left: 18px; margin: 2px 0; }

@@ -71,14 +71,14 @@ async function keep(): Promise<void> {
           <li v-for="one in expectations" :key="one.id">
             <button type="button" class="one" :class="{ here: chosen?.id === one.id }" :aria-current="chosen?.id === one.id" @click="choose(one.id)">
               <span class="line"><OutcomeMark :outcome="one.outcome" /><SeverityNotches :severity="one.severity" /></span>
-              <b>{{ one.title }}</b>
+              <b>{{ one.title }}</b><span v-if="one.waived" class="quiet">waived until {{ one.waived.expires.slice(0, 10) }}</span>
               <span class="quiet">{{ one.from.join(', ') }} → {{ one.to.join(', ') }}: {{ one.must }}</span>
               <span class="quiet">so since {{ one.since.title }}, <AgeText :at="one.since.takenAt" /></span>
             </button>
           </li>
         </ul>
       </section>
-      <ExpectationDetail v-if="chosen" :key="chosen.id" :expectation="chosen" @confirmed="attempt(load)" />
+      <ExpectationDetail v-if="chosen" :key="chosen.id" :expectation="chosen" @changed="attempt(load)" />
     </div>
   </div>
 </template>

@@ -37,7 +37,7 @@ const shown = computed(() => [...(framework.value !== null && named.value.length
       <thead><tr><th scope="col">Verdict</th><th scope="col">Severity</th><th scope="col">Expectation</th><th scope="col">What was found</th><th scope="col">Evidence for</th></tr></thead>
       <tbody>
         <tr v-for="one in shown" :key="one.id">
-          <td><VerdictMark :outcome="OUTCOMES[one.outcome]" /></td><td><SeverityNotches :severity="one.severity" /></td>
+          <td><VerdictMark :outcome="OUTCOMES[one.outcome]" :waived="one.waived !== null" /></td><td><SeverityNotches :severity="one.severity" /></td>
           <td><router-link :to="`/e/${engagement.id}/traffic?expectation=${one.id}`">{{ one.title }}</router-link></td><td class="words">{{ one.words }}</td><td class="words">{{ one.references.join(', ') }}</td>
         </tr>
       </tbody>

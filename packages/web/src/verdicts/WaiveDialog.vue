@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Verdict } from '@jurybox/core'
+import type { Waivable } from '@jurybox/core'
 import { computed, onMounted, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { VerdictRow } from '../api/types.ts'
@@ -8,8 +8,11 @@ import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useSession } from '../stores/session.ts'
 
-/** Waives a rule on one device, on some of those that break it, or on all, with a reason, an owner and an end. */
-const props = defineProps<{ verdict: Verdict; auditId: number }>()
+/**
+ * Waives a rule on one device, on some of those that break it, or on all, with a reason, an owner and an end. What is of no device
+ * (no audit is given) is waived as a whole.
+ */
+const props = defineProps<{ verdict: Pick<Waivable, 'benchmark' | 'rule' | 'device' | 'subjects'>; auditId: number | null }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ waived: [] }>()
 const DAY = 86_400_000
@@ -19,7 +22,7 @@ const problem = ref('')
 const reason = ref('')
 const owner = ref(session.view?.user.fullName ?? '')
 const until = ref(new Date(Date.now() + 90 * DAY).toISOString().slice(0, 10))
-const everywhere = ref(false)
+const everywhere = ref(props.auditId === null)
 const subject = ref<string | null>(null)
 const objecting = ref<string[]>([props.verdict.device])
 const chosen = ref<string[]>([props.verdict.device])
@@ -27,6 +30,7 @@ const came = ref<{ device: string | null; what: string }[] | null>(null)
 const subjects = computed(() => props.verdict.subjects.filter(({ outcome, name }) => name !== '' && outcome !== 'pass' && outcome !== 'notapplicable').map(({ name }) => name))
 
 onMounted(async () => {
+  if (props.auditId === null) return
   try {
     const { verdicts } = await api.get<{ verdicts: VerdictRow[] }>(`${engagement.base}/audits/${props.auditId}/verdicts`, { benchmark: props.verdict.benchmark, rule: props.verdict.rule, outcome: 'fail,unknown,error', limit: 500 })
     objecting.value = [...new Set([props.verdict.device, ...verdicts.filter(({ waived }) => !waived).map(({ device }) => device)])]
@@ -53,12 +57,12 @@ async function waive(): Promise<void> {
     <v-card class="waive">
       <h2>Waive <code>{{ verdict.rule }}</code></h2>
       <template v-if="came">
-        <ul role="status"><li v-for="one in came" :key="one.device ?? ''"><strong>{{ one.device ?? 'Every device' }}</strong>: {{ one.what }}</li></ul>
+        <ul role="status"><li v-for="one in came" :key="one.device ?? ''"><strong>{{ one.device ?? (auditId === null ? verdict.rule : 'Every device') }}</strong>: {{ one.what }}</li></ul>
         <div class="end"><v-btn variant="flat" @click="open = false">Close</v-btn></div>
       </template>
       <form v-else @submit.prevent="waive">
         <p class="quiet">The outcome stays what it is. Report and grid show that it is borne, by whom, why and until when.</p>
-        <fieldset class="who">
+        <fieldset v-if="auditId !== null" class="who">
           <legend>Who is in</legend>
           <v-checkbox v-model="everywhere" label="Every device, also those to come" />
           <div v-if="!everywhere" class="devices"><v-checkbox v-for="device in objecting" :key="device" v-model="chosen" :value="device" :label="device" /></div>

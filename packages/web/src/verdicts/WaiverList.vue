@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { EXPECTATIONS } from '@jurybox/core'
 import { onMounted, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { WaiverView } from '../api/types.ts'
@@ -40,12 +41,12 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
       <thead><tr><th scope="col">Rule</th><th scope="col">Device</th><th scope="col">Reason</th><th scope="col">Borne by</th><th scope="col">Until</th><th scope="col"><span class="sr">Action</span></th></tr></thead>
       <tbody>
         <tr v-for="waiver in waivers" :key="waiver.id" :class="{ over: waiver.endedAt !== null || expired(waiver) }">
-          <td><router-link :to="`benchmarks/${waiver.benchmark}?rule=${waiver.rule}`">{{ waiver.rule }}</router-link></td>
-          <td>{{ waiver.device ?? 'every device' }}<div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div></td>
+          <td><router-link :to="waiver.benchmark === EXPECTATIONS ? `traffic?expectation=${waiver.rule}` : `benchmarks/${waiver.benchmark}?rule=${waiver.rule}`">{{ waiver.rule }}</router-link></td>
+          <td>{{ waiver.device ?? (waiver.benchmark === EXPECTATIONS ? 'traffic' : 'every device') }}<div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div></td>
           <td>{{ waiver.reason }}</td>
           <td>{{ waiver.owner }}</td>
           <td><template v-if="waiver.endedAt">taken back <AgeText :at="waiver.endedAt" /></template><template v-else>{{ expired(waiver) ? 'ended ' : '' }}<span :title="absoluteTime(waiver.expires)">{{ waiver.expires.slice(0, 10) }}</span></template></td>
-          <td><v-btn v-if="engagement.may.waive && waiver.endedAt === null && !expired(waiver)" size="small" :aria-label="`Take back the waiver of ${waiver.rule} on ${waiver.device ?? 'every device'}`" @click="takeBack(waiver)">Take back</v-btn></td>
+          <td><v-btn v-if="engagement.may.waive && waiver.endedAt === null && !expired(waiver)" size="small" :aria-label="`Take back the waiver of ${waiver.rule}${waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? 'every device'}`}`" @click="takeBack(waiver)">Take back</v-btn></td>
         </tr>
       </tbody>
     </table>
