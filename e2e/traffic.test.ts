@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { press, shows, signIn } from './browser.ts'
+import { press, shows, signIn, type } from './browser.ts'
 import { PASSWORD, useStage, type Stage } from './stage.ts'
 
 describe('traffic in the browser', function () {
@@ -58,6 +58,21 @@ describe('traffic in the browser', function () {
     expect((await rows()).join()).to.not.contain('Offices reach the web')
     await press(page, 'Nobody outside reaches the card systems')
     await until(() => document.querySelector('article h2')?.textContent === 'Nobody outside reaches the card systems')
+  })
+
+  it('an expectation is waived from its page: it stays broken, and says by whom it is borne', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    await open('/e/1/traffic?expectation=cards-from-outside')
+    await press(page, 'Waive…')
+    await type(page, 'Reason', 'The tunnel ends behind the firewall from December on')
+    await press(page, 'Waive')
+    await shows(page, 'cards-from-outside: waived')
+    await press(page, 'Close')
+    await shows(page, 'The tunnel ends behind the firewall from December on')
+    expect(await page.$eval('article.detail', (detail) => (detail as HTMLElement).innerText)).to.contain('broken').and.contain('Waived until').and.not.contain('Waive…')
+    await open('/e/1/verdicts?view=waivers')
+    await press(page, 'Take back')
+    await shows(page, 'taken back')
   })
 
   it('asks who reaches a place, and goes on to one of them', async () => {
