@@ -43,6 +43,10 @@ describe('traffic in the browser', function () {
     expect(await page.$$eval('.paths > svg .layer', (labels) => labels.map((label) => label.textContent))).to.deep.equal(['IPsec'])
     // What is in the clear is dashed, what is protected lies in a sheath.
     expect(await page.evaluate(() => [...document.querySelectorAll('.paths > svg > g')].filter((one) => one.querySelector('title')).every((one) => (one.querySelector('.clear') !== null) === (one.querySelector('.sheath') === null)))).to.equal(true)
+    await press(page, 'Enlarge')
+    await until(() => (document.querySelector('.v-dialog .drawn')?.getBoundingClientRect().width ?? 0) > 900)
+    await page.keyboard.press('Escape')
+    await until(() => [...document.querySelectorAll('.v-dialog .drawn')].every((one) => one.getBoundingClientRect().width === 0))
     await page.evaluate(() => document.querySelector<HTMLElement>('.paths .table summary')?.click())
     await shows(page, 'IPsec by')
     await page.evaluate(() => document.querySelector<HTMLElement>('.paths figcaption input')?.click())

@@ -1,28 +1,19 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core'
 import type { FindingView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
-import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import ListCompare from './ListCompare.vue'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TrafficHead from './TrafficHead.vue'
+import { useAsOfB } from './as-of-b.ts'
 
 /** What is odd about the lines of access lists, by exact sets of headers. */
-const engagement = useEngagement()
-const asking = usePatience()
-const { problem, attempt } = useAttempt()
-const findings = ref<FindingView[] | null>(null)
+const { found: findings, problem, reading, stop } = useAsOfB<FindingView[]>('filters')
 const kind = ref('')
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  const found = await asking.ask<FindingView[]>(`${engagement.base}/traffic/filters`, { snapshot: id })
-  if (found) findings.value = found
-})), { immediate: true })
 const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
 const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ id: one, title: title(one), count: (findings.value ?? []).filter((other) => other.kind === one).length })))
 /** What matters most first: contradictions are often exceptions that were meant. */
@@ -34,7 +25,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
   <div class="page">
     <TrafficHead note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies" />
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ReadingNote :reading="reading" @stop="stop" />
     <ListCompare />
     <template v-if="findings">
       <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />

@@ -1,27 +1,19 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import type { FunctionView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
-import { useEngagement } from '../stores/engagement.ts'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
+import { useAsOfB } from './as-of-b.ts'
 import { packetWords } from './packet-words.ts'
 
 /** Whether what a device needs others for gets through: link by link, the first that is broken told with its line. */
 type Standing = FunctionView['outcome']
-const engagement = useEngagement()
-const asking = usePatience()
-const { problem, attempt } = useAttempt()
-const functions = ref<FunctionView[] | null>(null)
+const { found: functions, problem, reading, stop } = useAsOfB<FunctionView[]>('functions')
 const [kind, standing] = [ref(''), ref('')]
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  functions.value = await asking.ask<FunctionView[]>(`${engagement.base}/traffic/functions`, { snapshot: id })
-})), { immediate: true })
 const TITLES = { time: 'Time', logging: 'Logs', logins: 'Logins', traps: 'Traps', names: 'Names' } as const
 const STANDINGS: readonly Standing[] = ['broken', 'unknown', 'right']
 const WORDS = { right: 'gets through', broken: 'broken', unknown: 'not known' } as const
@@ -35,7 +27,7 @@ const why = (one: FunctionView) => one.links.find((link) => link.standing === 'b
   <div class="page">
     <TrafficHead note="Whether time, logs, logins, traps and names get through: service, server, its name, resolver, the way there and the way back" />
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="functions">
       <KindChoice v-model="standing" label="Standing" all="all" :kinds="STANDINGS.map((one) => ({ id: one, title: WORDS[one], count: count(one) }))" />
       <KindChoice v-model="kind" label="Function" all="every function" :kinds="kinds.map((one) => ({ id: one, title: TITLES[one] }))" />

@@ -1,27 +1,19 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import type { NetworkFindingView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
-import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
+import { useAsOfB } from './as-of-b.ts'
 import { packetWords } from './packet-words.ts'
 
 /** What is odd about how the devices of the estate fit together. */
-const engagement = useEngagement()
-const asking = usePatience()
-const { problem, attempt } = useAttempt()
-const findings = ref<NetworkFindingView[] | null>(null)
+const { found: findings, problem, reading, stop } = useAsOfB<NetworkFindingView[]>('findings')
 const kind = ref('')
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  findings.value = await asking.ask<NetworkFindingView[]>(`${engagement.base}/traffic/findings`, { snapshot: id })
-})), { immediate: true })
 const kinds = computed(() => [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({ id, title, count: (findings.value ?? []).filter((one) => one.kind === id).length })))
 const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value))
 </script>
@@ -30,7 +22,7 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
   <div class="page">
     <TrafficHead note="What does not fit together: packets that go round, next hops that nobody has, addresses twice, links seen from one end, answers that come another way" />
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="findings">
       <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
       <article v-for="(one, i) in shown" :key="i" class="panel finding" :aria-label="one.words">

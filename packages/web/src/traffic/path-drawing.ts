@@ -69,7 +69,7 @@ export function drawingOf(picture: Picture, view: MapView, positions: Positions)
   const on = new Set([...picture.begins, ...ends.keys(), ...picture.links.flatMap(({ from, to }) => [from.device, to.device])])
   const devices = view.devices.flatMap(({ name }): DrawnDevice[] => {
     const point = at(name)
-    return point ? [{ name, ...point, width: name.length * 7.6 + 18 + 19 * (ends.get(name)?.length ?? 0), on: on.has(name), begins: picture.begins.includes(name), fates: ends.get(name) ?? [] }] : []
+    return point ? [{ name, ...point, width: name.length * 7.6 + 18 + 21 * (ends.get(name)?.length ?? 0), on: on.has(name), begins: picture.begins.includes(name), fates: ends.get(name) ?? [] }] : []
   })
   const byName = new Map(devices.map((device) => [device.name, device]))
   const taken = new Map<string, number>()
