@@ -1,4 +1,5 @@
 /** The heart of Jury Box: pure computation over texts. No file, network, clock, database or interface. */
+export { grouped } from './grouped.ts'
 export * from './config/index.ts'
 export * from './netconf/index.ts'
 export * from './snapshot/index.ts'

@@ -1,3 +1,4 @@
+import { grouped } from '../grouped.ts'
 import { subnetOf } from '../model/index.ts'
 import { NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
 import { answersBack, isStateful, type AnswerStart } from './answers.ts'
@@ -142,18 +143,6 @@ function linesOf({ owner, at, address }: Placed): Exhibit[] {
   const stated = owner.ports[at.port]?.at ?? -1
   const number = owner.device.modelled?.model.interfaces[stated]?.addresses.findIndex((one) => one.address === address.text) ?? -1
   return number < 0 ? [] : exhibitsOf(owner, 'model', `interfaces[${stated}].addresses[${number}]`)
-}
-
-function grouped<T>(all: readonly T[], keyOf: (one: T) => string | null): Map<string, T[]> {
-  const groups = new Map<string, T[]>()
-  for (const one of all) {
-    const key = keyOf(one)
-    if (key === null) continue
-    const held = groups.get(key)
-    if (held) held.push(one)
-    else groups.set(key, [one])
-  }
-  return groups
 }
 
 /** One address on two devices, of tables that are not kept apart by name. */

@@ -1,5 +1,6 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
-import { groupBy, type Finding, type Report } from './report.ts'
+import { grouped } from '../grouped.ts'
+import type { Finding, Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
@@ -45,7 +46,7 @@ ${table(['Framework', 'By machine', 'Partly', 'By a person', 'Not touched', 'Out
 ${document.tailored.length === 0 ? '' : `<h3>Left out or changed</h3>${table(['Rule', 'What', 'Why', 'By'], document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]))}`}
 </section>
 <section id="requirements"><h2>Requirements</h2>
-${[...groupBy(report.requirements, (line) => line.framework)]
+${[...grouped(report.requirements, (line) => line.framework)]
   .map(([framework, lines]) => `<h3>${esc(framework)}</h3>${table(['Requirement', 'Rules', 'fail', 'unknown', 'pass'], lines.map((line) => [`<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`, line.rules.map(code).join(' '), String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)]))}`)
   .join('\n')}
 </section>
@@ -100,7 +101,7 @@ function remedyHtml({ remedy }: Verdict): string {
 }
 
 function deviceRows({ document }: Report): string[][] {
-  const byDevice = groupBy(document.verdicts, (verdict) => verdict.device)
+  const byDevice = grouped(document.verdicts, (verdict) => verdict.device)
   return document.devices.map((device) => {
     const verdicts = byDevice.get(device.name) ?? []
     return [esc(device.name), esc(device.dialect), String(device.lines), String(device.unread), ...OUTCOMES.map((outcome) => String(verdicts.filter((verdict) => verdict.outcome === outcome).length))]

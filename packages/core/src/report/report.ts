@@ -1,3 +1,4 @@
+import { grouped } from '../grouped.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
 import { EXPECTATIONS, countVerdicts, objects } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
@@ -56,7 +57,7 @@ const GRAVITY = ['high', 'medium', 'low', 'info']
 
 export function makeReport(document: AuditDocument, benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], about: { title: string; engagement: string | null; madeAt: string }): Report {
   const rules = new Map(benchmarks.flatMap((benchmark) => benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const)))
-  const byRule = groupBy(document.verdicts, (verdict) => `${verdict.benchmark} ${verdict.rule}`)
+  const byRule = grouped(document.verdicts, (verdict) => `${verdict.benchmark} ${verdict.rule}`)
   const byReference = new Map<string, Verdict[]>()
   const all = [...document.verdicts, ...document.expected]
   for (const verdict of all) {
@@ -112,16 +113,6 @@ const METHOD: readonly string[] = [
   'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement without deciding the whole of it.',
   'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for equal secrets.',
 ]
-
-export function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>()
-  for (const item of items) {
-    const group = groups.get(key(item))
-    if (group) group.push(item)
-    else groups.set(key(item), [item])
-  }
-  return groups
-}
 
 function order(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0

@@ -1,3 +1,4 @@
+import { grouped } from '../grouped.ts'
 import { objects, type Verdict } from '../audit/index.ts'
 import { csvOf } from '../config/index.ts'
 
@@ -105,13 +106,3 @@ function plain(text: string): string {
   return text.trim().replace(/\s*\n\s*/g, ' ').replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^([-+=]|\d+(?=[.)]))/, (mark) => (/^\d/.test(mark) ? `${mark}\\` : `\\${mark}`))
 }
 
-function grouped<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>()
-  for (const item of items) {
-    const key = keyOf(item)
-    const group = groups.get(key)
-    if (group) group.push(item)
-    else groups.set(key, [item])
-  }
-  return groups
-}

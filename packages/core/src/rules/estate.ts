@@ -1,5 +1,6 @@
 /** The answers of all devices to the questions across devices, and what is looked up in them. */
 import { sha256Hex } from '../config/index.ts'
+import { grouped } from '../grouped.ts'
 import { sameName, type LinkEnd } from './link-ends.ts'
 
 /** Answers that all devices of an estate gave to one question, by the question. */
@@ -161,15 +162,6 @@ export function shown(value: unknown): string {
 function endsIn(answers: Answers): EndsTable {
   const all = answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).map((end): FarEnd => ({ device, end })))
   return { byDevice: grouped(all, ({ device }) => device), bySeen: grouped(all, ({ end }) => end.neighbour?.system ?? null), bySubnet: grouped(all, ({ end }) => end.subnet) }
-}
-
-function grouped(ends: readonly FarEnd[], keyOf: (end: FarEnd) => string | null): Map<string, FarEnd[]> {
-  const groups = new Map<string, FarEnd[]>()
-  for (const end of ends) {
-    const key = keyOf(end)
-    if (key !== null) added(groups, key, end)
-  }
-  return groups
 }
 
 function added<T>(groups: Map<string, T[]>, key: string, one: T): void {

@@ -1,4 +1,4 @@
-import { alteredBy, concerns, countVerdicts, groupBy, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import { alteredBy, concerns, countVerdicts, grouped, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -73,7 +73,7 @@ export class JudgementMemory {
   /** Those that rest on nothing that was altered since. */
   async #unconcerned(rows: readonly Judgement[], estate: EstateAtHand): Promise<Judgement[]> {
     const found: Judgement[] = []
-    for (const [hash, some] of [...groupBy(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
+    for (const [hash, some] of [...grouped(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
       const altered = await this.#alteredSince(hash, estate)
       if (!altered) continue
       for (const part of chunks(some)) {
