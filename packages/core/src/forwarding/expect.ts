@@ -48,6 +48,9 @@ export function answerTo(walker: Walker, expectation: Expectation): ExpectationA
   }
 }
 
+/** Choices of devices that are taken out to see whether packets have paths that share none. */
+const MOST_TRIES = 5_000
+
 class Question {
   readonly #asked: Asked
   #whole: { readonly walked: Walked; readonly parts: readonly ReachPart[] } | null = null
@@ -97,6 +100,12 @@ class Question {
     const found = { walked, parts: partsOf(this.#network, walked.endings, this.#asked.set) }
     if (endAt.size === 0) this.#whole = found
     return found
+  }
+
+  /** Where packets of a set begin. */
+  #begun(set: number): Origin[] {
+    const { diagrams } = this.#network.addressed
+    return this.#asked.origins.map((origin) => ({ device: origin.device, port: origin.port, set: classed(this.#network, diagrams.and(origin.addressed, set)) })).filter((origin) => origin.set !== NOTHING)
   }
 
   picture(): Picture | null {
@@ -156,7 +165,8 @@ class Question {
       if (!packet || !owner) continue
       const trace = traceOf(this.walker, start.origin.device, start.origin.port, packet, start.remembered)
       const path = trace.paths.find(({ fate }) => !home.includes(fate))
-      return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: path ? decidingLines(path, true) : [] }
+      const lines = new Map(bad.flatMap((one) => this.walker.stoppedBy([{ ...one.start.origin, set: classed(this.#network, one.set) }], one.start.remembered)).map((line) => [`${line.device} ${line.record} ${line.from}`, line]))
+      return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: lines.size > 0 || !path ? [...lines.values()] : decidingLines(path, true) }
     }
     return base
   }
@@ -189,20 +199,36 @@ class Question {
     return this.#held(parts, mustPass ? `all that arrives passes ${names.join(' or ')}` : `none comes by ${names.join(' or ')}`)
   }
 
-  /** After each choice of one device fewer than paths is taken out, everything must still arrive (Menger's theorem, of each packet). */
+  /**
+   * Whichever devices are taken out, one fewer than paths, everything must still arrive (Menger's theorem, of each packet). Only
+   * devices that some packets come by are taken out, and only those packets are asked about then.
+   */
   #paths(count: number): Answer {
+    const { diagrams } = this.#network.addressed
     const whole = this.#walk()
-    const lost = this.#network.addressed.diagrams.minus(this.#asked.set, this.#of(whole.parts, ...this.#there))
+    const lost = diagrams.minus(this.#asked.set, this.#of(whole.parts, ...this.#there))
     const undecided = this.#of(whole.parts, 'undecided')
     if (lost !== NOTHING && undecided === NOTHING) return this.#outcome('broken', 'some do not arrive at all', [], lost, ['stopped', 'circles'])
     const ends = new Set([...this.#asked.origins.map(({ device }) => device), ...whole.walked.endings.filter(({ fate }) => this.#there.includes(fate)).map(({ device }) => device)])
-    const between = [...new Set(whole.walked.crossings.flatMap(({ from, to }) => [from.device, to.device]))].filter((device) => !ends.has(device))
-    for (const out of choices(between, count - 1)) {
-      const { parts } = this.#walk(new Set(out))
-      const arrives = this.#of(parts.filter(({ reason }) => reason.code !== 'taken'), ...this.#there)
-      const cut = this.#network.addressed.diagrams.minus(this.#network.addressed.diagrams.minus(this.#asked.set, arrives), undecided)
-      if (cut !== NOTHING) return this.#outcome('broken', `without ${out.map((device) => this.#network.devices[device]?.name ?? '').join(' and ')} some have no path left`, [], cut, this.#there)
+    let tries = 0
+    const without = (out: readonly number[], set: number, { crossings }: Walked): { readonly out: readonly number[]; readonly cut: number } | null => {
+      for (const device of new Set(crossings.flatMap(({ from, to }) => [from.device, to.device]))) {
+        if (ends.has(device) || out.includes(device)) continue
+        if (++tries > MOST_TRIES) return null
+        const taken = [...out, device]
+        const walked = this.walker.walk(this.#begun(set), new Map(), new Set(taken))
+        const parts = partsOf(this.#network, walked.endings, set)
+        const passing = this.#of(parts.filter((part) => part.reason.code === 'taken' && part.device === this.#network.devices[device]?.name), 'arrives')
+        const cut = diagrams.minus(diagrams.minus(passing, this.#of(parts.filter(({ reason }) => reason.code !== 'taken'), ...this.#there)), undecided)
+        if (cut !== NOTHING) return { out: taken, cut }
+        const further = taken.length < count - 1 && passing !== NOTHING ? without(taken, passing, walked) : null
+        if (further) return further
+      }
+      return null
     }
+    const found = without([], this.#asked.set, whole.walked)
+    if (found) return this.#outcome('broken', `without ${found.out.map((device) => this.#network.devices[device]?.name ?? '').join(' and ')} some have no path left`, [], found.cut, this.#there)
+    if (tries > MOST_TRIES) return this.#outcome('undecided', 'there are too many devices on the way to take out so many of them in turn', [`fewer than ${MOST_TRIES} choices of devices`], this.#asked.set, this.#there)
     return this.#held(whole.parts, `there are ${count} paths or more that share no device`)
   }
 
@@ -240,7 +266,14 @@ class Question {
     if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
     const example = this.#example(set, fates, endAt)
     const path = example?.trace.paths.find(({ fate }) => fates.includes(fate)) ?? example?.trace.paths[0]
-    return { id, outcome, words, missing, packets: shown(this.#network, set, { first: this.expectation.packets === 'first' }), example, exhibits: [...(path ? decidingLines(path, must === 'arrive') : []), ...more] }
+    const cut = outcome === 'broken' && fates.includes('stopped')
+    return { id, outcome, words, missing, packets: shown(this.#network, set, { first: this.expectation.packets === 'first' }), example, exhibits: [...(cut ? this.#cutting(set, path) : path ? decidingLines(path, must === 'arrive') : []), ...more] }
+  }
+
+  /** The lines that together stop packets of a set; where no line says that it stops them, those that the path of one ends with. */
+  #cutting(set: number, path: TracePath | undefined): Exhibit[] {
+    const lines = this.walker.stoppedBy(this.#begun(set))
+    return lines.length > 0 || !path ? lines : decidingLines(path, true)
   }
 
   /** A packet, where it begins and its trace: a header may be lost from one place and arrive from another, so each place is asked by itself. */
@@ -266,14 +299,6 @@ function decidingLines({ hops }: TracePath, cut: boolean): Exhibit[] {
 
 function some(words: readonly string[]): string {
   return words.length > 4 ? `${words.slice(0, 4).join('; ')} and ${words.length - 4} more` : words.join('; ')
-}
-
-function* choices(from: readonly number[], count: number, at = 0): Generator<number[]> {
-  if (count === 0) {
-    yield []
-    return
-  }
-  for (let i = at; i <= from.length - count; i++) for (const rest of choices(from, count - 1, i + 1)) yield [from[i] as number, ...rest]
 }
 
 /** A subnet, site, zone or label: hosts are meant, not the addresses of the devices that serve them. */

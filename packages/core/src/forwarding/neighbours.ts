@@ -36,7 +36,7 @@ export class Neighbours {
     if (port.down !== null) return end('stopped', { code: 'interface-down', words: `${port.name}: ${port.down}` })
     if (port.kind === 'tunnel') {
       const { ends, outer, exhibits } = this.tunnels.tunnel(number, outPort)
-      outcome.decided?.('tunnel', outer, exhibits)
+      outcome.decided?.('tunnel', outer, exhibits, ends.some(({ kind }) => kind !== 'through'))
       for (const one of ends) {
         if (one.kind === 'through') this.#hand([one], set, context, outPort, outcome)
         else end(one.fate, one.reason)

@@ -100,13 +100,9 @@ export class Network {
     return this.tablesOf(device).find(({ table }) => table.name === name && table.family === family)
   }
 
-  /** An address that headers of a set go to: of one class at most, or of the first. */
-  destinationIn(set: number): readonly number[] | null {
-    for (const classes of this.headers.parts(set).values()) {
-      const [first] = classes
-      if (first !== undefined) return this.classes.addressOf(first)
-    }
-    return null
+  /** Addresses that headers of a set go to, one of each class; of so many classes at most. */
+  destinationsIn(set: number, most: number): (readonly number[])[] {
+    return [...this.headers.parts(set).values()].flat().slice(0, most).flatMap((one) => [this.classes.addressOf(one) ?? []]).filter((words) => words.length > 0)
   }
 
   /** The route of a table for an address: the longest match (RFC 4632 §5.1). */

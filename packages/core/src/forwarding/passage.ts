@@ -31,8 +31,8 @@ export interface PassageOutcome {
   /** @param by the entry of a map that protects it on its way; -1: none */
   send(outPort: number, device: number, port: number, set: number, context: Context | null, by: number): void
   change(change: Pick<Context, 'parent' | 'rule' | 'rewrite' | 'undone'>, before: number): Context
-  /** Told of every decision in turn, with the lines that it rests on; absent where nobody asks. */
-  decided?(stage: string, result: string, exhibits: readonly Exhibit[]): void
+  /** Told of every decision in turn, with the lines that it rests on, and whether it stops packets; absent where nobody asks. */
+  decided?(stage: string, result: string, exhibits: readonly Exhibit[], stops: boolean): void
   /** Told where one of several ways out begins: what is decided from here on is of that way alone. */
   parted?(): void
 }
@@ -50,6 +50,8 @@ interface Branch {
 }
 
 const FAMILIES = ['ipv4', 'ipv6'] as const
+/** Routes that are told of where packets are discarded. */
+const MOST_ROUTES = 64
 
 /** What one device does with packets, stage by stage. */
 export class DevicePassage {
@@ -183,7 +185,7 @@ class Run {
     const circumstance = this.#circumstance(branch)
     const { permitted, denied } = this.outcome.decided ? this.compiled.lists.follow(list, set, circumstance, (verdict) => lines.push(verdict)) : this.compiled.lists.decide(list, set, circumstance)
     const both = diagrams.and(permitted, denied)
-    if (this.outcome.decided) for (const verdict of lines.filter(({ action }) => action !== 'lead')) this.#decided(stage, `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`, [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)))
+    if (this.outcome.decided) for (const verdict of lines.filter(({ action }) => action !== 'lead')) this.#decided(stage, `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`, [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)), verdict.action === 'deny')
     if (both !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` }, { ...branch, set: both })
     const stopped = diagrams.minus(denied, permitted)
     if (stopped !== NOTHING) this.#end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
@@ -201,8 +203,8 @@ class Run {
     return at < 0 ? [] : exhibitsOf(this.compiled.device, 'model', `interfaces[${at}].filters`)
   }
 
-  #decided(stage: string, result: string, exhibits: readonly Exhibit[]): void {
-    this.outcome.decided?.(stage, result, exhibits)
+  #decided(stage: string, result: string, exhibits: readonly Exhibit[], stops = false): void {
+    this.outcome.decided?.(stage, result, exhibits, stops)
   }
 
   #reversePath(branch: Branch): Branch[] {
@@ -226,7 +228,7 @@ class Run {
     const refused = diagrams.minus(looked, this.compiled.reverse(branch.vrf, port.name, mode === 'strict', this.compiled.device.ports[branch.outPort]?.name ?? null))
     if (refused !== NOTHING) {
       const missing = FAMILIES.map((family) => this.compiled.network.tableOf(this.compiled.number, branch.vrf, family)?.table.missing ?? null).find((words) => words !== null) ?? null
-      this.#decided('reverse path', `${mode}: no way back to the source${mode === 'strict' ? ' by this port' : ''}`, exhibitsOf(this.compiled.device, 'model', `interfaces[${port.at}].reversePath`))
+      this.#decided('reverse path', `${mode}: no way back to the source${mode === 'strict' ? ' by this port' : ''}`, exhibitsOf(this.compiled.device, 'model', `interfaces[${port.at}].reversePath`), true)
       if (missing === null) this.#end('stopped', { code: 'reverse-path', words: `the ${mode} check of the way back at ${port.name}` }, { ...branch, set: refused })
       else this.#end('undecided', { code: 'missing', words: missing }, { ...branch, set: refused })
     }
@@ -261,7 +263,7 @@ class Run {
     let left = diagrams.minus(others, many)
     const forwards = this.compiled.forwards
     if (left !== NOTHING && branch.inPort >= 0 && forwards !== null) {
-      this.#decided('lookup', forwards.words, forwards.exhibits)
+      this.#decided('lookup', forwards.words, forwards.exhibits, true)
       this.#end('stopped', { code: 'not-forwarding', words: forwards.words }, { ...branch, set: left })
       return found
     }
@@ -277,7 +279,7 @@ class Run {
         continue
       }
       if (rule.action === 'discard') {
-        this.#decided('lookup', 'a rule for tables discards it', exhibitsOf(this.compiled.device, 'state', rule.path))
+        this.#decided('lookup', 'a rule for tables discards it', exhibitsOf(this.compiled.device, 'state', rule.path), true)
         this.#end('stopped', { code: 'discard-route', words: 'a rule for tables discards it' }, { ...branch, set: asked })
         left = diagrams.minus(left, asked)
         continue
@@ -321,7 +323,7 @@ class Run {
         else if (action.doubt !== null) this.#end('undecided', { code: 'missing', words: action.doubt }, part)
         else if (action.hops.some(({ kind }) => kind === 'throw')) thrown = diagrams.or(thrown, packets)
         else {
-          if (this.outcome.decided) this.#routeDecided(table.numbered, part)
+          if (this.outcome.decided) this.#routesDecided(table.numbered, part, action.hops.some(({ kind }) => kind === 'discard'))
           for (const hop of action.hops) branches.push(...this.#alongHop(hop, part))
         }
       }
@@ -329,13 +331,15 @@ class Run {
     return { branches, thrown }
   }
 
-  #routeDecided(table: Parameters<CompiledDevice['network']['routeFor']>[0], { set }: Branch): void {
-    const words = this.compiled.network.destinationIn(set)
-    const route = words && this.compiled.network.routeFor(table, words)
-    if (!route) return
-    const prefix = this.compiled.network.prefixes.textOf(this.compiled.network.prefixes.find(route.words, route.length) ?? 0)
+  /** Of packets that go on, the route of one of them; of those that are discarded, each route that does so. */
+  #routesDecided(table: Parameters<CompiledDevice['network']['routeFor']>[0], { set }: Branch, stops: boolean): void {
+    const { network, device } = this.compiled
     const from = table.table.from === 'captured' ? 'in the captured table' : 'computed from its lines'
-    this.#decided('lookup', `${prefix} (${route.protocol}), ${from}${route.assumed === null ? '' : `; ${route.assumed}`}`, exhibitsOf(this.compiled.device, route.of, route.path))
+    for (const route of new Set(network.destinationsIn(set, stops ? MOST_ROUTES : 1).map((words) => network.routeFor(table, words)))) {
+      if (!route) continue
+      const prefix = network.prefixes.textOf(network.prefixes.find(route.words, route.length) ?? 0)
+      this.#decided('lookup', `${prefix} (${route.protocol}), ${from}${route.assumed === null ? '' : `; ${route.assumed}`}`, exhibitsOf(device, route.of, route.path), stops)
+    }
   }
 
   #alongHop(hop: Hop, branch: Branch): Branch[] {
@@ -361,7 +365,7 @@ class Run {
     const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.remembered !== null)
     if (decision === null) return [branch]
     const { diagrams } = this.#headers
-    if (this.outcome.decided) for (const { words, exhibits } of decision.lines) this.#decided('zone policy', words, exhibits)
+    if (this.outcome.decided) for (const { words, exhibits, stops } of decision.lines) this.#decided('zone policy', words, exhibits, stops)
     const both = diagrams.and(decision.permitted, decision.denied)
     if (both !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: decision.doubt ?? 'a policy between zones cannot be weighed' }, { ...branch, set: both })
     const stopped = diagrams.minus(decision.denied, decision.permitted)
@@ -378,7 +382,7 @@ class Run {
     for (const { name, inward, number } of entries) {
       const bare = inward === null ? NOTHING : this.compiled.lists.decide(inward, left, this.#circumstance(branch)).permitted
       if (bare === NOTHING) continue
-      this.#decided('unwrapping', `the map ${name} wants it protected`, exhibitsOf(this.compiled.device, 'model', `ipsecPeers[${number}]`))
+      this.#decided('unwrapping', `the map ${name} wants it protected`, exhibitsOf(this.compiled.device, 'model', `ipsecPeers[${number}]`), true)
       this.#end('stopped', { code: 'not-protected', words: `it is not protected as the map ${name} wants it` }, { ...branch, set: bare })
       left = this.#headers.diagrams.minus(left, bare)
     }

@@ -1,5 +1,6 @@
 import { NOTHING } from '../packets/index.ts'
 import { CompiledDevice } from './compiled.ts'
+import type { Exhibit } from './device.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import { DevicePassage, type Context, type PassageOutcome } from './passage.ts'
@@ -69,6 +70,16 @@ export class Walker {
     run.begin(origins)
     return run.finish()
   }
+
+  /** The lines by which any of some packets are stopped, on whatever path; each once. */
+  stoppedBy(origins: readonly Origin[], remembered: Remembered = new Map()): Exhibit[] {
+    const lines = new Map<string, Exhibit>()
+    const run = new Run(this, remembered, new Set(), (exhibits) => {
+      for (const one of exhibits) lines.set(`${one.device} ${one.record} ${one.from}`, one)
+    })
+    run.begin(origins)
+    return [...lines.values()]
+  }
 }
 
 /** A place where packets are: a port by which they came in, and how they were changed before. */
@@ -103,6 +114,8 @@ class Run {
     readonly walker: Walker,
     readonly remembered: Remembered,
     readonly endAt: ReadonlySet<number>,
+    /** Told of lines that stop packets; absent where nobody asks. */
+    readonly stopping?: (exhibits: readonly Exhibit[]) => void,
   ) {}
 
   get #diagrams(): Network['headers']['diagrams'] {
@@ -147,6 +160,7 @@ class Run {
         else station.out.set(key, { to, outPort, by, set: some })
       },
       change: (change, before) => this.#change({ ...change, device }, before),
+      ...(this.stopping && { decided: (_stage: string, _result: string, exhibits: readonly Exhibit[], stops: boolean) => stops && this.stopping?.(exhibits) }),
     }
     if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
     else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)

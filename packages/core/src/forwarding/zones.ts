@@ -13,7 +13,7 @@ export interface ZoneDecision {
   /** Of what decided, in words. */
   readonly name: string
   readonly doubt: string | null
-  readonly lines: readonly { readonly words: string; readonly exhibits: readonly Exhibit[] }[]
+  readonly lines: readonly { readonly words: string; readonly exhibits: readonly Exhibit[]; readonly stops: boolean }[]
 }
 
 /** A policy, or a class of one, as it is asked. */
@@ -79,7 +79,7 @@ export class ZonePolicies {
     }
     if (!pair) return from === SELF || to === SELF ? null : this.#end(set, `no pair ${name}`, this.#zonesExhibits(from, to))
     const policy = model.trafficPolicies.findIndex((one) => one.name === pair.action)
-    if (pair.action === null || policy < 0) return { permitted: set, denied: set, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits }] }
+    if (pair.action === null || policy < 0) return { permitted: set, denied: set, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits, stops: false }] }
     const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
       const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind, new Set())
       const done = action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
@@ -125,7 +125,7 @@ export class ZonePolicies {
     const { diagrams } = this.compiled.network.headers
     let [left, permitted, denied] = [set, NOTHING, NOTHING]
     let doubt: string | null = null
-    const lines: { words: string; exhibits: readonly Exhibit[] }[] = []
+    const lines: { words: string; exhibits: readonly Exhibit[]; stops: boolean }[] = []
     for (const one of asked) {
       const met = diagrams.and(left, one.set)
       if (met === NOTHING) continue
@@ -134,18 +134,18 @@ export class ZonePolicies {
       doubt ??= one.doubt
       // Of a match that cannot be weighed the packets may go on to the next.
       if (one.sure) left = diagrams.minus(left, met)
-      lines.push({ words: `${one.words}${one.sure ? '' : ', perhaps'}`, exhibits: one.exhibits })
+      lines.push({ words: `${one.words}${one.sure ? '' : ', perhaps'}`, exhibits: one.exhibits, stops: one.action === 'deny' })
     }
     if (left !== NOTHING) {
       if (end.open) permitted = diagrams.or(permitted, left)
       else denied = diagrams.or(denied, left)
-      lines.push({ words: end.words, exhibits: end.exhibits })
+      lines.push({ words: end.words, exhibits: end.exhibits, stops: !end.open })
     }
     return { permitted, denied, name, doubt, lines }
   }
 
   #end(set: number, words: string, exhibits: readonly Exhibit[] = []): ZoneDecision {
-    return { permitted: NOTHING, denied: set, name: words, doubt: null, lines: [{ words, exhibits }] }
+    return { permitted: NOTHING, denied: set, name: words, doubt: null, lines: [{ words, exhibits, stops: true }] }
   }
 
   #zonesExhibits(from: string, to: string): Exhibit[] {

@@ -85,6 +85,31 @@ describe('expectations', () => {
     })
   }
 
+  it('an arrival that several lines stop together: all of them, at whichever device, and none that stops nothing of it', () => {
+    const also = (devices: Record<string, string>): Record<string, string> => ({ ...devices, core: `${(devices['core'] ?? '').replace('interface Office\n', 'interface Office\n ip access-group FROM-OFFICE in\n')}ip access-list extended FROM-OFFICE\n deny udp any any eq domain\n deny tcp any any eq 80\n permit ip any any\nip route 10.40.60.128 255.255.255.192 Null0\n` })
+    const said = answer({ from: '10.40.10.0/24', to: '10.40.60.0/24', only: 'udp or tcp dst port 22 or tcp dst port 443', must: 'arrive' }, also)
+    expect(said.outcome).to.equal('broken')
+    expect(lines(said, also(DEVICES)).sort()).to.deep.equal(['core: deny udp any any eq domain', 'core: ip route 10.40.60.128 255.255.255.192 Null0', 'fw: deny tcp any any eq 22', 'fw: ip access-list extended TO-CARDS'])
+  })
+
+  it('of three equal ways two and three share no device, four do not; where two of them come together later, two do not either', () => {
+    const ways = [1, 2, 3]
+    const near = `hostname near\ninterface Lan\n ip address 10.1.0.1 255.255.255.0\n${ways.map((i) => `interface To${i}\n ip address 10.9.${i}.1 255.255.255.252\n`).join('')}${ways.map((i) => `ip route 10.2.0.0 255.255.255.0 10.9.${i}.2\n`).join('')}`
+    const middle = (i: number, on: string): string => `hostname way${i}\ninterface In\n ip address 10.9.${i}.2 255.255.255.252\n${on}`
+    const far = `hostname far\ninterface Lan\n ip address 10.2.0.1 255.255.255.0\n${ways.map((i) => `interface From${i}\n ip address 10.8.${i}.2 255.255.255.252\n`).join('')}`
+    const straight = (i: number): string => middle(i, `interface Out\n ip address 10.8.${i}.1 255.255.255.252\nip route 10.2.0.0 255.255.255.0 10.8.${i}.2\n`)
+    const must = (paths: number, ...texts: string[]): string => {
+      const network = Network.of([near, far, ...texts].map((text) => forwardingOf(deviceOf(/hostname (\S+)/.exec(text)?.[1] ?? '', 'indented', text))))
+      const { outcome, words } = answerTo(new Walker(network), expectationSchema.parse({ id: 'x', title: 'X', from: '10.1.0.0/24', to: '10.2.0.0/24', must: { paths } }))
+      return `${outcome}: ${words}`
+    }
+    expect([2, 3].map((paths) => must(paths, ...ways.map(straight)))).to.deep.equal([2, 3].map((paths) => `holds: there are ${paths} paths or more that share no device`))
+    expect(must(4, ...ways.map(straight))).to.match(/^broken: without way\d and way\d and way\d some have no path left$/)
+    // The second and third hand on to the first, which is on every way then.
+    const crossing = (i: number): string => middle(i, `interface Across\n ip address 10.7.${i}.2 255.255.255.252\nip route 10.2.0.0 255.255.255.0 10.7.${i}.1\n`)
+    expect(must(2, `${straight(1)}${[2, 3].map((i) => `interface Across${i}\n ip address 10.7.${i}.1 255.255.255.252\n`).join('')}`, crossing(2), crossing(3))).to.equal('broken: without way1 some have no path left')
+  })
+
   it('an attested link is protected, and says by whom', () => {
     const links = 'links:\n  - between: [side:Up, core:ToSide]\n    protection: { by: link encryptor, algorithms: [aes-256], attestedBy: I. Wren, on: 2026-11-02 }\n'
     expect(answer({ from: '10.40.70.0/24', to: '10.40.10.0/24', must: { protected: { by: ['attested'], algorithms: ['aes'] } } }, undefined, links).outcome).to.equal('holds')
