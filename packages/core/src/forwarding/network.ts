@@ -119,14 +119,21 @@ export class Network {
 function numbered(table: RoutingTable, prefixes: Prefixes): NumberedTable {
   const actions: TableAction[] = []
   const numbers = new Map<string, number>()
+  // Routes that lead to the same hops mostly share them.
+  const [sure, doubtful] = [new Map<readonly Hop[], number>(), new Map<readonly Hop[], number>()]
   const routes = new Map<number, Route>()
   const ids = new Int32Array(table.routes.length)
   const done = new Int32Array(table.routes.length)
   table.routes.forEach((route, i) => {
     const doubt = table.missing === null || route.protocol === 'connected' ? null : table.missing
-    const key = `${doubt === null ? '' : 'doubt'} ${route.hops.map(keyOfHop).sort().join(';')}`
-    let number = numbers.get(key)
-    if (number === undefined) numbers.set(key, (number = actions.push({ hops: route.hops, doubt }) - 1))
+    const seen = doubt === null ? sure : doubtful
+    let number = seen.get(route.hops)
+    if (number === undefined) {
+      const key = `${doubt === null ? '' : 'doubt'} ${route.hops.map(keyOfHop).sort().join(';')}`
+      number = numbers.get(key)
+      if (number === undefined) numbers.set(key, (number = actions.push({ hops: route.hops, doubt }) - 1))
+      seen.set(route.hops, number)
+    }
     const id = prefixes.add(route.words, route.length)
     ids[i] = id
     done[i] = number

@@ -118,6 +118,8 @@ function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | 
   return `the table was not captured, and ${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add to it`
 }
 
+const THROW: readonly Hop[] = [{ kind: 'throw' }]
+
 type StatedRoute = { readonly route: DeviceState['routes'][number]; readonly at: number }
 
 /** The routes in use: of several for one prefix those with the least metric, all of them where they are equal. */
@@ -130,6 +132,14 @@ function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRou
     else byPrefix.set(one.route.prefix, [one])
   }
   const gateways = new Gateways(captured, own, ports)
+  // Most routes lead where many others do: where that is, is found out once.
+  const known = new Map<string, readonly Hop[]>()
+  const hopsOf = (some: readonly StatedRoute[]): readonly Hop[] => {
+    const key = some.map(({ route }) => route.nextHops.map(({ address, interface: port, discard }) => `${address ?? ''} ${port ?? ''} ${discard ? 'discard' : ''}`).join()).join()
+    let hops = known.get(key)
+    if (!hops) known.set(key, (hops = gateways.resolved(some.flatMap(({ route }) => route.nextHops.map((hop) => hopOf(hop, own, ports))))))
+    return hops
+  }
   const routes: Route[] = []
   for (const [prefix, all] of byPrefix) {
     const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
@@ -139,8 +149,7 @@ function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRou
     if (!first || !parsed) continue
     // Routes to the device's own addresses are those of its ports.
     if (first.route.protocol === 'local') continue
-    const hops = first.route.protocol === 'throw' ? [{ kind: 'throw' as const }] : best.flatMap(({ route }) => route.nextHops.map((hop) => hopOf(hop, own, ports)))
-    routes.push({ ...parsed, hops: gateways.resolved(hops), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
+    routes.push({ ...parsed, hops: first.route.protocol === 'throw' ? THROW : hopsOf(best), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
   }
   return routes
 }

@@ -56,6 +56,15 @@ export class Taking {
   }
 }
 
+/** One way through lists of rules: what comes of it, and what each list gave back of packets that came to it. */
+interface ChainWalk {
+  readonly circumstance: Circumstance
+  readonly interfaceAddresses: (family: Family) => readonly (readonly number[])[]
+  readonly parts: Translated[]
+  /** Null while it is found out: rules that lead back to themselves. */
+  readonly known: Map<string, number | null>
+}
+
 /** Rules of translation of a kernel, as lists: which of them meets a packet first. */
 export class Translations {
   readonly #chains = new Map<string, { readonly list: ModelList; readonly rules: readonly number[] }>()
@@ -80,19 +89,37 @@ export class Translations {
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const parts: Translated[] = []
+    const walk: ChainWalk = { circumstance, interfaceAddresses, parts, known: new Map() }
     let left = set
     for (const family of ['ipv4', 'ipv6'] as const) {
       const entering = diagrams.and(set, headers.family(family))
       if (entering === NOTHING || !this.#chains.has(`${family} ${chain}`)) continue
       left = diagrams.minus(left, entering)
-      this.#walk(`${family} ${chain}`, entering, circumstance, interfaceAddresses, parts, 0)
+      this.#walk(`${family} ${chain}`, entering, walk, 0)
     }
     if (left !== NOTHING) parts.push({ set: left, rewrite: null, doubt: null, rule: -1 })
     return parts
   }
 
   /** @returns what comes back to the list that led here */
-  #walk(key: string, entering: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[], parts: Translated[], depth: number): number {
+  #walk(key: string, entering: number, walk: ChainWalk, depth: number): number {
+    const { parts, known } = walk
+    const place = `${key} ${entering}`
+    // What came here before was decided then, with all that was to be told of it.
+    const before = known.get(place)
+    if (before !== undefined && before !== null) return before
+    if (before === null || depth > MOST_DEPTH || known.size > MOST_PLACES) {
+      parts.push({ set: entering, rewrite: null, doubt: 'rules of translation lead to each other without end', rule: -1 })
+      return NOTHING
+    }
+    known.set(place, null)
+    const back = this.#through(key, entering, walk, depth)
+    known.set(place, back)
+    return back
+  }
+
+  #through(key: string, entering: number, walk: ChainWalk, depth: number): number {
+    const { circumstance, interfaceAddresses, parts } = walk
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const chain = this.#chains.get(key)
@@ -111,10 +138,10 @@ export class Translations {
       left = diagrams.minus(left, met)
       const { vague } = sets.match(entry, chain.list.family)
       const target = entry.leadsTo
-      if (vague || depth > MOST_DEPTH) parts.push({ set: met, rewrite: null, doubt: 'a rule of translation holds words that cannot be weighed', rule: number })
+      if (vague) parts.push({ set: met, rewrite: null, doubt: 'a rule of translation holds words that cannot be weighed', rule: number })
       else if (target === 'RETURN') back = diagrams.or(back, met)
       else if (target !== null && this.#chains.has(`${chain.list.family} ${target}`)) {
-        const returned = this.#walk(`${chain.list.family} ${target}`, met, circumstance, interfaceAddresses, parts, depth + 1)
+        const returned = this.#walk(`${chain.list.family} ${target}`, met, walk, depth + 1)
         if (entry.forGood === true) back = diagrams.or(back, returned)
         else left = diagrams.or(left, returned)
       } else if (target !== null) parts.push({ set: met, rewrite: null, doubt: `what ${target} does is not known`, rule: number })
@@ -149,6 +176,8 @@ export class Translations {
 
 const BUILT_IN = new Set(['PREROUTING', 'POSTROUTING', 'INPUT', 'OUTPUT'])
 const MOST_DEPTH = 32
+/** Lists of rules, each with the packets that come to it, that one question is followed through. */
+const MOST_PLACES = 10_000
 /** Addresses of a range that are told apart; more are not followed. */
 const MOST_ADDRESSES = 256
 

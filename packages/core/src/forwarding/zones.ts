@@ -34,6 +34,9 @@ const SELF = 'self'
 /** Policies between zones: what may go from one to another. What no policy permits is denied (common practice). */
 export class ZonePolicies {
   readonly #matches = new Map<Policy, { set: number; doubt: string | null }>()
+  /** By name: what asks for itself in turn is not known while it is made. */
+  readonly #classes = new Map<string, { set: number; doubt: string | null }>()
+  readonly #applications = new Map<string, number | null>()
 
   constructor(readonly compiled: CompiledDevice) {}
 
@@ -81,7 +84,7 @@ export class ZonePolicies {
     const policy = model.trafficPolicies.findIndex((one) => one.name === pair.action)
     if (pair.action === null || policy < 0) return { permitted: set, denied: set, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits, stops: false }] }
     const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
-      const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind, new Set())
+      const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind)
       const done = action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
       return { set: named, doubt, sure: doubt === null, action: done, words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`, exhibits: [...exhibits, ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`)] }
     })
@@ -93,11 +96,20 @@ export class ZonePolicies {
   }
 
   /** The packets of a class, by lists and protocols that it names. */
-  #classOf(name: string, seen: ReadonlySet<string>): { set: number; doubt: string | null } {
+  #classOf(name: string): { set: number; doubt: string | null } {
+    const known = this.#classes.get(name)
+    if (known) return known
+    this.#classes.set(name, { set: ALL, doubt: `the class ${name} is not defined` })
+    const made = this.#makeClass(name)
+    this.#classes.set(name, made)
+    return made
+  }
+
+  #makeClass(name: string): { set: number; doubt: string | null } {
     const { headers } = this.compiled.network
     const { lists, model } = this.compiled
     const found = model?.trafficClasses.find((one) => one.name === name)
-    if (!found || seen.has(name)) return { set: ALL, doubt: `the class ${name} is not defined` }
+    if (!found) return { set: ALL, doubt: `the class ${name} is not defined` }
     let doubt: string | null = null
     const sets = found.matches.map((text): number => {
       const [, list] = /^access-group (?:name )?(\S+)$/.exec(text) ?? []
@@ -108,11 +120,11 @@ export class ZonePolicies {
         if (known.length > 0) return headers.any(known, (one) => lists.decide(one, headers.family(one.family), { inInterface: null, outInterface: null, connection: 'new' }).permitted)
       }
       if (inner !== undefined) {
-        const nested = this.#classOf(inner, new Set([...seen, name]))
+        const nested = this.#classOf(inner)
         doubt ??= nested.doubt
         return nested.set
       }
-      const known = protocol === undefined ? null : protocol === 'tcp' || protocol === 'udp' ? headers.value('protocol', PROTOCOLS[protocol] ?? 0) : this.#application(protocol === 'dns' ? 'domain' : protocol, new Set())
+      const known = protocol === undefined ? null : protocol === 'tcp' || protocol === 'udp' ? headers.value('protocol', PROTOCOLS[protocol] ?? 0) : this.#application(protocol === 'dns' ? 'domain' : protocol)
       if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
       return known ?? ALL
     })
@@ -175,33 +187,45 @@ export class ZonePolicies {
       return names.length === 0 || at >= 0 ? ALL : headers.any(sets, (set) => set ?? NOTHING)
     }
     const places = (side: 'source' | 'destination') => (one: string): number | null => {
-      const members = this.#members(one, new Set())
+      const members = this.#members(one)
       return members && headers.any(members, (match) => headers.address(side, match))
     }
-    const set = headers.all(any(sources, places('source')), any(destinations, places('destination')), any(applications, (one) => this.#application(one, new Set())))
+    const set = headers.all(any(sources, places('source')), any(destinations, places('destination')), any(applications, (one) => this.#application(one)))
     return { set, doubt }
   }
 
-  #members(name: string, seen: ReadonlySet<string>): AddressMatch[] | null {
-    const group = this.compiled.model?.addressGroups.find((one) => one.name === name)
-    if (!group || seen.has(name)) return null
-    const members: AddressMatch[] = []
-    for (const text of group.members) {
-      const match = addressesIn(text)
-      const inner = match ? [match] : this.#members(text, new Set([...seen, name]))
-      if (!inner) return null
-      members.push(...inner)
+  /** The addresses of a group and of those in it; null where one is not defined. */
+  #members(name: string): AddressMatch[] | null {
+    const members = new Map<string, AddressMatch>()
+    const names = new Set([name])
+    for (const one of names) {
+      const group = this.compiled.model?.addressGroups.find((known) => known.name === one)
+      if (!group) return null
+      for (const text of group.members) {
+        const match = addressesIn(text)
+        if (match) members.set(text, match)
+        else names.add(text)
+      }
     }
-    return members
+    return [...members.values()]
   }
 
   /** One that the device defines, else a service that is known by its name. */
-  #application(name: string, seen: ReadonlySet<string>): number | null {
+  #application(name: string): number | null {
+    const known = this.#applications.get(name)
+    if (known !== undefined) return known
+    this.#applications.set(name, null)
+    const made = this.#makeApplication(name)
+    this.#applications.set(name, made)
+    return made
+  }
+
+  #makeApplication(name: string): number | null {
     const { headers } = this.compiled.network
     const own = this.compiled.model?.applications.find((one) => one.name === name)
-    if (own && !seen.has(name)) {
+    if (own) {
       if (own.members.length > 0) {
-        const sets = own.members.map((member) => this.#application(member, new Set([...seen, name])))
+        const sets = own.members.map((member) => this.#application(member))
         return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
       }
       const protocol = own.protocol === null ? null : /^\d+$/.test(own.protocol) ? Number(own.protocol) : PROTOCOLS[own.protocol]

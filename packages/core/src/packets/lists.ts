@@ -36,10 +36,21 @@ export interface Decision {
 
 /** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
 const MOST_DEPTH = 64
+/** Lines that are told of to who follows packets through lists; of those beyond, only what they do. */
+const MOST_TOLD = 50_000
+
+/** Who is told of lines, and what was told already: packets that come to a list again are decided as they were before. */
+interface Telling {
+  readonly heed: (verdict: Verdict) => void
+  readonly known: Map<ModelList, Map<number, Decision>>
+  told: number
+}
 
 /** The lists of one device as sets of headers. */
 export class ListSets {
   readonly #lists: ReadonlyMap<string, ModelList>
+  /** How deep the list is that is followed now. */
+  #depth = 0
   readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
   readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
@@ -70,29 +81,39 @@ export class ListSets {
 
   #whole(list: ModelList, circumstance: Circumstance): Decision {
     let known = this.#decisions.get(list)
-    if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list, new Set()), by: new Map() }))
+    if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list), by: new Map() }))
     const key = known.asksWhere ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}` : circumstance.connection
     let whole = known.by.get(key)
-    if (!whole) known.by.set(key, (whole = this.follow(list, this.headers.family(list.family), circumstance)))
+    if (whole) return whole
+    const every = this.headers.family(list.family)
+    // Lists that lead back to themselves are in no kernel; in a text they may be, and what they do is not known.
+    known.by.set(key, { permitted: every, denied: every, returned: every })
+    known.by.set(key, (whole = this.follow(list, every, circumstance)))
     return whole
   }
 
   /** Whether a list, or one that it leads to, asks for interfaces. */
-  #asksWhere(list: ModelList, seen: Set<ModelList>): boolean {
-    if (seen.has(list)) return false
-    seen.add(list)
-    return list.entries.some(({ inInterface, outInterface, leadsTo }) => {
-      if (inInterface !== null || outInterface !== null) return true
-      const next = leadsTo === null ? null : this.list(`${list.name.split(' ')[0] ?? ''} ${leadsTo}`, list.family)
-      return next !== null && this.#asksWhere(next, seen)
-    })
+  #asksWhere(list: ModelList): boolean {
+    const all = new Set([list])
+    for (const { name, family, entries } of all) {
+      if (entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null)) return true
+      for (const { leadsTo } of entries) {
+        const next = leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family)
+        if (next) all.add(next)
+      }
+    }
+    return false
   }
 
   /**
    * What a list does with packets, line by line.
    * @param heed told of every line that packets may be decided at, in the order in which they meet them
    */
-  follow(list: ModelList, entering: number, circumstance: Circumstance, heed: (verdict: Verdict) => void = () => undefined, depth = 0): Decision {
+  follow(list: ModelList, entering: number, circumstance: Circumstance, heed?: (verdict: Verdict) => void): Decision {
+    return this.#follow(list, entering, circumstance, heed ? { heed, known: new Map(), told: 0 } : null)
+  }
+
+  #follow(list: ModelList, entering: number, circumstance: Circumstance, telling: Telling | null): Decision {
     const { diagrams } = this.headers
     let left = diagrams.and(entering, this.headers.family(list.family))
     let permitted = NOTHING
@@ -107,7 +128,7 @@ export class ListSets {
       if (packets === NOTHING) continue
       const gone = held.vague ? NOTHING : packets
       if (entry.action === 'other') {
-        const led = this.#lead(list, at, packets, circumstance, heed, depth)
+        const led = this.#lead(list, at, packets, circumstance, telling)
         if (led === null) continue
         permitted = diagrams.or(permitted, led.permitted)
         denied = diagrams.or(denied, led.denied)
@@ -119,35 +140,57 @@ export class ListSets {
         }
         continue
       }
-      heed({ list, entry: at, action: entry.action, packets, sure: !held.vague })
+      this.#tell(telling, { list, entry: at, action: entry.action, packets, sure: !held.vague })
       if (entry.action === 'permit') permitted = diagrams.or(permitted, packets)
       else denied = diagrams.or(denied, packets)
       left = diagrams.minus(left, gone)
     }
-    const end = this.#end(list, diagrams.or(left, ended), -1, heed)
+    const end = this.#end(list, diagrams.or(left, ended), -1, telling)
     return { permitted: diagrams.or(permitted, end.permitted), denied: diagrams.or(denied, end.denied), returned: end.returned }
   }
 
   /** What no line decides, or a line sends to the end. */
-  #end(list: ModelList, packets: number, entry: number, heed: (verdict: Verdict) => void): Decision {
-    if (packets !== NOTHING && list.defaultAction !== 'return') heed({ list, entry, action: list.defaultAction, packets, sure: true })
+  #end(list: ModelList, packets: number, entry: number, telling: Telling | null): Decision {
+    if (packets !== NOTHING && list.defaultAction !== 'return') this.#tell(telling, { list, entry, action: list.defaultAction, packets, sure: true })
     return { permitted: NOTHING, denied: NOTHING, returned: NOTHING, [END_OF[list.defaultAction]]: packets }
   }
 
+  #tell(telling: Telling | null, verdict: Verdict): void {
+    if (!telling) return
+    telling.told++
+    telling.heed(verdict)
+  }
+
   /** What a line that leads elsewhere does; null: nothing. */
-  #lead(list: ModelList, at: number, packets: number, circumstance: Circumstance, heed: (verdict: Verdict) => void, depth: number): Decision | null {
+  #lead(list: ModelList, at: number, packets: number, circumstance: Circumstance, telling: Telling | null): Decision | null {
     const entry = list.entries[at] as ListEntry
     const target = entry.leadsTo ?? ''
     if (target === 'RETURN') {
-      heed({ list, entry: at, action: 'lead', packets, sure: true })
-      return this.#end(list, packets, -1, heed)
+      this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: true })
+      return this.#end(list, packets, -1, telling)
     }
     if (MARKS.has(target)) return null
     const next = this.list(`${list.name.split(' ')[0] ?? ''} ${target}`, list.family)
-    heed({ list, entry: at, action: 'lead', packets, sure: next !== null })
+    this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: next !== null })
     // A target that is neither a list nor known: what it does is not known either.
-    if (!next || depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
-    return this.follow(next, packets, circumstance, heed, depth + 1)
+    if (!next || this.#depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
+    this.#depth++
+    try {
+      return this.#into(next, packets, circumstance, telling)
+    } finally {
+      this.#depth--
+    }
+  }
+
+  #into(next: ModelList, packets: number, circumstance: Circumstance, telling: Telling | null): Decision {
+    if (!telling || telling.told > MOST_TOLD) return this.decide(next, packets, circumstance)
+    let known = telling.known.get(next)
+    if (!known) telling.known.set(next, (known = new Map()))
+    let done = known.get(packets)
+    if (done) return done
+    known.set(packets, { permitted: packets, denied: packets, returned: packets })
+    known.set(packets, (done = this.#follow(next, packets, circumstance, telling)))
+    return done
   }
 
   /** The headers that an entry names in a circumstance; null where it asks for another. */

@@ -168,6 +168,12 @@ describe('zones, translation and lists on the way', () => {
   it('a name that nothing defines decides nothing', () => {
     expect(ends(zoned('', policy('destination-address server')), 'fw ge-0/0/0.0', tcp('10.1.0.9', '10.2.0.5', 443)).fates).to.deep.equal(['undecided'])
   })
+  it('groups of groups of groups, each twice in the next: as one of them', () => {
+    const groups = Array.from({ length: 40 }, (_, i) => (i === 0 ? 'set security address-book global address server 10.2.0.5/32\nset security address-book global address-set g0 address server\n' : `set security address-book global address-set g${i} address-set g${i - 1}\nset security address-book global address-set h${i} address-set g${i - 1}\nset security address-book global address-set g${i} address-set h${i}\n`)).join('')
+    const network = zoned(groups, policy('destination-address g39'))
+    expect(ends(network, 'fw ge-0/0/0.0', tcp('10.1.0.9', '10.2.0.5', 443)).fates).to.deep.equal(['arrives'])
+    expect(ends(network, 'fw ge-0/0/0.0', tcp('10.1.0.9', '10.2.0.6', 443)).fates).to.deep.equal(['stopped'])
+  })
   it('an application of one’s own', () => {
     const network = zoned('set applications application web protocol tcp\nset applications application web destination-port 8000-8010\n', policy('destination-address any').replace('application https', 'application web'))
     expect(ends(network, 'fw ge-0/0/0.0', tcp('10.1.0.9', '10.2.0.5', 8005)).fates).to.deep.equal(['arrives'])

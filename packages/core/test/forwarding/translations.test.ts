@@ -119,6 +119,19 @@ describe('translated packets one by one and all at once', () => {
   })
 })
 
+describe('rules of translation that lead to each other', () => {
+  const gate = (rules: string): Network => networkOf(deviceOf('gate', 'linux', `*nat\n:PREROUTING ACCEPT [0:0]\n${rules}COMMIT\n*filter\n:FORWARD ACCEPT [0:0]\nCOMMIT\n`, { 'state/interfaces': JSON.stringify([{ ifname: 'wan', flags: ['UP', 'LOWER_UP'], operstate: 'UP', addr_info: [{ family: 'inet', local: '203.0.113.1', prefixlen: 24 }] }, { ifname: 'lan', flags: ['UP', 'LOWER_UP'], operstate: 'UP', addr_info: [{ family: 'inet', local: '10.1.0.1', prefixlen: 24 }] }]), 'state/routes': JSON.stringify([{ dst: '203.0.113.0/24', dev: 'wan', scope: 'link' }, { dst: '10.1.0.0/24', dev: 'lan', scope: 'link' }]), sysctl: 'net.ipv4.ip_forward = 1\n' }))
+  const chains = (deep: number, last: string): string => `${Array.from({ length: deep }, (_, i) => `:C${i} - [0:0]\n`).join('')}-A PREROUTING -j C0\n${Array.from({ length: deep - 1 }, (_, i) => `-A C${i} -j C${i + 1}\n-A C${i} -j C${i + 1}\n`).join('')}${last}`
+  const end = (rules: string): TracePath | undefined => path(gate(rules), 'gate wan', tcp('203.0.113.9', '203.0.113.1', 80))
+  it('by two lines each, thirty deep: as they would be by one', () => {
+    expect(end(chains(30, '-A C29 -p tcp -m tcp --dport 80 -j DNAT --to-destination 10.1.0.9\n'))).to.include({ fate: 'arrives' })
+    expect(end(chains(30, '-A C29 -p tcp -m tcp --dport 81 -j DNAT --to-destination 10.1.0.9\n'))?.reason.code).to.equal('delivered-to-device')
+  })
+  it('in a circle, or too deep: nobody knows', () => {
+    for (const rules of [chains(3, '-A C2 -j C0\n'), chains(80, '-A C79 -j DNAT --to-destination 10.1.0.9\n')]) expect(end(rules)?.reason.words).to.equal('rules of translation lead to each other without end')
+  })
+})
+
 describe('a line of translation', () => {
   for (const [line, wanted] of [
     ['list L interface Wan overload', { list: 'L', address: 'interface', interface: 'Wan', ports: '0-65535', changes: 'source' }],

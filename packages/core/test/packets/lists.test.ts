@@ -42,6 +42,23 @@ describe('lists as sets of headers', () => {
     })
   }
 
+  it('lists that lead to each other by two lines each, forty deep: decided and told of, and not walked as often as there are ways', () => {
+    const deep = 40
+    const chains = (last: string): string => `*filter\n:FORWARD ACCEPT [0:0]\n${Array.from({ length: deep }, (_, i) => `:C${i} - [0:0]\n`).join('')}-A FORWARD -j C0\n${Array.from({ length: deep - 1 }, (_, i) => `-A C${i} -p udp -j C${i + 1}\n-A C${i} ! -s 10.0.0.0/${8 + (i % 20)} -j C${i + 1}\n`).join('')}${last}COMMIT\n`
+    const { headers, permitted, list, sets, text } = held('linux', chains(`-A C${deep - 1} -p udp -m udp --dport 53 -j DROP\n`))
+    expect(headers.diagrams.minus(headers.ipv4, permitted('filter FORWARD'))).to.equal(headers.diagrams.and(headers.ipv4, text('udp dst port 53')))
+    const told: string[] = []
+    sets.follow(list('filter FORWARD'), headers.ipv4, NEW, ({ list: { name }, action }) => void (action === 'deny' && told.push(name)))
+    expect(new Set(told)).to.deep.equal(new Set([`filter C${deep - 1}`]))
+    // Twenty thousand deep is not followed to its end, and breaks nothing.
+    const deepest = held('linux', `*filter\n:FORWARD ACCEPT [0:0]\n${Array.from({ length: 20_000 }, (_, i) => `:C${i} - [0:0]\n`).join('')}-A FORWARD -j C0\n${Array.from({ length: 19_999 }, (_, i) => `-A C${i} -j C${i + 1}\n`).join('')}COMMIT\n`)
+    expect(deepest.sets.decide(deepest.list('filter FORWARD'), deepest.headers.ipv4, NEW)).to.include({ permitted: deepest.headers.ipv4, denied: deepest.headers.ipv4 })
+    // In a circle nothing is known of what comes into it.
+    const round = held('linux', chains(`-A C${deep - 1} -p udp -j C0\n-A C${deep - 1} -j DROP\n`))
+    const { permitted: may, denied } = round.sets.decide(round.list('filter FORWARD'), round.headers.ipv4, NEW)
+    expect(round.headers.diagrams.within(round.headers.all(round.headers.ipv4, round.text('udp')), round.headers.diagrams.and(may, denied))).to.equal(true)
+  })
+
   it('answers of a connection meet the rule for them', () => {
     const { permitted, headers } = held('linux', rules('-A FORWARD -m conntrack --ctstate RELATED,ESTABLISHED -j ACCEPT'))
     expect(permitted('filter FORWARD')).to.equal(NOTHING)
