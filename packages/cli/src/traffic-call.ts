@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { AskError, BesideFileError, FilterTextError, PlaceError, maskWithKey, readSnapshot, type ExhibitTexts, type Snapshot, type Trace } from '@jurybox/core'
+import { AskError, BesideFileError, FilterTextError, PlaceError, TooIntricate, maskWithKey, readSnapshot, type ExhibitTexts, type Snapshot, type Trace } from '@jurybox/core'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -49,7 +49,7 @@ export function command(name: string, options: Options, answer: (call: Call, pri
       const write = (text: string): void => (typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`))
       return answer({ values, snapshot, refused: all.length }, (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()), write)
     } catch (error) {
-      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof AskError)) throw error
+      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof AskError || error instanceof TooIntricate)) throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)
       return 2
     }

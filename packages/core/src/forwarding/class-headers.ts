@@ -1,6 +1,8 @@
 import { addressWords, hostMatch, type AddressMatch } from '../model/index.ts'
-import { ALL, Diagrams, FIELDS, Headers, NOTHING, type Packet } from '../packets/index.ts'
+import { ALL, Diagrams, FIELDS, Headers, NOTHING, TooIntricate, type Packet } from '../packets/index.ts'
 import type { DestinationClasses } from './classes.ts'
+
+const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
 
 /**
  * Sets of headers whose destination is told by its class. They are made, joined and cut like all others; only what speaks of
@@ -9,10 +11,12 @@ import type { DestinationClasses } from './classes.ts'
 export class ClassHeaders extends Headers {
   readonly #sets = new Map<string, number>()
 
+  /** @throws TooIntricate where there are more classes than their field can tell apart */
   constructor(
     readonly classes: DestinationClasses,
     diagrams = new Diagrams(),
   ) {
+    if (classes.count > MOST_CLASSES) throw new TooIntricate(MOST_CLASSES, 'classes of destinations that something tells apart')
     super(diagrams, { ipv4: classSet(diagrams, classes.within([0], 0)), ipv6: classSet(diagrams, classes.within([0, 0, 0, 0], 0)) })
   }
 

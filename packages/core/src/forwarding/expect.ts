@@ -1,4 +1,4 @@
-import { ALL, FilterTextError, NOTHING, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
+import { ALL, FilterTextError, NOTHING, TooIntricate, exampleOf, readFilterText, type Packet } from '../packets/index.ts'
 import { answersBack } from './answers.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
@@ -43,7 +43,7 @@ export function answerTo(walker: Walker, expectation: Expectation): ExpectationA
     const question = new Question(walker, expectation)
     return { ...question.answer(), picture: question.picture() }
   } catch (error) {
-    if (!(error instanceof PlaceError || error instanceof FilterTextError)) throw error
+    if (!(error instanceof PlaceError || error instanceof FilterTextError || error instanceof TooIntricate)) throw error
     return { id: expectation.id, outcome: 'undecided', words: error.message, missing: [error.message], packets: null, example: null, exhibits: [], picture: null }
   }
 }

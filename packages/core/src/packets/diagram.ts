@@ -5,10 +5,10 @@ export const NOTHING = 0
 /** The set of all headers. */
 export const ALL = 1
 
-/** A question that would take more nodes than there is room for: whoever asks is told so rather than kept waiting. */
+/** A question that would take more than there is room for: whoever asks is told so rather than kept waiting. */
 export class TooIntricate extends Error {
-  constructor(readonly nodes: number) {
-    super(`too intricate to decide: it takes more than ${nodes} nodes of a decision diagram`)
+  constructor(most: number, what: string) {
+    super(`too intricate to decide: it takes more than ${most} ${what}`)
     this.name = 'TooIntricate'
   }
 }
@@ -82,7 +82,7 @@ export class Diagrams {
       if (this.#low[node] === low && this.#high[node] === high && this.#levels[node] === level) return node
       slot = (slot + 1) & this.#tableMask
     }
-    if (this.#size >= this.limit) throw new TooIntricate(this.limit)
+    if (this.#size >= this.limit) throw new TooIntricate(this.limit, 'nodes of a decision diagram')
     const node = this.#size++
     if (node >= this.#levels.length) this.#grow()
     this.#levels[node] = level

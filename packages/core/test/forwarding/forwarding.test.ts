@@ -1,5 +1,7 @@
 import { expect } from 'chai'
-import { Prefixes, Walker, exampleOf, placeOf, reach, readFilterText, readableOf, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
+import { Prefixes, TooIntricate, Walker, exampleOf, placeOf, reach, readFilterText, readableOf, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
+import { ClassHeaders } from '../../src/forwarding/class-headers.ts'
+import { DestinationClasses } from '../../src/forwarding/classes.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number): Packet => udp(source, destination, destinationPort, { protocol: 6, tcpFlags: ['syn'] })
@@ -87,6 +89,11 @@ describe('tables and their choice', () => {
       const held = [...drawn.values()].filter(({ value, length }) => ((destination & -(2 ** (32 - length))) >>> 0) === value).sort((a, b) => b.length - a.length)[0]
       expect(ends(network, 'a', udp('10.1.0.1', dotted(destination), 53)).words, dotted(destination)).to.deep.equal([held ? `a hands it to 10.1.0.${held.gateway}, which is none of the estate` : 'no route'])
     }
+  })
+
+  it('more classes than their field tells apart are refused, in words', () => {
+    const many = Object.create(new DestinationClasses(new Prefixes(), []), { count: { value: 2 ** 20 + 1 } }) as DestinationClasses
+    expect(() => new ClassHeaders(many)).to.throw(TooIntricate, 'it takes more than 1048576 classes of destinations')
   })
 
   it('many routes by one gateway that is not next door: each leads where that leads', () => {
