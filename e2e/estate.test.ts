@@ -30,7 +30,10 @@ describe('the estate, in the browser', function () {
   it('the overview’s numbers are those of the tables that they open', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await shows(page, 'Age of the evidence')
-    const number = async (name: string): Promise<number> => Number(await textOf(`[data-overview="${name}"]`))
+    const number = async (name: string): Promise<number> => {
+      await page.waitForSelector(`[data-overview="${name}"]`)
+      return Number(await textOf(`[data-overview="${name}"]`))
+    }
     const overview = { fail: await number('fail'), unknown: await number('unknown'), unread: await number('unread'), devices: await number('devices'), new: await number('new'), mended: await number('mended'), changed: await number('changed') }
     const cards = Number(await textOf('[data-group="Card systems on shore"]'))
     expect(overview.devices).to.equal(17)

@@ -24,9 +24,11 @@ const loaded = ref(false)
 const problem = ref('')
 watch(
   [() => engagement.b?.id, () => engagement.audit?.id],
-  async () => {
+  async ([b, audit]) => {
     try {
-      const answer = await ask<OverviewView | null>(`${engagement.base}/overview`, { snapshot: engagement.b?.id })
+      const answer = await ask<OverviewView | null>(`${engagement.base}/overview`, { snapshot: b })
+      // Another B was asked about meanwhile: what stands there stays until its answer comes.
+      if (b !== engagement.b?.id || audit !== engagement.audit?.id) return
       view.value = answer
       loaded.value = true
       docket.value = answer?.auditId ? (await api.get<{ verdicts: VerdictRow[] }>(`${engagement.base}/audits/${answer.auditId}/verdicts`, { outcome: 'fail', limit: 7 })).verdicts : []
