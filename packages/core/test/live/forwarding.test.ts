@@ -13,6 +13,8 @@ import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
  */
 const PREFIX = `jf${process.pid}x`
 const PORTS = [7001, 7002, 7003, 7004]
+/** Packets that are sent through each network at least. */
+const LEAST_SENT = 300
 const HOST = new URL('kernel-host.mjs', import.meta.url).pathname
 
 function missing(): string | null {
@@ -219,8 +221,9 @@ describe('real packets through real kernels', function () {
         const built = networkOf(...plan.names.map((name) => deviceOf(name, 'linux', captured[name]?.filters || '*filter\n:INPUT ACCEPT [0:0]\n:FORWARD ACCEPT [0:0]\n:OUTPUT ACCEPT [0:0]\nCOMMIT\n', captured[name]?.outputs)))
         const walker = new Walker(built)
         const addresses = [...Array.from({ length: network.routers }, (_, i) => [`10.100.${i}.1`, `10.100.${i}.2`]).flat(), ...network.links.flatMap((_, i) => [`10.200.${i}.1`, `10.200.${i}.2`]), '10.100.77.2', '203.0.113.9']
-        let id = 0
-        const packets = Array.from({ length: network.routers }, (_, h) => addresses.filter((destination) => destination !== `10.100.${h}.2`).flatMap((destination) => PORTS.map((port) => ({ id: ++id, from: `h${h}`, source: `10.100.${h}.2`, destination, port })))).flat()
+        const kinds = Array.from({ length: network.routers }, (_, h) => addresses.filter((destination) => destination !== `10.100.${h}.2`).flatMap((destination) => PORTS.map((port) => ({ from: `h${h}`, source: `10.100.${h}.2`, destination, port })))).flat()
+        // In a small network each is sent several times, from another port: equal paths are chosen by it.
+        const packets = Array.from({ length: Math.ceil(LEAST_SENT / kinds.length) }, () => kinds).flat().map((kind, i) => ({ id: i + 1, ...kind }))
         const { arrived, answered } = await arrivals(plan, packets)
         for (const packet of packets) {
           const sent = udp(packet.source, packet.destination, packet.port, { sourcePort: 20000 + packet.id })
