@@ -2,6 +2,10 @@ import { onBeforeUnmount, ref, type Ref } from 'vue'
 import { StillReading, api } from '../api/client.ts'
 
 const PAUSE_MS = 400
+/** An answer that takes longer is waited for visibly. */
+const SOON_MS = 250
+/** Asked, and nothing said yet of how far it is. */
+const ASKED: Progress = { done: 0, total: 1, of: 'answers' }
 
 /** How far the server is. */
 export interface Progress {
@@ -20,21 +24,27 @@ export function usePatience(): { reading: Ref<Progress | null>; ask: <T>(path: s
   /** Null where another question was asked meanwhile, or nobody waits any more. */
   async function ask<T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T | null> {
     const mine = ++turn
+    const soon = setTimeout(() => {
+      if (mine === turn) reading.value ??= ASKED
+    }, SOON_MS)
+    const answered = (): void => {
+      clearTimeout(soon)
+      if (mine === turn) reading.value = null
+    }
     for (;;) {
       try {
         const answer = await api.get<T>(path, query)
-        if (mine !== turn) return null
-        reading.value = null
-        return answer
+        answered()
+        return mine === turn ? answer : null
       } catch (error) {
-        if (mine !== turn) return null
-        if (!(error instanceof StillReading)) {
-          reading.value = null
-          throw error
+        if (mine === turn && error instanceof StillReading) {
+          reading.value = { done: error.done, total: error.total, of: error.of }
+          await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
+          if (mine === turn) continue
         }
-        reading.value = { done: error.done, total: error.total, of: error.of }
-        await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
+        answered()
         if (mine !== turn) return null
+        throw error
       }
     }
   }
