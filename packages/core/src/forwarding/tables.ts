@@ -1,5 +1,6 @@
 import { addressWords, prefixMatch, type DeviceModel, type Family } from '../model/index.ts'
 import type { DeviceState } from '../state/index.ts'
+import { grouped } from '../grouped.ts'
 import { LongestMatch } from './longest-match.ts'
 import { inSubnet, portNamed, type NetworkDevice, type Port } from './ports.ts'
 
@@ -124,14 +125,14 @@ type StatedRoute = { readonly route: DeviceState['routes'][number]; readonly at:
 
 /** The routes in use: of several for one prefix those with the least metric, all of them where they are equal. */
 function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRoute[], own: readonly Port[], ports: readonly Port[]): Route[] {
-  const byPrefix = new Map<string, StatedRoute[]>()
-  for (const one of captured) {
-    if (!one.route.selected) continue
-    const held = byPrefix.get(one.route.prefix)
-    if (held) held.push(one)
-    else byPrefix.set(one.route.prefix, [one])
-  }
-  const gateways = new Gateways(captured, own, ports)
+  const inUse = [...grouped(captured.filter(({ route }) => route.selected), ({ route }) => route.prefix)].flatMap(([prefix, all]) => {
+    const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
+    const parsed = wordsOf(prefix)
+    const best = least === null ? all : all.filter(({ route }) => (route.metric ?? 0) === least)
+    // Routes to the device's own addresses are those of its ports.
+    return parsed && best[0]?.route.protocol !== 'local' ? [{ ...parsed, value: best }] : []
+  })
+  const gateways = new Gateways(inUse, own, ports)
   // Most routes lead where many others do: where that is, is found out once.
   const known = new Map<string, readonly Hop[]>()
   const hopsOf = (some: readonly StatedRoute[]): readonly Hop[] => {
@@ -140,18 +141,10 @@ function capturedRoutes({ dialect }: NetworkDevice, captured: readonly StatedRou
     if (!hops) known.set(key, (hops = gateways.resolved(some.flatMap(({ route }) => route.nextHops.map((hop) => hopOf(hop, own, ports))))))
     return hops
   }
-  const routes: Route[] = []
-  for (const [prefix, all] of byPrefix) {
-    const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
-    const best = least === null ? all : all.filter(({ route }) => (route.metric ?? 0) === least)
-    const first = best[0]
-    const parsed = wordsOf(prefix)
-    if (!first || !parsed) continue
-    // Routes to the device's own addresses are those of its ports.
-    if (first.route.protocol === 'local') continue
-    routes.push({ ...parsed, hops: first.route.protocol === 'throw' ? THROW : hopsOf(best), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null })
-  }
-  return routes
+  return inUse.flatMap(({ words, length, value: best }): Route[] => {
+    const [first] = best
+    return first ? [{ words, length, hops: first.route.protocol === 'throw' ? THROW : hopsOf(best), protocol: first.route.protocol, of: 'state', path: `routes[${first.at}]`, assumed: null }] : []
+  })
 }
 
 function wordsOf(prefix: string): { words: readonly number[]; length: number } | null {
@@ -180,11 +173,11 @@ const MOST_RECURSION = 8
 
 /** Gateways that are not next door are looked up in the same table: each once, since many routes have the same. */
 class Gateways {
-  #index: LongestMatch<DeviceState['routes'][number]> | null = null
+  #index: LongestMatch<readonly StatedRoute[]> | null = null
   readonly #known = new Map<string, Hop[]>()
 
   constructor(
-    readonly captured: readonly StatedRoute[],
+    readonly inUse: ConstructorParameters<typeof LongestMatch<readonly StatedRoute[]>>[0],
     readonly own: readonly Port[],
     readonly ports: readonly Port[],
   ) {}
@@ -197,13 +190,9 @@ class Gateways {
     if (depth >= MOST_RECURSION) return [{ kind: 'unknown', why: `the gateway ${gateway} rests on more than ${MOST_RECURSION} other routes` }]
     const known = this.#known.get(gateway)
     if (known) return known
-    this.#index ??= new LongestMatch(this.captured.flatMap(({ route }) => {
-      const parsed = route.selected && route.protocol !== 'local' ? wordsOf(route.prefix) : null
-      return parsed ? [{ ...parsed, value: route }] : []
-    }))
-    const route = this.#index.find(addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? [])
-    const next = route?.nextHops.map((one) => hopOf(one, this.own, this.ports)).map((one) => (one.kind === 'out' && one.gateway === null ? { ...one, gateway } : one))
-    const hops = next ? this.resolved(next, depth + 1) : [{ kind: 'unknown' as const, why: `no route leads to the gateway ${gateway}` }]
+    this.#index ??= new LongestMatch(this.inUse)
+    const next = this.#index.find(addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? [])?.flatMap(({ route }) => route.nextHops.map((one) => hopOf(one, this.own, this.ports))).map((one) => (one.kind === 'out' && one.gateway === null ? { ...one, gateway } : one))
+    const hops = next && next.length > 0 ? this.resolved(next, depth + 1) : [{ kind: 'unknown' as const, why: `no route leads to the gateway ${gateway}` }]
     // What is too deep from here need not be so from elsewhere.
     if (depth === 0) this.#known.set(gateway, hops)
     return hops
@@ -220,18 +209,18 @@ function computedRoutes(own: readonly Port[], ports: readonly Port[], stated: re
   )
   let installed = connected
   for (let round = 0; round < MOST_RECURSION; round++) {
-    const index = matchOf(installed)
+    const index = matchOf(inUse(installed))
     const next = [...connected, ...stated.flatMap(({ route, at }) => staticRoute(route, at, ports, index, leaked) ?? [])]
     const same = next.length === installed.length && next.every((one, i) => JSON.stringify(one.hops) === JSON.stringify(installed[i]?.hops))
     installed = next
     if (same) break
   }
-  const byPrefix = new Map<string, (Route & { distance: number })[]>()
-  for (const route of installed) {
-    const key = `${route.words.join('.')}/${route.length}`
-    byPrefix.set(key, [...(byPrefix.get(key) ?? []), route])
-  }
-  return [...byPrefix.values()].flatMap((all): Route[] => {
+  return inUse(installed)
+}
+
+/** Of several routes for one prefix those with the least distance, all of them as one. */
+function inUse(installed: readonly (Route & { distance: number })[]): Route[] {
+  return [...grouped(installed, ({ words, length }) => `${words.join('.')}/${length}`).values()].flatMap((all): Route[] => {
     const least = Math.min(...all.map(({ distance }) => distance))
     const best = all.filter(({ distance }) => distance === least)
     const [first] = best

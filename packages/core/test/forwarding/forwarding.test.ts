@@ -41,6 +41,15 @@ describe('tables and their choice', () => {
     expect(ends(network, 'a', udp('10.1.0.1', '10.70.9.9', 53)).words).to.deep.equal(['no route'])
   })
 
+  it('a gateway behind equal routes is reached by all of them, and by none of a greater distance', () => {
+    const lines = 'ip route 10.50.0.0 255.255.0.0 10.3.0.2 200\nip route 10.50.0.0 255.255.0.0 10.1.0.2\nip route 10.50.0.0 255.255.0.0 10.2.0.2\nip route 10.60.0.0 255.255.0.0 10.50.3.3\n'
+    const network = networkOf(router('a', `${port('up', '10.1.0.1')}${port('left', '10.2.0.1')}${port('right', '10.3.0.1')}${lines}`))
+    expect(ends(network, 'a', udp('10.1.0.1', '10.60.1.1', 53)).trace.paths.map(({ hops }) => hops[0]?.out)).to.have.members(['up', 'left'])
+    const text = 'Codes: C - connected, B - BGP, S - static\n       > - selected route, * - FIB route\nC>* 10.1.0.0/24 is directly connected, up, 00:01:00\nC>* 10.2.0.0/24 is directly connected, left, 00:01:00\nS>* 10.50.0.0/16 [1/0] via 10.1.0.2, up, 00:01:02\n  *                      via 10.2.0.2, left, 00:01:02\nB>* 10.60.0.0/16 [200/0] via 10.50.3.3, 00:01:00\n'
+    const captured = networkOf(deviceOf('a', 'indented', `hostname a\n${port('up', '10.1.0.1')}${port('left', '10.2.0.1')}`, { 'state/routes': text }))
+    expect(ends(captured, 'a', udp('10.1.0.1', '10.60.1.1', 53)).trace.paths.map(({ hops }) => hops[0]?.out)).to.have.members(['up', 'left'])
+  })
+
   it('discard routes stop, tracked routes say what is assumed, and computed tables say that they are', () => {
     const network = networkOf(router('a', `${port('up', '10.1.0.1')}ip route 10.50.0.0 255.255.0.0 Null0\nip route 10.60.0.0 255.255.0.0 10.1.0.2 track 7\n`))
     expect(ends(network, 'a', udp('10.1.0.1', '10.50.1.1', 53))).to.deep.include({ fates: ['stopped'], words: ['a discard route'] })
