@@ -100,6 +100,26 @@ describe('tables and their choice', () => {
     }
   })
 
+  it('and of IPv6', () => {
+    const draw = numbers(77)
+    const colons = (value: bigint): string => Array.from({ length: 8 }, (_, i) => ((value >> BigInt(112 - 16 * i)) & 0xffffn).toString(16)).join(':')
+    const address = (): bigint => (0x20010db8n << 96n) | (BigInt(draw(256)) << 80n) | (BigInt(draw(32)) << 61n) | BigInt(draw(65536))
+    const cut = (value: bigint, length: number): bigint => (value >> BigInt(128 - length)) << BigInt(128 - length)
+    const drawn = new Map<string, { value: bigint; length: number; gateway: number }>()
+    while (drawn.size < 2_000) {
+      const length = 33 + draw(96)
+      const value = cut(address(), length)
+      drawn.set(`${colons(value)}/${length}`, { value, length, gateway: 2 + draw(3) })
+    }
+    const json = JSON.stringify([{ dst: '2001:db9::/64', dev: 'up', scope: 'link', flags: [] }, ...[...drawn].map(([dst, { gateway }]) => ({ dst, gateway: `2001:db9::${gateway}`, dev: 'up', flags: [] }))])
+    const network = networkOf(deviceOf('a', 'linux', '*filter\n:FORWARD ACCEPT [0:0]\nCOMMIT\n', { 'state/routes': json, 'state/interfaces': JSON.stringify([{ ifname: 'up', flags: ['UP', 'LOWER_UP'], operstate: 'UP', addr_info: [{ family: 'inet6', local: '2001:db9::1', prefixlen: 64 }] }]), sysctl: 'net.ipv4.ip_forward = 1\n' }))
+    for (let i = 0; i < 300; i++) {
+      const destination = address()
+      const held = [...drawn.values()].filter(({ value, length }) => cut(destination, length) === value).sort((x, y) => y.length - x.length)[0]
+      expect(ends(network, 'a', udp('2001:db9::1', colons(destination), 53)).words, colons(destination)).to.deep.equal([held ? `a hands it to 2001:db9::${held.gateway}, which is none of the estate` : 'no route'])
+    }
+  })
+
   it('more classes than their field tells apart are refused, in words', () => {
     const many = Object.create(new DestinationClasses(new Prefixes(), []), { count: { value: 2 ** 20 + 1 } }) as DestinationClasses
     expect(() => new ClassHeaders(many)).to.throw(TooIntricate, 'it takes more than 1048576 classes of destinations')
