@@ -165,8 +165,8 @@ class Question {
       if (!packet || !owner) continue
       const trace = traceOf(this.walker, start.origin.device, start.origin.port, packet, start.remembered)
       const path = trace.paths.find(({ fate }) => !home.includes(fate))
-      const lines = new Map(bad.flatMap((one) => this.walker.stoppedBy([{ ...one.start.origin, set: classed(this.#network, one.set) }], one.start.remembered)).map((line) => [`${line.device} ${line.record} ${line.from}`, line]))
-      return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: lines.size > 0 || !path ? [...lines.values()] : decidingLines(path, true) }
+      const starts = bad.map((one) => ({ origins: [{ ...one.start.origin, set: classed(this.#network, one.set) }], remembered: one.start.remembered }))
+      return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: this.#cutting(starts, path) }
     }
     return base
   }
@@ -267,12 +267,12 @@ class Question {
     const example = this.#example(set, fates, endAt)
     const path = example?.trace.paths.find(({ fate }) => fates.includes(fate)) ?? example?.trace.paths[0]
     const cut = outcome === 'broken' && fates.includes('stopped')
-    return { id, outcome, words, missing, packets: shown(this.#network, set, { first: this.expectation.packets === 'first' }), example, exhibits: [...(cut ? this.#cutting(set, path) : path ? decidingLines(path, must === 'arrive') : []), ...more] }
+    return { id, outcome, words, missing, packets: shown(this.#network, set, { first: this.expectation.packets === 'first' }), example, exhibits: [...(cut ? this.#cutting([{ origins: this.#begun(set), remembered: new Map() }], path) : path ? decidingLines(path, must === 'arrive') : []), ...more] }
   }
 
-  /** The lines that together stop packets of a set; where no line says that it stops them, those that the path of one ends with. */
-  #cutting(set: number, path: TracePath | undefined): Exhibit[] {
-    const lines = this.walker.stoppedBy(this.#begun(set))
+  /** The lines that together stop some packets; where no line says that it stops them, those that the path of one ends with. */
+  #cutting(starts: Parameters<Walker['stoppedBy']>[0], path: TracePath | undefined): Exhibit[] {
+    const lines = this.walker.stoppedBy(starts)
     return lines.length > 0 || !path ? lines : decidingLines(path, true)
   }
 

@@ -71,13 +71,15 @@ export class Walker {
     return run.finish()
   }
 
-  /** The lines by which any of some packets are stopped, on whatever path; each once. */
-  stoppedBy(origins: readonly Origin[], remembered: Remembered = new Map()): Exhibit[] {
+  /** The lines by which any of some packets are stopped, on whatever path; each once. What is remembered differs by what packets answer. */
+  stoppedBy(starts: readonly { readonly origins: readonly Origin[]; readonly remembered: Remembered }[]): Exhibit[] {
     const lines = new Map<string, Exhibit>()
-    const run = new Run(this, remembered, new Set(), (exhibits) => {
-      for (const one of exhibits) lines.set(`${one.device} ${one.record} ${one.from}`, one)
-    })
-    run.begin(origins)
+    for (const { origins, remembered } of starts) {
+      const run = new Run(this, remembered, new Set(), (exhibits) => {
+        for (const one of exhibits) lines.set(`${one.device} ${one.record} ${one.from}`, one)
+      })
+      run.begin(origins)
+    }
     return [...lines.values()]
   }
 }

@@ -1,7 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { init, type BitVec, type Bool, type Context } from 'z3-solver'
+import type { BitVec, Bool, Context } from 'z3-solver'
 import { ALL, FIELDS, NOTHING, Walker, addressWords, exampleOf, placeOf, reach, readFilterText, type Diagrams, type Network } from '../../src/index.ts'
+import { useSolver } from '../solver.ts'
 import { deviceOf, networkOf } from './networks.ts'
 
 interface Line { readonly permit: boolean; readonly protocol: 'ip' | 'tcp' | 'udp'; readonly source: readonly [string, string]; readonly destination: readonly [string, string]; readonly ports: readonly [number, number] | null }
@@ -15,13 +16,7 @@ interface Router { readonly ways: readonly Way[]; readonly into: readonly Line[]
 describe('networks against a solver', function () {
   this.timeout(240_000)
   let context: Context<'ways'>
-  let end: () => void
-  before(async () => {
-    const api = await init()
-    context = api.Context('ways')
-    end = () => (api.em as { PThread: { terminateAllThreads(): void } }).PThread.terminateAllThreads()
-  })
-  after(() => end())
+  const satisfied = useSolver('ways', (made) => void (context = made))
 
   const place = fc.oneof(fc.constant(['0.0.0.0', '255.255.255.255'] as const), fc.tuple(fc.nat({ max: 3 }), fc.constantFrom('0.0.0.255', '0.0.127.255', '0.0.255.255', '0.1.255.255')).map(([net, wild]) => [`10.${net}.0.0`, wild] as const))
   const line: fc.Arbitrary<Line> = fc.record({ permit: fc.boolean(), protocol: fc.constantFrom('ip' as const, 'tcp' as const, 'udp' as const), source: place, destination: place, ports: fc.option(fc.constantFrom([0, 1023] as const, [443, 443] as const, [22, 8080] as const), { nil: null }) })
@@ -93,11 +88,6 @@ describe('networks against a solver', function () {
       made.set(node, If(test, high, low) as Bool<'ways'>)
     }
     return made.get(set) ?? Truth.val(false)
-  }
-  const satisfied = async (...wanted: Bool<'ways'>[]): Promise<boolean> => {
-    const solver = new context.Solver()
-    solver.add(...wanted)
-    return (await solver.check()) === 'sat'
   }
   const reached = (network: Network): number => {
     const { parts } = reach(new Walker(network), placeOf(network, 'r0:lan'), placeOf(network, '10.2.0.0/16'), readFilterText(network.addressed, 'ip and ip[6:2] & 0x1fff == 0'))

@@ -1,7 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { init, type Bool, type BitVec, type Context } from 'z3-solver'
+import type { Bool, BitVec, Context } from 'z3-solver'
 import { HeldConfig, Headers, ListSets, NOTHING, addressWords, dialectById, differenceOf, exampleOf, modelOf, type Circumstance, type Dialect, type ModelList, type Packet } from '../../src/index.ts'
+import { useSolver } from '../solver.ts'
 
 /**
  * Full-size headers, put to a solver that shares nothing with the diagrams: z3 (its npm package). The formulas are written from
@@ -11,13 +12,7 @@ describe('header sets against a solver', function () {
   this.timeout(240_000)
   type Line = { readonly permit: boolean; readonly protocol: 'ip' | 'tcp' | 'udp'; readonly source: readonly [string, string]; readonly destination: readonly [string, string]; readonly ports: readonly [number, number] | null; readonly established: boolean }
   let context: Context<'lists'>
-  let end: () => void
-  before(async () => {
-    const api = await init()
-    context = api.Context('lists')
-    end = () => (api.em as { PThread: { terminateAllThreads(): void } }).PThread.terminateAllThreads()
-  })
-  after(() => end())
+  const satisfied = useSolver('lists', (made) => void (context = made))
 
   const place = fc.oneof(
     fc.constant(['0.0.0.0', '255.255.255.255'] as const),
@@ -56,11 +51,6 @@ describe('header sets against a solver', function () {
       )
       return one.permit ? Or(meets, rest) : If(meets, context.Bool.val(false), rest) as Bool<'lists'>
     }, context.Bool.val(false))
-  }
-  const satisfied = async (...wanted: Bool<'lists'>[]): Promise<boolean> => {
-    const solver = new context.Solver()
-    solver.add(...wanted)
-    return (await solver.check()) === 'sat'
   }
   /** One packet as a formula. */
   const packetIs = ({ source, destination, protocol, destinationPort, tcpFlags }: Packet): Bool<'lists'> => {

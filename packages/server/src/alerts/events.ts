@@ -1,4 +1,4 @@
-import { expectedVerdicts, objects, type Verdict } from '@jurybox/core'
+import { objects, type Verdict } from '@jurybox/core'
 import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
@@ -62,7 +62,7 @@ export async function happeningsOfCollection(services: Services, job: Job, resul
 /** Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken: nobody is told of it before somebody says that it is meant. */
 export async function happeningsOfTraffic({ estate, traffic, audits }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
-  const verdicts = await audits.waived(snapshot.engagementId, expectedVerdicts(answered, () => ''))
+  const verdicts = await audits.verdictsOf(snapshot.engagementId, answered, () => '')
   return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }, i): Happening[] =>
     answer.outcome !== 'broken' || verdicts[i]?.waived || (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null) ? [] : [{ source: everHeld ? `expectation ${snapshot.id} ${stated.id}` : `expectation confirmed ${stated.id}`, kind: 'expectation', device: answer.example?.trace.paths[0]?.device ?? null, subject: null, severity: stated.severity, title: stated.title, detail: answer.words }],
   )

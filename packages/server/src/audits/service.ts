@@ -121,6 +121,11 @@ export class AuditService {
     return applyWaivers(verdicts, await waiversIn(this.services.database, engagementId), Date.now())
   }
 
+  /** The verdicts of expectations, with what is waived of them now. */
+  async verdictsOf(engagementId: number, ...answered: Parameters<typeof expectedVerdicts>): Promise<AuditDocument['expected']> {
+    return this.waived(engagementId, expectedVerdicts(...answered))
+  }
+
   /** The report as PDF, laid out in a worker: a long one takes seconds. */
   async pdfOf(report: Report): Promise<Buffer> {
     return Buffer.from(await this.#pdf.run(report))
@@ -186,7 +191,7 @@ export class AuditService {
     const shown = new Set(answered.flatMap(({ answer }) => answer.exhibits.map(({ record }) => record)))
     const held = (await snapshots.held(snapshot)).filter(({ id }) => shown.has(String(id)))
     const texts = new Map(await Promise.all(held.map(async (record) => [String(record.id), await records.maskedLines(record, snapshot.engagementId)] as const)))
-    return this.waived(snapshot.engagementId, expectedVerdicts(answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n')))
+    return this.verdictsOf(snapshot.engagementId, answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n'))
   }
 
   async close(): Promise<void> {

@@ -1,4 +1,4 @@
-import { expectedVerdicts, traceQuestionSchema, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
+import { traceQuestionSchema, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
 import { z } from 'zod'
 import { Fittings, type SnapshotRow } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -50,7 +50,7 @@ export const trafficRoutes = [
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       const [text, links] = await Promise.all([services.traffic.file(engagementId, 'expectations'), services.traffic.file(engagementId, 'links')])
       const answered = snapshot ? await services.traffic.expectations(snapshot) : []
-      const verdicts = await services.audits.waived(engagementId, expectedVerdicts(answered, () => ''))
+      const verdicts = await services.audits.verdictsOf(engagementId, answered, () => '')
       return {
         text: text?.text ?? '', links: links?.text ?? '',
         expectations: answered.map(({ stated, answer, since, everHeld, confirmedBy }, i) => ({

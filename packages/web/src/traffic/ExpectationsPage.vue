@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '../api/client.ts'
 import type { ExpectationView, TrafficView } from '../api/traffic-types.ts'
@@ -9,28 +9,20 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ExpectationDetail from './ExpectationDetail.vue'
 import OutcomeMark from './OutcomeMark.vue'
 import TrafficHead from './TrafficHead.vue'
+import { useAsOfB } from './as-of-b.ts'
 
 /** What must be true of traffic, and whether it is as of B. */
 const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
-const asking = usePatience()
-const view = ref<TrafficView | null>(null)
-const { problem, attempt } = useAttempt()
+const { found: view, problem, reading, stop, load, attempt } = useAsOfB<TrafficView>('')
 const stating = ref<'expectations' | 'links' | null>(null)
 const text = ref('')
-const wrong = useAttempt(() => load())
-
-async function load(): Promise<void> {
-  const found = await asking.ask<TrafficView>(`${engagement.base}/traffic`, { snapshot: engagement.b?.id })
-  if (found) view.value = found
-}
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(load)), { immediate: true })
+const wrong = useAttempt(load)
 
 const ORDER = { broken: 0, undecided: 1, holds: 2 }
 const WEIGHT = ['high', 'medium', 'low', 'info']
@@ -54,7 +46,7 @@ async function keep(): Promise<void> {
       <div v-if="engagement.may.writeRules && !stating" class="acts"><v-btn variant="text" @click="begin('links')">Links</v-btn><v-btn variant="flat" @click="begin('expectations')">State expectations</v-btn></div>
     </TrafficHead>
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ReadingNote :reading="reading" @stop="stop" />
     <form v-if="stating" class="panel block" @submit.prevent="keep">
       <p class="quiet">{{ stating === 'links' ? 'Links that tables of neighbours do not tell of, and protection below them that a person attests.' : 'From where, to where, which headers (as pcap-filter writes them), and what must hold.' }} YAML.</p>
       <v-textarea v-model="text" :label="stating === 'links' ? 'Links' : 'Expectations'" rows="14" spellcheck="false" class="code" />

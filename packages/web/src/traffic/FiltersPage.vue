@@ -12,7 +12,7 @@ import TrafficHead from './TrafficHead.vue'
 import { useAsOfB } from './as-of-b.ts'
 
 /** What is odd about the lines of access lists, by exact sets of headers. */
-const { found: findings, problem, reading, stop } = useAsOfB<FindingView[]>('filters')
+const { found: findings, problem, reading, stop } = useAsOfB<FindingView[]>('/filters')
 const kind = ref('')
 const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
 const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ id: one, title: title(one), count: (findings.value ?? []).filter((other) => other.kind === one).length })))

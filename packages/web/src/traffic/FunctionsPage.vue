@@ -12,7 +12,7 @@ import { packetWords } from './packet-words.ts'
 
 /** Whether what a device needs others for gets through: link by link, the first that is broken told with its line. */
 type Standing = FunctionView['outcome']
-const { found: functions, problem, reading, stop } = useAsOfB<FunctionView[]>('functions')
+const { found: functions, problem, reading, stop } = useAsOfB<FunctionView[]>('/functions')
 const [kind, standing] = [ref(''), ref('')]
 const TITLES = { time: 'Time', logging: 'Logs', logins: 'Logins', traps: 'Traps', names: 'Names' } as const
 const STANDINGS: readonly Standing[] = ['broken', 'unknown', 'right']

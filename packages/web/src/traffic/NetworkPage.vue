@@ -12,7 +12,7 @@ import { useAsOfB } from './as-of-b.ts'
 import { packetWords } from './packet-words.ts'
 
 /** What is odd about how the devices of the estate fit together. */
-const { found: findings, problem, reading, stop } = useAsOfB<NetworkFindingView[]>('findings')
+const { found: findings, problem, reading, stop } = useAsOfB<NetworkFindingView[]>('/findings')
 const kind = ref('')
 const kinds = computed(() => [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({ id, title, count: (findings.value ?? []).filter((one) => one.kind === id).length })))
 const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value))

@@ -4,17 +4,18 @@ import { usePatience, type Progress } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /**
- * What the server answers of traffic as of B, asked again whenever B is another.
- * @param path behind that of the engagement's traffic
+ * What the server answers of traffic as of B, asked again whenever B is another, or who uses it wants so (`load`).
+ * @param path behind that of the engagement's traffic, with its slash
  */
-export function useAsOfB<T>(path: string): { found: Ref<T | null>; problem: Ref<string>; reading: Ref<Progress | null>; stop: () => void } {
+export function useAsOfB<T>(path: string): { found: Ref<T | null>; problem: Ref<string>; reading: Ref<Progress | null>; stop: () => void; load: () => Promise<void>; attempt: ReturnType<typeof useAttempt>['attempt'] } {
   const engagement = useEngagement()
   const { reading, ask, stop } = usePatience()
   const { problem, attempt } = useAttempt()
   const found = ref<T | null>(null) as Ref<T | null>
-  watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
+  async function load(): Promise<void> {
     // What was found stays on the screen until the answer of the other B is there.
-    found.value = (await ask<T>(`${engagement.base}/traffic/${path}`, { snapshot: id })) ?? found.value
-  })), { immediate: true })
-  return { found, problem, reading, stop }
+    found.value = (await ask<T>(`${engagement.base}/traffic${path}`, { snapshot: engagement.b?.id })) ?? found.value
+  }
+  watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(load)), { immediate: true })
+  return { found, problem, reading, stop, load, attempt }
 }

@@ -1,24 +1,19 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import type { ExpectationView, TrafficView } from '../api/traffic-types.ts'
+import type { TrafficView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { useAsOfB } from '../traffic/as-of-b.ts'
 
 /** The verdicts of expectations of traffic; of one framework where the grid is by its requirements. */
 const engagement = useEngagement()
 const route = useRoute()
-const asking = usePatience()
-const { problem, attempt } = useAttempt()
-const all = ref<ExpectationView[]>([])
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  all.value = (await asking.ask<TrafficView>(`${engagement.base}/traffic`, { snapshot: id }))?.expectations ?? []
-})), { immediate: true })
+const { found, problem, reading, stop } = useAsOfB<TrafficView>('')
+const all = computed(() => found.value?.expectations ?? [])
 const OUTCOMES = { broken: 'fail', undecided: 'unknown', holds: 'pass' } as const
 const ORDER = ['broken', 'undecided', 'holds']
 const framework = computed(() => (typeof route.query['group'] === 'string' ? `${route.query['group']}:` : null))
@@ -30,7 +25,7 @@ const shown = computed(() => [...(framework.value !== null && named.value.length
 
 <template>
   <ProblemNote :text="problem" />
-  <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+  <ReadingNote :reading="reading" @stop="stop" />
   <section v-if="shown.length > 0" class="panel expected" aria-label="Expectations of traffic">
     <h2>Expectations of traffic</h2>
     <table class="rows">
