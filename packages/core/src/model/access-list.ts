@@ -24,7 +24,8 @@ export interface EntryMatch {
 }
 
 export interface AccessEntry {
-  readonly action: 'permit' | 'deny'
+  /** `unknown`: what the line does was not understood. */
+  readonly action: 'permit' | 'deny' | 'unknown'
   readonly match: EntryMatch
   /** Words of the entry that the reader cannot weigh (time ranges, options): it may match less than `match` says. */
   readonly notWeighed: readonly string[]
@@ -131,10 +132,17 @@ function readEntry(list: GrowingList, statement: Statement, stated: readonly str
     const { match, notWeighed, text } = wordsWeighed(statement.command, action, words, list.family, standard, groups)
     list.entries.push({ action: action === 'deny' ? 'deny' : 'permit', match, notWeighed, node, text, sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
     list.remark = null
-  } else return
+  } else if (!HARMLESS.test(words.join(' '))) {
+    // Whatever it does, it may do it to any packet that comes to it; it is listed as unread besides.
+    list.entries.push({ action: 'unknown', match: {}, notWeighed: [words.join(' ')], node, text: words.join(' '), sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    return
+  }
   if (node.parent === null) list.nodes.push(node)
   list.statements.push(statement)
 }
+
+/** Lines of a list that decide nothing. */
+const HARMLESS = /^(?:statistics per-entry|exit)?$/
 
 type Weighed = Pick<AccessEntry, 'match' | 'notWeighed' | 'text'>
 

@@ -18,6 +18,11 @@ export interface UnreadLine {
   readonly block: string | null
 }
 
+/** A line on which no answer rests, and why not. */
+export interface HarmlessLine extends UnreadLine {
+  readonly why: string
+}
+
 /** The model of one device, where its values are from, and what of its listing was of no use. */
 export interface ModelledDevice {
   readonly model: DeviceModel
@@ -26,6 +31,10 @@ export interface ModelledDevice {
   readonly notes: OriginNotes
   /** In the order of their lines; texts masked. */
   readonly unread: readonly UnreadLine[]
+  /** Lines that were passed over because no answer rests on them. */
+  readonly harmless: readonly HarmlessLine[]
+  /** Whether a statement of its configuration was neither read nor passed over. */
+  isUnread(statement: Statement): boolean
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
   readonly faults: readonly Fault[]
 }
@@ -67,7 +76,11 @@ export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }
     get origins() {
       return notes.all
     },
-    unread: unreadLines(held, record, sheet.used, mask),
+    unread: unreadLines(held, record, sheet, mask),
+    get harmless() {
+      return harmlessLines(held, record, sheet, mask)
+    },
+    isUnread: (statement) => sheet.isUnread(statement),
     faults: held.tree.faults,
   }
 }
@@ -114,17 +127,37 @@ function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes
   if (tree) visit(model, tree, ROOT)
 }
 
-export function unreadLines({ scope, tree, dialect }: HeldConfig, record: string, used: ReadonlySet<Statement>, mask: Mask): UnreadLine[] {
+/** The lines of statements that were neither read nor passed over, and those that the reader of the text could not place. */
+export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): UnreadLine[] {
+  const { tree, dialect } = held
   const lines = new Map<number, UnreadLine>()
+  for (const line of linesOf(held, record, mask, (statement) => sheet.isUnread(statement))) lines.set(line.line, line)
+  for (const line of tree.unread) {
+    if (!lines.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
+  }
+  return inOrder([...lines.values()])
+}
+
+function harmlessLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): HarmlessLine[] {
+  const whys = new Map<number, string>()
+  for (const [{ nodes }, why] of sheet.harmless) for (const { line } of nodes) whys.set(line, why)
+  return inOrder(linesOf(held, record, mask, (statement) => !sheet.used.has(statement) && !sheet.isUnread(statement))).map((line) => ({ ...line, why: whys.get(line.line) ?? '' }))
+}
+
+function linesOf({ scope, dialect }: HeldConfig, record: string, mask: Mask, wanted: (statement: Statement) => boolean): UnreadLine[] {
+  const lines: UnreadLine[] = []
   const collect = (at: Scope, block: string | null): void => {
     for (const statement of at.statements) {
-      if (!used.has(statement)) {
-        for (const node of statement.nodes) lines.set(node.line, { record, line: node.line, text: maskLine(node.text, block, dialect, mask), block: node.parent?.text ?? block })
+      if (wanted(statement)) {
+        for (const node of statement.nodes) lines.push({ record, line: node.line, text: maskLine(node.text, block, dialect, mask), block: node.parent?.text ?? block })
       }
       if (statement.scope) collect(statement.scope, statement.text)
     }
   }
   collect(scope, null)
-  for (const line of tree.unread) if (!lines.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
-  return [...lines.values()].sort((a, b) => a.line - b.line)
+  return lines
+}
+
+function inOrder<L extends UnreadLine>(lines: readonly L[]): L[] {
+  return [...lines].sort((a, b) => a.line - b.line)
 }

@@ -1,7 +1,8 @@
 /** JSON data of YANG models, as it speaks to the device model: RFC 7317, 8343, 8344, 8349, 8519. */
 import type { HeldConfig } from './held-config.ts'
-import { MappingTable, type Bound, type Mapping } from './mapping.ts'
+import { MappingTable, NOT_TAKEN, type Bound, type Mapping } from './mapping.ts'
 import { PROTOCOLS } from './names.ts'
+import { tableAt, type TableAt } from './tables.ts'
 import { secretOfHierarchy } from './secrets.ts'
 import type { DeviceModel } from './schema/index.ts'
 import type { Writer } from './writer.ts'
@@ -19,7 +20,6 @@ const SYSTEM: readonly Mapping<DeviceModel>[] = [
   [['system clock timezone-name <zone>', 'system clock timezone-utc-offset <zone>'], (w, b) => w.at('system').set('timeZone', b.text('zone'))],
   ['system ntp enabled <flag>', (w, b) => w.at('system').at('ntp').set('enabled', b.text('flag') === 'true')],
   ['system ntp server <name> udp address <address>', (w, b) => w.at('system').at('ntp').entry('servers', { address: b.text('address') })],
-  ['system ntp server <name> prefer true', () => undefined],
   ['system dns-resolver search <domain>', (w, b) => w.at('system').set('domainName', w.target.system.domainName ?? b.text('domain'))],
   ['system dns-resolver server <name> udp-and-tcp address <address>', (w, b) => w.at('system').push('nameServers', b.text('address'))],
   ['system radius server <name> udp address <address>', (w, b) => w.at('system').at('aaa').set('enabled', true).entry('servers', { protocol: 'radius', name: b.text('name') }).set('address', b.text('address'))],
@@ -101,7 +101,8 @@ const LISTS: readonly Mapping<DeviceModel>[] = [
   [`${ACE} matches icmp code <code:int>`, (w, b) => ace(w, b).set('icmpCodes', [[b.number('code'), b.number('code')]])],
   [`${ACE} actions forwarding <what>`, (w, b) => ace(w, b).set('action', b.text('what').endsWith('accept') ? 'permit' : 'deny')],
   [`${ACE} actions logging <what>`, (w, b) => ace(w, b).set('logged', !b.text('what').endsWith('log-none'))],
-  [[...operatorPatterns('source-port'), ...operatorPatterns('destination-port')], () => undefined],
+  [[...operatorPatterns('source-port'), ...operatorPatterns('destination-port')], () => NOT_TAKEN],
+  [`${ACE} actions <what...>`, (w, b) => void ace(w, b).set('action', 'unknown')],
   [`${ACE} matches <what...>`, (w, b) => ace(w, b).push('notWeighed', b.text('what'))],
 ]
 
@@ -118,18 +119,22 @@ function list(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['accessLists
 }
 
 function ace(w: Writer<DeviceModel>, b: Bound): Writer<Entry> {
-  return list(w, b).entry('entries', { text: b.text('ace') })
+  const entries = list(w, b)
+  const own = entries.find('entries', { text: b.text('ace') })
+  // RFC 8519 §4.1: forwarding is mandatory; an entry that does not say it is not known to do anything.
+  return own ? entries.entry('entries', { text: b.text('ace') }) : entries.add('entries', { text: b.text('ace'), action: 'unknown' })
 }
 
 function protocol(w: Writer<Entry>, word: string): void {
   const number = /^\d+$/.test(word) ? Number(word) : PROTOCOLS[word]
-  if (number !== undefined) w.set('protocols', [[number, number]])
+  if (number === undefined) w.push('notWeighed', `protocols ${word}`)
+  else w.set('protocols', [[number, number]])
 }
 
 /** RFC 8519 §4.1: what a port is compared by, once it is known. */
 function compare(w: Writer<Entry>, field: 'sourcePorts' | 'destinationPorts', operator: string): void {
   const port = w.target[field][0]?.[0]
-  if (operator === 'eq' || port === undefined) return
+  if (operator === 'eq' || port === undefined) return void w.presume(field, w.target[field])
   const ranges: Readonly<Record<string, [number, number][]>> = { lte: [[0, port]], gte: [[port, 65535]], neq: [[0, port - 1], [port + 1, 65535]] }
   const wanted = ranges[operator]
   if (wanted) w.set(field, wanted.filter(([from, to]) => from <= to))
@@ -140,7 +145,13 @@ function upTo(w: Writer<Entry>, field: 'sourcePorts' | 'destinationPorts', port:
   w.set(field, [[w.target[field][0]?.[0] ?? 0, port]])
 }
 
-const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTES, ...LISTS], ['interfaces interface <interface> {oper-status|admin-status|statistics|last-change|if-index|phys-address|speed|higher-layer-if|lower-layer-if} ...', 'interfaces interface <interface> ipv6 mtu ...', 'routing router-id ...', 'routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'routing ribs ...', 'acls acl <acl> aces ace <ace> statistics ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...'])
+const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTES, ...LISTS], [
+  ['it is state, not configuration (RFC 8343, RFC 8519)', ['interfaces interface <interface> {oper-status|admin-status|statistics|last-change|if-index|phys-address|speed|higher-layer-if|lower-layer-if} ...', 'acls acl <acl> aces ace <ace> statistics ...', 'routing ribs ...']],
+  ['it names the thing that is read', ['routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...']],
+  ['the number of a router changes no route of those that are captured', ['routing router-id ...']],
+  ['it changes the size of packets', ['interfaces interface <interface> ipv6 mtu ...']],
+  ['it prefers one of the servers that are read', ['system ntp server <name> prefer true']],
+])
 
 /** What speaks of interfaces and lists, wherever those stand. */
 const AFTER = new MappingTable<DeviceModel>([
@@ -154,3 +165,5 @@ export function readDataModel(held: HeldConfig, write: Writer<DeviceModel>): voi
   DEVICE.read(held.scope, write)
   AFTER.read(held.scope, write)
 }
+
+export const DATA_TABLES: readonly TableAt[] = [DEVICE, AFTER].map((table) => tableAt(null, '', table))

@@ -1,6 +1,6 @@
 import { findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
-import type { Writer } from './writer.ts'
+import type { Sheet, Writer } from './writer.ts'
 
 /** What a pattern has bound, as texts. */
 export class Bound {
@@ -21,17 +21,31 @@ export class Bound {
   }
 }
 
-/** What one form of command says to one part of the model. */
-export type Mapping<T extends object> = readonly [pattern: string | readonly string[], apply: (write: Writer<T>, bound: Bound, statement: Statement) => void]
+/** What a mapping returns where it could make nothing, or not all, of a statement: the statement stays unread. */
+export const NOT_TAKEN = Symbol('not taken')
+
+/** Of a statement by which something was done, though it states more than is read. */
+export function partly(..._done: unknown[]): typeof NOT_TAKEN {
+  return NOT_TAKEN
+}
+
+/** What one form of command says to one part of the model. A statement counts as read where its mapping wrote something. */
+export type Mapping<T extends object> = readonly [pattern: string | readonly string[], apply: (write: Writer<T>, bound: Bound, statement: Statement) => unknown]
+
+/** Forms of command on which no answer rests, and why not. Nothing else may be passed over without being listed as unread. */
+export type Harmless = readonly [why: string, patterns: readonly string[]]
 
 interface Entry<T extends object> {
   readonly pattern: Pattern
   readonly apply: Mapping<T>[1]
+  /** Why the statement bears on nothing; null where it is read. */
+  readonly harmless: string | null
 }
 
 interface Match<T extends object> {
   readonly apply: Mapping<T>[1]
   readonly bound: Bound
+  readonly harmless: string | null
 }
 
 const NOT_READ = 'not read'
@@ -44,16 +58,27 @@ export class MappingTable<T extends object> {
   /** Place of this table among the findings of a command. */
   readonly #place = findingsPlace()
 
-  /** @param noted patterns that are known and say nothing that the model holds @throws Error of a pattern that is none */
-  constructor(mappings: readonly Mapping<T>[], noted: readonly string[] = []) {
-    for (const [patterns, apply] of mappings) for (const source of [patterns].flat()) this.#add(source, apply)
-    for (const source of noted) this.#add(source, () => undefined)
+  /** @throws Error of a pattern that is none */
+  constructor(mappings: readonly Mapping<T>[], harmless: readonly Harmless[] = []) {
+    // What is harmless is named word by word; a mapping may stand for all that begins alike.
+    for (const [why, patterns] of harmless) for (const source of patterns) this.#add(source, () => NOT_TAKEN, why)
+    for (const [patterns, apply] of mappings) for (const source of [patterns].flat()) this.#add(source, apply, null)
   }
 
-  #add(source: string, apply: Mapping<T>[1]): void {
+  #add(source: string, apply: Mapping<T>[1], harmless: string | null): void {
     const pattern = compilePattern(source)
     if (pattern.first === null) throw new Error(`Pattern "${source}": statements are looked up here by a plain first word`)
-    this.#byFirst.set(pattern.first, [...(this.#byFirst.get(pattern.first) ?? []), { pattern, apply }])
+    this.#byFirst.set(pattern.first, [...(this.#byFirst.get(pattern.first) ?? []), { pattern, apply, harmless }])
+  }
+
+  /** Every pattern of the table, those of harmless forms included. */
+  get patterns(): readonly Pattern[] {
+    return [...this.#byFirst.values()].flatMap((entries) => entries.map(({ pattern }) => pattern))
+  }
+
+  /** The forms that are read, each with what it does. */
+  get mappings(): readonly { readonly pattern: Pattern; readonly apply: Mapping<T>[1] }[] {
+    return [...this.#byFirst.values()].flatMap((entries) => entries.filter(({ harmless }) => harmless === null))
   }
 
   /** Statements are read in their order: where two speak of one field, the later one is heard. */
@@ -64,9 +89,16 @@ export class MappingTable<T extends object> {
     for (const statement of scope.statements) {
       const match = this.#matchOf(statement.command)
       if (match === NOT_READ) continue
-      sheet.used.add(statement)
+      if (match.harmless !== null) {
+        passOver(statement, match.harmless, sheet)
+        continue
+      }
       sheet.nodes = statement.nodes
-      match.apply(write, match.bound, statement)
+      const before = sheet.written
+      const taken = match.apply(write, match.bound, statement)
+      if (taken === NOT_TAKEN) sheet.refused.add(statement)
+      // What a block holds is counted line by line.
+      else if (sheet.written > before || statement.scope !== null) sheet.used.add(statement)
     }
     sheet.nodes = around
   }
@@ -78,9 +110,9 @@ export class MappingTable<T extends object> {
   }
 
   #look(command: Command): Match<T> | typeof NOT_READ {
-    for (const { pattern, apply } of this.#candidates(command)) {
+    for (const { pattern, apply, harmless } of this.#candidates(command)) {
       const names = pattern.negated === command.negated ? matchPattern(pattern, command) : null
-      if (names) return { apply, bound: new Bound(names) }
+      if (names) return { apply, bound: new Bound(names), harmless }
     }
     return NOT_READ
   }
@@ -98,6 +130,12 @@ export class MappingTable<T extends object> {
     if (!found) narrowed.set(key, (found = all.filter(({ pattern }) => pattern.tokens[1]?.kind !== 'word' || namesWord(pattern, key))))
     return found
   }
+}
+
+/** A statement on which nothing rests, with all that stands beneath it. */
+function passOver(statement: Statement, why: string, sheet: Sheet): void {
+  sheet.harmless.set(statement, why)
+  for (const child of statement.scope?.statements ?? []) passOver(child, why, sheet)
 }
 
 const FEW = 8

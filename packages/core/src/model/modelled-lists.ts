@@ -17,7 +17,7 @@ export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'mod
       }
       const nodes = linesOf(`accessLists[${l}]`)
       const last: SaidLines = nodes[0] ?? { line: 1, lastLine: 1 }
-      const weighed = entries.flatMap((entry, e) => (entry.action === 'other' && entry.leadsTo === null ? [] : [entryOf(entry, linesOf(`accessLists[${l}].entries[${e}]`)[0] ?? last)]))
+      const weighed = entries.flatMap((entry, e) => (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null ? [] : [entryOf(entry, linesOf(`accessLists[${l}].entries[${e}]`)[0] ?? last)]))
       if (defaultAction !== 'deny') weighed.push({ action: 'permit', match: {}, notWeighed: defaultAction === 'return' ? ['goes back to the list that led here'] : [], node: last, text: `what is not decided: ${defaultAction}`, sequence: null, remark: null })
       return [`${family} ${name}`, { name, family, entries: weighed, nodes, statements: [] }]
     }),
@@ -37,7 +37,7 @@ function entryOf(entry: Entry, node: SaidLines): AccessEntry {
     established: entry.established,
     fragments: entry.fragments,
   }
-  return { action: action === 'deny' ? 'deny' : 'permit', match, notWeighed: notInHeaders(entry), node, text, sequence, remark }
+  return { action: action === 'deny' || action === 'unknown' ? action : 'permit', match, notWeighed: notInHeaders(entry), node, text, sequence, remark }
 }
 
 /** `10.0.0.0/8`, or an address with its wildcard bits; null where the text is neither. */
@@ -48,7 +48,7 @@ export function addressesIn(text: string): AddressMatch | null {
 }
 
 /** What narrows an entry that a set of headers does not hold. */
-function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, sources, destinations, negated, eitherPorts }: Entry): string[] {
+function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, inlines, sources, destinations, negated, eitherPorts }: Entry): string[] {
   return [
     ...notWeighed,
     ...negated.map((field) => `not ${field}`),
@@ -57,6 +57,7 @@ function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, out
     ...connectionStates.map((state) => `state ${state}`),
     ...[inInterface, outInterface].flatMap((port) => (port === null ? [] : [`interface ${port}`])),
     ...(leadsTo === null ? [] : [`leads to ${leadsTo}`]),
+    ...(inlines === null ? [] : [`filter ${inlines}`]),
     ...[...sources, ...destinations].filter((text) => addressesIn(text) === null),
   ]
 }

@@ -12,6 +12,18 @@ type LineOrigin = Extract<Origin, { kind: 'line' }>
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
 export class Sheet {
   readonly used = new Set<Statement>()
+  /** Statements on which no answer rests, and why not. */
+  readonly harmless = new Map<Statement, string>()
+  /** Statements of which a mapping made nothing, or not all: nothing else may pass them over. */
+  readonly refused = new Set<Statement>()
+  /** How often something was written: a statement by which nothing was written was not read. */
+  written = 0
+
+  /** Whether a statement was neither read nor passed over. */
+  isUnread(statement: Statement): boolean {
+    return !this.used.has(statement) && (this.refused.has(statement) || !this.harmless.has(statement))
+  }
+
   readonly lookup = new Lookup()
   #nodes: readonly SaidLines[] = []
   /** Of the lines that are being read; one for all the values that they state. */
@@ -127,6 +139,7 @@ export class Writer<T extends object> {
 
   set<K extends keyof T & string>(field: K, value: T[K]): this {
     this.target[field] = value
+    this.sheet.written++
     this.sheet.note(this.place, field)
     return this
   }
@@ -134,6 +147,7 @@ export class Writer<T extends object> {
   /** Takes a value for granted until a line says otherwise. */
   presume<K extends keyof T & string>(field: K, value: T[K]): this {
     this.target[field] = value
+    this.sheet.written++
     return this
   }
 
@@ -148,6 +162,7 @@ export class Writer<T extends object> {
     const schema = this.#entrySchemaOf(field)
     const writer = new Writer(Object.assign(blank(schema) as object, values) as Element<T[K]>, schema, new Place(this.place, field, list.length), this.sheet)
     list.push(writer.target)
+    this.sheet.written++
     this.sheet.noteEntry(list, writer.place)
     return writer
   }
@@ -160,7 +175,9 @@ export class Writer<T extends object> {
   /** The entry at a place of a list, which has lines added to its own; null where there is none. */
   more<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
     const entry = this.entryAt(field, place)
-    if (entry) this.sheet.noteMore(this.target[field] as Element<T[K]>[], entry.place)
+    if (!entry) return null
+    this.sheet.written++
+    this.sheet.noteMore(this.target[field] as Element<T[K]>[], entry.place)
     return entry
   }
 
@@ -195,6 +212,7 @@ export class Writer<T extends object> {
   /** Adds texts to a list of texts. */
   push<K extends keyof T & string>(field: K, ...values: T[K] extends string[] ? string[] : never): this {
     const list = ownPart(this.target, field) as string[]
+    this.sheet.written += values.length
     for (const value of values) {
       if (this.sheet.lookup.includes(list, value)) continue
       this.sheet.note(this.place, `${field}[${list.length}]`)

@@ -19,7 +19,7 @@ const NOTHING: Admission = { answer: 'none', by: null, why: null }
 export function admits(list: AccessList, wanted: Box): Admission {
   const sure = firstAdmission(list, wanted, 'certain')
   if (sure.answer === 'some') return sure
-  if (list.entries.every((entry) => entry.notWeighed.length === 0)) return sure
+  if (list.entries.every((entry) => entry.notWeighed.length === 0 && entry.action !== 'unknown')) return sure
   const possible = firstAdmission(list, wanted, 'possible')
   if (possible.answer === 'none') return sure
   const words = list.entries.flatMap((entry) => entry.notWeighed)
@@ -43,6 +43,11 @@ function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'pos
   for (const entry of list.entries) {
     const vague = entry.notWeighed.length > 0
     const boxes = boxesOfEntry(entry)
+    // A line that was not understood may let anything through, and may stop anything.
+    if (entry.action === 'unknown' && reading === 'certain') {
+      denied.push(EVERYTHING)
+      continue
+    }
     if (entry.action === 'deny') {
       // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what surely does.
       if (vague && reading === 'possible') continue
@@ -91,8 +96,8 @@ const openness = new WeakMap<AccessList, Admission>()
 
 function weighOpenness(list: AccessList): Admission {
   if (admits(list, NEW_TCP).answer === 'none') return NOTHING
-  const permits = list.entries.filter((entry) => entry.action === 'permit')
-  const certain = permits.filter((entry) => entry.notWeighed.length === 0)
+  const permits = list.entries.filter((entry) => entry.action !== 'deny')
+  const certain = permits.filter((entry) => entry.notWeighed.length === 0 && entry.action === 'permit')
   if (everySource(certain)) return { answer: 'some', by: widest(certain), why: null }
   if (everySource(permits)) return { answer: 'undecided', by: widest(permits), why: 'an entry that permits every source holds words that cannot be weighed' }
   return NOTHING

@@ -19,7 +19,8 @@ export interface Circumstance {
 export interface Verdict {
   readonly list: ModelList
   readonly entry: number
-  readonly action: 'permit' | 'deny' | 'lead'
+  /** `unknown`: a line that was not understood, which may do either. */
+  readonly action: 'permit' | 'deny' | 'unknown' | 'lead'
   /** The packets that may be decided there. */
   readonly packets: number
   /** Whether the line is known to decide them: false where it holds words that cannot be weighed. */
@@ -52,6 +53,8 @@ export class ListSets {
   /** How deep the list is that is followed now. */
   #depth = 0
   readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
+  /** Lists as they stand within others. */
+  readonly #inlined = new Map<ModelList, ModelList>()
   readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
   constructor(
@@ -97,7 +100,9 @@ export class ListSets {
     const all = new Set([list])
     for (const { name, family, entries } of all) {
       if (entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null)) return true
-      for (const { leadsTo } of entries) {
+      for (const { leadsTo, inlines } of entries) {
+        const inner = inlines === null ? null : this.list(inlines, family)
+        if (inner) all.add(inner)
         const next = leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family)
         if (next) all.add(next)
       }
@@ -121,12 +126,19 @@ export class ListSets {
     let ended = NOTHING
     for (let at = 0; at < list.entries.length && left !== NOTHING; at++) {
       const entry = list.entries[at] as ListEntry
-      if (entry.action === 'other' && entry.leadsTo === null) continue
+      if (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null) continue
       const held = this.#held(entry, list.family, circumstance)
       if (held === null) continue
       const packets = diagrams.and(left, held.set)
       if (packets === NOTHING) continue
       const gone = held.vague ? NOTHING : packets
+      if (entry.inlines !== null) {
+        const inner = this.#inline(list, at, packets, circumstance, telling)
+        permitted = diagrams.or(permitted, inner.permitted)
+        denied = diagrams.or(denied, inner.denied)
+        left = diagrams.or(diagrams.minus(left, gone), inner.returned)
+        continue
+      }
       if (entry.action === 'other') {
         const led = this.#lead(list, at, packets, circumstance, telling)
         if (led === null) continue
@@ -140,13 +152,31 @@ export class ListSets {
         }
         continue
       }
-      this.#tell(telling, { list, entry: at, action: entry.action, packets, sure: !held.vague })
-      if (entry.action === 'permit') permitted = diagrams.or(permitted, packets)
-      else denied = diagrams.or(denied, packets)
-      left = diagrams.minus(left, gone)
+      const sure = !held.vague && entry.action !== 'unknown'
+      this.#tell(telling, { list, entry: at, action: entry.action, packets, sure })
+      if (entry.action !== 'deny') permitted = diagrams.or(permitted, packets)
+      if (entry.action !== 'permit') denied = diagrams.or(denied, packets)
+      // A line that was not understood may do nothing as well: what comes after it is asked.
+      if (sure) left = diagrams.minus(left, packets)
     }
     const end = this.#end(list, diagrams.or(left, ended), -1, telling)
     return { permitted: diagrams.or(permitted, end.permitted), denied: diagrams.or(denied, end.denied), returned: end.returned }
+  }
+
+  /** The entries of another list in the place of one: what they do not decide goes on here, whatever that list does with it by itself. */
+  #inline(list: ModelList, at: number, packets: number, circumstance: Circumstance, telling: Telling | null): Decision {
+    const name = list.entries[at]?.inlines ?? ''
+    const next = this.list(name, list.family)
+    this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: next !== null })
+    if (!next || this.#depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
+    let open = this.#inlined.get(next)
+    if (!open) this.#inlined.set(next, (open = { ...next, defaultAction: 'return' }))
+    this.#depth++
+    try {
+      return this.#into(open, packets, circumstance, telling)
+    } finally {
+      this.#depth--
+    }
   }
 
   /** What no line decides, or a line sends to the end. */

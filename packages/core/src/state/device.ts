@@ -79,7 +79,7 @@ function readBeside({ model, notes }: ModelledDevice, record: ReadRecord, mask: 
     if (!linux) return []
     const held = HeldConfig.of(record.tree ?? linux.read(textOf(record)), linux)
     readFilterRules(held.scope, write, 'ipv6')
-    return unreadLines(held, record.id, sheet.used, mask)
+    return unreadLines(held, record.id, sheet, mask)
   }
   if (record.kind !== 'sysctl') return []
   const { scope, unread } = readKernelSettings(textOf(record))

@@ -1,8 +1,9 @@
+import { IPSEC } from './ipsec.ts'
 import { NAT } from './nat.ts'
+import { ZONES } from './zones.ts'
 import { decodeCertificate } from '../certificate.ts'
-import type { Bound, Mapping } from '../mapping.ts'
+import { partly, type Bound, type Mapping } from '../mapping.ts'
 import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from '../names.ts'
-import { secretOfHierarchy } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 
@@ -10,8 +11,11 @@ type Entry = DeviceModel['accessLists'][number]['entries'][number]
 
 /** A term is an entry; its action is permit until `then` says otherwise. */
 function term(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): Writer<Entry> {
-  const list = w.entry('accessLists', { name: b.text('filter'), family }).presume('defaultAction', 'deny')
-  return list.entry('entries', { text: b.text('term') })
+  return list(w, b, family).entry('entries', { text: b.text('term') })
+}
+
+function list(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): Writer<DeviceModel['accessLists'][number]> {
+  return w.entry('accessLists', { name: b.text('filter'), family }).presume('defaultAction', 'deny')
 }
 
 const PREFIX_LISTS = { sources: 'source-prefix-list', destinations: 'destination-prefix-list' } as const
@@ -21,8 +25,8 @@ const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b:
   ['from destination-address <prefix>', (w, b) => w.push('destinations', b.text('prefix'))],
   ...(['sources', 'destinations'] as const).map((field): (typeof MATCHES)[number] => [`from ${PREFIX_LISTS[field]} <acl>`, (w, b) => w.push('notWeighed', `${PREFIX_LISTS[field]} ${b.text('acl')}`)]),
   [`from {protocol|next-header} <protocol>`, (w, b) => add(w, 'protocols', numbered(b.text('protocol'), PROTOCOLS), b.text('protocol'))],
-  ['from source-port <port>', (w, b) => add(w, 'sourcePorts', port(b.text('port')), b.text('port'))],
-  ['from destination-port <port>', (w, b) => add(w, 'destinationPorts', port(b.text('port')), b.text('port'))],
+  ['from source-port <port>', (w, b) => add(w, 'sourcePorts', portRange(b.text('port')), b.text('port'))],
+  ['from destination-port <port>', (w, b) => add(w, 'destinationPorts', portRange(b.text('port')), b.text('port'))],
   ['from icmp-type <form>', (w, b) => add(w, 'icmpTypes', numbered(b.text('form'), ICMP_TYPES), b.text('form'))],
   ['from icmp-code <form>', (w, b) => add(w, 'icmpCodes', numbered(b.text('form'), {}), b.text('form'))],
   ['from dscp <form>', (w, b) => add(w, 'dscp', numbered(b.text('form'), DSCP), b.text('form'))],
@@ -36,7 +40,13 @@ const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b:
   ['then {log|syslog}', (w) => w.set('logged', true)],
   // On to the next term, deciding nothing.
   ['then next term', (w) => w.set('action', 'other')],
-  ['then {count|policer|next|loss-priority|forwarding-class} ...', () => undefined],
+  // The packet is accepted, and looked up in another table.
+  ['then routing-instance <vrf>', (w, b) => w.set('routingInstance', b.text('vrf'))],
+  // Rates and marks are not followed: what a policer drops, it drops of any packets.
+  ['then {count|policer|three-color-policer|loss-priority|forwarding-class|dscp|sample|port-mirror|port-mirror-instance|prefix-action} ...', () => undefined],
+  [`then {sample|port-mirror|service-accounting}`, () => undefined],
+  ['then <what...>', (w) => partly(w.set('action', 'unknown'))],
+  ['filter <name>', (w, b) => w.set('action', 'other').set('inlines', b.text('name'))],
 ]
 
 /** Terms that name a prefix list have the prefixes of it, once all lists are known. */
@@ -66,48 +76,29 @@ function numbered(word: string, names: Readonly<Record<string, number>>): [numbe
   return number === undefined ? null : [number, number]
 }
 
-function port(word: string): [number, number] | null {
+export function portRange(word: string): [number, number] | null {
   const [from, to = from] = word.split('-').map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
   return from === undefined || to === undefined ? null : [from, to]
 }
 
 function filterOf(prefix: string, family: 'ipv4' | 'ipv6'): Mapping<DeviceModel>[] {
-  return MATCHES.map(([pattern, apply]): Mapping<DeviceModel> => [`firewall ${prefix}filter <filter> term <term> ${pattern}`, (w, b) => apply(term(w, b, family), b)])
+  const path = `firewall ${prefix}filter <filter>`
+  return [
+    ...termsOf(path, family),
+    [[`${path} interface-specific`, `${path} accounting-profile *`, `${path} physical-interface-filter`, `${path} term <term>`], (w, b) => (b.text('term') === '' ? list(w, b, family) : term(w, b, family))],
+    // What else a filter says may decide anything, from here on.
+    [`${path} <what...>`, (w, b) => partly(list(w, b, family).add('entries', { text: b.text('what'), action: 'unknown' }))],
+  ]
 }
 
-function ports(w: Writer<DeviceModel>, b: Bound, field: 'sourcePorts' | 'destinationPorts'): void {
-  const range = port(b.text('port'))
-  const application = w.entry('applications', { name: b.text('name') })
-  if (range) application.set(field, [...application.target[field], range])
-}
-
-const ZONES: readonly Mapping<DeviceModel>[] = [
-  ['security address-book <book> address <name> <prefix>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('prefix'))],
-  ['security address-book <book> address-set <name> {address|address-set} <member>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member'))],
-  ['applications application <name> protocol <protocol>', (w, b) => w.entry('applications', { name: b.text('name') }).set('protocol', b.text('protocol'))],
-  ['applications application <name> source-port <port>', (w, b) => ports(w, b, 'sourcePorts')],
-  ['applications application <name> destination-port <port>', (w, b) => ports(w, b, 'destinationPorts')],
-  ['applications application-set <name> application <member>', (w, b) => w.entry('applications', { name: b.text('name') }).push('members', b.text('member'))],
-  ['security zones security-zone <zone> interfaces <interface> ...', (w, b) => void [w.entry('zones', { name: b.text('zone') }).push('interfaces', b.text('interface')), w.find('interfaces', { name: b.text('interface') })?.set('zone', b.text('zone'))]],
-  ['security zones security-zone <zone> ...', (w, b) => w.entry('zones', { name: b.text('zone') })],
-  ['security policies from-zone <from> to-zone <to> policy <name> match source-address <what>', (w, b) => zonePolicy(w, b).push('sources', b.text('what'))],
-  ['security policies from-zone <from> to-zone <to> policy <name> match destination-address <what>', (w, b) => zonePolicy(w, b).push('destinations', b.text('what'))],
-  ['security policies from-zone <from> to-zone <to> policy <name> match application <what>', (w, b) => zonePolicy(w, b).push('applications', b.text('what'))],
-  ['security policies from-zone <from> to-zone <to> policy <name> then log ...', (w, b) => zonePolicy(w, b).set('logged', true)],
-  ['security policies from-zone <from> to-zone <to> policy <name> then <action> ...', (w, b) => zonePolicy(w, b).set('action', b.text('action'))],
-  ['security policies default-policy <action>', (w, b) => w.entry('zonePolicies', { name: 'default-policy', from: 'any', to: 'any' }).set('action', b.text('action') === 'deny-all' ? 'deny' : 'permit')],
-  ...NAT,
-]
-
-function zonePolicy(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['zonePolicies'][number]> {
-  return w.entry('zonePolicies', { name: b.text('name'), from: b.text('from'), to: b.text('to') })
+function termsOf(path: string, family: 'ipv4' | 'ipv6'): Mapping<DeviceModel>[] {
+  return MATCHES.map(([pattern, apply]): Mapping<DeviceModel> => [`${path} term <term> ${pattern}`, (w, b) => apply(term(w, b, family), b)])
 }
 
 const CLASSES: readonly Mapping<DeviceModel>[] = [
   ['class-of-service forwarding-classes class <name> ...', (w, b) => w.entry('trafficClasses', { name: b.text('name') })],
   ['class-of-service classifiers <form> <policy> forwarding-class <name> ...', (w, b) => w.entry('trafficPolicies', { name: b.text('policy') }).push('classes', b.text('name'))],
   ['class-of-service scheduler-maps <policy> forwarding-class <name> ...', (w, b) => w.entry('trafficPolicies', { name: b.text('policy') }).push('classes', b.text('name'))],
-  ['class-of-service ...', () => undefined],
 ]
 
 const CERTIFICATES: readonly Mapping<DeviceModel>[] = [
@@ -116,27 +107,4 @@ const CERTIFICATES: readonly Mapping<DeviceModel>[] = [
   ['security pki ca-profile <name> revocation-check <how...>', (w, b) => w.entry('trustPoints', { name: b.text('name') }).set('revocationCheck', b.text('how'))],
 ]
 
-const IPSEC: readonly Mapping<DeviceModel>[] = [
-  ['security ike proposal <name> authentication-method <how>', (w, b) => ike(w, b).set('authentication', b.text('how'))],
-  ['security ike proposal <name> encryption-algorithm <algorithm>', (w, b) => ike(w, b).push('encryption', b.text('algorithm'))],
-  ['security ike proposal <name> authentication-algorithm <algorithm>', (w, b) => ike(w, b).push('integrity', b.text('algorithm'))],
-  ['security ike proposal <name> dh-group <group>', (w, b) => ike(w, b).push('groups', b.text('group'))],
-  ['security ike proposal <name> lifetime-seconds <seconds:int>', (w, b) => ike(w, b).set('lifetimeSeconds', b.number('seconds'))],
-  ['security ike policy <name> pre-shared-key {ascii-text|hexadecimal} <secret>', (w, b) => peer(w, b).set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask))],
-  ['security ike policy <name> proposals <proposal>', (w, b) => peer(w, b).set('proposal', b.text('proposal'))],
-  ['security ike gateway <gateway> ike-policy <name>', (w, b) => peer(w, b)],
-  ['security ike gateway <name> address <address>', (w, b) => peer(w, b).set('address', b.text('address'))],
-  ['security ipsec proposal <name> {encryption-algorithm|authentication-algorithm|protocol} <algorithm>', (w, b) => w.entry('espProposals', { name: b.text('name') }).push('algorithms', b.text('algorithm'))],
-  ['security ipsec proposal <name> lifetime-seconds <seconds:int>', (w, b) => w.entry('espProposals', { name: b.text('name') }).set('lifetimeSeconds', b.number('seconds'))],
-  ['security ipsec policy <name> perfect-forward-secrecy keys <group>', (w, b) => w.entry('espProposals', { name: b.text('name') }).set('pfs', b.text('group'))],
-]
-
-function ike(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['ikeProposals'][number]> {
-  return w.entry('ikeProposals', { name: b.text('name') }).presume('version', 2)
-}
-
-function peer(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['ipsecPeers'][number]> {
-  return w.entry('ipsecPeers', { name: b.text('name') })
-}
-
-export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...IPSEC, ...CLASSES, ...CERTIFICATES]
+export const FILTERS: readonly Mapping<DeviceModel>[] = [...filterOf('family inet ', 'ipv4'), ...filterOf('family inet6 ', 'ipv6'), ...filterOf('', 'ipv4'), ...ZONES, ...NAT, ...IPSEC, ...CLASSES, ...CERTIFICATES]

@@ -2,7 +2,7 @@ import type { Statement } from '../../config/index.ts'
 import { addressWords } from '../address.ts'
 import type { Interface } from '../indented/interfaces.ts'
 import { kindOfInterface } from '../interface-kind.ts'
-import type { Bound, Mapping } from '../mapping.ts'
+import { NOT_TAKEN, partly, type Bound, type Mapping } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 
@@ -33,6 +33,21 @@ function inFamily(rest: string, apply: (w: Writer<Interface>, b: Bound, s: State
   return [`${UNIT} family inet ${rest}`, (w, b, s) => apply(unit(w, b), b, s)]
 }
 
+/**
+ * Filters that are asked one after the other, as one list: what none of them decides is discarded (common practice). It is known by
+ * their names together.
+ */
+function addToChain(w: Writer<DeviceModel>, b: Bound, word: 'inet' | 'inet6', direction: 'in' | 'out'): void {
+  const family = word === 'inet6' ? 'ipv6' : 'ipv4'
+  const field = `${direction}${family === 'ipv6' ? '6' : '4'}` as const
+  const filters = unit(w, b).at('filters')
+  const before = w.target.accessLists.find((list) => list.family === family && list.name === filters.target[field] && list.entries.every(({ inlines }) => inlines !== null))
+  const names = [...(before?.entries.map(({ inlines }) => inlines ?? '') ?? []), b.text('name')]
+  const chain = w.entry('accessLists', { name: names.join(' + '), family }).presume('defaultAction', 'deny')
+  for (const name of names) chain.entry('entries', { text: `filter ${name}`, inlines: name }).presume('action', 'other')
+  filters.set(field, names.join(' + '))
+}
+
 export const INTERFACES: readonly Mapping<DeviceModel>[] = [
   ['interfaces <port> description <text...>', (w, b) => port(w, b).set('description', b.text('text'))],
   ['interfaces <port> disable', (w, b) => port(w, b).set('enabled', false)],
@@ -55,11 +70,24 @@ export const INTERFACES: readonly Mapping<DeviceModel>[] = [
   inFamily('dhcp ...', (w) => w.set('addressBy', 'dhcp')),
   inFamily('filter input <name>', (w, b) => w.at('filters').set('in4', b.text('name'))),
   inFamily('filter output <name>', (w, b) => w.at('filters').set('out4', b.text('name'))),
+  ...(['inet', 'inet6'] as const).flatMap((family): Mapping<DeviceModel>[] => [
+    [`${UNIT} family ${family} filter input-list <name>`, (w, b) => addToChain(w, b, family, 'in')],
+    [`${UNIT} family ${family} filter output-list <name>`, (w, b) => addToChain(w, b, family, 'out')],
+  ]),
+  [[`${UNIT} family inet targeted-broadcast`, `${UNIT} family inet targeted-broadcast ...`], (w, b) => unit(w, b).set('directedBroadcast', true)],
+  [`${UNIT} family inet6 rpf-check`, (w, b) => unit(w, b).set('reversePath', 'strict')],
+  [`${UNIT} family inet6 rpf-check mode loose`, (w, b) => unit(w, b).set('reversePath', 'loose')],
+  [`${UNIT} family inet unnumbered-address <interface> ...`, (w, b) => unit(w, b).set('addressBy', `unnumbered ${b.text('interface')}`)],
+  // A filter of the check may let packets in that it refuses.
+  [[`${UNIT} family inet rpf-check fail-filter <name>`, `${UNIT} family inet6 rpf-check fail-filter <name>`], (w, b) => partly(unit(w, b).set('reversePath', 'strict'))],
   inFamily('no-redirects', (w) => w.set('redirects', false)),
+  inFamily('address <address> vrrp-group <group> authentication-key <secret>', (w, b) => partly(address(w, b.text('address'), 'ipv4'))),
   inFamily('rpf-check', (w) => w.set('reversePath', 'strict')),
   inFamily('rpf-check mode loose', (w) => w.set('reversePath', 'loose')),
   inFamily('mtu <mtu:int>', (w, b) => w.set('mtu', b.number('mtu'))),
-  [`${UNIT} family inet6 address <address> ...`, (w, b) => address(unit(w, b), b.text('address'), 'ipv6')],
+  [[`${UNIT} family inet6 address <address>`, `${UNIT} family inet6 address <address> {primary|preferred|eui-64}`], (w, b) => address(unit(w, b), b.text('address'), 'ipv6')],
+  [`${UNIT} family inet6 address <address> vrrp-inet6-group <group> virtual-inet6-address <virtual>`, (w, b) => void [address(unit(w, b), b.text('address'), 'ipv6'), unit(w, b).entry('redundancy', { protocol: 'vrrp', group: b.text('group') }).set('address', b.text('virtual'))]],
+  [`${UNIT} family {inet|inet6} address <address> ...`, (w, b, s) => partly(address(unit(w, b), b.text('address'), s.command.lowerWords[5] === 'inet6' ? 'ipv6' : 'ipv4'))],
   [`${UNIT} family inet6 filter input <name>`, (w, b) => unit(w, b).at('filters').set('in6', b.text('name'))],
   [`${UNIT} family inet6 filter output <name>`, (w, b) => unit(w, b).at('filters').set('out6', b.text('name'))],
   [[`${UNIT} family ethernet-switching {interface-mode|port-mode} <mode>`], (w, b) => unit(w, b).at('switching').set('mode', b.text('mode'))],
@@ -67,9 +95,14 @@ export const INTERFACES: readonly Mapping<DeviceModel>[] = [
   [[`${UNIT}`, `${UNIT} family inet`, `${UNIT} family inet6`, `${UNIT} family ethernet-switching`], (w, b) => unit(w, b)],
   ['interfaces <port>', (w, b) => port(w, b)],
   ['vlans <name> vlan-id <id:int>', (w, b) => w.entry('vlans', { id: b.number('id') }).set('name', b.text('name'))],
-  ['routing-instances <vrf> interface <interface>', (w, b) => w.find('interfaces', { name: b.text('interface') })?.set('vrf', b.text('vrf'))],
+  ['routing-instances <vrf> interface <interface>', (w, b) => void [w.entry('vrfs', { name: b.text('vrf') }), w.find('interfaces', { name: b.text('interface') })?.set('vrf', b.text('vrf'))]],
   ['routing-instances <vrf> route-distinguisher <rd>', (w, b) => w.entry('vrfs', { name: b.text('vrf') }).set('routeDistinguisher', b.text('rd'))],
-  ['routing-instances <vrf> {instance-type|vrf-target|vrf-table-label|description} ...', (w, b) => w.entry('vrfs', { name: b.text('vrf') })],
+  ['vlans <name> vlan-id none', () => NOT_TAKEN],
+  ['vlans <name> l3-interface <interface>', (w, b) => w.find('vlans', { name: b.text('name') })?.set('interface', b.text('interface'))],
+  ['vlans <name> {interface|filter} ...', (_, b) => partly(b)],
+  ['routing-instances <vrf> {vrf-target|vrf-table-label|description|vrf-import|vrf-export|no-vrf-propagate-ttl} ...', (w, b) => w.entry('vrfs', { name: b.text('vrf') })],
+  ['routing-instances <vrf> vrf-table-label', (w, b) => w.entry('vrfs', { name: b.text('vrf') })],
+  ['routing-instances <vrf> instance-type {vrf|virtual-router|forwarding|no-forwarding}', (w, b) => w.entry('vrfs', { name: b.text('vrf') })],
 ]
 
 /** Members by number or by name; several collect. */
@@ -78,6 +111,3 @@ function vlanMembers(w: Writer<Interface>, vlans: string): void {
   if (switching.target.mode !== 'trunk' && /^\d+$/.test(vlans)) switching.set('accessVlan', Number(vlans))
   switching.set('allowedVlans', [switching.target.allowedVlans, vlans].filter(Boolean).join(','))
 }
-
-export const PORT_NOTED = ['interfaces <port> unit <unit> family mpls ...', 'interfaces <port> {gigether-options|ether-options|hold-time|encapsulation|flexible-vlan-tagging|vlan-tagging|link-mode|fabric-options|aggregated-ether-options|media-type} ...', 'interfaces <port> unit <unit> encapsulation ...', 'interfaces <port> {vlan-tagging|flexible-vlan-tagging}']
-

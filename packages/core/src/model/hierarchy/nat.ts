@@ -27,8 +27,8 @@ export const NAT: readonly Mapping<DeviceModel>[] = [
       const one = rule(w, b, side)
       one.set('destinationPorts', [...one.target.destinationPorts, [b.number('port'), b.number('port')]])
     }],
-    [`security nat ${side} rule-set <set> rule <rule> description ...`, () => undefined],
-    [`security nat ${side} rule-set <set> description ...`, () => undefined],
+    [`security nat ${side} rule-set <set> rule <rule> description ...`, (w, b) => rule(w, b, side)],
+    [`security nat ${side} rule-set <set> description ...`, (w, b) => set(w, b, side)],
   ]),
   ['security nat source rule-set <set> rule <rule> then source-nat interface', (w, b) => rule(w, b, 'source').set('changes', 'source').set('address', 'interface')],
   ['security nat source rule-set <set> rule <rule> then source-nat pool <pool>', (w, b) => rule(w, b, 'source').set('changes', 'source').set('pool', b.text('pool'))],
@@ -42,7 +42,6 @@ export const NAT: readonly Mapping<DeviceModel>[] = [
   ['security nat destination pool <pool> address <prefix>', (w, b) => pool(w, b, 'destination').set('address', b.text('prefix'))],
   ['security nat destination pool <pool> address <prefix> port <port:int>', (w, b) => pool(w, b, 'destination').set('address', b.text('prefix')).set('ports', String(b.number('port')))],
   ['security nat destination pool <pool> address port <port:int>', (w, b) => pool(w, b, 'destination').set('ports', String(b.number('port')))],
-  ['security nat proxy-arp ...', () => undefined],
   // Anything else may change what is translated: it stands as it is written.
   ['security nat <what...>', (w, b) => w.add('nat', { kind: b.words('what')[0] ?? '', statement: b.text('what') })],
 ]

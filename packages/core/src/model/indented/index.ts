@@ -5,9 +5,11 @@ import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 import { readAccessLists } from './filters.ts'
 import { readInterface } from './interfaces.ts'
-import { ROUTING } from './routing.ts'
-import { SECURITY } from './security.ts'
-import { SYSTEM, readTerminal } from './system.ts'
+import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups } from './routing.ts'
+import { CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
+import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
+import { INTERFACE } from './interfaces.ts'
+import { tableAt, type TableAt } from '../tables.ts'
 
 const DEVICE = new MappingTable<DeviceModel>([
   ['interface ...', (w, _, s) => readInterface(w, s)],
@@ -19,6 +21,8 @@ const DEVICE = new MappingTable<DeviceModel>([
 export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>): void {
   DEVICE.read(held.scope, write)
   SYSTEM.read(held.scope, write.at('system'))
+  shareKeys(write.at('system'))
+  inheritFromGroups(write)
   readAccessLists(write, held.accessLists)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)
   for (const { zone, name } of write.target.interfaces) if (zone !== null) write.find('zones', { name: zone })?.push('interfaces', name)
@@ -35,3 +39,35 @@ function readLoginService(write: Writer<DeviceModel['system']>, service: 'ssh' |
     write.sheet.origins.note(write.at('services').at(service).place, 'enabled', { kind: 'of', path: `${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols` })
   }
 }
+
+/** The tables of the dialect, by the kind of block that they read. */
+export const INDENTED_TABLES: readonly TableAt[] = [
+  tableAt(null, '', DEVICE),
+  tableAt(null, 'system', SYSTEM),
+  tableAt('interface', 'interfaces', INTERFACE),
+  tableAt('line', 'system.terminals', TERMINAL),
+  tableAt('router', 'ospf', OSPF),
+  tableAt('router', 'bgp', BGP),
+  tableAt('address-family', 'bgp', BGP),
+  tableAt(undefined, 'bgp.groups', TEMPLATE),
+  tableAt('route-map', 'routePolicies', POLICY_ENTRY),
+  tableAt('crypto', 'ikeProposals', IKE),
+  tableAt('crypto', 'espProposals', ESP),
+  tableAt('crypto', 'ipsecPeers', PEER),
+  tableAt('crypto', '', KEYRING),
+  tableAt('crypto', 'trustPoints', TRUST_POINT),
+  tableAt('crypto-child', 'ipsecPeers', PEER),
+  tableAt('vrf', 'vrfs', VRF),
+  tableAt('zone', 'zonePolicies', ZONE_PAIR),
+  tableAt('class-map', 'trafficClasses', CLASS),
+  tableAt('policy-map', 'trafficPolicies', INSPECTING),
+  tableAt('policy-map', 'trafficPolicies', POLICY),
+  tableAt('policy-map', 'trafficPolicies', INSPECTION),
+  tableAt('policy-map', 'trafficPolicies', IN_CLASS),
+  tableAt('aaa-server', 'system.aaa.servers', AAA_SERVER),
+  tableAt('aaa-server', 'system.aaa.groups', AAA_GROUP),
+  tableAt(undefined, 'system.aaa.methods', ACCOUNTING),
+  tableAt('archive', 'system', ARCHIVE),
+  tableAt('archive-log', 'system', ARCHIVE_LOG),
+  tableAt('control-plane', 'system', CONTROL_PLANE),
+]

@@ -1,6 +1,7 @@
 import type { Statement } from '../../config/index.ts'
 import { addressWords } from '../address.ts'
-import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
+import { MappingTable, NOT_TAKEN, type Bound, type Mapping } from '../mapping.ts'
+import { INTERFACE_HARMLESS } from './harmless.ts'
 import { kindOfInterface } from '../interface-kind.ts'
 import { secretOfType, secret } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -21,6 +22,26 @@ function address(w: Writer<Interface>, text: string, mask: string, secondary: bo
   const length = slash === undefined ? maskLength(mask) : Number(slash)
   if (length === null || addressWords(bare, 'ipv4') === null) return
   w.add('addresses', { address: bare, prefixLength: length, family: 'ipv4', secondary })
+}
+
+/** VLANs of a list that are not in another; all there are where the first is null. */
+function withoutVlans(list: string | null, others: string): string {
+  const taken = new Set(vlansIn(others))
+  const left = vlansIn(list ?? '1-4094').filter((vlan) => !taken.has(vlan))
+  const ranges = left.reduce<[number, number][]>((all, vlan) => {
+    const last = all.at(-1)
+    if (last?.[1] === vlan - 1) last[1] = vlan
+    else all.push([vlan, vlan])
+    return all
+  }, [])
+  return ranges.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(',') || 'none'
+}
+
+function vlansIn(text: string): number[] {
+  return text.split(',').flatMap((part) => {
+    const [from = 0, to = from] = part.split('-').map(Number)
+    return from >= 1 && to <= 4094 ? Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => from + i) : []
+  })
 }
 
 function address6(w: Writer<Interface>, b: Bound): void {
@@ -53,6 +74,7 @@ const BASICS: readonly Mapping<Interface>[] = [
 ]
 
 const ADDRESSES: readonly Mapping<Interface>[] = [
+  ['ip address negotiated ...', (w) => w.set('addressBy', 'negotiated')],
   ['ip address dhcp ...', (w) => w.set('addressBy', 'dhcp')],
   ['ip address <address> <mask:address> secondary', (w, b) => address(w, b.text('address'), b.text('mask'), true)],
   ['ip address <address> <mask:address>', (w, b) => address(w, b.text('address'), b.text('mask'), false)],
@@ -76,6 +98,10 @@ const TRAFFIC: readonly Mapping<Interface>[] = [
   ['ip verify unicast source reachable-via rx ...', (w) => w.set('reversePath', 'strict')],
   ['ip verify unicast source reachable-via any ...', (w) => w.set('reversePath', 'loose')],
   ['ip verify unicast reverse-path ...', (w) => w.set('reversePath', 'strict')],
+  ['ip policy route-map <name>', (w, b) => w.at('policyRoutes').set('ipv4', b.text('name'))],
+  ['ipv6 policy route-map <name>', (w, b) => w.at('policyRoutes').set('ipv6', b.text('name'))],
+  // Of a switched port, and so of packets that it hands on within a VLAN.
+  ['mac access-group <acl> {in|out}', () => NOT_TAKEN],
   ['ip nat {inside|outside}', (w, _, s) => w.set('nat', s.command.lowerWords[2] ?? null)],
   ['crypto map <name> ...', (w, b) => w.set('encryption', `map ${b.text('name')}`)],
   ['macsec ...', (w) => w.set('encryption', 'macsec')],
@@ -90,6 +116,12 @@ const SWITCHING: readonly Mapping<Interface>[] = [
   ['switchport trunk allowed vlan add <vlans>', (w, b) => w.at('switching').set('allowedVlans', [w.target.switching.allowedVlans, b.text('vlans')].filter(Boolean).join(','))],
   ['switchport trunk allowed vlan <vlans>', (w, b) => w.at('switching').set('allowedVlans', b.text('vlans'))],
   ['no switchport', (w) => w.at('switching').set('mode', 'routed')],
+  ['switchport', (w) => w.at('switching').set('mode', w.target.switching.mode === 'routed' ? null : w.target.switching.mode)],
+  ['switchport nonegotiate', (w) => w.at('switching').set('negotiates', false)],
+  ['no switchport nonegotiate', (w) => w.at('switching').set('negotiates', true)],
+  ['switchport trunk allowed vlan remove <vlans>', (w, b) => w.at('switching').set('allowedVlans', withoutVlans(w.target.switching.allowedVlans, b.text('vlans')))],
+  ['switchport trunk allowed vlan except <vlans>', (w, b) => w.at('switching').set('allowedVlans', withoutVlans(null, b.text('vlans')))],
+  ['switchport trunk allowed vlan none', (w) => w.at('switching').set('allowedVlans', 'none')],
   ['encapsulation dot1q <vlan:int> ...', (w, b) => w.at('switching').set('accessVlan', b.number('vlan'))],
   ['switchport port-security maximum <maximum:int> ...', (w, b) => w.at('portSecurity').set('maximum', b.number('maximum'))],
   ['switchport port-security violation <violation>', (w, b) => w.at('portSecurity').set('violation', b.text('violation'))],
@@ -127,9 +159,34 @@ function fhrp(w: Writer<Interface>, b: Bound, protocol: string): Writer<Interfac
   return w.entry('redundancy', { protocol, group: b.text('group') })
 }
 
-const NOTED = ['no ip address', 'no ip route-cache ...', 'bandwidth ...', 'delay ...', 'load-interval ...', 'keepalive ...', 'no keepalive ...', 'negotiation ...', 'spanning-tree ...', 'switchport nonegotiate', 'switchport', 'switchport trunk encapsulation ...', 'ip mtu ...', 'ip tcp ...', 'ip ospf priority ...', 'cdp enable', 'no cdp enable', 'lldp receive', 'no lldp receive', 'no mop enabled', 'no mop sysid', 'media-type ...', 'storm-control action ...', 'ip dhcp snooping ...', 'ip arp inspection ...', 'ip flow ...', 'power inline ...', 'ipv6 enable', 'ipv6 nd ...', 'no ipv6 nd ...', 'authentication ...', 'dot1x ...', 'mab ...', 'standby version ...', 'standby <group:int> timers ...', 'standby <group:int> track ...', 'logging event ...', 'no snmp trap ...', 'snmp trap ...', 'arp timeout ...', 'carrier-delay ...', 'ipv6 ospf cost ...', 'exit']
+/** What guards a port of a bridge, and what it tells of the device. */
+const GUARDS: readonly Mapping<Interface>[] = [
+  [['spanning-tree portfast', 'spanning-tree portfast edge', 'spanning-tree portfast edge trunk', 'spanning-tree portfast trunk', 'spanning-tree portfast network'],
+    (w, _, s) => edge(w, s.command.lowerWords.slice(2).join(' ') || 'edge')],
+  [['spanning-tree portfast disable', 'no spanning-tree portfast ...'], (w) => edge(w, 'off')],
+  ['spanning-tree bpduguard enable', (w) => w.at('spanningTree').set('guard', true)],
+  [['spanning-tree bpduguard disable', 'no spanning-tree bpduguard ...'], (w) => w.at('spanningTree').set('guard', false)],
+  ['spanning-tree bpdufilter enable', (w) => w.at('spanningTree').set('filter', true)],
+  [['spanning-tree bpdufilter disable', 'no spanning-tree bpdufilter ...'], (w) => w.at('spanningTree').set('filter', false)],
+  ['spanning-tree guard <what>', (w, b) => w.at('spanningTree').set('rootGuard', b.text('what') === 'root')],
+  ['ip dhcp snooping trust', (w) => w.at('trusted').set('dhcp', true)],
+  ['no ip dhcp snooping trust', (w) => w.at('trusted').set('dhcp', false)],
+  ['ip arp inspection trust', (w) => w.at('trusted').set('arp', true)],
+  ['no ip arp inspection trust', (w) => w.at('trusted').set('arp', false)],
+  ['authentication open', (w) => w.set('authenticationOpen', true)],
+  [['dot1x pae authenticator', 'dot1x pae both'], (w) => w.set('authenticates', 'dot1x')],
+  ['mab ...', (w) => w.set('authenticates', w.target.authenticates === null ? 'address' : 'dot1x or address')],
+  ['cdp enable', (w) => w.set('cdp', true)],
+  ['no cdp enable', (w) => w.set('cdp', false)],
+  ['ipv6 enable', (w) => w.set('ipv6', true)],
+  ['no ipv6 enable', (w) => w.set('ipv6', false)],
+]
 
-export const INTERFACE = new MappingTable<Interface>([...BASICS, ...ADDRESSES, ...TRAFFIC, ...SWITCHING, ...OTHERS], NOTED)
+function edge(w: Writer<Interface>, how: string): void {
+  w.at('spanningTree').set('edge', how)
+}
+
+export const INTERFACE = new MappingTable<Interface>([...BASICS, ...ADDRESSES, ...TRAFFIC, ...SWITCHING, ...GUARDS, ...OTHERS], INTERFACE_HARMLESS)
 
 /** An `interface` block; its name as it stands. Without `shutdown` an interface is on, but for ports of routers. */
 export function readInterface(write: Writer<DeviceModel>, statement: Statement): void {

@@ -1,5 +1,7 @@
 import type { Statement } from '../../config/index.ts'
-import { Bound, MappingTable, type Mapping } from '../mapping.ts'
+import { isAddress } from '../address.ts'
+import { Bound, MappingTable, NOT_TAKEN, type Mapping } from '../mapping.ts'
+import { ROUTER_HARMLESS } from './harmless.ts'
 import { secret, secretOfType } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
@@ -16,7 +18,7 @@ function wildcardLength(wildcard: string): number | null {
   return maskLength(inverted)
 }
 
-const OSPF = new MappingTable<Ospf>(
+export const OSPF = new MappingTable<Ospf>(
   [
     [['router-id <id>', 'ospf router-id <id>'], (w, b) => w.set('routerId', b.text('id'))],
     ['network <address:address> <wildcard:address> area <area>', (w, b) => w.add('networks', { prefix: prefixWith(b, wildcardLength(b.text('wildcard'))), area: b.text('area') })],
@@ -25,14 +27,17 @@ const OSPF = new MappingTable<Ospf>(
     ['passive-interface <name> ...', (w, b) => w.push('passive', b.text('name'))],
     ['no passive-interface <name> ...', (w, b) => w.push('active', b.text('name'))],
     ['area <id> authentication message-digest', (w, b) => w.entry('areas', { id: b.text('id') }).set('authentication', 'message-digest')],
+    ['no area <id> authentication ...', (w, b) => w.entry('areas', { id: b.text('id') }).set('authentication', null)],
+    ['area <id> virtual-link ...', (w, b) => void [w.entry('areas', { id: b.text('id') }).set('virtualLink', true)]],
     ['area <id> authentication', (w, b) => w.entry('areas', { id: b.text('id') }).set('authentication', 'clear')],
     ['area <id> {stub|nssa} ...', (w, b, s) => w.entry('areas', { id: b.text('id') }).set('kind', s.command.lowerWords[2] ?? null)],
     ['redistribute <source> <options...>', (w, b) => redistributes(w, b)],
     ['redistribute <source>', (w, b) => redistributes(w, b)],
     ['default-information originate ...', (w) => w.set('originatesDefault', true)],
-    ['exit', () => undefined],
+    ['area <id> filter-list prefix <name> {in|out}', () => NOT_TAKEN],
+    ['distribute-list ...', () => NOT_TAKEN],
   ],
-  ['log-adjacency-changes ...', 'auto-cost ...', 'area * range ...', 'maximum-paths ...', 'distance ...', 'timers ...', 'nsf ...', 'exit'],
+  ROUTER_HARMLESS,
 )
 
 function prefixWith(b: Bound, length: number | null): string {
@@ -46,48 +51,106 @@ function redistributes(w: Writer<Ospf> | Writer<Bgp>, b: Bound): void {
   ;(w as Writer<Ospf>).add('redistributes', entry)
 }
 
+/** Options of a neighbour that choose no route and let nobody in: what they change is in the tables that were captured. */
+const NEIGHBOUR_HARMLESS = new Set(['next-hop-self', 'send-community', 'soft-reconfiguration', 'timers', 'weight', 'allowas-in', 'advertisement-interval',
+  'fall-over', 'version', 'default-originate', 'route-reflector-client', 'remove-private-as', 'local-as', 'as-override', 'disable-connected-check',
+  'dont-capability-negotiate', 'capability', 'transport', 'bfd', 'log-neighbor-changes', 'sender-as-path-loop-detection', 'addpath-tx-all-paths', 'interface', 'unsuppress-map'])
+
+/** Neighbours by their address, groups and templates by their name. */
+function neighbourNamed(w: Writer<Bgp>, name: string): Writer<Neighbour> {
+  // Of routers that find each other by the link, the interface is the name.
+  return isAddress(name) || /^[a-z-]+\d/i.test(name) && w.find('groups', { address: name }) === null ? w.entry('neighbours', { address: name }) : w.entry('groups', { address: name })
+}
+
 /** What a neighbour line says; of a family's block, `family` is named. */
-function neighbour(w: Writer<Bgp>, b: Bound, family: string): void {
+function neighbour(w: Writer<Bgp>, b: Bound, family: string): unknown {
   const [what = '', ...rest] = b.words('rest')
-  const own = w.entry('neighbours', { address: b.text('address') })
-  const group = what === 'peer-group' ? (rest[0] ?? null) : null
+  const name = b.text('address')
+  const own = what === 'peer-group' && rest.length === 0 && !isAddress(name) ? w.entry('groups', { address: name }) : neighbourNamed(w, name)
   switch (what) {
     case 'remote-as':
-      own.set('remoteAs', rest[0] ?? null)
-      return
+      return own.set('remoteAs', rest[0] ?? null)
     case 'description':
-      own.set('description', rest.join(' '))
-      return
+      return own.set('description', rest.join(' '))
     case 'peer-group':
-      if (group !== null) own.set('group', group)
-      return
+      return rest[0] === undefined ? own : own.set('group', rest[0])
+    case 'inherit':
+      return rest[1] === undefined ? NOT_TAKEN : own.push('inherits', rest[1])
     case 'password':
-      own.set('secret', /^\d$/.test(rest[0] ?? '') && rest.length > 1 ? secretOfType(rest[0] ?? null, rest.slice(1).join(' '), w.sheet.mask) : secret('clear', rest.join(' '), w.sheet.mask))
-      return
+      return own.set('secret', /^\d$/.test(rest[0] ?? '') && rest.length > 1 ? secretOfType(rest[0] ?? null, rest.slice(1).join(' '), w.sheet.mask) : secret('clear', rest.join(' '), w.sheet.mask))
+    case 'ao':
+      // RFC 5925: `neighbor A ao KEYCHAIN …`.
+      return own.set('keyChain', rest[0] ?? null)
     case 'ttl-security':
-      own.set('ttlSecurityHops', Number(rest[1] ?? 1))
-      return
+      return own.set('ttlSecurityHops', Number(rest[1] ?? 1))
     case 'ebgp-multihop':
-      own.set('multihop', Number(rest[0] ?? 255))
-      return
+      return own.set('multihop', Number(rest[0] ?? 255))
     case 'update-source':
-      own.set('updateSource', rest[0] ?? null)
-      return
+      return own.set('updateSource', rest[0] ?? null)
     case 'shutdown':
-      own.set('enabled', false)
-      return
+      return own.set('enabled', false)
     default:
-      familyOf(own, family, what, rest)
+      return NEIGHBOUR_HARMLESS.has(what) ? own : familyOf(own, family, what, rest)
   }
 }
 
-function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: readonly string[]): void {
+function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: readonly string[]): unknown {
   const inFamily = (): Writer<Neighbour['families'][number]> => own.entry('families', { family })
   const direction = rest[1] === 'in' ? 'In' : 'Out'
-  if (what === 'activate') inFamily().set('active', true)
-  if (what === 'route-map' && rest[0] !== undefined) inFamily().set(`policy${direction}`, rest[0])
-  if (what === 'prefix-list' && rest[0] !== undefined) inFamily().set(`prefixList${direction}`, rest[0])
-  if (what === 'maximum-prefix') inFamily().set('maximumPrefixes', Number(rest[0]))
+  const name = rest[0]
+  switch (what) {
+    case 'activate':
+      return inFamily().set('active', true)
+    case 'route-map':
+      return name === undefined ? NOT_TAKEN : inFamily().set(`policy${direction}`, name)
+    case 'prefix-list':
+    case 'distribute-list':
+    case 'filter-list':
+      return name === undefined ? NOT_TAKEN : inFamily().set(`prefixList${direction}`, name)
+    case 'maximum-prefix':
+      return inFamily().set('maximumPrefixes', Number(name))
+    default:
+      return NOT_TAKEN
+  }
+}
+
+/** What members of groups, and heirs of templates, do not say themselves they have from those, their own groups' first. */
+export function inheritFromGroups(w: Writer<DeviceModel>): void {
+  for (const instance of w.every('bgp', {})) {
+    for (const own of instance.every('neighbours', {})) {
+      const seen = new Set<string>()
+      const inherit = (names: readonly string[]): void => {
+        for (const name of names) {
+          const group = instance.find('groups', { address: name })
+          if (!group || seen.has(name)) continue
+          seen.add(name)
+          inheritFrom(own, group)
+          inherit([group.target.group, ...group.target.inherits].filter((one): one is string => one !== null))
+        }
+      }
+      inherit([own.target.group, ...own.target.inherits].filter((one): one is string => one !== null))
+    }
+  }
+}
+
+const INHERITED = ['remoteAs', 'description', 'enabled', 'secret', 'keyChain', 'ttlSecurityHops', 'multihop', 'updateSource'] as const
+const INHERITED_OF_FAMILY = ['active', 'policyIn', 'policyOut', 'prefixListIn', 'prefixListOut', 'maximumPrefixes'] as const
+
+function inheritFrom(own: Writer<Neighbour>, { target: group, path }: Writer<Neighbour>): void {
+  const { origins } = own.sheet
+  for (const field of INHERITED) {
+    if (own.target[field] !== null || group[field] === null) continue
+    own.presume(field, group[field])
+    origins.note(own.place, field, { kind: 'of', path: `${path}.${field}` })
+  }
+  group.families.forEach((from, i) => {
+    const to = own.find('families', { family: from.family }) ?? own.add('families', { family: from.family })
+    for (const field of INHERITED_OF_FAMILY) {
+      if (to.target[field] !== null || from[field] === null) continue
+      to.presume(field, from[field])
+      origins.note(to.place, field, { kind: 'of', path: `${path}.families[${i}].${field}` })
+    }
+  })
 }
 
 /** The family whose block a line of BGP stands in; what stands in none is said of IPv4. */
@@ -96,7 +159,7 @@ function familyAround({ nodes }: Statement): string {
 }
 
 /** Lines of a BGP block, and of the families in it. */
-const BGP: MappingTable<Bgp> = new MappingTable<Bgp>(
+export const BGP: MappingTable<Bgp> = new MappingTable<Bgp>(
   [
     [['bgp router-id <id>', 'router-id <id>'], (w, b) => w.set('routerId', b.text('id'))],
     ['bgp log-neighbor-changes', (w) => w.set('logsChanges', true)],
@@ -108,19 +171,45 @@ const BGP: MappingTable<Bgp> = new MappingTable<Bgp>(
     ['redistribute <source> <options...>', (w, b) => redistributes(w, b)],
     ['redistribute <source>', (w, b) => redistributes(w, b)],
     ['address-family <name...>', (w, _, s) => BGP.read(s.scope, w)],
+    ['neighbor <address> <what>', (w, b, s) => neighbour(w, b, familyAround(s))],
+    [['template peer-session <name>', 'template peer-policy <name>'], (w, b, s) => TEMPLATE.read(s.scope, w.entry('groups', { address: b.text('name') }))],
   ],
-  ['bgp ...', 'no bgp ...', 'no auto-summary', 'no synchronization', 'timers ...', 'maximum-paths ...', 'distance ...', 'exit-address-family', 'aggregate-address ...', 'exit'],
+  ROUTER_HARMLESS,
 )
 
-const POLICY_ENTRY = new MappingTable<PolicyEntry>([
+/** Lines of a template: what a neighbour line says behind the address. */
+export const TEMPLATE: MappingTable<Neighbour> = new MappingTable<Neighbour>([
+  ['remote-as <as>', (w, b) => w.set('remoteAs', b.text('as'))],
+  ['password <form:int> <secret...>', (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
+  ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+  ['ttl-security hops <hops:int>', (w, b) => w.set('ttlSecurityHops', b.number('hops'))],
+  ['ebgp-multihop <hops:int>', (w, b) => w.set('multihop', b.number('hops'))],
+  ['update-source <source>', (w, b) => w.set('updateSource', b.text('source'))],
+  ['shutdown', (w) => w.set('enabled', false)],
+  ['inherit peer-session <name> ...', (w, b) => w.push('inherits', b.text('name'))],
+  ['inherit peer-policy <name> ...', (w, b) => w.push('inherits', b.text('name'))],
+  ['description <text...>', (w, b) => w.set('description', b.text('text'))],
+  ['route-map <name> in', (w, b) => familyOf(w, 'ipv4', 'route-map', [b.text('name'), 'in'])],
+  ['route-map <name> out', (w, b) => familyOf(w, 'ipv4', 'route-map', [b.text('name'), 'out'])],
+  ['prefix-list <name> in', (w, b) => familyOf(w, 'ipv4', 'prefix-list', [b.text('name'), 'in'])],
+  ['prefix-list <name> out', (w, b) => familyOf(w, 'ipv4', 'prefix-list', [b.text('name'), 'out'])],
+  ['maximum-prefix <maximum> ...', (w, b) => familyOf(w, 'ipv4', 'maximum-prefix', [b.text('maximum')])],
+], [['it chooses no route by itself and lets nobody in', ['timers ...', 'next-hop-self ...', 'send-community ...', 'soft-reconfiguration ...', 'fall-over ...', 'version ...', 'exit-peer-session', 'exit-peer-policy', 'exit', 'weight ...', 'allowas-in ...', 'route-reflector-client', 'default-originate ...']]])
+
+export const POLICY_ENTRY = new MappingTable<PolicyEntry>([
   ['match <what...>', (w, b) => w.push('matches', b.text('what'))],
   ['set <what...>', (w, b) => w.push('sets', b.text('what'))],
-], ['description ...', 'continue ...', 'on-match ...', 'call ...', 'exit'])
+  // They change which entry is asked next.
+  ['continue ...', (w, _, s) => w.push('sets', s.text)],
+  ['on-match <what...>', (w, _, s) => w.push('sets', s.text)],
+  ['call <name>', (w, _, s) => w.push('matches', s.text)],
+], [['it says what the entry is for', ['description ...', 'exit']]])
 
-function staticRoute(w: Writer<DeviceModel>, b: Bound, prefix: string): void {
+function staticRoute(w: Writer<DeviceModel>, b: Bound, prefix: string): unknown {
   const rest = b.words('rest')
   const vrf = b.text('vrf') === '' ? null : b.text('vrf')
-  const route: Partial<DeviceModel['staticRoutes'][number]> = { prefix, vrf }
+  const notWeighed: string[] = []
+  const route: Partial<DeviceModel['staticRoutes'][number]> = { prefix, vrf, notWeighed }
   const isAddress = (word: string): boolean => /^(?:\d{1,3}\.){3}\d{1,3}$/.test(word) || word.includes(':')
   for (let i = 0; i < rest.length; i++) {
     const word = rest[i] ?? ''
@@ -133,9 +222,11 @@ function staticRoute(w: Writer<DeviceModel>, b: Bound, prefix: string): void {
     else if (isAddress(word)) route.nextHop = word
     else if (/^\d+$/.test(word)) route.distance = Number(word)
     else if (/^(?:null0?|blackhole|reject)$/i.test(word)) route.discard = true
+    else if (word === 'label' || word === 'color' || word === 'bfd' || word === 'table') notWeighed.push(word, rest[++i] ?? '')
     else if (word !== 'permanent' && word !== 'multicast') route.interface ??= word
   }
   w.add('staticRoutes', route)
+  return notWeighed.length > 0 ? NOT_TAKEN : undefined
 }
 
 function prefixEntry(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): void {

@@ -1,5 +1,6 @@
 import { decodeCertificate } from '../certificate.ts'
-import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
+import { MappingTable, type Bound, type Harmless, type Mapping } from '../mapping.ts'
+import { CRYPTO_HARMLESS, QUEUE_HARMLESS, VRF_HARMLESS } from './harmless.ts'
 import { natOfLine, natPoolOfLine } from './nat.ts'
 import { secretOfType, secret } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -8,7 +9,7 @@ type Ike = DeviceModel['ikeProposals'][number]
 type Esp = DeviceModel['espProposals'][number]
 type Peer = DeviceModel['ipsecPeers'][number]
 
-const IKE = new MappingTable<Ike>(
+export const IKE = new MappingTable<Ike>(
   [
     [['encr <algorithm...>', 'encryption <algorithm...>'], (w, b) => w.push('encryption', ...algorithms(b.text('algorithm')))],
     [['hash <algorithm>', 'integrity <algorithm...>', 'prf <algorithm...>'], (w, b) => w.push('integrity', ...b.words('algorithm'))],
@@ -16,7 +17,7 @@ const IKE = new MappingTable<Ike>(
     ['authentication <how>', (w, b) => w.set('authentication', b.text('how'))],
     ['lifetime <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
   ],
-  ['proposal ...', 'match ...', 'exit'],
+  CRYPTO_HARMLESS,
 )
 
 /** `aes 256` is one algorithm, `aes-cbc-256 aes-cbc-128` are two. */
@@ -25,29 +26,31 @@ function algorithms(text: string): string[] {
   return words.length === 2 && /^\d+$/.test(words[1] ?? '') ? [text] : words
 }
 
-const ESP = new MappingTable<Esp>([
+export const ESP = new MappingTable<Esp>([
   ['mode <mode>', (w, b) => w.set('mode', b.text('mode'))],
   ['set transform-set <names...>', (w, b) => w.push('algorithms', ...b.words('names'))],
   ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
   ['set security-association lifetime seconds <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
-], ['set ikev2-profile ...', 'set isakmp-profile ...', 'exit'])
+], CRYPTO_HARMLESS)
 
-const PEER = new MappingTable<Peer>([
+export const PEER = new MappingTable<Peer>([
   ['set peer <address> ...', (w, b) => w.set('address', b.text('address'))],
   ['set transform-set <names...>', (w, b) => w.set('proposal', b.text('names'))],
   ['match address <acl>', (w, b) => w.set('selector', b.text('acl'))],
   ['address <address> ...', (w, b) => w.set('address', b.text('address'))],
   [['pre-shared-key {local|remote} <form:int> <secret>', 'pre-shared-key <form:int> <secret>'], (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   [['pre-shared-key {local|remote} <secret>', 'pre-shared-key <secret>'], (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
-], ['set pfs ...', 'set security-association ...', 'set ikev2-profile ...', 'identity ...', 'description ...', 'reverse-route ...', 'exit'])
+  ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
+  ['set security-association lifetime seconds <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
+], CRYPTO_HARMLESS)
 
-const KEYRING = new MappingTable<DeviceModel>([['peer <name>', (w, b, s) => PEER.read(s.scope, w.entry('ipsecPeers', { name: b.text('name') }))]])
+export const KEYRING = new MappingTable<DeviceModel>([['peer <name>', (w, b, s) => PEER.read(s.scope, w.entry('ipsecPeers', { name: b.text('name') }))]])
 
-const TRUST_POINT = new MappingTable<DeviceModel['trustPoints'][number]>([
+export const TRUST_POINT = new MappingTable<DeviceModel['trustPoints'][number]>([
   ['subject-name <name...>', (w, b) => w.set('subject', b.text('name'))],
   ['rsakeypair <name> ...', (w, b) => w.set('keyPair', b.text('name'))],
   ['revocation-check <how...>', (w, b) => w.set('revocationCheck', b.text('how'))],
-], ['enrollment ...', 'fqdn ...', 'ip-address ...', 'serial-number ...', 'exit'])
+], CRYPTO_HARMLESS)
 
 const CHAIN = new MappingTable<DeviceModel['trustPoints'][number]>([
   ['certificate <words...>', (w, b, s) => certificate(w, b, s.nodes.at(-1)?.body ?? '')],
@@ -59,20 +62,25 @@ function certificate(w: Parameters<Mapping<DeviceModel['trustPoints'][number]>[1
   w.add('certificates', { serial: words.at(-1) ?? null, ...decodeCertificate(body), role })
 }
 
-const VRF = new MappingTable<DeviceModel['vrfs'][number]>([
+export const VRF = new MappingTable<DeviceModel['vrfs'][number]>([
   ['rd <rd>', (w, b) => w.set('routeDistinguisher', b.text('rd'))],
   ['description <text...>', (w, b) => w.set('description', b.text('text'))],
-], ['route-target ...', 'address-family ...', 'exit-address-family', 'exit-vrf', 'vni ...', 'import ...', 'export ...', 'exit'])
+], VRF_HARMLESS)
 
-const ZONE_PAIR = new MappingTable<DeviceModel['zonePolicies'][number]>([['service-policy type inspect <name>', (w, b) => w.set('action', b.text('name'))]], ['description ...'])
+const SAID: readonly Harmless[] = [['it says what it is for', ['description ...', 'exit']]]
 
-const CLASS = new MappingTable<DeviceModel['trafficClasses'][number]>([['match <what...>', (w, b) => w.push('matches', b.text('what'))]], ['description ...', 'exit'])
+export const ZONE_PAIR = new MappingTable<DeviceModel['zonePolicies'][number]>([['service-policy type inspect <name>', (w, b) => w.set('action', b.text('name'))]], SAID)
+
+export const CLASS = new MappingTable<DeviceModel['trafficClasses'][number]>([['match <what...>', (w, b) => w.push('matches', b.text('what'))], ['match not <what...>', (w, b) => w.push('matches', `not ${b.text('what')}`)]], SAID)
 /** What is done with a class stands in a block of its own. */
-const IN_CLASS = new MappingTable<DeviceModel['trafficPolicies'][number]>([], ['bandwidth ...', 'priority ...', 'police ...', 'shape ...', 'set ...', 'fair-queue ...', 'queue-limit ...', 'random-detect ...', 'service-policy ...', 'exit'])
+export const IN_CLASS = new MappingTable<DeviceModel['trafficPolicies'][number]>([
+  // A class that is dropped, or policed to drop, drops packets.
+  ['drop', (w) => w.push('drops', w.target.classes.at(-1) ?? '')],
+], QUEUE_HARMLESS)
 /** What is done with a class between zones. */
-const INSPECTION = new MappingTable<DeviceModel['trafficPolicies'][number]['inspections'][number]>([[['inspect', 'inspect ...', 'pass', 'pass ...', 'drop', 'drop ...'], (w, _, s) => w.set('action', s.command.first)]], ['police ...', 'service-policy ...', 'exit'])
-const INSPECTING = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class type inspect <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))], ['class <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))]], ['description ...', 'exit'])
-const POLICY = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class <name> ...', (w, b, s) => void [w.push('classes', b.text('name')), IN_CLASS.read(s.scope, w)]]], ['description ...', 'exit'])
+export const INSPECTION = new MappingTable<DeviceModel['trafficPolicies'][number]['inspections'][number]>([[['inspect', 'inspect ...', 'pass', 'pass ...', 'drop', 'drop ...'], (w, _, s) => w.set('action', s.command.first)]], QUEUE_HARMLESS)
+export const INSPECTING = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class type inspect <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))], ['class <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))]], SAID)
+export const POLICY = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class <name> ...', (w, b, s) => void [w.push('classes', b.text('name')), IN_CLASS.read(s.scope, w)]]], SAID)
 
 export const SECURITY: readonly Mapping<DeviceModel>[] = [
   ['vlan <ids>', (w, b, s) => vlans(w, b.text('ids'), s.scope?.statements.find((child) => child.command.first === 'name')?.text.slice(5) ?? null, s)],

@@ -1,6 +1,7 @@
 import type { Statement } from '../../config/index.ts'
 import { communityOfHost } from '../../config/index.ts'
-import { MappingTable, type Bound, type Mapping } from '../mapping.ts'
+import { MappingTable, NOT_TAKEN, type Bound, type Harmless, type Mapping } from '../mapping.ts'
+import { ARCHIVE_HARMLESS, SYSTEM_HARMLESS, TERMINAL_HARMLESS } from './harmless.ts'
 import { isDefaultCommunity, secret, secretOfType } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
@@ -38,15 +39,7 @@ function bannerKind(statement: Statement): 'login' | 'exec' | 'motd' {
 const TIME: readonly Mapping<System>[] = [
   [
     ['ntp {server|peer} vrf <vrf> <address> <options...>', 'ntp {server|peer} vrf <vrf> <address>', 'ntp {server|peer} {ip|ipv6} <address> <options...>', 'ntp {server|peer} {ip|ipv6} <address>', 'ntp {server|peer} <address> <options...>', 'ntp {server|peer} <address>'],
-    (w, b) => {
-      const options = b.words('options')
-      const key = options.indexOf('key')
-      const number = key < 0 ? NaN : Number(options[key + 1])
-      const server = w.at('ntp').entry('servers', { address: b.text('address') })
-      if (b.text('vrf') !== '') server.set('vrf', b.text('vrf'))
-      if (Number.isInteger(number)) server.set('key', number)
-      if (options.includes('prefer')) server.set('prefer', true)
-    },
+    (w, b, s) => timeServer(w, b, s),
   ],
   ['ntp authenticate', (w) => w.at('ntp').set('authenticate', true)],
   ['no ntp authenticate', (w) => w.at('ntp').set('authenticate', false)],
@@ -56,6 +49,27 @@ const TIME: readonly Mapping<System>[] = [
   [['ntp source <interface>', 'ntp source-interface <interface>'], (w, b) => w.at('ntp').set('source', b.text('interface'))],
 ]
 
+/** Options of a server, and how many words follow each. */
+const SERVER_OPTIONS: Readonly<Record<string, number>> = { key: 1, prefer: 0, version: 1, source: 1, minpoll: 1, maxpoll: 1, burst: 0, iburst: 0, 'use-vrf': 1 }
+
+function timeServer(w: Writer<System>, b: Bound, statement: Statement): unknown {
+  const options = b.words('options')
+  const server = w.at('ntp').entry('servers', { address: b.text('address') })
+  if (b.text('vrf') !== '') server.set('vrf', b.text('vrf'))
+  if (statement.command.lowerWords[1] === 'peer') server.set('peer', true)
+  for (let i = 0; i < options.length; i++) {
+    const option = (options[i] ?? '').toLowerCase()
+    const value = options[i + 1] ?? ''
+    const takes = Object.hasOwn(SERVER_OPTIONS, option) ? SERVER_OPTIONS[option] : undefined
+    if (takes === undefined) return NOT_TAKEN
+    if (option === 'key' && /^\d+$/.test(value)) server.set('key', Number(value))
+    if (option === 'prefer') server.set('prefer', true)
+    if (option === 'use-vrf') server.set('vrf', value)
+    i += takes
+  }
+  return undefined
+}
+
 function ntpKey(w: Writer<System>, b: Bound, type: string | null): void {
   w.at('ntp').entry('keys', { id: b.number('id') }).set('algorithm', b.text('algorithm')).set('secret', secret(type === '7' ? 'reversible' : 'clear', b.text('secret'), w.sheet.mask))
 }
@@ -63,21 +77,64 @@ function ntpKey(w: Writer<System>, b: Bound, type: string | null): void {
 const LOGGING: readonly Mapping<System>[] = [
   [
     ['logging host {ip|ipv6} <address> <options...>', 'logging host {ip|ipv6} <address>', 'logging host <address> <options...>', 'logging host <address>'],
-    (w, b) => {
-      const options = b.words('options')
-      const after = (word: string): string | null => options[options.indexOf(word) + 1 || options.length] ?? null
-      const host = w.at('logging').entry('hosts', { address: b.text('address') })
-      if (after('vrf') !== null) host.set('vrf', after('vrf'))
-      if (after('transport') !== null) host.set('protocol', after('transport'))
-      if (after('port') !== null) host.set('port', Number(after('port')))
-    },
+    (w, b) => logHost(w, b),
   ],
+  [['logging trap <severity>', 'logging trap'], (w, b) => w.at('logging').set('trap', severityOf(b.text('severity') || 'informational'))],
+  ['no logging trap ...', (w) => w.at('logging').set('trap', 'none')],
+  ['login on-success log ...', (w) => w.at('logging').set('successfulLogins', true)],
+  ['login on-failure log ...', (w) => w.at('logging').set('failedLogins', true)],
   ['logging on', (w) => w.at('logging').set('enabled', true)],
   ['no logging on', (w) => w.at('logging').set('enabled', false)],
   ['logging source-interface <interface> ...', (w, b) => w.at('logging').set('source', b.text('interface'))],
   [['logging buffered <size...>', 'logging file <size...>', 'log file <size...>', 'log syslog <size...>'], (w, b) => w.at('logging').set('buffered', b.text('size'))],
   ['service timestamps log <options...>', (w, b) => w.at('logging').set('timestamps', b.text('options'))],
 ]
+
+/** Severities of RFC 5424 §6.2.1 by their numbers, as listings may write them. */
+const SEVERITIES = ['emergencies', 'alerts', 'critical', 'errors', 'warnings', 'notifications', 'informational', 'debugging']
+
+function severityOf(word: string): string {
+  return SEVERITIES[Number(word)] ?? word.toLowerCase()
+}
+
+function logHost(w: Writer<System>, b: Bound): unknown {
+  const options = b.words('options')
+  const host = w.at('logging').entry('hosts', { address: b.text('address') })
+  let understood = true
+  for (let i = 0; i < options.length; i++) {
+    const value = options[i + 1] ?? ''
+    switch ((options[i] ?? '').toLowerCase()) {
+      case 'vrf':
+      case 'use-vrf':
+        host.set('vrf', value)
+        i++
+        break
+      case 'transport':
+        host.set('protocol', value)
+        i++
+        break
+      case 'port':
+        host.set('port', Number(value))
+        i++
+        break
+      case 'sequence-num-session':
+      case 'session-id':
+      case 'xml':
+        break
+      case 'audit':
+      case 'discriminator':
+      case 'filtered':
+      case 'stream':
+        // They choose which messages are sent.
+        understood = false
+        i++
+        break
+      default:
+        understood = false
+    }
+  }
+  return understood ? undefined : NOT_TAKEN
+}
 
 const SNMP: readonly Mapping<System>[] = [
   [
@@ -131,11 +188,17 @@ const SERVICES: readonly Mapping<System>[] = [
   ...toggles('ip rcmd rcp-enable', 'rcp'),
   [['ip routing', 'ip forwarding'], (w) => w.set('forwards', true)],
   [['no ip routing', 'no ip forwarding'], (w) => w.set('forwards', false)],
+  [['ipv6 unicast-routing', 'ipv6 forwarding'], (w) => w.set('forwards6', true)],
+  [['no ipv6 unicast-routing', 'no ipv6 forwarding'], (w) => w.set('forwards6', false)],
+  ['security passwords min-length <length:int>', (w, b) => w.set('passwordLength', b.number('length'))],
+  ...toggles('cdp run', 'cdp'),
   ...toggles('ip source-route', 'sourceRouting'),
   ...toggles('ip finger', 'finger'),
+  ['ip finger rfc-compliant', (w) => w.at('services').at('finger').set('enabled', true)],
   ...toggles('service finger', 'finger'),
   ...toggles('service tcp-small-servers', 'smallServers'),
   ...toggles('service udp-small-servers', 'smallServers'),
+  [['service tcp-small-servers ...', 'service udp-small-servers ...'], (w) => w.at('services').at('smallServers').set('enabled', true)],
   ...toggles('service password-encryption', 'passwordEncryption'),
   ...toggles('lldp run', 'lldp'),
   ['netconf-yang', (w) => w.at('services').at('netconf').set('enabled', true)],
@@ -148,22 +211,35 @@ const SERVICES: readonly Mapping<System>[] = [
   ['ip ssh server algorithm hostkey <names...>', (w, b) => w.at('services').at('ssh').push('hostKeys', ...b.words('names'))],
   ['ip http tls-version <versions...>', (w, b) => w.at('services').at('https').push('tlsVersions', ...b.words('versions'))],
   ['ip http secure-ciphersuite <names...>', (w, b) => w.at('services').at('https').push('ciphers', ...b.words('names'))],
+  ['ip ssh dh min size <bits:int>', (w, b) => w.at('services').at('ssh').set('minimumBits', b.number('bits'))],
   ['ip ssh version <version>', (w, b) => w.at('services').at('ssh').set('version', b.text('version'))],
   ['ip ssh time-out <seconds:int>', (w, b) => w.at('services').at('ssh').set('timeoutSeconds', b.number('seconds'))],
   ['ip ssh authentication-retries <retries:int>', (w, b) => w.at('services').at('ssh').set('retries', b.number('retries'))],
 ]
 
+/** Forms of both protocols, in the spelling of one line for a server. */
+function either(...forms: string[]): string[] {
+  return ['tacacs-server', 'radius-server'].flatMap((protocol) => forms.map((form) => `${protocol} ${form}`))
+}
+
 const ACCESS: readonly Mapping<System>[] = [
   ['aaa new-model', (w) => w.at('aaa').set('enabled', true)],
   ['no aaa new-model', (w) => w.at('aaa').set('enabled', false)],
+  ['aaa {authorization|accounting} commands <level:int> <name> <methods...>', (w, b, s) => w.at('aaa').add('methods', { purpose: `${s.command.lowerWords[1] ?? ''} commands ${b.text('level')}`, name: b.text('name'), methods: b.words('methods') })],
   ['aaa {authentication|authorization|accounting} <purpose> <name> <methods...>', (w, b, s) => w.at('aaa').add('methods', { purpose: `${s.command.lowerWords[1] ?? ''} ${b.text('purpose')}`, name: b.text('name'), methods: b.words('methods') })],
   ['aaa local authentication attempts max-fail <attempts:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('untilUnlocked', true)],
   ['login block-for <lock:int> attempts <attempts:int> within <window:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('lockSeconds', b.number('lock')).set('windowSeconds', b.number('window'))],
   [['tacacs server <name>', 'radius server <name>'], (w, b, s) => AAA_SERVER.read(s.scope, w.at('aaa').entry('servers', { protocol: s.command.first, name: b.text('name') }))],
   ['aaa group server <protocol> <name>', (w, b, s) => AAA_GROUP.read(s.scope, w.at('aaa').entry('groups', { name: b.text('name'), protocol: b.text('protocol') }))],
   ['ip {tacacs|radius} source-interface <interface> ...', (w, b, s) => w.at('aaa').add('sources', { protocol: s.command.lowerWords[1] ?? '', interface: b.text('interface') })],
+  ['aaa authorization console', (w) => w.at('aaa').add('methods', { purpose: 'authorization console', name: 'console' })],
+  // The methods of accounting may stand in a block of their own.
+  ['aaa accounting <purpose> <name>', (w, b, s) => accounting(w, b.text('purpose'), b.text('name'), s)],
+  ['aaa accounting commands <level:int> <name>', (w, b, s) => accounting(w, `commands ${b.text('level')}`, b.text('name'), s)],
   ['archive', (w, _, s) => ARCHIVE.read(s.scope, w)],
-  ['tacacs-server host <address> ...', (w, b) => w.at('aaa').add('servers', { protocol: 'tacacs', name: b.text('address'), address: b.text('address') })],
+  [either('host <address> <options...>', 'host <address>'), (w, b, s) => oldServer(w, b, s)],
+  [either('key <form:int> <secret...>'), (w, b, s) => sharedKey(w, s, secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
+  [either('key <secret...>'), (w, b, s) => sharedKey(w, s, secret('clear', b.text('secret'), w.sheet.mask))],
   ['enable secret level * <form:int> <secret...>', (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   ['enable {secret|password} <form:int> <secret...>', (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   ['enable algorithm-type <algorithm> secret <secret...>', (w, b) => w.set('enableSecret', secret(b.text('algorithm') === 'scrypt' ? 'scrypt' : 'pbkdf2', b.text('secret'), w.sheet.mask))],
@@ -172,19 +248,52 @@ const ACCESS: readonly Mapping<System>[] = [
   ['username <name>', (w, b) => w.entry('users', { name: b.text('name') })],
 ]
 
-const AAA_SERVER = new MappingTable<System['aaa']['servers'][number]>([
+const AAA_HARMLESS: readonly Harmless[] = [['how long a server is waited for, and by which port', ['timeout ...', 'single-connection', 'port ...', 'retransmit ...', 'deadtime ...', 'exit', 'automate-tester ...']]]
+
+/** Methods in a block: `action-type start-stop` and `group NAME` in lines of their own. */
+export const ACCOUNTING = new MappingTable<System['aaa']['methods'][number]>([
+  ['action-type <how>', (w, b) => w.push('methods', b.text('how'))],
+  ['group <name>', (w, b) => w.push('methods', 'group', b.text('name'))],
+  ['broadcast', (w) => w.push('methods', 'broadcast')],
+])
+
+function accounting(w: Writer<System>, purpose: string, name: string, statement: Statement): void {
+  ACCOUNTING.read(statement.scope, w.at('aaa').add('methods', { purpose: `accounting ${purpose}`, name }))
+}
+
+/** A server in one line, with its key perhaps. */
+function oldServer(w: Writer<System>, b: Bound, statement: Statement): void {
+  const options = b.words('options')
+  const key = options.indexOf('key')
+  const server = w.at('aaa').entry('servers', { protocol: statement.command.first.replace('-server', ''), name: b.text('address') }).set('address', b.text('address'))
+  const typed = /^\d$/.test(options[key + 1] ?? '') && options.length > key + 2
+  if (key >= 0) server.set('secret', typed ? secretOfType(options[key + 1] ?? null, options.slice(key + 2).join(' '), w.sheet.mask) : secret('clear', options.slice(key + 1).join(' '), w.sheet.mask))
+}
+
+/** The key of all servers of a protocol that state none of their own; read when all servers are known. */
+function sharedKey(w: Writer<System>, statement: Statement, kept: ReturnType<typeof secret>): void {
+  const protocol = statement.command.first.replace('-server', '')
+  w.at('aaa').presume('sharedKeys', [...w.target.aaa.sharedKeys.filter((one) => one.protocol !== protocol), { protocol, secret: kept }])
+}
+
+export const AAA_SERVER = new MappingTable<System['aaa']['servers'][number]>([
   ['address {ipv4|ipv6} <address> ...', (w, b) => w.set('address', b.text('address'))],
   ['key <form:int> <secret...>', (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   ['key <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
-], ['timeout ...', 'single-connection', 'port ...', 'retransmit ...'])
+], AAA_HARMLESS)
 
-const AAA_GROUP = new MappingTable<System['aaa']['groups'][number]>([
+export const AAA_GROUP = new MappingTable<System['aaa']['groups'][number]>([
   [['server name <name>', 'server <name> ...'], (w, b) => w.push('servers', b.text('name'))],
   [['ip tacacs source-interface <source>', 'ip radius source-interface <source>'], (w, b) => w.set('source', b.text('source'))],
-], ['deadtime ...'])
+  ['server-private <address> <options...>', (w, b) => w.push('servers', b.text('address'))],
+  ['ip vrf forwarding <vrf>', (w, b) => w.set('vrf', b.text('vrf'))],
+], AAA_HARMLESS)
 
-const ARCHIVE = new MappingTable<System>([['log config', (w, _, s) => ARCHIVE_LOG.read(s.scope, w)]], ['path ...', 'maximum ...', 'write-memory', 'time-period ...'])
-const ARCHIVE_LOG = new MappingTable<System>([], ['logging enable', 'logging size ...', 'notify ...', 'hidekeys', 'record ...'])
+export const ARCHIVE = new MappingTable<System>([['log config', (w, _, s) => ARCHIVE_LOG.read(s.scope, w)]], ARCHIVE_HARMLESS)
+/** A log of configuration commands on the device itself is accounting of its own kind. */
+export const ARCHIVE_LOG = new MappingTable<System>([
+  ['logging enable', (w) => w.at('aaa').add('methods', { purpose: 'accounting archive', name: 'log config', methods: ['local'] })],
+], ARCHIVE_HARMLESS)
 
 /** `username NAME [privilege N] [algorithm-type A] {secret|password} [TYPE] TEXT`, in one line or several. */
 function user(w: Writer<System>, b: Bound): void {
@@ -203,14 +312,48 @@ function user(w: Writer<System>, b: Bound): void {
   entry.set('secret', kept)
 }
 
-/** Known, and nothing that the model holds. */
-const NOTED: readonly string[] = ['boot-start-marker', 'boot-end-marker', 'service timestamps debug ...', 'no service pad', 'ip cef', 'ip classless', 'ip subnet-zero', 'ipv6 unicast-routing', 'ip forward-protocol ...', 'spanning-tree ...', 'vtp ...', 'logging trap ...', 'logging console ...', 'logging monitor ...', 'logging facility ...', 'no logging console', 'service tcp-keepalives-in', 'service tcp-keepalives-out', 'service sequence-numbers', 'snmp-server enable ...', 'snmp-server view ...', 'snmp-server ifindex ...', 'aaa session-id ...', 'login on-success ...', 'login on-failure ...', 'login delay ...', 'ip ssh source-interface ...', 'ip ssh dh ...', 'ip ssh logging ...', 'ip ssh rsa ...', 'ip http secure-trustpoint ...', 'ip http secure-port ...', 'ip http port ...', 'ip http max-connections ...', 'ip http timeout-policy ...', 'clock summer-time ...', 'no cdp run', 'cdp run', 'ip multicast-routing ...', 'errdisable ...', 'control-plane', 'redundancy', 'mode ...', 'license ...', 'memory-size ...', 'hw-module ...', 'switch ...', 'system mtu ...', 'ip tcp ...', 'ip icmp ...', 'no ip gratuitous-arps', 'frr defaults ...', 'service integrated-vtysh-config', 'no ipv6 forwarding', 'ipv6 forwarding', 'log ...', 'password encryption ...', 'aaa authorization console', 'login quiet-mode ...', 'ip dhcp snooping ...', 'no ip dhcp snooping ...', 'ip arp inspection ...', 'vlan internal ...', 'memory ...', 'ipv6 cef']
+/** What guards a switch as a whole. */
+const SWITCHING: readonly Mapping<System>[] = [
+  [['spanning-tree portfast default', 'spanning-tree portfast edge default'], (w) => w.at('switching').set('edgeByDefault', true)],
+  [['no spanning-tree portfast default', 'no spanning-tree portfast edge default'], (w) => w.at('switching').set('edgeByDefault', false)],
+  [['spanning-tree portfast bpduguard default', 'spanning-tree portfast edge bpduguard default'], (w) => w.at('switching').set('guardByDefault', true)],
+  [['no spanning-tree portfast bpduguard default', 'no spanning-tree portfast edge bpduguard default'], (w) => w.at('switching').set('guardByDefault', false)],
+  [['spanning-tree portfast bpdufilter default', 'spanning-tree portfast edge bpdufilter default'], (w) => w.at('switching').set('filterByDefault', true)],
+  [['no spanning-tree portfast bpdufilter default', 'no spanning-tree portfast edge bpdufilter default'], (w) => w.at('switching').set('filterByDefault', false)],
+  ['ip dhcp snooping', (w) => w.at('switching').set('dhcpSnooping', true)],
+  ['no ip dhcp snooping', (w) => w.at('switching').set('dhcpSnooping', false)],
+  ['ip dhcp snooping vlan <vlans>', (w, b) => w.at('switching').set('snoopedVlans', joined(w.target.switching.snoopedVlans, b.text('vlans')))],
+  ['ip arp inspection vlan <vlans>', (w, b) => w.at('switching').set('inspectedVlans', joined(w.target.switching.inspectedVlans, b.text('vlans')))],
+  ['dot1x system-auth-control', (w) => w.at('switching').set('portAuthentication', true)],
+  ['no dot1x system-auth-control', (w) => w.at('switching').set('portAuthentication', false)],
+  ['vtp mode <mode> ...', (w, b) => w.at('switching').set('vtpMode', b.text('mode'))],
+  ['vtp domain <name>', (w, b) => w.at('switching').set('vtpDomain', b.text('name'))],
+]
 
-export const SYSTEM = new MappingTable<System>([...IDENTITY, ...TIME, ...LOGGING, ...SNMP, ...SERVICES, ...ACCESS], NOTED)
+function joined(list: string | null, more: string): string {
+  return [list, more].filter(Boolean).join(',')
+}
+
+export const CONTROL_PLANE = new MappingTable<System>([
+  ['service-policy input <name>', (w, b) => w.set('controlPlanePolicy', b.text('name'))],
+], [['it limits what the device itself sends', ['service-policy output ...']], ['it only structures the listing', ['exit']]])
+/** Blocks beside the device's own settings. */
+const BESIDE: readonly Mapping<System>[] = [
+  ['control-plane ...', (w, _, s) => CONTROL_PLANE.read(s.scope, w)],
+]
+
+export const SYSTEM = new MappingTable<System>([...IDENTITY, ...TIME, ...LOGGING, ...SNMP, ...SERVICES, ...ACCESS, ...SWITCHING, ...BESIDE], SYSTEM_HARMLESS)
+
+/** Servers that state no key of their own have that of their protocol. */
+export function shareKeys(w: Writer<System>): void {
+  for (const { protocol, secret: kept } of w.target.aaa.sharedKeys) {
+    for (const server of w.at('aaa').every('servers', { protocol })) if (server.target.secret === null) server.presume('secret', kept)
+  }
+}
 
 type Terminal = System['terminals'][number]
 
-const TERMINAL = new MappingTable<Terminal>(
+export const TERMINAL = new MappingTable<Terminal>(
   [
     ['transport input <methods...>', (w, b) => w.set('protocols', b.words('methods'))],
     ['exec-timeout <minutes:int> <seconds:int>', (w, b) => w.set('idleSeconds', b.number('minutes') * 60 + b.number('seconds'))],
@@ -223,8 +366,10 @@ const TERMINAL = new MappingTable<Terminal>(
     ['no login', (w) => w.set('login', 'none')],
     ['password <form:int> <secret...>', (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
     ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+    ['no exec', (w) => w.set('session', false)],
+    ['privilege level <level:int>', (w, b) => w.set('privilege', b.number('level'))],
   ],
-  ['logging synchronous ...', 'stopbits ...', 'transport output ...', 'transport preferred ...', 'privilege ...', 'length ...', 'width ...', 'session-timeout ...', 'no exec', 'exec', 'authorization ...', 'accounting ...', 'history ...'],
+  TERMINAL_HARMLESS,
 )
 
 /** `line con 0` and its like, as a terminal. */

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
 import { bgpSchema, communityListSchema, ospfSchema, prefixListSchema, routePolicySchema, staticRouteSchema } from './routing.ts'
-import { accessListSchema, addressGroupSchema, applicationSchema, espProposalSchema, ikeProposalSchema, ipsecPeerSchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, zonePolicySchema, zoneSchema } from './security.ts'
+import { accessListSchema, addressGroupSchema, applicationSchema, espProposalSchema, ikeGatewaySchema, ikePolicySchema, ikeProposalSchema, ipsecPeerSchema, ipsecPolicySchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, vpnSchema, zonePolicySchema, zoneSchema } from './security.ts'
 import { systemSchema } from './system.ts'
 
 export * from './interfaces.ts'
@@ -34,6 +34,10 @@ export const deviceModelSchema = z.object({
   trustPoints: z.array(trustPointSchema),
   ikeProposals: z.array(ikeProposalSchema),
   espProposals: z.array(espProposalSchema),
+  ikeGateways: z.array(ikeGatewaySchema),
+  ikePolicies: z.array(ikePolicySchema),
+  ipsecPolicies: z.array(ipsecPolicySchema),
+  vpns: z.array(vpnSchema),
   ipsecPeers: z.array(ipsecPeerSchema),
   macsec: z.array(macsecSchema),
   trafficClasses: z.array(trafficClassSchema),

@@ -16,9 +16,15 @@ export const interfaceSchema = z.object({
   mtu: count,
   vrf: text,
   zone: text,
-  switching: z.object({ mode: text, accessVlan: count, nativeVlan: count, voiceVlan: count, allowedVlans: text }),
+  switching: z.object({ mode: text, accessVlan: count, nativeVlan: count, voiceVlan: count, allowedVlans: text, negotiates: flag }),
+  /** `edge`: how it forwards at once (`off`: not, whatever holds for all ports); guards against bridges beyond it. */
+  spanningTree: z.object({ edge: text, guard: flag, filter: flag, rootGuard: flag }),
+  /** Whether answers of DHCP and ARP that come in here are believed. */
+  trusted: z.object({ dhcp: flag, arp: flag }),
   aggregate: text,
   filters: filterSchema,
+  /** Route maps that choose where packets that come in are sent, before the table is asked. */
+  policyRoutes: z.object({ ipv4: text, ipv6: text }),
   proxyArp: flag,
   redirects: flag,
   unreachables: flag,
@@ -31,15 +37,22 @@ export const interfaceSchema = z.object({
   portSecurity: z.object({ enabled: flag, maximum: count, violation: text }),
   /** Authentication of what is attached (IEEE 802.1X, by address). */
   portAuthentication: text,
+  /** By what it asks: `dot1x`, `address`, or either; whether traffic passes before anyone has answered. */
+  authenticates: text,
+  authenticationOpen: flag,
   ospf: z.object({ cost: count, authentication: text, network: text, area: text, passive: flag, helloSeconds: count, deadSeconds: count }),
   redundancy: z.array(fhrpSchema),
   helpers: z.array(z.string()),
   nat: text,
   lldp: flag,
+  cdp: flag,
+  /** Whether it speaks IPv6 without an address that is listed. */
+  ipv6: flag,
   speed: text,
   duplex: text,
   policies: z.object({ input: text, output: text }),
 })
 
-export const vlanSchema = z.object({ id: z.number(), name: text })
+/** `accessMap`: the map that what crosses the VLAN is asked by. */
+export const vlanSchema = z.object({ id: z.number(), name: text, interface: text, accessMap: text })
 export const vrfSchema = z.object({ name: z.string(), routeDistinguisher: text, description: text })

@@ -6,8 +6,11 @@ const range = z.tuple([z.number(), z.number()])
 /** One entry of an access list; a field left out (empty list) is not asked about, ranges of one field are alternatives. */
 export const accessEntrySchema = z.object({
   sequence: count,
-  /** `other`: it decides nothing by itself (it logs and goes on, or leads to another list). */
-  action: z.enum(['permit', 'deny', 'other']),
+  /**
+   * `other`: it decides nothing by itself (it logs and goes on, or leads to another list). `unknown`: what it does was not
+   * understood; it may permit or deny any packet that comes to it.
+   */
+  action: z.enum(['permit', 'deny', 'other', 'unknown']),
   /** As the listing states it, without secrets; remarks before it. */
   text: z.string(),
   remark: text,
@@ -33,6 +36,10 @@ export const accessEntrySchema = z.object({
   /** The list that packets are led to; for good: what is not decided there does not come back here. */
   leadsTo: text,
   forGood: flag,
+  /** The list whose entries are asked in its place; what they do not decide goes on here. */
+  inlines: text,
+  /** The VRF in whose table packets are looked up that it permits. */
+  routingInstance: text,
   /** Of either end. */
   eitherPorts: z.array(range),
   /** Fields of this entry that a packet must not be as they say. */
@@ -53,16 +60,40 @@ export const trafficClassSchema = z.object({
 export const trafficPolicySchema = z.object({
   name: z.string(),
   classes: names,
+  /** Those of them whose packets are dropped. */
+  drops: names,
   /** Between zones: what is done with each class, in the order in which they are asked. */
   inspections: z.array(z.object({ class: z.string(), action: text })),
 })
 
 /** Addresses, and applications, by the names that lines give them. */
 export const addressGroupSchema = z.object({ name: z.string(), members: names })
-export const applicationSchema = z.object({ name: z.string(), protocol: text, sourcePorts: z.array(range), destinationPorts: z.array(range), members: names })
+export const applicationSchema = z.object({
+  name: z.string(), protocol: text, sourcePorts: z.array(range), destinationPorts: z.array(range), members: names,
+  /** Words that could not be weighed. */
+  notWeighed: names,
+})
 
-export const zoneSchema = z.object({ name: z.string(), interfaces: names })
-export const zonePolicySchema = z.object({ name: z.string(), from: z.string(), to: z.string(), sources: names, destinations: names, applications: names, action: text, logged: z.boolean() })
+const inboundSchema = z.object({ services: names, protocols: names })
+
+/** `inbound`: what its interfaces let in to the device itself; `ownInbound`: where one of them says otherwise. */
+export const zoneSchema = z.object({
+  name: z.string(),
+  interfaces: names,
+  inbound: inboundSchema,
+  ownInbound: z.array(inboundSchema.extend({ interface: z.string() })),
+  screen: text,
+})
+/** Of a pair of zones; of all of them, asked after those of a pair; or what is done where no policy meets a packet. */
+export const zonePolicySchema = z.object({
+  name: z.string(), from: z.string(), to: z.string(), scope: z.enum(['pair', 'global', 'default']),
+  sources: names, destinations: names, applications: names,
+  /** Of a policy of all zones: those that it is of; none: all. */
+  fromZones: names, toZones: names,
+  action: text, logged: z.boolean(),
+  /** Words that could not be weighed. */
+  notWeighed: names,
+})
 export const natSchema = z.object({
   kind: z.string(),
   statement: z.string(),
@@ -90,5 +121,11 @@ export const certificateSchema = z.object({ serial: text, role: text, subject: t
 export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(certificateSchema) })
 export const ikeProposalSchema = z.object({ name: z.string(), version: z.number(), encryption: names, integrity: names, groups: names, authentication: text, lifetimeSeconds: count })
 export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, pfs: text, lifetimeSeconds: count })
-export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text })
+export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text, pfs: text, lifetimeSeconds: count })
+/** `version`: of IKE. `interface`: by which it is reached, or the address that it is reached from. */
+export const ikeGatewaySchema = z.object({ name: z.string(), address: text, policy: text, interface: text, version: count })
+/** `proposalSet`: the software's own, by its name. */
+export const ikePolicySchema = z.object({ name: z.string(), mode: text, proposals: names, proposalSet: text })
+export const ipsecPolicySchema = z.object({ name: z.string(), proposals: names, proposalSet: text, pfs: text })
+export const vpnSchema = z.object({ name: z.string(), gateway: text, policy: text, interface: text })
 export const macsecSchema = z.object({ name: z.string(), cipher: text, include: flag })

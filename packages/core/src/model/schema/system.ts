@@ -8,10 +8,14 @@ const serviceSchema = z.object({
   authentication: text,
 })
 
-export const ntpServerSchema = z.object({ address: z.string(), key: count, prefer: z.boolean(), vrf: text })
+/** `peer`: it is asked and answered as an equal. */
+export const ntpServerSchema = z.object({ address: z.string(), key: count, prefer: z.boolean(), vrf: text, peer: flag })
 export const ntpKeySchema = z.object({ id: z.number(), algorithm: text, secret: secretSchema.nullable() })
-export const logHostSchema = z.object({ address: z.string(), vrf: text, protocol: text, port: count, severity: text })
-export const communitySchema = z.object({ secret: secretSchema, name: z.string(), access: text, accessList: text, isDefault: z.boolean() })
+/** What is sent there, by facility; none: what the device as a whole sends. */
+export const logHostSchema = z.object({ address: z.string(), vrf: text, protocol: text, port: count, severity: text, facilities: z.array(z.object({ facility: z.string(), severity: z.string() })) })
+export const communitySchema = z.object({ secret: secretSchema, name: z.string(), access: text, accessList: text,
+  /** Prefixes that may use it; `!` before those that may not. */
+  clients: names, isDefault: z.boolean() })
 export const snmpGroupSchema = z.object({ name: z.string(), version: z.string(), level: text })
 export const snmpUserSchema = z.object({ name: z.string(), group: text, authentication: text, privacy: text })
 export const trapHostSchema = z.object({ address: z.string(), version: z.string(), level: text })
@@ -29,6 +33,9 @@ export const terminalSchema = z.object({
   accessList6: text,
   login: text,
   secret: secretSchema.nullable(),
+  /** Whether it gives a session at all. */
+  session: flag,
+  privilege: count,
 })
 
 /** The device as a whole (names after openconfig-system and RFC 7317). */
@@ -43,15 +50,36 @@ export const systemSchema = z.object({
   timeZone: text,
   /** Whether it hands on packets that are not for itself. */
   forwards: flag,
+  forwards6: flag,
+  /** Whether it tells hosts of a better way; null where each interface says so for itself. */
+  redirects: flag,
+  acceptsRedirects: flag,
+  /** Whether every interface tells of the device that does not say otherwise. */
+  lldpOnAll: flag,
+  /** Fewest characters of a new password. */
+  passwordLength: count,
+  /** The policy for packets to the device itself. */
+  controlPlanePolicy: text,
+  /** Guards of a switch as a whole. */
+  switching: z.object({
+    edgeByDefault: flag, guardByDefault: flag, filterByDefault: flag,
+    dhcpSnooping: flag, snoopedVlans: text, inspectedVlans: text,
+    portAuthentication: flag, vtpMode: text, vtpDomain: text,
+  }),
   /** Software version as the listing states it, and the model where it does. */
   version: text,
   model: text,
   serial: text,
   banners: z.object({ login: text, motd: text, exec: text }),
   ntp: z.object({ enabled: flag, authenticate: flag, servers: z.array(ntpServerSchema), keys: z.array(ntpKeySchema), trustedKeys: names, source: text }),
-  logging: z.object({ enabled: flag, hosts: z.array(logHostSchema), timestamps: text, source: text, buffered: text }),
-  snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema), source: text, contact: text, location: text }),
-  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema), groups: z.array(z.object({ name: z.string(), protocol: z.string(), servers: names, source: text })), sources: z.array(z.object({ protocol: z.string(), interface: z.string() })) }),
+  logging: z.object({ enabled: flag, hosts: z.array(logHostSchema), timestamps: text, source: text, buffered: text, trap: text, successfulLogins: flag, failedLogins: flag }),
+  snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema),
+    clientLists: z.array(z.object({ name: z.string(), prefixes: names })),
+    trapGroups: z.array(z.object({ name: z.string(), version: text, targets: names })),
+    targets: z.array(z.object({ name: z.string(), address: text, parameters: text })),
+    targetParameters: z.array(z.object({ name: z.string(), level: text, model: text })),
+    source: text, contact: text, location: text }),
+  aaa: z.object({ enabled: flag, methods: z.array(methodListSchema), servers: z.array(aaaServerSchema), groups: z.array(z.object({ name: z.string(), protocol: z.string(), servers: names, source: text, vrf: text })), sharedKeys: z.array(z.object({ protocol: z.string(), secret: secretSchema })), sources: z.array(z.object({ protocol: z.string(), interface: z.string() })) }),
   users: z.array(userSchema),
   /** The secret of the highest privilege. */
   enableSecret: secretSchema.nullable(),
@@ -59,7 +87,7 @@ export const systemSchema = z.object({
   terminals: z.array(terminalSchema),
   services: z.object({
     /** Algorithms as listed; none: those of the software. */
-    ssh: serviceSchema.extend({ version: text, rootLogin: text, timeoutSeconds: count, retries: count, ciphers: names, macs: names, keyExchange: names, hostKeys: names }),
+    ssh: serviceSchema.extend({ version: text, rootLogin: text, timeoutSeconds: count, retries: count, ciphers: names, macs: names, keyExchange: names, hostKeys: names, minimumBits: count }),
     telnet: serviceSchema,
     http: serviceSchema,
     https: serviceSchema.extend({ tlsVersions: names, ciphers: names }),
@@ -72,6 +100,7 @@ export const systemSchema = z.object({
     finger: serviceSchema,
     smallServers: serviceSchema,
     lldp: serviceSchema,
+    cdp: serviceSchema,
     sourceRouting: serviceSchema,
     passwordEncryption: serviceSchema,
   }),

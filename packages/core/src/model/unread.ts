@@ -1,0 +1,111 @@
+/**
+ * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not with others;
+ * what they do not agree with they do not bear on.
+ */
+import { findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
+import type { ModelledDevice } from './build.ts'
+import { DATA_TABLES } from './data.ts'
+import { HIERARCHY_TABLES } from './hierarchy/index.ts'
+import { INDENTED_TABLES } from './indented/index.ts'
+import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
+import type { TableAt } from './tables.ts'
+
+const TABLES: Readonly<Record<string, readonly TableAt[]>> = { indented: INDENTED_TABLES, braced: HIERARCHY_TABLES, setlines: HIERARCHY_TABLES, data: DATA_TABLES }
+
+/** Lists are read entry by entry, not by a table. */
+const LISTS: readonly Pattern[] = ['ip access-list ...', 'access-list ...', 'ipv6 access-list ...', 'object-group ...'].map(compilePattern)
+
+/** Parts of the model that are settled from others when all lines have been read. */
+const SETTLED: Readonly<Record<string, readonly string[]>> = {
+  'system.services.ssh': ['system.terminals'],
+  'system.services.telnet': ['system.terminals'],
+  'system.services.lldp': ['system.lldpOnAll'],
+  'system.aaa.servers': ['system.aaa.sharedKeys'],
+  'system.snmp.hosts': ['system.snmp.targets', 'system.snmp.targetParameters', 'system.snmp.trapGroups'],
+  'interfaces.ospf': ['ospf'],
+  'interfaces.redirects': ['system.redirects'],
+  'interfaces.lldp': ['system.lldpOnAll', 'system.services.lldp'],
+  'interfaces.zone': ['zones'],
+  'interfaces.tunnel': ['vpns', 'ikeGateways'],
+  'interfaces.filters': ['accessLists'],
+  'bgp.neighbours': ['bgp.groups'],
+  'zones.interfaces': ['interfaces.zone'],
+  ikeProposals: ['ikeGateways', 'ikePolicies'],
+}
+
+function related(a: string, b: string): boolean {
+  return a === '' || b === '' || a === b || a.startsWith(`${b}.`) || b.startsWith(`${a}.`)
+}
+
+/** A field, and those that it is settled from. */
+function sourcesOf(path: string): string[] {
+  return [path, ...Object.entries(SETTLED).flatMap(([settled, sources]) => (related(settled, path) ? sources : []))]
+}
+
+const bearing = new Map<string, readonly Pattern[]>()
+
+/** The forms of statement, in a kind of block, that say something about a part of the model. */
+export function formsAbout(dialect: string, block: string | null | undefined, path: string): readonly Pattern[] {
+  const key = `${dialect} ${block === null ? 'device' : `in ${block ?? ''}`} ${path}`
+  let forms = bearing.get(key)
+  if (!forms) {
+    const sources = sourcesOf(path)
+    const own = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap(({ bearings }) => bearings.filter((one) => sources.some((source) => related(one.path, source))).map(({ pattern }) => pattern))
+    const lists = dialect === 'indented' && block === null && sources.some((source) => related('accessLists', source)) ? LISTS : []
+    if (bearing.size > 5_000) bearing.clear()
+    bearing.set(key, (forms = [...new Set([...own, ...lists])]))
+  }
+  return forms
+}
+
+/** Kinds of block in which something is said about a part of the model. */
+export function blocksAbout(dialect: string, path: string): ReadonlySet<string | null | undefined> {
+  return new Set((TABLES[dialect] ?? []).map(({ block }) => block).filter((block) => block !== null && formsAbout(dialect, block, path).length > 0))
+}
+
+const place = findingsPlace()
+
+/** How many of the first words of a command are known, where it stands. */
+function knownWords(dialect: string, block: string | null | undefined, command: Command): number {
+  const key = `${dialect} ${block ?? ''}`
+  const before = command.findings[place] as { readonly key: string; readonly known: number } | undefined
+  if (before?.key === key) return before.known
+  const patterns = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap((table) => table.patterns)
+  const known = Math.max(0, ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeing(pattern, command)))
+  command.findings[place] = { key, known }
+  return known
+}
+
+/** How many words of a command a pattern names one by one. */
+function agreeing({ tokens }: Pattern, { lowerWords }: Command): number {
+  for (let i = 0; i < tokens.length; i++) {
+    const token = tokens[i]
+    const word = lowerWords[i]
+    if (!token || word === undefined || token.kind === 'gap' || token.kind === 'rest') return i
+    if (token.kind === 'word' && !token.anyOf.includes(word)) return i
+  }
+  return tokens.length
+}
+
+/** Whether a statement, as far as its words are known, may have been meant to be of a form. */
+export function mayBe(dialect: string, block: string | null | undefined, { command }: Statement, pattern: Pattern): boolean {
+  const known = knownWords(dialect, block, command)
+  for (let i = 0; i < known && i < pattern.tokens.length; i++) {
+    const token = pattern.tokens[i]
+    if (!token || token.kind === 'gap' || token.kind === 'rest') return true
+    if (token.kind === 'word' && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
+  }
+  // A line that is of the form as it stands was found by whoever asks for it.
+  return matchPattern(pattern, command) === null
+}
+
+const unread = new WeakMap<ModelledDevice, WeakMap<Scope, readonly Statement[]>>()
+
+/** The statements at one level of a configuration that nobody read; of a block that was not read, the block alone. */
+export function unreadAt(device: ModelledDevice, scope: Scope): readonly Statement[] {
+  let known = unread.get(device)
+  if (!known) unread.set(device, (known = new WeakMap()))
+  let found = known.get(scope)
+  if (!found) known.set(scope, (found = scope.statements.filter((statement) => device.isUnread(statement))))
+  return found
+}
