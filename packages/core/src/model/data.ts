@@ -164,6 +164,7 @@ const AFTER = new MappingTable<DeviceModel>([
 export function readDataModel(held: HeldConfig, write: Writer<DeviceModel>): void {
   DEVICE.read(held.scope, write)
   AFTER.read(held.scope, write)
+  for (const table of [DEVICE, AFTER]) table.passOverEmpty(held.scope, write.sheet)
 }
 
 export const DATA_TABLES: readonly TableAt[] = [DEVICE, AFTER].map((table) => tableAt(null, '', table))

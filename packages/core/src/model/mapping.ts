@@ -114,7 +114,22 @@ export class MappingTable<T extends object> {
       const names = pattern.negated === command.negated ? matchPattern(pattern, command) : null
       if (names) return { apply, bound: new Bound(names), harmless }
     }
-    return NOT_READ
+    return command.negated && this.#takesBack(command) ? { apply: () => NOT_TAKEN, bound: new Bound({}), harmless: TAKEN_BACK } : NOT_READ
+  }
+
+  /** Whether a command takes back what would be read if it stood: then nothing of the kind holds. */
+  #takesBack(command: Command): boolean {
+    return this.#candidates(command).some(({ pattern, harmless }) => harmless === null && !pattern.negated && (agreeingWords(pattern, command) === command.words.length || matchPattern(pattern, command) !== null))
+  }
+
+  /** Passes over paths that end where something would have to follow: a block that holds nothing says nothing. */
+  passOverEmpty(scope: Scope, sheet: Sheet): void {
+    for (const statement of scope.statements) {
+      if (!sheet.isUnread(statement)) continue
+      const { command } = statement
+      const isEmpty = this.#candidates(command).some(({ pattern }) => pattern.tokens.length > command.words.length && agreeingWords(pattern, command) === command.words.length)
+      if (isEmpty) sheet.harmless.set(statement, EMPTY)
+    }
   }
 
   /** Mappings whose first two words can be those of the command, in their order. */
@@ -130,6 +145,20 @@ export class MappingTable<T extends object> {
     if (!found) narrowed.set(key, (found = all.filter(({ pattern }) => pattern.tokens[1]?.kind !== 'word' || namesWord(pattern, key))))
     return found
   }
+}
+
+const TAKEN_BACK = 'it takes back what is read where it stands'
+const EMPTY = 'a block that holds nothing says nothing'
+
+/** How many words of a command a pattern names one by one. */
+export function agreeingWords({ tokens }: Pattern, { lowerWords }: Command): number {
+  for (let i = 0; i < tokens.length; i++) {
+    const token = tokens[i]
+    const word = lowerWords[i]
+    if (!token || word === undefined || token.kind === 'gap' || token.kind === 'rest') return i
+    if (token.kind === 'word' && !token.anyOf.includes(word)) return i
+  }
+  return tokens.length
 }
 
 /** A statement on which nothing rests, with all that stands beneath it. */

@@ -2,11 +2,12 @@
  * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not with others;
  * what they do not agree with they do not bear on.
  */
-import { findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
+import { dialectById, findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
 import type { ModelledDevice } from './build.ts'
 import { DATA_TABLES } from './data.ts'
 import { HIERARCHY_TABLES } from './hierarchy/index.ts'
 import { INDENTED_TABLES } from './indented/index.ts'
+import { agreeingWords } from './mapping.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { TableAt } from './tables.ts'
 
@@ -71,32 +72,41 @@ function knownWords(dialect: string, block: string | null | undefined, command: 
   const before = command.findings[place] as { readonly key: string; readonly known: number } | undefined
   if (before?.key === key) return before.known
   const patterns = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap((table) => table.patterns)
-  const known = Math.max(0, ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeing(pattern, command)))
+  const known = Math.max(0, ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeingWords(pattern, command)))
   command.findings[place] = { key, known }
   return known
 }
 
-/** How many words of a command a pattern names one by one. */
-function agreeing({ tokens }: Pattern, { lowerWords }: Command): number {
-  for (let i = 0; i < tokens.length; i++) {
-    const token = tokens[i]
-    const word = lowerWords[i]
-    if (!token || word === undefined || token.kind === 'gap' || token.kind === 'rest') return i
-    if (token.kind === 'word' && !token.anyOf.includes(word)) return i
-  }
-  return tokens.length
-}
-
-/** Whether a statement, as far as its words are known, may have been meant to be of a form. */
-export function mayBe(dialect: string, block: string | null | undefined, { command }: Statement, pattern: Pattern): boolean {
+/**
+ * Whether a statement may have been meant to be of a form. In a block, where every line is about one thing, it may where the words
+ * that are known agree; among the settings of the whole device it may where all but the first word that is not known agree.
+ */
+export function mayBe(dialect: string, block: string | null | undefined, { command, scope }: Statement, pattern: Pattern): boolean {
+  // What opens a block in a listing has something in it.
+  if (scope === null && opensBlock(dialect, pattern)) return false
   const known = knownWords(dialect, block, command)
-  for (let i = 0; i < known && i < pattern.tokens.length; i++) {
-    const token = pattern.tokens[i]
-    if (!token || token.kind === 'gap' || token.kind === 'rest') return true
-    if (token.kind === 'word' && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
+  const { tokens } = pattern
+  const length = block === null ? Math.max(tokens.length, command.words.length) : Math.min(known, tokens.length)
+  for (let i = 0; i < length; i++) {
+    const token = tokens[i]
+    if (token?.kind === 'gap' || token?.kind === 'rest') break
+    if (block === null && (!token || command.lowerWords[i] === undefined)) return false
+    if (token?.kind === 'word' && i !== known && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
   }
   // A line that is of the form as it stands was found by whoever asks for it.
   return matchPattern(pattern, command) === null
+}
+
+const openers = new WeakMap<Pattern, boolean>()
+
+function opensBlock(dialect: string, pattern: Pattern): boolean {
+  let opens = openers.get(pattern)
+  if (opens === undefined) {
+    const words = pattern.tokens.flatMap((token) => (token.kind === 'word' ? [token.anyOf[0] ?? ''] : ['1']))
+    opens = dialectById(dialect)?.blockOpenedBy(words.join(' ')) !== undefined
+    openers.set(pattern, opens)
+  }
+  return opens
 }
 
 const unread = new WeakMap<ModelledDevice, WeakMap<Scope, readonly Statement[]>>()

@@ -2,7 +2,8 @@
 import { statementText } from '../compare/index.ts'
 import type { Scope, Statement } from '../config/index.ts'
 import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
-import { Finding, allOf, placeOf, searched, type Place } from './evidence.ts'
+import { unreadHere, unreadLike } from './doubt.ts'
+import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
 import { userPattern } from './expression.ts'
 import type { Inquiry } from './inquiry.ts'
 import { LineMatcher } from './line-matcher.ts'
@@ -18,9 +19,24 @@ export function blocksAlong(chain: readonly string[]): (inquiry: Inquiry) => Inq
   }
 }
 
+/** Unread lines along a chain, any of which may open another block of it. */
+export function doubtsAlong(chain: readonly string[]): (inquiry: Inquiry) => Finding {
+  const steps = chain.map((pattern) => new LineMatcher([pattern]))
+  return (inquiry) => {
+    const found: Finding[] = []
+    let places: Inquiry[] = [inquiry]
+    for (const step of steps) {
+      for (const place of places) found.push(new Finding(true, () => [], undefined, unreadLike(place, step.patterns)))
+      places = places.flatMap((place) => step.all(place).flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])))
+    }
+    return new Finding(true, () => [], undefined, doubtsOf(found))
+  }
+}
+
 /** Puts a question to every block at the end of a chain: it holds where it holds in one of them. */
 export function askIn(chain: string | readonly string[], ask: Ask): Ask {
   const blocks = blocksAlong([chain].flat())
+  const along = doubtsAlong([chain].flat())
   return (inquiry) => {
     let unknown: Finding | null = null
     const refuted: Finding[] = []
@@ -35,7 +51,7 @@ export function askIn(chain: string | readonly string[], ask: Ask): Ask {
     }
     if (unknown) return unknown
     if (inquiry.mayHideLines) return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
-    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') })
+    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') }, doubtsOf([along(inquiry), ...refuted]))
   }
 }
 
@@ -43,8 +59,8 @@ export function askMatching(source: string): Ask {
   const pattern = userPattern(source)
   return (inquiry) => {
     const found = inquiry.scope.statements.filter((statement) => pattern.test(statementText(statement)))
-    if (found.length > 0) return new Finding(true, () => placesOf(inquiry, found))
-    return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry))
+    if (found.length > 0) return new Finding(true, () => placesOf(inquiry, found), undefined, unreadHere(inquiry))
+    return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), unreadHere(inquiry))
   }
 }
 
@@ -58,9 +74,10 @@ export function askHolds(text: string): Ask {
     const missing: string[] = []
     const places: Place[] = []
     lookFor(wanted, inquiry.device.held.scope, [], { missing, found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))) })
-    if (missing.length === 0) return new Finding(true, () => places)
+    const doubts = unreadHere(inquiry.within(inquiry.device.held.scope))
+    if (missing.length === 0) return new Finding(true, () => places, undefined, doubts)
     const hidden = inquiry.device.held.tree.faults.length > 0
-    return new Finding(hidden ? 'unknown' : false, () => (places.length > 0 ? places : inquiry.whole()), { missing, ...(hidden ? incomplete(inquiry) : {}) })
+    return new Finding(hidden ? 'unknown' : false, () => (places.length > 0 ? places : inquiry.whole()), { missing, ...(hidden ? incomplete(inquiry) : {}) }, doubts)
   }
 }
 
@@ -91,7 +108,7 @@ export function askExactly({ of, lines }: { readonly of: string | readonly strin
     inquiry.bind({ missing, extra })
     const unsure = inquiry.mayHideLines && extra.length === 0
     const holds = missing.length === 0 && extra.length === 0
-    return new Finding(unsure && !holds ? 'unknown' : holds, () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()), { missing, extra, ...(unsure ? incomplete(inquiry) : {}) })
+    return new Finding(unsure && !holds ? 'unknown' : holds, () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()), { missing, extra, ...(unsure ? incomplete(inquiry) : {}) }, unreadLike(inquiry, among.patterns))
   }
 }
 
@@ -117,7 +134,7 @@ export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
       const step = statements[next]
       if (step) steps.push(step)
     }
-    return new Finding(true, () => placesOf(inquiry, steps))
+    return new Finding(true, () => placesOf(inquiry, steps), undefined, unreadHere(inquiry))
   }
 }
 
@@ -135,7 +152,7 @@ export function askCount({ of, where, atLeast = 0, atMost = Infinity }: { readon
     inquiry.bind({ count: BigInt(found.length) })
     // Lines that are hidden can only make the count larger.
     const unsure = inquiry.mayHideLines && found.length <= atMost && (found.length < atLeast || atMost !== Infinity)
-    return new Finding(unsure ? 'unknown' : found.length >= atLeast && found.length <= atMost, () => (found.length > 0 ? placesOf(inquiry, found) : searched(inquiry.device.record, inquiry.device.held.tree, inquiry.scope.openers)), unsure ? incomplete(inquiry) : undefined)
+    return new Finding(unsure ? 'unknown' : found.length >= atLeast && found.length <= atMost, () => (found.length > 0 ? placesOf(inquiry, found) : searched(inquiry.device.record, inquiry.device.held.tree, inquiry.scope.openers)), unsure ? incomplete(inquiry) : undefined, unreadLike(inquiry, lines.patterns))
   }
 }
 

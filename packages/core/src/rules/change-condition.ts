@@ -1,7 +1,8 @@
 import type { Ask } from './ask.ts'
 import { Finding } from './evidence.ts'
 import { compileExpression } from './expression.ts'
-import { placesOfFields } from './model-condition.ts'
+import { unreadAbout } from './doubt.ts'
+import { pathsIn, placesOfFields } from './model-condition.ts'
 import { namesOf } from './names.ts'
 
 interface ChangeQuestion {
@@ -30,7 +31,7 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
     const [gone, fresh] = [difference(was, now), difference(now, was)]
     inquiry.bind({ before: said(was), after: said(now), gone, fresh })
     const holds = answer(is, was, now, gone, fresh, by, percent)
-    return new Finding(holds, () => places(inquiry), { missing: gone, extra: fresh })
+    return new Finding(holds, () => places(inquiry), { missing: gone, extra: fresh }, unreadAbout(inquiry.device, pathsIn(of, inquiry)))
   }
 }
 

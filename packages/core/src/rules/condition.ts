@@ -7,7 +7,8 @@ import { askCount, askExactly, askHolds, askIn, askMatching, askOrder } from './
 import { askChange } from './change-condition.ts'
 import { askEnds, askSame, askUnique } from './estate-condition.ts'
 import { askState } from './state-condition.ts'
-import { Finding, allOf, placeOf, searched, type Place } from './evidence.ts'
+import { unreadHere, unreadLike } from './doubt.ts'
+import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { askModel } from './model-condition.ts'
@@ -71,15 +72,16 @@ function askLine(sources: readonly string[], where: string | undefined): Ask {
   const opposite = new LineMatcher(sources.map((source) => (source.startsWith('no ') ? source.slice(3) : `no ${source}`)))
   return (inquiry) => {
     const found = lines.first(inquiry)
+    const doubts = unreadLike(inquiry, lines.patterns)
     if (found) {
       // What is found may hang on names that are bound anew later: then all of it is looked for now.
       const all = lines.asksNames ? lines.all(inquiry) : null
       inquiry.bind(found.names)
-      return new Finding(true, () => placesOf(inquiry, all ?? lines.all(inquiry)))
+      return new Finding(true, () => placesOf(inquiry, all ?? lines.all(inquiry)), undefined, doubts)
     }
-    if (!inquiry.mayHideLines) return new Finding(false, () => placesOr(inquiry, opposite.all(inquiry)))
+    if (!inquiry.mayHideLines) return new Finding(false, () => placesOr(inquiry, opposite.all(inquiry)), undefined, doubts)
     const against = opposite.all(inquiry)
-    if (against.length > 0) return new Finding(false, () => placesOf(inquiry, against))
+    if (against.length > 0) return new Finding(false, () => placesOf(inquiry, against), undefined, doubts)
     return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
   }
 }
@@ -96,7 +98,7 @@ function placesOr(inquiry: Inquiry, found: readonly LineMatch[]): Place[] {
 function not(ask: Ask): Ask {
   return (inquiry) => {
     const finding = ask(inquiry)
-    return new Finding(finding.truth === 'unknown' ? 'unknown' : !finding.truth, finding.places, finding.reasons)
+    return new Finding(finding.truth === 'unknown' ? 'unknown' : !finding.truth, finding.places, finding.reasons, finding.doubts)
   }
 }
 
@@ -130,7 +132,7 @@ function askAny(asks: readonly Ask[]): Ask {
 }
 
 function together(truth: boolean, findings: readonly Finding[]): Finding {
-  return new Finding(truth, () => findings.flatMap((finding) => finding.places()), { missing: allOf(findings, 'missing'), extra: allOf(findings, 'extra') })
+  return new Finding(truth, () => findings.flatMap((finding) => finding.places()), { missing: allOf(findings, 'missing'), extra: allOf(findings, 'extra') }, doubtsOf(findings))
 }
 
 function askExpression(source: string): Ask {
@@ -149,7 +151,7 @@ function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
   return (inquiry) => {
     const known = closed ? answers.get(inquiry.scope) : undefined
     if (known) return known
-    const finding = lookIntoBlocks(inquiry, lines.all(inquiry), ask)
+    const finding = lookIntoBlocks(inquiry, lines, ask)
     if (closed) answers.set(inquiry.scope, finding)
     return finding
   }
@@ -158,22 +160,26 @@ function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
 /** Where more blocks than these were searched in vain, the whole is the better account of it. */
 const BLOCKS_SHOWN = 6
 
-function lookIntoBlocks(inquiry: Inquiry, blocks: readonly LineMatch[], ask: Ask): Finding {
+function lookIntoBlocks(inquiry: Inquiry, lines: LineMatcher, ask: Ask): Finding {
   const { device } = inquiry
+  const blocks: readonly LineMatch[] = lines.all(inquiry)
   const found: Place[] = []
+  const asked: Finding[] = [new Finding(true, NOWHERE, undefined, unreadLike(inquiry, lines.patterns))]
   let unknown: Finding | null = null
   for (const { statement, names } of blocks) {
     if (!statement.scope) continue
     const finding = ask(new Inquiry(device, statement.scope, inquiry.names, names))
+    asked.push(finding)
     if (finding.truth === true) found.push(...statement.nodes.map((node) => placeOf(device.record, node)), ...finding.places())
     else if (finding.truth === 'unknown') unknown ??= finding
   }
-  if (found.length > 0) return new Finding(true, () => found)
+  if (found.length > 0) return new Finding(true, () => found, undefined, doubtsOf(asked))
   if (unknown) return unknown
   return new Finding(
     inquiry.mayHideLines ? 'unknown' : false,
     () => (blocks.length > 0 && blocks.length <= BLOCKS_SHOWN ? blocks.flatMap(({ statement }) => searched(device.record, device.held.tree, statement.nodes)) : inquiry.whole()),
     incomplete(inquiry),
+    doubtsOf(asked),
   )
 }
 
@@ -182,7 +188,7 @@ function askOnly(sources: readonly string[]): Ask {
   return (inquiry) => {
     const { device, scope } = inquiry
     if (scope.statements.some((statement) => isBeside(statement, patterns))) {
-      return new Finding(false, () => scope.statements.filter((statement) => isBeside(statement, patterns)).flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))))
+      return new Finding(false, () => scope.statements.filter((statement) => isBeside(statement, patterns)).flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))), undefined, unreadHere(inquiry))
     }
     return new Finding(inquiry.mayHideLines ? 'unknown' : true, () => inquiry.whole(), incomplete(inquiry))
   }
@@ -196,7 +202,7 @@ function askCollect({ of, take, as }: { of: string | string[]; take: string; as:
   const lines = new LineMatcher([of].flat())
   return (inquiry) => {
     inquiry.names[as] = lines.all(inquiry).map(({ names }) => String(names[take]))
-    return new Finding(true, NOWHERE)
+    return new Finding(true, NOWHERE, undefined, unreadLike(inquiry, lines.patterns))
   }
 }
 
@@ -220,6 +226,7 @@ function askSet({ of, take, equals, within }: { of: string | string[]; take: str
       unsure ? 'unknown' : holds,
       () => (missing.length > 0 || found.length === 0 ? [...placesOf(inquiry, found), ...inquiry.whole()] : placesOf(inquiry, found)),
       { missing, extra, ...(unsure ? incomplete(inquiry) : {}) },
+      unreadLike(inquiry, lines.patterns),
     )
   }
 }
@@ -290,8 +297,9 @@ function askBody(sources: readonly string[], pattern: string): Ask {
   const wanted = userPattern(pattern)
   return (inquiry) => {
     const nodes = lines.all(inquiry).flatMap(({ statement }) => statement.nodes.slice(-1))
-    if (nodes.length === 0) return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry))
-    return new Finding(nodes.some((node) => wanted.test(node.body ?? '')), () => nodes.map((node) => placeOf(inquiry.device.record, node)))
+    const doubts = unreadLike(inquiry, lines.patterns)
+    if (nodes.length === 0) return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), doubts)
+    return new Finding(nodes.some((node) => wanted.test(node.body ?? '')), () => nodes.map((node) => placeOf(inquiry.device.record, node)), undefined, doubts)
   }
 }
 

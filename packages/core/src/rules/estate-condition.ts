@@ -5,7 +5,8 @@ import { LINKS_KEY, elements, shown, type FarEnd, type ValueAnswer } from './est
 import { compileExpression } from './expression.ts'
 import type { Inquiry, JudgedDevice, Names } from './inquiry.ts'
 import { linkEndsOf, type LinkEnd } from './link-ends.ts'
-import { placesOf, placesOfFields } from './model-condition.ts'
+import { unreadAbout } from './doubt.ts'
+import { pathsIn, placesOf, placesOfFields } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import type { Condition } from './schema.ts'
 
@@ -74,7 +75,7 @@ export function askSame(source: string, among: string | undefined): Ask {
     const odd = inquiry.device.estate?.odd(question.key, inquiry.device.name, own)
     if (!odd) return alone(inquiry)
     inquiry.bind({ own: shown(own), others: [...new Set(odd.map(({ value }) => value))], odd: odd.map(({ device }) => device) })
-    return new Finding(odd.length === 0, () => places(inquiry), odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined)
+    return new Finding(odd.length === 0, () => places(inquiry), odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
   }
 }
 
@@ -88,7 +89,7 @@ export function askUnique(source: string): Ask {
     if (!held) return alone(inquiry)
     const twins = held.map(({ device, value }) => `${value} on ${device}`)
     inquiry.bind({ twins })
-    return new Finding(twins.length === 0, () => places(inquiry), twins.length > 0 ? { extra: twins } : undefined)
+    return new Finding(twins.length === 0, () => places(inquiry), twins.length > 0 ? { extra: twins } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
   }
 }
 
@@ -136,6 +137,6 @@ export function askEnds(about: Ends): Ask {
     })
     const disagreeing = apart.map(({ own, device, other }) => `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ${stated(other) ?? 'not stated'}`)
     inquiry.bind({ disagreeing })
-    return new Finding(apart.length === 0, () => (apart.length > 0 ? apart : pairs).flatMap(({ own }) => placesOf(inquiry.device, own.path)), apart.length > 0 ? { extra: disagreeing } : undefined)
+    return new Finding(apart.length === 0, () => (apart.length > 0 ? apart : pairs).flatMap(({ own }) => placesOf(inquiry.device, own.path)), apart.length > 0 ? { extra: disagreeing } : undefined, unreadAbout(inquiry.device, ['interfaces']))
   }
 }

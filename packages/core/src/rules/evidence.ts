@@ -27,7 +27,18 @@ export class Finding {
     /** Asked for only where the finding decides: most findings are passed over. */
     readonly places: () => readonly Place[],
     readonly reasons: Reasons = NO_REASONS,
+    /** Lines that nobody understood and that might say otherwise. */
+    readonly doubts: Doubts = NO_DOUBTS,
   ) {}
+}
+
+export type Doubts = () => readonly Place[]
+export const NO_DOUBTS: Doubts = () => []
+
+/** The doubts of several findings together. */
+export function doubtsOf(findings: readonly Finding[]): Doubts {
+  const own = findings.filter(({ doubts }) => doubts !== NO_DOUBTS)
+  return own.length === 0 ? NO_DOUBTS : () => own.flatMap(({ doubts }) => doubts())
 }
 
 /** What is missing, or extra, by several findings together. */

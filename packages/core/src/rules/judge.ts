@@ -1,12 +1,13 @@
 import { Scope, typedWord, type ConfigNode, type Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
 import type { Ask } from './ask.ts'
-import { blocksAlong } from './block-conditions.ts'
+import { blocksAlong, doubtsAlong } from './block-conditions.ts'
 import { withClock } from './clock.ts'
 import { compileCondition } from './condition.ts'
 import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
-import { compileTemplate, type Template } from './expression.ts'
+import { unreadAbout, unreadLike } from './doubt.ts'
+import { compileTemplate, fieldsIn, type Template } from './expression.ts'
 import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compileModelExpression, placesOf } from './model-condition.ts'
@@ -59,6 +60,8 @@ interface Decision {
   readonly note: string
   readonly finding: Finding
   readonly subject: Subject
+  /** Whether lines that nobody understood keep it from being sure. */
+  readonly unread?: true
 }
 
 /** One body of a rule, ready to judge devices of its dialects. */
@@ -66,6 +69,8 @@ interface Body {
   readonly source: RuleBody
   readonly branches: readonly Branch[]
   readonly subjectsOf: (inquiry: Inquiry) => Subject[]
+  /** Unread lines that may be subjects of which nobody knows. */
+  readonly unseen: (inquiry: Inquiry) => readonly Place[]
 }
 
 /** @throws Error that names the rule and what is wrong with it */
@@ -116,7 +121,7 @@ function compileBody(rule: RuleSource, source: RuleBody): Body {
     }
     return branch.full ? { ...own, full: { ...own, outcome: branch.full.outcome, note: compileTemplate(branch.full.note) } } : own
   })
-  return { source, branches, subjectsOf: compileSubjects(source) }
+  return { source, branches, subjectsOf: compileSubjects(source), unseen: compileUnseen(source) }
 }
 
 /** The rule does not speak of the device's dialect: nobody has looked. */
@@ -129,25 +134,27 @@ function failed(source: RuleSource, reason: string): RawJudgement {
   return { rule: source.id, outcome: 'error', severity: source.severity, branch: 'error', note: `The rule could not be evaluated: ${reason}`, subjects: [], places: [], missing: [], extra: [], remedy: null }
 }
 
-function judge(rule: RuleSource, { source, branches, subjectsOf }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
+function judge(rule: RuleSource, { source, branches, subjectsOf, unseen: unreadIn }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
   const top = new Inquiry(device, device.held.scope, Object.create(namesOf(device, values)) as Names)
   const subjects = subjectsOf(top)
-  if (source.each && subjects.length === 0) return judgeNothing(rule, source, top)
+  if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
   const decisions = subjects.map((subject) => decide(branches, subject))
   // Where lines may be hidden, there may be subjects nobody saw: they are not known to be in order.
   const unseen = source.each !== undefined && top.mayHideLines
-  const outcome = combine([...decisions.map((decision) => decision.outcome), ...(unseen ? (['unknown'] as const) : [])])
+  const before = combine([...decisions.map((decision) => decision.outcome), ...(unseen ? (['unknown'] as const) : [])])
+  const hidden = before === 'pass' || before === 'notapplicable' ? unreadIn(top) : []
+  const outcome = hidden.length > 0 ? 'unknown' : before
   const deciding = decisions.find((decision) => decision.outcome === outcome)
   const same = decisions.filter((decision) => decision.outcome === outcome)
-  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
+  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : hidden.length > 0 ? `All that was parsed is in order. ${UNPARSED}` : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
   return {
     rule: rule.id,
     outcome,
     severity: deciding?.branch?.severity ?? rule.severity,
-    branch: deciding?.branch?.id ?? (deciding ? 'undecided' : 'not-whole'),
+    branch: deciding?.branch?.id ?? (deciding ? (deciding.unread ? 'unparsed' : 'undecided') : hidden.length > 0 ? 'unparsed' : 'not-whole'),
     note,
     subjects: source.each ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note })) : [],
-    places: placesFor(same.length > 0 ? same : decisions, top),
+    places: hidden.length > 0 ? [...hidden] : placesFor(same.length > 0 ? same : decisions, top),
     missing: distinct(same, 'missing'),
     extra: distinct(same, 'extra'),
     remedy: outcome === 'fail' || outcome === 'unknown' ? remedyFor(same) : null,
@@ -158,9 +165,11 @@ function distinct(decisions: readonly Decision[], side: 'missing' | 'extra'): st
   return [...new Set(decisions.flatMap(({ finding }) => finding.reasons[side] ?? []))]
 }
 
-function judgeNothing(rule: RuleSource, source: RuleBody, top: Inquiry): RawJudgement {
+function judgeNothing(rule: RuleSource, source: RuleBody, top: Inquiry, unreadIn: Body['unseen']): RawJudgement {
   const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
   const hidden = top.mayHideLines
+  const unread = !hidden && (nothing.outcome === 'pass' || nothing.outcome === 'notapplicable') ? unreadIn(top) : []
+  if (unread.length > 0) return { ...failed(rule, ''), outcome: 'unknown', branch: 'unparsed', note: `${nothing.note} ${UNPARSED}`, places: unread }
   return {
     rule: rule.id,
     outcome: hidden ? 'unknown' : nothing.outcome,
@@ -183,10 +192,12 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
   const { inquiry } = subject
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
+  const others: { branch: Branch; finding: Finding }[] = []
   for (const stated of branches) {
     const branch = (inquiry.device.listing === 'full' ? stated.full : null) ?? stated
     const finding = branch.ask ? branch.ask(inquiry) : OTHERWISE
     if (finding.truth === false) refuted.push(finding)
+    if (finding.truth === false) others.push({ branch, finding })
     if (finding.truth === 'unknown') open.push({ branch, finding })
     if (finding.truth !== true) continue
     // What the last branch rests on is that none before it held.
@@ -194,10 +205,20 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
     const doubt = open.find((other) => other.branch.outcome !== branch.outcome)
     if (doubt) return undecided(doubt.branch, doubt.finding, subject)
     const note = branch.note.render(inquiry.names, maskedIn(inquiry))
+    const unread = branch.outcome === 'pass' || branch.outcome === 'notapplicable' ? tidy([...finding.doubts(), ...others.flatMap((other) => (other.branch.outcome === branch.outcome ? [] : other.finding.doubts()))], MAX_PLACES) : []
+    if (unread.length > 0) return unreadDecision(note, unread, subject)
     return { outcome: branch.outcome, branch, note, finding: restsOn, subject }
   }
   throw new Error('no branch decided')
 }
+
+/** What was understood is in order, but a line that was not may say otherwise. */
+function unreadDecision(note: string, unread: readonly Place[], subject: Subject): Decision {
+  const finding = new Finding('unknown', () => unread)
+  return { outcome: 'unknown', branch: null, note: `${note} ${UNPARSED}`, finding, subject, unread: true }
+}
+
+const UNPARSED = 'An unparsed line could change this verdict.'
 
 const OTHERWISE = new Finding(true, () => [])
 
@@ -269,6 +290,29 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
       return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }), nodes }
     })
   }
+}
+
+/** Whether unread lines may be, or belong to, subjects that nobody knows of. */
+function compileUnseen({ each }: RuleBody): Body['unseen'] {
+  if (!each) return () => []
+  if ('model' in each) {
+    const fields = each.where === undefined ? [] : fieldsIn(each.where)
+    const paths = [each.model, ...fields.flatMap((field) => (field.startsWith(`${each.as}.`) ? [`${each.model}${field.slice(each.as.length)}`] : []))]
+    return (inquiry) => tidy(unreadAbout(inquiry.device, paths)(), MAX_PLACES)
+  }
+  if ('block' in each) {
+    const along = doubtsAlong([each.in ?? [], each.block].flat())
+    const where = each.where === undefined ? null : compileCondition(each.where)
+    const lines = new LineMatcher([each.block].flat())
+    const around = blocksAlong([each.in ?? []].flat())
+    return (inquiry) => {
+      // A block that was left out may be one after all.
+      const left = where === null ? [] : around(inquiry).flatMap((at) => lines.all(at).flatMap(({ statement, names }) => (statement.scope ? [where(new Inquiry(inquiry.device, statement.scope, at.names, { ...names, block: statement.text }))] : [])))
+      return tidy([...along(inquiry).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))], MAX_PLACES)
+    }
+  }
+  const patterns = new LineMatcher([each.lines].flat()).patterns
+  return (inquiry) => tidy(unreadLike(inquiry, patterns)(), MAX_PLACES)
 }
 
 function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined }): (inquiry: Inquiry) => Subject[] {

@@ -14,15 +14,15 @@ const RESERVED = new Set(['as', 'break', 'const', 'continue', 'else', 'for', 'fu
 
 /** Looks for the lines of a scope that match one of some patterns and, with what they bind, an expression. */
 export class LineMatcher {
-  readonly #patterns: readonly Pattern[]
+  readonly patterns: readonly Pattern[]
   /** By pattern: the names that the others bind, empty. */
   readonly #others: readonly Bindings[]
   readonly #expression: Expression | null
 
   constructor(sources: readonly string[], where?: string) {
-    this.#patterns = sources.map(compilePattern)
-    for (const { source, names } of this.#patterns) for (const name of names) if (RESERVED.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word that the expression language keeps; choose another name`)
-    this.#others = this.#patterns.map((pattern) => unbound(pattern, this.#patterns))
+    this.patterns = sources.map(compilePattern)
+    for (const { source, names } of this.patterns) for (const name of names) if (RESERVED.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word that the expression language keeps; choose another name`)
+    this.#others = this.patterns.map((pattern) => unbound(pattern, this.patterns))
     this.#expression = where === undefined ? null : compileExpression(where)
   }
 
@@ -41,8 +41,8 @@ export class LineMatcher {
 
   #search(inquiry: Inquiry, limit: number): readonly LineMatch[] {
     let found: LineMatch[] | null = null
-    for (let i = 0; i < this.#patterns.length; i++) {
-      const pattern = this.#patterns[i]
+    for (let i = 0; i < this.patterns.length; i++) {
+      const pattern = this.patterns[i]
       if (!pattern) continue
       for (const statement of pattern.first === null ? inquiry.scope.statements : inquiry.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
@@ -50,7 +50,7 @@ export class LineMatcher {
         if (!bound || found?.some((match) => match.statement === statement)) continue
         const others = this.#others[i] ?? NO_NAMES
         if (this.#expression && this.#expression.evaluate(namesWithin(inquiry.names, others, bound)) !== true) continue
-        const match = { statement, names: this.#patterns.length > 1 ? { ...others, ...bound } : bound, pattern }
+        const match = { statement, names: this.patterns.length > 1 ? { ...others, ...bound } : bound, pattern }
         if (limit === 1) return [match]
         if (found) found.push(match)
         else found = [match]

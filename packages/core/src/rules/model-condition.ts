@@ -1,4 +1,5 @@
 import { originOf } from '../model/index.ts'
+import { unreadAbout } from './doubt.ts'
 import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { namesWithin, type Inquiry, type JudgedDevice } from './inquiry.ts'
@@ -40,8 +41,13 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
     const fault = faults[0]
     if (fault && read.some((path) => originOf(origins, path)?.kind !== 'line')) return new Finding('unknown', () => whole(device), { why: `the record is not whole (line ${fault.line}: ${fault.reason})` })
     // A whole part of the model would be most of the listing: its entries are named by other fields, or all was searched.
-    return new Finding(evaluate(inquiry) === true, () => places(inquiry))
+    return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, read))
   }
+}
+
+/** The parts of the model that an expression reads, as paths. */
+export function pathsIn(source: string, { paths }: Inquiry): string[] {
+  return fieldsIn(source).flatMap((field) => pathOf(field, paths))
 }
 
 /** The path of a field in the model; none where the name is no part of it. */

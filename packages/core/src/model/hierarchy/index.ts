@@ -29,6 +29,7 @@ export function readHierarchyModel(held: HeldConfig, write: Writer<DeviceModel>)
   bindTunnels(write)
   settleDevice(write)
   readPrefixLists(write)
+  for (const table of [DEVICE, AFTER, GROUPS, NEIGHBOURS, SYSTEM]) table.passOverEmpty(held.scope, write.sheet)
 }
 
 /** What holds for the device as a whole, and so for every interface that does not say otherwise. */

@@ -1,0 +1,89 @@
+/** Lines that nobody understood, where they might be what a condition looks for. */
+import type { Scope, Statement } from '../config/index.ts'
+import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, type Pattern } from '../model/index.ts'
+import { placeOf, type Doubts, type Place } from './evidence.ts'
+import type { Inquiry, JudgedDevice } from './inquiry.ts'
+
+function places({ record }: JudgedDevice, statements: readonly Statement[]): Place[] {
+  return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(record, node)))
+}
+
+/** Unread lines, where the condition looked, that may have been meant to be of one of some forms. */
+export function unreadLike(inquiry: Inquiry, patterns: readonly Pattern[]): Doubts {
+  return () => places(inquiry.device, alike(inquiry.device, inquiry.scope, patterns))
+}
+
+/** All unread lines where the condition looked. */
+export function unreadHere({ device, scope }: Inquiry): Doubts {
+  return () => places(device, unreadAt(device.modelled(), scope))
+}
+
+function alike(device: JudgedDevice, scope: Scope, patterns: readonly Pattern[]): Statement[] {
+  const block = blockOf(scope)
+  return unreadAt(device.modelled(), scope).filter((statement) => patterns.some((pattern) => mayBe(device.held.dialect.id, block, statement, pattern)))
+}
+
+/** The kind of block that a level is; null at the top. */
+function blockOf({ openers }: Scope): string | null | undefined {
+  return openers.length === 0 ? null : openers[0]?.block
+}
+
+/**
+ * Unread lines that may say something about parts of the model.
+ * @param paths as the origins know them: `interfaces[3].filters.in4`
+ */
+export function unreadAbout(device: JudgedDevice, paths: readonly string[]): Doubts {
+  return () => {
+    const found = new Set<Statement>()
+    for (const path of paths) for (const statement of unreadOf(device, path)) found.add(statement)
+    return places(device, [...found])
+  }
+}
+
+function unreadOf(device: JudgedDevice, path: string): Statement[] {
+  const modelled = device.modelled()
+  const dialect = device.held.dialect.id
+  const field = path.replace(/\[\d+\]/g, '')
+  const { scope } = device.held
+  const own = ownLines(device, path)
+  const top = unreadAt(modelled, scope)
+  const forms = top.length === 0 ? [] : formsAbout(dialect, null, field)
+  const found = top.filter((statement) => forms.some((form) => mayBe(dialect, null, statement, form) && isOf(statement, form, own)))
+  const blocks = blocksAbout(dialect, field)
+  if (blocks.size > 0) for (const statement of scope.statements) found.push(...within(device, statement, field, blocks, own))
+  return found
+}
+
+/** Statements that an entry of the model is from; null where no entry is asked about, and any may be meant. */
+function ownLines(device: JudgedDevice, path: string): readonly Statement[] | null {
+  const entry = /^[^[]+\[\d+\]/.exec(path)?.[0]
+  if (entry === undefined) return null
+  const origin = originOf(device.modelled().origins, entry)
+  if (origin?.kind !== 'line' || origin.record !== device.record) return null
+  const lines = new Set(origin.lines.flatMap(({ from }) => from))
+  return device.held.scope.statements.filter(({ nodes }) => nodes.some(({ line }) => lines.has(line)))
+}
+
+/** Whether a statement names what an entry is named by, in the places where a form has names. */
+function isOf(statement: Statement, { tokens }: Pattern, own: readonly Statement[] | null): boolean {
+  if (own === null) return true
+  const named = tokens.flatMap((token, i) => (token.kind === 'bind' ? [i] : []))
+  return own.some(({ command }) => named.every((i) => {
+    const [word, ownWord] = [statement.command.words[i], command.words[i]]
+    return word === undefined || ownWord === undefined || word === ownWord || !agreeUpTo(statement, own, i)
+  }))
+}
+
+/** Whether the words before a place are those of some statement of an entry: only there a name means the same. */
+function agreeUpTo(statement: Statement, own: readonly Statement[], place: number): boolean {
+  return own.some(({ command }) => command.lowerWords.slice(0, place).every((word, i) => word === statement.command.lowerWords[i]))
+}
+
+function within(device: JudgedDevice, statement: Statement, field: string, blocks: ReadonlySet<string | null | undefined>, own: readonly Statement[] | null): Statement[] {
+  const { scope } = statement
+  if (!scope) return []
+  if (own !== null && !own.includes(statement)) return []
+  const deeper = scope.statements.flatMap((child) => within(device, child, field, blocks, null))
+  if (!blocks.has(blockOf(scope))) return deeper
+  return [...deeper, ...alike(device, scope, formsAbout(device.held.dialect.id, blockOf(scope), field))]
+}
