@@ -71,9 +71,11 @@ export class PhysicalLines {
 
   constructor(readonly text: string) {
     const starts: number[] = []
+    // Some terminals end lines by a carriage return alone.
+    const ending = text.includes('\n') ? '\n' : '\r'
     for (let from = 0; from < text.length; ) {
       starts.push(from)
-      const at = text.indexOf('\n', from)
+      const at = text.indexOf(ending, from)
       from = at < 0 ? text.length : at + 1
     }
     this.starts = starts

@@ -178,6 +178,12 @@ export class CompiledDevice {
     return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
   }
 
+  /** Headers to destinations that a table has a route for beside the one to everywhere. */
+  routedClosely(vrf: string | null): number {
+    const { headers, prefixes } = this.network
+    return headers.any((['ipv4', 'ipv6'] as const).flatMap((family) => [...(this.network.tableOf(this.number, vrf, family)?.routes ?? [])]), ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)))
+  }
+
   /** Headers that say they are from the device itself. */
   get fromItself(): number {
     const { headers } = this.network

@@ -1,6 +1,7 @@
 import { originOf } from '../model/index.ts'
 import { portsOf, type NetworkDevice, type Port } from './ports.ts'
 import { tablesOf, type RoutingTable } from './tables.ts'
+import { unparsedOf, type Unparsed } from './unparsed.ts'
 
 /** One device as it forwards, by itself: a function of its records alone. */
 export interface ForwardingDevice {
@@ -9,11 +10,13 @@ export interface ForwardingDevice {
   readonly device: NetworkDevice
   readonly ports: readonly Port[]
   readonly tables: readonly RoutingTable[]
+  /** Lines that were not understood and that packets may meet. */
+  readonly unparsed: Unparsed
 }
 
 export function forwardingOf(device: NetworkDevice): ForwardingDevice {
   const ports = portsOf(device)
-  return { name: device.name, dialect: device.dialect, device, ports, tables: tablesOf(device, ports) }
+  return { name: device.name, dialect: device.dialect, device, ports, tables: tablesOf(device, ports), unparsed: unparsedOf(device) }
 }
 
 /** Lines that something of a device rests on. */

@@ -2,6 +2,7 @@ import { addressesIn, prefixMatch, type Family } from '../model/index.ts'
 import { Diagrams, Headers } from '../packets/index.ts'
 import type { Digested } from '../estate/index.ts'
 import { sameName } from '../rules/index.ts'
+import { Bridged } from './bridged.ts'
 import { ClassHeaders, prefixesOf } from './class-headers.ts'
 import { DestinationClasses, type TableColumns } from './classes.ts'
 import type { ForwardingDevice } from './device.ts'
@@ -80,6 +81,13 @@ export class Network {
    */
   changed(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
     return new Network(devices, digests, stated, this)
+  }
+
+  #bridged: Bridged | null = null
+
+  /** What frames meet within segments; found out when first asked for. */
+  get bridged(): Bridged {
+    return (this.#bridged ??= new Bridged(this))
   }
 
   /** What people attest of the link at a port. */

@@ -1,14 +1,16 @@
-import type { Family } from '../model/index.ts'
-import { NOTHING, type Circumstance, type ListVerdict } from '../packets/index.ts'
+import { FAMILIES, type Family } from '../model/index.ts'
+import { NOTHING, type Circumstance, type ListVerdict, type ModelList } from '../packets/index.ts'
 import { AddressTranslation } from './address-translation.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Fate, Reason } from './fates.ts'
 import { Neighbours } from './neighbours.ts'
+import { policyParts, type PolicyPart } from './policy-routes.ts'
 import { stagesOf, type Stage } from './stages.ts'
 import type { Hop } from './tables.ts'
 import type { Rewrite, Undoing } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
+import { unparsedAt } from './unparsed.ts'
 import { ZonePolicies } from './zones.ts'
 
 /** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
@@ -49,7 +51,6 @@ interface Branch {
   readonly local: boolean
 }
 
-const FAMILIES = ['ipv4', 'ipv6'] as const
 /** Routes that are told of where packets are discarded. */
 const MOST_ROUTES = 64
 
@@ -106,7 +107,9 @@ class Run {
       this.#end('stopped', { code: 'interface-down', words: `${this.compiled.device.ports[start.inPort]?.name ?? ''}: ${down}` }, start)
       return
     }
-    let branches = [start]
+    if (this.#meetsUnparsed(this.compiled.device.unparsed.device, start)) return
+    if (start.inPort >= 0 && this.#meetsUnparsed(this.#unparsedAt(start.inPort), start)) return
+    let branches = start.inPort < 0 ? [start] : this.#bridged(start.inPort, 'in', start)
     for (const stage of start.inPort < 0 ? order.own : order.arriving) branches = branches.flatMap((branch) => this.#stage(stage, branch))
     for (const branch of branches) {
       this.outcome.parted?.()
@@ -114,13 +117,44 @@ class Run {
       const rest = branch.local ? order.toDevice : start.inPort < 0 ? [] : order.leaving
       for (const stage of rest) left = left.flatMap((one) => this.#stage(stage, one))
       for (const one of left) {
-        if (!one.local) this.neighbours.next(one, this.outcome)
-        else {
+        if (!one.local) {
+          if (this.#meetsUnparsed(this.#unparsedAt(one.outPort), one)) continue
+          for (const bridged of this.#bridged(one.outPort, 'out', one)) this.neighbours.next(bridged, this.outcome)
+        } else {
           const reason: Reason = { code: 'delivered-to-device', words: `it is an address of ${this.compiled.device.name} itself` }
           this.#end('arrives', reason, one)
         }
       }
     }
+  }
+
+  /** What is met within the segment at a port, between it and who is attached. */
+  #bridged(port: number, direction: 'in' | 'out', branch: Branch): Branch[] {
+    const { diagrams } = this.#headers
+    let left = branch.set
+    for (const guard of this.compiled.network.bridged.at(this.compiled.number, port)) {
+      const met = direction === 'out' && guard.direction === 'in' ? NOTHING : diagrams.and(left, guard.stopped)
+      if (met === NOTHING) continue
+      left = diagrams.minus(left, met)
+      const at = this.compiled.network.devices[guard.device]?.name ?? ''
+      this.#decided('bridging', `${guard.sure ? 'stopped' : 'perhaps stopped'} at ${at} by ${guard.name}`, guard.exhibits, guard.sure)
+      if (guard.sure) this.#end('stopped', { code: 'filter', words: `${at}: ${guard.name}` }, { ...branch, set: met })
+      else this.#end('undecided', { code: 'not-weighed', words: `${guard.name} at ${at} may stop it, if it comes by there` }, { ...branch, set: met })
+    }
+    return left === NOTHING ? [] : [{ ...branch, set: left }]
+  }
+
+  #unparsedAt(port: number): readonly Exhibit[] {
+    return unparsedAt(this.compiled.device.unparsed, this.compiled.device.ports[port]?.name ?? '')
+  }
+
+  /** Whether packets meet lines that nobody understood: then nothing more is known of them. */
+  #meetsUnparsed(lines: readonly Exhibit[], branch: Branch): boolean {
+    if (lines.length === 0) return false
+    const words = `${lines.length} unparsed ${lines.length === 1 ? 'line' : 'lines'} may decide it`
+    this.#decided('unparsed lines', words, lines, false)
+    this.#end('undecided', { code: 'unparsed', words }, branch)
+    return true
   }
 
   #end(fate: Fate, reason: Reason, { outPort, inPort, set, context }: Branch): void {
@@ -190,7 +224,23 @@ class Run {
     const stopped = diagrams.minus(denied, permitted)
     if (stopped !== NOTHING) this.#end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
     const passed = diagrams.minus(permitted, denied)
-    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+    return passed === NOTHING ? [] : this.#intoInstances(list, circumstance, { ...branch, set: passed })
+  }
+
+  /** What an entry permits that names a routing instance is looked up in its table. */
+  #intoInstances(list: ModelList, circumstance: Circumstance, branch: Branch): Branch[] {
+    if (!this.compiled.lists.namesInstances(list)) return [branch]
+    const { diagrams } = this.#headers
+    const parts: Branch[] = []
+    let left = branch.set
+    this.compiled.lists.follow(list, branch.set, circumstance, ({ list: of, entry, packets, action }) => {
+      const vrf = action === 'permit' ? (of.entries[entry]?.routingInstance ?? null) : null
+      const met = vrf === null ? NOTHING : diagrams.and(left, packets)
+      if (met === NOTHING) return
+      left = diagrams.minus(left, met)
+      parts.push({ ...branch, set: met, vrf: vrf === 'default' ? null : vrf })
+    })
+    return left === NOTHING ? parts : [...parts, { ...branch, set: left }]
   }
 
   #lineExhibits({ list, entry }: ListVerdict): Exhibit[] {
@@ -267,7 +317,7 @@ class Run {
       this.#end('stopped', { code: 'not-forwarding', words: forwards.words }, { ...branch, set: left })
       return found
     }
-    if (this.compiled.device.dialect !== 'linux') return [...found, ...this.#inTable(branch.vrf, left, branch).branches]
+    if (this.compiled.device.dialect !== 'linux') return [...found, ...this.#byPolicy({ ...branch, set: left })]
     for (const rule of this.compiled.rules) {
       if (left === NOTHING) break
       if (rule.inInterface !== null && rule.inInterface !== (branch.inPort < 0 ? 'lo' : this.compiled.device.ports[branch.inPort]?.name)) continue
@@ -291,6 +341,45 @@ class Run {
     }
     if (left !== NOTHING) this.#noRoute(null, { ...branch, set: left })
     return found
+  }
+
+  /** Where the port by which packets came in has a route map, that is asked before the table. */
+  #byPolicy(branch: Branch): Branch[] {
+    const { diagrams } = this.#headers
+    const routes = branch.inPort < 0 ? undefined : this.compiled.model?.interfaces[this.compiled.device.ports[branch.inPort]?.at ?? -1]?.policyRoutes
+    if (!routes || (routes.ipv4 === null && routes.ipv6 === null)) return this.#inTable(branch.vrf, branch.set, branch).branches
+    return FAMILIES.flatMap((family) => {
+      const set = diagrams.and(branch.set, this.#headers.family(family))
+      const name = routes[family]
+      if (set === NOTHING) return []
+      if (name === null) return this.#inTable(branch.vrf, set, branch).branches
+      return policyParts(this.compiled, name, set, family, this.#circumstance(branch)).flatMap((part) => this.#alongPolicy(part, { ...branch, set: part.set }))
+    })
+  }
+
+  #alongPolicy({ hop, onlyWithoutRoute, words, exhibits }: PolicyPart, branch: Branch): Branch[] {
+    if (onlyWithoutRoute) {
+      const { diagrams } = this.#headers
+      const routed = diagrams.and(branch.set, this.compiled.routedClosely(branch.vrf))
+      const left = diagrams.minus(branch.set, routed)
+      const others = left === NOTHING ? [] : this.#alongPolicy({ set: left, hop, onlyWithoutRoute: false, words, exhibits }, { ...branch, set: left })
+      return routed === NOTHING ? others : [...this.#inTable(branch.vrf, routed, branch).branches, ...others]
+    }
+    if (hop.kind !== 'table of old') this.#decided('policy routing', words, exhibits, hop.kind === 'discard')
+    switch (hop.kind) {
+      case 'table of old':
+        return this.#inTable(branch.vrf, branch.set, branch).branches
+      case 'table':
+        return this.#inTable(hop.vrf, branch.set, branch).branches
+      case 'unknown':
+        return this.#alongHop(hop, branch)
+      case 'discard':
+        return this.#alongHop(hop, branch)
+      case 'gateway':
+        return this.#alongHop({ kind: 'out', port: hop.port, gateway: hop.gateway }, branch)
+      case 'port':
+        return this.#alongHop({ kind: 'out', port: hop.port, gateway: null }, branch)
+    }
   }
 
   #noRoute(missing: string | null, branch: Branch): void {

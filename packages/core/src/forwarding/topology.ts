@@ -18,6 +18,8 @@ export interface Segment {
 export class Topology {
   readonly segments: readonly Segment[]
   readonly links: readonly Link[]
+  /** By device and VLAN: the number of the segment that the VLAN of the device is part of. */
+  readonly #ofVlans = new Map<string, number>()
   /** By device and port: the number of the segment. */
   readonly #segmentOf: readonly (readonly number[])[]
 
@@ -45,10 +47,26 @@ export class Topology {
       }),
     )
     this.segments = members.map((all) => ({ members: all }))
+    devices.forEach(({ name, device: { modelled } }, device) => {
+      const model = modelled?.model
+      for (const vlan of new Set([...(model?.vlans ?? []).map(({ id }) => id), ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? [])])) {
+        const number = numbers.get(joined.find(bridge(name, vlan)))
+        if (number !== undefined) this.#ofVlans.set(`${device} ${vlan}`, number)
+      }
+    })
   }
 
   segmentOf(device: number, port: number): Segment {
     return this.segments[this.#segmentOf[device]?.[port] ?? -1] ?? { members: [] }
+  }
+
+  /** The number of the segment that a port, or a VLAN of a device, is part of; -1: of none with an address. */
+  numberOf(device: number, port: number): number {
+    return this.#segmentOf[device]?.[port] ?? -1
+  }
+
+  numberOfVlan(device: number, vlan: number): number {
+    return this.#ofVlans.get(`${device} ${vlan}`) ?? -1
   }
 
   /** The ports of other devices that hear one. */
@@ -94,7 +112,7 @@ const cable = (device: string, port: string, vlan: number | null): string => `${
 const bridge = (device: string, vlan: number): string => `${device} vlan ${vlan}`
 
 /** The VLAN that an interface of the network layer is in, by its name: `Vlan10`, `irb.10`. */
-function ownVlan({ name, kind }: Port): number | null {
+export function ownVlan({ name, kind }: Port): number | null {
   const number = kind === 'vlan' ? /(\d+)$/.exec(name)?.[1] : undefined
   return number === undefined ? null : Number(number)
 }
@@ -155,7 +173,7 @@ function tagsOf(tags: Map<string, Set<number>>, key: string): Set<number> {
   return held
 }
 
-function isAllowed(vlan: number, allowed: string | null): boolean {
+export function isAllowed(vlan: number, allowed: string | null): boolean {
   if (allowed === null || /^all$/i.test(allowed)) return true
   return allowed.split(',').some((part) => {
     const [from = '', to = from] = part.trim().split('-')

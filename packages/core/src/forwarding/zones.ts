@@ -28,6 +28,11 @@ interface Asked {
   readonly exhibits: readonly Exhibit[]
 }
 
+/** Whether a zone is one of some; none: all are meant. */
+function isAmong(zone: string, zones: readonly string[]): boolean {
+  return zones.length === 0 || zones.includes('any') || zones.includes(zone)
+}
+
 /** The zone of the device itself. */
 const SELF = 'self'
 
@@ -51,13 +56,17 @@ export class ZonePolicies {
     if (inPort < 0 || outPort < 0 || established) return null
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
     if (from === null || to === null) return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
-    const policies = model.zonePolicies.filter((policy) => policy.from === from && policy.to === to)
+    // Those of the pair first, then those of all zones (common practice).
+    const policies = [
+      ...model.zonePolicies.filter((policy) => policy.scope === 'pair' && policy.from === from && policy.to === to),
+      ...model.zonePolicies.filter((policy) => policy.scope === 'global' && isAmong(from, policy.fromZones) && isAmong(to, policy.toZones)),
+    ]
     const asked = policies.map((policy): Asked => {
       const { set: named, doubt } = this.#matchOf(policy)
       const action = policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
-      return { set: named, doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null), sure: doubt === null, action, words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`, exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`) }
+      return { set: named, doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null), sure: doubt === null && action !== null, action, words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`, exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`) }
     })
-    const last = model.zonePolicies.findIndex(({ from: any }) => any === 'any')
+    const last = model.zonePolicies.findIndex(({ scope }) => scope === 'default')
     const open = model.zonePolicies[last]?.action === 'permit'
     return this.#inTurn(set, asked, `from zone ${from} to ${to}`, { open, words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`, exhibits: last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`) })
   }
@@ -111,7 +120,10 @@ export class ZonePolicies {
     const found = model?.trafficClasses.find((one) => one.name === name)
     if (!found) return { set: ALL, doubt: `the class ${name} is not defined` }
     let doubt: string | null = null
-    const sets = found.matches.map((text): number => {
+    const sets = found.matches.map((stated): number => {
+      // `match not …`: of all others.
+      const text = stated.replace(/^not /, '')
+      const met = ((): number => {
       const [, list] = /^access-group (?:name )?(\S+)$/.exec(text) ?? []
       const [, protocol] = /^protocol (\S+)$/.exec(text) ?? []
       const [, inner] = /^class-map (\S+)$/.exec(text) ?? []
@@ -127,6 +139,8 @@ export class ZonePolicies {
       const known = protocol === undefined ? null : protocol === 'tcp' || protocol === 'udp' ? headers.value('protocol', PROTOCOLS[protocol] ?? 0) : this.#application(protocol === 'dns' ? 'domain' : protocol)
       if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
       return known ?? ALL
+      })()
+      return stated === text ? met : headers.diagrams.not(met)
     })
     if (sets.length === 0) return { set: NOTHING, doubt }
     return { set: found.any === true ? headers.any(sets, (set) => set) : headers.all(...sets), doubt }
@@ -177,7 +191,7 @@ export class ZonePolicies {
     return match
   }
 
-  #make({ name, sources, destinations, applications }: Policy): { set: number; doubt: string | null } {
+  #make({ name, sources, destinations, applications, notWeighed }: Policy): { set: number; doubt: string | null } {
     const { headers } = this.compiled.network
     let doubt: string | null = null
     const any = (names: readonly string[], setOf: (one: string) => number | null): number => {
@@ -191,6 +205,7 @@ export class ZonePolicies {
       return members && headers.any(members, (match) => headers.address(side, match))
     }
     const set = headers.all(any(sources, places('source')), any(destinations, places('destination')), any(applications, (one) => this.#application(one)))
+    if (notWeighed.length > 0) doubt ??= `${name} says “${notWeighed[0] ?? ''}”, which is not weighed`
     return { set, doubt }
   }
 
@@ -224,6 +239,7 @@ export class ZonePolicies {
     const { headers } = this.compiled.network
     const own = this.compiled.model?.applications.find((one) => one.name === name)
     if (own) {
+      if (own.notWeighed.length > 0) return null
       if (own.members.length > 0) {
         const sets = own.members.map((member) => this.#application(member))
         return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)

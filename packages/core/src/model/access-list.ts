@@ -53,7 +53,7 @@ export type AccessLists = ReadonlyMap<string, AccessList>
 /** Reads every access list of a device. */
 export function accessListsOf(device: Scope): AccessLists {
   const lists = new Map<string, GrowingList>()
-  const groups = addressGroupsOf(device)
+  const groups: Groups = { addresses: addressGroupsOf(device), services: serviceGroupsOf(device) }
   const listFor = (name: string, family: Family): GrowingList => {
     const key = `${family} ${name}`
     let list = lists.get(key)
@@ -121,7 +121,7 @@ function isStandardNumber(name: string): boolean {
 }
 
 /** Adds one entry, or keeps a remark for the next; what is neither is left unread. */
-function readEntry(list: GrowingList, statement: Statement, stated: readonly string[], standard: boolean, groups: AddressGroups): void {
+function readEntry(list: GrowingList, statement: Statement, stated: readonly string[], standard: boolean, groups: Groups): void {
   const node = statement.nodes[0]
   const numbered = numberWords(stated)
   const words = stated.slice(numbered)
@@ -129,8 +129,9 @@ function readEntry(list: GrowingList, statement: Statement, stated: readonly str
   if (!node) return
   if (action === 'remark') list.remark = words.slice(1).join(' ')
   else if (action === 'evaluate' || action === 'permit' || action === 'deny') {
-    const { match, notWeighed, text } = wordsWeighed(statement.command, action, words, list.family, standard, groups)
-    list.entries.push({ action: action === 'deny' ? 'deny' : 'permit', match, notWeighed, node, text, sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    for (const { match, notWeighed, text } of wordsWeighed(statement.command, action, words, list.family, standard, groups)) {
+      list.entries.push({ action: action === 'deny' ? 'deny' : 'permit', match, notWeighed, node, text, sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    }
     list.remark = null
   } else if (!HARMLESS.test(words.join(' '))) {
     // Whatever it does, it may do it to any packet that comes to it; it is listed as unread besides.
@@ -149,16 +150,17 @@ type Weighed = Pick<AccessEntry, 'match' | 'notWeighed' | 'text'>
 /** Lines of one estate repeat: what the words of one say is worked out once, unless it rests on groups of the device. */
 const PLACES = { ipv4: findingsPlace(), 'ipv4 standard': findingsPlace(), ipv6: findingsPlace(), 'ipv6 standard': findingsPlace() }
 
-function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', words: readonly string[], family: Family, standard: boolean, groups: AddressGroups): Weighed {
+function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', words: readonly string[], family: Family, standard: boolean, groups: Groups): readonly Weighed[] {
   const place = PLACES[standard ? `${family} standard` as const : family]
-  const before = command.findings[place] as Weighed | undefined
+  const before = command.findings[place] as readonly Weighed[] | undefined
   if (before) return before
   const text = words.join(' ')
   // A reflexive list's contents are not in the configuration: what it permits cannot be weighed.
-  if (action === 'evaluate') return { match: {}, notWeighed: [text], text }
+  if (action === 'evaluate') return [{ match: {}, notWeighed: [text], text }]
   const reader = new EntryReader(words.slice(1).map((word) => word.toLowerCase()), words.slice(1), family, groups)
   const match = standard ? reader.standard() : reader.extended()
-  const weighed = { match, notWeighed: reader.notWeighed, text }
+  // A group of services is as many entries as it has members.
+  const weighed = (reader.services ?? [{}]).map((service): Weighed => ({ match: { ...match, ...service }, notWeighed: reader.notWeighed, text }))
   if (!reader.usedGroups) command.findings[place] = weighed
   return weighed
 }
@@ -166,13 +168,15 @@ function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', 
 class EntryReader {
   readonly notWeighed: string[] = []
   usedGroups = false
+  /** Of a group of services in the place of the protocol. */
+  services: readonly EntryMatch[] | null = null
   #at = 0
 
   constructor(
     readonly words: readonly string[],
     readonly asWritten: readonly string[],
     readonly family: Family,
-    readonly groups: AddressGroups,
+    readonly groups: Groups,
   ) {}
 
   standard(): EntryMatch {
@@ -207,7 +211,13 @@ class EntryReader {
     if (word === 'ip' || word === 'ipv6') return null
     const number = /^\d+$/.test(word) ? Number(word) : PROTOCOLS[word === 'icmp' && this.family === 'ipv6' ? 'ipv6-icmp' : word]
     if (number !== undefined && number <= 255) return [number, number]
-    this.notWeighed.push(word === 'object-group' ? `object-group ${this.#next() ?? ''}` : word)
+    if (word !== 'object-group') this.notWeighed.push(word)
+    else {
+      const name = this.asWritten[this.#at++] ?? ''
+      this.usedGroups = true
+      this.services = this.groups.services.get(name) ?? null
+      if (!this.services) this.notWeighed.push(`object-group ${name}`)
+    }
     return null
   }
 
@@ -222,7 +232,7 @@ class EntryReader {
     if (word === 'object-group' || word === 'addrgroup') {
       const name = this.asWritten[this.#at++] ?? ''
       this.usedGroups = true
-      const group = this.family === 'ipv4' ? this.groups.get(name) : undefined
+      const group = this.family === 'ipv4' ? this.groups.addresses.get(name) : undefined
       return group ? [...group] : this.#cannotWeigh(`${word} ${name}`)
     }
     const [text = '', length] = word.split('/')
@@ -318,6 +328,72 @@ function without([from, to]: Range, port: number): Range[] {
 }
 
 type AddressGroups = ReadonlyMap<string, readonly AddressMatch[]>
+
+interface Groups {
+  readonly addresses: AddressGroups
+  readonly services: ReadonlyMap<string, readonly EntryMatch[]>
+}
+
+const WITH_PORTS: Readonly<Record<string, readonly number[]>> = { tcp: [6], udp: [17], 'tcp-udp': [6, 17], sctp: [132] }
+
+/** `object-group service NAME` with protocols, ports and other groups; one that cannot be weighed is left out. */
+function serviceGroupsOf(device: Scope): ReadonlyMap<string, readonly EntryMatch[]> {
+  const definitions = new Map(device.startingWith('object-group').flatMap((statement): [string, Statement][] => {
+    const name = /^object-group service (\S+)/i.exec(statement.text)?.[1]
+    return name === undefined || statement.negated ? [] : [[name, statement]]
+  }))
+  const groups = new Map<string, readonly EntryMatch[]>()
+  const expand = (name: string, seen: ReadonlySet<string>): readonly EntryMatch[] | null => {
+    const known = groups.get(name)
+    const definition = definitions.get(name)
+    if (known) return known
+    if (!definition || seen.has(name)) return null
+    const members: EntryMatch[] = []
+    for (const { command, text } of definition.scope?.statements ?? []) {
+      const [first = '', second = ''] = command.lowerWords
+      if (first === 'description') continue
+      const nested = first === 'group-object' ? expand(command.words[1] ?? '', new Set([...seen, name])) : serviceIn(first === 'service-object' ? command.lowerWords.slice(1) : command.lowerWords)
+      if (!nested || command.negated || (text !== '' && first === 'group-object' && second === '')) return null
+      members.push(...nested)
+    }
+    groups.set(name, members)
+    return members
+  }
+  for (const name of definitions.keys()) expand(name, new Set())
+  return groups
+}
+
+/** `tcp eq 80`, `tcp source gt 1023 eq 80`, `icmp`, `ip`; null where it is something else. */
+function serviceIn(words: readonly string[]): readonly EntryMatch[] | null {
+  const [protocol = '', ...rest] = words
+  if (protocol === 'ip' && rest.length === 0) return [{}]
+  const numbers = WITH_PORTS[protocol] ?? (PROTOCOLS[protocol] === undefined ? (/^\d+$/.test(protocol) ? [Number(protocol)] : null) : [PROTOCOLS[protocol] ?? 0])
+  if (!numbers) return null
+  const ports = { sourcePorts: undefined as Range[] | undefined, destinationPorts: undefined as Range[] | undefined }
+  let at = 0
+  while (at < rest.length) {
+    const field = rest[at] === 'source' ? 'sourcePorts' as const : 'destinationPorts' as const
+    if (rest[at] === 'source' || rest[at] === 'destination') at++
+    const [ranges, taken] = portsIn(rest.slice(at), protocol === 'udp' ? 'udp' : 'tcp')
+    if (!ranges || WITH_PORTS[protocol] === undefined) return null
+    ports[field] = ranges
+    at += taken
+  }
+  return numbers.map((number): EntryMatch => ({ protocols: [[number, number]], ...(ports.sourcePorts ? { sourcePorts: ports.sourcePorts } : {}), ...(ports.destinationPorts ? { destinationPorts: ports.destinationPorts } : {}) }))
+}
+
+/** The ports of `eq 80`, `range 1 9`, `gt 1023`, `lt 9`, or a port alone, and how many words that takes. */
+function portsIn([first = '', second = '', third = '']: readonly string[], protocol: 'tcp' | 'udp'): [Range[] | null, number] {
+  const number = (word: string): number | null => (/^\d+$/.test(word) ? Number(word) : (PORTS[protocol][word] ?? PORTS.tcp[word] ?? PORTS.udp[word] ?? null))
+  const [one, two] = [number(second), number(third)]
+  if (first === 'eq') return [one === null ? null : [[one, one]], 2]
+  if (first === 'range') return [one === null || two === null ? null : [[one, two]], 3]
+  if (first === 'gt') return [one === null ? null : [[one + 1, 65535]], 2]
+  if (first === 'lt') return [one === null ? null : [[0, one - 1]], 2]
+  if (first === 'neq') return [one === null ? null : without([0, 65535], one), 2]
+  const alone = number(first)
+  return [alone === null ? null : [[alone, alone]], 1]
+}
 
 /** `object-group network NAME` with hosts, networks and other groups; a group that cannot be weighed is left out. */
 function addressGroupsOf(device: Scope): AddressGroups {

@@ -1,4 +1,5 @@
 export type Family = 'ipv4' | 'ipv6'
+export const FAMILIES = ['ipv4', 'ipv6'] as const
 
 /**
  * A set of addresses: those equal to `value` in every bit that `care` has set (a wildcard mask need not be a prefix).

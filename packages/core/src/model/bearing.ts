@@ -26,7 +26,8 @@ export function bearingsOf(table: MappingTable<never>, root: string): Bearing[] 
       // What cannot be run without a device may write anywhere.
       return [{ path: root, pattern }]
     }
-    return [...(noted.size > 0 ? noted : [root])].map((path) => ({ path, pattern }))
+    // What opens a block writes nothing by itself; the tables of the block say what its lines do.
+    return [...(noted.size > 0 || root === '' ? noted : [root])].map((path) => ({ path, pattern }))
   })
 }
 
@@ -112,14 +113,17 @@ class NotingWriter {
   }
 }
 
-/** Binds every name: to a text that is a number and a word alike. */
+/** Names that are bound to numbers; every other is bound to what reads as an address and a mask alike. */
+const NUMBERS = new Set(['ids', 'vlans', 'group', 'as', 'process'])
+
+/** Binds every name. */
 class AnyBound extends Bound {
   constructor() {
     super({})
   }
 
-  override text(): string {
-    return '1'
+  override text(name: string): string {
+    return NUMBERS.has(name) ? '1' : '255.255.255.0'
   }
 
   override number(): number {

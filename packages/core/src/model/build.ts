@@ -18,6 +18,12 @@ export interface UnreadLine {
   readonly block: string | null
 }
 
+/** A statement that nobody read, and the blocks that it stands in. */
+export interface UnreadStatement {
+  readonly statement: Statement
+  readonly around: readonly Statement[]
+}
+
 /** A line on which no answer rests, and why not. */
 export interface HarmlessLine extends UnreadLine {
   readonly why: string
@@ -35,6 +41,8 @@ export interface ModelledDevice {
   readonly harmless: readonly HarmlessLine[]
   /** Whether a statement of its configuration was neither read nor passed over. */
   isUnread(statement: Statement): boolean
+  /** Those statements, with the blocks around each, outermost first; of a block that was not read, the block alone. */
+  unreadStatements(): readonly UnreadStatement[]
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
   readonly faults: readonly Fault[]
 }
@@ -81,6 +89,7 @@ export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }
       return harmlessLines(held, record, sheet, mask)
     },
     isUnread: (statement) => sheet.isUnread(statement),
+    unreadStatements: () => unreadWithin(held.scope, [], sheet),
     faults: held.tree.faults,
   }
 }
@@ -136,6 +145,13 @@ export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask
     if (!lines.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
   }
   return inOrder([...lines.values()])
+}
+
+function unreadWithin(scope: Scope, around: readonly Statement[], sheet: Sheet): UnreadStatement[] {
+  return scope.statements.flatMap((statement) => {
+    if (sheet.isUnread(statement)) return [{ statement, around }]
+    return statement.scope ? unreadWithin(statement.scope, [...around, statement], sheet) : []
+  })
 }
 
 function harmlessLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): HarmlessLine[] {

@@ -14,7 +14,7 @@ import type { TableAt } from './tables.ts'
 const TABLES: Readonly<Record<string, readonly TableAt[]>> = { indented: INDENTED_TABLES, braced: HIERARCHY_TABLES, setlines: HIERARCHY_TABLES, data: DATA_TABLES }
 
 /** Lists are read entry by entry, not by a table. */
-const LISTS: readonly Pattern[] = ['ip access-list ...', 'access-list ...', 'ipv6 access-list ...', 'object-group ...'].map(compilePattern)
+const LISTS: readonly Pattern[] = ['ip access-list ...', 'access-list <name> {permit|deny} ...', 'access-list <name> {seq|sequence} * {permit|deny} ...', 'ipv6 access-list ...', 'object-group {network|service|ip} ...'].map(compilePattern)
 
 /** Parts of the model that are settled from others when all lines have been read. */
 const SETTLED: Readonly<Record<string, readonly string[]>> = {
@@ -97,13 +97,17 @@ export function mayBe(dialect: string, block: string | null | undefined, { comma
   return matchPattern(pattern, command) === null
 }
 
+/** Blocks that listings show with nothing in them. */
+const MAY_BE_EMPTY = new Set(['zone', 'vlan', 'vrf', 'access-list', 'policy-map'])
+
 const openers = new WeakMap<Pattern, boolean>()
 
 function opensBlock(dialect: string, pattern: Pattern): boolean {
   let opens = openers.get(pattern)
   if (opens === undefined) {
-    const words = pattern.tokens.flatMap((token) => (token.kind === 'word' ? [token.anyOf[0] ?? ''] : ['1']))
-    opens = dialectById(dialect)?.blockOpenedBy(words.join(' ')) !== undefined
+    const words = pattern.tokens.map((token) => (token.kind === 'word' ? (token.anyOf[0] ?? '') : '1'))
+    const kind = dialectById(dialect)?.blockOpenedBy(words.join(' '))
+    opens = kind !== undefined && !MAY_BE_EMPTY.has(kind)
     openers.set(pattern, opens)
   }
   return opens

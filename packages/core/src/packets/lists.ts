@@ -68,6 +68,22 @@ export class ListSets {
     return this.#lists.get(`${family} ${name}`) ?? null
   }
 
+  /** Whether an entry of a list, or of one that stands within it, sends packets to another table. */
+  namesInstances(list: ModelList): boolean {
+    return this.#around(list).some(({ entries }) => entries.some(({ routingInstance }) => routingInstance !== null))
+  }
+
+  /** A list and those that it leads to. */
+  #around(list: ModelList): ModelList[] {
+    const all = new Set([list])
+    for (const { name, family, entries } of all) {
+      for (const { leadsTo, inlines } of entries) {
+        for (const next of [inlines === null ? null : this.list(inlines, family), leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family)]) if (next) all.add(next)
+      }
+    }
+    return [...all]
+  }
+
   /** The headers that an entry names, and whether it may mean fewer. */
   match(entry: ListEntry, family: Family): { readonly set: number; readonly vague: boolean } {
     let match = this.#matches.get(entry)
@@ -97,17 +113,7 @@ export class ListSets {
 
   /** Whether a list, or one that it leads to, asks for interfaces. */
   #asksWhere(list: ModelList): boolean {
-    const all = new Set([list])
-    for (const { name, family, entries } of all) {
-      if (entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null)) return true
-      for (const { leadsTo, inlines } of entries) {
-        const inner = inlines === null ? null : this.list(inlines, family)
-        if (inner) all.add(inner)
-        const next = leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family)
-        if (next) all.add(next)
-      }
-    }
-    return false
+    return this.#around(list).some(({ entries }) => entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null))
   }
 
   /**

@@ -2,11 +2,14 @@ import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
 import { Recent } from '../config/index.ts'
 import { currentClock } from './clock.ts'
+import type { Node } from './steadiness.ts'
 import { addressWords, addressesMeet, coversAddresses, parsePrefix, type Bindings } from '../model/index.ts'
 
 /** A compiled CEL expression over the values of the benchmark and what patterns have bound. */
 export interface Expression {
   readonly source: string
+  /** As it was parsed. */
+  readonly ast: Node
   /** @throws Error with the expression's own message, where it cannot be evaluated */
   evaluate(names: Bindings): unknown
 }
@@ -107,13 +110,13 @@ function momentOf(time: string): number {
 /** @throws Error that names the expression and what is wrong with it */
 export function compileExpression(source: string): Expression {
   if (/\.\s*matches\s*\(|\bmatches\s*\(/.test(source)) throw new Error(`Expression "${source}": "matches" has no bound on its run time; use found(text, pattern), in RE2 syntax`)
-  let run: (names: Record<string, unknown>) => unknown
+  let run: ReturnType<typeof environment.parse>
   try {
     run = environment.parse(source)
   } catch (error) {
     throw new Error(`Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
   }
-  return { source, evaluate: (names) => run(names as Record<string, unknown>) }
+  return { source, ast: run.ast as unknown as Node, evaluate: (names) => run(names as Record<string, unknown>) as unknown }
 }
 
 /** Names and fields that an expression reads: `system.ntp.servers`, the names of methods left out. */
@@ -132,7 +135,7 @@ export interface Template {
 /** An expression that is one name needs no evaluation, unless the name is not bound: then the error is the language's own. */
 function nameAlone(name: string): Expression {
   const expression = compileExpression(name)
-  return { source: name, evaluate: (names) => names[name] ?? expression.evaluate(names) }
+  return { ...expression, evaluate: (names) => names[name] ?? expression.evaluate(names) }
 }
 
 function shown(value: unknown): string {

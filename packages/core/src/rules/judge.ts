@@ -96,6 +96,9 @@ export function compileRule(source: RuleSource): Rule {
         try {
           return withClock(device.clock, () => judge(source, body, device, values))
         } catch (error) {
+          const fault = device.held.tree.faults[0]
+          // What an expression needs may stand in the lines that are missing.
+          if (fault) return { ...failed(source, ''), outcome: 'unknown', branch: 'not-whole', note: `Cannot be decided: the record is not whole (line ${fault.line}: ${fault.reason}).` }
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
       },

@@ -2,6 +2,7 @@ import { originOf } from '../model/index.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
+import { changeOf } from './steadiness.ts'
 import { namesWithin, type Inquiry, type JudgedDevice } from './inquiry.ts'
 import { MODEL_ROOTS } from './names.ts'
 
@@ -33,16 +34,34 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
   const evaluate = compileModelExpression(source)
   const fields = fieldsIn(source)
   const places = placesOfFields(source)
+  const { ast } = compileExpression(withoutOrigins(source))
   return (inquiry) => {
     const { device, paths } = inquiry
     const { faults, origins } = device.modelled()
     const read = fields.flatMap((field) => pathOf(field, paths))
-    // Where lines may be missing, what no line states is not known to be absent.
     const fault = faults[0]
-    if (fault && read.some((path) => originOf(origins, path)?.kind !== 'line')) return new Finding('unknown', () => whole(device), { why: `the record is not whole (line ${fault.line}: ${fault.reason})` })
-    // A whole part of the model would be most of the listing: its entries are named by other fields, or all was searched.
-    return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, read))
+    if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, read))
+    // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
+    const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
+    const change = /\borigin\(/.test(source) ? 'any' : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)
+    const truth = evaluated(evaluate, inquiry)
+    const sure = change === 'none' || (truth === true && change === 'more') || (truth === false && change === 'fewer')
+    if (truth === null || !sure) return new Finding('unknown', () => whole(device), { why })
+    return new Finding(truth, () => places(inquiry), undefined, unreadAbout(device, read))
   }
+}
+
+/** Null where it cannot be said: what it would be said of may stand in the lines that are missing. */
+function evaluated(evaluate: (inquiry: Inquiry) => unknown, inquiry: Inquiry): boolean | null {
+  try {
+    return evaluate(inquiry) === true
+  } catch {
+    return null
+  }
+}
+
+function withoutOrigins(source: string): string {
+  return source.replace(/\borigin\(\s*"[\w.[\]]+"\s*\)/g, '""')
 }
 
 /** The parts of the model that an expression reads, as paths. */

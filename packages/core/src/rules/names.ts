@@ -1,7 +1,7 @@
 import type { JudgedDevice } from './inquiry.ts'
 
 /** Parts of the device model by which an expression can begin. */
-export const MODEL_ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'addressGroups', 'applications', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ikeGateways', 'ikePolicies', 'ipsecPolicies', 'vpns', 'ipsecPeers', 'macsec', 'trafficClasses', 'trafficPolicies'] as const
+export const MODEL_ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'accessMaps', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'addressGroups', 'applications', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ikeGateways', 'ikePolicies', 'ipsecPolicies', 'vpns', 'ipsecPeers', 'macsec', 'trafficClasses', 'trafficPolicies'] as const
 
 /** A name whose value is made when it is read; what a pattern binds under it goes before it. */
 function lazily(names: object, name: string, make: () => unknown): void {

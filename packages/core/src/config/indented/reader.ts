@@ -14,6 +14,8 @@ const LISTING_COMMAND = /^(?:do )?(?:sh(?:o|ow)?|more|type|write term)\b.*\b(?:r
 const OTHER_COMMAND = /^(?:do )?(?:sh|sho|show|dir|ping|traceroute|terminal|term|exit|logout|en|enable|copy|wr|write|conf|configure)\b/i
 const HEADER = /^(?:Building configuration|Current configuration\s*:|Using \d+ out of \d+ bytes|Startup configuration\s*:|Load for |Time source is |Last configuration change|Command: show|Enter configuration commands)/i
 const STATED_SIZE = /^Current configuration\s*:\s*(\d+)\s*bytes/i
+/** What a device prints before a listing. */
+const ANNOUNCES = /^(?:Building configuration|Current configuration\s*:|Startup configuration\s*:)/i
 const PAGING = /-{1,3}\s?\(?more\)?[^-]*-{1,3}|<-+ ?more ?-+>/i
 
 /** Deeper nesting than any device prints; hostile input goes no deeper than this. */
@@ -48,6 +50,8 @@ class IndentedReader {
   #hostname: string | null = null
   #statedSize: { line: number; bytes: number } | null = null
   #ended = false
+  /** Line of the header by which a device announces a listing. */
+  #announced: number | null = null
   /** Inside the output of a command other than the listing. */
   #elsewhere = false
 
@@ -64,6 +68,10 @@ class IndentedReader {
     // A listing that announces its size and stops before it, without its closing `end`, was cut off on the way.
     if (stated && !this.#ended && lines.text.length < stated.bytes) {
       this.#faults.push({ line: lines.length, reason: `the listing announces ${stated.bytes} bytes on line ${stated.line} and stops short of them without "end"` })
+    }
+    // A listing that says at its beginning what it is ends by "end", always.
+    else if (this.#announced !== null && !this.#ended && lines.length > this.#announced) {
+      this.#faults.push({ line: lines.length, reason: `the listing that begins on line ${this.#announced} stops without "end"` })
     }
     return { dialect: 'indented', lines, nodes: this.#top, faults: this.#faults, unread: this.#unread, hostname: this.#hostname }
   }
@@ -133,6 +141,7 @@ class IndentedReader {
     }
     if (HEADER.test(text)) {
       const size = STATED_SIZE.exec(text)
+      if (ANNOUNCES.test(text)) this.#announced ??= at + 1
       if (size) this.#statedSize = { line: at + 1, bytes: Number(size[1]) }
       this.#aside('frame', text, at)
       return true

@@ -100,6 +100,7 @@ export const BLOCKS: readonly BlockKind[] = [
     children: new HeadIndex(`class, description, police, set, bandwidth, priority, shape, queue-limit, random-detect, fair-queue,
       service-policy, trust, inspect, drop, pass, conform-action, exceed-action, violate-action, compress, netflow-sampler, event`),
   },
+  { kind: 'vlan-access-map', first: 'vlan', ordered: true, openers: /^vlan access-map \S/i, children: new HeadIndex('match, action, description') },
   { kind: 'vlan', first: 'vlan', openers: /^vlan (configuration )?[\d,-]+$/i, children: new HeadIndex('name, state, private-vlan, remote-span, mtu, shutdown, member, device-tracking, ip, vni') },
   {
     kind: 'vrf', first: 'vrf ip',

@@ -85,8 +85,8 @@ export function* tokensOf(text: string): Generator<Token> {
 function placeAt(text: string, from: number, code: number): TokenPlace {
   if (isMark(code)) return { kind: 'mark', from, to: from + 1, open: false }
   if (code === 0x23) {
-    const end = text.indexOf('\n', from)
-    return { kind: 'comment', from, to: end < 0 ? text.length : end, open: false }
+    const end = /[\r\n]/.exec(text.slice(from, from + 4096)) ?? /[\r\n]/.exec(text.slice(from))
+    return { kind: 'comment', from, to: end ? from + end.index : text.length, open: false }
   }
   if (code === 0x2f && text.charCodeAt(from + 1) === 0x2a) {
     const end = text.indexOf('*/', from + 2)

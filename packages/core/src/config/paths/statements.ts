@@ -3,6 +3,7 @@ import { Scope, Statement } from '../effective-tree.ts'
 import { Recent } from '../recent.ts'
 import type { ConfigNode } from '../located-tree.ts'
 import { expandGroups } from './groups.ts'
+import { expandRanges } from './ranges.ts'
 import type { PathNode } from './path-tree.ts'
 import { typedWord } from './phrase.ts'
 
@@ -12,7 +13,7 @@ import { typedWord } from './phrase.ts'
  */
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []
-  collect(expandGroups(root), '', [], (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)))
+  collect(expandRanges(expandGroups(root)), '', [], (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)))
   return new Scope(statements, [])
 }
 

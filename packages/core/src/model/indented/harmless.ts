@@ -82,7 +82,7 @@ export const TERMINAL_HARMLESS: readonly Harmless[] = [
 ]
 
 export const CRYPTO_HARMLESS: readonly Harmless[] = [
-  ['it names its peer or its profile', ['identity ...', 'description ...', 'match ...', 'exit', 'set ikev2-profile ...', 'set isakmp-profile ...']],
+  ['it names its peer or its profile', ['identity ...', 'description ...', 'match identity ...', 'match certificate ...', 'match fvrf ...', 'match address local ...', 'proposal ...', 'exit', 'set ikev2-profile ...', 'set isakmp-profile ...']],
   ['how routes to a peer are put in; tables are taken as they were captured', ['reverse-route ...']],
   ['how a certificate is asked for', ['enrollment ...', 'fqdn ...', 'ip-address ...', 'serial-number ...', 'auto-enroll ...', 'usage ...', 'source ...', 'fingerprint ...']],
 ]

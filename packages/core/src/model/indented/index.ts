@@ -6,7 +6,7 @@ import type { Writer } from '../writer.ts'
 import { readAccessLists } from './filters.ts'
 import { readInterface } from './interfaces.ts'
 import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups } from './routing.ts'
-import { CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
+import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
 import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
 import { INTERFACE } from './interfaces.ts'
 import { tableAt, type TableAt } from '../tables.ts'
@@ -58,6 +58,7 @@ export const INDENTED_TABLES: readonly TableAt[] = [
   tableAt('crypto', 'trustPoints', TRUST_POINT),
   tableAt('crypto-child', 'ipsecPeers', PEER),
   tableAt('vrf', 'vrfs', VRF),
+  tableAt('vlan-access-map', 'accessMaps', ACCESS_MAP),
   tableAt('zone', 'zonePolicies', ZONE_PAIR),
   tableAt('class-map', 'trafficClasses', CLASS),
   tableAt('policy-map', 'trafficPolicies', INSPECTING),

@@ -1,9 +1,10 @@
 import { decodeCertificate } from '../certificate.ts'
-import { MappingTable, type Bound, type Harmless, type Mapping } from '../mapping.ts'
+import { MappingTable, NOT_TAKEN, partly, type Bound, type Harmless, type Mapping } from '../mapping.ts'
 import { CRYPTO_HARMLESS, QUEUE_HARMLESS, VRF_HARMLESS } from './harmless.ts'
 import { natOfLine, natPoolOfLine } from './nat.ts'
 import { secretOfType, secret } from '../secrets.ts'
 import type { DeviceModel } from '../schema/index.ts'
+import type { Writer } from '../writer.ts'
 
 type Ike = DeviceModel['ikeProposals'][number]
 type Esp = DeviceModel['espProposals'][number]
@@ -82,7 +83,28 @@ export const INSPECTION = new MappingTable<DeviceModel['trafficPolicies'][number
 export const INSPECTING = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class type inspect <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))], ['class <name>', (w, b, s) => INSPECTION.read(s.scope, w.add('inspections', { class: b.text('name') }))]], SAID)
 export const POLICY = new MappingTable<DeviceModel['trafficPolicies'][number]>([['class <name> ...', (w, b, s) => void [w.push('classes', b.text('name')), IN_CLASS.read(s.scope, w)]]], SAID)
 
+type MapEntry = DeviceModel['accessMaps'][number]['entries'][number]
+export const ACCESS_MAP = new MappingTable<MapEntry>([
+  ['match ip address <names...>', (w, b) => w.push('lists4', ...b.words('names'))],
+  ['match ipv6 address <names...>', (w, b) => w.push('lists6', ...b.words('names'))],
+  ['match <what...>', (w, b) => w.push('notWeighed', b.text('what'))],
+  ['action forward ...', (w) => w.set('action', 'forward')],
+  ['action drop ...', (w) => w.set('action', 'drop')],
+  ['action <what...>', (w) => partly(w.set('action', 'unknown'))],
+], SAID)
+
+/** VLANs of a list, each as its own. */
+function filterVlans(w: Writer<DeviceModel>, map: string, ids: string): void {
+  for (const part of ids.split(',')) {
+    const [from = 0, to = from] = part.split('-').map(Number)
+    for (let id = from; id <= to && id >= 1 && to <= 4094; id++) w.entry('vlans', { id }).set('accessMap', map)
+  }
+}
+
 export const SECURITY: readonly Mapping<DeviceModel>[] = [
+  [['vlan access-map <name> <sequence:int>', 'vlan access-map <name>'], (w, b, s) => ACCESS_MAP.read(s.scope, w.entry('accessMaps', { name: b.text('name') }).add('entries', { sequence: b.text('sequence') === '' ? 10 : b.number('sequence') }))],
+  ['vlan filter <name> vlan-list <ids>', (w, b) => filterVlans(w, b.text('name'), b.text('ids'))],
+  ['vlan configuration ...', () => NOT_TAKEN],
   ['vlan <ids>', (w, b, s) => vlans(w, b.text('ids'), s.scope?.statements.find((child) => child.command.first === 'name')?.text.slice(5) ?? null, s)],
   [['vrf definition <name>', 'ip vrf <name>', 'vrf context <name>', 'vrf <name>'], (w, b, s) => VRF.read(s.scope, w.entry('vrfs', { name: b.text('name') }))],
   ['zone security <name>', (w, b) => w.entry('zones', { name: b.text('name') })],

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
+import { accessMapSchema, interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
 import { bgpSchema, communityListSchema, ospfSchema, prefixListSchema, routePolicySchema, staticRouteSchema } from './routing.ts'
 import { accessListSchema, addressGroupSchema, applicationSchema, espProposalSchema, ikeGatewaySchema, ikePolicySchema, ikeProposalSchema, ipsecPeerSchema, ipsecPolicySchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, vpnSchema, zonePolicySchema, zoneSchema } from './security.ts'
 import { systemSchema } from './system.ts'
@@ -18,6 +18,7 @@ export const deviceModelSchema = z.object({
   system: systemSchema,
   interfaces: z.array(interfaceSchema),
   vlans: z.array(vlanSchema),
+  accessMaps: z.array(accessMapSchema),
   vrfs: z.array(vrfSchema),
   staticRoutes: z.array(staticRouteSchema),
   ospf: z.array(ospfSchema),

@@ -55,4 +55,9 @@ export const interfaceSchema = z.object({
 
 /** `accessMap`: the map that what crosses the VLAN is asked by. */
 export const vlanSchema = z.object({ id: z.number(), name: text, interface: text, accessMap: text })
+/** Lists that choose frames of a VLAN, and what is done with those that one of them permits. */
+export const accessMapSchema = z.object({
+  name: z.string(),
+  entries: z.array(z.object({ sequence: count, action: z.enum(['forward', 'drop', 'unknown']), lists4: z.array(z.string()), lists6: z.array(z.string()), notWeighed: z.array(z.string()) })),
+})
 export const vrfSchema = z.object({ name: z.string(), routeDistinguisher: text, description: text })
