@@ -5,7 +5,7 @@ import type { Network } from './network.ts'
 import type { Context } from './passage.ts'
 import { classed, partsOf, type ReachPart } from './reach.ts'
 import type { Undoing } from './translations.ts'
-import type { Ending, Origin, Remembered, Walker } from './walk.ts'
+import { AnsweredPackets, type Ending, type Origin, type Remembered, type Walker } from './walk.ts'
 
 /** Answers that begin at one place, with what devices remember of the packets that they answer. */
 export interface AnswerStart {
@@ -160,7 +160,7 @@ function startsOf(network: Network, ending: Ending, set: number, through: readon
     const forms = new Forms(network, part.set, chainOf(ending.context))
     const answers = forms.answers(forms.last)
     if (answers === NOTHING) return []
-    const remembered = new Map<number, readonly Undoing[]>([...through.map((device): [number, Undoing[]] => [device, []]), ...forms.remembered])
+    const remembered = new AnsweredPackets([...through.map((device): [number, readonly Undoing[]] => [device, []]), ...forms.remembered])
     const port = ending.reason.code === 'delivered-to-device' ? -1 : ending.port
     return [{ forms, start: { origin: { device: ending.device, port, set: classed(network, answers) }, remembered, answers, answered: part.set, answeredBy: (some) => forms.answeredBy(some, forms.last) } }]
   })

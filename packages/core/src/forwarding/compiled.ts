@@ -3,8 +3,9 @@ import { ALL, ListSets, NOTHING } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { NO_ACTION } from './classes.ts'
 import { Maps } from './maps.ts'
-import { MANY_HOSTS, broadcastOf, type Network, type NumberedTable, type TableAction } from './network.ts'
+import { MANY_HOSTS, NOT_FORWARDED, broadcastOf, type Network, type NumberedTable, type TableAction } from './network.ts'
 import { portNamed } from './ports.ts'
+import { laterFragmentsOf } from './stages.ts'
 import type { Route } from './tables.ts'
 
 /** Destinations of one action of a table; `action` null: no route. */
@@ -32,6 +33,9 @@ export interface TableRule {
   readonly path: string
 }
 
+/** The label by which people say whether unwrapped packets meet the list of the port again. */
+export const LIST_AFTER_UNWRAPPING = 'list-after-unwrapping'
+
 /** One device over the destination classes of its network. What is not asked for is not made. */
 export class CompiledDevice {
   readonly lists: ListSets
@@ -43,13 +47,14 @@ export class CompiledDevice {
   readonly #local = new Map<string | null, number>()
   #rules: readonly TableRule[] | null = null
   #many: number | null = null
+  #special: number | null = null
 
   constructor(
     readonly network: Network,
     readonly number: number,
   ) {
     this.device = network.devices[number] as ForwardingDevice
-    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [])
+    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [], laterFragmentsOf(this.device.dialect))
     this.maps = new Maps(this)
   }
 
@@ -68,6 +73,12 @@ export class CompiledDevice {
       this.#local.set(key, set)
     }
     return set
+  }
+
+  /** Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC 5771 §4). */
+  get special(): number {
+    const { headers } = this.network
+    return (this.#special ??= headers.any(NOT_FORWARDED, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })))
   }
 
   /** Headers to many hosts at once: multicast, and the broadcasts of the device's own subnets. */
@@ -188,6 +199,12 @@ export class CompiledDevice {
   get fromItself(): number {
     const { headers } = this.network
     return (this.#own ??= headers.any(this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses), ({ words }) => headers.address('source', hostMatch(words))))
+  }
+
+  /** Null where nobody said it. */
+  get listAfterUnwrapping(): boolean | null {
+    const said = this.device.device.labels?.[LIST_AFTER_UNWRAPPING]
+    return said === undefined ? null : said === true || said === 'yes' || said === 'true'
   }
 
   /** The lists that a port applies, by direction and family. */

@@ -234,15 +234,30 @@ class Question {
 
   #protected({ by, algorithms, between }: { by: readonly string[]; algorithms: readonly string[]; between?: readonly [string, string] | undefined }): Answer {
     const { walked, parts } = this.#walk()
-    const arrives = this.#of(parts, ...this.#there)
+    // Whatever becomes of what has left: it left as it was.
+    const left = this.#leftBare(walked, by, algorithms)
+    const arrives = this.#network.addressed.diagrams.or(this.#of(parts, ...this.#there), this.#network.addressed.any(left, ({ set }) => set))
     if (arrives === NOTHING) return this.#nothing(parts)
     const crossings = between ? this.#between(between) : walked.crossings
-    const bare = crossings.filter(({ from, by: map }) => !layersOf(this.#network, from.device, from.port, map).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase()))))))
+    const bare = crossings.filter(({ from, by: map }) => !this.#isProtected(from.device, from.port, map, by, algorithms))
     const { diagrams } = this.#network.addressed
     const open = diagrams.and(arrives, this.#network.addressed.any(bare, ({ set }) => diagrams.and(this.#network.headers.expand(set, this.#network.addressed, this.#asked.set), this.#asked.set)))
+    const gone = this.#network.addressed.any(left, ({ set }) => set)
+    if (gone !== NOTHING && this.#asked.toOutside === false) {
+      return this.#outcome('broken', `some leave the estate without such protection by ${some([...new Set(left.map(({ device, port }) => `${device} ${port ?? ''}`))])}`, [], gone, ['leaves'])
+    }
     const where = [...new Set(bare.map(({ from, to }) => `${this.#network.devices[from.device]?.name ?? ''} to ${this.#network.devices[to.device]?.name ?? ''}`))]
     if (open !== NOTHING) return this.#outcome('broken', `some go without such protection from ${some(where)}`, [], open, this.#there, bare.flatMap(({ from, by: map }) => layersOf(this.#network, from.device, from.port, map).flatMap(({ exhibits }) => exhibits)))
     return this.#held(parts, 'every link on the way is protected')
+  }
+
+  #isProtected(device: number, port: number, map: number, by: readonly string[], algorithms: readonly string[]): boolean {
+    return layersOf(this.#network, device, port, map).some((layer) => by.includes(layer.kind) && (algorithms.length === 0 || layer.algorithms.some((name) => algorithms.some((wanted) => name.includes(wanted.toLowerCase())))))
+  }
+
+  /** Packets that are handed to the world outside without protection. */
+  #leftBare({ endings }: Walked, by: readonly string[], algorithms: readonly string[]): readonly ReachPart[] {
+    return partsOf(this.#network, endings.filter(({ fate, device, port }) => fate === 'leaves' && !this.#isProtected(device, port, -1, by, algorithms)), this.#asked.set)
   }
 
   /** What is asked of packets that arrive is not answered by none. */

@@ -3,6 +3,13 @@ import { readBeside } from './links-file.ts'
 
 const places = z.union([z.string().min(1), z.array(z.string().min(1)).min(1)]).transform((one) => (typeof one === 'string' ? [one] : one))
 
+const MUSTS = 'arrive, not-arrive, be-answered, or one of pass-through, never-through, protected and paths with what it needs'
+
+/** Names the keys that there are, where one is not among them. */
+function keysOf(shape: object): { error: (issue: { code?: string | undefined; keys?: readonly string[] | undefined }) => string | undefined } {
+  return { error: ({ code, keys }) => (code === 'unrecognized_keys' ? `unknown key ${(keys ?? []).map((key) => `"${key}"`).join(', ')}; expected one of ${Object.keys(shape).join(', ')}` : undefined) }
+}
+
 /** What must be true of packets from some places to others. */
 export const mustSchema = z.union([
   z.enum(['arrive', 'not-arrive', 'be-answered']),
@@ -18,11 +25,11 @@ export const mustSchema = z.union([
     }),
   }),
   z.strictObject({ paths: z.int().min(2).max(4) }),
-])
+], { error: ({ input }) => `${JSON.stringify(input)} is nothing that can be expected; expected ${MUSTS}` })
 export type Must = z.infer<typeof mustSchema>
 
 /** A statement about traffic that must hold. */
-export const expectationSchema = z.strictObject({
+const expectationShape = {
   id: z.string().regex(/^[a-z0-9][a-z0-9-]*$/, 'expected lower-case letters, digits and hyphens'),
   title: z.string().min(1),
   from: places,
@@ -35,7 +42,8 @@ export const expectationSchema = z.strictObject({
   severity: z.enum(['info', 'low', 'medium', 'high']).default('medium'),
   /** Requirements that it is evidence for, as `framework:number`. */
   references: z.array(z.string()).default([]),
-})
+}
+export const expectationSchema = z.strictObject(expectationShape, keysOf(expectationShape))
 export type Expectation = z.infer<typeof expectationSchema>
 
 export const expectationsFileSchema = z.strictObject({

@@ -7,6 +7,8 @@ export class BesideFileError extends Error {}
 const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
 export const linksFileSchema = z.strictObject({
+  /** The ports by which packets leave to, and come from, the world outside; none: those whose gateway no device of the snapshot has. */
+  outside: z.array(endSchema).default([]),
   links: z.array(
     z.strictObject({
       /** The two ends. */
@@ -14,9 +16,10 @@ export const linksFileSchema = z.strictObject({
       /** What protects it below the layers that devices tell of, and who says so. */
       protection: z.strictObject({ by: z.string().min(1), algorithms: z.array(z.string()).default([]), attestedBy: z.string().min(1), on: z.iso.date() }).optional(),
     }),
-  ),
+  ).default([]),
 })
 export type LinksFile = z.infer<typeof linksFileSchema>
+export const NO_LINKS: LinksFile = { outside: [], links: [] }
 
 /** Reads `links.yaml`. @throws BesideFileError */
 export function readLinksFile(file: { readonly path: string; readonly text: string }): LinksFile {

@@ -75,7 +75,19 @@ export class Neighbours {
     const absent = absenceOf(network, number, outPort, gateway)
     if (absent !== null) return ['stopped', { code: 'no-neighbour', words: absent }]
     if (/^fe80:/i.test(gateway) && others.length > 1) return ['undecided', { code: 'missing', words: `which of ${others.length} neighbours has ${gateway} is not known` }]
-    return ['leaves', { code: 'outside', words: `${device.name} hands it to ${gateway}, which is none of the estate` }]
+    return this.#outside(outPort, `${device.name} hands it to ${gateway}, which is none of the estate`)
+  }
+
+  /** Packets that nobody of the snapshot takes: they leave, unless it is known that who would take them is missing from it. */
+  #outside(outPort: number, words: string): [Fate, Reason] {
+    const { device, network, number } = this.compiled
+    const port = device.ports[outPort]?.name ?? ''
+    const stated = network.leadsOutside(number, outPort)
+    if (stated === true) return ['leaves', { code: 'outside', words }]
+    if (stated === false) return ['undecided', { code: 'missing', words: `${port} is not declared to lead outside, and nobody of the snapshot is there` }]
+    const absent = network.absentNeighbour(number, outPort)
+    if (absent !== null) return ['undecided', { code: 'missing', words: `${absent}, which the neighbour table of ${device.name} names at ${port}, is not in the snapshot` }]
+    return ['leaves', { code: 'outside', words }]
   }
 
   #attached(port: Port, others: readonly Attachment[], leaving: Leaving, outcome: PassageOutcome): void {
@@ -114,7 +126,7 @@ export class Neighbours {
     if (left === NOTHING) return
     // A route that names a port alone: who is at its other end takes it.
     if (others.length === 1) this.#hand(others, left, leaving.context, leaving.outPort, outcome)
-    else if (others.length === 0) end('leaves', { code: 'outside', words: `it goes out of ${port.name}, where nobody of the estate is` }, left)
+    else if (others.length === 0) end(...this.#outside(leaving.outPort, `it goes out of ${port.name}, where nobody of the estate is`), left)
     else end('undecided', { code: 'missing', words: `which of ${others.length} neighbours at ${port.name} takes it is not stated` }, left)
   }
 }

@@ -6,7 +6,7 @@ import { Bridged } from './bridged.ts'
 import { ClassHeaders, prefixesOf } from './class-headers.ts'
 import { DestinationClasses, type TableColumns } from './classes.ts'
 import type { ForwardingDevice } from './device.ts'
-import type { LinksFile } from './links-file.ts'
+import { NO_LINKS, type LinksFile } from './links-file.ts'
 import type { PortAddress } from './ports.ts'
 import { Prefixes } from './prefixes.ts'
 import type { Hop, Route, RoutingTable } from './tables.ts'
@@ -30,6 +30,9 @@ export interface NumberedTable {
 
 /** Destinations that are no single host: packets to them are not followed. RFC 5771 and RFC 4291 §2.7; RFC 919. */
 export const MANY_HOSTS = ['224.0.0.0/4', '255.255.255.255/32', 'ff00::/8'] as const
+
+/** Destinations that are for this host, this link or nobody: no router hands on what goes to them. */
+export const NOT_FORWARDED = ['127.0.0.0/8', '0.0.0.0/8', '169.254.0.0/16', '224.0.0.0/24', '255.255.255.255/32', '::1/128', '::/128', 'fe80::/10', 'ff01::/16', 'ff02::/16'] as const
 
 /**
  * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each other.
@@ -56,7 +59,7 @@ export class Network {
     this.tables = devices.map((device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)))
     const fresh = devices.filter((device) => !kept.has(device))
     const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
-    for (const text of MANY_HOSTS) conditions.push(this.prefixes.addText(text) ?? 0)
+    for (const text of [...MANY_HOSTS, ...NOT_FORWARDED]) conditions.push(this.prefixes.addText(text) ?? 0)
     const columns = devices.flatMap((device, i) => (kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns)))
     if (before) this.classes = before.classes.grown(conditions, columns)
     else {
@@ -71,7 +74,7 @@ export class Network {
    * @param digests what links are found by, of the same devices
    * @param stated links that people state
    */
-  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
+  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = NO_LINKS): Network {
     return new Network(devices, digests, stated, null)
   }
 
@@ -79,7 +82,7 @@ export class Network {
    * The network after some of its devices changed: what is of the others is kept. This one is not to be asked any more.
    * @param devices all of them; those that are the same objects as before have not changed
    */
-  changed(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = { links: [] }): Network {
+  changed(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = NO_LINKS): Network {
     return new Network(devices, digests, stated, this)
   }
 
@@ -94,6 +97,23 @@ export class Network {
   attestationOf(device: string, port: string): LinksFile['links'][number]['protection'] | null {
     const end = `${device}:${port}`
     return this.stated.links.find(({ between, protection }) => protection !== undefined && between.some((one) => one === end || (one.startsWith(`${device}:`) && sameName(one.slice(device.length + 1), port))))?.protection ?? null
+  }
+
+  /** Whether people say that a port leads outside; null where they say of no port that it does. */
+  leadsOutside(device: number, port: number): boolean | null {
+    const owner = this.devices[device]
+    if (this.stated.outside.length === 0 || !owner) return null
+    const name = owner.ports[port]?.name ?? ''
+    return this.stated.outside.some((end) => end.startsWith(`${owner.name}:`) && sameName(end.slice(owner.name.length + 1), name))
+  }
+
+  /** A device that a neighbour table names at a port and that is not among these; null where it names none. */
+  absentNeighbour(device: number, port: number): string | null {
+    const owner = this.devices[device]
+    const name = owner?.ports[port]?.name ?? ''
+    const physical = name.split('.')[0] ?? name
+    const link = this.topology.links.find(({ a, b }) => !b.inEstate && a.device === owner?.name && a.port !== null && (sameName(a.port, name) || sameName(a.port, physical)))
+    return link?.b.device ?? null
   }
 
   indexOf(name: string): number {

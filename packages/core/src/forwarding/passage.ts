@@ -1,8 +1,8 @@
 import { FAMILIES, type Family } from '../model/index.ts'
-import { NOTHING, type Circumstance, type ListVerdict, type ModelList } from '../packets/index.ts'
+import { ALL, NOTHING, exampleOf, type Circumstance, type ListVerdict, type ModelList } from '../packets/index.ts'
 import { AddressTranslation } from './address-translation.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
-import type { CompiledDevice } from './compiled.ts'
+import { LIST_AFTER_UNWRAPPING, type CompiledDevice } from './compiled.ts'
 import type { Fate, Reason } from './fates.ts'
 import { Neighbours } from './neighbours.ts'
 import { policyParts, type PolicyPart } from './policy-routes.ts'
@@ -51,6 +51,7 @@ interface Branch {
   readonly local: boolean
 }
 
+const TCP = 6
 /** Routes that are told of where packets are discarded. */
 const MOST_ROUTES = 64
 
@@ -73,13 +74,14 @@ export class DevicePassage {
    * @param inPort the port by which packets come in; -1: the device sends them itself
    * @param remembered what it translated of packets that these answer and that it let through; null: it let none through
    * @param unwrapped whether they came protected by a map
+   * @param answers whether they answer others, so that whoever keeps sessions has to have seen those
    */
-  pass(inPort: number, set: number, context: Context | null, remembered: readonly Undoing[] | null, outcome: PassageOutcome, unwrapped = false): void {
+  pass(inPort: number, set: number, context: Context | null, remembered: readonly Undoing[] | null, outcome: PassageOutcome, unwrapped = false, answers = false): void {
     if (!this.compiled.model && this.compiled.device.tables.length === 0) {
       outcome.end('undecided', { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` }, inPort, set, context)
       return
     }
-    const run = new Run(this.compiled, this.#neighbours, this.#translation, this.#zones, this.tunnels, remembered, unwrapped, outcome)
+    const run = new Run(this.compiled, this.#neighbours, this.#translation, this.#zones, this.tunnels, remembered, unwrapped, answers, outcome)
     run.go({ set, context, inPort, vrf: this.compiled.device.ports[inPort]?.vrf ?? null, outPort: -1, gateway: null, local: false })
   }
 }
@@ -93,6 +95,7 @@ class Run {
     readonly tunnels: Tunnels,
     readonly remembered: readonly Undoing[] | null,
     readonly unwrapped: boolean,
+    readonly answers: boolean,
     readonly outcome: PassageOutcome,
   ) {}
 
@@ -119,7 +122,10 @@ class Run {
       for (const one of left) {
         if (!one.local) {
           if (this.#meetsUnparsed(this.#unparsedAt(one.outPort), one)) continue
-          for (const bridged of this.#bridged(one.outPort, 'out', one)) this.neighbours.next(bridged, this.outcome)
+          for (const bridged of this.#bridged(one.outPort, 'out', one)) {
+            this.#decided('next hop', `${bridged.gateway ?? 'the destination itself'} by ${this.compiled.device.ports[bridged.outPort]?.name ?? ''}`, [])
+            this.neighbours.next(bridged, this.outcome)
+          }
         } else {
           const reason: Reason = { code: 'delivered-to-device', words: `it is an address of ${this.compiled.device.name} itself` }
           this.#end('arrives', reason, one)
@@ -195,8 +201,22 @@ class Run {
       const name = port < 0 || branch.local ? null : this.compiled.portList(port, direction, family)
       const set = this.#headers.diagrams.and(branch.set, this.#headers.family(family))
       if (set === NOTHING) return []
-      return name === null ? [{ ...branch, set }] : this.#listStage(name, family, `filter ${direction}`, { ...branch, set })
+      if (name === null) return [{ ...branch, set }]
+      // What a map on the port has unwrapped meets the list of the port once more, or does not: that differs between versions.
+      const again = direction === 'in' && this.unwrapped ? this.compiled.listAfterUnwrapping : true
+      if (again === false) return [{ ...branch, set }]
+      return again === null ? this.#perhapsListed(name, family, { ...branch, set }) : this.#listStage(name, family, `filter ${direction}`, { ...branch, set })
     })
+  }
+
+  /** Packets of which it is not known whether they meet a list: what it would stop is undecided. */
+  #perhapsListed(name: string, family: Family, branch: Branch): Branch[] {
+    const list = this.compiled.lists.list(name, family)
+    const { diagrams } = this.#headers
+    const stopped = list ? this.compiled.lists.decide(list, branch.set, this.#circumstance(branch)).denied : NOTHING
+    if (stopped !== NOTHING) this.#end('undecided', { code: 'not-weighed', words: `whether unwrapped packets meet ${name} again is not stated (label ${LIST_AFTER_UNWRAPPING})` }, { ...branch, set: stopped })
+    const passed = diagrams.minus(branch.set, stopped)
+    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
   }
 
   /** The packets of a family through a list; all of them where the device has none of that name. */
@@ -298,19 +318,35 @@ class Run {
       this.#decided(`${changes} translation`, `${undone ? 'undone: ' : ''}${this.compiled.model?.nat[rule]?.statement ?? ''}`, exhibitsOf(this.compiled.device, 'model', `nat[${rule}]`))
       const context = this.outcome.change({ rule, rewrite, undone, parent: branch.context }, set)
       const after = this.#headers.diagrams.and(this.#headers.forgetAll(set, rewrite.fields), rewrite.values)
+      if (this.outcome.decided) this.#decided('header', `${this.#headerWords(set)} becomes ${this.#headerWords(after)}`, [])
       return after === NOTHING ? [] : [{ ...branch, set: after, context }]
     })
+  }
+
+  /** One header of a set, as people write it. */
+  #headerWords(set: number): string {
+    const { addressed, headers } = this.compiled.network
+    const packet = exampleOf(addressed, headers.expand(set, addressed, ALL))
+    if (!packet) return 'none'
+    const end = (address: string, port: number | null): string => (port === null ? address : address.includes(':') ? `[${address}]:${port}` : `${address}:${port}`)
+    return `${end(packet.source, packet.sourcePort)} to ${end(packet.destination, packet.destinationPort)}`
   }
 
   #lookup(branch: Branch): Branch[] {
     const { diagrams } = this.#headers
     const own = diagrams.and(branch.set, this.compiled.local(branch.vrf))
     const others = diagrams.minus(branch.set, own)
-    const many = diagrams.and(others, this.compiled.many)
+    // A subnet of such addresses that is attached is one all the same; what is stated goes before what is meant.
+    const special = branch.inPort < 0 ? NOTHING : diagrams.minus(diagrams.and(others, this.compiled.special), this.compiled.routedClosely(branch.vrf))
+    if (special !== NOTHING) {
+      this.#decided('lookup', 'no router hands on packets to this address', [], true)
+      this.#end('stopped', { code: 'special-address', words: 'no router hands on packets to this address' }, { ...branch, set: special })
+    }
+    const many = diagrams.minus(diagrams.and(others, this.compiled.many), special)
     if (many !== NOTHING) this.#end('undecided', { code: 'many-hosts', words: 'packets to many hosts at once are not followed' }, { ...branch, set: many })
     const found: Branch[] = own === NOTHING ? [] : [{ ...branch, set: own, local: true }]
     if (own !== NOTHING) this.#decided('lookup', 'an address of the device itself', [])
-    let left = diagrams.minus(others, many)
+    let left = diagrams.minus(diagrams.minus(others, many), special)
     const forwards = this.compiled.forwards
     if (left !== NOTHING && branch.inPort >= 0 && forwards !== null) {
       this.#decided('lookup', forwards.words, forwards.exhibits, true)
@@ -460,7 +496,14 @@ class Run {
     const stopped = diagrams.minus(decision.denied, decision.permitted)
     if (stopped !== NOTHING) this.#end('stopped', { code: 'zone-policy', words: decision.name }, { ...branch, set: stopped })
     const passed = diagrams.minus(decision.permitted, decision.denied)
-    return passed === NOTHING ? [] : [{ ...branch, set: passed }]
+    // Who keeps sessions takes nothing of TCP but its first packet for the beginning of one.
+    const strange = this.answers && this.remembered === null ? diagrams.and(diagrams.and(passed, decision.inspected), this.#headers.value('protocol', TCP)) : NOTHING
+    if (strange !== NOTHING) {
+      this.#decided('session', 'it belongs to no session: the packet that it answers did not come by here', [], true)
+      this.#end('stopped', { code: 'no-session', words: `${this.compiled.device.name} knows no session that it belongs to` }, { ...branch, set: strange })
+    }
+    const left = diagrams.minus(passed, strange)
+    return left === NOTHING ? [] : [{ ...branch, set: left }]
   }
 
   /** What must come protected by a map on the port and does not is dropped (RFC 4301 §5.2). */

@@ -153,6 +153,7 @@ function hasHosts({ length, family, text }: PortAddress): boolean {
 
 /** Ports by which packets leave the estate: routes send them to a gateway there that no device has, and its subnet is no host's. */
 export function outsidePorts(network: Network): [device: number, port: number][] {
+  if (network.stated.outside.length > 0) return network.devices.flatMap(({ ports }, device) => ports.flatMap((_, port): [number, number][] => (network.leadsOutside(device, port) === true ? [[device, port]] : [])))
   const found = new Map<string, [number, number]>()
   const asked = new Set<string>()
   network.devices.forEach(({ ports, tables }, device) => {
@@ -164,7 +165,7 @@ export function outsidePorts(network: Network): [device: number, port: number][]
           if (asked.has(key)) continue
           asked.add(key)
           const at = ports.findIndex(({ name }) => name === hop.port)
-          if (at >= 0 && ownersOf(network, hop.gateway, network.topology.others(device, at)).length === 0) found.set(`${device} ${at}`, [device, at])
+          if (at >= 0 && network.absentNeighbour(device, at) === null && ownersOf(network, hop.gateway, network.topology.others(device, at)).length === 0) found.set(`${device} ${at}`, [device, at])
         }
       }
     }

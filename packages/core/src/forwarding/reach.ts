@@ -26,8 +26,8 @@ export interface Reach {
 /** Destinations with so many pieces are taken as they come: the answer is cut to what was asked in the end. */
 const MOST_PIECES = 4096
 
-/** Addresses that no host of the world has (RFC 6890, RFC 5771, RFC 4291 §2.7). */
-const SPECIAL = ['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8', 'ff00::/8']
+/** Addresses that no host of the world has (RFC 6890, RFC 5771, RFC 4291 §2.5 and §2.7). */
+const SPECIAL = ['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8', '169.254.0.0/16', 'ff00::/8', '::1/128', '::/128', 'fe80::/10']
 
 /**
  * What becomes of every packet from one place to another.

@@ -1,3 +1,5 @@
+import type { LaterFragments } from '../packets/index.ts'
+
 /** One step that packets take in a device. */
 export type Stage =
   /** The list that is applied to the port by which they come in, or go out. */
@@ -51,6 +53,16 @@ export const STAGE_ORDERS: Readonly<Record<string, StageOrder>> = {
     toDevice: [list('mangle INPUT'), list('filter INPUT'), list('security INPUT')],
     own: [{ stage: 'lookup' }, list('raw OUTPUT'), list('mangle OUTPUT'), list('filter OUTPUT'), list('security OUTPUT'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
   },
+}
+
+/**
+ * Fragments after the first have no ports. A line of the indented dialect that permits some takes them by their addresses; one that
+ * denies passes them over (common practice). Elsewhere no line that asks for ports means them.
+ */
+const LATER_FRAGMENTS: Readonly<Record<string, LaterFragments>> = { indented: 'permitted' }
+
+export function laterFragmentsOf(dialect: string): LaterFragments {
+  return LATER_FRAGMENTS[dialect] ?? 'never'
 }
 
 export function stagesOf(dialect: string): StageOrder {

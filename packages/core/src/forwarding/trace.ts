@@ -3,7 +3,7 @@ import type { Exhibit } from './device.ts'
 import { layersOf } from './protection.ts'
 import { FATES, type Fate, type Reason } from './fates.ts'
 import type { Context, PassageOutcome } from './passage.ts'
-import type { Remembered, Walker } from './walk.ts'
+import { AnsweredPackets, type Remembered, type Walker } from './walk.ts'
 
 export interface Decision {
   readonly stage: string
@@ -118,7 +118,7 @@ class Tracing {
         current = [...common]
       },
     }
-    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped)
+    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped, this.remembered !== new Map())
     return outcomes
   }
 }

@@ -38,6 +38,9 @@ export interface Crossing {
   readonly set: number
 }
 
+/** The same of packets that answer others: whoever keeps sessions has to have seen those. */
+export class AnsweredPackets extends Map<number, readonly Undoing[]> {}
+
 export interface Walked {
   readonly endings: readonly Ending[]
   readonly crossings: readonly Crossing[]
@@ -166,7 +169,7 @@ class Run {
     }
     if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
     else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
-    else this.walker.passage(device).pass(station.port, set, station.context, this.remembered.get(device) ?? null, outcome, station.unwrapped)
+    else this.walker.passage(device).pass(station.port, set, station.context, this.remembered.get(device) ?? null, outcome, station.unwrapped, this.remembered instanceof AnsweredPackets)
   }
 
   #end(fate: Fate, reason: Reason, device: number, port: number, set: number, context: Context | null): void {

@@ -10,6 +10,8 @@ type Policy = DeviceModel['zonePolicies'][number]
 export interface ZoneDecision {
   readonly permitted: number
   readonly denied: number
+  /** Of what is permitted the packets of which a session is kept. */
+  readonly inspected: number
   /** Of what decided, in words. */
   readonly name: string
   readonly doubt: string | null
@@ -24,6 +26,8 @@ interface Asked {
   readonly sure: boolean
   /** Null where what it does is not read. */
   readonly action: 'permit' | 'deny' | null
+  /** Whether what it permits passes without a session. */
+  readonly passes?: boolean
   readonly words: string
   readonly exhibits: readonly Exhibit[]
 }
@@ -87,15 +91,15 @@ export class ZonePolicies {
     if (established) {
       // What is inspected is remembered; what is passed is not, and its answers need a pair of their own.
       const passing = this.#policyOf(model.zonePolicies.find((one) => one.from === to && one.to === from)).some(({ action }) => action === 'pass')
-      return passing ? { permitted: set, denied: set, name, doubt: `the pair ${name.replace(/^from zone (.+) to (.+)$/, 'from $2 to $1')} passes packets without remembering them`, lines: [] } : null
+      return passing ? { permitted: set, denied: set, inspected: NOTHING, name, doubt: `the pair ${name.replace(/^from zone (.+) to (.+)$/, 'from $2 to $1')} passes packets without remembering them`, lines: [] } : null
     }
     if (!pair) return from === SELF || to === SELF ? null : this.#end(set, `no pair ${name}`, this.#zonesExhibits(from, to))
     const policy = model.trafficPolicies.findIndex((one) => one.name === pair.action)
-    if (pair.action === null || policy < 0) return { permitted: set, denied: set, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits, stops: false }] }
+    if (pair.action === null || policy < 0) return { permitted: set, denied: set, inspected: NOTHING, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits, stops: false }] }
     const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
       const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind)
       const done = action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
-      return { set: named, doubt, sure: doubt === null, action: done, words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`, exhibits: [...exhibits, ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`)] }
+      return { set: named, doubt, sure: doubt === null, action: done, passes: action === 'pass', words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`, exhibits: [...exhibits, ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`)] }
     })
     return this.#inTurn(set, asked, name, { open: false, words: `no class of ${pair.action} meets it: dropped`, exhibits })
   }
@@ -149,13 +153,14 @@ export class ZonePolicies {
   /** The first that meets a packet decides it. */
   #inTurn(set: number, asked: readonly Asked[], name: string, end: { readonly open: boolean; readonly words: string; readonly exhibits: readonly Exhibit[] }): ZoneDecision {
     const { diagrams } = this.compiled.network.headers
-    let [left, permitted, denied] = [set, NOTHING, NOTHING]
+    let [left, permitted, denied, inspected] = [set, NOTHING, NOTHING, NOTHING]
     let doubt: string | null = null
     const lines: { words: string; exhibits: readonly Exhibit[]; stops: boolean }[] = []
     for (const one of asked) {
       const met = diagrams.and(left, one.set)
       if (met === NOTHING) continue
       if (one.action !== 'deny') permitted = diagrams.or(permitted, met)
+      if (one.action !== 'deny' && one.passes !== true) inspected = diagrams.or(inspected, met)
       if (one.action !== 'permit') denied = diagrams.or(denied, met)
       doubt ??= one.doubt
       // Of a match that cannot be weighed the packets may go on to the next.
@@ -163,15 +168,15 @@ export class ZonePolicies {
       lines.push({ words: `${one.words}${one.sure ? '' : ', perhaps'}`, exhibits: one.exhibits, stops: one.action === 'deny' })
     }
     if (left !== NOTHING) {
-      if (end.open) permitted = diagrams.or(permitted, left)
+      if (end.open) [permitted, inspected] = [diagrams.or(permitted, left), diagrams.or(inspected, left)]
       else denied = diagrams.or(denied, left)
       lines.push({ words: end.words, exhibits: end.exhibits, stops: !end.open })
     }
-    return { permitted, denied, name, doubt, lines }
+    return { permitted, denied, inspected, name, doubt, lines }
   }
 
   #end(set: number, words: string, exhibits: readonly Exhibit[] = []): ZoneDecision {
-    return { permitted: NOTHING, denied: set, name: words, doubt: null, lines: [{ words, exhibits, stops: true }] }
+    return { permitted: NOTHING, denied: set, inspected: NOTHING, name: words, doubt: null, lines: [{ words, exhibits, stops: true }] }
   }
 
   #zonesExhibits(from: string, to: string): Exhibit[] {

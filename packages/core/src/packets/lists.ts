@@ -47,6 +47,9 @@ interface Telling {
   told: number
 }
 
+/** `never`: a line that asks for ports means none of them. `permitted`: one that permits means them by their addresses alone. */
+export type LaterFragments = 'never' | 'permitted'
+
 /** The lists of one device as sets of headers. */
 export class ListSets {
   readonly #lists: ReadonlyMap<string, ModelList>
@@ -57,9 +60,11 @@ export class ListSets {
   readonly #inlined = new Map<ModelList, ModelList>()
   readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
+  /** @param laterFragments what a line with ports does with fragments after the first, which have none: it depends on the dialect */
   constructor(
     readonly headers: Headers,
     lists: readonly ModelList[],
+    readonly laterFragments: LaterFragments = 'never',
   ) {
     this.#lists = new Map(lists.map((list) => [`${list.family} ${list.name}`, list]))
   }
@@ -87,7 +92,7 @@ export class ListSets {
   /** The headers that an entry names, and whether it may mean fewer. */
   match(entry: ListEntry, family: Family): { readonly set: number; readonly vague: boolean } {
     let match = this.#matches.get(entry)
-    if (!match) this.#matches.set(entry, (match = setOfEntry(this.headers, entry, family)))
+    if (!match) this.#matches.set(entry, (match = setOfEntry(this.headers, entry, family, this.laterFragments)))
     return match
   }
 
@@ -282,7 +287,7 @@ const UNREAD_OF: Readonly<Partial<Record<string, string>>> = { sources: 'source-
 
 const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([...TCP_FLAGS.map((flag) => [flag, flag] as const), ['push', 'psh'], ['urgent', 'urg'], ['reset', 'rst']])
 
-function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: number; vague: boolean } {
+function setOfEntry(headers: Headers, entry: ListEntry, family: Family, laterFragments: LaterFragments): { set: number; vague: boolean } {
   const { diagrams } = headers
   let vague = entry.notWeighed.length > 0
   let set = ALL
@@ -324,6 +329,8 @@ function setOfEntry(headers: Headers, entry: ListEntry, family: Family): { set: 
   ports('eitherPorts', ['sourcePort', 'destinationPort'])
   ports('sourcePorts', ['sourcePort'])
   ports('destinationPorts', ['destinationPort'])
+  // RFC 1858 §2: what would be asked of them stands in the first fragment.
+  if (laterFragments === 'permitted' && entry.action === 'permit' && !entry.fragments) set = diagrams.or(set, headers.fragments)
   narrow('fragments', entry.fragments, () => headers.fragments)
   narrow('protocols', entry.protocols.length > 0, () => headers.any(entry.protocols, (range) => headers.range('protocol', range)))
   addresses('sources')

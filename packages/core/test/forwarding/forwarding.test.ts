@@ -261,6 +261,6 @@ describe('zones, translation and lists on the way', () => {
   it('every decision of a path has its lines', () => {
     const network = networkOf(router('a', `${port('lan', '10.5.0.1', ' ip access-group IN in\n')}${port('up', '10.6.0.1')}ip route 10.7.0.0 255.255.0.0 10.6.0.2\nip access-list extended IN\n permit ip any any\n`))
     const { trace } = ends(network, 'a lan', udp('10.5.0.9', '10.7.0.1', 53))
-    expect(trace.paths[0]?.hops[0]?.decisions.map(({ stage, exhibits }) => [stage, exhibits.length])).to.deep.equal([['filter in', 1], ['lookup', 1]])
+    expect(trace.paths[0]?.hops[0]?.decisions.map(({ stage, exhibits }) => [stage, exhibits.length])).to.deep.equal([['filter in', 1], ['lookup', 1], ['next hop', 0]])
   })
 })
