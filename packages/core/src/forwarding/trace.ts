@@ -118,7 +118,7 @@ class Tracing {
         current = [...common]
       },
     }
-    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped, this.remembered !== new Map())
+    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped, this.remembered instanceof AnsweredPackets)
     return outcomes
   }
 }
