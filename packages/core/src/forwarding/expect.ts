@@ -4,7 +4,7 @@ import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'
 import type { Fate } from './fates.ts'
 import { pictureOf, type Picture } from './picture.ts'
-import { PlaceError, broadcasts, ownAddresses, placeOf } from './places.ts'
+import { PlaceError, broadcasts, outsidePorts, ownAddresses, placeOf } from './places.ts'
 import { layersOf } from './protection.ts'
 import { classed, firstPackets, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
 import { traceOf, type Trace, type TracePath } from './trace.ts'
@@ -142,10 +142,12 @@ class Question {
     const there = this.#arrive()
     if (there.outcome !== 'holds') return there
     const { addressed, devices } = this.#network
-    const homeOf = (from: string): readonly Fate[] => (from === 'outside' ? ['arrives', 'leaves'] : ['arrives'])
+    // Whoever comes in from outside is reached by whichever way leads there.
+    const outside = new Set(this.expectation.from.filter((from) => this.#isOutside(from)))
+    const homeOf = (from: string): readonly Fate[] => (outside.has(from) ? ['arrives', 'leaves'] : ['arrives'])
     // Nobody has the addresses of routers or broadcasts as a host of a subnet; and who comes from outside has none of the estate.
     const nobody = addressed.diagrams.or(ownAddresses(this.#network, 'source'), broadcasts(this.#network, 'source'))
-    const hostsOf = (from: string): number => (from === 'outside' ? addressed.exchanged(outsideOf(this.#network)) : addressed.diagrams.not(isWide(from) ? nobody : NOTHING))
+    const hostsOf = (from: string): number => (outside.has(from) ? addressed.exchanged(outsideOf(this.#network)) : addressed.diagrams.not(isWide(from) ? nobody : NOTHING))
     const all = this.#asked.origins.map((origin) => {
       const set = addressed.diagrams.and(origin.addressed, hostsOf(origin.from))
       return answersBack(this.walker, { ...origin, addressed: set, set: classed(this.#network, set) }, this.#there, homeOf(origin.from))
@@ -169,6 +171,14 @@ class Question {
       return { ...base, example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace }, exhibits: this.#cutting(starts, path) }
     }
     return base
+  }
+
+  /** Whether packets from a place come in from the world outside. */
+  #isOutside(from: string): boolean {
+    if (from === 'outside') return true
+    const ports = new Set(outsidePorts(this.#network).map(([device, port]) => `${device} ${port}`))
+    const { origins } = placeOf(this.#network, from)
+    return origins.length > 0 && origins.every(({ device, port }) => ports.has(`${device} ${port}`))
   }
 
   #notArrive(): Answer {

@@ -50,6 +50,17 @@ export interface AccessList {
 /** Access lists by family and name (`ipv4 MGMT`), numbered and named, in the order in which packets meet their entries. */
 export type AccessLists = ReadonlyMap<string, AccessList>
 
+/** Groups of addresses and services that lists name: their statements, and whether all of each was understood. */
+export function objectGroupsOf(device: Scope): readonly { readonly name: string; readonly statement: Statement; readonly understood: boolean; readonly members: readonly AddressMatch[] }[] {
+  const [addresses, services] = [addressGroupsOf(device), serviceGroupsOf(device)]
+  return device.startingWith('object-group').flatMap((statement) => {
+    const [, kind = '', name = ''] = /^object-group (network|ip address|service) (\S+)/i.exec(statement.text) ?? []
+    if (name === '' || statement.negated) return []
+    const isService = kind.toLowerCase() === 'service'
+    return [{ name, statement, understood: (isService ? services : addresses).has(name), members: isService ? [] : (addresses.get(name) ?? []) }]
+  })
+}
+
 /** Reads every access list of a device. */
 export function accessListsOf(device: Scope): AccessLists {
   const lists = new Map<string, GrowingList>()

@@ -41,11 +41,12 @@ function addToChain(w: Writer<DeviceModel>, b: Bound, word: 'inet' | 'inet6', di
   const family = word === 'inet6' ? 'ipv6' : 'ipv4'
   const field = `${direction}${family === 'ipv6' ? '6' : '4'}` as const
   const filters = unit(w, b).at('filters')
-  const before = w.target.accessLists.find((list) => list.family === family && list.name === filters.target[field] && list.entries.every(({ inlines }) => inlines !== null))
-  const names = [...(before?.entries.map(({ inlines }) => inlines ?? '') ?? []), b.text('name')]
-  const chain = w.entry('accessLists', { name: names.join(' + '), family }).presume('defaultAction', 'deny')
-  for (const name of names) chain.entry('entries', { text: `filter ${name}`, inlines: name }).presume('action', 'other')
-  filters.set(field, names.join(' + '))
+  const before = filters.target[field]
+  const isChain = before !== null && before.startsWith('[ ')
+  const name = isChain ? before.replace(/ \]$/, ` ${b.text('name')} ]`) : `[ ${b.text('name')} ]`
+  const chain = (isChain ? w.rekey('accessLists', { name: before, family }, { name }) : null) ?? w.entry('accessLists', { name, family }).presume('defaultAction', 'deny')
+  chain.add('entries', { text: `filter ${b.text('name')}`, action: 'other', inlines: b.text('name') })
+  filters.set(field, name)
 }
 
 export const INTERFACES: readonly Mapping<DeviceModel>[] = [

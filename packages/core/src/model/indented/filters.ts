@@ -1,4 +1,5 @@
-import type { AccessEntry, AccessLists } from '../access-list.ts'
+import type { Scope } from '../../config/index.ts'
+import { objectGroupsOf, type AccessEntry, type AccessLists } from '../access-list.ts'
 import { addressText } from '../address-text.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
@@ -42,6 +43,19 @@ export function readAccessLists(write: Writer<DeviceModel>, lists: AccessLists):
       sheet.nodes = [entry.node]
       list.add('entries', entryValues(entry))
     }
+  }
+  sheet.nodes = []
+}
+
+/** Groups that lists name; of one that was not understood in full, every line stays unread. */
+export function readObjectGroups(write: Writer<DeviceModel>, device: Scope): void {
+  const { sheet } = write
+  for (const { name, statement, understood, members } of objectGroupsOf(device)) {
+    if (!understood) continue
+    sheet.used.add(statement)
+    for (const child of statement.scope?.statements ?? []) sheet.used.add(child)
+    sheet.nodes = statement.nodes
+    if (members.length > 0) write.entry('addressGroups', { name }).push('members', ...members.map(addressText))
   }
   sheet.nodes = []
 }

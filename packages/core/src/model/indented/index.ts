@@ -3,7 +3,7 @@ import type { HeldConfig } from '../held-config.ts'
 import { MappingTable } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
-import { readAccessLists } from './filters.ts'
+import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
 import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups } from './routing.ts'
 import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
@@ -24,6 +24,7 @@ export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>):
   shareKeys(write.at('system'))
   inheritFromGroups(write)
   readAccessLists(write, held.accessLists)
+  readObjectGroups(write, held.scope)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)
   for (const { zone, name } of write.target.interfaces) if (zone !== null) write.find('zones', { name: zone })?.push('interfaces', name)
 }
