@@ -11,7 +11,7 @@ import type { Hop } from './tables.ts'
 import type { Rewrite, Undoing } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
 import { unparsedAt } from './unparsed.ts'
-import { ZonePolicies } from './zones.ts'
+import { ZonePolicies, type ZoneDecision } from './zones.ts'
 
 /** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
 export interface Context {
@@ -488,7 +488,10 @@ class Run {
 
   #zonePolicy(branch: Branch): Branch[] {
     const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.remembered !== null)
-    if (decision === null) return [branch]
+    return decision === null ? [branch] : this.#asDecided(decision, branch)
+  }
+
+  #asDecided(decision: ZoneDecision, branch: Branch): Branch[] {
     const { diagrams } = this.#headers
     if (this.outcome.decided) for (const { words, exhibits, stops } of decision.lines) this.#decided('zone policy', words, exhibits, stops)
     const both = diagrams.and(decision.permitted, decision.denied)
@@ -551,13 +554,26 @@ class Run {
     const { model, device } = this.compiled
     if (!model || branch.inPort < 0) return [branch]
     if (device.dialect !== 'indented') {
-      const loopback = device.ports.findIndex(({ kind }) => kind === 'loopback')
-      return FAMILIES.flatMap((family) => {
-        const name = loopback < 0 ? null : this.compiled.portList(loopback, 'in', family)
-        const set = this.#headers.diagrams.and(branch.set, this.#headers.family(family))
-        return set === NOTHING ? [] : name === null ? [{ ...branch, set }] : this.#listStage(name, family, 'management', { ...branch, set })
-      })
+      const inbound = this.remembered ? null : this.zones.inbound(branch.inPort, branch.set)
+      const letIn = inbound === null ? [branch] : this.#asDecided(inbound, branch)
+      return letIn.flatMap((one) => this.#loopbackFilter(one))
     }
+    return this.#terminalLists(branch)
+  }
+
+  #loopbackFilter(branch: Branch): Branch[] {
+    const loopback = this.compiled.device.ports.findIndex(({ kind }) => kind === 'loopback')
+    return FAMILIES.flatMap((family) => {
+      const name = loopback < 0 ? null : this.compiled.portList(loopback, 'in', family)
+      const set = this.#headers.diagrams.and(branch.set, this.#headers.family(family))
+      return set === NOTHING ? [] : name === null ? [{ ...branch, set }] : this.#listStage(name, family, 'management', { ...branch, set })
+    })
+  }
+
+  /** Lists on the terminal lines, which logins meet. */
+  #terminalLists(branch: Branch): Branch[] {
+    const { model } = this.compiled
+    if (!model) return [branch]
     const { diagrams } = this.#headers
     const logins = this.#headers.all(this.#headers.tcp, this.#headers.range('destinationPort', [22, 23]))
     const others = diagrams.minus(branch.set, logins)
