@@ -1,6 +1,8 @@
 import { ALL, NOTHING, exampleOf, type Packet } from '../packets/index.ts'
+import { CauseFinder } from './causes.ts'
 import type { Exhibit } from './device.ts'
 import { FATES, type Fate } from './fates.ts'
+import { layersOf } from './protection.ts'
 import { broadcasts, hostPlaces, sentFrom, type Place } from './places.ts'
 import { firstPackets, partsOf, type ReachPart } from './reach.ts'
 import type { Step } from './survey.ts'
@@ -23,7 +25,10 @@ export interface FateChange {
   /** One of them with its traces, and the first decision that is another. */
   readonly example: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly before: Trace; readonly after: Trace } | null
   readonly decision: { readonly device: string; readonly before: string | null; readonly after: string | null }
+  /** Lines that differ and made it so; of what was captured, those that the first decision that is another rests on. */
   readonly lines: { readonly before: readonly Exhibit[]; readonly after: readonly Exhibit[] }
+  /** Whether putting back those lines, and no fewer, turns the fate back. */
+  readonly proven: boolean
 }
 
 export interface FateChanges {
@@ -46,6 +51,7 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
   const { addressed } = after.network
   const first = addressed.diagrams.minus(addressed.diagrams.and(only, firstPackets(after.network)), broadcasts(after.network, 'destination'))
   const firstBefore = before.network.addressed.diagrams.taken(addressed.diagrams, first)
+  const finder = new CauseFinder(before.network, after.network)
   const found = new Map<string, FateChange & { set: number; sources: number; from: string[]; ends: string[] }>()
   both.forEach(([earlier, place], i) => {
     step?.(i, both.length)
@@ -57,7 +63,12 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
       for (const [newKey, newSet] of news) {
         const set = oldKey === newKey ? NOTHING : addressed.diagrams.and(oldSet, newSet)
         if (set === NOTHING) continue
-        for (const change of byReason(before, after, { place, oldKey, newKey, set, old, now })) {
+        for (const change of byReason(before, after, { place, oldKey, newKey, set, old, now }, finder)) tell(change)
+      }
+    }
+    for (const change of lostProtection(before, after, earlier, place, firstBefore, first, finder)) tell(change)
+  })
+  function tell(change: FateChange): void {
           const key = JSON.stringify([change.before, change.after, change.decision.device, change.lines])
           const held = found.get(key)
           if (!held) found.set(key, { ...change, from: [...change.from], ends: [...change.ends] })
@@ -67,10 +78,7 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
             held.from.push(...change.from.filter((one) => !held.from.includes(one)))
             held.ends.push(...change.ends.filter((one) => !held.ends.includes(one)))
           }
-        }
-      }
-    }
-  })
+  }
   const targets = [...is.values()].filter(({ destinations }) => destinations !== null)
   const inside = addressed.any(targets, ({ destinations }) => destinations ?? NOTHING)
   const changes = [...found.values()].map((change) => {
@@ -115,7 +123,7 @@ interface Cell {
 }
 
 /** One entry for each reason of what is new of the fates; where nothing is, of what is gone. */
-function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, old, now }: Cell): Generator<FateChange> {
+function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, old, now }: Cell, finder: CauseFinder): Generator<FateChange> {
   const { addressed } = after.network
   const [olds, news] = [oldKey.split(',') as Fate[], newKey.split(',') as Fate[]]
   const gained = now.filter(({ fate }) => !olds.includes(fate)).map((part) => ({ ...part, met: addressed.diagrams.and(part.set, set) }))
@@ -127,9 +135,62 @@ function* byReason(before: Walker, after: Walker, { place, oldKey, newKey, set, 
     yield {
       before: olds, after: news, from: [place.text], to: [], ends: [`${gained.length > 0 ? '' : 'no more '}${part.fate} at ${part.device}: ${part.reason.words}`], set: part.met, sources: addressed.any(place.origins, ({ sources }) => sources), example,
       decision: { device: differ?.device ?? part.device, before: differ?.before ? `${differ.before.stage}: ${differ.before.result}` : null, after: differ?.after ? `${differ.after.stage}: ${differ.after.result}` : null },
-      lines: { before: differ?.before?.exhibits ?? [], after: differ?.after?.exhibits ?? [] },
+      ...linesOf(example, differ, finder),
     }
   }
+}
+
+/** The lines that made it so: those that differ, else what was captured and decided otherwise. */
+function linesOf(example: FateChange['example'], differ: ReturnType<typeof firstDifference>, finder: CauseFinder): Pick<FateChange, 'lines' | 'proven'> {
+  const causes = example && finder.causesOf(example)
+  if (causes) return { lines: { before: causes.before, after: causes.after }, proven: causes.proven }
+  return { lines: { before: differ?.before?.exhibits ?? [], after: differ?.after?.exhibits ?? [] }, proven: false }
+}
+
+/** Packets that arrive as before, and that some device no longer protects on their way. */
+function* lostProtection(before: Walker, after: Walker, earlier: Place, place: Place, firstBefore: number, first: number, finder: CauseFinder): Generator<FateChange> {
+  const { addressed } = after.network
+  const { diagrams } = addressed
+  const [old, now] = [protectedBy(before, earlier, firstBefore), protectedBy(after, place, first)]
+  for (const [key, { device, kind, set: was }] of old.protected) {
+    const bare = now.bare.get(device)
+    const shared = diagrams.taken(before.network.addressed.diagrams, was)
+    const lost = bare === undefined ? NOTHING : diagrams.minus(diagrams.and(shared, bare), now.protected.get(key)?.set ?? NOTHING)
+    if (lost === NOTHING) continue
+    const example = exampleIn(before, after, place, lost)
+    const fates = example?.after.fates ?? []
+    yield {
+      before: example?.before.fates ?? [], after: fates, from: [place.text], to: [], ends: [`no longer protected by ${kind} from ${device}`], set: lost, sources: addressed.any(place.origins, ({ sources }) => sources), example,
+      decision: { device, before: `protected by ${kind}`, after: 'in the clear' },
+      ...linesOf(example, example && firstDifference(example.before, example.after), finder),
+    }
+  }
+}
+
+interface Protected {
+  /** By device and kind of layer: headers that a device sends on protected so. */
+  readonly protected: ReadonlyMap<string, { readonly device: string; readonly kind: string; readonly set: number }>
+  /** By device: headers that it sends on, or hands to the world outside, in the clear. */
+  readonly bare: ReadonlyMap<string, number>
+}
+
+function protectedBy(walker: Walker, place: Place, wanted: number): Protected {
+  const { network } = walker
+  const { addressed } = network
+  const begun = sentFrom(network, place, wanted)
+  const asked = addressed.any(begun, (one) => one.addressed)
+  const walked = walker.walk(begun)
+  const covered = new Map<string, { device: string; kind: string; set: number }>()
+  const bare = new Map<string, number>()
+  const ways = [...walked.crossings.map(({ from, by, set }) => ({ ...from, by, set })), ...walked.endings.filter(({ fate }) => fate === 'leaves').map(({ device, port, sent }) => ({ device, port, by: -1, set: sent }))]
+  for (const { device, port, by, set } of ways) {
+    const name = network.devices[device]?.name ?? ''
+    const headers = addressed.diagrams.and(network.headers.expand(set, addressed, asked), asked)
+    const kinds = new Set(layersOf(network, device, port, by).map(({ kind }) => kind))
+    if (kinds.size === 0) bare.set(name, addressed.diagrams.or(bare.get(name) ?? NOTHING, headers))
+    for (const kind of kinds) covered.set(`${name} ${kind}`, { device: name, kind, set: addressed.diagrams.or(covered.get(`${name} ${kind}`)?.set ?? NOTHING, headers) })
+  }
+  return { protected: covered, bare }
 }
 
 function exampleIn(before: Walker, after: Walker, { origins }: Place, set: number): FateChange['example'] {

@@ -49,7 +49,7 @@ export class Network {
 
   private constructor(
     readonly devices: readonly ForwardingDevice[],
-    digests: readonly Digested[],
+    readonly digests: readonly Digested[],
     readonly stated: LinksFile,
     before: Network | null,
   ) {

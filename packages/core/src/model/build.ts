@@ -1,4 +1,4 @@
-import { dialectById, maskLine, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../config/index.ts'
+import { dialectById, maskLine, type Dialect, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../config/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { DEFAULTS, type Default } from './defaults.ts'
 import { HeldConfig } from './held-config.ts'
@@ -41,6 +41,10 @@ export interface ModelledDevice {
   readonly harmless: readonly HarmlessLine[]
   /** Whether a statement of its configuration was neither read nor passed over. */
   isUnread(statement: Statement): boolean
+  /** What holds on the device, and what would be read of it if something else held. */
+  readonly scope: Scope
+  readonly dialect: Dialect
+  read(scope: Scope): ModelledDevice
   /** Those statements, with the blocks around each, outermost first; of a block that was not read, the block alone. */
   unreadStatements(): readonly UnreadStatement[]
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
@@ -70,7 +74,8 @@ export function unreadLinesOf(tree: LocatedTree): number[] {
 }
 
 /** Makes the device model of a configuration. Never throws: what no reader understands is listed in `unread`. */
-export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }: ModelOptions): ModelledDevice {
+export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice {
+  const { record, mask, listing = 'ordinary' } = options
   const model = blank(deviceModelSchema)
   model.dialect = held.dialect.id
   model.listing = listing
@@ -88,6 +93,9 @@ export function modelOf(held: HeldConfig, { record, mask, listing = 'ordinary' }
     get harmless() {
       return harmlessLines(held, record, sheet, mask)
     },
+    scope: held.scope,
+    dialect: held.dialect,
+    read: (scope) => modelOf(new HeldConfig(held.tree, scope, held.dialect), options),
     isUnread: (statement) => sheet.isUnread(statement),
     unreadStatements: () => unreadWithin(held.scope, [], sheet),
     faults: held.tree.faults,

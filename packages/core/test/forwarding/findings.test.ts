@@ -121,6 +121,20 @@ describe('changes of fate between two networks', () => {
     expect(change?.example?.before.fates).to.deep.equal(['arrives'])
     expect(change?.example?.after.fates).to.deep.equal(['stopped'])
   })
+  it('only lines that differ are causes, those that are gone too, and of several the fewest that turn it back', () => {
+    const gone = changed(TWO, 'core', (text) => `${text.replace(' ip access-group TO-SERVERS out\n', '')}ntp server 10.40.0.11\n`)
+    const [change] = fateChanges(walkerOf(TWO), walkerOf(gone)).changes
+    expect(change).to.deep.include({ before: ['stopped'], after: ['arrives'], proven: true })
+    expect(change?.lines.before.map(({ from }) => TWO['core']?.split('\n')[from - 1]?.trim())).to.deep.equal(['ip access-group TO-SERVERS out'])
+    expect(change?.lines.after).to.deep.equal([])
+  })
+  it('a tunnel that lost its protection, though its packets arrive as before', () => {
+    const end = (own: number, protection: string): string => `interface lan\n ip address 10.${own}.0.1 255.255.255.0\ninterface wan\n ip address 198.51.100.${own} 255.255.255.252\ninterface Tunnel1\n ip address 10.8.0.${own} 255.255.255.252\n tunnel source wan\n tunnel destination 198.51.100.${3 - own}\n tunnel mode ipsec ipv4\n${protection}ip route 10.${3 - own}.0.0 255.255.255.0 10.8.0.${3 - own}\n`
+    const network = (protection: string): Record<string, string> => ({ a: end(1, protection), b: end(2, ' tunnel protection ipsec profile P\n') })
+    const { changes } = fateChanges(walkerOf(network(' tunnel protection ipsec profile P\n')), walkerOf(network('')))
+    expect(changes.map(({ before, after: is, ends, decision }) => [before, is, ends, decision])).to.deep.equal([[['arrives'], ['arrives'], ['no longer protected by ipsec from a'], { device: 'a', before: 'protected by ipsec', after: 'in the clear' }]])
+    expect(changes[0]?.lines).to.deep.equal({ before: [{ device: 'a', record: 'config', from: 10, to: 10 }], after: [] })
+  })
   it('what is not asked about is not told', () => {
     const now = walkerOf(after)
     expect(fateChanges(walkerOf(TWO), now, readFilterText(now.network.addressed, 'udp')).changes).to.deep.equal([])
