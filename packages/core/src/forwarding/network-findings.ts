@@ -3,6 +3,7 @@ import { subnetOf } from '../model/index.ts'
 import { NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
 import { answersBack, isStateful, type AnswerStart } from './answers.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
+import { inTheClear } from './in-the-clear.ts'
 import { absenceOf, ownersOf } from './neighbours.ts'
 import type { Network } from './network.ts'
 import { hostPlaces, sentFrom } from './places.ts'
@@ -13,11 +14,11 @@ import type { Attachment } from './topology.ts'
 import { traceOf, type Trace } from './trace.ts'
 import type { Origin, Remembered, Walker } from './walk.ts'
 
-export type NetworkFindingKind = 'circle' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven'
+export type NetworkFindingKind = 'circle' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven' | 'in-the-clear'
 
 /** What a finding is called where there is room for a word or two. */
 export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>> = {
-  circle: 'goes in circles', discarded: 'discarded on its way', 'next-hop': 'next hop that nobody has', 'address-twice': 'one address twice', 'two-masks': 'one subnet, two masks', 'one-way': 'link seen from one end', mtu: 'MTU differs', uneven: 'comes back another way',
+  circle: 'goes in circles', discarded: 'discarded on its way', 'next-hop': 'next hop that nobody has', 'address-twice': 'one address twice', 'two-masks': 'one subnet, two masks', 'one-way': 'link seen from one end', mtu: 'MTU differs', uneven: 'comes back another way', 'in-the-clear': 'in the clear beside a tunnel',
 }
 
 /** Something odd about how the devices of an estate fit together. */
@@ -43,6 +44,7 @@ export function networkFindings(walker: Walker, step?: Step): NetworkFinding[] {
     ...lostTraffic(walker),
     ...nextHops(network).map(without), ...addressesTwice(network).map(without), ...twoMasks(network).map(without), ...oneWay(network).map(without), ...differingMtu(network).map(without),
     ...unevenPaths(walker, step),
+    ...inTheClear(walker),
   ]
 }
 

@@ -5,7 +5,7 @@ import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import { DevicePassage, type Context, type PassageOutcome } from './passage.ts'
 import type { Undoing } from './translations.ts'
-import { Tunnels } from './tunnels.ts'
+import { Tunnels, type TunnelEnd } from './tunnels.ts'
 
 /** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
 export interface Origin {
@@ -57,6 +57,11 @@ export class Walker {
 
   constructor(readonly network: Network) {
     this.#tunnels = new Tunnels(network, (origins) => this.walk(origins))
+  }
+
+  /** Where packets come out that go into a tunnel by a port. */
+  tunnelEnds(device: number, port: number): readonly TunnelEnd[] {
+    return this.#tunnels.tunnel(device, port).ends
   }
 
   passage(device: number): DevicePassage {

@@ -14,6 +14,8 @@ export interface Readable {
 interface Branch {
   readonly rest: number
   readonly cubes: Cube[]
+  /** All other values of the field. */
+  others: readonly Cube[]
 }
 /** Bits of a field as they are tested: value and care, most significant word first, as many as the field needs. */
 interface Cube {
@@ -75,8 +77,8 @@ class ClassWriter {
       else this.classes.push(sentence(said))
       return
     }
-    for (const { rest, cubes } of this.#branches(set, name)) {
-      const words = wordsOf(name, cubes, said)
+    for (const { rest, cubes, others } of this.#branches(set, name)) {
+      const words = wordsOf(name, cubes, said, others)
       if (said.family === null && APART.has(name) && words.some((some) => some.words.length > 0)) this.needsFamily = true
       for (const more of words) this.write(rest, at + 1, { ...said, ...more, words: [...said.words, ...more.words.map((text) => ({ of: name, text }))] })
     }
@@ -90,15 +92,19 @@ class ClassWriter {
     const words = Math.ceil(bits / 32)
     const width = Math.min(bits, 32)
     let cubes = 0
+    const nothing: Cube[] = []
     const visit = (node: number, value: number[], care: number[]): void => {
-      if (node === NOTHING) return
+      if (node === NOTHING) {
+        nothing.push({ value, care })
+        return
+      }
       const here = node < 2 ? END : diagrams.level(node)
       if (here >= level + bits) {
         if (++cubes > MOST_CUBES || gapsIn(care, width) > MOST_GAPS) {
           this.whole = false
           return
         }
-        const branch = branches.get(node) ?? { rest: node, cubes: [] }
+        const branch = branches.get(node) ?? { rest: node, cubes: [], others: [] }
         branch.cubes.push({ value, care })
         branches.set(node, branch)
         return
@@ -110,6 +116,7 @@ class ClassWriter {
       visit(diagrams.high(node), value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)), cared)
     }
     visit(set, Array<number>(words).fill(0), Array<number>(words).fill(0))
+    for (const branch of branches.values()) branch.others = [...nothing, ...[...branches.values()].flatMap((other) => (other === branch ? [] : other.cubes))]
     // What is true of most comes first.
     return [...branches.values()].sort((a, b) => freedom(b) - freedom(a))
   }
@@ -136,14 +143,14 @@ function onesOf(word: number): number {
 type Words = { readonly words: readonly string[] } & Partial<Omit<Said, 'words'>>
 
 /** How some values of a field are said; several where one text cannot say it. */
-function wordsOf(name: FieldName, cubes: readonly Cube[], said: Said): Words[] {
+function wordsOf(name: FieldName, cubes: readonly Cube[], said: Said, others: readonly Cube[]): Words[] {
   if (cubes.some(({ care }) => care.every((word) => word === 0))) return [{ words: [] }]
   switch (name) {
     case 'family':
       return cubes.map(({ value }) => ({ words: [value[0] === 0 ? 'ip' : 'ip6'], family: value[0] ?? 0 }))
     case 'destination':
     case 'source':
-      return addressWordsOf(name === 'source' ? 'src' : 'dst', cubes, said)
+      return addressWordsOf(name === 'source' ? 'src' : 'dst', cubes, said, others)
     case 'protocol': {
       const protocols = rangesOf(cubes, 8).flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => from + i))
       const few = protocols.length <= 128
@@ -211,7 +218,7 @@ function flagWords({ value, care }: Cube): string {
 }
 
 /** Addresses as a list of prefixes, or as the prefix around them and what of it is left out: whichever is shorter. */
-function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said): Words[] {
+function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said, others: readonly Cube[]): Words[] {
   const matches = cubes.flatMap(({ value, care }): AddressMatch[] => (said.family === 0 ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOfCube({ value, care })))
   if (said.family === 0) {
     const ranges = rangesOfAddresses(matches)
@@ -226,7 +233,43 @@ function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said)
       if (listed.length <= matches.length + 2) return [{ words: [oneOf(listed.map((match) => netWords(side, match)))] }]
     }
   }
+  const around = said.family === 1 ? prefixAroundCubes(cubes) : null
+  if (around) {
+    const left = others.flatMap((cube) => meetingOf(cube, around) ?? []).flatMap(prefixesOfCube)
+    if (left.length + 1 < matches.length) {
+      const none = `not ${oneOf(left.map((match) => netWords(side, match)))}`
+      return [{ words: [around.care[0] === 0 ? none : `${netWords(side, around)} and ${none}`] }]
+    }
+  }
   return [{ words: [oneOf(matches.map((match) => netWords(side, match)))] }]
+}
+
+/** The narrowest prefix that holds some cubes. */
+function prefixAroundCubes(cubes: readonly Cube[]): AddressMatch | null {
+  const [first] = cubes
+  if (!first) return null
+  const value: number[] = []
+  const care: number[] = []
+  let ended = false
+  for (let word = 0; word < first.care.length; word++) {
+    let mask = 0
+    for (let bit = 31; bit >= 0 && !ended; bit--) {
+      const one = 2 ** bit
+      const same = cubes.every((cube) => ((cube.care[word] ?? 0) & one) !== 0 && ((cube.value[word] ?? 0) & one) === ((first.value[word] ?? 0) & one))
+      if (same) mask = (mask | one) >>> 0
+      else ended = true
+    }
+    care.push(mask)
+    value.push(((first.value[word] ?? 0) & mask) >>> 0)
+  }
+  return { value, care }
+}
+
+/** What of a cube is in a prefix; null where nothing is. */
+function meetingOf(cube: Cube, prefix: AddressMatch): Cube | null {
+  const apart = cube.care.some((care, i) => ((care & (prefix.care[i] ?? 0)) & ((cube.value[i] ?? 0) ^ (prefix.value[i] ?? 0))) !== 0)
+  if (apart) return null
+  return { value: cube.value.map((word, i) => (word | (prefix.value[i] ?? 0)) >>> 0), care: cube.care.map((word, i) => (word | (prefix.care[i] ?? 0)) >>> 0) }
 }
 
 /** Sets of addresses of IPv4 as ranges; null where they would be too many. */

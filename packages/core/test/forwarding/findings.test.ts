@@ -104,6 +104,13 @@ describe('who reaches what', () => {
   })
 })
 
+describe('packets in the clear beside a tunnel', () => {
+  const end = (own: number, route: string): string => `interface lan\n ip address 10.${own}.0.1 255.255.255.0\ninterface wan\n ip address 198.51.100.${own} 255.255.255.252\ninterface Tunnel1\n ip address 10.8.0.${own} 255.255.255.252\n tunnel source wan\n tunnel destination 198.51.100.${3 - own}\n tunnel mode ipsec ipv4\n tunnel protection ipsec profile P\nip route 10.${3 - own}.0.0 255.255.255.0 ${route}\n`
+  const of = (route: string): string[] => networkFindings(walkerOf({ a: end(1, route), b: end(2, '10.8.0.1') })).filter(({ kind }) => kind === 'in-the-clear').map(({ words }) => words)
+  it('none where the route leads into it', () => expect(of('10.8.0.2')).to.deep.equal([]))
+  it('those that the route sends past it', () => expect(of('198.51.100.2')).to.deep.equal(['a sends packets for b in the clear, although the tunnel Tunnel1 between them is up']))
+})
+
 describe('changes of fate between two networks', () => {
   const after = changed(TWO, 'core', (text) => text.replace(' permit tcp any host 10.40.0.10 eq 443\n', ' deny tcp any host 10.40.0.10 eq 443\n'))
   it('a network is as itself', () => {
