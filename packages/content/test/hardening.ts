@@ -1,4 +1,4 @@
-import { dialectById, maskWithKey, readBenchmark, type Dialect } from '@jurybox/core'
+import { dialectById, maskWithKey, prepare, readBenchmark, type Bench, type Dialect } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 
 /** The hardening rules, as the tests of this package put them to listings. */
@@ -9,4 +9,9 @@ export function dialect(id: string): Dialect {
   const found = dialectById(id)
   if (!found) throw new Error(id)
   return found
+}
+
+/** The benchmark as it comes, with no value changed. */
+export function benchOf(): Bench {
+  return prepare({ benchmark, profile: 'level-2', values: {} })
 }

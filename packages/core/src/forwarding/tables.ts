@@ -1,4 +1,4 @@
-import { addressWords, prefixMatch, type DeviceModel, type Family } from '../model/index.ts'
+import { addressWords, parsePrefix, prefixMatch, type DeviceModel, type Family, type ModelledDevice } from '../model/index.ts'
 import type { DeviceState } from '../state/index.ts'
 import { grouped } from '../grouped.ts'
 import { LongestMatch } from './longest-match.ts'
@@ -113,10 +113,23 @@ function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | 
   if (!modelled) return 'no record of the device could be read'
   if (dialect === 'linux' && !reading.records.some(({ form }) => form === 'ip -j route')) return 'the table of the kernel was not captured'
   const { ospf, bgp } = modelled.model
+  const lost = mayBeAddress(modelled)
+  if (lost !== null) return `the table was not captured, and an unparsed line of ${lost} may be an address`
   const running = [...(ospf.some((process) => process.vrf === vrf) ? ['OSPF'] : []), ...(bgp.some((process) => process.vrf === vrf) ? ['BGP'] : [])]
   const unread = modelled.unread.some(({ text }) => /^(?:router (?!ospf|bgp)|set protocols |protocols )/.test(text))
   if (running.length === 0 && !unread) return null
   return `the table was not captured, and ${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add to it`
+}
+
+/** The port of which an unparsed line names something that reads as an address; null where there is none. */
+function mayBeAddress(modelled: ModelledDevice): string | null {
+  for (const { statement: { command }, around } of modelled.unreadStatements()) {
+    const opener = around[0]
+    const isPort = opener?.block === 'interface' || command.lowerWords[0] === 'interfaces'
+    if (!isPort || !command.words.some((word) => parsePrefix(word) !== null)) continue
+    return opener?.block === 'interface' ? opener.text.slice('interface '.length) : (command.words[1] ?? '')
+  }
+  return null
 }
 
 const THROW: readonly Hop[] = [{ kind: 'throw' }]

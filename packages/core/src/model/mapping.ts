@@ -157,6 +157,7 @@ export function agreeingWords({ tokens }: Pattern, { lowerWords }: Command): num
     const word = lowerWords[i]
     if (!token || word === undefined || token.kind === 'gap' || token.kind === 'rest') return i
     if (token.kind === 'word' && !token.anyOf.includes(word)) return i
+    if (token.kind === 'bind' && token.type === 'int' && !/^\d+$/.test(word)) return i
   }
   return tokens.length
 }

@@ -90,6 +90,8 @@ export function mayBe(dialect: string, block: string | null | undefined, { comma
   for (let i = 0; i < length; i++) {
     const token = tokens[i]
     if (token?.kind === 'gap' || token?.kind === 'rest') break
+    // A statement of a hierarchy may say several things of one at once.
+    if (!token && dialect !== 'indented') break
     if (block === null && (!token || command.lowerWords[i] === undefined)) return false
     if (token?.kind === 'word' && i !== known && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
   }

@@ -7,10 +7,10 @@ import { compileCondition } from './condition.ts'
 import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { unreadAbout, unreadLike } from './doubt.ts'
-import { compileTemplate, fieldsIn, type Template } from './expression.ts'
+import { compileTemplate, type Template } from './expression.ts'
 import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compileModelExpression, placesOf } from './model-condition.ts'
+import { compileModelExpression, pathsIn, placesOf } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
@@ -299,8 +299,7 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
 function compileUnseen({ each }: RuleBody): Body['unseen'] {
   if (!each) return () => []
   if ('model' in each) {
-    const fields = each.where === undefined ? [] : fieldsIn(each.where)
-    const paths = [each.model, ...fields.flatMap((field) => (field.startsWith(`${each.as}.`) ? [`${each.model}${field.slice(each.as.length)}`] : []))]
+    const paths = [each.model, ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } }))]
     return (inquiry) => tidy(unreadAbout(inquiry.device, paths)(), MAX_PLACES)
   }
   if ('block' in each) {

@@ -40,14 +40,15 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
     const { faults, origins } = device.modelled()
     const read = fields.flatMap((field) => pathOf(field, paths))
     const fault = faults[0]
-    if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, read))
+    const bearing = pathsIn(source, inquiry)
+    if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
     // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
     const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
     const change = /\borigin\(/.test(source) ? 'any' : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)
     const truth = evaluated(evaluate, inquiry)
     const sure = change === 'none' || (truth === true && change === 'more') || (truth === false && change === 'fewer')
     if (truth === null || !sure) return new Finding('unknown', () => whole(device), { why })
-    return new Finding(truth, () => places(inquiry), undefined, unreadAbout(device, read))
+    return new Finding(truth, () => places(inquiry), undefined, unreadAbout(device, bearing))
   }
 }
 
@@ -64,10 +65,21 @@ function withoutOrigins(source: string): string {
   return source.replace(/\borigin\(\s*"[\w.[\]]+"\s*\)/g, '""')
 }
 
-/** The parts of the model that an expression reads, as paths. */
-export function pathsIn(source: string, { paths }: Inquiry): string[] {
-  return fieldsIn(source).flatMap((field) => pathOf(field, paths))
+/** The parts of the model that an expression reads, as paths: `interfaces.exists(i, i.mtu > 0)` reads `interfaces.mtu`. */
+export function pathsIn(source: string, { paths }: Pick<Inquiry, 'paths'>): string[] {
+  const fields = fieldsIn(source)
+  const variables = new Map([...source.matchAll(GOES_THROUGH)].map(([, list = '', variable = '']) => [variable, list]))
+  const whole = (field: string): string => {
+    const [root = '', ...rest] = field.split('.')
+    const list = variables.get(root)
+    return list === undefined ? field : [whole(list), ...rest].join('.')
+  }
+  const gone = new Set(fields.filter((field) => variables.has(field.split('.')[0] ?? '') && field.includes('.')).map((field) => variables.get(field.split('.')[0] ?? '')))
+  return fields.filter((field) => !gone.has(field)).map(whole).flatMap((field) => pathOf(field, paths))
 }
+
+/** A list, and the name of its entries within. */
+const GOES_THROUGH = /([a-zA-Z_][\w.]*)\.(?:exists|exists_one|all|filter|map)\(\s*([a-zA-Z_]\w*)\s*,/g
 
 /** The path of a field in the model; none where the name is no part of it. */
 function pathOf(field: string, paths: Readonly<Record<string, string>>): string[] {

@@ -13,7 +13,7 @@ import { tableAt, type TableAt } from '../tables.ts'
 
 const DEVICE = new MappingTable<DeviceModel>([
   ['interface ...', (w, _, s) => readInterface(w, s)],
-  ['line ...', (w, _, s) => readTerminal(w.at('system'), s)],
+  [['line {con|console|aux|vty|tty} ...', 'line <number:int> ...'], (w, _, s) => readTerminal(w.at('system'), s)],
   ...ROUTING,
   ...SECURITY,
 ])
