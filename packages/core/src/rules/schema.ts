@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { SERVICE_NAMES, type Service } from './services.ts'
 
 /** Outcomes of XCCDF 1.2 (NIST IR 7275 r4, §6.6.4.2). */
 export const outcomeSchema = z.enum(['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked'])
@@ -52,6 +53,7 @@ export type Condition =
   | { change: { of: string; is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'; by?: number; percent?: number } }
   | { same: string; among?: string }
   | { unique: string }
+  | { opens: { service: Service; family: 'ipv4' | 'ipv6' } }
   | { ends: 'known' | 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
 
 /**
@@ -100,6 +102,8 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
     /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
     z.strictObject({ unique: z.string().min(1) }),
+    /** The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is not among those. Binds `by`. */
+    z.strictObject({ opens: z.strictObject({ service: z.enum(SERVICE_NAMES), family: z.enum(['ipv4', 'ipv6']) }) }),
     /** Both ends of every link agree; binds `disagreeing`. `known`: the other end of some link is known. */
     z.strictObject({ ends: z.enum(['known', 'mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
   ]),

@@ -5,7 +5,7 @@ import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
-import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups } from './routing.ts'
+import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups, settleOspf } from './routing.ts'
 import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
 import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
 import { INTERFACE } from './interfaces.ts'
@@ -23,6 +23,7 @@ export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>):
   SYSTEM.read(held.scope, write.at('system'))
   shareKeys(write.at('system'))
   inheritFromGroups(write)
+  settleOspf(write)
   readAccessLists(write, held.accessLists)
   readObjectGroups(write, held.scope)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)

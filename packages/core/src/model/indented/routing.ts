@@ -1,5 +1,6 @@
 import type { Statement } from '../../config/index.ts'
-import { isAddress } from '../address.ts'
+import { addressWords, addressesMeet, hostMatch, isAddress } from '../address.ts'
+import { addressesIn } from '../modelled-lists.ts'
 import { Bound, MappingTable, NOT_TAKEN, type Mapping } from '../mapping.ts'
 import { ROUTER_HARMLESS } from './harmless.ts'
 import { secret, secretOfType } from '../secrets.ts'
@@ -112,6 +113,35 @@ function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: re
     default:
       return NOT_TAKEN
   }
+}
+
+/** Interfaces that a network statement takes in (RFC 2328 §C.3 leaves it to each maker), the narrowest first; and which of them are passive. */
+export function settleOspf(w: Writer<DeviceModel>): void {
+  const { origins } = w.sheet
+  w.target.ospf.forEach((process, p) => {
+    const networks = process.networks.flatMap(({ prefix, area }, i) => {
+      const match = addressesIn(prefix)
+      return match ? [{ match, area, i, ones: match.care.reduce((sum, word) => sum + onesIn(word), 0) }] : []
+    }).sort((a, b) => b.ones - a.ones)
+    const isNamed = (names: readonly string[], name: string): boolean => names.some((one) => one.toLowerCase() === name.toLowerCase())
+    for (const one of w.every('interfaces', {})) {
+      const { name, addresses, vrf, ospf } = one.target
+      if (vrf !== process.vrf) continue
+      const taken = ospf.area === null ? networks.find(({ match }) => addresses.some(({ address, family }) => family === 'ipv4' && addressesMeet(match, hostMatch(addressWords(address, 'ipv4') ?? [])))) : undefined
+      if (taken) {
+        one.at('ospf').presume('area', taken.area)
+        origins.note(one.at('ospf').place, 'area', { kind: 'of', path: `ospf[${p}].networks[${taken.i}]` })
+      }
+      if (one.target.ospf.area === null || one.target.ospf.passive !== null) continue
+      if (isNamed(process.passive, name) || (process.passiveByDefault === true && !isNamed(process.active, name))) one.at('ospf').presume('passive', true)
+    }
+  })
+}
+
+function onesIn(word: number): number {
+  let ones = 0
+  for (let rest = word >>> 0; rest !== 0; rest = (rest & (rest - 1)) >>> 0) ones++
+  return ones
 }
 
 /** What members of groups, and heirs of templates, do not say themselves they have from those, their own groups' first. */

@@ -40,7 +40,9 @@ export const interfaceSchema = z.object({
   /** By what it asks: `dot1x`, `address`, or either; whether traffic passes before anyone has answered. */
   authenticates: text,
   authenticationOpen: flag,
-  ospf: z.object({ cost: count, authentication: text, network: text, area: text, passive: flag, helloSeconds: count, deadSeconds: count }),
+  ospf: z.object({ cost: count,
+    /** `message-digest`, `clear`, `null`, `key-chain NAME`, `ipsec`; `keyed`: a key is stated, whether it is used or not. */
+    authentication: text, keyed: flag, network: text, area: text, passive: flag, helloSeconds: count, deadSeconds: count }),
   redundancy: z.array(fhrpSchema),
   helpers: z.array(z.string()),
   nat: text,
