@@ -2,7 +2,7 @@ import { NOTHING, type Packet } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
 import { layersOf } from './protection.ts'
 import { FATES, type Fate, type Reason } from './fates.ts'
-import type { Context, PassageOutcome } from './passage.ts'
+import type { Context, PassageOutcome } from './passage-run.ts'
 import { AnsweredPackets, type Remembered, type Walker } from './walk.ts'
 
 export interface Decision {

@@ -32,13 +32,11 @@ export function placesOfFields(source: string): (inquiry: Inquiry) => Place[] {
 
 export function askModel(source: string): (inquiry: Inquiry) => Finding {
   const evaluate = compileModelExpression(source)
-  const fields = fieldsIn(source)
   const places = placesOfFields(source)
   const { ast } = compileExpression(withoutOrigins(source))
   return (inquiry) => {
     const { device, paths } = inquiry
     const { faults, origins } = device.modelled()
-    const read = fields.flatMap((field) => pathOf(field, paths))
     const fault = faults[0]
     const bearing = pathsIn(source, inquiry)
     if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
