@@ -38,14 +38,14 @@ describe('the demo scenario', () => {
     'ops-edge1': ['lldp-not-outside', 'bgp-ttl-security', 'ike-version-2'],
     'ops-acc1': ['access-ports-authenticated'],
     'dd-gw1': [],
-    'ops-fw1': ['log-source', 'reverse-path-checked', 'lists-deny-logged'],
+    'ops-fw1': ['log-source', 'reverse-path-checked', 'lists-deny-logged', 'lists-not-everything'],
     'qn-acc1': ['access-ports-authenticated'],
     'qn-acc2': ['vty-access-class', 'log-timestamps', 'logins-logged', 'access-ports-authenticated'],
     'qn-dist1': ['lists-deny-logged', 'addresses-unique'],
     'dd-sw1': ['users-strong-hash', 'login-lockout', 'log-remote', 'unused-ports-down', 'password-length', 'log-source', 'logins-logged', 'access-ports-authenticated', 'links-vlans'],
-    'ves-petrel': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2'],
-    'ves-tern': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2'],
-    'ves-gannet': ['users-strong-hash', 'ntp-authenticated', 'proxy-arp-off', 'bogons-filtered', 'lldp-not-outside', 'redirects-off', 'unreachables-off-outside', 'reverse-path-checked', 'lists-deny-logged', 'ike-version-2', 'tunnels-protected'],
+    'ves-petrel': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'lists-not-everything', 'ike-version-2'],
+    'ves-tern': ['lldp-not-outside', 'reverse-path-checked', 'lists-deny-logged', 'lists-not-everything', 'ike-version-2'],
+    'ves-gannet': ['users-strong-hash', 'ntp-authenticated', 'proxy-arp-off', 'bogons-filtered', 'lldp-not-outside', 'redirects-off', 'unreachables-off-outside', 'reverse-path-checked', 'lists-deny-logged', 'lists-not-everything', 'ike-version-2', 'tunnels-protected'],
     'ops-edge2': ['source-route-off', 'idle-timeout', 'proxy-arp-off', 'unused-ports-down', 'bogons-filtered', 'lldp-not-outside', 'bgp-ttl-security', 'redirects-off', 'unreachables-off-outside', 'ike-version-2'],
   }
   for (const [device, rules] of Object.entries(planted)) it(`${device}: ${rules.join(', ') || 'nothing'}`, () => expect(failing(device)).to.have.members(rules))
@@ -62,7 +62,7 @@ describe('the demo scenario', () => {
   })
 
   it('the gatehouse firewall at Quay South fails in its own dialect, with remedies typed as set lines', () => {
-    expect(failing('qs-fw1')).to.have.members(['http-server-off', 'vty-ssh-only', 'vty-access-class', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered', 'ssh-attempts', 'root-login-denied', 'password-length', 'lldp-not-outside', 'snmp-communities-restricted', 'log-two-hosts', 'log-source', 'ospf-authenticated', 'redirects-off', 'reverse-path-checked'])
+    expect(failing('qs-fw1')).to.have.members(['zone-policies-narrow', 'http-server-off', 'vty-ssh-only', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered', 'ssh-attempts', 'root-login-denied', 'password-length', 'lldp-not-outside', 'snmp-communities-restricted', 'log-two-hosts', 'log-source', 'ospf-authenticated', 'redirects-off', 'reverse-path-checked', 'ike-version-2'])
     const telnet = audit.verdicts.find(({ device, rule }) => device === 'qs-fw1' && rule === 'vty-ssh-only')
     expect(telnet?.remedy).to.deep.include({ commands: ['delete system services telnet'], rollback: ['set system services telnet connection-limit 5'] })
   })

@@ -39,9 +39,9 @@ export function layersOf(network: Network, device: number, port: number, by = -1
   }
   const profile = stated?.tunnel.protection ?? null
   if (profile !== null) {
-    // A profile names transforms, and those their algorithms.
-    const named = model?.espProposals.find(({ name }) => name === profile)?.algorithms ?? []
-    const algorithms = named.flatMap((name) => model?.espProposals.find((other) => other.name === name)?.algorithms ?? [name])
+    // A policy names proposals, and those their algorithms.
+    const named = model?.ipsecPolicies.find(({ name }) => name === profile)?.proposals ?? []
+    const algorithms = named.flatMap((name) => model?.espProposals.find((other) => other.name === name)?.algorithms ?? [])
     layers.push(ipsec(profile, algorithms, `interfaces[${one.at}].tunnel.protection`, ({ interface: at }) => at === one.name))
   }
   const peer = model?.ipsecPeers[by]

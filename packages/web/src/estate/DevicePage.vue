@@ -88,7 +88,7 @@ const parts = computed(() => {
     { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
     { part: 'lists', title: `Lists (${m.accessLists.length})` },
     { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
-    { part: 'security', title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})` },
+    { part: 'security', title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPolicies.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})` },
     ...(state.value && state.value.records.length > 0 ? [{ part: 'state', title: `State (${state.value.records.length})` }] : []),
     { part: 'unread', title: `Unread (${model.value?.unread.length ?? 0})` },
   ]

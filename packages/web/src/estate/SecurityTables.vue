@@ -11,7 +11,7 @@ const words = (...parts: (string | null | undefined | false)[]): string => parts
 const key = (kind: string | null, bits: number | null): string | null => (kind === null ? null : bits === null ? kind : `${kind} ${bits} bits`)
 /** A certificate's validity, as days that an auditor reads at a glance. */
 const until = (notAfter: string | null): string => (notAfter === null ? '' : `valid until ${notAfter.slice(0, 10)}`)
-const nothing = computed(() => model.value.zones.length + model.value.zonePolicies.length + model.value.nat.length + model.value.ikeProposals.length + model.value.espProposals.length + model.value.ipsecPeers.length + model.value.trustPoints.length + model.value.macsec.length === 0)
+const nothing = computed(() => model.value.zones.length + model.value.zonePolicies.length + model.value.nat.length + model.value.ikeProposals.length + model.value.espProposals.length + model.value.ipsecPolicies.length + model.value.ipsecPeers.length + model.value.trustPoints.length + model.value.macsec.length === 0)
 </script>
 
 <template>
@@ -26,7 +26,8 @@ const nothing = computed(() => model.value.zones.length + model.value.zonePolici
       </tr>
       <tr v-for="(rule, i) in model.nat" :key="`n${i}`"><td>translation</td><td><SaidValue :path="`nat[${i}]`" :text="rule.kind" /></td><td class="mono">{{ rule.statement }}</td></tr>
       <tr v-for="(proposal, i) in model.ikeProposals" :key="`i${i}`"><td>IKE version {{ proposal.version }}</td><td><SaidValue :path="`ikeProposals[${i}]`" :text="proposal.name" /></td><td>{{ words(proposal.encryption.join(' '), proposal.integrity.join(' '), proposal.groups.length > 0 && `group ${proposal.groups.join(' ')}`, proposal.authentication, proposal.lifetimeSeconds !== null && `${proposal.lifetimeSeconds} s`) }}</td></tr>
-      <tr v-for="(proposal, i) in model.espProposals" :key="`e${i}`"><td>IPsec</td><td><SaidValue :path="`espProposals[${i}]`" :text="proposal.name" /></td><td>{{ words(proposal.algorithms.join(' '), proposal.mode, proposal.pfs && `forward secrecy ${proposal.pfs}`, proposal.lifetimeSeconds !== null && `${proposal.lifetimeSeconds} s`) }}</td></tr>
+      <tr v-for="(proposal, i) in model.espProposals" :key="`e${i}`"><td>IPsec</td><td><SaidValue :path="`espProposals[${i}]`" :text="proposal.name" /></td><td>{{ words(proposal.algorithms.join(' '), proposal.mode, proposal.lifetimeSeconds !== null && `${proposal.lifetimeSeconds} s`) }}</td></tr>
+      <tr v-for="(policy, i) in model.ipsecPolicies" :key="`p${i}`"><td>IPsec policy</td><td><SaidValue :path="`ipsecPolicies[${i}]`" :text="policy.name" /></td><td>{{ words(policy.proposals.join(' '), policy.pfs && `forward secrecy ${policy.pfs}`, policy.lifetimeSeconds !== null && `${policy.lifetimeSeconds} s`) }}</td></tr>
       <tr v-for="(peer, i) in model.ipsecPeers" :key="`s${i}`"><td>peer</td><td><SaidValue :path="`ipsecPeers[${i}]`" :text="peer.name" /></td><td>{{ words(peer.address, peer.proposal, peer.selector && `what ${peer.selector} names`, peer.secret && secretText(peer.secret)) }}</td></tr>
       <template v-for="(point, i) in model.trustPoints" :key="`t${i}`">
         <tr v-for="(certificate, c) in point.certificates" :key="c">

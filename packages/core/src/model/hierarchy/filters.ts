@@ -1,9 +1,10 @@
 import { IPSEC } from './ipsec.ts'
 import { NAT } from './nat.ts'
+import { portRange } from './port-range.ts'
 import { ZONES } from './zones.ts'
 import { decodeCertificate } from '../certificate.ts'
 import { partly, type Bound, type Mapping } from '../mapping.ts'
-import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from '../names.ts'
+import { DSCP, ICMP_TYPES, PROTOCOLS } from '../names.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
 
@@ -74,11 +75,6 @@ function add(w: Writer<Entry>, field: 'protocols' | 'sourcePorts' | 'destination
 function numbered(word: string, names: Readonly<Record<string, number>>): [number, number] | null {
   const number = /^\d+$/.test(word) ? Number(word) : names[word]
   return number === undefined ? null : [number, number]
-}
-
-export function portRange(word: string): [number, number] | null {
-  const [from, to = from] = word.split('-').map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
-  return from === undefined || to === undefined ? null : [from, to]
 }
 
 function filterOf(prefix: string, family: 'ipv4' | 'ipv6'): Mapping<DeviceModel>[] {

@@ -7,7 +7,7 @@ import type { Writer } from '../writer.ts'
 import { FILTERS, readPrefixLists } from './filters.ts'
 import { PORT_HARMLESS, ROUTING_HARMLESS } from './harmless.ts'
 import { INTERFACES } from './interfaces.ts'
-import { bindTunnels, settleVersions } from './ipsec.ts'
+import { bindTunnels, proposalsOfSets, settleVersions } from './ipsec.ts'
 import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleOspf } from './routing.ts'
 import { SYSTEM, settleTraps } from './system.ts'
 
@@ -25,6 +25,7 @@ export function readHierarchyModel(held: HeldConfig, write: Writer<DeviceModel>)
   SYSTEM.read(held.scope, write.at('system'))
   settleTraps(write.at('system'))
   settleOspf(write)
+  proposalsOfSets(write)
   settleVersions(write)
   bindTunnels(write)
   settleDevice(write)

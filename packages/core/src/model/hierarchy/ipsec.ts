@@ -66,11 +66,45 @@ function esp(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['espProposals
 }
 
 function ipsecPolicy(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['ipsecPolicies'][number]> {
-  return w.entry('ipsecPolicies', { name: b.text('name') })
+  return w.entry('ipsecPolicies', { name: b.text('name'), kind: 'policy' })
 }
 
 function vpn(w: Writer<DeviceModel>, b: Bound): Writer<DeviceModel['vpns'][number]> {
   return w.entry('vpns', { name: b.text('name') })
+}
+
+/** What the software's own sets of proposals hold (common practice, from memory; some versions differ): others are unknown. */
+const IKE_SETS: Readonly<Record<string, Partial<DeviceModel['ikeProposals'][number]>>> = {
+  basic: { encryption: ['des-cbc'], integrity: ['sha1', 'md5'], groups: ['group1'] },
+  compatible: { encryption: ['3des-cbc', 'des-cbc'], integrity: ['sha1', 'md5'], groups: ['group2'] },
+  standard: { encryption: ['3des-cbc', 'aes-128-cbc'], integrity: ['sha1'], groups: ['group2'] },
+  'suiteb-gcm-128': { encryption: ['aes-128-cbc'], integrity: ['sha-256'], groups: ['group19'] },
+  'suiteb-gcm-256': { encryption: ['aes-256-cbc'], integrity: ['sha-384'], groups: ['group20'] },
+}
+const ESP_SETS: Readonly<Record<string, { readonly algorithms: string[]; readonly pfs?: string }>> = {
+  basic: { algorithms: ['des-cbc', 'hmac-sha1-96', 'hmac-md5-96'] },
+  compatible: { algorithms: ['3des-cbc', 'des-cbc', 'hmac-sha1-96', 'hmac-md5-96'] },
+  standard: { algorithms: ['3des-cbc', 'aes-128-cbc', 'hmac-sha1-96'], pfs: 'group2' },
+  'suiteb-gcm-128': { algorithms: ['aes-128-gcm'] },
+  'suiteb-gcm-256': { algorithms: ['aes-256-gcm'] },
+}
+
+/** A policy that names a set of the software's own has its proposals; what a set that is not known holds, nobody says. */
+export function proposalsOfSets(w: Writer<DeviceModel>): void {
+  w.target.ikePolicies.forEach(({ proposalSet }, i) => {
+    if (proposalSet === null) return
+    const name = `proposal-set ${proposalSet}`
+    if (!w.find('ikeProposals', { name })) w.sheet.origins.note(w.add('ikeProposals', { name, ...IKE_SETS[proposalSet] }).place, null, { kind: 'of', path: `ikePolicies[${i}].proposalSet` })
+    w.entryAt('ikePolicies', i)?.presume('proposals', [...(w.target.ikePolicies[i]?.proposals ?? []), name])
+  })
+  w.target.ipsecPolicies.forEach(({ proposalSet }, i) => {
+    if (proposalSet === null) return
+    const name = `proposal-set ${proposalSet}`
+    if (!w.find('espProposals', { name })) w.sheet.origins.note(w.add('espProposals', { name, algorithms: ESP_SETS[proposalSet]?.algorithms ?? [] }).place, null, { kind: 'of', path: `ipsecPolicies[${i}].proposalSet` })
+    const policy = w.entryAt('ipsecPolicies', i)
+    policy?.presume('proposals', [...policy.target.proposals, name])
+    if (policy?.target.pfs === null) policy.presume('pfs', ESP_SETS[proposalSet]?.pfs ?? null)
+  })
 }
 
 /** The interface that a tunnel is bound to: where it begins, where it ends and what protects it. */

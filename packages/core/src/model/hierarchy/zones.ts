@@ -2,7 +2,7 @@
 import { partly, type Bound, type Mapping } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
-import { portRange } from './filters.ts'
+import { portRange } from './port-range.ts'
 
 type Application = DeviceModel['applications'][number]
 type Policy = DeviceModel['zonePolicies'][number]

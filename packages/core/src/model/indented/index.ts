@@ -6,7 +6,7 @@ import type { Writer } from '../writer.ts'
 import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
 import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups, settleOspf } from './routing.ts'
-import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, SECURITY, TRUST_POINT, VRF, ZONE_PAIR } from './security.ts'
+import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, PROFILE, SECURITY, TRUST_POINT, VRF, ZONE_PAIR, policiesOfMaps } from './security.ts'
 import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
 import { INTERFACE } from './interfaces.ts'
 import { tableAt, type TableAt } from '../tables.ts'
@@ -24,6 +24,7 @@ export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>):
   shareKeys(write.at('system'))
   inheritFromGroups(write)
   settleOspf(write)
+  policiesOfMaps(write)
   readAccessLists(write, held.accessLists)
   readObjectGroups(write, held.scope)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)
@@ -55,6 +56,7 @@ export const INDENTED_TABLES: readonly TableAt[] = [
   tableAt('route-map', 'routePolicies', POLICY_ENTRY),
   tableAt('crypto', 'ikeProposals', IKE),
   tableAt('crypto', 'espProposals', ESP),
+  tableAt('crypto', 'ipsecPolicies', PROFILE),
   tableAt('crypto', 'ipsecPeers', PEER),
   tableAt('crypto', '', KEYRING),
   tableAt('crypto', 'trustPoints', TRUST_POINT),

@@ -8,6 +8,7 @@ import type { Writer } from '../writer.ts'
 
 type Ike = DeviceModel['ikeProposals'][number]
 type Esp = DeviceModel['espProposals'][number]
+type Profile = DeviceModel['ipsecPolicies'][number]
 type Peer = DeviceModel['ipsecPeers'][number]
 
 export const IKE = new MappingTable<Ike>(
@@ -29,8 +30,13 @@ function algorithms(text: string): string[] {
 
 export const ESP = new MappingTable<Esp>([
   ['mode <mode>', (w, b) => w.set('mode', b.text('mode'))],
-  ['set transform-set <names...>', (w, b) => w.push('algorithms', ...b.words('names'))],
+], CRYPTO_HARMLESS)
+
+export const PROFILE = new MappingTable<Profile>([
+  ['set transform-set <names...>', (w, b) => w.push('proposals', ...b.words('names'))],
   ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
+  // Without a group, the default one: which that is differs between software versions.
+  ['set pfs', (w) => w.set('pfs', 'default group')],
   ['set security-association lifetime seconds <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
 ], CRYPTO_HARMLESS)
 
@@ -42,8 +48,19 @@ export const PEER = new MappingTable<Peer>([
   [['pre-shared-key {local|remote} <form:int> <secret>', 'pre-shared-key <form:int> <secret>'], (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],
   [['pre-shared-key {local|remote} <secret>', 'pre-shared-key <secret>'], (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
   ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
+  ['set pfs', (w) => w.set('pfs', 'default group')],
   ['set security-association lifetime seconds <seconds:int>', (w, b) => w.set('lifetimeSeconds', b.number('seconds'))],
 ], CRYPTO_HARMLESS)
+
+/** An entry of a map protects what it chooses like a profile does a tunnel. */
+export function policiesOfMaps(w: Writer<DeviceModel>): void {
+  w.target.ipsecPeers.forEach(({ name, proposal, pfs, lifetimeSeconds }, i) => {
+    if (!/^\S+ \d+$/.test(name)) return
+    const policy = w.add('ipsecPolicies', { name, kind: 'map', proposals: proposal?.split(' ') ?? [], pfs, lifetimeSeconds })
+    w.sheet.origins.note(policy.place, null, { kind: 'of', path: `ipsecPeers[${i}]` })
+    if (pfs !== null) w.sheet.origins.note(policy.place, 'pfs', { kind: 'of', path: `ipsecPeers[${i}].pfs` })
+  })
+}
 
 export const KEYRING = new MappingTable<DeviceModel>([['peer <name>', (w, b, s) => PEER.read(s.scope, w.entry('ipsecPeers', { name: b.text('name') }))]])
 
@@ -114,7 +131,7 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
   ['crypto isakmp policy <number>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('number'), version: 1 }))],
   ['crypto ikev2 proposal <name>', (w, b, s) => IKE.read(s.scope, w.add('ikeProposals', { name: b.text('name'), version: 2 }))],
   ['crypto ipsec transform-set <name> <algorithms...>', (w, b, s) => ESP.read(s.scope, w.add('espProposals', { name: b.text('name'), algorithms: b.words('algorithms') }))],
-  ['crypto ipsec profile <name>', (w, b, s) => ESP.read(s.scope, w.add('espProposals', { name: b.text('name') }))],
+  ['crypto ipsec profile <name>', (w, b, s) => PROFILE.read(s.scope, w.add('ipsecPolicies', { name: b.text('name'), kind: 'profile' }))],
   ['crypto map <name> <number:int> ipsec-isakmp ...', (w, b, s) => PEER.read(s.scope, w.add('ipsecPeers', { name: `${b.text('name')} ${b.text('number')}` }))],
   ['crypto ikev2 keyring <name>', (w, _, s) => KEYRING.read(s.scope, w)],
   ['crypto isakmp key <form:int> <secret> address <address> ...', (w, b) => w.add('ipsecPeers', { name: b.text('address'), address: b.text('address'), secret: secretOfType(b.text('form'), b.text('secret'), w.sheet.mask) })],

@@ -120,12 +120,13 @@ export const natSchema = z.object({
 export const certificateSchema = z.object({ serial: text, role: text, subject: text, issuer: text, notBefore: text, notAfter: text, keyKind: text, keyBits: count, signature: text })
 export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(certificateSchema) })
 export const ikeProposalSchema = z.object({ name: z.string(), version: z.number(), encryption: names, integrity: names, groups: names, authentication: text, lifetimeSeconds: count })
-export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, pfs: text, lifetimeSeconds: count })
+export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, lifetimeSeconds: count })
 export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text, pfs: text, lifetimeSeconds: count })
 /** `version`: of IKE. `interface`: by which it is reached, or the address that it is reached from. */
 export const ikeGatewaySchema = z.object({ name: z.string(), address: text, policy: text, interface: text, version: count })
 /** `proposalSet`: the software's own, by its name. */
 export const ikePolicySchema = z.object({ name: z.string(), mode: text, proposals: names, proposalSet: text })
-export const ipsecPolicySchema = z.object({ name: z.string(), proposals: names, proposalSet: text, pfs: text })
+/** What a tunnel is protected with: a policy, a profile, or an entry of a map. */
+export const ipsecPolicySchema = z.object({ name: z.string(), kind: z.enum(['policy', 'profile', 'map']), proposals: names, proposalSet: text, pfs: text, lifetimeSeconds: count })
 export const vpnSchema = z.object({ name: z.string(), gateway: text, policy: text, interface: text })
 export const macsecSchema = z.object({ name: z.string(), cipher: text, include: flag })
