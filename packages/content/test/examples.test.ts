@@ -1,34 +1,10 @@
 import { expect } from 'chai'
 import { HeldConfig, effectiveValues, judgedDevice, lackingExamples, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
+import { formsOf } from './forms.ts'
 import { dialect, mask } from './hardening.ts'
 
 const benchmarks = benchmarkTexts().map(({ text }) => readBenchmark(text))
-
-/** Set lines in braces: every word a block, the last one a statement. What is deactivated is marked, what is deleted left out. */
-function inBraces(config: string): string {
-  const lines = config.split('\n').map((line) => line.match(/"(?:[^"\\]|\\.)*"|\[[^\]]*\]|\S+/g) ?? [])
-  const beginsWith = (path: readonly string[], head: readonly string[]): boolean => head.every((word, i) => path[i] === word)
-  const gone = lines.flatMap(([verb, ...path], at) => (verb === 'delete' ? [{ path, at }] : []))
-  const asleep = lines.flatMap(([verb, ...path]) => (verb === 'deactivate' ? [path] : []))
-  return lines
-    .flatMap(([verb, ...path], at) => {
-      if (verb !== 'set' || gone.some((other) => other.at > at && beginsWith(path, other.path))) return []
-      const marks = asleep.filter((head) => beginsWith(path, head)).map((head) => head.length - 1)
-      const words = path.map((word, i) => (marks.includes(i) ? `inactive: ${word}` : word))
-      const last = words.pop() ?? ''
-      // A list belongs to the word before it.
-      const statement = last.startsWith('[') ? `${words.pop() ?? ''} ${last}` : last
-      return [`${words.map((word) => `${word} {\n`).join('')}${statement};\n${'}\n'.repeat(words.length)}`]
-    })
-    .join('')
-}
-
-/** The same example in every form that its dialect has. */
-function formsOf(example: Example): Example[] {
-  if (example.dialect !== 'setlines') return [example]
-  return [example, { ...example, dialect: 'braced', config: inBraces(example.config), others: Object.fromEntries(Object.entries(example.others).map(([name, config]) => [name, inBraces(config)])), ...(example.saved === undefined ? {} : { saved: inBraces(example.saved) }) }]
-}
 
 function judged(benchmark: Benchmark, rule: Rule, example: Example, held: HeldConfig): { outcome: string; plan: Plan | null } {
   const others = new Map(recordsOf(example).flatMap((record) => (record.kind === 'config.saved' && record.tree ? [['saved', { record: record.id, held: HeldConfig.of(record.tree, held.dialect) }] as const] : [])))

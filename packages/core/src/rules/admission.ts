@@ -27,8 +27,7 @@ const CLOSED: Admission = { open: false, why: null, port: null, paths: [] }
 export function admissionTo(device: JudgedDevice, service: Service, family: Family, allowed: readonly string[] | null): Admission {
   const { model } = device.modelled()
   const headers = new Headers(new Diagrams())
-  const { protocol, ports } = SERVICES[service]
-  const asked = headers.all(headers.family(family), headers.value('protocol', protocol), headers.any(ports, (port) => headers.value('destinationPort', port)), headers.diagrams.not(headers.fragments), protocol === 6 ? begins(headers) : ALL)
+  const asked = asking(headers, service, family)
   const gates = model.dialect === 'linux' ? kernelGates(model, family) : hierarchyGates(model, service, family)
   const open: Admission[] = gates.map(({ list, port, closed, paths }) => (closed ? CLOSED : list === null ? { open: true, why: null, port, paths } : { ...through(headers, model, list, asked, port, allowed), port, paths }))
   const sure = open.filter((one) => one.open === true)
@@ -73,7 +72,14 @@ function hierarchyGates(model: DeviceModel, service: Service, family: Family): G
 /** Rates, which keep nobody out. */
 const RATE = /^(?:-m (?:limit|hashlimit|connlimit|recent)|--limit\b.*|--limit-burst\b.*|--hashlimit\b.*|--connlimit\b.*)$/
 
-function through(headers: Headers, model: DeviceModel, list: ModelList, asked: number, port: string | null, allowed: readonly string[] | null): Pick<Admission, 'open' | 'why'> {
+/** The packets that ask for a service for the first time. */
+export function asking(headers: Headers, service: Service, family: Family): number {
+  const { protocol, ports } = SERVICES[service]
+  return headers.all(headers.family(family), headers.value('protocol', protocol), headers.any(ports, (port) => headers.value('destinationPort', port)), headers.diagrams.not(headers.fragments), protocol === 6 ? begins(headers) : ALL)
+}
+
+/** Whether a list lets packets of whoever likes through. */
+export function through(headers: Headers, model: DeviceModel, list: ModelList, asked: number, port: string | null, allowed: readonly string[] | null): Pick<Admission, 'open' | 'why'> {
   const { diagrams } = headers
   const plain = model.accessLists.map((one) => ({ ...one, entries: one.entries.map((entry) => (entry.action === 'permit' && entry.notWeighed.every((words) => RATE.test(words)) ? { ...entry, notWeighed: [] } : entry)) }))
   const lists = new ListSets(headers, plain)

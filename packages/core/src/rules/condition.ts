@@ -12,6 +12,7 @@ import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evide
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { askModel } from './model-condition.ts'
+import { askAccess } from './access-condition.ts'
 import { askOpens } from './opens-condition.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import type { Condition } from './schema.ts'
@@ -44,6 +45,7 @@ function compile(condition: Condition): Ask {
   if ('change' in condition) return askChange(condition.change)
   if ('same' in condition) return askSame(condition.same, condition.among)
   if ('unique' in condition) return askUnique(condition.unique)
+  if ('access' in condition) return askAccess(condition.access)
   if ('opens' in condition) return askOpens(condition.opens)
   if ('ends' in condition) return askEnds(condition.ends)
   if ('all' in condition) return askAll(condition.all.map(compileCondition))

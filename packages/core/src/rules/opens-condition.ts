@@ -2,7 +2,7 @@ import { admissionTo, type Admission } from './admission.ts'
 import type { Ask } from './ask.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding } from './evidence.ts'
-import type { JudgedDevice } from './inquiry.ts'
+import type { Inquiry, JudgedDevice } from './inquiry.ts'
 import { placesOf } from './model-condition.ts'
 import type { Service } from './services.ts'
 
@@ -11,13 +11,18 @@ const BEARING = ['accessLists', 'interfaces.filters', 'zones', 'prefixLists']
 
 const known = new WeakMap<JudgedDevice, Map<string, Admission>>()
 
+/** The prefixes from which devices may be managed, as the value of that name states them; null: nobody said. */
+export function managementSources({ names }: Pick<Inquiry, 'names'>): readonly string[] | null {
+  const stated = names['management_sources']
+  return Array.isArray(stated) && stated.length > 0 ? stated.map(String) : null
+}
+
 /** Whether the device's own filters let whoever likes connect to a service; binds `by`, the interface by which they do. */
 export function askOpens({ service, family }: { readonly service: Service; readonly family: 'ipv4' | 'ipv6' }): Ask {
   return (inquiry) => {
-    const { device, names } = inquiry
+    const { device } = inquiry
     const { faults } = device.modelled()
-    const stated = names['management_sources']
-    const allowed = Array.isArray(stated) && stated.length > 0 ? stated.map(String) : null
+    const allowed = managementSources(inquiry)
     const key = `${service} ${family} ${allowed?.join() ?? ''}`
     let answers = known.get(device)
     if (!answers) known.set(device, (answers = new Map()))

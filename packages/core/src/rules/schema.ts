@@ -53,6 +53,7 @@ export type Condition =
   | { change: { of: string; is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'; by?: number; percent?: number } }
   | { same: string; among?: string }
   | { unique: string }
+  | { access: { list: string; service: Service; is: 'open' | 'undefined' } }
   | { opens: { service: Service; family: 'ipv4' | 'ipv6' } }
   | { ends: 'known' | 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
 
@@ -103,6 +104,7 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
     z.strictObject({ unique: z.string().min(1) }),
     /** The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is not among those. Binds `by`. */
+    z.strictObject({ access: z.strictObject({ list: z.string().min(1), service: z.enum(SERVICE_NAMES), is: z.enum(['open', 'undefined']) }) }),
     z.strictObject({ opens: z.strictObject({ service: z.enum(SERVICE_NAMES), family: z.enum(['ipv4', 'ipv6']) }) }),
     /** Both ends of every link agree; binds `disagreeing`. `known`: the other end of some link is known. */
     z.strictObject({ ends: z.enum(['known', 'mtu', 'speed', 'vlans', 'ospf', 'protection']) }),

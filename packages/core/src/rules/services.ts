@@ -4,6 +4,8 @@ export const SERVICES = {
   ssh: { protocol: 6, ports: [22], names: ['ssh'] },
   web: { protocol: 6, ports: [80, 443], names: ['http', 'https'] },
   snmp: { protocol: 17, ports: [161], names: ['snmp'] },
+  ntp: { protocol: 17, ports: [123], names: ['ntp'] },
+  tftp: { protocol: 17, ports: [69], names: ['tftp'] },
   netconf: { protocol: 6, ports: [830], names: ['netconf'] },
 } as const
 export type Service = keyof typeof SERVICES

@@ -138,7 +138,7 @@ function logHost(w: Writer<System>, b: Bound): unknown {
 
 const SNMP: readonly Mapping<System>[] = [
   [
-    ['snmp-server community <community> <options...>', 'snmp-server community <community>'],
+    ['snmp-server community {0|7} <community> <options...>', 'snmp-server community <community> <options...>', 'snmp-server community <community>'],
     (w, b) => {
       const words = b.words('options')
       const access = words.find((word) => /^(?:ro|rw)$/i.test(word)) ?? null
