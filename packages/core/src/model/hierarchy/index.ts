@@ -1,4 +1,5 @@
 /** The paths of the braced dialect and its set lines, as they speak to the device model. */
+import { settleServers } from '../aaa.ts'
 import type { HeldConfig } from '../held-config.ts'
 import { MappingTable } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
@@ -24,6 +25,7 @@ export function readHierarchyModel(held: HeldConfig, write: Writer<DeviceModel>)
   NEIGHBOURS.read(held.scope, write)
   SYSTEM.read(held.scope, write.at('system'))
   settleTraps(write.at('system'))
+  settleServers(write.at('system'))
   settleOspf(write)
   proposalsOfSets(write)
   settleVersions(write)

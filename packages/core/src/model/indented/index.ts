@@ -1,5 +1,6 @@
 /** The indented dialect's commands, as they speak to the device model. */
 import type { HeldConfig } from '../held-config.ts'
+import { settleServers } from '../aaa.ts'
 import { MappingTable } from '../mapping.ts'
 import type { DeviceModel } from '../schema/index.ts'
 import type { Writer } from '../writer.ts'
@@ -22,6 +23,7 @@ export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>):
   DEVICE.read(held.scope, write)
   SYSTEM.read(held.scope, write.at('system'))
   shareKeys(write.at('system'))
+  settleServers(write.at('system'))
   inheritFromGroups(write)
   settleOspf(write)
   policiesOfMaps(write)

@@ -225,6 +225,8 @@ function either(...forms: string[]): string[] {
 const ACCESS: readonly Mapping<System>[] = [
   ['aaa new-model', (w) => w.at('aaa').set('enabled', true)],
   ['no aaa new-model', (w) => w.at('aaa').set('enabled', false)],
+  ['aaa accounting commands <level:int> <name>', (w, b, s) => accounting(w, `commands ${b.text('level')}`, b.text('name'), s)],
+  ['aaa accounting <purpose> <name>', (w, b, s) => accounting(w, b.text('purpose'), b.text('name'), s)],
   ['aaa {authorization|accounting} commands <level:int> <name> <methods...>', (w, b, s) => w.at('aaa').add('methods', { purpose: `${s.command.lowerWords[1] ?? ''} commands ${b.text('level')}`, name: b.text('name'), methods: b.words('methods') })],
   ['aaa {authentication|authorization|accounting} <purpose> <name> <methods...>', (w, b, s) => w.at('aaa').add('methods', { purpose: `${s.command.lowerWords[1] ?? ''} ${b.text('purpose')}`, name: b.text('name'), methods: b.words('methods') })],
   ['aaa local authentication attempts max-fail <attempts:int>', (w, b) => w.at('lockout').set('attempts', b.number('attempts')).set('untilUnlocked', true)],
@@ -234,8 +236,6 @@ const ACCESS: readonly Mapping<System>[] = [
   ['ip {tacacs|radius} source-interface <interface> ...', (w, b, s) => w.at('aaa').add('sources', { protocol: s.command.lowerWords[1] ?? '', interface: b.text('interface') })],
   ['aaa authorization console', (w) => w.at('aaa').add('methods', { purpose: 'authorization console', name: 'console' })],
   // The methods of accounting may stand in a block of their own.
-  ['aaa accounting <purpose> <name>', (w, b, s) => accounting(w, b.text('purpose'), b.text('name'), s)],
-  ['aaa accounting commands <level:int> <name>', (w, b, s) => accounting(w, `commands ${b.text('level')}`, b.text('name'), s)],
   ['archive', (w, _, s) => ARCHIVE.read(s.scope, w)],
   [either('host <address> <options...>', 'host <address>'), (w, b, s) => oldServer(w, b, s)],
   [either('key <form:int> <secret...>'), (w, b, s) => sharedKey(w, s, secretOfType(b.text('form'), b.text('secret'), w.sheet.mask))],

@@ -21,7 +21,8 @@ export const snmpUserSchema = z.object({ name: z.string(), group: text, authenti
 export const trapHostSchema = z.object({ address: z.string(), version: z.string(), level: text })
 export const hostSchema = z.object({ name: z.string(), addresses: names })
 export const methodListSchema = z.object({ purpose: z.string(), name: z.string(), methods: names })
-export const aaaServerSchema = z.object({ protocol: z.string(), name: z.string(), address: text, secret: secretSchema.nullable() })
+/** `asked`: whether a list of methods for logins asks it. */
+export const aaaServerSchema = z.object({ protocol: z.string(), name: z.string(), address: text, secret: secretSchema.nullable(), asked: flag })
 export const userSchema = z.object({ name: z.string(), privilege: count, role: text, secret: secretSchema.nullable(), keys: z.number() })
 export const terminalSchema = z.object({
   name: z.string(),
