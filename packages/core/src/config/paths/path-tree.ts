@@ -78,7 +78,7 @@ export const MAX_WORDS = 128
  */
 const SINGLE = new Set(
   `host-name domain-name time-zone description mtu encrypted-password plain-text-password class uid full-name message
-  announcement idle-timeout max-sessions-per-connection connection-limit rate-limit protocol-version root-login
+  announcement idle-timeout max-sessions-per-connection connection-limit rate-limit root-login
   contact location authentication-type authentication-key hold-time local-as peer-as router-id autonomous-system metric
   preference vlan-id native-vlan-id interface-mode port-mode speed duplex link-mode next-table retry-options
   tries-before-disconnect backoff-threshold backoff-factor lockout-period minimum-time maximum-time port timeout retry

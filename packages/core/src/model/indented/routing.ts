@@ -109,7 +109,7 @@ function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: re
     case 'filter-list':
       return name === undefined ? NOT_TAKEN : inFamily().set(`prefixList${direction}`, name)
     case 'maximum-prefix':
-      return inFamily().set('maximumPrefixes', Number(name))
+      return inFamily().set('maximumPrefixes', Number(name)).set('onlyWarns', rest.includes('warning-only'))
     default:
       return NOT_TAKEN
   }
@@ -164,7 +164,7 @@ export function inheritFromGroups(w: Writer<DeviceModel>): void {
 }
 
 const INHERITED = ['remoteAs', 'description', 'enabled', 'secret', 'keyChain', 'ttlSecurityHops', 'multihop', 'updateSource'] as const
-const INHERITED_OF_FAMILY = ['active', 'policyIn', 'policyOut', 'prefixListIn', 'prefixListOut', 'maximumPrefixes'] as const
+const INHERITED_OF_FAMILY = ['active', 'policyIn', 'policyOut', 'prefixListIn', 'prefixListOut', 'maximumPrefixes', 'onlyWarns'] as const
 
 function inheritFrom(own: Writer<Neighbour>, { target: group, path }: Writer<Neighbour>): void {
   const { origins } = own.sheet
@@ -223,7 +223,8 @@ export const TEMPLATE: MappingTable<Neighbour> = new MappingTable<Neighbour>([
   ['route-map <name> out', (w, b) => familyOf(w, 'ipv4', 'route-map', [b.text('name'), 'out'])],
   ['prefix-list <name> in', (w, b) => familyOf(w, 'ipv4', 'prefix-list', [b.text('name'), 'in'])],
   ['prefix-list <name> out', (w, b) => familyOf(w, 'ipv4', 'prefix-list', [b.text('name'), 'out'])],
-  ['maximum-prefix <maximum> ...', (w, b) => familyOf(w, 'ipv4', 'maximum-prefix', [b.text('maximum')])],
+  ['maximum-prefix <maximum> <how...>', (w, b) => familyOf(w, 'ipv4', 'maximum-prefix', [b.text('maximum'), ...b.words('how')])],
+  ['maximum-prefix <maximum>', (w, b) => familyOf(w, 'ipv4', 'maximum-prefix', [b.text('maximum')])],
 ], [['it chooses no route by itself and lets nobody in', ['timers ...', 'next-hop-self ...', 'send-community ...', 'soft-reconfiguration ...', 'fall-over ...', 'version ...', 'exit-peer-session', 'exit-peer-policy', 'exit', 'weight ...', 'allowas-in ...', 'route-reflector-client', 'default-originate ...']]])
 
 export const POLICY_ENTRY = new MappingTable<PolicyEntry>([

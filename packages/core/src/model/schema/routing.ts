@@ -27,7 +27,7 @@ export const ospfSchema = z.object({
   redistributes: z.array(redistributionSchema),
   originatesDefault: flag,
 })
-export const bgpFamilySchema = z.object({ family: z.string(), active: flag, policyIn: text, policyOut: text, prefixListIn: text, prefixListOut: text, maximumPrefixes: count })
+export const bgpFamilySchema = z.object({ family: z.string(), active: flag, policyIn: text, policyOut: text, prefixListIn: text, prefixListOut: text, /** Where `maximumPrefixes` are exceeded it only warns. */ onlyWarns: flag, maximumPrefixes: count })
 export const bgpNeighbourSchema = z.object({
   address: z.string(),
   group: text,
