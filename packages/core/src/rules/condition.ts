@@ -13,6 +13,7 @@ import { canonicalHost, compileExpression, compileTemplate, userPattern } from '
 import { Inquiry, type JudgedDevice } from './inquiry.ts'
 import { askModel } from './model-condition.ts'
 import { askAccess } from './access-condition.ts'
+import { askOutside } from './outside-condition.ts'
 import { askOpens } from './opens-condition.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import type { Condition } from './schema.ts'
@@ -46,6 +47,7 @@ function compile(condition: Condition): Ask {
   if ('same' in condition) return askSame(condition.same, condition.among)
   if ('unique' in condition) return askUnique(condition.unique)
   if ('access' in condition) return askAccess(condition.access)
+  if ('outside' in condition) return askOutside(condition.outside)
   if ('opens' in condition) return askOpens(condition.opens)
   if ('ends' in condition) return askEnds(condition.ends)
   if ('all' in condition) return askAll(condition.all.map(compileCondition))

@@ -14,7 +14,7 @@ import { compileModelExpression, pathsIn, placesOf } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
-import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
+import type { Condition, Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
 
 export interface Rule {
   readonly source: RuleSource
@@ -317,13 +317,15 @@ function compileUnseen({ each }: RuleBody): Body['unseen'] {
   return (inquiry) => tidy(unreadLike(inquiry, patterns)(), MAX_PLACES)
 }
 
-function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined }): (inquiry: Inquiry) => Subject[] {
+function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined; having?: Condition | undefined }): (inquiry: Inquiry) => Subject[] {
   const nameOf = compileModelExpression(each.name)
   const where = each.where === undefined ? null : compileModelExpression(each.where)
+  const having = each.having === undefined ? null : compileCondition(each.having)
   return (inquiry) => {
     return entriesAt(inquiry.names, each.model).flatMap(({ entry, path }): Subject[] => {
       const own = new Inquiry(inquiry.device, inquiry.scope, inquiry.names, { [each.as]: entry }, { [each.as]: path })
       if (where && where(own) !== true) return []
+      if (having && having(own).truth === false) return []
       const name = String(nameOf(own))
       own.names['block'] = name
       return [{ name, inquiry: own, nodes: [], path }]

@@ -54,6 +54,7 @@ export type Condition =
   | { same: string; among?: string }
   | { unique: string }
   | { access: { list: string; service: Service; is: 'open' | 'undefined' } }
+  | { outside: string }
   | { opens: { service: Service; family: 'ipv4' | 'ipv6' } }
   | { ends: 'known' | 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
 
@@ -103,6 +104,8 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
     /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
     z.strictObject({ unique: z.string().min(1) }),
+    /** The interface that an expression names is in use and faces the outside: by label, else by zone, else by description. */
+    z.strictObject({ outside: z.string().min(1) }),
     /** The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is not among those. Binds `by`. */
     z.strictObject({ access: z.strictObject({ list: z.string().min(1), service: z.enum(SERVICE_NAMES), is: z.enum(['open', 'undefined']) }) }),
     z.strictObject({ opens: z.strictObject({ service: z.enum(SERVICE_NAMES), family: z.enum(['ipv4', 'ipv6']) }) }),
@@ -150,7 +153,7 @@ const subjectsSchema = z.union([
   z.strictObject({ block: patterns, in: patterns.optional(), where: conditionSchema.optional() }),
   z.strictObject({ lines: patterns, by: name }),
   /** Each entry of a list of the device model, known as `as`; `name` (CEL) says what it is called. */
-  z.strictObject({ model: z.string().regex(/^[a-zA-Z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional() }),
+  z.strictObject({ model: z.string().regex(/^[a-zA-Z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional(), having: z.lazy(() => conditionSchema).optional() }),
 ])
 
 /** What is judged, and how: the part of a rule that depends on the dialect. */

@@ -15,6 +15,7 @@ export function conditionInWords(condition: Condition): string {
   if ('same' in condition) return `${condition.same} is the same on all devices${condition.among === undefined ? '' : ` for which ${condition.among}`}`
   if ('unique' in condition) return `no other device has ${condition.unique}`
   if ('access' in condition) return condition.access.is === 'open' ? `the list ${condition.access.list} lets whoever likes use ${condition.access.service}` : `the list ${condition.access.list} is not defined`
+  if ('outside' in condition) return `${condition.outside} faces the outside`
   if ('opens' in condition) return `the filters of the device let whoever likes connect to ${condition.opens.service} over ${condition.opens.family === 'ipv4' ? 'IPv4' : 'IPv6'}`
   if ('ends' in condition && condition.ends === 'known') return 'the other end of a link is known'
   if ('ends' in condition) return `both ends of every link agree about ${AGREEMENTS[condition.ends]}`

@@ -68,11 +68,11 @@ const TIME: readonly Mapping<System>[] = [
 
 const LOGGING: readonly Mapping<System>[] = [
   // What the other half of the device is told is no log host.
-  ['system syslog host other-routing-engine ...', () => NOT_TAKEN],
   ['system syslog host <address> port <port:int>', (w, b) => logHost(w, b).set('port', b.number('port'))],
   ['system syslog host <address> transport <protocol> ...', (w, b) => logHost(w, b).set('protocol', b.text('protocol'))],
+  ['system syslog host <address> source-address <source>', (w, b) => logHost(w, b).set('source', b.text('source'))],
   ['system syslog host <address> routing-instance <vrf>', (w, b) => logHost(w, b).set('vrf', b.text('vrf'))],
-  ['system syslog host <address> {source-address|facility-override|log-prefix|explicit-priority|structured-data|exclude-hostname|allow-duplicates} ...', (w, b) => void logHost(w, b)],
+  ['system syslog host <address> {facility-override|log-prefix|explicit-priority|structured-data|exclude-hostname|allow-duplicates} ...', (w, b) => void logHost(w, b)],
   // It chooses among the messages that are sent.
   ['system syslog host <address> {match|match-strings} ...', (w, b) => partly(logHost(w, b))],
   ['system syslog host <address> {any|authorization|change-log|conflict-log|daemon|dfc|external|firewall|ftp|interactive-commands|kernel|ntp|pfe|security|user} <severity>', (w, b, s) => facility(w, b, s)],

@@ -21,7 +21,7 @@ function toggles(command: string, service: keyof Services): Mapping<System>[] {
 const IDENTITY: readonly Mapping<System>[] = [
   ['hostname <name...>', (w, b) => w.set('hostname', b.text('name').replace(/^"(.*)"$/, '$1'))],
   [['ip domain name <name>', 'ip domain-name <name>', 'domain name <name>'], (w, b) => w.set('domainName', b.text('name'))],
-  [['ip name-server <hosts...>', 'name-server <hosts...>'], (w, b) => w.push('nameServers', ...b.words('hosts').filter((word) => word !== 'vrf'))],
+  [['ip name-server vrf * <hosts...>', 'name-server vrf * <hosts...>', 'ip name-server <hosts...>', 'name-server <hosts...>'], (w, b) => w.push('nameServers', ...b.words('hosts'))],
   [['ip domain lookup', 'ip domain-lookup'], (w) => w.set('looksUpNames', true)],
   [['no ip domain lookup', 'no ip domain-lookup'], (w) => w.set('looksUpNames', false)],
   ['ip host <name> <addresses...>', (w, b) => w.add('hosts', { name: b.text('name'), addresses: b.words('addresses') })],

@@ -12,7 +12,7 @@ const serviceSchema = z.object({
 export const ntpServerSchema = z.object({ address: z.string(), key: count, prefer: z.boolean(), vrf: text, peer: flag })
 export const ntpKeySchema = z.object({ id: z.number(), algorithm: text, secret: secretSchema.nullable() })
 /** What is sent there, by facility; none: what the device as a whole sends. */
-export const logHostSchema = z.object({ address: z.string(), vrf: text, protocol: text, port: count, severity: text, facilities: z.array(z.object({ facility: z.string(), severity: z.string() })) })
+export const logHostSchema = z.object({ address: z.string(), vrf: text, source: text, protocol: text, port: count, severity: text, facilities: z.array(z.object({ facility: z.string(), severity: z.string() })) })
 export const communitySchema = z.object({ secret: secretSchema, name: z.string(), access: text, accessList: text,
   /** Prefixes that may use it; `!` before those that may not. */
   clients: names, isDefault: z.boolean() })

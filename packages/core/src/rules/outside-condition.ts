@@ -1,0 +1,48 @@
+import type { DeviceModel } from '../model/index.ts'
+import type { Ask } from './ask.ts'
+import { unreadAbout } from './doubt.ts'
+import { Finding } from './evidence.ts'
+import { userPattern } from './expression.ts'
+import type { Inquiry } from './inquiry.ts'
+import { sameName } from './link-ends.ts'
+import { compileModelExpression, placesOf } from './model-condition.ts'
+
+/** Parts of the model that decide which way an interface faces. */
+const BEARING = ['interfaces.description', 'interfaces.zone', 'interfaces.enabled', 'zones']
+
+/** The label of a device that names its interfaces that face the outside, parted by commas or spaces. */
+const LABEL = 'outside-interfaces'
+
+/**
+ * Whether an interface faces the outside: as a label of the device says, else by its zone (value `outside_zones`), else by
+ * what its description says (value `outside_match`). One that is shut faces nothing.
+ */
+export function askOutside(source: string): Ask {
+  const nameOf = compileModelExpression(source)
+  return (inquiry) => {
+    const { model } = inquiry.device.modelled()
+    const name = String(nameOf(inquiry))
+    const { faces, path } = facing(inquiry, model, name)
+    const places = (): ReturnType<typeof placesOf> => placesOf(inquiry.device, path)
+    return new Finding(faces, places, undefined, unreadAbout(inquiry.device, BEARING))
+  }
+}
+
+function facing({ device, names }: Inquiry, { interfaces, zones }: DeviceModel, name: string): { readonly faces: boolean; readonly path: string } {
+  const at = interfaces.findIndex((one) => one.name === name || sameName(one.name, name))
+  const unit = /\.\d+$/.test(name) ? name.replace(/\.\d+$/, '') : null
+  const parent = unit === null ? -1 : interfaces.findIndex((one) => one.name === unit)
+  const own = interfaces[at]
+  const path = `interfaces[${Math.max(at, 0)}]`
+  if (own?.enabled === false || interfaces[parent]?.enabled === false) return { faces: false, path: `${path}.enabled` }
+  const label = device.facts.labels[LABEL]
+  if (typeof label === 'string' && label.trim() !== '') return { faces: label.split(/[\s,]+/).some((one) => sameName(one, name) || one === unit), path }
+  const outer = (text: string | null | undefined, value: string): boolean => typeof text === 'string' && typeof names[value] === 'string' && userPattern(names[value]).test(text)
+  // Where zones are named so that one of them is the outside, they decide.
+  const named = zones.filter((zone) => outer(zone.name, 'outside_zones'))
+  const within = zones.findIndex((zone) => zone.name === own?.zone || zone.interfaces.some((port) => port === name || (unit === null && port.startsWith(`${name}.`))))
+  const zone = zones[within]
+  if (zone && named.length > 0) return { faces: named.includes(zone), path: `zones[${within}]` }
+  if (outer(own?.description, 'outside_match')) return { faces: true, path: `${path}.description` }
+  return { faces: outer(interfaces[parent]?.description, 'outside_match'), path: parent < 0 ? path : `interfaces[${parent}].description` }
+}
