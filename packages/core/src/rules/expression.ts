@@ -84,9 +84,31 @@ function isInside(address: string, prefix: string): boolean {
   return !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
 }
 
+/** VLANs as configurations list them: `10,20-29`, `all`, `except 1-9`, `none` (IEEE 802.1Q: 1 to 4094). */
+function vlansOf(text: string): Set<number> {
+  const words = text.trim().toLowerCase()
+  if (words === 'all') return vlansOf('1-4094')
+  if (words === 'none' || words === '') return new Set()
+  if (words.startsWith('except ')) {
+    const left = vlansOf('all')
+    for (const one of vlansOf(words.slice('except '.length))) left.delete(one)
+    return left
+  }
+  return new Set(words.split(/[\s,]+/).flatMap((part) => {
+    const [from = 0, to = from] = part.split('-').map(Number)
+    return from >= 1 && to <= 4094 ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : []
+  }))
+}
+
 const DAY = 86_400_000
 
 environment
+  .registerFunction('vlanCount(string): int', (text: string) => BigInt(vlansOf(text).size))
+  // Whether all VLANs of one list are in another.
+  .registerFunction('vlansWithin(string, string): bool', (inner: string, outer: string) => {
+    const held = vlansOf(outer)
+    return [...vlansOf(inner)].every((one) => held.has(one))
+  })
   .registerFunction('overlaps(string, string): bool', (a: string, b: string) => {
     const [left, right] = [parsePrefix(a), parsePrefix(b)]
     return !!left && !!right && left.family === right.family && addressesMeet(left, right)

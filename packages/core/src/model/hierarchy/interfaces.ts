@@ -51,6 +51,7 @@ function addToChain(w: Writer<DeviceModel>, b: Bound, word: 'inet' | 'inet6', di
 
 export const INTERFACES: readonly Mapping<DeviceModel>[] = [
   ['interfaces <port> description <text...>', (w, b) => port(w, b).set('description', b.text('text'))],
+  ['interfaces <port> enable', (w, b) => port(w, b).set('enabled', true)],
   ['interfaces <port> disable', (w, b) => port(w, b).set('enabled', false)],
   ['interfaces <port> mtu <mtu:int>', (w, b) => port(w, b).set('mtu', b.number('mtu'))],
   ['interfaces <port> speed <speed>', (w, b) => port(w, b).set('speed', b.text('speed'))],
