@@ -62,7 +62,7 @@ describe('the demo scenario', () => {
   })
 
   it('the gatehouse firewall at Quay South fails in its own dialect, with remedies typed as set lines', () => {
-    expect(failing('qs-fw1')).to.have.members(['zone-policies-narrow', 'http-server-off', 'vty-ssh-only', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered', 'ssh-attempts', 'root-login-denied', 'password-length', 'lldp-not-outside', 'snmp-communities-restricted', 'log-two-hosts', 'log-source', 'ospf-authenticated', 'redirects-off', 'reverse-path-checked', 'ike-version-2'])
+    expect(failing('qs-fw1')).to.have.members(['aaa-commands-recorded', 'zone-policies-narrow', 'http-server-off', 'vty-ssh-only', 'idle-timeout', 'ssh-version-2', 'enable-secret-strong', 'users-strong-hash', 'aaa-login', 'login-lockout', 'login-banner', 'snmp-no-default-community', 'snmp-v3-only', 'ntp-servers', 'ntp-authenticated', 'log-timestamps', 'proxy-arp-off', 'bogons-filtered', 'ssh-attempts', 'root-login-denied', 'password-length', 'lldp-not-outside', 'snmp-communities-restricted', 'log-two-hosts', 'log-source', 'ospf-authenticated', 'redirects-off', 'reverse-path-checked', 'ike-version-2'])
     const telnet = audit.verdicts.find(({ device, rule }) => device === 'qs-fw1' && rule === 'vty-ssh-only')
     expect(telnet?.remedy).to.deep.include({ commands: ['delete system services telnet'], rollback: ['set system services telnet connection-limit 5'] })
   })
