@@ -88,7 +88,8 @@ function examplesOf({ dialect, mode, lines }: Citation, failsWithout: boolean): 
     const openers = line.blocks.map((block, depth) => `${' '.repeat(depth)}${plain(block).join(' ')}`)
     if (dialect === 'setlines') written.push(`set ${plain(line.words).join(' ')}`)
     else if (dialect === 'braced') written.push(inBraces(plain(line.words)))
-    else written.push(...(openers.join('\n') === around ? [] : openers), `${' '.repeat(openers.length)}${line.text}`)
+    // A line between ends a block: without it, a line at the margin may be taken for one of the block before.
+    else written.push(...(openers.join('\n') === around ? (openers.length === 0 ? ['!'] : []) : ['!', ...openers]), `${' '.repeat(openers.length)}${line.text}`)
     around = openers.join('\n')
   }
   const config = `${[device, ...written].join('\n')}\n`

@@ -34,7 +34,7 @@ function wordOf(text: string): CitedLine['words'][number] {
  * @throws Error that names the entry that is no prefix, or says that the line holds no address
  */
 export function pastedPrefixes(text: string, like: CitedLine): Condition {
-  const entries = text.split(/[\s,;]+/).filter(Boolean)
+  const entries = text.split('\n').map(withoutPlace).join('\n').split(/[\s,;]+/).filter(Boolean)
   if (entries.length === 0) throw new Error('Paste one prefix at least, such as 10.0.0.0/8')
   const form = formOf(like)
   const lines = entries.map((entry) => {
@@ -45,6 +45,22 @@ export function pastedPrefixes(text: string, like: CitedLine): Condition {
   const of = patternOf([...form.before, ...form.write(entries[0] ?? '')?.map((): CitedLine['words'][number] => ({ text: '', use: 'any', name: '' })) ?? [], ...form.after], like.negated)
   const place = like.blocks.length > 0 ? { in: like.blocks.map((block) => patternOf(block)) } : {}
   return { exactly: { of, lines: [...new Set(lines)] }, ...place }
+}
+
+/** A pasted line without what is no part of its entry: its place in a list, what becomes of it, and how often it was met. */
+function withoutPlace(line: string): string {
+  return line.replace(/\(\d+ [a-z ]+\)|\bhitcnt=\d+/gi, '').replace(/^\s*(?:(?:seq\s+)?\d+\s+)?(?:permit|deny)\s+/i, '')
+}
+
+/** The words of an entry, with any number where its place stands. */
+function anywhere(words: CitedLine['words']): CitedLine['words'] {
+  return words.map((word, i) => (words[i - 1]?.text === 'seq' && /^\d+$/.test(word.text) ? { text: '', use: 'any', name: '' } : word))
+}
+
+/** The words of an entry without how often it was met. */
+function withoutHits(words: CitedLine['words']): CitedLine['words'] {
+  const at = words.findIndex(({ text }, i) => /^\(\d+$/.test(text) && (words[i + 1]?.text ?? '').endsWith(')'))
+  return at < 0 ? words : words.slice(0, at)
 }
 
 interface Form {
@@ -62,8 +78,8 @@ function formOf({ words }: CitedLine): Form {
   const next = words[at + 1]?.text ?? ''
   const bits = words[at]?.text.includes('/') ? null : maskForm(next)
   return {
-    before: words.slice(0, at),
-    after: words.slice(at + (bits ? 2 : 1)),
+    before: anywhere(words.slice(0, at)),
+    after: withoutHits(words.slice(at + (bits ? 2 : 1))),
     such: own?.family === 'ipv6' ? '2001:db8::/32' : '10.0.0.0/8',
     write(prefix) {
       const parsed = parsePrefix(prefix)

@@ -2,8 +2,10 @@ import type { AuditDocument } from '../audit/index.ts'
 import { csvOf } from '../config/index.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
+const COLUMNS = ['device', 'benchmark', 'rule', 'outcome', 'severity', 'branch', 'note', 'record', 'lines', 'missing', 'extra', 'remedy', 'references'] as const
+
 export function writeCsv(document: AuditDocument): string {
-  const rows = [...document.verdicts, ...document.expected].map((verdict) => ({
+  const rows: Record<(typeof COLUMNS)[number], string | number>[] = [...document.verdicts, ...document.expected].map((verdict) => ({
     device: verdict.device,
     benchmark: verdict.benchmark,
     rule: verdict.rule,
@@ -18,6 +20,5 @@ export function writeCsv(document: AuditDocument): string {
     remedy: verdict.remedy === null ? '' : 'words' in verdict.remedy ? verdict.remedy.words : verdict.remedy.commands.join('\n'),
     references: verdict.references.join(' '),
   }))
-  const fields = Object.keys(rows[0] ?? {})
-  return csvOf(fields, rows.map((row) => Object.values(row)))
+  return csvOf(COLUMNS, rows.map((row) => COLUMNS.map((column) => row[column])))
 }

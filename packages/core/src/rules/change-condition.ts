@@ -4,6 +4,9 @@ import { compileExpression } from './expression.ts'
 import { unreadAbout } from './doubt.ts'
 import { pathsIn, placesOfFields } from './model-condition.ts'
 import { namesOf } from './names.ts'
+import { fieldsIn } from './expression.ts'
+import type { JudgedDevice } from './inquiry.ts'
+import { KINDS_OF_STATE } from '../state/index.ts'
 
 interface ChangeQuestion {
   /** CEL, evaluated in both snapshots: a number, a text, a truth value or a list. */
@@ -23,9 +26,12 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
   const expression = compileExpression(of)
   if (is === 'within' && by === undefined && percent === undefined) throw new Error('Condition "change": "within" asks for "by" or "percent"')
   const places = placesOfFields(of)
+  const parts = [...new Set(fieldsIn(of).filter((field) => field.startsWith('state.')).map((field) => field.split('.')[1] ?? ''))]
   return (inquiry) => {
     const { before } = inquiry.device
     if (!before) return new Finding('unknown', () => inquiry.whole(), { why: 'there is no earlier snapshot of this device to compare with' })
+    const why = missingOutput(parts, inquiry.device, 'now') ?? missingOutput(parts, before, 'before')
+    if (why !== null) return new Finding('unknown', () => inquiry.whole(), { why })
     const values = Object.getPrototypeOf(Object.getPrototypeOf(inquiry.names) as object) as Readonly<Record<string, unknown>>
     const [was, now] = [plain(expression.evaluate(Object.assign(Object.create(namesOf(before, values)) as Record<string, unknown>, inquiry.own))), plain(expression.evaluate(inquiry.names))]
     const [gone, fresh] = [difference(was, now), difference(now, was)]
@@ -33,6 +39,15 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
     const holds = answer(is, was, now, gone, fresh, by, percent)
     return new Finding(holds, () => places(inquiry), { missing: gone, extra: fresh }, unreadAbout(inquiry.device, pathsIn(of, inquiry)))
   }
+}
+
+/** Why a part of the state of a device is not known: nothing that tells of it was captured, or not in a form that is read. */
+function missingOutput(parts: readonly string[], { outputs }: JudgedDevice, when: string): string | null {
+  for (const part of parts) {
+    const kinds = KINDS_OF_STATE[part] ?? []
+    if (kinds.length > 0 && !outputs.some(({ kind, recognised }) => recognised && kinds.includes(kind))) return `${when}, no output "${kinds.join('" or "')}" was captured that could be read`
+  }
+  return null
 }
 
 function answer(is: ChangeQuestion['is'], was: unknown, now: unknown, gone: readonly string[], fresh: readonly string[], by = 0, percent?: number): boolean {

@@ -156,13 +156,20 @@ describe('Rules from what was pasted', () => {
   for (const [name, config, line, of, lines] of [
     ['wildcard bits', 'ip access-list standard NETS\n 10 permit 10.9.0.0 0.0.255.255\n', 2, '* permit * *', ['* permit 10.0.0.0 0.255.255.255', '* permit 192.0.2.0 0.0.0.255']],
     ['masks', 'ip route 10.9.0.0 255.255.0.0 Null0\n', 1, 'ip route * * Null0', ['ip route 10.0.0.0 255.0.0.0 Null0', 'ip route 192.0.2.0 255.255.255.0 Null0']],
-    ['lengths', 'ip prefix-list P seq 5 permit 10.9.0.0/16\n', 1, 'ip prefix-list P seq 5 permit *', ['ip prefix-list P seq 5 permit 10.0.0.0/8', 'ip prefix-list P seq 5 permit 192.0.2.0/24']],
+    ['lengths', 'ip prefix-list P seq 5 permit 10.9.0.0/16\n', 1, 'ip prefix-list P seq * permit *', ['ip prefix-list P seq * permit 10.0.0.0/8', 'ip prefix-list P seq * permit 192.0.2.0/24']],
   ] as const) {
     it(`prefixes become an exact set in the form of the line: ${name}`, () => {
       const condition = pastedPrefixes('10.0.0.0/8, 192.0.2.0/24', like(config, line)) as Extract<Condition, { exactly: object }>
       expect(condition.exactly).to.deep.equal({ of, lines })
     })
   }
+
+  it('takes neither the place of an entry nor its hits for a part of it', () => {
+    const list = 'ip prefix-list P seq 5 permit 10.0.0.0/8\nip prefix-list P seq 10 permit 192.0.2.0/24\n'
+    const condition = pastedPrefixes('seq 10 permit 10.0.0.0/8 (12 matches)\nseq 20 permit 192.0.2.0/24 (0 matches)', like(list, 1))
+    expect(judged(ruleOf(condition, 'indented', 'Nets'), list)?.outcome).to.equal('pass')
+    expect(judged(ruleOf(condition, 'indented', 'Nets'), list.replace('192.0.2', '198.51.100'))?.outcome).to.equal('fail')
+  })
 
   it('says which entry is no prefix, and when the line is no example', () => {
     expect(() => pastedPrefixes('10.0.0.0/8 ten', like('ip route 10.9.0.0 255.255.0.0 Null0\n', 1))).to.throw('"ten" is no prefix such as 10.0.0.0/8')

@@ -57,6 +57,10 @@ describe('the audit document and its reports', () => {
     for (const row of rows) for (const cell of Object.values(row)) expect(cell).to.not.match(/^[=+@]/)
   })
 
+  it('CSV: a report of nothing has its header', () => {
+    expect(writeCsv({ ...document, verdicts: [], expected: [] }).trim()).to.equal(writeCsv(document).split(/\r?\n/)[0])
+  })
+
   it('SARIF 2.1.0: valid by the published schema, which finds what is wrong', () => {
     const sarif = JSON.parse(writeSarif(document, [benchmark.source])) as { runs: { results: { kind: string }[] }[] }
     expect(isSarif(sarif), ajv.errorsText(isSarif.errors)).to.equal(true)

@@ -220,6 +220,13 @@ describe('conditions over change', () => {
     const { note } = ruleOf({ decide: [{ id: 'same', when: { change: { of: 'system.hostname', is: 'unchanged' } }, outcome: 'pass', note: 'n' }, { id: 'x', outcome: 'fail', note: 'It was ${before} and is ${after}.' }] }).judge(pair('hostname a', 'hostname b'), {})
     expect(note).to.equal('It was a and is b.')
   })
+  it('is unknown where no output was captured on a side', () => {
+    const routes = { id: 'r', kind: 'state/routes', tree: null, text: '[]' } as const
+    const change = { of: 'size(state.routes)', is: 'within', by: 0 }
+    const [bare, captured] = [device('hostname a'), device('hostname a', { records: [routes] })]
+    for (const [now, before] of [[bare, bare], [captured, bare], [bare, captured]]) expect(asked({ change }, { ...now, before: before ?? null } as JudgedDevice).outcome).to.equal('unknown')
+    expect(asked({ change }, { ...captured, before: captured }).outcome).to.equal('pass')
+  })
   it('is unknown without an earlier snapshot', () => expect(asked({ change: { of: 'vlans', is: 'kept' } }, device('hostname d')).outcome).to.equal('unknown'))
 })
 

@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module'
 import pdfmake from 'pdfmake'
-import type { Content, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
+import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
 import { OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
 
 const require = createRequire(import.meta.url)
@@ -12,6 +12,9 @@ const FONTS = {
   Serif: { normal: font('source-serif-4', '400Regular', 'SourceSerif4'), bold: font('source-serif-4', '600SemiBold', 'SourceSerif4') },
   Mono: { normal: font('jetbrains-mono', '400Regular', 'JetBrainsMono') },
 }
+
+/** The layout engine takes features by name and whether they are on, which its types do not say. */
+const NO_LIGATURES = { liga: false, clig: false, calt: false, dlig: false, rlig: false } as unknown as NonNullable<Style['fontFeatures']>
 
 const INK = '#20242C'
 const QUIET = '#5F656E'
@@ -42,7 +45,8 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       h1: { font: 'Serif', bold: true, fontSize: 16, margin: [0, 18, 0, 6] },
       h2: { bold: true, fontSize: 11.5, margin: [0, 12, 0, 3] },
       quiet: { color: QUIET, fontSize: 8.5 },
-      mono: { font: 'Mono', fontSize: 7.5, lineHeight: 1.25 },
+      // Lines of a device are shown letter by letter: joined letters are another text, and some of them break the layout.
+      mono: { font: 'Mono', fontSize: 7.5, lineHeight: 1.25, fontFeatures: NO_LIGATURES },
       head: { bold: true, fontSize: 8.5, color: QUIET },
     },
     header: (page) => (page === 1 ? '' : { text: `${report.title} · ${report.madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] }),

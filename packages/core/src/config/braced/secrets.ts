@@ -13,6 +13,9 @@ export function maybeSecret(text: string): boolean {
   return HINT.test(text)
 }
 
+/** Words that may follow `password` and say what passwords have to be like. */
+const PASSWORD_POLICY = /^(?:(?:minimum|maximum)-[a-z-]+|change-type|format)$/
+
 const NONE: readonly [number, number][] = []
 
 /** @param block text of the statement that opens the block around the line; of set lines null */
@@ -51,7 +54,7 @@ function introduces(word: string, tokens: readonly Token[], at: number, block: s
       return inSnmp && word === 'community'
     case 'password':
       // `password { minimum-length … }` is a policy.
-      return tokens[at + 1]?.kind !== 'mark'
+      return tokens[at + 1]?.kind !== 'mark' && !PASSWORD_POLICY.test(tokens[at + 1]?.text ?? '')
     case 'key':
       // `server 10.0.0.1 key 5` names a key by its number; a key's own text stands in quotes.
       return tokens[at + 1]?.kind === 'quoted'
