@@ -23,7 +23,10 @@ export function recordsOf({ dialect: id, config, saved, outputs, taken }: Exampl
   return [
     { id: 'config.txt', kind: 'config', tree: dialect.read(config) },
     ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }]),
-    ...Object.entries(outputs).map(([kind, text]): ReadRecord => ({ id: `state/${kind}.txt`, kind: `state/${kind}`, tree: null, text, takenAt: taken ?? null })),
+    ...Object.entries(outputs).map(([name, text]): ReadRecord => {
+      const kind = /^(?:files\/|sockets$|sysctl$)/.test(name) ? name : `state/${name}`
+      return { id: `${kind}.txt`, kind, tree: null, text, takenAt: taken ?? null }
+    }),
   ]
 }
 

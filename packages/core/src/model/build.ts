@@ -49,6 +49,13 @@ export interface ModelledDevice {
   unreadStatements(): readonly UnreadStatement[]
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
   readonly faults: readonly Fault[]
+  /** Lines of records beside the configuration that were not read, with the parts of the model that they may speak of. */
+  readonly beside: readonly BesideLine[]
+}
+
+export interface BesideLine extends UnreadLine {
+  readonly lastLine: number
+  readonly parts: readonly string[]
 }
 
 export interface ModelOptions {
@@ -99,6 +106,7 @@ export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice
     isUnread: (statement) => sheet.isUnread(statement),
     unreadStatements: () => unreadWithin(held.scope, [], sheet),
     faults: held.tree.faults,
+    beside: [],
   }
 }
 

@@ -36,8 +36,15 @@ export function unreadAbout(device: JudgedDevice, paths: readonly string[]): Dou
   return () => {
     const found = new Set<Statement>()
     for (const path of paths) for (const statement of unreadOf(device, path)) found.add(statement)
-    return places(device, [...found])
+    return [...places(device, [...found]), ...besideAbout(device, paths)]
   }
+}
+
+/** The same of records beside the configuration, which say of what they may speak. */
+function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
+  const asked = paths.map((path) => path.replace(/\[\d+\]/g, ''))
+  const isMeant = (part: string): boolean => asked.some((path) => path === part || path.startsWith(`${part}.`) || part.startsWith(`${path}.`))
+  return device.modelled().beside.filter(({ parts }) => parts.some(isMeant)).map(({ record, line, lastLine }) => ({ record, from: line, to: lastLine, absent: false }))
 }
 
 function unreadOf(device: JudgedDevice, path: string): Statement[] {

@@ -18,7 +18,7 @@ export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'oth
 export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [] }: DeviceParts): JudgedDevice {
   const modelled = once(model)
   const stated = once((): StateReading => stateOfDevice(records))
-  const outputs = records.flatMap(({ id, kind, takenAt }) => (kind.startsWith('state/') ? [{ id, kind: kind.slice('state/'.length), takenAt }] : []))
+  const outputs = records.flatMap(({ id, kind, takenAt }) => (kind.startsWith('state/') ? [{ id, kind: kind.slice('state/'.length), takenAt }] : kind.startsWith('files/') || kind === 'sockets' || kind === 'sysctl' ? [{ id, kind, takenAt }] : []))
   return {
     name, record, listing, held, others, facts, clock, before, estate, modelled, stated,
     // Where the dialect is read for its lists alone, no model is needed for them.

@@ -1,6 +1,6 @@
 import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
-import { decodeText, detectDialect, dialectById, sha256Hex, type Dialect, type LocatedTree } from '../config/index.ts'
+import { decodeText, detectDialect, SYSTEM_FILES, dialectById, sha256Hex, type Dialect, type LocatedTree } from '../config/index.ts'
 import { captureTimeIn } from './capture-time.ts'
 import { LIMITS, plainPath } from './limits.ts'
 import { unzip } from './unzip.ts'
@@ -16,7 +16,7 @@ export interface Refusal {
 }
 
 /** `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs. */
-export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | 'filters6' | 'sysctl' | `state/${string}`
+export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | 'filters6' | 'sysctl' | 'sockets' | `files/${string}` | `state/${string}`
 
 /** Where a time of capture comes from; the order is that of trust. */
 export type TimeSource = 'stated' | 'listing' | 'unknown'
@@ -150,6 +150,7 @@ const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {
   'filters.txt': 'filters',
   'filters6.txt': 'filters6',
   'sysctl.txt': 'sysctl',
+  'sockets.txt': 'sockets',
 }
 
 interface Reading {
@@ -194,8 +195,10 @@ class SnapshotBuilder {
       return
     }
     const state = /^state\/([\w-]+)\.(?:txt|json)$/.exec(within)?.[1]
-    const kind = KIND_BY_FILE[within] ?? (state === undefined ? null : (`state/${state}` as const))
-    if (kind === null) this.refused.push({ path: file.path, reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')} or state/<kind>.txt)` })
+    const named = /^files\/([\w.-]+?)(?:\.txt)?$/.exec(within)?.[1]
+    const isSystemFile = named !== undefined && named !== 'sockets' && (SYSTEM_FILES as readonly string[]).includes(named)
+    const kind = KIND_BY_FILE[within] ?? (isSystemFile ? (`files/${named}` as const) : state === undefined ? null : (`state/${state}` as const))
+    if (kind === null) this.refused.push({ path: file.path, reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.filter((name) => name !== 'sockets').join(', ')})` })
     // A gateway without a listing of its own: its saved filter rules are its configuration.
     else this.#takeRecord(file, name, kind === 'filters' && !this.#drafts.get(name)?.records.some((record) => record.kind === 'config') ? 'config' : kind)
   }

@@ -1,6 +1,6 @@
 /** All records of one device together: its model, and what it was doing. */
-import { dialectById, readKernelSettings, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, unreadLines, type ModelledDevice, type UnreadLine } from '../model/index.ts'
+import { SYSTEM_FILES, dialectById, readKernelSettings, readSystemFile, type LocatedTree, type Mask, type SystemFile } from '../config/index.ts'
+import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, readSystemFileInto, unreadLines, type BesideLine, type ModelledDevice, type UnreadLine } from '../model/index.ts'
 import { stateOf, type StateReading } from './reading.ts'
 
 /** One record of a device: read, or kept as text where it is the output of a command. */
@@ -27,7 +27,7 @@ export function judgedOf<R extends { readonly kind: string }>(records: readonly 
 
 /** Whether what is made of a record belongs to the model of a device. */
 export function isPartOfModel(kind: string, dialect: string): boolean {
-  return kind.startsWith('config') || kind.startsWith('filters') || (dialect === 'linux' && (kind === 'sysctl' || kind.startsWith('state/')))
+  return kind.startsWith('config') || kind.startsWith('filters') || (dialect === 'linux' && (kind === 'sysctl' || fileOf(kind) !== null || kind.startsWith('state/')))
 }
 
 /** What the outputs of a device's commands say. */
@@ -44,7 +44,12 @@ export function modelOfDevice(held: HeldConfig, judged: Configuration, records: 
   if (held.dialect.id !== 'linux') return modelled
   takeFromKernel(modelled, stateOfDevice(records), mask)
   const unread = records.flatMap((record) => readBeside(modelled, record, mask))
-  return { ...modelled, unread: [...modelled.unread, ...unread] }
+  return { ...modelled, unread: [...modelled.unread, ...unread], beside: unread.filter((line): line is BesideLine => 'parts' in line) }
+}
+
+/** Which file of the system a kind of record is. */
+function fileOf(kind: string): SystemFile | null {
+  return SYSTEM_FILES.find((file) => kind === (file === 'sockets' ? file : `files/${file}`)) ?? null
 }
 
 function textOf(record: ReadRecord): string {
@@ -80,6 +85,11 @@ function readBeside({ model, notes }: ModelledDevice, record: ReadRecord, mask: 
     const held = HeldConfig.of(record.tree ?? linux.read(textOf(record)), linux)
     readFilterRules(held.scope, write, 'ipv6')
     return unreadLines(held, record.id, sheet, mask)
+  }
+  const file = fileOf(record.kind)
+  if (file !== null) {
+    const { statements, parts } = readSystemFileInto(file, readSystemFile(file, textOf(record)), write)
+    return statements.map(({ text, nodes: [node] }): BesideLine => ({ record: record.id, line: node?.line ?? 1, lastLine: node?.lastLine ?? 1, text: node?.text ?? text, block: null, parts }))
   }
   if (record.kind !== 'sysctl') return []
   const { scope, unread } = readKernelSettings(textOf(record))

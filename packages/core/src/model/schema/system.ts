@@ -9,7 +9,9 @@ const serviceSchema = z.object({
 })
 
 /** `peer`: it is asked and answered as an equal. */
-export const ntpServerSchema = z.object({ address: z.string(), key: count, prefer: z.boolean(), vrf: text, peer: flag })
+export const ntpServerSchema = z.object({ address: z.string(), key: count, prefer: z.boolean(), vrf: text, peer: flag,
+  /** Whether it is asked over NTS (RFC 8915). */
+  secured: flag })
 export const ntpKeySchema = z.object({ id: z.number(), algorithm: text, secret: secretSchema.nullable() })
 /** What is sent there, by facility; none: what the device as a whole sends. */
 export const logHostSchema = z.object({ address: z.string(), vrf: text, source: text, protocol: text, port: count, severity: text, facilities: z.array(z.object({ facility: z.string(), severity: z.string() })) })
@@ -59,6 +61,10 @@ export const systemSchema = z.object({
   lldpOnAll: flag,
   /** Fewest characters of a new password. */
   passwordLength: count,
+  /** How new passwords are kept, by its name in crypt(5). */
+  passwordHash: text,
+  /** Whether what listens on the device was listed. */
+  listens: flag,
   /** The policy for packets to the device itself. */
   controlPlanePolicy: text,
   /** Guards of a switch as a whole. */
@@ -73,7 +79,9 @@ export const systemSchema = z.object({
   serial: text,
   banners: z.object({ login: text, motd: text, exec: text }),
   ntp: z.object({ enabled: flag, authenticate: flag, servers: z.array(ntpServerSchema), keys: z.array(ntpKeySchema), trustedKeys: names, source: text }),
-  logging: z.object({ enabled: flag, hosts: z.array(logHostSchema), timestamps: text, source: text, buffered: text, trap: text, successfulLogins: flag, failedLogins: flag }),
+  logging: z.object({ enabled: flag, hosts: z.array(logHostSchema),
+    /** Files in which messages are kept, with what goes there. */
+    files: z.array(z.object({ name: z.string(), facilities: z.array(z.object({ facility: z.string(), severity: z.string() })) })), timestamps: text, source: text, buffered: text, trap: text, successfulLogins: flag, failedLogins: flag }),
   snmp: z.object({ communities: z.array(communitySchema), groups: z.array(snmpGroupSchema), users: z.array(snmpUserSchema), hosts: z.array(trapHostSchema),
     clientLists: z.array(z.object({ name: z.string(), prefixes: names })),
     trapGroups: z.array(z.object({ name: z.string(), version: text, targets: names })),
