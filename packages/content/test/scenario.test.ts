@@ -37,7 +37,7 @@ describe('the demo scenario', () => {
     'ops-core2': ['saved-equals-running', 'addresses-unique', 'links-vlans'],
     'ops-edge1': ['lldp-not-outside', 'bgp-ttl-security', 'ike-version-2'],
     'ops-acc1': ['access-ports-authenticated'],
-    'dd-gw1': [],
+    'dd-gw1': ['log-source', 'lists-deny-logged'],
     'ops-fw1': ['log-source', 'reverse-path-checked', 'lists-deny-logged', 'lists-not-everything'],
     'qn-acc1': ['access-ports-authenticated'],
     'qn-acc2': ['vty-access-class', 'log-timestamps', 'logins-logged', 'access-ports-authenticated'],

@@ -77,10 +77,10 @@ function facilitiesOf(selector: string): { facility: string; severity: string }[
   })
 }
 
-function sendTo(w: Writer<System>, address: string, protocol: string, selector: string): unknown {
+function sendTo(w: Writer<System>, address: string, protocol: string, selector: string, source?: string): unknown {
   const host = w.at('logging').entry('hosts', { address }).set('protocol', protocol)
   for (const facility of facilitiesOf(selector)) host.add('facilities', facility)
-  return host
+  return source === undefined ? host : host.set('source', source)
 }
 
 function keepIn(w: Writer<System>, file: string, selector: string): unknown {
@@ -104,7 +104,7 @@ const LOG: readonly Mapping<System>[] = [
     const parameters = new Map(b.words('parameters').map((word) => [word.slice(0, word.indexOf('=')), word.slice(word.indexOf('=') + 1)]))
     const target = parameters.get('target')
     // An action alone takes every message.
-    if (parameters.get('type') === 'omfwd' && target !== undefined) return sendTo(w, target, parameters.get('protocol') ?? 'udp', '*.*')
+    if (parameters.get('type') === 'omfwd' && target !== undefined) return sendTo(w, target, parameters.get('protocol') ?? 'udp', '*.*', parameters.get('address'))
     const file = parameters.get('file')
     return parameters.get('type') === 'omfile' && file !== undefined ? keepIn(w, file, '*.*') : NOT_TAKEN
   }],
@@ -156,6 +156,7 @@ const READERS: Readonly<Record<SystemFile, FileReader>> = {
   'rsyslog.conf': { table: new MappingTable(LOG, LOG_HARMLESS), parts: ['system.logging'] },
   'login.defs': { table: new MappingTable(LOGIN, []), parts: ['system.passwordLength', 'system.passwordHash'] },
   'resolv.conf': { table: new MappingTable(NAMES, [['how names are asked for', ['options ...', 'sortlist ...']]]), parts: ['system.nameServers', 'system.domainName'] },
+  timezone: { table: new MappingTable<System>([['zone <zone>', (w, b) => w.set('timeZone', b.text('zone'))]]), parts: ['system.timeZone'] },
   sockets: { table: new MappingTable(SOCKETS), parts: LISTED.map((service) => `system.services.${service}`), settle: (w) => LISTED.forEach((service) => w.at('services').at(service).presume('enabled', w.target.services[service].enabled ?? false)) },
 }
 

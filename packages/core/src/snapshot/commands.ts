@@ -6,7 +6,7 @@ export const PROBES = ['ping', 'lookup', 'path'] as const
 /** By which command a device gives a record. */
 const recordCommandSchema = z.strictObject({
   /** Kind of record, as in a snapshot folder: `config`, `config.saved`, `state/routes`. */
-  kind: z.string().regex(/^(?:config(?:\.saved|\.full)?|filters6?|sysctl|sockets|files\/(?:sshd_config|chrony\.conf|ntp\.conf|rsyslog\.conf|login\.defs|resolv\.conf)|state\/[\w-]+)$/),
+  kind: z.string().regex(/^(?:config(?:\.saved|\.full)?|filters6?|sysctl|sockets|files\/(?:sshd_config|chrony\.conf|ntp\.conf|rsyslog\.conf|login\.defs|resolv\.conf|timezone)|state\/[\w-]+)$/),
   command: z.string().min(1),
   /** Without it the device counts as not collected. */
   needed: z.boolean().default(false),

@@ -98,6 +98,12 @@ describe('braced blocks and set lines', () => {
     { name: 'delete takes out a path and all beneath it', text: 'set system services ssh\nset system services telnet\nset system host-name a\ndelete system services', is: ['system host-name a'] },
     { name: 'one value takes the place of another', text: 'set system host-name a\nset system host-name b', is: ['system host-name b'] },
     { name: 'lists collect', text: 'set system name-server [ 10.0.0.1 10.0.0.2 ]\nset system name-server 10.0.0.3', is: ['system name-server 10.0.0.1', 'system name-server 10.0.0.2', 'system name-server 10.0.0.3'] },
+    { name: 'renamed, where it stood', text: 'set firewall filter A term a then accept\nset firewall filter A term b then discard\nrename firewall filter A term a to term z', is: ['firewall filter A term z then accept', 'firewall filter A term b then discard'] },
+    { name: 'copied', text: 'set system login class a idle-timeout 5\ncopy system login class a to class b', is: ['system login class a idle-timeout 5', 'system login class b idle-timeout 5'] },
+    { name: 'inserted before', text: 'set firewall filter A term a then accept\nset firewall filter A term b then discard\ninsert firewall filter A term b before term a', is: ['firewall filter A term b then discard', 'firewall filter A term a then accept'] },
+    { name: 'inserted after', text: 'set firewall filter A term a then accept\nset firewall filter A term b then discard\ninsert firewall filter A term a after term b', is: ['firewall filter A term b then discard', 'firewall filter A term a then accept'] },
+    { name: 'protected', text: 'set system host-name a\nprotect system', is: ['system host-name a'] },
+    { name: 'of what is not there', text: 'set system host-name a\nrename firewall filter A to filter B', is: ['system host-name a', 'rename firewall filter A to filter B'] },
     { name: 'activated again', text: 'set system services telnet\ndeactivate system services telnet\nactivate system services telnet', is: ['system services telnet'] },
     { name: 'a block with a value of its own and more', text: 'set routing-options static route 0.0.0.0/0 next-hop 10.0.0.1\nset routing-options static route 0.0.0.0/0 preference 5', is: ['routing-options static route 0.0.0.0/0 next-hop 10.0.0.1', 'routing-options static route 0.0.0.0/0 preference 5'] },
   ]
@@ -150,6 +156,8 @@ describe('braced blocks and set lines', () => {
       ['authentication-key 1 type md5 value "$9$xyz";', 'ntp', ['$9$xyz']],
       ['server 10.0.0.1 key 5;', 'ntp', []],
       ['secret "$9$abc"', '10.0.0.1', ['$9$abc']],
+      ['set system login password minimum-length 12', null, []],
+      ['set system login password format sha512', null, []],
       ['host-name fw1;', 'system', []],
     ]
     for (const [line, block, secrets] of cases) expect(braced.secretsIn(line, block).map(([from, to]) => line.slice(from, to)), line).to.deep.equal(secrets)

@@ -3,7 +3,7 @@ import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, type ConfigNode } from '../located-tree.ts'
 
 /** Files of a Linux gateway beside its filter rules, and what listens there (`ss -H -lntu`). */
-export const SYSTEM_FILES = ['sshd_config', 'chrony.conf', 'ntp.conf', 'rsyslog.conf', 'login.defs', 'resolv.conf', 'sockets'] as const
+export const SYSTEM_FILES = ['sshd_config', 'chrony.conf', 'ntp.conf', 'rsyslog.conf', 'login.defs', 'resolv.conf', 'timezone', 'sockets'] as const
 export type SystemFile = (typeof SYSTEM_FILES)[number]
 
 /** Splits words, with what stands in quotes as one. */
@@ -32,6 +32,7 @@ const NORMALISE: Readonly<Partial<Record<SystemFile, Normalise>>> = {
     return [word.toLowerCase(), ...rest]
   },
   'rsyslog.conf': rsyslog,
+  timezone: (line) => ['zone', line],
   sockets: (line) => ['listens', ...wordsOf(line)],
 }
 

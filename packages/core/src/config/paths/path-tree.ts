@@ -54,6 +54,16 @@ export class PathNode {
     this.#children = null
     this.#wildcards = null
   }
+
+  /** The same with another name, and all beneath it; named by one more statement. */
+  clone(word: string, parent: PathNode, statement: ConfigNode | null): PathNode {
+    const made = new PathNode(word, parent)
+    made.ends = this.ends === NO_NODES ? this.ends : [...this.ends, ...(statement ? [statement] : [])]
+    made.inactive = this.inactive
+    made.namesGroups = this.namesGroups
+    for (const child of this.children.values()) made.put(child.clone(child.word, made, null))
+    return made
+  }
 }
 
 export function isWildcard(word: string): boolean {

@@ -30,5 +30,39 @@ function enter(root: PathNode, node: ConfigNode): void {
       if (at) at.inactive = verb === 'deactivate'
       return
     }
+    case 'rename':
+    case 'copy':
+    case 'insert':
+      // One that cannot be carried out is kept as it stands: nobody reads it, and so it is told.
+      if (!rearrange(root, verb, path, node)) addPath(root, words, node)
   }
+}
+
+/** `rename P to NAME`, `copy P to NAME`, `insert P before|after NAME`: NAME takes the place of as many last words of P. */
+function rearrange(root: PathNode, verb: 'rename' | 'copy' | 'insert', words: readonly string[], statement: ConfigNode): boolean {
+  const at = words.findLastIndex((word) => (verb === 'insert' ? word === 'before' || word === 'after' : word === 'to'))
+  const [own, other] = [words.slice(0, Math.max(at, 0)), words.slice(at + 1)]
+  const target = [...own.slice(0, own.length - other.length), ...other]
+  const from = own.length === 0 || other.length === 0 || other.length > own.length ? null : nodeAt(root, own)
+  const parent = from?.parent
+  if (!from || !parent || nodeAt(root, target.slice(0, -1)) !== parent) return false
+  const name = target.at(-1) ?? ''
+  const siblings = [...parent.children.values()]
+  if (verb === 'insert') {
+    const beside = parent.children.get(name)
+    if (!beside || beside === from) return false
+    const others = siblings.filter((one) => one !== from)
+    others.splice(others.indexOf(beside) + (words[at] === 'after' ? 1 : 0), 0, from)
+    reorder(parent, others)
+    return true
+  }
+  if (parent.children.has(name)) return false
+  const made = from.clone(name, parent, statement)
+  reorder(parent, verb === 'copy' ? [...siblings, made] : siblings.map((one) => (one === from ? made : one)))
+  return true
+}
+
+function reorder(parent: PathNode, children: readonly PathNode[]): void {
+  parent.clear()
+  for (const child of children) parent.put(child)
 }
