@@ -23,7 +23,7 @@ describe('a report as PDF', () => {
     const document = auditSnapshot(snapshot, [{ benchmark, profile: 'base', values: {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)) })
     const [verdict] = document.verdicts
     if (!verdict) throw new Error('nothing was judged')
-    const cited = { ...document, verdicts: [{ ...verdict, exhibits: lines.map((text, i) => ({ record: 'a.cfg', from: 2 * i + 2, to: 2 * i + 3, text, absent: false })) }] }
+    const cited = { ...document, verdicts: [{ ...verdict, exhibits: lines.map((text, i) => ({ record: 'a.cfg', from: 2 * i + 2, to: 2 * i + 3, text })) }] }
     const pdf = await writePdf(makeReport(cited, [benchmark.source], [], { title: 'Pairs', engagement: null, madeAt: '2026-11-24T10:00:00Z' }))
     expect(pdf.subarray(0, 5).toString()).to.equal('%PDF-')
     expect(pdf.length).to.be.above(10_000)

@@ -363,8 +363,25 @@ describe('the server', function () {
       const before = await reviews()
       expect(before['pci-dss-4.0.1:1.2.7']).to.include({ answer: 'overdue', last: null, everyDays: 182, frameworkTitle: 'PCI DSS 4.0.1' })
       const question = (await lead.get(`${base}/attestations`)).json.find(({ references }: { references: string[] }) => references.includes('pci-dss-4.0.1:1.2.7'))
+      const answer = { benchmark: question.benchmark, attestation: question.id, outcome: 'fail', note: 'Nobody did.' }
+      expect((await lead.post(`${base}/attestations`, answer)).status).to.equal(204)
+      expect((await reviews())['pci-dss-4.0.1:1.2.7'], 'an answer that says no').to.include({ answer: 'overdue', last: null })
       expect((await lead.post(`${base}/attestations`, { benchmark: question.benchmark, attestation: question.id, outcome: 'pass', note: 'All rulesets were gone through.' })).status).to.equal(204)
       expect((await reviews())['pci-dss-4.0.1:1.2.7']).to.include({ answer: 'met' }).and.nested.include({ 'last.by': 'answer' })
+    })
+
+    it('an audit reviews nothing until a person confirms it', async () => {
+      const lead = await world.client('lead')
+      const { json: own } = await lead.post('/engagements', { title: 'Confirmed reviews', client: '' })
+      const base = `/engagements/${own.id}`
+      const frozen = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nip http server\n' })
+      const { auditId } = await lead.audit(own.id, frozen.json.id)
+      const review = async () => (await lead.get(`${base}/reviews`)).json.find((one: { requirement: string; framework: string }) => one.framework === 'pci-dss-4.0.1' && one.requirement === '1.2.7')
+      expect(await review()).to.include({ answer: 'overdue', last: null })
+      const confirmation = { framework: 'pci-dss-4.0.1', requirement: '1.2.7', audit: auditId, note: 'Gone through with the network desk.' }
+      expect((await lead.post(`${base}/reviews`, { ...confirmation, requirement: '9.9.9' })).status).to.equal(422)
+      expect((await lead.post(`${base}/reviews`, confirmation)).status).to.equal(204)
+      expect(await review()).to.include({ answer: 'met' }).and.nested.include({ 'last.by': 'audit' })
     })
 
     it('keeps answers of people with name and end, and puts them into the report', async () => {

@@ -10,7 +10,7 @@ const end = (name: string, inEstate = true) => ({ device: name, inEstate, port: 
 
 describe('what the map tells of a device', () => {
   const cases: [overlay: (typeof OVERLAYS)[number]['id'], of: Partial<MapDevice>, word: string][] = [
-    ['verdicts', { counts: { fail: 1, unknown: 3, pass: 9 } }, 'something fails'], ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'something is unknown'], ['verdicts', { counts: { error: 1 } }, 'something is unknown'], ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'all passes'], ['verdicts', {}, 'not judged'],
+    ['verdicts', { counts: { fail: 1, unknown: 3, pass: 9 } }, 'something fails'], ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'something is unknown or not checked'], ['verdicts', { counts: { error: 1 } }, 'something is unknown or not checked'], ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'something is unknown or not checked'], ['verdicts', { counts: { pass: 9, notapplicable: 2 } }, 'all passes'], ['verdicts', {}, 'not judged'],
     ['evidence', { takenAt: '2026-11-20T12:00:00Z' }, 'within a week'], ['evidence', { takenAt: '2026-11-01T12:00:00Z' }, 'within 30 days'], ['evidence', { takenAt: '2026-08-24T12:00:00Z' }, 'older than 30 days'], ['evidence', {}, 'time not known'],
     ['approved', { approved: 'off' }, 'off the list'], ['approved', { approved: 'unknown' }, 'version not known'], ['changes', { changed: 'new' }, 'new'], ['changes', { changed: 'changed' }, 'changed'],
   ]

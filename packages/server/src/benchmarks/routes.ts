@@ -1,7 +1,7 @@
 import { checkValue, coverageOf, overrideSchema, prepare, reviewsOf, rulesOf, tailoringSchema, type BenchmarkSource, type RequirementCoverage, type Reviewing, type Tailoring, type Value } from '@jurybox/core'
 import { z } from 'zod'
 import { answersIn } from '../attestations/routes.ts'
-import { Fittings, Users } from '../db/entities.ts'
+import { Attestations, Fittings, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 
@@ -33,6 +33,10 @@ function signed(one: Omit<Tailoring, 'by'>, before: readonly Tailoring[], by: st
   return same ?? { ...one, by }
 }
 
+const DAY = 86_400_000
+/** In place of a benchmark where a person confirms an audit as the review of a requirement. */
+const REVIEW = 'review'
+
 export const benchmarkRoutes = [
   route({
     method: 'get',
@@ -40,7 +44,7 @@ export const benchmarkRoutes = [
     access: 'read',
     summary: 'Requirements that ask for a review at intervals: met, overdue, and when the next one is due',
     handle: async ({ services, engagementId }) => {
-      const { benchmarks, audits, database } = services
+      const { benchmarks, database } = services
       const periodic = benchmarks.frameworks.map((framework) => ({ ...framework, requirements: Object.fromEntries(Object.entries(framework.requirements).filter(([, { review }]) => review !== undefined)) }))
       const done = new Map<string, Reviewing[]>()
       const add = (source: BenchmarkSource, reviews: (covered: RequirementCoverage) => Reviewing[]): void => {
@@ -49,15 +53,31 @@ export const benchmarkRoutes = [
           done.set(key, [...(done.get(key) ?? []), ...reviews(covered)])
         }
       }
-      for (const { finishedAt, choices } of await audits.list(engagementId)) {
-        const at = finishedAt?.toISOString()
-        if (at === undefined) continue
-        for (const { hash } of choices) add((await benchmarks.version(hash)).source, ({ rules }) => (rules.length > 0 ? [{ at, by: 'audit' }] : []))
-      }
       const answers = await answersIn(database, engagementId)
-      for (const { benchmark } of await benchmarks.allIn(engagementId)) add(benchmark.source, ({ attestations }) => answers.filter((one) => one.benchmark === benchmark.source.id && attestations.includes(one.attestation)).map(({ at }) => ({ at, by: 'answer' })))
+      for (const { benchmark } of await benchmarks.allIn(engagementId)) add(benchmark.source, ({ attestations }) => answers.filter((one) => one.benchmark === benchmark.source.id && one.outcome === 'pass' && attestations.includes(one.attestation)).map(({ at }) => ({ at, by: 'answer' })))
+      // That an audit was run reviews nothing: a person says that it was the review.
+      for (const { benchmark, attestation, at } of answers) if (benchmark === REVIEW) done.set(attestation, [...(done.get(attestation) ?? []), { at, by: 'audit' }])
       const titles = new Map(periodic.map(({ id, title }) => [id, title]))
       return reviewsOf(periodic, done, await services.schedules.everyDays(engagementId), Date.now()).map((review) => ({ ...review, frameworkTitle: titles.get(review.framework) ?? review.framework }))
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/engagements/:engagement/reviews',
+    access: 'attest',
+    summary: 'Confirms that an audit was the review that a requirement asks for',
+    body: z.strictObject({ framework: z.string().max(60), requirement: z.string().max(60), audit: z.int().positive(), note: z.string().trim().min(3).max(8000) }),
+    handle: async ({ services, caller, engagementId, body }) => {
+      const audit = await services.audits.find(body.audit, engagementId)
+      if (audit.finishedAt === null) throw new Problem(422, `Audit ${body.audit} is not finished: what was not judged cannot have been reviewed.`)
+      const days = services.benchmarks.frameworks.find(({ id }) => id === body.framework)?.requirements[body.requirement]?.review
+      if (days === undefined) throw new Problem(422, `"${body.framework}" has no requirement "${body.requirement}" that asks for a review.`)
+      const at = new Date()
+      const attestation = `${body.framework}:${body.requirement}`
+      const note = `Audit ${body.audit}: ${body.note}`
+      await services.database.getRepository(Attestations).insert({ engagementId, benchmark: REVIEW, attestation, outcome: 'pass', note, files: [], answeredBy: caller.user.id, answeredByName: caller.user.fullName, at, until: new Date(at.getTime() + days * DAY) })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'attested', detail: { benchmark: REVIEW, attestation, outcome: 'pass', audit: body.audit } })
+      return undefined
     },
   }),
   route({

@@ -1,4 +1,5 @@
-import { coverageOf } from '@jurybox/core'
+import { answersTo, coverageOf } from '@jurybox/core'
+import { answersIn } from '../attestations/routes.ts'
 import { z } from 'zod'
 import { Groups } from '../db/estate-entities.ts'
 import { changedSince } from '../estate/across-routes.ts'
@@ -56,12 +57,15 @@ export const overviewRoutes = [
   }),
 ]
 
-/** Of each framework, how many requirements rules or people decide here. */
-async function coverageIn({ benchmarks, traffic }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
-  const lines = coverageOf((await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), benchmarks.frameworks, await traffic.stated(engagementId))
+/** Of each framework, how many requirements rules decide here, or people have answered. */
+async function coverageIn({ benchmarks, traffic, database }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
+  const sources = (await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source)
+  const given = await answersIn(database, engagementId)
+  const answered = new Set(sources.flatMap((source) => answersTo(source, given, Date.now()).filter(({ answer, expired }) => answer !== null && !expired).map(({ source: { id } }) => id)))
+  const lines = coverageOf(sources, benchmarks.frameworks, await traffic.stated(engagementId))
   return benchmarks.frameworks.map(({ id, title }) => {
     const own = lines.filter(({ framework }) => framework === id)
-    return { id, title, decided: own.filter(({ coverage }) => coverage !== 'none' && coverage !== 'outside').length, of: own.length }
+    return { id, title, decided: own.filter(({ coverage, attestations }) => coverage === 'machine' || coverage === 'partly' || (coverage === 'person' && attestations.some((id) => answered.has(id)))).length, of: own.length }
   })
 }
 

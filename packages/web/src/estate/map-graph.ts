@@ -22,7 +22,7 @@ const FULL = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark 
 
 /** Marks of an overlay in the order of the legend. */
 export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
-  verdicts: [FULL('rectangle', 'fail', 'something fails'), OPEN('diamond', 'unknown', 'something is unknown'), OPEN('ellipse', 'pass', 'all passes'), OPEN('round-rectangle', 'quiet', 'not judged')],
+  verdicts: [FULL('rectangle', 'fail', 'something fails'), OPEN('diamond', 'unknown', 'something is unknown or not checked'), OPEN('ellipse', 'pass', 'all passes'), OPEN('round-rectangle', 'quiet', 'not judged')],
   evidence: [OPEN('ellipse', 'pass', 'within a week'), OPEN('round-rectangle', 'brass', 'within 30 days'), FULL('diamond', 'unknown', 'older than 30 days'), OPEN('pentagon', 'quiet', 'time not known')],
   approved: [OPEN('ellipse', 'pass', 'on the list'), FULL('rectangle', 'fail', 'off the list'), OPEN('diamond', 'unknown', 'version not known'), OPEN('round-rectangle', 'quiet', 'no list')],
   changes: [FULL('triangle', 'primary', 'new'), FULL('rectangle', 'brass', 'changed'), OPEN('ellipse', 'quiet', 'as before')],
@@ -36,8 +36,8 @@ export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
   const at = (i: number): Mark => legend[i] ?? OPEN('round-rectangle', 'quiet', '')
   switch (overlay) {
     case 'verdicts': {
-      const { fail = 0, unknown = 0, error = 0, pass = 0 } = device.counts
-      return fail > 0 ? at(0) : unknown + error > 0 ? at(1) : pass > 0 ? at(2) : at(3)
+      const { fail = 0, unknown = 0, error = 0, notchecked = 0, pass = 0 } = device.counts
+      return fail > 0 ? at(0) : unknown + error + (pass > 0 ? notchecked : 0) > 0 ? at(1) : pass > 0 ? at(2) : at(3)
     }
     case 'evidence': {
       if (device.takenAt === null) return at(3)
