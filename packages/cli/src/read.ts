@@ -5,10 +5,11 @@ import { HeldConfig, judgedRecord, maskWithKey, modelOfDevice, readSnapshot, sta
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
-export const READ_USAGE = `Usage: jurybox read PATH… [--format json] [--unread] [--out FILE]
+export const READ_USAGE = `Usage: jurybox read PATH… [--format json] [--unread [--harmless]] [--out FILE]
 
 Prints the device models of configurations as JSON, with the lines that every value is from; with --unread
-the lines that no reader used, one a line, and the share of each file.
+the unparsed lines, one a line, and the share of each file; with --harmless besides it the lines that were
+passed over because no answer rests on them, each with the reason.
 Exit status: 0 something was read; 2 bad usage or nothing readable.`
 
 /** Reads configurations into device models. @returns the exit status */
@@ -26,11 +27,11 @@ export function readCommand(args: readonly string[], output: Output): number {
       const read = records.map(({ id, kind, tree, text }): ReadRecord => (tree ? { id, kind, tree } : { id, kind, tree, text }))
       const judged = judgedRecord(read)
       if (!judged) return []
-      const { model, origins, unread, faults } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
-      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: judged.tree.lines.length, faults, unread, model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
+      const { model, origins, unread, harmless, faults } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
+      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: judged.tree.lines.length, faults, unread, ...(values.harmless ? { harmless } : {}), model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
     })
     const text = values.unread
-      ? devices.map(({ path, lines, unread }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ record, line, text: said, block }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`)].join('\n')).join('\n')
+      ? devices.map(({ path, lines, unread, harmless }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ record, line, text: said, block }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`), ...(harmless ?? []).map(({ record, line, text: said, block, why }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}  (harmless: ${why})`)].join('\n')).join('\n')
       : JSON.stringify({ schema: 1, devices }, null, 2)
     if (values.out === undefined) output.stdout(`${text}\n`)
     else writeFileSync(values.out, `${text}\n`)
@@ -44,7 +45,7 @@ export function readCommand(args: readonly string[], output: Output): number {
 
 function parsed(args: readonly string[]) {
   try {
-    return parseArgs({ args: [...args], allowPositionals: true, options: { format: { type: 'string', default: 'json' }, unread: { type: 'boolean', default: false }, out: { type: 'string' } } })
+    return parseArgs({ args: [...args], allowPositionals: true, options: { format: { type: 'string', default: 'json' }, unread: { type: 'boolean', default: false }, harmless: { type: 'boolean', default: false }, out: { type: 'string' } } })
   } catch (error) {
     throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${READ_USAGE}`)
   }

@@ -183,6 +183,9 @@ describe('jurybox read', () => {
 
   it('lists the lines that no reader used, with their share', () => {
     const { out } = run(join(scenario, 'devices/dd-sw1/config.txt'), '--unread')
+    const { out: both } = run(join(scenario, 'devices/dd-sw1/config.txt'), '--unread', '--harmless')
+    expect(both).to.contain('(harmless: ').and.contain(out.trim())
+    expect(out).to.not.contain('(harmless: ')
     expect(out).to.match(/config\.txt: \d+ of 327 lines unread \(\d\.\d %\)/)
     expect(out).to.match(/config\.txt:\d+: harbourlink agent mode passive/)
   })

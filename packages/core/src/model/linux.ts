@@ -23,7 +23,8 @@ export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family
     if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, family)
     else if (table === 'nat') readNat(write, name, rules, family)
     // Of other tables only what holds a rule: chains with nothing but their policy let everything pass.
-    else if (rules.length > 1 || rules[0]?.command.first !== 'policy') readChain(write, chain, `${table} ${name}`, rules, family)
+    else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT') readChain(write, chain, `${table} ${name}`, rules, family)
+    else for (const rule of rules) write.sheet.harmless.set(rule, 'a chain with nothing but this lets everything pass')
   }
   write.sheet.nodes = []
 }
@@ -42,9 +43,12 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
 
 function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Statement[], family: Family): void {
   for (const rule of rules) {
+    if (rule.command.first === 'policy') {
+      if (rule.command.words[1] === 'ACCEPT') write.sheet.harmless.set(rule, 'what no rule of translation meets goes on as it is')
+      continue
+    }
     write.sheet.used.add(rule)
     write.sheet.nodes = rule.nodes
-    if (rule.command.first === 'policy') continue
     const reader = new RuleReader(rule.command.words, family)
     const match = { ...blank(accessEntrySchema), ...reader.read(rule.text) }
     write.add('nat', { kind: chain.toLowerCase(), statement: rule.text, interface: match.outInterface ?? match.inInterface, family, chain, match, ...reader.translation })

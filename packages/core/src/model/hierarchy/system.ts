@@ -78,7 +78,9 @@ const LOGGING: readonly Mapping<System>[] = [
   ['system syslog host <address> {any|authorization|change-log|conflict-log|daemon|dfc|external|firewall|ftp|interactive-commands|kernel|ntp|pfe|security|user} <severity>', (w, b, s) => facility(w, b, s)],
   ['system syslog host <address>', (w, b) => void logHost(w, b)],
   ['system syslog host <address> ...', (w, b) => partly(logHost(w, b))],
-  ['system syslog file <name> ...', (w, b) => w.at('logging').set('buffered', b.text('name'))],
+  ['system syslog file <name> <facility> {any|debug|info|notice|warning|error|critical|alert|emergency|none}', (w, b, s) => logFile(w, b).entry('facilities', { facility: b.text('facility') }).set('severity', s.command.lowerWords[5] ?? '')],
+  ['system syslog file <name> {archive|match|match-strings|structured-data|explicit-priority|allow-duplicates} ...', (w, b) => partly(logFile(w, b))],
+  ['system syslog file <name> ...', (w, b) => partly(logFile(w, b))],
   ['system syslog time-format <options...>', (w, b) => w.at('logging').set('timestamps', [w.target.logging.timestamps, b.text('options')].filter(Boolean).join(' '))],
   ['system syslog source-address <address>', (w, b) => w.at('logging').set('source', b.text('address'))],
 ]
@@ -89,6 +91,11 @@ function facility(w: Writer<System>, b: Bound, statement: Statement): void {
   const host = logHost(w, b)
   host.entry('facilities', { facility: name }).set('severity', b.text('severity'))
   if (name === 'any') host.set('severity', b.text('severity'))
+}
+
+function logFile(w: Writer<System>, b: Bound): Writer<System['logging']['files'][number]> {
+  w.at('logging').set('buffered', b.text('name'))
+  return w.at('logging').entry('files', { name: b.text('name') })
 }
 
 function logHost(w: Writer<System>, b: Bound): Writer<System['logging']['hosts'][number]> {
