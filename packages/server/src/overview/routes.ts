@@ -57,15 +57,15 @@ export const overviewRoutes = [
   }),
 ]
 
-/** Of each framework, how many requirements rules decide here, or people have answered. */
-async function coverageIn({ benchmarks, traffic, database }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number }[]> {
+/** Of each framework, how many requirements rules decide here, or people have answered; those outside the network are counted apart. */
+async function coverageIn({ benchmarks, traffic, database }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number; outside: number }[]> {
   const sources = (await benchmarks.allIn(engagementId)).map((one) => one.benchmark.source)
   const given = await answersIn(database, engagementId)
   const answered = new Set(sources.flatMap((source) => answersTo(source, given, Date.now()).filter(({ answer, expired }) => answer !== null && !expired).map(({ source: { id } }) => id)))
   const lines = coverageOf(sources, benchmarks.frameworks, await traffic.stated(engagementId))
   return benchmarks.frameworks.map(({ id, title }) => {
     const own = lines.filter(({ framework }) => framework === id)
-    return { id, title, decided: own.filter(({ coverage, attestations }) => coverage === 'machine' || coverage === 'partly' || (coverage === 'person' && attestations.some((id) => answered.has(id)))).length, of: own.length }
+    return { id, title, decided: own.filter(({ coverage, attestations }) => coverage === 'machine' || coverage === 'partly' || (coverage === 'person' && attestations.some((id) => answered.has(id)))).length, of: own.filter(({ coverage }) => coverage !== 'outside').length, outside: own.filter(({ coverage }) => coverage === 'outside').length }
   })
 }
 

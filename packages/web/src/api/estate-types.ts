@@ -150,7 +150,7 @@ export interface OverviewView {
   evidence: { id: string; title: string; devices: number }[]
   counts: Partial<Record<Outcome, number>> | null
   changes: { changed: string[]; appeared: string[]; gone: string[]; verdicts: { new: number; mended: number } | null } | null
-  coverage: { id: string; title: string; decided: number; of: number }[]
+  coverage: { id: string; title: string; decided: number; of: number; outside: number }[]
   groups: { id: number; title: string; text: string; kind: 'filter' | 'search'; devices: number }[]
 }
 /** A device with all that is said of it. */

@@ -112,7 +112,7 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
         <section class="panel block">
           <h2>Requirements decided here</h2>
           <ul class="ages">
-            <li v-for="one in view.coverage" :key="one.id"><span>{{ one.title }}</span><span class="track" aria-hidden="true"><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span><b>{{ one.decided }}<span class="quiet"> of {{ one.of }}</span></b></li>
+            <li v-for="one in view.coverage" :key="one.id"><span>{{ one.title }}</span><span class="track" aria-hidden="true"><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span><b>{{ one.decided }}<span class="quiet"> of {{ one.of }}<template v-if="one.outside > 0">, {{ one.outside }} outside the network</template></span></b></li>
           </ul>
           <p class="quiet">By rules or by people. Passing is not certification. <router-link :to="`${base}/benchmarks`">Benchmarks</router-link></p>
         </section>
