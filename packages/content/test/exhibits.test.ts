@@ -7,8 +7,8 @@ const saidBy = (verdict: Verdict | null): string => JSON.stringify([verdict?.out
 
 /** Here silence says what the line says, or another line says the same: taking the line away changes nothing. */
 const SAME_IN_SILENCE = [
-  'aaa-login: AAA off', 'bootp-server-off: handed on', 'finger-off: off', 'ftp-off: off', 'idle-timeout: a class without it', 'log-timestamps: the year only',
-  'log-two-hosts: trap: one host, two ways of writing it', 'password-encryption: switched off', 'services-off-stay-silent: trap: switched on, and answers', 'snmp-no-default-community: own', 'source-route-off: trap: on for both families',
+  'aaa-authorised: trap: for commands only', 'aaa-commands-recorded: trap: recorded nowhere', 'aaa-login: AAA off', 'bootp-server-off: handed on', 'finger-off: off', 'ftp-off: off', 'idle-timeout: a class without it', 'log-timestamps: the year only',
+  'log-two-hosts: trap: one host, two ways of writing it', 'logins-logged: trap: emergencies only', 'password-encryption: switched off', 'services-off-stay-silent: trap: switched on, and answers', 'snmp-no-default-community: another name', 'snmp-no-default-community: own', 'snmp-no-default-community: trap: part of a name', 'source-route-off: trap: on for both families',
 ]
 
 describe('the lines that a verdict shows', () => {

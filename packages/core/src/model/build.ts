@@ -157,8 +157,10 @@ export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask
   const { tree, dialect } = held
   const lines = new Map<number, UnreadLine>()
   for (const line of linesOf(held, record, mask, (statement) => sheet.isUnread(statement))) lines.set(line.line, line)
+  // What a mapping made something of was placed after all.
+  const used = tree.unread.length === 0 ? new Set<number>() : new Set([...sheet.used].flatMap(({ nodes }) => nodes.map((node) => node.line)))
   for (const line of tree.unread) {
-    if (!lines.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
+    if (!lines.has(line) && !used.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
   }
   return inOrder([...lines.values()])
 }

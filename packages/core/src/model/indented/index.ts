@@ -7,7 +7,7 @@ import type { Writer } from '../writer.ts'
 import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
 import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups, settleOspf } from './routing.ts'
-import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, PEER, POLICY, PROFILE, SECURITY, TRUST_POINT, VRF, ZONE_PAIR, policiesOfMaps } from './security.ts'
+import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, MKA, PEER, POLICY, PROFILE, SECURITY, TRUST_POINT, VRF, ZONE_PAIR, policiesOfMaps } from './security.ts'
 import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
 import { INTERFACE } from './interfaces.ts'
 import { tableAt, type TableAt } from '../tables.ts'
@@ -59,6 +59,7 @@ export const INDENTED_TABLES: readonly TableAt[] = [
   tableAt('crypto', 'ikeProposals', IKE),
   tableAt('crypto', 'espProposals', ESP),
   tableAt('crypto', 'ipsecPolicies', PROFILE),
+  tableAt(undefined, 'macsec', MKA),
   tableAt('crypto', 'ipsecPeers', PEER),
   tableAt('crypto', '', KEYRING),
   tableAt('crypto', 'trustPoints', TRUST_POINT),

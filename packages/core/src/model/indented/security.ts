@@ -62,6 +62,8 @@ export function policiesOfMaps(w: Writer<DeviceModel>): void {
   })
 }
 
+export const MKA = new MappingTable<DeviceModel['macsec'][number]>([['macsec-cipher-suite <cipher...>', (w, b) => w.set('cipher', b.text('cipher'))]], [['it does not choose the cipher', ['key-server ...', 'sak-rekey ...', 'delay-protection', 'include-icv-indicator', 'ssci-based-on-sci', 'send-secure-announcements']]])
+
 export const KEYRING = new MappingTable<DeviceModel>([['peer <name>', (w, b, s) => PEER.read(s.scope, w.entry('ipsecPeers', { name: b.text('name') }))]])
 
 export const TRUST_POINT = new MappingTable<DeviceModel['trustPoints'][number]>([
@@ -142,7 +144,7 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
   [['class-map type inspect <name>', 'class-map <name>'], (w, b, s) => CLASS.read(s.scope, w.entry('trafficClasses', { name: b.text('name') }))],
   ['policy-map type inspect <name>', (w, b, s) => INSPECTING.read(s.scope, w.entry('trafficPolicies', { name: b.text('name') }))],
   ['policy-map <name>', (w, b, s) => POLICY.read(s.scope, w.entry('trafficPolicies', { name: b.text('name') }))],
-  ['mka policy <name>', (w, b, s) => w.add('macsec', { name: b.text('name'), cipher: s.scope?.statements.find((child) => child.text.startsWith('macsec-cipher-suite '))?.text.slice(20) ?? null })],
+  ['mka policy <name>', (w, b, s) => MKA.read(s.scope, w.add('macsec', { name: b.text('name') }))],
 ]
 
 /** `vlan 10,20-22`: as many VLANs as it names. */
