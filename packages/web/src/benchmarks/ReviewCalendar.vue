@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
-import type { AuditView, ReviewView } from '../api/types.ts'
+import type { ReviewView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
@@ -12,17 +12,15 @@ const engagement = useEngagement()
 const reviews = ref<ReviewView[]>([])
 const problem = ref('')
 const DAY = 86_400_000
-const audits = ref<AuditView[]>([])
 async function load(): Promise<void> {
   try {
     reviews.value = await api.get<ReviewView[]>(`${engagement.base}/reviews`)
-    audits.value = await api.get<AuditView[]>(`${engagement.base}/audits`)
   } catch (error) {
     problem.value = wordsOf(error)
   }
 }
 onMounted(load)
-const latest = computed(() => audits.value.filter(({ finishedAt }) => finishedAt !== null).toSorted((a, b) => b.id - a.id)[0] ?? null)
+const latest = computed(() => engagement.audits.at(-1) ?? null)
 const confirming = ref<ReviewView | null>(null)
 const note = ref('')
 async function confirm(): Promise<void> {
@@ -68,7 +66,7 @@ function wordsFor(review: ReviewView): string {
         <v-card-text>
           <p>{{ confirming.title }} <span class="quiet">({{ confirming.frameworkTitle }}, {{ confirming.requirement }})</span></p>
           <p class="quiet">Audit {{ latest.id }} alone reviews nothing: you confirm that its results were looked through for this requirement.</p>
-          <v-textarea v-model="note" label="What was looked at, and what came of it" rows="3" auto-grow />
+          <v-textarea v-model="note" class="mt-3" label="What was looked at, and what came of it" rows="3" auto-grow />
         </v-card-text>
         <v-card-actions><v-spacer /><v-btn @click="confirming = null">Cancel</v-btn><v-btn color="primary" :disabled="note.trim().length < 3" @click="confirm">Confirm review</v-btn></v-card-actions>
       </v-card>

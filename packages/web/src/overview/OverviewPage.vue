@@ -112,7 +112,7 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
         <section class="panel block">
           <h2>Requirements decided here</h2>
           <ul class="ages">
-            <li v-for="one in view.coverage" :key="one.id"><span>{{ one.title }}</span><span class="track" aria-hidden="true"><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span><b>{{ one.decided }}<span class="quiet"> of {{ one.of }}<template v-if="one.outside > 0">, {{ one.outside }} outside the network</template></span></b></li>
+            <li v-for="one in view.coverage" :key="one.id"><span>{{ one.title }}<span v-if="one.outside > 0" class="quiet apart">{{ one.outside }} outside the network</span></span><span class="track" aria-hidden="true"><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span><b>{{ one.decided }}<span class="quiet"> of {{ one.of }}</span></b></li>
           </ul>
           <p class="quiet">By rules or by people. Passing is not certification. <router-link :to="`${base}/benchmarks`">Benchmarks</router-link></p>
         </section>
@@ -141,6 +141,7 @@ dt { color: rgb(var(--v-theme-quiet)); }
 dd { margin: 0; overflow-wrap: anywhere; }
 .ages { list-style: none; margin: 0; padding: 0; display: grid; gap: 3px; }
 .ages li { display: grid; grid-template-columns: minmax(0, 9em) minmax(0, 1fr) auto; gap: 10px; align-items: center; }
+.apart { display: block; font-size: 12px; line-height: 1.2; }
 .track { height: 8px; border-bottom: var(--hair); }
 .track i { display: block; height: 8px; background: rgb(var(--v-theme-primary)); opacity: 0.55; }
 .down { border-left: 3px solid rgb(var(--v-theme-fail)); padding-left: 10px; overflow-wrap: anywhere; }
