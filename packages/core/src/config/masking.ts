@@ -26,9 +26,16 @@ export function sha256Hex(bytes: Uint8Array): string {
   return bytesToHex(sha256(bytes))
 }
 
+/** A secret that a person quotes in plain words: `the password is X`, `pwd: X`. */
+const QUOTED = /\b(?:password|passwd|passphrase|pwd|secret)\s*(?:is|was|:|=)\s*["']?([^\s"';,]{3,})/gi
+
+function quotedIn(text: string): [number, number][] {
+  return [...text.matchAll(QUOTED)].flatMap(({ 0: whole, 1: value = '', index }) => (value.startsWith('‹') ? [] : [[index + whole.length - value.length, index + whole.length] satisfies [number, number]]))
+}
+
 /** Replaces the secrets of one command by their marks; `block` is the text of the opener around it. */
 export function maskLine(line: string, block: string | null, dialect: Dialect, mask: Mask): string {
-  const secret = dialect.secretsIn(line, block)
+  const secret = [...dialect.secretsIn(line, block), ...quotedIn(line)].sort(([a], [b]) => a - b)
   if (secret.length === 0) return line
   let out = ''
   let done = 0
@@ -47,6 +54,8 @@ export class MaskedLines {
   /** By line, counted from 0. */
   #owners: readonly ConfigNode[] | null = null
   readonly #shown: (string | undefined)[] = []
+  /** What stands as a secret somewhere in the record, and so is one wherever else it stands; null where there is none. */
+  #known: RegExp | null | undefined
 
   constructor(
     readonly tree: LocatedTree,
@@ -68,8 +77,31 @@ export class MaskedLines {
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
-    if (owner?.body !== undefined || owner?.command?.maybeSecret === false) return raw
-    return maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
+    if (owner?.body === undefined && owner?.command?.maybeSecret === false && !TEXT.test(raw)) return raw
+    const shown = owner?.body !== undefined && line !== owner.line ? this.#inText(raw) : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
+    return this.#withoutKnown(shown)
+  }
+
+  /** A line of a text, such as a banner: what is quoted there. */
+  #inText(raw: string): string {
+    return quotedIn(raw).reduceRight((text, [from, to]) => text.slice(0, from) + this.mask(text.slice(from, to)) + text.slice(to), raw)
+  }
+
+  #withoutKnown(text: string): string {
+    this.#known ??= this.#secrets()
+    return this.#known === null ? text : text.replace(this.#known, (_, before: string, secret: string) => `${before}${this.mask(secret)}`)
+  }
+
+  #secrets(): RegExp | null {
+    const found = new Set<string>()
+    for (const node of walk(this.tree.nodes)) {
+      if (node.kind !== 'command' || node.command?.maybeSecret === false || node.body !== undefined) continue
+      for (const [from, to] of this.dialect.secretsIn(node.text, node.parent?.text ?? null)) {
+        const secret = node.text.slice(from, to)
+        if (secret.length >= SHORTEST && !secret.startsWith('‹') && !COMMON.has(secret.toLowerCase())) found.add(secret)
+      }
+    }
+    return found.size === 0 ? null : new RegExp(`(^|[^\\w‹:])(${[...found].map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})(?![\\w])`, 'g')
   }
 
   /** Lines `from` to `to`, both included, joined by newlines. */
@@ -83,6 +115,13 @@ export class MaskedLines {
     return Array.from({ length: this.tree.lines.length }, (_, i) => this.at(i + 1))
   }
 }
+
+/** Lines in which people write what they like. */
+const TEXT = /\b(?:description|remark|banner|message|announcement|annotation|contact|location|comment|name)\b/i
+/** Shorter ones stand in too many other words. */
+const SHORTEST = 6
+/** Default names that say nothing by themselves. */
+const COMMON = new Set(['public', 'private', 'secret', 'password'])
 
 function ownersOf(tree: LocatedTree): readonly ConfigNode[] {
   const owners: ConfigNode[] = []

@@ -72,4 +72,17 @@ describe('masking', () => {
     expect(lines[1]).to.equal(' key 1')
     expect(lines.join('\n')).to.not.contain('hush').and.not.contain('MIIE')
   })
+
+  it('hides a password that people quote in a banner or a description', () => {
+    const text = 'hostname a\nusername ops password 0 Winter2026\nbanner login ^C\nUse Winter2026, or the password is gull99\n^C\ninterface Vlan1\n description ops/Winter2026\n'
+    const lines = new MaskedLines(indented.read(text), indented, mask).all()
+    expect(lines.join('\n')).to.not.contain('Winter2026').and.not.contain('gull99')
+    expect(lines[3]).to.equal(`Use ${mask('Winter2026')}, or the password is ${mask('gull99')}`)
+    expect(lines[6]).to.equal(` description ops/${mask('Winter2026')}`)
+  })
+
+  it('leaves words that stand as default names elsewhere', () => {
+    const text = 'snmp-server community public RO\ninterface Vlan1\n description public library\n'
+    expect(new MaskedLines(indented.read(text), indented, mask).all()[2]).to.equal(' description public library')
+  })
 })
