@@ -113,6 +113,8 @@ export interface ChangesView {
     whole: boolean
     decision: { device: string; before: string | null; after: string | null }
     lines: { before: LineRange[]; after: LineRange[] }
+    /** Whether these lines alone turn the fate back. */
+    proven: boolean
     example: (ExampleView & { before: TraceView; after: TraceView }) | null
   }[]
 }

@@ -69,6 +69,7 @@ const some = (all: readonly string[]): string => (all.length > 5 ? `${all.slice(
           <dt>At {{ one.decision.device }}, A</dt><dd>{{ one.decision.before ?? 'it did not come by' }} <LineLinks :exhibits="one.lines.before" /></dd>
           <dt>B</dt><dd>{{ one.decision.after ?? 'it does not come by' }} <LineLinks :exhibits="one.lines.after" /></dd>
         </dl>
+        <p v-if="one.lines.before.length + one.lines.after.length > 0" class="quiet">{{ one.proven ? 'With these lines as they were before, its fate is as before.' : 'These lines differ. No small set of them alone explains the change.' }}</p>
         <details v-if="one.example"><summary>One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }} {{ one.example.port }}</summary><h3>A</h3><TraceRows :trace="one.example.before" /><h3>B</h3><TraceRows :trace="one.example.after" /></details>
       </article>
     </template>
