@@ -21,7 +21,7 @@ const SETTLED: Readonly<Record<string, readonly string[]>> = {
   'system.services.ssh': ['system.terminals'],
   'system.services.telnet': ['system.terminals'],
   'system.services.lldp': ['system.lldpOnAll'],
-  'system.aaa.servers': ['system.aaa.sharedKeys'],
+  'system.aaa.servers': ['system.aaa.sharedKeys', 'system.aaa.methods', 'system.aaa.groups'],
   'system.snmp.hosts': ['system.snmp.targets', 'system.snmp.targetParameters', 'system.snmp.trapGroups'],
   'interfaces.ospf': ['ospf'],
   'interfaces.redirects': ['system.redirects'],
@@ -32,6 +32,8 @@ const SETTLED: Readonly<Record<string, readonly string[]>> = {
   'bgp.neighbours': ['bgp.groups'],
   'zones.interfaces': ['interfaces.zone'],
   ikeProposals: ['ikeGateways', 'ikePolicies'],
+  espProposals: ['ipsecPolicies'],
+  ipsecPolicies: ['ipsecPeers'],
 }
 
 function related(a: string, b: string): boolean {
@@ -59,9 +61,17 @@ export function formsAbout(dialect: string, block: string | null | undefined, pa
   return forms
 }
 
+const blocks = new Map<string, ReadonlySet<string | null | undefined>>()
+
 /** Kinds of block in which something is said about a part of the model. */
 export function blocksAbout(dialect: string, path: string): ReadonlySet<string | null | undefined> {
-  return new Set((TABLES[dialect] ?? []).map(({ block }) => block).filter((block) => block !== null && formsAbout(dialect, block, path).length > 0))
+  const key = `${dialect} ${path}`
+  let found = blocks.get(key)
+  if (!found) {
+    if (blocks.size > 5_000) blocks.clear()
+    blocks.set(key, (found = new Set((TABLES[dialect] ?? []).map(({ block }) => block).filter((block) => block !== null && formsAbout(dialect, block, path).length > 0))))
+  }
+  return found
 }
 
 const place = findingsPlace()
@@ -113,6 +123,32 @@ function opensBlock(dialect: string, pattern: Pattern): boolean {
     openers.set(pattern, opens)
   }
   return opens
+}
+
+/** A statement that nobody read, the level it stands at, and the statement at the top that it stands in; null at the top itself. */
+export interface UnreadPlace {
+  readonly statement: Statement
+  readonly scope: Scope
+  readonly top: Statement | null
+}
+
+const places = new WeakMap<ModelledDevice, readonly UnreadPlace[]>()
+
+/** All statements of a device that nobody read, at whatever level, those within unread blocks too. */
+export function unreadPlaces(device: ModelledDevice): readonly UnreadPlace[] {
+  let found = places.get(device)
+  if (!found) {
+    const all: UnreadPlace[] = []
+    const visit = (scope: Scope, top: Statement | null): void => {
+      for (const statement of scope.statements) {
+        if (device.isUnread(statement)) all.push({ statement, scope, top })
+        if (statement.scope) visit(statement.scope, top ?? statement)
+      }
+    }
+    visit(device.scope, null)
+    places.set(device, (found = all))
+  }
+  return found
 }
 
 const unread = new WeakMap<ModelledDevice, WeakMap<Scope, readonly Statement[]>>()

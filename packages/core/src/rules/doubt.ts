@@ -1,6 +1,6 @@
 /** Lines that nobody understood, where they might be what a condition looks for. */
 import type { Scope, Statement } from '../config/index.ts'
-import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, type Pattern } from '../model/index.ts'
+import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
 import { placeOf, type Doubts, type Place } from './evidence.ts'
 import type { Inquiry, JudgedDevice } from './inquiry.ts'
 
@@ -48,17 +48,18 @@ function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
 }
 
 function unreadOf(device: JudgedDevice, path: string): Statement[] {
-  const modelled = device.modelled()
+  const all = unreadPlaces(device.modelled())
+  if (all.length === 0) return []
   const dialect = device.held.dialect.id
   const field = path.replace(/\[\d+\]/g, '')
-  const { scope } = device.held
   const own = ownLines(device, path)
-  const top = unreadAt(modelled, scope)
-  const forms = top.length === 0 ? [] : formsAbout(dialect, null, field)
-  const found = top.filter((statement) => forms.some((form) => mayBe(dialect, null, statement, form) && isOf(statement, form, own)))
-  const blocks = blocksAbout(dialect, field)
-  if (blocks.size > 0) for (const statement of scope.statements) found.push(...within(device, statement, field, blocks, own))
-  return found
+  const kinds = blocksAbout(dialect, field)
+  return all.flatMap(({ statement, scope, top }) => {
+    if (top === null) return formsAbout(dialect, null, field).some((form) => mayBe(dialect, null, statement, form) && isOf(statement, form, own)) ? [statement] : []
+    const block = blockOf(scope)
+    if ((own !== null && !own.includes(top)) || !kinds.has(block)) return []
+    return formsAbout(dialect, block, field).some((form) => mayBe(dialect, block, statement, form)) ? [statement] : []
+  })
 }
 
 /** Statements that an entry of the model is from; null where no entry is asked about, and any may be meant. */
@@ -84,13 +85,4 @@ function isOf(statement: Statement, { tokens }: Pattern, own: readonly Statement
 /** Whether the words before a place are those of some statement of an entry: only there a name means the same. */
 function agreeUpTo(statement: Statement, own: readonly Statement[], place: number): boolean {
   return own.some(({ command }) => command.lowerWords.slice(0, place).every((word, i) => word === statement.command.lowerWords[i]))
-}
-
-function within(device: JudgedDevice, statement: Statement, field: string, blocks: ReadonlySet<string | null | undefined>, own: readonly Statement[] | null): Statement[] {
-  const { scope } = statement
-  if (!scope) return []
-  if (own !== null && !own.includes(statement)) return []
-  const deeper = scope.statements.flatMap((child) => within(device, child, field, blocks, null))
-  if (!blocks.has(blockOf(scope))) return deeper
-  return [...deeper, ...alike(device, scope, formsAbout(device.held.dialect.id, blockOf(scope), field))]
 }

@@ -29,7 +29,8 @@ export function askOutside(source: string): Ask {
 }
 
 function facing({ device, names }: Inquiry, { interfaces, zones }: DeviceModel, name: string): { readonly faces: boolean; readonly path: string } {
-  const at = interfaces.findIndex((one) => one.name === name || sameName(one.name, name))
+  const exact = interfaces.findIndex((one) => one.name === name)
+  const at = exact >= 0 ? exact : interfaces.findIndex((one) => sameName(one.name, name))
   const unit = /\.\d+$/.test(name) ? name.replace(/\.\d+$/, '') : null
   const parent = unit === null ? -1 : interfaces.findIndex((one) => one.name === unit)
   const own = interfaces[at]
