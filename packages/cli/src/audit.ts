@@ -2,17 +2,19 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { BesideFileError, auditSnapshot, checkValue, makeReport, maskWithKey, readBenchmark, readExpectations, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Snapshot, type Waiver } from '@jurybox/core'
+import { BesideFileError, auditSnapshot, checkValue, fittingSchema, makeReport, maskWithKey, readBenchmark, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
 import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
-export const USAGE = `Usage: jurybox audit PATH… --benchmark ID [--benchmark ID2 …] [--profile P]
-         [--value name=v1,v2 …] [--format json|csv|html|sarif] [--out FILE] [--key-file FILE]
+export const USAGE = `Usage: jurybox audit PATH… --benchmark ID|FILE.yaml [--benchmark ID2 …] [--profile P]
+         [--fitting FILE.yaml …] [--value name=v1,v2 …] [--format json|csv|html|sarif] [--out FILE] [--key-file FILE]
          [--now TIME] [--before PATH] [--waivers FILE]
 
 PATH is a configuration file, a folder of them, a snapshot folder, or a zip of either.
+--benchmark names a shipped benchmark or a file of your own; --fitting is a benchmark's profile, values, overrides and
+tailoring, as the server gives them out; --profile and --value go before it.
 --now is the time that ages and expiries are judged by (RFC 3339; this moment where left out), --before the snapshot that is
 compared with, --waivers a YAML list of { benchmark, rule, device, subject, reason, owner, expires }.
 Expectations of traffic that the snapshot holds (expectations.yaml) are verdicts too.
@@ -75,15 +77,17 @@ function parse(args: readonly string[]): Options {
   const ids = values.benchmark ?? []
   if (ids.length === 0) throw new UsageError(`name a benchmark with --benchmark (there are: ${shipped.map((b) => b.source.id).join(', ')})`)
   const benchmarks = ids.map((id) => {
-    const found = shipped.find((benchmark) => benchmark.source.id === id)
+    const found = /\.ya?ml$/i.test(id) ? benchmarkAt(id) : shipped.find((benchmark) => benchmark.source.id === id)
     if (!found) throw new UsageError(`no benchmark "${id}" (there are: ${shipped.map((b) => b.source.id).join(', ')})`)
     return found
   })
+  const fittings = (values.fitting ?? []).map(fittingAt)
+  for (const { benchmark } of fittings) if (!benchmarks.some((one) => one.source.id === benchmark)) throw new UsageError(`the fitting of "${benchmark}" is of no chosen benchmark (chosen: ${benchmarks.map((one) => one.source.id).join(', ')})`)
   const set = (values.value ?? []).map(nameAndText)
   for (const [name] of set) if (!benchmarks.some((b) => Object.hasOwn(b.source.values, name))) throw new UsageError(`no chosen benchmark has a value "${name}"`)
   return {
     paths: positionals,
-    choices: benchmarks.map((benchmark) => choiceOf(benchmark, values.profile ?? null, set)),
+    choices: benchmarks.map((benchmark) => choiceOf(benchmark, values.profile ?? null, set, fittings.find((one) => one.benchmark === benchmark.source.id) ?? null)),
     format: values.format,
     out: values.out ?? null,
     now: values.now === undefined ? Date.now() : timeOf(values.now),
@@ -102,6 +106,7 @@ function parsed(args: readonly string[]) {
         benchmark: { type: 'string', multiple: true },
         profile: { type: 'string' },
         value: { type: 'string', multiple: true },
+        fitting: { type: 'string', multiple: true },
         format: { type: 'string', default: 'json' },
         out: { type: 'string' },
         'key-file': { type: 'string' },
@@ -121,14 +126,39 @@ function nameAndText(text: string): [string, string] {
   return [text.slice(0, at), text.slice(at + 1)]
 }
 
-function choiceOf(benchmark: Benchmark, profile: string | null, set: readonly (readonly [string, string])[]): Choice {
+/** A benchmark of one's own. @throws UsageError with the line of what is wrong */
+function benchmarkAt(path: string): Benchmark {
+  try {
+    return readBenchmark(readFileSync(path, 'utf8'))
+  } catch (error) {
+    throw new UsageError(`${path}: ${error instanceof Error ? error.message : String(error)}`)
+  }
+}
+
+function fittingAt(path: string): Fitting {
+  let data: unknown
+  try {
+    data = parseYaml(readFileSync(path, 'utf8'))
+  } catch (error) {
+    throw new UsageError(`${path}: ${error instanceof Error ? error.message : String(error)}`)
+  }
+  const read = fittingSchema.safeParse(data)
+  if (!read.success) throw new UsageError(`${path} is no fitting: ${z.prettifyError(read.error).replace(/\s*\n\s*/g, ' ')}`)
+  return read.data
+}
+
+function choiceOf(benchmark: Benchmark, named: string | null, set: readonly (readonly [string, string])[], fitting: Fitting | null): Choice {
+  const profile = named ?? fitting?.profile ?? null
   try {
     rulesOf(benchmark, profile)
     const values = set.flatMap(([name, text]) => {
       const value = benchmark.source.values[name]
       return value ? [[name, checkValue(name, value, text)] as const] : []
     })
-    return { benchmark, profile, values: Object.fromEntries(values) }
+    const choice = { benchmark, profile, values: { ...fitting?.values, ...Object.fromEntries(values) }, overrides: fitting?.overrides ?? [], tailoring: fitting?.tailoring ?? [] }
+    // Names that the benchmark does not have are told before anything is judged.
+    prepare(choice)
+    return choice
   } catch (error) {
     throw new UsageError(error instanceof Error ? error.message : String(error))
   }

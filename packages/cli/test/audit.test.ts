@@ -49,6 +49,25 @@ describe('jurybox audit', () => {
   }
   const chosen = ['--benchmark', 'network-hardening']
 
+  it('takes a benchmark of one’s own, and a fitting, from files', () => {
+    const own = put('own.yaml', 'id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\ntopics: [t]\nprofiles: [{ id: base, title: Base }]\nvalues: { most: { type: int, title: Most, default: 1 } }\nrules:\n  - { id: named, title: Named, topic: t, severity: low, profile: base, statement: s, remedy: { words: w }, decide: [{ id: few, when: { expr: most > 1 }, outcome: pass, note: n }, { id: none, outcome: fail, note: n }] }\n')
+    const good = put('a/good.cfg', GOOD)
+    const outcome = (...more: string[]): string => (JSON.parse(run(good, '--benchmark', own, ...more).out) as { verdicts: { outcome: string }[] }).verdicts[0]?.outcome ?? 'none'
+    expect(outcome()).to.equal('fail')
+    expect(outcome('--fitting', put('fit.yaml', 'benchmark: own\nprofile: base\nvalues: { most: 2 }\n'))).to.equal('pass')
+    expect(outcome('--fitting', put('scoped.yaml', "benchmark: own\noverrides: [{ title: Here, scope: 'device.name == \"good\"', values: { most: 2 } }]\n"))).to.equal('pass')
+    expect(outcome('--fitting', put('left.yaml', 'benchmark: own\ntailoring: [{ rule: named, selected: false, reason: not here }]\n'))).to.equal('none')
+  })
+
+  it('2: a fitting or a benchmark that is wrong is named', () => {
+    const good = put('a/good.cfg', GOOD)
+    const wrong = (name: string, text: string): string => run(good, ...chosen, '--fitting', put(name, text)).err
+    expect(wrong('1.yaml', 'benchmark: other\n')).to.contain('"other" is of no chosen benchmark (chosen: network-hardening)')
+    expect(wrong('2.yaml', 'benchmark: network-hardening\nprofil: a\n')).to.contain('2.yaml is no fitting').and.contain('profil')
+    expect(wrong('3.yaml', 'benchmark: network-hardening\ntailoring: [{ rule: nowhere, reason: r }]\n')).to.contain('has no rule "nowhere"')
+    expect(run(good, '--benchmark', put('4.yaml', 'id: x\n')).err).to.contain('4.yaml')
+  })
+
   it('0: nothing to object to', () => {
     const { status, out } = run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1,10.0.0.2', '--value', 'name_servers=10.0.0.3')
     const document = auditDocumentSchema.parse(JSON.parse(out))

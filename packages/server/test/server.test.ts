@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto'
 import { expect } from 'chai'
+import { fittingSchema } from '@jurybox/core'
 import { zipSync } from 'fflate'
+import { parse } from 'yaml'
 import { MAY, ROLES } from '../src/auth/roles.ts'
 import { Activities, Contents, Jobs, Records, Users } from '../src/db/entities.ts'
 import { ROUTES } from '../src/routes.ts'
@@ -276,6 +278,9 @@ describe('the server', function () {
       expect((await fit({ overrides: [{ scope: 'device.name ==', title: 'Branch', values: {} }] })).status, 'no expression').to.equal(422)
       expect((await fit({ tailoring: [{ rule: 'no-such-rule', selected: false, reason: 'x' }] })).json.error).to.contain('no-such-rule')
       expect((await fit({ overrides: [{ scope: 'device.name == "b"', title: 'Branch', values: { ntp_servers: ['10.9.9.9'] } }], tailoring: [{ rule: 'http-server-off', selected: false, reason: 'A tool needs it until spring.' }] })).status).to.equal(204)
+      const given = fittingSchema.parse(parse((await lead.get(`${base}/benchmarks/network-hardening/fitting.yaml`)).text))
+      expect(given, 'as a file for headless audits').to.deep.include({ benchmark: 'network-hardening', profile: 'level-1' })
+      expect([given.overrides[0]?.title, given.tailoring[0]?.rule]).to.deep.equal(['Branch', 'http-server-off'])
       const { auditId } = await lead.audit(own.id, frozen.json.id)
       const verdicts = (await lead.get(`${base}/audits/${auditId}/verdicts?rule=ntp-servers`)).json.verdicts
       expect(verdicts.map((v: { device: string; outcome: string }) => [v.device, v.outcome]).sort()).to.deep.equal([['a', 'pass'], ['b', 'fail']])

@@ -12,6 +12,16 @@ export type Override = z.infer<typeof overrideSchema>
 export const tailoringSchema = z.strictObject({ rule: z.string(), selected: z.boolean().optional(), severity: severitySchema.optional(), reason: z.string().min(1), by: z.string().default('') })
 export type Tailoring = z.infer<typeof tailoringSchema>
 
+/** A benchmark as an engagement fits it, as a file: what the server gives out and headless audits take. */
+export const fittingSchema = z.strictObject({
+  benchmark: z.string(),
+  profile: z.string().nullable().default(null),
+  values: z.record(z.string(), valueGiven).default({}),
+  overrides: z.array(overrideSchema).default([]),
+  tailoring: z.array(tailoringSchema).default([]),
+})
+export type Fitting = z.infer<typeof fittingSchema>
+
 /** A benchmark as chosen and fitted for an audit. */
 export interface Choice {
   readonly benchmark: Benchmark

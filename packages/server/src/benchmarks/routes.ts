@@ -1,7 +1,9 @@
 import { checkValue, coverageOf, overrideSchema, prepare, reviewsOf, rulesOf, tailoringSchema, type BenchmarkSource, type RequirementCoverage, type Reviewing, type Tailoring, type Value } from '@jurybox/core'
+import { stringify } from 'yaml'
 import { z } from 'zod'
 import { answersIn } from '../attestations/routes.ts'
 import { Attestations, Fittings, Users } from '../db/entities.ts'
+import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 
@@ -124,6 +126,18 @@ export const benchmarkRoutes = [
         frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
         coverage: coverageOf((await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source), services.benchmarks.frameworks, await services.traffic.stated(engagementId)),
       }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/benchmarks/:benchmark/fitting.yaml',
+    access: 'read',
+    summary: 'Profile, values, overrides and tailoring as a file, for headless audits',
+    handle: async ({ services, engagementId, params, response }) => {
+      const { source } = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
+      const { profile, valueSet, overrides, tailoring } = await services.benchmarks.fitting(engagementId, source.id)
+      download(response, `${source.id}-fitting.yaml`, 'application/yaml; charset=utf-8', stringify({ benchmark: source.id, profile, values: valueSet, overrides, tailoring }))
+      return undefined
     },
   }),
   route({

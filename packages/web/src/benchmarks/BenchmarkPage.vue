@@ -55,6 +55,7 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
           <p class="quiet">{{ view.statement }}</p>
           <p class="quiet">Profile {{ view.profile }}<template v-if="view.fittedBy">, fitted by {{ view.fittedBy }} <AgeText :at="view.fittedAt" /></template></p>
         </div>
+        <v-btn size="small" variant="outlined" :href="`/api${engagement.base}/benchmarks/${view.id}/fitting.yaml`" download>Download fitting</v-btn>
       </div>
       <v-tabs v-model="tab" density="compact"><v-tab v-if="view.rules.length > 0" value="rules">Rules ({{ view.rules.length }})</v-tab><v-tab v-if="view.attestations > 0" value="questions">Questions ({{ view.attestations }})</v-tab><v-tab value="values">Profile and values</v-tab><v-tab value="coverage">Coverage</v-tab></v-tabs>
 
