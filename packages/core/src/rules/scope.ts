@@ -1,5 +1,5 @@
-import { compileExpression, type Expression } from './expression.ts'
-import type { Bindings } from '../model/index.ts'
+import { compileExpression, fieldsIn, type Expression } from './expression.ts'
+import { blank, deviceModelSchema, type Bindings } from '../model/index.ts'
 
 /** Whether a device is in the scope of a rule, and the term that decided. */
 export interface ScopeAnswer {
@@ -21,7 +21,34 @@ export type Scope = (names: Bindings) => ScopeAnswer
 export function compileScope(source: string): Scope {
   // The whole must be an expression before its parts are looked at.
   compileExpression(source)
+  const wrong = wrongNameIn(source)
+  if (wrong !== null) throw new Error(`Expression "${source}": ${wrong}`)
   return joined(source.trim())
+}
+
+/** What is known of a device; the last three of saved filters alone. */
+const FACTS = ['name', 'dialect', 'site', 'sites', 'role', 'model', 'os', 'version', 'approved', 'labels', 'groups', 'takenAt', 'changedAt', 'changedDays']
+
+const model: Readonly<Record<string, unknown>> = blank(deviceModelSchema)
+
+/** A name that neither devices nor their models have, with those that there are; null where there is none. */
+function wrongNameIn(source: string): string | null {
+  for (const field of fieldsIn(source)) {
+    const [root = '', ...steps] = field.split('.')
+    if (root === 'device') {
+      if (steps[0] !== undefined && !FACTS.includes(steps[0])) return `a device has no "${steps[0]}" (it has ${FACTS.join(', ')})`
+      continue
+    }
+    let at: unknown = Object.hasOwn(model, root) ? model[root] : null
+    for (const step of steps) {
+      // Within lists and values that are not stated, names are not told apart.
+      if (typeof at !== 'object' || at === null || Array.isArray(at)) break
+      const holder = at as Readonly<Record<string, unknown>>
+      if (!(step in holder)) return `${field.slice(0, field.lastIndexOf(step) - 1)} has no "${step}" (it has ${Object.keys(holder).join(', ')})`
+      at = holder[step]
+    }
+  }
+  return null
 }
 
 function joined(source: string): Scope {

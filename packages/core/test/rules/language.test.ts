@@ -43,6 +43,13 @@ describe('scopes', () => {
     })
   }
 
+  it('refuses names that there are not, and says which there are', () => {
+    expect(() => compileScope('device.sit == "qs"')).to.throw('a device has no "sit" (it has name, dialect, site')
+    expect(() => compileScope('system.hostnam == "a"')).to.throw('system has no "hostnam" (it has hostname, ')
+    expect(() => compileScope('system.services.sshd.enabled')).to.throw('system.services has no "sshd"')
+    for (const right of ['device.labels.anything == 1', 'system.services.ssh.enabled == true', 'interfaces.exists(i, i.mtu > 9000)', '"x" in device.groups']) compileScope(right)
+  })
+
   it('joins terms as Kleene does, whatever their nesting', () => {
     // Each of the three truth values as a term; a name that is not bound is unknown.
     const leaf = fc.constantFrom(['true', true], ['false', false], ['a.b', 'unknown']) as fc.Arbitrary<[string, boolean | 'unknown']>
