@@ -203,7 +203,7 @@ describe('real packets through real kernels', function () {
     return { arrived, answered }
   }
 
-  const seen = { arrived: 0, not: 0, either: 0, answered: 0, unanswered: 0 }
+  const seen = { arrived: 0, not: 0, either: 0, answered: 0, unanswered: 0, letIn: 0, keptOut: 0 }
   fc.sample(drawn, 8).forEach((network, n) => {
     it(`network ${n + 1}: ${network.routers} routers, ${network.links.length} links`, async () => {
       const plan = new Plan(network)
@@ -236,6 +236,11 @@ describe('real packets through real kernels', function () {
           if (computed.size > 1) seen.either++
           else if (at === null) seen.not++
           else seen.arrived++
+          // A router's own address, at which something listens: what its INPUT lets in, and what it does not.
+          if (computed.size === 1 && !/^10\.100\.\d+\.2$/.test(packet.destination)) {
+            if (at?.startsWith('r') === true) seen.letIn++
+            else if (trace.paths.some(({ reason }) => reason.code === 'filter' && reason.words.includes('INPUT'))) seen.keptOut++
+          }
           // Routers answer from whichever of their addresses is nearest: it is hosts that are asked.
           if (trace.paths.length !== 1 || at?.startsWith('h') !== true) continue
           const device = built.indexOf(packet.from)
@@ -254,9 +259,11 @@ describe('real packets through real kernels', function () {
 
   it('packets of every kind were among them', function () {
     if (why !== null) this.skip()
-    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way; ${seen.answered} answers came back as computed, ${seen.unanswered} did not as computed`)
+    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way; ${seen.answered} answers came back as computed, ${seen.unanswered} did not as computed; ${seen.letIn} were let in to a router itself as computed, ${seen.keptOut} kept out by its filter as computed`)
     expect(seen.arrived).to.be.above(100)
     expect(seen.not).to.be.above(100)
     expect(seen.answered).to.be.above(0)
+    expect(seen.letIn).to.be.above(50)
+    expect(seen.keptOut).to.be.above(0)
   })
 })
