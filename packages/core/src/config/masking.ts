@@ -27,7 +27,7 @@ export function sha256Hex(bytes: Uint8Array): string {
 }
 
 /** A secret that a person quotes in plain words: `the password is X`, `pwd: X`. */
-const QUOTED = /\b(?:password|passwd|passphrase|pwd|secret)\s*(?:is|was|:|=)\s*["']?([^\s"';,]{3,})/gi
+const QUOTED = /(?<!‹)\b(?:password|passwd|passphrase|pwd|secret)\s*(?:is|was|:|=)\s*["']?([^\s"';,]{3,})/gi
 
 function quotedIn(text: string): [number, number][] {
   return [...text.matchAll(QUOTED)].flatMap(({ 0: whole, 1: value = '', index }) => (value.startsWith('‹') ? [] : [[index + whole.length - value.length, index + whole.length] satisfies [number, number]]))

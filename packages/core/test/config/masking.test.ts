@@ -81,6 +81,12 @@ describe('masking', () => {
     expect(lines[6]).to.equal(` description ops/${mask('Winter2026')}`)
   })
 
+  it('masks nothing twice', () => {
+    const once = maskLine('snmp-server community sparrowhawk RO', null, indented, mask)
+    expect(maskLine(once, null, indented, mask)).to.equal(once)
+    for (const id of ['braced', 'setlines', 'linux']) expect(maskLine(once, null, dialectById(id) as Dialect, mask), id).to.equal(once)
+  })
+
   it('leaves words that stand as default names elsewhere', () => {
     const text = 'snmp-server community public RO\ninterface Vlan1\n description public library\n'
     expect(new MaskedLines(indented.read(text), indented, mask).all()[2]).to.equal(' description public library')
