@@ -66,7 +66,7 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
         <ScoreTrend />
         <section class="panel block docket">
           <div class="head"><h2>What to deal with first</h2><router-link v-if="view.auditId" :to="`${base}/verdicts?view=list&outcome=fail`">all {{ view.counts?.fail ?? 0 }}</router-link></div>
-          <p v-if="!view.auditId" class="quiet">This snapshot has not been judged. <router-link :to="`${base}/verdicts`">Run an audit</router-link></p>
+          <p v-if="!view.auditId" class="quiet">This snapshot has not been judged. <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">Run an audit</router-link></p>
           <p v-else-if="docket.length === 0" class="quiet">Nothing fails.</p>
           <table v-else class="rows">
             <tbody>
