@@ -50,7 +50,7 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
   }
 }
 
-/** Null where it cannot be said: what it would be said of may stand in the lines that are missing. */
+/** Null where it cannot be evaluated: what it asks for may stand in the lines that are missing. */
 function evaluated(evaluate: (inquiry: Inquiry) => unknown, inquiry: Inquiry): boolean | null {
   try {
     return evaluate(inquiry) === true

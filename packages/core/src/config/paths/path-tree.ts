@@ -55,13 +55,13 @@ export class PathNode {
     this.#wildcards = null
   }
 
-  /** The same with another name, and all beneath it; named by one more statement. */
-  clone(word: string, parent: PathNode, statement: ConfigNode | null): PathNode {
+  /** The same beneath a parent, with all beneath it; where it is renamed, the statement that does so names it too. */
+  clone(word: string, parent: PathNode | null, statement: ConfigNode | null = null): PathNode {
     const made = new PathNode(word, parent)
     made.ends = this.ends === NO_NODES ? this.ends : [...this.ends, ...(statement ? [statement] : [])]
     made.inactive = this.inactive
     made.namesGroups = this.namesGroups
-    for (const child of this.children.values()) made.put(child.clone(child.word, made, null))
+    for (const child of this.children.values()) made.put(child.clone(child.word, made))
     return made
   }
 }

@@ -1,4 +1,4 @@
-import { PathNode } from './path-tree.ts'
+import type { PathNode } from './path-tree.ts'
 
 /** No device has more interfaces than this in a range. */
 const MOST_MEMBERS = 1024
@@ -11,7 +11,7 @@ export function expandRanges(root: PathNode): PathNode {
   const interfaces = root.children.get('interfaces')
   const ranges = interfaces?.children.get('interface-range')
   if (!interfaces || !ranges || ranges.inactive) return root
-  const out = copyOf(root, null)
+  const out = root.clone(root.word, null)
   const all = out.child('interfaces')
   all.remove('interface-range')
   for (const range of ranges.children.values()) {
@@ -22,20 +22,12 @@ export function expandRanges(root: PathNode): PathNode {
   return out
 }
 
-function copyOf(node: PathNode, parent: PathNode | null): PathNode {
-  const copy = new PathNode(node.word, parent)
-  copy.ends = node.ends
-  copy.inactive = node.inactive
-  for (const child of node.children.values()) copy.put(copyOf(child, copy))
-  return copy
-}
-
 /** Puts a statement beneath a node, with all beneath it; what stands there already stays. */
 function lay(onto: PathNode, from: PathNode): void {
   if (from.inactive) return
   const known = onto.children.get(from.word)
   if (!known) {
-    onto.put(copyOf(from, onto))
+    onto.put(from.clone(from.word, onto))
     return
   }
   for (const child of from.children.values()) lay(known, child)
