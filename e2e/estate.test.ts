@@ -34,14 +34,14 @@ describe('the estate, in the browser', function () {
       await page.waitForSelector(`[data-overview="${name}"]`)
       return Number(await textOf(`[data-overview="${name}"]`))
     }
-    const overview = { fail: await number('fail'), unknown: await number('unknown'), unread: await number('unread'), devices: await number('devices'), new: await number('new'), mended: await number('mended'), changed: await number('changed') }
+    const overview = { fail: await number('fail'), unknown: await number('unknown'), unread: await number('unread'), devices: await number('devices'), new: await number('new'), resolved: await number('resolved'), changed: await number('changed') }
     const cards = Number(await textOf('[data-group="Card systems on shore"]'))
     expect(overview.devices).to.equal(17)
     await open('/e/1/verdicts')
     await page.waitForSelector('[data-count="fail"]')
     expect([Number(await textOf('[data-count="fail"]')), Number(await textOf('[data-count="unknown"]'))]).to.deep.equal([overview.fail, overview.unknown])
     const listed = async (query: string): Promise<number> => (await asked<{ total: number }>(`audits/2/verdicts?${query}&limit=1`)).total
-    expect([await listed('since=new'), await listed('since=mended')]).to.deep.equal([overview.new, overview.mended])
+    expect([await listed('since=new'), await listed('since=resolved')]).to.deep.equal([overview.new, overview.resolved])
     const { devices } = await asked<{ devices: { unread: number }[] }>('devices')
     expect(devices.reduce((sum, one) => sum + one.unread, 0)).to.equal(overview.unread)
     await open('/e/1/estate?group=Card+systems+on+shore')

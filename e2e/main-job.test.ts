@@ -302,7 +302,7 @@ describe('in the browser', function () {
 
     const grid = await asked<{ cells: { since: string | null }[] }>(`/api/engagements/1/audits/${audit}/grid`)
     expect(grid.cells.filter(({ since }) => since === 'open').length).to.be.greaterThan(0)
-    for (const kind of ['new', 'open', 'mended']) {
+    for (const kind of ['new', 'open', 'resolved']) {
       await open(`/e/1/verdicts?view=list&since=${kind}`)
       await shows(page, `${grid.cells.filter(({ since }) => since === kind).length} verdicts`)
     }

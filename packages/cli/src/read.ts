@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { HeldConfig, judgedRecord, maskWithKey, modelOfDevice, readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
+import { HeldConfig, judgedRecord, linesOf, maskWithKey, modelOfDevice, readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -28,7 +28,7 @@ export function readCommand(args: readonly string[], output: Output): number {
       const judged = judgedRecord(read)
       if (!judged) return []
       const { model, origins, unread, harmless, faults } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
-      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: judged.tree.lines.length, faults, unread, ...(values.harmless ? { harmless } : {}), model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
+      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: linesOf(records.map((record) => ({ kind: record.kind, lineCount: record.tree?.lines.length ?? record.text.split('\n').length, unread: [] }))).lines, faults, unread, ...(values.harmless ? { harmless } : {}), model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
     })
     const text = values.unread
       ? devices.map(({ path, lines, unread, harmless }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ record, line, text: said, block }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`), ...(harmless ?? []).map(({ record, line, text: said, block, why }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}  (harmless: ${why})`)].join('\n')).join('\n')

@@ -83,7 +83,7 @@ export async function connectDemo(services: Services, { devices, accounts, share
   if (sharedPort !== null) await services.database.getRepository(Engagements).update({ id: engagement.id }, { connectRanges: ['10.40.0.0/16'], translations: [{ from: '10.40.0.0/16', to: '127.40.0.0/16' }] })
   if (!desk) return
   const alerts = services.database.getRepository(Alerts)
-  const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'mended', 'drift', 'collection', 'expectation'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })
+  const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'resolved', 'drift', 'collection', 'expectation'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })
   await alerts.save({ ...alert, settings: { host: '127.0.0.1', port: desk.smtpPort, tls: 'none', from: 'jury-box@ferries.example', to: ['audit-team@ferries.example'] } })
 }
 

@@ -39,6 +39,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const services = new Services(database, await fittingVault(database, options.dataFolder, process.env), log, buildId())
     await services.jobs.markInterrupted()
     await services.benchmarks.register()
+    services.readings.begin((error) => log.error({ error: String(error) }, 'records were not read again'))
     await services.schedules.open()
     if (options.syslog) await services.schedules.listener.open(options.syslog.port, options.syslog.address)
     await services.alerts.open()

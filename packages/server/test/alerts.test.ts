@@ -24,7 +24,7 @@ describe('alerts', function () {
   let lead: Client
   let base = ''
   const desk = new Desk()
-  const mail = (more: Record<string, unknown> = {}) => ({ title: 'Team', to: { channel: 'mail', host: '127.0.0.1', port: desk.smtpPort, tls: 'none', from: 'jury@box.example', to: ['team@ferries.example'] }, kinds: ['new', 'mended', 'drift', 'collection'], severity: 'info', ...more })
+  const mail = (more: Record<string, unknown> = {}) => ({ title: 'Team', to: { channel: 'mail', host: '127.0.0.1', port: desk.smtpPort, tls: 'none', from: 'jury@box.example', to: ['team@ferries.example'] }, kinds: ['new', 'resolved', 'drift', 'collection'], severity: 'info', ...more })
   const OVER_SSH = CONFIG.replace(' transport input telnet', ' transport input ssh')
   const KEY = 'a key that both sides know'
 
@@ -64,7 +64,7 @@ describe('alerts', function () {
     expect((await (await world.client('auditor')).post(`${base}/alerts`, mail())).status).to.equal(403)
   })
 
-  it('tell by mail, signed call and ticket what is new and what is mended, once', async () => {
+  it('tell by mail, signed call and ticket what is new and what is resolved, once', async () => {
     await lead.post(`${base}/alerts`, mail())
     await lead.post(`${base}/alerts`, mail({ title: 'Log', to: { channel: 'webhook', url: `${desk.address}/log` }, secret: KEY }))
     await lead.post(`${base}/alerts`, mail({ title: 'Desk', to: { channel: 'ticket', url: `${desk.address}/tickets` }, kinds: ['new'], severity: 'medium' }))
@@ -75,9 +75,9 @@ describe('alerts', function () {
     await auditOf(OVER_SSH)
     await until(() => desk.mails.length > 0 && desk.calls.length > 1)
     const [letter] = desk.mails
-    expect(letter?.subject).to.match(/^E: \d+ new violations?, \d+ mended$/)
+    expect(letter?.subject).to.match(/^E: \d+ new findings?, \d+ resolved$/)
     expect(letter?.to).to.equal('team@ferries.example')
-    expect(letter?.text).to.equal('New violations\n- core: SSH speaks version 2 only (high)\n  SSH is accepted and nothing limits it to version 2.\n\nMended\n- core: Remote logins come over SSH only (high)\n  "line vty 0 4" accepts SSH only.')
+    expect(letter?.text).to.equal('New findings\n- core: SSH speaks version 2 only (high)\n  SSH is accepted and nothing limits it to version 2.\n\nResolved\n- core: Remote logins come over SSH only (high)\n  "line vty 0 4" accepts SSH only.')
     expect(letter?.attachments[0]?.name).to.equal('what-changed.csv')
     expect(letter?.attachments[0]?.text.split('\r\n')[0]).to.equal('kind,at,device,subject,severity,title,detail')
     expect(`${letter?.text}${letter?.attachments[0]?.text}`).to.not.contain('sparrowhawk')
@@ -142,7 +142,7 @@ describe('alerts', function () {
     lead = await world.client('lead')
     await until(() => desk.mails.length > 0)
     await world.server.services.alerts.settled()
-    expect(desk.mails.map(({ subject }) => subject)).to.satisfy(([first, ...more]: string[]) => more.length === 0 && /new violation.*mended/.test(first ?? ''))
+    expect(desk.mails.map(({ subject }) => subject)).to.satisfy(([first, ...more]: string[]) => more.length === 0 && /new finding.*resolved/.test(first ?? ''))
     expect((await lead.get(`${base}/alerts`)).json[0].deliveries.map(({ state }: any) => state)).to.deep.equal(['sent', 'unsure'])
   })
 

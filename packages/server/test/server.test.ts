@@ -220,8 +220,10 @@ describe('the server', function () {
       const second = await lead.audit(own.id, frozen.json.id)
       const view = (await lead.get(`${base}/audits/${second.auditId}`)).json
       expect([view.computed, view.remembered]).to.deep.equal([0, 2])
-      const changed = await lead.freeze(own.id, { 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-04T10:00:00Z' })
-      const third = (await lead.get(`${base}/audits/${(await lead.audit(own.id, changed.json.id)).auditId}`)).json
+      await lead.freeze(own.id, { 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-04T10:00:00Z' })
+      // What carries a device over is judged at once.
+      await lead.idle(own.id)
+      const third = (await lead.get(`${base}/audits/${(await lead.get(`${base}/chronicle`)).json.audits.at(-1).id}`)).json
       expect([third.computed, third.remembered]).to.deep.equal([1, 1])
       const again = await lead.freeze(own.id, { 'a.cfg': CONFIG, 'b.cfg': 'hostname edge\nip http server\n' }, { takenAt: '2026-11-05T10:00:00Z' })
       const fourth = await lead.audit(own.id, again.json.id)
@@ -259,6 +261,7 @@ describe('the server', function () {
       const outcomes = async (snapshot: number): Promise<string[]> => (await lead.get(`${base}/audits/${(await lead.audit(own.id, snapshot)).auditId}/verdicts?rule=addresses-unique`)).json.verdicts.map((v: { device: string; outcome: string }) => `${v.device} ${v.outcome}`).sort()
       expect(await outcomes(frozen.json.id)).to.deep.equal(['a pass', 'b pass', 'c pass'])
       const changed = await lead.freeze(own.id, { 'b.cfg': at('b', '10.0.0.1') }, { takenAt: '2026-11-04T10:00:00Z' })
+      await lead.idle(own.id)
       expect(await outcomes(changed.json.id), 'the device that did not change is in conflict now').to.deep.equal(['a fail', 'b fail', 'c pass'])
       const named: { device: string; times: string }[] = await world.server.services.database.query(
         'SELECT d.name AS device, COUNT(DISTINCT j.judgement_id) AS times FROM audit_judgements j JOIN devices d ON d.id = j.device_id WHERE d.engagement_id = ? GROUP BY d.name ORDER BY d.name',
@@ -312,7 +315,7 @@ describe('the server', function () {
       expect((await lead.get(`${base}/waivers`)).json, 'it stays on record').to.have.length(1)
     })
 
-    it('tells what is new, still open and mended since the audit before', async () => {
+    it('tells what is new, still open and resolved since the audit before', async () => {
       const lead = await world.client('lead')
       const { json: own } = await lead.post('/engagements', { title: 'Since', client: '' })
       const base = `/engagements/${own.id}`
@@ -325,11 +328,11 @@ describe('the server', function () {
       const second = await lead.freeze(own.id, { 'a.cfg': 'hostname a\nno ip http server\nip bootp server\nno ip source-route\n' }, { takenAt: '2026-11-04T10:00:00Z' })
       const { before, since } = await cellsOf(second.json.id)
       expect(before).to.equal('First')
-      expect(since).to.include({ 'http-server-off': 'mended', 'bootp-server-off': 'new', 'source-route-off': null, 'log-remote': 'open' })
+      expect(since).to.include({ 'http-server-off': 'resolved', 'bootp-server-off': 'new', 'source-route-off': null, 'log-remote': 'open' })
       const last = (await lead.get(`${base}/chronicle`)).json.audits.at(-1).id
       const listed = async (kind: string): Promise<string[]> => (await lead.get(`${base}/audits/${last}/verdicts?since=${kind}&limit=500`)).json.verdicts.map(({ rule }: { rule: string }) => rule).sort()
       // The list says the same as the grid.
-      for (const kind of ['new', 'open', 'mended']) expect(await listed(kind), kind).to.deep.equal(Object.entries(since).filter(([, is]) => is === kind).map(([rule]) => rule).sort())
+      for (const kind of ['new', 'open', 'resolved']) expect(await listed(kind), kind).to.deep.equal(Object.entries(since).filter(([, is]) => is === kind).map(([rule]) => rule).sort())
       const scores = (await lead.get(`${base}/scores`)).json.audits
       expect(scores.map(({ snapshot }: { snapshot: string }) => snapshot)).to.deep.equal(['First', second.json.title])
       const report = JSON.parse((await lead.get(`${base}/audits/${last}/report.json`)).text)

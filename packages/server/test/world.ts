@@ -65,6 +65,11 @@ export class Client {
     return this.post(`/engagements/${engagement}/snapshots`, { intake: json.id, title: 'S', takenAt: '2026-11-02T10:00:00Z', ...extra })
   }
 
+  /** Waits until nothing runs: what carries devices over is judged at once. */
+  async idle(engagement: number): Promise<void> {
+    while ((await this.get(`/engagements/${engagement}/jobs`)).json.some(({ state }: { state: string }) => state === 'running')) await new Promise((resolve) => setTimeout(resolve, 50))
+  }
+
   /** Starts an audit and waits for its end. */
   async audit(engagement: number, snapshotId: number, benchmarks: readonly string[] = ['network-hardening']): Promise<{ state: string; auditId: number; message: string }> {
     const { json: started } = await this.post(`/engagements/${engagement}/audits`, { snapshotId, choices: benchmarks.map((benchmark) => ({ benchmark })) })

@@ -1,12 +1,13 @@
 import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
-import { HeldConfig, unreadLinesOf } from '../model/index.ts'
+import { HeldConfig } from '../model/index.ts'
 import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
 import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
 import { planFor } from '../remedies/index.ts'
 import { Clock, Estate, EstateView, askOne, judgedDevice, type DeviceContext, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
-import { judgedRecord, modelOfDevice, type ReadRecord } from '../state/index.ts'
+import { judgedRecord, linesOf, modelOfDevice, unreadByRecord, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
+import { withElsewhere, type ElsewhereRecord } from './elsewhere.ts'
 import { expectedVerdicts } from './expected.ts'
 import { scoreOf } from './score.ts'
 import { applyWaivers, type Waiver } from './waivers.ts'
@@ -142,6 +143,16 @@ function deviceOf(name: string, dialect: Dialect, records: readonly ReadRecord[]
   })
 }
 
+/** A record of another device of the snapshot, as it is cited. */
+function elsewhereOf({ devices }: Snapshot, name: string, kind: string, mask: Mask): ElsewhereRecord | null {
+  const device = devices.find((one) => one.name === name)
+  const record = device?.records.find((one) => one.kind === kind)
+  if (!device || !record) return null
+  const tree = record.tree ?? plainTree(record.text)
+  const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? device.dialect, mask)
+  return { id: record.id, text: (from, to) => lines.range(from, to) }
+}
+
 /** An output of a command as lines to quote. */
 function plainTree(text: string): LocatedTree {
   return { dialect: '', lines: new PhysicalLines(text), nodes: [], faults: [], unread: [], hostname: null }
@@ -170,7 +181,9 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
     branch: raw.branch,
     note: raw.note,
     subjects: raw.subjects.map((subject) => ({ ...subject })),
-    exhibits: raw.places.map(({ record, from, to, absent, columns }) => {
+    exhibits: raw.places.map(({ record, device: other, from, to, absent, columns }) => {
+      // Its text is that of another device: whoever holds that fills it in.
+      if (other !== undefined) return { record, device: other, from, to, text: '' }
       const lines = linesOf(record)
       const last = Math.min(to, from + QUOTED_LINES - 1)
       const whole = from === 1 && absent && to > QUOTED_LINES
@@ -232,7 +245,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     const then = earlier.get(name)
     return auditDevice(name, dialect, records, benches, mask, { clock: new Clock(now), estate: new EstateView(estate), ...(facts ? { facts } : {}), ...(then ? { before: then } : {}) })
   })
-  const verdicts = applyWaivers(judged, waivers, now)
+  const verdicts = applyWaivers(withElsewhere(judged, (device, kind) => elsewhereOf(snapshot, device, kind, mask)), waivers, now)
   const left = benches.reduce((sum, bench) => sum + bench.choice.benchmark.rules.length - bench.rules.length, 0)
   return {
     schema: 1,
@@ -240,8 +253,10 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
     benchmarks: choices.map(({ benchmark, profile }) => ({ id: benchmark.source.id, title: benchmark.source.title, version: benchmark.source.version, profile: profile ?? widestProfile(benchmark) })),
     snapshot: { title: snapshot.title, takenAt: snapshot.takenAt },
     devices: snapshot.devices.map((device) => {
-      const tree = judgedRecord(readRecords(device.records))?.tree
-      return { name: device.name, dialect: device.dialect.id, lines: tree?.lines.length ?? 0, unread: tree ? unreadLinesOf(tree).length : 0 }
+      const records = readRecords(device.records)
+      const unread = unreadByRecord(device.dialect, records)
+      const counted = records.map((record) => ({ kind: record.kind, lineCount: lineCountOf(record), unread: unread.get(record.id) ?? [] }))
+      return { name: device.name, dialect: device.dialect.id, ...linesOf(counted) }
     }),
     records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, sha256, takenAt, timeSource }))),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
@@ -280,6 +295,10 @@ export function scoresIn(choices: readonly Choice[], verdicts: readonly Verdict[
     const topics = new Map(source.rules.map(({ id, topic }) => [id, topic]))
     return scoreOf(source.id, verdicts.filter(({ benchmark }) => benchmark === source.id), (rule) => topics.get(rule) ?? '')
   })
+}
+
+function lineCountOf(record: ReadRecord): number {
+  return record.tree === null ? record.text.split('\n').length : record.tree.lines.length
 }
 
 function readRecords(records: Snapshot['devices'][number]['records']): ReadRecord[] {

@@ -4,6 +4,8 @@ import { outcomeSchema, riskSchema, severitySchema } from '../rules/index.ts'
 /** Verdicts as JSON: what the command line prints, the server stores and sends, and reports are made of. Schema 1. */
 export const exhibitSchema = z.object({
   record: z.string(),
+  /** The device whose record it is, where that is not the one that is judged. */
+  device: z.string().optional(),
   from: z.int(),
   to: z.int(),
   text: z.string(),
@@ -71,6 +73,8 @@ export const auditDocumentSchema = z.object({
   build: z.string(),
   benchmarks: z.array(z.object({ id: z.string(), title: z.string(), version: z.string(), profile: z.string() })),
   snapshot: z.object({ title: z.string(), takenAt: z.string().nullable() }),
+  /** What an audit of some devices only is limited to. */
+  limitedTo: z.string().optional(),
   devices: z.array(z.object({ name: z.string(), dialect: z.string(), lines: z.int(), unread: z.int() })),
   records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), sha256: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
   refused: z.array(z.object({ path: z.string(), reason: z.string() })),

@@ -5,3 +5,4 @@ export { lackingExamples, recordsOf, tryExamples, type ExampleTrial } from './ex
 export { SCORE_FORMULAS, scoreOf } from './score.ts'
 export { applyWaivers, waiverSchema, type Waivable, type Waiver } from './waivers.ts'
 export { EXPECTATIONS, expectedVerdicts } from './expected.ts'
+export { elsewhereIn, withElsewhere, type ElsewhereRecord } from './elsewhere.ts'

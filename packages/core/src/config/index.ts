@@ -17,6 +17,7 @@ export { MaskedLines, maskLine, maskWithKey, sha256Hex, type Mask } from './mask
 export { Recent } from './recent.ts'
 export { SYSTEM_FILES, readSystemFile, type SystemFile } from './linux/files.ts'
 export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
+export { isOfListing, settledLines, settledText } from './settled.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { typedWord, wordsOfPhrase } from './paths/phrase.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'

@@ -23,7 +23,8 @@ export function writeHtml(report: Report): string {
 <header>
 <p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
 <h1>${esc(report.title)}</h1>
-<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>
+<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>${document.limitedTo === undefined ? '' : `
+<p><strong>Limited to ${esc(document.limitedTo)}.</strong></p>`}
 ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>

@@ -1,12 +1,12 @@
 /** Questions that rest on more than one device: all devices answer them first, then each is judged by the answers. */
 import type { Ask } from './ask.ts'
-import { Finding } from './evidence.ts'
-import { LINKS_KEY, elements, shown, type FarEnd, type ValueAnswer } from './estate.ts'
+import { Finding, type Place } from './evidence.ts'
+import { LINKS_KEY, elements, shown, whereKey, type FarEnd, type StatedLines, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import { compileExpression } from './expression.ts'
 import type { Inquiry, JudgedDevice, Names } from './inquiry.ts'
 import { linkEndsOf, type LinkEnd } from './link-ends.ts'
 import { unreadAbout } from './doubt.ts'
-import { pathsIn, placesOf, placesOfFields } from './model-condition.ts'
+import { pathsIn, placesOf, placesOfFields, valuesAt } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import type { Condition } from './schema.ts'
 
@@ -18,6 +18,17 @@ export interface EstateQuestion {
 
 const LINKS: EstateQuestion = { key: LINKS_KEY, ask: (device) => linkEndsOf(device) }
 
+/** The parts of an interface that both ends have to agree about, with the interface itself. */
+const END_PARTS = ['', '.mtu', '.speed', '.duplex', '.switching', '.ospf', '.encryption', '.tunnel'] as const
+const LINKS_WHERE: EstateQuestion = {
+  key: whereKey(LINKS_KEY),
+  ask: (device): WhereAnswer => Object.fromEntries(linkEndsOf(device).map(({ interface: name, path }) => [name, statedIn(device, END_PARTS.flatMap((part) => placesOf(device, `${path}${part}`, true)))])),
+}
+
+function statedIn(device: JudgedDevice, places: readonly Place[]): StatedLines[] {
+  return places.map(({ record, from, to }) => ({ kind: device.kindOf(record), from, to }))
+}
+
 /** The questions across devices in some conditions, each once. */
 export function estateQuestionsIn(value: unknown): EstateQuestion[] {
   const found = new Map<string, EstateQuestion>()
@@ -25,13 +36,13 @@ export function estateQuestionsIn(value: unknown): EstateQuestion[] {
     if (Array.isArray(at)) at.forEach(visit)
     else if (typeof at === 'object' && at !== null) {
       const condition = at as Partial<Record<'same' | 'among' | 'unique' | 'ends', string>>
-      if (typeof condition.same === 'string') add(valueQuestion(condition.same, condition.among))
-      if (typeof condition.unique === 'string') add(valueQuestion(condition.unique, undefined))
-      if (typeof condition.ends === 'string') add(LINKS)
+      if (typeof condition.same === 'string') add(valueQuestion(condition.same, condition.among), sameWhere(condition.same, condition.among))
+      if (typeof condition.unique === 'string') add(valueQuestion(condition.unique, undefined), uniqueWhere(condition.unique))
+      if (typeof condition.ends === 'string') add(LINKS, LINKS_WHERE)
       Object.values(at).forEach(visit)
     }
   }
-  const add = (question: EstateQuestion): void => void found.set(question.key, question)
+  const add = (...questions: readonly EstateQuestion[]): void => questions.forEach((question) => found.set(question.key, question))
   visit(value)
   return [...found.values()]
 }
@@ -46,6 +57,49 @@ function valueQuestion(source: string, among: string | undefined): EstateQuestio
       return { among: group === null || group.evaluate(names) === true, value: plain(expression.evaluate(names)) }
     },
   }
+}
+
+/** Where the whole value stands, under its text. */
+function sameWhere(source: string, among: string | undefined): EstateQuestion {
+  const question = valueQuestion(source, among)
+  return {
+    key: whereKey(question.key),
+    ask: (device, values): WhereAnswer => {
+      const { value } = question.ask(device, values) as ValueAnswer
+      return { [shown(value)]: statedIn(device, pathsIn(source, { paths: {} }).flatMap((path) => placesOf(device, path))) }
+    },
+  }
+}
+
+/** Where each element stands. */
+function uniqueWhere(source: string): EstateQuestion {
+  const question = valueQuestion(source, undefined)
+  return {
+    key: whereKey(question.key),
+    ask: (device, values): WhereAnswer => {
+      const { value } = question.ask(device, values) as ValueAnswer
+      const places = whereStated(device, source, elements(value))
+      return Object.fromEntries(Object.entries(places).map(([element, found]) => [element, statedIn(device, found)]))
+    },
+  }
+}
+
+/** By element of a value, the lines of a device that state it. */
+function whereStated(device: JudgedDevice, source: string, wanted: readonly string[]): Record<string, Place[]> {
+  const found: Record<string, Place[]> = Object.fromEntries(wanted.map((element) => [element, []]))
+  const { model } = device.modelled()
+  for (const path of pathsIn(source, { paths: {} })) {
+    for (const [at, value] of valuesAt(model, path)) {
+      const text = shown(value)
+      if (Object.hasOwn(found, text)) found[text]?.push(...placesOf(device, at))
+    }
+  }
+  return found
+}
+
+/** Lines of another device that state a value. */
+function placesThere({ device: { estate } }: Inquiry, question: string, device: string, value: string): Place[] {
+  return (estate?.where(whereKey(question), device, value) ?? []).map(({ kind, from, to }) => ({ record: kind, from, to, device, absent: false }))
 }
 
 function plain(value: unknown): unknown {
@@ -75,7 +129,8 @@ export function askSame(source: string, among: string | undefined): Ask {
     const odd = inquiry.device.estate?.odd(question.key, inquiry.device.name, own)
     if (!odd) return alone(inquiry)
     inquiry.bind({ own: shown(own), others: [...new Set(odd.map(({ value }) => value))], odd: odd.map(({ device }) => device) })
-    return new Finding(odd.length === 0, () => places(inquiry), odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
+    const there = odd.slice(0, THERE).flatMap(({ device, value }) => placesThere(inquiry, question.key, device, value))
+    return new Finding(odd.length === 0, () => [...places(inquiry), ...there], odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
   }
 }
 
@@ -89,7 +144,12 @@ export function askUnique(source: string): Ask {
     if (!held) return alone(inquiry)
     const twins = held.map(({ device, value }) => `${value} on ${device}`)
     inquiry.bind({ twins })
-    return new Finding(twins.length === 0, () => places(inquiry), twins.length > 0 ? { extra: twins } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
+    const there = held.slice(0, THERE).flatMap(({ device, value }) => placesThere(inquiry, question.key, device, value))
+    const here = (): Place[] => {
+      const stated = Object.values(whereStated(inquiry.device, source, held.map(({ value }) => value))).flat()
+      return stated.length > 0 ? stated : places(inquiry)
+    }
+    return new Finding(twins.length === 0, () => (twins.length > 0 ? [...here(), ...there] : places(inquiry)), twins.length > 0 ? { extra: twins } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
   }
 }
 
@@ -104,6 +164,12 @@ const STATED: Readonly<Record<Agreement, (end: LinkEnd) => string | null>> = {
   ospf: ({ area, helloSeconds, deadSeconds, authentication }) => (area === null ? null : `area ${areaText(area)}, hello ${helloSeconds ?? 'default'}, dead ${deadSeconds ?? 'default'}, ${authentication ?? 'no authentication'}`),
   protection: ({ protection }) => protection ?? 'none',
 }
+
+/** The parts of an interface that say it. */
+const PARTS_OF: Readonly<Record<Agreement, readonly string[]>> = { mtu: ['.mtu'], speed: ['.speed', '.duplex'], vlans: ['.switching'], ospf: ['.ospf'], protection: ['.encryption', '.tunnel'] }
+
+/** Other devices of which lines are shown. */
+const THERE = 10
 
 /** `0` and `0.0.0.0` are one area (RFC 2328 §C.2 writes areas as addresses). */
 function areaText(area: string): string {
@@ -137,6 +203,8 @@ export function askEnds(about: Ends): Ask {
     })
     const disagreeing = apart.map(({ own, device, other }) => `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ${stated(other) ?? 'not stated'}`)
     inquiry.bind({ disagreeing })
-    return new Finding(apart.length === 0, () => (apart.length > 0 ? apart : pairs).flatMap(({ own }) => placesOf(inquiry.device, own.path)), apart.length > 0 ? { extra: disagreeing } : undefined, unreadAbout(inquiry.device, ['interfaces']))
+    const there = apart.slice(0, THERE).flatMap(({ device, other }) => placesThere(inquiry, LINKS_KEY, device, other.interface))
+    const here = (): Place[] => (apart.length > 0 ? apart : pairs).flatMap(({ own }) => [...placesOf(inquiry.device, own.path), ...PARTS_OF[about].flatMap((part) => placesOf(inquiry.device, `${own.path}${part}`, true))])
+    return new Finding(apart.length === 0, () => [...here(), ...there], apart.length > 0 ? { extra: disagreeing } : undefined, unreadAbout(inquiry.device, ['interfaces']))
   }
 }

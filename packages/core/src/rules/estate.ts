@@ -26,17 +26,35 @@ export interface HeldValue {
 /** The question that every device answers with the ends of its links. */
 export const LINKS_KEY = 'links'
 
+/** Lines of a record of the device that answers, by the kind of the record: its id is known where it is shown. */
+export interface StatedLines {
+  readonly kind: string
+  readonly from: number
+  readonly to: number
+}
+
+/** Where a device states what it answers, by the text of each element. */
+export type WhereAnswer = Readonly<Record<string, readonly StatedLines[]>>
+
+/** The question where a device states what it answers to another. Apart from that one: lines move, answers stay. */
+export function whereKey(question: string): string {
+  return `${WHERE}${question}`
+}
+export const WHERE = 'where '
+
 /**
  * One look at the answers, as plain data: what was found rests on nothing else, so that a look made again tells whether
  * what was concluded from it still holds.
  *   odd: compared devices with another value than `own`
  *   holders: other devices that have one of `values`
  *   ends: the other ends of the link at `own`
+ *   where: lines of `device` that state `value`
  */
 type Look =
   | { readonly look: 'odd'; readonly question: string; readonly device: string; readonly own: unknown }
   | { readonly look: 'holders'; readonly question: string; readonly device: string; readonly values: readonly string[] }
   | { readonly look: 'ends'; readonly device: string; readonly own: LinkEnd }
+  | { readonly look: 'where'; readonly question: string; readonly device: string; readonly value: string }
 
 /** A look and what it found, as text where that is short, else its SHA-256. */
 export interface Seen {
@@ -96,6 +114,11 @@ export class Estate {
     return known.length > 0 || own.subnet === null ? known : (bySubnet.get(own.subnet) ?? []).filter((far) => far.device !== device)
   }
 
+  where(question: string, device: string, value: string): readonly StatedLines[] | null {
+    const answer = this.answers.get(question)?.find((one) => one.device === device)?.answer as WhereAnswer | undefined
+    return answer ? (Object.hasOwn(answer, value) ? (answer[value] ?? []) : []) : null
+  }
+
   /** Whether all looks find what they found then. */
   stillHolds(seen: readonly Seen[]): boolean {
     return seen.every(({ look, found }) => digest(this.#again(look)) === found)
@@ -103,6 +126,7 @@ export class Estate {
 
   #again(look: Look): readonly unknown[] | null {
     if (look.look === 'ends') return this.ends(look.device, look.own)
+    if (look.look === 'where') return this.where(look.question, look.device, look.value)
     return look.look === 'odd' ? this.odd(look.question, look.device, look.own) : this.holders(look.question, look.device, look.values)
   }
 
@@ -140,6 +164,11 @@ export class EstateView {
 
   ends(device: string, own: LinkEnd): readonly FarEnd[] | null {
     return this.#noted({ look: 'ends', device, own }, this.estate.ends(device, own))
+  }
+
+  /** Lines of another device that state a value; none where they are not known. */
+  where(question: string, device: string, value: string): readonly StatedLines[] {
+    return this.#noted({ look: 'where', question, device, value }, this.estate.where(question, device, value)) ?? []
   }
 
   #noted<T extends readonly unknown[] | null>(look: Look, found: T): T {

@@ -3,6 +3,8 @@ import type { SaidLines } from '../model/index.ts'
 
 /** Lines of one record: `absent` where nothing was found in them. */
 export interface Place {
+  /** The device whose record it is, where that is not the one that is judged; its record is then named by its kind. */
+  readonly device?: string
   readonly record: string
   readonly from: number
   readonly to: number
@@ -59,10 +61,15 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
 
 /** Places without repetition; those with lines before those without, in the order of lines. */
 export function tidy(places: readonly Place[], limit: number): Place[] {
-  const inOrder = [...places].sort((a, b) => Number(a.absent) - Number(b.absent) || a.from - b.from || a.to - b.to || (a.record < b.record ? -1 : Number(a.record > b.record)))
+  const inOrder = [...places].sort((a, b) => Number(a.absent) - Number(b.absent) || compareDevices(a, b) || a.from - b.from || a.to - b.to || (a.record < b.record ? -1 : Number(a.record > b.record)))
   return inOrder.filter((place, i) => i === 0 || !samePlace(place, inOrder[i - 1])).slice(0, limit)
 }
 
+/** The device that is judged comes first. */
+function compareDevices({ device: a = '' }: Place, { device: b = '' }: Place): number {
+  return a < b ? -1 : Number(a > b)
+}
+
 function samePlace(a: Place, b: Place | undefined): boolean {
-  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record && a.columns?.[0] === b.columns?.[0]
+  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record && a.device === b.device && a.columns?.[0] === b.columns?.[0]
 }

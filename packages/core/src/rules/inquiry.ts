@@ -36,6 +36,8 @@ export interface JudgedDevice {
   /** What it was doing; read when first asked for. */
   stated(): StateReading
   readonly outputs: readonly CapturedOutput[]
+  /** The kind of one of its records; empty where it is none of them. */
+  kindOf(record: string): string
   /** The same device in the snapshot that this one is compared with; null where there is none. */
   readonly before: JudgedDevice | null
   /** Null while the questions across devices have not been put to all of them. */

@@ -23,6 +23,7 @@ export function judgedDevice({ name, record, held, model, listing = 'ordinary', 
     name, record, listing, held, others, facts, clock, before, estate, modelled, stated,
     // Where the dialect is read for its lists alone, no model is needed for them.
     accessLists: once((): AccessLists => (held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()))),
+    kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
     get outputs() {
       return outputs.map(({ id, kind, takenAt }) => ({ record: id, kind, takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt), recognised: stated().records.find((read) => read.record === id)?.form !== null }))
     },

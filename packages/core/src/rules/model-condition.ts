@@ -3,6 +3,7 @@ import { unreadAbout } from './doubt.ts'
 import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { changeOf } from './steadiness.ts'
+import { placesOfState } from './state-condition.ts'
 import { namesWithin, type Inquiry, type JudgedDevice } from './inquiry.ts'
 import { MODEL_ROOTS } from './names.ts'
 
@@ -21,11 +22,15 @@ export function compileModelExpression(source: string): (inquiry: Inquiry) => un
   }
 }
 
+const STATE = 'state.'
+
 /** The lines that the fields of an expression are from, else the whole that was searched. */
 export function placesOfFields(source: string): (inquiry: Inquiry) => Place[] {
   const fields = fieldsIn(source)
   return (inquiry) => {
-    const places = fields.flatMap((field) => pathOf(field, inquiry.paths)).filter((path) => path.includes('.') || path.includes('[')).flatMap((path) => placesOf(inquiry.device, path))
+    const { device } = inquiry
+    const model = fields.flatMap((field) => pathOf(field, inquiry.paths)).filter((path) => path.includes('.') || path.includes('[')).flatMap((path) => placesOf(device, path))
+    const places = [...model, ...fields.filter((field) => field.startsWith(STATE)).flatMap((field) => placesOfState(device, field.slice(STATE.length)))]
     return places.length > 0 ? places : whole(inquiry.device)
   }
 }
@@ -87,11 +92,30 @@ function pathOf(field: string, paths: Readonly<Record<string, string>>): string[
   return (MODEL_ROOTS as readonly string[]).includes(root) ? [field] : []
 }
 
-/** The lines that a part of the model is from: its own, those of its entries, else those of what it stands in. */
-export function placesOf(device: JudgedDevice, path: string): Place[] {
+/** The values at a path of the model, each with its own path: `interfaces.mtu` gives `interfaces[0].mtu` and so on. */
+export function valuesAt(model: unknown, path: string): [path: string, value: unknown][] {
+  let found: [string, unknown][] = [['', model]]
+  for (const part of path.split('.')) {
+    found = found.flatMap(([at, value]): [string, unknown][] => {
+      const [name = '', index] = part.split('[')
+      if (typeof value !== 'object' || value === null) return []
+      const under = (value as Readonly<Record<string, unknown>>)[name]
+      const own = at === '' ? name : `${at}.${name}`
+      if (!Array.isArray(under)) return under === undefined ? [] : [[own, under]]
+      return under.flatMap((entry, i): [string, unknown][] => (index === undefined || Number.parseInt(index, 10) === i ? [[`${own}[${i}]`, entry]] : []))
+    })
+  }
+  return found
+}
+
+/**
+ * The lines that a part of the model is from: its own, those of its entries, else those of what it stands in.
+ * @param ownOnly not those of what it stands in
+ */
+export function placesOf(device: JudgedDevice, path: string, ownOnly = false): Place[] {
   const { origins } = device.modelled()
-  const own = [...origins].filter(([at, origin]) => origin.kind === 'line' && (at === path || (at.startsWith(`${path}[`) && !at.slice(path.length).includes('.'))))
-  const found = own.length > 0 ? own.map(([, origin]) => origin) : [originOf(origins, path)]
+  const own = [...origins].filter(([at, origin]) => origin.kind === 'line' && (at === path || (ownOnly && at.startsWith(`${path}.`) && !path.endsWith(']')) || (at.startsWith(`${path}[`) && !at.slice(path.length).includes('.'))))
+  const found = own.length > 0 ? own.map(([, origin]) => origin) : ownOnly ? [] : [originOf(origins, path)]
   return found.flatMap((origin) => (origin?.kind === 'line' ? origin.lines.map(({ from, to, columns }): Place => (columns ? { record: origin.record, from, to, absent: false, columns } : { record: origin.record, from, to, absent: false })) : []))
 }
 

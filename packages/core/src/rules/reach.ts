@@ -2,7 +2,7 @@
  * Whom a change of what one device answers can concern. A look at the answers of all devices rests on a few of them only;
  * what it rests on, and what a change alters, are told by numbers. Where they have none in common, the look finds what it found.
  */
-import { LINKS_KEY, elements, type Seen, type ValueAnswer } from './estate.ts'
+import { LINKS_KEY, WHERE, elements, type Seen, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import type { LinkEnd } from './link-ends.ts'
 
 /** What one device answered and answers now, by question; no answers where it was not, or is no longer, in the estate. */
@@ -18,6 +18,7 @@ export function restsOn(seen: readonly Seen[]): Float64Array {
   const compared = new Map<string, Set<string>>()
   for (const { look } of seen) {
     if (look.look === 'odd') compared.set(look.question, (compared.get(look.question) ?? new Set()).add(JSON.stringify(look.own) ?? ''))
+    else if (look.look === 'where') all.add(numberOf('where', look.question, look.device, look.value))
     else if (look.look === 'holders') for (const value of look.values) all.add(numberOf('value', look.question, value))
     else {
       all.add(numberOf('seen by', look.device))
@@ -46,6 +47,13 @@ export function alteredBy(changes: readonly ChangedAnswers[]): Altered {
     for (const question of new Set([...before.keys(), ...after.keys()])) {
       const [then, now] = [before.get(question), after.get(question)]
       if (JSON.stringify(then) === JSON.stringify(now)) continue
+      if (question.startsWith(WHERE)) {
+        const [old, own] = [then, now].map((answer) => (answer ?? {}) as WhereAnswer)
+        for (const value of new Set([...Object.keys(old ?? {}), ...Object.keys(own ?? {})])) {
+          if (JSON.stringify(old?.[value]) !== JSON.stringify(own?.[value])) add(numberOf('where', question, device, value))
+        }
+        continue
+      }
       if (question === LINKS_KEY) {
         add(numberOf('links of', device))
         for (const { neighbour, subnet } of apart(then as LinkEnd[] | undefined, now as LinkEnd[] | undefined)) {

@@ -25,7 +25,7 @@ export function askState({ state, of, maxAge }: StateQuestion): Ask {
       if (why !== undefined && why !== null) return new Finding('unknown', () => outputs.map(({ record }) => ({ record, from: 1, to: 1, absent: false })), { why })
     }
     return new Finding(expression.evaluate(inquiry.names) === true, () => {
-      const places = fields.flatMap((field) => placesOf(device, field.slice('state.'.length)))
+      const places = fields.flatMap((field) => placesOfState(device, field.slice('state.'.length)))
       return places.length > 0 ? places : device.outputs.filter(({ kind }) => kinds.includes(kind)).map(({ record }) => ({ record, from: 1, to: 1, absent: true }))
     })
   }
@@ -39,7 +39,7 @@ function doubtAbout({ kind, takenAt, recognised }: CapturedOutput, maxAge: numbe
 }
 
 /** The lines that a part of the state is from; of a list, those of its first entries. */
-function placesOf(device: JudgedDevice, path: string): Place[] {
+export function placesOfState(device: JudgedDevice, path: string): Place[] {
   const { origins } = device.stated()
   const own = [...origins].filter(([at]) => at === path || at.startsWith(`${path}[`)).slice(0, MOST)
   const found = own.length > 0 ? own.map(([, origin]) => origin) : [originOf(origins, path)]

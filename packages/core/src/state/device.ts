@@ -1,6 +1,9 @@
 /** All records of one device together: its model, and what it was doing. */
-import { SYSTEM_FILES, dialectById, readKernelSettings, readSystemFile, type LocatedTree, type Mask, type SystemFile } from '../config/index.ts'
-import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, readSystemFileInto, unreadLines, type BesideLine, type ModelledDevice, type UnreadLine } from '../model/index.ts'
+import {
+  SYSTEM_FILES, dialectById, readKernelSettings, readSystemFile,
+  type Dialect, type LocatedTree, type Mask, type SystemFile,
+} from '../config/index.ts'
+import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, readSystemFileInto, unreadLines, unreadLinesOf, type BesideLine, type ModelledDevice, type UnreadLine } from '../model/index.ts'
 import { stateOf, type StateReading } from './reading.ts'
 
 /** One record of a device: read, or kept as text where it is the output of a command. */
@@ -23,6 +26,35 @@ export function judgedRecord(records: readonly ReadRecord[]): Configuration | nu
 /** The same of records that are not read. */
 export function judgedOf<R extends { readonly kind: string }>(records: readonly R[]): R | null {
   return records.find(({ kind }) => kind === 'config.full') ?? records.find(({ kind }) => kind === 'config') ?? null
+}
+
+/**
+ * The records whose lines are counted for a device: the one it is judged by and those beside it; of a second listing of
+ * the same configuration, and of outputs of commands, no line is counted.
+ */
+export function countedOf<R extends { readonly kind: string }>(records: readonly R[]): R[] {
+  const judged = judgedOf(records)
+  return records.filter((record) => record === judged || !/^(?:config|state\/)/.test(record.kind))
+}
+
+/** How many lines a device has, and how many of them no reader used: the one computation for every page and report. */
+export function linesOf(records: readonly { readonly kind: string; readonly lineCount: number; readonly unread: readonly number[] }[]): { lines: number; unread: number } {
+  const counted = countedOf(records)
+  const sum = (of: (record: (typeof counted)[number]) => number): number => counted.reduce((all, record) => all + of(record), 0)
+  return { lines: sum(({ lineCount }) => lineCount), unread: sum(({ unread }) => unread.length) }
+}
+
+/** By record of a device, the numbers of the lines that no reader used. */
+export function unreadByRecord(dialect: Dialect, records: readonly ReadRecord[]): Map<string, number[]> {
+  const judged = judgedRecord(records)
+  const model = judged && modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, () => '')
+  return new Map(
+    records.map((record) => {
+      const second = record.tree !== null && record.id !== judged?.id && record.kind.startsWith('config')
+      const lines = second ? unreadLinesOf(record.tree) : (model?.unread ?? []).filter((line) => line.record === record.id).map(({ line }) => line)
+      return [record.id, [...new Set(lines)].sort((a, b) => a - b)]
+    }),
+  )
 }
 
 /** Whether what is made of a record belongs to the model of a device. */

@@ -1,4 +1,4 @@
-import { objects, type Verdict } from '@jurybox/core'
+import { objects, settledLines, type Verdict } from '@jurybox/core'
 import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
@@ -30,7 +30,10 @@ export async function happeningsOfAudit({ database, audits, benchmarks }: Servic
   const brief = { id: true, deviceId: true, benchmark: true, rule: true, outcome: true } as const
   const [then, now] = await Promise.all([before, audit].map(({ id }) => database.getRepository(Verdicts).find({ where: { auditId: id, deviceId: devices }, select: brief })))
   const was = new Map((then ?? []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
+  const compared = new Set(before.choices.map(({ benchmark }) => benchmark))
   const changed = (now ?? []).filter((row) => {
+    // What the audit before was not asked is neither new nor resolved.
+    if (!compared.has(row.benchmark)) return false
     const earlier = was.get(`${row.deviceId} ${row.benchmark} ${row.rule}`)
     return row.outcome === 'fail' ? earlier !== 'fail' : row.outcome === 'pass' && earlier !== undefined && objects(earlier)
   })
@@ -42,7 +45,7 @@ export async function happeningsOfAudit({ database, audits, benchmarks }: Servic
     .filter(({ waived }) => !waived)
     .map(({ device, benchmark, rule, outcome, severity, note, subjects }) => ({
       source: `audit ${audit.snapshotId} ${outcome} ${device} ${benchmark} ${rule}`,
-      kind: outcome === 'fail' ? 'new' : 'mended',
+      kind: outcome === 'fail' ? 'new' : 'resolved',
       device,
       subject: outcome === 'fail' ? subjects.filter((one) => one.outcome === 'fail' && one.name !== '').map(({ name }) => name).slice(0, 4).join(', ').slice(0, 250) || null : null,
       severity,
@@ -77,8 +80,8 @@ async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): P
   const found: Happening[] = []
   for (const record of await configs(snapshot)) {
     const earlier = then.get(`${record.deviceId} ${record.kind}`)
-    if (!earlier || earlier.sha256 === record.sha256) continue
-    const [a, b] = await Promise.all([records.maskedLines(earlier, snapshot.engagementId), records.maskedLines(record, snapshot.engagementId)])
+    if (!earlier || earlier.settled === record.settled) continue
+    const [a = [], b = []] = (await Promise.all([earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)))).map(settledLines)
     const parts = diffArrays(a, b, { timeout: 2000 }) ?? []
     const count = (of: 'added' | 'removed'): number => parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)
     const lines = parts.flatMap((part) => (part.added ? part.value.map((line) => `+ ${line.trim()}`) : part.removed ? part.value.map((line) => `− ${line.trim()}`) : []))

@@ -2,13 +2,13 @@ import { FORMULA } from '@jurybox/core'
 import papaparse from 'papaparse'
 import type { StoredEvent } from '../db/alert-entities.ts'
 
-export const KINDS = ['new', 'mended', 'drift', 'collection', 'expectation'] as const
+export const KINDS = ['new', 'resolved', 'drift', 'collection', 'expectation'] as const
 export type Kind = (typeof KINDS)[number]
 
 /** Words for one and for several of a kind. */
 const WORDS: Readonly<Record<Kind, readonly [one: string, several: string, heading: string]>> = {
-  new: ['new violation', 'new violations', 'New violations'],
-  mended: ['mended', 'mended', 'Mended'],
+  new: ['new finding', 'new findings', 'New findings'],
+  resolved: ['resolved', 'resolved', 'Resolved'],
   drift: ['changed configuration', 'changed configurations', 'Changed configurations'],
   collection: ['failed collection', 'failed collections', 'Not collected'],
   expectation: ['broken expectation', 'broken expectations', 'Broken expectations of traffic'],

@@ -19,6 +19,8 @@ export interface SeenRecord {
   readonly record: number
   readonly kind: string
   readonly sha256: string
+  /** Equal where only what a listing says of itself differs. */
+  readonly settled: string
   readonly lines: number
   readonly snapshot: string
   readonly at: string
@@ -28,12 +30,14 @@ export interface SeenRecord {
 /** By kind, the states of a device's records in the order of time; a content that comes back is a state of its own. */
 export function spellsOf(seen: readonly SeenRecord[]): Map<string, Spell[]> {
   const kinds = new Map<string, Spell[]>()
-  for (const { record, kind, sha256, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
+  const last = new Map<string, string>()
+  for (const { record, kind, sha256, settled, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
     const spells = kinds.get(kind) ?? []
-    const last = spells.at(-1)
-    if (last?.sha256 === sha256) spells[spells.length - 1] = { ...last, to: at, snapshots: [...last.snapshots, snapshot] }
+    const before = spells.at(-1)
+    if (before && last.get(kind) === settled) spells[spells.length - 1] = { ...before, to: at, snapshots: [...before.snapshots, snapshot] }
     else spells.push({ record, sha256, lines, from: at, to: at, by, snapshots: [snapshot] })
     kinds.set(kind, spells)
+    last.set(kind, settled)
   }
   return kinds
 }

@@ -34,14 +34,14 @@ export const archiveRoutes = [
       const { database } = services
       const device = await database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
       if (!device) throw notFound('device')
-      const records = new Map((await database.getRepository(Records).find({ where: { deviceId: device.id }, select: { id: true, kind: true, sha256: true, lineCount: true, broughtBy: true } })).map((record) => [record.id, record]))
+      const records = new Map((await database.getRepository(Records).find({ where: { deviceId: device.id }, select: { id: true, kind: true, sha256: true, settled: true, lineCount: true, broughtBy: true } })).map((record) => [record.id, record]))
       const links = records.size === 0 ? [] : await database.getRepository(SnapshotRecords).findBy({ recordId: In([...records.keys()]) })
       const snapshots = new Map((await database.getRepository(Snapshots).findBy({ engagementId })).map((snapshot) => [snapshot.id, snapshot]))
       const people = new Map((await database.getRepository(Users).find({ select: { id: true, fullName: true } })).map((user) => [user.id, user.fullName]))
       const seen = links.flatMap(({ snapshotId, recordId, carried }) => {
         const [record, snapshot] = [records.get(recordId), snapshots.get(snapshotId)]
         // What was carried over was not seen again.
-        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, sha256: record.sha256, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
+        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, sha256: record.sha256, settled: record.settled, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
       })
       return [...spellsOf(seen)].map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells })).sort((a, b) => (a.kind < b.kind ? -1 : 1))
     },
@@ -75,6 +75,26 @@ export const archiveRoutes = [
       })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot tagged', detail: { snapshot: snapshot.id, tags } })
       return { tags }
+    },
+  }),
+  route({
+    method: 'delete',
+    path: '/engagements/:engagement/snapshots/:snapshot',
+    access: 'manage',
+    summary: 'Deletes a snapshot that was a mistake, with its audits; not where a report or another snapshot rests on it',
+    handle: async ({ services, caller, engagementId, params }) => {
+      await services.archive.delete(await services.snapshots.find(idIn(params, 'snapshot'), engagementId), caller.user.id)
+      return undefined
+    },
+  }),
+  route({
+    method: 'delete',
+    path: '/engagements/:engagement/snapshots/:snapshot/devices/:device',
+    access: 'bring-in',
+    summary: 'Leaves a carried-over device out of a snapshot, and so out of those after it; its audit is run again',
+    handle: async ({ services, caller, engagementId, params }) => {
+      await services.archive.leaveOut(await services.snapshots.find(idIn(params, 'snapshot'), engagementId), idIn(params, 'device'), caller.user.id)
+      return undefined
     },
   }),
   route({

@@ -2,10 +2,14 @@ import { packSnapshot } from '@jurybox/core'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
-import { Audits, Devices, Snapshots, type SnapshotRow } from '../db/entities.ts'
+import { Activities, Audits, Devices, SnapshotRecords, Snapshots, type SnapshotRow } from '../db/entities.ts'
+import { Problem, notFound } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 
 const DAY_MS = 86_400_000
+
+/** Deeds by which an audit left the house. */
+const REPORTED = ['report taken', 'change log taken', 'commands with secrets taken']
 
 /** What would become of a snapshot. */
 export interface Fate {
@@ -15,6 +19,10 @@ export interface Fate {
   readonly until: Date | null
   /** Why it stays although its time has come; null where nothing holds it. */
   readonly heldBy: string | null
+}
+
+function titles(snapshots: readonly { readonly title: string }[]): string {
+  return snapshots.map(({ title }) => `“${title}”`).join(', ')
 }
 
 export function goes({ until, heldBy }: Fate, now: Date): boolean {
@@ -78,6 +86,67 @@ export class ArchiveService {
     return due.length
   }
 
+  /**
+   * Deletes a snapshot that was a mistake, with its audits.
+   * @throws Problem where a report rests on it, or another snapshot does
+   */
+  async delete(snapshot: SnapshotRow, userId: number): Promise<void> {
+    const { database, activity, estate, engagementId } = { ...this.services, engagementId: snapshot.engagementId }
+    const audits = await database.getRepository(Audits).findBy({ engagementId, snapshotId: snapshot.id })
+    await this.#refuseReported(snapshot, audits.map(({ id }) => id))
+    const carrying: { title: string }[] = await database.query(
+      'SELECT DISTINCT n.title FROM snapshot_records s JOIN snapshot_records o ON o.record_id = s.record_id AND o.snapshot_id <> s.snapshot_id JOIN snapshots n ON n.id = o.snapshot_id WHERE s.snapshot_id = ? AND s.carried = 0',
+      [snapshot.id],
+    )
+    if (carrying.length > 0) throw new Problem(409, `Records of this snapshot are carried over to ${titles(carrying)}: delete that first.`)
+    const compared = await this.#comparedWith(snapshot)
+    if (compared.length > 0) throw new Problem(409, `An audit of ${titles(compared)} compared with this snapshot: delete that first.`)
+    await this.#remove(snapshot)
+    estate.changed(engagementId)
+    await activity.add({ userId, engagementId, action: 'snapshot deleted', detail: { snapshot: snapshot.id, title: snapshot.title, audits: audits.map(({ id }) => id) } })
+  }
+
+  /**
+   * Takes a device out of a snapshot that only carries it over; what was judged is judged again without it.
+   * @throws Problem where its records came with this very snapshot, or a report rests on it
+   */
+  async leaveOut(snapshot: SnapshotRow, deviceId: number, userId: number): Promise<void> {
+    const { database, snapshots, audits, activity, estate } = this.services
+    const own = (await snapshots.held(snapshot)).filter((record) => record.deviceId === deviceId)
+    const [first] = own
+    if (!first) throw notFound('device')
+    if (own.some(({ carried }) => !carried)) throw new Problem(409, `Records of “${first.device}” came with this snapshot: only what is carried over can be left out.`)
+    const judged = (await audits.list(snapshot.engagementId)).filter(({ snapshotId }) => snapshotId === snapshot.id)
+    await this.#refuseReported(snapshot, judged.map(({ id }) => id))
+    await database.transaction(async (manager) => {
+      await manager.delete(SnapshotRecords, { snapshotId: snapshot.id, recordId: In(own.map(({ id }) => id)) })
+      await manager.delete(Audits, { snapshotId: snapshot.id })
+    })
+    estate.changed(snapshot.engagementId)
+    await activity.add({ userId, engagementId: snapshot.engagementId, action: 'device left out', detail: { snapshot: snapshot.id, device: first.device } })
+    const last = judged.findLast(({ scope }) => scope === null)
+    if (last) await audits.judgeAgain(snapshot, last, userId)
+  }
+
+  /** What went out of the house stays provable. */
+  async #refuseReported(snapshot: SnapshotRow, audits: readonly number[]): Promise<void> {
+    if (audits.length === 0) return
+    const taken = await this.services.database.getRepository(Activities).find({ where: { engagementId: snapshot.engagementId, action: In(REPORTED) }, select: { id: true, detail: true } })
+    const cited = taken.some(({ detail }) => audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0))
+    if (cited) throw new Problem(409, `A report of “${snapshot.title}” was taken: what it cites stays as it is.`)
+  }
+
+  /** Other snapshots whose audits looked into the records of this one. */
+  async #comparedWith({ id, engagementId }: SnapshotRow): Promise<{ title: string }[]> {
+    const rows: { title: string; before_records: string }[] = await this.services.database.query(
+      'SELECT DISTINCT n.title, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id JOIN snapshots n ON n.id = a.snapshot_id WHERE a.engagement_id = ? AND a.snapshot_id <> ?',
+      [engagementId, id],
+    )
+    const own = new Set((await this.services.database.getRepository(SnapshotRecords).findBy({ snapshotId: id, carried: false })).map(({ recordId }) => recordId))
+    const titles = new Set(rows.filter(({ before_records: before }) => (JSON.parse(before) as number[]).some((record) => own.has(record))).map(({ title }) => title))
+    return [...titles].map((title) => ({ title }))
+  }
+
   /** A snapshot as its folder, zipped. @param secrets whether they stay as they are, or are masked */
   async packed(snapshot: SnapshotRow, secrets: 'real' | 'masked'): Promise<Uint8Array> {
     const { snapshots, records, database } = this.services
@@ -110,6 +179,7 @@ export class ArchiveService {
     await this.services.database.transaction(async (manager) => {
       const records: { id: number; sha256: string }[] = await manager.query('SELECT r.id, r.sha256 FROM records r JOIN snapshot_records s ON s.record_id = r.id WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)', [id, id])
       await manager.query('DELETE FROM snapshot_records WHERE snapshot_id = ?', [id])
+      await manager.delete(Audits, { snapshotId: id })
       await manager.delete(Snapshots, { id })
       if (records.length === 0) return
       await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])

@@ -73,6 +73,8 @@ interface Run {
 }
 
 interface KeptRun extends Run {
+  /** Names of the devices whose verdicts are kept; null: of all. The others answer what is asked across devices. */
+  readonly only: ReadonlySet<string> | null
   readonly maskKey: Buffer
   /** Called with how many devices' worth of work is done. */
   readonly progress: (done: number) => Promise<void>
@@ -110,10 +112,13 @@ export class Judging {
     const rounds = run.docket.across ? 2 : 1
     let steps = 0
     const step = async (by: number): Promise<void> => run.progress(Math.floor((steps += by) / rounds))
-    const own = await this.#round(run, now, null, step)
+    const isKept = ({ name }: JudgedSubject): boolean => run.only === null || run.only.has(name)
+    const kept = run.subjects.filter(isKept)
+    const own = await this.#round(run.docket.across ? run : { ...run, subjects: kept }, now, null, step)
     const estate = run.docket.across && !run.signal?.aborted ? this.#memory.estateOf([...own].map(([{ name: device }, { judgement }]) => ({ device, judgement }))) : null
-    const across = estate ? await this.#round(run, now, estate, step) : null
+    const across = estate ? await this.#round({ ...run, subjects: kept }, now, estate, step) : null
     const found = [...own].flatMap(([subject, { judgement, fresh }]) => {
+      if (!isKept(subject)) return []
       const more = across?.get(subject)
       return across && !more ? [] : [{ subject, judgements: [judgement, ...(more ? [more.judgement] : [])], fresh }]
     })

@@ -164,7 +164,7 @@ export const [NOW, BEFORE] = ['now', 'before']
 
 export function placed(verdict: Verdict, records: readonly (string | number)[], before: readonly (string | number)[]): Verdict {
   const ids = new Map<string, string>([...records.map((id, i) => [`${NOW}${i}`, String(id)] as const), ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const)])
-  return { ...verdict, exhibits: verdict.exhibits.map((exhibit) => ({ ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record })) }
+  return { ...verdict, exhibits: verdict.exhibits.map((exhibit) => (exhibit.device === undefined ? { ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record } : exhibit)) }
 }
 
 /** The whole verdict of a row, with the records of its audit. */

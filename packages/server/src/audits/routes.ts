@@ -1,44 +1,19 @@
-import { PROBES, SCORE_FORMULAS, objects } from '@jurybox/core'
-import { In } from 'typeorm'
+import { PROBES, SCORE_FORMULAS, csvOf } from '@jurybox/core'
 import { z } from 'zod'
-import { Devices, Verdicts, type Audit } from '../db/entities.ts'
+import { Devices, Verdicts } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
+import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import { discoveryPlanSchema } from '../discovery/plan.ts'
 import { viewOf } from '../jobs/board.ts'
-import type { Services } from '../services.ts'
 import { verdictOf } from './memory.ts'
-import { waiversIn } from '../waivers/routes.ts'
+import { limitSchema, scopeOf } from './scope.ts'
+import { sinceOf, verdictFilter, verdictsAsked, waivedIn } from './verdict-list.ts'
 
-const list = z.preprocess((value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined), z.array(z.string()).optional())
-
-const filters = z.object({
-  outcome: list,
-  severity: list,
-  device: z.string().optional(),
-  benchmark: z.string().optional(),
-  rule: z.string().optional(),
-  requirement: z.string().optional(),
-  since: z.enum(['new', 'open', 'mended']).optional(),
-  text: z.string().max(200).optional(),
+const page = verdictFilter.extend({
   limit: z.coerce.number().int().min(1).max(500).default(100),
   offset: z.coerce.number().int().min(0).default(0),
 })
-
-/** Which verdicts of an audit are waived now; only those of rules that some waiver names are looked at. */
-async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> {
-  const rules = [...new Set((await waiversIn(services.database, audit.engagementId)).map(({ rule }) => rule))]
-  const rows = rules.length === 0 ? [] : await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, rule: In(rules) }, select: { id: true, body: true, records: true, beforeRecords: true } })
-  const verdicts = await services.audits.waived(audit.engagementId, rows.map(verdictOf))
-  return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
-}
-
-/** What has become of a violation or a doubt since the audit before; null where there was and is none. */
-function changeOf(then: string | undefined, now: string): 'new' | 'open' | 'mended' | null {
-  const was = then !== undefined && objects(then)
-  if (objects(now)) return was ? 'open' : 'new'
-  return was ? 'mended' : null
-}
 
 export const auditRoutes = [
   route({
@@ -46,12 +21,13 @@ export const auditRoutes = [
     path: '/engagements/:engagement/audits',
     access: 'run',
     summary: 'Judges a snapshot by one or several benchmarks',
-    body: z.strictObject({ snapshotId: z.int().positive(), choices: z.array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() })).min(1).max(10) }),
+    body: z.strictObject({ snapshotId: z.int().positive(), choices: z.array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() })).min(1).max(10), limit: limitSchema }),
     handle: async ({ services, caller, engagementId, body }) => {
       const snapshot = await services.snapshots.find(body.snapshotId, engagementId)
       const choices = await Promise.all(body.choices.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
-      const job = await services.audits.start(engagementId, caller.user.id, snapshot, choices)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'audit started', detail: { job: job.id, snapshot: snapshot.id, choices: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) } })
+      const scope = await scopeOf(services, snapshot, body.limit)
+      const job = await services.audits.start(engagementId, caller.user.id, snapshot, choices, scope)
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'audit started', detail: { job: job.id, snapshot: snapshot.id, limited: scope?.title ?? null, choices: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) } })
       return viewOf(job)
     },
   }),
@@ -74,12 +50,12 @@ export const auditRoutes = [
         const { device, probe, target } = z.object({ device: z.string(), probe: z.enum(PROBES), target: z.string() }).parse(job.params)
         return viewOf(await services.collecting.probe(engagementId, caller.user.id, device, probe, target))
       }
-      const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })) }).safeParse(job?.params)
+      const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })), scope: z.object({ title: z.string(), devices: z.array(z.string()) }).nullable().default(null) }).safeParse(job?.params)
       if (!job || job.kind !== 'audit' || !again.success) throw new Problem(404, 'There is no such audit in this engagement.')
       if (job.state === 'running' || job.state === 'done') throw new Problem(409, 'This audit needs no second run.')
       const snapshot = await services.snapshots.find(again.data.snapshotId, engagementId)
       const choices = await Promise.all(again.data.benchmarks.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
-      return viewOf(await services.audits.start(engagementId, caller.user.id, snapshot, choices))
+      return viewOf(await services.audits.start(engagementId, caller.user.id, snapshot, choices, again.data.scope))
     },
   }),
   route({
@@ -90,7 +66,7 @@ export const auditRoutes = [
     handle: async ({ services, engagementId, params }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
-      return { id: audit.id, build: audit.build, counts: audit.counts, choices: audit.choices, computed: audit.computed, remembered: audit.remembered, finishedAt: audit.finishedAt?.toISOString() ?? null, snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } }
+      return { id: audit.id, build: audit.build, counts: audit.counts, choices: audit.choices, scope: audit.scope, computed: audit.computed, remembered: audit.remembered, finishedAt: audit.finishedAt?.toISOString() ?? null, snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } }
     },
   }),
   route({
@@ -120,13 +96,14 @@ export const auditRoutes = [
       const facts = new Map((await services.database.getRepository(Devices).findBy({ engagementId })).map((device) => [device.id, device.facts]))
       const waived = await waivedIn(services, audit)
       const before = await services.audits.before(audit)
+      const compared = new Set(before?.choices.map(({ benchmark }) => benchmark))
       const then = new Map((before ? await services.database.getRepository(Verdicts).find({ where: { auditId: before.id }, select: { deviceId: true, benchmark: true, rule: true, outcome: true } }) : []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
       return {
         before: before && { id: before.id, finishedAt: before.finishedAt?.toISOString() ?? null, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
         rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
         devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name, facts: facts.get(id) ?? {} })).sort((a, b) => (a.name < b.name ? -1 : 1)),
         frameworks: services.benchmarks.frameworks.map(({ id, title, requirements }) => ({ id, title, requirements: Object.fromEntries(Object.entries(requirements).filter(([number]) => cited.has(`${id}:${number}`)).map(([number, { title: of }]) => [number, of])) })).filter(({ requirements }) => Object.keys(requirements).length > 0),
-        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id), since: before ? changeOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null })),
+        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id), since: compared.has(benchmark) ? sinceOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null })),
       }
     },
   }),
@@ -135,35 +112,33 @@ export const auditRoutes = [
     path: '/engagements/:engagement/audits/:audit/verdicts',
     access: 'read',
     summary: 'Verdicts of an audit, filtered and paged',
-    query: filters,
+    query: page,
     handle: async ({ services, engagementId, params, query }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      const found = services.database.getRepository(Verdicts).createQueryBuilder('v').where('v.auditId = :audit', { audit: audit.id })
       const waived = await waivedIn(services, audit)
-      if (query.outcome?.includes('waived')) found.andWhere('(v.outcome IN (:...outcomes) OR v.id IN (:...waived))', { outcomes: query.outcome, waived: [0, ...waived] })
-      else if (query.outcome) found.andWhere('v.outcome IN (:...outcomes)', { outcomes: query.outcome })
-      if (query.severity) found.andWhere('v.severity IN (:...severities)', { severities: query.severity })
-      if (query.device) found.andWhere('v.device = :device', { device: query.device })
-      if (query.benchmark) found.andWhere('v.benchmark = :benchmark', { benchmark: query.benchmark })
-      if (query.rule) found.andWhere('v.rule = :rule', { rule: query.rule })
-      if (query.requirement) found.andWhere('JSON_CONTAINS(JSON_EXTRACT(v.body, "$.references"), JSON_QUOTE(:requirement))', { requirement: query.requirement })
-      if (query.since) {
-        const before = await services.audits.before(audit)
-        const objecting = (alias: string): string => `${alias}.outcome IN ('fail', 'unknown', 'error')`
-        found.leftJoin('audit_verdicts', 'earlier', 'earlier.auditId = :before AND earlier.deviceId = v.deviceId AND earlier.benchmark = v.benchmark AND earlier.rule = v.rule', { before: before?.id ?? 0 })
-        if (!before) found.andWhere('1 = 0')
-        else found.andWhere(query.since === 'mended' ? `${objecting('earlier')} AND NOT ${objecting('v')}` : query.since === 'open' ? `${objecting('earlier')} AND ${objecting('v')}` : `${objecting('v')} AND (earlier.id IS NULL OR NOT ${objecting('earlier')})`)
+      const asked = await verdictsAsked(services, audit, query, waived)
+      const [rows, total] = await asked.offset(query.offset).limit(query.limit).getManyAndCount()
+      const before = await services.audits.before(audit)
+      return {
+        total,
+        before: before && { id: before.id, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
+        verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })),
       }
-      if (query.text) found.andWhere('(v.note LIKE :text OR v.device LIKE :text OR v.rule LIKE :text)', { text: `%${query.text.replace(/[\\%_]/g, '\\$&')}%` })
-      const [rows, total] = await found
-        .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
-        .addOrderBy("FIELD(v.severity, 'high', 'medium', 'low', 'info')")
-        .addOrderBy('v.device')
-        .addOrderBy('v.place')
-        .offset(query.offset)
-        .limit(query.limit)
-        .getManyAndCount()
-      return { total, verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })) }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/audits/:audit/verdicts.csv',
+    access: 'read',
+    summary: 'All verdicts of an audit that a filter leaves, as CSV',
+    query: verdictFilter,
+    handle: async ({ services, engagementId, params, query, response }) => {
+      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
+      const waived = await waivedIn(services, audit)
+      const rows = await (await verdictsAsked(services, audit, query, waived)).getMany()
+      const cells = rows.map(({ id, outcome, severity, device, benchmark, rule, branch, note }) => [outcome, waived.has(id) ? 'waived' : '', severity, device, benchmark, rule, branch, note])
+      download(response, `verdicts-${audit.id}.csv`, 'text/csv; charset=utf-8', csvOf(['outcome', 'waived', 'severity', 'device', 'benchmark', 'rule', 'branch', 'note'], cells))
+      return undefined
     },
   }),
   route({
@@ -182,7 +157,8 @@ export const auditRoutes = [
       // The branches of the form in which the rule was put to this device.
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
       const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
-      const [body] = await services.audits.waived(engagementId, [verdictOf(row)])
+      const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
+      const [body] = await services.audits.cited(snapshot, await services.audits.waived(engagementId, [verdictOf(row)]))
       if (!body) throw notFound('verdict')
       return {
         id: row.id,

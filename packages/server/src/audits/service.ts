@@ -1,8 +1,8 @@
 import { Piscina } from 'piscina'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, expectedVerdicts, judgedOf, noCounts, scoreOf, scoresIn, tailoredIn, type Counts, type Score, type AuditDocument, type Report, type Verdict, type Waivable } from '@jurybox/core'
+import { applyWaivers, attestedIn, countVerdicts, elsewhereIn, expectedVerdicts, linesOf, noCounts, scoreOf, scoresIn, tailoredIn, withElsewhere, type Counts, type Score, type AuditDocument, type Report, type Verdict, type Waivable } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
-import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type Job, type SnapshotRow } from '../db/entities.ts'
+import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type AuditScope, type Job, type SnapshotRow } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
@@ -22,20 +22,24 @@ export class AuditService {
     this.#judging = new Judging(services)
   }
 
-  /** Starts an audit and returns its job at once. */
-  async start(engagementId: number, userId: number, snapshot: SnapshotRow, choices: readonly AuditChoice[]): Promise<Job> {
+  /**
+   * Starts an audit and returns its job at once.
+   * @param scope the devices that it is limited to; null: all of the snapshot
+   */
+  async start(engagementId: number, userId: number, snapshot: SnapshotRow, choices: readonly AuditChoice[], scope: AuditScope | null = null): Promise<Job> {
     const { jobs } = this.services
     const docket = await this.#docketOf(choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
+    const count = scope === null ? subjects.length : subjects.filter(({ name }) => scope.devices.includes(name)).length
     const { job, signal } = await jobs.open({
       engagementId,
       kind: 'audit',
-      total: subjects.length,
+      total: count,
       createdBy: userId,
-      message: `Judging ${subjects.length} devices of “${snapshot.title}”`,
-      params: { snapshotId: snapshot.id, benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) },
+      message: `Judging ${count} devices of “${snapshot.title}”${scope ? `, limited to ${scope.title}` : ''}`,
+      params: { snapshotId: snapshot.id, benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })), scope },
     })
-    const work = this.#run(job, snapshot, choices, docket, subjects, signal)
+    const work = this.#run(job, snapshot, choices, docket, subjects, scope, signal)
     this.#running.add(work)
     void work.finally(() => this.#running.delete(work))
     return job
@@ -49,23 +53,25 @@ export class AuditService {
     }
   }
 
-  async #run(job: Job, snapshot: SnapshotRow, choices: readonly AuditChoice[], docket: Docket, subjects: readonly JudgedSubject[], signal: AbortSignal): Promise<void> {
+  async #run(job: Job, snapshot: SnapshotRow, choices: readonly AuditChoice[], docket: Docket, subjects: readonly JudgedSubject[], scope: AuditScope | null, signal: AbortSignal): Promise<void> {
     const { database, jobs, log } = this.services
     try {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
-      const { found, estateHash } = await this.#judging.judge({ docket, subjects, maskKey, signal, progress: (done) => jobs.progress(job, done) })
+      const only = scope === null ? null : new Set(scope.devices)
+      const progress = (done: number): Promise<void> => jobs.progress(job, Math.min(done, job.total))
+      const { found, estateHash } = await this.#judging.judge({ docket, subjects, only, maskKey, signal, progress })
       if (signal.aborted) {
         await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
       }
       const computed = found.filter(({ fresh }) => fresh).length
       const left = docket.benches.reduce((sum, { choice: { benchmark }, rules }) => sum + benchmark.rules.length - rules.length, 0)
-      const counts = { ...sumOf(found.flatMap(({ judgements }) => judgements.map((judgement) => judgement.counts))), notselected: left * subjects.length }
+      const counts = { ...sumOf(found.flatMap(({ judgements }) => judgements.map((judgement) => judgement.counts))), notselected: left * found.length }
       // One transaction: an audit is there with all that it names or not at all.
       const audit = await database.transaction(async (manager) => {
         const saved = await manager.save(
           Audits,
-          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, computed, remembered: subjects.length - computed, estateHash, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
+          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, scope, computed, remembered: found.length - computed, estateHash, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
         )
         const named = found.flatMap(({ subject, judgements }) => {
           const [records, before] = [subject.records, subject.before ?? []].map((held) => JSON.stringify(held.map(({ id }) => id)))
@@ -84,6 +90,37 @@ export class AuditService {
     }
   }
 
+  /**
+   * Judges at once a snapshot that carries devices over, by what the last audit before it judged by: what has not changed is
+   * remembered, so that only what came anew is computed. Null where nothing is carried over, or nothing was judged before.
+   */
+  async follow(snapshot: SnapshotRow, userId: number): Promise<Job | null> {
+    const { snapshots } = this.services
+    if (!(await snapshots.held(snapshot)).some(({ carried }) => carried)) return null
+    const earlier = new Map((await snapshots.list(snapshot.engagementId)).filter((one) => one.takenAt < snapshot.takenAt).map((one, at) => [one.id, at]))
+    const found = (await this.list(snapshot.engagementId)).filter(({ snapshotId, scope }) => scope === null && earlier.has(snapshotId))
+    const last = found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1)
+    return last ? this.judgeAgain(snapshot, last, userId) : null
+  }
+
+  /** Judges a snapshot by the benchmarks of an audit as the engagement fits them now; null, and a line in the log, where that cannot be. */
+  async judgeAgain(snapshot: SnapshotRow, { choices }: Pick<Audit, 'choices'>, userId: number): Promise<Job | null> {
+    try {
+      const chosen = await Promise.all(choices.map(({ benchmark, profile }) => this.services.benchmarks.choice(snapshot.engagementId, benchmark, profile)))
+      return await this.start(snapshot.engagementId, userId, snapshot, chosen)
+    } catch (error) {
+      // Whatever hinders it, the snapshot itself is there: it stays unjudged, which every page says.
+      this.services.log.warn({ snapshot: snapshot.id, reason: error instanceof Error ? error.message : String(error) }, 'a snapshot was not judged at once')
+      return null
+    }
+  }
+
+  /** The last audit of a snapshot: of all its devices where there is one, else the last that is limited to some. */
+  async of(snapshotId: number): Promise<Audit | null> {
+    const rows = await this.services.database.getRepository(Audits).find({ where: { snapshotId }, order: { id: 'ASC' } })
+    return rows.findLast(({ scope }) => scope === null) ?? rows.at(-1) ?? null
+  }
+
   /** @throws Problem where the engagement has no such finished audit */
   async find(id: number, engagementId: number): Promise<Audit> {
     const audit = await this.services.database.getRepository(Audits).findOneBy({ id, engagementId })
@@ -91,13 +128,13 @@ export class AuditService {
     return audit
   }
 
-  /** The last audit of an earlier snapshot by a benchmark that this audit holds as well. */
+  /** The last audit of an earlier snapshot by a benchmark that this audit holds as well, of the same devices or of all. */
   async before(audit: Audit): Promise<Audit | null> {
     const { snapshots } = this.services
     const { takenAt } = await snapshots.find(audit.snapshotId, audit.engagementId)
     const earlier = new Map((await snapshots.list(audit.engagementId)).filter((one) => one.takenAt < takenAt).map((one) => [one.id, one.takenAt.getTime()]))
     const own = new Set(audit.choices.map(({ benchmark }) => benchmark))
-    const found = (await this.list(audit.engagementId)).filter(({ snapshotId, choices }) => earlier.has(snapshotId) && choices.some(({ benchmark }) => own.has(benchmark)))
+    const found = (await this.list(audit.engagementId)).filter(({ snapshotId, choices, scope }) => earlier.has(snapshotId) && choices.some(({ benchmark }) => own.has(benchmark)) && (scope === null || sameScope(scope, audit.scope)))
     return found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1) ?? null
   }
 
@@ -110,7 +147,8 @@ export class AuditService {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
     const docket = await this.#judging.docketOf(audit.choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
-    const found = await this.#judging.verdicts({ docket, subjects, maskKey: null })
+    const { scope } = audit
+    const found = (await this.#judging.verdicts({ docket, subjects, maskKey: null })).filter(({ deviceId }) => scope === null || subjects.some(({ id, name }) => id === deviceId && scope.devices.includes(name)))
     return found
       .flatMap(({ verdicts }) => verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device: verdict.device, verdict })))
       .sort((a, b) => (a.device < b.device ? -1 : a.device > b.device ? 1 : 0))
@@ -156,9 +194,9 @@ export class AuditService {
   async document(audit: Audit): Promise<AuditDocument> {
     const { database, snapshots, benchmarks } = this.services
     const snapshot = await snapshots.find(audit.snapshotId, audit.engagementId)
-    const held = await snapshots.held(snapshot)
+    const held = (await snapshots.held(snapshot)).filter(({ device }) => audit.scope === null || audit.scope.devices.includes(device))
     const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', place: 'ASC' } })
-    const verdicts = await this.waived(audit.engagementId, rows.map(verdictOf))
+    const verdicts = await this.cited(snapshot, await this.waived(audit.engagementId, rows.map(verdictOf)))
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
@@ -167,10 +205,10 @@ export class AuditService {
       build: audit.build,
       benchmarks: chosen.map(({ profile, benchmark: { source } }) => ({ id: source.id, title: source.title, version: source.version, profile: profile ?? '' })),
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+      ...(audit.scope ? { limitedTo: audit.scope.title } : {}),
       devices: devices
         .map((device) => {
-          const judged = judgedOf(held.filter((record) => record.deviceId === device.id))
-          return { name: device.name, dialect: device.dialect, lines: judged?.lineCount ?? 0, unread: judged?.unread.length ?? 0 }
+          return { name: device.name, dialect: device.dialect, ...linesOf(held.filter((record) => record.deviceId === device.id)) }
         })
         .sort((a, b) => (a.name < b.name ? -1 : 1)),
       records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, sha256: record.sha256, takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
@@ -182,6 +220,18 @@ export class AuditService {
       scores: scoresIn(chosen, verdicts),
       counts: countVerdicts(verdicts, left),
     }
+  }
+
+  /** Verdicts with the lines of other devices that they cite. */
+  async cited<V extends Verdict>(snapshot: SnapshotRow, verdicts: readonly V[]): Promise<V[]> {
+    const cited = elsewhereIn(verdicts)
+    if (cited.length === 0) return [...verdicts]
+    const held = (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) => cited.some((one) => one.device === device && one.kind === kind))
+    const lines = new Map(await Promise.all(held.map(async (record) => [record.id, await this.services.records.maskedLines(record, snapshot.engagementId)] as const)))
+    return withElsewhere(verdicts, (device, kind) => {
+      const record = held.find((one) => one.device === device && one.kind === kind)
+      return record ? { id: String(record.id), text: (from, to) => (lines.get(record.id) ?? []).slice(from - 1, to).join('\n') } : null
+    })
   }
 
   /** The verdicts of expectations in a snapshot, with their lines. */
@@ -198,6 +248,10 @@ export class AuditService {
     await Promise.all([this.#judging.close(), this.#pdf.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
+}
+
+function sameScope(a: AuditScope, b: AuditScope | null): boolean {
+  return b !== null && a.devices.length === b.devices.length && a.devices.every((device, i) => device === b.devices[i])
 }
 
 function sumOf(all: readonly Readonly<Record<string, number>>[]): Counts {

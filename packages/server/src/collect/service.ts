@@ -1,7 +1,7 @@
 import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
 import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step, type Target } from '@jurybox/collector'
-import type { CommandSet, PROBES, SnapshotFile } from '@jurybox/core'
+import { settledText, type CommandSet, type PROBES, type SnapshotFile } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -55,9 +55,10 @@ export class CollectService {
   /**
    * Starts a collection and returns its job at once.
    * @param names devices that are collected; all that can be reached where null
+   * @param judge whether what came anew is judged at once; whoever judges it next says no
    * @throws Problem where there is nobody to ask, or no credential to ask with
    */
-  async start(engagementId: number, userId: number, names: readonly string[] | null, title: string): Promise<Job> {
+  async start(engagementId: number, userId: number, names: readonly string[] | null, title: string, judge = true): Promise<Job> {
     const all = await this.reaches(engagementId)
     const chosen = names === null ? all : all.filter(({ device }) => names.includes(device))
     const unknown = (names ?? []).find((name) => !all.some(({ device }) => device === name))
@@ -67,13 +68,13 @@ export class CollectService {
     if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
     if ((await this.services.jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'collect' && state === 'running')) throw new Problem(409, 'A collection is running already: stop it, or wait for its end.')
     const { job, signal } = await this.services.jobs.open({ engagementId, kind: 'collect', total: chosen.length, createdBy: userId, message: `Collecting from ${chosen.length} devices`, params: { devices: names, title } })
-    const work = this.#run(job, title, chosen, credentials, signal)
+    const work = this.#run(job, title, chosen, credentials, signal, judge)
     this.#running.set(job.id, work)
     void work.finally(() => this.#running.delete(job.id))
     return job
   }
 
-  async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal): Promise<void> {
+  async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal, judge: boolean): Promise<void> {
     const { jobs, log } = this.services
     // Each device that is talked to listens for the stop.
     setMaxListeners(0, signal)
@@ -105,6 +106,7 @@ export class CollectService {
       await this.services.alerts.collected(job, results.map(resultOf), snapshot)
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }), 'done', `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`)
       await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
+      if (judge) await this.services.audits.follow(snapshot, job.createdBy)
     } catch (error) {
       const stopped = signal.aborted
       if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'collection failed')
@@ -122,14 +124,14 @@ export class CollectService {
     const credentials = await this.credentials.opened(engagementId)
     const { snapshots } = this.services
     const latest = await snapshots.latest(engagementId)
-    const held = new Map((latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.sha256]))
+    const held = new Map((latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.settled]))
     const [changed, missing]: [string[], string[]] = [[], []]
     await eachOf(chosen, signal, async (reach) => {
       const set = this.#sets.get(reach.dialect)
       const result = await this.#one(reach, set && { ...set, records: set.records.filter(({ needed }) => needed) }, credentials, signal)
       if (!result.ok) missing.push(reach.device)
       // In a snapshot the rules of a gateway are its configuration.
-      else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(text))) changed.push(reach.device)
+      else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(settledText(text)))) changed.push(reach.device)
     })
     return { looked: chosen.length, changed: changed.sort(), missing: missing.sort() }
   }
@@ -174,6 +176,7 @@ export class CollectService {
         const { snapshot, record } = await snapshots.add(engagementId, name, { kind: `state/probe-${probe}`, text, takenAt: new Date() }, { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId })
         await jobs.finish(Object.assign(job, { done: 1, params: { ...job.params, snapshotId: snapshot.id, recordId: record } }), 'done', lines === 1 ? '1 line' : `${lines} lines`)
         await activity.add({ userId, engagementId, action: 'probed', detail: { device: name, command } })
+        await this.services.audits.follow(snapshot, userId)
       } catch (error) {
         await jobs.finish(job, 'failed', error instanceof Problem ? error.message : 'The probe failed; the server log says why.')
         if (!(error instanceof Problem)) this.services.log.error({ job: job.id, error: String(error) }, 'probe failed')

@@ -76,8 +76,12 @@ export interface StoredRecord {
   sha256: string
   dialect: string
   lineCount: number
-  /** Numbers of the lines that were not understood. */
+  /** Numbers of the lines that no reader used. */
   unread: number[]
+  /** The build that counted them. */
+  readBy: string
+  /** SHA-256 of the text less what its listing says of itself: by this, changes are told. */
+  settled: string
   faults: { line: number; reason: string }[]
   takenAt: Date | null
   timeSource: 'stated' | 'listing' | 'unknown'
@@ -88,7 +92,7 @@ export const Records = new EntitySchema<StoredRecord>({
   name: 'records',
   columns: {
     id, deviceId: int('device_id'), kind: text('kind'), path: text('path'), sha256: text('sha256'), dialect: text('dialect'), lineCount: int('line_count'),
-    unread: json('unread'), faults: json('faults'), takenAt: time('taken_at', true), timeSource: text('time_source'), broughtBy: int('brought_by'), createdAt: time('created_at'),
+    unread: json('unread'), readBy: text('read_by'), settled: text('settled'), faults: json('faults'), takenAt: time('taken_at', true), timeSource: text('time_source'), broughtBy: int('brought_by'), createdAt: time('created_at'),
   },
 })
 
@@ -164,6 +168,12 @@ export interface AuditChoice {
   overrides?: Override[]
   tailoring?: Tailoring[]
 }
+/** What an audit is limited to. */
+export interface AuditScope {
+  /** As it was chosen: a group, a model or names. */
+  readonly title: string
+  readonly devices: readonly string[]
+}
 export interface Audit {
   id: number
   engagementId: number
@@ -173,6 +183,8 @@ export interface Audit {
   choices: AuditChoice[]
   /** Null until the audit is complete: nothing half-written is a result. */
   counts: Record<string, number> | null
+  /** The devices that it is limited to; null where it judged all. */
+  scope: AuditScope | null
   /** Computed when first asked for: nothing that it rests on changes. */
   scores: Score[] | null
   computed: number
@@ -185,7 +197,7 @@ export interface Audit {
 }
 export const Audits = new EntitySchema<Audit>({
   name: 'audits',
-  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), estateHash: text('estate_hash'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scope: { ...json('scope'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), estateHash: text('estate_hash'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
 })
 
 /** A verdict as an audit names it; read from a view over what its devices came to. */

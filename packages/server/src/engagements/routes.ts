@@ -61,7 +61,7 @@ export const engagementRoutes = [
       const audits = await services.database.getRepository(Audits).find({ where: { engagementId }, order: { id: 'ASC' } })
       return {
         snapshots: snapshots.map((snapshot) => ({ id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString(), createdAt: snapshot.createdAt.toISOString(), refused: snapshot.refused.length })),
-        audits: audits.map((audit) => ({ id: audit.id, snapshotId: audit.snapshotId, finishedAt: audit.finishedAt?.toISOString() ?? null, counts: audit.counts, choices: audit.choices.map(({ benchmark, profile }) => ({ benchmark, profile })), computed: audit.computed, remembered: audit.remembered })),
+        audits: audits.map((audit) => ({ id: audit.id, snapshotId: audit.snapshotId, finishedAt: audit.finishedAt?.toISOString() ?? null, counts: audit.counts, choices: audit.choices.map(({ benchmark, profile }) => ({ benchmark, profile })), scope: audit.scope, computed: audit.computed, remembered: audit.remembered })),
       }
     },
   }),

@@ -62,7 +62,7 @@ export const acrossRoutes = [
       const { links } = await services.estate.ask(snapshot, { ask: 'links' })
       const devices = await services.estate.devices(snapshot)
       const byName = new Map(devices.map((device) => [device.name, device]))
-      const counts = await countsOf(services, await auditOf(services, engagementId, snapshot.id))
+      const counts = await countsOf(services, await auditOf(services, snapshot.id))
       const approvals = await services.estate.approvals(snapshot)
       const changed = await changedSince(services, engagementId, snapshot.id)
       const end = ({ device, inEstate, port, at, oper }: EstateLinkEnd) => ({ device, inEstate, port, oper, at: placeIn(services, byName.get(device), at) })
@@ -84,6 +84,6 @@ export async function changedSince({ snapshots, estate }: Services, engagementId
   const snapshot = await snapshots.find(snapshotId, engagementId)
   const before = await snapshots.before(snapshot)
   if (!before) return new Map()
-  const then = new Map((await estate.devices(before)).map(({ id, config }) => [id, config.sha256]))
-  return new Map((await estate.devices(snapshot)).map(({ id, config }) => [id, !then.has(id) ? 'new' : then.get(id) === config.sha256 ? 'same' : 'changed']))
+  const then = new Map((await estate.devices(before)).map(({ id, config }) => [id, config.settled]))
+  return new Map((await estate.devices(snapshot)).map(({ id, config }) => [id, !then.has(id) ? 'new' : then.get(id) === config.settled ? 'same' : 'changed']))
 }

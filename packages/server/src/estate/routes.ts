@@ -1,6 +1,6 @@
-import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, readRecord, stateOfDevice, unreadLinesOf } from '@jurybox/core'
+import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, linesOf, readRecord, stateOfDevice } from '@jurybox/core'
 import { z } from 'zod'
-import { Audits, Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
+import { Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
 import { labelsOf } from '../labels/service.ts'
 import { notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
@@ -10,8 +10,8 @@ import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
 /** The last audit of a snapshot. */
-export async function auditOf(services: Services, engagementId: number, snapshotId: number): Promise<Audit | null> {
-  return services.database.getRepository(Audits).findOne({ where: { engagementId, snapshotId }, order: { id: 'DESC' } })
+export async function auditOf({ audits }: Services, snapshotId: number): Promise<Audit | null> {
+  return audits.of(snapshotId)
 }
 
 /** The labels of a device, with who set each and when. */
@@ -66,15 +66,14 @@ export const estateRoutes = [
     handle: async ({ services, engagementId, query }) => {
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       if (!snapshot) return { snapshot: null, audit: null, devices: [] }
-      const audit = await auditOf(services, engagementId, snapshot.id)
+      const audit = await auditOf(services, snapshot.id)
       const counts = await countsOf(services, audit)
       return {
         snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
         audit: audit && { id: audit.id },
-        devices: (await services.estate.devices(snapshot)).map(({ id, name, dialect, facts, config, changedAt, down }) => ({
+        devices: (await services.estate.devices(snapshot)).map(({ id, name, dialect, facts, config, all, changedAt, down }) => ({
           id, name, dialect, facts, down,
-          lines: config.lineCount,
-          unread: config.unread.length,
+          ...linesOf(all),
           whole: config.faults.length === 0,
           takenAt: config.takenAt?.toISOString() ?? null,
           timeSource: config.timeSource,
@@ -92,8 +91,8 @@ export const estateRoutes = [
     summary: 'One device: facts, records',
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
-      const { device, snapshot, records, config } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
-      const audit = await auditOf(services, engagementId, snapshot.id)
+      const { device, snapshot, records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
+      const audit = await auditOf(services, snapshot.id)
       return {
         id: device.id,
         name: device.name,
@@ -102,7 +101,7 @@ export const estateRoutes = [
         snapshot: { id: snapshot.id, title: snapshot.title },
         auditId: audit?.id ?? null,
         labels: await labelsWith(services, engagementId, device),
-        lines: config?.lineCount ?? 0,
+        lines: linesOf(records).lines,
         records: records.map(recordView),
       }
     },
@@ -122,7 +121,7 @@ export const estateRoutes = [
       if (!judged) throw notFound('model')
       const { model, origins, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, await services.records.maskOf(engagementId))
       const looksLike = detectDialect(judged.tree.lines.text)
-      return { record: config.id, lines: config.lineCount, looksLike: looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null, model, origins: Object.fromEntries(origins), unread }
+      return { record: config.id, lines: linesOf(records).lines, looksLike: looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null, model, origins: Object.fromEntries(origins), unread }
     },
   }),
   route({
@@ -140,10 +139,11 @@ export const estateRoutes = [
         for (const { id, sha256 } of records) {
           // Only the reading is new: the record itself stays as it was taken.
           const tree = readRecord(texts.get(sha256) ?? '', body.dialect)
-          await manager.update(Records, { id }, { dialect: body.dialect, unread: unreadLinesOf(tree), faults: tree.faults.map(({ line, reason }) => ({ line, reason })) })
+          await manager.update(Records, { id }, { dialect: body.dialect, readBy: '', faults: tree.faults.map(({ line, reason }) => ({ line, reason })) })
         }
         await manager.update(Devices, { id: device.id }, { dialect: body.dialect })
       })
+      await services.readings.readAgain()
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'dialect named', detail: { device: device.name, from: device.dialect, to: body.dialect } })
       return { dialect: body.dialect, records: records.length }
     },
@@ -188,7 +188,7 @@ export const estateRoutes = [
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
-      const audit = snapshot && (await auditOf(services, engagementId, snapshot.id))
+      const audit = snapshot && (await auditOf(services, snapshot.id))
       if (!audit) return []
       return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { place: 'ASC' } })
     },

@@ -20,6 +20,8 @@ export interface EstateDevice {
   readonly dialect: string
   readonly facts: DeviceContext & { readonly managementAddress?: string }
   readonly config: HeldRecord
+  /** All that it brought, also what belongs to no digest. */
+  readonly all: readonly HeldRecord[]
   /** In the order in which its digest numbers them. */
   readonly records: readonly HeldRecord[]
   readonly key: string
@@ -96,7 +98,7 @@ export class EstateService {
       if (!config) return []
       const told = own.filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/')).sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.id - b.id))
       const key = sha256(JSON.stringify([build, config.dialect, told.map(({ kind, sha256: hash, dialect }) => [kind, hash, dialect]), maskKey]))
-      return [{ id: row.id, name: row.name, dialect: config.dialect, facts: { labels: {}, ...row.facts }, config, records: told, key, changedAt: since.get(row.id) ?? null, down: down.get(row.name) ?? null }]
+      return [{ id: row.id, name: row.name, dialect: config.dialect, facts: { labels: {}, ...row.facts }, config, all: own, records: told, key, changedAt: since.get(row.id) ?? null, down: down.get(row.name) ?? null }]
     })
     return { id, snapshot, devices: devices.sort((a, b) => (a.name < b.name ? -1 : 1)) }
   }
@@ -106,8 +108,8 @@ export class EstateService {
     const rows: { device_id: number; since: Date }[] = await this.services.database.query(
       `SELECT now.device_id, MIN(r.taken_at) AS since
          FROM snapshot_records s JOIN records now ON now.id = s.record_id AND now.kind = 'config'
-         JOIN records r ON r.device_id = now.device_id AND r.kind = now.kind AND r.sha256 = now.sha256 AND r.taken_at <= now.taken_at
-        WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM records o WHERE o.device_id = now.device_id AND o.kind = now.kind AND o.sha256 <> now.sha256 AND o.taken_at > r.taken_at AND o.taken_at <= now.taken_at)
+         JOIN records r ON r.device_id = now.device_id AND r.kind = now.kind AND r.settled = now.settled AND r.taken_at <= now.taken_at
+        WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM records o WHERE o.device_id = now.device_id AND o.kind = now.kind AND o.settled <> now.settled AND o.taken_at > r.taken_at AND o.taken_at <= now.taken_at)
         GROUP BY now.device_id`,
       [snapshotId],
     )

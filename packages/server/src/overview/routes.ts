@@ -1,6 +1,7 @@
-import { answersTo, coverageOf } from '@jurybox/core'
+import { answersTo, coverageOf, linesOf } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
 import { z } from 'zod'
+import type { Audit } from '../db/entities.ts'
 import { Groups } from '../db/estate-entities.ts'
 import { changedSince } from '../estate/across-routes.ts'
 import { auditOf } from '../estate/routes.ts'
@@ -28,7 +29,7 @@ export const overviewRoutes = [
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       if (!snapshot) return null
       const devices = await services.estate.devices(snapshot)
-      const audit = await auditOf(services, engagementId, snapshot.id)
+      const audit = await auditOf(services, snapshot.id)
       const changed = await changedSince(services, engagementId, snapshot.id)
       const before = await services.snapshots.before(snapshot)
       const here = new Set(devices.map(({ id }) => id))
@@ -44,18 +45,21 @@ export const overviewRoutes = [
         auditId: audit?.id ?? null,
         devices: devices.length,
         judged: audit ? new Set((await services.database.query('SELECT DISTINCT device_id AS id FROM audit_judgements WHERE audit_id = ?', [audit.id])).map(({ id }: { id: number }) => id)).size : 0,
-        lines: devices.reduce((sum, { config }) => sum + config.lineCount, 0),
-        unread: devices.reduce((sum, { config }) => sum + config.unread.length, 0),
+        ...linesIn(devices.map(({ all }) => linesOf(all))),
         down: devices.filter(({ down }) => down !== null).map(({ name, down }) => ({ device: name, why: down })),
         evidence: [...AGES.map(({ id, title, days }, i) => ({ id, title, devices: ages.filter((age) => age !== null && age < days && age >= (AGES[i - 1]?.days ?? -Infinity)).length })), { id: 'unknown', title: 'time not known', devices: ages.filter((age) => age === null).length }],
         counts: audit?.counts ?? null,
-        changes: before && { changed: names('changed'), appeared: names('new'), gone, verdicts: audit ? await turnedOf(services, audit.id, engagementId) : null },
+        changes: before && { changed: names('changed'), appeared: names('new'), gone, verdicts: audit ? await turnedOf(services, audit) : null },
         coverage: await coverageIn(services, engagementId),
         groups: groups.map(({ id, title, text, kind }) => ({ id, title, text, kind, devices: members.get(title)?.inside.length ?? 0 })),
       }
     },
   }),
 ]
+
+function linesIn(devices: readonly ReturnType<typeof linesOf>[]): ReturnType<typeof linesOf> {
+  return devices.reduce((sum, { lines, unread }) => ({ lines: sum.lines + lines, unread: sum.unread + unread }), { lines: 0, unread: 0 })
+}
 
 /** Of each framework, how many requirements rules decide here, or people have answered; those outside the network are counted apart. */
 async function coverageIn({ benchmarks, traffic, database }: Services, engagementId: number): Promise<{ id: string; title: string; decided: number; of: number; outside: number }[]> {
@@ -69,19 +73,21 @@ async function coverageIn({ benchmarks, traffic, database }: Services, engagemen
   })
 }
 
-/** How many verdicts object now and did not before, and the other way round; null where there is no audit before. */
-async function turnedOf({ audits, database }: Services, auditId: number, engagementId: number): Promise<{ new: number; mended: number } | null> {
-  const before = await audits.before(await audits.find(auditId, engagementId))
+/** How many findings are new and how many resolved since the audit before, of which snapshot that was; null where there is none. */
+async function turnedOf({ audits, snapshots, database }: Services, audit: Audit): Promise<{ new: number; resolved: number; since: { id: number; title: string } } | null> {
+  const before = await audits.before(audit)
   if (!before) return null
+  const { id, title } = await snapshots.find(before.snapshotId, audit.engagementId)
+  const since = { id, title }
   // What both audits name they say alike: only devices that came to something else are looked at.
-  const named: { device: number }[] = await database.query('SELECT DISTINCT device_id AS device FROM audit_judgements WHERE audit_id IN (?) GROUP BY device_id, judgement_id HAVING COUNT(*) = 1', [[before.id, auditId]])
-  if (named.length === 0) return { new: 0, mended: 0 }
+  const named: { device: number }[] = await database.query('SELECT DISTINCT device_id AS device FROM audit_judgements WHERE audit_id IN (?) GROUP BY device_id, judgement_id HAVING COUNT(*) = 1', [[before.id, audit.id]])
+  if (named.length === 0) return { new: 0, resolved: 0, since }
   const objecting = (row: string): string => `${row}.outcome IN ('fail', 'unknown', 'error')`
   const [turned]: { come: string | null; gone: string | null }[] = await database.query(
     `SELECT SUM(${objecting('v')} AND NOT COALESCE(${objecting('e')}, 0)) AS come, SUM(NOT ${objecting('v')} AND COALESCE(${objecting('e')}, 0)) AS gone
        FROM audit_verdicts v LEFT JOIN audit_verdicts e ON e.audit_id = ? AND e.device_id = v.device_id AND e.benchmark = v.benchmark AND e.rule = v.rule
-      WHERE v.audit_id = ? AND v.device_id IN (?)`,
-    [before.id, auditId, named.map(({ device }) => device)],
+      WHERE v.audit_id = ? AND v.device_id IN (?) AND v.benchmark IN (?)`,
+    [before.id, audit.id, named.map(({ device }) => device), before.choices.map(({ benchmark }) => benchmark)],
   )
-  return { new: Number(turned?.come ?? 0), mended: Number(turned?.gone ?? 0) }
+  return { new: Number(turned?.come ?? 0), resolved: Number(turned?.gone ?? 0), since }
 }

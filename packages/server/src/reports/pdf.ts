@@ -55,6 +55,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       { text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`, style: 'quiet' },
       { text: report.title, style: 'title', margin: [0, 2, 0, 6] },
       { text: `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}` },
+      ...(document.limitedTo === undefined ? [] : [{ text: `Limited to ${document.limitedTo}.`, bold: true }]),
       { text: OUTCOMES.map((outcome) => `${report.counts[outcome]} ${OUTCOME_WORDS[outcome]}`).join('   '), bold: true, margin: [0, 8, 0, 8] },
       { toc: { title: { text: 'Contents', style: 'h2' } } },
       heading('Scope', true),

@@ -115,7 +115,7 @@ export class ScheduleService {
       devices = changed
     }
     if (does !== 'audit') {
-      const job = await this.#ended(await collecting.start(engagementId, createdBy, devices, `${title}, ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`))
+      const job = await this.#ended(await collecting.start(engagementId, createdBy, devices, `${title}, ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`, does === 'collect'))
       said.push(job.message)
       if (job.state !== 'done') throw new Error(job.message)
     }

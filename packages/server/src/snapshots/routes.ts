@@ -1,6 +1,7 @@
-import { unreadLinesOf } from '@jurybox/core'
+import { linesOf, unreadByRecord } from '@jurybox/core'
 import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
+import { byDevice } from '../audits/judging.ts'
 import { idIn, route } from '../http/route.ts'
 import { kindTitle, type Intake } from './service.ts'
 import type { Services } from '../services.ts'
@@ -12,20 +13,23 @@ function intakeView(intake: Intake, carries: readonly string[]) {
     title: snapshot.title,
     takenAt: snapshot.takenAt,
     note: snapshot.note,
-    devices: snapshot.devices.map((device) => ({
+    devices: snapshot.devices.map((device) => {
+      const unread = unreadByRecord(device.dialect, device.records)
+      return {
       name: device.name,
       dialect: device.dialect.id,
       records: device.records.map((record) => ({
         path: record.path,
         kind: kindTitle(record.kind),
         lines: record.tree?.lines.length ?? record.text.split('\n').length,
-        unread: record.tree ? unreadLinesOf(record.tree).length : 0,
+        unread: unread.get(record.id)?.length ?? 0,
         confidence: record.confidence,
         faults: (record.tree?.faults ?? []).map(({ line, reason }) => ({ line, reason })),
         takenAt: record.takenAt,
         timeSource: record.timeSource,
       })),
-    })),
+      }
+    }),
     refused: snapshot.refused,
     sameName: snapshot.sameName,
     carries,
@@ -79,7 +83,7 @@ export const snapshotRoutes = [
             takenAt: snapshot.takenAt.toISOString(),
             devices: new Set(held.map((record) => record.deviceId)).size,
             carried: new Set(held.filter((record) => record.carried).map((record) => record.deviceId)).size,
-            unread: held.reduce((sum, record) => sum + record.unread.length, 0),
+            unread: [...byDevice(held).values()].reduce((sum, records) => sum + linesOf(records).unread, 0),
             refused: snapshot.refused.length,
             tags: tags.get(snapshot.id) ?? [],
           }
@@ -130,13 +134,15 @@ export const snapshotRoutes = [
       note: z.string().max(4000).default(''),
       takenAt: z.iso.datetime({ offset: true }),
       settled: z.array(z.strictObject({ path: z.string().max(500), as: z.string().trim().regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes') })).max(500).default([]),
+      without: z.array(z.string().max(160)).max(5000).default([]),
     }),
     handle: async ({ services, caller, engagementId, body }) => {
       const intake = services.snapshots.intake(body.intake, engagementId)
       const takenAt = new Date(body.takenAt)
       if (takenAt.getTime() > Date.now() + 60_000) throw new Problem(422, 'The time of capture lies in the future.')
-      const row = await services.snapshots.freeze(intake, { title: body.title, note: body.note, takenAt, settled: body.settled, userId: caller.user.id })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot frozen', detail: { snapshot: row.id, title: row.title } })
+      const row = await services.snapshots.freeze(intake, { title: body.title, note: body.note, takenAt, settled: body.settled, without: body.without, userId: caller.user.id })
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot frozen', detail: { snapshot: row.id, title: row.title, without: body.without } })
+      await services.audits.follow(row, caller.user.id)
       return snapshotView(services, engagementId, row.id)
     },
   }),

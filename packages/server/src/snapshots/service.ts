@@ -1,10 +1,11 @@
 import { randomBytes } from 'node:crypto'
-import { In, LessThan, LessThanOrEqual, type DataSource, type EntityManager } from 'typeorm'
-import { BesideFileError, readExpectations, readLinksFile, readSnapshot, unreadLinesOf, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
+import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
+import { BesideFileError, readExpectations, readLinksFile, readSnapshot, settledText, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
+import type { Readings } from './readings.ts'
 import type { RecordStore } from './records.ts'
 
 /** Files that were read and wait for the person to say when they were taken and to freeze them. */
@@ -25,6 +26,8 @@ export interface Freeze {
   /** Files of a name that another file has too: taken under a name of their own, or in place of the other. */
   readonly settled: readonly { path: string; as: string }[]
   readonly userId: number
+  /** Names of devices that are not carried over. */
+  readonly without?: readonly string[]
   /** Devices that should be there and are not. */
   readonly missing?: readonly { path: string; reason: string }[]
 }
@@ -46,6 +49,8 @@ export class SnapshotService {
   constructor(
     readonly database: DataSource,
     readonly records: RecordStore,
+    readonly readings: Readings,
+    readonly build: string,
   ) {}
 
   /** Reads files without keeping them yet. */
@@ -96,6 +101,11 @@ export class SnapshotService {
     const devices = withSettled(intake, freeze.settled)
     if (devices.length === 0) throw new Problem(422, 'No device was read: there is nothing to freeze.')
     const before = await this.latest(engagementId, freeze.takenAt)
+    // Before the transaction: reading takes long, and needs nothing of it.
+    const readings = await this.readings.of(devices.map((device) => ({
+      dialect: device.dialect.id,
+      records: device.records.map(({ kind, sha256: hash, tree, text }) => ({ kind, dialect: tree?.dialect ?? 'none', sha256: hash, text })),
+    })))
     const settledPaths = new Set(freeze.settled.map(({ path }) => path))
     const frozen = await this.database.transaction(async (manager) => {
       const now = new Date()
@@ -119,14 +129,13 @@ export class SnapshotService {
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
       const brought = new Set<number>()
-      const read = await readBefore(manager, contents.keys())
-      for (const device of devices) {
+      for (const [i, device] of devices.entries()) {
         const stored = await manager.save(
           Devices,
           manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect.id, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
         )
         brought.add(stored.id)
-        for (const record of device.records) {
+        for (const [at, record] of device.records.entries()) {
           const kept = await manager.save(
             Records,
             manager.create(Records, {
@@ -136,7 +145,8 @@ export class SnapshotService {
               sha256: record.sha256,
               dialect: record.tree?.dialect ?? 'none',
               lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
-              unread: record.tree ? (read.get(`${record.sha256} ${record.tree.dialect}`) ?? unreadLinesOf(record.tree)) : [],
+              ...readings[i]?.[at],
+              readBy: this.build,
               faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),
               takenAt: record.takenAt === null ? freeze.takenAt : new Date(record.takenAt),
               timeSource: record.takenAt === null ? 'stated' : record.timeSource,
@@ -147,7 +157,7 @@ export class SnapshotService {
           await manager.insert(SnapshotRecords, { snapshotId: row.id, recordId: kept.id, carried: false })
         }
       }
-      const carried = before ? (await this.#held(before.id)).filter((record) => !brought.has(record.deviceId)) : []
+      const carried = before ? (await this.#held(before.id)).filter((record) => !brought.has(record.deviceId) && !freeze.without?.includes(record.device)) : []
       if (carried.length > 0) await manager.insert(SnapshotRecords, carried.map((record) => ({ snapshotId: row.id, recordId: record.id, carried: true })))
       this.#intakes.delete(intake.id)
       return row
@@ -168,7 +178,10 @@ export class SnapshotService {
       const now = new Date()
       const snapshot = await manager.save(Snapshots, manager.create(Snapshots, { engagementId, title, note, takenAt, refused: [], createdBy: userId, createdAt: now }))
       await this.records.keep(manager, new Map([[hash, bytes]]))
-      const record = await manager.save(Records, manager.create(Records, { deviceId: device.id, kind, path: `devices/${deviceName}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length, unread: [], faults: [], takenAt, timeSource: 'stated', broughtBy: userId, createdAt: now }))
+      const record = await manager.save(Records, manager.create(Records, {
+        deviceId: device.id, kind, path: `devices/${deviceName}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length,
+        unread: [], readBy: this.build, settled: sha256(settledText(text)), faults: [], takenAt, timeSource: 'stated', broughtBy: userId, createdAt: now,
+      }))
       const others = held.filter((one) => one.deviceId !== device.id || one.kind !== kind)
       await manager.insert(SnapshotRecords, [{ snapshotId: snapshot.id, recordId: record.id, carried: false }, ...others.map(({ id }) => ({ snapshotId: snapshot.id, recordId: id, carried: true }))])
       return { snapshot, record: record.id }
@@ -226,12 +239,6 @@ export class SnapshotService {
     const devices = new Map((await this.database.getRepository(Devices).findBy({ id: In([...new Set(records.map((record) => record.deviceId))]) })).map((device) => [device.id, device.name]))
     return records.map((record) => ({ ...record, device: devices.get(record.deviceId) ?? '', carried: Boolean(links.get(record.id)) }))
   }
-}
-
-/** Lines that were not understood in contents that are known, by content and dialect: the same content is not read again. */
-async function readBefore(manager: EntityManager, hashes: Iterable<string>): Promise<Map<string, number[]>> {
-  const known = await manager.find(Records, { where: { sha256: In([...hashes]) }, select: { id: true, sha256: true, dialect: true, unread: true } })
-  return new Map(known.map(({ sha256, dialect, unread }) => [`${sha256} ${dialect}`, unread]))
 }
 
 /** The devices of an intake, with the files whose names had to be settled by a person. */

@@ -149,7 +149,7 @@ export interface OverviewView {
   down: { device: string; why: string }[]
   evidence: { id: string; title: string; devices: number }[]
   counts: Partial<Record<Outcome, number>> | null
-  changes: { changed: string[]; appeared: string[]; gone: string[]; verdicts: { new: number; mended: number } | null } | null
+  changes: { changed: string[]; appeared: string[]; gone: string[]; verdicts: { new: number; resolved: number; since: { id: number; title: string } } | null } | null
   coverage: { id: string; title: string; decided: number; of: number; outside: number }[]
   groups: { id: number; title: string; text: string; kind: 'filter' | 'search'; devices: number }[]
 }

@@ -30,6 +30,8 @@ export interface AuditTick {
   finishedAt: string | null
   counts: Counts | null
   choices: { benchmark: string; profile: string }[]
+  /** The devices that it is limited to; null where it judged all. */
+  scope: { title: string; devices: string[] } | null
   computed: number
   remembered: number
 }
@@ -233,7 +235,7 @@ export interface GridView {
   devices: { id: number; name: string; facts: DeviceRow['facts'] }[]
   /** Those whose requirements some rule cites, with the titles of these. */
   frameworks: { id: string; title: string; requirements: Record<string, string> }[]
-  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'mended' | null }[]
+  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'resolved' | null }[]
   /** The audit that is compared with. */
   before: { id: number; finishedAt: string | null; snapshot: string } | null
 }
@@ -336,6 +338,12 @@ export interface VerdictRow {
   branch: string
   note: string
   waived: boolean
+}
+/** A page of the verdicts that are asked for, and how many there are. */
+export interface VerdictPage {
+  total: number
+  verdicts: VerdictRow[]
+  before: { id: number; snapshot: string } | null
 }
 export interface VerdictView {
   id: number

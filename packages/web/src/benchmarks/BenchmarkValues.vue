@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { BenchmarkView, SetValue } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import ScopeMembers from '../shared/ScopeMembers.vue'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** The profile and the values of a benchmark for this engagement; what is left empty keeps its default. */
@@ -54,6 +55,7 @@ const HINT: Readonly<Record<string, string>> = { int: 'a whole number', text: 't
       <p class="quiet">Other values where a scope holds, such as <code>device.site == "north"</code> or <code>device.role in ["core", "edge"]</code>. A later one goes before an earlier one.</p>
       <fieldset v-for="(one, i) in form.overrides" :key="i" class="some" :disabled="!engagement.may.fit">
         <div class="pair"><v-text-field v-model="one.title" label="Called" /><v-text-field v-model="one.scope" label="Scope" class="mono" /></div>
+        <ScopeMembers :text="one.scope" />
         <div v-for="(value, j) in one.values" :key="j" class="pair"><v-select v-model="value.name" :items="names" label="Value" /><v-text-field v-model="value.text" label="Is" /></div>
         <div class="end"><v-btn size="small" variant="text" @click="form.overrides.splice(i, 1)">Take {{ one.title === '' ? 'it' : `“${one.title}”` }} out</v-btn><v-btn size="small" @click="one.values.push({ name: '', text: '' })">One more value</v-btn></div>
       </fieldset>

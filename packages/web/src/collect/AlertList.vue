@@ -22,7 +22,7 @@ const blank = () => ({ title: '', channel: 'mail' as AlertRow['channel'], host: 
 const form = reactive(blank())
 const CHANNELS = [{ value: 'mail', title: 'Mail' }, { value: 'webhook', title: 'A signed call' }, { value: 'ticket', title: 'A ticket' }]
 const TLS = [{ value: 'tls', title: 'TLS from the start' }, { value: 'starttls', title: 'STARTTLS' }, { value: 'none', title: 'Not encrypted' }]
-const KINDS = [{ value: 'new', title: 'new violations' }, { value: 'mended', title: 'what is mended' }, { value: 'drift', title: 'changed configurations' }, { value: 'collection', title: 'failed collections' }, { value: 'expectation', title: 'broken expectations' }]
+const KINDS = [{ value: 'new', title: 'new findings' }, { value: 'resolved', title: 'resolved findings' }, { value: 'drift', title: 'changed configurations' }, { value: 'collection', title: 'failed collections' }, { value: 'expectation', title: 'broken expectations' }]
 const SEVERITIES = ['info', 'low', 'medium', 'high'].map((value) => ({ value, title: value === 'info' ? 'all' : `${value}${value === 'high' ? '' : ' or higher'}` }))
 const WHEN = [{ value: 'once', title: 'at once' }, { value: 'day', title: 'together, every day' }]
 const STATES: Readonly<Record<DeliveryRow['state'], string>> = { waiting: 'waits', sending: 'is on its way', sent: 'sent', failed: 'failed', unsure: 'not known whether it arrived' }

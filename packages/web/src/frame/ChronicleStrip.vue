@@ -26,7 +26,7 @@ const ticks = computed(() => {
   const places = engagement.snapshots.map((snapshot) => place(snapshot.takenAt))
   for (let i = 1; i < places.length; i++) places[i] = Math.max(places[i] ?? 0, (places[i - 1] ?? 0) + APART)
   for (let i = places.length - 1, limit = 98.5; i >= 0; i--, limit -= APART) places[i] = Math.min(places[i] ?? 0, limit)
-  return engagement.snapshots.map((snapshot, i) => ({ snapshot, at: places[i] ?? 0, counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id)?.counts ?? null }))
+  return engagement.snapshots.map((snapshot, i) => ({ snapshot, at: places[i] ?? 0, counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && tick.scope === null)?.counts ?? null }))
 })
 const months = computed(() => {
   const { from, to } = span.value

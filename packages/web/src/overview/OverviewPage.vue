@@ -12,6 +12,7 @@ import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { usePatience } from '../shared/patience.ts'
+import { grouped } from '../shared/numbers.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -83,7 +84,7 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
           </ul>
           <dl>
             <dt>Devices judged</dt><dd><router-link :to="`${base}/estate`"><b data-overview="judged">{{ view.judged }}</b></router-link> of <b data-overview="devices">{{ view.devices }}</b></dd>
-            <dt>Lines understood</dt><dd>{{ percent(view.lines - view.unread, view.lines) }}, <router-link :to="`${base}/estate?estate.sort=-unread`"><b data-overview="unread">{{ view.unread }}</b> unread</router-link> of {{ view.lines }}</dd>
+            <dt>Parsed lines</dt><dd>{{ percent(view.lines - view.unread, view.lines) }}, <router-link :to="`${base}/estate?estate.sort=-unread`"><b data-overview="unread">{{ grouped(view.unread) }}</b> unparsed</router-link> of {{ grouped(view.lines) }}</dd>
           </dl>
         </section>
         <section class="panel block">
@@ -91,11 +92,12 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
           <p v-if="!view.changes" class="quiet">There is no snapshot before this one.</p>
           <dl v-else>
             <template v-if="view.changes.verdicts">
-              <dt>Begins to object</dt><dd><router-link :to="`${base}/verdicts?view=list&since=new`"><b data-overview="new">{{ view.changes.verdicts.new }}</b> verdicts</router-link></dd>
-              <dt>Mended</dt><dd><router-link :to="`${base}/verdicts?view=list&since=mended`"><b data-overview="mended">{{ view.changes.verdicts.mended }}</b> verdicts</router-link></dd>
+              <dt>New findings</dt><dd><router-link :to="`${base}/verdicts?view=list&since=new`"><b data-overview="new">{{ grouped(view.changes.verdicts.new) }}</b></router-link></dd>
+              <dt>Resolved</dt><dd><router-link :to="`${base}/verdicts?view=list&since=resolved`"><b data-overview="resolved">{{ grouped(view.changes.verdicts.resolved) }}</b></router-link></dd>
+              <dd v-if="view.changes.verdicts.since.id !== view.before?.id" class="quiet whole">Findings since the audit of “{{ view.changes.verdicts.since.title }}”: “{{ view.before?.title }}” was not audited.</dd>
             </template>
             <dt>Configuration changed</dt><dd><router-link :to="`${base}/estate/map?overlay=changes`"><b data-overview="changed">{{ view.changes.changed.length }}</b> devices</router-link> <span class="quiet">{{ some(view.changes.changed) }}</span></dd>
-            <dt>New in the estate</dt><dd><b data-overview="appeared">{{ view.changes.appeared.length }}</b> <span class="quiet">{{ some(view.changes.appeared) }}</span></dd>
+            <dt>New devices</dt><dd><b data-overview="appeared">{{ view.changes.appeared.length }}</b> <span class="quiet">{{ some(view.changes.appeared) }}</span></dd>
             <template v-if="view.changes.gone.length > 0"><dt>No longer there</dt><dd><b>{{ view.changes.gone.length }}</b> <span class="quiet">{{ some(view.changes.gone) }}</span></dd></template>
           </dl>
         </section>
@@ -138,6 +140,7 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
 .counts b { font-size: 18px; font-weight: 600; }
 dl { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 4px 14px; margin: 0; }
 dt { color: rgb(var(--v-theme-quiet)); }
+.whole { grid-column: 1 / -1; }
 dd { margin: 0; overflow-wrap: anywhere; }
 .ages { list-style: none; margin: 0; padding: 0; display: grid; gap: 3px; }
 .ages li { display: grid; grid-template-columns: minmax(0, 9em) minmax(0, 1fr) auto; gap: 10px; align-items: center; }

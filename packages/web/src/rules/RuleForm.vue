@@ -2,6 +2,7 @@
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
+import MemberNote from '../shared/MemberNote.vue'
 import { useRuleBench } from '../stores/rule-bench.ts'
 import ConditionForm from './ConditionForm.vue'
 import LazyField from './LazyField.vue'
@@ -12,6 +13,13 @@ type Loose = Record<string, unknown>
 const DIALECTS = [{ value: 'indented', title: 'indented' }, { value: 'braced', title: 'braced' }, { value: 'setlines', title: 'set lines' }, { value: 'data', title: 'data' }, { value: 'linux', title: 'Linux' }]
 const outcomes = OUTCOMES.map((value) => ({ value, title: OUTCOME_TITLES[value] ?? value }))
 const rule = computed<Loose>(() => bench.rule ?? {})
+/** Who is in, by what the rule answered: the branches are those of its scope. */
+const tried = computed(() => {
+  const devices = bench.trial?.rules.find(({ id }) => id === bench.ruleId)?.devices
+  if (!devices) return null
+  const names = (of: (branch: string) => boolean): string[] => devices.filter(({ branch }) => of(branch)).map(({ device }) => device)
+  return { inside: names((branch) => branch !== 'out-of-scope' && branch !== 'scope'), undecided: names((branch) => branch === 'scope'), of: devices.length }
+})
 const profiles = computed(() => (Array.isArray(bench.parsed.data?.['profiles']) ? (bench.parsed.data['profiles'] as Loose[]) : []).map(({ id, title }) => ({ value: String(id), title: String(title) })))
 const listOf = (value: unknown): Loose[] => (Array.isArray(value) ? (value as Loose[]) : [])
 const branches = computed(() => listOf(rule.value['decide']))
@@ -64,6 +72,7 @@ const addExample = (): void => bench.change(['examples'], [...examples.value, { 
     <h3>Whom it asks</h3>
     <v-select label="Devices that write" multiple :items="DIALECTS" :model-value="[rule['dialects'] ?? 'indented'].flat()" @update:model-value="bench.change(['dialects'], $event)" />
     <LazyField label="Only devices for which (expression)" hint="device.site == &quot;north&quot;" :value="rule['scope']" mono @set="bench.change(['scope'], optional($event))" />
+    <MemberNote v-if="rule['scope'] !== undefined && tried" :inside="tried.inside" :undecided="tried.undecided" :of="tried.of" />
     <v-select label="Judged is" :items="SUBJECTS" :model-value="eachKind" @update:model-value="turnEach" />
     <template v-if="each">
       <LazyField v-if="eachKind === 'block'" label="Block" :value="each['block']" lines mono @set="bench.change(['each', 'block'], oneOrMore($event))" />

@@ -4,6 +4,8 @@ import { FORMULA } from '@jurybox/core/report'
 import papaparse from 'papaparse'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { grouped } from './numbers.ts'
+import { PAGE_ROWS } from './sheet-query.ts'
 
 export interface Column<R> {
   readonly key: string
@@ -21,7 +23,16 @@ export interface Column<R> {
  * The table of every page: sort, filter per column, choice of columns, saved views, export of what is shown. Its state
  * is in the address, so that a link shows the same. Rows are drawn only where they can be seen.
  */
-const props = defineProps<{ name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; label: string; height?: string; selectable?: boolean }>()
+const props = defineProps<{
+  name: string
+  rows: readonly Row[]
+  columns: readonly Column<Row>[]
+  label: string
+  height?: string
+  selectable?: boolean
+  /** Where the server sorts, filters and counts: `rows` is a page of what it has, `csv` where all of it is exported. */
+  remote?: { readonly total: number; readonly csv: string; readonly busy: boolean }
+}>()
 /** Ids of the rows that are selected. */
 const selected = defineModel<(number | string)[]>('selected', { default: () => [] })
 const emit = defineEmits<{ open: [row: Row] }>()
@@ -49,6 +60,8 @@ function setQuery(changes: Readonly<Record<string, string>>): void {
     if (value === '') delete next[`${props.name}.${part}`]
     else next[`${props.name}.${part}`] = value
   }
+  // Of another order or choice, the first page.
+  if (!('page' in changes)) delete next[`${props.name}.page`]
   void router.replace({ query: next })
 }
 
@@ -58,6 +71,7 @@ const hidden = computed(() => new Set(query('hide') === '' ? props.columns.filte
 const shownColumns = computed(() => props.columns.filter((column) => !hidden.value.has(column.key)))
 
 const kept = computed(() => {
+  if (props.remote) return props.rows
   const filters = props.columns.flatMap((column) => {
     const wanted = query(`f.${column.key}`).toLowerCase()
     return wanted === '' ? [] : [{ column, wanted }]
@@ -90,6 +104,19 @@ function toggleColumn(key: string): void {
   if (!next.delete(key)) next.add(key)
   setQuery({ hide: [...next].join(',') || 'none' })
 }
+
+/* Pages, where the server holds the rows */
+const pages = computed(() => Math.max(1, Math.ceil((props.remote?.total ?? 0) / PAGE_ROWS)))
+const page = computed(() => Math.min(pages.value, Math.max(1, Number(query('page')) || 1)))
+const counted = computed(() => {
+  if (props.remote) return `${grouped(props.remote.total)} ${props.label}`
+  return kept.value.length === props.rows.length ? `${grouped(props.rows.length)} ${props.label}` : `${grouped(kept.value.length)} of ${grouped(props.rows.length)} ${props.label}`
+})
+const span = computed(() => {
+  const first = (page.value - 1) * PAGE_ROWS
+  return `${grouped(Math.min(first + 1, props.remote?.total ?? 0))}–${grouped(first + props.rows.length)}`
+})
+const turn = (to: number): void => setQuery({ page: to === 1 ? '' : String(to) })
 
 /* Rows in view */
 const scroller = ref<HTMLElement | null>(null)
@@ -164,7 +191,12 @@ function exportCsv(): void {
 <template>
   <div class="sheet panel">
     <div class="tools">
-      <span class="quiet" aria-live="polite">{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ kept.length === rows.length ? `${rows.length} ${label}` : `${kept.length} of ${rows.length} ${label}` }}</span>
+      <span class="quiet" aria-live="polite">{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ counted }}</span>
+      <nav v-if="remote && pages > 1" class="pages" :aria-label="`Pages of ${label}`">
+        <v-btn size="small" variant="text" :disabled="page === 1" aria-label="Previous page" @click="turn(page - 1)">‹</v-btn>
+        <span class="quiet">{{ span }}</span>
+        <v-btn size="small" variant="text" :disabled="page === pages" aria-label="Next page" @click="turn(page + 1)">›</v-btn>
+      </nav>
       <span class="grow" />
       <v-menu :close-on-content-click="false">
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template>
@@ -172,11 +204,11 @@ function exportCsv(): void {
           <p v-if="views.length === 0" class="quiet">No saved views yet.</p>
           <div v-for="view in views" :key="view.title" class="view">
             <v-btn size="small" variant="text" @click="useView(view.query)">{{ view.title }}</v-btn>
-            <v-btn size="small" variant="text" color="secondary" :aria-label="`Forget the view ${view.title}`" @click="dropView(view.title)">Forget</v-btn>
+            <v-btn size="small" variant="text" color="secondary" :aria-label="`Delete the view ${view.title}`" @click="dropView(view.title)">Delete</v-btn>
           </div>
           <form class="view" @submit.prevent="saveView">
             <v-text-field v-model="title" label="Name of this view" />
-            <v-btn type="submit" size="small">Keep</v-btn>
+            <v-btn type="submit" size="small">Save view</v-btn>
           </form>
         </v-sheet>
       </v-menu>
@@ -184,10 +216,11 @@ function exportCsv(): void {
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">Columns</v-btn></template>
         <v-sheet class="menu"><v-checkbox v-for="column in columns" :key="column.key" :label="column.title" :model-value="!hidden.has(column.key)" @update:model-value="toggleColumn(column.key)" /></v-sheet>
       </v-menu>
-      <v-btn size="small" variant="text" :prepend-icon="mdiDownload" @click="exportCsv">CSV</v-btn>
+      <v-btn v-if="remote" size="small" variant="text" :prepend-icon="mdiDownload" :href="remote.csv" download>CSV</v-btn>
+      <v-btn v-else size="small" variant="text" :prepend-icon="mdiDownload" @click="exportCsv">CSV</v-btn>
     </div>
     <div ref="scroller" class="scroll" :style="{ maxHeight: height ?? 'none' }" tabindex="-1" @scroll="scrolled = ($event.target as HTMLElement).scrollTop" @keydown="onKey">
-      <table class="rows" :aria-rowcount="kept.length">
+      <table class="rows" :aria-rowcount="remote?.total ?? kept.length" :aria-busy="remote?.busy ?? false">
         <thead>
           <tr>
             <th v-if="selectable" scope="col" class="pick"><input type="checkbox" :checked="allChosen" :aria-label="`Choose all ${kept.length}`" @change="chooseAll" /></th>
@@ -225,6 +258,7 @@ function exportCsv(): void {
 <style scoped>
 .tools { display: flex; align-items: center; padding: 4px 6px 4px 12px; border-bottom: var(--hair); }
 .grow { flex: 1; }
+.pages { display: inline-flex; align-items: center; margin-left: 10px; }
 .scroll { position: relative; overflow: auto; }
 
 .rows thead th { vertical-align: top; position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }

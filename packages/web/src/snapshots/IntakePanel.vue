@@ -16,6 +16,8 @@ const busy = ref(false)
 const local = (at: Date): string => at.toISOString().slice(0, 16)
 const form = reactive({ title: props.intake.title === 'Dropped files' ? `Dropped ${new Date().toISOString().slice(0, 10)}` : props.intake.title, takenAt: local(props.intake.takenAt ? new Date(props.intake.takenAt) : new Date()), note: props.intake.note })
 const settled = reactive<Record<string, string>>({})
+/** Devices of the snapshot before that are not carried over. */
+const without = ref<string[]>([])
 const records = computed(() => props.intake.devices.flatMap((device) => device.records.map((record) => ({ ...record, device: device.name, dialect: device.dialect }))))
 const asked = computed(() => records.value.filter((record) => record.takenAt === null).length)
 const questions = computed(() => props.intake.sameName.flatMap(({ name, paths }) => paths.slice(1).map((path) => ({ name, path, first: paths[0] ?? '' }))))
@@ -27,7 +29,7 @@ async function freeze(): Promise<void> {
   problem.value = ''
   try {
     const answers = Object.entries(settled).flatMap(([path, as]) => (as === '' ? [] : [{ path, as }]))
-    emit('frozen', await api.post<SnapshotView>(`${engagement.base}/snapshots`, { intake: props.intake.id, title: form.title, note: form.note, takenAt: `${form.takenAt}:00Z`, settled: answers }))
+    emit('frozen', await api.post<SnapshotView>(`${engagement.base}/snapshots`, { intake: props.intake.id, title: form.title, note: form.note, takenAt: `${form.takenAt}:00Z`, settled: answers, without: without.value }))
   } catch (error) {
     problem.value = wordsOf(error)
   } finally {
@@ -60,7 +62,7 @@ async function drop(): Promise<void> {
     </div>
     <div class="panel">
       <table class="rows">
-        <thead><tr><th scope="col">Device</th><th scope="col">File</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
+        <thead><tr><th scope="col">Device</th><th scope="col">File</th><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unparsed</th><th scope="col">Taken</th></tr></thead>
         <tbody>
           <tr v-for="record in records" :key="record.path">
             <td>{{ record.device }}</td>
@@ -71,13 +73,16 @@ async function drop(): Promise<void> {
         </tbody>
       </table>
     </div>
-    <p v-if="intake.carries.length > 0" class="quiet">{{ intake.carries.length }} other devices are carried over from the snapshot before, each with its own age: {{ intake.carries.join(', ') }}.</p>
+    <div v-if="intake.carries.length > 0" class="panel part">
+      <p class="quiet">{{ intake.carries.length - without.length }} of {{ intake.carries.length }} other devices are carried over from the snapshot before, each with its own age: {{ intake.carries.filter((name) => !without.includes(name)).join(', ') }}.</p>
+      <v-autocomplete v-model="without" :items="intake.carries" label="Leave out devices that are no longer there" multiple chips closable-chips />
+    </div>
     <form class="freeze panel" @submit.prevent="freeze">
       <v-text-field v-model="form.title" label="Title of the snapshot" required />
       <v-text-field v-model="form.takenAt" type="datetime-local" :label="asked > 0 ? `Time of capture in UTC (${asked} of ${records.length} do not state their own)` : 'Time of the snapshot in UTC'" required />
       <v-text-field v-model="form.note" label="Note" />
       <div class="end">
-        <v-btn variant="text" @click="drop">Forget these files</v-btn>
+        <v-btn variant="text" @click="drop">Discard files</v-btn>
         <v-btn type="submit" variant="flat" :loading="busy" :disabled="unanswered > 0 || (intake.devices.length === 0 && questions.length === 0)">Freeze the snapshot</v-btn>
       </div>
       <ProblemNote :text="problem" />

@@ -14,8 +14,14 @@ export const useEngagement = defineStore('engagement', () => {
   const id = computed(() => view.value?.id ?? 0)
   const base = computed(() => `/engagements/${id.value}`)
   const b = computed(() => snapshots.value.find((snapshot) => snapshot.id === chosenB.value) ?? snapshots.value.at(-1) ?? null)
-  /** The last finished audit of B. */
-  const audit = computed(() => audits.value.findLast((tick) => tick.snapshotId === b.value?.id) ?? null)
+  /** The finished audits of B, the last one first. */
+  const auditsOfB = computed(() => audits.value.filter((tick) => tick.snapshotId === b.value?.id).toReversed())
+  /** Of B: the chosen one, else the last of all devices, else the last. */
+  const chosenAudit = ref<number | null>(null)
+  const audit = computed(() => {
+    const all = auditsOfB.value
+    return all.find(({ id }) => id === chosenAudit.value) ?? all.find(({ scope }) => scope === null) ?? all[0] ?? null
+  })
   const may = computed(() => {
     const role = view.value?.role ?? 'reader'
     return { bringIn: role !== 'reader', collect: role !== 'reader', fit: role === 'lead' || role === 'auditor', waive: role === 'lead' || role === 'auditor', attest: role !== 'reader', tidy: role !== 'reader', describe: role !== 'reader', writeRules: role === 'lead' || role === 'auditor', run: role === 'lead' || role === 'auditor', takeCommands: role === 'lead' || role === 'engineer', manage: role === 'lead' }
@@ -44,5 +50,5 @@ export const useEngagement = defineStore('engagement', () => {
     if (next) chosenB.value = next.id
   }
 
-  return { view, id, base, snapshots, audits, chosenB, b, audit, may, open, refresh, step }
+  return { view, id, base, snapshots, audits, auditsOfB, chosenAudit, chosenB, b, audit, may, open, refresh, step }
 })

@@ -19,16 +19,16 @@ const columnBy = computed({ get: () => columnsBy.value.find(({ value }) => value
 const inOrder = computed(() => (columnBy.value === 'none' ? props.grid.devices : grouped(props.grid.devices, columnBy.value).flatMap((group) => group.devices)))
 /** Groups over the columns that are shown. */
 const bands = computed(() => (columnBy.value === 'none' ? [] : grouped(devices.value, columnBy.value)))
-const ONLY = ['objections', 'new', 'open', 'mended']
+const ONLY = ['objections', 'new', 'open', 'resolved']
 const only = computed({ get: () => ONLY.find((one) => one === route.query['only']) ?? 'all', set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }) })
 const choices = computed(() => {
   const count = (since: string): number => props.grid.cells.filter((cell) => cell.since === since).length
-  const all = [{ value: 'all', title: 'All rules' }, { value: 'objections', title: 'Rules with violations or doubts' }]
-  return props.grid.before ? [...all, { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` }, { value: 'open', title: `${count('open')} still open` }, { value: 'mended', title: `${count('mended')} mended` }] : all
+  const all = [{ value: 'all', title: 'All rules' }, { value: 'objections', title: 'Rules with findings' }]
+  return props.grid.before ? [...all, { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` }, { value: 'open', title: `${count('open')} still open` }, { value: 'resolved', title: `${count('resolved')} resolved` }] : all
 })
 const held = computed(() => new Set(props.grid.cells.filter((cell) => cell.since === only.value).map((cell) => `${cell.benchmark} ${cell.rule}`)))
 const shows = (rule: GridView['rules'][number]): boolean => only.value === 'all' || (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`))
-const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', mended: ', mended' }
+const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', resolved: ', resolved' }
 const from = ref(0)
 const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
 const devices = computed(() => inOrder.value.slice(from.value, from.value + PAGE))

@@ -66,7 +66,7 @@ function showExhibit(index: number): void {
   const within = verdict.value?.exhibits.filter((one) => one.record === chosen.record).indexOf(chosen) ?? 0
   void showRecord(chosen.record, within)
 }
-const where = (one: { from: number; to: number; absent?: true }): string => `${one.absent ? 'searched ' : ''}${one.from === one.to ? `line ${one.from}` : `lines ${one.from}–${one.to}`}`
+const where = (one: { device?: string; from: number; to: number; absent?: true }): string => `${one.device === undefined ? '' : `${one.device}, `}${one.absent ? 'searched ' : ''}${one.from === one.to ? `line ${one.from}` : `lines ${one.from}–${one.to}`}`
 async function copy(lines: readonly string[]): Promise<void> {
   try {
     await navigator.clipboard.writeText(lines.join('\n'))

@@ -8,6 +8,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
+import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import TidyingView from './TidyingView.vue'
 import RunAuditDialog from './RunAuditDialog.vue'
@@ -24,6 +25,10 @@ const grid = ref<GridView | null>(null)
 const problem = ref('')
 const running = ref(false)
 const view = computed({ get: () => (['list', 'waivers', 'tidying'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
+const auditChoices = computed(() => engagement.auditsOfB.map((audit) => ({
+  value: audit.id,
+  title: [audit.choices.map(({ benchmark }) => benchmark).join(', '), audit.scope?.title ?? 'all devices', audit.finishedAt ? absoluteTime(audit.finishedAt) : ''].filter(Boolean).join(' · '),
+})))
 const counts = computed(() => engagement.audit?.counts ?? null)
 
 watch(
@@ -57,10 +62,19 @@ usePageKeys([
       <div class="grow">
         <h1>Verdicts</h1>
         <p v-if="engagement.audit" class="quiet">
+          <strong v-if="engagement.audit.scope">Limited to {{ engagement.audit.scope.title }}. </strong>
           {{ engagement.audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }} on “{{ engagement.b?.title }}”
           <span v-if="engagement.audit.remembered > 0">· {{ engagement.audit.remembered }} of {{ engagement.audit.remembered + engagement.audit.computed }} devices unchanged, their verdicts remembered</span>
         </p>
       </div>
+      <v-select
+        v-if="engagement.auditsOfB.length > 1"
+        :model-value="engagement.audit?.id"
+        :items="auditChoices"
+        label="Audit"
+        class="which"
+        @update:model-value="engagement.chosenAudit = $event"
+      />
       <v-btn v-if="engagement.b && engagement.may.run" @click="running = true">Run an audit</v-btn>
       <v-btn v-if="engagement.audit" to="reports">Make the report</v-btn>
     </div>
@@ -89,6 +103,7 @@ usePageKeys([
 <style scoped>
 .strip { display: flex; align-items: center; gap: 4px; flex-wrap: wrap; margin-bottom: 10px; }
 .grow { flex: 1; }
+.which { max-width: 340px; min-width: 220px; flex: none; }
 .count { display: inline-flex; gap: 7px; align-items: baseline; padding: 3px 10px; border: 1px solid transparent; border-radius: 3px; font: inherit; color: inherit; cursor: pointer; min-height: 28px; }
 .count:hover, .count[aria-pressed='true'] { background: rgb(var(--v-theme-surface)); border-color: rgb(var(--v-theme-rule)); }
 .count b { font-size: 16px; font-weight: 600; }

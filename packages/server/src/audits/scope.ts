@@ -1,0 +1,47 @@
+import { z } from 'zod'
+import type { AuditScope, SnapshotRow } from '../db/entities.ts'
+import { Groups } from '../db/estate-entities.ts'
+import { Problem } from '../http/problem.ts'
+import type { Services } from '../services.ts'
+
+/** What an audit can be limited to; null: nothing. */
+export const limitSchema = z
+  .union([
+    z.strictObject({ devices: z.array(z.string().max(160)).min(1).max(5000) }),
+    z.strictObject({ group: z.string().max(160) }),
+    z.strictObject({ model: z.string().max(160) }),
+  ])
+  .nullable()
+  .default(null)
+export type Limit = z.infer<typeof limitSchema>
+
+/** The devices of a snapshot that a limit leaves. @throws Problem where it leaves none, or names what there is not */
+export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: Limit): Promise<AuditScope | null> {
+  if (limit === null) return null
+  const scope = 'devices' in limit ? await named(services, snapshot, limit.devices) : 'group' in limit ? await ofGroup(services, snapshot, limit.group) : await ofModel(services, snapshot, limit.model)
+  if (scope.devices.length === 0) throw new Problem(422, `No device of “${snapshot.title}” is in it: ${scope.title}.`)
+  return scope
+}
+
+async function named({ estate }: Services, snapshot: SnapshotRow, names: readonly string[]): Promise<AuditScope> {
+  const known = new Set((await estate.devices(snapshot)).map(({ name }) => name))
+  const missing = names.find((name) => !known.has(name))
+  if (missing !== undefined) throw new Problem(422, `There is no device “${missing}” in “${snapshot.title}”.`)
+  const devices = [...new Set(names)].sort()
+  return { title: devices.length > 3 ? `${devices.length} devices` : devices.join(', '), devices }
+}
+
+async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, title: string): Promise<AuditScope> {
+  const group = await database.getRepository(Groups).findOneBy({ engagementId: snapshot.engagementId, title })
+  if (!group) throw new Problem(422, `There is no group “${title}”.`)
+  const members = (await estate.patiently(() => estate.members(snapshot, [group]))).get(title)
+  const undecided = members?.undecided.map(({ device }) => device) ?? []
+  // Whether they belong to it cannot be said: judged, they are missed by nobody.
+  const said = undecided.length > 0 ? `, with ${undecided.length} of which it is not known` : ''
+  return { title: `group ${title}${said}`, devices: [...new Set([...(members?.inside ?? []), ...undecided])].sort() }
+}
+
+async function ofModel({ estate }: Services, snapshot: SnapshotRow, model: string): Promise<AuditScope> {
+  const running = await estate.patiently(() => estate.running(snapshot))
+  return { title: `model ${model}`, devices: [...running.values()].filter((device) => device.model === model).map(({ name }) => name).sort() }
+}
