@@ -37,3 +37,10 @@ for (const file of readdirSync(folder).sort()) {
     }
   })
 }
+
+describe('variants', () => {
+  it('are there of every rule', () => {
+    const tables = new Set(readdirSync(folder).map((file) => file.replace(/\.yaml$/, '')))
+    expect(rules.map(({ rule }) => rule.source.id).filter((id) => !tables.has(id))).to.deep.equal([])
+  })
+})

@@ -51,7 +51,7 @@ export function findingsPlace(): number {
 }
 
 /** What turning a line into a command asks of a dialect. */
-export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret'>
+export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret' | 'placeIn'>
 
 /**
  * Understands one line.

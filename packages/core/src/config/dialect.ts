@@ -12,6 +12,12 @@ export interface Typing {
   forget(key: string): string
 }
 
+/** A member of a series; all statements of one member stand together. */
+export interface SeriesPlace {
+  readonly series: string
+  readonly member: string
+}
+
 /** What a dialect knows of its own commands. Adding a dialect is adding a folder and one line in `dialects`. */
 export interface Dialect {
   readonly id: string
@@ -32,6 +38,11 @@ export interface Dialect {
   blockKey(text: string, block: string | undefined): string | null
   /** Blocks whose children keep their order and may be numbered (access lists, route maps). */
   isOrdered(block: string | undefined): boolean
+  /**
+   * Where a statement stands in a series whose order counts although its block keeps none: entries of a numbered access list,
+   * terms of a filter. Null where its place means nothing.
+   */
+  placeIn(text: string): SeriesPlace | null
   /** A range of numbered lines (`line vty 0 4`), whose overlapping blocks merge number by number. */
   rangeOf(text: string): { prefix: string; from: number; to: number } | null
   /** What holds after commands were typed on a device that has these listings. */

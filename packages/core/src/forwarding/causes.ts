@@ -89,7 +89,7 @@ export class CauseFinder {
     const known = this.#differences.get(device)
     if (known) return known
     const [a, b] = [this.before, this.after].map((network) => network.devices[network.indexOf(device)]?.device.modelled ?? null)
-    const all = a && b && a.dialect.id === b.dialect.id && a.dialect.id !== 'linux' ? diffScopes(a.scope, b.scope, (block) => b.dialect.isOrdered(block)) : []
+    const all = a && b && a.dialect.id === b.dialect.id && a.dialect.id !== 'linux' ? diffScopes(a.scope, b.scope, b.dialect) : []
     // A block that is there on one side only stands for all that is in it.
     const outer = all.filter(({ path, side }) => !all.some((other) => other.side === side && other.path.length < path.length && other.path.every((text, i) => path[i] === text)))
     const pairs = inPairs(outer)

@@ -80,6 +80,20 @@ export function unreadLinesOf(tree: LocatedTree): number[] {
   return dialect ? modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line) : [...tree.unread]
 }
 
+/** A unit of a port that is shut down is down with it (common practice of all dialects). */
+function settleUnits(write: Writer<DeviceModel>): void {
+  const { interfaces } = write.target
+  const shut = new Map(interfaces.flatMap(({ name, enabled }, i) => (enabled === false ? [[name, i]] : [])))
+  if (shut.size === 0) return
+  for (const one of write.every('interfaces', {})) {
+    const { name, enabled } = one.target
+    const port = shut.get(name.slice(0, Math.max(0, name.lastIndexOf('.'))))
+    if (port === undefined || enabled === false) continue
+    one.presume('enabled', false)
+    write.sheet.origins.note(one.place, 'enabled', { kind: 'of', path: `interfaces[${port}].enabled` })
+  }
+}
+
 /** Makes the device model of a configuration. Never throws: what no reader understands is listed in `unread`. */
 export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice {
   const { record, mask, listing = 'ordinary' } = options
@@ -87,7 +101,9 @@ export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice
   model.dialect = held.dialect.id
   model.listing = listing
   const sheet = new Sheet(record, mask)
-  READERS[held.dialect.id]?.(held, new Writer(model, deviceModelSchema, ROOT, sheet))
+  const write = new Writer(model, deviceModelSchema, ROOT, sheet)
+  READERS[held.dialect.id]?.(held, write)
+  settleUnits(write)
   if (listing === 'ordinary') applyDefaults(model, held.dialect.id, sheet.origins)
   const notes = sheet.origins
   return {

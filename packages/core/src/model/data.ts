@@ -1,5 +1,6 @@
 /** JSON data of YANG models, as it speaks to the device model: RFC 7317, 8343, 8344, 8349, 8519. */
 import type { HeldConfig } from './held-config.ts'
+import { canonicalAddress } from './address-text.ts'
 import { MappingTable, NOT_TAKEN, type Bound, type Mapping } from './mapping.ts'
 import { PROTOCOLS } from './names.ts'
 import { tableAt, type TableAt } from './tables.ts'
@@ -63,7 +64,7 @@ function iface(w: Writer<DeviceModel>, b: Bound): Writer<Interface> {
 }
 
 function address(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): Writer<Interface['addresses'][number]> {
-  return iface(w, b).entry('addresses', { address: b.text('address').toLowerCase(), family })
+  return iface(w, b).entry('addresses', { address: canonicalAddress(b.text('address')), family })
 }
 
 const STATIC = 'routing control-plane-protocols control-plane-protocol <protocol> static-routes'

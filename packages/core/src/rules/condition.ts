@@ -318,7 +318,7 @@ function askDiffers(kind: string): Ask {
     const own = (device.listing === 'full' ? device.others.get('ordinary') : undefined) ?? device
     const fault = own.held.tree.faults[0] ?? other.held.tree.faults[0]
     if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is not whole (${fault.reason})` })
-    const differences = diffScopes(own.held.scope, other.held.scope, (block) => device.held.dialect.isOrdered(block))
+    const differences = diffScopes(own.held.scope, other.held.scope, device.held.dialect)
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })
     if (differences.length === 0) return new Finding(false, () => searched(own.record, own.held.tree, []))

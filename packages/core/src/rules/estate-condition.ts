@@ -161,7 +161,7 @@ const STATED: Readonly<Record<Agreement, (end: LinkEnd) => string | null>> = {
   mtu: ({ mtu }) => (mtu === null ? null : String(mtu)),
   speed: ({ speed, duplex }) => (speed === null && duplex === null ? null : [speed, duplex].filter(Boolean).join(' ')),
   vlans: ({ mode, accessVlan, nativeVlan, allowedVlans }) => (mode === null ? null : mode.startsWith('trunk') ? `trunk, native ${nativeVlan ?? 1}, ${allowedVlans ?? 'all'}` : `access ${accessVlan ?? 1}`),
-  ospf: ({ area, helloSeconds, deadSeconds, authentication }) => (area === null ? null : `area ${areaText(area)}, hello ${helloSeconds ?? 'default'}, dead ${deadSeconds ?? 'default'}, ${authentication ?? 'no authentication'}`),
+  ospf: ({ area, helloSeconds, deadSeconds, authentication }) => (area === null ? null : `area ${areaText(area)}, hello ${helloSeconds}, dead ${deadSeconds}, ${authentication ?? 'no authentication'}`),
   protection: ({ protection }) => protection ?? 'none',
 }
 

@@ -85,7 +85,7 @@ function isInside(address: string, prefix: string): boolean {
 }
 
 /** VLANs as configurations list them: `10,20-29`, `all`, `except 1-9`, `none` (IEEE 802.1Q: 1 to 4094). */
-function vlansOf(text: string): Set<number> {
+export function vlansOf(text: string): Set<number> {
   const words = text.trim().toLowerCase()
   if (words === 'all') return vlansOf('1-4094')
   if (words === 'none' || words === '') return new Set()

@@ -1,4 +1,5 @@
-import { subnetOf } from '../model/index.ts'
+import { subnetOf, type DeviceModel } from '../model/index.ts'
+import { vlansOf } from './expression.ts'
 import type { JudgedDevice } from './inquiry.ts'
 
 /** One end of a link: an interface with what its other end has to agree with. Plain data. */
@@ -32,13 +33,38 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
     const subnet = one.addresses.map(({ address, prefixLength, family }) => (prefixLength >= (family === 'ipv4' ? 30 : 126) && prefixLength < (family === 'ipv4' ? 32 : 128) ? subnetOf(address, prefixLength, family) : null)).find((found) => found !== null) ?? null
     if (one.enabled === false) return []
     const { mode, accessVlan, nativeVlan, allowedVlans } = one.switching
-    const { area, helloSeconds, deadSeconds, authentication } = one.ospf
+    const { area, authentication } = one.ospf
+    const port = one.name.includes('.') ? interfaces.find(({ name }) => name === one.name.slice(0, one.name.lastIndexOf('.'))) : undefined
     return [{
       interface: one.name, path: `interfaces[${i}]`, neighbour: seen ? { system: seen.system.split('.')[0] ?? seen.system, port: seen.port } : null, subnet,
-      mtu: one.mtu, speed: one.speed, duplex: one.duplex, mode, accessVlan, nativeVlan, allowedVlans, area, helloSeconds, deadSeconds, authentication,
+      // What holds for a port holds for its units.
+      mtu: one.mtu ?? port?.mtu ?? null, speed: one.speed ?? port?.speed ?? null, duplex: one.duplex ?? port?.duplex ?? null,
+      mode, accessVlan, nativeVlan, allowedVlans: allowedVlans === null ? null : vlanRanges(vlansOf(allowedVlans)),
+      area, ...timersOf(one.ospf), authentication,
       protection: one.encryption ?? one.tunnel.protection,
     }]
   })
+}
+
+/** Kinds of network on which neighbours are not found by themselves: there a router says hello every 30 seconds (common practice). */
+const SELDOM = /^(?:non-broadcast|nbma|point-to-multipoint|p2mp)/
+
+/** The timers as they hold: 10 seconds where nothing is stated, and a neighbour is lost after four times that (RFC 2328 §C.3). */
+function timersOf({ area, network, helloSeconds, deadSeconds }: DeviceModel['interfaces'][number]['ospf']): Pick<LinkEnd, 'helloSeconds' | 'deadSeconds'> {
+  if (area === null) return { helloSeconds, deadSeconds }
+  const hello = helloSeconds ?? (network !== null && SELDOM.test(network) ? 30 : 10)
+  return { helloSeconds: hello, deadSeconds: deadSeconds ?? 4 * hello }
+}
+
+/** VLANs in one writing: `10-12,20`. */
+function vlanRanges(vlans: ReadonlySet<number>): string {
+  const ranges: [number, number][] = []
+  for (const one of [...vlans].sort((a, b) => a - b)) {
+    const last = ranges.at(-1)
+    if (last && last[1] === one - 1) last[1] = one
+    else ranges.push([one, one])
+  }
+  return ranges.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(',')
 }
 
 /** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */

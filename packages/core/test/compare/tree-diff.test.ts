@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { dialectById, diffScopes, effectiveTree, type Dialect, type Difference } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
-const diff = (a: string, b: string): Difference[] => diffScopes(effectiveTree([indented.read(a)], indented), effectiveTree([indented.read(b)], indented), (block) => indented.isOrdered(block))
+const diff = (a: string, b: string): Difference[] => diffScopes(effectiveTree([indented.read(a)], indented), effectiveTree([indented.read(b)], indented), indented)
 const said = (a: string, b: string): string[] => diff(a, b).map(({ side, path }) => `${side}: ${path.join(' › ')}`)
 
 const CASES: readonly { name: string; a: string; b: string; is: readonly string[] }[] = [
@@ -19,6 +19,8 @@ const CASES: readonly { name: string; a: string; b: string; is: readonly string[
   { name: 'a counter that moves by itself', a: 'ntp clock-period 1', b: 'ntp clock-period 2', is: [] },
   { name: 'an entry more in an access list', a: 'ip access-list extended X\n permit ip host 10.0.0.1 any\n deny ip any any', b: 'ip access-list extended X\n permit ip host 10.0.0.1 any\n permit ip host 10.0.0.2 any\n deny ip any any', is: ['b: ip access-list extended X › permit ip host 10.0.0.2 any'] },
   { name: 'order in an access list', a: 'ip access-list extended X\n permit ip host 10.0.0.1 any\n deny ip any any', b: 'ip access-list extended X\n deny ip any any\n permit ip host 10.0.0.1 any', is: ['a: ip access-list extended X › permit ip host 10.0.0.1 any', 'a: ip access-list extended X › deny ip any any', 'b: ip access-list extended X › deny ip any any', 'b: ip access-list extended X › permit ip host 10.0.0.1 any'] },
+  { name: 'order in a numbered access list', a: 'access-list 1 permit 10.0.0.1\naccess-list 1 deny 10.0.0.0 0.0.0.255\naccess-list 2 permit any', b: 'access-list 1 deny 10.0.0.0 0.0.0.255\naccess-list 2 permit any\naccess-list 1 permit 10.0.0.1', is: ['a', 'b'].flatMap((side) => [`${side}: access-list 1 permit 10.0.0.1`, `${side}: access-list 1 deny 10.0.0.0 0.0.0.255`]) },
+  { name: 'order of entries that say their numbers', a: 'ip prefix-list P seq 5 permit 10.0.0.0/8\nip prefix-list P seq 10 deny 0.0.0.0/0', b: 'ip prefix-list P seq 10 deny 0.0.0.0/0\nip prefix-list P seq 5 permit 10.0.0.0/8', is: [] },
   { name: 'the words of a banner', a: 'banner motd ^C\nx\n^C', b: 'banner motd ^C\ny\n^C', is: ['a: banner motd ^C', 'b: banner motd ^C'] },
 ]
 
@@ -47,5 +49,25 @@ describe('comparing configurations', () => {
         for (const { side, nodes } of diff(a, b)) for (const node of nodes) expect((side === 'a' ? a : b).split('\n')[node.line - 1]?.trim()).to.equal(node.text)
       }),
     )
+  })
+})
+
+describe('comparing the hierarchy', () => {
+  const setlines = dialectById('setlines') as Dialect
+  const differing = (a: readonly string[], b: readonly string[]): string[] =>
+    diffScopes(setlines.hold([setlines.read(a.join('\n'))]), setlines.hold([setlines.read(b.join('\n'))]), setlines).map(({ side, path }) => `${side}: ${path.join(' › ')}`)
+  const FILTER = 'firewall family inet filter F term'
+  const POLICY = 'security policies from-zone a to-zone b policy'
+  for (const series of [FILTER, POLICY, 'policy-options policy-statement P term', 'security nat source rule-set R rule']) {
+    const [first, second, other] = [`${series} one then accept`, `${series} two then discard`, `${series} one from protocol tcp`]
+    it(`order of “${series}”`, () => {
+      expect(differing([`set ${first}`, `set ${second}`], [`set ${second}`, `set ${first}`])).to.have.members([`a: ${first}`, `a: ${second}`, `b: ${first}`, `b: ${second}`])
+      // Within one member, and of what is no series, order means nothing.
+      expect(differing([`set ${first}`, `set ${other}`, `set ${second}`], [`set ${other}`, `set ${first}`, `set ${second}`])).to.deep.equal([])
+    })
+  }
+  it('order that means nothing', () => {
+    expect(differing(['set system host-name a', 'set system services ssh'], ['set system services ssh', 'set system host-name a'])).to.deep.equal([])
+    expect(differing(['set system authentication-order radius', 'set system authentication-order password'], ['set system authentication-order password', 'set system authentication-order radius'])).to.have.length(4)
   })
 })

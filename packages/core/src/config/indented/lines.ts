@@ -5,11 +5,20 @@ import { mayOpenFreeText } from './free-text.ts'
 import { maybeSecret } from './secrets.ts'
 import { GLOBAL, blockByKind, blockOpenedBy, type BlockKind } from './vocabulary.ts'
 
+/** Series at the top of a listing or within a block in which the first that matches, or that answers, counts (common practice). */
+const SERIES = /^(access-list \S+|ip(?:v6)? prefix-list \S+|ip as-path access-list \S+|ip (?:ext)?community-list (?:(?:standard|expanded) )?\S+|class|server|server-private) /
+/** Entries that say their own number stand by that, wherever their lines do. */
+const NUMBERED = /^ip(?:v6)? prefix-list \S+ seq \d+ /
+
 export const knowledge: CommandKnowledge = {
   canonical,
   blockKey,
   blockOpenedBy: (text) => blockOpenedBy(text)?.kind,
   isOrdered: (block) => block !== undefined && blockByKind.get(block)?.ordered === true,
+  placeIn: (text) => {
+    const series = NUMBERED.test(text) ? undefined : SERIES.exec(text)?.[1]
+    return series === undefined ? null : { series, member: text }
+  },
   keyOf,
   maybeSecret,
 }

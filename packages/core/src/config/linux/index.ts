@@ -17,6 +17,7 @@ export const linux: Dialect = {
   blockOpenedBy: () => undefined,
   blockKey: () => null,
   isOrdered: (block) => block === 'chain',
+  placeIn: () => null,
   rangeOf: () => null,
   canonical: (text) => text,
   typing: { byPath: false, add: (text) => text, remove: (text) => text.replace(/^-A /, '-D '), forget: (key) => key.replace(/^-A /, '-D ') },

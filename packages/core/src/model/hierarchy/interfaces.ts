@@ -1,4 +1,5 @@
 import type { Statement } from '../../config/index.ts'
+import { canonicalAddress } from '../address-text.ts'
 import { addressWords } from '../address.ts'
 import type { Interface } from '../indented/interfaces.ts'
 import { kindOfInterface } from '../interface-kind.ts'
@@ -24,7 +25,7 @@ function named(w: Writer<DeviceModel>, name: string): Writer<Interface> {
 function address(w: Writer<Interface>, text: string, family: 'ipv4' | 'ipv6'): Writer<Interface['addresses'][number]> | null {
   const [bare = '', length] = text.split('/')
   if (addressWords(bare, family) === null) return null
-  return w.entry('addresses', { address: bare, prefixLength: Number(length ?? (family === 'ipv4' ? 32 : 128)), family })
+  return w.entry('addresses', { address: canonicalAddress(bare), prefixLength: Number(length ?? (family === 'ipv4' ? 32 : 128)), family })
 }
 
 const UNIT = 'interfaces <port> unit <unit>'

@@ -1,4 +1,5 @@
 import type { Statement } from '../../config/index.ts'
+import { canonicalAddress } from '../address-text.ts'
 import { addressWords } from '../address.ts'
 import { MappingTable, NOT_TAKEN, type Bound, type Mapping } from '../mapping.ts'
 import { INTERFACE_HARMLESS } from './harmless.ts'
@@ -47,7 +48,7 @@ function vlansIn(text: string): number[] {
 function address6(w: Writer<Interface>, b: Bound): void {
   const [bare = '', length = '128'] = b.text('address').split('/')
   if (addressWords(bare, 'ipv6') === null) return
-  w.add('addresses', { address: bare.toLowerCase(), prefixLength: Number(length), family: 'ipv6', secondary: false })
+  w.add('addresses', { address: canonicalAddress(bare), prefixLength: Number(length), family: 'ipv6', secondary: false })
 }
 
 function flagged(command: string, field: 'proxyArp' | 'redirects' | 'unreachables' | 'directedBroadcast'): Mapping<Interface>[] {
