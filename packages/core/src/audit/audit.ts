@@ -168,6 +168,8 @@ const OTHERS: Readonly<Record<string, string>> = { config: 'ordinary', 'config.s
 
 /** An absence is shown as the range searched; its text would be the whole range, so only short ones are quoted. */
 const QUOTED_LINES = 40
+/** A longer line holds more than a person reads. */
+const LONG_LINE = 400
 
 function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, references: readonly string[], linesOf: (id: string) => MaskedLines | null, mask: Mask): Omit<Verdict, 'values'> {
   const { dialect, scope } = device.held
@@ -187,7 +189,9 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
       const lines = linesOf(record)
       const last = Math.min(to, from + QUOTED_LINES - 1)
       const whole = from === 1 && absent && to > QUOTED_LINES
-      const text = whole || !lines ? '' : lines.range(from, last)
+      const said = whole || !lines ? '' : lines.range(from, last)
+      // Of a listing in one line, only what is meant is quoted.
+      const text = columns && from === to && said.length > LONG_LINE ? said.slice(columns[0] - 1, columns[1]) : said
       if (absent) return { record, from, to, text, absent: true as const }
       return columns ? { record, from, to, text, columns: [...columns] as [number, number] } : { record, from, to, text }
     }),

@@ -24,7 +24,7 @@ export function recordsOf({ dialect: id, config, saved, outputs, taken }: Exampl
     { id: 'config.txt', kind: 'config', tree: dialect.read(config) },
     ...(saved === undefined ? [] : [{ id: 'config.saved.txt', kind: 'config.saved', tree: dialect.read(saved) }]),
     ...Object.entries(outputs).map(([name, text]): ReadRecord => {
-      const kind = /^(?:files\/|sockets$|sysctl$)/.test(name) ? name : `state/${name}`
+      const kind = /^(?:files\/|sockets$|sysctl$|filters6$)/.test(name) ? name : `state/${name}`
       return { id: `${kind}.txt`, kind, tree: null, text, takenAt: taken ?? null }
     }),
   ]

@@ -17,13 +17,16 @@ export function readLinuxModel(held: HeldConfig, write: Writer<DeviceModel>): vo
 /** Saved rules of one family, which their records do not name. */
 export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family: Family): void {
   for (const chain of scope.statements) {
-    const [table = '', name = ''] = chain.command.words
+    const [told = '', name = ''] = chain.command.words
+    // A ruleset of nftables is of both families: tables of IPv6 say so.
+    const table = told.replace(/6$/, '')
+    const own = told === table ? family : 'ipv6'
     const rules = chain.scope?.statements ?? []
     write.sheet.used.add(chain)
-    if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, family)
-    else if (table === 'nat') readNat(write, name, rules, family)
+    if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, own)
+    else if (table === 'nat') readNat(write, name, rules, own)
     // Of other tables only what holds a rule: chains with nothing but their policy let everything pass.
-    else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT') readChain(write, chain, `${table} ${name}`, rules, family)
+    else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT') readChain(write, chain, `${table} ${name}`, rules, own)
     else for (const rule of rules) write.sheet.harmless.set(rule, 'a chain with nothing but this lets everything pass')
   }
   write.sheet.nodes = []
@@ -33,12 +36,27 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
   const { sheet } = write
   sheet.nodes = chain.nodes
   const list = write.entry('accessLists', { name, family })
+  let rest: { readonly action: 'permit' | 'deny'; readonly nodes: Statement['nodes'] } | null = null
   for (const rule of rules) {
     sheet.used.add(rule)
     sheet.nodes = rule.nodes
     if (rule.command.first === 'policy') list.set('defaultAction', POLICIES[rule.command.words[1] ?? ''] ?? 'deny')
-    else list.add('entries', new RuleReader(rule.command.words, family).read(rule.text))
+    else {
+      const entry = new RuleReader(rule.command.words, family).read(rule.text)
+      list.add('entries', entry)
+      if (decidesTheRest(rule.command.words, entry)) rest ??= { action: entry.action === 'permit' ? 'permit' : 'deny', nodes: rule.nodes }
+    }
   }
+  if (!rest) return
+  // Nothing comes to the policy behind a rule that asks for nothing.
+  sheet.nodes = rest.nodes
+  list.set('defaultAction', rest.action)
+}
+
+/** Whether a rule accepts, drops or rejects whatever comes to it; a remark asks for nothing. */
+function decidesTheRest(words: readonly string[], { action, notWeighed = [] }: Partial<Entry>): boolean {
+  const asks = words.slice(0, words.findIndex((word) => word === '-j' || word === '-g')).join(' ')
+  return (action === 'permit' || action === 'deny') && notWeighed.length === 0 && /^(?:-m comment --comment .*)?$/.test(asks)
 }
 
 function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Statement[], family: Family): void {

@@ -148,6 +148,7 @@ const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {
   'config.full.txt': 'config.full',
   'config.saved.txt': 'config.saved',
   'filters.txt': 'filters',
+  'nftables.json': 'filters',
   'filters6.txt': 'filters6',
   'sysctl.txt': 'sysctl',
   'sockets.txt': 'sockets',

@@ -1,16 +1,17 @@
-/** A Linux gateway's filter rules as `iptables-save` and `ip6tables-save` write them. */
+/** A Linux gateway's filter rules as `iptables-save`, `ip6tables-save` and `nft -j list ruleset` write them. */
 import { Command } from '../command.ts'
 import type { Dialect } from '../dialect.ts'
 import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { NFTABLES, readNftables } from './nftables.ts'
 
 const TABLE = /^\*(filter|nat|mangle|raw|security)$/
 
 export const linux: Dialect = {
   id: 'linux',
   title: 'Linux gateway, saved filter rules',
-  recognise: (text) => (/^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000)) ? 1 : 0),
-  read: readSavedRules,
+  recognise: (text) => (NFTABLES.test(text.slice(0, 200)) || /^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000)) ? 1 : 0),
+  read: (text) => (NFTABLES.test(text.slice(0, 200)) ? readNftables(text) : readSavedRules(text)),
   hold: (trees) => chainsOf(trees.flatMap((tree) => tree.nodes)),
   apply: (trees, commands) => chainsOf([...trees.flatMap((tree) => tree.nodes), ...readSavedRules(commands.join('\n')).nodes]),
   keyOf: (text) => text,
