@@ -40,10 +40,10 @@ for (const benchmark of benchmarks) {
             if (!verdict) throw new Error('no verdict')
             if (verdict.outcome === 'fail' || verdict.outcome === 'unknown') expect(verdict.exhibits.length + verdict.missing.length, 'evidence').to.be.above(0)
             if (verdict.outcome === 'fail') expect(verdict.remedy, 'remedy').to.not.equal(null)
-            const lines = (record: string): number => (record === 'config.txt' ? example.config : (example.saved ?? '')).split('\n').length
-            for (const { from, to, text, record, absent } of verdict.exhibits) {
+            const lines = (record: string, device?: string): number => (device !== undefined ? (example.others[device] ?? '') : record === 'config.txt' ? example.config : (example.saved ?? '')).split('\n').length
+            for (const { from, to, text, record, device, absent } of verdict.exhibits) {
               expect(from).to.be.at.least(1)
-              expect(to).to.be.within(from, lines(record))
+              expect(to).to.be.within(from, lines(record, device))
               if (!absent) expect(text.split('\n')).to.have.length(to - from + 1)
             }
           })

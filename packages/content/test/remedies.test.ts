@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { HeldConfig, dialectById, effectiveValues, judgedDevice, modelOf, planFor, readBenchmark, readSnapshot, type LocatedTree, type SnapshotFile } from '@jurybox/core'
+import { HeldConfig, dialectById, diffScopes, effectiveValues, judgedDevice, modelOf, planFor, readBenchmark, readSnapshot, type Example, type LocatedTree, type SnapshotFile } from '@jurybox/core'
+import { parse } from 'yaml'
 import { benchmarkTexts } from '../src/index.ts'
 import { mask } from './hardening.ts'
 
@@ -84,4 +85,46 @@ describe('the remedies of a device together', () => {
       expect(broken(dialect, tree)).to.deep.equal([])
     })
   }
+})
+
+/** Rows of the variants, each with every part of it deactivated in turn: the word for what is there and does not hold. */
+function rows(): { readonly rule: string; readonly dialect: string; readonly text: string }[] {
+  const folder = new URL('variants/', import.meta.url)
+  return readdirSync(folder).flatMap((file) =>
+    (parse(readFileSync(new URL(file, folder), 'utf8')) as [string, string, string, Partial<Example>?][]).flatMap(([dialect, , text, more]) => {
+      const own = { rule: file.replace('.yaml', ''), dialect, text }
+      if (more !== undefined || dialect !== 'setlines') return more === undefined ? [own] : []
+      const paths = text.split('\n').flatMap((line) => (line.startsWith('set ') ? [line.split(' ').slice(1)] : []))
+      const heads = new Set(paths.flatMap((words) => words.slice(1).map((_, i) => words.slice(0, i + 2).join(' '))))
+      return [own, ...[...heads].map((head) => ({ ...own, text: `${text}\ndeactivate ${head}` }))]
+    }),
+  )
+}
+
+describe('the remedy of a rule', () => {
+  /** What activating a part brings back besides may be wrong in its own right: the plan says so. */
+  const BROUGHT_BACK = new Set(['idle-timeout', 'ntp-servers'])
+
+  it('mends what it is for in every variant, deactivated parts included, and its rollback undoes it', () => {
+    const wrong: string[] = []
+    let plans = 0
+    for (const { rule: id, dialect: dialectId, text } of rows()) {
+      const dialect = dialectById(dialectId)
+      const rule = benchmark.rules.find(({ source }) => source.id === id)
+      if (!dialect || !rule || rule.estateQuestions.length > 0) continue
+      const tree = dialect.read(text)
+      const held = HeldConfig.of(tree, dialect)
+      const judge = (config: HeldConfig) => rule.judge(judgedDevice({ name: 'device', record: 'config.txt', held: config, model: () => modelOf(config, { record: 'config.txt', mask }) }), effectiveValues(benchmark.source, VALUES))
+      const { outcome, remedy } = judge(held)
+      if (outcome !== 'fail' || remedy?.kind !== 'edits') continue
+      plans++
+      const { commands, rollback, activated } = planFor(remedy.edits, held.scope, dialect)
+      const after = judge(new HeldConfig(tree, dialect.apply([tree], commands), dialect)).outcome
+      if (after === 'fail' && !(activated.length > 0 && BROUGHT_BACK.has(id))) wrong.push(`${id} still fails: ${text} -> ${commands.join('; ')}`)
+      const back = diffScopes(held.scope, dialect.apply([tree], [...commands, ...rollback]), dialect)
+      if (back.length > 0) wrong.push(`${id} is not undone: ${text} -> ${rollback.join('; ')}`)
+    }
+    expect(wrong).to.deep.equal([])
+    expect(plans).to.be.greaterThan(250)
+  })
 })

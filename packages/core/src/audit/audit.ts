@@ -1,4 +1,4 @@
-import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type LocatedTree, type Mask } from '../config/index.ts'
+import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type InactivePart, type LocatedTree, type Mask } from '../config/index.ts'
 import { HeldConfig } from '../model/index.ts'
 import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
 import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
@@ -206,14 +206,30 @@ function remedyOf(proposal: RemedyProposal | null, scope: HeldConfig['scope'], d
   if (!proposal) return null
   if (proposal.kind === 'words') return { words: proposal.words }
   const plan = planFor(proposal.edits, scope, dialect)
-  return { commands: maskCommands(plan.commands, dialect, mask), rollback: maskCommands(plan.rollback, dialect, mask), risk: proposal.risk, check: [...proposal.check] }
+  return { commands: maskCommands(plan.commands, dialect, mask), rollback: maskCommands(plan.rollback, dialect, mask), risk: proposal.risk, check: [...proposal.check, ...plan.activated.map(activationNote)], ...(proposal.unrestored ? { unrestored: proposal.unrestored } : {}) }
+}
+
+/** What comes back with a part that is activated. */
+function activationNote({ path, statements }: InactivePart): string {
+  return `“${path}” is deactivated, and is activated with all that is in it (${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
+}
+
+/**
+ * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the number of
+ * its mark, by which the line that states it is found.
+ */
+function withPlaceholders(command: string): string {
+  return command.replace(/‹secret:([0-9a-f]+)›/g, (_, print: string, at: number) => {
+    const words = command.slice(0, at).replaceAll(/["']/g, ' ').trim().split(/\s+/)
+    return `<${words.findLast((word) => /^[a-z][\w-]*$/i.test(word)) ?? 'secret'} ${print}>`
+  })
 }
 
 function maskCommands(commands: readonly string[], dialect: Dialect, mask: Mask): string[] {
   let block: string | null = null
   return commands.map((command) => {
     if (!command.startsWith(' ')) block = command
-    return maskLine(command, block, dialect, mask)
+    return withPlaceholders(maskLine(command, block, dialect, mask))
   })
 }
 

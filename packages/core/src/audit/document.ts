@@ -15,7 +15,9 @@ export const exhibitSchema = z.object({
 })
 
 export const remedySchema = z.union([
-  z.object({ commands: z.array(z.string()), rollback: z.array(z.string()), risk: riskSchema, check: z.array(z.string()) }),
+  z.object({ commands: z.array(z.string()), rollback: z.array(z.string()), risk: riskSchema, check: z.array(z.string()),
+    /** What the rollback does not bring back. */
+    unrestored: z.string().optional() }),
   z.object({ words: z.string() }),
 ])
 export type Remedy = z.infer<typeof remedySchema>

@@ -1,9 +1,10 @@
-import { dialectById, maskWithKey, type Dialect } from '../config/index.ts'
+import { MaskedLines, dialectById, maskWithKey, type Dialect } from '../config/index.ts'
 import { prepare, type Bench, type Benchmark } from '../benchmarks/index.ts'
 import { Clock, EstateView, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
 import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audit.ts'
 import type { Verdict } from './document.ts'
+import { withElsewhere } from './elsewhere.ts'
 
 /** Examples hold invented secrets: they need only be told apart. */
 const MASK = maskWithKey(new Uint8Array(32))
@@ -47,7 +48,12 @@ function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | 
     ...(example.facts === undefined ? {} : { facts: example.facts }),
     ...(example.before === undefined ? {} : { before: recordsOf({ ...example, config: example.before, outputs: {} }) }),
   })
-  return verdict ?? null
+  if (!verdict) return null
+  const [cited] = withElsewhere([verdict], (device, kind) => {
+    const record = estate.find(({ name }) => name === device)?.records.find((one) => one.kind === kind)
+    return record?.tree ? { id: `${device}/${record.id}`, text: (from, to) => new MaskedLines(record.tree, dialect, MASK).range(from, to) } : null
+  })
+  return cited ?? null
 }
 
 function differences({ is, branch, missing, extra }: Example, verdict: Verdict): string[] {

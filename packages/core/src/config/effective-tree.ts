@@ -23,6 +23,12 @@ export class Statement {
   }
 }
 
+/** A part of the hierarchy that is there and does not hold, with the statements that would, were it activated. */
+export interface InactivePart {
+  readonly path: string
+  readonly statements: readonly string[]
+}
+
 /** The commands that hold at one level: the device's own, or those of one block. */
 export class Scope {
   #byFirst: Map<string, Statement[]> | null = null
@@ -32,6 +38,8 @@ export class Scope {
     readonly statements: readonly Statement[],
     /** Openers of the block; none at the top. */
     readonly openers: readonly ConfigNode[],
+    /** What is deactivated, also within what is. */
+    readonly inactive: readonly InactivePart[] = [],
   ) {}
 
   /** Statements whose first word (case aside) is the given one. */

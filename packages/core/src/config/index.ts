@@ -8,7 +8,7 @@ import { setlines } from './setlines/index.ts'
 
 export type { Dialect } from './dialect.ts'
 export { Command, findingsPlace } from './command.ts'
-export { Scope, Statement, effectiveTree } from './effective-tree.ts'
+export { Scope, Statement, effectiveTree, type InactivePart } from './effective-tree.ts'
 export { items, leaf, member, parseJson, type LocatedValue } from './data/json.ts'
 export { parseXml } from './data/xml.ts'
 export { communityOfHost } from './indented/secrets.ts'

@@ -1,4 +1,4 @@
-import type { Dialect, LocatedTree, Scope, Statement } from '../config/index.ts'
+import type { Dialect, InactivePart, LocatedTree, Scope, Statement } from '../config/index.ts'
 import { statementText } from '../compare/index.ts'
 import type { Edit } from '../rules/index.ts'
 
@@ -6,18 +6,22 @@ import type { Edit } from '../rules/index.ts'
 export interface Plan {
   readonly commands: readonly string[]
   readonly rollback: readonly string[]
+  /** What was deactivated and holds again, with all that comes back with it. */
+  readonly activated: readonly InactivePart[]
 }
 
 interface Step {
   readonly block: string | null
   readonly commands: readonly string[]
   readonly undo: readonly string[]
+  readonly activated: readonly InactivePart[]
 }
 
 /** Turns edits into commands: in each block the old lines come out before the new ones go in. */
 export function planFor(edits: readonly Edit[], device: Scope, dialect: Dialect): Plan {
   const steps = edits.map((edit) => stepFor(edit, device, dialect)).filter((step) => step.commands.length > 0)
-  return { commands: steps.flatMap((step) => typed(step.block, step.commands)), rollback: [...steps].reverse().flatMap((step) => typed(step.block, step.undo)) }
+  const activated = [...new Map(steps.flatMap((step) => step.activated.map((part) => [part.path, part] as const))).values()]
+  return { activated, commands: steps.flatMap((step) => typed(step.block, step.commands)), rollback: [...steps].reverse().flatMap((step) => typed(step.block, step.undo)) }
 }
 
 function typed(block: string | null, commands: readonly string[]): string[] {
@@ -30,16 +34,35 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
   const remove = [...new Set(edit.remove)]
   const add = [...new Set(edit.add)].filter((text) => !remove.includes(text))
   const undo: string[] = []
+  const activated = scope.inactive.filter(({ path }) => add.some((text) => isBeneath(text, path)))
+  const asleep = activated.flatMap(({ statements }) => statements)
   const displaced = new Set(remove.length === 0 ? [] : scope.statements.filter((statement) => isTakenOut(statementText(statement), remove, dialect)))
   for (const text of [...add].reverse()) {
     const alike = scope.startingWith(firstWordOf(text))
+    // What is there and does not hold stays there.
+    if (asleep.includes(text)) continue
+    const sleeping = asleep.find((other) => dialect.keyOf(other, kind) === dialect.keyOf(text, kind))
+    if (sleeping !== undefined) {
+      undo.push(dialect.typing.add(sleeping))
+      continue
+    }
     const replaced = alike.filter((statement) => displaces(text, statement, kind, dialect))
     for (const statement of replaced) displaced.add(statement)
     // Where the line took nothing's place, its absence comes back.
     if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text)) undo.push(dialect.typing.forget(keyWords(positive(text), kind, dialect)))
   }
   for (const statement of displaced) undo.push(...retyped(statement, dialect))
-  return { block: edit.block, commands: [...remove.map(dialect.typing.remove), ...add.map(dialect.typing.add)], undo }
+  const woken = activated.map(({ path }) => path)
+  return {
+    block: edit.block,
+    commands: [...remove.map(dialect.typing.remove), ...woken.map((path) => `activate ${path}`), ...add.map(dialect.typing.add)],
+    undo: [...undo, ...woken.map((path) => `deactivate ${path}`)],
+    activated,
+  }
+}
+
+function isBeneath(text: string, path: string): boolean {
+  return text === path || text.startsWith(`${path} `)
 }
 
 /** A path goes with all that lies beneath it. */

@@ -98,7 +98,7 @@ function remedyHtml({ remedy }: Verdict): string {
   if ('words' in remedy) return `<h4>Remedy</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
   const risk = { none: '', session: '<p><strong>May cut off the session that makes the change.</strong></p>', traffic: '<p><strong>May stop traffic.</strong></p>' }[remedy.risk]
   const check = remedy.check.length === 0 ? '' : `<p>First make sure:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
-  return `<h4>Remedy</h4>${risk}${check}${pre(remedy.commands.join('\n'))}<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}`
+  return `<h4>Remedy</h4>${risk}${check}${pre(remedy.commands.join('\n'))}<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}${remedy.unrestored === undefined ? '' : `<p>Not brought back: ${esc(remedy.unrestored)}</p>`}`
 }
 
 function deviceRows({ document }: Report): string[][] {

@@ -111,7 +111,7 @@ const METHOD: readonly string[] = [
   'What could not be decided is counted as unknown and listed with the violations.',
   'Outcomes are those of XCCDF 1.2. A rule about several interfaces, lines or users fails where one of them fails.',
   'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement without deciding the whole of it.',
-  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for equal secrets.',
+  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for equal secrets. In commands `<community 1f3a9c07>` is a placeholder: supply the secret whose mark has that number.',
 ]
 
 function order(a: string, b: string): number {

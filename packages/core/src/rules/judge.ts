@@ -383,7 +383,7 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
       return remove.length + add.length > 0 ? [{ block, remove, add }] : []
     })
     if (inherited.length > 0) return { kind: 'words', words: inherited.join('\n') }
-    return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check }
+    return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check, ...(source.unrestored === undefined ? {} : { unrestored: source.unrestored }) }
   }
 }
 
@@ -401,5 +401,6 @@ function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
   const first = plans[0]
   if (!first || plans.every((plan) => plan.edits.length === 0)) return null
   const risk = plans.some((p) => p.risk === 'session') ? 'session' : plans.some((p) => p.risk === 'traffic') ? 'traffic' : 'none'
-  return { kind: 'edits', edits: plans.flatMap((plan) => plan.edits), risk, check: [...new Set(plans.flatMap((plan) => plan.check))] }
+  const unrestored = [...new Set(plans.flatMap((plan) => plan.unrestored ?? []))]
+  return { kind: 'edits', edits: plans.flatMap((plan) => plan.edits), risk, check: [...new Set(plans.flatMap((plan) => plan.check))], ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }) }
 }

@@ -134,6 +134,8 @@ export const remedySchema = z.union([
     /** What to make sure of before the commands are entered. */
     check: z.array(z.string()).default([]),
     edits: z.array(editSchema).min(1),
+    /** What the commands change and their rollback does not bring back. */
+    unrestored: z.string().min(1).optional(),
   }),
 ])
 export type RemedySource = z.infer<typeof remedySchema>

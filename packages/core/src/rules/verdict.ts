@@ -18,7 +18,7 @@ export interface Edit {
 }
 
 export type RemedyProposal =
-  | { readonly kind: 'edits'; readonly edits: readonly Edit[]; readonly risk: Risk; readonly check: readonly string[] }
+  | { readonly kind: 'edits'; readonly edits: readonly Edit[]; readonly risk: Risk; readonly check: readonly string[]; readonly unrestored?: string }
   | { readonly kind: 'words'; readonly words: string }
 
 /** What one rule says of one device. */

@@ -8,7 +8,11 @@ const shown = (scope: Scope): string => {
   const lines = (inner: Scope, indent: string): string[] => inner.statements.flatMap((s) => [`${indent}${statementText(s)}`, ...(s.scope ? lines(s.scope, `${indent} `) : [])])
   return lines(scope, '').sort().join('\n')
 }
-const plan = (config: string, ...edits: Edit[]) => planFor(edits, scopeOf(config), indented)
+const plan = (config: string, ...edits: Edit[]): Pick<ReturnType<typeof planFor>, 'commands' | 'rollback'> => {
+  const { commands, rollback, activated } = planFor(edits, scopeOf(config), indented)
+  expect(activated, 'nothing of this dialect is deactivated').to.deep.equal([])
+  return { commands, rollback }
+}
 
 const CASES: readonly { name: string; config: string; edit: Edit; commands: readonly string[]; rollback: readonly string[] }[] = [
   { name: 'a line where there was none', config: 'hostname a', edit: { block: null, remove: [], add: ['no ip http server'] }, commands: ['no ip http server'], rollback: ['default ip http server'] },
@@ -44,5 +48,37 @@ describe('plans', () => {
       }),
       { numRuns: 500 },
     )
+  })
+})
+
+describe('plans for what is deactivated', () => {
+  const setlines = dialectById('setlines') as Dialect
+  const planOf = (config: string, add: string) => planFor([{ block: null, remove: [], add: [add] }], setlines.hold([setlines.read(config)]), setlines)
+  const NTP = 'set system ntp server 10.0.0.1\nset system ntp server 10.0.0.2\ndeactivate system ntp'
+
+  it('activate it, and say what comes back with it', () => {
+    expect(planOf(NTP, 'system ntp server 10.0.0.1')).to.deep.equal({
+      commands: ['activate system ntp', 'set system ntp server 10.0.0.1'],
+      rollback: ['deactivate system ntp'],
+      activated: [{ path: 'system ntp', statements: ['system ntp server 10.0.0.1', 'system ntp server 10.0.0.2'] }],
+    })
+    expect(planOf('set system services ssh root-login allow\ndeactivate system services ssh', 'system services ssh root-login deny').rollback).to.deep.equal(['set system services ssh root-login allow', 'deactivate system services ssh'])
+    expect(planOf(NTP, 'system services ssh').commands, 'what is apart from it').to.deep.equal(['set system services ssh'])
+  })
+
+  it('their rollback leaves it deactivated as it was', () => {
+    const path = fc.constantFrom('system ntp server 10.0.0.1', 'system ntp server 10.0.0.2 prefer', 'system login retry-options tries-before-disconnect 9', 'system services ssh root-login allow', 'system services telnet', 'system host-name a')
+    const head = fc.constantFrom('system ntp', 'system ntp server 10.0.0.1', 'system login', 'system services ssh', 'system services', 'system host-name a')
+    const add = fc.uniqueArray(fc.constantFrom('system ntp server 10.0.0.1', 'system ntp server 10.0.0.9', 'system login retry-options tries-before-disconnect 3', 'system services ssh root-login deny', 'system services ssh protocol-version v2'), { minLength: 1, maxLength: 3 })
+    const said = ({ statements, inactive }: Scope): string => JSON.stringify([statements.map(({ text }) => text).sort(), inactive.map((part) => [part.path, [...part.statements].sort()]).sort()])
+    fc.assert(fc.property(fc.uniqueArray(path, { minLength: 1 }), fc.uniqueArray(head, { maxLength: 2 }), add, (paths, heads, adds) => {
+      const config = [...paths.map((one) => `set ${one}`), ...heads.filter((one) => paths.some((other) => `${other} `.startsWith(`${one} `))).map((one) => `deactivate ${one}`)].join('\n')
+      const tree = setlines.read(config)
+      const held = setlines.hold([tree])
+      const { commands, rollback } = planFor([{ block: null, remove: [], add: adds }], held, setlines)
+      const after = setlines.apply([tree], commands)
+      for (const one of adds) if (!after.statements.some(({ text }) => text === one)) return false
+      return said(setlines.apply([tree], [...commands, ...rollback])) === said(held)
+    }))
   })
 })

@@ -115,7 +115,7 @@ function remedy({ remedy: found }: Verdict): Content[] {
   if (found === null) return []
   if ('words' in found) return [{ text: [{ text: 'Remedy: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
   const warning = { none: [], session: ['May cut off the session that makes the change.'], traffic: ['May stop traffic.'] }[found.risk]
-  return [{ text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'), bold: true, margin: [0, 3, 0, 0] }, mono(found.commands.join('\n')), { text: 'Rollback', bold: true }, mono(found.rollback.join('\n'))]
+  return [{ text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'), bold: true, margin: [0, 3, 0, 0] }, mono(found.commands.join('\n')), { text: 'Rollback', bold: true }, mono(found.rollback.join('\n')), ...(found.unrestored === undefined ? [] : [{ text: `Not brought back: ${found.unrestored}` }])]
 }
 
 function lines(title: string, items: readonly string[]): Content[] {

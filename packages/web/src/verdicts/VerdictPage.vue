@@ -134,8 +134,9 @@ usePageKeys([
           </div>
           <div class="two">
             <div><div class="sub"><h3>Commands</h3><v-btn size="x-small" variant="text" @click="copy(remedy.commands)">Copy</v-btn></div><pre class="panel mono" data-remedy>{{ remedy.commands.join('\n') }}</pre></div>
-            <div><div class="sub"><h3>Rollback</h3><v-btn size="x-small" variant="text" @click="copy(remedy.rollback)">Copy</v-btn></div><pre class="panel mono">{{ remedy.rollback.join('\n') }}</pre></div>
+            <div><div class="sub"><h3>Rollback</h3><v-btn size="x-small" variant="text" @click="copy(remedy.rollback)">Copy</v-btn></div><pre class="panel mono">{{ remedy.rollback.join('\n') }}</pre><p v-if="remedy.unrestored" class="quiet">Not brought back: {{ remedy.unrestored }}</p></div>
           </div>
+          <p v-if="remedy.commands.concat(remedy.rollback).some((line) => /<\S+ [0-9a-f]{8}>/.test(line))" class="quiet">Supply what stands in &lt; &gt;: its number is that of the mark in the lines.</p>
           <p class="quiet" role="status">{{ copied }}</p>
         </template>
       </section>

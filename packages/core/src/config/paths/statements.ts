@@ -1,5 +1,5 @@
 import { Command } from '../command.ts'
-import { Scope, Statement } from '../effective-tree.ts'
+import { Scope, Statement, type InactivePart } from '../effective-tree.ts'
 import { Recent } from '../recent.ts'
 import type { ConfigNode } from '../located-tree.ts'
 import { expandGroups } from './groups.ts'
@@ -13,8 +13,33 @@ import { typedWord } from './phrase.ts'
  */
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []
-  collect(expandRanges(expandGroups(root)), '', [], (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)))
-  return new Scope(statements, [])
+  const inactive: InactivePart[] = []
+  const visit: Visitor = {
+    statement: (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)),
+    inactive: (node, path) => inactive.push(...inactiveParts(node, path)),
+  }
+  collect(expandRanges(expandGroups(root)), '', [], visit)
+  return new Scope(statements, [], inactive)
+}
+
+/** An inactive node, and those within it that are inactive in their own right. */
+function inactiveParts(node: PathNode, path: string): InactivePart[] {
+  const within = (at: PathNode, text: string): InactivePart[] => [...at.children.values()].flatMap((child) => {
+    const own = `${text} ${typedWord(child.word)}`
+    return child.inactive ? inactiveParts(child, own) : within(child, own)
+  })
+  return [{ path, statements: pathsBeneath(node, path) }, ...within(node, path)]
+}
+
+/** What would hold beneath an inactive node. */
+function pathsBeneath(node: PathNode, text: string): string[] {
+  const live = [...node.children.values()].filter((child) => !child.inactive)
+  return live.length === 0 ? [text] : live.flatMap((child) => pathsBeneath(child, `${text} ${typedWord(child.word)}`))
+}
+
+interface Visitor {
+  statement(node: PathNode, text: string, nodes: readonly ConfigNode[]): void
+  inactive(node: PathNode, text: string): void
 }
 
 /** Estates repeat paths: each is understood once, within a bound; by dialect, since each knows its own secrets. */
@@ -38,15 +63,19 @@ function commandOf(node: PathNode, text: string, maybeSecret: (text: string) => 
 }
 
 /** Visits every path that ends; the statements that name it are its own, else those of the nearest that name it at all. */
-function collect(node: PathNode, text: string, around: readonly ConfigNode[], visit: (node: PathNode, text: string, nodes: readonly ConfigNode[]) => void): void {
+function collect(node: PathNode, text: string, around: readonly ConfigNode[], visit: Visitor): void {
   if (node.inactive) return
   const nodes = node.ends.length > 0 ? node.ends : around
   let hasLive = false
   for (const child of node.children.values()) {
-    if (child.inactive) continue
-    hasLive = true
     const word = typedWord(child.word)
-    collect(child, text === '' ? word : `${text} ${word}`, nodes, visit)
+    const path = text === '' ? word : `${text} ${word}`
+    if (child.inactive) {
+      visit.inactive(child, path)
+      continue
+    }
+    hasLive = true
+    collect(child, path, nodes, visit)
   }
-  if (!hasLive && node.parent !== null && nodes.length > 0) visit(node, text, nodes)
+  if (!hasLive && node.parent !== null && nodes.length > 0) visit.statement(node, text, nodes)
 }
