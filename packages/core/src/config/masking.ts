@@ -94,14 +94,20 @@ export class MaskedLines {
 
   #secrets(): RegExp | null {
     const found = new Set<string>()
+    const users = new Set<string>()
     for (const node of walk(this.tree.nodes)) {
-      if (node.kind !== 'command' || node.command?.maybeSecret === false || node.body !== undefined) continue
+      if (node.kind !== 'command' || node.body !== undefined) continue
+      const user = USER.exec(node.text)?.[1]
+      if (user !== undefined) users.add(user)
+      if (node.command?.maybeSecret === false) continue
       for (const [from, to] of this.dialect.secretsIn(node.text, node.parent?.text ?? null)) {
         const secret = node.text.slice(from, to)
         if (secret.length >= SHORTEST && !secret.startsWith('‹') && !COMMON.has(secret.toLowerCase())) found.add(secret)
       }
     }
-    return found.size === 0 ? null : new RegExp(`(^|[^\\w‹:])(${[...found].map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})(?![\\w])`, 'g')
+    // Who uses a name as a secret too: the name is no secret where it is a name.
+    for (const user of users) found.delete(user)
+    return found.size === 0 ? null : new RegExp(`(^|[^\\w‹:-])(${[...found].map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})(?![\\w-])`, 'g')
   }
 
   /** Lines `from` to `to`, both included, joined by newlines. */
@@ -115,6 +121,9 @@ export class MaskedLines {
     return Array.from({ length: this.tree.lines.length }, (_, i) => this.at(i + 1))
   }
 }
+
+/** Lines that name a user: with its blocks in braces, one word of them. */
+const USER = /^(?:username|snmp-server user|(?:set )?(?:.*\blogin )?user) (\S+)/
 
 /** Lines in which people write what they like. */
 const TEXT = /\b(?:description|remark|banner|message|announcement|annotation|contact|location|comment|name)\b/i

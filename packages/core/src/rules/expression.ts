@@ -85,6 +85,9 @@ function isInside(address: string, prefix: string): boolean {
 }
 
 /** VLANs as configurations list them: `10,20-29`, `all`, `except 1-9`, `none` (IEEE 802.1Q: 1 to 4094). */
+/** Marks that may stand around a text, the usual one first. */
+const DELIMITERS = '#%$&~^|@'
+
 export function vlansOf(text: string): Set<number> {
   const words = text.trim().toLowerCase()
   if (words === 'all') return vlansOf('1-4094')
@@ -103,6 +106,13 @@ export function vlansOf(text: string): Set<number> {
 const DAY = 86_400_000
 
 environment
+  // Text as it is typed: in quotes with what would end them escaped, and between marks that it does not hold.
+  .registerFunction('quoted(string): string', (text: string) => `"${text.replace(/[\\"]/g, '\\$&').replaceAll('\n', '\\n')}"`)
+  .registerFunction('delimited(string): string', (text: string) => {
+    const mark = [...DELIMITERS].find((one) => !text.includes(one)) ?? ''
+    if (mark === '') throw new Error(`the text holds every one of ${DELIMITERS}: none is left to end it`)
+    return `${mark}${text}${mark}`
+  })
   .registerFunction('vlanCount(string): int', (text: string) => BigInt(vlansOf(text).size))
   // Whether all VLANs of one list are in another.
   .registerFunction('vlansWithin(string, string): bool', (inner: string, outer: string) => {

@@ -91,4 +91,22 @@ describe('masking', () => {
     const text = 'snmp-server community public RO\ninterface Vlan1\n description public library\n'
     expect(new MaskedLines(indented.read(text), indented, mask).all()[2]).to.equal(' description public library')
   })
+
+  it('shows a user name alike on every device, also where somebody uses it as a secret, and hides the secret itself', () => {
+    const shown = (id: string, text: string): string[] => {
+      const dialect = dialectById(id) as Dialect
+      return new MaskedLines(dialect.read(text), dialect, mask).all()
+    }
+    const same = 'username dockhand password 0 dockhand\ninterface Vlan1\n description asked by dockhand\n'
+    const other = 'username dockhand password 0 sparrowhawk\ninterface Vlan1\n description asked by dockhand\n'
+    expect(shown('indented', same)[0]).to.equal(`username dockhand password 0 ${mask('dockhand')}`)
+    expect(shown('indented', same)[2]).to.equal(shown('indented', other)[2]).and.equal(' description asked by dockhand')
+    expect(shown('setlines', 'set system login user dockhand authentication encrypted-password dockhand\nset interfaces ge-0/0/0 description dockhand')[1]).to.contain('description dockhand')
+    expect(shown('braced', 'system {\n    login {\n        user dockhand {\n            authentication {\n                encrypted-password "dockhand";\n            }\n        }\n    }\n}\ninterfaces {\n    ge-0/0/0 {\n        description dockhand;\n    }\n}\n').join('\n')).to.contain('description dockhand').and.contain(`encrypted-password "${mask('dockhand')}"`)
+  })
+
+  it('never takes a part of a key word for a secret that is written alike', () => {
+    const text = 'snmp-server community minimum RO\nsecurity passwords minimum-length 12\n'
+    expect(new MaskedLines(indented.read(text), indented, mask).all()[1]).to.equal('security passwords minimum-length 12')
+  })
 })

@@ -9,7 +9,7 @@ import { FILTERS, readPrefixLists } from './filters.ts'
 import { PORT_HARMLESS, ROUTING_HARMLESS } from './harmless.ts'
 import { INTERFACES } from './interfaces.ts'
 import { bindTunnels, proposalsOfSets, settleVersions } from './ipsec.ts'
-import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleOspf } from './routing.ts'
+import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleLimits, settleOspf } from './routing.ts'
 import { SYSTEM, settleTraps } from './system.ts'
 
 const DEVICE = new MappingTable<DeviceModel>([...INTERFACES, ...ROUTING, ...FILTERS], [...PORT_HARMLESS, ...ROUTING_HARMLESS])
@@ -27,6 +27,7 @@ export function readHierarchyModel(held: HeldConfig, write: Writer<DeviceModel>)
   settleTraps(write.at('system'))
   settleServers(write.at('system'))
   settleOspf(write)
+  settleLimits(write)
   proposalsOfSets(write)
   settleVersions(write)
   bindTunnels(write)

@@ -105,6 +105,15 @@ function authenticated(w: Writer<DeviceModel>, b: Bound, version: number, how: s
 }
 
 /** `interface all` takes in every interface of its VRF that no area names and that is not disabled there. */
+/** A limit without a word of what happens beyond it only logs (common practice). */
+export function settleLimits(write: Writer<DeviceModel>): void {
+  for (const one of write.every('bgp', {})) {
+    for (const peer of one.every('neighbours', {})) {
+      for (const family of peer.every('families', {})) if (family.target.maximumPrefixes !== null && family.target.onlyWarns === null) family.presume('onlyWarns', true)
+    }
+  }
+}
+
 export function settleOspf(w: Writer<DeviceModel>): void {
   w.target.ospf.forEach((process, i) => {
     if (process.areaOfAll === null) return
@@ -158,6 +167,8 @@ const NEIGHBOUR_FIELDS: readonly (readonly [pattern: string, apply: (w: Writer<N
   ['shutdown ...', (w) => w.set('enabled', false)],
   ...(['inet', 'inet6'] as const).flatMap((word): (readonly [string, (w: Writer<Neighbour>, b: Bound) => unknown])[] => ['unicast', 'any'].flatMap((part) => ['prefix-limit', 'accepted-prefix-limit'].map((limit) =>
     [`family ${word} ${part} ${limit} maximum <maximum:int>`, (w: Writer<Neighbour>, b: Bound) => w.entry('families', { family: word === 'inet' ? 'ipv4' : 'ipv6' }).set('maximumPrefixes', b.number('maximum'))] as const))),
+  // Without it what lies beyond the limit is only logged (common practice).
+  ['family {inet|inet6} {unicast|any} {prefix-limit|accepted-prefix-limit} {teardown|drop-excess} ...', (w, b, s) => w.entry('families', { family: s.command.lowerWords.includes('inet6') ? 'ipv6' : 'ipv4' }).set('onlyWarns', false)],
   // What is done at the limit, and paths beside it; a family that is stated is active.
   ['family {inet|inet6} {unicast|any} ...', (w, b, s) => w.entry('families', { family: s.command.lowerWords.includes('inet6') ? 'ipv6' : 'ipv4' }).set('active', true)],
   ['{hold-time|cluster|local-as|local-preference|metric-out|out-delay|remove-private|as-override|advertise-inactive|tcp-mss|mtu-discovery|graceful-restart|bfd-liveness-detection|accept-remote-nexthop|preference|damping|no-client-reflect|include-mp-next-hop|vpn-apply-export|neighbor-description} ...', (w) => w.presume('address', w.target.address)],
