@@ -2,12 +2,16 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import { HeldConfig, dialectById, diffScopes, effectiveValues, judgedDevice, modelOf, planFor, readBenchmark, readSnapshot, type Example, type LocatedTree, type SnapshotFile } from '@jurybox/core'
+import fc from 'fast-check'
 import { parse } from 'yaml'
 import { benchmarkTexts } from '../src/index.ts'
 import { mask } from './hardening.ts'
 
 const benchmark = readBenchmark(benchmarkTexts().find(({ text }) => text.includes('id: network-hardening'))?.text ?? '')
 const VALUES = { ntp_servers: ['10.40.0.11', '10.40.0.12'], log_hosts: ['10.40.0.21', '10.40.0.22'] }
+
+/** Devices that are generated; more with `GENERATED=500`. */
+const RUNS = Number(process.env['GENERATED'] ?? 60)
 
 function filesOf(folder: string, within = ''): SnapshotFile[] {
   return readdirSync(join(folder, within), { withFileTypes: true }).flatMap((entry) => {
@@ -127,4 +131,24 @@ describe('the remedy of a rule', () => {
     expect(wrong).to.deep.equal([])
     expect(plans).to.be.greaterThan(250)
   })
+})
+
+/** Configurations drawn from the variants of several rules: what one of them mends, another may ask about. */
+function drawnFrom(dialect: string): fc.Arbitrary<string> {
+  const texts = rows().filter((row) => row.dialect === dialect && !row.text.includes('deactivate')).map(({ text }) => text)
+  return fc.uniqueArray(fc.constantFrom(...texts), { minLength: 2, maxLength: 7 }).map((some) => some.join('\n'))
+}
+
+describe('the remedies of generated devices together', () => {
+  for (const dialect of ['indented', 'setlines']) {
+    it(`${dialect}: leave no new fail`, () => {
+      fc.assert(
+        fc.property(drawnFrom(dialect), (text) => {
+          const tree = dialectById(dialect)?.read(text)
+          if (tree) expect(broken(dialect, tree)).to.deep.equal([])
+        }),
+        { numRuns: RUNS },
+      )
+    })
+  }
 })
