@@ -132,7 +132,7 @@ describe('the living estate, in the browser', function () {
     expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include('+ transport input telnet ssh')
 
     await page.goto(`${server.address}/e/1/snapshots`)
-    await shows(page, 'How long they are kept')
+    await shows(page, 'Retention')
     await press(page, 'Change', '.keeping button')
     await type(page, 'Days; empty: for good', '1')
     await shows(page, 'Nothing goes now.')

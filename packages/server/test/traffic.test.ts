@@ -53,6 +53,28 @@ describe('traffic', () => {
     expect((await asked('')).json.expectations).to.have.length(2)
   })
 
+  it('takes the ports that lead outside from the page, beside the links that are stated', async () => {
+    const places = async () => (await asked('/places')).json
+    const before = await places()
+    expect(before).to.include({ declared: false })
+    const kept = '# stated by hand\nlinks:\n  - between: [core:pair, far:pair]\n'
+    expect((await lead.put(`${base()}/links`, { text: kept })).status).to.equal(200)
+    expect((await lead.put(`${base()}/outside`, { ports: ['far lan'] })).json.error).to.contain('expected DEVICE:PORT')
+    expect((await lead.put(`${base()}/outside`, { ports: ['far:lan'] })).status).to.equal(200)
+    expect(await places()).to.include({ declared: true }).and.deep.include({ outside: ['far:lan'] })
+    expect((await asked('')).json.links, 'the rest stays as it was written').to.contain('# stated by hand').and.contain('core:pair, far:pair')
+    const reader = await world.client('reader')
+    expect((await reader.put(`${base()}/outside`, { ports: [] })).status).to.equal(403)
+    expect((await lead.put(`${base()}/outside`, { ports: [] })).status).to.equal(200)
+    expect(await places()).to.deep.include({ declared: false, outside: before.outside })
+  })
+
+  it('names addresses by the configurations, and ports by the registry', async () => {
+    const { hosts, ports } = (await asked('/names')).json
+    expect(hosts).to.include({ '10.1.0.1': 'core lan', '10.2.0.1': 'far lan' })
+    expect(ports).to.include({ 22: 'ssh', 443: 'https' })
+  })
+
   it('tells every fate between two places, one packet with its lines, and what is odd about lists', async () => {
     const { parts } = (await asked(`/reach?from=${encodeURIComponent('core:lan')}&to=10.2.0.0%2F24&only=tcp`)).json
     expect(new Set(parts.map(({ fate }: { fate: string }) => fate))).to.deep.equal(new Set(['stopped']))

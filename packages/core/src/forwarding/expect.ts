@@ -126,9 +126,9 @@ class Question {
 
   #arrive(): Answer {
     const { parts } = this.#walk()
-    const lost = this.#of(parts, ...(['stopped', 'circles', 'leaves'] as const).filter((fate) => !this.#there.includes(fate)))
+    const lost = this.#of(parts, ...(['stopped', 'loops', 'leaves'] as const).filter((fate) => !this.#there.includes(fate)))
     const reasons = [...new Set(parts.filter(({ fate }) => fate !== 'undecided' && !this.#there.includes(fate)).map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))]
-    if (lost !== NOTHING) return this.#outcome('broken', `some do not arrive: ${some(reasons)}`, [], lost, ['stopped', 'circles', 'leaves'])
+    if (lost !== NOTHING) return this.#outcome('broken', `some do not arrive: ${some(reasons)}`, [], lost, ['stopped', 'loops', 'leaves'])
     return this.#held(parts, 'every packet arrives')
   }
 
@@ -218,7 +218,7 @@ class Question {
     const whole = this.#walk()
     const lost = diagrams.minus(this.#asked.set, this.#of(whole.parts, ...this.#there))
     const undecided = this.#of(whole.parts, 'undecided')
-    if (lost !== NOTHING && undecided === NOTHING) return this.#outcome('broken', 'some do not arrive at all', [], lost, ['stopped', 'circles'])
+    if (lost !== NOTHING && undecided === NOTHING) return this.#outcome('broken', 'some do not arrive at all', [], lost, ['stopped', 'loops'])
     const ends = new Set([...this.#asked.origins.map(({ device }) => device), ...whole.walked.endings.filter(({ fate }) => this.#there.includes(fate)).map(({ device }) => device)])
     let tries = 0
     const without = (out: readonly number[], set: number, { crossings }: Walked): { readonly out: readonly number[]; readonly cut: number } | null => {
@@ -272,7 +272,7 @@ class Question {
 
   /** What is asked of packets that arrive is not answered by none. */
   #nothing(parts: readonly ReachPart[]): Answer {
-    return this.#outcome('undecided', 'none of these packets is known to arrive', [...this.#missing(parts), 'packets that arrive'], this.#asked.set, ['stopped', 'undecided', 'circles', 'leaves'])
+    return this.#outcome('undecided', 'none of these packets is known to arrive', [...this.#missing(parts), 'packets that arrive'], this.#asked.set, ['stopped', 'undecided', 'loops', 'leaves'])
   }
 
   /** The crossings on the way from one device to another. */

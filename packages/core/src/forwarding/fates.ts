@@ -1,11 +1,11 @@
 /** What becomes of a packet (see the words of the product). */
-export type Fate = 'arrives' | 'leaves' | 'stopped' | 'circles' | 'undecided'
+export type Fate = 'arrives' | 'leaves' | 'stopped' | 'loops' | 'undecided'
 
 /** All fates in the order in which people read them. */
-export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
+export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'loops', 'undecided']
 
 /** Why a fate: a code that machines compare, and words. */
 export interface Reason {
-  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'not-undone' | 'circle' | 'missing' | 'not-weighed' | 'unparsed' | 'special-address' | 'no-session'
+  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'not-undone' | 'loop' | 'missing' | 'not-weighed' | 'unparsed' | 'special-address' | 'no-session'
   readonly words: string
 }

@@ -1,5 +1,5 @@
 import { originOf, type ModelledDevice } from '../model/index.ts'
-import { Headers, ListSets, NOTHING, findingsOf, readableOf, type ListFindingKind, type ModelList, type Readable } from '../packets/index.ts'
+import { MANY_CLASSES, Headers, ListSets, NOTHING, findingsOf, readableOf, type ListFindingKind, type ModelList, type Readable } from '../packets/index.ts'
 import type { Exhibit } from './device.ts'
 
 /** `missing`: a list or group that is named and does not exist. `nowhere`: a list that nothing applies. `unjudged`: it cannot be said. */
@@ -42,7 +42,7 @@ export function filterFindings(device: string, modelled: ModelledDevice, lines: 
     const found = findingsOf(sets, list)
     if (found === null) findings.push({ ...common, kind: 'unjudged', words: 'too intricate to judge line by line', packets: null, exhibits: said(`accessLists[${l}]`) })
     for (const { kind, entry: at, others, packets } of found ?? []) {
-      findings.push({ ...common, kind, words: wordsOf(kind, list, at, others), packets: packets === NOTHING ? null : readableOf(headers, packets, 4), exhibits: [at, ...others].flatMap((one) => said(entry(one))) })
+      findings.push({ ...common, kind, words: wordsOf(kind, list, at, others), packets: packets === NOTHING ? null : readableOf(headers, packets, MANY_CLASSES), exhibits: [at, ...others].flatMap((one) => said(entry(one))) })
     }
     list.entries.forEach(({ notWeighed }, at) => {
       for (const words of notWeighed) {

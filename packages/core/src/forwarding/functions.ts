@@ -224,15 +224,15 @@ function familyOf(text: string): 'ipv4' | 'ipv6' | null {
 function standingOf({ paths }: Trace): LinkStanding {
   const bad = paths.filter(({ fate }) => fate !== 'arrives')
   if (bad.length === 0) return 'right'
-  return bad.some(({ fate }) => fate === 'stopped' || fate === 'circles') ? 'broken' : 'unknown'
+  return bad.some(({ fate }) => fate === 'stopped' || fate === 'loops') ? 'broken' : 'unknown'
 }
 
 /** @param parted whether it is so on one of several paths alone */
 function wordsOf({ fate, device, reason }: Pick<TracePath, 'fate' | 'device' | 'reason'>, what: string, parted: boolean): string {
-  return `${what} ${fate === 'undecided' ? 'is undecided' : fate === 'circles' ? 'goes in circles' : fate === 'stopped' ? 'is stopped' : fate} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
+  return `${what} ${fate === 'undecided' ? 'is undecided' : fate === 'loops' ? 'loops' : fate === 'stopped' ? 'is stopped' : fate} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
 }
 
-const RANK: readonly string[] = ['stopped', 'circles', 'undecided', 'leaves', 'arrives']
+const RANK: readonly string[] = ['stopped', 'loops', 'undecided', 'leaves', 'arrives']
 
 /** The path whose end matters most; none where there is no path. */
 function worstOf(paths: readonly TracePath[]): TracePath | undefined {

@@ -1,4 +1,4 @@
-import { NOTHING, exampleOf, readableOf } from '../packets/index.ts'
+import { MANY_CLASSES, NOTHING, exampleOf, readableOf } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { NetworkFinding } from './network-findings.ts'
 import { addressWords } from '../model/index.ts'
@@ -55,7 +55,7 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
     const name = owner.ports[port]?.name ?? ''
     return [{
       kind: 'in-the-clear', devices: [owner.name, far.name], words: `${owner.name} sends packets for ${far.name} in the clear, although the tunnel ${name} between them is up`,
-      from: [...new Set(wanted.map(({ origin }) => origin.place.text))], packets: readableOf(addressed, plainly(network, set, { first: true }), 4),
+      from: [...new Set(wanted.map(({ origin }) => origin.place.text))], packets: readableOf(addressed, plainly(network, set, { first: true }), MANY_CLASSES),
       example: { at: network.devices[start.device]?.name ?? '', port: network.devices[start.device]?.ports[start.port]?.name ?? null, packet, trace },
       exhibits: [...lookups, ...exhibitsOf(owner, 'model', `interfaces[${owner.ports[port]?.at ?? -1}].tunnel`)],
     }]

@@ -1,4 +1,4 @@
-import { parse as parseYaml } from 'yaml'
+import { parseDocument, parse as parseYaml } from 'yaml'
 import { z } from 'zod'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
@@ -24,6 +24,16 @@ export const NO_LINKS: LinksFile = { outside: [], links: [] }
 /** Reads `links.yaml`. @throws BesideFileError */
 export function readLinksFile(file: { readonly path: string; readonly text: string }): LinksFile {
   return readBeside(file, linksFileSchema)
+}
+
+/** The text of `links.yaml` with other ports that lead outside, `DEVICE:PORT` each; all else stays as people wrote it. None: they are told by themselves. */
+export function withOutside(text: string, ports: readonly string[]): string {
+  const document = parseDocument(text.trim() === '' ? '{}' : text, { uniqueKeys: true })
+  if (document.contents !== null && 'flow' in document.contents) document.contents.flow = false
+  if (ports.length === 0) document.delete('outside')
+  else document.set('outside', [...ports])
+  const made = document.toString({ lineWidth: 0 })
+  return made.trim() === '{}' ? 'links: []\n' : made
 }
 
 /** Reads a YAML file by its schema. @throws BesideFileError with the path, the place in it and what was expected */

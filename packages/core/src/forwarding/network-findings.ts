@@ -1,6 +1,6 @@
 import { grouped } from '../grouped.ts'
 import { subnetOf } from '../model/index.ts'
-import { NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
+import { MANY_CLASSES, NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
 import { answersBack, isStateful, type AnswerStart } from './answers.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { inTheClear } from './in-the-clear.ts'
@@ -14,11 +14,11 @@ import type { Attachment } from './topology.ts'
 import { traceOf, type Trace } from './trace.ts'
 import type { Origin, Remembered, Walker } from './walk.ts'
 
-export type NetworkFindingKind = 'circle' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven' | 'in-the-clear'
+export type NetworkFindingKind = 'loop' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven' | 'in-the-clear'
 
 /** What a finding is called where there is room for a word or two. */
 export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>> = {
-  circle: 'goes in circles', discarded: 'discarded on its way', 'next-hop': 'next hop that nobody has', 'address-twice': 'one address twice', 'two-masks': 'one subnet, two masks', 'one-way': 'link seen from one end', mtu: 'MTU differs', uneven: 'comes back another way', 'in-the-clear': 'in the clear beside a tunnel',
+  loop: 'routing loop', discarded: 'discarded on its way', 'next-hop': 'next hop that nobody has', 'address-twice': 'one address twice', 'two-masks': 'one subnet, two masks', 'one-way': 'link seen from one end', mtu: 'MTU differs', uneven: 'comes back another way', 'in-the-clear': 'in the clear beside a tunnel',
 }
 
 /** Something odd about how the devices of an estate fit together. */
@@ -49,7 +49,7 @@ export function networkFindings(walker: Walker, step?: Step): NetworkFinding[] {
 }
 
 interface Lost {
-  readonly kind: 'circle' | 'discarded'
+  readonly kind: 'loop' | 'discarded'
   readonly devices: readonly string[]
   readonly words: string
   set: number
@@ -81,7 +81,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
       const trace = traceOf(walker, origin.device, origin.port, packet)
       const path = trace.paths.find(({ fate, device }) => fate === ending.fate && (!discarded || device === part.device))
       if (!path) continue
-      // Of a circle the devices that it goes through, and their routes; of a discard the last.
+      // Of a loop the devices that it goes through, and their routes; of a discard the last.
       const hops = discarded ? path.hops.slice(-1) : path.hops.slice(path.hops.findIndex(({ device }) => device === path.device))
       const devices = [...new Set(hops.map(({ device }) => device))].sort()
       const exhibits = hops.flatMap(({ decisions }) => decisions.filter(({ stage }) => stage === 'lookup').flatMap((decision) => decision.exhibits))
@@ -94,15 +94,15 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
         held.exhibits.push(...exhibits.filter((one) => !held.exhibits.some(({ record, from }) => record === one.record && from === one.from)))
       } else {
         const owner = network.devices[origin.device]
-        found.set(key, { kind: discarded ? 'discarded' : 'circle', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `Packets go round between ${devices.join(', ')} until they are too old`, set: part.set, sources: origin.sources, from: new Set([origin.place.text]), exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
+        found.set(key, { kind: discarded ? 'discarded' : 'loop', devices, words: discarded ? `${part.device} discards packets to addresses of the estate` : `Routing loop between ${devices.join(', ')}`, set: part.set, sources: origin.sources, from: new Set([origin.place.text]), exhibits, example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace } })
       }
     }
   }
-  return [...found.values()].map(({ set, sources, from, ...finding }) => ({ ...finding, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), 4) }))
+  return [...found.values()].map(({ set, sources, from, ...finding }) => ({ ...finding, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), MANY_CLASSES) }))
 }
 
 function isLost({ fate, reason }: { readonly fate: string; readonly reason: { readonly code: string } }): boolean {
-  return fate === 'circles' || reason.code === 'discard-route'
+  return fate === 'loops' || reason.code === 'discard-route'
 }
 
 function nextHops(network: Network): Plain[] {
@@ -258,6 +258,6 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
     const trace = packet && traceOf(walker, start.device, start.port, packet, remembered)
     const owner = network.devices[start.device]
     const lines = trace?.paths.flatMap(({ hops }) => hops.flatMap(({ decisions }) => decisions.filter(({ stage }) => stage === 'lookup').flatMap(({ exhibits }) => exhibits))) ?? []
-    return { kind: 'uneven', devices: [name], words: `${name} ${words}`, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), 4), example: packet && trace && owner ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace } : null, exhibits: lines }
+    return { kind: 'uneven', devices: [name], words: `${name} ${words}`, from: [...from], packets: readableOf(addressed, plainly(network, set, { first: true, sources }), MANY_CLASSES), example: packet && trace && owner ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace } : null, exhibits: lines }
   })
 }

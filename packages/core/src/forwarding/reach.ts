@@ -1,5 +1,5 @@
 import { ANY_ADDRESS, parsePrefix, prefixMatch } from '../model/index.ts'
-import { ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
+import { MANY_CLASSES, ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import type { Place } from './places.ts'
@@ -104,7 +104,7 @@ export interface ShownSet {
 /** @param said what is known of all headers of the set, so that its classes need not say it again */
 export function shown(network: Network, set: number, said: Said = {}): ShownSet {
   const { addressed } = network
-  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, plainly(network, set, said), 8) }
+  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, plainly(network, set, said), MANY_CLASSES) }
 }
 
 /** What is said of a set beside its classes. */

@@ -85,7 +85,7 @@ class Tracing {
     // A packet that comes by as it came before comes by for ever.
     const key = `${device} ${port} ${set}${unwrapped ? ' unwrapped' : ''}`
     if (before.some((visit) => visit.key === key)) {
-      this.#finish('circles', { code: 'circle', words: `it comes back to ${name}` }, name, before, null)
+      this.#finish('loops', { code: 'loop', words: `it comes back to ${name}` }, name, before, null)
       return
     }
     for (const outcome of this.#outcomes(device, port, set, context, unwrapped)) {

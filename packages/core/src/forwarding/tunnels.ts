@@ -36,7 +36,7 @@ export class Tunnels {
   tunnel(device: number, port: number): Tunnel {
     const key = `${device} ${port}`
     const known = this.#known.get(key)
-    if (known === 'open') return { ends: [{ kind: 'lost', fate: 'circles', reason: { code: 'circle', words: 'the outer packet goes into the tunnel itself' } }], outer: '', exhibits: [] }
+    if (known === 'open') return { ends: [{ kind: 'lost', fate: 'loops', reason: { code: 'loop', words: 'the outer packet goes into the tunnel itself' } }], outer: '', exhibits: [] }
     if (known) return known
     this.#known.set(key, 'open')
     const made = this.#follow(device, port)
@@ -66,7 +66,7 @@ export class Tunnels {
   mapped(device: number, port: number, peer: string): readonly TunnelEnd[] {
     const key = `map ${device} ${port} ${peer}`
     const known = this.#known.get(key)
-    if (known === 'open') return [{ kind: 'lost', fate: 'circles', reason: { code: 'circle', words: 'the map chooses its own outer packet' } }]
+    if (known === 'open') return [{ kind: 'lost', fate: 'loops', reason: { code: 'loop', words: 'the map chooses its own outer packet' } }]
     if (known) return known.ends
     this.#known.set(key, 'open')
     const family: Family = peer.includes(':') ? 'ipv6' : 'ipv4'

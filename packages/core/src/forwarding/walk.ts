@@ -174,7 +174,7 @@ class Run {
       ...(this.stopping && { decided: (_stage: string, _result: string, exhibits: readonly Exhibit[], stops: boolean) => stops && this.stopping?.(exhibits) }),
     }
     if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
-    else if (depthOf(station.context) > MOST_CHANGES) this.#end('circles', { code: 'circle', words: 'it is changed again and again' }, device, station.port, set, station.context)
+    else if (depthOf(station.context) > MOST_CHANGES) this.#end('loops', { code: 'loop', words: 'it is changed again and again' }, device, station.port, set, station.context)
     else this.walker.passage(device).pass(station.port, set, station.context, this.remembered.get(device) ?? null, outcome, station.unwrapped, this.remembered instanceof AnsweredPackets)
   }
 
@@ -204,7 +204,7 @@ class Run {
   }
 
   finish(): Walked {
-    this.#circles()
+    this.#loops()
     return {
       endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set, context })).filter(({ sent }) => sent !== NOTHING),
       crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, by, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, by, set: this.#sent(set, to.context) }))),
@@ -212,22 +212,22 @@ class Run {
   }
 
   /**
-   * Packets that never end: at each station of a circle those that can go on to another of it, for ever. The greatest such sets
+   * Packets that never end: at each station of a loop those that can go on to another of it, for ever. The greatest such sets
    * are found by beginning with all that came and taking away what cannot go on, until nothing more goes.
    */
-  #circles(): void {
-    const circle = inCircles([...this.#stations.values()])
-    if (circle.size === 0) return
-    const held = new Map([...circle].map((station) => [station, station.arrived]))
+  #loops(): void {
+    const loop = inLoops([...this.#stations.values()])
+    if (loop.size === 0) return
+    const held = new Map([...loop].map((station) => [station, station.arrived]))
     const before = new Map<Station, Station[]>()
-    for (const station of circle) for (const { to } of station.out.values()) if (circle.has(to)) before.set(to, [...(before.get(to) ?? []), station])
-    const queue = new Set(circle)
+    for (const station of loop) for (const { to } of station.out.values()) if (loop.has(to)) before.set(to, [...(before.get(to) ?? []), station])
+    const queue = new Set(loop)
     for (const station of queue) {
       queue.delete(station)
       const now = held.get(station) ?? NOTHING
       let left = NOTHING
       for (const { to, set } of station.out.values()) {
-        if (!circle.has(to)) continue
+        if (!loop.has(to)) continue
         const goes = this.#diagrams.and(set, held.get(to) ?? NOTHING)
         left = this.#diagrams.or(left, this.#diagrams.and(now, this.#between(goes, station.context, to.context)))
       }
@@ -235,7 +235,7 @@ class Run {
       held.set(station, left)
       for (const earlier of before.get(station) ?? []) queue.add(earlier)
     }
-    for (const [station, set] of held) if (set !== NOTHING) this.#end('circles', { code: 'circle', words: 'it comes by again and again' }, station.device, station.port, set, station.context)
+    for (const [station, set] of held) if (set !== NOTHING) this.#end('loops', { code: 'loop', words: 'it comes by again and again' }, station.device, station.port, set, station.context)
   }
 
   /** Headers as they were at a station before they were changed on to the next. */
@@ -257,7 +257,7 @@ function depthOf(context: Context | null): number {
 }
 
 /** The stations from which a way leads back to themselves: strongly connected (Tarjan, SIAM Journal on Computing 1, 1972). */
-function inCircles(stations: readonly Station[]): Set<Station> {
+function inLoops(stations: readonly Station[]): Set<Station> {
   const index = new Map<Station, number>()
   const low = new Map<Station, number>()
   const stack: Station[] = []

@@ -36,6 +36,7 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
   const { sheet } = write
   sheet.nodes = chain.nodes
   const list = write.entry('accessLists', { name, family })
+  let toPolicy = false
   let rest: { readonly action: 'permit' | 'deny'; readonly nodes: Statement['nodes'] } | null = null
   for (const rule of rules) {
     sheet.used.add(rule)
@@ -44,7 +45,9 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
     else {
       const entry = new RuleReader(rule.command.words, family).read(rule.text)
       list.add('entries', entry)
-      if (decidesTheRest(rule.command.words, entry)) rest ??= { action: entry.action === 'permit' ? 'permit' : 'deny', nodes: rule.nodes }
+      // What goes elsewhere for good, and what returns, comes to the policy all the same.
+      toPolicy ||= entry.forGood === true || entry.leadsTo === 'RETURN'
+      if (!toPolicy && decidesTheRest(rule.command.words, entry)) rest ??= { action: entry.action === 'permit' ? 'permit' : 'deny', nodes: rule.nodes }
     }
   }
   if (!rest) return

@@ -19,6 +19,15 @@ export const PORTS: Readonly<Record<'tcp' | 'udp', Readonly<Record<string, numbe
   },
 }
 
+/** Names that two services share, or that only one dialect uses. */
+const NOT_SHOWN = new Set(['cmd', 'www', 'exec', 'login', 'biff', 'who', 'hostname', 'ident', 'talk', 'mobile-ip', 'nameserver', 'dnsix', 'non500-isakmp', 'netconf-ssh', 'klogin', 'kshell'])
+
+/** What a port is called, by its number. */
+export function portNames(): Record<string, string> {
+  const all = [...Object.entries(PORTS.udp), ...Object.entries(PORTS.tcp)].filter(([name]) => !NOT_SHOWN.has(name))
+  return Object.fromEntries(all.map(([name, port]) => [String(port), name]))
+}
+
 /** Names of DSCP values (RFC 2474, 2597, 3246, 5865). */
 export const DSCP: Readonly<Record<string, number>> = {
   default: 0, be: 0, ef: 46, 'voice-admit': 44, cs1: 8, cs2: 16, cs3: 24, cs4: 32, cs5: 40, cs6: 48, cs7: 56, af11: 10, af12: 12, af13: 14,

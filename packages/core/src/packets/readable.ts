@@ -23,6 +23,8 @@ interface Cube {
   readonly care: readonly number[]
 }
 
+/** Classes of a set that somebody wants whole: a page shows the first few, and all of them on demand. */
+export const MANY_CLASSES = 200
 const MOST_CUBES = 600
 /** Free bits before the last that is not: each doubles what has to be said. */
 const MOST_GAPS = 8

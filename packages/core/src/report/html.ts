@@ -33,7 +33,7 @@ ${countsLine(report.counts)}
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
-${table(['Device', 'Dialect', 'Lines', 'Unread', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
+${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
 ${document.refused.length === 0 ? '' : `<h3>Refused files</h3>${table(['File', 'Reason'], document.refused.map(({ path, reason }) => [code(path), esc(reason)]))}`}
 </section>
 <section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>

@@ -98,7 +98,7 @@ interface SmallPacket {
 /** What becomes of one packet, tried step by step on the drawn network. */
 function fatesOf(network: Drawn, packet: SmallPacket, device: number, inPort: number, seen: readonly string[] = []): Set<Fate> {
   const here = `${device} ${inPort}`
-  if (seen.includes(here)) return new Set(['circles'])
+  if (seen.includes(here)) return new Set(['loops'])
   const { lists = [], filters = [] } = network.devices[device] ?? {}
   const ports = portsOf(network, device)
   const inside = (at: number, place: readonly [number, number] | null): boolean => place === null || (at >= place[0] && at < place[0] + 2 ** (32 - place[1]))
@@ -172,7 +172,7 @@ describe('fates on shrunk fields', function () {
       }),
       { numRuns: 40 },
     )
-    expect([...seen].sort()).to.include.members(['arrives', 'circles', 'stopped', 'undecided'])
+    expect([...seen].sort()).to.include.members(['arrives', 'loops', 'stopped', 'undecided'])
   })
 
   it('a network of which one device changed answers as one that is made anew', () => {

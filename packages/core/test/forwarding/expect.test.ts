@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Network, Walker, answerTo, expectationSchema, forwardingOf, readExpectations, readLinksFile, type ExpectationAnswer, type NetworkDevice } from '../../src/index.ts'
+import { Network, Walker, answerTo, expectationSchema, forwardingOf, readExpectations, readLinksFile, withOutside, type ExpectationAnswer, type NetworkDevice } from '../../src/index.ts'
 import { deviceOf } from './networks.ts'
 
 /** A core between an office, card systems and the world outside, with a firewall before the cards and a second way round it. */
@@ -121,6 +121,13 @@ describe('expectations', () => {
     expect(() => readExpectations({ path: 'e.yaml', text: 'expectations:\n  - &a { id: a, title: x, from: a, to: b, must: arrive }\n  - *a\n' })).to.throw(/the id a is there twice/)
     expect(() => readExpectations({ path: 'e.yaml', text: 'expectations: [' })).to.throw(/e\.yaml: not valid YAML/)
     expect(() => readLinksFile({ path: 'links.yaml', text: 'links:\n  - between: [a, b:1]\n' })).to.throw(/expected DEVICE:PORT/)
+    const text = '# ours\nlinks:\n  - between: [a:1, b:1] # the cable\n'
+    const declared = withOutside(text, ['a:2'])
+    expect(readLinksFile({ path: 'links.yaml', text: declared }).outside).to.deep.equal(['a:2'])
+    expect(declared).to.contain('# ours').and.contain('# the cable')
+    expect(readLinksFile({ path: 'links.yaml', text: withOutside(declared, []) })).to.deep.equal(readLinksFile({ path: 'links.yaml', text }))
+    expect(readLinksFile({ path: 'links.yaml', text: withOutside('', ['a:2']) })).to.deep.equal({ outside: ['a:2'], links: [] })
+    expect(readLinksFile({ path: 'links.yaml', text: withOutside('', []) })).to.deep.equal({ outside: [], links: [] })
   })
 })
 

@@ -27,7 +27,7 @@ describe('findings of a network', () => {
   })
 
   const cases: { kind: NetworkFindingKind; texts: Texts; words: RegExp; lines?: string[] }[] = [
-    { kind: 'circle', texts: changed(changed(TWO, 'office', (text) => text.replace('10.40.0.0 255.255.255.0', '0.0.0.0 0.0.0.0')), 'core', (text) => `${text}ip route 10.40.99.0 255.255.255.0 10.40.254.1\n`), words: /round between core, office/, lines: ['office: ip route 0.0.0.0 0.0.0.0 10.40.254.2', 'core: ip route 10.40.99.0 255.255.255.0 10.40.254.1'] },
+    { kind: 'loop', texts: changed(changed(TWO, 'office', (text) => text.replace('10.40.0.0 255.255.255.0', '0.0.0.0 0.0.0.0')), 'core', (text) => `${text}ip route 10.40.99.0 255.255.255.0 10.40.254.1\n`), words: /Routing loop between core, office/, lines: ['office: ip route 0.0.0.0 0.0.0.0 10.40.254.2', 'core: ip route 10.40.99.0 255.255.255.0 10.40.254.1'] },
     { kind: 'discarded', texts: changed(TWO, 'office', (text) => text.replace('255.255.255.0 10.40.254.2', '255.255.255.0 Null0')), words: /office discards packets to addresses of the estate/, lines: ['office: ip route 10.40.0.0 255.255.255.0 Null0'] },
     { kind: 'next-hop', texts: changed(TWO, 'office', (text) => `${text}ip route 10.40.77.0 255.255.255.0 10.40.254.3\nip route 10.40.78.0 255.255.255.0 10.40.254.3\n`), words: /nobody at Up has 10\.40\.254\.3; 2 routes lead there/ },
     { kind: 'address-twice', texts: { ...TWO, other: port('Lan', '10.40.10.1 255.255.255.0') }, words: /10\.40\.10\.1 is the address of office Lan and of other Lan/, lines: ['office: ip address 10.40.10.1 255.255.255.0', 'other: ip address 10.40.10.1 255.255.255.0'] },
@@ -43,11 +43,11 @@ describe('findings of a network', () => {
     })
   }
 
-  it('a circle has a packet that goes round in it, where it begins', () => {
-    const [circle] = networkFindings(walkerOf(cases[0]?.texts ?? {})).filter(({ kind }) => kind === 'circle')
-    expect(circle?.example).to.include({ at: 'office', port: 'Lan' })
-    expect(circle?.example?.trace.fates).to.deep.equal(['circles'])
-    expect(circle?.packets?.classes.join(' or ')).to.contain('dst net 10.40.99.0/24').and.not.contain('dst net 10.40.0.0')
+  it('a loop has a packet that goes round in it, where it begins', () => {
+    const [loop] = networkFindings(walkerOf(cases[0]?.texts ?? {})).filter(({ kind }) => kind === 'loop')
+    expect(loop?.example).to.include({ at: 'office', port: 'Lan' })
+    expect(loop?.example?.trace.fates).to.deep.equal(['loops'])
+    expect(loop?.packets?.classes.join(' or ')).to.contain('dst net 10.40.99.0/24').and.not.contain('dst net 10.40.0.0')
   })
 
   it('a discard route of addresses that nobody has is in order', () => {

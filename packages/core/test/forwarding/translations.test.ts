@@ -99,7 +99,7 @@ describe('translated packets one by one and all at once', () => {
   const address = fc.constantFrom('10.33.96.5', '10.33.96.7', '10.33.96.9', '138.76.28.4', '138.76.28.9', '138.76.29.80', '198.76.29.7', '198.76.29.66', '10.50.0.9')
   const begins = fc.constantFrom(['nat', 'Stub'] as const, ['nat', 'Side'] as const, ['isp', 'Servers'] as const)
   // A circle is at each of its devices, and is told of one packet at one of them.
-  const told = (fate: string, device: number): string => (fate === 'circles' ? fate : `${fate} ${device}`)
+  const told = (fate: string, device: number): string => (fate === 'loops' ? fate : `${fate} ${device}`)
   it('have the same fates', () => {
     const { headers } = SIDED
     const walker = new Walker(SIDED)

@@ -24,7 +24,7 @@ export const engagementRoutes = [
     handle: async ({ services, engagementId, role }) => {
       const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: engagementId })
       const audits = await services.audits.list(engagementId)
-      const latest = audits.at(-1)
+      const latest = audits.findLast(({ scope }) => scope === null) ?? audits.at(-1)
       return {
         id: engagement.id,
         title: engagement.title,

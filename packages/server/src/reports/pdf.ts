@@ -60,7 +60,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       { toc: { title: { text: 'Contents', style: 'h2' } } },
       heading('Scope', true),
       { text: `${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${b.profile})`).join(', ')}.`, margin: [0, 0, 0, 6] },
-      grid(['Device', 'Dialect', 'Lines', 'Unread'], ['*', 'auto', 'auto', 'auto'], document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)])),
+      grid(['Device', 'Dialect', 'Lines', 'Unparsed'], ['*', 'auto', 'auto', 'auto'], document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)])),
       ...(document.refused.length === 0 ? [] : [{ text: 'Refused files', style: 'h2' }, grid(['File', 'Reason'], ['auto', '*'], document.refused.map(({ path, reason }) => [path, reason]))]),
       heading('Method'),
       { ul: [...report.method] },

@@ -1,4 +1,4 @@
-import { FINDING_WORDS, Headers, ListSets, NETWORK_FINDING_WORDS, NOTHING, Walker, answerTo, differenceOf, fateChanges, filterFindings, functionsOf, mustWords, networkFindings, outsidePorts, packetAsked, pictureOf, pictureOfPaths, placeOf, pointAt, reach, readFilterText, readableOf, shown, traceOf, whatIsReached, whoReaches, type DeviceFunction, type Expectation, type ExpectationAnswer, type FateChange, type FilterFinding, type Network, type NetworkFinding, type NetworkPart, type Picture, type ReachPart, type Readable, type ShownSet, type Step, type Trace, type TraceQuestion } from '@jurybox/core'
+import { FINDING_WORDS, Headers, MANY_CLASSES, ListSets, NETWORK_FINDING_WORDS, NOTHING, Walker, answerTo, differenceOf, fateChanges, filterFindings, functionsOf, mustWords, namesIn, networkFindings, outsidePorts, packetAsked, pictureOf, pictureOfPaths, placeOf, pointAt, reach, readFilterText, readableOf, shown, traceOf, whatIsReached, whoReaches, type DeviceFunction, type Expectation, type ExpectationAnswer, type FateChange, type FilterFinding, type Network, type NetworkFinding, type NetworkPart, type Picture, type ReachPart, type Readable, type ShownSet, type Step, type Trace, type TraceQuestion } from '@jurybox/core'
 
 /** What can be asked of a network. */
 export type TrafficQuestion =
@@ -13,6 +13,7 @@ export type TrafficQuestion =
   | { readonly ask: 'functions'; readonly resolvers: readonly string[] | null }
   | { readonly ask: 'changes'; readonly only: string | null }
   | { readonly ask: 'places' }
+  | { readonly ask: 'names' }
 
 export interface ListName {
   readonly device: string
@@ -42,7 +43,9 @@ export type TrafficAnswer =
   | { readonly is: 'findings'; readonly findings: readonly (NetworkFinding & { readonly title: string })[] }
   | { readonly is: 'functions'; readonly functions: readonly DeviceFunction[] }
   | { readonly is: 'changes'; readonly changes: readonly ChangeView[]; readonly gone: readonly string[]; readonly added: readonly string[] }
-  | { readonly is: 'places'; readonly places: readonly string[]; readonly points: readonly string[]; readonly tables: readonly { readonly device: string; readonly table: string; readonly family: string; readonly from: string; readonly missing: string | null }[] }
+  /** What addresses and ports are called, for people who read classes. */
+  | { readonly is: 'names'; readonly hosts: Readonly<Record<string, string>>; readonly ports: Readonly<Record<string, string>> }
+  | { readonly is: 'places'; readonly places: readonly string[]; readonly points: readonly string[]; /** Ports that lead outside as they hold, and whether people declared them. */ readonly outside: readonly string[]; readonly declared: boolean; readonly tables: readonly { readonly device: string; readonly table: string; readonly family: string; readonly from: string; readonly missing: string | null }[] }
 
 /** A part of a network with the lines of its configuration, by which it is told whether something names a list. */
 export type LinedPart = NetworkPart & { readonly lines: readonly string[] }
@@ -87,12 +90,16 @@ export function answered(walker: Walker, before: Walker | null, question: Traffi
       const { changes, gone, added } = fateChanges(before, walker, only(question.only), step)
       return { is: 'changes', gone, added, changes: changes.map(({ set, sources, ...change }) => { const { count, readable } = shown(network, set, { first: true, sources }); return { ...change, count, readable } }) }
     }
+    case 'names':
+      return { is: 'names', ...namesIn(network) }
     case 'places': {
       const sites = network.devices.flatMap(({ device: { site } }) => (site === undefined ? [] : [`site:${site}`]))
       const zones = network.devices.flatMap(({ device: { modelled } }) => (modelled?.model.zones ?? []).map(({ name }) => `zone:${name}`))
       const points = network.devices.flatMap(({ name, ports }) => [name, ...ports.filter(({ addresses, kind }) => addresses.length > 0 && kind !== 'loopback').map((port) => `${name}:${port.name}`)])
       return {
-        is: 'places', places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points], points,
+        is: 'places', declared: network.stated.outside.length > 0,
+        outside: outsidePorts(network).map(([device, port]) => `${network.devices[device]?.name ?? ''}:${network.devices[device]?.ports[port]?.name ?? ''}`),
+        places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points], points,
         tables: network.devices.flatMap(({ name, tables }) => tables.map(({ name: table, family, from, missing }) => ({ device: name, table: table ?? '', family, from, missing }))),
       }
     }
@@ -109,6 +116,6 @@ function comparedLists(network: Network, a: ListName, b: ListName): TrafficAnswe
   })
   if (!first || !second) return { is: 'compare lists', onlyFirst: null, onlySecond: null }
   const { onlyFirst, onlySecond } = differenceOf(headers, first, second)
-  const view = (set: number): Readable | null => (set === NOTHING ? null : readableOf(headers, set, 12))
+  const view = (set: number): Readable | null => (set === NOTHING ? null : readableOf(headers, set, MANY_CLASSES))
   return { is: 'compare lists', onlyFirst: view(onlyFirst), onlySecond: view(onlySecond) }
 }

@@ -1,4 +1,4 @@
-import { traceQuestionSchema, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
+import { traceQuestionSchema, withOutside, type ForwardingExhibit, type Picture, type ShownSet, type Trace } from '@jurybox/core'
 import { z } from 'zod'
 import { Fittings, type SnapshotRow } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -66,6 +66,19 @@ export const trafficRoutes = [
   }),
   route({
     method: 'put',
+    path: '/engagements/:engagement/traffic/outside',
+    access: 'write-rules',
+    summary: 'Declares the ports that lead outside, in the stated links; none: they are told by themselves',
+    body: z.strictObject({ ports: z.array(z.string().max(320)).max(1000) }),
+    handle: async ({ services, caller, engagementId, body: { ports } }) => {
+      const text = (await services.traffic.file(engagementId, 'links'))?.text ?? ''
+      await services.traffic.state(engagementId, 'links', withOutside(text, ports), caller.user.id)
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'outside ports declared', detail: { ports } })
+      return {}
+    },
+  }),
+  route({
+    method: 'put',
     path: '/engagements/:engagement/traffic/:kind',
     access: 'write-rules',
     summary: 'States what is expected of traffic, or known links, as YAML',
@@ -85,8 +98,19 @@ export const trafficRoutes = [
     summary: 'Places that questions can name, and which table of each device is known from where',
     query: asOf,
     handle: async ({ services, engagementId, query }) => {
-      const { places, points, tables } = await services.traffic.ask(await snapshotOf(services, engagementId, query.snapshot), { ask: 'places' })
-      return { places, points, tables }
+      const { places, points, outside, declared, tables } = await services.traffic.ask(await snapshotOf(services, engagementId, query.snapshot), { ask: 'places' })
+      return { places, points, outside, declared, tables }
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/engagements/:engagement/traffic/names',
+    access: 'read',
+    summary: 'What addresses and ports are called, for whoever reads classes',
+    query: asOf,
+    handle: async ({ services, engagementId, query }) => {
+      const { hosts, ports } = await services.traffic.ask(await snapshotOf(services, engagementId, query.snapshot), { ask: 'names' })
+      return { hosts, ports }
     },
   }),
   route({
@@ -115,7 +139,7 @@ export const trafficRoutes = [
     method: 'get',
     path: '/engagements/:engagement/traffic/findings',
     access: 'read',
-    summary: 'What is odd about how devices fit together: circles, next hops, addresses, links, answers that come another way',
+    summary: 'What is odd about how devices fit together: routing loops, next hops, addresses, links, answers that come another way',
     query: asOf,
     handle: async ({ services, engagementId, query }) => {
       const { findings } = await services.traffic.ask(await snapshotOf(services, engagementId, query.snapshot), { ask: 'findings' })

@@ -55,6 +55,9 @@ export interface ReachView {
 export interface PlacesView {
   places: string[]
   points: string[]
+  /** Ports that lead outside as they hold, and whether people declared them. */
+  outside: string[]
+  declared: boolean
   tables: { device: string; table: string; family: string; from: 'captured' | 'computed'; missing: string | null }[]
 }
 export interface FindingView {

@@ -90,7 +90,7 @@ const parts = computed(() => {
     { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
     { part: 'security', title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPolicies.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})` },
     ...(state.value && state.value.records.length > 0 ? [{ part: 'state', title: `State (${state.value.records.length})` }] : []),
-    { part: 'unread', title: `Unread (${model.value?.unread.length ?? 0})` },
+    { part: 'unread', title: `Unparsed (${model.value?.unread.length ?? 0})` },
   ]
 })
 const facts = computed(() => {
@@ -157,7 +157,7 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
         <HistoryList v-else-if="tab === 'history'" :device="device.id" />
         <table v-else class="rows">
-          <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unread</th><th scope="col">Taken</th></tr></thead>
+          <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unparsed</th><th scope="col">Taken</th></tr></thead>
           <tbody>
             <tr v-for="record in device.records" :key="record.id">
               <td><button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button><div class="quiet">{{ record.path }} · <a :href="`/api${engagement.base}/records/${record.id}/text`" download :aria-label="`Download, masked: ${record.title}`">Download, masked</a></div></td>

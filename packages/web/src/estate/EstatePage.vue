@@ -62,7 +62,7 @@ const columns = computed<Column<EstateRow>[]>(() => [
   { key: 'serial', title: 'Serial number', value: (row) => row.standing?.serial ?? '', hidden: true },
   { key: 'dialect', title: 'Dialect', value: (row) => row.dialect, hidden: true },
   { key: 'lines', title: 'Lines', value: (row) => row.lines, numeric: true, hidden: true },
-  { key: 'unread', title: 'Unread', value: (row) => row.unread, numeric: true },
+  { key: 'unread', title: 'Unparsed', value: (row) => row.unread, numeric: true },
   { key: 'taken', title: 'Record', value: (row) => row.takenAt ?? '' },
   { key: 'changed', title: 'Same since', value: (row) => row.changedAt ?? '', hidden: true },
   { key: 'fail', title: 'Fail', value: (row) => row.counts.fail ?? 0, numeric: true },

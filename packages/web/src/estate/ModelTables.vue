@@ -97,7 +97,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
       </tbody>
     </table>
     <div v-else-if="part === 'unread'">
-      <p class="quiet empty">{{ view.unread.length }} of {{ view.lines }} lines ({{ share }} %) were read and of no use to any part of the model. Rules that look at lines still see them.</p>
+      <p class="quiet empty">{{ view.unread.length }} of {{ view.lines }} lines ({{ share }} %) are unparsed: no part of the model rests on them. Rules that look at lines still see them.</p>
       <table class="rows">
         <thead><tr><th scope="col" class="num">Line</th><th scope="col">Block</th><th scope="col">Text</th></tr></thead>
         <tbody>

@@ -57,7 +57,7 @@ const words = (kept: number | null): string => (kept === null ? 'for good' : `${
 
 <template>
   <section v-if="view" class="panel keeping">
-    <h2>How long they are kept</h2>
+    <h2>Retention</h2>
     <ProblemNote :text="problem" />
     <template v-if="!editing">
       <p>{{ words(view.days) }}<template v-for="(kept, tag) in view.tags" :key="tag">; tagged “{{ tag }}” {{ words(kept) }}</template>. <span class="quiet">What an audit judged or a verdict rests on stays in any case, and so does the latest.</span></p>

@@ -32,7 +32,8 @@ async function keep(): Promise<void> {
 </template>
 
 <style scoped>
-.edit { display: grid; gap: 6px; padding: 8px 0; max-width: 300px; }
+/* Wide enough that nothing moves when the field loses the focus. */
+.edit { display: grid; gap: 6px; padding: 8px 0; width: 280px; max-width: 300px; }
 .shown { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
 .tag { border-left: 3px solid rgb(var(--v-theme-brass)); background: rgb(var(--v-theme-brass-fill)); padding: 1px 8px; }
 </style>

@@ -64,7 +64,7 @@ const some = (all: readonly string[]): string => (all.length > 5 ? `${all.slice(
         <header><span class="fates"><FateMark v-for="fate in one.before" :key="fate" :fate="fate" /><span class="to" aria-label="now">→</span><FateMark v-for="fate in one.after" :key="fate" :fate="fate" /></span><span class="quiet">{{ countWords(one.count) }} headers</span></header>
         <p><span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span> <b>{{ some(one.to) }}</b></p>
         <p>{{ some(one.ends) }}</p>
-        <ClassList :classes="one.classes.slice(0, 3)" :whole="one.whole && one.classes.length <= 3" />
+        <ClassList :classes="one.classes" :whole="one.whole" :first="3" />
         <dl v-if="one.decision.before !== null || one.decision.after !== null">
           <dt>At {{ one.decision.device }}, A</dt><dd>{{ one.decision.before ?? 'it did not come by' }} <LineLinks :exhibits="one.lines.before" /></dd>
           <dt>B</dt><dd>{{ one.decision.after ?? 'it does not come by' }} <LineLinks :exhibits="one.lines.after" /></dd>

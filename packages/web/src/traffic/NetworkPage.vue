@@ -6,13 +6,14 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import ClassList from './ClassList.vue'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
+import OutsidePorts from './OutsidePorts.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
 import { useAsOfB } from './as-of-b.ts'
 import { packetWords } from './packet-words.ts'
 
 /** What is odd about how the devices of the estate fit together. */
-const { found: findings, problem, reading, stop } = useAsOfB<NetworkFindingView[]>('/findings')
+const { found: findings, problem, reading, stop, load, attempt } = useAsOfB<NetworkFindingView[]>('/findings')
 const kind = ref('')
 const kinds = computed(() => [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({ id, title, count: (findings.value ?? []).filter((one) => one.kind === id).length })))
 const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value))
@@ -20,7 +21,8 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 
 <template>
   <div class="page">
-    <TrafficHead note="What does not fit together: packets that go round, next hops that nobody has, addresses twice, links seen from one end, answers that come another way" />
+    <TrafficHead note="Routing loops, next hops without a device, duplicate addresses, links seen from one end, asymmetric paths" />
+    <OutsidePorts @changed="attempt(load)" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="findings">

@@ -20,7 +20,7 @@ const kinds = (layers: readonly string[]): string => layers.map((words) => words
       <line :x1="path.from.x" :y1="path.from.y" :x2="path.to.x" :y2="path.to.y" class="way" :class="{ clear: path.layers.length === 0 }" />
       <g :transform="`translate(${path.middle.x} ${path.middle.y}) rotate(${path.angle})`">
         <path v-if="path.fate === 'arrives'" d="M-5-5 6 0-5 5Z" class="full" /><path v-else-if="path.fate === 'leaves'" d="M-5-5 6 0-5 5Z" class="open" />
-        <path v-else-if="path.fate === 'stopped'" d="M-2-7H2V7H-2Z" class="full" /><circle v-else-if="path.fate === 'circles'" r="5" class="open" /><path v-else d="M0-6 6 0 0 6-6 0Z" class="open" />
+        <path v-else-if="path.fate === 'stopped'" d="M-2-7H2V7H-2Z" class="full" /><circle v-else-if="path.fate === 'loops'" r="5" class="open" /><path v-else d="M0-6 6 0 0 6-6 0Z" class="open" />
       </g>
       <text v-if="path.layers.length > 0 && path.first" :x="path.label.x" :y="path.label.y + 4" class="layer" :class="{ after: path.label.x > path.middle.x }">{{ kinds(path.layers) }}</text>
     </g>
@@ -51,6 +51,6 @@ text { font-family: inherit; font-size: 13px; fill: rgb(var(--v-theme-on-surface
 .sheath { stroke: currentColor; }
 .lining { stroke: rgb(var(--v-theme-surface)); }
 .arrives, .leaves { color: rgb(var(--v-theme-pass)); }
-.stopped, .circles { color: rgb(var(--v-theme-fail)); }
+.stopped, .loops { color: rgb(var(--v-theme-fail)); }
 .undecided { color: rgb(var(--v-theme-unknown)); }
 </style>

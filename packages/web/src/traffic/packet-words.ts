@@ -14,7 +14,7 @@ export function traceQuery(at: string, { source, destination, protocol, sourcePo
   return { at, src: source, dst: destination, proto: String(protocol), ...(sourcePort === null ? {} : { sport: String(sourcePort) }), ...(destinationPort === null ? {} : { dport: String(destinationPort) }) }
 }
 
-export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'circles', 'undecided']
+export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'loops', 'undecided']
 
 /** A count of headers that nobody reads to the end. */
 export function countWords(count: string): string {
