@@ -1,6 +1,6 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { grouped } from '../grouped.ts'
-import type { Finding, Report } from './report.ts'
+import { findingWords, type Finding, type Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
@@ -29,7 +29,7 @@ ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
 <li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations of traffic (${document.expected.length})</a></li>`}<li><a href="#findings">Violations and doubts (${report.findings.length})</a></li><li><a href="#records">Records</a></li>
+<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations of traffic (${document.expected.length})</a></li>`}<li><a href="#findings">Findings (${findingWords(report.findingCounts)})</a></li><li><a href="#records">Records</a></li>
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
@@ -57,8 +57,9 @@ ${table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested
 ${document.expected.length === 0 ? '' : `<section id="traffic"><h2>Expectations of traffic</h2>
 ${table(['Expectation', 'Answer', 'What was found', 'Evidence for'], document.expected.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.statement)}`, `${OUTCOME_WORDS[one.outcome]} <span class="quiet">${esc(one.branch)}</span>`, esc(one.note), one.references.map(esc).join(' · ')]))}
 </section>`}
-<section id="findings"><h2>Violations and doubts</h2>
-${report.findings.length === 0 ? '<p>There is nothing to object to.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
+<section id="findings"><h2>Findings</h2>
+<p class="quiet">${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.</p>
+${report.findings.length === 0 ? '<p>There are no findings.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
 </section>
 <section id="records"><h2>Records</h2>
 ${table(['Record', 'Device', 'Taken', 'SHA-256'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.sha256}</code>`]))}

@@ -2,6 +2,6 @@
 export { FORMULA } from '../config/index.ts'
 export { writeCsv } from './csv.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
-export { makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
+export { findingWords, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
 export { writeSarif } from './sarif.ts'
 export { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type TidyMark } from './tidying.ts'

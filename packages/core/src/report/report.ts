@@ -11,6 +11,8 @@ export interface Report {
   readonly madeAt: string
   readonly document: AuditDocument
   readonly counts: Counts
+  /** How many findings there are: verdicts of rules, and expectations of traffic that are not met; how many of both are waived. */
+  readonly findingCounts: { readonly rules: number; readonly expectations: number; readonly waived: number }
   readonly rules: readonly RuleLine[]
   readonly requirements: readonly RequirementLine[]
   /** Failures and what could not be decided, the gravest first. */
@@ -73,10 +75,12 @@ export function makeReport(document: AuditDocument, benchmarks: readonly Benchma
       const source = verdict.benchmark === EXPECTATIONS ? expected.get(verdict.rule) : rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
       return { number: i + 1, title: source?.title ?? verdict.rule, statement: source?.statement ?? '', verdict, takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null }
     })
+  const ofTraffic = findings.filter(({ verdict }) => verdict.benchmark === EXPECTATIONS).length
   return {
     ...about,
     document,
     counts: document.counts,
+    findingCounts: { rules: findings.length - ofTraffic, expectations: ofTraffic, waived: findings.filter(({ verdict }) => verdict.waived !== undefined).length },
     rules: [...rules].flatMap(([key, { benchmark, rule }]) => {
       const verdicts = byRule.get(key)
       return verdicts ? [{ benchmark, rule: rule.id, title: rule.title, severity: rule.severity, counts: countVerdicts(verdicts) }] : []
@@ -116,4 +120,11 @@ const METHOD: readonly string[] = [
 
 function order(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0
+}
+
+/** How many findings, in words that agree with the counts of verdicts. */
+export function findingWords({ rules, expectations, waived }: Report['findingCounts']): string {
+  const parts = expectations === 0 ? [] : [`${rules} of rules`, `${expectations} of expectations of traffic`]
+  const said = [...parts, ...(waived === 0 ? [] : [`${waived} of them waived`])].join(', ')
+  return said === '' ? String(rules) : `${rules + expectations}: ${said}`
 }

@@ -85,3 +85,13 @@ describe('the audit document and its reports', () => {
     }
   })
 })
+
+describe('the number of findings', () => {
+  it('agrees with the counts of verdicts: what is waived, and what is of traffic, is told', () => {
+    expect(report.findingCounts).to.deep.equal({ rules: report.counts.fail + report.counts.unknown + report.counts.error, expectations: 0, waived: 0 })
+    expect(writeHtml(report)).to.contain(`Findings (${report.findings.length})`)
+    expect(findingWords({ rules: 5, expectations: 0, waived: 0 })).to.equal('5')
+    expect(findingWords({ rules: 5, expectations: 2, waived: 0 })).to.equal('7: 5 of rules, 2 of expectations of traffic')
+    expect(findingWords({ rules: 5, expectations: 2, waived: 1 })).to.equal('7: 5 of rules, 2 of expectations of traffic, 1 of them waived')
+  })
+})

@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module'
 import pdfmake from 'pdfmake'
 import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
-import { OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
+import { findingWords, OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string => require.resolve(`@expo-google-fonts/${family}/${style}/${file}_${style}.ttf`)
@@ -75,8 +75,9 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
       ...(document.expected.length === 0 ? [] : [heading('Expectations of traffic'), grid(['Expectation', 'Answer', 'What was found'], ['*', 'auto', '*'], document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]))]),
       ...(document.attested.length === 0 ? [] : [heading('Questions to people'), grid(['Question', 'Answer', 'By', 'Until'], ['*', '*', 'auto', 'auto'], document.attested.map((one) => [`${one.title}: ${one.question}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`, one.by ?? '', one.until === null ? '' : time(one.until)]))]),
-      heading('Violations and doubts'),
-      ...(report.findings.length === 0 ? [{ text: 'There is nothing to object to.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
+      heading('Findings'),
+      { text: `${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.`, style: 'quiet' },
+      ...(report.findings.length === 0 ? [{ text: 'There are no findings.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
       ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
       heading('Records'),
       grid(['Record', 'Device', 'Taken', 'SHA-256'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.sha256, style: 'mono', fontSize: 6 }])),
