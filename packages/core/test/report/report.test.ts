@@ -2,7 +2,7 @@ import Ajv from 'ajv'
 import { expect } from 'chai'
 import { createRequire } from 'node:module'
 import papaparse from 'papaparse'
-import { auditDocumentSchema, auditSnapshot, makeReport, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
+import { auditDocumentSchema, auditSnapshot, findingWords, makeReport, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
