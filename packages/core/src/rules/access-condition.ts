@@ -32,7 +32,21 @@ export function askAccess({ list: name, service, is }: { readonly list: string; 
   }
 }
 
-function opened(device: JudgedDevice, name: string, service: Service, allowed: readonly string[] | null): Pick<Admission, 'open' | 'why'> {
+type Opened = Pick<Admission, 'open' | 'why'>
+
+/** Several rules ask of the same list. */
+const known = new WeakMap<JudgedDevice, Map<string, Opened>>()
+
+function opened(device: JudgedDevice, name: string, service: Service, allowed: readonly string[] | null): Opened {
+  let answers = known.get(device)
+  if (!answers) known.set(device, (answers = new Map()))
+  const key = JSON.stringify([name, service, allowed])
+  let answer = answers.get(key)
+  if (!answer) answers.set(key, (answer = openedAnew(device, name, service, allowed)))
+  return answer
+}
+
+function openedAnew(device: JudgedDevice, name: string, service: Service, allowed: readonly string[] | null): Opened {
   const { model } = device.modelled()
   const answers = FAMILIES.flatMap((family) => {
     const list = model.accessLists.find((one) => one.name === name && one.family === family)
