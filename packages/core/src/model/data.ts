@@ -18,7 +18,9 @@ const SYSTEM: readonly Mapping<DeviceModel>[] = [
   ['system hostname <name>', (w, b) => w.at('system').set('hostname', b.text('name'))],
   ['system location <text...>', (w, b) => w.at('system').at('snmp').set('location', b.text('text'))],
   ['system contact <text...>', (w, b) => w.at('system').at('snmp').set('contact', b.text('text'))],
-  [['system clock timezone-name <zone>', 'system clock timezone-utc-offset <zone>'], (w, b) => w.at('system').set('timeZone', b.text('zone'))],
+  ['system clock timezone-name <zone>', (w, b) => w.at('system').set('timeZone', b.text('zone'))],
+  // In minutes (RFC 7317 §3.4).
+  ['system clock timezone-utc-offset <minutes:int>', (w, b) => w.at('system').set('timeZone', b.number('minutes') === 0 ? 'UTC' : `UTC${b.number('minutes') < 0 ? '' : '+'}${b.number('minutes')} min`)],
   ['system ntp enabled <flag>', (w, b) => w.at('system').at('ntp').set('enabled', b.text('flag') === 'true')],
   ['system ntp server <name> udp address <address>', (w, b) => w.at('system').at('ntp').entry('servers', { address: b.text('address') })],
   ['system dns-resolver search <domain>', (w, b) => w.at('system').set('domainName', w.target.system.domainName ?? b.text('domain'))],
@@ -151,6 +153,7 @@ const DEVICE = new MappingTable<DeviceModel>([...SYSTEM, ...INTERFACES, ...ROUTE
   ['it names the thing that is read', ['routing control-plane-protocols control-plane-protocol <protocol> {name|type|description} ...', 'system {ntp|dns-resolver|radius} server <name> name ...', 'acls attachment-points interface <interface> interface-id ...']],
   ['the number of a router changes no route of those that are captured', ['routing router-id ...']],
   ['it changes the size of packets', ['interfaces interface <interface> ipv6 mtu ...']],
+  ['what a key of a user is made of; that there is one is told by its name', ['system authentication user <name> authorized-key <key> {algorithm|key-data} ...']],
   ['it prefers one of the servers that are read', ['system ntp server <name> prefer true']],
 ])
 

@@ -10,6 +10,7 @@ import { usePageKeys } from '../shared/keys.ts'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { useJobs } from '../stores/jobs.ts'
 import TidyingView from './TidyingView.vue'
 import RunAuditDialog from './RunAuditDialog.vue'
 import ExpectedList from './ExpectedList.vue'
@@ -19,12 +20,15 @@ import WaiverList from './WaiverList.vue'
 
 /** The verdicts as of B: a grid of rules by devices, or a list. */
 const engagement = useEngagement()
+const jobs = useJobs()
 const route = useRoute()
 const router = useRouter()
 const grid = ref<GridView | null>(null)
 const problem = ref('')
 const running = ref(false)
 const view = computed({ get: () => (['list', 'waivers', 'tidying'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid'), set: (view) => void router.replace({ query: { ...route.query, view } }) })
+/** What carries devices over is judged at once: the work may still run. */
+const judging = computed(() => jobs.running.find(({ kind, params }) => kind === 'audit' && params['snapshotId'] === engagement.b?.id) ?? null)
 const auditChoices = computed(() => engagement.auditsOfB.map((audit) => ({
   value: audit.id,
   title: [audit.choices.map(({ benchmark }) => benchmark).join(', '), audit.scope?.title ?? 'all devices', audit.finishedAt ? absoluteTime(audit.finishedAt) : ''].filter(Boolean).join(' · '),
@@ -80,6 +84,7 @@ usePageKeys([
     </div>
     <ProblemNote :text="problem" />
     <EmptyPage v-if="!engagement.b" title="Nothing to judge yet" text="Verdicts are made on a snapshot. Bring devices in first."><v-btn variant="flat" to="snapshots">Bring devices in</v-btn></EmptyPage>
+    <EmptyPage v-else-if="!engagement.audit && judging" title="Audit running" :text="`${judging.done} of ${judging.total} devices of “${engagement.b.title}” are judged.`" />
     <EmptyPage v-else-if="!engagement.audit" title="Not judged yet" :text="`No audit has been run on “${engagement.b.title}”.`"><v-btn v-if="engagement.may.run" variant="flat" @click="running = true">Run an audit</v-btn></EmptyPage>
     <template v-else-if="counts">
       <div class="strip">
