@@ -9,7 +9,8 @@ import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 /**
  * The kernel as referee: small networks of network namespaces, with routes, rules, filters and translation drawn by lot. What
- * `ip -j`, `iptables-save` and sysctl tell of them is read; real packets are sent; what arrives has to be what was computed.
+ * `ip -j`, `iptables-save`, `nft -j list ruleset` and sysctl tell of them is read; real packets are sent; what arrives has to be what
+ * was computed.
  */
 const PREFIX = `jf${process.pid}x`
 const PORTS = [7001, 7002, 7003, 7004]
@@ -24,6 +25,9 @@ function missing(): string | null {
   spawnSync('ip', ['netns', 'del', `${PREFIX}try`])
   return made.status === 0 ? null : `no network namespace can be made here (${made.stderr.trim()})`
 }
+
+const NFT = '/usr/sbin/nft'
+const TRANSLATE = '/usr/sbin/iptables-restore-translate'
 
 interface Drawn {
   readonly routers: number
@@ -170,6 +174,15 @@ describe('real packets through real kernels', function () {
 
   const inside = (name: string, words: readonly string[], input?: string): string => execFileSync(name === '' ? (words[0] ?? '') : 'ip', name === '' ? words.slice(1) : ['netns', 'exec', `${PREFIX}${name}`, ...words], { encoding: 'utf8', input, stdio: ['pipe', 'pipe', 'pipe'] })
 
+  /** Saved rules as commands of nft(8); null where some cannot be said so, or the programs are not there. */
+  function inNftables(rules: string): string | null {
+    if (!existsSync(NFT) || !existsSync(TRANSLATE)) return null
+    const file = join(folder, 'rules')
+    writeFileSync(file, rules)
+    const { status, stdout } = spawnSync(TRANSLATE, ['-f', file], { encoding: 'utf8' })
+    return status !== 0 || stdout.split('\n').some((line) => /^# -/.test(line)) ? null : stdout
+  }
+
   async function arrivals(plan: Plan, packets: readonly { id: number; from: string; destination: string; port: number }[]): Promise<{ readonly arrived: Map<number, string>; readonly answered: Map<number, string> }> {
     const arrived = new Map<number, string>()
     const answered = new Map<number, string>()
@@ -203,7 +216,7 @@ describe('real packets through real kernels', function () {
     return { arrived, answered }
   }
 
-  const seen = { arrived: 0, not: 0, either: 0, answered: 0, unanswered: 0, letIn: 0, keptOut: 0 }
+  const seen = { arrived: 0, not: 0, either: 0, answered: 0, unanswered: 0, letIn: 0, keptOut: 0, native: 0 }
   fc.sample(drawn, 8).forEach((network, n) => {
     it(`network ${n + 1}: ${network.routers} routers, ${network.links.length} links`, async () => {
       const plan = new Plan(network)
@@ -211,11 +224,21 @@ describe('real packets through real kernels', function () {
         for (const name of plan.names) inside('', ['ip', 'netns', 'add', `${PREFIX}${name}`])
         for (const name of plan.names) inside(name, ['ip', 'link', 'set', 'lo', 'up'])
         for (const [name, words] of plan.commands) inside(name, words)
-        for (const [name, rules] of plan.rules) inside(name, ['iptables-restore'], rules.join('\n'))
+        const native = new Set<string>()
+        for (const [name, rules] of plan.rules) {
+          // Every other router has its rules in the kernel's own form, as far as they can be said in it.
+          const own = Number(name.slice(1)) % 2 === 1 ? inNftables(rules.join('\n')) : null
+          if (own === null) inside(name, ['iptables-restore'], rules.join('\n'))
+          else {
+            inside(name, [NFT, '-f', '-'], own)
+            native.add(name)
+          }
+        }
+        seen.native += native.size
         // A link is down until both of its ends have heard each other.
         for (const name of plan.names) while (inside(name, ['ip', '-br', 'link', 'show', 'up']).includes('DOWN')) await new Promise((resolve) => setTimeout(resolve, 20))
         const captured = Object.fromEntries(plan.names.map((name) => [name, {
-          filters: inside(name, ['iptables-save']),
+          filters: native.has(name) ? inside(name, [NFT, '-j', 'list', 'ruleset']) : inside(name, ['iptables-save']),
           outputs: { 'state/interfaces': inside(name, ['ip', '-j', 'addr']), 'state/routes': inside(name, ['ip', '-j', 'route', 'show', 'table', 'all']), 'state/rules': inside(name, ['ip', '-j', 'rule']), sysctl: inside(name, ['sysctl', '-a', '--pattern', 'ip_forward$|rp_filter']) },
         }]))
         const built = networkOf(...plan.names.map((name) => deviceOf(name, 'linux', captured[name]?.filters || '*filter\n:INPUT ACCEPT [0:0]\n:FORWARD ACCEPT [0:0]\n:OUTPUT ACCEPT [0:0]\nCOMMIT\n', captured[name]?.outputs)))
@@ -259,11 +282,12 @@ describe('real packets through real kernels', function () {
 
   it('packets of every kind were among them', function () {
     if (why !== null) this.skip()
-    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way; ${seen.answered} answers came back as computed, ${seen.unanswered} did not as computed; ${seen.letIn} were let in to a router itself as computed, ${seen.keptOut} kept out by its filter as computed`)
+    console.log(`      ${seen.arrived} arrived where computed, ${seen.not} arrived nowhere as computed, ${seen.either} had more than one way; ${seen.answered} answers came back as computed, ${seen.unanswered} did not as computed; ${seen.letIn} were let in to a router itself as computed, ${seen.keptOut} kept out by its filter as computed; ${seen.native} routers had rules of nftables`)
     expect(seen.arrived).to.be.above(100)
     expect(seen.not).to.be.above(100)
     expect(seen.answered).to.be.above(0)
     expect(seen.letIn).to.be.above(50)
     expect(seen.keptOut).to.be.above(0)
+    if (existsSync(NFT)) expect(seen.native).to.be.above(3)
   })
 })
