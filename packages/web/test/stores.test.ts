@@ -15,9 +15,16 @@ const real = globalThis.fetch
 function serve(audits: readonly Tick[], role = 'lead'): void {
   const answers: Readonly<Record<string, unknown>> = {
     '/api/engagements/7': { id: 7, title: 'E', client: '', role, waiting: {} },
-    '/api/engagements/7/chronicle': { snapshots: [{ id: 1, title: 'First' }, { id: 2, title: 'Second' }], audits },
+    '/api/engagements/7/chronicle': {
+      snapshots: [
+        { id: 1, title: 'First' },
+        { id: 2, title: 'Second' },
+      ],
+      audits,
+    },
   }
-  globalThis.fetch = (async (url: string) => new Response(JSON.stringify(answers[url] ?? null), { status: url in answers ? 200 : 404 })) as typeof fetch
+  globalThis.fetch = (async (url: string) =>
+    new Response(JSON.stringify(answers[url] ?? null), { status: url in answers ? 200 : 404 })) as typeof fetch
 }
 
 describe('the engagement that is open', () => {
@@ -42,9 +49,17 @@ describe('the engagement that is open', () => {
   })
 
   it('takes the last audit of all devices, not one that is limited to some', async () => {
-    const engagement = await opened([{ id: 10, snapshotId: 2, scope: null }, { id: 11, snapshotId: 2, scope: null }, { id: 12, snapshotId: 2, scope: LIMITED }, { id: 13, snapshotId: 1, scope: null }])
+    const engagement = await opened([
+      { id: 10, snapshotId: 2, scope: null },
+      { id: 11, snapshotId: 2, scope: null },
+      { id: 12, snapshotId: 2, scope: LIMITED },
+      { id: 13, snapshotId: 1, scope: null },
+    ])
     expect(engagement.audit?.id).to.equal(11)
-    expect(engagement.auditsOfB.map(({ id }) => id), 'the last one first').to.deep.equal([12, 11, 10])
+    expect(
+      engagement.auditsOfB.map(({ id }) => id),
+      'the last one first',
+    ).to.deep.equal([12, 11, 10])
     engagement.chosenAudit = 12
     expect(engagement.audit?.id).to.equal(12)
     engagement.step(-1)
@@ -74,11 +89,20 @@ describe('the engagement that is open', () => {
 describe('classes of headers', () => {
   it('are explained by the names of what they mention, each once', () => {
     const names = { hosts: { '10.0.0.1': 'core lan', '2001:db8::1': 'edge wan' }, ports: { 443: 'https', 44: 'no' } }
-    expect(namesIn('tcp and src host 10.0.0.1 and dst host 10.0.0.9 and dst port 443 and (src port 443 or dst host 2001:db8::1)', names)).to.deep.equal(['10.0.0.1 is core lan', '2001:db8::1 is edge wan', '443 is https'])
-    expect(namesIn('dst net 10.0.0.1/24 and dst portrange 443-445', names), 'what is no host and no port').to.deep.equal([])
+    expect(
+      namesIn(
+        'tcp and src host 10.0.0.1 and dst host 10.0.0.9 and dst port 443 and (src port 443 or dst host 2001:db8::1)',
+        names,
+      ),
+    ).to.deep.equal(['10.0.0.1 is core lan', '2001:db8::1 is edge wan', '443 is https'])
+    expect(
+      namesIn('dst net 10.0.0.1/24 and dst portrange 443-445', names),
+      'what is no host and no port',
+    ).to.deep.equal([])
   })
 })
 
 describe('numbers on the screen', () => {
-  it('are grouped by thousands', () => expect([0, 999, 1734, 1234567].map(grouped)).to.deep.equal(['0', '999', '1,734', '1,234,567']))
+  it('are grouped by thousands', () =>
+    expect([0, 999, 1734, 1234567].map(grouped)).to.deep.equal(['0', '999', '1,734', '1,234,567']))
 })

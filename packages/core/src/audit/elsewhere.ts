@@ -11,7 +11,8 @@ export interface ElsewhereRecord {
 export function elsewhereIn(verdicts: readonly Pick<Verdict, 'exhibits'>[]): { device: string; kind: string }[] {
   const found = new Map<string, { device: string; kind: string }>()
   for (const { exhibits } of verdicts) {
-    for (const { device, record } of exhibits) if (device !== undefined) found.set(`${device} ${record}`, { device, kind: record })
+    for (const { device, record } of exhibits)
+      if (device !== undefined) found.set(`${device} ${record}`, { device, kind: record })
   }
   return [...found.values()]
 }
@@ -20,7 +21,10 @@ export function elsewhereIn(verdicts: readonly Pick<Verdict, 'exhibits'>[]): { d
  * Verdicts name records of other devices by their kind, since a device is judged without them: here they get the id and the
  * text of the record of one snapshot. What that does not hold is not cited.
  */
-export function withElsewhere<V extends Pick<Verdict, 'exhibits'>>(verdicts: readonly V[], recordOf: (device: string, kind: string) => ElsewhereRecord | null): V[] {
+export function withElsewhere<V extends Pick<Verdict, 'exhibits'>>(
+  verdicts: readonly V[],
+  recordOf: (device: string, kind: string) => ElsewhereRecord | null,
+): V[] {
   return verdicts.map((verdict) => {
     if (verdict.exhibits.every(({ device }) => device === undefined)) return verdict
     const exhibits = verdict.exhibits.flatMap((exhibit) => {

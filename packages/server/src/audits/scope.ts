@@ -18,7 +18,12 @@ export type Limit = z.infer<typeof limitSchema>
 /** The devices of a snapshot that a limit leaves. @throws Problem where it leaves none, or names what there is not */
 export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: Limit): Promise<AuditScope | null> {
   if (limit === null) return null
-  const scope = 'devices' in limit ? await named(services, snapshot, limit.devices) : 'group' in limit ? await ofGroup(services, snapshot, limit.group) : await ofModel(services, snapshot, limit.model)
+  const scope =
+    'devices' in limit
+      ? await named(services, snapshot, limit.devices)
+      : 'group' in limit
+        ? await ofGroup(services, snapshot, limit.group)
+        : await ofModel(services, snapshot, limit.model)
   if (scope.devices.length === 0) throw new Problem(422, `No device of “${snapshot.title}” is in it: ${scope.title}.`)
   return scope
 }
@@ -43,5 +48,11 @@ async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, ti
 
 async function ofModel({ estate }: Services, snapshot: SnapshotRow, model: string): Promise<AuditScope> {
   const running = await estate.patiently(() => estate.running(snapshot))
-  return { title: `model ${model}`, devices: [...running.values()].filter((device) => device.model === model).map(({ name }) => name).sort() }
+  return {
+    title: `model ${model}`,
+    devices: [...running.values()]
+      .filter((device) => device.model === model)
+      .map(({ name }) => name)
+      .sort(),
+  }
 }

@@ -37,21 +37,37 @@ export class Readings {
   ) {}
 
   /** The readings of devices, each in the order of its records. */
-  async of(devices: readonly { readonly dialect: string; readonly records: readonly ReadingRecord[] }[]): Promise<Reading[][]> {
+  async of(
+    devices: readonly { readonly dialect: string; readonly records: readonly ReadingRecord[] }[],
+  ): Promise<Reading[][]> {
     const hashes = devices.flatMap(({ records }) => records.map(({ sha256 }) => sha256))
-    const rows = hashes.length === 0 ? [] : await this.database.getRepository(Records).find({
-      where: { sha256: In([...new Set(hashes)]), readBy: this.build },
-      select: { id: true, kind: true, sha256: true, dialect: true, unread: true, settled: true },
-    })
+    const rows =
+      hashes.length === 0
+        ? []
+        : await this.database.getRepository(Records).find({
+            where: { sha256: In([...new Set(hashes)]), readBy: this.build },
+            select: { id: true, kind: true, sha256: true, dialect: true, unread: true, settled: true },
+          })
     const known = new Map(rows.map((row) => [keyOf(row), { unread: row.unread, settled: row.settled }]))
-    return Promise.all(devices.map(async ({ dialect, records }) => {
-      const remembered = records.map((record) => known.get(keyOf(record)))
-      return remembered.every((reading) => reading !== undefined) ? remembered : this.#read(dialect, records)
-    }))
+    return Promise.all(
+      devices.map(async ({ dialect, records }) => {
+        const remembered = records.map((record) => known.get(keyOf(record)))
+        return remembered.every((reading) => reading !== undefined) ? remembered : this.#read(dialect, records)
+      }),
+    )
   }
 
   async #read(dialect: string, records: readonly ReadingRecord[]): Promise<Reading[]> {
-    return this.#pool.run({ dialect, records: records.map(({ kind, dialect: own, text }, i) => ({ id: String(i), kind, dialect: own, text, takenAt: null })) })
+    return this.#pool.run({
+      dialect,
+      records: records.map(({ kind, dialect: own, text }, i) => ({
+        id: String(i),
+        kind,
+        dialect: own,
+        text,
+        takenAt: null,
+      })),
+    })
   }
 
   /** At the start of a server: what another build counted is counted again, while others are answered. */
@@ -69,18 +85,34 @@ export class Readings {
   /** Reads again what another build read: all records that came of a device at one time together. */
   async readAgain(): Promise<void> {
     const rows = this.database.getRepository(Records)
-    const stale = await rows.find({ where: { readBy: Not(this.build) }, select: { id: true, deviceId: true, kind: true, sha256: true, dialect: true, createdAt: true } })
-    const dialects = new Map((stale.length === 0 ? [] : await this.database.getRepository(Devices).find({ select: { id: true, dialect: true } })).map(({ id, dialect }) => [id, dialect]))
-    const together = [...grouped(stale, ({ deviceId, createdAt }) => `${deviceId} ${createdAt.getTime()}`).values()].map((records) => ({
+    const stale = await rows.find({
+      where: { readBy: Not(this.build) },
+      select: { id: true, deviceId: true, kind: true, sha256: true, dialect: true, createdAt: true },
+    })
+    const dialects = new Map(
+      (stale.length === 0
+        ? []
+        : await this.database.getRepository(Devices).find({ select: { id: true, dialect: true } })
+      ).map(({ id, dialect }) => [id, dialect]),
+    )
+    const together = [
+      ...grouped(stale, ({ deviceId, createdAt }) => `${deviceId} ${createdAt.getTime()}`).values(),
+    ].map((records) => ({
       dialect: dialects.get(records[0]?.deviceId ?? 0) ?? '',
       records,
     }))
     for (let from = 0; from < together.length && !this.#closed; from += AT_ONCE) {
       const some = together.slice(from, from + AT_ONCE)
       const texts = await this.records.texts(some.flatMap(({ records }) => records.map(({ sha256 }) => sha256)))
-      const readings = await this.of(some.map(({ dialect, records }) => ({ dialect, records: records.map((record) => ({ ...record, text: texts.get(record.sha256) ?? '' })) })))
+      const readings = await this.of(
+        some.map(({ dialect, records }) => ({
+          dialect,
+          records: records.map((record) => ({ ...record, text: texts.get(record.sha256) ?? '' })),
+        })),
+      )
       for (const [i, { records }] of some.entries()) {
-        for (const [at, { id }] of records.entries()) await rows.update({ id }, { ...readings[i]?.[at], readBy: this.build })
+        for (const [at, { id }] of records.entries())
+          await rows.update({ id }, { ...readings[i]?.[at], readBy: this.build })
       }
     }
   }

@@ -14,7 +14,9 @@ const AGAIN_MS = 3000
 /** The names of what a class of headers mentions, each once. */
 export function namesIn(text: string, { hosts, ports }: Names): string[] {
   const said = (form: RegExp, called: Readonly<Record<string, string>>): string[] =>
-    [...text.matchAll(form)].flatMap(([, what = '']) => (Object.hasOwn(called, what) ? [`${what} is ${called[what] ?? ''}`] : []))
+    [...text.matchAll(form)].flatMap(([, what = '']) =>
+      Object.hasOwn(called, what) ? [`${what} is ${called[what] ?? ''}`] : [],
+    )
   return [...new Set([...said(/\bhost ([0-9a-f.:]+)/g, hosts), ...said(/\bport (\d+)/g, ports)])]
 }
 
@@ -38,7 +40,10 @@ export const useNames = defineStore('names', () => {
       if (error instanceof StillReading) setTimeout(() => void load(), AGAIN_MS)
     }
   }
-  watch(() => engagement.b?.id, () => void (asked !== '' && load()))
+  watch(
+    () => engagement.b?.id,
+    () => void (asked !== '' && load()),
+  )
 
   return { names, load }
 })

@@ -8,7 +8,12 @@ export function prefixesOfRange(from: string, to: string): string[] | null {
   for (let at = low; at <= high;) {
     let length = bits
     // As long as the block begins here and ends within the range.
-    while (length > 0 && at % (1n << BigInt(bits - length + 1)) === 0n && at + (1n << BigInt(bits - length + 1)) - 1n <= high) length--
+    while (
+      length > 0 &&
+      at % (1n << BigInt(bits - length + 1)) === 0n &&
+      at + (1n << BigInt(bits - length + 1)) - 1n <= high
+    )
+      length--
     found.push(`${textOf(at, six)}/${length}`)
     at += 1n << BigInt(bits - length)
   }
@@ -17,7 +22,10 @@ export function prefixesOfRange(from: string, to: string): string[] | null {
 
 function numberOf(address: string): bigint | null {
   const six = address.includes(':')
-  if (!six) return /^\d+\.\d+\.\d+\.\d+$/.test(address) ? address.split('.').reduce((sum, byte) => sum * 256n + BigInt(byte), 0n) : null
+  if (!six)
+    return /^\d+\.\d+\.\d+\.\d+$/.test(address)
+      ? address.split('.').reduce((sum, byte) => sum * 256n + BigInt(byte), 0n)
+      : null
   const [head = '', tail] = address.split('::')
   const groups = (text: string): string[] => (text === '' ? [] : text.split(':'))
   const [left, right] = [groups(head), groups(tail ?? '')]

@@ -9,14 +9,44 @@ const MOST = 512
 const PASSIVE = new Set(['counter', 'comment', 'set', 'last', 'continue'])
 /** Statements that make a rule meet fewer packets, in a way that no header shows. */
 const NARROWING = new Set(['limit', 'quota', 'ct count', 'meter', 'connlimit'])
-const VERDICTS: Readonly<Partial<Record<string, string>>> = { accept: 'ACCEPT', drop: 'DROP', reject: 'REJECT', return: 'RETURN' }
+const VERDICTS: Readonly<Partial<Record<string, string>>> = {
+  accept: 'ACCEPT',
+  drop: 'DROP',
+  reject: 'REJECT',
+  return: 'RETURN',
+}
 
 /** Types of ICMP (RFC 792) and of ICMPv6 (RFC 4443, 4861, 2710) as nft names them. */
 const ICMP: Readonly<Record<IpFamily, Readonly<Partial<Record<string, number>>>>> = {
-  ipv4: { 'echo-reply': 0, 'destination-unreachable': 3, 'source-quench': 4, redirect: 5, 'echo-request': 8, 'router-advertisement': 9, 'router-solicitation': 10, 'time-exceeded': 11, 'parameter-problem': 12, 'timestamp-request': 13, 'timestamp-reply': 14 },
+  ipv4: {
+    'echo-reply': 0,
+    'destination-unreachable': 3,
+    'source-quench': 4,
+    redirect: 5,
+    'echo-request': 8,
+    'router-advertisement': 9,
+    'router-solicitation': 10,
+    'time-exceeded': 11,
+    'parameter-problem': 12,
+    'timestamp-request': 13,
+    'timestamp-reply': 14,
+  },
   ipv6: {
-    'destination-unreachable': 1, 'packet-too-big': 2, 'time-exceeded': 3, 'parameter-problem': 4, 'echo-request': 128, 'echo-reply': 129, 'mld-listener-query': 130, 'mld-listener-report': 131, 'mld-listener-done': 132,
-    'nd-router-solicit': 133, 'nd-router-advert': 134, 'nd-neighbor-solicit': 135, 'nd-neighbor-advert': 136, 'nd-redirect': 137, 'mld2-listener-report': 143,
+    'destination-unreachable': 1,
+    'packet-too-big': 2,
+    'time-exceeded': 3,
+    'parameter-problem': 4,
+    'echo-request': 128,
+    'echo-reply': 129,
+    'mld-listener-query': 130,
+    'mld-listener-report': 131,
+    'mld-listener-done': 132,
+    'nd-router-solicit': 133,
+    'nd-router-advert': 134,
+    'nd-neighbor-solicit': 135,
+    'nd-neighbor-advert': 136,
+    'nd-redirect': 137,
+    'mld2-listener-report': 143,
   },
 }
 
@@ -43,13 +73,17 @@ export class RuleWriter {
 
   #statement(name: string, value: LocatedValue): void {
     const verdict = VERDICTS[name]
-    if (name === 'match') this.#and(this.#match(member(value, 'left'), member(value, 'right'), leaf(member(value, 'op')) ?? '=='))
+    if (name === 'match')
+      this.#and(this.#match(member(value, 'left'), member(value, 'right'), leaf(member(value, 'op')) ?? '=='))
     else if (verdict) this.#emit(verdict)
-    else if (name === 'jump' || name === 'goto') this.#emit(nameOf(this.chain.owner, leaf(member(value, 'target')) ?? ''), name === 'goto' ? '-g' : '-j')
+    else if (name === 'jump' || name === 'goto')
+      this.#emit(nameOf(this.chain.owner, leaf(member(value, 'target')) ?? ''), name === 'goto' ? '-g' : '-j')
     else if (name === 'log') this.#emit('LOG')
     else if (name === 'vmap') this.#verdictMap(value)
-    else if (name === 'masquerade' || name === 'redirect' || name === 'snat' || name === 'dnat') this.#translate(name, value)
-    else if (NARROWING.has(name) || (name === 'xt' && leaf(member(value, 'type')) === 'match')) this.#and([name === 'limit' ? '-m limit' : unweighed(name)])
+    else if (name === 'masquerade' || name === 'redirect' || name === 'snat' || name === 'dnat')
+      this.#translate(name, value)
+    else if (NARROWING.has(name) || (name === 'xt' && leaf(member(value, 'type')) === 'match'))
+      this.#and([name === 'limit' ? '-m limit' : unweighed(name)])
     else if (!PASSIVE.has(name)) this.#emit(`nft.${name.replaceAll(' ', '-')}`)
   }
 
@@ -66,7 +100,9 @@ export class RuleWriter {
   #verdictMap(value: LocatedValue): void {
     const data = member(value, 'data')
     const named = leaf(data)
-    const pairs = named?.startsWith('@') ? this.ruleset.elementsOf(this.chain.owner, named.slice(1)) : items(member(data, 'set'))
+    const pairs = named?.startsWith('@')
+      ? this.ruleset.elementsOf(this.chain.owner, named.slice(1))
+      : items(member(data, 'set'))
     const before = this.#alternatives
     if (pairs === null) return this.#and([unweighed('vmap')])
     for (const pair of pairs) {
@@ -84,9 +120,12 @@ export class RuleWriter {
     const address = textOf(member(value, 'addr'))
     const port = textOf(member(value, 'port'))
     if (address === null || port === null) return this.#emit(`nft.${name}`)
-    if (name === 'masquerade' || name === 'redirect') return this.#emit(`${name.toUpperCase()}${port === '' ? '' : ` --to-ports ${port}`}`)
+    if (name === 'masquerade' || name === 'redirect')
+      return this.#emit(`${name.toUpperCase()}${port === '' ? '' : ` --to-ports ${port}`}`)
     const to = address.includes(':') && port !== '' ? `[${address}]` : address
-    this.#emit(`${name.toUpperCase()} ${name === 'snat' ? '--to-source' : '--to-destination'} ${to}${port === '' ? '' : `:${port}`}`)
+    this.#emit(
+      `${name.toUpperCase()} ${name === 'snat' ? '--to-source' : '--to-destination'} ${to}${port === '' ? '' : `:${port}`}`,
+    )
   }
 
   /** The same as matches of saved rules, one of which is enough; none where it meets nothing of this family. */
@@ -96,32 +135,51 @@ export class RuleWriter {
     const payload = member(left, 'payload')
     const values = this.#valuesOf(right)
     const state = leaf(member(member(left, 'ct'), 'key')) === 'state' && !member(member(left, 'ct'), 'dir')
-    if (state) return [values ? `-m conntrack ${not}--ctstate ${values.map((one) => (leaf(one) ?? '').toUpperCase()).join(',')}` : unweighed('ct state')]
-    if (payload) return this.#payload(leaf(member(payload, 'protocol')) ?? '', leaf(member(payload, 'field')) ?? '', values, not)
+    if (state)
+      return [
+        values
+          ? `-m conntrack ${not}--ctstate ${values.map((one) => (leaf(one) ?? '').toUpperCase()).join(',')}`
+          : unweighed('ct state'),
+      ]
+    if (payload)
+      return this.#payload(leaf(member(payload, 'protocol')) ?? '', leaf(member(payload, 'field')) ?? '', values, not)
     const key = leaf(member(member(left, 'meta'), 'key'))
     return key === null ? [flagsOf(left, right, op) ?? unweighed(nameIn(left))] : this.#meta(key, values, not)
   }
 
   #payload(protocol: string, field: string, values: readonly LocatedValue[] | null, not: string): string[] {
-    const other = (protocol === 'ip' || protocol === 'icmp') ? this.chain.family === 'ipv6' : (protocol === 'ip6' || protocol === 'icmpv6') && this.chain.family === 'ipv4'
+    const other =
+      protocol === 'ip' || protocol === 'icmp'
+        ? this.chain.family === 'ipv6'
+        : (protocol === 'ip6' || protocol === 'icmpv6') && this.chain.family === 'ipv4'
     if (other) return []
     const said = values?.map(textOf)
     const name = `${protocol} ${field}`
     if (!values || !said || said.includes(null)) return [unweighed(name)]
     if (field === 'saddr' || field === 'daddr') {
       const prefixes = values.map(prefixesOf)
-      return [prefixes.includes(null) ? unweighed(name) : `${not}${field === 'saddr' ? '-s' : '-d'} ${prefixes.flat().join(',')}`]
+      return [
+        prefixes.includes(null)
+          ? unweighed(name)
+          : `${not}${field === 'saddr' ? '-s' : '-d'} ${prefixes.flat().join(',')}`,
+      ]
     }
     const ports = said.map((text) => (text ?? '').replace('-', ':')).join(',')
-    if (field === 'sport' || field === 'dport') return [protocol === 'th' ? unweighed(name) : `-p ${protocol} -m multiport ${not}--${field}s ${ports}`]
-    if ((protocol === 'ip' && field === 'protocol') || (protocol === 'ip6' && field === 'nexthdr')) return this.#protocols(values, not)
+    if (field === 'sport' || field === 'dport')
+      return [protocol === 'th' ? unweighed(name) : `-p ${protocol} -m multiport ${not}--${field}s ${ports}`]
+    if ((protocol === 'ip' && field === 'protocol') || (protocol === 'ip6' && field === 'nexthdr'))
+      return this.#protocols(values, not)
     if ((protocol === 'icmp' || protocol === 'icmpv6') && field === 'type') return this.#icmp(protocol, values, not)
-    if (field === 'dscp' && said.length === 1 && /^\d+$/.test(said[0] ?? '')) return [`-m dscp ${not}--dscp ${said[0] ?? ''}`]
+    if (field === 'dscp' && said.length === 1 && /^\d+$/.test(said[0] ?? ''))
+      return [`-m dscp ${not}--dscp ${said[0] ?? ''}`]
     return [unweighed(name)]
   }
 
   #icmp(protocol: 'icmp' | 'icmpv6', values: readonly LocatedValue[], not: string): string[] {
-    const numbers = values.map((value) => ICMP[this.chain.family][leaf(value) ?? ''] ?? (/^\d+$/.test(leaf(value) ?? '') ? Number(leaf(value)) : null))
+    const numbers = values.map(
+      (value) =>
+        ICMP[this.chain.family][leaf(value) ?? ''] ?? (/^\d+$/.test(leaf(value) ?? '') ? Number(leaf(value)) : null),
+    )
     if (numbers.includes(null) || (not !== '' && numbers.length > 1)) return [unweighed(`${protocol} type`)]
     const [word, option] = protocol === 'icmp' ? ['icmp', '--icmp-type'] : ['ipv6-icmp', '--icmpv6-type']
     return numbers.map((number) => `-p ${word} ${not}${option} ${number ?? 0}`)
@@ -167,7 +225,14 @@ function flagsOf(left: LocatedValue, right: LocatedValue, op: string): string | 
   const [payload, mask] = items(member(left, '&'))
   if (op !== '==' || leaf(member(member(payload, 'payload'), 'field')) !== 'flags') return null
   const words = (value: LocatedValue | undefined): string => {
-    const flags = value?.type === 'array' ? items(value) : items(member(value, '|')).length > 0 ? items(member(value, '|')) : value ? [value] : []
+    const flags =
+      value?.type === 'array'
+        ? items(value)
+        : items(member(value, '|')).length > 0
+          ? items(member(value, '|'))
+          : value
+            ? [value]
+            : []
     return flags.map((flag) => (leaf(flag) ?? '').toUpperCase()).join(',')
   }
   return `-p tcp --tcp-flags ${words(mask)} ${words(right) === '0' ? 'NONE' : words(right)}`

@@ -74,8 +74,14 @@ export class Ruleset {
     const set = member(object, 'set') ?? member(object, 'map')
     if (chain) {
       this.#chains.set(`${ownerOf(chain)} ${leaf(member(chain, 'name')) ?? ''}`, {
-        owner: ownerOf(chain), name: leaf(member(chain, 'name')) ?? '', type: leaf(member(chain, 'type')), hook: leaf(member(chain, 'hook')),
-        priority: Number(leaf(member(chain, 'prio')) ?? 0), policy: leaf(member(chain, 'policy')) === 'drop' ? 'DROP' : 'ACCEPT', origin: chain, rules: [],
+        owner: ownerOf(chain),
+        name: leaf(member(chain, 'name')) ?? '',
+        type: leaf(member(chain, 'type')),
+        hook: leaf(member(chain, 'hook')),
+        priority: Number(leaf(member(chain, 'prio')) ?? 0),
+        policy: leaf(member(chain, 'policy')) === 'drop' ? 'DROP' : 'ACCEPT',
+        origin: chain,
+        rules: [],
       })
     }
     if (set) this.#sets.set(`${ownerOf(set)} ${leaf(member(set, 'name')) ?? ''}`, set)
@@ -111,23 +117,67 @@ export class Ruleset {
     }
     for (const hook of HOOKS) {
       const here = own.filter((chain) => chain.hook === hook).sort((a, b) => a.priority - b.priority)
-      const [filters, translations] = [here.filter(({ type }) => type !== 'nat'), here.filter(({ type }) => type === 'nat')]
+      const [filters, translations] = [
+        here.filter(({ type }) => type !== 'nat'),
+        here.filter(({ type }) => type === 'nat'),
+      ]
       const places = PLACES[hook][filters.length - 1] ?? PLACES[hook].at(-1) ?? []
       filters.forEach((chain, i) => {
         const place = places[i]
         const limit = BEFORE_TRANSLATION[hook]
         const late = limit !== undefined && chain.priority > limit && own.some(({ type }) => type === 'nat')
-        if (place !== undefined) put(place, chain, hook, filters.length > places.length ? 'several chains at one hook' : late ? 'a chain behind the translation' : null)
+        if (place !== undefined)
+          put(
+            place,
+            chain,
+            hook,
+            filters.length > places.length
+              ? 'several chains at one hook'
+              : late
+                ? 'a chain behind the translation'
+                : null,
+          )
       })
-      translations.forEach((chain, i) => void (i === 0 && put('nat', chain, hook, translations.length > 1 ? 'several chains of translation at one hook' : null)))
+      translations.forEach(
+        (chain, i) =>
+          void (
+            i === 0 &&
+            put('nat', chain, hook, translations.length > 1 ? 'several chains of translation at one hook' : null)
+          ),
+      )
       // The listing is whole: where there is no chain, nothing is dropped.
       const everything = this.#first
-      if (filters.length === 0 && everything && (hook === 'input' || hook === 'forward')) tableOf('filter', everything).chains.push({ name: hook.toUpperCase(), family, owner: '', policy: 'ACCEPT', origin: everything, rules: [], doubt: null })
+      if (filters.length === 0 && everything && (hook === 'input' || hook === 'forward'))
+        tableOf('filter', everything).chains.push({
+          name: hook.toUpperCase(),
+          family,
+          owner: '',
+          policy: 'ACCEPT',
+          origin: everything,
+          rules: [],
+          doubt: null,
+        })
     }
     for (const chain of own.filter(({ hook }) => hook === null)) {
-      for (const table of used.get(chain.owner) ?? []) tableOf(table, chain.origin).chains.push({ ...chain, name: nameOf(chain.owner, chain.name), policy: '-', family, doubt: null })
+      for (const table of used.get(chain.owner) ?? [])
+        tableOf(table, chain.origin).chains.push({
+          ...chain,
+          name: nameOf(chain.owner, chain.name),
+          policy: '-',
+          family,
+          doubt: null,
+        })
     }
-    if (this.#frames) tableOf('raw', this.#frames).chains.push({ name: 'PREROUTING', family, owner: '', policy: 'ACCEPT', origin: this.#frames, rules: [], doubt: 'chains of frames have rules' })
+    if (this.#frames)
+      tableOf('raw', this.#frames).chains.push({
+        name: 'PREROUTING',
+        family,
+        owner: '',
+        policy: 'ACCEPT',
+        origin: this.#frames,
+        rules: [],
+        doubt: 'chains of frames have rules',
+      })
     return [...tables.values()]
   }
 }

@@ -23,7 +23,18 @@ export function readNftables(text: string): LocatedTree {
     const [line, last] = [lines.lineAt(from.from) + 1, lines.lineAt(Math.max(from.from, from.to - 1)) + 1]
     const start = lines.starts[line - 1] ?? 0
     const columns = line === last ? { columns: [from.from - start + 1, from.to - start] as const } : {}
-    const made: GrowingNode = { kind: 'command', text: said, line, lastLine: last, parent, children: NO_NODES, block: undefined, command: null, body: undefined, ...columns }
+    const made: GrowingNode = {
+      kind: 'command',
+      text: said,
+      line,
+      lastLine: last,
+      parent,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+      ...columns,
+    }
     if (parent) addChild(parent, made)
     else nodes.push(made)
     return made
