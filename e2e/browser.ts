@@ -33,7 +33,7 @@ export function heed(page: Page, troubles: string[]): void {
   page.on('console', (message) => {
     // A refused policy shows as an error on the console: the application obeys its own.
     // A question that the server refuses shows there too: the page says why (tests that ask wrongly look for it).
-    if (message.type() === 'error' && !/status of (?:401|422)/.test(message.text())) troubles.push(message.text())
+    if (message.type() === 'error' && !/status of (?:401|409|422)/.test(message.text())) troubles.push(message.text())
   })
 }
 

@@ -65,13 +65,14 @@ watch(open, async (isOpen) => {
   if (!isOpen) return
   problem.value = ''
   jobId.value = null
+  // Before anything is waited for: what is chosen meanwhile stays chosen.
+  limitBy.value = 'all'
   try {
     benchmarks.value = await api.get<BenchmarkRow[]>(`${engagement.base}/benchmarks`)
     // As the last audit was run, as far as there still is what it was run by.
     const last = engagement.audits.at(-1)?.choices.filter((choice) => benchmarks.value.some(({ id }) => id === choice.benchmark)) ?? []
     chosen.value = last.length > 0 ? last.map(({ benchmark }) => benchmark) : benchmarks.value.slice(0, 1).map(({ id }) => id)
     profiles.value = Object.fromEntries(benchmarks.value.map(({ id, profile }) => [id, last.find(({ benchmark }) => benchmark === id)?.profile ?? profile]))
-    limitBy.value = 'all'
     standing.value = await api.get<StandingRow[]>(`${engagement.base}/estate/standing`, { snapshot: engagement.b?.id }).catch(async (error: unknown) => {
       // Groups and models are known once the estate is read; devices are known now.
       if (!(error instanceof StillReading)) throw error
