@@ -56,7 +56,7 @@ describe('in the browser', function () {
       return lines.length > 0 ? lines.map((line) => `${line.dataset['line']} ${line.querySelector('.text')?.textContent ?? ''}`) : null
     })
     expect(await marked.jsonValue()).to.deep.equal(['4 line vty 0 4', '6  transport input telnet'])
-    expect(await page.$eval('[data-remedy]', (element) => element.textContent)).to.equal('line vty 0 4\n transport input ssh\nexit')
+    expect(await page.$eval('[data-remedy]', (element) => element.textContent)).to.equal('line vty 0 4\n transport input ssh\nexit\nip ssh version 2')
     expect(await page.$eval('body', (body) => body.innerText)).to.contain('snmp-server community ‹secret:').and.not.contain('sparrowhawk')
 
     await open('/e/1/reports')
@@ -118,7 +118,8 @@ describe('in the browser', function () {
     await tabTo((element) => element.textContent?.trim() === 'Freeze the snapshot')
     await page.keyboard.press('Enter')
     await shows(page, 'is frozen')
-    await tabTo((element) => element.textContent?.trim() === 'Run an audit')
+    // The next step has the focus.
+    await until(() => document.activeElement?.textContent?.trim() === 'Run an audit')
     await page.keyboard.press('Enter')
     await shows(page, 'no device is contacted')
     await tabTo((element) => element.textContent?.trim() === 'Run audit')

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { IntakeView, SnapshotRow, SnapshotView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
@@ -33,12 +33,16 @@ async function load(): Promise<void> {
 }
 watch(() => engagement.b?.id, load, { immediate: true })
 
+/** The next step is where the focus goes when a snapshot is frozen. */
+const onward = ref<{ $el: HTMLElement } | null>(null)
 async function afterFreeze(snapshot: SnapshotView): Promise<void> {
   intake.value = null
   frozen.value = `“${snapshot.title}” is frozen with ${new Set(snapshot.records.map((record) => record.device)).size} devices.`
   await engagement.refresh()
   engagement.chosenB = snapshot.id
   await load()
+  await nextTick()
+  onward.value?.$el.focus()
 }
 const knownTags = computed(() => [...new Set(rows.value.flatMap(({ tags }) => tags))].sort())
 async function afterLetGo(): Promise<void> {
@@ -89,7 +93,7 @@ function show(recordId: number, unread: readonly number[]): void {
       <v-btn v-if="engagement.b && engagement.may.run && !intake" variant="flat" @click="running = true">Run an audit</v-btn>
     </div>
     <ProblemNote :text="problem" />
-    <p v-if="frozen" class="frozen panel" role="status">{{ frozen }} <v-btn v-if="engagement.may.run" size="small" variant="flat" @click="running = true">Run an audit</v-btn></p>
+    <p v-if="frozen" class="frozen panel" role="status">{{ frozen }} <v-btn v-if="engagement.may.run" ref="onward" size="small" variant="flat" @click="running = true">Run an audit</v-btn></p>
     <DropZone v-if="engagement.may.bringIn && !intake" @read="(view) => ((intake = view), (frozen = ''))" />
     <IntakePanel v-if="intake" :intake="intake" @frozen="afterFreeze" @dropped="intake = null" />
 
