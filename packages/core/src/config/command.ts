@@ -7,8 +7,8 @@ export class Command {
   /** The first word in lower case: what patterns look candidates up by. */
   readonly first: string
   readonly lowerText: string
-  /** What readers have found in it before, each in its own place (`findingsPlace`): lines of one estate repeat. */
-  readonly findings: unknown[] = []
+  /** Place and finding by turns: of the many readers few look at one command, and a list with gaps is large. */
+  readonly #findings: unknown[] = []
 
   constructor(
     /** Normalised: single spaces, canonical spelling, without `no`. */
@@ -40,6 +40,21 @@ export class Command {
   get lowerWords(): readonly string[] {
     this.#lowerWords ??= this.lowerText === this.text ? this.words : this.words.map((word) => word.toLowerCase())
     return this.#lowerWords
+  }
+
+  /** What a reader has found in it before, at its own place (`findingsPlace`): lines of one estate repeat. */
+  finding(place: number): unknown {
+    const all = this.#findings
+    for (let i = 0; i < all.length; i += 2) if (all[i] === place) return all[i + 1]
+    return undefined
+  }
+
+  keepFinding(place: number, found: unknown): void {
+    const all = this.#findings
+    let i = 0
+    while (i < all.length && all[i] !== place) i += 2
+    all[i] = place
+    all[i + 1] = found
   }
 }
 

@@ -163,7 +163,7 @@ const PLACES = { ipv4: findingsPlace(), 'ipv4 standard': findingsPlace(), ipv6: 
 
 function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', words: readonly string[], family: Family, standard: boolean, groups: Groups): readonly Weighed[] {
   const place = PLACES[standard ? `${family} standard` as const : family]
-  const before = command.findings[place] as readonly Weighed[] | undefined
+  const before = command.finding(place) as readonly Weighed[] | undefined
   if (before) return before
   const text = words.join(' ')
   // A reflexive list's contents are not in the configuration: what it permits cannot be weighed.
@@ -172,7 +172,7 @@ function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', 
   const match = standard ? reader.standard() : reader.extended()
   // A group of services is as many entries as it has members.
   const weighed = (reader.services ?? [{}]).map((service): Weighed => ({ match: { ...match, ...service }, notWeighed: reader.notWeighed, text }))
-  if (!reader.usedGroups) command.findings[place] = weighed
+  if (!reader.usedGroups) command.keepFinding(place, weighed)
   return weighed
 }
 

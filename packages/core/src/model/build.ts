@@ -29,30 +29,6 @@ export interface HarmlessLine extends UnreadLine {
   readonly why: string
 }
 
-/** The model of one device, where its values are from, and what of its listing was of no use. */
-export interface ModelledDevice {
-  readonly model: DeviceModel
-  readonly origins: Origins
-  /** The same while other records still add to them. */
-  readonly notes: OriginNotes
-  /** In the order of their lines; texts masked. */
-  readonly unread: readonly UnreadLine[]
-  /** Lines that were passed over because no answer rests on them. */
-  readonly harmless: readonly HarmlessLine[]
-  /** Whether a statement of its configuration was neither read nor passed over. */
-  isUnread(statement: Statement): boolean
-  /** What holds on the device, and what would be read of it if something else held. */
-  readonly scope: Scope
-  readonly dialect: Dialect
-  read(scope: Scope): ModelledDevice
-  /** Those statements, with the blocks around each, outermost first; of a block that was not read, the block alone. */
-  unreadStatements(): readonly UnreadStatement[]
-  /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
-  readonly faults: readonly Fault[]
-  /** Lines of records beside the configuration that were not read, with the parts of the model that they may speak of. */
-  readonly beside: readonly BesideLine[]
-}
-
 export interface BesideLine extends UnreadLine {
   readonly lastLine: number
   readonly parts: readonly string[]
@@ -85,12 +61,91 @@ function settleUnits(write: Writer<DeviceModel>): void {
   const { interfaces } = write.target
   const shut = new Map(interfaces.flatMap(({ name, enabled }, i) => (enabled === false ? [[name, i]] : [])))
   if (shut.size === 0) return
-  for (const one of write.every('interfaces', {})) {
-    const { name, enabled } = one.target
-    const port = shut.get(name.slice(0, Math.max(0, name.lastIndexOf('.'))))
-    if (port === undefined || enabled === false) continue
+  interfaces.forEach(({ name, enabled }, i) => {
+    const dot = name.lastIndexOf('.')
+    const port = dot < 0 || enabled === false ? undefined : shut.get(name.slice(0, dot))
+    const one = port === undefined ? null : write.entryAt('interfaces', i)
+    if (!one) return
     one.presume('enabled', false)
     write.sheet.origins.note(one.place, 'enabled', { kind: 'of', path: `interfaces[${port}].enabled` })
+  })
+}
+
+/**
+ * The model of one device, where its values are from, and what of its listing was of no use. A class, since an object
+ * written out with accessors has a shape of its own each time, and such shapes keep what they speak of in memory.
+ */
+export class ModelledDevice {
+  /** In the order of their lines; texts masked. */
+  readonly unread: readonly UnreadLine[]
+  /** Those of other records, with the parts of the model that they may speak of. */
+  readonly beside: readonly BesideLine[]
+  readonly #held: HeldConfig
+  readonly #sheet: Sheet
+  readonly #options: ModelOptions
+
+  constructor(
+    readonly model: DeviceModel,
+    held: HeldConfig,
+    sheet: Sheet,
+    options: ModelOptions,
+    /** Lines of records beside the configuration that were not read. */
+    others: readonly (UnreadLine | BesideLine)[] = [],
+  ) {
+    this.#held = held
+    this.#sheet = sheet
+    this.#options = options
+    const own = unreadLines(held, options.record, sheet, options.mask)
+    this.unread = others.length === 0 ? own : [...own, ...others]
+    this.beside = others.filter((line): line is BesideLine => 'parts' in line)
+  }
+
+  get origins(): Origins {
+    return this.notes.all
+  }
+
+  /** The same while other records still add to them. */
+  get notes(): OriginNotes {
+    return this.#sheet.origins
+  }
+
+  /** Lines that were passed over because no answer rests on them. */
+  get harmless(): readonly HarmlessLine[] {
+    return harmlessLines(this.#held, this.#options.record, this.#sheet, this.#options.mask)
+  }
+
+  /** What holds on the device. */
+  get scope(): Scope {
+    return this.#held.scope
+  }
+
+  get dialect(): Dialect {
+    return this.#held.dialect
+  }
+
+  /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
+  get faults(): readonly Fault[] {
+    return this.#held.tree.faults
+  }
+
+  /** Whether a statement of its configuration was neither read nor passed over. */
+  isUnread(statement: Statement): boolean {
+    return this.#sheet.isUnread(statement)
+  }
+
+  /** Those statements, with the blocks around each, outermost first; of a block that was not read, the block alone. */
+  unreadStatements(): readonly UnreadStatement[] {
+    return unreadWithin(this.scope, [], this.#sheet)
+  }
+
+  /** What would be read if something else held. */
+  read(scope: Scope): ModelledDevice {
+    return modelOf(new HeldConfig(this.#held.tree, scope, this.dialect), this.#options)
+  }
+
+  /** The same device, with lines of other records that were not read. */
+  with(others: readonly (UnreadLine | BesideLine)[]): ModelledDevice {
+    return new ModelledDevice(this.model, this.#held, this.#sheet, this.#options, others)
   }
 }
 
@@ -105,25 +160,7 @@ export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice
   READERS[held.dialect.id]?.(held, write)
   settleUnits(write)
   if (listing === 'ordinary') applyDefaults(model, held.dialect.id, sheet.origins)
-  const notes = sheet.origins
-  return {
-    model,
-    notes,
-    get origins() {
-      return notes.all
-    },
-    unread: unreadLines(held, record, sheet, mask),
-    get harmless() {
-      return harmlessLines(held, record, sheet, mask)
-    },
-    scope: held.scope,
-    dialect: held.dialect,
-    read: (scope) => modelOf(new HeldConfig(held.tree, scope, held.dialect), options),
-    isUnread: (statement) => sheet.isUnread(statement),
-    unreadStatements: () => unreadWithin(held.scope, [], sheet),
-    faults: held.tree.faults,
-    beside: [],
-  }
+  return new ModelledDevice(model, held, sheet, options)
 }
 
 /** Defaults by the steps of their paths, so that each place of the model is come to once. */

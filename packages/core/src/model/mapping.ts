@@ -104,8 +104,8 @@ export class MappingTable<T extends object> {
   }
 
   #matchOf(command: Command): Match<T> | typeof NOT_READ {
-    let match = command.findings[this.#place] as Match<T> | typeof NOT_READ | undefined
-    if (match === undefined) command.findings[this.#place] = match = this.#look(command)
+    let match = command.finding(this.#place) as Match<T> | typeof NOT_READ | undefined
+    if (match === undefined) command.keepFinding(this.#place, (match = this.#look(command)))
     return match
   }
 

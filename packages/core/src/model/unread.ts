@@ -79,11 +79,11 @@ const place = findingsPlace()
 /** How many of the first words of a command are known, where it stands. */
 function knownWords(dialect: string, block: string | null | undefined, command: Command): number {
   const key = `${dialect} ${block ?? ''}`
-  const before = command.findings[place] as { readonly key: string; readonly known: number } | undefined
+  const before = command.finding(place) as { readonly key: string; readonly known: number } | undefined
   if (before?.key === key) return before.known
   const patterns = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap((table) => table.patterns)
   const known = Math.max(0, ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeingWords(pattern, command)))
-  command.findings[place] = { key, known }
+  command.keepFinding(place, { key, known })
   return known
 }
 

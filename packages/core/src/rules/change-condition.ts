@@ -42,7 +42,8 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
 }
 
 /** Why a part of the state of a device is not known: nothing that tells of it was captured, or not in a form that is read. */
-function missingOutput(parts: readonly string[], { outputs }: JudgedDevice, when: string): string | null {
+function missingOutput(parts: readonly string[], device: JudgedDevice, when: string): string | null {
+  const outputs = device.outputs()
   for (const part of parts) {
     const kinds = KINDS_OF_STATE[part] ?? []
     if (kinds.length > 0 && !outputs.some(({ kind, recognised }) => recognised && kinds.includes(kind))) return `${when}, no output "${kinds.join('" or "')}" was captured that could be read`

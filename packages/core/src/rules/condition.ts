@@ -62,7 +62,7 @@ function compile(condition: Condition): Ask {
   if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect|model)"/.test(JSON.stringify(condition.some)))
   if ('only' in condition) return askOnly(condition.only)
   if ('collect' in condition) return askCollect(condition.collect)
-  if ('record' in condition) return ({ device }) => new Finding(device.others.has(condition.record) || device.outputs.some(({ kind }) => kind === condition.record), NOWHERE)
+  if ('record' in condition) return ({ device }) => new Finding(device.others.has(condition.record) || device.outputs().some(({ kind }) => kind === condition.record), NOWHERE)
   if ('differs' in condition) return askDiffers(condition.differs)
   if ('model' in condition) return askModel(condition.model)
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)

@@ -8,6 +8,12 @@ function places({ record }: JudgedDevice, statements: readonly Statement[]): Pla
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(record, node)))
 }
 
+/** Whether there is anything of a device that nobody understood. */
+export function isUnderstood(device: JudgedDevice): boolean {
+  const modelled = device.modelled()
+  return unreadPlaces(modelled).length === 0 && modelled.beside.length === 0
+}
+
 /** Unread lines, where the condition looked, that may have been meant to be of one of some forms. */
 export function unreadLike(inquiry: Inquiry, patterns: readonly Pattern[]): Doubts {
   return () => places(inquiry.device, alike(inquiry.device, inquiry.scope, patterns))

@@ -35,7 +35,7 @@ export interface JudgedDevice {
   readonly clock: Clock
   /** What it was doing; read when first asked for. */
   stated(): StateReading
-  readonly outputs: readonly CapturedOutput[]
+  outputs(): readonly CapturedOutput[]
   /** The kind of one of its records; empty where it is none of them. */
   kindOf(record: string): string
   /** The same device in the snapshot that this one is compared with; null where there is none. */

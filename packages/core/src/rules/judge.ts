@@ -6,7 +6,7 @@ import { withClock } from './clock.ts'
 import { compileCondition } from './condition.ts'
 import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
-import { unreadAbout, unreadLike } from './doubt.ts'
+import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
@@ -208,11 +208,19 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
     const doubt = open.find((other) => other.branch.outcome !== branch.outcome)
     if (doubt) return undecided(doubt.branch, doubt.finding, subject)
     const note = branch.note.render(inquiry.names, maskedIn(inquiry))
-    const unread = branch.outcome === 'pass' || branch.outcome === 'notapplicable' ? tidy([...finding.doubts(), ...others.flatMap((other) => (other.branch.outcome === branch.outcome ? [] : other.finding.doubts()))], MAX_PLACES) : []
+    const unread = branch.outcome === 'pass' || branch.outcome === 'notapplicable' ? doubtsAbout(branch, finding, others, inquiry) : []
     if (unread.length > 0) return unreadDecision(note, unread, subject)
     return { outcome: branch.outcome, branch, note, finding: restsOn, subject }
   }
   throw new Error('no branch decided')
+}
+
+/** Unread lines that bear on what was found, or on a branch with another outcome that did not hold. */
+function doubtsAbout(branch: Branch, finding: Finding, others: readonly { branch: Branch; finding: Finding }[], { device }: Inquiry): readonly Place[] {
+  if (isUnderstood(device)) return []
+  const all = [...finding.doubts()]
+  for (const other of others) if (other.branch.outcome !== branch.outcome) all.push(...other.finding.doubts())
+  return all.length === 0 ? all : tidy(all, MAX_PLACES)
 }
 
 /** What was understood is in order, but a line that was not may say otherwise. */

@@ -1,7 +1,7 @@
 import { accessListsOfModel, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 import { stateOfDevice, type ReadRecord, type StateReading } from '../state/index.ts'
 import { Clock } from './clock.ts'
-import type { JudgedDevice } from './inquiry.ts'
+import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
 
 /** What a device is made of, for those that judge it; what is left out is not known. */
 export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>> {
@@ -18,16 +18,27 @@ export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'oth
 export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [] }: DeviceParts): JudgedDevice {
   const modelled = once(model)
   const stated = once((): StateReading => stateOfDevice(records))
-  const outputs = records.flatMap(({ id, kind, takenAt }) => (kind.startsWith('state/') ? [{ id, kind: kind.slice('state/'.length), takenAt }] : kind.startsWith('files/') || kind === 'sockets' || kind === 'sysctl' ? [{ id, kind, takenAt }] : []))
+  const outputs = once(() => outputsOf(records, stated))
   return {
-    name, record, listing, held, others, facts, clock, before, estate, modelled, stated,
+    name, record, listing, held, others, facts, clock, before, estate, modelled, stated, outputs,
     // Where the dialect is read for its lists alone, no model is needed for them.
     accessLists: once((): AccessLists => (held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()))),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
-    get outputs() {
-      return outputs.map(({ id, kind, takenAt }) => ({ record: id, kind, takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt), recognised: stated().records.find((read) => read.record === id)?.form !== null }))
-    },
   }
+}
+
+/** The outputs of commands, and the files that are no configuration. */
+function outputsOf(records: readonly ReadRecord[], stated: () => StateReading): CapturedOutput[] {
+  return records.flatMap(({ id, kind, takenAt }): CapturedOutput[] => {
+    const own = kind.startsWith('state/')
+    if (!own && !kind.startsWith('files/') && kind !== 'sockets' && kind !== 'sysctl') return []
+    return [{
+      record: id,
+      kind: own ? kind.slice('state/'.length) : kind,
+      takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt),
+      recognised: stated().records.find((read) => read.record === id)?.form !== null,
+    }]
+  })
 }
 
 function once<T>(make: () => T): () => T {

@@ -1,4 +1,4 @@
-import { originOf } from '../model/index.ts'
+import { originOf, type Origin, type Origins } from '../model/index.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
@@ -27,23 +27,27 @@ const STATE = 'state.'
 /** The lines that the fields of an expression are from, else the whole that was searched. */
 export function placesOfFields(source: string): (inquiry: Inquiry) => Place[] {
   const fields = fieldsIn(source)
-  return (inquiry) => {
-    const { device } = inquiry
-    const model = fields.flatMap((field) => pathOf(field, inquiry.paths)).filter((path) => path.includes('.') || path.includes('[')).flatMap((path) => placesOf(device, path))
-    const places = [...model, ...fields.filter((field) => field.startsWith(STATE)).flatMap((field) => placesOfState(device, field.slice(STATE.length)))]
-    return places.length > 0 ? places : whole(inquiry.device)
+  const stated = fields.filter((field) => field.startsWith(STATE)).map((field) => field.slice(STATE.length))
+  return ({ device, paths }) => {
+    const places: Place[] = []
+    for (const field of fields) {
+      for (const path of pathOf(field, paths)) if (/[.[]/.test(path)) places.push(...placesOf(device, path))
+    }
+    for (const field of stated) places.push(...placesOfState(device, field))
+    return places.length > 0 ? places : whole(device)
   }
 }
 
 export function askModel(source: string): (inquiry: Inquiry) => Finding {
   const evaluate = compileModelExpression(source)
   const places = placesOfFields(source)
+  const bearingOn = pathsOfExpression(source)
   const { ast } = compileExpression(withoutOrigins(source))
   return (inquiry) => {
     const { device, paths } = inquiry
     const { faults, origins } = device.modelled()
     const fault = faults[0]
-    const bearing = pathsIn(source, inquiry)
+    const bearing = bearingOn(inquiry)
     if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
     // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
     const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
@@ -69,7 +73,12 @@ function withoutOrigins(source: string): string {
 }
 
 /** The parts of the model that an expression reads, as paths: `interfaces.exists(i, i.mtu > 0)` reads `interfaces.mtu`. */
-export function pathsIn(source: string, { paths }: Pick<Inquiry, 'paths'>): string[] {
+export function pathsIn(source: string, names: Pick<Inquiry, 'paths'>): readonly string[] {
+  return pathsOfExpression(source)(names)
+}
+
+/** The same for many entries: what an expression reads is found out once. */
+export function pathsOfExpression(source: string): (names: Pick<Inquiry, 'paths'>) => readonly string[] {
   const fields = fieldsIn(source)
   const variables = new Map([...source.matchAll(GOES_THROUGH)].map(([, list = '', variable = '']) => [variable, list]))
   const whole = (field: string): string => {
@@ -77,19 +86,28 @@ export function pathsIn(source: string, { paths }: Pick<Inquiry, 'paths'>): stri
     const list = variables.get(root)
     return list === undefined ? field : [whole(list), ...rest].join('.')
   }
-  const gone = new Set(fields.filter((field) => variables.has(field.split('.')[0] ?? '') && field.includes('.')).map((field) => variables.get(field.split('.')[0] ?? '')))
-  return fields.filter((field) => !gone.has(field)).map(whole).flatMap((field) => pathOf(field, paths))
+  const listOf = (field: string): string | undefined => variables.get(rootOf(field))
+  const gone = new Set(fields.flatMap((field) => (field.includes('.') ? (listOf(field) ?? []) : [])))
+  const read = fields.filter((field) => !gone.has(field)).map(whole)
+  return ({ paths }) => read.flatMap((field) => pathOf(field, paths))
 }
 
 /** A list, and the name of its entries within. */
 const GOES_THROUGH = /([a-zA-Z_][\w.]*)\.(?:exists|exists_one|all|filter|map)\(\s*([a-zA-Z_]\w*)\s*,/g
 
+const ROOTS: ReadonlySet<string> = new Set(MODEL_ROOTS)
+
 /** The path of a field in the model; none where the name is no part of it. */
 function pathOf(field: string, paths: Readonly<Record<string, string>>): string[] {
-  const [root = '', ...rest] = field.split('.')
+  const root = rootOf(field)
   const bound = paths[root]
-  if (bound !== undefined) return [[bound, ...rest].join('.')]
-  return (MODEL_ROOTS as readonly string[]).includes(root) ? [field] : []
+  if (bound !== undefined) return [bound + field.slice(root.length)]
+  return ROOTS.has(root) ? [field] : []
+}
+
+function rootOf(field: string): string {
+  const end = field.indexOf('.')
+  return end < 0 ? field : field.slice(0, end)
 }
 
 /** The values at a path of the model, each with its own path: `interfaces.mtu` gives `interfaces[0].mtu` and so on. */
@@ -114,10 +132,60 @@ export function valuesAt(model: unknown, path: string): [path: string, value: un
  */
 export function placesOf(device: JudgedDevice, path: string, ownOnly = false): Place[] {
   const { origins } = device.modelled()
-  const own = [...origins].filter(([at, origin]) => origin.kind === 'line' && (at === path || (ownOnly && at.startsWith(`${path}.`) && !path.endsWith(']')) || (at.startsWith(`${path}[`) && !at.slice(path.length).includes('.'))))
-  const found = own.length > 0 ? own.map(([, origin]) => origin) : ownOnly ? [] : [originOf(origins, path)]
-  return found.flatMap((origin) => (origin?.kind === 'line' ? origin.lines.map(({ from, to, columns }): Place => (columns ? { record: origin.record, from, to, absent: false, columns } : { record: origin.record, from, to, absent: false })) : []))
+  const own = (ownOnly ? LINES_WITHIN : LINES_AT).of(origins).get(path)
+  if (own !== undefined) return own.flatMap(placesOfOrigin)
+  const around = ownOnly ? null : originOf(origins, path)
+  return around?.kind === 'line' ? placesOfOrigin(around) : []
 }
+
+type LineOrigin = Extract<Origin, { kind: 'line' }>
+
+function placesOfOrigin({ record, lines }: LineOrigin): Place[] {
+  return lines.map(({ from, to, columns }): Place => (columns ? { record, from, to, absent: false, columns } : { record, from, to, absent: false }))
+}
+
+/** Origins that are lines, by all the paths under which they are asked for; put in order once for each device. */
+class LinesByPath {
+  readonly #known = new WeakMap<Origins, ReadonlyMap<string, readonly LineOrigin[]>>()
+
+  constructor(readonly pathsOf: (path: string) => readonly string[]) {}
+
+  of(origins: Origins): ReadonlyMap<string, readonly LineOrigin[]> {
+    let known = this.#known.get(origins)
+    if (!known) this.#known.set(origins, (known = this.#inOrder(origins)))
+    return known
+  }
+
+  #inOrder(origins: Origins): ReadonlyMap<string, readonly LineOrigin[]> {
+    const byPath = new Map<string, LineOrigin[]>()
+    for (const [at, origin] of origins) {
+      if (origin.kind !== 'line') continue
+      for (const path of this.pathsOf(at)) {
+        const under = byPath.get(path)
+        if (under) under.push(origin)
+        else byPath.set(path, [origin])
+      }
+    }
+    return byPath
+  }
+}
+
+/** Its own path; that of an entry also the list's: `servers[0]` is among `servers`. */
+function listsOf(path: string): string[] {
+  const all = [path]
+  for (let at = path; at.endsWith(']'); ) all.push((at = at.slice(0, at.lastIndexOf('['))))
+  return all
+}
+
+/** The same, and what it lies in, as far as that is no entry of a list. */
+function partsOf(path: string): string[] {
+  const all = listsOf(path)
+  for (let end = path.lastIndexOf('.'); end > 0; end = path.lastIndexOf('.', end - 1)) if (path[end - 1] !== ']') all.push(path.slice(0, end))
+  return all
+}
+
+const LINES_AT = new LinesByPath(listsOf)
+const LINES_WITHIN = new LinesByPath(partsOf)
 
 function whole(device: JudgedDevice): Place[] {
   return searched(device.record, device.held.tree, [])

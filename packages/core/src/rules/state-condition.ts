@@ -20,13 +20,13 @@ export function askState({ state, of, maxAge }: StateQuestion): Ask {
   return (inquiry) => {
     const { device } = inquiry
     for (const kind of kinds) {
-      const outputs = device.outputs.filter((output) => output.kind === kind)
+      const outputs = device.outputs().filter((output) => output.kind === kind)
       const why = outputs.length === 0 ? `the output "${kind}" was not captured` : outputs.map((output) => doubtAbout(output, maxAge, device)).find((doubt) => doubt !== null)
       if (why !== undefined && why !== null) return new Finding('unknown', () => outputs.map(({ record }) => ({ record, from: 1, to: 1, absent: false })), { why })
     }
     return new Finding(expression.evaluate(inquiry.names) === true, () => {
       const places = fields.flatMap((field) => placesOfState(device, field.slice('state.'.length)))
-      return places.length > 0 ? places : device.outputs.filter(({ kind }) => kinds.includes(kind)).map(({ record }) => ({ record, from: 1, to: 1, absent: true }))
+      return places.length > 0 ? places : device.outputs().filter(({ kind }) => kinds.includes(kind)).map(({ record }) => ({ record, from: 1, to: 1, absent: true }))
     })
   }
 }

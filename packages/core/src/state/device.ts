@@ -76,7 +76,7 @@ export function modelOfDevice(held: HeldConfig, judged: Configuration, records: 
   if (held.dialect.id !== 'linux') return modelled
   takeFromKernel(modelled, stateOfDevice(records), mask)
   const unread = records.flatMap((record) => readBeside(modelled, record, mask))
-  return { ...modelled, unread: [...modelled.unread, ...unread], beside: unread.filter((line): line is BesideLine => 'parts' in line) }
+  return modelled.with(unread)
 }
 
 /** Which file of the system a kind of record is. */

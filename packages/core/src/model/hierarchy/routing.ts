@@ -104,7 +104,6 @@ function authenticated(w: Writer<DeviceModel>, b: Bound, version: number, how: s
   if (b.text('interface') === 'all') ospf(w, b, version).set('authenticationOfAll', how)
 }
 
-/** `interface all` takes in every interface of its VRF that no area names and that is not disabled there. */
 /** A limit without a word of what happens beyond it only logs (common practice). */
 export function settleLimits(write: Writer<DeviceModel>): void {
   for (const one of write.every('bgp', {})) {
@@ -114,6 +113,7 @@ export function settleLimits(write: Writer<DeviceModel>): void {
   }
 }
 
+/** `interface all` takes in every interface of its VRF that no area names and that is not disabled there. */
 export function settleOspf(w: Writer<DeviceModel>): void {
   w.target.ospf.forEach((process, i) => {
     if (process.areaOfAll === null) return

@@ -124,17 +124,18 @@ export function settleOspf(w: Writer<DeviceModel>): void {
       return match ? [{ match, area, i, ones: match.care.reduce((sum, word) => sum + onesIn(word), 0) }] : []
     }).sort((a, b) => b.ones - a.ones)
     const isNamed = (names: readonly string[], name: string): boolean => names.some((one) => one.toLowerCase() === name.toLowerCase())
-    for (const one of w.every('interfaces', {})) {
-      const { name, addresses, vrf, ospf } = one.target
-      if (vrf !== process.vrf) continue
+    w.target.interfaces.forEach(({ name, addresses, vrf, ospf }, at) => {
+      // Without an address nothing takes it in, and without an area nothing is said of it.
+      const one = vrf !== process.vrf || (addresses.length === 0 && ospf.area === null) ? null : w.entryAt('interfaces', at)
+      if (!one) return
       const taken = ospf.area === null ? networks.find(({ match }) => addresses.some(({ address, family }) => family === 'ipv4' && addressesMeet(match, hostMatch(addressWords(address, 'ipv4') ?? [])))) : undefined
       if (taken) {
         one.at('ospf').presume('area', taken.area)
         origins.note(one.at('ospf').place, 'area', { kind: 'of', path: `ospf[${p}].networks[${taken.i}]` })
       }
-      if (one.target.ospf.area === null || one.target.ospf.passive !== null) continue
+      if (one.target.ospf.area === null || one.target.ospf.passive !== null) return
       if (isNamed(process.passive, name) || (process.passiveByDefault === true && !isNamed(process.active, name))) one.at('ospf').presume('passive', true)
-    }
+    })
   })
 }
 
