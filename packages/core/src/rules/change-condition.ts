@@ -33,7 +33,7 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
     const why = missingOutput(parts, inquiry.device, 'now') ?? missingOutput(parts, before, 'before')
     if (why !== null) return new Finding('unknown', () => inquiry.whole(), { why })
     const values = Object.getPrototypeOf(Object.getPrototypeOf(inquiry.names) as object) as Readonly<Record<string, unknown>>
-    const [was, now] = [plain(expression.evaluate(Object.assign(Object.create(namesOf(before, values)) as Record<string, unknown>, inquiry.own))), plain(expression.evaluate(inquiry.names))]
+    const [was, now] = [plain(expression.evaluate(namesOf(before, values, inquiry.own))), plain(expression.evaluate(inquiry.names))]
     const [gone, fresh] = [difference(was, now), difference(now, was)]
     inquiry.bind({ before: said(was), after: said(now), gone, fresh })
     const holds = answer(is, was, now, gone, fresh, by, percent)

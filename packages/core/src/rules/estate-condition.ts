@@ -3,7 +3,7 @@ import type { Ask } from './ask.ts'
 import { Finding, type Place } from './evidence.ts'
 import { LINKS_KEY, elements, shown, whereKey, type FarEnd, type StatedLines, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import { compileExpression } from './expression.ts'
-import type { Inquiry, JudgedDevice, Names } from './inquiry.ts'
+import type { Inquiry, JudgedDevice } from './inquiry.ts'
 import { linkEndsOf, type LinkEnd } from './link-ends.ts'
 import { unreadAbout } from './doubt.ts'
 import { pathsIn, placesOf, placesOfFields, valuesAt } from './model-condition.ts'
@@ -53,7 +53,7 @@ function valueQuestion(source: string, among: string | undefined): EstateQuestio
   return {
     key: JSON.stringify([source, among ?? null]),
     ask: (device, values): ValueAnswer => {
-      const names = Object.create(namesOf(device, values)) as Names
+      const names = namesOf(device, values)
       return { among: group === null || group.evaluate(names) === true, value: plain(expression.evaluate(names)) }
     },
   }

@@ -3,6 +3,7 @@ import type { StateReading } from '../state/index.ts'
 import type { Clock } from './clock.ts'
 import type { EstateView } from './estate.ts'
 import { searched, type Place } from './evidence.ts'
+import { namesWithin } from './names.ts'
 import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 
 /** What people and snapshots say of a device, as scopes ask for it. */
@@ -111,10 +112,4 @@ export class Inquiry {
   whole(): Place[] {
     return searched(this.device.record, this.device.held.tree, this.scope.openers)
   }
-}
-
-/** A copy of some names, with more of them. */
-export function namesWithin(around: Names, ...more: readonly Bindings[]): Names {
-  const names = Object.create(Object.getPrototypeOf(around) as object) as Names
-  return Object.assign(names, around, ...more)
 }

@@ -8,10 +8,10 @@ import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
-import { Inquiry, namesWithin, type JudgedDevice, type Names } from './inquiry.ts'
+import { Inquiry, type JudgedDevice, type Names } from './inquiry.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compileModelExpression, pathsIn, placesOf } from './model-condition.ts'
-import { namesOf } from './names.ts'
+import { namesOf, namesWithin } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Condition, Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
@@ -82,7 +82,7 @@ export function compileRule(source: RuleSource): Rule {
       for (const id of body.dialects) bodies.set(id, compiled)
     }
     const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
-    const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer => withClock(device.clock, () => scope(Object.create(namesOf(device, values)) as Names))
+    const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer => withClock(device.clock, () => scope(namesOf(device, values)))
     return {
       source,
       inScope,
@@ -138,7 +138,7 @@ function failed(source: RuleSource, reason: string): RawJudgement {
 }
 
 function judge(rule: RuleSource, { source, branches, subjectsOf, unseen: unreadIn }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
-  const top = new Inquiry(device, device.held.scope, Object.create(namesOf(device, values)) as Names)
+  const top = new Inquiry(device, device.held.scope, namesOf(device, values))
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -303,8 +303,13 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
   }
 }
 
-/** Whether unread lines may be, or belong to, subjects that nobody knows of. */
-function compileUnseen({ each }: RuleBody): Body['unseen'] {
+/** Unread lines that may be, or belong to, subjects that nobody knows of. */
+function compileUnseen(body: RuleBody): Body['unseen'] {
+  const look = lookForUnseen(body)
+  return (inquiry) => (isUnderstood(inquiry.device) ? [] : look(inquiry))
+}
+
+function lookForUnseen({ each }: RuleBody): Body['unseen'] {
   if (!each) return () => []
   if ('model' in each) {
     const paths = [each.model, ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } }))]

@@ -1,6 +1,7 @@
 import type { Statement } from '../config/index.ts'
 import { compileExpression, type Expression } from './expression.ts'
-import { namesWithin, type Inquiry } from './inquiry.ts'
+import type { Inquiry } from './inquiry.ts'
+import { namesWithin } from './names.ts'
 import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } from '../model/index.ts'
 
 export interface LineMatch {

@@ -4,8 +4,8 @@ import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { changeOf } from './steadiness.ts'
 import { placesOfState } from './state-condition.ts'
-import { namesWithin, type Inquiry, type JudgedDevice } from './inquiry.ts'
-import { MODEL_ROOTS } from './names.ts'
+import type { Inquiry, JudgedDevice } from './inquiry.ts'
+import { MODEL_ROOTS, namesWithin } from './names.ts'
 
 /**
  * A CEL expression over the device model. It rests on the lines of the fields it names. `origin("system.banners.login")` is
