@@ -37,6 +37,13 @@ describe('commands that are offered', () => {
     ).to.contain(`‹secret:${print}›`)
   })
 
+  it('ask once for what several parts of a device need', () => {
+    const lines = ['line vty 0 4', ' transport input telnet', 'line vty 5 15', ' transport input telnet']
+    const commands = commandsFor('vty-ssh-only', ['hostname a', ...lines, ''].join('\n'))
+    expect(commands.filter((command) => command === 'ip ssh version 2')).to.have.length(1)
+    expect(commands.filter((command) => command.trim() === 'transport input ssh')).to.have.length(2)
+  })
+
   it('say what their rollback does not bring back', () => {
     const { verdicts } = auditSnapshot(
       snapshotOf({ 'devices/a/config.txt': 'hostname a\n' }),

@@ -415,5 +415,10 @@ function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
   if (!first || plans.every((plan) => plan.edits.length === 0)) return null
   const risk = plans.some((p) => p.risk === 'session') ? 'session' : plans.some((p) => p.risk === 'traffic') ? 'traffic' : 'none'
   const unrestored = [...new Set(plans.flatMap((plan) => plan.unrestored ?? []))]
-  return { kind: 'edits', edits: plans.flatMap((plan) => plan.edits), risk, check: [...new Set(plans.flatMap((plan) => plan.check))], ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }) }
+  return { kind: 'edits', edits: withoutRepetition(plans.flatMap((plan) => plan.edits)), risk, check: [...new Set(plans.flatMap((plan) => plan.check))], ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }) }
+}
+
+/** What several subjects ask of the device as a whole is done once. */
+function withoutRepetition(edits: readonly Edit[]): Edit[] {
+  return [...new Map(edits.map((edit) => [JSON.stringify(edit), edit])).values()]
 }

@@ -88,9 +88,11 @@ function show(recordId: number, unread: readonly number[]): void {
   <div class="page">
     <div class="page-head">
       <div class="grow"><h1>Snapshots</h1><p class="quiet">All records of all devices at one time. A snapshot never changes once it is frozen.</p></div>
-      <v-btn v-if="engagement.may.collect && !intake" to="snapshots/discover">Discover devices</v-btn>
-      <v-btn v-if="engagement.may.collect && !intake" to="snapshots/collect">Collect from devices</v-btn>
-      <v-btn v-if="engagement.b && engagement.may.run && !intake" variant="flat" @click="running = true">Run an audit</v-btn>
+      <div v-if="!intake" class="actions">
+        <v-btn v-if="engagement.may.collect" to="snapshots/discover">Discover devices</v-btn>
+        <v-btn v-if="engagement.may.collect" to="snapshots/collect">Collect from devices</v-btn>
+        <v-btn v-if="engagement.b && engagement.may.run" variant="flat" @click="running = true">Run an audit</v-btn>
+      </div>
     </div>
     <ProblemNote :text="problem" />
     <p v-if="frozen" class="frozen panel" role="status">{{ frozen }} <v-btn v-if="engagement.may.run" ref="onward" size="small" variant="flat" @click="running = true">Run an audit</v-btn></p>
