@@ -1,4 +1,5 @@
 import tseslint from 'typescript-eslint'
+import regexp from 'eslint-plugin-regexp'
 import vue from 'eslint-plugin-vue'
 
 export default tseslint.config(
@@ -19,7 +20,13 @@ export default tseslint.config(
   },
   {
     files: ['packages/*/src/**/*.{ts,vue}'],
-    rules: { '@typescript-eslint/no-non-null-assertion': 'error' },
+    plugins: { regexp },
+    rules: {
+      '@typescript-eslint/no-non-null-assertion': 'error',
+      // Whatever a pattern is put to comes from outside: its time grows with the length of the text, no faster.
+      'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
+      'regexp/no-super-linear-move': ['error', { report: 'potential' }],
+    },
   },
   {
     // Tests speak to the server as any client would: what comes back has no type of ours.

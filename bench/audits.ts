@@ -31,7 +31,7 @@ try {
   const lead = await services.createUser({ name: 'lead', fullName: 'Lead', password: 'a long enough password' })
   const engagement = await services.createEngagement({ title: 'Bench', client: '' }, lead)
   const freeze = async (changed: keyof typeof CHANGES | null, takenAt: string, { id } = engagement, dropped = files(changed)) => {
-    const intake = services.snapshots.takeIn(dropped, id, lead.id)
+    const intake = await services.snapshots.takeIn([dropped], id, lead.id)
     return services.snapshots.freeze(intake, { title: takenAt, note: '', takenAt: new Date(takenAt), settled: [], userId: lead.id })
   }
   const choice = await services.benchmarks.choice(engagement.id, 'network-hardening', undefined)

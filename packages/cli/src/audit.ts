@@ -2,8 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { BesideFileError, auditSnapshot, checkValue, fittingSchema, makeReport, maskWithKey, readBenchmark, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
-import { parse as parseYaml } from 'yaml'
+import { BesideFileError, auditSnapshot, checkValue, fittingSchema, makeReport, maskWithKey, readBenchmark, readYaml, schemaFault, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -138,12 +137,12 @@ function benchmarkAt(path: string): Benchmark {
 function fittingAt(path: string): Fitting {
   let data: unknown
   try {
-    data = parseYaml(readFileSync(path, 'utf8'))
+    data = readYaml(readFileSync(path, 'utf8'))
   } catch (error) {
     throw new UsageError(`${path}: ${error instanceof Error ? error.message : String(error)}`)
   }
   const read = fittingSchema.safeParse(data)
-  if (!read.success) throw new UsageError(`${path} is no fitting: ${z.prettifyError(read.error).replace(/\s*\n\s*/g, ' ')}`)
+  if (!read.success) throw new UsageError(`${path} is no fitting: ${schemaFault(read.error)}`)
   return read.data
 }
 
@@ -179,12 +178,12 @@ function timeOf(text: string): number {
 function waiversAt(path: string): Waiver[] {
   let data: unknown
   try {
-    data = parseYaml(readFileSync(path, 'utf8'))
+    data = readYaml(readFileSync(path, 'utf8'))
   } catch (error) {
     throw new UsageError(`the waivers in ${path} cannot be read: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
   }
   const parsed = z.array(waiverSchema).safeParse(data)
-  if (!parsed.success) throw new UsageError(`the waivers in ${path} are not valid: ${z.prettifyError(parsed.error)}`)
+  if (!parsed.success) throw new UsageError(`the waivers in ${path} are not valid: ${schemaFault(parsed.error)}`)
   return parsed.data
 }
 

@@ -1,4 +1,4 @@
-import { AskError, ExhibitTexts, NOTHING, Walker, answerTo, filterFindings, judgedRecord, mustWords, networkOfSnapshot, packetAsked, placeOf, pointAt, reach, readExpectations, readFilterText, shown, traceOf, traceQuestionSchema, whatIsReached, whoReaches, type Network, type ReadRecord, type TraceQuestion } from '@jurybox/core'
+import { AskError, ExhibitTexts, NOTHING, Walker, answerTo, filterFindings, judgedRecord, mustWords, networkOfSnapshot, packetAsked, placeOf, pointAt, reach, readExpectations, readFilterText, schemaFault, shown, traceOf, traceQuestionSchema, whatIsReached, whoReaches, type Network, type ReadRecord, type TraceQuestion } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError } from './call.ts'
 import { TRAFFIC_USAGE, command, key, textAt, traceDocument } from './traffic-call.ts'
@@ -24,7 +24,7 @@ export const traceCommand = command('trace', { at: { type: 'string' }, src: { ty
     return 0
   }
   const parsedQuestion = traceQuestionSchema.safeParse({ at: values['at'], src: values['src'], dst: values['dst'], proto: values['proto'], sport: values['sport'], dport: values['dport'] })
-  if (!parsedQuestion.success) throw new UsageError(`--at, --src, --dst and --proto say what is asked: ${z.prettifyError(parsedQuestion.error).replace(/\s*\n\s*/g, ' ')}\n${TRAFFIC_USAGE}`)
+  if (!parsedQuestion.success) throw new UsageError(`--at, --src, --dst and --proto say what is asked: ${schemaFault(parsedQuestion.error)}\n${TRAFFIC_USAGE}`)
   const document = answer(parsedQuestion.data)
   print(document, () => traceText(document))
   return 0
@@ -36,7 +36,7 @@ function questionsAt(path: string): TraceQuestion[] {
     try {
       return [traceQuestionSchema.parse(JSON.parse(line))]
     } catch (error) {
-      throw new UsageError(`${path}, line ${i + 1}: ${error instanceof z.ZodError ? z.prettifyError(error).replace(/\s*\n\s*/g, ' ') : 'this is not JSON'} (expected {"at","src","dst","proto","sport","dport"})`)
+      throw new UsageError(`${path}, line ${i + 1}: ${error instanceof z.ZodError ? schemaFault(error) : 'this is not JSON'} (expected {"at","src","dst","proto","sport","dport"})`)
     }
   })
 }

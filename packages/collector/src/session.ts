@@ -1,5 +1,6 @@
 import type { Client, ClientChannel } from 'ssh2'
 import { StepError, type Step } from './ladder.ts'
+import { withoutTail } from '@jurybox/core'
 
 /** Bounds of one session. */
 export interface SessionLimits {
@@ -10,7 +11,7 @@ export interface SessionLimits {
 }
 
 /** A line that ends as prompts do and is not ended itself. */
-const PROMPT = /[\w)\]@~:/. -]*[>#$%] ?$/
+const PROMPT = /[>#$%] ?$/
 /** A question whether there shall be more, in whatever words, on a line that is not ended. */
 const MORE = /^[ \t]*[-<(]+ ?more\b.*$/i
 /** Characters in which the last line is looked for. */
@@ -129,7 +130,7 @@ const CONTROL = /\u001b\[[0-?]*[ -/]*[@-~]|\u001b[@-Z\\-_]|[\u0000-\u0007\u000b\
 
 /** As it would stand on paper: what was wiped out by going back over it is gone. */
 export function cleaned(text: string): string {
-  const plain = text.replace(CONTROL, '').replace(/\r+\n/g, '\n')
+  const plain = text.replace(CONTROL, '').split('\n').map((line, i, all) => (i < all.length - 1 ? withoutTail(line, /\r/) : line)).join('\n')
   return plain.includes('\r') || plain.includes('\b') ? plain.split('\n').map(overwritten).join('\n') : plain
 }
 

@@ -54,8 +54,8 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   await database.getRepository(Groups).insert(scenario.groups.map((group) => ({ ...group, ...common })))
   await database.getRepository(Approvals).save([...scenario.approvals.map((body) => ({ kind: 'version' as const, body, createdByName: lead.fullName, ...common })), ...scenario.exceptions.map((body) => ({ kind: 'exception' as const, body, createdByName: lead.fullName, ...common }))])
   for (const { folder, title, takenAt } of scenario.snapshots) {
-    const intake = services.snapshots.takeIn(filesIn(join(scenarioFolder, folder)), engagement.id, lead.id)
-    const snapshot = await services.snapshots.freeze(intake, { title, note: intake.snapshot.note, takenAt: new Date(takenAt), settled: [], userId: lead.id })
+    const intake = await services.snapshots.takeIn([filesIn(join(scenarioFolder, folder))], engagement.id, lead.id)
+    const snapshot = await services.snapshots.freeze(intake, { title, note: intake.taken.note, takenAt: new Date(takenAt), settled: [], userId: lead.id })
     const choices = await Promise.all(Object.keys(scenario.fittings).map((id) => services.benchmarks.choice(engagement.id, id, undefined)))
     const job = await services.audits.start(engagement.id, lead.id, snapshot, choices)
     await finished(services, job.id, engagement.id)

@@ -17,6 +17,7 @@ import { LabelService } from './labels/service.ts'
 import { Trial } from './rules/trial.ts'
 import { ScheduleService } from './schedules/service.ts'
 import { Readings } from './snapshots/readings.ts'
+import { Workbench } from './outside/workbench.ts'
 import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
 import { TrafficService } from './traffic/service.ts'
@@ -26,6 +27,7 @@ import type { Vault } from './vault/vault.ts'
 export class Services {
   readonly sessions: SessionStore
   readonly activity: ActivityLog
+  readonly outside = new Workbench()
   readonly records: RecordStore
   readonly readings: Readings
   readonly snapshots: SnapshotService
@@ -52,9 +54,9 @@ export class Services {
   ) {
     this.sessions = new SessionStore(database)
     this.activity = new ActivityLog(database)
-    this.records = new RecordStore(database, vault)
+    this.records = new RecordStore(database, vault, this.outside, log)
     this.readings = new Readings(database, this.records, build)
-    this.snapshots = new SnapshotService(database, this.records, this.readings, build)
+    this.snapshots = new SnapshotService(database, this.records, this.outside, build)
     this.benchmarks = new BenchmarkShelf(database)
     this.jobs = new JobBoard(database)
     this.estate = new EstateService(this)
@@ -96,7 +98,7 @@ export class Services {
     this.archive.close()
     const scheduled = this.schedules.close()
     await this.discovery.close()
-    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close(), this.readings.close()])
+    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close(), this.readings.close(), this.outside.close()])
     await scheduled
     await this.alerts.close()
     await this.database.destroy()

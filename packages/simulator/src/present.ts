@@ -1,6 +1,6 @@
 /** What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks. */
 import { createHash } from 'node:crypto'
-import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel } from '@jurybox/core'
+import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel, tailOf, withoutTail } from '@jurybox/core'
 
 /** What a device is made of and runs. */
 export interface Hardware {
@@ -201,7 +201,7 @@ export class Plant {
 
   /** The whole name of a port that is written short. */
   #portNamed(device: Standing, written: string): string | null {
-    const [letters, number] = [written.replace(/[\d/.]+$/, '').toLowerCase(), /[\d/.]+$/.exec(written)?.[0] ?? '']
+    const [letters, number] = [withoutTail(written, /[\d/.]/).toLowerCase(), tailOf(written, /[\d/.]/)]
     return (this.modelOf(device)?.interfaces ?? []).find(({ name }) => name.toLowerCase().startsWith(letters) && name.endsWith(number) && name.replace(/^[A-Za-z-]*/, '') === number)?.name ?? null
   }
 }

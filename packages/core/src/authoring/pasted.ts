@@ -21,7 +21,7 @@ export function pastedBlock(text: string, dialectId: string): Condition {
     const all = lines.every(({ words }) => words.every(({ text: word }) => isPlain(word)))
     if (patterns.length > 1 && all) return { order: patterns, contiguous: true, in: [patternOf(only.command.words.map(wordOf))] }
   }
-  return { holds: text.replace(/\s+$/, '') }
+  return { holds: text.trimEnd() }
 }
 
 function wordOf(text: string): CitedLine['words'][number] {

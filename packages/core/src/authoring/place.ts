@@ -1,3 +1,4 @@
+import { tailOf } from '../config/index.ts'
 /** Where a cursor stands in YAML that is being written, and what a JSON Schema allows there. */
 
 export interface YamlPlace {
@@ -24,7 +25,7 @@ export function placeAt(text: string, offset: number): YamlPlace {
   const path = [...outer, ...levels].map(({ key }) => key ?? '*')
   // Whatever is not a bracket is the value, or the key that is being written.
   const inner = flowPlace(rest)
-  const word = /[\w-]*$/.exec(rest)?.[0] ?? ''
+  const word = tailOf(rest, /[\w-]/)
   const from = offset - word.length
   if (inner) return { path: [...path, ...inner.path], at: inner.at, word, from }
   return { path, at: typeof levels.at(-1)?.key === 'string' ? 'value' : 'key', word, from }

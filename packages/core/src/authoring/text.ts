@@ -7,7 +7,7 @@ const WIDE = { lineWidth: 0 } as const
 
 /** An id as rules have them. */
 export function idFrom(title: string): string {
-  const id = title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 60)
+  const id = title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-$/g, '').slice(0, 60)
   return id === '' ? 'rule' : id
 }
 

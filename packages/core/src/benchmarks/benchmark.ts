@@ -1,7 +1,8 @@
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { sha256 } from '@noble/hashes/sha2.js'
-import { LineCounter, isNode, parseDocument, type Document } from 'yaml'
+import { LineCounter, isNode, type Document } from 'yaml'
 import { z } from 'zod'
+import { YAML_LIMITS, firstLineOf, readYamlDocument } from '../config/index.ts'
 import { isAddress, parsePrefix } from '../model/index.ts'
 import { compileRule, ruleSchema, severitySchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
 
@@ -57,11 +58,10 @@ export function readBenchmark(text: string): Benchmark {
   let document: Document
   let data: unknown
   try {
-    document = parseDocument(text, { lineCounter: counter })
-    if (document.errors[0]) throw document.errors[0]
-    data = document.toJS({ maxAliasCount: 50 })
+    document = readYamlDocument(text, counter)
+    data = document.toJS({ maxAliasCount: YAML_LIMITS.aliases })
   } catch (error) {
-    throw new Error(`The benchmark is not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+    throw new Error(`The benchmark is not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = benchmarkSchema.safeParse(data)
   if (!parsed.success) throw new Error(`The benchmark is not valid: ${parsed.error.issues.map(({ path, message }) => `line ${lineAt(document, counter, path)} (${pathText(path)}): ${message}`).join('\n')}`)

@@ -20,6 +20,9 @@ export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
 export { isOfListing, settledLines, settledText } from './settled.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { typedWord, wordsOfPhrase } from './paths/phrase.ts'
+export { READING_LIMITS, beyondLimits } from './bounds.ts'
+export { YAML_LIMITS, firstLineOf, readYaml, readYamlDocument, schemaFault } from './yaml.ts'
+export { tailOf, withoutTail } from './tail.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 
 /** Every dialect that can be read. */
@@ -43,7 +46,7 @@ export function detectDialect(text: string): Detection {
     if (!best || share > best.share) best = { dialect, share }
   }
   if (best && best.share >= 0.25) return { ok: true, ...best }
-  if (/^<(?:\?xml|[\w-]+:?[\w-]*[\s>])/i.test(start)) return { ok: false, reason: 'this is XML, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
+  if (/^<(?:\?xml|[\w:-]+[\s>])/i.test(start)) return { ok: false, reason: 'this is XML, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
   const percent = Math.round((best?.share ?? 0) * 100)
   return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }

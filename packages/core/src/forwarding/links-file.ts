@@ -1,5 +1,6 @@
-import { parseDocument, parse as parseYaml } from 'yaml'
+import { parseDocument } from 'yaml'
 import { z } from 'zod'
+import { firstLineOf, readYaml, schemaFault } from '../config/index.ts'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
 export class BesideFileError extends Error {}
@@ -40,11 +41,11 @@ export function withOutside(text: string, ports: readonly string[]): string {
 export function readBeside<S extends z.ZodType>({ path, text }: { readonly path: string; readonly text: string }, schema: S): z.infer<S> {
   let data: unknown
   try {
-    data = parseYaml(text, { maxAliasCount: 20 })
+    data = readYaml(text)
   } catch (error) {
-    throw new BesideFileError(`${path}: not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+    throw new BesideFileError(`${path}: not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = schema.safeParse(data)
-  if (!parsed.success) throw new BesideFileError(`${path}: ${z.prettifyError(parsed.error).replace(/\s*\n\s*/g, ' ')}`)
+  if (!parsed.success) throw new BesideFileError(`${path}: ${schemaFault(parsed.error)}`)
   return parsed.data
 }

@@ -2,6 +2,7 @@ import { subnetOf } from '../model/index.ts'
 import { linksOf, type Digested, type Link } from '../estate/index.ts'
 import type { ForwardingDevice } from './device.ts'
 import { portNamed, type Port, type PortAddress } from './ports.ts'
+import { tailOf } from '../config/index.ts'
 
 /** A port of a device: both by their places in the network. */
 export interface Attachment {
@@ -113,7 +114,7 @@ const bridge = (device: string, vlan: number): string => `${device} vlan ${vlan}
 
 /** The VLAN that an interface of the network layer is in, by its name: `Vlan10`, `irb.10`. */
 export function ownVlan({ name, kind }: Port): number | null {
-  const number = kind === 'vlan' ? /(\d+)$/.exec(name)?.[1] : undefined
+  const number = kind === 'vlan' ? tailOf(name, /\d/) || undefined : undefined
   return number === undefined ? null : Number(number)
 }
 
@@ -138,7 +139,7 @@ function joinLinks(devices: readonly ForwardingDevice[], links: readonly (readon
     const model = modelled?.model
     const defined = new Set([...(model?.vlans ?? []).map(({ id }) => id), ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? [])])
     for (const { name, aggregate, switching: { mode, accessVlan, nativeVlan, allowedVlans } } of model?.interfaces ?? []) {
-      if (aggregate !== null) aggregates.set(`${device} ${name}`, model?.interfaces.find((other) => other.name === aggregate || (/\d+$/.exec(other.name)?.[0] === aggregate && other.kind === 'aggregate'))?.name ?? aggregate)
+      if (aggregate !== null) aggregates.set(`${device} ${name}`, model?.interfaces.find((other) => other.name === aggregate || (tailOf(other.name, /\d/) === aggregate && other.kind === 'aggregate'))?.name ?? aggregate)
       const [physical = name, unit] = name.split('.')
       if (unit !== undefined && unit !== '0' && accessVlan !== null) tagsOf(tags, `${device} ${physical}`).add(accessVlan)
       else if (mode === 'trunk') {

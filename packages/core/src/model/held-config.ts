@@ -1,4 +1,4 @@
-import type { Dialect, LocatedTree, Scope, Statement } from '../config/index.ts'
+import { withoutTail, type Dialect, type LocatedTree, type Scope, type Statement } from '../config/index.ts'
 import { accessListsOf, type AccessLists } from './access-list.ts'
 
 interface Interface {
@@ -59,5 +59,5 @@ function interfaceOf(statement: Statement): Interface {
 
 function maskLength(mask: string): number | null {
   const bits = mask.split('.').map((part) => Number(part).toString(2).padStart(8, '0')).join('')
-  return /^1*0*$/.test(bits) && bits.length === 32 ? bits.replace(/0+$/, '').length : null
+  return /^1*0*$/.test(bits) && bits.length === 32 ? withoutTail(bits, /0/).length : null
 }

@@ -287,9 +287,10 @@ class RuleReader {
     if (target === 'MASQUERADE' || target === 'REDIRECT') this.translation = { changes: side, address: 'interface', ports: option('--to-ports') }
     else {
       const to = option('--to-source', '--to-destination') ?? ''
-      const parts = /^(?:\[([^\]]*)\]|([^:]*)|((?:[\da-f]*:){2,}[^-]*(?:-[\da-f:]+)?))(?::([\d-]+))?$/i.exec(to)
+      // Two colons and no brackets: an IPv6 address, beside which no port can stand.
+      const parts = to.split(':').length > 2 && !to.startsWith('[') ? /^([\da-f:.-]+)$/i.exec(to) : /^(?:\[([^\]]*)\]|([^:]*))(?::([\d-]+))?$/i.exec(to)
       if (!parts) entry.notWeighed.push(`${target} ${to}`)
-      this.translation = { changes: side, address: (parts?.[1] ?? parts?.[2] ?? parts?.[3]) || null, ports: parts?.[4] ?? null }
+      this.translation = { changes: side, address: (parts?.[1] ?? parts?.[2]) || null, ports: parts?.[3] ?? null }
     }
     const others = this.words.slice(this.#at).filter((word) => word.startsWith('--') && !['--to-source', '--to-destination', '--to-ports'].includes(word))
     // A port or address drawn by lot is one of those that are stated; other options say more.

@@ -63,7 +63,7 @@ export function certainText(source: string): string {
   // Without regard to case, `k` and `s` stand for signs that are no letters of ours as well (Unicode simple case folding).
   const folded = source.startsWith('(?i)')
   const pattern = folded ? source.slice('(?i)'.length) : source
-  if (/\(\?[^:]|\|/.test(pattern.replace(/\\./g, '').replace(/\[[^\]]*\]/g, ''))) return ''
+  if (/\(\?[^:]|\|/.test(pattern.replace(/\\./g, '').replace(/\[[^[\]]*\]/g, ''))) return ''
   let longest = ''
   let run = ''
   const end = (): void => {

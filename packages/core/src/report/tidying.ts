@@ -103,6 +103,6 @@ function fenced(lines: readonly string[]): string[] {
 
 /** Text that Markdown takes for nothing else. */
 function plain(text: string): string {
-  return text.trim().replace(/\s*\n\s*/g, ' ').replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^([-+=]|\d+(?=[.)]))/, (mark) => (/^\d/.test(mark) ? `${mark}\\` : `\\${mark}`))
+  return text.split('\n').map((line) => line.trim()).filter(Boolean).join(' ').replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^([-+=]|\d+(?=[.)]))/, (mark) => (/^\d/.test(mark) ? `${mark}\\` : `\\${mark}`))
 }
 

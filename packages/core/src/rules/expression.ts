@@ -72,7 +72,7 @@ const environment = new Environment({
   // Numbers as configurations list them: "4", "1 - 3".
   .registerFunction('numbered(string, list<dyn>): bool', (text: string, ranges: unknown[]) =>
     ranges.some((range) => {
-      const [from, to = from] = String(range).split(/\s*-\s*/).map(Number)
+      const [from, to = from] = String(range).split('-').map(Number)
       return from !== undefined && to !== undefined && Number(text) >= from && Number(text) <= to
     }),
   )

@@ -70,7 +70,7 @@ function vlanRanges(vlans: ReadonlySet<number>): string {
 /** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */
 export function sameName(a: string | null, b: string): boolean {
   if (a === null) return false
-  const parts = (name: string): [string, string] => [name.replace(/[\d/.:-].*$/, '').toLowerCase(), name.replace(/^[A-Za-z-]*/, '')]
+  const parts = (name: string): [string, string] => [name.replace(/[\d/.:-].*/s, '').toLowerCase(), name.replace(/^[A-Za-z-]*/, '')]
   const [[kind, number], [otherKind, otherNumber]] = [parts(a), parts(b)]
   return number === otherNumber && (kind.startsWith(otherKind) || otherKind.startsWith(kind))
 }

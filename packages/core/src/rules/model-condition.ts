@@ -93,7 +93,7 @@ export function pathsOfExpression(source: string): (names: Pick<Inquiry, 'paths'
 }
 
 /** A list, and the name of its entries within. */
-const GOES_THROUGH = /([a-zA-Z_][\w.]*)\.(?:exists|exists_one|all|filter|map)\(\s*([a-zA-Z_]\w*)\s*,/g
+const GOES_THROUGH = /(?<![\w.])([a-zA-Z_][\w.]*)\.(?:exists|exists_one|all|filter|map)\(\s*([a-zA-Z_]\w*)\s*,/g
 
 const ROOTS: ReadonlySet<string> = new Set(MODEL_ROOTS)
 

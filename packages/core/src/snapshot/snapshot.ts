@@ -1,6 +1,5 @@
-import { parse as parseYaml } from 'yaml'
 import { z } from 'zod'
-import { decodeText, detectDialect, SYSTEM_FILES, dialectById, sha256Hex, type Dialect, type LocatedTree } from '../config/index.ts'
+import { beyondLimits, decodeText, detectDialect, SYSTEM_FILES, dialectById, firstLineOf, readYaml, schemaFault, sha256Hex, type Dialect, type LocatedTree, type TextSource } from '../config/index.ts'
 import { captureTimeIn } from './capture-time.ts'
 import { LIMITS, plainPath } from './limits.ts'
 import { unzip } from './unzip.ts'
@@ -253,7 +252,7 @@ class SnapshotBuilder {
 
   #takeRecord(file: SnapshotFile, device: string, kind: RecordKind): void {
     if (!kind.startsWith('config')) {
-      const decoded = decodeText(file.bytes)
+      const decoded = textOf(file)
       const dialect = kind === 'filters' || kind === 'filters6' ? (dialectById('linux') ?? null) : null
       if (decoded.ok) this.#keep(file, device, kind, { text: decoded.text, tree: dialect?.read(decoded.text) ?? null, dialect, confidence: null })
       else this.refused.push({ path: file.path, reason: decoded.reason })
@@ -264,7 +263,7 @@ class SnapshotBuilder {
   }
 
   #read(file: SnapshotFile, named?: string): (Reading & { tree: LocatedTree; dialect: Dialect }) | null {
-    const decoded = decodeText(file.bytes)
+    const decoded = textOf(file)
     const override = named === undefined ? undefined : dialectById(named)
     const detected = !decoded.ok ? decoded : override ? { ok: true as const, dialect: override, share: 1 } : detectDialect(decoded.text)
     if (!decoded.ok || !detected.ok) {
@@ -298,14 +297,21 @@ class SnapshotBuilder {
       return null
     }
     try {
-      const parsed = schema.safeParse(parseYaml(decoded.text, { maxAliasCount: 20 }))
+      const parsed = schema.safeParse(readYaml(decoded.text))
       if (parsed.success) return parsed.data
-      this.refused.push({ path: file.path, reason: z.prettifyError(parsed.error).replace(/\s*\n\s*/g, ' ') })
+      this.refused.push({ path: file.path, reason: schemaFault(parsed.error) })
     } catch (error) {
-      this.refused.push({ path: file.path, reason: `not valid YAML: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}` })
+      this.refused.push({ path: file.path, reason: `not valid YAML: ${firstLineOf(error)}` })
     }
     return null
   }
+}
+
+/** The text of a file, where it asks for no more than is read. */
+function textOf({ bytes }: SnapshotFile): TextSource {
+  const decoded = decodeText(bytes)
+  const beyond = decoded.ok ? beyondLimits(decoded.text) : null
+  return beyond === null ? decoded : { ok: false, reason: beyond }
 }
 
 /** Reads one stored record again, in the dialect that was decided when it was taken in. */

@@ -26,7 +26,7 @@ const PARTS: readonly LineTemplate[] = [
 const ALARMS: readonly LineTemplate[] = [
   { line: /^(?:No (?:alarms|active alarms)|\d+ alarms? currently active|Alarm time\s)/i, apply: () => undefined },
   { line: /^(?<since>\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(?: [A-Z]{2,5})?)\s{1,10}(?<severity>[A-Z][a-z]+)\s{1,10}(?<text>\S.*)$/, apply: (w, { since = '', severity = '', text = '' }) => void w.add('alarms', { text, severity: severity.toLowerCase(), since }) },
-  { line: /^(?<severity>CRITICAL|MAJOR|MINOR|INFO)\b[:\s]+(?<text>\S.*)$/i, apply: (w, { severity = '', text = '' }) => void w.add('alarms', { text, severity: severity.toLowerCase() }) },
+  { line: /^(?<severity>CRITICAL|MAJOR|MINOR|INFO)\b[:\s]+(?<text>[^:\s].*)$/i, apply: (w, { severity = '', text = '' }) => void w.add('alarms', { text, severity: severity.toLowerCase() }) },
   { line: /^(?<text>\S.*)$/, apply: (w, { text = '' }) => void w.add('alarms', { text }) },
 ]
 

@@ -87,14 +87,14 @@ export const OUTPUTS: readonly OutputForm[] = [
   {
     id: 'OSPF neighbours', kinds: ['ospf'], looksLike: /Neighbor ID|Pri\s+State/i,
     templates: [
-      { line: /^(?<id>\d{1,3}(?:\.\d{1,3}){3})\s+(?<pri>\d+)\s+(?<state>[\w-]+)\s*\/\s*(?<role>\S*)\s+(?<rest>\S.*)$/, apply: (w, { id = '', state = '', rest = '' }) => adjacent(w, id, state, rest) },
+      { line: /^(?<id>\d{1,3}(?:\.\d{1,3}){3})\s+(?<pri>\d+)\s+(?<state>[\w-]+)\s*\/\s*(?<role>\S+)\s+(?<rest>\S.*)$/, apply: (w, { id = '', state = '', rest = '' }) => adjacent(w, id, state, rest) },
       { line: new RegExp(`^${ADDRESS}\\s+(?<port>\\S+)\\s+(?<state>Full|2Way|Init|ExStart|Exchange|Loading|Down|Attempt)\\s+(?<id>[\\d.]+)\\s+\\d+\\s+\\d+$`), apply: (w, { address = '', port: at = '', state = '', id = '' }) => void w.add('adjacencies', { protocol: 'ospf', neighbour: id, address, interface: at, state: state.toLowerCase(), up: state === 'Full' }) },
     ],
     noted: /^(?:Neighbor ID|Address\s+Interface)/i,
   },
   {
     id: 'BGP neighbours', kinds: ['bgp'], looksLike: /MsgRcvd|OutQ|local AS/i,
-    templates: [{ line: new RegExp(`^${ADDRESS}(?:\\([\\w.-]+\\))?\\s+(?:4\\s+)?(?<as>\\d+)\\s+(?:\\d+\\s+){2,6}(?<up>\\S+)\\s+(?<last>\\S+)(?:\\s+.*)?$`), apply: (w, { address = '', as = '', last = '' }) => void w.add('adjacencies', { protocol: 'bgp', neighbour: address, address, state: /^\d+/.test(last) ? 'established' : last.toLowerCase(), up: /^\d+$/.test(last), remoteAs: as, prefixes: /^\d+$/.test(last) ? Number(last) : null }) }],
+    templates: [{ line: new RegExp(`^${ADDRESS}(?:\\([\\w.-]+\\))?\\s+(?:4\\s+)?(?<as>\\d+)\\s+(?:\\d+\\s+){2,6}(?<up>\\S+)\\s+(?<last>\\S+)(?:\\s.*)?$`), apply: (w, { address = '', as = '', last = '' }) => void w.add('adjacencies', { protocol: 'bgp', neighbour: address, address, state: /^\d+/.test(last) ? 'established' : last.toLowerCase(), up: /^\d+$/.test(last), remoteAs: as, prefixes: /^\d+$/.test(last) ? Number(last) : null }) }],
     noted: /^(?:BGP |Neighbor|IPv|RIB|Peers|Total|Groups|Peer\s|\s*inet)/i,
   },
   {

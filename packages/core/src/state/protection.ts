@@ -1,6 +1,7 @@
 import type { Writer } from '../model/index.ts'
 import type { LineTemplate, OutputForm } from './lines.ts'
 import type { DeviceState } from './schema.ts'
+import { withoutTail } from '../config/index.ts'
 
 type Association = Writer<DeviceState['securityAssociations'][number]>
 type Channel = Writer<DeviceState['secureChannels'][number]>
@@ -27,7 +28,7 @@ const ASSOCIATIONS: readonly LineTemplate[] = [
   { line: new RegExp(`^\\s*(?:current_peer|peer|remote gateway):? ${ADDRESS}\\b`, 'i'), apply: (_, { address = '' }, memory) => void memory.set('peer', address) },
   { line: /^\s*(?<way>inbound|outbound) esp sas?:/i, apply: (_, { way = '' }, memory) => void memory.set('direction', way.toLowerCase() === 'inbound' ? 'in' : 'out') },
   { line: /^\s*spi: 0x(?<spi>[\da-fA-F]{1,8})\b/i, apply: (w, { spi = '' }, memory) => begin(w, memory, spi) },
-  { line: /^\s*(?:transform|algorithm): (?<algorithm>\S.*?)\s*,?$/i, apply: (w, { algorithm = '' }, memory) => current(w, memory)?.set('algorithm', algorithm) },
+  { line: /^\s*(?:transform|algorithm): (?<algorithm>\S.*)$/i, apply: (w, { algorithm = '' }, memory) => current(w, memory)?.set('algorithm', withoutTail(algorithm, /[\s,]/)) },
   { line: /remaining (?:key )?lifetime[^:]*: \(?(?:\d+\/)?(?<seconds>\d+)\)?/i, apply: (w, { seconds = '' }, memory) => current(w, memory)?.set('lifetimeSeconds', Number(seconds)) },
   { line: /^\s*(?<bytes>\d+) bytes (?:en|de)crypted/i, apply: (w, { bytes = '' }, memory) => current(w, memory)?.set('bytes', Number(bytes)) },
 ]
@@ -72,8 +73,8 @@ const CHANNELS: readonly LineTemplate[] = [
 
 /** IPsec and MACsec: what is really protected on the way. Words of the dialects by common practice, from memory. */
 export const PROTECTION: readonly OutputForm[] = [
-  { id: 'IPsec associations', kinds: ['ipsec'], looksLike: /^\s*spi: 0x/im, templates: ASSOCIATIONS, noted: /^\s/ },
-  { id: 'IPsec associations, one a line', kinds: ['ipsec'], looksLike: /^\s*[<>]\d+\s/m, templates: TABLE, noted: /^\s*(?:Total active|ID\s+Algorithm)/i },
+  { id: 'IPsec associations', kinds: ['ipsec'], looksLike: /^[ \t]*spi: 0x/im, templates: ASSOCIATIONS, noted: /^\s/ },
+  { id: 'IPsec associations, one a line', kinds: ['ipsec'], looksLike: /^[ \t]*[<>]\d+\s/m, templates: TABLE, noted: /^\s*(?:Total active|ID\s+Algorithm)/i },
   { id: 'ip xfrm state', kinds: ['ipsec'], looksLike: /^src \S+ dst \S+$/m, templates: KERNEL, noted: /^\s/ },
   { id: 'MACsec channels', kinds: ['macsec'], looksLike: /TXSC:|secure channel|protect (?:on|off)/i, templates: CHANNELS, noted: /^\s/ },
 ]

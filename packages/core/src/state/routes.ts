@@ -56,16 +56,16 @@ const TABLED: readonly LineTemplate[] = [
   { line: /^(?<table>[\w.-]+?)\.?inet6?\.0: \d+ destinations/, apply: (_, { table = '' }, memory) => void memory.set('vrf', table) },
   { line: /^inet6?\.0: \d+ destinations/, apply: (_, __, memory) => void memory.delete('vrf') },
   {
-    line: /^(?<prefix>[\da-fA-F.:]+\/\d+)?\s+(?<active>[*+-]|\s)\[(?<protocol>[\w-]+)\/(?<distance>\d+)\]\s*(?<rest>.*)$/,
+    line: /^(?<prefix>[\da-fA-F.:]+\/\d+)?\s+(?<active>[*+-]|\s)\[(?<protocol>[\w-]+)\/(?<distance>\d+)\](?<rest>.*)$/,
     apply: (w, { prefix = '', active = '', protocol = '', distance = '', rest = '' }, memory) => {
       if (prefix !== '') memory.set('prefix', prefix)
       const metric = /\bmetric (\d+)/.exec(rest)?.[1]
       begin(w, memory, { prefix: (memory.get('prefix') ?? '').toLowerCase(), protocol: BY_WORD[protocol.toLowerCase()] ?? protocol.toLowerCase(), distance: Number(distance), metric: metric === undefined ? null : Number(metric), selected: active === '*' })
     },
   },
-  { line: /^\s+>?\s*to (?<address>[\da-fA-F.:]+) via (?<interface>\S+)$/, apply: (w, { address = '', interface: port = '' }, memory) => addHop(w, memory, { address, interface: port }) },
-  { line: /^\s+>?\s*(?:Local )?via (?<interface>\S+)$/, apply: (w, { interface: port = '' }, memory) => addHop(w, memory, { interface: port }) },
-  { line: /^\s+>?\s*(?:Discard|Reject)$/, apply: (w, _, memory) => addHop(w, memory, { discard: true }) },
+  { line: /^\s+(?:>\s*)?to (?<address>[\da-fA-F.:]+) via (?<interface>\S+)$/, apply: (w, { address = '', interface: port = '' }, memory) => addHop(w, memory, { address, interface: port }) },
+  { line: /^\s+(?:>\s*)?(?:Local )?via (?<interface>\S+)$/, apply: (w, { interface: port = '' }, memory) => addHop(w, memory, { interface: port }) },
+  { line: /^\s+(?:>\s*)?(?:Discard|Reject)$/, apply: (w, _, memory) => addHop(w, memory, { discard: true }) },
 ]
 
 /** `show route` of the braced dialect. */

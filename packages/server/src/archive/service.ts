@@ -5,6 +5,7 @@ import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities
 import { Activities, Audits, Devices, SnapshotRecords, Snapshots, type SnapshotRow } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import type { Services } from '../services.ts'
+import { soundText } from '../snapshots/damage.ts'
 
 const DAY_MS = 86_400_000
 
@@ -156,7 +157,7 @@ export class ArchiveService {
     const packed: { device: string; dialect: string; kind: string; text: string }[] = []
     for (const record of held) {
       const dialect = devices.find(({ id }) => id === record.deviceId)?.dialect ?? ''
-      packed.push({ device: record.device, dialect, kind: record.kind, text: secrets === 'real' ? (texts.get(record.sha256) ?? '') : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n` })
+      packed.push({ device: record.device, dialect, kind: record.kind, text: secrets === 'real' ? soundText(texts, record) : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n` })
     }
     return packSnapshot({ title: snapshot.title, takenAt: snapshot.takenAt.toISOString(), note: snapshot.note, devices: devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: facts as Record<string, unknown> })), records: packed })
   }

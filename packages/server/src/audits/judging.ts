@@ -1,8 +1,10 @@
 import { availableParallelism } from 'node:os'
+import { serialize } from 'node:v8'
 import { Piscina } from 'piscina'
 import { asksAcross, isPartOfModel, judgedOf, prepare, type Bench, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
+import { damageWords, soundText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import { estateFrom } from './answers.ts'
@@ -42,9 +44,9 @@ export function subjectKey({ name, facts, records, before }: JudgedSubject, mask
   return sha256(JSON.stringify([name, facts, records.map(recordKey), before?.map(recordKey) ?? null, sha256(maskKey)]))
 }
 
-/** The records of a device as workers take them. */
+/** The records of a device as workers take them. @throws DamagedContent */
 export function taskRecordsOf({ records, before }: JudgedSubject, texts: ReadonlyMap<string, string>): Pick<AuditTask, 'records' | 'before'> {
-  const taskRecord = (at: string) => ({ kind, dialect, sha256: hash, takenAt }: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })
+  const taskRecord = (at: string) => (record: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind: record.kind, dialect: record.dialect, text: soundText(texts, record), takenAt: record.takenAt?.toISOString() ?? null })
   return { records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null }
 }
 
@@ -188,9 +190,11 @@ export class Judging {
     return (subject) => sha256(`${rules} ${subjectKey(subject, maskKey)}`)
   }
 
-  async #compute({ choices }: Docket, subject: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
+  async #compute({ choices, benches }: Docket, subject: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
     const { name, facts, records, before } = subject
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
+    const damaged = [...records, ...(before ?? [])].find(({ sha256: hash }) => !texts.has(hash))
+    if (damaged) return damagedAnswer(damaged, benches, part.only, now)
     const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, ...taskRecordsOf(subject, texts), choices, maskKey, now, part }
     return this.#pool.run(task, signal ? { signal } : {})
   }
@@ -198,6 +202,18 @@ export class Judging {
   async close(): Promise<void> {
     await this.#pool.close({ force: true })
   }
+}
+
+/** Of a device whose records are damaged nothing is judged, and every rule says so; not for longer than this once. */
+function damagedAnswer(record: HeldRecord, benches: readonly Bench[], only: AuditTask['part']['only'], now: number): AuditAnswer {
+  const verdicts = benches.flatMap(({ choice, rules, severityOf }) =>
+    rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across')).map(({ source }): Verdict => ({
+      device: record.device, benchmark: choice.benchmark.source.id, rule: source.id, outcome: 'error', branch: 'damaged',
+      severity: severityOf(source.id, source.severity), note: damageWords(record), references: [...source.references],
+      subjects: [], exhibits: [], missing: [], extra: [], remedy: null, values: [],
+    })),
+  )
+  return { verdicts, answers: only === 'own' ? serialize([]) : new Uint8Array(), seen: [], restsOn: new Uint8Array(), until: now }
 }
 
 async function partOf(estate: EstateAtHand | null, needed: boolean): Promise<AuditTask['part']> {

@@ -20,6 +20,7 @@ export const auditRoutes = [
     method: 'post',
     path: '/engagements/:engagement/audits',
     access: 'run',
+    large: true,
     summary: 'Judges a snapshot by one or several benchmarks',
     body: z.strictObject({ snapshotId: z.int().positive(), choices: z.array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() })).min(1).max(10), limit: limitSchema }),
     handle: async ({ services, caller, engagementId, body }) => {

@@ -144,6 +144,7 @@ export const benchmarkRoutes = [
     method: 'put',
     path: '/engagements/:engagement/benchmarks/:benchmark',
     access: 'fit',
+    large: true,
     summary: 'Sets profile and values for this engagement; a value of null goes back to its default',
     body: z.strictObject({ profile: z.string(), values: z.record(z.string(), z.union([z.string().max(20_000), z.number(), z.array(z.string().max(200)).max(2000), z.null()])), overrides: z.array(overrideSchema).max(200).optional(), tailoring: z.array(tailoringSchema.omit({ by: true })).max(1000).optional() }),
     handle: async ({ services, caller, engagementId, params, body }) => {

@@ -69,6 +69,7 @@ export const collectRoutes = [
     method: 'put',
     path: '/engagements/:engagement/reach',
     access: 'manage',
+    large: true,
     summary: 'Says how devices are reached; those that are there already are changed',
     body: z.strictObject({ devices: z.array(reachSchema).min(1).max(5000) }),
     handle: async ({ services, caller, engagementId, body }) => {
@@ -138,6 +139,7 @@ export const collectRoutes = [
     method: 'post',
     path: '/engagements/:engagement/collections',
     access: 'collect',
+    large: true,
     summary: 'Collects from devices and freezes a snapshot; names who is missing and why',
     body: z.strictObject({ devices: z.array(z.string()).min(1).max(5000).nullable().default(null), title: z.string().trim().min(1).max(160) }),
     handle: async ({ services, caller, engagementId, body }) => {

@@ -97,7 +97,7 @@ export class CollectService {
         return void (await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`))
       }
       const { snapshots, activity } = this.services
-      const intake = await snapshots.takeInFolders(collected.map(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
+      const intake = await snapshots.takeIn(collected.map(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
       const snapshot = await snapshots.freeze(intake, {
         title, takenAt: began, settled: [], userId: job.createdBy,
         note: `Collected from ${collected.length} of ${results.length} devices.`,

@@ -6,6 +6,7 @@ import { notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
+import { soundText } from '../snapshots/damage.ts'
 
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
@@ -138,7 +139,7 @@ export const estateRoutes = [
       await services.database.transaction(async (manager) => {
         for (const { id, sha256 } of records) {
           // Only the reading is new: the record itself stays as it was taken.
-          const tree = readRecord(texts.get(sha256) ?? '', body.dialect)
+          const tree = readRecord(soundText(texts, { sha256 }), body.dialect)
           await manager.update(Records, { id }, { dialect: body.dialect, readBy: '', faults: tree.faults.map(({ line, reason }) => ({ line, reason })) })
         }
         await manager.update(Devices, { id: device.id }, { dialect: body.dialect })

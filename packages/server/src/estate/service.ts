@@ -8,6 +8,7 @@ import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
+import { soundText } from '../snapshots/damage.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { DigestTask, FilterAnswer, FilterTask } from './digest-worker.ts'
 import { StillReading, waitFor } from './still-reading.ts'
@@ -38,6 +39,9 @@ interface View {
   readonly devices: readonly EstateDevice[]
 }
 
+/** A filter that takes longer for one device is ended. */
+const FILTER_MS = 10_000
+const TOO_SLOW = 'the filter takes longer than 10 s'
 /** Devices that are read, or brought to the index, at a time. */
 const AT_ONCE = 50
 /** Views that are kept ready. */
@@ -180,15 +184,18 @@ export class EstateService {
   }
 
   async #digested({ key, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
-    const body = (await this.#orStopped(this.#readers.run(await this.#taskOf(dialect, records, maskKey)))) as Uint8Array
+    const task = await this.#taskOf(dialect, records, maskKey)
+    const body = task ? ((await this.#orStopped(this.#readers.run(task))) as Uint8Array) : new Uint8Array()
     const { vault, database } = this.services
     if (body.length > 0) await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [key, config.sha256, vault.seal(body, key)])
     return body
   }
 
-  async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<DigestTask> {
+  /** Null where a record of it is damaged: of such a device nothing is known. */
+  async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<DigestTask | null> {
     const texts = await this.services.records.texts(records.map(({ sha256: hash }) => hash))
-    return { dialect, maskKey, records: records.map(({ kind, dialect: form, sha256: hash, takenAt }, i) => ({ id: String(i), kind, dialect: form, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })) }
+    if (!records.every(({ sha256: hash }) => texts.has(hash))) return null
+    return { dialect, maskKey, records: records.map((record, i) => ({ id: String(i), kind: record.kind, dialect: record.dialect, text: soundText(texts, record), takenAt: record.takenAt?.toISOString() ?? null })) }
   }
 
   /** Records that were just fetched, read as a device of the estate would be; null where they cannot be. */
@@ -252,6 +259,11 @@ export class EstateService {
     const undecided: { device: string; why: string }[] = []
     for (let from = 0; from < devices.length; from += AT_ONCE) {
       const some = devices.slice(from, from + AT_ONCE)
+      // What one device shows to take for ever is not put to the others.
+      if (undecided.some(({ why }) => why === TOO_SLOW)) {
+        undecided.push(...some.map(({ device: { name } }) => ({ device: name, why: TOO_SLOW })))
+        continue
+      }
       const answers = await Promise.all(some.map(async ({ device, asked }) => this.#answerOf(device, filter, filterNames(asked), maskKey)))
       some.forEach(({ device: { name } }, i) => {
         const answer = answers[i]
@@ -266,11 +278,27 @@ export class EstateService {
     const key = sha256(JSON.stringify([filter, device.key, names]))
     const known = this.#filtered.get(key)
     if (known) return known
-    const task: FilterTask = { ...(await this.#taskOf(device.dialect, device.records, maskKey)), filters: [filter], names }
-    const [answer = { inside: 'unknown', why: 'it was not asked' }] = (await this.#orStopped(this.#readers.run(task, { name: 'filterTask' }))) as FilterAnswer[]
+    const read = await this.#taskOf(device.dialect, device.records, maskKey)
+    if (!read) return { inside: 'unknown', why: 'a record of it is damaged' }
+    const answer = await this.#endedInTime({ ...read, filters: [filter], names })
     if (this.#filtered.size >= FILTERED) this.#filtered.clear()
     this.#filtered.set(key, answer)
     return answer
+  }
+
+  /** Filters are written by people: one that does not come to an end is ended, with its worker. */
+  async #endedInTime(task: FilterTask): Promise<FilterAnswer> {
+    const late = new AbortController()
+    const timer = setTimeout(() => late.abort(), FILTER_MS)
+    try {
+      const [answer] = (await this.#orStopped(this.#readers.run(task, { name: 'filterTask', signal: late.signal }))) as FilterAnswer[]
+      return answer ?? { inside: 'unknown', why: 'it was not asked' }
+    } catch (error) {
+      if (!late.signal.aborted) throw error
+      return { inside: 'unknown', why: TOO_SLOW }
+    } finally {
+      clearTimeout(timer)
+    }
   }
 
   #asked({ name, dialect, facts, config, changedAt }: EstateDevice, known: ReadonlyMap<string, string | null>, snapshot: SnapshotRow): FilteredDevice {

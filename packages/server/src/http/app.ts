@@ -6,7 +6,7 @@ import express, { type NextFunction, type Request, type RequestHandler, type Res
 import { rateLimit } from 'express-rate-limit'
 import helmet from 'helmet'
 import multer from 'multer'
-import { LIMITS } from '@jurybox/core'
+import { LIMITS, schemaFault } from '@jurybox/core'
 import { z } from 'zod'
 import { may, type Role } from '../auth/roles.ts'
 import { Memberships } from '../db/entities.ts'
@@ -15,6 +15,9 @@ import { Problem } from './problem.ts'
 import { idIn, type Caller, type Route } from './route.ts'
 
 export const COOKIE = 'jurybox_session'
+
+/** Bytes that the body of a request may have, in JSON. */
+export const BODY_LIMITS = { beforeSignIn: 4 * 1024, usual: 64 * 1024, large: 1024 * 1024 } as const
 
 export interface AppOptions {
   /** Folder of the built interface; without it only /api answers. */
@@ -65,9 +68,8 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
   })
   const guesses = rateLimit({ windowMs: 15 * 60_000, limit: options.signInLimit, standardHeaders: 'draft-8', legacyHeaders: false, skipSuccessfulRequests: true, message: { error: 'Too many attempts. Wait a quarter of an hour and try again.' } })
   const upload = multer({ storage: multer.memoryStorage(), limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 } }).array('files')
-  const json = express.json({ limit: '1mb' })
   for (const route of routes) {
-    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [withinLimit, upload] : [json])]
+    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [withinLimit, upload] : bodyOf(services, route))]
     api[route.method](route.path, ...before, answer(services, route))
   }
   api.use(() => {
@@ -77,6 +79,18 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
   if (options.webFolder !== null) serveInterface(app, options.webFolder)
   app.use(tellProblem(services))
   return app
+}
+
+/** A large body is taken apart by a worker: no request holds up the others. */
+function bodyOf({ outside }: Services, { access, large }: Route): RequestHandler[] {
+  if (access === 'everyone') return [express.json({ limit: BODY_LIMITS.beforeSignIn })]
+  if (large !== true) return [express.json({ limit: BODY_LIMITS.usual })]
+  const parse: RequestHandler = async (request, _response, next) => {
+    const { body } = request as { body: unknown }
+    if (Buffer.isBuffer(body)) request.body = body.length > BODY_LIMITS.usual ? await outside.json(body) : (JSON.parse(body.toString() || '{}') as unknown)
+    next()
+  }
+  return [express.raw({ type: 'application/json', limit: BODY_LIMITS.large }), parse]
 }
 
 /** DNS rebinding: only names of this machine are answered. */
@@ -134,7 +148,7 @@ function sameText(a: string, b: string): boolean {
 function answer(services: Services, route: Route): RequestHandler {
   return async (request, response) => {
     const { caller, engagementId, role } = response.locals['identified'] as Identified
-    const body = route.body ? parsed(route.body, route.upload ? fields(request) : request.body, 'body') : undefined
+    const body = route.body ? parsed(route.body, route.upload ? await fields(services, request) : request.body, 'body') : undefined
     const query = route.query ? parsed(route.query, request.query, 'query') : undefined
     const gone = new AbortController()
     response.once('close', () => gone.abort())
@@ -145,11 +159,13 @@ function answer(services: Services, route: Route): RequestHandler {
   }
 }
 
-/** Text fields of a multipart form hold JSON. */
-function fields(request: Request): unknown {
+/** The text field of a multipart form holds JSON. */
+async function fields({ outside }: Services, request: Request): Promise<unknown> {
   const text = (request.body as Record<string, unknown> | undefined)?.['data']
+  if (typeof text !== 'string') return {}
+  if (text.length > BODY_LIMITS.usual) return outside.json(Buffer.from(text))
   try {
-    return typeof text === 'string' ? JSON.parse(text) : {}
+    return JSON.parse(text) as unknown
   } catch {
     throw new Problem(400, 'The field "data" is not JSON.')
   }
@@ -158,7 +174,7 @@ function fields(request: Request): unknown {
 function parsed<T>(schema: z.ZodType<T>, input: unknown, what: string): T {
   const result = schema.safeParse(input ?? {})
   if (result.success) return result.data
-  throw new Problem(400, `The ${what} is not valid: ${z.prettifyError(result.error).replace(/\s*\n\s*/g, ' ')}`)
+  throw new Problem(400, `The ${what} is not valid: ${schemaFault(result.error)}`)
 }
 
 function tellProblem(services: Services): express.ErrorRequestHandler {

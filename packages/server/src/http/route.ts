@@ -39,6 +39,8 @@ export interface Route<Body = unknown, Query = unknown> {
   readonly query?: z.ZodType<Query>
   /** Files in a multipart form. */
   readonly upload?: true
+  /** Its body may be larger than 64 kB, and is taken apart by a worker. */
+  readonly large?: true
   /** Limited more tightly than other routes: guesses at secrets. */
   readonly guessable?: true
   /** What it returns is sent as JSON; undefined where the handler has answered itself. */

@@ -56,6 +56,7 @@ export const labelRoutes = [
     method: 'post',
     path: '/engagements/:engagement/labels/set',
     access: 'describe',
+    large: true,
     summary: 'Sets one label of many devices; says what came of each',
     body: z.strictObject({ label: z.string().max(60), value: z.union([z.string().max(500), z.number(), z.boolean()]).nullable(), devices: devicesSchema }),
     handle: async ({ services, caller, engagementId, body: { label, value, devices } }) => ({ came: await services.labels.set(engagementId, caller.user, label, value, devices) }),
@@ -94,6 +95,7 @@ export const labelRoutes = [
     method: 'post',
     path: '/engagements/:engagement/devices-list',
     access: 'describe',
+    large: true,
     summary: 'What a list of devices would change, and the lines that are wrong; changes it where `apply` says so',
     body: z.strictObject({ text: z.string().min(1).max(900_000), apply: z.boolean() }),
     handle: async ({ services, caller, engagementId, body: { text, apply } }) => {

@@ -86,6 +86,7 @@ export const ruleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/own-benchmarks/trial',
     access: 'write-rules',
+    large: true,
     summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
     body: trialBody,
     handle: async ({ services, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
@@ -132,6 +133,7 @@ export const ruleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/own-benchmarks/pasted',
     access: 'write-rules',
+    large: true,
     summary: 'A pasted block, access list or list of prefixes as one condition',
     body: z.strictObject({ text: z.string().min(1).max(MAX_TEXT), dialect: z.string(), like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable() }),
     handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
@@ -150,6 +152,7 @@ export const ruleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/own-benchmarks/differences',
     access: 'write-rules',
+    large: true,
     summary: 'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
     handle: async ({ services, engagementId, body }) => {
@@ -165,6 +168,7 @@ export const ruleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/own-benchmarks',
     access: 'write-rules',
+    large: true,
     summary: 'Saves a benchmark as its next version; its examples have to hold',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), why: z.string().trim().min(3).max(400) }),
     handle: async ({ services, caller, engagementId, body }) => {

@@ -47,6 +47,7 @@ export const scheduleRoutes = [
     method: 'post',
     path: '/engagements/:engagement/schedules',
     access: 'run',
+    large: true,
     summary: 'Collects, audits, both, or looks for devices, again and again',
     body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both', 'discover']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false), discovery: discoveryPlanSchema.nullable().default(null), /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null) }),
     handle: async ({ services, caller, engagementId, body: { rhythm, zone, confirmed, ...body } }) => {

@@ -3,6 +3,7 @@ import { grouped } from '@jurybox/core'
 import { Piscina } from 'piscina'
 import { In, Not, type DataSource } from 'typeorm'
 import { Devices, Records } from '../db/entities.ts'
+import { soundText } from './damage.ts'
 import type { RecordStore } from './records.ts'
 import type { Reading, ReadingTask } from './reading-worker.ts'
 
@@ -102,12 +103,14 @@ export class Readings {
       records,
     }))
     for (let from = 0; from < together.length && !this.#closed; from += AT_ONCE) {
-      const some = together.slice(from, from + AT_ONCE)
-      const texts = await this.records.texts(some.flatMap(({ records }) => records.map(({ sha256 }) => sha256)))
+      const all = together.slice(from, from + AT_ONCE)
+      const texts = await this.records.texts(all.flatMap(({ records }) => records.map(({ sha256 }) => sha256)))
+      // What is damaged is not read: it is told wherever it is asked for.
+      const some = all.filter(({ records }) => records.every(({ sha256 }) => texts.has(sha256)))
       const readings = await this.of(
         some.map(({ dialect, records }) => ({
           dialect,
-          records: records.map((record) => ({ ...record, text: texts.get(record.sha256) ?? '' })),
+          records: records.map((record) => ({ ...record, text: soundText(texts, record) })),
         })),
       )
       for (const [i, { records }] of some.entries()) {

@@ -1,6 +1,9 @@
+import type { Logger } from 'pino'
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import { decodeText, dialectById, dialects, maskLine, maskWithKey, MaskedLines, readRecord, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
+import { decodeText, maskWithKey, readRecord, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
+import { DamagedContent, soundText } from './damage.ts'
+import type { Workbench } from '../outside/workbench.ts'
 import type { Vault } from '../vault/vault.ts'
 
 /** Immutable records: each content once under its SHA-256, sealed. */
@@ -10,43 +13,63 @@ export class RecordStore {
   constructor(
     readonly database: DataSource,
     readonly vault: Vault,
+    readonly outside: Workbench,
+    readonly log: Logger,
   ) {}
 
-  /** Stores contents that are not there yet. */
+  /** Stores contents that are not there yet; one that is there and damaged is made good. */
   async keep(manager: EntityManager, contents: ReadonlyMap<string, Uint8Array>): Promise<void> {
-    const present = new Set((await manager.find(Contents, { where: { sha256: In([...contents.keys()]) }, select: { sha256: true } })).map((content) => content.sha256))
     for (const [hash, bytes] of contents) {
-      if (!present.has(hash)) await manager.insert(Contents, { sha256: hash, size: bytes.length, body: this.vault.seal(bytes, hash) })
+      const known = await manager.findOneBy(Contents, { sha256: hash })
+      // Two people may bring the same in at once.
+      if (!known) await manager.createQueryBuilder().insert().into(Contents).values({ sha256: hash, size: bytes.length, body: this.vault.seal(bytes, hash) }).orIgnore().execute()
+      else if (!this.#opened(hash, known.body)) await manager.update(Contents, { sha256: hash }, { body: this.vault.seal(bytes, hash) })
     }
   }
 
-  /** A content as it was brought in. @throws Error where there is none */
+  /** A content as it was brought in. @throws DamagedContent */
   async bytes(hash: string): Promise<Uint8Array> {
-    const { body } = await this.database.getRepository(Contents).findOneByOrFail({ sha256: hash })
-    return this.vault.unseal(body, hash)
+    const found = await this.database.getRepository(Contents).findOneBy({ sha256: hash })
+    const bytes = found && this.#opened(hash, found.body)
+    if (!bytes) throw new DamagedContent({ sha256: hash })
+    return bytes
   }
 
-  /** Texts by SHA-256, as they were decoded when taken in. */
+  /** Texts by SHA-256, as they were decoded when taken in. One that is missing or damaged has none: see `soundText`. */
   async texts(hashes: readonly string[]): Promise<Map<string, string>> {
     const found = await this.database.getRepository(Contents).findBy({ sha256: In([...new Set(hashes)]) })
     return new Map(
-      found.map(({ sha256, body }) => {
-        const decoded = decodeText(this.vault.unseal(body, sha256))
-        return [sha256, decoded.ok ? decoded.text : '']
+      found.flatMap(({ sha256: hash, body }) => {
+        const bytes = this.#opened(hash, body)
+        const decoded = bytes && decodeText(bytes)
+        // Only what decodes was taken in.
+        return decoded?.ok ? [[hash, decoded.text] as const] : []
       }),
     )
   }
 
+  /** Null where it is not what was sealed. */
+  #opened(hash: string, body: Buffer): Buffer | null {
+    try {
+      return this.vault.unseal(body, hash)
+    } catch (error) {
+      this.log.error({ content: hash, error: String(error) }, 'a content is damaged')
+      return null
+    }
+  }
+
+  /** @throws DamagedContent */
   async tree(record: Pick<StoredRecord, 'sha256' | 'dialect'>): Promise<{ tree: LocatedTree; text: string }> {
-    const text = (await this.texts([record.sha256])).get(record.sha256) ?? ''
+    const text = soundText(await this.texts([record.sha256]), record)
     return { tree: readRecord(text, record.dialect), text }
   }
 
-  /** Records of one device as the core takes them: configurations read, outputs as text. */
+  /** Records of one device as the core takes them: configurations read, outputs as text. @throws DamagedContent */
   async read(records: readonly Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect'>[]): Promise<ReadRecord[]> {
     const texts = await this.texts(records.map(({ sha256 }) => sha256))
-    return records.map(({ id, kind, sha256, dialect }) => {
-      const text = texts.get(sha256) ?? ''
+    return records.map((record) => {
+      const { id, kind, dialect } = record
+      const text = soundText(texts, record)
       return dialect === 'none' ? { id: String(id), kind, tree: null, text } : { id: String(id), kind, tree: readRecord(text, dialect) }
     })
   }
@@ -67,14 +90,7 @@ export class RecordStore {
 
   /** The lines of a record as people may see them. */
   async maskedLines(record: Pick<StoredRecord, 'sha256' | 'dialect'>, engagementId: number): Promise<string[]> {
-    const dialect = dialectById(record.dialect)
-    if (!dialect) {
-      // An output of a command has no dialect yet: whatever any dialect takes for a secret is hidden.
-      const text = (await this.texts([record.sha256])).get(record.sha256) ?? ''
-      const mask = await this.maskOf(engagementId)
-      return text.split(/\r?\n/).map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
-    }
-    const { tree } = await this.tree(record)
-    return new MaskedLines(tree, dialect, await this.maskOf(engagementId)).all()
+    const [bytes, maskKey] = [await this.bytes(record.sha256), await this.maskKeyOf(engagementId)]
+    return this.outside.maskedLines({ bytes, dialect: record.dialect, maskKey })
   }
 }

@@ -1,4 +1,4 @@
-import { linesOf, unreadByRecord } from '@jurybox/core'
+import { linesOf } from '@jurybox/core'
 import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
 import { byDevice } from '../audits/judging.ts'
@@ -6,33 +6,24 @@ import { idIn, route } from '../http/route.ts'
 import { kindTitle, type Intake } from './service.ts'
 import type { Services } from '../services.ts'
 
-function intakeView(intake: Intake, carries: readonly string[]) {
-  const { snapshot } = intake
+function intakeView({ id, taken }: Intake, carries: readonly string[]) {
+  const { title, takenAt, note, refused, sameName } = taken
   return {
-    id: intake.id,
-    title: snapshot.title,
-    takenAt: snapshot.takenAt,
-    note: snapshot.note,
-    devices: snapshot.devices.map((device) => {
-      const unread = unreadByRecord(device.dialect, device.records)
-      return {
-      name: device.name,
-      dialect: device.dialect.id,
-      records: device.records.map((record) => ({
-        path: record.path,
-        kind: kindTitle(record.kind),
-        lines: record.tree?.lines.length ?? record.text.split('\n').length,
-        unread: unread.get(record.id)?.length ?? 0,
-        confidence: record.confidence,
-        faults: (record.tree?.faults ?? []).map(({ line, reason }) => ({ line, reason })),
-        takenAt: record.takenAt,
-        timeSource: record.timeSource,
+    id, title, takenAt, note, refused, sameName, carries,
+    devices: taken.devices.map(({ name, dialect, records }) => ({
+      name,
+      dialect,
+      records: records.map(({ path, kind, lineCount, unread, confidence, faults, takenAt: at, timeSource }) => ({
+        path,
+        kind: kindTitle(kind),
+        lines: lineCount,
+        unread: unread.length,
+        confidence,
+        faults: faults.map(({ line, reason }) => ({ line, reason })),
+        takenAt: at,
+        timeSource,
       })),
-      }
-    }),
-    refused: snapshot.refused,
-    sameName: snapshot.sameName,
-    carries,
+    })),
   }
 }
 
@@ -109,8 +100,9 @@ export const snapshotRoutes = [
     handle: async ({ services, caller, engagementId, request, body }) => {
       const files = (request.files ?? []) as Express.Multer.File[]
       if (files.length !== body.paths.length) throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
-      const intake = services.snapshots.takeIn(files.map((file, i) => ({ path: body.paths[i] ?? file.originalname, bytes: new Uint8Array(file.buffer) })), engagementId, caller.user.id)
-      return intakeView(intake, await services.snapshots.wouldCarry(intake, new Set(intake.snapshot.devices.map((device) => device.name))))
+      const brought = files.map((file, i) => ({ path: body.paths[i] ?? file.originalname, bytes: new Uint8Array(file.buffer) }))
+      const intake = await services.snapshots.takeIn([brought], engagementId, caller.user.id)
+      return intakeView(intake, await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))))
     },
   }),
   route({
@@ -127,6 +119,7 @@ export const snapshotRoutes = [
     method: 'post',
     path: '/engagements/:engagement/snapshots',
     access: 'bring-in',
+    large: true,
     summary: 'Freezes dropped files as a snapshot',
     body: z.strictObject({
       intake: z.string(),

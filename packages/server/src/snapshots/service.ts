@@ -1,11 +1,12 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
-import { BesideFileError, readExpectations, readLinksFile, readSnapshot, settledText, type RecordKind, type Snapshot, type SnapshotDevice, type SnapshotFile } from '@jurybox/core'
+import { settledText, type RecordKind, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
-import type { Readings } from './readings.ts'
+import type { Taken, TakenDevice } from '../outside/worker.ts'
+import type { Workbench } from '../outside/workbench.ts'
 import type { RecordStore } from './records.ts'
 
 /** Files that were read and wait for the person to say when they were taken and to freeze them. */
@@ -13,8 +14,7 @@ export interface Intake {
   readonly id: string
   readonly engagementId: number
   readonly userId: number
-  readonly snapshot: Snapshot
-  readonly bytes: ReadonlyMap<string, Uint8Array>
+  readonly taken: Taken
   readonly at: number
 }
 
@@ -49,34 +49,21 @@ export class SnapshotService {
   constructor(
     readonly database: DataSource,
     readonly records: RecordStore,
-    readonly readings: Readings,
+    readonly outside: Workbench,
     readonly build: string,
   ) {}
 
-  /** Reads files without keeping them yet. */
-  takeIn(files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
-    return this.#take(withoutWrong(readSnapshot(files)), files, engagementId, userId)
-  }
-
-  /** The same of folders of devices, one after the other: however many there are, others are answered in between. */
-  async takeInFolders(folders: readonly (readonly SnapshotFile[])[], engagementId: number, userId: number): Promise<Intake> {
-    const parts: Snapshot[] = []
-    for (const files of folders) {
-      parts.push(withoutWrong(readSnapshot(files)))
-      await new Promise((resolve) => setImmediate(resolve))
-    }
-    const [first = readSnapshot([])] = parts
-    const whole = { ...first, devices: parts.flatMap(({ devices }) => devices), refused: parts.flatMap(({ refused }) => refused), sameName: parts.flatMap(({ sameName }) => sameName) }
-    return this.#take(whole, folders.flat(), engagementId, userId)
-  }
-
-  #take(snapshot: Snapshot, files: readonly SnapshotFile[], engagementId: number, userId: number): Intake {
+  /**
+   * Reads files without keeping them yet.
+   * @param folders files that belong together, each read by itself
+   */
+  async takeIn(folders: readonly (readonly SnapshotFile[])[], engagementId: number, userId: number): Promise<Intake> {
+    const taken = await this.outside.takeIn(folders)
     const now = Date.now()
     const own = [...this.#intakes.values()].filter((intake) => intake.userId === userId).sort((a, b) => a.at - b.at)
     const surplus = own.slice(0, Math.max(0, own.length - INTAKES_PER_USER + 1))
     for (const intake of this.#intakes.values()) if (now - intake.at > INTAKE_MS || surplus.includes(intake)) this.#intakes.delete(intake.id)
-    const bytes = new Map(files.map((file) => [file.path, file.bytes]))
-    const intake: Intake = { id: randomBytes(12).toString('base64url'), engagementId, userId, snapshot, bytes, at: now }
+    const intake: Intake = { id: randomBytes(12).toString('base64url'), engagementId, userId, taken, at: now }
     this.#intakes.set(intake.id, intake)
     return intake
   }
@@ -98,14 +85,9 @@ export class SnapshotService {
    */
   async freeze(intake: Intake, freeze: Freeze): Promise<SnapshotRow> {
     const { engagementId } = intake
-    const devices = withSettled(intake, freeze.settled)
+    const devices = await this.#withSettled(intake, freeze.settled)
     if (devices.length === 0) throw new Problem(422, 'No device was read: there is nothing to freeze.')
     const before = await this.latest(engagementId, freeze.takenAt)
-    // Before the transaction: reading takes long, and needs nothing of it.
-    const readings = await this.readings.of(devices.map((device) => ({
-      dialect: device.dialect.id,
-      records: device.records.map(({ kind, sha256: hash, tree, text }) => ({ kind, dialect: tree?.dialect ?? 'none', sha256: hash, text })),
-    })))
     const settledPaths = new Set(freeze.settled.map(({ path }) => path))
     const frozen = await this.database.transaction(async (manager) => {
       const now = new Date()
@@ -116,26 +98,26 @@ export class SnapshotService {
           title: freeze.title,
           note: freeze.note,
           takenAt: freeze.takenAt,
-          refused: [...intake.snapshot.refused.filter(({ path }) => !settledPaths.has(path)), ...(freeze.missing ?? [])].map((refusal) => ({ ...refusal })),
+          refused: [...intake.taken.refused.filter(({ path }) => !settledPaths.has(path)), ...(freeze.missing ?? [])].map((refusal) => ({ ...refusal })),
           createdBy: freeze.userId,
           createdAt: now,
         }),
       )
       for (const kind of ['links', 'expectations'] as const) {
-        const file = intake.snapshot[kind]
+        const file = intake.taken[kind]
         if (file) await manager.save(TrafficFiles, { engagementId, kind, text: file.text, setBy: freeze.userId, setAt: now })
       }
       const contents = new Map(devices.flatMap((device) => device.records.map((record) => [record.sha256, record.bytes] as const)))
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
       const brought = new Set<number>()
-      for (const [i, device] of devices.entries()) {
+      for (const device of devices) {
         const stored = await manager.save(
           Devices,
-          manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect.id, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
+          manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
         )
         brought.add(stored.id)
-        for (const [at, record] of device.records.entries()) {
+        for (const record of device.records) {
           const kept = await manager.save(
             Records,
             manager.create(Records, {
@@ -143,11 +125,12 @@ export class SnapshotService {
               kind: record.kind,
               path: record.path,
               sha256: record.sha256,
-              dialect: record.tree?.dialect ?? 'none',
-              lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
-              ...readings[i]?.[at],
+              dialect: record.dialect,
+              lineCount: record.lineCount,
+              unread: record.unread,
+              settled: record.settled,
               readBy: this.build,
-              faults: (record.tree?.faults ?? []).map((fault) => ({ ...fault })),
+              faults: [...record.faults],
               takenAt: record.takenAt === null ? freeze.takenAt : new Date(record.takenAt),
               timeSource: record.takenAt === null ? 'stated' : record.timeSource,
               broughtBy: freeze.userId,
@@ -164,6 +147,25 @@ export class SnapshotService {
     })
     await this.whenFrozen(frozen)
     return frozen
+  }
+
+  /** The devices of an intake, with the files whose names had to be settled by a person. */
+  async #withSettled({ taken }: Intake, settled: Freeze['settled']): Promise<readonly TakenDevice[]> {
+    const devices = new Map(taken.devices.map((device) => [device.name, device]))
+    if (settled.length === 0) return [...devices.values()]
+    const files = new Map(taken.unsettled.map((file) => [file.path, file.bytes]))
+    const folders = settled.map(({ path, as }): SnapshotFile[] => {
+      const bytes = files.get(path)
+      if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
+      return [{ path: `devices/${as}/config.txt`, bytes }]
+    })
+    const read = await this.outside.takeIn(folders)
+    for (const { path, as } of settled) {
+      const device = read.devices.find(({ name }) => name === as)
+      if (!device) throw new Problem(422, `The file ${path} was not read as a configuration.`)
+      devices.set(as, { ...device, records: device.records.map((record) => ({ ...record, path })) })
+    }
+    return [...devices.values()]
   }
 
   /** A snapshot that is the latest one with one more record: nothing else was looked at, so all else is carried over. */
@@ -241,20 +243,7 @@ export class SnapshotService {
   }
 }
 
-/** The devices of an intake, with the files whose names had to be settled by a person. */
-function withSettled(intake: Intake, settled: Freeze['settled']): readonly SnapshotDevice[] {
-  const devices = new Map(intake.snapshot.devices.map((device) => [device.name, device]))
-  for (const { path, as } of settled) {
-    const bytes = intake.bytes.get(path)
-    if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
-    const read = readSnapshot([{ path: `devices/${as}/config.txt`, bytes }]).devices[0]
-    if (!read) throw new Problem(422, `The file ${path} was not read as a configuration.`)
-    devices.set(as, { ...read, name: as, records: read.records.map((record) => ({ ...record, path, id: path })) })
-  }
-  return [...devices.values()]
-}
-
-function factsOf(device: SnapshotDevice, known: Device | undefined): Record<string, unknown> {
+function factsOf(device: TakenDevice, known: Device | undefined): Record<string, unknown> {
   const { labels, ...facts } = device.facts
   const before = (known?.facts ?? {}) as { labels?: Record<string, unknown> }
   return { ...before, ...facts, labels: { ...before.labels, ...labels } }
@@ -262,23 +251,4 @@ function factsOf(device: SnapshotDevice, known: Device | undefined): Record<stri
 
 export function kindTitle(kind: RecordKind | string): string {
   return { config: 'running configuration', 'config.full': 'running configuration with defaults', 'config.saved': 'saved configuration' }[kind] ?? kind.replace('state/', 'output: ')
-}
-
-/** What is stated beside the devices is kept where it is as it should be; else it is refused with its reason. */
-function withoutWrong(snapshot: Snapshot): Snapshot {
-  const refused = [...snapshot.refused]
-  const kept = (kind: 'links' | 'expectations'): Snapshot['links'] => {
-    const file = snapshot[kind]
-    if (!file) return null
-    try {
-      if (kind === 'links') readLinksFile(file)
-      else readExpectations(file)
-      return file
-    } catch (error) {
-      if (!(error instanceof BesideFileError)) throw error
-      refused.push({ path: file.path, reason: error.message.replace(`${file.path}: `, '') })
-      return null
-    }
-  }
-  return { ...snapshot, links: kept('links'), expectations: kept('expectations'), refused }
 }

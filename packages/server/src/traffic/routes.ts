@@ -68,6 +68,7 @@ export const trafficRoutes = [
     method: 'put',
     path: '/engagements/:engagement/traffic/outside',
     access: 'write-rules',
+    large: true,
     summary: 'Declares the ports that lead outside, in the stated links; none: they are told by themselves',
     body: z.strictObject({ ports: z.array(z.string().max(320)).max(1000) }),
     handle: async ({ services, caller, engagementId, body: { ports } }) => {
@@ -81,6 +82,7 @@ export const trafficRoutes = [
     method: 'put',
     path: '/engagements/:engagement/traffic/:kind',
     access: 'write-rules',
+    large: true,
     summary: 'States what is expected of traffic, or known links, as YAML',
     body: z.strictObject({ text: z.string().max(500_000) }),
     handle: async ({ services, caller, engagementId, params, body }) => {

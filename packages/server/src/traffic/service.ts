@@ -10,6 +10,7 @@ import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { TrafficAnswer, TrafficQuestion } from './questions.ts'
 import type { NetworkMember, NetworkTask, TaskAnswer, TrafficTask } from './traffic-worker.ts'
+import { soundText } from '../snapshots/damage.ts'
 
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
@@ -168,7 +169,7 @@ export class TrafficService {
     for (let from = 0; from < wanted.length && !this.#closed; from += AT_ONCE) {
       const some = wanted.slice(from, from + AT_ONCE)
       const texts = await this.services.records.texts([...new Set(some.flatMap(({ records }) => records.map(({ sha256: hash }) => hash)))])
-      await this.#run({ do: 'read', maskKey, devices: some.map((device) => ({ ...memberOf(device), dialect: device.dialect, records: device.records.map(({ id, kind, dialect, sha256: hash, takenAt }) => ({ id: String(id), kind, dialect, text: texts.get(hash) ?? '', takenAt: takenAt?.toISOString() ?? null })) })) })
+      await this.#run({ do: 'read', maskKey, devices: some.map((device) => ({ ...memberOf(device), dialect: device.dialect, records: device.records.map((record) => ({ id: String(record.id), kind: record.kind, dialect: record.dialect, text: soundText(texts, record), takenAt: record.takenAt?.toISOString() ?? null })) })) })
       state.done += some.length
     }
   }

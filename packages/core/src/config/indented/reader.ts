@@ -3,6 +3,7 @@ import { commandFrom } from '../command.ts'
 import { openFreeText } from './free-text.ts'
 import { factsOf, knowledge, type LineFacts } from './lines.ts'
 import { GLOBAL, blockByKind } from './vocabulary.ts'
+import { withoutTail } from '../tail.ts'
 
 const SPACE = 32
 const TAB = 9
@@ -241,7 +242,7 @@ class IndentedReader {
   #withoutPaging(raw: string, at: number): string {
     if (PAGING.test(raw)) this.#faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
     const shown: string[] = []
-    for (const char of raw.replace(/[\r\n]+$/, '').replace(PAGING, (found) => ' '.repeat(found.length))) {
+    for (const char of withoutTail(raw, /[\r\n]/).replace(PAGING, (found) => ' '.repeat(found.length))) {
       if (char === '\b') shown.pop()
       else if (char === '\r') shown.length = 0
       else shown.push(char)

@@ -17,7 +17,7 @@ type Normalise = (line: string) => string[]
 const rsyslog: Normalise = (line) => {
   const action = /^([a-z_]+)\s*\((.*)\)$/i.exec(line)
   if (action) {
-    const parameters = [...(action[2] ?? '').matchAll(/([\w.]+)\s*=\s*"([^"]*)"/g)].map(([, name = '', value = '']) => `${name.toLowerCase()}=${value}`)
+    const parameters = [...(action[2] ?? '').matchAll(/(?<![\w.])([\w.]+)\s*=\s*"([^"]*)"/g)].map(([, name = '', value = '']) => `${name.toLowerCase()}=${value}`)
     return ['call', (action[1] ?? '').toLowerCase(), ...parameters.sort()]
   }
   if (line.startsWith('$')) return ['directive', ...wordsOf(line.slice(1))]

@@ -85,7 +85,7 @@ function overlay(node: PathNode, sources: readonly PathNode[]): ReadonlyMap<stri
 
 /** Matches in linear time for one `*`, and in the product of the lengths at worst: patterns are short names. */
 function matchesWildcard(pattern: string, name: string): boolean {
-  const units = pattern.slice(1, -1).match(/\[[^\]]*\]|./gs) ?? []
+  const units = pattern.slice(1, -1).match(/\[[^[\]]*\]|./gs) ?? []
   const row = Array<boolean>(name.length + 1).fill(false)
   row[0] = true
   for (const unit of units) {

@@ -1,4 +1,5 @@
 import type { PathNode } from './path-tree.ts'
+import { tailOf } from '../tail.ts'
 
 /** No device has more interfaces than this in a range. */
 const MOST_MEMBERS = 1024
@@ -52,8 +53,8 @@ function namesIn(pattern: string): string[] {
 }
 
 function between(from: string, to: string): string[] {
-  const [, head = '', first = ''] = /^(.*?)(\d+)$/.exec(from) ?? []
-  const [, same = '', last = ''] = /^(.*?)(\d+)$/.exec(to) ?? []
-  if (head === '' || head !== same) return [from, to]
+  const [first, last] = [tailOf(from, /\d/), tailOf(to, /\d/)]
+  const [head, same] = [from.slice(0, from.length - first.length), to.slice(0, to.length - last.length)]
+  if (first === '' || last === '' || head === '' || head !== same) return [from, to]
   return Array.from({ length: Math.min(MOST_MEMBERS, Math.max(0, Number(last) - Number(first) + 1)) }, (_, i) => `${head}${Number(first) + i}`)
 }

@@ -1,0 +1,65 @@
+/** YAML from outside: bounded before it is parsed, and parsed in time that grows with its length. */
+import { LineCounter, isNode, isScalar, parseDocument, visit, type Document } from 'yaml'
+import { z } from 'zod'
+import { beyondLimits } from './bounds.ts'
+
+export const YAML_LIMITS = {
+  characters: 2_000_000,
+  /** Places where one thing is written by the name of another. */
+  aliases: 50,
+} as const
+
+/**
+ * The document of a YAML text. Keys that stand twice are looked for here: the parser compares each with each.
+ * @throws Error that says what is wrong
+ */
+export function readYamlDocument(text: string, lineCounter = new LineCounter()): Document {
+  const beyond = text.length > YAML_LIMITS.characters ? `it is longer than ${YAML_LIMITS.characters} characters` : beyondLimits(text)
+  if (beyond !== null) throw new Error(`not read: ${beyond}`)
+  const document = parseDocument(text, { uniqueKeys: false, lineCounter })
+  if (document.errors[0]) throw document.errors[0]
+  visit(document, {
+    Map: (_, map) => {
+      const seen = new Set<unknown>()
+      for (const { key } of map.items) {
+        const value = isScalar(key) ? key.value : key
+        const at = isNode(key) && key.range ? ` at line ${lineCounter.linePos(key.range[0]).line}` : ''
+        if (seen.has(value)) throw new Error(`the key ${cut(String(value))} stands twice in one map${at}`)
+        seen.add(value)
+      }
+    },
+  })
+  return document
+}
+
+/** The data of a YAML text. @throws Error as `readYamlDocument` */
+export function readYaml(text: string): unknown {
+  const document = readYamlDocument(text)
+  return document.toJS({ maxAliasCount: YAML_LIMITS.aliases }) as unknown
+}
+
+/** First line of what a parser says. */
+export function firstLineOf(error: unknown): string {
+  return (error instanceof Error ? error.message : String(error)).split('\n', 1)[0] ?? ''
+}
+
+const FAULTS_TOLD = 8
+const FAULT_CHARACTERS = 300
+
+/** What does not fit a schema, and where, in one line of bounded length: names come from outside, of any length. */
+export function schemaFault(error: z.ZodError): string {
+  const told = error.issues.slice(0, FAULTS_TOLD).map((issue) => {
+    const lines = z.prettifyError({ issues: [shortened(issue)] } as unknown as z.ZodError).split('\n')
+    return lines.map((line) => line.trim()).join(' ')
+  })
+  const more = error.issues.length - told.length
+  return more > 0 ? `${told.join(' ')} … and ${more} more` : told.join(' ')
+}
+
+function shortened<I extends z.core.$ZodIssue>(issue: I): I {
+  return { ...issue, message: cut(issue.message), path: issue.path.slice(0, 20).map((part) => (typeof part === 'string' ? cut(part) : part)) }
+}
+
+function cut(text: string): string {
+  return text.length > FAULT_CHARACTERS ? `${text.slice(0, FAULT_CHARACTERS)}…` : text
+}

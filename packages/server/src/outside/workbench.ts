@@ -1,0 +1,86 @@
+import { availableParallelism } from 'node:os'
+import type { SnapshotFile } from '@jurybox/core'
+import { Piscina } from 'piscina'
+import { Problem } from '../http/problem.ts'
+import type * as Worker from './worker.ts'
+import type { Taken } from './worker.ts'
+
+/** What reading something from outside may take; beyond it the worker is ended and made anew. */
+export const WORK_LIMITS = {
+  /** Seconds for the files of one intake. */
+  intakeSeconds: 180,
+  /** Seconds for the body of one request. */
+  jsonSeconds: 10,
+  /** Seconds for the lines of one record. */
+  linesSeconds: 60,
+  /** Of each worker. */
+  memoryMb: 1536,
+} as const
+
+/** Folders of devices that are read in one go. */
+const AT_ONCE = 40
+
+type Tasks = Pick<typeof Worker, 'takeIn' | 'parseJson' | 'maskedLines'>
+
+/** Where what comes from outside is taken apart: in worker threads, with an end to their time and memory. */
+export class Workbench {
+  readonly #pool = new Piscina({
+    filename: new URL('./worker.ts', import.meta.url).href,
+    execArgv: ['--import', 'tsx'],
+    minThreads: 0,
+    maxThreads: Math.max(1, availableParallelism() - 1),
+    idleTimeout: 30_000,
+    resourceLimits: { maxOldGenerationSizeMb: WORK_LIMITS.memoryMb, maxYoungGenerationSizeMb: 64 },
+  })
+
+  /** @throws Problem where reading them takes too long or too much memory */
+  async takeIn(folders: readonly (readonly SnapshotFile[])[]): Promise<Taken> {
+    const parts: Taken[] = []
+    for (let from = 0; from < Math.max(1, folders.length); from += AT_ONCE) {
+      parts.push(await this.#run('takeIn', folders.slice(from, from + AT_ONCE), WORK_LIMITS.intakeSeconds, 'The files'))
+    }
+    const [first] = parts
+    if (!first) throw new Error('nothing was read')
+    return {
+      ...first,
+      devices: parts.flatMap(({ devices }) => devices),
+      refused: parts.flatMap(({ refused }) => refused),
+      sameName: parts.flatMap(({ sameName }) => sameName),
+      unsettled: parts.flatMap(({ unsettled }) => unsettled),
+    }
+  }
+
+  /** @throws Problem where the text is no JSON */
+  async json(bytes: Uint8Array): Promise<unknown> {
+    return this.#run('parseJson', bytes, WORK_LIMITS.jsonSeconds, 'The body')
+  }
+
+  /** The lines of a record with its secrets masked. */
+  async maskedLines(task: Parameters<Tasks['maskedLines']>[0]): Promise<string[]> {
+    return this.#run('maskedLines', task, WORK_LIMITS.linesSeconds, 'The record')
+  }
+
+  async #run<N extends keyof Tasks>(name: N, task: Parameters<Tasks[N]>[0], seconds: number, what: string): Promise<ReturnType<Tasks[N]>> {
+    // Held here until the end: a signal of `AbortSignal.timeout` may be collected before its time has come.
+    const late = new AbortController()
+    const timer = setTimeout(() => late.abort(), seconds * 1000)
+    try {
+      return (await this.#pool.run(task, { name, signal: late.signal })) as ReturnType<Tasks[N]>
+    } catch (error) {
+      if (late.signal.aborted) throw new Problem(422, `${what} took more than ${seconds} seconds to read; the reading was ended.`)
+      if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY') throw new Problem(422, `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to read; the reading was ended.`)
+      if (error instanceof SyntaxError) throw new Problem(400, `${what} could not be read: expected JSON.`)
+      throw error
+    } finally {
+      clearTimeout(timer)
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.#pool.close({ force: true })
+  }
+}
+
+function codeOf(error: unknown): unknown {
+  return error instanceof Error && 'code' in error ? error.code : null
+}
