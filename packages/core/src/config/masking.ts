@@ -2,6 +2,7 @@ import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import type { Dialect } from './dialect.ts'
+import { likeSecrets, mayHoldSecret, secretsAnywhere } from './secret-words.ts'
 import { walk, type ConfigNode, type LocatedTree } from './located-tree.ts'
 
 /**
@@ -35,11 +36,17 @@ function quotedIn(text: string): [number, number][] {
 
 /** Replaces the secrets of one command by their marks; `block` is the text of the opener around it. */
 export function maskLine(line: string, block: string | null, dialect: Dialect, mask: Mask): string {
-  const secret = [...dialect.secretsIn(line, block), ...quotedIn(line)].sort(([a], [b]) => a - b)
-  if (secret.length === 0) return line
+  // What the dialect knows goes before what any text shows: its places are the exact ones.
+  const found = [...dialect.secretsIn(line, block), ...quotedIn(line), ...secretsAnywhere(line)]
+  return replaced(line, found, mask)
+}
+
+/** @param found places of secrets, of which the first of those that overlap counts */
+function replaced(line: string, found: readonly (readonly [number, number])[], mask: Mask): string {
+  if (found.length === 0) return line
   let out = ''
   let done = 0
-  for (const [from, to] of secret) {
+  for (const [from, to] of found.toSorted(([a], [b]) => a - b)) {
     if (from < done) continue
     const text = line.slice(from, to)
     // What is a mark already stays the mark it is.
@@ -77,14 +84,15 @@ export class MaskedLines {
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
-    if (owner?.body === undefined && owner?.command?.maybeSecret === false && !TEXT.test(raw)) return raw
-    const shown = owner?.body !== undefined && line !== owner.line ? this.#inText(raw) : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
+    if (owner?.body === undefined && owner?.command?.maybeSecret === false && !mayHoldSecret(raw) && !TEXT.test(raw)) return raw
+    const shown = owner?.body !== undefined && line !== owner.line ? this.#inText(raw, /^-----BEGIN|certificate/i.test(owner.text)) : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
     return this.#withoutKnown(shown)
   }
 
   /** A line of a text, such as a banner: what is quoted there. */
-  #inText(raw: string): string {
-    return quotedIn(raw).reduceRight((text, [from, to]) => text.slice(0, from) + this.mask(text.slice(from, to)) + text.slice(to), raw)
+  #inText(raw: string, isPublic: boolean): string {
+    const found = isPublic ? quotedIn(raw) : [...quotedIn(raw), ...likeSecrets(raw)]
+    return replaced(raw, found, this.mask)
   }
 
   #withoutKnown(text: string): string {
