@@ -34,6 +34,11 @@ function quotedIn(text: string): [number, number][] {
   return [...text.matchAll(QUOTED)].flatMap(({ 0: whole, 1: value = '', index }) => (value.startsWith('‹') ? [] : [[index + whole.length - value.length, index + whole.length] satisfies [number, number]]))
 }
 
+/** A value by itself, whose name is not known: what people quote in it, and what looks like a secret. */
+export function maskText(text: string, mask: Mask): string {
+  return mayHoldSecret(text) ? replaced(text, [...quotedIn(text), ...likeSecrets(text)], mask) : text
+}
+
 /** Replaces the secrets of one command by their marks; `block` is the text of the opener around it. */
 export function maskLine(line: string, block: string | null, dialect: Dialect, mask: Mask): string {
   // What the dialect knows goes before what any text shows: its places are the exact ones.

@@ -11,6 +11,8 @@ const NO_SECRET = /(?:^|[-_.:])(?:public-?key|pub-?key|trusted-key|host-?key|hos
 /** Words between a name and its secret: how it is written, of whom, and for what. */
 const BETWEEN = /^(?:\d{1,2}|encrypted|unencrypted|ascii|ascii-text|hex|hexadecimal|clear|cleartext|clear-text|plain|plaintext|plain-text|hidden|local|remote|text|type|value|simple|simple-password|md5|sha-?\d*|hmac-[\w-]+|cmac-[\w-]+|aes[\w-]*|3?des|key-string|level|spi|0x[\da-f]{1,2}|=|:|is|was|name:|string:|index:|peer|neighbor|fallback|option|for|required|config-key|password-encrypt|algorithm|string|encoding|size|\d+bits?|\d+(?:\.\d+){3})$/i
 
+const ALGORITHM = /^(?:md5|sha-?\d+|hmac-[\w-]+|cmac-[\w-]+|aes[\w-]*|3?des)$/i
+
 /** Words after a name that say what secrets have to be like, or which of them is meant; never a secret. */
 const HARMLESS = /^(?:chains?|key-?chains?|generate|generated|export|exportable|import|zeroize|exchange|mode|modulus|groups?|policy|policies|encryption|recovery|strength|length|min[\w-]*|max[\w-]*|format|lifetime|history|aging|expir\w*|prompt|retry|retries|authentication|authorization|accounting|id|ids|list|lists|map|storage|server|servers|service|services|required|restriction|complexity|change[\w-]*|none|enable|enabled|disable|disabled|default|bucket|ring|rsa|dsa|ecdsa|ed25519|ec|usage-keys|general-keys|label|pubkey-chain|additive|no-export|no-advertise|local-as|internet|members|delete|add|set|match|hash|config|rollover|duration|both|standard|extended|not|must|in|of|to|the|and|or|with|on|at|from|desk|manager|office|holder|protected|settings|true|false|null|yes|no|prompt-level|attempts?|timeout|session|rotation|management|store|ring)$/i
 
@@ -111,6 +113,8 @@ function valueOf(words: readonly Word[], name: number): { readonly first: Word; 
   if (words[at]?.text === '>' || (words[name]?.text === 'authentication' && words[at]?.text === 'mode')) at++
   while (BETWEEN.test(words[at]?.text ?? '') && words[at]?.quoted === false && words[at + 1] && !words[at + 1]?.mark) at++
   const first = words[at]
+  // `authentication-key 1 type sha1` says how the key is used.
+  if (first && /^(?:type|algorithm)$/i.test(words[at - 1]?.text ?? '') && ALGORITHM.test(first.text)) return null
   if (!first || first.mark || first.text === '' || (!first.quoted && (HARMLESS.test(first.text) || first.text.startsWith('‹') || named(first.text)))) return null
   const isKey = /key\d*$/i.test(words[name]?.text ?? '') && words[name + 1]?.text !== 'config-key'
   // A key is often named by its number, as in `server 192.0.2.1 key 5`.

@@ -1,13 +1,19 @@
 import { z } from 'zod'
-import type { ConfigNode, Mask, Statement } from '../config/index.ts'
+import { maskText, mayHoldSecret, secretsAnywhere, type ConfigNode, type Mask, type Statement } from '../config/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { Lookup } from './lookup.ts'
 import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
-export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'>
+export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> & Partial<Pick<ConfigNode, 'text'>>
 
 type LineOrigin = Extract<Origin, { kind: 'line' }>
+
+/** Shorter ones stand in too many other words. */
+const SHORTEST = 4
+/** Fields that name a thing to everybody, whatever they look like: a MACsec channel (IEEE 802.1AE), a serial number. */
+const IDENTIFIERS: ReadonlySet<string> = new Set(['sci', 'serial'])
+const NO_SECRETS: readonly string[] = []
 
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
 export class Sheet {
@@ -25,6 +31,8 @@ export class Sheet {
   }
 
   readonly lookup = new Lookup()
+  /** Secrets in the lines that are being read; made when first asked for. */
+  #secrets: readonly string[] | undefined
   #nodes: readonly SaidLines[] = []
   /** Of the lines that are being read; one for all the values that they state. */
   #origin: LineOrigin | null = null
@@ -41,6 +49,7 @@ export class Sheet {
   /** Takes what follows from where something else is from already. */
   from(origin: Origin | null): void {
     this.#nodes = []
+    this.#secrets = undefined
     this.#origin = origin?.kind === 'line' ? origin : null
   }
 
@@ -52,6 +61,36 @@ export class Sheet {
   set nodes(nodes: readonly SaidLines[]) {
     this.#nodes = nodes
     this.#origin = null
+    this.#secrets = undefined
+  }
+
+  /** A value as it may stand in the model: a text that is a secret where it is stated, or holds one, is its mark. */
+  shown<V>(value: V): V {
+    if (typeof value !== 'string' || value.length < SHORTEST) return value
+    const stated = (this.#secrets ??= this.#stated())
+    if (stated.includes(value)) return this.mask(value) as V
+    let text = maskText(value, this.mask)
+    for (const secret of stated) if (text.includes(secret)) text = text.replaceAll(secret, this.mask(secret))
+    return text as V
+  }
+
+  /** The same of the texts of an entry. */
+  shownAll<V extends object>(values: V): V {
+    let shown: V | null = null
+    for (const name in values) {
+      const value = IDENTIFIERS.has(name) ? values[name] : this.shown(values[name])
+      if (value !== values[name]) (shown ??= { ...values })[name] = value
+    }
+    return shown ?? values
+  }
+
+  #stated(): readonly string[] {
+    const found = new Set<string>()
+    for (const { text } of this.#nodes) {
+      if (text === undefined || !mayHoldSecret(text)) continue
+      for (const [from, to] of secretsAnywhere(text)) if (to - from >= SHORTEST) found.add(text.slice(from, to))
+    }
+    return found.size === 0 ? NO_SECRETS : [...found]
   }
 
   note(place: Place, field: string | null): void {
@@ -138,7 +177,7 @@ export class Writer<T extends object> {
   }
 
   set<K extends keyof T & string>(field: K, value: T[K]): this {
-    this.target[field] = value
+    this.target[field] = IDENTIFIERS.has(field) ? value : this.sheet.shown(value)
     this.sheet.written++
     this.sheet.note(this.place, field)
     return this
@@ -160,7 +199,7 @@ export class Writer<T extends object> {
   add<K extends keyof T & string>(field: K, values: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
     const list = ownPart(this.target, field) as Element<T[K]>[]
     const schema = this.#entrySchemaOf(field)
-    const writer = new Writer(Object.assign(blank(schema) as object, values) as Element<T[K]>, schema, new Place(this.place, field, list.length), this.sheet)
+    const writer = new Writer(Object.assign(blank(schema) as object, this.sheet.shownAll(values)) as Element<T[K]>, schema, new Place(this.place, field, list.length), this.sheet)
     list.push(writer.target)
     this.sheet.written++
     this.sheet.noteEntry(list, writer.place)
@@ -169,7 +208,8 @@ export class Writer<T extends object> {
 
   /** The entry of a list that has these values; a new one where there is none. The lines that name it are all its own. */
   entry<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
-    return this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], key)) ?? this.add(field, key)
+    const shown = this.sheet.shownAll(key)
+    return this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], shown)) ?? this.add(field, shown)
   }
 
   /** The entry at a place of a list, which has lines added to its own; null where there is none. */
@@ -213,7 +253,8 @@ export class Writer<T extends object> {
   push<K extends keyof T & string>(field: K, ...values: T[K] extends string[] ? string[] : never): this {
     const list = ownPart(this.target, field) as string[]
     this.sheet.written += values.length
-    for (const value of values) {
+    for (const stated of values) {
+      const value = this.sheet.shown(stated)
       if (this.sheet.lookup.includes(list, value)) continue
       this.sheet.note(this.place, `${field}[${list.length}]`)
       list.push(value)

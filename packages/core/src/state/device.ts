@@ -1,6 +1,6 @@
 /** All records of one device together: its model, and what it was doing. */
 import {
-  SYSTEM_FILES, dialectById, readKernelSettings, readSystemFile,
+  SYSTEM_FILES, dialectById, maskLine, readKernelSettings, readSystemFile,
   type Dialect, type LocatedTree, type Mask, type SystemFile,
 } from '../config/index.ts'
 import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, readSystemFileInto, unreadLines, unreadLinesOf, type BesideLine, type ModelledDevice, type UnreadLine } from '../model/index.ts'
@@ -108,9 +108,10 @@ function takeFromKernel({ model, notes }: ModelledDevice, { state, origins }: St
 }
 
 /** A record beside the filter rules; returns the lines that nothing was made of. */
-function readBeside({ model, notes }: ModelledDevice, record: ReadRecord, mask: Mask): UnreadLine[] {
+function readBeside({ model, notes, dialect }: ModelledDevice, record: ReadRecord, mask: Mask): UnreadLine[] {
   const sheet = new Sheet(record.id, mask, notes)
   const write = new Writer(model, deviceModelSchema, ROOT, sheet)
+  const shown = (line: string): string => maskLine(line, null, dialect, mask)
   if (record.kind === 'filters6') {
     const linux = dialectById('linux')
     if (!linux) return []
@@ -121,11 +122,11 @@ function readBeside({ model, notes }: ModelledDevice, record: ReadRecord, mask: 
   const file = fileOf(record.kind)
   if (file !== null) {
     const { statements, parts } = readSystemFileInto(file, readSystemFile(file, textOf(record)), write)
-    return statements.map(({ text, nodes: [node] }): BesideLine => ({ record: record.id, line: node?.line ?? 1, lastLine: node?.lastLine ?? 1, text: node?.text ?? text, block: null, parts }))
+    return statements.map(({ text, nodes: [node] }): BesideLine => ({ record: record.id, line: node?.line ?? 1, lastLine: node?.lastLine ?? 1, text: shown(node?.text ?? text), block: null, parts }))
   }
   if (record.kind !== 'sysctl') return []
   const { scope, unread } = readKernelSettings(textOf(record))
   readSettings(scope, write)
   const lines = textOf(record).split('\n')
-  return unread.map((line) => ({ record: record.id, line, text: (lines[line - 1] ?? '').trim(), block: null }))
+  return unread.map((line) => ({ record: record.id, line, text: shown((lines[line - 1] ?? '').trim()), block: null }))
 }

@@ -137,7 +137,7 @@ function addNode(root: PathNode, node: ConfigNode, around: readonly string[]): v
 }
 
 function maybeSecret(text: string): boolean {
-  return /passw|secret|key|communit/i.test(text)
+  return /passw|secret|key|communit|text-name/i.test(text)
 }
 
 function secretsIn(line: string): readonly [number, number][] {
@@ -145,6 +145,9 @@ function secretsIn(line: string): readonly [number, number][] {
   const inTags = /<(?:[\w-]+:)?(?:password|shared-secret|secret|key|community|cleartext-key|text-name)>([^<]+)/g
   const tagged = [...line.matchAll(inTags)].map((found): [number, number] => [found.index + found[0].length - (found[1] ?? '').length, found.index + found[0].length])
   if (tagged.length > 0) return tagged
+  // As a statement of the tree is written: name and value.
+  const stated = /^(?:community|community-name|text-name) "?([^\s"]+)/.exec(line)
+  if (stated) return [[stated[0].length - (stated[1] ?? '').length, stated[0].length]]
   return [...line.matchAll(SECRET)].flatMap((found): [number, number][] => {
     const secret = found[1] ?? ''
     const to = found.index + found[0].length - 1
