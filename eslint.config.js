@@ -3,7 +3,7 @@ import regexp from 'eslint-plugin-regexp'
 import vue from 'eslint-plugin-vue'
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', '.data/**', '.test-data/**'] },
+  { ignores: ['**/dist/**', 'packages/*/build/**', '**/node_modules/**', '.data/**', '.test-data/**'] },
   ...tseslint.configs.recommended,
   ...vue.configs['flat/essential'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },

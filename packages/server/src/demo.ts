@@ -37,7 +37,7 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   const scenario = scenarioSchema.parse(parse(readFileSync(join(scenarioFolder, 'engagement.yaml'), 'utf8')))
   if ((await services.database.getRepository(Users).count()) > 0) return scenario
   const users: User[] = []
-  for (const { name, fullName } of scenario.people) users.push(await services.createUser({ name, fullName, password: scenario.password }))
+  for (const [i, { name, fullName }] of scenario.people.entries()) users.push(await services.createUser({ name, fullName, password: scenario.password, isAdmin: i === 0, mayOpen: i === 0 }))
   const [lead, ...others] = users
   if (!lead) return scenario
   const engagement = await services.createEngagement(scenario, lead)

@@ -2,60 +2,88 @@ import { fileURLToPath } from 'node:url'
 import { deskOf, simulate, type Desk } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from './demo.ts'
 import { openDatabase } from './db/data-source.ts'
-import { PrivateMariaDb } from './db/mariadb.ts'
+import { backUp, offline, restore } from './operation/keeping.ts'
+import { settingsOf, type Settings } from './operation/settings.ts'
 import { startServer } from './server.ts'
-import { rotateKey } from './vault/rotation.ts'
+import { fittingVault, rotateKey } from './vault/rotation.ts'
 
 const root = fileURLToPath(new URL('../../../', import.meta.url))
-const mode = process.argv[2] === 'demo' ? 'demo' : 'start'
-const port = Number(process.env['JURYBOX_PORT'] ?? 4680)
 const say = (text: string): void => void process.stdout.write(`${text}\n`)
 
-// The demo keeps its data apart: one can be thrown away without touching the other.
-const dataFolder = process.env['JURYBOX_DATA'] ?? `${root}.data/${mode === 'demo' ? 'demo' : 'own'}`
-if (process.argv[2] === 'rotate-key') {
-  const mariadb = await PrivateMariaDb.start(dataFolder)
-  try {
+/** Runs until this is called: ends what was started, in order, and then the process. */
+let stop: (status: number) => Promise<void> = async (status) => process.exit(status)
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void stop(0))
+// A fault of the program itself: nothing that was started outlives it.
+process.on('uncaughtException', (error) => void failed(error))
+process.on('unhandledRejection', (error) => void failed(error))
+
+async function failed(error: unknown): Promise<void> {
+  process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`)
+  await stop(70)
+}
+
+async function rotate(dataFolder: string): Promise<void> {
+  await offline(dataFolder, 'rotate-key', async (mariadb) => {
     const database = await openDatabase(mariadb.access)
-    say(`${await rotateKey(database, dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`)
+    say(`${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`)
     await database.destroy()
-  } finally {
-    await mariadb.stop()
+  })
+}
+
+async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string | undefined): Promise<void> {
+  if (file === undefined || file.startsWith('-')) throw new Error(`usage: ./jurybox ${mode} FILE`)
+  if (mode === 'backup') {
+    const { tables } = await backUp(dataFolder, file, process.env)
+    say(`${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It opens with the key of this installation alone: keep that apart from it.`)
+  } else {
+    const { manifest: { tables }, contents } = await restore(dataFolder, file, process.env)
+    say(`${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents are as their hashes say. Start it with JURYBOX_DATA=${dataFolder} ./jurybox start`)
   }
-  process.exit(0)
 }
-say('Starting the database …')
-// Devices send from elsewhere: outside the demo the port is opened only where it is asked for.
-const syslogPort = process.env['JURYBOX_SYSLOG_PORT']
-const syslog = mode === 'demo' ? { port: 0, address: '127.0.0.1' } : syslogPort === undefined ? undefined : { port: Number(syslogPort), address: process.env['JURYBOX_SYSLOG_ADDRESS'] ?? '127.0.0.1' }
-const server = await startServer({ dataFolder, port, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
 
-let network: Awaited<ReturnType<typeof simulate>> | null = null
-let desk: Desk | null = null
-let stopping = false
-async function stop(): Promise<void> {
-  if (stopping) return
-  stopping = true
-  say('\nStopping …')
-  await Promise.all([network?.stop(), desk?.stop()])
-  await server.stop()
-  process.exit(0)
+async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: string): Promise<void> {
+  say('Starting the database …')
+  // Devices send from elsewhere: outside the demo the port is opened only where it is asked for.
+  const syslog = mode === 'demo' ? { port: 0, address: '127.0.0.1' } : settings.syslog
+  const server = await startServer({ dataFolder, settings, command: mode, port: settings.port, logLevel: settings.logLevel, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
+  let network: Awaited<ReturnType<typeof simulate>> | null = null
+  let desk: Desk | null = null
+  let isStopping = false
+  stop = async (status) => {
+    if (isStopping) return
+    isStopping = true
+    say('\nStopping …')
+    await Promise.all([network?.stop(), desk?.stop()])
+    await server.stop()
+    process.exit(status)
+  }
+  if (mode === 'demo') {
+    const { people, password } = await loadDemo(server.services, `${root}scenario`)
+    network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true, spread: true, besides: `${root}scenario/besides` })
+    network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
+    desk = deskOf(network)
+    await desk.listen()
+    await connectDemo(server.services, network, desk)
+    say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
+    for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
+    say(`\nThe desk of the demo network, with its mail, its tickets and its day:  ${desk.address}`)
+  } else {
+    say(`\nJury Box is ready:  ${settings.publicUrl?.origin ?? server.address}`)
+    if (server.services.setupCode !== null) say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
+  }
+  say('\nCtrl-C stops it.')
 }
-process.on('SIGINT', () => void stop())
-process.on('SIGTERM', () => void stop())
 
-if (mode === 'demo') {
-  const { people, password } = await loadDemo(server.services, `${root}scenario`)
-  network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true, spread: true, besides: `${root}scenario/besides` })
-  network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
-  desk = deskOf(network)
-  await desk.listen()
-  await connectDemo(server.services, network, desk)
-  say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
-  for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
-  say(`\nThe desk of the demo network, with its mail, its tickets and its day:  ${desk.address}`)
-} else {
-  say(`\nJury Box is ready:  ${server.address}`)
-  if (server.services.setupCode !== null) say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
+try {
+  const [mode = 'start', ...commandLine] = process.argv.slice(2)
+  const settings = settingsOf(process.env, commandLine)
+  // The demo keeps its data apart: one can be thrown away without touching the other.
+  const dataFolder = settings.dataFolder ?? `${root}.data/${mode === 'demo' ? 'demo' : 'own'}`
+  if (mode === 'rotate-key') await rotate(dataFolder)
+  else if (mode === 'backup' || mode === 'restore') await keep(mode, dataFolder, commandLine[0])
+  else await serve(mode === 'demo' ? 'demo' : 'start', settings, dataFolder)
+} catch (error) {
+  // What hinders the start is said in a sentence; where in the program it showed helps nobody.
+  process.stderr.write(`jurybox: ${error instanceof Error ? error.message : String(error)}\n`)
+  await stop(1)
 }
-say('\nCtrl-C stops it.')

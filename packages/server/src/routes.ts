@@ -3,6 +3,7 @@ import { approvalRoutes } from './approvals/routes.ts'
 import { archiveRoutes } from './archive/routes.ts'
 import { auditRoutes } from './audits/routes.ts'
 import { attestationRoutes } from './attestations/routes.ts'
+import { accountRoutes } from './auth/account-routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
@@ -25,7 +26,7 @@ import { tidyingRoutes } from './tidying/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
+const described: readonly Route[] = [...authRoutes, ...accountRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

@@ -1,18 +1,27 @@
 import { createServer, type Server } from 'node:http'
-import { mkdirSync } from 'node:fs'
 import { randomInt } from 'node:crypto'
 import { pino } from 'pino'
 import { buildId } from '@jurybox/content'
-import { openDatabase } from './db/data-source.ts'
+import { openForWork } from './db/data-source.ts'
 import { Users } from './db/entities.ts'
 import { PrivateMariaDb } from './db/mariadb.ts'
 import { makeApp } from './http/app.ts'
+import { poolFaults } from './jobs/pool.ts'
+import { FreeSpace } from './operation/availability.ts'
+import { claimFolder } from './operation/folder.ts'
+import { settingsOf, type Settings } from './operation/settings.ts'
 import { ROUTES } from './routes.ts'
 import { Services } from './services.ts'
 import { fittingVault } from './vault/rotation.ts'
 
+/** How long answers that are under way may take when the server stops. */
+const FINISH_MS = 5000
+
 export interface ServerOptions {
   readonly dataFolder: string
+  /** What holds the data folder, for whoever tries to work on it as well. */
+  readonly command?: string
+  readonly settings?: Settings
   readonly port: number
   readonly webFolder: string | null
   readonly signInLimit?: number
@@ -26,18 +35,27 @@ export interface ServerOptions {
 export interface RunningServer {
   readonly address: string
   readonly services: Services
+  readonly mariadb: PrivateMariaDb
   stop(): Promise<void>
 }
 
 /** Starts the database, brings its schema up to date, and listens on loopback. Whatever it started, `stop` stops. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
-  mkdirSync(options.dataFolder, { recursive: true, mode: 0o700 })
+  const settings = options.settings ?? settingsOf({})
+  const release = claimFolder(options.dataFolder, options.command ?? 'start')
   const log = pino({ level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] }, options.logTo ?? pino.destination(2))
-  const mariadb = await PrivateMariaDb.start(options.dataFolder)
+  const mariadb = await startDatabase(options.dataFolder, release)
   try {
-    const database = await openDatabase(mariadb.access)
-    const services = new Services(database, await fittingVault(database, options.dataFolder, process.env), log, buildId())
+    const database = await openForWork(mariadb)
+    const services = new Services(database, await fittingVault(database, options.dataFolder, process.env), log, buildId(), settings, new FreeSpace(options.dataFolder))
+    mariadb.onChange = (state, detail) => {
+      if (state === 'away') services.metrics.databaseRestarts.inc()
+      log[state === 'away' ? 'error' : 'info']({ state, detail }, 'the database ended unasked and is started again')
+    }
+    const heardOfWorkers = (error: unknown): void => log.error({ error: String(error) }, 'a worker thread went wrong')
+    poolFaults.on('fault', heardOfWorkers)
     await services.jobs.markInterrupted()
+    await services.activity.open()
     await services.benchmarks.register()
     services.readings.begin((error) => log.error({ error: String(error) }, 'records were not read again'))
     await services.schedules.open()
@@ -51,17 +69,39 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     return {
       address: `http://127.0.0.1:${port}`,
       services,
+      mariadb,
       stop: async () => {
-        http.closeAllConnections()
-        await new Promise<void>((resolve) => http.close(() => resolve()))
+        services.closing.abort()
+        await closed(http)
         await services.close()
+        poolFaults.off('fault', heardOfWorkers)
         await mariadb.stop()
+        release()
       },
     }
   } catch (error) {
     await mariadb.stop()
+    release()
     throw error
   }
+}
+
+async function startDatabase(dataFolder: string, release: () => void): Promise<PrivateMariaDb> {
+  try {
+    return await PrivateMariaDb.start(dataFolder)
+  } catch (error) {
+    release()
+    throw error
+  }
+}
+
+/** Takes no new connection, lets answers that are under way finish, and then ends what is left. */
+async function closed(http: Server): Promise<void> {
+  const ended = new Promise<void>((resolve) => http.close(() => resolve()))
+  http.closeIdleConnections()
+  const timer = setTimeout(() => http.closeAllConnections(), FINISH_MS)
+  await ended
+  clearTimeout(timer)
 }
 
 /** Ten digits in two groups: short enough to type, one use, rate-limited. */

@@ -2,10 +2,13 @@ import { randomBytes } from 'node:crypto'
 import type { Logger } from 'pino'
 import type { DataSource } from 'typeorm'
 import { ActivityLog } from './activity/activity.ts'
+import { LogAnchor } from './activity/anchor.ts'
 import { AlertService } from './alerts/service.ts'
 import { ArchiveService } from './archive/service.ts'
 import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
+import { Guesses } from './auth/guesses.ts'
+import { SecondFactor } from './auth/second-factor.ts'
 import { SessionStore } from './auth/sessions.ts'
 import { BenchmarkShelf } from './benchmarks/shelf.ts'
 import { CollectService } from './collect/service.ts'
@@ -13,6 +16,9 @@ import { Engagements, Memberships, Users, type Engagement, type User } from './d
 import { DiscoveryService } from './discovery/service.ts'
 import { EstateService } from './estate/service.ts'
 import { JobBoard } from './jobs/board.ts'
+import { FreeSpace } from './operation/availability.ts'
+import { Metrics } from './operation/metrics.ts'
+import type { Settings } from './operation/settings.ts'
 import { LabelService } from './labels/service.ts'
 import { Trial } from './rules/trial.ts'
 import { ScheduleService } from './schedules/service.ts'
@@ -23,9 +29,13 @@ import { SnapshotService } from './snapshots/service.ts'
 import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 
+type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<Pick<User, 'isAdmin' | 'mayOpen' | 'mustChange'>>
+
 /** Everything the routes work with; one of each a process. */
 export class Services {
   readonly sessions: SessionStore
+  readonly secondFactor: SecondFactor
+  readonly guesses = new Guesses()
   readonly activity: ActivityLog
   readonly outside = new Workbench()
   readonly records: RecordStore
@@ -43,6 +53,9 @@ export class Services {
   readonly labels: LabelService
   readonly discovery: DiscoveryService
   readonly traffic: TrafficService
+  readonly metrics: Metrics
+  /** Aborted when the server stops. */
+  readonly closing = new AbortController()
   /** One-time code for the first user; null once there is one. */
   setupCode: string | null = null
 
@@ -51,14 +64,18 @@ export class Services {
     readonly vault: Vault,
     readonly log: Logger,
     readonly build: string,
+    readonly settings: Settings,
+    readonly space: FreeSpace,
   ) {
+    this.metrics = new Metrics(database, space)
     this.sessions = new SessionStore(database)
-    this.activity = new ActivityLog(database)
+    this.secondFactor = new SecondFactor(database, vault)
+    this.activity = new ActivityLog(database, new LogAnchor(space.folder, vault))
     this.records = new RecordStore(database, vault, this.outside, log)
     this.readings = new Readings(database, this.records, build)
     this.snapshots = new SnapshotService(database, this.records, this.outside, build)
     this.benchmarks = new BenchmarkShelf(database)
-    this.jobs = new JobBoard(database)
+    this.jobs = new JobBoard(database, log)
     this.estate = new EstateService(this)
     this.labels = new LabelService(this)
     this.discovery = new DiscoveryService(this)
@@ -79,9 +96,10 @@ export class Services {
     this.archive = new ArchiveService(this)
   }
 
-  async createUser({ name, fullName, password }: { name: string; fullName: string; password: string }): Promise<User> {
+  async createUser({ name, fullName, password, ...rights }: NewAccount): Promise<User> {
     const users = this.database.getRepository(Users)
-    return users.save(users.create({ name, fullName, passwordHash: await hashPassword(password), createdAt: new Date() }))
+    const { id } = await users.save(users.create({ name, fullName, passwordHash: await hashPassword(password), createdAt: new Date(), ...rights }))
+    return users.findOneByOrFail({ id })
   }
 
   /** Opens an engagement with its own key for masking, and its creator as lead. */
@@ -101,6 +119,8 @@ export class Services {
     await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close(), this.readings.close(), this.outside.close()])
     await scheduled
     await this.alerts.close()
+    this.jobs.close()
+    this.metrics.close()
     await this.database.destroy()
   }
 }

@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
+import { openDatabase } from '../src/db/data-source.ts'
 import { startServer } from '../src/server.ts'
 import { Client } from './world.ts'
 
@@ -20,8 +21,10 @@ describe('the log', function () {
       const client = new Client(server.address)
       expect(await client.signIn('lead', 'a long enough password')).to.equal(200)
       const dropped = await client.drop(id, { 'a.cfg': 'hostname a\nsnmp-server community sparrowhawk RO\n' })
+      const owner = await openDatabase(server.mariadb.access)
       // What the requests below are written to is gone.
-      for (const table of ['reach', 'credentials', 'alert_told', 'alert_deliveries', 'alerts', 'snapshot_tags', 'snapshot_records']) await services.database.query(`DROP TABLE ${table}`)
+      for (const table of ['reach', 'credentials', 'alert_told', 'alert_deliveries', 'alerts', 'snapshot_tags', 'snapshot_records']) await owner.query(`DROP TABLE ${table}`)
+      await owner.destroy()
       const base = `/engagements/${id}`
       const answers = [
         await client.post(`${base}/credentials`, { title: 'A', user: 'u', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir', snmp: { user: 'c', auth: 'dunlin-by-the-bank', privacy: 'dunlin-over-the-bank' } }),

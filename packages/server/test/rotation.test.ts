@@ -30,7 +30,7 @@ describe('a change of keys', function () {
     const before = await read()
     expect(await found()).to.deep.equal(['frobnicate'])
     const old = key()
-    expect(await rotateKey(world.server.services.database, world.folder, {})).to.equal(3)
+    expect(await rotateKey(world.server.services.database, world.server.services.vault, world.folder, {})).to.equal(3)
     expect(key()).to.not.equal(old)
     expect(existsSync(join(world.folder, 'key.next'))).to.equal(false)
     world = await world.restart()
@@ -49,7 +49,8 @@ describe('a change of keys', function () {
     const { database } = world.server.services
     const next = 'a'.repeat(64)
     writeFileSync(join(world.folder, 'key.next'), `${next}\n`)
-    await sealAnew(database, Vault.open(world.folder, {}), new Vault(Buffer.from(next, 'hex')))
+    const halfway = new Vault(Buffer.from(next, 'hex'), Vault.keyIn(world.folder))
+    expect(await sealAnew(database, halfway)).to.equal(3)
     world = await world.restart()
     expect(key().trim()).to.equal(next)
     expect(await read()).to.equal(before)
@@ -70,9 +71,10 @@ describe('a change of keys', function () {
 
   it('a key from the environment is changed by whoever keeps it there', async () => {
     let said = ''
-    await rotateKey(world.server.services.database, world.folder, { JURYBOX_KEY: key().trim() }).catch((error: unknown) => (said = String(error)))
+    const { database, vault } = world.server.services
+    await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim() }).catch((error: unknown) => (said = String(error)))
     expect(said).to.contain('JURYBOX_NEW_KEY')
-    expect(await rotateKey(world.server.services.database, world.folder, { JURYBOX_KEY: key().trim(), JURYBOX_NEW_KEY: 'c'.repeat(64) })).to.equal(3)
-    await sealAnew(world.server.services.database, new Vault(Buffer.from('c'.repeat(64), 'hex')), Vault.open(world.folder, {}))
+    expect(await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim(), JURYBOX_NEW_KEY: 'c'.repeat(64) })).to.equal(3)
+    await sealAnew(database, new Vault(Buffer.from(key().trim(), 'hex'), Buffer.from('c'.repeat(64), 'hex')))
   })
 })

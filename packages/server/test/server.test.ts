@@ -58,7 +58,7 @@ describe('the server', function () {
       it(`${route.method.toUpperCase()} ${route.path}: ${route.access}`, async () => {
         const stranger = await world.client()
         expect((await stranger.call(route.method.toUpperCase(), concrete(route.path))).status).to.equal(401)
-        if (route.access === 'signed-in' || route.access === 'everyone') return
+        if (route.access === 'signed-in' || route.access === 'everyone' || route.access === 'administrator') return
         for (const role of ROLES) {
           const client = await world.client(role)
           if (route.path.endsWith('/events')) {
@@ -593,14 +593,38 @@ describe('the server', function () {
       expect(await activity.firstBreak()).to.equal(null)
       for (const statement of ["UPDATE activity SET action = 'x' LIMIT 1", 'DELETE FROM activity LIMIT 1']) {
         const refused = await database.query(statement).then(() => '', (error: Error) => error.message)
-        expect(refused).to.contain('append-only')
+        expect(refused).to.contain('command denied')
+        expect(await world.asOwner((owner) => owner.query(statement).then(() => '', (error: Error) => error.message))).to.contain('append-only')
       }
-      await database.query('DROP TRIGGER activity_no_update')
+      for (const statement of ['TRUNCATE TABLE activity', 'DROP TRIGGER activity_no_update', 'DROP TABLE jobs']) {
+        expect(await database.query(statement).then(() => '', (error: Error) => error.message), statement).to.contain('command denied')
+      }
       const some = await database.getRepository(Activities).findOneOrFail({ where: { action: 'test 3' } })
-      await database.query("UPDATE activity SET action = 'forged' WHERE id = ?", [some.id])
-      expect(await activity.firstBreak()).to.equal(some.id)
-      await database.query("UPDATE activity SET action = 'test 3' WHERE id = ?", [some.id])
-      await database.query("CREATE TRIGGER activity_no_update BEFORE UPDATE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'")
+      await world.asOwner(async (owner) => {
+        await owner.query('DROP TRIGGER activity_no_update')
+        await owner.query("UPDATE activity SET action = 'forged' WHERE id = ?", [some.id])
+        expect(await activity.firstBreak()).to.equal(some.id)
+        await owner.query("UPDATE activity SET action = 'test 3' WHERE id = ?", [some.id])
+        await owner.query("CREATE TRIGGER activity_no_update BEFORE UPDATE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'")
+      })
+    })
+
+    it('that was cut at its end, or emptied, shows by its head, which lies outside the database', async () => {
+      const { activity, database } = world.server.services
+      await activity.add({ userId: null, engagementId: null, action: 'the last', detail: {} })
+      const [last] = await database.getRepository(Activities).find({ order: { id: 'DESC' }, take: 1 })
+      await world.asOwner(async (owner) => {
+        await owner.query('CREATE TABLE kept AS SELECT * FROM activity')
+        await owner.query('DROP TRIGGER activity_no_delete')
+        await owner.query('DELETE FROM activity WHERE id = ?', [last?.id])
+        expect(await activity.firstBreak()).to.equal(last?.id)
+        await owner.query('TRUNCATE TABLE activity')
+        expect(await activity.firstBreak()).to.equal(last?.id)
+        await owner.query('INSERT INTO activity SELECT * FROM kept')
+        await owner.query('DROP TABLE kept')
+        await owner.query("CREATE TRIGGER activity_no_delete BEFORE DELETE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'")
+      })
+      expect(await activity.firstBreak()).to.equal(null)
     })
   })
 

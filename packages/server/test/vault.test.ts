@@ -34,12 +34,17 @@ describe('the vault', () => {
   it('takes its key from the environment or keeps one in a file that only its owner reads', () => {
     const folder = mkdtempSync(join(tmpdir(), 'jurybox-vault-'))
     try {
-      const sealed = Vault.open(folder, {}).seal(Buffer.from('a'), 'x')
-      expect(Vault.open(folder, {}).unseal(sealed, 'x').toString()).to.equal('a')
+      const sealed = Vault.open(folder, {}, true).seal(Buffer.from('a'), 'x')
+      expect(Vault.open(folder, {}, false).unseal(sealed, 'x').toString()).to.equal('a')
       expect(statSync(join(folder, 'key')).mode & 0o077).to.equal(0)
       const key = readFileSync(join(folder, 'key'), 'utf8').trim()
-      expect(Vault.open('/nowhere', { JURYBOX_KEY: key }).unseal(sealed, 'x').toString()).to.equal('a')
-      expect(() => Vault.open(folder, { JURYBOX_KEY: 'short' })).to.throw(/64 hexadecimal/)
+      expect(Vault.open('/nowhere', { JURYBOX_KEY: key }, false).unseal(sealed, 'x').toString()).to.equal('a')
+      expect(() => Vault.open(folder, { JURYBOX_KEY: 'short' }, true)).to.throw(/64 hexadecimal/)
+      const printed = Vault.open('/nowhere', { JURYBOX_KEY_COMMAND: `echo ${key}` }, false)
+      expect(printed.unseal(sealed, 'x').toString()).to.equal('a')
+      expect(() => Vault.open(folder, { JURYBOX_KEY_COMMAND: 'exit 3' }, true)).to.throw(/JURYBOX_KEY_COMMAND ended with exit 3/)
+      rmSync(join(folder, 'key'))
+      expect(() => Vault.open(folder, {}, false), 'a lost key').to.throw(/key file .* is missing/)
     } finally {
       rmSync(folder, { recursive: true, force: true })
     }

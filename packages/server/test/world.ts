@@ -3,6 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseSetCookie } from 'cookie'
 import { ROLES, type Role } from '../src/auth/roles.ts'
+import type { DataSource } from 'typeorm'
+import { openDatabase } from '../src/db/data-source.ts'
 import { Memberships } from '../src/db/entities.ts'
 import { startServer, type RunningServer } from '../src/server.ts'
 
@@ -89,6 +91,8 @@ export interface World {
   readonly engagement: number
   readonly users: Readonly<Record<Role, number>>
   client(name?: string): Promise<Client>
+  /** The database as its owner, who may change the schema and the audit log. */
+  asOwner<T>(work: (database: DataSource) => Promise<T>): Promise<T>
   restart(): Promise<World>
   end(): Promise<void>
 }
@@ -114,6 +118,10 @@ export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-ser
       const client = new Client(server.address)
       if (name !== undefined && (await client.signIn(name)) !== 200) throw new Error(`${name} could not sign in`)
       return client
+    },
+    asOwner: async (work) => {
+      const owner = await openDatabase(server.mariadb.access)
+      return work(owner).finally(() => owner.destroy())
     },
     restart: async () => {
       await server.stop()

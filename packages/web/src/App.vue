@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import { watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { onPasswordNeeded } from './api/client.ts'
+import ConfirmIdentity from './frame/ConfirmIdentity.vue'
 import { useSession } from './stores/session.ts'
 
 const session = useSession()
 const route = useRoute()
 const router = useRouter()
+
+onPasswordNeeded(() => void router.push('/new-password'))
 
 // A session that ends leads to the sign-in page, and back to the same place after it.
 watch(
@@ -17,5 +21,5 @@ watch(
 </script>
 
 <template>
-  <v-app><router-view /></v-app>
+  <v-app><router-view /><ConfirmIdentity /></v-app>
 </template>

@@ -7,6 +7,7 @@ export function makeRouter(): Router {
     routes: [
       { path: '/sign-in', component: () => import('./sign-in/SignInPage.vue'), meta: { title: 'Sign in', open: true } },
       { path: '/first-user', component: () => import('./sign-in/FirstUserPage.vue'), meta: { title: 'First user', open: true } },
+      { path: '/new-password', component: () => import('./sign-in/NewPasswordPage.vue'), meta: { title: 'New password' } },
       { path: '/', component: () => import('./sign-in/EngagementsPage.vue'), meta: { title: 'Engagements' } },
       {
         path: '/e/:engagement(\\d+)',
@@ -38,6 +39,7 @@ export function makeRouter(): Router {
           { path: 'traffic/network', component: () => import('./traffic/NetworkPage.vue'), meta: { title: 'Findings of the network', lines: true } },
           { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },
           { path: 'set-up', component: () => import('./collect/SetUpPage.vue'), meta: { title: 'Set up' } },
+          { path: 'accounts', component: () => import('./settings/AccountsPage.vue'), meta: { title: 'Accounts' } },
           { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
         ],
       },
@@ -48,7 +50,8 @@ export function makeRouter(): Router {
     if (to.meta['open']) return true
     const session = useSession()
     if (!session.asked) await session.ask()
-    return session.signedIn ? true : { path: '/sign-in', query: { to: to.fullPath } }
+    if (!session.signedIn) return { path: '/sign-in', query: { to: to.fullPath } }
+    return session.view?.mustChange === true && to.path !== '/new-password' ? '/new-password' : true
   })
   router.afterEach((to) => {
     document.title = `${String(to.meta['title'] ?? '')} · Jury Box`

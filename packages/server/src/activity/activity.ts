@@ -1,5 +1,6 @@
 import type { DataSource } from 'typeorm'
 import { Activities, type ActivityEntry } from '../db/entities.ts'
+import type { LogAnchor } from './anchor.ts'
 import { sha256 } from '../vault/vault.ts'
 
 export interface Deed {
@@ -17,7 +18,16 @@ function hashOf(entry: Omit<ActivityEntry, 'id' | 'hash'>): string {
 
 /** Who did what: append-only (the database refuses anything else), each entry bound to the one before by its hash. */
 export class ActivityLog {
-  constructor(readonly database: DataSource) {}
+  constructor(
+    readonly database: DataSource,
+    readonly anchor: LogAnchor,
+  ) {}
+
+  /** Says so in the log where its anchor is gone: the entries before can then not be vouched for. */
+  async open(): Promise<void> {
+    if (this.anchor.isThere || (await this.database.getRepository(Activities).count()) === 0) return
+    await this.add({ userId: null, engagementId: null, action: 'head of the audit log was missing', detail: {} })
+  }
 
   /** Entries are chained one after the other; this process is the only writer of its private database. */
   #tail: Promise<void> = Promise.resolve()
@@ -33,17 +43,22 @@ export class ActivityLog {
     const entries = this.database.getRepository(Activities)
     const [last] = await entries.find({ order: { id: 'DESC' }, take: 1, select: { id: true, hash: true } })
     const entry = { at: new Date(), userId: deed.userId, engagementId: deed.engagementId, action: deed.action, detail: JSON.stringify(deed.detail), previous: last?.hash ?? FIRST }
-    await entries.insert({ ...entry, hash: hashOf(entry) })
+    const hash = hashOf(entry)
+    const { identifiers } = await entries.insert({ ...entry, hash })
+    this.anchor.write({ id: Number(identifiers[0]?.['id']), hash })
   }
 
-  /** Id of the first entry that does not follow from the one before it; null where the chain is whole. */
+  /** Id of the first entry that is missing or does not follow from the one before it; null where the chain is whole. */
   async firstBreak(): Promise<number | null> {
+    const head = this.anchor.isThere ? this.anchor.read() : null
+    let isHeadMet = false
     let previous = FIRST
     for (const entry of await this.database.getRepository(Activities).find({ order: { id: 'ASC' } })) {
       if (entry.previous !== previous || entry.hash !== hashOf(entry)) return entry.id
       previous = entry.hash
+      if (entry.id === head?.id && entry.hash === head.hash) isHeadMet = true
     }
-    return null
+    return isHeadMet || head === null ? null : head.id
   }
 
   async of(engagementId: number, limit: number, offset: number): Promise<ActivityEntry[]> {

@@ -134,6 +134,7 @@ export const archiveRoutes = [
     method: 'get',
     path: '/engagements/:engagement/snapshots/:snapshot/folder.zip',
     access: 'take-commands',
+    fresh: true,
     summary: 'The snapshot as its folder, zipped, with its real secrets; every download is logged',
     handle: async ({ services, caller, engagementId, params, response }) => {
       const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)

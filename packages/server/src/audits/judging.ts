@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { serialize } from 'node:v8'
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { asksAcross, isPartOfModel, judgedOf, prepare, type Bench, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
@@ -84,15 +84,13 @@ interface KeptRun extends Run {
 
 /** Judges devices in worker threads, and remembers what each came to. */
 export class Judging {
-  readonly #pool = new Piscina<AuditTask, AuditAnswer>({
-    filename: new URL('./worker.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
-    maxThreads: Math.max(1, availableParallelism() - 1),
-    idleTimeout: 30_000,
+  readonly #pool = openPool<AuditTask, AuditAnswer>(new URL('./worker.ts', import.meta.url), {
+    threads: Math.max(1, availableParallelism() - 1),
+    idleSeconds: 30,
     // One device costs milliseconds; a worker that outgrows this is ended and its device reported as failed.
     // Judging makes many small things that live for one device: with room for them, few are kept longer than that.
-    resourceLimits: { maxOldGenerationSizeMb: 1024, maxYoungGenerationSizeMb: 192 },
+    memoryMb: 1024,
+    youngMb: 192,
   })
 
   readonly #memory: JudgementMemory

@@ -1,4 +1,4 @@
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
 import { applyWaivers, attestedIn, countVerdicts, elsewhereIn, expectedVerdicts, linesOf, noCounts, scoreOf, scoresIn, tailoredIn, withElsewhere, type Counts, type Score, type AuditDocument, type Report, type Verdict, type Waivable } from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
@@ -14,7 +14,7 @@ const BATCH = 1000
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
-  readonly #pdf = new Piscina<Report, Uint8Array>({ filename: new URL('../reports/pdf.ts', import.meta.url).href, name: 'writePdf', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000 })
+  readonly #pdf = openPool<Report, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), { task: 'writePdf', threads: 1, idleSeconds: 30, memoryMb: 1024 })
   readonly #running = new Set<Promise<void>>()
   readonly #judging: Judging
 
@@ -54,7 +54,7 @@ export class AuditService {
   }
 
   async #run(job: Job, snapshot: SnapshotRow, choices: readonly AuditChoice[], docket: Docket, subjects: readonly JudgedSubject[], scope: AuditScope | null, signal: AbortSignal): Promise<void> {
-    const { database, jobs, log } = this.services
+    const { database, jobs } = this.services
     try {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
       const only = scope === null ? null : new Set(scope.devices)
@@ -84,9 +84,7 @@ export class AuditService {
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }), 'done', `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`)
       await this.services.activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'audit finished', detail: { audit: audit.id, snapshot: snapshot.id, counts: audit.counts } })
     } catch (error) {
-      const stopped = signal.aborted
-      if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'audit failed')
-      await jobs.finish(job, stopped ? 'stopped' : 'failed', stopped ? 'Stopped. No result was kept.' : 'The audit failed; the server log says why. No result was kept.')
+      await jobs.fail(job, signal, error, { what: 'The audit', kept: 'No result was kept.' })
     }
   }
 

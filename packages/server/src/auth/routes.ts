@@ -1,22 +1,38 @@
 import { timingSafeEqual } from 'node:crypto'
 import { z } from 'zod'
 import { Engagements, Memberships, Users, type User } from '../db/entities.ts'
-import { COOKIE } from '../http/app.ts'
+import { COOKIE, isFresh, isSecure } from '../http/app.ts'
 import { Problem } from '../http/problem.ts'
 import { route, type Context } from '../http/route.ts'
-import { NOBODY, hashPassword, passwordMatches } from './passwords.ts'
+import { NOBODY, PASSWORD_LENGTH, hashPassword, passwordFault, passwordMatches } from './passwords.ts'
 
-export const newUser = z.strictObject({
-  name: z.string().trim().regex(/^[a-z][a-z0-9._-]{1,40}$/, 'a sign-in name of 2 to 41 lower-case letters, digits, dots or dashes'),
-  fullName: z.string().trim().min(1).max(120),
-  password: z.string().min(12, 'at least 12 characters').max(200),
-})
+export const signInName = z.string().trim().regex(/^[a-z][a-z0-9._-]{1,40}$/, 'a sign-in name of 2 to 41 lower-case letters, digits, dots or dashes')
+export const fullName = z.string().trim().min(1).max(120)
+const password = z.string().max(PASSWORD_LENGTH.most)
+/** A code of the second factor, or a recovery code. */
+const code = z.string().trim().max(40)
 
-const credentials = z.strictObject({ name: z.string().max(100), password: z.string().max(200) })
+const credentials = z.strictObject({ name: z.string().max(100), password, code: code.optional() })
 
-async function signIn(context: Pick<Context<unknown, unknown>, 'services' | 'response'>, user: User): Promise<{ csrf: string; user: { id: number; name: string; fullName: string } }> {
-  const { token, session } = await context.services.sessions.open(user)
-  context.response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 24 * 3_600_000 })
+function refuseWeak(next: string, about: readonly string[]): void {
+  const fault = passwordFault(next, about)
+  if (fault !== null) throw new Problem(400, fault)
+}
+
+/** @throws Problem where the password or the code of the second factor is wrong; each try counts */
+async function proveIdentity({ services, request, caller }: Pick<Context<unknown, unknown>, 'services' | 'request' | 'caller'>, given: { readonly password: string; readonly code?: string | undefined }): Promise<void> {
+  const { user } = caller
+  const address = request.ip ?? ''
+  await services.guesses.require(user.name, address)
+  const isRight = (await passwordMatches(given.password, user.passwordHash)) && (await services.secondFactor.proves(user, given.code ?? ''))
+  if (isRight) return services.guesses.right(user.name, address)
+  await services.guesses.wrong(user.name, address)
+  throw new Problem(403, user.totp === null ? 'The password is wrong.' : 'The password or the code is wrong.')
+}
+
+async function signIn(context: Pick<Context<unknown, unknown>, 'services' | 'response' | 'request'>, user: User): Promise<{ csrf: string; user: { id: number; name: string; fullName: string } }> {
+  const { token, session } = await context.services.sessions.open(user, { address: context.request.ip ?? '', agent: context.request.get('user-agent') ?? '' })
+  context.response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', secure: isSecure(context.services), maxAge: 24 * 3_600_000 })
   return { csrf: session.csrf, user: { id: user.id, name: user.name, fullName: user.fullName } }
 }
 
@@ -34,16 +50,17 @@ export const authRoutes = [
     access: 'everyone',
     guessable: true,
     summary: 'Creates the first user with the one-time code that the start command prints',
-    body: z.strictObject({ code: z.string().max(100), user: newUser, engagement: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }) }),
-    handle: async ({ services, response, body }) => {
+    body: z.strictObject({ code: z.string().max(100), user: z.strictObject({ name: signInName, fullName, password }), engagement: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }) }),
+    handle: async ({ services, request, response, body }) => {
       const expected = Buffer.from(services.setupCode ?? '')
       const given = Buffer.from(body.code.trim())
       if (expected.length === 0 || expected.length !== given.length || !timingSafeEqual(expected, given)) throw new Problem(403, 'The code is not the one that the start command printed, or it has been used.')
+      refuseWeak(body.user.password, [body.user.name, body.user.fullName])
       services.setupCode = null
-      const user = await services.createUser(body.user)
+      const user = await services.createUser({ ...body.user, isAdmin: true, mayOpen: true })
       await services.createEngagement(body.engagement, user)
       await services.activity.add({ userId: user.id, engagementId: null, action: 'first user created', detail: { name: user.name } })
-      return signIn({ services, response }, user)
+      return signIn({ services, request, response }, user)
     },
   }),
   route({
@@ -53,12 +70,23 @@ export const authRoutes = [
     guessable: true,
     summary: 'Opens a session',
     body: credentials,
-    handle: async ({ services, response, body }) => {
-      const user = await services.database.getRepository(Users).findOneBy({ name: body.name.trim() })
+    handle: async ({ services, request, response, body }) => {
+      const name = body.name.trim()
+      const address = request.ip ?? ''
+      await services.guesses.require(name, address)
+      const user = await services.database.getRepository(Users).findOneBy({ name })
       const matches = await passwordMatches(body.password, user?.passwordHash ?? NOBODY)
-      await services.activity.add({ userId: user?.id ?? null, engagementId: null, action: user && matches ? 'signed in' : 'sign-in refused', detail: { name: body.name.slice(0, 41) } })
-      if (!user || !matches) throw new Problem(401, 'Name or password is wrong.')
-      return signIn({ services, response }, user)
+      const isRight = user !== null && matches && !user.disabled
+      // Only who knows the password learns that there is a second factor.
+      if (isRight && user.totp !== null && body.code === undefined) throw new Problem(401, 'Enter the code of your second factor.', { code: 'second-factor-needed' })
+      const proves = isRight && (await services.secondFactor.proves(user, body.code ?? ''))
+      await services.activity.add({ userId: user?.id ?? null, engagementId: null, action: proves ? 'signed in' : 'sign-in refused', detail: { name: name.slice(0, 41), address } })
+      if (!proves) {
+        await services.guesses.wrong(name, address)
+        throw new Problem(401, isRight ? 'The code is wrong, or has been used.' : 'Name or password is wrong.', isRight ? { code: 'second-factor-needed' } : {})
+      }
+      await services.guesses.right(name, address)
+      return signIn({ services, request, response }, user)
     },
   }),
   route({
@@ -67,7 +95,7 @@ export const authRoutes = [
     access: 'signed-in',
     summary: 'Closes the session',
     handle: async ({ services, response, caller }) => {
-      await services.sessions.close(caller.token)
+      await services.sessions.close(caller.token, caller.user.id)
       response.clearCookie(COOKIE, { httpOnly: true, sameSite: 'strict', path: '/' })
       return undefined
     },
@@ -82,6 +110,11 @@ export const authRoutes = [
       const engagements = await services.database.getRepository(Engagements).find({ order: { id: 'ASC' } })
       return {
         user: { id: caller.user.id, name: caller.user.name, fullName: caller.user.fullName },
+        isAdmin: caller.user.isAdmin,
+        mayOpen: caller.user.isAdmin || caller.user.mayOpen,
+        mustChange: caller.user.mustChange,
+        isFresh: isFresh(caller.session),
+        hasSecondFactor: caller.user.totp !== null,
         csrf: caller.session.csrf,
         engagements: memberships.flatMap(({ engagementId, role }) => {
           const found = engagements.find(({ id }) => id === engagementId)
@@ -95,12 +128,83 @@ export const authRoutes = [
     path: '/password',
     access: 'signed-in',
     guessable: true,
-    summary: 'Changes the own password',
-    body: z.strictObject({ current: z.string().max(200), next: newUser.shape.password }),
-    handle: async ({ services, caller, body }) => {
-      if (!(await passwordMatches(body.current, caller.user.passwordHash))) throw new Problem(403, 'The current password is wrong.')
-      await services.database.getRepository(Users).update({ id: caller.user.id }, { passwordHash: await hashPassword(body.next) })
+    summary: 'Changes the own password; every other session of the account ends',
+    body: z.strictObject({ current: password, next: password, code: code.optional() }),
+    handle: async ({ services, request, caller, body }) => {
+      await proveIdentity({ services, request, caller }, { password: body.current, code: body.code })
+      if (body.next === body.current) throw new Problem(400, 'The new password is the old one.')
+      refuseWeak(body.next, [caller.user.name, caller.user.fullName])
+      await services.database.getRepository(Users).update({ id: caller.user.id }, { passwordHash: await hashPassword(body.next), mustChange: false })
+      await services.sessions.closeAll(caller.user.id, caller.token)
       await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'password changed', detail: {} })
+      return undefined
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/session/confirm',
+    access: 'signed-in',
+    guessable: true,
+    summary: 'Shows once more who one is, before a dangerous act',
+    body: z.strictObject({ password, code: code.optional() }),
+    handle: async ({ services, request, caller, body }) => {
+      await proveIdentity({ services, request, caller }, body)
+      await services.sessions.prove(caller.token)
+      return undefined
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/sessions',
+    access: 'signed-in',
+    summary: 'The sessions of one’s own account',
+    handle: async ({ services, caller }) => services.sessions.list(caller.user.id, caller.token),
+  }),
+  route({
+    method: 'delete',
+    path: '/sessions',
+    access: 'signed-in',
+    summary: 'Ends every other session of one’s own account',
+    handle: async ({ services, caller }) => {
+      await services.sessions.closeAll(caller.user.id, caller.token)
+      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'signed out everywhere else', detail: {} })
+      return undefined
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/second-factor/begin',
+    access: 'signed-in',
+    summary: 'A secret for codes by time (TOTP, RFC 6238); it counts once a code of it was given',
+    handle: async ({ services, caller }) => {
+      if (caller.user.totp !== null) throw new Problem(409, 'There is a second factor already: remove it first.')
+      return services.secondFactor.begin(caller.user)
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/second-factor',
+    access: 'signed-in',
+    guessable: true,
+    fresh: true,
+    summary: 'Turns the second factor on; returns the recovery codes, which are shown this once',
+    body: z.strictObject({ code }),
+    handle: async ({ services, caller, body }) => {
+      const codes = await services.secondFactor.confirm(caller.user, body.code)
+      await services.sessions.closeAll(caller.user.id, caller.token)
+      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'second factor turned on', detail: {} })
+      return { codes }
+    },
+  }),
+  route({
+    method: 'delete',
+    path: '/second-factor',
+    access: 'signed-in',
+    fresh: true,
+    summary: 'Turns the second factor off',
+    handle: async ({ services, caller }) => {
+      await services.secondFactor.remove(caller.user.id)
+      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'second factor turned off', detail: {} })
       return undefined
     },
   }),

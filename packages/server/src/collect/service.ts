@@ -75,7 +75,7 @@ export class CollectService {
   }
 
   async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal, judge: boolean): Promise<void> {
-    const { jobs, log } = this.services
+    const { jobs } = this.services
     // Each device that is talked to listens for the stop.
     setMaxListeners(0, signal)
     const began = new Date()
@@ -108,9 +108,7 @@ export class CollectService {
       await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
       if (judge) await this.services.audits.follow(snapshot, job.createdBy)
     } catch (error) {
-      const stopped = signal.aborted
-      if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'collection failed')
-      await jobs.finish(job, stopped ? 'stopped' : 'failed', stopped ? 'Stopped. Nothing was kept.' : `The collection failed: ${error instanceof Problem ? error.message : 'the server log says why'}. Nothing was kept.`)
+      await jobs.fail(job, signal, error, { what: 'The collection', kept: 'Nothing was kept.' })
     }
   }
 
@@ -178,8 +176,7 @@ export class CollectService {
         await activity.add({ userId, engagementId, action: 'probed', detail: { device: name, command } })
         await this.services.audits.follow(snapshot, userId)
       } catch (error) {
-        await jobs.finish(job, 'failed', error instanceof Problem ? error.message : 'The probe failed; the server log says why.')
-        if (!(error instanceof Problem)) this.services.log.error({ job: job.id, error: String(error) }, 'probe failed')
+        await jobs.fail(job, signal, error, { what: 'The probe', kept: 'Nothing was kept.' })
       }
     })()
     this.#running.set(job.id, work)

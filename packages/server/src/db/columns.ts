@@ -7,3 +7,4 @@ export const text = (name: string): EntitySchemaColumnOptions => ({ type: 'varch
 export const json = (name: string): EntitySchemaColumnOptions => ({ type: 'simple-json', name })
 export const time = (name: string, nullable = false): EntitySchemaColumnOptions => ({ type: 'datetime', precision: 3, name, nullable })
 export const key = (column: EntitySchemaColumnOptions): EntitySchemaColumnOptions => ({ ...column, primary: true })
+export const flag = (name: string): EntitySchemaColumnOptions => ({ type: 'boolean', name, default: false })

@@ -3,7 +3,7 @@ import { ALERT_ENTITIES } from './alert-entities.ts'
 import { ARCHIVE_ENTITIES } from './archive-entities.ts'
 import { ESTATE_ENTITIES } from './estate-entities.ts'
 import { TRAFFIC_ENTITIES } from './traffic-entities.ts'
-import { id, int, json, key, text, time } from './columns.ts'
+import { flag, id, int, json, key, text, time } from './columns.ts'
 import type { Override, Score, Tailoring } from '@jurybox/core'
 import type { Role } from '../auth/roles.ts'
 import type { DiscoveryPlan } from '../discovery/plan.ts'
@@ -14,17 +14,43 @@ export interface User {
   fullName: string
   passwordHash: string
   createdAt: Date
+  /** Looks after the installation: accounts, keys, figures. */
+  isAdmin: boolean
+  /** May open engagements. */
+  mayOpen: boolean
+  disabled: boolean
+  /** The password was given by someone else: it opens nothing but the change of it. */
+  mustChange: boolean
+  signedInAt: Date | null
+  /** Secret of the second factor, sealed; null without one. */
+  totp: Buffer | null
+  /** The last step of time whose code was used. */
+  totpStep: number
+  /** Hashes of the recovery codes that are left. */
+  recovery: string[] | null
 }
-export const Users = new EntitySchema<User>({ name: 'users', columns: { id, name: text('name'), fullName: text('full_name'), passwordHash: text('password_hash'), createdAt: time('created_at') } })
+export const Users = new EntitySchema<User>({
+  name: 'users',
+  columns: {
+    id, name: text('name'), fullName: text('full_name'), passwordHash: text('password_hash'), createdAt: time('created_at'),
+    isAdmin: flag('is_admin'), mayOpen: flag('may_open'), disabled: flag('disabled'), mustChange: flag('must_change'), signedInAt: time('signed_in_at', true),
+    totp: { type: 'varbinary', nullable: true }, totpStep: { type: 'int', name: 'totp_step' }, recovery: { ...json('recovery'), nullable: true },
+  },
+})
 
 export interface Session {
   tokenHash: string
   userId: number
   csrf: string
+  /** From where it was opened, and by which browser. */
+  address: string
+  agent: string
   createdAt: Date
   seenAt: Date
+  /** When its owner last proved who they are. */
+  provedAt: Date | null
 }
-export const Sessions = new EntitySchema<Session>({ name: 'sessions', columns: { tokenHash: key(text('token_hash')), userId: int('user_id'), csrf: text('csrf'), createdAt: time('created_at'), seenAt: time('seen_at') } })
+export const Sessions = new EntitySchema<Session>({ name: 'sessions', columns: { tokenHash: key(text('token_hash')), userId: int('user_id'), csrf: text('csrf'), address: text('address'), agent: text('agent'), createdAt: time('created_at'), seenAt: time('seen_at'), provedAt: time('proved_at', true) } })
 
 export interface Engagement {
   id: number

@@ -14,17 +14,34 @@ export interface DatabaseAccess {
   readonly database: string
 }
 
+const LONGEST_PAUSE_MS = 15_000
+
 /**
  * A MariaDB server of our own on loopback, with its data in one folder and a password made for it. Never the
  * system's instance: own port, own socket, own configuration (none of the system's files are read).
  */
 export class PrivateMariaDb {
   #process: ChildProcess | null = null
+  #stopping = false
+  /** Told when the server ends unasked, and when it answers again. */
+  onChange: (state: 'away' | 'back', detail: string) => void = () => undefined
 
+  /** For daily work: reads and writes rows, and changes neither the schema nor the audit log. */
+  readonly appAccess: DatabaseAccess
+
+  /** @param access of the owner, who changes the schema */
   private constructor(
     readonly access: DatabaseAccess,
     readonly folder: string,
-  ) {}
+  ) {
+    this.appAccess = { ...access, username: 'jurybox_app', password: randomBytes(24).toString('base64url') }
+  }
+
+  /** How a server that another process of this machine runs on a data folder is reached. */
+  static accessOf(dataFolder: string): DatabaseAccess {
+    const port = Number(readFileSync(join(dataFolder, 'mariadb', 'port'), 'utf8'))
+    return accessOf(dataFolder, port)
+  }
 
   /** @throws Error with the server's own last words, where it does not come up */
   static async start(dataFolder: string): Promise<PrivateMariaDb> {
@@ -39,23 +56,23 @@ export class PrivateMariaDb {
       writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
       await createSystemTables(join(folder, 'data'))
     }
-    const access = { host: '127.0.0.1', port: await freePort(), username: 'jurybox', password: readFileSync(passwordFile, 'utf8').trim(), database: 'jurybox' } as const
-    const server = new PrivateMariaDb(access, folder)
-    if (fresh) {
-      // The first start takes its account from a file that only this process reads, then forgets it.
-      const init = join(folder, 'init.sql')
-      writeFileSync(
-        init,
-        `CREATE DATABASE IF NOT EXISTS jurybox CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-CREATE OR REPLACE USER 'jurybox'@'127.0.0.1' IDENTIFIED BY '${access.password}';
-GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
+    const server = new PrivateMariaDb(accessOf(dataFolder, await freePort()), folder)
+    writeFileSync(join(folder, 'port'), `${server.access.port}\n`, { mode: 0o600 })
+    // The accounts come from a file that only this process reads, then forgets: the one for daily work has a new password each time.
+    const init = join(folder, 'init.sql')
+    const { access, appAccess } = server
+    writeFileSync(
+      init,
+      `CREATE DATABASE IF NOT EXISTS jurybox CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+CREATE OR REPLACE USER '${access.username}'@'127.0.0.1' IDENTIFIED BY '${access.password}';
+GRANT ALL ON jurybox.* TO '${access.username}'@'127.0.0.1' WITH GRANT OPTION;
+CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appAccess.password}';
 `,
-        { mode: 0o600 },
-      )
-      await server.#launch([`--init-file=${init}`])
-      writeFileSync(init, '')
-      writeFileSync(join(folder, 'data', '.ready'), '')
-    } else await server.#launch([])
+      { mode: 0o600 },
+    )
+    await server.#launch([`--init-file=${init}`])
+    writeFileSync(init, '')
+    if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
     return server
   }
 
@@ -95,6 +112,25 @@ GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
     const ended = new Promise<never>((_, reject) => child.once('exit', (code) => reject(new Error(`The database did not start (exit ${code}):\n${words}`))))
     ended.catch(() => undefined)
     await Promise.race([this.#answers(), ended])
+    child.once('exit', (code, signal) => {
+      if (!this.#stopping) void this.#revive(`ended with ${signal ?? code}: ${words.trim().split('\n').at(-1) ?? ''}`)
+    })
+  }
+
+  /** Starts the server again, on the same port, until it answers or is no longer wanted. */
+  async #revive(why: string): Promise<void> {
+    this.onChange('away', why)
+    for (let pause = 500; !this.#stopping; pause = Math.min(pause * 2, LONGEST_PAUSE_MS)) {
+      await new Promise((resolve) => setTimeout(resolve, pause))
+      if (this.#stopping) return
+      try {
+        await this.#launch([])
+        this.onChange('back', 'answers again')
+        return
+      } catch (error) {
+        this.onChange('away', error instanceof Error ? error.message : String(error))
+      }
+    }
   }
 
   async #answers(): Promise<void> {
@@ -112,14 +148,20 @@ GRANT ALL ON jurybox.* TO 'jurybox'@'127.0.0.1';
   }
 
   async stop(): Promise<void> {
+    this.#stopping = true
     const child = this.#process
     this.#process = null
-    if (!child || child.exitCode !== null) return
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
     await new Promise<void>((resolve) => {
       child.once('exit', () => resolve())
       child.kill('SIGTERM')
     })
   }
+}
+
+function accessOf(dataFolder: string, port: number): DatabaseAccess {
+  const password = readFileSync(join(dataFolder, 'database-password'), 'utf8').trim()
+  return { host: '127.0.0.1', port, username: 'jurybox', password, database: 'jurybox' }
 }
 
 const SYSTEM_SQL = '/usr/share/mysql'

@@ -86,7 +86,7 @@ export class DiscoveryService {
   }
 
   async #run(job: Job, plan: DiscoveryPlan, credentials: readonly Credential[], signal: AbortSignal): Promise<void> {
-    const { jobs, log, activity } = this.services
+    const { jobs, activity } = this.services
     setMaxListeners(0, signal)
     try {
       const { found, tried } = await this.#looked(job, plan, credentials, signal)
@@ -100,9 +100,7 @@ export class DiscoveryService {
       await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, tried: tried.filter(({ reason }) => reason !== null).sort((a, b) => (`${a.address} ${a.device}` < `${b.address} ${b.device}` ? -1 : 1)) } }), 'done', said.length > 0 ? said.join(', ') : 'No device was found')
       await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'discovered', detail: { job: job.id, plan, found: sightings.map(({ kind, as, found: { reachedAt } }) => `${kind} ${as} ${reachedAt}`), vanished: gone.map(({ name }) => name) } })
     } catch (error) {
-      const stopped = signal.aborted
-      if (!stopped) log.error({ job: job.id, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'discovery failed')
-      await jobs.finish(job, stopped ? 'stopped' : 'failed', stopped ? 'Stopped. Nothing was kept.' : `The discovery failed: ${error instanceof Problem ? error.message : 'the server log says why'}. Nothing was kept.`)
+      await jobs.fail(job, signal, error, { what: 'The discovery', kept: 'Nothing was kept.' })
     }
   }
 

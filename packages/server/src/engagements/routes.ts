@@ -1,6 +1,6 @@
 import { In, type EntityTarget } from 'typeorm'
 import { z } from 'zod'
-import { newUser } from '../auth/routes.ts'
+import { signInName } from '../auth/routes.ts'
 import { ROLES } from '../auth/roles.ts'
 import { Alerts } from '../db/alert-entities.ts'
 import { Activities, Audits, Credentials, Devices, Engagements, Memberships, Reaches, Schedules, Snapshots, Users } from '../db/entities.ts'
@@ -14,7 +14,10 @@ export const engagementRoutes = [
     access: 'signed-in',
     summary: 'Opens an engagement; whoever opens it leads it',
     body: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }),
-    handle: async ({ services, caller, body }) => ({ id: (await services.createEngagement(body, caller.user)).id }),
+    handle: async ({ services, caller, body }) => {
+      if (!caller.user.isAdmin && !caller.user.mayOpen) throw new Problem(403, 'Your account may not open engagements. Ask an administrator of this installation.')
+      return { id: (await services.createEngagement(body, caller.user)).id }
+    },
   }),
   route({
     method: 'get',
@@ -48,7 +51,7 @@ export const engagementRoutes = [
     handle: async ({ services, engagementId }) => {
       const counts = await Promise.all([Credentials, Reaches, Schedules, Alerts, Snapshots, Audits].map((table: EntityTarget<{ engagementId: number }>) => services.database.getRepository(table).countBy({ engagementId })))
       const [credentials = 0, devices = 0, schedules = 0, alerts = 0, snapshots = 0, audits = 0] = counts
-      return { key: process.env['JURYBOX_KEY'] === undefined ? 'file' : 'environment', credentials, devices, schedules, alerts, snapshots, audits }
+      return { key: process.env['JURYBOX_KEY'] === undefined && process.env['JURYBOX_KEY_COMMAND'] === undefined ? 'file' : 'environment', credentials, devices, schedules, alerts, snapshots, audits }
     },
   }),
   route({
@@ -83,11 +86,12 @@ export const engagementRoutes = [
     method: 'post',
     path: '/engagements/:engagement/members',
     access: 'manage',
-    summary: 'Creates a user and lets them take part',
-    body: z.strictObject({ user: newUser, role: z.enum(ROLES) }),
+    summary: 'Makes an account a member of the engagement',
+    body: z.strictObject({ name: signInName, role: z.enum(ROLES) }),
     handle: async ({ services, caller, engagementId, body }) => {
-      if (await services.database.getRepository(Users).existsBy({ name: body.user.name })) throw new Problem(409, `There is a user "${body.user.name}" already.`)
-      const user = await services.createUser(body.user)
+      const user = await services.database.getRepository(Users).findOneBy({ name: body.name, disabled: false })
+      if (!user) throw new Problem(404, `There is no account “${body.name}”. An administrator of this installation creates accounts.`)
+      if (await services.database.getRepository(Memberships).existsBy({ engagementId, userId: user.id })) throw new Problem(409, `${user.fullName} is a member already.`)
       await services.database.getRepository(Memberships).insert({ engagementId, userId: user.id, role: body.role })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'member added', detail: { name: user.name, role: body.role } })
       return { id: user.id }
@@ -108,6 +112,23 @@ export const engagementRoutes = [
       if (membership.role === 'lead' && body.role !== 'lead' && leads === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
       await memberships.update({ engagementId, userId }, { role: body.role })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'role changed', detail: { userId, role: body.role } })
+      return undefined
+    },
+  }),
+  route({
+    method: 'delete',
+    path: '/engagements/:engagement/members/:user',
+    access: 'manage',
+    summary: 'Removes a member from the engagement',
+    handle: async ({ services, caller, engagementId, params }) => {
+      const userId = idIn(params, 'user')
+      const memberships = services.database.getRepository(Memberships)
+      const membership = await memberships.findOneBy({ engagementId, userId })
+      if (!membership) throw new Problem(404, 'There is no such member in this engagement.')
+      if (membership.role === 'lead' && (await memberships.countBy({ engagementId, role: 'lead' })) === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
+      await memberships.delete({ engagementId, userId })
+      services.sessions.changed(userId)
+      await services.activity.add({ userId: caller.user.id, engagementId, action: 'member removed', detail: { userId } })
       return undefined
     },
   }),

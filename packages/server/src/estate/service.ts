@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os'
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
 import { MODEL_ROOTS, QuestionError, approvalOf, filterNames, identityOf, isPartOfModel, judgedOf, membersOf, readQuestion, readsModel, sitesAround, type Approval, type ApprovalAnswer, type ApprovalException, type DeviceContext, type DeviceDigest, type ReadDevice, type FilteredDevice, type FoundKind, type FoundPart, type GroupMembers, type RunningDevice, type ViewedDevice } from '@jurybox/core'
 import { byDevice } from '../audits/judging.ts'
@@ -55,8 +55,8 @@ const DAY_MS = 86_400_000
  * worker thread holds what was read, so that a question reads nothing again.
  */
 export class EstateService {
-  readonly #readers = new Piscina({ filename: new URL('./digest-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: Math.max(1, availableParallelism() - 1), idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 1024 } })
-  readonly #index = new Piscina<IndexTask, IndexAnswer>({ filename: new URL('./index-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+  readonly #readers = openPool(new URL('./digest-worker.ts', import.meta.url), { threads: Math.max(1, availableParallelism() - 1), idleSeconds: 30, memoryMb: 1024 })
+  readonly #index = openPool<IndexTask, IndexAnswer>(new URL('./index-worker.ts', import.meta.url), { threads: 1, idleSeconds: 1800, memoryMb: 4096 })
   readonly #views = new Map<string, Promise<View>>()
   /** Raised whenever people say something else of an engagement's devices. */
   readonly #turns = new Map<number, number>()

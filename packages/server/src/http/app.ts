@@ -9,8 +9,10 @@ import multer from 'multer'
 import { LIMITS, schemaFault } from '@jurybox/core'
 import { z } from 'zod'
 import { may, type Role } from '../auth/roles.ts'
-import { Memberships } from '../db/entities.ts'
+import { Memberships, type Session } from '../db/entities.ts'
 import type { Services } from '../services.ts'
+import { OUTAGE_WORDS, outageOf } from '../operation/availability.ts'
+import { accessLog, serveOperation } from './operation.ts'
 import { Problem } from './problem.ts'
 import { idIn, type Caller, type Route } from './route.ts'
 
@@ -18,6 +20,11 @@ export const COOKIE = 'jurybox_session'
 
 /** Bytes that the body of a request may have, in JSON. */
 export const BODY_LIMITS = { beforeSignIn: 4 * 1024, usual: 64 * 1024, large: 1024 * 1024 } as const
+
+/** What somebody whose password was given by another may ask. */
+const OPEN_BEFORE_CHANGE: ReadonlySet<string> = new Set(['/session', '/password', '/sign-out'])
+/** How long someone who showed who they are is believed for dangerous acts. */
+const FRESH_MS = 15 * 60_000
 
 export interface AppOptions {
   /** Folder of the built interface; without it only /api answers. */
@@ -30,7 +37,11 @@ export interface AppOptions {
 export function makeApp(services: Services, routes: readonly Route[], options: AppOptions): express.Express {
   const app = express()
   app.disable('x-powered-by')
-  app.use(checkHost)
+  const { publicUrl, trustedProxies } = services.settings
+  // Without a proxy nobody's word is taken for where a request comes from.
+  app.set('trust proxy', trustedProxies.length > 0 ? [...trustedProxies] : publicUrl ? 'loopback' : false)
+  app.use(accessLog(services))
+  app.use(checkHost(publicUrl))
   app.use((_, response, next) => {
     response.locals['nonce'] = randomBytes(16).toString('base64')
     next()
@@ -56,11 +67,12 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
         },
       },
       frameguard: { action: 'sameorigin' },
-      // Loopback and plain HTTP: no browser is to be told otherwise.
-      hsts: false,
+      // On loopback by plain HTTP no browser is told otherwise.
+      hsts: isSecure(services) && { maxAge: 365 * 24 * 3600, includeSubDomains: false },
       crossOriginEmbedderPolicy: false,
     }),
   )
+  serveOperation(app, services)
   const api = express.Router()
   api.use((_, response, next) => {
     response.setHeader('Cache-Control', 'no-store')
@@ -93,11 +105,19 @@ function bodyOf({ outside }: Services, { access, large }: Route): RequestHandler
   return [express.raw({ type: 'application/json', limit: BODY_LIMITS.large }), parse]
 }
 
-/** DNS rebinding: only names of this machine are answered. */
-function checkHost(request: Request, response: Response, next: NextFunction): void {
-  const host = (request.headers.host ?? '').replace(/:\d+$/, '')
-  if (['127.0.0.1', 'localhost', '[::1]'].includes(host)) next()
-  else response.status(421).json({ error: 'This server answers to 127.0.0.1 and localhost only.' })
+/** DNS rebinding: only names of this machine, and the public one where there is one, are answered. */
+function checkHost(publicUrl: URL | null): RequestHandler {
+  const known = ['127.0.0.1', 'localhost', '[::1]', ...(publicUrl ? [publicUrl.hostname] : [])]
+  return (request, response, next) => {
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase()
+    if (known.includes(host)) next()
+    else response.status(421).json({ error: `This server answers to ${known.filter((name) => name !== '[::1]').join(', ')} only.` })
+  }
+}
+
+/** Whether browsers reach the server by TLS. */
+export function isSecure({ settings }: Pick<Services, 'settings'>): boolean {
+  return settings.publicUrl?.protocol === 'https:'
 }
 
 interface Identified {
@@ -111,6 +131,9 @@ function identify(services: Services, route: Route): RequestHandler {
   return async (request, response, next) => {
     const identified: Identified = { caller: null, engagementId: 0, role: 'reader' }
     response.locals['identified'] = identified
+    response.locals['route'] = route.path
+    // What makes room is never refused.
+    if (route.method !== 'get' && route.method !== 'delete') await services.space.require()
     if (route.access === 'everyone') {
       next()
       return
@@ -120,7 +143,10 @@ function identify(services: Services, route: Route): RequestHandler {
     if (!known || token === undefined) throw new Problem(401, 'Sign in first.')
     identified.caller = { ...known, token }
     if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf)) throw new Problem(403, 'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.')
-    if (route.access !== 'signed-in') {
+    if (known.user.mustChange && !OPEN_BEFORE_CHANGE.has(route.path)) throw new Problem(403, 'Choose a password of your own first.', { code: 'password-change-needed' })
+    if (route.access === 'administrator' && !known.user.isAdmin) throw new Problem(403, 'Only an administrator of this installation may do this.')
+    if (route.fresh && !isFresh(known.session)) throw new Problem(403, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
+    if (route.access !== 'signed-in' && route.access !== 'administrator') {
       const engagementId = idIn(request.params as Record<string, string>, 'engagement')
       const membership = await services.database.getRepository(Memberships).findOneBy({ engagementId, userId: known.user.id })
       if (!membership) throw new Problem(404, 'There is no such engagement, or you take no part in it.')
@@ -130,6 +156,11 @@ function identify(services: Services, route: Route): RequestHandler {
     }
     next()
   }
+}
+
+/** Whether its owner showed lately who they are. */
+export function isFresh({ provedAt }: Session): boolean {
+  return Date.now() - (provedAt?.getTime() ?? 0) <= FRESH_MS
 }
 
 /** Files are held in memory while they are read: what they may come to in all is known before the first byte is taken. */
@@ -183,7 +214,15 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
       response.end()
       return
     }
-    if (error instanceof Problem) {
+    const outage = outageOf(error)
+    if (outage) {
+      services.log.warn({ path: request.path, outage }, 'a request was refused')
+      response.status(503).setHeader('Retry-After', '5').json({ error: OUTAGE_WORDS[outage] })
+    } else if (error instanceof URIError || statusOf(error) === 404) {
+      response.status(404).json({ error: 'There is nothing at this address.' })
+    } else if (isTwin(error)) {
+      response.status(409).json({ error: 'Something of this name is there already, or is being made by someone else. Reload the page and look.' })
+    } else if (error instanceof Problem) {
       response.status(error.status).json({ error: error.message, ...error.detail })
     } else if (error instanceof multer.MulterError) {
       response.status(413).json({ error: `The upload was refused: ${error.message}.` })
@@ -194,6 +233,15 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
       response.status(500).json({ error: 'Something went wrong on the server. Its log says what.' })
     }
   }
+}
+
+function statusOf(error: unknown): unknown {
+  return error instanceof Error && 'status' in error ? error.status : null
+}
+
+/** Two people made the same thing at once: the database kept the first. */
+function isTwin(error: unknown): boolean {
+  return error instanceof Error && 'code' in error && error.code === 'ER_DUP_ENTRY'
 }
 
 function serveInterface(app: express.Express, folder: string): void {

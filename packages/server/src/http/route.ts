@@ -4,8 +4,8 @@ import type { Permission, Role } from '../auth/roles.ts'
 import type { Session, User } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 
-/** Who is asking: everyone, whoever is signed in, or a member of the engagement in the path with a permission. */
-export type Access = 'everyone' | 'signed-in' | Permission
+/** Who is asking: everyone, whoever is signed in, whoever looks after the installation, or a member of the engagement in the path with a permission. */
+export type Access = 'everyone' | 'signed-in' | 'administrator' | Permission
 
 export interface Caller {
   readonly user: User
@@ -41,6 +41,8 @@ export interface Route<Body = unknown, Query = unknown> {
   readonly upload?: true
   /** Its body may be larger than 64 kB, and is taken apart by a worker. */
   readonly large?: true
+  /** Asked only of those who showed within the last quarter of an hour who they are. */
+  readonly fresh?: true
   /** Limited more tightly than other routes: guesses at secrets. */
   readonly guessable?: true
   /** What it returns is sent as JSON; undefined where the handler has answered itself. */

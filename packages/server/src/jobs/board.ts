@@ -1,6 +1,9 @@
 import { EventEmitter } from 'node:events'
 import type { DataSource } from 'typeorm'
+import type { Logger } from 'pino'
 import { Jobs, type Job, type JobState } from '../db/entities.ts'
+import { Problem } from '../http/problem.ts'
+import { OUTAGE_WORDS, outageOf } from '../operation/availability.ts'
 
 export interface JobView {
   readonly id: number
@@ -14,6 +17,8 @@ export interface JobView {
   readonly finishedAt: string | null
 }
 
+const WRITE_AGAIN_MS = 1000
+
 /** Long work: what runs, how far it is, and the means to stop it. */
 export class JobBoard {
   readonly #events = new EventEmitter().setMaxListeners(0)
@@ -21,7 +26,18 @@ export class JobBoard {
   /** Progress is told at once and written down at most this often. */
   readonly #written = new Map<number, number>()
 
-  constructor(readonly database: DataSource) {}
+  /** Ends that could not be written down yet. */
+  readonly #unwritten = new Map<number, Job>()
+  #writing: NodeJS.Timeout | null = null
+
+  constructor(
+    readonly database: DataSource,
+    readonly log: Logger,
+  ) {}
+
+  close(): void {
+    if (this.#writing) clearTimeout(this.#writing)
+  }
 
   /** What was running when the server went down did not finish. */
   async markInterrupted(): Promise<void> {
@@ -50,8 +66,47 @@ export class JobBoard {
     Object.assign(job, { state, message, finishedAt: new Date() })
     this.#stops.delete(job.id)
     this.#written.delete(job.id)
-    await this.database.getRepository(Jobs).save(job)
+    await this.#write(job)
     this.#tell(job)
+  }
+
+  /**
+   * Ends work that went wrong: stopped by a person, interrupted by an outage, or failed.
+   * @param what the work, as a title begins: `The audit`
+   * @param kept what of it is there, in a sentence
+   */
+  async fail(job: Job, signal: AbortSignal, error: unknown, { what, kept }: { readonly what: string; readonly kept: string }): Promise<void> {
+    if (signal.aborted) return this.finish(job, 'stopped', `Stopped. ${kept}`)
+    const outage = outageOf(error)
+    this.log.error({ job: job.id, kind: job.kind, outage, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'job failed')
+    if (outage) return this.finish(job, 'interrupted', `${OUTAGE_WORDS[outage]} ${kept}`)
+    return this.finish(job, 'failed', `${what} failed: ${error instanceof Problem ? error.message : 'the server log says why'}. ${kept}`)
+  }
+
+  /** During an outage an end is kept until it can be written: by then the work counts as interrupted. */
+  async #write(job: Job): Promise<void> {
+    try {
+      await this.database.getRepository(Jobs).save(job)
+      this.#unwritten.delete(job.id)
+    } catch (error) {
+      if (!outageOf(error)) throw error
+      if (job.state === 'done') Object.assign(job, { state: 'interrupted', message: 'The database was away when this ended. Look whether its result is there, or run it again.' })
+      this.#unwritten.set(job.id, job)
+      this.#writing ??= setTimeout(() => void this.#writeAgain(), WRITE_AGAIN_MS).unref()
+    }
+  }
+
+  async #writeAgain(): Promise<void> {
+    this.#writing = null
+    for (const job of [...this.#unwritten.values()]) {
+      try {
+        await this.#write(job)
+        this.#tell(job)
+      } catch (error) {
+        this.#unwritten.delete(job.id)
+        this.log.error({ job: job.id, error: String(error) }, 'the end of a job was not written')
+      }
+    }
   }
 
   /** Whether there was something to stop. */

@@ -3,6 +3,9 @@ import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 
 const HEARTBEAT_MS = 20_000
+/** Pages of one person that are told of progress at a time. */
+const STREAMS_EACH = 30
+const streams = new Map<number, number>()
 
 export const jobRoutes = [
   route({
@@ -31,13 +34,35 @@ export const jobRoutes = [
     path: '/engagements/:engagement/events',
     access: 'read',
     summary: 'Progress of long work as server-sent events',
-    handle: async ({ services, engagementId, request, response }) => {
+    handle: async ({ services, engagementId, request, response, caller }) => {
+      const { id: userId } = caller.user
+      const open = streams.get(userId) ?? 0
+      if (open >= STREAMS_EACH) throw new Problem(429, `You listen in ${STREAMS_EACH} pages already: close one of them.`)
+      streams.set(userId, open + 1)
       response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive', 'X-Accel-Buffering': 'no' })
       response.write(': listening\n\n')
       const end = services.jobs.listen(engagementId, (job) => response.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`))
-      const beat = setInterval(() => response.write(': \n\n'), HEARTBEAT_MS)
+      // Whoever is signed out, or removed from the engagement, is not told any more.
+      const beat = setInterval(() => void stillMay().then((may) => (may ? response.write(': \n\n') : response.end())), HEARTBEAT_MS)
+      const stillMay = async (): Promise<boolean> => {
+        try {
+          return await services.sessions.hears(caller.token, engagementId)
+        } catch (error) {
+          services.log.warn({ error: String(error) }, 'a stream was ended')
+          return false
+        }
+      }
+      const stop = (): void => void response.end()
+      services.closing.signal.addEventListener('abort', stop)
+      const offEnded = services.sessions.onEnded((ended) => ended === userId && void stillMay().then((may) => may || response.end()))
+      let left = false
       const leave = (): void => {
+        if (left) return
+        left = true
         clearInterval(beat)
+        services.closing.signal.removeEventListener('abort', stop)
+        offEnded()
+        streams.set(userId, (streams.get(userId) ?? 1) - 1)
         end()
       }
       response.on('close', leave)

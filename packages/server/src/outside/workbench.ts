@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import type { SnapshotFile } from '@jurybox/core'
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { Problem } from '../http/problem.ts'
 import type * as Worker from './worker.ts'
 import type { Taken } from './worker.ts'
@@ -24,13 +24,11 @@ type Tasks = Pick<typeof Worker, 'takeIn' | 'parseJson' | 'maskedLines'>
 
 /** Where what comes from outside is taken apart: in worker threads, with an end to their time and memory. */
 export class Workbench {
-  readonly #pool = new Piscina({
-    filename: new URL('./worker.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
-    maxThreads: Math.max(1, availableParallelism() - 1),
-    idleTimeout: 30_000,
-    resourceLimits: { maxOldGenerationSizeMb: WORK_LIMITS.memoryMb, maxYoungGenerationSizeMb: 64 },
+  readonly #pool = openPool(new URL('./worker.ts', import.meta.url), {
+    threads: Math.max(1, availableParallelism() - 1),
+    idleSeconds: 30,
+    memoryMb: WORK_LIMITS.memoryMb,
+    youngMb: 64,
   })
 
   /** @throws Problem where reading them takes too long or too much memory */

@@ -61,6 +61,7 @@ export const reportRoutes = [
     method: 'get',
     path: '/engagements/:engagement/audits/:audit/commands.txt',
     access: 'take-commands',
+    fresh: true,
     summary: 'The remedies as commands with their real secrets; every download is logged',
     handle: async ({ services, caller, engagementId, params, response }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)

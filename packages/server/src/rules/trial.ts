@@ -1,4 +1,4 @@
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { judgedOf, prepare, widestProfile, type Benchmark, type Verdict } from '@jurybox/core'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/memory.ts'
@@ -18,17 +18,15 @@ const AT_ONCE = 40
 
 /** Rules that are being written, put to devices that stay read between one edit and the next. Nothing is kept. */
 export class Trial {
-  readonly #pool = new Piscina<TrialTask, TrialAnswer>({
-    filename: new URL('./trial-worker.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
+  readonly #pool = openPool<TrialTask, TrialAnswer>(new URL('./trial-worker.ts', import.meta.url), {
     // One worker: what one has read another would not know.
-    minThreads: 0,
-    maxThreads: 1,
-    idleTimeout: 10 * 60_000,
-    resourceLimits: { maxOldGenerationSizeMb: 3072, maxYoungGenerationSizeMb: 96 },
+    threads: 1,
+    idleSeconds: 600,
+    memoryMb: 3072,
+    youngMb: 96,
   })
 
-  readonly #examples = new Piscina<string, ExampleAnswer[]>({ filename: new URL('../audits/worker.ts', import.meta.url).href, name: 'examplesTask', execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+  readonly #examples = openPool<string, ExampleAnswer[]>(new URL('../audits/worker.ts', import.meta.url), { task: 'examplesTask', threads: 1, idleSeconds: 30, memoryMb: 512 })
 
   constructor(readonly services: Services) {}
 

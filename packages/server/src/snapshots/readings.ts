@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { grouped } from '@jurybox/core'
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { In, Not, type DataSource } from 'typeorm'
 import { Devices, Records } from '../db/entities.ts'
 import { soundText } from './damage.ts'
@@ -20,13 +20,10 @@ const AT_ONCE = 20
 
 /** Counts the unparsed lines of records in worker threads; the same content is read once by each build. */
 export class Readings {
-  readonly #pool = new Piscina<ReadingTask, Reading[]>({
-    filename: new URL('./reading-worker.ts', import.meta.url).href,
-    execArgv: ['--import', 'tsx'],
-    minThreads: 0,
-    maxThreads: Math.max(1, availableParallelism() - 1),
-    idleTimeout: 30_000,
-    resourceLimits: { maxOldGenerationSizeMb: 1024 },
+  readonly #pool = openPool<ReadingTask, Reading[]>(new URL('./reading-worker.ts', import.meta.url), {
+    threads: Math.max(1, availableParallelism() - 1),
+    idleSeconds: 30,
+    memoryMb: 1024,
   })
   #again: Promise<void> = Promise.resolve()
   #closed = false

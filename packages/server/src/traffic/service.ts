@@ -1,4 +1,4 @@
-import { Piscina } from 'piscina'
+import { openPool } from '../jobs/pool.ts'
 import { BesideFileError, readExpectations, readLinksFile, type Expectation } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Snapshots, type SnapshotRow } from '../db/entities.ts'
@@ -63,7 +63,7 @@ export interface AnsweredExpectation {
  * its records, and a question is asked again only where something that it rests on is another.
  */
 export class TrafficService {
-  readonly #worker = new Piscina<TrafficTask, TaskAnswer>({ filename: new URL('./traffic-worker.ts', import.meta.url).href, execArgv: ['--import', 'tsx'], minThreads: 0, maxThreads: 1, idleTimeout: 30 * 60_000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+  readonly #worker = openPool<TrafficTask, TaskAnswer>(new URL('./traffic-worker.ts', import.meta.url), { threads: 1, idleSeconds: 1800, memoryMb: 4096 })
   readonly #kept = new Map<string, Promise<Answers>>()
   readonly #asked = new Map<string, Asked>()
   readonly #readings = new Map<number, { readonly work: Promise<void>; readonly state: Reading }>()

@@ -2,12 +2,15 @@ import { randomBytes } from 'node:crypto'
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { DataSource } from 'typeorm'
+import { LogAnchor } from '../activity/anchor.ts'
+import { placeOf as alertPlace } from '../alerts/channels.ts'
+import { secondFactorPlace } from '../auth/second-factor.ts'
 import { placeOf } from '../collect/credentials.ts'
 import { Alerts } from '../db/alert-entities.ts'
-import { Contents, Credentials, Engagements } from '../db/entities.ts'
-import { placeOf as alertPlace } from '../alerts/channels.ts'
-import { Vault } from './vault.ts'
+import { Contents, Credentials, Engagements, Users } from '../db/entities.ts'
+import { Vault, givenKey, keyOf } from './vault.ts'
 
+const nextFile = (dataFolder: string): string => join(dataFolder, 'key.next')
 
 /** Whether a key opens what is stored; where nothing is, any does. */
 export async function opens(database: DataSource, vault: Vault): Promise<boolean> {
@@ -27,65 +30,80 @@ export async function opens(database: DataSource, vault: Vault): Promise<boolean
  * @throws Error where no key that is there opens it
  */
 export async function fittingVault(database: DataSource, dataFolder: string, environment: NodeJS.ProcessEnv): Promise<Vault> {
-  const vault = Vault.open(dataFolder, environment)
-  if (await opens(database, vault)) return vault
-  const next = join(dataFolder, 'key.next')
-  if (existsSync(next)) {
-    const other = new Vault(Buffer.from(readFileSync(next, 'utf8').trim(), 'hex'))
-    if (await opens(database, other)) {
-      renameSync(next, join(dataFolder, 'key'))
-      return other
-    }
+  const isFresh = (await database.getRepository(Users).count()) === 0
+  const next = nextFile(dataFolder)
+  if (givenKey(environment) === null && existsSync(next)) {
+    const vault = await halfway(Vault.keyIn(dataFolder), keyOf(readFileSync(next, 'utf8'), next), database, dataFolder)
+    if (vault) renameSync(next, join(dataFolder, 'key'))
+    if (vault) return vault
   }
+  const given = environment['JURYBOX_NEW_KEY']
+  if (given !== undefined) {
+    const vault = await halfway(givenKey(environment), keyOf(given, 'JURYBOX_NEW_KEY'), database, dataFolder)
+    if (vault) return vault
+  }
+  const vault = Vault.open(dataFolder, environment, isFresh)
+  if (await opens(database, vault)) return vault
   throw new Error(`The key does not open what is stored. Give the key that it was sealed with: in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`)
 }
 
-/** Seals everything with another key, all or nothing. @returns how many things were sealed anew */
-export async function sealAnew(database: DataSource, from: Vault, to: Vault): Promise<number> {
-  return database.transaction(async (manager) => {
-    let count = 0
-    // What was read of devices is read again.
-    await manager.query('DELETE FROM digests')
-    const hashes = (await manager.find(Contents, { select: { sha256: true } })).map(({ sha256 }) => sha256)
-    // One at a time: together they may be more than memory holds.
-    for (const sha256 of hashes) {
-      const { body } = await manager.findOneByOrFail(Contents, { sha256 })
-      await manager.update(Contents, { sha256 }, { body: to.seal(from.unseal(body, sha256), sha256) })
-      count++
-    }
-    for (const { id, maskKey } of await manager.find(Engagements)) {
-      await manager.update(Engagements, { id }, { maskKey: to.seal(from.unseal(maskKey, 'mask key'), 'mask key') })
-      count++
-    }
-    for (const { id, engagementId, title, secret } of await manager.find(Credentials)) {
-      const place = placeOf(engagementId, title)
-      await manager.update(Credentials, { id }, { secret: to.seal(from.unseal(secret, place), place) })
-      count++
-    }
-    for (const { id, engagementId, secret } of await manager.find(Alerts)) {
-      if (secret === null) continue
-      const place = alertPlace(engagementId)
-      await manager.update(Alerts, { id }, { secret: to.seal(from.unseal(secret, place), place) })
-      count++
-    }
-    return count
-  })
+/** Between two keys: what is sealed with either is sealed with the newer. Null where neither opens what is stored. */
+async function halfway(older: Buffer | null, next: Buffer, database: DataSource, dataFolder: string): Promise<Vault | null> {
+  const vault = new Vault(next, older)
+  if (!(await opens(database, vault))) return null
+  await sealAnew(database, vault)
+  new LogAnchor(dataFolder, vault).sealAnew()
+  vault.settle()
+  return vault
 }
 
 /**
- * A new key in place of the one in the data folder. The new one is written first and takes its name last, so that a cut at any
- * moment leaves one of the two fitting.
- * @throws Error where the key comes from the environment: whoever keeps it there has to change it there
+ * Seals everything with the key that a vault seals with now. May be cut short and begun again, and runs beside other work: a
+ * row that was changed meanwhile keeps what it was changed to.
+ * @returns how many things were sealed
  */
-export async function rotateKey(database: DataSource, dataFolder: string, environment: NodeJS.ProcessEnv): Promise<number> {
-  if (environment['JURYBOX_KEY'] !== undefined && environment['JURYBOX_NEW_KEY'] === undefined) throw new Error('The key comes from JURYBOX_KEY: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), and put it in place of the old one afterwards')
-  const from = await fittingVault(database, dataFolder, environment)
+export async function sealAnew(database: DataSource, vault: Vault): Promise<number> {
+  let count = 0
+  const again = async (table: string, column: string, key: string, id: string | number, sealed: Buffer, place: string): Promise<void> => {
+    const body = vault.seal(vault.unseal(sealed, place), place)
+    await database.query(`UPDATE ${table} SET ${column} = ? WHERE ${key} = ? AND ${column} = ?`, [body, id, sealed])
+    count++
+  }
+  const { manager } = database
+  // What was read of devices is read again.
+  await manager.query('DELETE FROM digests')
+  const hashes = (await manager.find(Contents, { select: { sha256: true } })).map(({ sha256 }) => sha256)
+  // One at a time: together they may be more than memory holds.
+  for (const sha256 of hashes) {
+    const content = await manager.findOneBy(Contents, { sha256 })
+    if (content) await again('contents', 'body', 'sha256', sha256, content.body, sha256)
+  }
+  for (const { id, engagementId, title, secret } of await manager.find(Credentials)) await again('credentials', 'secret', 'id', id, secret, placeOf(engagementId, title))
+  for (const { id, totp } of await manager.find(Users)) if (totp) await again('users', 'totp', 'id', id, totp, secondFactorPlace(id))
+  for (const { id, engagementId, secret } of await manager.find(Alerts)) if (secret) await again('alerts', 'secret', 'id', id, secret, alertPlace(engagementId))
+  // Last: by these a start finds out which key is the one.
+  for (const { id, maskKey } of await manager.find(Engagements)) await again('engagements', 'mask_key', 'id', id, maskKey, 'mask key')
+  return count
+}
+
+/**
+ * Puts a new key in place of the one that a vault has, also while the server runs. The new one is written down first, so that
+ * a cut at any moment leaves both at hand.
+ * @throws Error where the key comes from the environment and no new one does: whoever keeps it has to change it there
+ */
+export async function rotateKey(database: DataSource, vault: Vault, dataFolder: string, environment: NodeJS.ProcessEnv): Promise<number> {
+  const isGiven = givenKey(environment) !== null
   const given = environment['JURYBOX_NEW_KEY']
-  if (given !== undefined && !/^[\da-f]{64}$/i.test(given)) throw new Error('JURYBOX_NEW_KEY must hold 64 hexadecimal digits')
-  const key = given ?? randomBytes(32).toString('hex')
-  const next = join(dataFolder, 'key.next')
-  if (given === undefined) writeFileSync(next, `${key}\n`, { mode: 0o600 })
-  const count = await sealAnew(database, from, new Vault(Buffer.from(key, 'hex')))
-  if (given === undefined) renameSync(next, join(dataFolder, 'key'))
+  if (isGiven && given === undefined) throw new Error('The key comes from the environment: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), and put it in place of the old one afterwards')
+  // A change that an outage cut short goes on with the key that it began with.
+  if (!vault.isChanging) {
+    const key = given === undefined ? randomBytes(32) : keyOf(given, 'JURYBOX_NEW_KEY')
+    if (given === undefined) writeFileSync(nextFile(dataFolder), `${key.toString('hex')}\n`, { mode: 0o600, flush: true })
+    vault.change(key)
+  }
+  const count = await sealAnew(database, vault)
+  new LogAnchor(dataFolder, vault).sealAnew()
+  if (given === undefined) renameSync(nextFile(dataFolder), join(dataFolder, 'key'))
+  vault.settle()
   return count
 }

@@ -3,6 +3,8 @@ export class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
+    /** What kind of refusal it is, where something can be done about it. */
+    readonly code: string | null = null,
   ) {
     super(message)
   }
@@ -32,6 +34,25 @@ export function onSignedOut(hear: () => void): void {
   signedOut = hear
 }
 
+let confirmIdentity: () => Promise<boolean> = () => Promise.resolve(false)
+let passwordNeeded: () => void = () => undefined
+
+/** @param ask asks the person for the password; answers whether it was right */
+export function onConfirmIdentity(ask: () => Promise<boolean>): void {
+  confirmIdentity = ask
+}
+
+/** Called when the account still has the password that someone else gave it. */
+export function onPasswordNeeded(hear: () => void): void {
+  passwordNeeded = hear
+}
+
+/** Goes to a file that is given only to those who lately showed who they are. */
+export async function downloadConfirmed(address: string): Promise<void> {
+  const { isFresh } = await call<{ isFresh: boolean }>('GET', '/session')
+  if (isFresh || (await confirmIdentity())) location.assign(address)
+}
+
 async function call<T>(method: string, path: string, init: RequestInit = {}): Promise<T> {
   let response: Response
   try {
@@ -49,7 +70,10 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
   if (response.ok) return body as T
   if (response.status === 401 && path !== '/sign-in') signedOut()
   const words = typeof body === 'object' && body !== null && 'error' in body ? String(body.error) : `The server answered with status ${response.status}.`
-  throw new ApiError(response.status, words)
+  const code = typeof body === 'object' && body !== null && 'code' in body ? String(body.code) : null
+  if (code === 'confirm-identity' && (await confirmIdentity())) return call<T>(method, path, init)
+  if (code === 'password-change-needed') passwordNeeded()
+  throw new ApiError(response.status, words, code)
 }
 
 const json = (body: unknown): RequestInit => ({ body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })

@@ -7,8 +7,34 @@ export type Role = 'lead' | 'auditor' | 'engineer' | 'reader'
 
 export interface SessionView {
   user: { id: number; name: string; fullName: string }
+  isAdmin: boolean
+  mayOpen: boolean
+  /** The password was given by someone else. */
+  mustChange: boolean
+  hasSecondFactor: boolean
   csrf: string
   engagements: { id: number; title: string; client: string; role: Role }[]
+}
+export interface OpenSession {
+  id: string
+  address: string
+  agent: string
+  createdAt: string
+  seenAt: string
+  isThis: boolean
+}
+export interface AccountView {
+  id: number
+  name: string
+  fullName: string
+  isAdmin: boolean
+  mayOpen: boolean
+  disabled: boolean
+  mustChange: boolean
+  hasSecondFactor: boolean
+  createdAt: string
+  signedInAt: string | null
+  engagements: number
 }
 export interface EngagementView {
   id: number

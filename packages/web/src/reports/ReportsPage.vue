@@ -3,7 +3,7 @@ import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartData,
 import { computed, ref, watch } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
-import { api, wordsOf } from '../api/client.ts'
+import { api, downloadConfirmed, wordsOf } from '../api/client.ts'
 import type { AuditView, GridView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
@@ -96,7 +96,7 @@ const chartWords = computed(() => byTopic.value.map(([topic, counts]) => `${topi
         <section class="panel block">
           <h2>Download</h2>
           <ul class="forms"><li v-for="{ form, title, what } in FORMS" :key="form"><a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a> <span class="quiet">{{ what }}</span></li></ul>
-          <p v-if="engagement.may.takeCommands" class="secret"><a :href="`${path}/commands.txt`" download>Commands with real secrets</a> <span class="quiet">the download is logged with your name</span></p>
+          <p v-if="engagement.may.takeCommands" class="secret"><a :href="`${path}/commands.txt`" download @click.prevent="downloadConfirmed(`${path}/commands.txt`)">Commands with real secrets</a> <span class="quiet">the download is logged with your name</span></p>
         </section>
         <!-- Comes when its scores have: below what someone may be about to click. -->
         <ScoreTrend />

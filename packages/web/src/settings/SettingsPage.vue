@@ -3,12 +3,17 @@ import { onMounted, reactive, ref } from 'vue'
 import { useTheme } from 'vuetify'
 import { api, wordsOf } from '../api/client.ts'
 import type { ActivityView, MemberView, Role } from '../api/types.ts'
-import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { keysAreOn, setKeys } from '../shared/keys.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { useSession } from '../stores/session.ts'
+import AuditLog from './AuditLog.vue'
+import PasswordForm from './PasswordForm.vue'
+import SecondFactorPanel from './SecondFactorPanel.vue'
+import SessionList from './SessionList.vue'
 
 const engagement = useEngagement()
+const session = useSession()
 const theme = useTheme()
 const members = ref<MemberView[]>([])
 const activity = ref<ActivityView | null>(null)
@@ -16,8 +21,7 @@ const problem = ref('')
 const done = ref('')
 const night = ref(theme.global.name.value === 'night')
 const ROLES: Role[] = ['lead', 'auditor', 'engineer', 'reader']
-const added = reactive({ name: '', fullName: '', password: '', role: 'reader' as Role })
-const own = reactive({ current: '', next: '' })
+const added = reactive({ name: '', role: 'reader' as Role })
 
 async function load(): Promise<void> {
   members.value = await api.get<MemberView[]>(`${engagement.base}/members`)
@@ -43,62 +47,51 @@ function setNight(on: boolean): void {
 }
 const add = (): Promise<void> =>
   attempt(async () => {
-    await api.post(`${engagement.base}/members`, { user: { name: added.name, fullName: added.fullName, password: added.password }, role: added.role })
-    Object.assign(added, { name: '', fullName: '', password: '', role: 'reader' })
+    await api.post(`${engagement.base}/members`, added)
+    Object.assign(added, { name: '', role: 'reader' })
   }, 'The member was added.')
 const setRole = (member: MemberView, role: Role): Promise<void> => attempt(() => api.put(`${engagement.base}/members/${member.id}`, { role }), `${member.fullName} is now ${role}.`)
-const setPassword = (): Promise<void> =>
-  attempt(async () => {
-    await api.put('/password', own)
-    Object.assign(own, { current: '', next: '' })
-  }, 'The password was changed.')
+const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`${engagement.base}/members/${member.id}`), `${member.fullName} is no longer a member.`)
 </script>
 
 <template>
   <div class="page">
-    <div class="page-head"><h1 class="grow">Settings</h1></div>
+    <div class="page-head"><h1 class="grow">Settings</h1><div v-if="session.view?.isAdmin" class="actions"><v-btn :to="`/e/${engagement.id}/accounts`">Accounts</v-btn></div></div>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ done }}</p>
     <div class="columns">
       <section class="panel block">
         <h2>This browser</h2>
-        <v-checkbox :model-value="night" label="Night session (dark)" @update:model-value="(on) => setNight(on === true)" />
+        <v-checkbox :model-value="night" label="Dark theme" @update:model-value="(on) => setNight(on === true)" />
         <v-checkbox :model-value="keysAreOn" label="Keys without a modifier (L, N, P, G, V)" @update:model-value="(on) => setKeys(on === true)" />
-        <h2>Your password</h2>
-        <form class="form" @submit.prevent="setPassword">
-          <v-text-field v-model="own.current" type="password" label="Current password" autocomplete="current-password" required />
-          <v-text-field v-model="own.next" type="password" label="New password, at least 12 characters" autocomplete="new-password" required />
-          <v-btn type="submit">Change it</v-btn>
-        </form>
       </section>
       <section class="panel block">
-        <h2>Who takes part</h2>
+        <h2>Password</h2>
+        <PasswordForm @changed="done = 'The password was changed. Every other session of your account has ended.'" />
+      </section>
+      <section class="panel block"><SecondFactorPanel /></section>
+      <section class="panel block"><SessionList /></section>
+      <section class="panel block">
+        <h2>Members</h2>
         <table class="rows">
-          <thead><tr><th scope="col">Name</th><th scope="col">Role</th></tr></thead>
+          <thead><tr><th scope="col">Name</th><th scope="col">Role</th><th v-if="engagement.may.manage" scope="col">Action</th></tr></thead>
           <tbody>
             <tr v-for="member in members" :key="member.id">
               <td>{{ member.fullName }} <span class="quiet">{{ member.name }}</span></td>
               <td><v-select v-if="engagement.may.manage" :model-value="member.role" :items="ROLES" :aria-label="`Role of ${member.fullName}`" @update:model-value="(role) => setRole(member, role)" /><span v-else>{{ member.role }}</span></td>
+              <td v-if="engagement.may.manage"><v-btn size="small" variant="text" :aria-label="`Remove ${member.fullName}`" @click="remove(member)">Remove</v-btn></td>
             </tr>
           </tbody>
         </table>
         <form v-if="engagement.may.manage" class="form" @submit.prevent="add">
-          <h3>Add a person</h3>
-          <v-text-field v-model="added.fullName" label="Full name" required /><v-text-field v-model="added.name" label="Name to sign in with" autocomplete="off" required />
-          <v-text-field v-model="added.password" type="password" label="First password, at least 12 characters" autocomplete="new-password" required />
+          <h3>Add a member</h3>
+          <v-text-field v-model="added.name" label="Sign-in name of the account" autocomplete="off" required />
           <v-select v-model="added.role" :items="ROLES" label="Role" />
-          <v-btn type="submit">Add</v-btn>
+          <v-btn type="submit">Add member</v-btn>
         </form>
       </section>
     </div>
-    <section v-if="activity" class="panel block wide">
-      <h2>What was done</h2>
-      <p class="quiet">{{ activity.firstBreak === null ? 'The chain of entries is whole.' : `The chain is broken at entry ${activity.firstBreak}.` }} {{ activity.total }} entries in this engagement.</p>
-      <table class="rows">
-        <thead><tr><th scope="col">When</th><th scope="col">Who</th><th scope="col">What</th><th scope="col">Detail</th></tr></thead>
-        <tbody><tr v-for="entry in activity.entries" :key="entry.id"><td><AgeText :at="entry.at" /></td><td>{{ entry.user ?? '—' }}</td><td>{{ entry.action }}</td><td class="mono detail">{{ JSON.stringify(entry.detail) }}</td></tr></tbody>
-      </table>
-    </section>
+    <AuditLog v-if="activity" :activity="activity" of="in this engagement" />
   </div>
 </template>
 
@@ -107,6 +100,4 @@ const setPassword = (): Promise<void> =>
 .block { padding: 14px 18px; display: grid; gap: 8px; align-content: start; }
 .form { display: grid; gap: 10px; justify-items: stretch; margin-top: 6px; }
 .form .v-btn { justify-self: start; }
-.wide { margin-top: 14px; }
-.detail { overflow-wrap: anywhere; }
 </style>

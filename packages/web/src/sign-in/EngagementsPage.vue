@@ -42,8 +42,9 @@ async function add(): Promise<void> {
         <span class="quiet"> · {{ engagement.role }}</span>
       </li>
     </ul>
-    <v-btn v-if="!adding" @click="adding = true">Open an engagement</v-btn>
-    <form v-else @submit.prevent="add">
+    <p v-if="!session.view?.mayOpen && session.view?.engagements.length === 0" class="quiet">You are not a member of any engagement yet. A lead adds you by your sign-in name, {{ session.view?.user.name }}.</p>
+    <v-btn v-if="!adding && session.view?.mayOpen" @click="adding = true">Open an engagement</v-btn>
+    <form v-else-if="adding" @submit.prevent="add">
       <v-text-field v-model="form.title" v-focus label="Title" required />
       <v-text-field v-model="form.client" label="Client" />
       <ProblemNote :text="problem" />

@@ -36,7 +36,7 @@ async function create(): Promise<void> {
       <v-text-field v-model="form.code" v-focus label="One-time code (the start command printed it)" autocomplete="one-time-code" required />
       <v-text-field v-model="form.fullName" label="Your full name" autocomplete="name" required />
       <v-text-field v-model="form.name" label="Name to sign in with" autocomplete="username" required />
-      <v-text-field v-model="form.password" label="Password, at least 12 characters" type="password" autocomplete="new-password" required />
+      <v-text-field v-model="form.password" label="Password, at least 15 characters" type="password" autocomplete="new-password" required />
       <v-text-field v-model="form.title" label="Title of the first engagement" required />
       <v-text-field v-model="form.client" label="Client" />
       <ProblemNote :text="problem" />

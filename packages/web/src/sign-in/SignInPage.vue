@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
+import { ApiError, api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
@@ -12,6 +12,8 @@ const route = useRoute()
 const router = useRouter()
 const name = ref('')
 const password = ref('')
+/** Null until it is asked for. */
+const code = ref<string | null>(null)
 const problem = ref('')
 const busy = ref(false)
 
@@ -27,12 +29,14 @@ async function signIn(): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await session.signIn(name.value, password.value)
+    await session.signIn(name.value, password.value, code.value ?? undefined)
     // Only a place within this application is a place to go back to.
     const to = String(route.query['to'] ?? '/')
     await router.replace(/^\/(?!\/)/.test(to) ? to : '/')
   } catch (error) {
-    problem.value = wordsOf(error)
+    const asksForCode = error instanceof ApiError && error.code === 'second-factor-needed'
+    if (!asksForCode || code.value !== null) problem.value = wordsOf(error)
+    if (asksForCode) code.value = ''
   } finally {
     busy.value = false
   }
@@ -45,6 +49,7 @@ async function signIn(): Promise<void> {
     <form @submit.prevent="signIn">
       <v-text-field v-model="name" v-focus label="Name" autocomplete="username" required />
       <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" required />
+      <v-text-field v-if="code !== null" v-model="code" v-focus label="Code of your second factor, or a recovery code" autocomplete="one-time-code" required />
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
     </form>

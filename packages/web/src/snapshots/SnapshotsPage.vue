@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
+import { api, downloadConfirmed, wordsOf } from '../api/client.ts'
 import type { IntakeView, SnapshotRow, SnapshotView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -116,7 +116,7 @@ function show(recordId: number, unread: readonly number[]): void {
     <section v-if="view && !intake" class="holds">
       <h2>Records of “{{ view.title }}”</h2>
       <p class="quiet">Taken {{ absoluteTime(view.takenAt) }}. {{ view.note }}</p>
-      <p>As a folder, zipped: <a :href="`/api${engagement.base}/snapshots/${view.id}/masked.zip`" download>secrets masked</a><template v-if="engagement.may.takeCommands">, <a :href="`/api${engagement.base}/snapshots/${view.id}/folder.zip`" download>with its real secrets</a> <span class="quiet">(logged with your name)</span></template></p>
+      <p>As a folder, zipped: <a :href="`/api${engagement.base}/snapshots/${view.id}/masked.zip`" download>secrets masked</a><template v-if="engagement.may.takeCommands">, <a :href="`/api${engagement.base}/snapshots/${view.id}/folder.zip`" download @click.prevent="downloadConfirmed(`/api${engagement.base}/snapshots/${view.id}/folder.zip`)">with its real secrets</a> <span class="quiet">(logged with your name)</span></template></p>
       <div v-if="view.refused.length > 0" class="panel refused">
         <h3>Refused</h3>
         <p v-for="refusal in view.refused" :key="refusal.path"><code>{{ refusal.path }}</code>: {{ refusal.reason }}</p>

@@ -21,8 +21,9 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  async function signIn(name: string, password: string): Promise<void> {
-    await api.post('/sign-in', { name, password })
+  /** @param code of the second factor, once it is asked for */
+  async function signIn(name: string, password: string, code?: string): Promise<void> {
+    await api.post('/sign-in', { name, password, code })
     await ask()
   }
 

@@ -1,0 +1,45 @@
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
+import { Problem } from '../http/problem.ts'
+
+/** Wrong passwords or codes for one account in a quarter of an hour. */
+export const GUESSES_EACH = 10
+const WINDOW_SECONDS = 15 * 60
+/** How long an address from which somebody signed in counts as theirs. */
+const KNOWN_SECONDS = 20 * 24 * 3600
+
+/**
+ * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from which the
+ * account was signed in to are counted apart.
+ */
+export class Guesses {
+  readonly #wrong = new RateLimiterMemory({ points: GUESSES_EACH, duration: WINDOW_SECONDS })
+  readonly #known = new RateLimiterMemory({ points: 1_000_000, duration: KNOWN_SECONDS })
+
+  /** @throws Problem where there were too many */
+  async require(name: string, address: string): Promise<void> {
+    const spent = await this.#wrong.get(await this.#keyOf(name, address))
+    if (spent && spent.consumedPoints >= GUESSES_EACH) {
+      const minutes = Math.ceil(spent.msBeforeNext / 60_000)
+      throw new Problem(429, `Too many wrong attempts for this account. Try again in ${minutes} ${minutes === 1 ? 'minute' : 'minutes'}.`)
+    }
+  }
+
+  async wrong(name: string, address: string): Promise<void> {
+    try {
+      await this.#wrong.consume(await this.#keyOf(name, address))
+    } catch (error) {
+      // Beyond the limit: `require` tells of it.
+      if (!(error instanceof RateLimiterRes)) throw error
+    }
+  }
+
+  async right(name: string, address: string): Promise<void> {
+    await this.#wrong.delete(await this.#keyOf(name, address))
+    await this.#known.consume(`${name}\n${address}`)
+  }
+
+  async #keyOf(name: string, address: string): Promise<string> {
+    const known = await this.#known.get(`${name}\n${address}`)
+    return known ? `${name}\n${address}` : name
+  }
+}
