@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { BesideFileError, auditSnapshot, checkValue, fittingSchema, makeReport, maskWithKey, readBenchmark, readYaml, schemaFault, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
+import { BesideFileError, auditSnapshot, checkValue, fingerprintWithKey, fittingSchema, makeReport, maskWithKey, readBenchmark, readYaml, schemaFault, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -28,7 +28,7 @@ export function auditCommand(args: readonly string[], output: Output): number {
     const snapshot = { ...read, refused: [...refused, ...read.refused] }
     for (const { path, reason } of snapshot.refused) output.stderr(`refused: ${path}: ${reason}\n`)
     if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), now: options.now, waivers: options.waivers, expectations: expectationsOf(snapshot), ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
+    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), fingerprint: fingerprintWithKey(options.key), now: options.now, waivers: options.waivers, expectations: expectationsOf(snapshot), ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
     const text = write(document, options.format, options.choices.map((choice) => choice.benchmark))
     if (options.out === null) output.stdout(text)
     else writeFileSync(options.out, text)

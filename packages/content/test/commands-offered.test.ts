@@ -1,4 +1,4 @@
-import { auditSnapshot, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
+import { auditSnapshot, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
 import { expect } from 'chai'
 import { benchmarkTexts } from '../src/index.ts'
 
@@ -13,7 +13,7 @@ describe('commands that are offered', () => {
     const { verdicts } = auditSnapshot(
       snapshotOf({ 'devices/a/config.txt': config }),
       [{ benchmark: hardening, profile: null, values: {} }],
-      { build: 'b', mask: maskWithKey(new Uint8Array(32)) },
+      { build: 'b', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) },
     )
     const remedy = verdicts.find((verdict) => verdict.rule === id)?.remedy
     return remedy && 'commands' in remedy ? [...remedy.commands, ...remedy.rollback] : []
@@ -28,7 +28,7 @@ describe('commands that are offered', () => {
     const masked = auditSnapshot(
       snapshotOf({ 'devices/a/config.txt': 'hostname a\nsnmp-server community public RO\n' }),
       [{ benchmark: hardening, profile: null, values: {} }],
-      { build: 'b', mask: maskWithKey(new Uint8Array(32)) },
+      { build: 'b', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) },
     )
     const print = /<community ([0-9a-f]{8})>/.exec(commands.join('\n'))?.[1] ?? ''
     expect(
@@ -48,7 +48,7 @@ describe('commands that are offered', () => {
     const { verdicts } = auditSnapshot(
       snapshotOf({ 'devices/a/config.txt': 'hostname a\n' }),
       [{ benchmark: hardening, profile: null, values: {} }],
-      { build: 'b', mask: () => 'm' },
+      { build: 'b', mask: () => 'm', fingerprint: () => 'f' },
     )
     const remedy = verdicts.find(({ rule: id }) => id === 'password-encryption')?.remedy
     expect(remedy && 'unrestored' in remedy ? remedy.unrestored : null).to.contain('stays obscured')
@@ -61,7 +61,7 @@ describe('commands that are offered', () => {
           'set system host-name a\nset system syslog time-format millisecond\nset system syslog host 10.0.0.1 any any\ndeactivate system syslog\n',
       }),
       [{ benchmark: hardening, profile: null, values: {} }],
-      { build: 'b', mask: () => 'm' },
+      { build: 'b', mask: () => 'm', fingerprint: () => 'f' },
     )
     const remedy = verdicts.find(({ rule: id }) => id === 'log-timestamps')?.remedy
     expect(remedy && 'check' in remedy ? remedy.check.join() : '').to.contain(

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { parse } from 'yaml'
-import { auditSnapshot, maskWithKey, readBenchmark, readSnapshot, type AuditDocument, type Snapshot } from '@jurybox/core'
+import { auditSnapshot, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot, type AuditDocument, type Snapshot } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 
 const scenario = fileURLToPath(new URL('../../../scenario', import.meta.url))
@@ -12,7 +12,7 @@ const files = readdirSync(folder, { recursive: true, withFileTypes: true }).filt
 const snapshot: Snapshot = readSnapshot(files.map((path) => ({ path: path.slice(folder.length + 1), bytes: readFileSync(path) })))
 const facts = parse(readFileSync(join(scenario, 'engagement.yaml'), 'utf8')) as { fittings: Record<string, { profile: string; values: Record<string, string[]> }> }
 const fitting = facts.fittings['network-hardening']
-const audit: AuditDocument = auditSnapshot(snapshot, [{ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: fitting?.profile ?? null, values: fitting?.values ?? {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)) })
+const audit: AuditDocument = auditSnapshot(snapshot, [{ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: fitting?.profile ?? null, values: fitting?.values ?? {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) })
 const failing = (device: string): string[] => audit.verdicts.filter((v) => v.device === device && v.outcome === 'fail').map((v) => v.rule)
 
 describe('the demo scenario', () => {

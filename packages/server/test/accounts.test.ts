@@ -12,7 +12,6 @@ describe('accounts', function () {
   let admin: Client
   before(async () => {
     world = await makeWorld()
-    await world.server.services.database.getRepository(Users).update({ name: 'founder' }, { isAdmin: true })
     admin = await world.client('founder')
   })
   after(async () => world.end())

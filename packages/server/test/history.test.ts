@@ -4,15 +4,15 @@ import { sideBySide, spellsOf } from '../src/archive/history.ts'
 import { makeWorld, type World } from './world.ts'
 
 describe('the history of a record', () => {
-  const seen = (record: number, sha256: string, at: string) => ({ record, kind: 'config', sha256, settled: sha256.toLowerCase(), lines: 1, snapshot: `S${record}`, at, by: 'ada' })
+  const seen = (record: number, fingerprint: string, at: string) => ({ record, kind: 'config', fingerprint, settled: fingerprint.toLowerCase(), lines: 1, snapshot: `S${record}`, at, by: 'ada' })
 
   it('a content that stays is one state, one that comes back another', () => {
     const spells = spellsOf([seen(3, 'x', '2026-03'), seen(1, 'x', '2026-01'), seen(2, 'x', '2026-02'), seen(4, 'y', '2026-04'), seen(5, 'x', '2026-05')]).get('config')
-    expect(spells?.map(({ record, sha256, from, to, snapshots }) => [record, sha256, from, to, snapshots.length])).to.deep.equal([[1, 'x', '2026-01', '2026-03', 3], [4, 'y', '2026-04', '2026-04', 1], [5, 'x', '2026-05', '2026-05', 1]])
+    expect(spells?.map(({ record, fingerprint, from, to, snapshots }) => [record, fingerprint, from, to, snapshots.length])).to.deep.equal([[1, 'x', '2026-01', '2026-03', 3], [4, 'y', '2026-04', '2026-04', 1], [5, 'x', '2026-05', '2026-05', 1]])
   })
 
   it('what a listing says of itself is no other state', () => {
-    expect(spellsOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')]).get('config')?.map(({ sha256, snapshots }) => [sha256, snapshots])).to.deep.equal([['x', ['S1', 'S2']]])
+    expect(spellsOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')]).get('config')?.map(({ fingerprint, snapshots }) => [fingerprint, snapshots])).to.deep.equal([['x', ['S1', 'S2']]])
   })
 
   it('both sides keep every line in its order, and equal rows are equal', () => {

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { auditSnapshot, makeReport, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
+import { auditSnapshot, makeReport, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
 import { writePdf } from '../src/reports/pdf.ts'
 
 const RULE = `
@@ -20,7 +20,7 @@ describe('a report as PDF', () => {
     const lines = printable.map((first, i) => `interface Vlan${i}\n description ${printable.map((second) => first + second).join(' ')}\n`)
     const benchmark = readBenchmark(RULE)
     const snapshot = readSnapshot([{ path: 'a.cfg', bytes: new TextEncoder().encode(`hostname a\n${lines.join('')}`) }])
-    const document = auditSnapshot(snapshot, [{ benchmark, profile: 'base', values: {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)) })
+    const document = auditSnapshot(snapshot, [{ benchmark, profile: 'base', values: {} }], { build: 'test', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) })
     const [verdict] = document.verdicts
     if (!verdict) throw new Error('nothing was judged')
     const cited = { ...document, verdicts: [{ ...verdict, exhibits: lines.map((text, i) => ({ record: 'a.cfg', from: 2 * i + 2, to: 2 * i + 3, text })) }] }

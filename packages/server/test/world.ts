@@ -103,8 +103,8 @@ export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-ser
   let engagement = 1
   const users = { lead: 1, auditor: 2, engineer: 3, reader: 4 }
   if (services.setupCode !== null) {
-    for (const role of ROLES) users[role] = (await services.createUser({ name: role, fullName: `The ${role}`, password: PASSWORD })).id
-    const lead = await services.createUser({ name: 'founder', fullName: 'F', password: PASSWORD })
+    for (const role of ROLES) users[role] = (await services.createUser({ name: role, fullName: `The ${role}`, password: PASSWORD, mayOpen: role === 'lead' })).id
+    const lead = await services.createUser({ name: 'founder', fullName: 'F', password: PASSWORD, isAdmin: true, mayOpen: true })
     engagement = (await services.createEngagement({ title: 'E', client: 'C' }, lead)).id
     for (const role of ROLES) await services.database.getRepository(Memberships).insert({ engagementId: engagement, userId: users[role], role })
     services.setupCode = null

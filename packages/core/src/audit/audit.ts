@@ -1,4 +1,4 @@
-import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type InactivePart, type LocatedTree, type Mask } from '../config/index.ts'
+import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type Fingerprint, type InactivePart, type LocatedTree, type Mask } from '../config/index.ts'
 import { HeldConfig } from '../model/index.ts'
 import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
 import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
@@ -133,7 +133,7 @@ function deviceOf(name: string, dialect: Dialect, records: readonly ReadRecord[]
   const held = holding(judged.tree)
   const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
   return judgedDevice({
-    name, record: judged.id, held, others, records,
+    name, record: judged.id, held, others, records, mask,
     listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
     model: () => modelOfDevice(held, judged, records, mask),
     before: before ? deviceOf(name, dialect, before, mask, facts ? { facts } : {}) : null,
@@ -245,6 +245,7 @@ export function countVerdicts(verdicts: Iterable<Pick<Verdict, 'outcome' | 'waiv
 export interface AuditOptions {
   readonly build: string
   readonly mask: Mask
+  readonly fingerprint: Fingerprint
   /** Milliseconds since 1970; what ages and expiries are judged by. */
   readonly now?: number
   /** The snapshot that this one is compared with. */
@@ -256,7 +257,7 @@ export interface AuditOptions {
 }
 
 /** Judges every device of a snapshot and gives the whole document. */
-export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, now = 0, before, waivers = [], answers = [], expectations = [] }: AuditOptions): AuditDocument {
+export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, fingerprint, now = 0, before, waivers = [], answers = [], expectations = [] }: AuditOptions): AuditDocument {
   const benches = choices.map(prepare)
   const devices = snapshot.devices.map((device): EstateDevice => ({ name: device.name, dialect: device.dialect, records: readRecords(device.records), facts: device.facts }))
   const estate = joinAnswers(devices.map((device) => [device.name, estateAnswersOf(device, benches, mask)] as const))
@@ -278,7 +279,7 @@ export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { 
       const counted = records.map((record) => ({ kind: record.kind, lineCount: lineCountOf(record), unread: unread.get(record.id) ?? [] }))
       return { name: device.name, dialect: device.dialect.id, ...linesOf(counted) }
     }),
-    records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, sha256, takenAt, timeSource }))),
+    records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, fingerprint: fingerprint(sha256), takenAt, timeSource }))),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
     verdicts,
     attested: attestedIn(choices, answers, now),

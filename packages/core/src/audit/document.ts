@@ -78,7 +78,7 @@ export const auditDocumentSchema = z.object({
   /** What an audit of some devices only is limited to. */
   limitedTo: z.string().optional(),
   devices: z.array(z.object({ name: z.string(), dialect: z.string(), lines: z.int(), unread: z.int() })),
-  records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), sha256: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
+  records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), fingerprint: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
   refused: z.array(z.object({ path: z.string(), reason: z.string() })),
   verdicts: z.array(verdictSchema),
   /** Questions to people, with the answers that count. */

@@ -1,9 +1,11 @@
 import type { Dialect } from './dialect.ts'
+import { mayHoldSecret } from './secret-words.ts'
 
 /** One command as its dialect understands it, whatever stands around it. */
 export class Command {
   #words: readonly string[] | null = null
   #lowerWords: readonly string[] | null = null
+  #mayHide: boolean | null = null
   /** The first word in lower case: what patterns look candidates up by. */
   readonly first: string
   readonly lowerText: string
@@ -35,6 +37,11 @@ export class Command {
   get words(): readonly string[] {
     this.#words ??= this.text.split(' ')
     return this.#words
+  }
+
+  /** Whether something in it may be a secret, by its dialect or by its looks. */
+  get mayHide(): boolean {
+    return (this.#mayHide ??= this.maybeSecret || mayHoldSecret(this.text))
   }
 
   get lowerWords(): readonly string[] {

@@ -1,7 +1,7 @@
 import { Command } from './command.ts'
 import type { Dialect } from './dialect.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
-import { mayHoldSecret, secretsAnywhere } from './secret-words.ts'
+import { secretsAnywhere } from './secret-words.ts'
 
 /** One command that holds, with every place it comes from. */
 export class Statement {
@@ -66,7 +66,7 @@ export class Scope {
 const NO_SECRETS: ReadonlySet<string> = new Set()
 
 function secretsIn({ statements, openers }: Scope, dialect: Dialect): ReadonlySet<string> {
-  const marked = statements.filter(({ command, text }) => command.maybeSecret || mayHoldSecret(text))
+  const marked = statements.filter(({ command }) => command.mayHide)
   if (marked.length === 0) return NO_SECRETS
   const block = openers[0]?.text ?? null
   return new Set(marked.flatMap(({ text }) => [...dialect.secretsIn(text, block), ...secretsAnywhere(text)].map(([from, to]) => text.slice(from, to))))

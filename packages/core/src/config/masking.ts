@@ -23,6 +23,16 @@ export function maskWithKey(key: Uint8Array): Mask {
   }
 }
 
+/**
+ * Tells files apart without telling what they hold: `hmac-sha256:…`. A short secret behind its mask could be tried against a
+ * plain hash of the file.
+ */
+export type Fingerprint = (sha256: string) => string
+
+export function fingerprintWithKey(key: Uint8Array): Fingerprint {
+  return (hash) => `hmac-sha256:${bytesToHex(hmac(sha256, key, utf8ToBytes(`record ${hash}`)))}`
+}
+
 export function sha256Hex(bytes: Uint8Array): string {
   return bytesToHex(sha256(bytes))
 }

@@ -62,8 +62,8 @@ ${table(['Expectation', 'Answer', 'What was found', 'Evidence for'], document.ex
 ${report.findings.length === 0 ? '<p>There are no findings.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
 </section>
 <section id="records"><h2>Records</h2>
-${table(['Record', 'Device', 'Taken', 'SHA-256'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.sha256}</code>`]))}
-<p class="quiet">Build ${esc(document.build)}. The SHA-256 of a record is that of the file as it was taken in.</p>
+${table(['Record', 'Device', 'Taken', 'Fingerprint'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.fingerprint}</code>`]))}
+<p class="quiet">Build ${esc(document.build)}. The fingerprint of a record is an HMAC-SHA256 of the file as it was imported, under the key of the engagement: the same file has the same one.</p>
 </section>
 </body>
 </html>

@@ -30,7 +30,7 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
       {
         tool: { driver: { name: 'Jury Box', semanticVersion: '0.1.0', rules } },
         columnKind: 'utf16CodeUnits',
-        artifacts: document.records.map((record) => ({ location: { uri: uri(record.path) }, hashes: { 'sha-256': record.sha256 } })),
+        artifacts: document.records.map((record) => ({ location: { uri: uri(record.path) }, hashes: { 'hmac-sha-256': record.fingerprint.replace(/^[\w-]+:/, '') } })),
         results: [...document.verdicts, ...document.expected].map((verdict) => resultOf(verdict, index, paths)),
         invocations: [
           {

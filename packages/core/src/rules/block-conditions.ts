@@ -5,7 +5,7 @@ import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import { unreadHere, unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
 import { userPattern } from './expression.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { Inquiry, JudgedDevice } from './inquiry.ts'
 import { LineMatcher } from './line-matcher.ts'
 import { incomplete, type Ask } from './ask.ts'
 
@@ -58,7 +58,7 @@ export function askIn(chain: string | readonly string[], ask: Ask): Ask {
 export function askMatching(source: string): Ask {
   const pattern = userPattern(source)
   return (inquiry) => {
-    const found = inquiry.scope.statements.filter((statement) => pattern.test(statementText(statement)))
+    const found = inquiry.scope.statements.filter((statement) => pattern.test(inquiry.device.opaque.textOf(statement, inquiry.scope)))
     if (found.length > 0) return new Finding(true, () => placesOf(inquiry, found), undefined, unreadHere(inquiry))
     return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), unreadHere(inquiry))
   }
@@ -73,7 +73,7 @@ export function askHolds(text: string): Ask {
     if (!wanted) pasted.set(dialect.id, (wanted = dialect.hold([dialect.read(text)])))
     const missing: string[] = []
     const places: Place[] = []
-    lookFor(wanted, inquiry.device.held.scope, [], { missing, found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))) })
+    lookFor({ wanted, held: inquiry.device.held.scope, around: [] }, { device: inquiry.device, missing, found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))) })
     const doubts = unreadHere(inquiry.within(inquiry.device.held.scope))
     if (missing.length === 0) return new Finding(true, () => places, undefined, doubts)
     const hidden = inquiry.device.held.tree.faults.length > 0
@@ -81,16 +81,35 @@ export function askHolds(text: string): Ask {
   }
 }
 
-function lookFor(wanted: Scope, held: Scope | null, around: readonly string[], out: { readonly missing: string[]; readonly found: (statement: Statement) => void }): void {
+interface Looking {
+  readonly wanted: Scope
+  readonly held: Scope | null
+  readonly around: readonly string[]
+}
+
+interface Looked {
+  readonly device: JudgedDevice
+  readonly missing: string[]
+  readonly found: (statement: Statement) => void
+}
+
+/** What a rule states in the place of a secret counts for any: whether a line is there is no way to try secrets. */
+function lookFor({ wanted, held, around }: Looking, out: Looked): void {
   for (const statement of wanted.statements) {
-    const match = held?.startingWith(statement.command.first).find((other) => other.negated === statement.negated && other.command.lowerText === statement.command.lowerText)
+    const key = keyOf(statement, wanted, out.device)
+    const match = held?.startingWith(statement.command.first).find((other) => other.negated === statement.negated && keyOf(other, held, out.device) === key)
     if (!match) {
       out.missing.push([...around, statementText(statement)].join(' › '))
       continue
     }
-    if (statement.scope) lookFor(statement.scope, match.scope, [...around, statement.text], out)
+    if (statement.scope) lookFor({ wanted: statement.scope, held: match.scope, around: [...around, statement.text] }, out)
     else out.found(match)
   }
+}
+
+/** The words of a statement, the same for whatever secret it holds. */
+function keyOf(statement: Statement, scope: Scope, { opaque }: JudgedDevice): string {
+  return opaque.wordsOf(statement, scope).lowerText.replaceAll(/‹secret:[\da-f]+›/g, '‹secret›')
 }
 
 /** Compares whole lines, case aside. */
@@ -100,11 +119,13 @@ export function askExactly({ of, lines }: { readonly of: string | readonly strin
   const keys = new Set(wanted.map((line) => line.toLowerCase()))
   const open = wanted.filter((line) => line.split(' ').some(isOpenWord)).map((line) => ({ line, pattern: compilePattern(line) }))
   return (inquiry) => {
+    const { opaque } = inquiry.device
     const found = among.all(inquiry).map(({ statement }) => statement)
-    const held = new Set(found.map((statement) => statementText(statement).toLowerCase()))
-    for (const { line, pattern } of open) if (found.some((statement) => isMatch(statement, pattern))) held.add(line.toLowerCase())
+    const textOf = (statement: Statement): string => opaque.textOf(statement, inquiry.scope)
+    const held = new Set(found.map((statement) => textOf(statement).toLowerCase()))
+    for (const { line, pattern } of open) if (found.some((statement) => isMatch(statement, pattern, inquiry))) held.add(line.toLowerCase())
     const missing = wanted.filter((line) => !held.has(line.toLowerCase()))
-    const extra = found.filter((statement) => !keys.has(statementText(statement).toLowerCase()) && !open.some(({ pattern }) => isMatch(statement, pattern))).map(statementText)
+    const extra = found.filter((statement) => !keys.has(textOf(statement).toLowerCase()) && !open.some(({ pattern }) => isMatch(statement, pattern, inquiry))).map(textOf)
     inquiry.bind({ missing, extra })
     const unsure = inquiry.mayHideLines && extra.length === 0
     const holds = missing.length === 0 && extra.length === 0
@@ -117,8 +138,8 @@ function isOpenWord(word: string): boolean {
   return word === '*' || word === '...' || /^<[a-z_][\w:]*(?:\.\.\.)?>$/i.test(word) || /^\{[^{}]+\}$/.test(word)
 }
 
-function isMatch(statement: Statement, pattern: Pattern): boolean {
-  return statement.negated === pattern.negated && matchPattern(pattern, statement.command) !== null
+function isMatch(statement: Statement, pattern: Pattern, { device, scope }: Inquiry): boolean {
+  return statement.negated === pattern.negated && matchPattern(pattern, device.opaque.wordsOf(statement, scope)) !== null
 }
 
 export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
@@ -128,8 +149,8 @@ export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
     const steps: Statement[] = []
     let at = -1
     for (const pattern of patterns) {
-      const next = statements.findIndex((statement, i) => i > at && isMatch(statement, pattern))
-      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => isMatch(statement, one))), sources)
+      const next = statements.findIndex((statement, i) => i > at && isMatch(statement, pattern, inquiry))
+      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => isMatch(statement, one, inquiry))), sources)
       at = next
       const step = statements[next]
       if (step) steps.push(step)

@@ -193,15 +193,16 @@ function askOnly(sources: readonly string[]): Ask {
   const patterns = sources.map(compilePattern)
   return (inquiry) => {
     const { device, scope } = inquiry
-    if (scope.statements.some((statement) => isBeside(statement, patterns))) {
-      return new Finding(false, () => scope.statements.filter((statement) => isBeside(statement, patterns)).flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))), undefined, unreadHere(inquiry))
+    if (scope.statements.some((statement) => isBeside(statement, patterns, inquiry))) {
+      return new Finding(false, () => scope.statements.filter((statement) => isBeside(statement, patterns, inquiry)).flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))), undefined, unreadHere(inquiry))
     }
     return new Finding(inquiry.mayHideLines ? 'unknown' : true, () => inquiry.whole(), incomplete(inquiry))
   }
 }
 
-function isBeside({ command }: Statement, patterns: readonly Pattern[]): boolean {
-  return !command.negated && !patterns.some((pattern) => matchPattern(pattern, command) !== null)
+function isBeside(statement: Statement, patterns: readonly Pattern[], { device, scope }: Inquiry): boolean {
+  const words = device.opaque.wordsOf(statement, scope)
+  return !statement.negated && !patterns.some((pattern) => matchPattern(pattern, words) !== null)
 }
 
 function askCollect({ of, take, as }: { of: string | string[]; take: string; as: string }): Ask {

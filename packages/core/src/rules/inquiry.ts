@@ -3,6 +3,7 @@ import type { StateReading } from '../state/index.ts'
 import type { Clock } from './clock.ts'
 import type { EstateView } from './estate.ts'
 import { searched, type Place } from './evidence.ts'
+import type { OpaqueLines } from './opaque.ts'
 import { namesWithin } from './names.ts'
 import { NO_NAMES, type Bindings, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 
@@ -47,6 +48,8 @@ export interface JudgedDevice {
   /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
   readonly listing: 'ordinary' | 'full'
   readonly held: HeldConfig
+  /** Its lines as conditions compare them. */
+  readonly opaque: OpaqueLines
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice
   /** Its access lists, in whatever dialect; read when first asked for. */

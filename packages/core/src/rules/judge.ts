@@ -390,7 +390,7 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
       }
       const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))
       const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => namesWithin(inquiry.names, { item }))
-      const add = items.flatMap((names) => edit.add.map((template) => template.render(names)))
+      const add = items.flatMap((names) => edit.add.map((template) => own.device.opaque.reveal(template.render(names))))
       const opener = inquiry.scope.openers[0]
       const block = opener && inquiry.scope !== inquiry.device.held.scope ? (subject.name === '' ? opener.text : subject.name) : null
       return remove.length + add.length > 0 ? [{ block, remove, add }] : []

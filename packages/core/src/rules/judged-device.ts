@@ -1,7 +1,12 @@
 import { accessListsOfModel, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
 import { stateOfDevice, type ReadRecord, type StateReading } from '../state/index.ts'
+import { maskWithKey, type Mask } from '../config/index.ts'
+import { OpaqueLines } from './opaque.ts'
 import { Clock } from './clock.ts'
 import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
+
+/** For devices that are judged without an engagement. */
+const UNNAMED = maskWithKey(new Uint8Array(32))
 
 /** What a device is made of, for those that judge it; what is left out is not known. */
 export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>> {
@@ -10,17 +15,19 @@ export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'oth
   readonly record: string
   readonly held: HeldConfig
   readonly model: () => ModelledDevice
+  readonly mask?: Mask
   /** All records: the outputs among them are its state. */
   readonly records?: readonly ReadRecord[]
 }
 
 /** A device as rules see it. Its model and its state are made when a rule asks for them, and once. */
-export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [] }: DeviceParts): JudgedDevice {
+export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [], mask = UNNAMED }: DeviceParts): JudgedDevice {
   const modelled = once(model)
   const stated = once((): StateReading => stateOfDevice(records))
   const outputs = once(() => outputsOf(records, stated))
   return {
-    name, record, listing, held, others, facts, clock, before, estate, modelled, stated, outputs,
+    name, record, listing, held,
+    opaque: new OpaqueLines(held.dialect, mask), others, facts, clock, before, estate, modelled, stated, outputs,
     // Where the dialect is read for its lists alone, no model is needed for them.
     accessLists: once((): AccessLists => (held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()))),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',

@@ -47,7 +47,7 @@ export class LineMatcher {
       if (!pattern) continue
       for (const statement of pattern.first === null ? inquiry.scope.statements : inquiry.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
-        const bound = matchPattern(pattern, statement.command)
+        const bound = matchPattern(pattern, inquiry.device.opaque.wordsOf(statement, inquiry.scope))
         if (!bound || found?.some((match) => match.statement === statement)) continue
         const others = this.#others[i] ?? NO_NAMES
         if (this.#expression && this.#expression.evaluate(namesWithin(inquiry.names, others, bound)) !== true) continue

@@ -39,6 +39,7 @@ const citedBy = (id: string, device: string, files: Files, before?: Files): stri
   const { verdicts } = auditSnapshot(snapshotOf(files), [{ benchmark, profile: 'all', values: {} }], {
     build: 'b',
     mask: () => 'masked',
+    fingerprint: () => 'fingerprint',
     ...(before ? { before: snapshotOf(before) } : {}),
   })
   const found = verdicts.find((verdict) => verdict.rule === id && verdict.device === device)

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { answersTo, applyWaivers, auditDocumentSchema, auditSnapshot, coverageOf, frameworkSchema, maskWithKey, prepare, readBenchmark, readSnapshot, reviewsOf, scoreOf, type AttestationAnswer, type AuditDocument, type AuditOptions, type Choice, type Outcome, type Reviewing, type Snapshot, type Verdict, type Waiver } from '../../src/index.ts'
+import { answersTo, applyWaivers, auditDocumentSchema, auditSnapshot, coverageOf, frameworkSchema, fingerprintWithKey, maskWithKey, prepare, readBenchmark, readSnapshot, reviewsOf, scoreOf, type AttestationAnswer, type AuditDocument, type AuditOptions, type Choice, type Outcome, type Reviewing, type Snapshot, type Verdict, type Waiver } from '../../src/index.ts'
 
 const benchmark = readBenchmark(`
 id: own
@@ -22,7 +22,7 @@ const config = (name: string, ...mtus: number[]): string => `hostname ${name}\n$
 const snapshotOf = (devices: Record<string, { config: string; facts?: string }>): Snapshot =>
   readSnapshot(Object.entries(devices).flatMap(([name, { config: text, facts }]) => [{ path: `devices/${name}/config.txt`, bytes: bytes(text) }, ...(facts === undefined ? [] : [{ path: `devices/${name}/device.yaml`, bytes: bytes(facts) }])]))
 const estate = snapshotOf({ a: { config: config('a', 600, 900), facts: 'site: qs\n' }, b: { config: config('b', 900), facts: 'site: qn\nlabels: { card: true }\n' } })
-const audited = (choice: Partial<Choice> = {}, options: Partial<AuditOptions> = {}, snapshot = estate): AuditDocument => auditSnapshot(snapshot, [{ benchmark, profile: null, values: {}, ...choice }], { build: 'test', mask: maskWithKey(new Uint8Array(32)), ...options })
+const audited = (choice: Partial<Choice> = {}, options: Partial<AuditOptions> = {}, snapshot = estate): AuditDocument => auditSnapshot(snapshot, [{ benchmark, profile: null, values: {}, ...choice }], { build: 'test', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)), ...options })
 const verdict = (document: AuditDocument, device: string, rule: string): Verdict => {
   const found = document.verdicts.find((one) => one.device === device && one.rule === rule)
   if (!found) throw new Error(`${device} ${rule}`)

@@ -2,7 +2,7 @@ import Ajv from 'ajv'
 import { expect } from 'chai'
 import { createRequire } from 'node:module'
 import papaparse from 'papaparse'
-import { auditDocumentSchema, auditSnapshot, findingWords, makeReport, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
+import { auditDocumentSchema, auditSnapshot, findingWords, makeReport, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
@@ -10,7 +10,7 @@ const config = (name: string, rest: string): { path: string; bytes: Uint8Array }
 const document: AuditDocument = auditSnapshot(
   readSnapshot([config('good', 'no ip http server\n'), config('bad', 'ip http server\nsnmp-server community <b>gull</b>sparrowhawk RO\nline vty 0 4\n description =cmd|x\n'), { path: 'x.txt', bytes: new TextEncoder().encode('') }]),
   [{ benchmark, profile: 'level-1', values: {} }],
-  { build: 'test', mask: maskWithKey(new Uint8Array(32)) },
+  { build: 'test', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) },
 )
 const report = makeReport(document, [benchmark.source], frameworks(), { title: 'A <script>title</script>', engagement: null, madeAt: '2026-11-24T10:00:00Z' })
 

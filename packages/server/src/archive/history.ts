@@ -4,7 +4,7 @@ import { diffArrays } from 'diff'
 export interface Spell {
   /** The record that brought it. */
   readonly record: number
-  readonly sha256: string
+  readonly fingerprint: string
   readonly lines: number
   /** RFC 3339: when it was seen first and last. */
   readonly from: string
@@ -18,7 +18,7 @@ export interface Spell {
 export interface SeenRecord {
   readonly record: number
   readonly kind: string
-  readonly sha256: string
+  readonly fingerprint: string
   /** Equal where only what a listing says of itself differs. */
   readonly settled: string
   readonly lines: number
@@ -31,11 +31,11 @@ export interface SeenRecord {
 export function spellsOf(seen: readonly SeenRecord[]): Map<string, Spell[]> {
   const kinds = new Map<string, Spell[]>()
   const last = new Map<string, string>()
-  for (const { record, kind, sha256, settled, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
+  for (const { record, kind, fingerprint, settled, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
     const spells = kinds.get(kind) ?? []
     const before = spells.at(-1)
     if (before && last.get(kind) === settled) spells[spells.length - 1] = { ...before, to: at, snapshots: [...before.snapshots, snapshot] }
-    else spells.push({ record, sha256, lines, from: at, to: at, by, snapshots: [snapshot] })
+    else spells.push({ record, fingerprint, lines, from: at, to: at, by, snapshots: [snapshot] })
     kinds.set(kind, spells)
     last.set(kind, settled)
   }

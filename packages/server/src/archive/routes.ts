@@ -38,10 +38,11 @@ export const archiveRoutes = [
       const links = records.size === 0 ? [] : await database.getRepository(SnapshotRecords).findBy({ recordId: In([...records.keys()]) })
       const snapshots = new Map((await database.getRepository(Snapshots).findBy({ engagementId })).map((snapshot) => [snapshot.id, snapshot]))
       const people = new Map((await database.getRepository(Users).find({ select: { id: true, fullName: true } })).map((user) => [user.id, user.fullName]))
+      const fingerprint = await services.records.fingerprints(engagementId)
       const seen = links.flatMap(({ snapshotId, recordId, carried }) => {
         const [record, snapshot] = [records.get(recordId), snapshots.get(snapshotId)]
         // What was carried over was not seen again.
-        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, sha256: record.sha256, settled: record.settled, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
+        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, fingerprint: fingerprint(record.sha256), settled: record.settled, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
       })
       return [...spellsOf(seen)].map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells })).sort((a, b) => (a.kind < b.kind ? -1 : 1))
     },
@@ -56,7 +57,7 @@ export const archiveRoutes = [
       const [left, right] = await Promise.all([services.records.maskedLines(a, engagementId), services.records.maskedLines(b, engagementId)])
       const rows = sideBySide(left, right)
       if (!rows) throw new Problem(422, 'These two differ too much to be laid beside each other.')
-      const view = ({ id, device, kind, sha256, takenAt }: typeof a) => ({ id, device, title: kindTitle(kind), sha256, takenAt: takenAt?.toISOString() ?? null })
+      const view = ({ id, device, kind, takenAt }: typeof a) => ({ id, device, title: kindTitle(kind), takenAt: takenAt?.toISOString() ?? null })
       return { a: view(a), b: view(b), changed: rows.filter((row) => row !== null && !row.same).length, rows }
     },
   }),

@@ -198,6 +198,7 @@ export class AuditService {
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
+    const fingerprint = await this.services.records.fingerprints(audit.engagementId)
     return {
       schema: 1,
       build: audit.build,
@@ -209,7 +210,7 @@ export class AuditService {
           return { name: device.name, dialect: device.dialect, ...linesOf(held.filter((record) => record.deviceId === device.id)) }
         })
         .sort((a, b) => (a.name < b.name ? -1 : 1)),
-      records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, sha256: record.sha256, takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
+      records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, fingerprint: fingerprint(record.sha256), takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
       refused: snapshot.refused,
       verdicts,
       attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),

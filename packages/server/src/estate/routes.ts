@@ -1,4 +1,4 @@
-import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, linesOf, readRecord, stateOfDevice } from '@jurybox/core'
+import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, linesOf, readRecord, stateOfDevice, type Fingerprint } from '@jurybox/core'
 import { z } from 'zod'
 import { Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
 import { labelsOf } from '../labels/service.ts'
@@ -41,13 +41,13 @@ async function deviceAsOf(services: Services, engagementId: number, deviceId: nu
   return { device, snapshot, records, config: judgedOf(records) }
 }
 
-function recordView(record: HeldRecord) {
+function recordView(record: HeldRecord, fingerprint: Fingerprint) {
   return {
     id: record.id,
     kind: record.kind,
     title: kindTitle(record.kind),
     path: record.path,
-    sha256: record.sha256,
+    fingerprint: fingerprint(record.sha256),
     lineCount: record.lineCount,
     unread: record.unread.length,
     faults: record.faults,
@@ -94,6 +94,7 @@ export const estateRoutes = [
     handle: async ({ services, engagementId, params, query }) => {
       const { device, snapshot, records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const audit = await auditOf(services, snapshot.id)
+      const fingerprint = await services.records.fingerprints(engagementId)
       return {
         id: device.id,
         name: device.name,
@@ -103,7 +104,7 @@ export const estateRoutes = [
         auditId: audit?.id ?? null,
         labels: await labelsWith(services, engagementId, device),
         lines: linesOf(records).lines,
-        records: records.map(recordView),
+        records: records.map((record) => recordView(record, fingerprint)),
       }
     },
   }),
@@ -174,7 +175,7 @@ export const estateRoutes = [
     handle: async ({ services, engagementId, params }) => {
       const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
       return {
-        ...recordView({ ...record, carried: false }),
+        ...recordView({ ...record, carried: false }, await services.records.fingerprints(engagementId)),
         device: { id: record.deviceId, name: record.device },
         unreadLines: record.unread,
         lines: await services.records.maskedLines(record, engagementId),

@@ -218,12 +218,12 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
     if (outage) {
       services.log.warn({ path: request.path, outage }, 'a request was refused')
       response.status(503).setHeader('Retry-After', '5').json({ error: OUTAGE_WORDS[outage] })
-    } else if (error instanceof URIError || statusOf(error) === 404) {
-      response.status(404).json({ error: 'There is nothing at this address.' })
     } else if (isTwin(error)) {
       response.status(409).json({ error: 'Something of this name is there already, or is being made by someone else. Reload the page and look.' })
     } else if (error instanceof Problem) {
       response.status(error.status).json({ error: error.message, ...error.detail })
+    } else if (error instanceof URIError || statusOf(error) === 404) {
+      response.status(404).json({ error: 'There is nothing at this address.' })
     } else if (error instanceof multer.MulterError) {
       response.status(413).json({ error: `The upload was refused: ${error.message}.` })
     } else if (error instanceof SyntaxError || (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))) {

@@ -80,7 +80,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ...(report.findings.length === 0 ? [{ text: 'There are no findings.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
       ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
       heading('Records'),
-      grid(['Record', 'Device', 'Taken', 'SHA-256'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.sha256, style: 'mono', fontSize: 6 }])),
+      grid(['Record', 'Device', 'Taken', 'Fingerprint'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.fingerprint, style: 'mono', fontSize: 6 }])),
       { text: `Build ${document.build}`, style: 'quiet', margin: [0, 10, 0, 0] },
     ],
   }

@@ -11,14 +11,14 @@ export interface NamedRecord {
 /** A content that is not in the database any more, or not as it was sealed. Never to be taken for an empty one. */
 export class DamagedContent extends Problem {
   constructor(readonly record: Pick<NamedRecord, 'sha256'> & Partial<NamedRecord>) {
-    super(500, damageWords(record), { damaged: record.sha256 })
+    super(500, damageWords(record), { code: 'record-damaged' })
   }
 }
 
-export function damageWords({ sha256, path, device, takenAt }: DamagedContent['record']): string {
+export function damageWords({ path, device, takenAt }: DamagedContent['record']): string {
   const what = path === undefined ? 'A record' : `The record ${path}${device === undefined ? '' : ` of ${device}`}`
   const when = takenAt ? `, taken ${takenAt.toISOString().slice(0, 16).replace('T', ' ')} UTC,` : ''
-  return `${what}${when} is missing or damaged in the database (SHA-256 ${sha256.slice(0, 16)}…): bring it in again.`
+  return `${what}${when} is missing or damaged in the database. Import it again.`
 }
 
 /** The text of a record. @throws DamagedContent */

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import { decodeText, maskWithKey, readRecord, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
+import { decodeText, fingerprintWithKey, maskWithKey, readRecord, type Fingerprint, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
 import { DamagedContent, soundText } from './damage.ts'
 import type { Workbench } from '../outside/workbench.ts'
@@ -81,6 +81,11 @@ export class RecordStore {
     const mask = maskWithKey(await this.maskKeyOf(engagementId))
     this.#masks.set(engagementId, mask)
     return mask
+  }
+
+  /** What tells the records of an engagement apart outside of it. */
+  async fingerprints(engagementId: number): Promise<Fingerprint> {
+    return fingerprintWithKey(await this.maskKeyOf(engagementId))
   }
 
   async maskKeyOf(engagementId: number): Promise<Buffer> {

@@ -32,6 +32,7 @@ const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 
 async function snapshotView(services: Services, engagementId: number, id: number) {
   const snapshot = await services.snapshots.find(id, engagementId)
   const held = await services.snapshots.held(snapshot)
+  const fingerprint = await services.records.fingerprints(engagementId)
   return {
     id: snapshot.id,
     title: snapshot.title,
@@ -51,7 +52,7 @@ async function snapshotView(services: Services, engagementId: number, id: number
       takenAt: record.takenAt?.toISOString() ?? null,
       timeSource: record.timeSource,
       carried: record.carried,
-      sha256: record.sha256,
+      fingerprint: fingerprint(record.sha256),
     })),
   }
 }

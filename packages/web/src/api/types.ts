@@ -83,7 +83,7 @@ export interface RecordView {
   kind: string
   title: string
   path: string
-  sha256: string
+  fingerprint: string
   lineCount: number
   unread: number
   faults: { line: number; reason: string }[]
@@ -139,7 +139,7 @@ export interface SnapshotView {
   takenAt: string
   createdAt: string
   refused: { path: string; reason: string }[]
-  records: { id: number; deviceId: number; device: string; kind: string; path: string; lineCount: number; unread: number[]; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string; carried: boolean; sha256: string }[]
+  records: { id: number; deviceId: number; device: string; kind: string; path: string; lineCount: number; unread: number[]; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string; carried: boolean; fingerprint: string }[]
 }
 export interface IntakeView {
   id: string
@@ -275,7 +275,7 @@ export interface CredentialRow {
 export interface HistoryView {
   kind: string
   title: string
-  spells: { record: number; sha256: string; lines: number; from: string; to: string; by: string; snapshots: string[] }[]
+  spells: { record: number; fingerprint: string; lines: number; from: string; to: string; by: string; snapshots: string[] }[]
 }
 export interface BesideView {
   changed: number

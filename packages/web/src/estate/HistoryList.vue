@@ -64,7 +64,7 @@ function show(record: number): void {
         <tr v-for="spell in spells" :key="spell.record">
           <td><input v-model="left" type="radio" name="left" :value="spell.record" :aria-label="`Left: first seen ${spell.from}`" /></td>
           <td><input v-model="right" type="radio" name="right" :value="spell.record" :aria-label="`Right: first seen ${spell.from}`" /></td>
-          <td><button type="button" class="as-link" :title="`SHA-256 ${spell.sha256}`" @click="show(spell.record)"><AgeText :at="spell.from" /></button></td>
+          <td><button type="button" class="as-link" :title="spell.fingerprint" @click="show(spell.record)"><AgeText :at="spell.from" /></button></td>
           <td><AgeText :at="spell.to" /></td>
           <td class="num">{{ spell.lines }}</td>
           <td>{{ spell.by }}</td>

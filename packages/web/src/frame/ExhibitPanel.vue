@@ -59,7 +59,7 @@ async function copy(): Promise<void> {
   const record = exhibit.record
   if (!record) return
   const ranges = present.value.length > 0 ? present.value : [{ from: 1, to: Math.min(record.lineCount, 1), absent: false }]
-  const parts = ranges.map(({ from, to }) => `${lines.value.slice(from - 1, to).join('\n')}\n[${record.device.name}, ${record.path}, ${from === to ? `line ${from}` : `lines ${from}–${to}`}, SHA-256 ${record.sha256}]`)
+  const parts = ranges.map(({ from, to }) => `${lines.value.slice(from - 1, to).join('\n')}\n[${record.device.name}, ${record.path}, ${from === to ? `line ${from}` : `lines ${from}–${to}`}, ${record.fingerprint}]`)
   try {
     await navigator.clipboard.writeText(parts.join('\n\n'))
     copied.value = 'Copied with reference.'
@@ -110,7 +110,7 @@ onBeforeUnmount(() => observer.disconnect())
           <template v-if="exhibit.record">
             <strong>{{ exhibit.record.device.name }}</strong> <span class="quiet">{{ exhibit.record.title }}</span>
             <div class="quiet small">{{ exhibit.record.path }} · taken <AgeText :at="exhibit.record.takenAt" :source="exhibit.record.timeSource" /></div>
-            <div class="quiet small hash" :title="`SHA-256 ${exhibit.record.sha256}`">SHA-256 {{ exhibit.record.sha256.slice(0, 16) }}…</div>
+            <div class="quiet small hash" :title="exhibit.record.fingerprint">Fingerprint {{ exhibit.record.fingerprint.replace('hmac-sha256:', '').slice(0, 16) }}…</div>
           </template>
           <strong v-else>Lines</strong>
         </div>
