@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import type { Browser, Page } from 'puppeteer-core'
 import { deskOf, simulate, type Desk, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
+import { settingsOf } from '../packages/server/src/operation/settings.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
 import { heed, openBrowser, press, shows, type } from './browser.ts'
 
@@ -29,7 +30,7 @@ describe('the living estate, in the browser', function () {
     network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), weather: { 'ops-acc1': { locked: true } } })
     desk = deskOf(network)
     await desk.listen()
-    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error' })
+    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
     ;({ browser, close } = await openBrowser())
     page = await browser.newPage()
     heed(page, troubles)

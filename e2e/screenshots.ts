@@ -8,6 +8,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { deskOf, simulate } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from '../packages/server/src/demo.ts'
+import { settingsOf } from '../packages/server/src/operation/settings.ts'
 import { startServer } from '../packages/server/src/server.ts'
 import { openBrowser, press, shows, signIn, type } from './browser.ts'
 
@@ -15,7 +16,7 @@ const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'docs/screenshots')
 mkdirSync(out, { recursive: true })
 const folder = mkdtempSync(join(tmpdir(), 'jurybox-pictures-'))
-const server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error' })
+const server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
 const { browser, close } = await openBrowser()
 try {
   const { password } = await loadDemo(server.services, join(root, 'scenario'))

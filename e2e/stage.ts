@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import type { Browser, Page } from 'puppeteer-core'
 import { loadDemo } from '../packages/server/src/demo.ts'
+import { settingsOf } from '../packages/server/src/operation/settings.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
 import { PATIENCE, heed, openBrowser } from './browser.ts'
 
@@ -40,7 +41,7 @@ export function useStage(hand: (stage: Stage) => void, prepare: (server: Running
   const troubles: string[] = []
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
-    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(ROOT, 'packages/web/dist'), signInLimit: 100, logLevel: 'error' })
+    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(ROOT, 'packages/web/dist'), signInLimit: 100, logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
     await loadDemo(server.services, join(ROOT, 'scenario'))
     clear = await prepare(server)
     ;({ browser, close } = await openBrowser())

@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { commandSets } from '@jurybox/content'
+import { deviceFolder } from '@jurybox/core'
 import { LIMITS, collectDevice, type Credential, type Target } from '@jurybox/collector'
 import { parse, stringify } from 'yaml'
 import { z } from 'zod'
@@ -58,12 +59,13 @@ export async function collectCommand(args: readonly string[], { stdout, stderr }
         stderr(`${target.name}: not collected (${result.step}): ${result.reason}\n`)
         continue
       }
+      const { folder, named } = deviceFolder(target.name)
       const keep = (path: string, text: string): void => {
-        const whole = join(out, 'devices', target.name, path)
+        const whole = join(out, folder, path)
         mkdirSync(dirname(whole), { recursive: true })
         writeFileSync(whole, text)
       }
-      keep('device.yaml', stringify({ dialect: target.set.dialect }))
+      keep('device.yaml', stringify({ ...named, dialect: target.set.dialect }))
       for (const { kind, form, text } of result.records) keep(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)
       for (const reason of result.without) stderr(`${target.name}: ${reason}\n`)
       stdout(`${target.name}: ${result.records.length} records, host key ${result.hostKey}\n`)

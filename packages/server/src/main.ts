@@ -45,7 +45,9 @@ async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: str
   say('Starting the database …')
   // Devices send from elsewhere: outside the demo the port is opened only where it is asked for.
   const syslog = mode === 'demo' ? { port: 0, address: '127.0.0.1' } : settings.syslog
-  const server = await startServer({ dataFolder, settings, command: mode, port: settings.port, logLevel: settings.logLevel, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
+  // The desk of the demo is on this machine.
+  const own = mode === 'demo' ? { ...settings, alertTargets: [...settings.alertTargets, '127.0.0.1'] } : settings
+  const server = await startServer({ dataFolder, settings: own, command: mode, port: settings.port, logLevel: settings.logLevel, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
   let network: Awaited<ReturnType<typeof simulate>> | null = null
   let desk: Desk | null = null
   let isStopping = false

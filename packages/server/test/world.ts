@@ -6,6 +6,7 @@ import { ROLES, type Role } from '../src/auth/roles.ts'
 import type { DataSource } from 'typeorm'
 import { openDatabase } from '../src/db/data-source.ts'
 import { Memberships } from '../src/db/entities.ts'
+import { settingsOf } from '../src/operation/settings.ts'
 import { startServer, type RunningServer } from '../src/server.ts'
 
 export const PASSWORD = 'a long enough password'
@@ -98,7 +99,7 @@ export interface World {
 }
 
 export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-server-'))): Promise<World> {
-  const server = await startServer({ dataFolder: folder, port: 0, webFolder: null, signInLimit: 50, logLevel: 'fatal' })
+  const server = await startServer({ dataFolder: folder, port: 0, webFolder: null, signInLimit: 50, logLevel: 'fatal', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
   const { services } = server
   let engagement = 1
   const users = { lead: 1, auditor: 2, engineer: 3, reader: 4 }

@@ -1,5 +1,6 @@
 import { zipSync } from 'fflate'
 import { stringify } from 'yaml'
+import { deviceFolder } from './file-name.ts'
 
 export interface PackedRecord {
   readonly device: string
@@ -30,7 +31,10 @@ export function packSnapshot({ title, takenAt, note, devices, records }: PackedS
   // A zip knows no year before 1980; times of files say nothing here.
   const at = new Date(1980, 0, 1)
   const files = new Map<string, Uint8Array>([['snapshot.yaml', bytes(stringify({ title, takenAt, note }))]])
-  for (const { name, dialect, facts } of devices) files.set(`devices/${name}/device.yaml`, bytes(stringify({ dialect, ...facts })))
-  for (const record of records) files.set(`devices/${record.device}/${fileOf(record)}`, bytes(record.text))
+  for (const { name, dialect, facts } of devices) {
+    const { folder, named } = deviceFolder(name)
+    files.set(`${folder}/device.yaml`, bytes(stringify({ ...named, dialect, ...facts })))
+  }
+  for (const record of records) files.set(`${deviceFolder(record.device).folder}/${fileOf(record)}`, bytes(record.text))
   return zipSync(Object.fromEntries([...files].sort(([a], [b]) => (a < b ? -1 : 1)).map(([path, content]) => [path, [content, { mtime: at, level: 6 }] as const])) as Parameters<typeof zipSync>[0])
 }

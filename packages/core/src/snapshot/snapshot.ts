@@ -42,6 +42,8 @@ const labelValue = z.union([z.string(), z.number(), z.boolean()])
 
 export const deviceFactsSchema = z
   .strictObject({
+    /** Of the device, where it cannot be the name of a folder. */
+    name: z.string().min(1).max(160).optional(),
     labels: z.record(z.string(), labelValue).default({}),
     /** Names of the groups that the device belongs to. */
     groups: z.array(z.string().min(1)).optional(),
@@ -224,13 +226,20 @@ class SnapshotBuilder {
 
   finish(): Snapshot {
     const devices: SnapshotDevice[] = []
-    for (const [name, draft] of this.#drafts) {
+    const names = new Set<string>()
+    for (const [folder, draft] of this.#drafts) {
       if (draft.records.length === 0) continue
+      const { name = folder, ...facts } = draft.facts ?? { labels: {} }
+      if (names.has(name)) {
+        this.refused.push(...draft.records.map(({ path }) => ({ path, reason: `the name "${name}" in its device.yaml is that of another device` })))
+        continue
+      }
       if (!draft.dialect) {
         this.refused.push(...draft.records.map(({ path }) => ({ path, reason: `device "${name}" has no configuration that was read (config.txt)` })))
         continue
       }
-      devices.push({ name, dialect: draft.dialect, facts: draft.facts ?? { labels: {} }, records: draft.records.map((record) => this.#dated(record)) })
+      devices.push({ name, dialect: draft.dialect, facts, records: draft.records.map((record) => ({ ...this.#dated(record), device: name })) })
+      names.add(name)
     }
     devices.sort((a, b) => (a.name < b.name ? -1 : 1))
     return {
@@ -270,7 +279,13 @@ class SnapshotBuilder {
       this.refused.push({ path: file.path, reason: detected.ok ? 'not read' : detected.reason })
       return null
     }
-    return { text: decoded.text, tree: detected.dialect.read(decoded.text), dialect: detected.dialect, confidence: detected.share }
+    const tree = detected.dialect.read(decoded.text)
+    const second = secondHost(tree)
+    if (second) {
+      this.refused.push({ path: file.path, reason: `holds the listings of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own` })
+      return null
+    }
+    return { text: decoded.text, tree, dialect: detected.dialect, confidence: detected.share }
   }
 
   #keep(file: SnapshotFile, device: string, kind: RecordKind, { text, tree, dialect, confidence }: Reading): void {
@@ -319,4 +334,18 @@ export function readRecord(text: string, dialectId: string): LocatedTree {
   const dialect = dialectById(dialectId)
   if (!dialect) throw new Error(`Unknown dialect "${dialectId}"`)
   return dialect.read(text)
+}
+
+const HOST = /^(?:hostname|set system host-name|host-name) "?([^\s";]+)/
+
+/** Where a file begins to speak of another device; null where it is of one. */
+function secondHost({ nodes }: LocatedTree): { readonly name: string; readonly line: number } | null {
+  let first: string | null = null
+  for (const node of nodes.flatMap((top) => (/^system\b/.test(top.text) ? top.children : [top]))) {
+    const name = node.body === undefined ? HOST.exec(node.text)?.[1] : undefined
+    if (name === undefined) continue
+    first ??= name
+    if (name !== first) return { name, line: node.line }
+  }
+  return null
 }

@@ -1,10 +1,9 @@
 import { createTransport } from 'nodemailer'
 import { z } from 'zod'
 import type { Letter } from './letter.ts'
+import { PATIENCE_MS, posted } from './post.ts'
 import { contentDigest, signed } from './signature.ts'
-
-/** An answer later than this is none. */
-const PATIENCE_MS = 15_000
+import type { AllowedTargets, Target } from './targets.ts'
 
 /** An address is shown; what has to stay secret is kept beside it, sealed. */
 const url = z.url({ protocol: /^https?$/ }).max(500).refine((text) => URL.canParse(text) && new URL(text).username === '' && new URL(text).password === '', 'an address without user and password: give what has to stay secret as the key or the token')
@@ -33,8 +32,9 @@ export function placeOf(engagementId: number): string {
  * @param secret password for mail, key for a webhook, token for a ticket desk
  * @throws Error with what went wrong, without any secret
  */
-export async function send(channel: Channel, secret: string | null, message: Message, now = new Date()): Promise<string> {
-  if (channel.channel === 'mail') return mailed(channel, secret, message)
+export async function send(channel: Channel, secret: string | null, message: Message, targets: AllowedTargets, now = new Date()): Promise<string> {
+  const place = await targets.target(channel.channel === 'mail' ? channel.host : new URL(channel.url).hostname)
+  if (channel.channel === 'mail') return mailed(channel, place, secret, message)
   const { id, engagement, test, letter } = message
   if (channel.channel === 'webhook') {
     const body = JSON.stringify({ schema: 1, id, engagement, test, summary: letter.subject, events: letter.events })
@@ -42,46 +42,51 @@ export async function send(channel: Channel, secret: string | null, message: Mes
     const digest = contentDigest(body)
     const components = [['@method', 'POST'], ['@target-uri', target.href], ['content-digest', digest], ['content-type', 'application/json']] as const
     const { input, signature } = signed(components, `;created=${Math.floor(now.getTime() / 1000)};keyid="jurybox";alg="hmac-sha256"`, Buffer.from(secret ?? ''), 'sig')
-    const { status } = await posted(target, body, { 'content-digest': digest, 'signature-input': input, signature, 'idempotency-key': `"${id}"` })
+    const { status } = await posted(target, place, body, { 'content-digest': digest, 'signature-input': input, signature, 'idempotency-key': `"${id}"` })
     return `answered ${status}`
   }
   const devices = [...new Set(letter.events.flatMap(({ device, subject }) => (device ? [subject ? `${device}, ${subject}` : device] : [])))]
   const body = JSON.stringify({ key: id, title: letter.subject, text: letter.text, devices, table: letter.csv })
-  const answer = await posted(new URL(channel.url), body, { 'idempotency-key': `"${id}"`, ...(secret ? { authorization: `Bearer ${secret}` } : {}) })
+  const answer = await posted(new URL(channel.url), place, body, { 'idempotency-key': `"${id}"`, ...(secret ? { authorization: `Bearer ${secret}` } : {}) })
   const number = ticketNumber(answer.text)
   return number === null ? `answered ${answer.status}` : `ticket ${number}`
 }
 
-async function mailed({ host, port, tls, from, to, user }: Extract<Channel, { channel: 'mail' }>, secret: string | null, { id, letter }: Message): Promise<string> {
+async function mailed({ host, port, tls, from, to, user }: Extract<Channel, { channel: 'mail' }>, { address }: Target, secret: string | null, { id, letter }: Message): Promise<string> {
   const transport = createTransport({
-    host, port, secure: tls === 'tls', requireTLS: tls === 'starttls', ignoreTLS: tls === 'none',
+    host: address, port, tls: { servername: host }, secure: tls === 'tls', requireTLS: tls === 'starttls', ignoreTLS: tls === 'none',
     connectionTimeout: PATIENCE_MS, greetingTimeout: PATIENCE_MS, socketTimeout: PATIENCE_MS,
     ...(user ? { auth: { user, pass: secret ?? '' } } : {}),
   })
   try {
     const info = await transport.sendMail({ from, to: [...to], subject: letter.subject, text: letter.text, messageId: `<${id}@jurybox>`, attachments: [{ filename: 'what-changed.csv', content: letter.csv, contentType: 'text/csv; charset=utf-8' }] })
-    const response: unknown = info.response
-    return String(response ?? 'taken')
+    return `accepted ${/^\d{3}/.exec(info.response)?.[0] ?? ''}`.trim()
+  } catch (error) {
+    throw new Error(`${host} ${mailFault(error)}`)
   } finally {
     transport.close()
   }
 }
 
-async function posted(target: URL, body: string, headers: Record<string, string>): Promise<{ status: number; text: string }> {
-  const response = await fetch(target, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(PATIENCE_MS), headers: { 'content-type': 'application/json', ...headers } }).catch((error: unknown) => {
-    // What `fetch` throws says little; its cause says what happened.
-    const cause = error instanceof Error && error.cause instanceof Error ? error.cause : error
-    throw new Error(`${target.host} was not reached: ${cause instanceof Error ? cause.message : String(cause)}`)
-  })
-  const text = (await response.text()).slice(0, 2000)
-  if (!response.ok) throw new Error(`${target.host} answered ${response.status}`)
-  return { status: response.status, text }
+/** What went wrong with a mail, by its code: what a server says in words may hold anything. */
+function mailFault(error: unknown): string {
+  const code = error instanceof Error && 'code' in error ? String(error.code) : ''
+  const answer = error instanceof Error && 'responseCode' in error ? ` (answered ${Number(error.responseCode)})` : ''
+  const words: Readonly<Record<string, string>> = {
+    EAUTH: 'refused the sign-in',
+    EENVELOPE: 'refused the sender or every recipient',
+    EMESSAGE: 'refused the message',
+    ETLS: 'could not be spoken to by TLS',
+    ETIMEDOUT: 'did not answer in time',
+    EDNS: 'has no address',
+  }
+  return `${words[code] ?? `was not reached${code === '' ? '' : ` (${code})`}`}${answer}`
 }
 
 /** A ticket desk says the number of its ticket; where it does not, none is known. */
 function ticketNumber(text: string): string | null {
   try {
-    const answer = z.object({ number: z.union([z.string().max(40), z.number()]) }).safeParse(JSON.parse(text))
+    const answer = z.object({ number: z.union([z.string().regex(/^[\w#.-]{1,40}$/), z.number()]) }).safeParse(JSON.parse(text))
     return answer.success ? String(answer.data.number) : null
   } catch {
     // Not JSON: it says no number.

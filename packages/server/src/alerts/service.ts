@@ -9,9 +9,13 @@ import { sha256 } from '../vault/vault.ts'
 import { channelSchema, placeOf, send, type Channel } from './channels.ts'
 import { happeningsOfAudit, happeningsOfCollection, happeningsOfTraffic, type Happening } from './events.ts'
 import { letterOf } from './letter.ts'
+import { AllowedTargets } from './targets.ts'
 
 /** Minutes after which a delivery is tried again; after the last it has failed. */
 const AGAIN_MINUTES = [1, 5, 15, 60, 240]
+/** Deliveries that are looked at together. */
+const AT_ONCE = 50
+const ONCE_MORE_MS = 30_000
 const SEVERITIES = ['info', 'low', 'medium', 'high']
 
 /** Tells people and other systems what happened: at once, or together at a time of their own; each thing once. */
@@ -23,7 +27,13 @@ export class AlertService {
   /** For tests: less than a minute. */
   minute = 60_000
 
-  constructor(readonly services: Services) {}
+  readonly #targets: AllowedTargets
+  /** By engagement: what is on its way. */
+  readonly #underWay = new Map<number, Promise<void>>()
+
+  constructor(readonly services: Services) {
+    this.#targets = new AllowedTargets(services.settings.alertTargets)
+  }
 
   /** At the start of the server. What was on its way when it stopped may have arrived: it is not sent again. */
   async open(now = new Date()): Promise<void> {
@@ -107,17 +117,29 @@ export class AlertService {
     })
   }
 
-  /** Sends what is due, one after the other, and waits for what is due later. */
+  /** Sends what is due, for each engagement one after the other, and waits for what is due later. */
   #begin(): void {
-    this.#work = this.#work.then(() => this.#sendDue()).catch((error: unknown) => this.#wentWrong(error))
+    this.#work = this.#work.then(() => this.#sendDue()).catch((error: unknown) => {
+      this.#wentWrong(error)
+      // The database may be away: what waits is not forgotten.
+      if (!this.#closed) this.#next = setTimeout(() => this.#begin(), ONCE_MORE_MS).unref()
+    })
   }
 
   async #sendDue(): Promise<void> {
     while (!this.#closed) {
-      const [due] = await this.#deliveries.find({ where: { state: 'waiting', nextAt: LessThanOrEqual(new Date()) }, order: { id: 'ASC' }, take: 1 })
-      if (!due) break
-      await this.#deliver(due)
+      const waiting = await this.#deliveries.find({ where: { state: 'waiting', nextAt: LessThanOrEqual(new Date()) }, order: { id: 'ASC' }, take: AT_ONCE })
+      const engagements = new Map((await this.#alerts.findBy({ id: In(waiting.map(({ alertId }) => alertId)) })).map(({ id, engagementId }) => [id, engagementId]))
+      // A service that is slow for one engagement does not hold up the others.
+      for (const delivery of waiting) {
+        const engagementId = engagements.get(delivery.alertId) ?? 0
+        if (this.#underWay.has(engagementId) || this.#closed) continue
+        this.#underWay.set(engagementId, this.#deliver(delivery).catch((error: unknown) => this.#wentWrong(error)).finally(() => this.#underWay.delete(engagementId)))
+      }
+      if (this.#underWay.size === 0) break
+      await Promise.race(this.#underWay.values())
     }
+    await Promise.all(this.#underWay.values())
     const [later] = await this.#deliveries.find({ where: { state: 'waiting' }, order: { nextAt: 'ASC' }, take: 1 })
     if (this.#next) clearTimeout(this.#next)
     this.#next = later && !this.#closed ? setTimeout(() => this.#begin(), Math.max(0, Math.min(later.nextAt.getTime() - Date.now() + 1, 3_600_000))).unref() : null
@@ -131,7 +153,7 @@ export class AlertService {
     try {
       const letter = delivery.test ? { ...letterOf(engagement, []), subject: `${engagement}: this is a test`, text: `“${alert.title}” reaches you. Nothing has happened.` } : letterOf(engagement, await this.#eventsOf(delivery.id))
       const secret = alert.secret && this.services.vault.unseal(alert.secret, placeOf(alert.engagementId)).toString('utf8')
-      const said = await send(channelOf(alert), secret, { id: sha256(`delivery ${alert.engagementId} ${alert.id} ${delivery.id}`).slice(0, 32), engagement, test: delivery.test, letter })
+      const said = await send(channelOf(alert), secret, { id: sha256(`delivery ${alert.engagementId} ${alert.id} ${delivery.id}`).slice(0, 32), engagement, test: delivery.test, letter }, this.#targets)
       await this.#deliveries.update({ id: delivery.id }, { state: 'sent', said, sentAt: new Date() })
     } catch (error) {
       const minutes = delivery.test ? undefined : AGAIN_MINUTES[attempts - 1]

@@ -1,3 +1,4 @@
+import { safeFileName } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
@@ -152,7 +153,7 @@ export const archiveRoutes = [
     summary: 'One record as a file, secrets masked',
     handle: async ({ services, engagementId, params, response }) => {
       const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
-      download(response, `${record.device.replace(/[^\w.-]/g, '_')}-${record.kind.replace('/', '-')}.txt`, 'text/plain; charset=utf-8', `${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
+      download(response, `${safeFileName(record.device)}-${record.kind.replace('/', '-')}.txt`, 'text/plain; charset=utf-8', `${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
       return undefined
     },
   }),

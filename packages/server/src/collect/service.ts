@@ -1,7 +1,8 @@
 import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
 import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step, type Target } from '@jurybox/collector'
-import { settledText, type CommandSet, type PROBES, type SnapshotFile } from '@jurybox/core'
+import { stringify } from 'yaml'
+import { deviceFolder, settledText, type CommandSet, type PROBES, type SnapshotFile } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -206,9 +207,10 @@ function resultOf(result: Collected): DeviceResult {
 
 /** The folder of a device, as a snapshot folder has it. */
 function filesOf(name: string, records: Extract<Collected, { ok: true }>['records'], reaches: readonly Reach[]): SnapshotFile[] {
-  const file = (path: string, text: string): SnapshotFile => ({ path: `devices/${name}/${path}`, bytes: new TextEncoder().encode(text) })
+  const { folder, named } = deviceFolder(name)
+  const file = (path: string, text: string): SnapshotFile => ({ path: `${folder}/${path}`, bytes: new TextEncoder().encode(text) })
   return [
-    file('device.yaml', `dialect: ${reaches.find(({ device }) => device === name)?.dialect ?? 'indented'}\n`),
+    file('device.yaml', stringify({ ...named, dialect: reaches.find(({ device }) => device === name)?.dialect ?? 'indented' })),
     ...records.map(({ kind, form, text }) => file(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)),
   ]
 }

@@ -1,7 +1,8 @@
+import { safeFileName } from '@jurybox/core'
 import type { Response } from 'express'
 
-/** Sends a body that the browser keeps as a file. @param name of letters, digits, dots and dashes */
+/** Sends a body that the browser keeps as a file. */
 export function download(response: Response, name: string, type: string, body: string | Buffer): void {
-  response.setHeader('Content-Disposition', `attachment; filename="${name}"`)
+  response.setHeader('Content-Disposition', `attachment; filename="${safeFileName(name)}"`)
   response.type(type).send(body)
 }

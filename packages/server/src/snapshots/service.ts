@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
-import { settledText, type RecordKind, type SnapshotFile } from '@jurybox/core'
+import { deviceFolder, settledText, type RecordKind, type SnapshotFile } from '@jurybox/core'
 import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
 import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
@@ -157,7 +157,8 @@ export class SnapshotService {
     const folders = settled.map(({ path, as }): SnapshotFile[] => {
       const bytes = files.get(path)
       if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
-      return [{ path: `devices/${as}/config.txt`, bytes }]
+      const { folder, named } = deviceFolder(as)
+      return [{ path: `${folder}/device.yaml`, bytes: new TextEncoder().encode(JSON.stringify(named)) }, { path: `${folder}/config.txt`, bytes }]
     })
     const read = await this.outside.takeIn(folders)
     for (const { path, as } of settled) {
@@ -181,7 +182,7 @@ export class SnapshotService {
       const snapshot = await manager.save(Snapshots, manager.create(Snapshots, { engagementId, title, note, takenAt, refused: [], createdBy: userId, createdAt: now }))
       await this.records.keep(manager, new Map([[hash, bytes]]))
       const record = await manager.save(Records, manager.create(Records, {
-        deviceId: device.id, kind, path: `devices/${deviceName}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length,
+        deviceId: device.id, kind, path: `${deviceFolder(deviceName).folder}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length,
         unread: [], readBy: this.build, settled: sha256(settledText(text)), faults: [], takenAt, timeSource: 'stated', broughtBy: userId, createdAt: now,
       }))
       const others = held.filter((one) => one.deviceId !== device.id || one.kind !== kind)
