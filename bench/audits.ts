@@ -7,7 +7,7 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { readBenchmark, type SnapshotFile } from '@jurybox/core'
+import { prepare, readBenchmark, type SnapshotFile } from '@jurybox/core'
 import { startServer } from '../packages/server/src/server.ts'
 
 const count = Number(process.argv[2] ?? 1000)
@@ -59,7 +59,7 @@ try {
   const edited = (domain: string): string => `id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: low, profile: base, decide: [{ id: lines, when: { all: [{ some: { block: 'line vty ...', has: transport input ssh } }, { model: 'system.services.http.enabled != true' }, 'ip domain name ${domain}'] }, outcome: pass, note: n }, { id: not, outcome: fail, note: n }] }\n`
   const trial = async (name: string, domain: string): Promise<void> => {
     const started = performance.now()
-    const tried = await services.trial.answers(whole, edited(domain), readBenchmark(edited(domain)), null, null, AbortSignal.timeout(600_000))
+    const tried = await services.trial.answers(whole, edited(domain), prepare({ benchmark: readBenchmark(edited(domain)), profile: 'base', values: {} }).needs, null, null, AbortSignal.timeout(600_000))
     show(name, { ms: performance.now() - started, message: `${tried.length} devices answer` })
   }
   await trial('a rule, first trial', 'one.example')

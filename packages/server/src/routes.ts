@@ -16,6 +16,7 @@ import { openApi } from './http/openapi.ts'
 import { route, type Route } from './http/route.ts'
 import { jobRoutes } from './jobs/routes.ts'
 import { labelRoutes } from './labels/routes.ts'
+import { operationRoutes } from './operation/routes.ts'
 import { overviewRoutes } from './overview/routes.ts'
 import { reportRoutes } from './reports/routes.ts'
 import { ruleRoutes } from './rules/routes.ts'
@@ -26,7 +27,7 @@ import { tidyingRoutes } from './tidying/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...accountRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
+const described: readonly Route[] = [...authRoutes, ...accountRoutes, ...operationRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [

@@ -17,6 +17,7 @@ import { DiscoveryService } from './discovery/service.ts'
 import { EstateService } from './estate/service.ts'
 import { JobBoard } from './jobs/board.ts'
 import { FreeSpace } from './operation/availability.ts'
+import { KeyChange } from './operation/key-change.ts'
 import { Metrics } from './operation/metrics.ts'
 import type { Settings } from './operation/settings.ts'
 import { LabelService } from './labels/service.ts'
@@ -34,6 +35,7 @@ type NewAccount = { readonly name: string; readonly fullName: string; readonly p
 /** Everything the routes work with; one of each a process. */
 export class Services {
   readonly sessions: SessionStore
+  readonly keyChange: KeyChange
   readonly secondFactor: SecondFactor
   readonly guesses = new Guesses()
   readonly activity: ActivityLog
@@ -69,6 +71,7 @@ export class Services {
   ) {
     this.metrics = new Metrics(database, space)
     this.sessions = new SessionStore(database)
+    this.keyChange = new KeyChange(database, vault, space.folder, log)
     this.secondFactor = new SecondFactor(database, vault)
     this.activity = new ActivityLog(database, new LogAnchor(space.folder, vault))
     this.records = new RecordStore(database, vault, this.outside, log)
@@ -119,6 +122,7 @@ export class Services {
     await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close(), this.readings.close(), this.outside.close()])
     await scheduled
     await this.alerts.close()
+    await this.keyChange.close()
     this.jobs.close()
     this.metrics.close()
     await this.database.destroy()

@@ -146,3 +146,34 @@ describe('a content that is missing or damaged', function () {
     expect(Number(n)).to.equal(0)
   })
 })
+
+describe('rules of one’s own that run on', function () {
+  this.timeout(120_000)
+  let world: World
+  before(async () => (world = await makeWorld()))
+  after(async () => world.end())
+
+  it('end at their time in an audit: the device says so, and the others are judged', async () => {
+    const lead = await world.client('lead')
+    const base = `/engagements/${world.engagement}`
+    const all = (depth: number): string => (depth === 0 ? 'true' : `interfaces.all(x${depth}, ${all(depth - 1)})`)
+    const text = JSON.stringify({
+      id: 'slow', title: 'Slow', version: '1', statement: 's', profiles: [{ id: 'all', title: 'All' }],
+      rules: [{
+        id: 'runs-on', title: 'R', topic: 'T', severity: 'low', profile: 'all', statement: 's',
+        decide: [{ id: 'x', when: { model: all(9) }, outcome: 'pass', note: 'n' }, { id: 'y', outcome: 'fail', note: 'n' }],
+      }],
+    })
+    const saved = await lead.post(`${base}/own-benchmarks`, { text, why: 'to see' })
+    expect(saved.status, saved.text).to.equal(200)
+    expect((await lead.post(`${base}/own-benchmarks/slow/${saved.json.number}/publish`)).status).to.equal(204)
+    const ports = Array.from({ length: 40 }, (_, i) => `interface Ethernet1/${i + 1}\n`).join('')
+    const { json: snapshot } = await lead.freeze(world.engagement, { 'many.cfg': `hostname many\n${ports}`, 'few.cfg': CONFIG })
+    world.server.services.audits.judging.deviceMs = 2_000
+    const { state, auditId } = await lead.audit(world.engagement, snapshot.id, ['slow'])
+    expect(state).to.equal('done')
+    const { json } = await lead.get(`${base}/audits/${auditId}/verdicts`)
+    const found = json.verdicts.map(({ device, outcome, branch }: { device: string; outcome: string; branch: string | null }) => [device, outcome, branch])
+    expect(found).to.have.deep.members([['core', 'pass', 'x'], ['many', 'error', 'too-slow']])
+  })
+})

@@ -39,7 +39,7 @@ export function makeRouter(): Router {
           { path: 'traffic/network', component: () => import('./traffic/NetworkPage.vue'), meta: { title: 'Findings of the network', lines: true } },
           { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },
           { path: 'set-up', component: () => import('./collect/SetUpPage.vue'), meta: { title: 'Set up' } },
-          { path: 'accounts', component: () => import('./settings/AccountsPage.vue'), meta: { title: 'Accounts' } },
+          { path: 'installation', component: () => import('./settings/InstallationPage.vue'), meta: { title: 'Installation' } },
           { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
         ],
       },

@@ -21,7 +21,7 @@ export interface JudgedSubject {
 }
 
 /** The devices of a snapshot with the records that some benches read. */
-export async function subjectsOf({ snapshots, database, estate }: Services, snapshot: SnapshotRow, benches: readonly Bench[]): Promise<JudgedSubject[]> {
+export async function subjectsOf({ snapshots, database, estate }: Services, snapshot: SnapshotRow, benches: readonly Pick<Bench, 'needs'>[]): Promise<JudgedSubject[]> {
   const state = benches.some(({ needs }) => needs.state)
   const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
   const then = byDevice(earlier ? await snapshots.held(earlier) : [])
@@ -82,6 +82,9 @@ interface KeptRun extends Run {
   readonly progress: (done: number) => Promise<void>
 }
 
+/** Milliseconds that one device may take: a thousand times what a large one does. */
+export const DEVICE_MS = 60_000
+
 /** Judges devices in worker threads, and remembers what each came to. */
 export class Judging {
   readonly #pool = openPool<AuditTask, AuditAnswer>(new URL('./worker.ts', import.meta.url), {
@@ -94,6 +97,9 @@ export class Judging {
   })
 
   readonly #memory: JudgementMemory
+
+  /** For tests: less than a minute. */
+  deviceMs = DEVICE_MS
 
   constructor(readonly services: Services) {
     this.#memory = new JudgementMemory(services.database)
@@ -192,9 +198,26 @@ export class Judging {
     const { name, facts, records, before } = subject
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
     const damaged = [...records, ...(before ?? [])].find(({ sha256: hash }) => !texts.has(hash))
-    if (damaged) return damagedAnswer(damaged, benches, part.only, now)
+    if (damaged) return errorAnswer(benches, { device: damaged.device, branch: 'damaged', note: damageWords(damaged) }, part.only, now)
     const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, ...taskRecordsOf(subject, texts), choices, maskKey, now, part }
-    return this.#pool.run(task, signal ? { signal } : {})
+    return this.#inTime(task, signal, subject, benches)
+  }
+
+  /** Rules that run on, by accident or by design, are ended; the device says so, and the others are judged. */
+  async #inTime(task: AuditTask, signal: AbortSignal | undefined, { name }: JudgedSubject, benches: readonly Bench[]): Promise<AuditAnswer> {
+    const late = new AbortController()
+    const timer = setTimeout(() => late.abort(), this.deviceMs)
+    const stop = (): void => late.abort()
+    signal?.addEventListener('abort', stop)
+    try {
+      return await this.#pool.run(task, { signal: late.signal })
+    } catch (error) {
+      if (!late.signal.aborted || signal?.aborted) throw error
+      return errorAnswer(benches, { device: name, branch: 'too-slow', note: `Judging this device took more than ${this.deviceMs / 1000} seconds and was ended. A rule of one’s own may be the cause.` }, task.part.only, task.now)
+    } finally {
+      clearTimeout(timer)
+      signal?.removeEventListener('abort', stop)
+    }
   }
 
   async close(): Promise<void> {
@@ -202,12 +225,12 @@ export class Judging {
   }
 }
 
-/** Of a device whose records are damaged nothing is judged, and every rule says so; not for longer than this once. */
-function damagedAnswer(record: HeldRecord, benches: readonly Bench[], only: AuditTask['part']['only'], now: number): AuditAnswer {
+/** Of a device that cannot be judged every rule says so; not for longer than this once. */
+function errorAnswer(benches: readonly Bench[], why: Pick<Verdict, 'device' | 'branch' | 'note'>, only: AuditTask['part']['only'], now: number): AuditAnswer {
   const verdicts = benches.flatMap(({ choice, rules, severityOf }) =>
     rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across')).map(({ source }): Verdict => ({
-      device: record.device, benchmark: choice.benchmark.source.id, rule: source.id, outcome: 'error', branch: 'damaged',
-      severity: severityOf(source.id, source.severity), note: damageWords(record), references: [...source.references],
+      ...why, benchmark: choice.benchmark.source.id, rule: source.id, outcome: 'error',
+      severity: severityOf(source.id, source.severity), references: [...source.references],
       subjects: [], exhibits: [], missing: [], extra: [], remedy: null, values: [],
     })),
   )

@@ -16,10 +16,10 @@ const BATCH = 1000
 export class AuditService {
   readonly #pdf = openPool<Report, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), { task: 'writePdf', threads: 1, idleSeconds: 30, memoryMb: 1024 })
   readonly #running = new Set<Promise<void>>()
-  readonly #judging: Judging
+  readonly judging: Judging
 
   constructor(readonly services: Services) {
-    this.#judging = new Judging(services)
+    this.judging = new Judging(services)
   }
 
   /**
@@ -47,7 +47,7 @@ export class AuditService {
 
   async #docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
     try {
-      return await this.#judging.docketOf(choices)
+      return await this.judging.docketOf(choices)
     } catch (error) {
       throw new Problem(422, error instanceof Error ? error.message : String(error))
     }
@@ -59,7 +59,7 @@ export class AuditService {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
       const only = scope === null ? null : new Set(scope.devices)
       const progress = (done: number): Promise<void> => jobs.progress(job, Math.min(done, job.total))
-      const { found, estateHash } = await this.#judging.judge({ docket, subjects, only, maskKey, signal, progress })
+      const { found, estateHash } = await this.judging.judge({ docket, subjects, only, maskKey, signal, progress })
       if (signal.aborted) {
         await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
@@ -143,10 +143,10 @@ export class AuditService {
   /** The remedies of an audit with their real secrets, by device. Computed for the download, kept nowhere. */
   async commandsOf(audit: Audit): Promise<{ device: string; verdict: Verdict }[]> {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
-    const docket = await this.#judging.docketOf(audit.choices)
+    const docket = await this.judging.docketOf(audit.choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const { scope } = audit
-    const found = (await this.#judging.verdicts({ docket, subjects, maskKey: null })).filter(({ deviceId }) => scope === null || subjects.some(({ id, name }) => id === deviceId && scope.devices.includes(name)))
+    const found = (await this.judging.verdicts({ docket, subjects, maskKey: null })).filter(({ deviceId }) => scope === null || subjects.some(({ id, name }) => id === deviceId && scope.devices.includes(name)))
     return found
       .flatMap(({ verdicts }) => verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device: verdict.device, verdict })))
       .sort((a, b) => (a.device < b.device ? -1 : a.device > b.device ? 1 : 0))
@@ -244,7 +244,7 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.#judging.close(), this.#pdf.close({ force: true })])
+    await Promise.all([this.judging.close(), this.#pdf.close({ force: true })])
     await Promise.allSettled(this.#running)
   }
 }

@@ -51,7 +51,7 @@ export const engagementRoutes = [
     handle: async ({ services, engagementId }) => {
       const counts = await Promise.all([Credentials, Reaches, Schedules, Alerts, Snapshots, Audits].map((table: EntityTarget<{ engagementId: number }>) => services.database.getRepository(table).countBy({ engagementId })))
       const [credentials = 0, devices = 0, schedules = 0, alerts = 0, snapshots = 0, audits = 0] = counts
-      return { key: process.env['JURYBOX_KEY'] === undefined && process.env['JURYBOX_KEY_COMMAND'] === undefined ? 'file' : 'environment', credentials, devices, schedules, alerts, snapshots, audits }
+      return { key: services.keyChange.source, credentials, devices, schedules, alerts, snapshots, audits }
     },
   }),
   route({

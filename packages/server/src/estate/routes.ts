@@ -1,4 +1,4 @@
-import { HeldConfig, detectDialect, dialectById, dialects, isPartOfModel, judgedOf, judgedRecord, modelOfDevice, linesOf, readRecord, stateOfDevice, type Fingerprint } from '@jurybox/core'
+import { dialectById, dialects, isPartOfModel, judgedOf, linesOf, type Fingerprint } from '@jurybox/core'
 import { z } from 'zod'
 import { Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
 import { labelsOf } from '../labels/service.ts'
@@ -118,12 +118,10 @@ export const estateRoutes = [
       const { config, records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const dialect = dialectById(config?.dialect ?? '')
       if (!config || !dialect) throw notFound('model')
-      const read = await services.records.read(records.filter(({ kind }) => isPartOfModel(kind, dialect.id)))
-      const judged = judgedRecord(read)
-      if (!judged) throw notFound('model')
-      const { model, origins, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, await services.records.maskOf(engagementId))
-      const looksLike = detectDialect(judged.tree.lines.text)
-      return { record: config.id, lines: linesOf(records).lines, looksLike: looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null, model, origins: Object.fromEntries(origins), unread }
+      const read = await services.records.asTasks(records.filter(({ kind }) => isPartOfModel(kind, dialect.id)))
+      const found = await services.outside.read('deviceModel', { dialect: dialect.id, records: read, maskKey: await services.records.maskKeyOf(engagementId) })
+      if (!found) throw notFound('model')
+      return { record: config.id, lines: linesOf(records).lines, ...found }
     },
   }),
   route({
@@ -137,11 +135,11 @@ export const estateRoutes = [
       if (!device) throw notFound('device')
       const records = (await services.database.getRepository(Records).findBy({ deviceId: device.id })).filter(({ dialect }) => dialect !== 'none')
       const texts = await services.records.texts(records.map(({ sha256 }) => sha256))
+      // Only the reading is new: the record itself stays as it was taken.
+      const faults = await services.outside.read('faultsIn', { texts: records.map((record) => soundText(texts, record)), dialect: body.dialect })
       await services.database.transaction(async (manager) => {
-        for (const { id, sha256 } of records) {
-          // Only the reading is new: the record itself stays as it was taken.
-          const tree = readRecord(soundText(texts, { sha256 }), body.dialect)
-          await manager.update(Records, { id }, { dialect: body.dialect, readBy: '', faults: tree.faults.map(({ line, reason }) => ({ line, reason })) })
+        for (const [i, { id }] of records.entries()) {
+          await manager.update(Records, { id }, { dialect: body.dialect, readBy: '', faults: (faults[i] ?? []).map(({ line, reason }) => ({ line, reason })) })
         }
         await manager.update(Devices, { id: device.id }, { dialect: body.dialect })
       })
@@ -159,10 +157,10 @@ export const estateRoutes = [
     handle: async ({ services, engagementId, params, query }) => {
       const { records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
       const outputs = records.filter(({ kind }) => kind.startsWith('state/'))
-      const reading = stateOfDevice(await services.records.read(outputs))
+      const reading = await services.outside.read('deviceState', await services.records.asTasks(outputs))
       return {
         state: reading.state,
-        origins: Object.fromEntries(reading.origins),
+        origins: reading.origins,
         records: outputs.map(({ id, kind, takenAt }, i) => ({ ...reading.records[i], record: id, kind: kind.slice('state/'.length), takenAt: takenAt?.toISOString() ?? null })),
       }
     },

@@ -145,7 +145,8 @@ function identify(services: Services, route: Route): RequestHandler {
     if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf)) throw new Problem(403, 'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.')
     if (known.user.mustChange && !OPEN_BEFORE_CHANGE.has(route.path)) throw new Problem(403, 'Choose a password of your own first.', { code: 'password-change-needed' })
     if (route.access === 'administrator' && !known.user.isAdmin) throw new Problem(403, 'Only an administrator of this installation may do this.')
-    if (route.fresh && !isFresh(known.session)) throw new Problem(403, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
+    // What RFC 9470 calls insufficient user authentication.
+    if (route.fresh && !isFresh(known.session)) throw new Problem(401, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
     if (route.access !== 'signed-in' && route.access !== 'administrator') {
       const engagementId = idIn(request.params as Record<string, string>, 'engagement')
       const membership = await services.database.getRepository(Memberships).findOneBy({ engagementId, userId: known.user.id })

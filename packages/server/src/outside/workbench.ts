@@ -13,6 +13,8 @@ export const WORK_LIMITS = {
   jsonSeconds: 10,
   /** Seconds for the lines of one record. */
   linesSeconds: 60,
+  /** Seconds for a text of rules that is being written. */
+  draftSeconds: 10,
   /** Of each worker. */
   memoryMb: 1536,
 } as const
@@ -20,7 +22,9 @@ export const WORK_LIMITS = {
 /** Folders of devices that are read in one go. */
 const AT_ONCE = 40
 
-type Tasks = Pick<typeof Worker, 'takeIn' | 'parseJson' | 'maskedLines'>
+type Tasks = Omit<typeof Worker, 'default'>
+type TaskName = keyof Tasks
+type Answer<N extends TaskName> = ReturnType<Tasks[N]>
 
 /** Where what comes from outside is taken apart: in worker threads, with an end to their time and memory. */
 export class Workbench {
@@ -58,12 +62,17 @@ export class Workbench {
     return this.#run('maskedLines', task, WORK_LIMITS.linesSeconds, 'The record')
   }
 
-  async #run<N extends keyof Tasks>(name: N, task: Parameters<Tasks[N]>[0], seconds: number, what: string): Promise<ReturnType<Tasks[N]>> {
+  /** Any other reading of one device, or of a text of rules. */
+  async read<N extends Exclude<TaskName, 'takeIn' | 'parseJson' | 'maskedLines'>>(name: N, task: Parameters<Tasks[N]>[0]): Promise<Answer<N>> {
+    return this.#run(name, task, name === 'draft' || name === 'pasted' ? WORK_LIMITS.draftSeconds : WORK_LIMITS.linesSeconds, name === 'draft' || name === 'pasted' ? 'The text' : 'The record')
+  }
+
+  async #run<N extends TaskName>(name: N, task: Parameters<Tasks[N]>[0], seconds: number, what: string): Promise<Answer<N>> {
     // Held here until the end: a signal of `AbortSignal.timeout` may be collected before its time has come.
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), seconds * 1000)
     try {
-      return (await this.#pool.run(task, { name, signal: late.signal })) as ReturnType<Tasks[N]>
+      return (await this.#pool.run(task, { name, signal: late.signal })) as Answer<N>
     } catch (error) {
       if (late.signal.aborted) throw new Problem(422, `${what} took more than ${seconds} seconds to read; the reading was ended.`)
       if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY') throw new Problem(422, `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to read; the reading was ended.`)

@@ -129,3 +129,5 @@ export function maskedLines({ bytes, dialect: id, maskKey }: { readonly bytes: U
   if (dialect) return new MaskedLines(readRecord(text, id), dialect, mask).all()
   return text.split(/\r?\n/).map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
 }
+
+export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted } from './device-tasks.ts'

@@ -1,8 +1,9 @@
-import { citeLines, differencesOf, pastedBlock, pastedPrefixes, readBenchmark, type Benchmark, type Verdict } from '@jurybox/core'
+import { differencesOf, type Verdict } from '@jurybox/core'
 import { z } from 'zod'
 import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
+import { soundText } from '../snapshots/damage.ts'
 import type { Services } from '../services.ts'
 import type { TriedDevice } from './trial.ts'
 
@@ -13,29 +14,20 @@ const MAX_REMEDIES = 50
 /** Longer than a trial of thousands of devices takes; a rule that runs on is ended. */
 const TRIAL_MS = 60_000
 
-/** A text that is being written: the benchmark that it is, or where it is wrong and what was expected there. */
-function draftIn(text: string): { readonly benchmark: Benchmark; readonly wrong: null } | { readonly benchmark: null; readonly wrong: string } {
-  try {
-    return { benchmark: readBenchmark(text), wrong: null }
-  } catch (error) {
-    return { benchmark: null, wrong: error instanceof Error ? error.message : String(error) }
-  }
-}
-
-/** @throws Problem that says where the text is wrong and what was expected there */
-function benchmarkIn(text: string): Benchmark {
-  const { benchmark, wrong } = draftIn(text)
-  if (!benchmark) throw new Problem(422, wrong)
-  return benchmark
-}
-
 /** @throws Problem where it took too long or could not be done */
-async function inTime<T>(work: Promise<T>): Promise<T> {
+async function inTime<T>(work: (signal: AbortSignal) => Promise<T>, gone?: AbortSignal): Promise<T> {
+  // Held here until the end: a signal of `AbortSignal.timeout` may be collected before its time has come.
+  const late = new AbortController()
+  const timer = setTimeout(() => late.abort(), TRIAL_MS)
+  const leave = (): void => late.abort()
+  gone?.addEventListener('abort', leave)
   try {
-    return await work
+    return await work(late.signal)
   } catch (error) {
-    const late = error instanceof Error && ['AbortError', 'TimeoutError'].includes(error.name)
-    throw new Problem(422, late ? `The trial was ended after ${TRIAL_MS / 1000} s.` : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`)
+    throw new Problem(422, late.signal.aborted ? `The trial was ended after ${TRIAL_MS / 1000} s.` : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`)
+  } finally {
+    clearTimeout(timer)
+    gone?.removeEventListener('abort', leave)
   }
 }
 
@@ -90,18 +82,19 @@ export const ruleRoutes = [
     summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
     body: trialBody,
     handle: async ({ services, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
-      const { benchmark, wrong } = draftIn(text)
+      const draft = await services.outside.read('draft', text)
+      const { wrong } = draft
       // Half a text is no error of whoever asks: it is being written.
-      if (!benchmark) return { wrong, examples: [], rules: [] }
+      if (!draft.source) return { wrong, examples: [], rules: [] }
       const [snapshot, beside] = await Promise.all([snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))))
-      const signal = AbortSignal.any([gone, AbortSignal.timeout(TRIAL_MS)])
-      const asked = async (of: typeof snapshot) => (of ? services.trial.answers(of, text, benchmark, rules, devices, signal) : [])
-      const [examples, judged] = await inTime(Promise.all([services.trial.examplesOf(text, signal), asked(snapshot)]))
-      const then = await inTime(asked(beside))
+      const { needs } = draft
+      const asked = async (of: typeof snapshot, signal: AbortSignal) => (of ? services.trial.answers(of, text, needs, rules, devices, signal) : [])
+      const [examples, judged] = await inTime((signal) => Promise.all([services.trial.examplesOf(text, signal), asked(snapshot, signal)]), gone)
+      const then = await inTime((signal) => asked(beside, signal), gone)
       return {
         wrong,
         examples,
-        rules: benchmark.source.rules
+        rules: draft.source.rules
           .filter(({ id }) => rules === null || rules.includes(id))
           .map(({ id, title, severity }) => {
             const own = answersTo(id, judged)
@@ -125,8 +118,9 @@ export const ruleRoutes = [
     handle: async ({ services, engagementId, body }) => {
       const record = await services.snapshots.record(body.recordId, engagementId)
       if (record.dialect === 'none') throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
-      const { tree } = await services.records.tree(record)
-      return { dialect: record.dialect, ...citeLines(tree, body.lines, await services.records.maskOf(engagementId)) }
+      const text = soundText(await services.records.texts([record.sha256]), record)
+      const maskKey = await services.records.maskKeyOf(engagementId)
+      return { dialect: record.dialect, ...(await services.outside.read('citedLines', { text, dialect: record.dialect, lines: body.lines, maskKey })) }
     },
   }),
   route({
@@ -137,15 +131,11 @@ export const ruleRoutes = [
     summary: 'A pasted block, access list or list of prefixes as one condition',
     body: z.strictObject({ text: z.string().min(1).max(MAX_TEXT), dialect: z.string(), like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable() }),
     handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
-      try {
-        if (like === null) return { condition: pastedBlock(text, dialect) }
-        const record = await services.snapshots.record(like.recordId, engagementId)
-        const [line] = citeLines((await services.records.tree(record)).tree, [like.line], await services.records.maskOf(engagementId)).lines
-        if (!line) throw new Error('Choose a line that serves as an example')
-        return { condition: pastedPrefixes(text, line) }
-      } catch (error) {
-        throw error instanceof Problem ? error : new Problem(422, error instanceof Error ? error.message : String(error))
-      }
+      const record = like && (await services.snapshots.record(like.recordId, engagementId))
+      const example = like && record ? { text: soundText(await services.records.texts([record.sha256]), record), dialect: record.dialect, line: like.line } : null
+      const { condition, wrong } = await services.outside.read('pasted', { text, dialect, like: example, maskKey: await services.records.maskKeyOf(engagementId) })
+      if (wrong !== null) throw new Problem(422, wrong)
+      return { condition }
     },
   }),
   route({
@@ -156,9 +146,8 @@ export const ruleRoutes = [
     summary: 'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
     handle: async ({ services, engagementId, body }) => {
-      const { benchmark, wrong } = draftIn(body.text)
-      if (!benchmark) return { wrong, against: null, differences: null }
-      const { source } = benchmark
+      const { wrong, source } = await services.outside.read('draft', body.text)
+      if (!source) return { wrong, against: null, differences: null }
       const own = services.database.getRepository(OwnBenchmarks)
       const version = await own.findOne({ where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) }, order: { number: 'DESC' } })
       return { wrong, against: version && { benchmark: version.benchmark, number: version.number }, differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source) }
@@ -172,9 +161,11 @@ export const ruleRoutes = [
     summary: 'Saves a benchmark as its next version; its examples have to hold',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), why: z.string().trim().min(3).max(400) }),
     handle: async ({ services, caller, engagementId, body }) => {
-      const { source, hash } = benchmarkIn(body.text)
+      const draft = await services.outside.read('draft', body.text)
+      if (!draft.source) throw new Problem(422, draft.wrong)
+      const { source, hash } = draft
       if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id)) throw new Problem(422, `"${source.id}" is the name of a benchmark that ships; choose another id.`)
-      const wrong = (await inTime(services.trial.examplesOf(body.text, AbortSignal.timeout(TRIAL_MS)))).find((example) => example.wrong.length > 0)
+      const wrong = (await inTime((signal) => services.trial.examplesOf(body.text, signal))).find((example) => example.wrong.length > 0)
       if (wrong) throw new Problem(422, `Rule "${wrong.rule}", example "${wrong.name}": ${wrong.wrong.join('; ')}.`)
       const number = await services.database.transaction(async (manager) => {
         if (!(await manager.existsBy(BenchmarkVersions, { hash }))) await manager.insert(BenchmarkVersions, { hash, benchmark: source.id, version: source.version, text: body.text, createdAt: new Date() })

@@ -1,5 +1,5 @@
 import { openPool } from '../jobs/pool.ts'
-import { judgedOf, prepare, widestProfile, type Benchmark, type Verdict } from '@jurybox/core'
+import { judgedOf, type Bench, type Verdict } from '@jurybox/core'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/memory.ts'
 import type { ExampleAnswer } from '../audits/worker.ts'
@@ -40,10 +40,9 @@ export class Trial {
    * @param devices ids of the devices that answer; all of them where null. Questions across devices are put to these alone
    * @param signal ends the worker, whatever it does
    */
-  async answers(snapshot: SnapshotRow, text: string, benchmark: Benchmark, rules: readonly string[] | null, devices: readonly number[] | null, signal: AbortSignal): Promise<TriedDevice[]> {
+  async answers(snapshot: SnapshotRow, text: string, needs: Bench['needs'], rules: readonly string[] | null, devices: readonly number[] | null, signal: AbortSignal): Promise<TriedDevice[]> {
     const chosen = devices && new Set(devices)
-    const bench = prepare({ benchmark, profile: widestProfile(benchmark), values: {} })
-    const subjects = (await subjectsOf(this.services, snapshot, [bench])).filter(({ id }) => chosen === null || chosen.has(id))
+    const subjects = (await subjectsOf(this.services, snapshot, [{ needs }])).filter(({ id }) => chosen === null || chosen.has(id))
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
     const keys = new Map(subjects.map((subject) => [subjectKey(subject, maskKey), subject] as const))
     const task = { keys: [...keys.keys()], text, rules, now: Date.now() }

@@ -1,6 +1,7 @@
 import type { Logger } from 'pino'
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import { decodeText, fingerprintWithKey, maskWithKey, readRecord, type Fingerprint, type LocatedTree, type Mask, type ReadRecord } from '@jurybox/core'
+import type { TaskRecord } from '../audits/worker.ts'
+import { decodeText, fingerprintWithKey, maskWithKey, type Fingerprint, type Mask } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
 import { DamagedContent, soundText } from './damage.ts'
 import type { Workbench } from '../outside/workbench.ts'
@@ -58,19 +59,12 @@ export class RecordStore {
     }
   }
 
-  /** @throws DamagedContent */
-  async tree(record: Pick<StoredRecord, 'sha256' | 'dialect'>): Promise<{ tree: LocatedTree; text: string }> {
-    const text = soundText(await this.texts([record.sha256]), record)
-    return { tree: readRecord(text, record.dialect), text }
-  }
-
-  /** Records of one device as the core takes them: configurations read, outputs as text. @throws DamagedContent */
-  async read(records: readonly Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect'>[]): Promise<ReadRecord[]> {
+  /** Records of one device as worker threads take them. @throws DamagedContent */
+  async asTasks(records: readonly (Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect' | 'takenAt'>)[]): Promise<TaskRecord[]> {
     const texts = await this.texts(records.map(({ sha256 }) => sha256))
     return records.map((record) => {
-      const { id, kind, dialect } = record
-      const text = soundText(texts, record)
-      return dialect === 'none' ? { id: String(id), kind, tree: null, text } : { id: String(id), kind, tree: readRecord(text, dialect) }
+      const { id, kind, dialect, takenAt } = record
+      return { id: String(id), kind, dialect, text: soundText(texts, record), takenAt: takenAt?.toISOString() ?? null }
     })
   }
 

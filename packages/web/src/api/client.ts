@@ -68,9 +68,9 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
     throw new StillReading(done, total, of)
   }
   if (response.ok) return body as T
-  if (response.status === 401 && path !== '/sign-in') signedOut()
   const words = typeof body === 'object' && body !== null && 'error' in body ? String(body.error) : `The server answered with status ${response.status}.`
   const code = typeof body === 'object' && body !== null && 'code' in body ? String(body.code) : null
+  if (response.status === 401 && code === null && path !== '/sign-in') signedOut()
   if (code === 'confirm-identity' && (await confirmIdentity())) return call<T>(method, path, init)
   if (code === 'password-change-needed') passwordNeeded()
   throw new ApiError(response.status, words, code)

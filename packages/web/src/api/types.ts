@@ -36,6 +36,12 @@ export interface AccountView {
   signedInAt: string | null
   engagements: number
 }
+export interface InstallationView {
+  build: string
+  key: { source: 'file' | 'environment'; change: { state: 'none' | 'running' | 'failed' } | { state: 'done'; sealed: number } }
+  freeDiskMb: number
+  longestBlockMs: number
+}
 export interface EngagementView {
   id: number
   title: string

@@ -56,7 +56,7 @@ const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`
 
 <template>
   <div class="page">
-    <div class="page-head"><h1 class="grow">Settings</h1><div v-if="session.view?.isAdmin" class="actions"><v-btn :to="`/e/${engagement.id}/accounts`">Accounts</v-btn></div></div>
+    <div class="page-head"><h1 class="grow">Settings</h1><div v-if="session.view?.isAdmin" class="actions"><v-btn :to="`/e/${engagement.id}/installation`">Installation</v-btn></div></div>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ done }}</p>
     <div class="columns">
@@ -78,7 +78,7 @@ const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`
           <tbody>
             <tr v-for="member in members" :key="member.id">
               <td>{{ member.fullName }} <span class="quiet">{{ member.name }}</span></td>
-              <td><v-select v-if="engagement.may.manage" :model-value="member.role" :items="ROLES" :aria-label="`Role of ${member.fullName}`" @update:model-value="(role) => setRole(member, role)" /><span v-else>{{ member.role }}</span></td>
+              <td class="role"><v-select v-if="engagement.may.manage" :model-value="member.role" :items="ROLES" :aria-label="`Role of ${member.fullName}`" @update:model-value="(role) => setRole(member, role)" /><span v-else>{{ member.role }}</span></td>
               <td v-if="engagement.may.manage"><v-btn size="small" variant="text" :aria-label="`Remove ${member.fullName}`" @click="remove(member)">Remove</v-btn></td>
             </tr>
           </tbody>
@@ -96,8 +96,9 @@ const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`
 </template>
 
 <style scoped>
-.columns { display: grid; grid-template-columns: repeat(auto-fit, minmax(340px, 1fr)); gap: 14px; align-items: start; }
+.columns { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 14px; align-items: start; }
 .block { padding: 14px 18px; display: grid; gap: 8px; align-content: start; }
 .form { display: grid; gap: 10px; justify-items: stretch; margin-top: 6px; }
 .form .v-btn { justify-self: start; }
+.role { min-width: 140px; }
 </style>

@@ -5,6 +5,7 @@ import type { AccountView, ActivityView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import AuditLog from './AuditLog.vue'
+import KeyPanel from './KeyPanel.vue'
 
 const accounts = ref<AccountView[]>([])
 const activity = ref<ActivityView | null>(null)
@@ -48,7 +49,7 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
 
 <template>
   <div class="page">
-    <div class="page-head"><h1 class="grow">Accounts</h1></div>
+    <div class="page-head"><h1 class="grow">Installation</h1></div>
     <ProblemNote :text="problem" />
     <section v-if="given" class="panel block" role="status">
       <p>One-time password of <strong>{{ given.name }}</strong>: <span class="mono once">{{ given.password }}</span></p>
@@ -56,6 +57,7 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
       <v-btn @click="given = null">Close</v-btn>
     </section>
     <section class="panel block">
+      <h2>Accounts</h2>
       <table class="rows">
         <thead>
           <tr>
@@ -69,8 +71,8 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
             <td><AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>never</span></td>
             <td class="number">{{ account.engagements }}</td>
             <td>{{ account.hasSecondFactor ? 'on' : 'off' }}</td>
-            <td><v-checkbox :model-value="account.isAdmin" :aria-label="`${account.fullName} is an administrator`" @update:model-value="(on) => change(account, { isAdmin: on === true })" /></td>
-            <td><v-checkbox :model-value="account.mayOpen" :aria-label="`${account.fullName} opens engagements`" @update:model-value="(on) => change(account, { mayOpen: on === true })" /></td>
+            <td><v-checkbox density="compact" hide-details :model-value="account.isAdmin" :aria-label="`${account.fullName} is an administrator`" @update:model-value="(on) => change(account, { isAdmin: on === true })" /></td>
+            <td><v-checkbox density="compact" hide-details :model-value="account.mayOpen" :aria-label="`${account.fullName} opens engagements`" @update:model-value="(on) => change(account, { mayOpen: on === true })" /></td>
             <td class="acts">
               <v-btn size="small" variant="text" @click="reset(account)">Reset password</v-btn>
               <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{ account.disabled ? 'Enable' : 'Disable' }}</v-btn>
@@ -90,6 +92,7 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
         <v-btn type="submit" variant="flat">Create account</v-btn>
       </form>
     </section>
+    <KeyPanel @changed="load" />
     <AuditLog v-if="activity" :activity="activity" of="outside engagements" />
   </div>
 </template>
@@ -100,6 +103,7 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
 .form { display: flex; flex-wrap: wrap; gap: 10px; align-items: center; width: 100%; }
 .form .v-text-field { flex: 1 1 200px; }
 .once { font-size: 16px; user-select: all; }
+.rows td { vertical-align: middle; }
 .off td { color: rgb(var(--v-theme-quiet)); }
 .acts { white-space: nowrap; }
 .number { text-align: right; }
