@@ -46,6 +46,7 @@ check('types: web', bin('vue-tsc'), ['-p', 'packages/web', '--noEmit'])
 check('types: tests', bin('tsc'), ['-p', 'tsconfig.json'])
 suite('unit', 'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts')
 suite('server', 'packages/server/test/**/*.test.ts')
+check('attack', process.execPath, ['--import', 'tsx', 'attack/run.ts', '--seconds', '20', '--rounds', '2', '--seed', '1'])
 suite('browser', 'e2e/**/*.test.ts')
 rmSync(place, { recursive: true, force: true })
 

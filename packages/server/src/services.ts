@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto'
+import { setMaxListeners } from 'node:events'
 import type { Logger } from 'pino'
 import type { DataSource } from 'typeorm'
 import { ActivityLog } from './activity/activity.ts'
@@ -71,6 +72,8 @@ export class Services {
   ) {
     this.metrics = new Metrics(database, space)
     this.sessions = new SessionStore(database)
+    // One for each page that listens.
+    setMaxListeners(0, this.closing.signal)
     this.keyChange = new KeyChange(database, vault, space.folder, log)
     this.secondFactor = new SecondFactor(database, vault)
     this.activity = new ActivityLog(database, new LogAnchor(space.folder, vault))

@@ -1,4 +1,4 @@
-import { EventEmitter } from 'node:events'
+import { EventEmitter, setMaxListeners } from 'node:events'
 import type { DataSource } from 'typeorm'
 import type { Logger } from 'pino'
 import { Jobs, type Job, type JobState } from '../db/entities.ts'
@@ -48,6 +48,8 @@ export class JobBoard {
     const jobs = this.database.getRepository(Jobs)
     const saved = await jobs.save(jobs.create({ ...job, state: 'running', done: 0, createdAt: new Date(), finishedAt: null }))
     const controller = new AbortController()
+    // Each device that is worked on listens for the stop.
+    setMaxListeners(0, controller.signal)
     this.#stops.set(saved.id, controller)
     this.#tell(saved)
     return { job: saved, signal: controller.signal }
