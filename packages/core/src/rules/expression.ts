@@ -103,6 +103,24 @@ export function vlansOf(text: string): Set<number> {
   }))
 }
 
+/** How often the entries of a list have each value at a path; counted once for each list, however many entries ask. */
+function countsOf(list: unknown[], path: string): ReadonlyMap<unknown, number> {
+  let byPath = counted.get(list)
+  if (!byPath) counted.set(list, (byPath = new Map()))
+  const known = byPath.get(path)
+  if (known) return known
+  const counts = new Map<unknown, number>()
+  const steps = path.split('.')
+  for (const entry of list) {
+    const value = steps.reduce<unknown>((inner, step) => (typeof inner === 'object' && inner !== null ? (inner as Record<string, unknown>)[step] : null), entry)
+    if (value !== null && value !== undefined) counts.set(value, (counts.get(value) ?? 0) + 1)
+  }
+  byPath.set(path, counts)
+  return counts
+}
+
+const counted = new WeakMap<unknown[], Map<string, ReadonlyMap<unknown, number>>>()
+
 const DAY = 86_400_000
 
 environment
@@ -129,6 +147,7 @@ environment
   .registerFunction('meet(list<dyn>, list<dyn>): bool', (a: unknown[], b: unknown[]) => a.some((one) => b.includes(one)))
   // Elements of a list that another does not have.
   .registerFunction('lacking(list<dyn>, list<dyn>): list<dyn>', (list: unknown[], other: unknown[]) => list.filter((one) => !other.includes(one)))
+  .registerFunction('repeated(list<dyn>, string, dyn): bool', (list: unknown[], path: string, value: unknown) => (countsOf(list, path).get(value) ?? 0) > 1)
   // Times as RFC 3339: whether it has come, or comes within so many days.
   .registerFunction('expired(string): bool', (time: string) => currentClock().reached(momentOf(time)))
   .registerFunction('expiresWithin(string, int): bool', (time: string, days: bigint) => currentClock().reached(momentOf(time) - Number(days) * DAY))
