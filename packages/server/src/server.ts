@@ -56,6 +56,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     poolFaults.on('fault', heardOfWorkers)
     await services.jobs.markInterrupted()
     await services.activity.open()
+    await services.sealedVerdicts.sealOld()
     await services.benchmarks.register()
     services.readings.begin((error) => log.error({ error: String(error) }, 'records were not read again'))
     await services.schedules.open()

@@ -6,6 +6,7 @@ import { ActivityLog } from './activity/activity.ts'
 import { LogAnchor } from './activity/anchor.ts'
 import { AlertService } from './alerts/service.ts'
 import { ArchiveService } from './archive/service.ts'
+import { SealedVerdicts } from './audits/sealed-verdicts.ts'
 import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
 import { Guesses } from './auth/guesses.ts'
@@ -37,6 +38,7 @@ type NewAccount = { readonly name: string; readonly fullName: string; readonly p
 export class Services {
   readonly sessions: SessionStore
   readonly keyChange: KeyChange
+  readonly sealedVerdicts: SealedVerdicts
   readonly secondFactor: SecondFactor
   readonly guesses = new Guesses()
   readonly activity: ActivityLog
@@ -74,6 +76,7 @@ export class Services {
     this.sessions = new SessionStore(database)
     // One for each page that listens.
     setMaxListeners(0, this.closing.signal)
+    this.sealedVerdicts = new SealedVerdicts(database, vault)
     this.keyChange = new KeyChange(database, vault, space.folder, log)
     this.secondFactor = new SecondFactor(database, vault)
     this.activity = new ActivityLog(database, new LogAnchor(space.folder, vault))

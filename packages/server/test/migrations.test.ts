@@ -1,11 +1,13 @@
+import { randomBytes } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { verdictOf } from '../src/audits/memory.ts'
+import { SealedVerdicts } from '../src/audits/sealed-verdicts.ts'
 import { MIGRATIONS, openDatabase } from '../src/db/data-source.ts'
 import { Verdicts } from '../src/db/entities.ts'
 import { PrivateMariaDb } from '../src/db/mariadb.ts'
+import { Vault } from '../src/vault/vault.ts'
 
 describe('the migrations', () => {
   let folder: string
@@ -37,8 +39,15 @@ describe('the migrations', () => {
     await old.destroy()
 
     const now = await openDatabase(server.access)
-    const of = async (auditId: number): Promise<unknown[]> =>
-      (await now.getRepository(Verdicts).find({ where: { auditId }, order: { device: 'ASC', place: 'ASC' } })).map((row) => [row.deviceId, row.device, row.rule, verdictOf(row).exhibits[0]?.record])
+    const sealed = new SealedVerdicts(now, new Vault(randomBytes(32)))
+    await sealed.sealOld()
+    const clear: unknown[] = await now.query('SELECT id FROM verdicts WHERE body IS NOT NULL')
+    expect(clear).to.deep.equal([])
+    const of = async (auditId: number): Promise<unknown[]> => {
+      const rows = await now.getRepository(Verdicts).find({ where: { auditId }, order: { device: 'ASC', place: 'ASC' } })
+      const verdicts = await sealed.open(rows)
+      return rows.map((row, i) => [row.deviceId, row.device, row.rule, verdicts[i]?.exhibits[0]?.record])
+    }
     expect(await of(1)).to.deep.equal([[1, 'a', 'z-first', '17'], [1, 'a', 'a-second', '17'], [2, 'b', 'z-first', '17']])
     expect(await of(2)).to.deep.equal([[1, 'a', 'z-first', '17']])
     await now.destroy()

@@ -557,8 +557,10 @@ describe('the server', function () {
       expect(await found()).to.deep.equal([])
       const verdicts = (await lead.get(`${base}/audits/${auditId}/verdicts?rule=snmp-no-default-community`)).json.verdicts
       expect((await lead.get(`${base}/audits/${auditId}/verdicts/${verdicts[0].id}`)).text).to.contain('‹secret:').and.not.contain('community public')
-      const stored: { body: string }[] = await world.server.services.database.query('SELECT body FROM verdicts')
-      expect(stored.some(({ body }) => body.includes('sparrowhawk'))).to.equal(false)
+      const stored: Record<string, unknown>[] = await world.server.services.database.query('SELECT * FROM verdicts')
+      // What is quoted lies sealed: no line of a record stands in clear.
+      const kept = stored.map((row) => Object.values(row).map((value) => (Buffer.isBuffer(value) ? value.toString('latin1') : String(value))).join(' ')).join(' ')
+      for (const words of ['sparrowhawk', 'snmp-server community', 'transport input telnet', 'ip http server']) expect(kept, words).to.not.contain(words)
       expect((await lead.get(`${base}/audits/${auditId}/commands.txt`)).text).to.contain('no snmp-server community public RW')
       const log = (await lead.get(`${base}/activity`)).json.entries.map((entry: { action: string }) => entry.action)
       expect(log).to.include('commands with secrets taken')

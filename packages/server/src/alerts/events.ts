@@ -3,7 +3,6 @@ import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
 import { Verdicts, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
-import { verdictOf } from '../audits/memory.ts'
 import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
 import type { Kind } from './letter.ts'
@@ -20,7 +19,7 @@ export interface Happening {
 }
 
 /** What an audit finds that the one before did not, and what has gone; nothing where there is none to compare with. */
-export async function happeningsOfAudit({ database, audits, benchmarks }: Services, audit: Audit): Promise<Happening[]> {
+export async function happeningsOfAudit({ database, audits, benchmarks, sealedVerdicts }: Services, audit: Audit): Promise<Happening[]> {
   const before = await audits.before(audit)
   if (!before) return []
   // What both audits name, they say alike: only devices that came to something else are looked at.
@@ -40,7 +39,7 @@ export async function happeningsOfAudit({ database, audits, benchmarks }: Servic
   if (changed.length === 0) return []
   const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id, id: In(changed.map(({ id }) => id)) }, order: { device: 'ASC', place: 'ASC' } })
   const titles = new Map((await Promise.all(audit.choices.map(({ hash }) => benchmarks.version(hash)))).flatMap(({ source }) => source.rules.map(({ id, title }) => [`${source.id} ${id}`, title] as const)))
-  const verdicts = await audits.waived(audit.engagementId, rows.map(verdictOf))
+  const verdicts = await audits.waived(audit.engagementId, await sealedVerdicts.open(rows))
   return verdicts
     .filter(({ waived }) => !waived)
     .map(({ device, benchmark, rule, outcome, severity, note, subjects }) => ({

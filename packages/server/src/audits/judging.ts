@@ -102,7 +102,7 @@ export class Judging {
   deviceMs = DEVICE_MS
 
   constructor(readonly services: Services) {
-    this.#memory = new JudgementMemory(services.database)
+    this.#memory = new JudgementMemory(services.database, services.sealedVerdicts)
   }
 
   /** @throws Error for a profile, a value or a scope that a benchmark does not have */

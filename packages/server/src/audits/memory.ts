@@ -1,8 +1,9 @@
-import { alteredBy, concerns, countVerdicts, grouped, verdictSchema, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import { alteredBy, concerns, countVerdicts, grouped, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
-import { Judgements, type Judgement, type StoredVerdict } from '../db/entities.ts'
+import { Judgements, type Judgement } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
 import { answersIn, estateFrom } from './answers.ts'
+import type { SealedVerdicts } from './sealed-verdicts.ts'
 import type { AuditAnswer } from './worker.ts'
 
 /** A judgement as an audit needs it: without what it was found by. */
@@ -29,7 +30,10 @@ export interface EstateAtHand {
 
 /** What devices came to, kept under everything that it depends on. What is kept is never changed. */
 export class JudgementMemory {
-  constructor(readonly database: DataSource) {}
+  constructor(
+    readonly database: DataSource,
+    readonly sealed: SealedVerdicts,
+  ) {}
 
   /**
    * Those of the keys whose judgement still holds.
@@ -125,9 +129,9 @@ export class JudgementMemory {
         Judgements,
         manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash, estateHash, seen: JSON.stringify(seen), restsOn: Buffer.from(restsOn) }),
       )
-      const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v)])
+      const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v.references), this.sealed.seal(id, v)])
       // Without an object of the mapper for each of a hundred rows.
-      if (rows.length > 0) await manager.query('INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, body) VALUES ?', [rows])
+      if (rows.length > 0) await manager.query('INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?', [rows])
       return { id, memoKey, counts, answersHash }
     })
   }
@@ -165,11 +169,6 @@ export const [NOW, BEFORE] = ['now', 'before']
 export function placed(verdict: Verdict, records: readonly (string | number)[], before: readonly (string | number)[]): Verdict {
   const ids = new Map<string, string>([...records.map((id, i) => [`${NOW}${i}`, String(id)] as const), ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const)])
   return { ...verdict, exhibits: verdict.exhibits.map((exhibit) => (exhibit.device === undefined ? { ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record } : exhibit)) }
-}
-
-/** The whole verdict of a row, with the records of its audit. */
-export function verdictOf({ body, records, beforeRecords }: Pick<StoredVerdict, 'body' | 'records' | 'beforeRecords'>): Verdict {
-  return placed(verdictSchema.parse(JSON.parse(body)), records, beforeRecords)
 }
 
 /** Numbers of 64 bits as they were kept, wherever in a buffer. */

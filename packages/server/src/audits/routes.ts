@@ -6,7 +6,6 @@ import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import { discoveryPlanSchema } from '../discovery/plan.ts'
 import { viewOf } from '../jobs/board.ts'
-import { verdictOf } from './memory.ts'
 import { limitSchema, scopeOf } from './scope.ts'
 import { sinceOf, verdictFilter, verdictsAsked, waivedIn } from './verdict-list.ts'
 
@@ -159,7 +158,7 @@ export const auditRoutes = [
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
       const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
       const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
-      const [body] = await services.audits.cited(snapshot, await services.audits.waived(engagementId, [verdictOf(row)]))
+      const [body] = await services.audits.cited(snapshot, await services.audits.waived(engagementId, await services.sealedVerdicts.open([row])))
       if (!body) throw notFound('verdict')
       return {
         id: row.id,

@@ -7,7 +7,6 @@ import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
 import { Judging, subjectsOf, type Docket, type JudgedSubject } from './judging.ts'
-import { verdictOf } from './memory.ts'
 
 /** Most rows in one statement. */
 const BATCH = 1000
@@ -194,7 +193,7 @@ export class AuditService {
     const snapshot = await snapshots.find(audit.snapshotId, audit.engagementId)
     const held = (await snapshots.held(snapshot)).filter(({ device }) => audit.scope === null || audit.scope.devices.includes(device))
     const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', place: 'ASC' } })
-    const verdicts = await this.cited(snapshot, await this.waived(audit.engagementId, rows.map(verdictOf)))
+    const verdicts = await this.cited(snapshot, await this.waived(audit.engagementId, await this.services.sealedVerdicts.open(rows)))
     const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0

@@ -4,7 +4,6 @@ import { z } from 'zod'
 import { Verdicts, type Audit, type StoredVerdict } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
-import { verdictOf } from './memory.ts'
 
 const words = z.preprocess(
   (value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined),
@@ -61,9 +60,9 @@ export async function waivedIn(services: Services, audit: Audit): Promise<Set<nu
           .getRepository(Verdicts)
           .find({
             where: { auditId: audit.id, rule: In(rules) },
-            select: { id: true, body: true, records: true, beforeRecords: true },
+            select: { id: true, judgementId: true, benchmark: true, rule: true, sealed: true, records: true, beforeRecords: true },
           })
-  const verdicts = await services.audits.waived(audit.engagementId, rows.map(verdictOf))
+  const verdicts = await services.audits.waived(audit.engagementId, await services.sealedVerdicts.open(rows))
   return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
 }
 
@@ -94,7 +93,7 @@ export async function verdictsAsked(
   if (asked.benchmark) found.andWhere('v.benchmark = :benchmark', { benchmark: asked.benchmark })
   if (asked.rule) found.andWhere('v.rule = :rule', { rule: asked.rule })
   if (asked.requirement)
-    found.andWhere('JSON_CONTAINS(JSON_EXTRACT(v.body, "$.references"), JSON_QUOTE(:requirement))', {
+    found.andWhere('JSON_CONTAINS(v.requirements, JSON_QUOTE(:requirement))', {
       requirement: asked.requirement,
     })
   if (asked.text)

@@ -15,13 +15,14 @@ import { Traffic1765100000000 } from './migrations/12-traffic.ts'
 import { Confirmations1765200000000 } from './migrations/13-confirmations.ts'
 import { Readings1765300000000 } from './migrations/14-readings.ts'
 import { Accounts1765400000000 } from './migrations/15-accounts.ts'
+import { SealedVerdicts1765500000000 } from './migrations/16-sealed-verdicts.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
   Initial1764000000000, Judging1764100000000, Judgements1764200000000, Tidying1764300000000, Collecting1764400000000,
   Schedules1764500000000, Estates1764600000000, Alerts1764700000000, Archive1764800000000, Ways1764900000000,
   Estate1765000000000, Traffic1765100000000, Confirmations1765200000000, Readings1765300000000,
-  Accounts1765400000000,
+  Accounts1765400000000, SealedVerdicts1765500000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */

@@ -229,6 +229,7 @@ export const Audits = new EntitySchema<Audit>({
 /** A verdict as an audit names it; read from a view over what its devices came to. */
 export interface StoredVerdict {
   id: number
+  judgementId: number
   auditId: number
   deviceId: number
   device: string
@@ -240,8 +241,10 @@ export interface StoredVerdict {
   note: string
   /** Where its rule stands among all rules of the audit. */
   place: number
-  /** The whole verdict as JSON, masked; it knows the records by their places among those of the device. */
-  body: string
+  /** The requirements that its rule serves. */
+  requirements: string[]
+  /** The whole verdict as JSON, masked and sealed; it knows the records by their places among those of the device. */
+  sealed: Buffer
   /** Ids of the records that the device was judged by, and of those in the snapshot before. */
   records: number[]
   beforeRecords: number[]
@@ -249,8 +252,8 @@ export interface StoredVerdict {
 export const Verdicts = new EntitySchema<StoredVerdict>({
   name: 'audit_verdicts',
   columns: {
-    id, auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'),
-    note: { type: 'text', name: 'note' }, place: int('place'), body: { type: 'mediumtext', name: 'body' }, records: json('records'), beforeRecords: json('before_records'),
+    id, judgementId: int('judgement_id'), auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'),
+    note: { type: 'text', name: 'note' }, place: int('place'), requirements: json('requirements'), sealed: { type: 'mediumblob' }, records: json('records'), beforeRecords: json('before_records'),
   },
 })
 

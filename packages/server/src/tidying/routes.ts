@@ -1,7 +1,6 @@
 import { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type TidyMark } from '@jurybox/core'
 import { In } from 'typeorm'
 import { z } from 'zod'
-import { verdictOf } from '../audits/memory.ts'
 import { Tidied, Verdicts, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
@@ -14,10 +13,10 @@ const ids = z.preprocess((value) => (typeof value === 'string' && value !== '' ?
 async function itemsOf(services: Services, audit: Audit, devices?: readonly number[]): Promise<(TidyItem & { verdict: number })[]> {
   const rows = await services.database.getRepository(Verdicts).find({
     where: { auditId: audit.id, outcome: In(['fail', 'unknown', 'error']), ...(devices ? { deviceId: In([...devices]) } : {}) },
-    select: { id: true, device: true, body: true, records: true, beforeRecords: true },
+    select: { id: true, device: true, judgementId: true, benchmark: true, rule: true, sealed: true, records: true, beforeRecords: true },
     order: { device: 'ASC', place: 'ASC' },
   })
-  const verdicts = await services.audits.waived(audit.engagementId, rows.map(verdictOf))
+  const verdicts = await services.audits.waived(audit.engagementId, await services.sealedVerdicts.open(rows))
   const marks = (await services.database.getRepository(Tidied).findBy({ engagementId: audit.engagementId })).map(({ benchmark, rule, device, note, doneByName, doneAt }): TidyMark => ({ benchmark, rule, device, note, done: doneAt && { by: doneByName, at: doneAt.toISOString() } }))
   const sources = await Promise.all(audit.choices.map(async ({ hash }) => (await services.benchmarks.version(hash)).source))
   const rules = new Map(sources.flatMap((source) => source.rules.map((rule) => [`${source.id} ${rule.id}`, rule] as const)))

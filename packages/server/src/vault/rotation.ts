@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import type { DataSource } from 'typeorm'
 import { LogAnchor } from '../activity/anchor.ts'
 import { placeOf as alertPlace } from '../alerts/channels.ts'
+import { verdictPlace } from '../audits/sealed-verdicts.ts'
 import { secondFactorPlace } from '../auth/second-factor.ts'
 import { placeOf } from '../collect/credentials.ts'
 import { Alerts } from '../db/alert-entities.ts'
@@ -81,6 +82,13 @@ export async function sealAnew(database: DataSource, vault: Vault): Promise<numb
   for (const { id, engagementId, title, secret } of await manager.find(Credentials)) await again('credentials', 'secret', 'id', id, secret, placeOf(engagementId, title))
   for (const { id, totp } of await manager.find(Users)) if (totp) await again('users', 'totp', 'id', id, totp, secondFactorPlace(id))
   for (const { id, engagementId, secret } of await manager.find(Alerts)) if (secret) await again('alerts', 'secret', 'id', id, secret, alertPlace(engagementId))
+  // In parts: there may be hundreds of thousands.
+  for (let after = 0; ; ) {
+    const rows = await database.query<{ id: number; judgement_id: number; benchmark: string; rule: string; sealed: Buffer }[]>('SELECT id, judgement_id, benchmark, rule, sealed FROM verdicts WHERE id > ? AND sealed IS NOT NULL ORDER BY id LIMIT 500', [after])
+    if (rows.length === 0) break
+    for (const { id, judgement_id: judgementId, benchmark, rule, sealed } of rows) await again('verdicts', 'sealed', 'id', id, sealed, verdictPlace(judgementId, benchmark, rule))
+    after = rows.at(-1)?.id ?? after
+  }
   // Last: by these a start finds out which key is the one.
   for (const { id, maskKey } of await manager.find(Engagements)) await again('engagements', 'mask_key', 'id', id, maskKey, 'mask key')
   return count

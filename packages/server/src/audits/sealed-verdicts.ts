@@ -1,0 +1,51 @@
+import { setImmediate } from 'node:timers/promises'
+import { verdictSchema, type Verdict } from '@jurybox/core'
+import type { DataSource } from 'typeorm'
+import type { StoredVerdict } from '../db/entities.ts'
+import type { Vault } from '../vault/vault.ts'
+import { placed } from './memory.ts'
+
+/** Verdicts that are opened before others are answered in between. */
+const AT_ONCE = 100
+
+export const verdictPlace = (judgementId: number, benchmark: string, rule: string): string => `verdict ${judgementId} ${benchmark} ${rule}`
+
+export type SealedRow = Pick<StoredVerdict, 'judgementId' | 'benchmark' | 'rule' | 'sealed' | 'records' | 'beforeRecords'>
+
+/** What verdicts quote of configurations, as it is kept: sealed, each in its own place. */
+export class SealedVerdicts {
+  constructor(
+    readonly database: DataSource,
+    readonly vault: Vault,
+  ) {}
+
+  seal(judgementId: number, verdict: Verdict): Buffer {
+    return this.vault.seal(Buffer.from(JSON.stringify(verdict)), verdictPlace(judgementId, verdict.benchmark, verdict.rule))
+  }
+
+  /** The whole verdicts of rows, with the records of their audit. */
+  async open(rows: readonly SealedRow[]): Promise<Verdict[]> {
+    const verdicts: Verdict[] = []
+    for (const [i, row] of rows.entries()) {
+      if (i > 0 && i % AT_ONCE === 0) await setImmediate()
+      const text = this.vault.unseal(row.sealed, verdictPlace(row.judgementId, row.benchmark, row.rule)).toString()
+      verdicts.push(placed(verdictSchema.parse(JSON.parse(text)), row.records, row.beforeRecords))
+    }
+    return verdicts
+  }
+
+  /** Seals what older versions kept in clear. May be cut short and begun again. */
+  async sealOld(): Promise<void> {
+    for (;;) {
+      const rows = await this.database.query<{ id: number; judgement_id: number; benchmark: string; rule: string; body: string }[]>(
+        'SELECT id, judgement_id, benchmark, rule, body FROM verdicts WHERE body IS NOT NULL LIMIT ?',
+        [AT_ONCE],
+      )
+      if (rows.length === 0) return
+      for (const { id, judgement_id: judgementId, benchmark, rule, body } of rows) {
+        const sealed = this.vault.seal(Buffer.from(body), verdictPlace(judgementId, benchmark, rule))
+        await this.database.query('UPDATE verdicts SET sealed = ?, body = NULL WHERE id = ?', [sealed, id])
+      }
+    }
+  }
+}
