@@ -53,7 +53,7 @@ describe('the living estate, in the browser', function () {
     await type(page, 'One-time code (the start command printed it)', server.services.setupCode ?? '')
     await type(page, 'Your full name', 'Isolde Wren')
     await type(page, 'Name to sign in with', 'isolde')
-    await type(page, 'Password, at least 12 characters', PASSWORD)
+    await type(page, 'Password, at least 15 characters', PASSWORD)
     await type(page, 'Title of the first engagement', 'Ferries')
     await press(page, 'Create and sign in')
     await shows(page, '0 of 6 steps are done')

@@ -394,7 +394,7 @@ describe('in the browser', function () {
     await open(`/e/1/estate/${ids.find(({ name }) => name === 'qs-fw1')?.id ?? 0}?tab=system`)
     await shows(page, '100 % recognised')
     // The panel is empty for the moment in which it reads the record again.
-    const shownHash = async (): Promise<unknown> => (await page.waitForFunction(() => /SHA-256 (\w+)/.exec(document.querySelector('aside.exhibit')?.textContent ?? '')?.[1])).jsonValue()
+    const shownHash = async (): Promise<unknown> => (await page.waitForFunction(() => /Fingerprint (\w+)/.exec(document.querySelector('aside.exhibit')?.textContent ?? '')?.[1])).jsonValue()
     const hash = await shownHash()
     for (const [from, to, words] of [['setlines', 'Indented, one command a line', 'named by a person'], ['indented', 'Set lines, one path a line', '100 % recognised']] as const) {
       await press(page, from, 'button')

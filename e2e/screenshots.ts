@@ -59,7 +59,8 @@ try {
   await press(page, 'ops-core1\u202f:\u202f314', '.function .as-link')
   await take('functions', null, 'deny udp any 10.40.0.20')
   await take('reports', '/e/1/reports', 'Where it fails')
-  await take('settings', '/e/1/settings', 'Who takes part')
+  await take('settings', '/e/1/settings', 'Members')
+  await take('installation', '/e/1/installation', 'Encryption key')
   // Last: it makes a snapshot that nothing was judged of.
   const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), snmp: true, spread: true, besides: join(root, 'scenario/besides') })
   const desk = deskOf(network)
