@@ -68,22 +68,26 @@ try {
   show(`${values.readers} readers`, await readFor(Number(values.seconds) / 2))
   let auditing = true
   let audits = 0
+  /** MB after each audit. */
+  const held: number[] = []
   const judging = (async () => {
     const other = new Client(address)
     await other.signIn('lead', PASSWORD)
-    while (auditing) {
+    while (auditing || audits < 30) {
       // Other values each time: everything is judged anew.
-      await other.put('/engagements/1/benchmarks/network-hardening', { profile: 'base', values: { idle_limit: 300 + audits }, overrides: [], tailoring: [] })
+      const fitted = await other.put('/engagements/1/benchmarks/network-hardening', { profile: 'level-2', values: { idle_limit: 300 + audits } })
+      if (fitted.status !== 204) throw new Error(fitted.text)
       await other.audit(1, snapshot.id)
       audits++
+      held.push(memory())
     }
   })()
   show(`${values.readers} readers while audits run`, await readFor(Number(values.seconds)))
   auditing = false
   await judging
-  const before = memory()
-  for (; audits < 30; audits++) await client.audit(1, snapshot.id)
-  console.log(`${audits} audits: ${Math.round(before)} → ${Math.round(memory())} MB, ${openFiles()} open files`)
+  // Idle threads end after half a minute.
+  await wait(40_000)
+  console.log(`memory after 1, 5, 10, 20 and ${audits} audits: ${[0, 4, 9, 19, audits - 1].map((i) => Math.round(held[i] ?? 0)).join(', ')} MB; idle afterwards ${Math.round(memory())} MB, ${openFiles()} open files`)
   const figures = await (await fetch(`${address}/metrics`)).text()
   console.log(`long blocks of the main thread: ${/jurybox_long_blocks_total (\d+)/.exec(figures)?.[1]}`)
 } finally {
