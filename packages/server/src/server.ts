@@ -7,7 +7,7 @@ import { Users } from './db/entities.ts'
 import { PrivateMariaDb } from './db/mariadb.ts'
 import { makeApp } from './http/app.ts'
 import { poolFaults } from './jobs/pool.ts'
-import { FreeSpace } from './operation/availability.ts'
+import { FreeSpace, RESERVE_MB } from './operation/availability.ts'
 import { claimFolder } from './operation/folder.ts'
 import { settingsOf, type Settings } from './operation/settings.ts'
 import { ROUTES } from './routes.ts'
@@ -91,7 +91,9 @@ async function startDatabase(dataFolder: string, release: () => void): Promise<P
   try {
     return await PrivateMariaDb.start(dataFolder)
   } catch (error) {
+    const isFull = (await new FreeSpace(dataFolder).mb()) < RESERVE_MB
     release()
+    if (isFull) throw new Error(`The disk that holds ${dataFolder} is full. Free some space and start again; nothing was lost.`)
     throw error
   }
 }
