@@ -30,7 +30,7 @@ export default tseslint.config(
   },
   {
     // Tests speak to the server as any client would: what comes back has no type of ours.
-    files: ['**/test/**/*.ts', 'e2e/**/*.ts', 'bench/**/*.ts'],
+    files: ['**/test/**/*.ts', 'attack/**/*.ts', 'e2e/**/*.ts', 'bench/**/*.ts'],
     rules: { '@typescript-eslint/no-explicit-any': 'off', '@typescript-eslint/no-unused-expressions': 'off', 'max-lines': 'off', 'no-console': 'off' },
   },
   { files: ['**/*.{js,mjs,cjs}'], rules: { 'no-console': 'off', '@typescript-eslint/no-require-imports': 'off' } },

@@ -12,7 +12,9 @@ import { Client } from '../packages/server/test/world.ts'
 import { oneOf, randomFrom } from './hostile.ts'
 import { AttackReport } from './report.ts'
 
-const { values } = parseArgs({ options: { runs: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' } } })
+const { values } = parseArgs({
+  options: { runs: { type: 'string', default: '50' }, seed: { type: 'string', default: '1' } },
+})
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 const PASSWORD = 'a ferry in the morning fog'
 const random = randomFrom(Number(values.seed))
@@ -39,7 +41,13 @@ async function start(): Promise<Running> {
     if (left === 0 || child.exitCode !== null) throw new Error(`the server did not start: ${said.slice(-600)}`)
     await wait(100)
   }
-  return { process: child, address: /http:\/\/127\.0\.0\.1:\d+/.exec(said)?.[0] ?? '', code: /One-time code: {2}(\S+)/.exec(said)?.[1] ?? null, ended, said: () => said }
+  return {
+    process: child,
+    address: /http:\/\/127\.0\.0\.1:\d+/.exec(said)?.[0] ?? '',
+    code: /One-time code: {2}(\S+)/.exec(said)?.[1] ?? null,
+    ended,
+    said: () => said,
+  }
 }
 
 const configOf = (run: number, device: number): string =>
@@ -48,11 +56,15 @@ const configOf = (run: number, device: number): string =>
 type Work = (client: Client, run: number, known: { snapshot: number }) => Promise<unknown>
 
 const WORK: Readonly<Record<string, Work>> = {
-  import: async (client, run) => client.freeze(1, Object.fromEntries(Array.from({ length: 8 }, (_, i) => [`d${i}.cfg`, configOf(run, i)])), { title: `Run ${run}` }),
+  import: async (client, run) =>
+    client.freeze(1, Object.fromEntries(Array.from({ length: 8 }, (_, i) => [`d${i}.cfg`, configOf(run, i)])), {
+      title: `Run ${run}`,
+    }),
   audit: async (client, _, { snapshot }) => client.audit(1, snapshot),
   'key change': async (client) => client.post('/installation/key'),
   'many small writes': async (client, run) => {
-    for (let i = 0; i < 40; i++) await client.post('/engagements/1/sites', { name: `s${run}-${i}`, title: `Site ${i}`, around: null })
+    for (let i = 0; i < 40; i++)
+      await client.post('/engagements/1/sites', { name: `s${run}-${i}`, title: `Site ${i}`, around: null })
   },
 }
 
@@ -74,12 +86,18 @@ async function faultIn(client: Client): Promise<string | null> {
       if (read.status !== 200) return `record ${record.id} answers ${read.status} ${read.text.slice(0, 100)}`
     }
   }
-  const { audits } = (await client.get('/engagements/1/chronicle')).json as { audits: { id: number; finishedAt: string | null; counts: Record<string, number> | null }[] }
+  const { audits } = (await client.get('/engagements/1/chronicle')).json as {
+    audits: { id: number; finishedAt: string | null; counts: Record<string, number> | null }[]
+  }
   for (const { id, finishedAt, counts } of audits) {
     const verdicts = await client.get(`/engagements/1/audits/${id}/verdicts?limit=1`)
     const total = (verdicts.json as { total?: number }).total ?? 0
-    const stated = ['pass', 'fail', 'unknown', 'error', 'notapplicable'].reduce((sum, outcome) => sum + (counts?.[outcome] ?? 0), 0)
-    if (finishedAt === null || verdicts.status !== 200 || total < stated) return `audit ${id} holds ${total} of ${stated} verdicts`
+    const stated = ['pass', 'fail', 'unknown', 'error', 'notapplicable'].reduce(
+      (sum, outcome) => sum + (counts?.[outcome] ?? 0),
+      0,
+    )
+    if (finishedAt === null || verdicts.status !== 200 || total < stated)
+      return `audit ${id} holds ${total} of ${stated} verdicts`
   }
   return null
 }
@@ -88,10 +106,16 @@ const report = new AttackReport()
 let running = await start()
 try {
   const first = new Client(running.address)
-  const opened = await first.post('/first-user', { code: running.code, user: { name: 'lead', fullName: 'The lead', password: PASSWORD }, engagement: { title: 'E', client: '' } })
+  const opened = await first.post('/first-user', {
+    code: running.code,
+    user: { name: 'lead', fullName: 'The lead', password: PASSWORD },
+    engagement: { title: 'E', client: '' },
+  })
   if (opened.status !== 200) throw new Error(`the first user was not created: ${opened.text}`)
   first.csrf = opened.json.csrf
-  const known = { snapshot: (await first.freeze(1, { 'a.cfg': configOf(0, 0), 'b.cfg': configOf(0, 1) })).json.id as number }
+  const known = {
+    snapshot: (await first.freeze(1, { 'a.cfg': configOf(0, 0), 'b.cfg': configOf(0, 1) })).json.id as number,
+  }
   for (const [name, work] of Object.entries(WORK)) {
     for (const target of ['server', 'database'] as const) {
       await report.part(`kill -9 of the ${target} during ${name}`, async (tried) => {
@@ -110,7 +134,8 @@ try {
               running = await start()
             } else {
               process.kill(Number(readFileSync(join(folder, 'mariadb/mariadb.pid'), 'utf8')), 'SIGKILL')
-              for (let left = 300; left > 0 && (await fetch(`${running.address}/readyz`)).status !== 200; left--) await wait(100)
+              for (let left = 300; left > 0 && (await fetch(`${running.address}/readyz`)).status !== 200; left--)
+                await wait(100)
               await Promise.race([done, wait(5_000)])
               // Ends that could not be written are written once it answers again.
               await wait(2_500)
@@ -118,7 +143,15 @@ try {
             if (running.process.exitCode !== null) throw new Error(`the server ended: ${running.said().slice(-300)}`)
             const again = new Client(running.address)
             if ((await again.signIn('lead', PASSWORD)) !== 200) throw new Error('nobody can sign in afterwards')
-            for (let left = 100; left > 0 && ((await again.get('/engagements/1/jobs')).json as { state: string }[]).some(({ state }) => state === 'running'); left--) await wait(100)
+            for (
+              let left = 100;
+              left > 0 &&
+              ((await again.get('/engagements/1/jobs')).json as { state: string }[]).some(
+                ({ state }) => state === 'running',
+              );
+              left--
+            )
+              await wait(100)
             tried(what, await faultIn(again))
           } catch (error) {
             tried(what, String(error))

@@ -19,9 +19,41 @@ export function oneOf<T>(random: Random, all: readonly T[]): T {
 }
 
 const TEXTS = [
-  '', ' ', '\0', 'a\nb\r\nSet-Cookie: x=1', '‮', '\ud800', 'x'.repeat(5_000), 'x'.repeat(60_000), `${'\n '.repeat(3_000)}x`, "'; DROP TABLE users; --", '" OR 1=1 --',
-  '<script>alert(1)</script>', '../../../../etc/passwd', '__proto__', 'constructor', 'toString', '${7*7}', '{{7*7}}', '%00%2e%2e', '=HYPERLINK("http://x")', 'null', 'NaN',
-  '(a+)+$', '[', '(?=x)', 'a'.repeat(64), '2026-13-45T99:99:99Z', '9999-12-31T23:59:59Z', '0000-00-00', '* * * * *', '10.0.0.0/33', '::ffff:127.0.0.1', '255.255.255.255', 'interfaces.all(x, interfaces.all(y, true))', 'site == "qs"',
+  '',
+  ' ',
+  '\0',
+  'a\nb\r\nSet-Cookie: x=1',
+  '‮',
+  '\ud800',
+  'x'.repeat(5_000),
+  'x'.repeat(60_000),
+  `${'\n '.repeat(3_000)}x`,
+  "'; DROP TABLE users; --",
+  '" OR 1=1 --',
+  '<script>alert(1)</script>',
+  '../../../../etc/passwd',
+  '__proto__',
+  'constructor',
+  'toString',
+  '${7*7}',
+  '{{7*7}}',
+  '%00%2e%2e',
+  '=HYPERLINK("http://x")',
+  'null',
+  'NaN',
+  '(a+)+$',
+  '[',
+  '(?=x)',
+  'a'.repeat(64),
+  '2026-13-45T99:99:99Z',
+  '9999-12-31T23:59:59Z',
+  '0000-00-00',
+  '* * * * *',
+  '10.0.0.0/33',
+  '::ffff:127.0.0.1',
+  '255.255.255.255',
+  'interfaces.all(x, interfaces.all(y, true))',
+  'site == "qs"',
 ]
 /** As they stand in JSON: some cannot be written otherwise. */
 const NUMBERS = ['0', '-1', '1', '0.5', '1e308', '1e400', '-1e400', '9007199254740993', '4294967296', '-0', '1e-400']
@@ -43,18 +75,34 @@ interface Schema {
 /** JSON that a schema asks for, with hostile values in the places of its leaves. */
 export function bodyAfter(schema: Schema, random: Random, depth = 0): string {
   // Now and then something else than was asked for.
-  if (random() < 0.04) return oneOf(random, ['null', '[]', '{}', '""', 'true', '[[[[[[[[1]]]]]]]]', `"${'y'.repeat(2_000)}"`, `${'['.repeat(60)}${']'.repeat(60)}`])
+  if (random() < 0.04)
+    return oneOf(random, [
+      'null',
+      '[]',
+      '{}',
+      '""',
+      'true',
+      '[[[[[[[[1]]]]]]]]',
+      `"${'y'.repeat(2_000)}"`,
+      `${'['.repeat(60)}${']'.repeat(60)}`,
+    ])
   if (schema.const !== undefined) return JSON.stringify(schema.const)
-  if (schema.enum) return random() < 0.9 ? JSON.stringify(oneOf(random, schema.enum)) : JSON.stringify(oneOf(random, TEXTS))
+  if (schema.enum)
+    return random() < 0.9 ? JSON.stringify(oneOf(random, schema.enum)) : JSON.stringify(oneOf(random, TEXTS))
   const choice = schema.anyOf ?? schema.oneOf
   if (choice) return bodyAfter(oneOf(random, choice), random, depth)
   const type = Array.isArray(schema.type) ? oneOf(random, schema.type as readonly string[]) : schema.type
   switch (type) {
     case 'object': {
-      const fields = Object.entries(schema.properties ?? {}).filter(([name]) => (schema.required?.includes(name) ?? false) || random() < 0.6)
-      const text = fields.filter(() => random() > 0.03).map(([name, inner]) => `${JSON.stringify(name)}:${bodyAfter(inner, random, depth + 1)}`)
+      const fields = Object.entries(schema.properties ?? {}).filter(
+        ([name]) => (schema.required?.includes(name) ?? false) || random() < 0.6,
+      )
+      const text = fields
+        .filter(() => random() > 0.03)
+        .map(([name, inner]) => `${JSON.stringify(name)}:${bodyAfter(inner, random, depth + 1)}`)
       if (schema.additionalProperties && typeof schema.additionalProperties === 'object') {
-        for (const name of ['a', 'constructor', '__proto__']) text.push(`${JSON.stringify(name)}:${bodyAfter(schema.additionalProperties, random, depth + 1)}`)
+        for (const name of ['a', 'constructor', '__proto__'])
+          text.push(`${JSON.stringify(name)}:${bodyAfter(schema.additionalProperties, random, depth + 1)}`)
       }
       if (random() < 0.03) text.push(`${JSON.stringify(oneOf(random, TEXTS))}:1`)
       return `{${text.join(',')}}`
@@ -71,9 +119,27 @@ export function bodyAfter(schema: Schema, random: Random, depth = 0): string {
     case 'null':
       return 'null'
     default:
-      return JSON.stringify(oneOf(random, schema.format === 'date-time' && random() < 0.7 ? ['2026-11-02T10:00:00Z', '1970-01-01T00:00:00Z'] : TEXTS))
+      return JSON.stringify(
+        oneOf(
+          random,
+          schema.format === 'date-time' && random() < 0.7 ? ['2026-11-02T10:00:00Z', '1970-01-01T00:00:00Z'] : TEXTS,
+        ),
+      )
   }
 }
 
 /** Values for the parts of a path. */
-export const IN_PATHS = ['1', '2', '0', '-1', '999999', '1e400', '%', '%00', '..%2f..%2fetc', 'constructor', '1;2', 'a'.repeat(2_000)]
+export const IN_PATHS = [
+  '1',
+  '2',
+  '0',
+  '-1',
+  '999999',
+  '1e400',
+  '%',
+  '%00',
+  '..%2f..%2fetc',
+  'constructor',
+  '1;2',
+  'a'.repeat(2_000),
+]

@@ -1,7 +1,18 @@
 /** Configurations and outputs, mutated: no reader throws, hangs, or lets a secret through. */
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { HeldConfig, MaskedLines, dialects, judgedRecord, maskWithKey, modelOfDevice, readRecord, readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
+import {
+  HeldConfig,
+  MaskedLines,
+  dialects,
+  judgedRecord,
+  maskWithKey,
+  modelOfDevice,
+  readRecord,
+  readSnapshot,
+  stateOfDevice,
+  type ReadRecord,
+} from '@jurybox/core'
 import { oneOf, type Random } from './hostile.ts'
 import type { AttackReport } from './report.ts'
 
@@ -21,7 +32,12 @@ export function seedsIn(folder: string): Seed[] {
   return readdirSync(devices).flatMap((name) =>
     readdirSync(join(devices, name), { recursive: true, encoding: 'utf8' })
       .filter((file) => /\.(?:txt|json)$/.test(file))
-      .map((file) => ({ path: `devices/${name}/${file}`, dialect: '', kind: file.replace(/\.\w+$/, ''), text: readFileSync(join(devices, name, file), 'utf8') })),
+      .map((file) => ({
+        path: `devices/${name}/${file}`,
+        dialect: '',
+        kind: file.replace(/\.\w+$/, ''),
+        text: readFileSync(join(devices, name, file), 'utf8'),
+      })),
   )
 }
 
@@ -41,10 +57,14 @@ function mutated(text: string, others: readonly Seed[], random: Random): string 
         lines[i] = `${' '.repeat(Math.floor(random() * 12))}${lines[i] ?? ''}`
         break
       case 3:
-        lines[i] = (lines[i] ?? '').split(' ').filter(() => random() > 0.3).join(' ')
+        lines[i] = (lines[i] ?? '')
+          .split(' ')
+          .filter(() => random() > 0.3)
+          .join(' ')
         break
       case 4:
-        lines[i] = `${lines[i] ?? ''} ${oneOf(random, ['{', '}', '"', "'", ';', '[', ']', '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no'])}`
+        lines[i] =
+          `${lines[i] ?? ''} ${oneOf(random, ['{', '}', '"', "'", ';', '[', ']', '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no'])}`
         break
       case 5:
         lines[i] = (lines[i] ?? '').repeat(1 + Math.floor(random() * 60))
@@ -62,7 +82,12 @@ function mutated(text: string, others: readonly Seed[], random: Random): string 
   return lines.join('\n')
 }
 
-export async function fuzzReaders(report: AttackReport, folder: string, random: Random, seconds: number): Promise<void> {
+export async function fuzzReaders(
+  report: AttackReport,
+  folder: string,
+  random: Random,
+  seconds: number,
+): Promise<void> {
   const seeds = seedsIn(folder)
   await report.part('mutated configurations and outputs', async (tried) => {
     const until = Date.now() + seconds * 1000
@@ -86,7 +111,9 @@ export async function fuzzReaders(report: AttackReport, folder: string, random: 
 function readEverything(seed: Seed, text: string): void {
   const { devices } = readSnapshot([{ path: seed.path, bytes: new TextEncoder().encode(text) }])
   for (const { records, dialect } of devices) {
-    const read: ReadRecord[] = records.map(({ id, kind, tree, text: held }) => (tree ? { id, kind, tree } : { id, kind, tree: null, text: held }))
+    const read: ReadRecord[] = records.map(({ id, kind, tree, text: held }) =>
+      tree ? { id, kind, tree } : { id, kind, tree: null, text: held },
+    )
     const judged = judgedRecord(read)
     if (judged) modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
     stateOfDevice(read)

@@ -11,12 +11,21 @@ import type { AttackReport } from './report.ts'
 const PATIENCE_MS = 30_000
 
 /** Sent as it is: some hostile numbers are no numbers of JavaScript. */
-export async function send(client: Client, method: string, path: string, body: string | FormData | undefined): Promise<{ status: number; text: string; ms: number }> {
+export async function send(
+  client: Client,
+  method: string,
+  path: string,
+  body: string | FormData | undefined,
+): Promise<{ status: number; text: string; ms: number }> {
   const began = Date.now()
   const response = await fetch(`${client.address}/api${path}`, {
     method,
     signal: AbortSignal.timeout(PATIENCE_MS),
-    headers: { cookie: client.cookie, 'x-csrf-token': client.csrf, ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}) },
+    headers: {
+      cookie: client.cookie,
+      'x-csrf-token': client.csrf,
+      ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}),
+    },
     ...(body === undefined ? {} : { body }),
   })
   const text = response.headers.get('content-type')?.includes('event-stream') ? '' : await response.text()
@@ -33,11 +42,19 @@ function faultOf({ status, text }: { status: number; text: string }, secrets: re
 }
 
 function schemaOf(route: Route): Parameters<typeof bodyAfter>[0] {
-  return route.body ? (z.toJSONSchema(route.body, { io: 'input', unrepresentable: 'any' }) as Parameters<typeof bodyAfter>[0]) : { type: 'object', properties: {} }
+  return route.body
+    ? (z.toJSONSchema(route.body, { io: 'input', unrepresentable: 'any' }) as Parameters<typeof bodyAfter>[0])
+    : { type: 'object', properties: {} }
 }
 
 function pathFor(route: Route, engagement: number, random: Random): string {
-  return route.path.replace(/:(\w+)/g, (_, name: string) => (name === 'engagement' ? String(engagement) : name === 'benchmark' && random() < 0.5 ? 'network-hardening' : oneOf(random, IN_PATHS)))
+  return route.path.replace(/:(\w+)/g, (_, name: string) =>
+    name === 'engagement'
+      ? String(engagement)
+      : name === 'benchmark' && random() < 0.5
+        ? 'network-hardening'
+        : oneOf(random, IN_PATHS),
+  )
 }
 
 function bodyFor(route: Route, random: Random): string | FormData | undefined {
@@ -46,28 +63,83 @@ function bodyFor(route: Route, random: Random): string | FormData | undefined {
   if (!route.upload) return text
   const form = new FormData()
   form.set('data', text)
-  for (let i = 0; i < Math.floor(random() * 4); i++) form.append('files', new Blob([oneOf(random, ['hostname a\n', '', '\0\0\0', '<?xml version="1.0"?><a>', 'PK\u0003\u0004', '{"a":', 'x'.repeat(50_000)])]), oneOf(random, ['a.cfg', '../b.cfg', 'c.zip', 'devices/a/config.txt', 'snapshot.yaml']))
+  for (let i = 0; i < Math.floor(random() * 4); i++)
+    form.append(
+      'files',
+      new Blob([
+        oneOf(random, [
+          'hostname a\n',
+          '',
+          '\0\0\0',
+          '<?xml version="1.0"?><a>',
+          'PK\u0003\u0004',
+          '{"a":',
+          'x'.repeat(50_000),
+        ]),
+      ]),
+      oneOf(random, ['a.cfg', '../b.cfg', 'c.zip', 'devices/a/config.txt', 'snapshot.yaml']),
+    )
   return form
 }
 
 function queryFor(route: Route, random: Random): string {
   if (!route.query || random() < 0.3) return ''
-  const { properties = {} } = z.toJSONSchema(route.query, { io: 'input', unrepresentable: 'any' }) as { properties?: Record<string, object> }
+  const { properties = {} } = z.toJSONSchema(route.query, { io: 'input', unrepresentable: 'any' }) as {
+    properties?: Record<string, object>
+  }
   const query = new URLSearchParams()
-  for (const name of Object.keys(properties)) if (random() < 0.6) query.set(name, oneOf(random, ['1', '-1', '0', '1e400', '', 'x', "' OR 1=1", '999999999999999999', '(a+)+$', 'site == "a"', '‮', '10.0.0.1']))
+  for (const name of Object.keys(properties))
+    if (random() < 0.6)
+      query.set(
+        name,
+        oneOf(random, [
+          '1',
+          '-1',
+          '0',
+          '1e400',
+          '',
+          'x',
+          "' OR 1=1",
+          '999999999999999999',
+          '(a+)+$',
+          'site == "a"',
+          '‮',
+          '10.0.0.1',
+        ]),
+      )
   return query.size > 0 ? `?${query}` : ''
 }
 
-const NOT_ASKED = new Set(['/sign-out', '/password', '/second-factor/begin', '/second-factor', '/sessions', '/installation/key', '/accounts/:account', '/accounts/:account/reset'])
+const NOT_ASKED = new Set([
+  '/sign-out',
+  '/password',
+  '/second-factor/begin',
+  '/second-factor',
+  '/sessions',
+  '/installation/key',
+  '/accounts/:account',
+  '/accounts/:account/reset',
+])
 
 /** Bodies and queries made after the schema of every route, by everyone who may ask it and by some who may not. */
-export async function fuzzRoutes(report: AttackReport, world: World, random: Random, rounds: number, secrets: readonly string[]): Promise<void> {
+export async function fuzzRoutes(
+  report: AttackReport,
+  world: World,
+  random: Random,
+  rounds: number,
+  secrets: readonly string[],
+): Promise<void> {
   await report.part('bodies and queries of every route', async (tried) => {
     const clients = await Promise.all([...ROLES, 'founder'].map((name) => world.client(name)))
     for (let round = 0; round < rounds; round++) {
       for (const route of ROUTES) {
         if (route.path.endsWith('/events') || NOT_ASKED.has(route.path)) continue
-        const client = route.access === 'everyone' ? new Client(world.server.address) : route.access === 'administrator' ? clients.at(-1) : oneOf(random, clients)
+        const client =
+          route.access === 'everyone'
+            ? new Client(world.server.address)
+            : route.access === 'administrator'
+              ? clients.at(-1)
+              : oneOf(random, clients)
         if (!client) continue
         const method = route.method.toUpperCase()
         const path = pathFor(route, world.engagement, random) + queryFor(route, random)
@@ -91,24 +163,52 @@ export async function crossEngagements(report: AttackReport, world: World, secre
     const lead = { id: founder[0]?.id ?? 0 } as Parameters<typeof services.createEngagement>[1]
     const elsewhere = (await services.createEngagement({ title: 'Elsewhere', client: '' }, lead)).id
     const owner = await world.client('founder')
-    const frozen = await owner.freeze(elsewhere, { 'other.cfg': 'hostname other\nsnmp-server community zq-turnstone RO\nip http server\n' })
+    const frozen = await owner.freeze(elsewhere, {
+      'other.cfg': 'hostname other\nsnmp-server community zq-turnstone RO\nip http server\n',
+    })
     const audit = await owner.audit(elsewhere, frozen.json.id)
     const { json: verdicts } = await owner.get(`/engagements/${elsewhere}/audits/${audit.auditId}/verdicts`)
-    const ids: Record<string, number> = { snapshot: frozen.json.id, record: frozen.json.records[0].id, other: frozen.json.records[0].id, device: frozen.json.records[0].deviceId, audit: audit.auditId, verdict: verdicts.verdicts[0].id, user: lead.id }
+    const ids: Record<string, number> = {
+      snapshot: frozen.json.id,
+      record: frozen.json.records[0].id,
+      other: frozen.json.records[0].id,
+      device: frozen.json.records[0].deviceId,
+      audit: audit.auditId,
+      verdict: verdicts.verdicts[0].id,
+      user: lead.id,
+    }
     for (const role of ROLES) {
       const client = await world.client(role)
       for (const route of ROUTES) {
         if (!route.path.includes(':engagement') || route.path.endsWith('/events')) continue
         const method = route.method.toUpperCase()
         const body = route.method === 'get' || route.method === 'delete' ? undefined : '{}'
-        const concrete = (engagement: number): string => route.path.replace(/:(\w+)/g, (_, name: string) => (name === 'engagement' ? String(engagement) : name === 'benchmark' ? 'network-hardening' : name === 'form' ? 'json' : String(ids[name] ?? 1)))
+        const concrete = (engagement: number): string =>
+          route.path.replace(/:(\w+)/g, (_, name: string) =>
+            name === 'engagement'
+              ? String(engagement)
+              : name === 'benchmark'
+                ? 'network-hardening'
+                : name === 'form'
+                  ? 'json'
+                  : String(ids[name] ?? 1),
+          )
         const there = await send(client, method, concrete(elsewhere), body)
         tried(`${role} ${method} ${concrete(elsewhere)}`, there.status === 404 ? null : `answered ${there.status}`)
         // The numbers of what belongs elsewhere, in one's own engagement.
         if (!/:(?:snapshot|record|device|audit|verdict)\b/.test(route.path)) continue
         const own = await send(client, method, concrete(world.engagement), body)
         const shown = /\bother\b|turnstone/.test(own.text) ? `showed ${own.text.slice(0, 160)}` : faultOf(own, secrets)
-        tried(`${role} ${method} ${concrete(world.engagement)}`, shown ?? (own.status < 300 && own.text.length > 2 && !['[]', '{}'].includes(own.text) && /"(?:device|lines|records|verdicts)":\s*[["][^\]]/.test(own.text) ? `answered ${own.text.slice(0, 160)}` : null))
+        tried(
+          `${role} ${method} ${concrete(world.engagement)}`,
+          shown ??
+            (own.status < 300 &&
+            own.text.length > 2 &&
+            !['[]', '{}'].includes(own.text) &&
+            /"(?:device|lines|records|verdicts)":\s*[["][^\]]/.test(own.text)
+              ? `answered ${own.text.slice(0, 160)}`
+              : null),
+        )
       }
     }
   })

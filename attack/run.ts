@@ -11,7 +11,13 @@ import { fuzzReaders } from './readers.ts'
 import { AttackReport } from './report.ts'
 import { crossEngagements, fuzzRoutes } from './routes.ts'
 
-const { values } = parseArgs({ options: { seconds: { type: 'string', default: '300' }, rounds: { type: 'string', default: '20' }, seed: { type: 'string', default: String(Date.now() % 1_000_000) } } })
+const { values } = parseArgs({
+  options: {
+    seconds: { type: 'string', default: '300' },
+    rounds: { type: 'string', default: '20' },
+    seed: { type: 'string', default: String(Date.now() % 1_000_000) },
+  },
+})
 const seed = Number(values.seed)
 console.log(`seed ${seed} (the same one tries the same again)`)
 /** None stands in anything that ships. */
@@ -21,15 +27,27 @@ const report = new AttackReport()
 const world = await makeWorld()
 try {
   const lead = await world.client('lead')
-  const { json } = await lead.freeze(world.engagement, { 'core.cfg': SECRET_CONFIG, 'edge.cfg': SECRET_CONFIG.replace('core', 'edge') })
+  const { json } = await lead.freeze(world.engagement, {
+    'core.cfg': SECRET_CONFIG,
+    'edge.cfg': SECRET_CONFIG.replace('core', 'edge'),
+  })
   await lead.audit(world.engagement, json.id)
-  await lead.post(`/engagements/${world.engagement}/credentials`, { title: 'C', user: 'u', password: 'zq-kestrel-on-the-mast' })
+  await lead.post(`/engagements/${world.engagement}/credentials`, {
+    title: 'C',
+    user: 'u',
+    password: 'zq-kestrel-on-the-mast',
+  })
   await knownFaults(report, world)
   await crossEngagements(report, world, SECRETS)
   await fuzzRoutes(report, world, randomFrom(seed), Number(values.rounds), SECRETS)
 } finally {
   await world.end()
 }
-await fuzzReaders(report, fileURLToPath(new URL('../scenario/2026-11-16', import.meta.url)), randomFrom(seed + 1), Number(values.seconds))
+await fuzzReaders(
+  report,
+  fileURLToPath(new URL('../scenario/2026-11-16', import.meta.url)),
+  randomFrom(seed + 1),
+  Number(values.seconds),
+)
 console.log(`\n${report.tried} tried, ${report.tried - report.broken} held, ${report.broken} did not hold`)
 process.exitCode = report.broken === 0 ? 0 : 1

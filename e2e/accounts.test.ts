@@ -52,7 +52,8 @@ describe('accounts in the browser', function () {
     await press(page, 'Set up second factor')
     await page.waitForSelector('.secret')
     const secret = await page.$eval('.secret', (text) => text.textContent ?? '')
-    const codeIn = (seconds: number): Promise<string> => generate({ secret, epoch: Math.floor(Date.now() / 1000) + seconds })
+    const codeIn = (seconds: number): Promise<string> =>
+      generate({ secret, epoch: Math.floor(Date.now() / 1000) + seconds })
     await type(page, 'Six-digit code', await codeIn(-30))
     await press(page, 'Turn on')
     await shows(page, 'Keep these recovery codes.')

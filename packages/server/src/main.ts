@@ -25,7 +25,9 @@ async function failed(error: unknown): Promise<void> {
 async function rotate(dataFolder: string): Promise<void> {
   await offline(dataFolder, 'rotate-key', async (mariadb) => {
     const database = await openDatabase(mariadb.access)
-    say(`${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`)
+    say(
+      `${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`,
+    )
     await database.destroy()
   })
 }
@@ -34,10 +36,17 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
   if (file === undefined || file.startsWith('-')) throw new Error(`usage: ./jurybox ${mode} FILE`)
   if (mode === 'backup') {
     const { tables } = await backUp(dataFolder, file, process.env)
-    say(`${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It opens with the key of this installation alone: keep that apart from it.`)
+    say(
+      `${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It opens with the key of this installation alone: keep that apart from it.`,
+    )
   } else {
-    const { manifest: { tables }, contents } = await restore(dataFolder, file, process.env)
-    say(`${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents are as their hashes say. Start it with JURYBOX_DATA=${dataFolder} ./jurybox start`)
+    const {
+      manifest: { tables },
+      contents,
+    } = await restore(dataFolder, file, process.env)
+    say(
+      `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents are as their hashes say. Start it with JURYBOX_DATA=${dataFolder} ./jurybox start`,
+    )
   }
 }
 
@@ -47,7 +56,15 @@ async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: str
   const syslog = mode === 'demo' ? { port: 0, address: '127.0.0.1' } : settings.syslog
   // The desk of the demo is on this machine.
   const own = mode === 'demo' ? { ...settings, alertTargets: [...settings.alertTargets, '127.0.0.1'] } : settings
-  const server = await startServer({ dataFolder, settings: own, command: mode, port: settings.port, logLevel: settings.logLevel, webFolder: `${root}packages/web/dist`, ...(syslog ? { syslog } : {}) })
+  const server = await startServer({
+    dataFolder,
+    settings: own,
+    command: mode,
+    port: settings.port,
+    logLevel: settings.logLevel,
+    webFolder: `${root}packages/web/dist`,
+    ...(syslog ? { syslog } : {}),
+  })
   let network: Awaited<ReturnType<typeof simulate>> | null = null
   let desk: Desk | null = null
   let isStopping = false
@@ -61,7 +78,12 @@ async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: str
   }
   if (mode === 'demo') {
     const { people, password } = await loadDemo(server.services, `${root}scenario`)
-    network = await simulate(`${root}scenario/2026-11-16`, { settings: `${root}scenario`, snmp: true, spread: true, besides: `${root}scenario/besides` })
+    network = await simulate(`${root}scenario/2026-11-16`, {
+      settings: `${root}scenario`,
+      snmp: true,
+      spread: true,
+      besides: `${root}scenario/besides`,
+    })
     network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
     desk = deskOf(network)
     await desk.listen()
@@ -71,7 +93,8 @@ async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: str
     say(`\nThe desk of the demo network, with its mail, its tickets and its day:  ${desk.address}`)
   } else {
     say(`\nJury Box is ready:  ${settings.publicUrl?.origin ?? server.address}`)
-    if (server.services.setupCode !== null) say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
+    if (server.services.setupCode !== null)
+      say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
   }
   say('\nCtrl-C stops it.')
 }

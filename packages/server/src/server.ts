@@ -43,11 +43,21 @@ export interface RunningServer {
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
   const settings = options.settings ?? settingsOf({})
   const release = claimFolder(options.dataFolder, options.command ?? 'start')
-  const log = pino({ level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] }, options.logTo ?? pino.destination(2))
+  const log = pino(
+    { level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] },
+    options.logTo ?? pino.destination(2),
+  )
   const mariadb = await startDatabase(options.dataFolder, release)
   try {
     const database = await openForWork(mariadb)
-    const services = new Services(database, await fittingVault(database, options.dataFolder, process.env), log, buildId(), settings, new FreeSpace(options.dataFolder))
+    const services = new Services(
+      database,
+      await fittingVault(database, options.dataFolder, process.env),
+      log,
+      buildId(),
+      settings,
+      new FreeSpace(options.dataFolder),
+    )
     mariadb.onChange = (state, detail) => {
       if (state === 'away') services.metrics.databaseRestarts.inc()
       log[state === 'away' ? 'error' : 'info']({ state, detail }, 'the database ended unasked and is started again')
@@ -93,7 +103,8 @@ async function startDatabase(dataFolder: string, release: () => void): Promise<P
   } catch (error) {
     const isFull = (await new FreeSpace(dataFolder).mb()) < RESERVE_MB
     release()
-    if (isFull) throw new Error(`The disk that holds ${dataFolder} is full. Free some space and start again; nothing was lost.`)
+    if (isFull)
+      throw new Error(`The disk that holds ${dataFolder} is full. Free some space and start again; nothing was lost.`)
     throw error
   }
 }
@@ -115,7 +126,11 @@ function setupCode(): string {
 
 function listen(http: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
-    http.once('error', (error: NodeJS.ErrnoException) => reject(error.code === 'EADDRINUSE' ? new Error(`Port ${port} is taken; choose another with JURYBOX_PORT`) : error))
+    http.once('error', (error: NodeJS.ErrnoException) =>
+      reject(
+        error.code === 'EADDRINUSE' ? new Error(`Port ${port} is taken; choose another with JURYBOX_PORT`) : error,
+      ),
+    )
     http.listen(port, '127.0.0.1', () => {
       const address = http.address()
       resolve(typeof address === 'object' && address ? address.port : port)

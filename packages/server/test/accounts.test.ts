@@ -27,7 +27,9 @@ describe('accounts', function () {
       const body = route.method === 'get' || route.method === 'delete' ? undefined : {}
       expect((await (await world.client()).call(route.method.toUpperCase(), path, body)).status).to.equal(401)
       for (const name of ['lead', 'reader']) {
-        expect((await (await world.client(name)).call(route.method.toUpperCase(), path, body)).status, name).to.equal(403)
+        expect((await (await world.client(name)).call(route.method.toUpperCase(), path, body)).status, name).to.equal(
+          403,
+        )
       }
       expect((await admin.call(route.method.toUpperCase(), path, body)).status).to.not.equal(403)
     })
@@ -49,7 +51,9 @@ describe('accounts', function () {
     const opening = { title: 'Own', client: '' }
     expect((await reader.post('/engagements', opening)).status).to.equal(403)
     const { id } = await accountOf('reader')
-    expect((await admin.put(`/accounts/${id}`, { isAdmin: false, mayOpen: true, disabled: false })).status).to.equal(204)
+    expect((await admin.put(`/accounts/${id}`, { isAdmin: false, mayOpen: true, disabled: false })).status).to.equal(
+      204,
+    )
     expect((await reader.post('/engagements', opening)).status).to.equal(200)
   })
 
@@ -61,9 +65,14 @@ describe('accounts', function () {
     expect((await lead.post(`${base}/members`, { name: 'guest', role: 'reader' })).status).to.equal(200)
     expect((await lead.post(`${base}/members`, { name: 'guest', role: 'reader' })).status).to.equal(409)
     const { services } = world.server
-    const { token } = await services.sessions.open(await services.database.getRepository(Users).findOneByOrFail({ name: 'guest' }), { address: '', agent: '' })
+    const { token } = await services.sessions.open(
+      await services.database.getRepository(Users).findOneByOrFail({ name: 'guest' }),
+      { address: '', agent: '' },
+    )
     await services.database.getRepository(Users).update({ name: 'guest' }, { mustChange: false })
-    const stream = await fetch(`${world.server.address}/api${base}/events`, { headers: { cookie: `jurybox_session=${token}` } })
+    const stream = await fetch(`${world.server.address}/api${base}/events`, {
+      headers: { cookie: `jurybox_session=${token}` },
+    })
     expect(stream.status).to.equal(200)
     const { id } = await accountOf('guest')
     expect((await lead.call('DELETE', `${base}/members/${id}`)).status).to.equal(204)
@@ -80,7 +89,10 @@ describe('accounts', function () {
     expect(await engineer.signIn('engineer')).to.equal(401)
     await admin.put(`/accounts/${id}`, { isAdmin: false, mayOpen: false, disabled: false })
     const own = await accountOf('founder')
-    for (const change of [{ isAdmin: false, mayOpen: true, disabled: false }, { isAdmin: true, mayOpen: true, disabled: true }]) {
+    for (const change of [
+      { isAdmin: false, mayOpen: true, disabled: false },
+      { isAdmin: true, mayOpen: true, disabled: true },
+    ]) {
       expect((await admin.put(`/accounts/${own.id}`, change)).status).to.equal(409)
     }
     expect((await admin.call('DELETE', `/accounts/${id}`)).status, 'who was here is not deleted').to.equal(409)
@@ -89,8 +101,12 @@ describe('accounts', function () {
   it('change their password, and every other session of theirs ends, streams too', async () => {
     const [here, there] = [await world.client('auditor'), await world.client('auditor')]
     expect((await here.get('/sessions')).json.filter(({ isThis }: { isThis: boolean }) => isThis)).to.have.length(1)
-    const stream = await fetch(`${world.server.address}/api/engagements/${world.engagement}/events`, { headers: { cookie: there.cookie } })
-    expect((await here.put('/password', { current: PASSWORD, next: 'gannets over the breakwater' })).status).to.equal(204)
+    const stream = await fetch(`${world.server.address}/api/engagements/${world.engagement}/events`, {
+      headers: { cookie: there.cookie },
+    })
+    expect((await here.put('/password', { current: PASSWORD, next: 'gannets over the breakwater' })).status).to.equal(
+      204,
+    )
     expect((await there.get('/session')).status).to.equal(401)
     expect((await here.get('/session')).status).to.equal(200)
     for await (const part of stream.body ?? []) expect(Buffer.from(part).toString()).to.match(/^:/)
@@ -115,12 +131,17 @@ describe('accounts', function () {
     const { json: begun } = await lead.post('/second-factor/begin')
     expect(begun.uri).to.match(/^otpauth:\/\/totp\//)
     expect((await lead.post('/second-factor', { code: '000000' })).status).to.equal(403)
-    const at = (seconds: number): Promise<string> => generate({ secret: begun.secret, epoch: Math.floor(Date.now() / 1000) + seconds })
+    const at = (seconds: number): Promise<string> =>
+      generate({ secret: begun.secret, epoch: Math.floor(Date.now() / 1000) + seconds })
     const { json: on } = await lead.post('/second-factor', { code: await at(-30) })
     expect(on.codes).to.have.length(10)
     const client = await world.client()
     const tried = async (code?: string): Promise<[number, string | undefined]> => {
-      const { status, json } = await client.post('/sign-in', { name: 'lead', password: PASSWORD, ...(code === undefined ? {} : { code }) })
+      const { status, json } = await client.post('/sign-in', {
+        name: 'lead',
+        password: PASSWORD,
+        ...(code === undefined ? {} : { code }),
+      })
       return [status, json.code]
     }
     expect(await tried()).to.deep.equal([401, 'second-factor-needed'])
@@ -131,9 +152,13 @@ describe('accounts', function () {
     expect(await tried(on.codes[0]), 'the same once more').to.deep.equal([401, 'second-factor-needed'])
     // Without the password nobody learns that there is one.
     expect((await client.post('/sign-in', { name: 'lead', password: 'wrong' })).json.code).to.equal(undefined)
-    const row = JSON.stringify(await world.server.services.database.query("SELECT HEX(totp) AS totp, recovery FROM users WHERE name = 'lead'"))
+    const row = JSON.stringify(
+      await world.server.services.database.query("SELECT HEX(totp) AS totp, recovery FROM users WHERE name = 'lead'"),
+    )
     expect(row).to.not.contain(Buffer.from(begun.secret).toString('hex').toUpperCase()).and.not.contain(on.codes[1])
-    expect((await admin.post(`/accounts/${(await accountOf('lead')).id}/reset`)).json.password).to.match(/^(?:\w{4}-){4}\w{4}$/)
+    expect((await admin.post(`/accounts/${(await accountOf('lead')).id}/reset`)).json.password).to.match(
+      /^(?:\w{4}-){4}\w{4}$/,
+    )
     expect((await accountOf('lead'))['hasSecondFactor']).to.equal(false)
   })
 

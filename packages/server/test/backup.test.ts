@@ -28,10 +28,23 @@ describe('backup and restore', function () {
     rmSync(place, { recursive: true, force: true })
   })
 
-  const failureOf = (work: Promise<unknown>): Promise<string> => work.then(() => 'no failure', (error: unknown) => (error instanceof Error ? error.message : String(error)))
+  const failureOf = (work: Promise<unknown>): Promise<string> =>
+    work.then(
+      () => 'no failure',
+      (error: unknown) => (error instanceof Error ? error.message : String(error)),
+    )
   const answersOf = async ({ client, engagement }: World): Promise<unknown[]> => {
     const lead = await client('lead')
-    const paths = ['', '/snapshots', '/devices', '/audits', '/audits/1/verdicts', '/records/1/text', '/credentials', '/members']
+    const paths = [
+      '',
+      '/snapshots',
+      '/devices',
+      '/audits',
+      '/audits/1/verdicts',
+      '/records/1/text',
+      '/credentials',
+      '/members',
+    ]
     return Promise.all(paths.map(async (path) => (await lead.get(`/engagements/${engagement}${path}`)).text))
   }
 
@@ -41,7 +54,8 @@ describe('backup and restore', function () {
     expect([rows('contents'), rows('devices'), rows('credentials')]).to.deep.equal([2, 2, 1])
     expect(manifest.tables.map(({ name }) => name)).to.not.include('sessions')
     const bytes = readFileSync(file)
-    for (const word of ['sparrowhawk', 'hostname', 'network-hardening', 'founder', 'INSERT']) expect(bytes.includes(word), word).to.equal(false)
+    for (const word of ['sparrowhawk', 'hostname', 'network-hardening', 'founder', 'INSERT'])
+      expect(bytes.includes(word), word).to.equal(false)
     expect(statSync(file).mode & 0o077).to.equal(0)
     expect(await failureOf(backUp(world.folder, file, {}))).to.match(/is there already/)
   })
@@ -65,7 +79,11 @@ describe('backup and restore', function () {
   for (const [what, change, words] of [
     ['cut short', (bytes: Buffer) => bytes.subarray(0, bytes.length - 9), /cut short/],
     ['without its manifest', (bytes: Buffer) => withoutLast(bytes), /cut short, since its manifest is missing/],
-    ['with a changed byte', (bytes: Buffer) => Buffer.from(bytes.map((byte, i) => (i === bytes.length >> 1 ? byte ^ 1 : byte))), /damaged, or sealed with another key/],
+    [
+      'with a changed byte',
+      (bytes: Buffer) => Buffer.from(bytes.map((byte, i) => (i === bytes.length >> 1 ? byte ^ 1 : byte))),
+      /damaged, or sealed with another key/,
+    ],
     ['that is another file', () => Buffer.from('hostname core\n'.repeat(50)), /not a backup of Jury Box/],
     ['that is empty', () => Buffer.alloc(0), /empty/],
   ] as const) {
@@ -81,7 +99,9 @@ describe('backup and restore', function () {
   }
 
   it('opens with no other key, and restores into an empty folder only', async () => {
-    expect(await failureOf(restore(join(place, 'x'), file, { JURYBOX_KEY: 'a'.repeat(64) }))).to.match(/sealed with another key/)
+    expect(await failureOf(restore(join(place, 'x'), file, { JURYBOX_KEY: 'a'.repeat(64) }))).to.match(
+      /sealed with another key/,
+    )
     expect(await failureOf(restore(join(place, 'x'), file, {}))).to.match(/JURYBOX_KEY/)
     expect(await failureOf(restore(world.folder, file, { JURYBOX_KEY: key }))).to.match(/is not empty/)
   })

@@ -21,7 +21,10 @@ const newFolder = (): string => {
 }
 const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
 const failureOf = (work: Promise<unknown>): Promise<string> =>
-  work.then(() => 'no failure', (error: unknown) => (error instanceof Error ? error.message : String(error)))
+  work.then(
+    () => 'no failure',
+    (error: unknown) => (error instanceof Error ? error.message : String(error)),
+  )
 
 describe('operation', function () {
   this.timeout(180_000)
@@ -31,7 +34,10 @@ describe('operation', function () {
     it('has one owner: the second is told who that is', () => {
       const folder = newFolder()
       const release = claimFolder(folder, 'start')
-      expect(() => claimFolder(folder, 'rotate-key')).to.throw(FolderTaken, new RegExp(`process ${process.pid} on .* runs “start”`))
+      expect(() => claimFolder(folder, 'rotate-key')).to.throw(
+        FolderTaken,
+        new RegExp(`process ${process.pid} on .* runs “start”`),
+      )
       release()
       claimFolder(folder, 'demo')()
       expect(existsSync(join(folder, 'lock'))).to.equal(false)
@@ -51,7 +57,10 @@ describe('operation', function () {
 
     it('of another machine is never taken: nobody here knows whether it lives', () => {
       const folder = newFolder()
-      writeFileSync(join(folder, 'lock'), JSON.stringify({ pid: 1, host: 'elsewhere', command: 'start', since: 'then', began: null }))
+      writeFileSync(
+        join(folder, 'lock'),
+        JSON.stringify({ pid: 1, host: 'elsewhere', command: 'start', since: 'then', began: null }),
+      )
       expect(() => claimFolder(folder, 'start')).to.throw(/on elsewhere .* delete .*lock/)
     })
 
@@ -59,8 +68,15 @@ describe('operation', function () {
       const world = await makeWorld()
       try {
         expect(await failureOf(makeWorld(world.folder))).to.match(/is in use: process \d+ on/)
-        const run = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'rotate-key'], { env: { ...process.env, JURYBOX_DATA: world.folder }, encoding: 'utf8' })
-        expect([run.status, run.stderr]).to.satisfy(([status, said]: [number, string]) => status === 1 && /^jurybox: The data folder .* is in use/.test(said) && !said.includes('    at '))
+        const run = spawnSync(
+          process.execPath,
+          ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'rotate-key'],
+          { env: { ...process.env, JURYBOX_DATA: world.folder }, encoding: 'utf8' },
+        )
+        expect([run.status, run.stderr]).to.satisfy(
+          ([status, said]: [number, string]) =>
+            status === 1 && /^jurybox: The data folder .* is in use/.test(said) && !said.includes('    at '),
+        )
         expect((await (await world.client('lead')).get('/session')).status).to.equal(200)
       } finally {
         await world.end()
@@ -79,7 +95,9 @@ describe('operation', function () {
 
     it('of a newer version is refused in words, and not touched', async () => {
       const world = await makeWorld()
-      await world.asOwner((owner) => owner.query("INSERT INTO migrations (timestamp, name) VALUES (9999999999999, 'Tomorrow9999999999999')"))
+      await world.asOwner((owner) =>
+        owner.query("INSERT INTO migrations (timestamp, name) VALUES (9999999999999, 'Tomorrow9999999999999')"),
+      )
       expect(await failureOf(world.restart())).to.match(/written by a newer version .*Tomorrow9999999999999/)
       const mariadb = await PrivateMariaDb.start(world.folder)
       await mariadb.stop()
@@ -89,7 +107,12 @@ describe('operation', function () {
 
   describe('settings', () => {
     it('are read from the environment, and a level of the log from the command line', () => {
-      expect(settingsOf({ JURYBOX_PORT: '0', JURYBOX_ALERT_TARGETS: ' 192.0.2.0/24, desk.example ' }, ['--log-level', 'debug'])).to.deep.include({ port: 0, logLevel: 'debug', alertTargets: ['192.0.2.0/24', 'desk.example'] })
+      expect(
+        settingsOf({ JURYBOX_PORT: '0', JURYBOX_ALERT_TARGETS: ' 192.0.2.0/24, desk.example ' }, [
+          '--log-level',
+          'debug',
+        ]),
+      ).to.deep.include({ port: 0, logLevel: 'debug', alertTargets: ['192.0.2.0/24', 'desk.example'] })
     })
     for (const [environment, words] of [
       [{ JURYBOX_PORT: 'http' }, /^JURYBOX_PORT/],
@@ -97,7 +120,8 @@ describe('operation', function () {
       [{ JURYBOX_PUBLIC_URL: 'audit.example' }, /^JURYBOX_PUBLIC_URL: an address such as/],
       [{ JURYBOX_LOG_LEVEL: 'loud' }, /^JURYBOX_LOG_LEVEL/],
     ] as const) {
-      it(`that are none are refused by name: ${JSON.stringify(environment)}`, () => expect(() => settingsOf({ ...environment })).to.throw(words))
+      it(`that are none are refused by name: ${JSON.stringify(environment)}`, () =>
+        expect(() => settingsOf({ ...environment })).to.throw(words))
     }
   })
 
@@ -105,13 +129,25 @@ describe('operation', function () {
     let world: World
     before(async () => (world = await makeWorld()))
     after(async () => world.end())
-    const at = (path: string, headers: Record<string, string> = {}): Promise<Response> => fetch(`${world.server.address}${path}`, { headers })
+    const at = (path: string, headers: Record<string, string> = {}): Promise<Response> =>
+      fetch(`${world.server.address}${path}`, { headers })
 
     it('says that it lives, that it is ready, and its figures, to nobody behind a proxy', async () => {
       expect(await (await at('/healthz')).json()).to.deep.equal({ alive: true })
-      expect(await (await at('/readyz')).json()).to.deep.equal({ ready: true, checks: { database: { ok: true }, workers: { ok: true }, disk: { ok: true } } })
+      expect(await (await at('/readyz')).json()).to.deep.equal({
+        ready: true,
+        checks: { database: { ok: true }, workers: { ok: true }, disk: { ok: true } },
+      })
       const figures = await (await at('/metrics')).text()
-      for (const name of ['jurybox_http_request_seconds_bucket', 'jurybox_long_blocks_total', 'jurybox_worker_threads', 'jurybox_free_disk_megabytes', 'jurybox_jobs_running', 'nodejs_eventloop_lag_p99_seconds']) expect(figures).to.contain(name)
+      for (const name of [
+        'jurybox_http_request_seconds_bucket',
+        'jurybox_long_blocks_total',
+        'jurybox_worker_threads',
+        'jurybox_free_disk_megabytes',
+        'jurybox_jobs_running',
+        'nodejs_eventloop_lag_p99_seconds',
+      ])
+        expect(figures).to.contain(name)
       expect((await at('/metrics', { 'x-forwarded-for': '203.0.113.9' })).status).to.equal(404)
     })
 
@@ -146,7 +182,14 @@ describe('operation', function () {
     it('outlives the death of its database: 503 with the reason, not ready, and it connects again by itself', async () => {
       const lead = await world.client('lead')
       const { json: snapshot } = await lead.freeze(world.engagement, { 'a.cfg': CONFIG })
-      const { job, signal } = await world.server.services.jobs.open({ engagementId: world.engagement, kind: 'audit', total: 1, params: {}, createdBy: world.users.lead, message: 'Judging' })
+      const { job, signal } = await world.server.services.jobs.open({
+        engagementId: world.engagement,
+        kind: 'audit',
+        total: 1,
+        params: {},
+        createdBy: world.users.lead,
+        message: 'Judging',
+      })
       const pid = Number(readFileSync(join(world.folder, 'mariadb/mariadb.pid'), 'utf8'))
       process.kill(pid, 'SIGKILL')
       await wait(50)
@@ -154,15 +197,24 @@ describe('operation', function () {
       expect([refused.status, refused.json.error]).to.deep.equal([503, OUTAGE_WORDS['database-away']])
       expect((await at('/healthz')).status).to.equal(200)
       const readiness = await at('/readyz')
-      expect([readiness.status, (await readiness.json()).checks.database.reason]).to.deep.equal([503, OUTAGE_WORDS['database-away']])
-      const error = await world.server.services.database.query('SELECT 1').then(() => null, (reason: unknown) => reason)
+      expect([readiness.status, (await readiness.json()).checks.database.reason]).to.deep.equal([
+        503,
+        OUTAGE_WORDS['database-away'],
+      ])
+      const error = await world.server.services.database.query('SELECT 1').then(
+        () => null,
+        (reason: unknown) => reason,
+      )
       expect(outageOf(error)).to.equal('database-away')
       await world.server.services.jobs.fail(job, signal, error, { what: 'The audit', kept: 'No result was kept.' })
       for (let left = 300; left > 0 && (await at('/readyz')).status !== 200; left--) await wait(100)
       expect((await lead.get(`/engagements/${world.engagement}/snapshots/${snapshot.id}`)).status).to.equal(200)
       await wait(1500)
       const { json: jobs } = await lead.get(`/engagements/${world.engagement}/jobs`)
-      expect(jobs.find(({ id }: { id: number }) => id === job.id)).to.deep.include({ state: 'interrupted', message: `${OUTAGE_WORDS['database-away']} No result was kept.` })
+      expect(jobs.find(({ id }: { id: number }) => id === job.id)).to.deep.include({
+        state: 'interrupted',
+        message: `${OUTAGE_WORDS['database-away']} No result was kept.`,
+      })
       expect(await (await at('/metrics')).text()).to.match(/jurybox_database_restarts_total 1/)
     })
   })
@@ -178,10 +230,25 @@ describe('operation', function () {
         const { request } = await import('node:http')
         const answer = await new Promise<{ status: number; headers: Record<string, unknown> }>((resolve, reject) => {
           const body = JSON.stringify({ name: 'lead', password: 'a long enough password' })
-          const sent = request({ host, port, method: 'POST', path: '/api/sign-in', headers: { host: 'audit.example', 'content-type': 'application/json', 'content-length': body.length, 'x-forwarded-for': '203.0.113.9', 'x-forwarded-proto': 'https' } }, (response) => {
-            response.resume()
-            resolve({ status: response.statusCode ?? 0, headers: response.headers })
-          })
+          const sent = request(
+            {
+              host,
+              port,
+              method: 'POST',
+              path: '/api/sign-in',
+              headers: {
+                host: 'audit.example',
+                'content-type': 'application/json',
+                'content-length': body.length,
+                'x-forwarded-for': '203.0.113.9',
+                'x-forwarded-proto': 'https',
+              },
+            },
+            (response) => {
+              response.resume()
+              resolve({ status: response.statusCode ?? 0, headers: response.headers })
+            },
+          )
           sent.on('error', reject)
           sent.end(body)
         })
@@ -199,7 +266,11 @@ describe('operation', function () {
   describe('the program', () => {
     it('ends in order at SIGHUP, and a folder that cannot be written to is said in a sentence', async () => {
       const folder = newFolder()
-      const child: ChildProcess = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'start'], { env: { ...process.env, JURYBOX_DATA: folder, JURYBOX_PORT: '0' }, stdio: ['ignore', 'pipe', 'ignore'] })
+      const child: ChildProcess = spawn(
+        process.execPath,
+        ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'start'],
+        { env: { ...process.env, JURYBOX_DATA: folder, JURYBOX_PORT: '0' }, stdio: ['ignore', 'pipe', 'ignore'] },
+      )
       let said = ''
       child.stdout?.on('data', (part: Buffer) => (said += part.toString()))
       while (!said.includes('is ready')) await wait(100)
@@ -211,7 +282,10 @@ describe('operation', function () {
       const file = join(newFolder(), 'file')
       writeFileSync(file, '')
       mkdirSync(newFolder(), { recursive: true })
-      const run = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'start'], { env: { ...process.env, JURYBOX_DATA: join(file, 'below') }, encoding: 'utf8' })
+      const run = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'packages/server/src/main.ts'), 'start'], {
+        env: { ...process.env, JURYBOX_DATA: join(file, 'below') },
+        encoding: 'utf8',
+      })
       expect(run.status).to.equal(1)
       expect(run.stderr).to.match(/^jurybox: .*\n$/)
     })

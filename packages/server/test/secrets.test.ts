@@ -6,12 +6,16 @@ import { startServer } from '../src/server.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 /** A secret in a place of its own: whoever finds it can tell from where it came. */
-const marked = (dialect: string, place: number): string => `zephyr${dialect.slice(0, 2)}${String(place).padStart(3, '0')}wing`
+const marked = (dialect: string, place: number): string =>
+  `zephyr${dialect.slice(0, 2)}${String(place).padStart(3, '0')}wing`
 
 /** The lines of a table as one listing, each with a mark of its own where its plain-word secret stands. */
 function listingOf(dialect: string): string {
-  const rows = (SECRETS[dialect] ?? []).map((row, i) => row.replaceAll('«gullwing»', marked(dialect, i)).replaceAll(/[«»]/g, ''))
-  if (dialect === 'indented') return rows.flatMap((row) => row.split(' > ').map((part, depth) => `${' '.repeat(depth)}${part}`)).join('\n')
+  const rows = (SECRETS[dialect] ?? []).map((row, i) =>
+    row.replaceAll('«gullwing»', marked(dialect, i)).replaceAll(/[«»]/g, ''),
+  )
+  if (dialect === 'indented')
+    return rows.flatMap((row) => row.split(' > ').map((part, depth) => `${' '.repeat(depth)}${part}`)).join('\n')
   return rows.join('\n')
 }
 
@@ -53,36 +57,66 @@ describe('secrets of customers', function () {
 
   const hunt = (what: string, text: string): void => {
     const found = [...new Set(text.match(MARK) ?? [])]
-    if (found.length > 0) seen.push(`${what}: ${found.slice(0, 8).join(' ')}${found.length > 8 ? ` and ${found.length - 8} more` : ''}`)
+    if (found.length > 0)
+      seen.push(`${what}: ${found.slice(0, 8).join(' ')}${found.length > 8 ? ` and ${found.length - 8} more` : ''}`)
   }
 
   it('were taken in: the folder with real secrets, which is logged, holds them all', async () => {
     expect(snapshot.refused).to.deep.equal([])
-    const bytes = new Uint8Array(await (await fetch(`${lead.address}/api${base}/snapshots/${snapshot.id}/folder.zip`, { headers: { cookie: lead.cookie } })).arrayBuffer())
-    const text = Object.values(unzipSync(bytes)).map((one) => new TextDecoder().decode(one)).join('\n')
+    const bytes = new Uint8Array(
+      await (
+        await fetch(`${lead.address}/api${base}/snapshots/${snapshot.id}/folder.zip`, {
+          headers: { cookie: lead.cookie },
+        })
+      ).arrayBuffer(),
+    )
+    const text = Object.values(unzipSync(bytes))
+      .map((one) => new TextDecoder().decode(one))
+      .join('\n')
     expect(new Set(text.match(MARK)).size).to.be.above(220)
   })
 
   it('stand in no answer of any route', async () => {
     const { json: verdicts } = await lead.get(`${base}/audits/${audit}/verdicts?limit=500`)
     const values: Record<string, readonly (string | number)[]> = {
-      engagement: [world.engagement], audit: [audit], snapshot: [snapshot.id], other: [snapshot.records[0].id],
+      engagement: [world.engagement],
+      audit: [audit],
+      snapshot: [snapshot.id],
+      other: [snapshot.records[0].id],
       device: [...new Set<number>(snapshot.records.map(({ deviceId }: any) => deviceId))],
       record: snapshot.records.map(({ id }: any) => id),
-      verdict: verdicts.verdicts.filter(({ outcome }: any) => outcome === 'fail' || outcome === 'unknown').map(({ id }: any) => id),
+      verdict: verdicts.verdicts
+        .filter(({ outcome }: any) => outcome === 'fail' || outcome === 'unknown')
+        .map(({ id }: any) => id),
       table: ['interfaces', 'routes', 'users', 'services', 'addresses', 'software', 'neighbours', 'vlans'],
       form: ['html', 'csv', 'sarif', 'json', 'md'],
-      benchmark: ['network-hardening'], number: [1],
+      benchmark: ['network-hardening'],
+      number: [1],
     }
     let asked = 0
     for (const { method, path } of ROUTES) {
       if (method !== 'get' || /events|folder\.zip|commands\.txt|\.pdf/.test(path)) continue
-      const addresses = [...path.matchAll(/:(\w+)/g)].reduce<string[]>((all, [name, key = '']) => all.flatMap((one) => (values[key] ?? []).map((value) => one.replace(name, String(value)))), [path])
+      const addresses = [...path.matchAll(/:(\w+)/g)].reduce<string[]>(
+        (all, [name, key = '']) =>
+          all.flatMap((one) => (values[key] ?? []).map((value) => one.replace(name, String(value)))),
+        [path],
+      )
       for (const address of addresses) {
         const query = /search|groups\/try/.test(address) ? '?q=password&text=password&filter=true' : ''
-        const bytes = Buffer.from(await (await fetch(`${lead.address}/api${address}${query}`, { headers: { cookie: lead.cookie } })).arrayBuffer())
+        const bytes = Buffer.from(
+          await (
+            await fetch(`${lead.address}/api${address}${query}`, { headers: { cookie: lead.cookie } })
+          ).arrayBuffer(),
+        )
         asked++
-        hunt(address, address.endsWith('.zip') ? Object.values(unzipSync(bytes)).map((one) => new TextDecoder().decode(one)).join('\n') : bytes.toString('utf8'))
+        hunt(
+          address,
+          address.endsWith('.zip')
+            ? Object.values(unzipSync(bytes))
+                .map((one) => new TextDecoder().decode(one))
+                .join('\n')
+            : bytes.toString('utf8'),
+        )
       }
     }
     expect(asked).to.be.above(150)
@@ -91,11 +125,15 @@ describe('secrets of customers', function () {
 
   it('stand nowhere in the database in clear', async () => {
     const { database } = world.server.services
-    const tables: { name: string }[] = await database.query("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'")
+    const tables: { name: string }[] = await database.query(
+      "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'",
+    )
     expect(tables.length).to.be.above(20)
     for (const { name } of tables) {
       const rows: Record<string, unknown>[] = await database.query(`SELECT * FROM \`${name}\``)
-      for (const row of rows) for (const [column, value] of Object.entries(row)) hunt(`${name}.${column}`, Buffer.isBuffer(value) ? value.toString('latin1') : JSON.stringify(value) ?? '')
+      for (const row of rows)
+        for (const [column, value] of Object.entries(row))
+          hunt(`${name}.${column}`, Buffer.isBuffer(value) ? value.toString('latin1') : (JSON.stringify(value) ?? ''))
     }
     expect(seen).to.deep.equal([])
   })
@@ -103,13 +141,25 @@ describe('secrets of customers', function () {
   it('stand in no line of the log, also where reading them goes wrong', async () => {
     await world.server.stop()
     const lines: string[] = []
-    const server = await startServer({ dataFolder: world.folder, port: 0, webFolder: null, logLevel: 'trace', logTo: { write: (line) => void lines.push(line) } })
+    const server = await startServer({
+      dataFolder: world.folder,
+      port: 0,
+      webFolder: null,
+      logLevel: 'trace',
+      logTo: { write: (line) => void lines.push(line) },
+    })
     const { Client: Someone } = await import('./world.ts')
     const again = new Someone(server.address)
     await again.signIn('lead')
     await again.audit(world.engagement, snapshot.id)
-    await again.post(`${base}/own-benchmarks/pasted`, { text: `password ${marked('in', 999)}`, dialect: 'none', like: null })
-    await again.drop(world.engagement, { 'broken.zip': new TextEncoder().encode(`PK\u0003\u0004 password ${marked('in', 998)}`) })
+    await again.post(`${base}/own-benchmarks/pasted`, {
+      text: `password ${marked('in', 999)}`,
+      dialect: 'none',
+      like: null,
+    })
+    await again.drop(world.engagement, {
+      'broken.zip': new TextEncoder().encode(`PK\u0003\u0004 password ${marked('in', 998)}`),
+    })
     await server.stop()
     hunt('log', lines.join('\n'))
     expect(seen).to.deep.equal([])

@@ -5,7 +5,20 @@ import type { Worded } from '../model/index.ts'
  * Values that everybody tries first: that one of them is used is the finding itself, so that rules may name them. Of every
  * other secret a rule learns nothing but whether two are equal. Common practice.
  */
-const TRIED_FIRST: ReadonlySet<string> = new Set(['public', 'private', 'admin', 'default', 'password', 'secret', 'community', 'test', 'guest', 'root', '0', '7'])
+const TRIED_FIRST: ReadonlySet<string> = new Set([
+  'public',
+  'private',
+  'admin',
+  'default',
+  'password',
+  'secret',
+  'community',
+  'test',
+  'guest',
+  'root',
+  '0',
+  '7',
+])
 
 /** How a hash or an obscured value begins: this tells of its kind, and nothing of what it hides. */
 const KIND = /^\$\w{1,10}\$/
@@ -48,9 +61,18 @@ export class OpaqueLines {
 
   #hidden({ command }: Statement, { openers }: Scope): Worded {
     const { text } = command
-    const ranges = [...this.dialect.secretsIn(text, openers[0]?.text ?? null), ...(mayHoldSecret(text) ? secretsAnywhere(text) : [])]
+    const ranges = [
+      ...this.dialect.secretsIn(text, openers[0]?.text ?? null),
+      ...(mayHoldSecret(text) ? secretsAnywhere(text) : []),
+    ]
     if (ranges.length === 0) return command
-    const words = command.words.join(' ') === text ? this.#byPlace(command.words, ranges) : this.#byValue(command.words, ranges.map(([from, to]) => text.slice(from, to)))
+    const words =
+      command.words.join(' ') === text
+        ? this.#byPlace(command.words, ranges)
+        : this.#byValue(
+            command.words,
+            ranges.map(([from, to]) => text.slice(from, to)),
+          )
     if (words.every((word, i) => word === command.words[i])) return command
     const lowerWords = words.map((word) => word.toLowerCase())
     return { first: command.first, words, lowerWords, lowerText: lowerWords.join(' ') }
@@ -71,7 +93,13 @@ export class OpaqueLines {
   }
 
   #byValue(words: readonly string[], secrets: readonly string[]): string[] {
-    return words.map((word) => secrets.reduce((shown, secret) => (shown === secret || shown === `"${secret}"` || secret === `"${shown}"` ? this.#mark(shown) : shown), word))
+    return words.map((word) =>
+      secrets.reduce(
+        (shown, secret) =>
+          shown === secret || shown === `"${secret}"` || secret === `"${shown}"` ? this.#mark(shown) : shown,
+        word,
+      ),
+    )
   }
 
   #mark(secret: string): string {

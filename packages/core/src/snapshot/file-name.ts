@@ -10,7 +10,11 @@ const SAFE = /^[A-Za-z\d][\w.-]{0,79}$/
  */
 export function safeFileName(name: string): string {
   if (SAFE.test(name) && !RESERVED.test(name) && !name.endsWith('.')) return name
-  const readable = name.split(/[^A-Za-z\d]+/).filter((part) => part !== '').join('-').slice(0, 40)
+  const readable = name
+    .split(/[^A-Za-z\d]+/)
+    .filter((part) => part !== '')
+    .join('-')
+    .slice(0, 40)
   return `${readable === '' ? 'name' : readable}-${sha256Hex(new TextEncoder().encode(name)).slice(0, 10)}`
 }
 

@@ -1,18 +1,38 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { HeldConfig, compileRule, dialectById, judgedDevice, maskWithKey, modelOf, ruleSchema, type Dialect } from '../../src/index.ts'
+import {
+  HeldConfig,
+  compileRule,
+  dialectById,
+  judgedDevice,
+  maskWithKey,
+  modelOf,
+  ruleSchema,
+  type Dialect,
+} from '../../src/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32).fill(7))
 
 /** What a condition says of a configuration, without the marks of secrets, which differ where the secrets do. */
 function answer(condition: unknown, config: string, dialect = 'indented'): string {
   const rule = ruleSchema.parse({
-    id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's',
-    decide: [{ id: 'x', when: condition, outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: 'n' }],
+    id: 'r',
+    title: 'R',
+    topic: 'T',
+    severity: 'low',
+    profile: 'a',
+    statement: 's',
+    decide: [
+      { id: 'x', when: condition, outcome: 'fail', note: 'n' },
+      { id: 'y', outcome: 'pass', note: 'n' },
+    ],
   })
   const spoken = dialectById(dialect) as Dialect
   const held = HeldConfig.of(spoken.read(config), spoken)
-  const { outcome, note, missing, extra } = compileRule(rule).judge(judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }), {})
+  const { outcome, note, missing, extra } = compileRule(rule).judge(
+    judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
+    {},
+  )
   return JSON.stringify({ outcome, note, missing, extra }).replace(/‹secret:[\da-f]+›/g, '‹secret›')
 }
 
@@ -22,9 +42,17 @@ const PLACES: readonly [dialect: string, line: (secret: string) => string, patte
   ['indented', (s) => `enable password ${s}`, (w) => `enable password ${w}`],
   ['indented', (s) => `tacacs-server key 7 ${s}`, (w) => `tacacs-server key 7 ${w}`],
   ['indented', (s) => `ntp authentication-key 1 md5 ${s}`, (w) => `ntp authentication-key 1 md5 ${w}`],
-  ['setlines', (s) => `set snmp community ${s} authorization read-only`, (w) => `snmp community ${w} authorization read-only`],
+  [
+    'setlines',
+    (s) => `set snmp community ${s} authorization read-only`,
+    (w) => `snmp community ${w} authorization read-only`,
+  ],
   ['setlines', (s) => `set system radius-server 10.0.0.1 secret "${s}"`, (w) => `system radius-server * secret ${w}`],
-  ['braced', (s) => `snmp {\n    community ${s} {\n        authorization read-only;\n    }\n}`, (w) => `snmp community ${w} ...`],
+  [
+    'braced',
+    (s) => `snmp {\n    community ${s} {\n        authorization read-only;\n    }\n}`,
+    (w) => `snmp community ${w} ...`,
+  ],
 ]
 
 /** Ways in which a condition could try a guess at a secret. */
@@ -35,9 +63,24 @@ function probes(pattern: (word: string) => string, guess: string): unknown[] {
     pattern(`{${guess}|other}`),
     pattern('<it:int>'),
     pattern('<it:address>'),
-    ...['it == "GUESS"', 'it.startsWith("G")', 'it.endsWith("S")', 'it.contains("UE")', 'it.size() > 5', 'it < "m"', 'found(it, "^G")', 'it in ["GUESS", "other"]', 'words(it).size() > 1'].map((where) => ({
+    ...[
+      'it == "GUESS"',
+      'it.startsWith("G")',
+      'it.endsWith("S")',
+      'it.contains("UE")',
+      'it.size() > 5',
+      'it < "m"',
+      'found(it, "^G")',
+      'it in ["GUESS", "other"]',
+      'words(it).size() > 1',
+    ].map((where) => ({
       line: bound,
-      where: where.replaceAll('GUESS', guess).replace('"G"', `"${guess.slice(0, 1)}"`).replace('"S"', `"${guess.slice(-1)}"`).replace('"UE"', `"${guess.slice(1, 3)}"`).replace('^G', `^${guess.slice(0, 1)}`),
+      where: where
+        .replaceAll('GUESS', guess)
+        .replace('"G"', `"${guess.slice(0, 1)}"`)
+        .replace('"S"', `"${guess.slice(-1)}"`)
+        .replace('"UE"', `"${guess.slice(1, 3)}"`)
+        .replace('^G', `^${guess.slice(0, 1)}`),
     })),
     { matching: `${guess}` },
     { matching: ` ${guess.slice(0, 2)}\\w` },
@@ -65,9 +108,15 @@ describe('secrets are opaque to rules', () => {
   }
 
   it('but equal ones are equal, and different ones different', () => {
-    const twice = { all: ['snmp-server community <one> RO', { line: 'ntp authentication-key 1 md5 <two>', where: 'two == one' }] }
-    expect(answer(twice, 'snmp-server community sanderling RO\nntp authentication-key 1 md5 sanderling\n')).to.contain('fail')
-    expect(answer(twice, 'snmp-server community sanderling RO\nntp authentication-key 1 md5 turnstone\n')).to.contain('pass')
+    const twice = {
+      all: ['snmp-server community <one> RO', { line: 'ntp authentication-key 1 md5 <two>', where: 'two == one' }],
+    }
+    expect(answer(twice, 'snmp-server community sanderling RO\nntp authentication-key 1 md5 sanderling\n')).to.contain(
+      'fail',
+    )
+    expect(answer(twice, 'snmp-server community sanderling RO\nntp authentication-key 1 md5 turnstone\n')).to.contain(
+      'pass',
+    )
   })
 
   it('and the values that everybody tries first may be named', () => {
@@ -81,14 +130,36 @@ describe('secrets are opaque to rules', () => {
   })
 
   it('commands that are proposed have them back', () => {
-    const rule = compileRule(ruleSchema.parse({
-      id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's',
-      remedy: { edits: [{ remove: ['snmp-server community <it> RO'], add: ['snmp-server community ${it} RO 10'] }] },
-      decide: [{ id: 'x', when: 'snmp-server community <it> RO', outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: 'n' }],
-    }))
+    const rule = compileRule(
+      ruleSchema.parse({
+        id: 'r',
+        title: 'R',
+        topic: 'T',
+        severity: 'low',
+        profile: 'a',
+        statement: 's',
+        remedy: { edits: [{ remove: ['snmp-server community <it> RO'], add: ['snmp-server community ${it} RO 10'] }] },
+        decide: [
+          { id: 'x', when: 'snmp-server community <it> RO', outcome: 'fail', note: 'n' },
+          { id: 'y', outcome: 'pass', note: 'n' },
+        ],
+      }),
+    )
     const spoken = dialectById('indented') as Dialect
     const held = HeldConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
-    const { remedy } = rule.judge(judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }), {})
-    expect(remedy).to.deep.include({ kind: 'edits', edits: [{ block: null, remove: ['snmp-server community sanderling RO'], add: ['snmp-server community sanderling RO 10'] }] })
+    const { remedy } = rule.judge(
+      judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
+      {},
+    )
+    expect(remedy).to.deep.include({
+      kind: 'edits',
+      edits: [
+        {
+          block: null,
+          remove: ['snmp-server community sanderling RO'],
+          add: ['snmp-server community sanderling RO 10'],
+        },
+      ],
+    })
   })
 })

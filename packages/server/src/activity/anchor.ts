@@ -29,7 +29,9 @@ export class LogAnchor {
   }
 
   write({ id, hash }: LogHead): void {
-    writeFileSync(`${this.file}.next`, this.vault.seal(Buffer.from(JSON.stringify({ id, hash })), PLACE), { mode: 0o600 })
+    writeFileSync(`${this.file}.next`, this.vault.seal(Buffer.from(JSON.stringify({ id, hash })), PLACE), {
+      mode: 0o600,
+    })
     renameSync(`${this.file}.next`, this.file)
   }
 

@@ -11,7 +11,12 @@ const ANSWER_BYTES = 16 * 1024
  * Posts a body to an address that was looked at before. Redirects are not followed.
  * @throws Error with what went wrong, and nothing of what the other side said
  */
-export async function posted(url: URL, { address, family }: Target, body: string, headers: Record<string, string>): Promise<{ status: number; text: string }> {
+export async function posted(
+  url: URL,
+  { address, family }: Target,
+  body: string,
+  headers: Record<string, string>,
+): Promise<{ status: number; text: string }> {
   const late = new AbortController()
   const timer = setTimeout(() => late.abort(), PATIENCE_MS)
   try {
@@ -32,7 +37,13 @@ export async function posted(url: URL, { address, family }: Target, body: string
 
 class Refusal extends Error {}
 
-function answered(url: URL, { address, family }: Pick<Target, 'address' | 'family'>, body: string, headers: Record<string, string>, signal: AbortSignal): Promise<IncomingMessage> {
+function answered(
+  url: URL,
+  { address, family }: Pick<Target, 'address' | 'family'>,
+  body: string,
+  headers: Record<string, string>,
+  signal: AbortSignal,
+): Promise<IncomingMessage> {
   const send = url.protocol === 'https:' ? byTls : byHttp
   return new Promise((resolve, reject) => {
     const request = send(url, {

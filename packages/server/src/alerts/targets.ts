@@ -30,7 +30,8 @@ export class AllowedTargets {
     const isPrefix = (entry: string): boolean => entry.includes('/') || isIP(entry) !== 0
     this.#prefixes = allowed.filter(isPrefix).map((entry) => {
       const text = entry.includes('/') ? entry : `${entry}/${isIP(entry) === 4 ? 32 : 128}`
-      if (!ipaddr.isValidCIDR(text)) throw new Error(`JURYBOX_ALERT_TARGETS: “${entry}” is no host name, address or prefix`)
+      if (!ipaddr.isValidCIDR(text))
+        throw new Error(`JURYBOX_ALERT_TARGETS: “${entry}” is no host name, address or prefix`)
       return ipaddr.parseCIDR(text)
     })
     this.#hosts = new Set(allowed.filter((entry) => !isPrefix(entry)).map((entry) => entry.toLowerCase()))
@@ -61,6 +62,8 @@ export class AllowedTargets {
     // An IPv4 address written as IPv6 is the IPv4 address (RFC 4291 §2.5.5.2).
     const address = ipaddr.process(text)
     if (address.range() === 'unicast') return true
-    return this.#prefixes.some(([network, length]) => network.kind() === address.kind() && address.match(network, length))
+    return this.#prefixes.some(
+      ([network, length]) => network.kind() === address.kind() && address.match(network, length),
+    )
   }
 }

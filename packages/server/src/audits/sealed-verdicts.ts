@@ -8,9 +8,13 @@ import { placed } from './memory.ts'
 /** Verdicts that are opened before others are answered in between. */
 const AT_ONCE = 100
 
-export const verdictPlace = (judgementId: number, benchmark: string, rule: string): string => `verdict ${judgementId} ${benchmark} ${rule}`
+export const verdictPlace = (judgementId: number, benchmark: string, rule: string): string =>
+  `verdict ${judgementId} ${benchmark} ${rule}`
 
-export type SealedRow = Pick<StoredVerdict, 'judgementId' | 'benchmark' | 'rule' | 'sealed' | 'records' | 'beforeRecords'>
+export type SealedRow = Pick<
+  StoredVerdict,
+  'judgementId' | 'benchmark' | 'rule' | 'sealed' | 'records' | 'beforeRecords'
+>
 
 /** What verdicts quote of configurations, as it is kept: sealed, each in its own place. */
 export class SealedVerdicts {
@@ -20,7 +24,10 @@ export class SealedVerdicts {
   ) {}
 
   seal(judgementId: number, verdict: Verdict): Buffer {
-    return this.vault.seal(Buffer.from(JSON.stringify(verdict)), verdictPlace(judgementId, verdict.benchmark, verdict.rule))
+    return this.vault.seal(
+      Buffer.from(JSON.stringify(verdict)),
+      verdictPlace(judgementId, verdict.benchmark, verdict.rule),
+    )
   }
 
   /** The whole verdicts of rows, with the records of their audit. */
@@ -37,10 +44,9 @@ export class SealedVerdicts {
   /** Seals what older versions kept in clear. May be cut short and begun again. */
   async sealOld(): Promise<void> {
     for (;;) {
-      const rows = await this.database.query<{ id: number; judgement_id: number; benchmark: string; rule: string; body: string }[]>(
-        'SELECT id, judgement_id, benchmark, rule, body FROM verdicts WHERE body IS NOT NULL LIMIT ?',
-        [AT_ONCE],
-      )
+      const rows = await this.database.query<
+        { id: number; judgement_id: number; benchmark: string; rule: string; body: string }[]
+      >('SELECT id, judgement_id, benchmark, rule, body FROM verdicts WHERE body IS NOT NULL LIMIT ?', [AT_ONCE])
       if (rows.length === 0) return
       for (const { id, judgement_id: judgementId, benchmark, rule, body } of rows) {
         const sealed = this.vault.seal(Buffer.from(body), verdictPlace(judgementId, benchmark, rule))

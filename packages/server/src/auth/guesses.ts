@@ -20,7 +20,10 @@ export class Guesses {
     const spent = await this.#wrong.get(await this.#keyOf(name, address))
     if (spent && spent.consumedPoints >= GUESSES_EACH) {
       const minutes = Math.ceil(spent.msBeforeNext / 60_000)
-      throw new Problem(429, `Too many wrong attempts for this account. Try again in ${minutes} ${minutes === 1 ? 'minute' : 'minutes'}.`)
+      throw new Problem(
+        429,
+        `Too many wrong attempts for this account. Try again in ${minutes} ${minutes === 1 ? 'minute' : 'minutes'}.`,
+      )
     }
   }
 

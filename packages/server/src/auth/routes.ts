@@ -6,7 +6,10 @@ import { Problem } from '../http/problem.ts'
 import { route, type Context } from '../http/route.ts'
 import { NOBODY, PASSWORD_LENGTH, hashPassword, passwordFault, passwordMatches } from './passwords.ts'
 
-export const signInName = z.string().trim().regex(/^[a-z][a-z0-9._-]{1,40}$/, 'a sign-in name of 2 to 41 lower-case letters, digits, dots or dashes')
+export const signInName = z
+  .string()
+  .trim()
+  .regex(/^[a-z][a-z0-9._-]{1,40}$/, 'a sign-in name of 2 to 41 lower-case letters, digits, dots or dashes')
 export const fullName = z.string().trim().min(1).max(120)
 const password = z.string().max(PASSWORD_LENGTH.most)
 /** A code of the second factor, or a recovery code. */
@@ -20,19 +23,36 @@ function refuseWeak(next: string, about: readonly string[]): void {
 }
 
 /** @throws Problem where the password or the code of the second factor is wrong; each try counts */
-async function proveIdentity({ services, request, caller }: Pick<Context<unknown, unknown>, 'services' | 'request' | 'caller'>, given: { readonly password: string; readonly code?: string | undefined }): Promise<void> {
+async function proveIdentity(
+  { services, request, caller }: Pick<Context<unknown, unknown>, 'services' | 'request' | 'caller'>,
+  given: { readonly password: string; readonly code?: string | undefined },
+): Promise<void> {
   const { user } = caller
   const address = request.ip ?? ''
   await services.guesses.require(user.name, address)
-  const isRight = (await passwordMatches(given.password, user.passwordHash)) && (await services.secondFactor.proves(user, given.code ?? ''))
+  const isRight =
+    (await passwordMatches(given.password, user.passwordHash)) &&
+    (await services.secondFactor.proves(user, given.code ?? ''))
   if (isRight) return services.guesses.right(user.name, address)
   await services.guesses.wrong(user.name, address)
   throw new Problem(403, user.totp === null ? 'The password is wrong.' : 'The password or the code is wrong.')
 }
 
-async function signIn(context: Pick<Context<unknown, unknown>, 'services' | 'response' | 'request'>, user: User): Promise<{ csrf: string; user: { id: number; name: string; fullName: string } }> {
-  const { token, session } = await context.services.sessions.open(user, { address: context.request.ip ?? '', agent: context.request.get('user-agent') ?? '' })
-  context.response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', secure: isSecure(context.services), maxAge: 24 * 3_600_000 })
+async function signIn(
+  context: Pick<Context<unknown, unknown>, 'services' | 'response' | 'request'>,
+  user: User,
+): Promise<{ csrf: string; user: { id: number; name: string; fullName: string } }> {
+  const { token, session } = await context.services.sessions.open(user, {
+    address: context.request.ip ?? '',
+    agent: context.request.get('user-agent') ?? '',
+  })
+  context.response.cookie(COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    path: '/',
+    secure: isSecure(context.services),
+    maxAge: 24 * 3_600_000,
+  })
   return { csrf: session.csrf, user: { id: user.id, name: user.name, fullName: user.fullName } }
 }
 
@@ -42,7 +62,10 @@ export const authRoutes = [
     path: '/standing',
     access: 'everyone',
     summary: 'Whether the first user still has to be created',
-    handle: async ({ services }) => ({ firstUserNeeded: services.setupCode !== null && (await services.database.getRepository(Users).count()) === 0, build: services.build }),
+    handle: async ({ services }) => ({
+      firstUserNeeded: services.setupCode !== null && (await services.database.getRepository(Users).count()) === 0,
+      build: services.build,
+    }),
   }),
   route({
     method: 'post',
@@ -50,16 +73,26 @@ export const authRoutes = [
     access: 'everyone',
     guessable: true,
     summary: 'Creates the first user with the one-time code that the start command prints',
-    body: z.strictObject({ code: z.string().max(100), user: z.strictObject({ name: signInName, fullName, password }), engagement: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }) }),
+    body: z.strictObject({
+      code: z.string().max(100),
+      user: z.strictObject({ name: signInName, fullName, password }),
+      engagement: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }),
+    }),
     handle: async ({ services, request, response, body }) => {
       const expected = Buffer.from(services.setupCode ?? '')
       const given = Buffer.from(body.code.trim())
-      if (expected.length === 0 || expected.length !== given.length || !timingSafeEqual(expected, given)) throw new Problem(403, 'The code is not the one that the start command printed, or it has been used.')
+      if (expected.length === 0 || expected.length !== given.length || !timingSafeEqual(expected, given))
+        throw new Problem(403, 'The code is not the one that the start command printed, or it has been used.')
       refuseWeak(body.user.password, [body.user.name, body.user.fullName])
       services.setupCode = null
       const user = await services.createUser({ ...body.user, isAdmin: true, mayOpen: true })
       await services.createEngagement(body.engagement, user)
-      await services.activity.add({ userId: user.id, engagementId: null, action: 'first user created', detail: { name: user.name } })
+      await services.activity.add({
+        userId: user.id,
+        engagementId: null,
+        action: 'first user created',
+        detail: { name: user.name },
+      })
       return signIn({ services, request, response }, user)
     },
   }),
@@ -78,12 +111,22 @@ export const authRoutes = [
       const matches = await passwordMatches(body.password, user?.passwordHash ?? NOBODY)
       const isRight = user !== null && matches && !user.disabled
       // Only who knows the password learns that there is a second factor.
-      if (isRight && user.totp !== null && body.code === undefined) throw new Problem(401, 'Enter the code of your second factor.', { code: 'second-factor-needed' })
+      if (isRight && user.totp !== null && body.code === undefined)
+        throw new Problem(401, 'Enter the code of your second factor.', { code: 'second-factor-needed' })
       const proves = isRight && (await services.secondFactor.proves(user, body.code ?? ''))
-      await services.activity.add({ userId: user?.id ?? null, engagementId: null, action: proves ? 'signed in' : 'sign-in refused', detail: { name: name.slice(0, 41), address } })
+      await services.activity.add({
+        userId: user?.id ?? null,
+        engagementId: null,
+        action: proves ? 'signed in' : 'sign-in refused',
+        detail: { name: name.slice(0, 41), address },
+      })
       if (!proves) {
         await services.guesses.wrong(name, address)
-        throw new Problem(401, isRight ? 'The code is wrong, or has been used.' : 'Name or password is wrong.', isRight ? { code: 'second-factor-needed' } : {})
+        throw new Problem(
+          401,
+          isRight ? 'The code is wrong, or has been used.' : 'Name or password is wrong.',
+          isRight ? { code: 'second-factor-needed' } : {},
+        )
       }
       await services.guesses.right(name, address)
       return signIn({ services, request, response }, user)
@@ -134,9 +177,16 @@ export const authRoutes = [
       await proveIdentity({ services, request, caller }, { password: body.current, code: body.code })
       if (body.next === body.current) throw new Problem(400, 'The new password is the old one.')
       refuseWeak(body.next, [caller.user.name, caller.user.fullName])
-      await services.database.getRepository(Users).update({ id: caller.user.id }, { passwordHash: await hashPassword(body.next), mustChange: false })
+      await services.database
+        .getRepository(Users)
+        .update({ id: caller.user.id }, { passwordHash: await hashPassword(body.next), mustChange: false })
       await services.sessions.closeAll(caller.user.id, caller.token)
-      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'password changed', detail: {} })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId: null,
+        action: 'password changed',
+        detail: {},
+      })
       return undefined
     },
   }),
@@ -167,7 +217,12 @@ export const authRoutes = [
     summary: 'Ends every other session of one’s own account',
     handle: async ({ services, caller }) => {
       await services.sessions.closeAll(caller.user.id, caller.token)
-      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'signed out everywhere else', detail: {} })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId: null,
+        action: 'signed out everywhere else',
+        detail: {},
+      })
       return undefined
     },
   }),
@@ -192,7 +247,12 @@ export const authRoutes = [
     handle: async ({ services, caller, body }) => {
       const codes = await services.secondFactor.confirm(caller.user, body.code)
       await services.sessions.closeAll(caller.user.id, caller.token)
-      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'second factor turned on', detail: {} })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId: null,
+        action: 'second factor turned on',
+        detail: {},
+      })
       return { codes }
     },
   }),
@@ -204,7 +264,12 @@ export const authRoutes = [
     summary: 'Turns the second factor off',
     handle: async ({ services, caller }) => {
       await services.secondFactor.remove(caller.user.id)
-      await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'second factor turned off', detail: {} })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId: null,
+        action: 'second factor turned off',
+        detail: {},
+      })
       return undefined
     },
   }),

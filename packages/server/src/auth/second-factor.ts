@@ -12,7 +12,8 @@ const RECOVERY_CODES = 10
 const BEGUN_MS = 10 * 60_000
 
 export const secondFactorPlace = (userId: number): string => `second factor ${userId}`
-const hashOf = (userId: number, code: string): string => sha256(`recovery ${userId} ${code.replaceAll('-', '').toLowerCase()}`)
+const hashOf = (userId: number, code: string): string =>
+  sha256(`recovery ${userId} ${code.replaceAll('-', '').toLowerCase()}`)
 
 export class SecondFactor {
   readonly #begun = new Map<number, { readonly secret: string; readonly until: number }>()
@@ -32,9 +33,11 @@ export class SecondFactor {
   /** @returns the recovery codes, which are shown this once */
   async confirm(user: User, code: string): Promise<string[]> {
     const begun = this.#begun.get(user.id)
-    if (!begun || begun.until < Date.now()) throw new Problem(409, 'The set-up was not begun, or took too long: begin again.')
+    if (!begun || begun.until < Date.now())
+      throw new Problem(409, 'The set-up was not begun, or took too long: begin again.')
     const step = await stepOf(begun.secret, code, 0)
-    if (step === null) throw new Problem(403, 'The code is not the one that belongs to the secret. Check the clock of your device.')
+    if (step === null)
+      throw new Problem(403, 'The code is not the one that belongs to the secret. Check the clock of your device.')
     this.#begun.delete(user.id)
     const codes = Array.from({ length: RECOVERY_CODES }, recoveryCode)
     await this.database.getRepository(Users).update(

@@ -60,7 +60,8 @@ export class SessionStore {
       await this.close(token, session.userId)
       return null
     }
-    if (now - session.seenAt.getTime() > 60_000) await this.database.getRepository(Sessions).update({ tokenHash: session.tokenHash }, { seenAt: new Date(now) })
+    if (now - session.seenAt.getTime() > 60_000)
+      await this.database.getRepository(Sessions).update({ tokenHash: session.tokenHash }, { seenAt: new Date(now) })
     const user = await this.database.getRepository(Users).findOneBy({ id: session.userId })
     return user && !user.disabled ? { user, session } : null
   }
@@ -68,7 +69,10 @@ export class SessionStore {
   /** Whether a session lives and its owner is a member of an engagement; does not count as being there. */
   async hears(token: string, engagementId: number): Promise<boolean> {
     const session = await this.database.getRepository(Sessions).findOneBy({ tokenHash: sha256(token) })
-    return session !== null && (await this.database.getRepository(Memberships).existsBy({ engagementId, userId: session.userId }))
+    return (
+      session !== null &&
+      (await this.database.getRepository(Memberships).existsBy({ engagementId, userId: session.userId }))
+    )
   }
 
   /** Its owner has just shown once more who they are. */
@@ -96,7 +100,9 @@ export class SessionStore {
 
   /** Ends the sessions of a person, besides one where a token is given. */
   async closeAll(userId: number, besides: string | null): Promise<void> {
-    await this.database.getRepository(Sessions).delete(besides === null ? { userId } : { userId, tokenHash: Not(sha256(besides)) })
+    await this.database
+      .getRepository(Sessions)
+      .delete(besides === null ? { userId } : { userId, tokenHash: Not(sha256(besides)) })
     this.#events.emit('ended', userId)
   }
 

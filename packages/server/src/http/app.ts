@@ -78,10 +78,24 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
     response.setHeader('Cache-Control', 'no-store')
     next()
   })
-  const guesses = rateLimit({ windowMs: 15 * 60_000, limit: options.signInLimit, standardHeaders: 'draft-8', legacyHeaders: false, skipSuccessfulRequests: true, message: { error: 'Too many attempts. Wait a quarter of an hour and try again.' } })
-  const upload = multer({ storage: multer.memoryStorage(), limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 } }).array('files')
+  const guesses = rateLimit({
+    windowMs: 15 * 60_000,
+    limit: options.signInLimit,
+    standardHeaders: 'draft-8',
+    legacyHeaders: false,
+    skipSuccessfulRequests: true,
+    message: { error: 'Too many attempts. Wait a quarter of an hour and try again.' },
+  })
+  const upload = multer({
+    storage: multer.memoryStorage(),
+    limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 },
+  }).array('files')
   for (const route of routes) {
-    const before: RequestHandler[] = [...(route.guessable ? [guesses] : []), identify(services, route), ...(route.upload ? [withinLimit, upload] : bodyOf(services, route))]
+    const before: RequestHandler[] = [
+      ...(route.guessable ? [guesses] : []),
+      identify(services, route),
+      ...(route.upload ? [withinLimit, upload] : bodyOf(services, route)),
+    ]
     api[route.method](route.path, ...before, answer(services, route))
   }
   api.use(() => {
@@ -99,7 +113,9 @@ function bodyOf({ outside }: Services, { access, large }: Route): RequestHandler
   if (large !== true) return [express.json({ limit: BODY_LIMITS.usual })]
   const parse: RequestHandler = async (request, _response, next) => {
     const { body } = request as { body: unknown }
-    if (Buffer.isBuffer(body)) request.body = body.length > BODY_LIMITS.usual ? await outside.json(body) : (JSON.parse(body.toString() || '{}') as unknown)
+    if (Buffer.isBuffer(body))
+      request.body =
+        body.length > BODY_LIMITS.usual ? await outside.json(body) : (JSON.parse(body.toString() || '{}') as unknown)
     next()
   }
   return [express.raw({ type: 'application/json', limit: BODY_LIMITS.large }), parse]
@@ -111,7 +127,10 @@ function checkHost(publicUrl: URL | null): RequestHandler {
   return (request, response, next) => {
     const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase()
     if (known.includes(host)) next()
-    else response.status(421).json({ error: `This server answers to ${known.filter((name) => name !== '[::1]').join(', ')} only.` })
+    else
+      response
+        .status(421)
+        .json({ error: `This server answers to ${known.filter((name) => name !== '[::1]').join(', ')} only.` })
   }
 }
 
@@ -142,16 +161,26 @@ function identify(services: Services, route: Route): RequestHandler {
     const known = token === undefined ? null : await services.sessions.find(token)
     if (!known || token === undefined) throw new Problem(401, 'Sign in first.')
     identified.caller = { ...known, token }
-    if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf)) throw new Problem(403, 'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.')
-    if (known.user.mustChange && !OPEN_BEFORE_CHANGE.has(route.path)) throw new Problem(403, 'Choose a password of your own first.', { code: 'password-change-needed' })
-    if (route.access === 'administrator' && !known.user.isAdmin) throw new Problem(403, 'Only an administrator of this installation may do this.')
+    if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf))
+      throw new Problem(
+        403,
+        'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.',
+      )
+    if (known.user.mustChange && !OPEN_BEFORE_CHANGE.has(route.path))
+      throw new Problem(403, 'Choose a password of your own first.', { code: 'password-change-needed' })
+    if (route.access === 'administrator' && !known.user.isAdmin)
+      throw new Problem(403, 'Only an administrator of this installation may do this.')
     // What RFC 9470 calls insufficient user authentication.
-    if (route.fresh && !isFresh(known.session)) throw new Problem(401, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
+    if (route.fresh && !isFresh(known.session))
+      throw new Problem(401, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
     if (route.access !== 'signed-in' && route.access !== 'administrator') {
       const engagementId = idIn(request.params as Record<string, string>, 'engagement')
-      const membership = await services.database.getRepository(Memberships).findOneBy({ engagementId, userId: known.user.id })
+      const membership = await services.database
+        .getRepository(Memberships)
+        .findOneBy({ engagementId, userId: known.user.id })
       if (!membership) throw new Problem(404, 'There is no such engagement, or you take no part in it.')
-      if (!may(membership.role, route.access)) throw new Problem(403, `Your role in this engagement (${membership.role}) may not do this.`)
+      if (!may(membership.role, route.access))
+        throw new Problem(403, `Your role in this engagement (${membership.role}) may not do this.`)
       identified.engagementId = engagementId
       identified.role = membership.role
     }
@@ -180,12 +209,25 @@ function sameText(a: string, b: string): boolean {
 function answer(services: Services, route: Route): RequestHandler {
   return async (request, response) => {
     const { caller, engagementId, role } = response.locals['identified'] as Identified
-    const body = route.body ? parsed(route.body, route.upload ? await fields(services, request) : request.body, 'body') : undefined
+    const body = route.body
+      ? parsed(route.body, route.upload ? await fields(services, request) : request.body, 'body')
+      : undefined
     const query = route.query ? parsed(route.query, request.query, 'query') : undefined
     const gone = new AbortController()
     response.once('close', () => gone.abort())
     // Routes open to everyone do not read the caller.
-    const result = await route.handle({ services, request, response, caller: caller as Caller, engagementId, role, params: request.params as Record<string, string>, body, query, gone: gone.signal })
+    const result = await route.handle({
+      services,
+      request,
+      response,
+      caller: caller as Caller,
+      engagementId,
+      role,
+      params: request.params as Record<string, string>,
+      body,
+      query,
+      gone: gone.signal,
+    })
     if (result !== undefined) response.json(result)
     else if (!response.headersSent) response.status(204).end()
   }
@@ -220,17 +262,30 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
       services.log.warn({ path: request.path, outage }, 'a request was refused')
       response.status(503).setHeader('Retry-After', '5').json({ error: OUTAGE_WORDS[outage] })
     } else if (isTwin(error)) {
-      response.status(409).json({ error: 'Something of this name is there already, or is being made by someone else. Reload the page and look.' })
+      response
+        .status(409)
+        .json({
+          error: 'Something of this name is there already, or is being made by someone else. Reload the page and look.',
+        })
     } else if (error instanceof Problem) {
       response.status(error.status).json({ error: error.message, ...error.detail })
     } else if (error instanceof URIError || statusOf(error) === 404) {
       response.status(404).json({ error: 'There is nothing at this address.' })
     } else if (error instanceof multer.MulterError) {
       response.status(413).json({ error: `The upload was refused: ${error.message}.` })
-    } else if (error instanceof SyntaxError || (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))) {
+    } else if (
+      error instanceof SyntaxError ||
+      (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))
+    ) {
       response.status(400).json({ error: 'The request could not be read: expected JSON within the size limit.' })
     } else {
-      services.log.error({ path: request.path, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'request failed')
+      services.log.error(
+        {
+          path: request.path,
+          error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error),
+        },
+        'request failed',
+      )
       response.status(500).json({ error: 'Something went wrong on the server. Its log says what.' })
     }
   }
@@ -246,7 +301,9 @@ function isTwin(error: unknown): boolean {
 }
 
 function serveInterface(app: express.Express, folder: string): void {
-  const page = existsSync(join(folder, 'index.html')) ? readFileSync(join(folder, 'index.html'), 'utf8') : '<p>The interface is not built.</p>'
+  const page = existsSync(join(folder, 'index.html'))
+    ? readFileSync(join(folder, 'index.html'), 'utf8')
+    : '<p>The interface is not built.</p>'
   app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))
   app.use(express.static(folder, { index: false }))
   app.get('/*path', sendPage)

@@ -32,11 +32,20 @@ interface Check {
   readonly reason?: string
 }
 
-async function checksOf({ database, outside, space }: Services): Promise<Record<'database' | 'workers' | 'disk', Check>> {
+async function checksOf({
+  database,
+  outside,
+  space,
+}: Services): Promise<Record<'database' | 'workers' | 'disk', Check>> {
   const within = async (work: Promise<unknown>, reason: string): Promise<Check> => {
     let timer: NodeJS.Timeout | undefined
-    const late = new Promise<Check>((resolve) => (timer = setTimeout(() => resolve({ ok: false, reason }), PATIENCE_MS)))
-    const done = work.then((): Check => ({ ok: true }), (): Check => ({ ok: false, reason }))
+    const late = new Promise<Check>(
+      (resolve) => (timer = setTimeout(() => resolve({ ok: false, reason }), PATIENCE_MS)),
+    )
+    const done = work.then(
+      (): Check => ({ ok: true }),
+      (): Check => ({ ok: false, reason }),
+    )
     return Promise.race([done, late]).finally(() => clearTimeout(timer))
   }
   const mb = await space.mb()
@@ -55,7 +64,11 @@ export function accessLog({ log, metrics }: Services): RequestHandler {
     customLogLevel: (_, response, error) => (error || response.statusCode >= 500 ? 'warn' : 'debug'),
     quietReqLogger: true,
     serializers: {
-      req: ({ id, method, url }: { id: string; method: string; url: string }) => ({ id, method, path: url.split('?')[0] }),
+      req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
+        id,
+        method,
+        path: url.split('?')[0],
+      }),
       res: ({ statusCode }: { statusCode: number }) => ({ status: statusCode }),
       err: ({ message }: { message: string }) => ({ message }),
     },

@@ -41,12 +41,25 @@ export class JobBoard {
 
   /** What was running when the server went down did not finish. */
   async markInterrupted(): Promise<void> {
-    await this.database.getRepository(Jobs).update({ state: 'running' }, { state: 'interrupted', finishedAt: new Date(), message: 'The server stopped while this was running. Run it again.' })
+    await this.database
+      .getRepository(Jobs)
+      .update(
+        { state: 'running' },
+        {
+          state: 'interrupted',
+          finishedAt: new Date(),
+          message: 'The server stopped while this was running. Run it again.',
+        },
+      )
   }
 
-  async open(job: Pick<Job, 'engagementId' | 'kind' | 'total' | 'params' | 'createdBy' | 'message'>): Promise<{ job: Job; signal: AbortSignal }> {
+  async open(
+    job: Pick<Job, 'engagementId' | 'kind' | 'total' | 'params' | 'createdBy' | 'message'>,
+  ): Promise<{ job: Job; signal: AbortSignal }> {
     const jobs = this.database.getRepository(Jobs)
-    const saved = await jobs.save(jobs.create({ ...job, state: 'running', done: 0, createdAt: new Date(), finishedAt: null }))
+    const saved = await jobs.save(
+      jobs.create({ ...job, state: 'running', done: 0, createdAt: new Date(), finishedAt: null }),
+    )
     const controller = new AbortController()
     // Each device that is worked on listens for the stop.
     setMaxListeners(0, controller.signal)
@@ -77,12 +90,29 @@ export class JobBoard {
    * @param what the work, as a title begins: `The audit`
    * @param kept what of it is there, in a sentence
    */
-  async fail(job: Job, signal: AbortSignal, error: unknown, { what, kept }: { readonly what: string; readonly kept: string }): Promise<void> {
+  async fail(
+    job: Job,
+    signal: AbortSignal,
+    error: unknown,
+    { what, kept }: { readonly what: string; readonly kept: string },
+  ): Promise<void> {
     if (signal.aborted) return this.finish(job, 'stopped', `Stopped. ${kept}`)
     const outage = outageOf(error)
-    this.log.error({ job: job.id, kind: job.kind, outage, error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'job failed')
+    this.log.error(
+      {
+        job: job.id,
+        kind: job.kind,
+        outage,
+        error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error),
+      },
+      'job failed',
+    )
     if (outage) return this.finish(job, 'interrupted', `${OUTAGE_WORDS[outage]} ${kept}`)
-    return this.finish(job, 'failed', `${what} failed: ${error instanceof Problem ? error.message : 'the server log says why'}. ${kept}`)
+    return this.finish(
+      job,
+      'failed',
+      `${what} failed: ${error instanceof Problem ? error.message : 'the server log says why'}. ${kept}`,
+    )
   }
 
   /** During an outage an end is kept until it can be written: by then the work counts as interrupted. */
@@ -92,7 +122,11 @@ export class JobBoard {
       this.#unwritten.delete(job.id)
     } catch (error) {
       if (!outageOf(error)) throw error
-      if (job.state === 'done') Object.assign(job, { state: 'interrupted', message: 'The database was away when this ended. Look whether its result is there, or run it again.' })
+      if (job.state === 'done')
+        Object.assign(job, {
+          state: 'interrupted',
+          message: 'The database was away when this ended. Look whether its result is there, or run it again.',
+        })
       this.#unwritten.set(job.id, job)
       this.#writing ??= setTimeout(() => void this.#writeAgain(), WRITE_AGAIN_MS).unref()
     }
@@ -119,7 +153,9 @@ export class JobBoard {
   }
 
   async list(engagementId: number, limit: number): Promise<JobView[]> {
-    const jobs = await this.database.getRepository(Jobs).find({ where: { engagementId }, order: { id: 'DESC' }, take: limit })
+    const jobs = await this.database
+      .getRepository(Jobs)
+      .find({ where: { engagementId }, order: { id: 'DESC' }, take: limit })
     return jobs.map(viewOf)
   }
 
@@ -128,8 +164,14 @@ export class JobBoard {
   }
 
   /** The last work of a kind that came to its end. @param fits whether it is one of those */
-  async lastDone(engagementId: number, kind: string, fits: (params: Record<string, unknown>) => boolean = () => true): Promise<Job | null> {
-    const jobs = await this.database.getRepository(Jobs).find({ where: { engagementId, kind, state: 'done' }, order: { id: 'DESC' }, take: 50 })
+  async lastDone(
+    engagementId: number,
+    kind: string,
+    fits: (params: Record<string, unknown>) => boolean = () => true,
+  ): Promise<Job | null> {
+    const jobs = await this.database
+      .getRepository(Jobs)
+      .find({ where: { engagementId, kind, state: 'done' }, order: { id: 'DESC' }, take: 50 })
     return jobs.find(({ params }) => fits(params)) ?? null
   }
 
@@ -151,5 +193,15 @@ export class JobBoard {
 }
 
 export function viewOf({ id, kind, state, done, total, message, params, createdAt, finishedAt }: Job): JobView {
-  return { id, kind, state, done, total, message, params, createdAt: createdAt.toISOString(), finishedAt: finishedAt?.toISOString() ?? null }
+  return {
+    id,
+    kind,
+    state,
+    done,
+    total,
+    message,
+    params,
+    createdAt: createdAt.toISOString(),
+    finishedAt: finishedAt?.toISOString() ?? null,
+  }
 }

@@ -36,7 +36,10 @@ export function openPool<Task, Answer>(file: URL, options: PoolOptions): Piscina
     minThreads: 0,
     maxThreads: threads,
     idleTimeout: idleSeconds * 1000,
-    resourceLimits: { maxOldGenerationSizeMb: memoryMb, ...(youngMb === undefined ? {} : { maxYoungGenerationSizeMb: youngMb }) },
+    resourceLimits: {
+      maxOldGenerationSizeMb: memoryMb,
+      ...(youngMb === undefined ? {} : { maxYoungGenerationSizeMb: youngMb }),
+    },
   })
   // An `error` that nobody hears ends the process; whoever waits for a task is told of its own.
   pool.on('error', (error) => poolFaults.emit('fault', error))

@@ -25,7 +25,12 @@ export const jobRoutes = [
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
       if (!job) throw new Problem(404, 'There is no such job in this engagement.')
       if (!services.jobs.stop(job.id)) throw new Problem(409, 'This job is not running.')
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'job stopped', detail: { job: job.id } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'job stopped',
+        detail: { job: job.id },
+      })
       return undefined
     },
   }),
@@ -37,13 +42,24 @@ export const jobRoutes = [
     handle: async ({ services, engagementId, request, response, caller }) => {
       const { id: userId } = caller.user
       const open = streams.get(userId) ?? 0
-      if (open >= STREAMS_EACH) throw new Problem(429, `You listen in ${STREAMS_EACH} pages already: close one of them.`)
+      if (open >= STREAMS_EACH)
+        throw new Problem(429, `You listen in ${STREAMS_EACH} pages already: close one of them.`)
       streams.set(userId, open + 1)
-      response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive', 'X-Accel-Buffering': 'no' })
+      response.writeHead(200, {
+        'Content-Type': 'text/event-stream',
+        'Cache-Control': 'no-store',
+        Connection: 'keep-alive',
+        'X-Accel-Buffering': 'no',
+      })
       response.write(': listening\n\n')
-      const end = services.jobs.listen(engagementId, (job) => response.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`))
+      const end = services.jobs.listen(engagementId, (job) =>
+        response.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`),
+      )
       // Whoever is signed out, or removed from the engagement, is not told any more.
-      const beat = setInterval(() => void stillMay().then((may) => (may ? response.write(': \n\n') : response.end())), HEARTBEAT_MS)
+      const beat = setInterval(
+        () => void stillMay().then((may) => (may ? response.write(': \n\n') : response.end())),
+        HEARTBEAT_MS,
+      )
       const stillMay = async (): Promise<boolean> => {
         try {
           return await services.sessions.hears(caller.token, engagementId)
@@ -54,7 +70,9 @@ export const jobRoutes = [
       }
       const stop = (): void => void response.end()
       services.closing.signal.addEventListener('abort', stop)
-      const offEnded = services.sessions.onEnded((ended) => ended === userId && void stillMay().then((may) => may || response.end()))
+      const offEnded = services.sessions.onEnded(
+        (ended) => ended === userId && void stillMay().then((may) => may || response.end()),
+      )
       let left = false
       const leave = (): void => {
         if (left) return

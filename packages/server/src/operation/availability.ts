@@ -3,10 +3,26 @@ import { Problem } from '../http/problem.ts'
 
 /** Codes by which the database, or the system below it, says that it cannot be worked with at present. */
 const AWAY: ReadonlySet<string> = new Set([
-  'ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'ENOENT', 'PROTOCOL_CONNECTION_LOST', 'PROTOCOL_ENQUEUE_AFTER_FATAL_ERROR',
-  'PROTOCOL_ENQUEUE_AFTER_QUIT', 'ER_SERVER_SHUTDOWN', 'ER_CONNECTION_KILLED', 'ER_CON_COUNT_ERROR', 'ER_NEW_ABORTING_CONNECTION',
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'ENOENT',
+  'PROTOCOL_CONNECTION_LOST',
+  'PROTOCOL_ENQUEUE_AFTER_FATAL_ERROR',
+  'PROTOCOL_ENQUEUE_AFTER_QUIT',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CONNECTION_KILLED',
+  'ER_CON_COUNT_ERROR',
+  'ER_NEW_ABORTING_CONNECTION',
 ])
-const FULL: ReadonlySet<string> = new Set(['ENOSPC', 'EDQUOT', 'ER_DISK_FULL', 'ER_RECORD_FILE_FULL', 'ER_ERROR_ON_WRITE'])
+const FULL: ReadonlySet<string> = new Set([
+  'ENOSPC',
+  'EDQUOT',
+  'ER_DISK_FULL',
+  'ER_RECORD_FILE_FULL',
+  'ER_ERROR_ON_WRITE',
+])
 
 export type Outage = 'database-away' | 'disk-full'
 
@@ -18,7 +34,10 @@ export function outageOf(error: unknown): Outage | null {
   )
   if (codes.some((code) => FULL.has(code))) return 'disk-full'
   // Only of the database: a device or a mail server that refuses is another matter.
-  const ofDatabase = 'driverError' in error || ('fatal' in error && error.fatal === true) || codes.some((code) => /^(?:PROTOCOL|ER)_/.test(code))
+  const ofDatabase =
+    'driverError' in error ||
+    ('fatal' in error && error.fatal === true) ||
+    codes.some((code) => /^(?:PROTOCOL|ER)_/.test(code))
   return ofDatabase && codes.some((code) => AWAY.has(code)) ? 'database-away' : null
 }
 

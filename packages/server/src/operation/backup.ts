@@ -39,7 +39,6 @@ const manifestSchema = z.object({
 })
 export type BackupManifest = z.infer<typeof manifestSchema>
 
-
 /** A backup that cannot be used; says which file and why. */
 export class BackupFault extends Error {}
 
@@ -50,7 +49,12 @@ const OWN_TABLES: ReadonlySet<string> = new Set(['migrations', 'sessions', 'dige
  * Writes all tables as they are at one moment, while others go on working with them.
  * @returns the manifest
  */
-export async function writeBackup(access: DatabaseAccess, vault: Vault, file: string, build: string): Promise<BackupManifest> {
+export async function writeBackup(
+  access: DatabaseAccess,
+  vault: Vault,
+  file: string,
+  build: string,
+): Promise<BackupManifest> {
   const connection = connect(access)
   const out = await open(file, 'wx', 0o600)
   try {
@@ -115,7 +119,8 @@ export async function restoreBackup(access: DatabaseAccess, vault: Vault, file: 
     if (!manifest) throw new BackupFault(`${file}: cut short, since its manifest is missing`)
     for (const { name, rows, sha256: expected } of manifest.tables) {
       const found = await hashOf(ask, connection, name)
-      if (found.rows !== rows || found.sha256 !== expected) throw new BackupFault(`${file}: the table ${name} was not restored as it was (${found.rows} of ${rows} rows)`)
+      if (found.rows !== rows || found.sha256 !== expected)
+        throw new BackupFault(`${file}: the table ${name} was not restored as it was (${found.rows} of ${rows} rows)`)
     }
     return manifest
   } finally {
@@ -130,7 +135,8 @@ export async function verifyContents(database: DataSource, vault: Vault): Promis
   const hashes = await contents.find({ select: { sha256: true } })
   for (const { sha256: expected } of hashes) {
     const { body } = await contents.findOneByOrFail({ sha256: expected })
-    if (sha256(vault.unseal(body, expected)) !== expected) throw new BackupFault(`the content ${expected} is not what its hash says`)
+    if (sha256(vault.unseal(body, expected)) !== expected)
+      throw new BackupFault(`the content ${expected} is not what its hash says`)
   }
   return hashes.length
 }
@@ -139,7 +145,19 @@ type Ask = (sql: string, values?: readonly unknown[]) => Promise<Cell[][]>
 
 function connect({ host, port, username, password, database }: DatabaseAccess): Connection {
   // Numbers and times as the database writes them: what is read is what is written again.
-  return createConnection({ host, port, user: username, password, database, charset: 'utf8mb4', dateStrings: true, supportBigNumbers: true, bigNumberStrings: true, rowsAsArray: true, multipleStatements: false })
+  return createConnection({
+    host,
+    port,
+    user: username,
+    password,
+    database,
+    charset: 'utf8mb4',
+    dateStrings: true,
+    supportBigNumbers: true,
+    bigNumberStrings: true,
+    rowsAsArray: true,
+    multipleStatements: false,
+  })
 }
 
 function asking(connection: Connection): Ask {
@@ -150,20 +168,33 @@ function asking(connection: Connection): Ask {
 }
 
 async function tablesOf(ask: Ask): Promise<string[]> {
-  return (await ask("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'")).map(([name]) => String(name)).filter((name) => !OWN_TABLES.has(name)).sort()
+  return (await ask("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'"))
+    .map(([name]) => String(name))
+    .filter((name) => !OWN_TABLES.has(name))
+    .sort()
 }
 
 /** @returns names of the columns, and of those by which rows have one order */
 async function shapeOf(ask: Ask, table: string): Promise<{ columns: string[]; key: string[] }> {
-  const described = (await ask(`SHOW COLUMNS FROM \`${table}\``)).map(([name, , , key]) => ({ name: String(name), isKey: key === 'PRI' }))
+  const described = (await ask(`SHOW COLUMNS FROM \`${table}\``)).map(([name, , , key]) => ({
+    name: String(name),
+    isKey: key === 'PRI',
+  }))
   const columns = described.map(({ name }) => name)
   const key = described.filter(({ isKey }) => isKey).map(({ name }) => name)
   return { columns, key: key.length > 0 ? key : columns }
 }
 
-async function* rowsOf(connection: Connection, table: string, columns: readonly string[], key: readonly string[]): AsyncGenerator<Cell[][]> {
+async function* rowsOf(
+  connection: Connection,
+  table: string,
+  columns: readonly string[],
+  key: readonly string[],
+): AsyncGenerator<Cell[][]> {
   const names = (list: readonly string[]): string => list.map((name) => `\`${name}\``).join(', ')
-  const stream = connection.query(`SELECT ${names(columns)} FROM \`${table}\` ORDER BY ${names(key)}`).stream({ highWaterMark: 20 })
+  const stream = connection
+    .query(`SELECT ${names(columns)} FROM \`${table}\` ORDER BY ${names(key)}`)
+    .stream({ highWaterMark: 20 })
   let some: Cell[][] = []
   let bytes = 0
   for await (const raw of stream as AsyncIterable<readonly unknown[]>) {
@@ -205,12 +236,15 @@ async function hashOf(ask: Ask, connection: Connection, table: string): Promise<
 }
 
 async function insert(ask: Ask, { table, columns, rows }: z.infer<typeof rowsSchema>): Promise<void> {
-  for (const name of [table, ...columns]) if (!/^[a-z_0-9]{1,64}$/.test(name)) throw new BackupFault(`a table or column has the name ${JSON.stringify(name)}`)
+  for (const name of [table, ...columns])
+    if (!/^[a-z_0-9]{1,64}$/.test(name)) throw new BackupFault(`a table or column has the name ${JSON.stringify(name)}`)
   const names = columns.map((name) => `\`${name}\``).join(', ')
-  const values = (row: readonly Cell[]): unknown[] => row.map((cell) => (cell !== null && typeof cell === 'object' ? Buffer.from(cell.base64, 'base64') : cell))
+  const values = (row: readonly Cell[]): unknown[] =>
+    row.map((cell) => (cell !== null && typeof cell === 'object' ? Buffer.from(cell.base64, 'base64') : cell))
   // One row may be large: each goes by itself, in one transaction for the frame.
   await ask('START TRANSACTION')
-  for (const row of rows) await ask(`INSERT INTO \`${table}\` (${names}) VALUES (${columns.map(() => '?').join(', ')})`, values(row))
+  for (const row of rows)
+    await ask(`INSERT INTO \`${table}\` (${names}) VALUES (${columns.map(() => '?').join(', ')})`, values(row))
   await ask('COMMIT')
 }
 
@@ -241,7 +275,11 @@ class Sealer {
   }
 }
 
-async function* framesIn(input: FileHandle, file: string, vault: Vault): AsyncGenerator<{ head: BackupHead; body: unknown }> {
+async function* framesIn(
+  input: FileHandle,
+  file: string,
+  vault: Vault,
+): AsyncGenerator<{ head: BackupHead; body: unknown }> {
   let head: BackupHead | null = null
   for (let at = 0; ; at++) {
     const length = await read(input, 4, file)
@@ -265,7 +303,9 @@ function unsealed(vault: Vault, sealed: Buffer, place: string, file: string): st
   try {
     return vault.unseal(sealed, place).toString('utf8')
   } catch {
-    throw new BackupFault(`${file}: damaged, or sealed with another key. Give the key of the installation that it was made of in JURYBOX_KEY.`)
+    throw new BackupFault(
+      `${file}: damaged, or sealed with another key. Give the key of the installation that it was made of in JURYBOX_KEY.`,
+    )
   }
 }
 

@@ -31,8 +31,10 @@ export class FolderTaken extends Error {
   ) {
     const { pid, host, command, since } = owner
     const elsewhere = host !== hostname() ? ` If that machine no longer runs it, delete ${lockFile(folder)}.` : ''
-    super(`The data folder ${folder} is in use: process ${pid} on ${host} runs “${command}” there since ${since}.` +
-      ` Stop it first, or choose another folder with JURYBOX_DATA.${elsewhere}`)
+    super(
+      `The data folder ${folder} is in use: process ${pid} on ${host} runs “${command}” there since ${since}.` +
+        ` Stop it first, or choose another folder with JURYBOX_DATA.${elsewhere}`,
+    )
   }
 }
 

@@ -12,7 +12,11 @@ import { BackupFault, headOf, restoreBackup, verifyContents, writeBackup, type B
 import { FolderTaken, claimFolder, ownerOf } from './folder.ts'
 
 /** What is done to a data folder while no server works on it. */
-export async function offline<T>(dataFolder: string, command: string, work: (mariadb: PrivateMariaDb) => Promise<T>): Promise<T> {
+export async function offline<T>(
+  dataFolder: string,
+  command: string,
+  work: (mariadb: PrivateMariaDb) => Promise<T>,
+): Promise<T> {
   const release = claimFolder(dataFolder, command)
   try {
     const mariadb = await PrivateMariaDb.start(dataFolder)
@@ -27,7 +31,11 @@ export async function offline<T>(dataFolder: string, command: string, work: (mar
 }
 
 /** Writes a backup of a data folder, also while a server of this machine works on it. */
-export async function backUp(dataFolder: string, file: string, environment: NodeJS.ProcessEnv): Promise<BackupManifest> {
+export async function backUp(
+  dataFolder: string,
+  file: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<BackupManifest> {
   if (existsSync(file)) throw new BackupFault(`${file} is there already: choose another name`)
   if (!existsSync(join(dataFolder, 'mariadb'))) throw new BackupFault(`There is no data in ${dataFolder}`)
   const vault = Vault.open(dataFolder, environment, false)
@@ -35,7 +43,9 @@ export async function backUp(dataFolder: string, file: string, environment: Node
   if (owner && owner.host !== hostname()) throw new FolderTaken(dataFolder, owner)
   try {
     if (owner) return await writeBackup(PrivateMariaDb.accessOf(dataFolder), vault, file, buildId())
-    return await offline(dataFolder, 'backup', () => writeBackup(PrivateMariaDb.accessOf(dataFolder), vault, file, buildId()))
+    return await offline(dataFolder, 'backup', () =>
+      writeBackup(PrivateMariaDb.accessOf(dataFolder), vault, file, buildId()),
+    )
   } catch (error) {
     rmSync(file, { force: true })
     throw error
@@ -46,18 +56,30 @@ export async function backUp(dataFolder: string, file: string, environment: Node
  * Makes a data folder of a backup, and compares every table and every content with its hash.
  * @throws BackupFault where the folder is not empty, or the backup cannot be used; the folder is then as it was
  */
-export async function restore(dataFolder: string, file: string, environment: NodeJS.ProcessEnv): Promise<{ manifest: BackupManifest; contents: number }> {
-  if (existsSync(dataFolder) && readdirSync(dataFolder).length > 0) throw new BackupFault(`${dataFolder} is not empty: a backup is restored into a new folder`)
+export async function restore(
+  dataFolder: string,
+  file: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<{ manifest: BackupManifest; contents: number }> {
+  if (existsSync(dataFolder) && readdirSync(dataFolder).length > 0)
+    throw new BackupFault(`${dataFolder} is not empty: a backup is restored into a new folder`)
   const key = givenKey(environment)
-  if (!key) throw new BackupFault('Give the key of the installation that the backup was made of in JURYBOX_KEY or JURYBOX_KEY_COMMAND')
+  if (!key)
+    throw new BackupFault(
+      'Give the key of the installation that the backup was made of in JURYBOX_KEY or JURYBOX_KEY_COMMAND',
+    )
   const vault = new Vault(key)
   const head = await headOf(file, vault)
   const known = new Set(MIGRATIONS.map(({ name }) => name))
   const newer = head.migrations.filter((name) => !known.has(name))
-  if (newer.length > 0) throw new BackupFault(`${file}: made by a newer version of Jury Box (it knows ${newer.join(', ')})`)
+  if (newer.length > 0)
+    throw new BackupFault(`${file}: made by a newer version of Jury Box (it knows ${newer.join(', ')})`)
   try {
     return await offline(dataFolder, 'restore', async (mariadb) => {
-      const then = await openDatabase(mariadb.access, MIGRATIONS.filter(({ name }) => head.migrations.includes(name)))
+      const then = await openDatabase(
+        mariadb.access,
+        MIGRATIONS.filter(({ name }) => head.migrations.includes(name)),
+      )
       await then.destroy()
       const manifest = await restoreBackup(PrivateMariaDb.accessOf(dataFolder), vault, file)
       const now = await openDatabase(mariadb.access)
@@ -69,7 +91,8 @@ export async function restore(dataFolder: string, file: string, environment: Nod
       return { manifest, contents }
     })
   } catch (error) {
-    for (const name of existsSync(dataFolder) ? readdirSync(dataFolder) : []) rmSync(join(dataFolder, name), { recursive: true, force: true })
+    for (const name of existsSync(dataFolder) ? readdirSync(dataFolder) : [])
+      rmSync(join(dataFolder, name), { recursive: true, force: true })
     throw error
   }
 }

@@ -3,7 +3,11 @@ import type { Logger } from 'pino'
 import { rotateKey } from '../vault/rotation.ts'
 import { givenKey, type Vault } from '../vault/vault.ts'
 
-export type KeyChangeState = { readonly state: 'none' } | { readonly state: 'running' } | { readonly state: 'done'; readonly sealed: number } | { readonly state: 'failed' }
+export type KeyChangeState =
+  | { readonly state: 'none' }
+  | { readonly state: 'running' }
+  | { readonly state: 'done'; readonly sealed: number }
+  | { readonly state: 'failed' }
 
 /** Changes the key of a running server: what is read and written meanwhile is read and written as ever. */
 export class KeyChange {
@@ -23,13 +27,18 @@ export class KeyChange {
 
   /** Whether the key is kept by this installation, or by whoever starts it. */
   get source(): 'file' | 'environment' {
-    return process.env['JURYBOX_KEY'] === undefined && process.env['JURYBOX_KEY_COMMAND'] === undefined ? 'file' : 'environment'
+    return process.env['JURYBOX_KEY'] === undefined && process.env['JURYBOX_KEY_COMMAND'] === undefined
+      ? 'file'
+      : 'environment'
   }
 
   /** Begins a change; does nothing where one runs. @throws Error where the key comes from the environment */
   begin(): void {
     if (this.#state.state === 'running') return
-    if (givenKey(process.env) !== null) throw new Error('The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the new key in JURYBOX_NEW_KEY.')
+    if (givenKey(process.env) !== null)
+      throw new Error(
+        'The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the new key in JURYBOX_NEW_KEY.',
+      )
     this.#state = { state: 'running' }
     this.#work = this.#run()
   }

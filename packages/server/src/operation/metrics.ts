@@ -38,14 +38,30 @@ export class Metrics {
   constructor(database: DataSource, space: FreeSpace) {
     collectDefaultMetrics({ register: this.registry })
     const gauge = (name: string, help: string, collect: (gauge: Gauge) => Promise<void> | void): void => {
-      new Gauge({ name, help, registers: [this.registry], collect(this: Gauge) { return collect(this) } })
+      new Gauge({
+        name,
+        help,
+        registers: [this.registry],
+        collect(this: Gauge) {
+          return collect(this)
+        },
+      })
     }
-    gauge('jurybox_worker_threads', 'Threads that do heavy work', (it) => it.set(sumOf(({ threads }) => threads.length)))
-    gauge('jurybox_worker_tasks_waiting', 'Tasks that wait for a thread', (it) => it.set(sumOf(({ queueSize }) => queueSize)))
+    gauge('jurybox_worker_threads', 'Threads that do heavy work', (it) =>
+      it.set(sumOf(({ threads }) => threads.length)),
+    )
+    gauge('jurybox_worker_tasks_waiting', 'Tasks that wait for a thread', (it) =>
+      it.set(sumOf(({ queueSize }) => queueSize)),
+    )
     gauge('jurybox_free_disk_megabytes', 'Room where the data lie', async (it) => it.set(await space.mb()))
     gauge('jurybox_jobs_running', 'Long work that runs', async (it) => {
       // The database may be away: the other figures are told all the same.
-      it.set(await database.getRepository(Jobs).countBy({ state: 'running' }).catch(() => Number.NaN))
+      it.set(
+        await database
+          .getRepository(Jobs)
+          .countBy({ state: 'running' })
+          .catch(() => Number.NaN),
+      )
     })
     this.#delay.enable()
     this.#looking = setInterval(() => this.#look(), LOOK_MS).unref()

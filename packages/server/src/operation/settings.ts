@@ -48,10 +48,16 @@ export function settingsOf(environment: NodeJS.ProcessEnv, commandLine: readonly
     publicUrl: set.JURYBOX_PUBLIC_URL === undefined ? null : new URL(set.JURYBOX_PUBLIC_URL),
     trustedProxies: listed(set.JURYBOX_TRUSTED_PROXIES),
     alertTargets: listed(set.JURYBOX_ALERT_TARGETS),
-    syslog: set.JURYBOX_SYSLOG_PORT === undefined ? null : { port: set.JURYBOX_SYSLOG_PORT, address: set.JURYBOX_SYSLOG_ADDRESS },
+    syslog:
+      set.JURYBOX_SYSLOG_PORT === undefined
+        ? null
+        : { port: set.JURYBOX_SYSLOG_PORT, address: set.JURYBOX_SYSLOG_ADDRESS },
   }
 }
 
 function listed(text: string | undefined): string[] {
-  return (text ?? '').split(',').map((part) => part.trim()).filter((part) => part !== '')
+  return (text ?? '')
+    .split(',')
+    .map((part) => part.trim())
+    .filter((part) => part !== '')
 }

@@ -1,17 +1,45 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
 import {
-  HeldConfig, citeLines, detectDialect, dialectById, judgedRecord, maskWithKey, modelOfDevice, pastedBlock, pastedPrefixes,
-  prepare, readBenchmark, readRecord, stateOfDevice, widestProfile, type Bench, type Benchmark, type Fault,
+  HeldConfig,
+  citeLines,
+  detectDialect,
+  dialectById,
+  judgedRecord,
+  maskWithKey,
+  modelOfDevice,
+  pastedBlock,
+  pastedPrefixes,
+  prepare,
+  readBenchmark,
+  readRecord,
+  stateOfDevice,
+  widestProfile,
+  type Bench,
+  type Benchmark,
+  type Fault,
 } from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** The device model with the lines of its values; null where no record is a configuration. */
-export function deviceModel({ dialect: id, records, maskKey }: { readonly dialect: string; readonly records: readonly TaskRecord[]; readonly maskKey: Uint8Array }) {
+export function deviceModel({
+  dialect: id,
+  records,
+  maskKey,
+}: {
+  readonly dialect: string
+  readonly records: readonly TaskRecord[]
+  readonly maskKey: Uint8Array
+}) {
   const dialect = dialectById(id)
   const read = records.map(readOf)
   const judged = judgedRecord(read)
   if (!dialect || !judged) return null
-  const { model, origins, unread } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, maskWithKey(maskKey))
+  const { model, origins, unread } = modelOfDevice(
+    HeldConfig.of(judged.tree, dialect),
+    judged,
+    read,
+    maskWithKey(maskKey),
+  )
   const looksLike = detectDialect(judged.tree.lines.text)
   const found = looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null
   return plain({ looksLike: found, model, origins: Object.fromEntries(origins), unread })
@@ -29,30 +57,64 @@ function plain<T>(value: T): T {
 }
 
 /** What is wrong in each text, read in a dialect. */
-export function faultsIn({ texts, dialect }: { readonly texts: readonly string[]; readonly dialect: string }): Fault[][] {
+export function faultsIn({
+  texts,
+  dialect,
+}: {
+  readonly texts: readonly string[]
+  readonly dialect: string
+}): Fault[][] {
   return texts.map((text) => readRecord(text, dialect).faults.map((fault) => ({ ...fault })))
 }
 
 /** Lines of a record as they hold, ready for a condition. */
-export function citedLines({ text, dialect, lines, maskKey }: { readonly text: string; readonly dialect: string; readonly lines: readonly number[]; readonly maskKey: Uint8Array }): ReturnType<typeof citeLines> {
+export function citedLines({
+  text,
+  dialect,
+  lines,
+  maskKey,
+}: {
+  readonly text: string
+  readonly dialect: string
+  readonly lines: readonly number[]
+  readonly maskKey: Uint8Array
+}): ReturnType<typeof citeLines> {
   return citeLines(readRecord(text, dialect), lines, maskWithKey(maskKey))
 }
 
-export type Pasted = { readonly condition: unknown; readonly wrong: null } | { readonly condition: null; readonly wrong: string }
+export type Pasted =
+  { readonly condition: unknown; readonly wrong: null } | { readonly condition: null; readonly wrong: string }
 
 /** A pasted part of a listing as one condition. @param like a record with a line that serves as an example */
-export function pasted({ text, dialect, like, maskKey }: { readonly text: string; readonly dialect: string; readonly like: { readonly text: string; readonly dialect: string; readonly line: number } | null; readonly maskKey: Uint8Array }): Pasted {
+export function pasted({
+  text,
+  dialect,
+  like,
+  maskKey,
+}: {
+  readonly text: string
+  readonly dialect: string
+  readonly like: { readonly text: string; readonly dialect: string; readonly line: number } | null
+  readonly maskKey: Uint8Array
+}): Pasted {
   try {
     if (like === null) return { condition: pastedBlock(text, dialect), wrong: null }
     const [line] = citeLines(readRecord(like.text, like.dialect), [like.line], maskWithKey(maskKey)).lines
-    return line ? { condition: pastedPrefixes(text, line), wrong: null } : { condition: null, wrong: 'Choose a line that serves as an example' }
+    return line
+      ? { condition: pastedPrefixes(text, line), wrong: null }
+      : { condition: null, wrong: 'Choose a line that serves as an example' }
   } catch (error) {
     return { condition: null, wrong: error instanceof Error ? error.message : String(error) }
   }
 }
 
 export type Draft =
-  | { readonly wrong: null; readonly source: Benchmark['source']; readonly hash: string; readonly needs: Bench['needs'] }
+  | {
+      readonly wrong: null
+      readonly source: Benchmark['source']
+      readonly hash: string
+      readonly needs: Bench['needs']
+    }
   | { readonly wrong: string; readonly source: null }
 
 /** A text that is being written: the benchmark that it is, or where it is wrong and what was expected there. */

@@ -30,7 +30,11 @@ export async function opens(database: DataSource, vault: Vault): Promise<boolean
  * The vault with the key that opens what is stored. A change of keys that was cut short is brought to its end.
  * @throws Error where no key that is there opens it
  */
-export async function fittingVault(database: DataSource, dataFolder: string, environment: NodeJS.ProcessEnv): Promise<Vault> {
+export async function fittingVault(
+  database: DataSource,
+  dataFolder: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<Vault> {
   const isFresh = (await database.getRepository(Users).count()) === 0
   const next = nextFile(dataFolder)
   if (givenKey(environment) === null && existsSync(next)) {
@@ -45,11 +49,18 @@ export async function fittingVault(database: DataSource, dataFolder: string, env
   }
   const vault = Vault.open(dataFolder, environment, isFresh)
   if (await opens(database, vault)) return vault
-  throw new Error(`The key does not open what is stored. Give the key that it was sealed with: in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`)
+  throw new Error(
+    `The key does not open what is stored. Give the key that it was sealed with: in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`,
+  )
 }
 
 /** Between two keys: what is sealed with either is sealed with the newer. Null where neither opens what is stored. */
-async function halfway(older: Buffer | null, next: Buffer, database: DataSource, dataFolder: string): Promise<Vault | null> {
+async function halfway(
+  older: Buffer | null,
+  next: Buffer,
+  database: DataSource,
+  dataFolder: string,
+): Promise<Vault | null> {
   const vault = new Vault(next, older)
   if (!(await opens(database, vault))) return null
   await sealAnew(database, vault)
@@ -65,7 +76,14 @@ async function halfway(older: Buffer | null, next: Buffer, database: DataSource,
  */
 export async function sealAnew(database: DataSource, vault: Vault): Promise<number> {
   let count = 0
-  const again = async (table: string, column: string, key: string, id: string | number, sealed: Buffer, place: string): Promise<void> => {
+  const again = async (
+    table: string,
+    column: string,
+    key: string,
+    id: string | number,
+    sealed: Buffer,
+    place: string,
+  ): Promise<void> => {
     const body = vault.seal(vault.unseal(sealed, place), place)
     await database.query(`UPDATE ${table} SET ${column} = ? WHERE ${key} = ? AND ${column} = ?`, [body, id, sealed])
     count++
@@ -79,18 +97,28 @@ export async function sealAnew(database: DataSource, vault: Vault): Promise<numb
     const content = await manager.findOneBy(Contents, { sha256 })
     if (content) await again('contents', 'body', 'sha256', sha256, content.body, sha256)
   }
-  for (const { id, engagementId, title, secret } of await manager.find(Credentials)) await again('credentials', 'secret', 'id', id, secret, placeOf(engagementId, title))
-  for (const { id, totp } of await manager.find(Users)) if (totp) await again('users', 'totp', 'id', id, totp, secondFactorPlace(id))
-  for (const { id, engagementId, secret } of await manager.find(Alerts)) if (secret) await again('alerts', 'secret', 'id', id, secret, alertPlace(engagementId))
+  for (const { id, engagementId, title, secret } of await manager.find(Credentials))
+    await again('credentials', 'secret', 'id', id, secret, placeOf(engagementId, title))
+  for (const { id, totp } of await manager.find(Users))
+    if (totp) await again('users', 'totp', 'id', id, totp, secondFactorPlace(id))
+  for (const { id, engagementId, secret } of await manager.find(Alerts))
+    if (secret) await again('alerts', 'secret', 'id', id, secret, alertPlace(engagementId))
   // In parts: there may be hundreds of thousands.
-  for (let after = 0; ; ) {
-    const rows = await database.query<{ id: number; judgement_id: number; benchmark: string; rule: string; sealed: Buffer }[]>('SELECT id, judgement_id, benchmark, rule, sealed FROM verdicts WHERE id > ? AND sealed IS NOT NULL ORDER BY id LIMIT 500', [after])
+  for (let after = 0; ;) {
+    const rows = await database.query<
+      { id: number; judgement_id: number; benchmark: string; rule: string; sealed: Buffer }[]
+    >(
+      'SELECT id, judgement_id, benchmark, rule, sealed FROM verdicts WHERE id > ? AND sealed IS NOT NULL ORDER BY id LIMIT 500',
+      [after],
+    )
     if (rows.length === 0) break
-    for (const { id, judgement_id: judgementId, benchmark, rule, sealed } of rows) await again('verdicts', 'sealed', 'id', id, sealed, verdictPlace(judgementId, benchmark, rule))
+    for (const { id, judgement_id: judgementId, benchmark, rule, sealed } of rows)
+      await again('verdicts', 'sealed', 'id', id, sealed, verdictPlace(judgementId, benchmark, rule))
     after = rows.at(-1)?.id ?? after
   }
   // Last: by these a start finds out which key is the one.
-  for (const { id, maskKey } of await manager.find(Engagements)) await again('engagements', 'mask_key', 'id', id, maskKey, 'mask key')
+  for (const { id, maskKey } of await manager.find(Engagements))
+    await again('engagements', 'mask_key', 'id', id, maskKey, 'mask key')
   return count
 }
 
@@ -99,14 +127,23 @@ export async function sealAnew(database: DataSource, vault: Vault): Promise<numb
  * a cut at any moment leaves both at hand.
  * @throws Error where the key comes from the environment and no new one does: whoever keeps it has to change it there
  */
-export async function rotateKey(database: DataSource, vault: Vault, dataFolder: string, environment: NodeJS.ProcessEnv): Promise<number> {
+export async function rotateKey(
+  database: DataSource,
+  vault: Vault,
+  dataFolder: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<number> {
   const isGiven = givenKey(environment) !== null
   const given = environment['JURYBOX_NEW_KEY']
-  if (isGiven && given === undefined) throw new Error('The key comes from the environment: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), and put it in place of the old one afterwards')
+  if (isGiven && given === undefined)
+    throw new Error(
+      'The key comes from the environment: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), and put it in place of the old one afterwards',
+    )
   // A change that an outage cut short goes on with the key that it began with.
   if (!vault.isChanging) {
     const key = given === undefined ? randomBytes(32) : keyOf(given, 'JURYBOX_NEW_KEY')
-    if (given === undefined) writeFileSync(nextFile(dataFolder), `${key.toString('hex')}\n`, { mode: 0o600, flush: true })
+    if (given === undefined)
+      writeFileSync(nextFile(dataFolder), `${key.toString('hex')}\n`, { mode: 0o600, flush: true })
     vault.change(key)
   }
   const count = await sealAnew(database, vault)

@@ -15,7 +15,8 @@ export class Vault {
 
   /** @param key 32 bytes; seals, and opens @param older 32 bytes; opens what the key does not */
   constructor(key: Buffer, older: Buffer | null = null) {
-    for (const { length } of [key, ...(older ? [older] : [])]) if (length !== 32) throw new Error(`The vault key must hold 32 bytes, not ${length}`)
+    for (const { length } of [key, ...(older ? [older] : [])])
+      if (length !== 32) throw new Error(`The vault key must hold 32 bytes, not ${length}`)
     this.#key = key
     this.#older = older
   }
@@ -46,7 +47,10 @@ export class Vault {
     if (given !== null) return new Vault(given)
     const file = join(dataFolder, 'key')
     if (!existsSync(file)) {
-      if (!isFresh) throw new Error(`The key file ${file} is missing, and what is stored opens with no other. Put it back, or give the key in JURYBOX_KEY. Nothing was changed.`)
+      if (!isFresh)
+        throw new Error(
+          `The key file ${file} is missing, and what is stored opens with no other. Put it back, or give the key in JURYBOX_KEY. Nothing was changed.`,
+        )
       writeFileSync(file, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600, flag: 'wx' })
     }
     return new Vault(keyOf(readFileSync(file, 'utf8'), file))
@@ -94,8 +98,13 @@ export function givenKey(environment: NodeJS.ProcessEnv): Buffer | null {
   const { JURYBOX_KEY: key, JURYBOX_KEY_COMMAND: command } = environment
   if (key !== undefined) return keyOf(key, 'JURYBOX_KEY')
   if (command === undefined) return null
-  const { status, stdout, error } = spawnSync('/bin/sh', ['-c', command], { encoding: 'utf8', timeout: COMMAND_SECONDS * 1000, stdio: ['ignore', 'pipe', 'inherit'] })
-  if (error || status !== 0) throw new Error(`JURYBOX_KEY_COMMAND ended with ${error ? error.message : `exit ${status}`}; no key was read`)
+  const { status, stdout, error } = spawnSync('/bin/sh', ['-c', command], {
+    encoding: 'utf8',
+    timeout: COMMAND_SECONDS * 1000,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
+  if (error || status !== 0)
+    throw new Error(`JURYBOX_KEY_COMMAND ended with ${error ? error.message : `exit ${status}`}; no key was read`)
   return keyOf(stdout, 'the output of JURYBOX_KEY_COMMAND')
 }
 

@@ -32,7 +32,10 @@ async function confirm(): Promise<void> {
   isBusy.value = true
   problem.value = ''
   try {
-    await api.post('/session/confirm', { password: password.value, ...(session.view?.hasSecondFactor ? { code: code.value } : {}) })
+    await api.post('/session/confirm', {
+      password: password.value,
+      ...(session.view?.hasSecondFactor ? { code: code.value } : {}),
+    })
     end(true)
   } catch (error) {
     problem.value = wordsOf(error)
@@ -48,18 +51,52 @@ async function confirm(): Promise<void> {
       <h2 id="confirm-identity">Confirm your identity</h2>
       <p class="quiet">This needs your password again. It then counts for 15 minutes.</p>
       <form @submit.prevent="confirm">
-        <input type="text" class="sr" autocomplete="username" :value="session.view?.user.name" tabindex="-1" aria-hidden="true" readonly />
-        <v-text-field v-model="password" v-focus type="password" label="Password" autocomplete="current-password" required />
-        <v-text-field v-if="session.view?.hasSecondFactor" v-model="code" label="Code of your second factor" autocomplete="one-time-code" required />
+        <input
+          type="text"
+          class="sr"
+          autocomplete="username"
+          :value="session.view?.user.name"
+          tabindex="-1"
+          aria-hidden="true"
+          readonly
+        />
+        <v-text-field
+          v-model="password"
+          v-focus
+          type="password"
+          label="Password"
+          autocomplete="current-password"
+          required
+        />
+        <v-text-field
+          v-if="session.view?.hasSecondFactor"
+          v-model="code"
+          label="Code of your second factor"
+          autocomplete="one-time-code"
+          required
+        />
         <ProblemNote :text="problem" />
-        <div class="ends"><v-btn variant="text" @click="end(false)">Cancel</v-btn><v-btn type="submit" variant="flat" :loading="isBusy">Confirm</v-btn></div>
+        <div class="ends">
+          <v-btn variant="text" @click="end(false)">Cancel</v-btn
+          ><v-btn type="submit" variant="flat" :loading="isBusy">Confirm</v-btn>
+        </div>
       </form>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.card { padding: 20px; }
-form { display: grid; gap: 10px; margin-top: 12px; }
-.ends { display: flex; justify-content: flex-end; gap: 8px; }
+.card {
+  padding: 20px;
+}
+form {
+  display: grid;
+  gap: 10px;
+  margin-top: 12px;
+}
+.ends {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
 </style>

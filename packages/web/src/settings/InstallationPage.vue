@@ -42,7 +42,10 @@ const change = (account: AccountView, changed: Partial<AccountView>): Promise<vo
   })
 const reset = (account: AccountView): Promise<void> =>
   attempt(async () => {
-    given.value = { name: account.name, password: (await api.post<{ password: string }>(`/accounts/${account.id}/reset`)).password }
+    given.value = {
+      name: account.name,
+      password: (await api.post<{ password: string }>(`/accounts/${account.id}/reset`)).password,
+    }
   })
 const remove = (account: AccountView): Promise<void> => attempt(() => api.delete(`/accounts/${account.id}`))
 </script>
@@ -52,8 +55,12 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
     <div class="page-head"><h1 class="grow">Installation</h1></div>
     <ProblemNote :text="problem" />
     <section v-if="given" class="panel block" role="status">
-      <p>One-time password of <strong>{{ given.name }}</strong>: <span class="mono once">{{ given.password }}</span></p>
-      <p class="quiet">Hand it over in person or by telephone. It is not shown again, and has to be changed at the first sign-in.</p>
+      <p>
+        One-time password of <strong>{{ given.name }}</strong>: <span class="mono once">{{ given.password }}</span>
+      </p>
+      <p class="quiet">
+        Hand it over in person or by telephone. It is not shown again, and has to be changed at the first sign-in.
+      </p>
       <v-btn @click="given = null">Close</v-btn>
     </section>
     <section class="panel block">
@@ -61,22 +68,53 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Name</th><th scope="col">Last sign-in</th><th scope="col">Engagements</th><th scope="col">Second factor</th>
-            <th scope="col">Administrator</th><th scope="col">Opens engagements</th><th scope="col">Actions</th>
+            <th scope="col">Name</th>
+            <th scope="col">Last sign-in</th>
+            <th scope="col">Engagements</th>
+            <th scope="col">Second factor</th>
+            <th scope="col">Administrator</th>
+            <th scope="col">Opens engagements</th>
+            <th scope="col">Actions</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="account in accounts" :key="account.id" :class="{ off: account.disabled }">
-            <td>{{ account.fullName }} <span class="quiet">{{ account.name }}{{ account.disabled ? ' · disabled' : account.mustChange ? ' · one-time password' : '' }}</span></td>
+            <td>
+              {{ account.fullName }}
+              <span class="quiet"
+                >{{ account.name
+                }}{{ account.disabled ? ' · disabled' : account.mustChange ? ' · one-time password' : '' }}</span
+              >
+            </td>
             <td><AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>never</span></td>
             <td class="number">{{ account.engagements }}</td>
             <td>{{ account.hasSecondFactor ? 'on' : 'off' }}</td>
-            <td><v-checkbox density="compact" hide-details :model-value="account.isAdmin" :aria-label="`${account.fullName} is an administrator`" @update:model-value="(on) => change(account, { isAdmin: on === true })" /></td>
-            <td><v-checkbox density="compact" hide-details :model-value="account.mayOpen" :aria-label="`${account.fullName} opens engagements`" @update:model-value="(on) => change(account, { mayOpen: on === true })" /></td>
+            <td>
+              <v-checkbox
+                density="compact"
+                hide-details
+                :model-value="account.isAdmin"
+                :aria-label="`${account.fullName} is an administrator`"
+                @update:model-value="(on) => change(account, { isAdmin: on === true })"
+              />
+            </td>
+            <td>
+              <v-checkbox
+                density="compact"
+                hide-details
+                :model-value="account.mayOpen"
+                :aria-label="`${account.fullName} opens engagements`"
+                @update:model-value="(on) => change(account, { mayOpen: on === true })"
+              />
+            </td>
             <td class="acts">
               <v-btn size="small" variant="text" @click="reset(account)">Reset password</v-btn>
-              <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{ account.disabled ? 'Enable' : 'Disable' }}</v-btn>
-              <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)">Delete</v-btn>
+              <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{
+                account.disabled ? 'Enable' : 'Disable'
+              }}</v-btn>
+              <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)"
+                >Delete</v-btn
+              >
             </td>
           </tr>
         </tbody>
@@ -98,13 +136,40 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
 </template>
 
 <style scoped>
-.block { padding: 14px 18px; margin-top: 14px; display: grid; gap: 8px; justify-items: start; }
-.block table { width: 100%; }
-.form { display: flex; flex-wrap: wrap; gap: 10px; align-items: center; width: 100%; }
-.form .v-text-field { flex: 1 1 200px; }
-.once { font-size: 16px; user-select: all; }
-.rows td { vertical-align: middle; }
-.off td { color: rgb(var(--v-theme-quiet)); }
-.acts { white-space: nowrap; }
-.number { text-align: right; }
+.block {
+  padding: 14px 18px;
+  margin-top: 14px;
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.block table {
+  width: 100%;
+}
+.form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  width: 100%;
+}
+.form .v-text-field {
+  flex: 1 1 200px;
+}
+.once {
+  font-size: 16px;
+  user-select: all;
+}
+.rows td {
+  vertical-align: middle;
+}
+.off td {
+  color: rgb(var(--v-theme-quiet));
+}
+.acts {
+  white-space: nowrap;
+}
+.number {
+  text-align: right;
+}
 </style>

@@ -36,20 +36,39 @@ onBeforeUnmount(() => clearTimeout(timer))
 <template>
   <section v-if="view" class="panel block">
     <h2>Encryption key</h2>
-    <p v-if="view.key.source === 'environment'" class="quiet">The key comes from the environment of the server. To change it, stop the server and run <code>./jurybox rotate-key</code> with the new key in JURYBOX_NEW_KEY.</p>
+    <p v-if="view.key.source === 'environment'" class="quiet">
+      The key comes from the environment of the server. To change it, stop the server and run
+      <code>./jurybox rotate-key</code> with the new key in JURYBOX_NEW_KEY.
+    </p>
     <template v-else>
-      <p class="quiet">The key lies in the data folder, in the file <code>key</code>. Everything stored is sealed with it. Keep a copy apart from your backups.</p>
+      <p class="quiet">
+        The key lies in the data folder, in the file <code>key</code>. Everything stored is sealed with it. Keep a copy
+        apart from your backups.
+      </p>
       <p v-if="view.key.change.state === 'running'" role="status">Changing the key … You can go on working.</p>
-      <p v-else-if="view.key.change.state === 'done'" role="status">The key was changed: {{ grouped(view.key.change.sealed) }} items are sealed with the new one.</p>
-      <p v-else-if="view.key.change.state === 'failed'" role="alert">The change was interrupted. Nothing is lost; try again.</p>
+      <p v-else-if="view.key.change.state === 'done'" role="status">
+        The key was changed: {{ grouped(view.key.change.sealed) }} items are sealed with the new one.
+      </p>
+      <p v-else-if="view.key.change.state === 'failed'" role="alert">
+        The change was interrupted. Nothing is lost; try again.
+      </p>
       <ProblemNote :text="problem" />
       <v-btn :loading="view.key.change.state === 'running'" @click="change">Change key</v-btn>
     </template>
     <h2>Server</h2>
-    <p class="quiet">Build {{ view.build.slice(0, 12) }} · {{ grouped(view.freeDiskMb) }} MB of disk free · longest block of the main thread {{ grouped(view.longestBlockMs) }} ms</p>
+    <p class="quiet">
+      Build {{ view.build.slice(0, 12) }} · {{ grouped(view.freeDiskMb) }} MB of disk free · longest block of the main
+      thread {{ grouped(view.longestBlockMs) }} ms
+    </p>
   </section>
 </template>
 
 <style scoped>
-.block { padding: 14px 18px; margin-top: 14px; display: grid; gap: 8px; justify-items: start; }
+.block {
+  padding: 14px 18px;
+  margin-top: 14px;
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
 </style>

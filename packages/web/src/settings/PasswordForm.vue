@@ -15,7 +15,11 @@ async function change(): Promise<void> {
   problem.value = ''
   isBusy.value = true
   try {
-    await api.put('/password', { current: form.current, next: form.next, ...(form.code === '' ? {} : { code: form.code }) })
+    await api.put('/password', {
+      current: form.current,
+      next: form.next,
+      ...(form.code === '' ? {} : { code: form.code }),
+    })
     Object.assign(form, { current: '', next: '', code: '' })
     emit('changed')
   } catch (error) {
@@ -28,16 +32,49 @@ async function change(): Promise<void> {
 
 <template>
   <form class="form" @submit.prevent="change">
-    <input type="text" class="sr" autocomplete="username" :value="session.view?.user.name" tabindex="-1" aria-hidden="true" readonly />
-    <v-text-field v-model="form.current" type="password" :label="currentLabel" autocomplete="current-password" required />
-    <v-text-field v-if="session.view?.hasSecondFactor" v-model="form.code" label="Code of your second factor" autocomplete="one-time-code" required />
-    <v-text-field v-model="form.next" type="password" label="New password, at least 15 characters" autocomplete="new-password" required />
+    <input
+      type="text"
+      class="sr"
+      autocomplete="username"
+      :value="session.view?.user.name"
+      tabindex="-1"
+      aria-hidden="true"
+      readonly
+    />
+    <v-text-field
+      v-model="form.current"
+      type="password"
+      :label="currentLabel"
+      autocomplete="current-password"
+      required
+    />
+    <v-text-field
+      v-if="session.view?.hasSecondFactor"
+      v-model="form.code"
+      label="Code of your second factor"
+      autocomplete="one-time-code"
+      required
+    />
+    <v-text-field
+      v-model="form.next"
+      type="password"
+      label="New password, at least 15 characters"
+      autocomplete="new-password"
+      required
+    />
     <ProblemNote :text="problem" />
     <v-btn type="submit" :loading="isBusy">Change password</v-btn>
   </form>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 10px; justify-items: stretch; margin-top: 6px; }
-.form .v-btn { justify-self: start; }
+.form {
+  display: grid;
+  gap: 10px;
+  justify-items: stretch;
+  margin-top: 6px;
+}
+.form .v-btn {
+  justify-self: start;
+}
 </style>

@@ -43,18 +43,34 @@ const turnOff = (): Promise<void> =>
 <template>
   <div class="factor">
     <h2>Second factor</h2>
-    <p class="quiet">{{ isOn ? 'On: signing in also asks for a six-digit code.' : 'Off. An authenticator app (TOTP, RFC 6238) protects your account if your password is stolen.' }}</p>
+    <p class="quiet">
+      {{
+        isOn
+          ? 'On: signing in also asks for a six-digit code.'
+          : 'Off. An authenticator app (TOTP, RFC 6238) protects your account if your password is stolen.'
+      }}
+    </p>
     <template v-if="codes.length > 0">
-      <p><strong>Keep these recovery codes.</strong> Each signs you in once without your device. They are not shown again.</p>
-      <ul class="codes mono"><li v-for="one in codes" :key="one">{{ one }}</li></ul>
+      <p>
+        <strong>Keep these recovery codes.</strong> Each signs you in once without your device. They are not shown
+        again.
+      </p>
+      <ul class="codes mono">
+        <li v-for="one in codes" :key="one">{{ one }}</li>
+      </ul>
     </template>
     <form v-if="begun" class="begun" @submit.prevent="turnOn">
       <img :src="begun.picture" width="176" height="176" alt="QR code that holds the secret below" />
       <div class="steps">
-        <p>1. Scan the code with your authenticator app, or type the secret: <span class="mono secret">{{ begun.secret }}</span></p>
+        <p>
+          1. Scan the code with your authenticator app, or type the secret:
+          <span class="mono secret">{{ begun.secret }}</span>
+        </p>
         <p>2. Enter the code that the app shows.</p>
         <v-text-field v-model="code" label="Six-digit code" inputmode="numeric" autocomplete="one-time-code" required />
-        <div class="ends"><v-btn type="submit" variant="flat">Turn on</v-btn><v-btn variant="text" @click="begun = null">Cancel</v-btn></div>
+        <div class="ends">
+          <v-btn type="submit" variant="flat">Turn on</v-btn><v-btn variant="text" @click="begun = null">Cancel</v-btn>
+        </div>
       </div>
     </form>
     <ProblemNote :text="problem" />
@@ -64,11 +80,36 @@ const turnOff = (): Promise<void> =>
 </template>
 
 <style scoped>
-.factor { display: grid; gap: 8px; justify-items: start; }
-.begun { display: flex; flex-wrap: wrap; gap: 16px; }
-.steps { display: grid; gap: 8px; flex: 1 1 200px; align-content: start; }
-.secret { overflow-wrap: anywhere; }
-.codes { columns: 2; list-style: none; padding: 0; margin: 0; }
-.ends { display: flex; gap: 8px; }
-img { background: #fff; }
+.factor {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.begun {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 16px;
+}
+.steps {
+  display: grid;
+  gap: 8px;
+  flex: 1 1 200px;
+  align-content: start;
+}
+.secret {
+  overflow-wrap: anywhere;
+}
+.codes {
+  columns: 2;
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.ends {
+  display: flex;
+  gap: 8px;
+}
+img {
+  background: #fff;
+}
 </style>

@@ -28,7 +28,10 @@ onMounted(load)
 
 /** The name of a browser and its system, as far as it says them. */
 function browserOf(agent: string): string {
-  const program = /(Firefox|Edg|Chrome|Safari)\/\d+/.exec(agent)?.[0].replace('Edg', 'Edge').replace('/', ' ') ?? agent.split(' ')[0] ?? ''
+  const program =
+    /(Firefox|Edg|Chrome|Safari)\/\d+/.exec(agent)?.[0].replace('Edg', 'Edge').replace('/', ' ') ??
+    agent.split(' ')[0] ??
+    ''
   const system = /Windows|Mac OS X|Android|Linux|iPhone/.exec(agent)?.[0]
   return [program === '' ? 'unknown browser' : program, system].filter(Boolean).join(' on ')
 }
@@ -38,7 +41,13 @@ function browserOf(agent: string): string {
   <div class="sessions">
     <h2>Sessions</h2>
     <table class="rows">
-      <thead><tr><th scope="col">Browser</th><th scope="col">Address</th><th scope="col">Last seen</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Browser</th>
+          <th scope="col">Address</th>
+          <th scope="col">Last seen</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="one in sessions" :key="one.id">
           <td>{{ browserOf(one.agent) }}<span v-if="one.isThis" class="quiet"> · this one</span></td>
@@ -54,6 +63,12 @@ function browserOf(agent: string): string {
 </template>
 
 <style scoped>
-.sessions { display: grid; gap: 8px; justify-items: start; }
-table { width: 100%; }
+.sessions {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+table {
+  width: 100%;
+}
 </style>
