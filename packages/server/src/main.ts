@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url'
 import { deskOf, simulate, type Desk } from '@jurybox/simulator'
 import { connectDemo, loadDemo } from './demo.ts'
 import { openDatabase } from './db/data-source.ts'
-import { backUp, offline, restore } from './operation/keeping.ts'
+import { backUp, exportOne, importOne, offline, restore } from './operation/keeping.ts'
 import { settingsOf, type Settings } from './operation/settings.ts'
 import { startServer } from './server.ts'
 import { fittingVault, rotateKey } from './vault/rotation.ts'
@@ -46,6 +46,23 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
     } = await restore(dataFolder, file, process.env)
     say(
       `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents are as their hashes say. Start it with JURYBOX_DATA=${dataFolder} ./jurybox start`,
+    )
+  }
+}
+
+async function transfer(mode: 'export' | 'import', dataFolder: string, given: readonly string[]): Promise<void> {
+  const [first, second] = given
+  const usage = mode === 'export' ? 'export ENGAGEMENT-NUMBER FILE' : 'import FILE SIGN-IN-NAME-OF-ITS-LEAD'
+  if (first === undefined || second === undefined) throw new Error(`usage: ./jurybox ${usage}`)
+  if (mode === 'export') {
+    const { key, rows } = await exportOne(dataFolder, Number(first), second, process.env)
+    say(
+      `${second}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. It opens with JURYBOX_TRANSFER_KEY=${key}`,
+    )
+  } else {
+    const { engagementId, rows } = await importOne(dataFolder, first, second, process.env)
+    say(
+      `Engagement ${engagementId}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. ${second} leads it.`,
     )
   }
 }
@@ -106,6 +123,7 @@ try {
   const dataFolder = settings.dataFolder ?? `${root}.data/${mode === 'demo' ? 'demo' : 'own'}`
   if (mode === 'rotate-key') await rotate(dataFolder)
   else if (mode === 'backup' || mode === 'restore') await keep(mode, dataFolder, commandLine[0])
+  else if (mode === 'export' || mode === 'import') await transfer(mode, dataFolder, commandLine)
   else await serve(mode === 'demo' ? 'demo' : 'start', settings, dataFolder)
 } catch (error) {
   // What hinders the start is said in a sentence; where in the program it showed helps nobody.

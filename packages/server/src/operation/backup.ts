@@ -1,5 +1,5 @@
 import { createHash, randomUUID, type Hash } from 'node:crypto'
-import { open, type FileHandle } from 'node:fs/promises'
+import { open } from 'node:fs/promises'
 import type { Connection, RowDataPacket } from 'mysql2'
 import { createConnection } from 'mysql2'
 import type { DataSource } from 'typeorm'
@@ -7,28 +7,15 @@ import { z } from 'zod'
 import type { DatabaseAccess } from '../db/mariadb.ts'
 import { Contents } from '../db/entities.ts'
 import { sha256, type Vault } from '../vault/vault.ts'
+import { BackupFault, FrameWriter, VERSION, framesIn, type BackupHead } from './frames.ts'
 
 /**
  * A backup is a file of frames, each four bytes of length (big-endian) and that many bytes sealed by the vault: first the head,
  * then rows of tables, and the manifest last, without which a file was cut short. See docs/formats/backup.md.
  */
 const FORMAT = 'jurybox-backup'
-const VERSION = 1
 /** Text of rows that go into one frame. */
 const FRAME_BYTES = 4 * 1024 * 1024
-/** Larger frames are damage: one row may hold one record, sealed and in base64. */
-const LONGEST_FRAME = 256 * 1024 * 1024
-
-const headSchema = z.object({
-  format: z.literal(FORMAT, 'not a backup of Jury Box'),
-  version: z.literal(VERSION, `only version ${VERSION} of backups is read`),
-  id: z.uuid(),
-  madeAt: z.string(),
-  build: z.string(),
-  /** Names of the migrations that made the schema. */
-  migrations: z.array(z.string()),
-})
-export type BackupHead = z.infer<typeof headSchema>
 
 const cellSchema = z.union([z.string(), z.number(), z.null(), z.object({ base64: z.string() })])
 type Cell = z.infer<typeof cellSchema>
@@ -38,9 +25,6 @@ const manifestSchema = z.object({
   tables: z.array(z.object({ name: z.string(), rows: z.int().nonnegative(), sha256: z.string() })),
 })
 export type BackupManifest = z.infer<typeof manifestSchema>
-
-/** A backup that cannot be used; says which file and why. */
-export class BackupFault extends Error {}
 
 /** Of these a restored installation has its own. */
 const OWN_TABLES: ReadonlySet<string> = new Set(['migrations', 'sessions', 'digests'])
@@ -63,8 +47,8 @@ export async function writeBackup(
     await ask('START TRANSACTION WITH CONSISTENT SNAPSHOT')
     const id = randomUUID()
     const migrations = (await ask('SELECT name FROM migrations ORDER BY timestamp')).map(([name]) => String(name))
-    const sealer = new Sealer(out, vault)
-    await sealer.head({ format: FORMAT, version: VERSION, id, madeAt: new Date().toISOString(), build, migrations })
+    const frames = new FrameWriter(out, vault)
+    await frames.head({ format: FORMAT, version: VERSION, id, madeAt: new Date().toISOString(), build, migrations })
     const manifest: BackupManifest = { tables: [] }
     for (const name of await tablesOf(ask)) {
       const { columns, key } = await shapeOf(ask, name)
@@ -73,11 +57,11 @@ export async function writeBackup(
       for await (const some of rowsOf(connection, name, columns, key)) {
         rows += some.length
         for (const row of some) hashRow(hash, row)
-        await sealer.add({ table: name, columns, rows: some })
+        await frames.add({ table: name, columns, rows: some })
       }
       manifest.tables.push({ name, rows, sha256: hash.digest('hex') })
     }
-    await sealer.add(manifest)
+    await frames.add(manifest)
     await out.sync()
     await ask('COMMIT')
     return manifest
@@ -91,7 +75,7 @@ export async function writeBackup(
 export async function headOf(file: string, vault: Vault): Promise<BackupHead> {
   const input = await open(file, 'r')
   try {
-    for await (const frame of framesIn(input, file, vault)) return frame.head
+    for await (const frame of framesIn(input, file, FORMAT, vault)) return frame.head
     throw new BackupFault(`${file}: empty`)
   } finally {
     await input.close()
@@ -109,7 +93,7 @@ export async function restoreBackup(access: DatabaseAccess, vault: Vault, file: 
     const ask = asking(connection)
     await ask('SET FOREIGN_KEY_CHECKS = 0')
     let manifest: BackupManifest | null = null
-    for await (const { body } of framesIn(input, file, vault)) {
+    for await (const { body } of framesIn(input, file, FORMAT, vault)) {
       if (body === null) continue
       if (manifest) throw new BackupFault(`${file}: there is more after its manifest`)
       const rows = rowsSchema.safeParse(body)
@@ -246,79 +230,4 @@ async function insert(ask: Ask, { table, columns, rows }: z.infer<typeof rowsSch
   for (const row of rows)
     await ask(`INSERT INTO \`${table}\` (${names}) VALUES (${columns.map(() => '?').join(', ')})`, values(row))
   await ask('COMMIT')
-}
-
-/** Seals frames one after the other: none can be left out, doubled or put elsewhere. */
-class Sealer {
-  #id = ''
-  #at = 0
-
-  constructor(
-    readonly out: FileHandle,
-    readonly vault: Vault,
-  ) {}
-
-  async head(head: BackupHead): Promise<void> {
-    await this.#write(Buffer.from(JSON.stringify(head)), 'backup')
-    this.#id = head.id
-  }
-
-  async add(body: object): Promise<void> {
-    await this.#write(Buffer.from(JSON.stringify(body)), `backup ${this.#id} ${++this.#at}`)
-  }
-
-  async #write(bytes: Buffer, place: string): Promise<void> {
-    const sealed = this.vault.seal(bytes, place)
-    const length = Buffer.alloc(4)
-    length.writeUInt32BE(sealed.length)
-    await this.out.write(Buffer.concat([length, sealed]))
-  }
-}
-
-async function* framesIn(
-  input: FileHandle,
-  file: string,
-  vault: Vault,
-): AsyncGenerator<{ head: BackupHead; body: unknown }> {
-  let head: BackupHead | null = null
-  for (let at = 0; ; at++) {
-    const length = await read(input, 4, file)
-    if (length === null) return
-    const size = length.readUInt32BE()
-    if (size > LONGEST_FRAME) throw new BackupFault(`${file}: not a backup of Jury Box`)
-    const sealed = await read(input, size, file)
-    if (sealed === null) throw new BackupFault(`${file}: cut short`)
-    const text = unsealed(vault, sealed, head ? `backup ${head.id} ${at}` : 'backup', file)
-    if (head) yield { head, body: JSON.parse(text) as unknown }
-    else {
-      const parsed = headSchema.safeParse(JSON.parse(text))
-      if (!parsed.success) throw new BackupFault(`${file}: ${parsed.error.issues[0]?.message}`)
-      head = parsed.data
-      yield { head, body: null }
-    }
-  }
-}
-
-function unsealed(vault: Vault, sealed: Buffer, place: string, file: string): string {
-  try {
-    return vault.unseal(sealed, place).toString('utf8')
-  } catch {
-    throw new BackupFault(
-      `${file}: damaged, or sealed with another key. Give the key of the installation that it was made of in JURYBOX_KEY.`,
-    )
-  }
-}
-
-/** Null at the end of the file. */
-async function read(input: FileHandle, size: number, file: string): Promise<Buffer | null> {
-  const buffer = Buffer.alloc(size)
-  let done = 0
-  while (done < size) {
-    const { bytesRead } = await input.read(buffer, done, size - done)
-    if (bytesRead === 0) break
-    done += bytesRead
-  }
-  if (done === 0 && size > 0) return null
-  if (done < size) throw new BackupFault(`${file}: cut short`)
-  return buffer
 }

@@ -1,15 +1,19 @@
 /** Backup and restore of a whole data folder, from the command line. */
+import { randomBytes } from 'node:crypto'
 import { existsSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { buildId } from '@jurybox/content'
+import type { DataSource } from 'typeorm'
 import { MIGRATIONS, openDatabase } from '../db/data-source.ts'
 import { LogAnchor } from '../activity/anchor.ts'
 import { Activities } from '../db/entities.ts'
-import { PrivateMariaDb } from '../db/mariadb.ts'
-import { Vault, givenKey } from '../vault/vault.ts'
-import { BackupFault, headOf, restoreBackup, verifyContents, writeBackup, type BackupManifest } from './backup.ts'
+import { PrivateMariaDb, type DatabaseAccess } from '../db/mariadb.ts'
+import { Vault, givenKey, keyOf } from '../vault/vault.ts'
+import { headOf, restoreBackup, verifyContents, writeBackup, type BackupManifest } from './backup.ts'
+import { BackupFault } from './frames.ts'
 import { FolderTaken, claimFolder, ownerOf } from './folder.ts'
+import { exportEngagement, importEngagement, type TransferCounts } from './transfer.ts'
 
 /** What is done to a data folder while no server works on it. */
 export async function offline<T>(
@@ -30,6 +34,18 @@ export async function offline<T>(
   }
 }
 
+/** What is done to a database while a server of this machine may work on it as well. */
+async function beside<T>(
+  dataFolder: string,
+  command: string,
+  work: (access: DatabaseAccess) => Promise<T>,
+): Promise<T> {
+  const owner = ownerOf(dataFolder)
+  if (owner && owner.host !== hostname()) throw new FolderTaken(dataFolder, owner)
+  if (owner) return work(PrivateMariaDb.accessOf(dataFolder))
+  return offline(dataFolder, command, ({ access }) => work(access))
+}
+
 /** Writes a backup of a data folder, also while a server of this machine works on it. */
 export async function backUp(
   dataFolder: string,
@@ -39,13 +55,8 @@ export async function backUp(
   if (existsSync(file)) throw new BackupFault(`${file} is there already: choose another name`)
   if (!existsSync(join(dataFolder, 'mariadb'))) throw new BackupFault(`There is no data in ${dataFolder}`)
   const vault = Vault.open(dataFolder, environment, false)
-  const owner = ownerOf(dataFolder)
-  if (owner && owner.host !== hostname()) throw new FolderTaken(dataFolder, owner)
   try {
-    if (owner) return await writeBackup(PrivateMariaDb.accessOf(dataFolder), vault, file, buildId())
-    return await offline(dataFolder, 'backup', () =>
-      writeBackup(PrivateMariaDb.accessOf(dataFolder), vault, file, buildId()),
-    )
+    return await beside(dataFolder, 'backup', (access) => writeBackup(access, vault, file, buildId()))
   } catch (error) {
     rmSync(file, { force: true })
     throw error
@@ -95,4 +106,59 @@ export async function restore(
       rmSync(join(dataFolder, name), { recursive: true, force: true })
     throw error
   }
+}
+
+/**
+ * Writes one engagement into a file, for another installation.
+ * @returns the key that the file is sealed with: the one given in JURYBOX_TRANSFER_KEY, or a new one
+ */
+export async function exportOne(
+  dataFolder: string,
+  engagementId: number,
+  file: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<{ key: string; rows: TransferCounts }> {
+  if (existsSync(file)) throw new BackupFault(`${file} is there already: choose another name`)
+  const given = environment['JURYBOX_TRANSFER_KEY']
+  const key = given === undefined ? randomBytes(32) : keyOf(given, 'JURYBOX_TRANSFER_KEY')
+  try {
+    const rows = await withDatabase(dataFolder, 'export', environment, (database, vault) =>
+      exportEngagement(database, vault, engagementId, new Vault(key), file, buildId()),
+    )
+    return { key: key.toString('hex'), rows }
+  } catch (error) {
+    rmSync(file, { force: true })
+    throw error
+  }
+}
+
+/** Makes an engagement of an exported file. @param lead sign-in name of who leads it here */
+export async function importOne(
+  dataFolder: string,
+  file: string,
+  lead: string,
+  environment: NodeJS.ProcessEnv,
+): Promise<{ engagementId: number; rows: TransferCounts }> {
+  const given = environment['JURYBOX_TRANSFER_KEY']
+  if (given === undefined) throw new BackupFault('Give the key that the export printed in JURYBOX_TRANSFER_KEY')
+  const transfer = new Vault(keyOf(given, 'JURYBOX_TRANSFER_KEY'))
+  return withDatabase(dataFolder, 'import', environment, (database, vault) =>
+    importEngagement(database, vault, transfer, file, lead),
+  )
+}
+
+async function withDatabase<T>(
+  dataFolder: string,
+  command: string,
+  environment: NodeJS.ProcessEnv,
+  work: (database: DataSource, vault: Vault) => Promise<T>,
+): Promise<T> {
+  return beside(dataFolder, command, async (access) => {
+    const database = await openDatabase(access)
+    try {
+      return await work(database, Vault.open(dataFolder, environment, false))
+    } finally {
+      await database.destroy()
+    }
+  })
 }
