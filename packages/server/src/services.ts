@@ -24,6 +24,7 @@ import { Metrics } from './operation/metrics.ts'
 import type { Settings } from './operation/settings.ts'
 import { LabelService } from './labels/service.ts'
 import { Trial } from './rules/trial.ts'
+import { TrialCount } from './rules/trial-count.ts'
 import { ScheduleService } from './schedules/service.ts'
 import { Readings } from './snapshots/readings.ts'
 import { Workbench } from './outside/workbench.ts'
@@ -50,6 +51,7 @@ export class Services {
   readonly jobs: JobBoard
   readonly audits: AuditService
   readonly trial: Trial
+  readonly trials: TrialCount
   readonly collecting: CollectService
   readonly schedules: ScheduleService
   readonly alerts: AlertService
@@ -99,6 +101,7 @@ export class Services {
     }
     this.audits = new AuditService(this)
     this.trial = new Trial(this)
+    this.trials = new TrialCount(this.activity)
     this.collecting = new CollectService(this)
     this.schedules = new ScheduleService(this)
     this.alerts = new AlertService(this)

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { Alerts, Deliveries, type Delivery, type StoredAlert } from '../db/alert-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import { cronOf, nextTimes, rhythmSchema, wordsFor } from '../schedules/when.ts'
 import type { Services } from '../services.ts'
 import { channelSchema } from './channels.ts'
@@ -46,7 +47,7 @@ export const alertRoutes = [
     access: 'manage',
     summary: 'Tells somebody: by mail, by a signed call, or by a ticket',
     body: z.strictObject({
-      title: z.string().trim().min(1).max(120),
+      title: lineOf(120),
       to: channelSchema,
       secret: z.string().min(1).max(500).optional(),
       kinds: z.array(z.enum(KINDS)).min(1),

@@ -6,12 +6,13 @@ import { Devices, Records, SnapshotRecords, Snapshots, Users } from '../db/entit
 import { Problem, notFound } from '../http/problem.ts'
 import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import { kindTitle } from '../snapshots/service.ts'
 import type { Services } from '../services.ts'
 import { goes } from './service.ts'
 import { sideBySide, spellsOf } from './history.ts'
 
-const tag = z.string().trim().min(1).max(60)
+const tag = lineOf(60)
 /** Days; null: for good. */
 const kept = z.int().min(1).max(36_500).nullable()
 

@@ -4,13 +4,14 @@ import { Engagements, Memberships, Users, type User } from '../db/entities.ts'
 import { COOKIE, isFresh, isSecure } from '../http/app.ts'
 import { Problem } from '../http/problem.ts'
 import { route, type Context } from '../http/route.ts'
+import { lineOf, lineOrNone } from '../http/text.ts'
 import { NOBODY, PASSWORD_LENGTH, hashPassword, passwordFault, passwordMatches } from './passwords.ts'
 
 export const signInName = z
   .string()
   .trim()
   .regex(/^[a-z][a-z0-9._-]{1,40}$/, 'a sign-in name of 2 to 41 lower-case letters, digits, dots or dashes')
-export const fullName = z.string().trim().min(1).max(120)
+export const fullName = lineOf(120)
 const password = z.string().max(PASSWORD_LENGTH.most)
 /** A code of the second factor, or a recovery code. */
 const code = z.string().trim().max(40)
@@ -76,7 +77,7 @@ export const authRoutes = [
     body: z.strictObject({
       code: z.string().max(100),
       user: z.strictObject({ name: signInName, fullName, password }),
-      engagement: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }),
+      engagement: z.strictObject({ title: lineOf(160), client: lineOrNone(160) }),
     }),
     handle: async ({ services, request, response, body }) => {
       const expected = Buffer.from(services.setupCode ?? '')

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { Engagements, Reaches } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import { viewOf } from '../jobs/board.ts'
 import { isPrefix } from './ranges.ts'
 import { forgetKey } from './service.ts'
@@ -31,7 +32,7 @@ export const collectRoutes = [
     path: '/engagements/:engagement/credentials',
     access: 'manage',
     summary: 'Keeps a credential sealed; nobody reads it again',
-    body: z.strictObject({ title: z.string().trim().min(1).max(120), user: z.string().trim().min(1).max(120), password: z.string().min(1).max(1000), privileged: z.string().max(1000).optional(), privateKey: z.string().max(20_000).optional(), snmp: z.strictObject({ user: z.string().min(1).max(32), auth: z.string().min(8).max(1000), privacy: z.string().min(8).max(1000) }).optional() }),
+    body: z.strictObject({ title: lineOf(120), user: lineOf(120), password: z.string().min(1).max(1000), privileged: z.string().max(1000).optional(), privateKey: z.string().max(20_000).optional(), snmp: z.strictObject({ user: z.string().min(1).max(32), auth: z.string().min(8).max(1000), privacy: z.string().min(8).max(1000) }).optional() }),
     handle: async ({ services, caller, engagementId, body }) => {
       const { credentials } = services.collecting
       if ((await credentials.list(engagementId)).some(({ title }) => title === body.title)) throw new Problem(422, `There is a credential "${body.title}" already: remove it first, or choose another title.`)
@@ -141,7 +142,7 @@ export const collectRoutes = [
     access: 'collect',
     large: true,
     summary: 'Collects from devices and freezes a snapshot; names who is missing and why',
-    body: z.strictObject({ devices: z.array(z.string()).min(1).max(5000).nullable().default(null), title: z.string().trim().min(1).max(160) }),
+    body: z.strictObject({ devices: z.array(z.string()).min(1).max(5000).nullable().default(null), title: lineOf(160) }),
     handle: async ({ services, caller, engagementId, body }) => {
       const job = await services.collecting.start(engagementId, caller.user.id, body.devices, body.title)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'collection started', detail: { job: job.id, devices: body.devices ?? 'all' } })

@@ -6,6 +6,7 @@ import { Alerts } from '../db/alert-entities.ts'
 import { Activities, Audits, Credentials, Devices, Engagements, Memberships, Reaches, Schedules, Snapshots, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf, lineOrNone } from '../http/text.ts'
 
 export const engagementRoutes = [
   route({
@@ -13,7 +14,7 @@ export const engagementRoutes = [
     path: '/engagements',
     access: 'signed-in',
     summary: 'Opens an engagement; whoever opens it leads it',
-    body: z.strictObject({ title: z.string().trim().min(1).max(160), client: z.string().trim().max(160) }),
+    body: z.strictObject({ title: lineOf(160), client: lineOrNone(160) }),
     handle: async ({ services, caller, body }) => {
       if (!caller.user.isAdmin && !caller.user.mayOpen) throw new Problem(403, 'Your account may not open engagements. Ask an administrator of this installation.')
       return { id: (await services.createEngagement(body, caller.user)).id }

@@ -3,9 +3,10 @@ import { z } from 'zod'
 import { Groups, type SavedGroup } from '../db/estate-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import type { Services } from '../services.ts'
 
-const groupSchema = z.strictObject({ title: z.string().trim().min(1).max(80), kind: z.enum(['filter', 'search']), text: z.string().trim().min(1).max(1000), counted: z.boolean().default(false) })
+const groupSchema = z.strictObject({ title: lineOf(80), kind: z.enum(['filter', 'search']), text: z.string().trim().min(1).max(1000), counted: z.boolean().default(false) })
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
 /** @throws Problem that says what is wrong with a filter or a search */

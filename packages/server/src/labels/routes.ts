@@ -5,6 +5,7 @@ import { Sites } from '../db/estate-entities.ts'
 import { download } from '../http/download.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import type { Services } from '../services.ts'
 import { labelsOf, setFacts } from './service.ts'
 
@@ -127,7 +128,7 @@ export const labelRoutes = [
     path: '/engagements/:engagement/sites',
     access: 'describe',
     summary: 'Says what a site is called and which site is around it',
-    body: z.strictObject({ name: z.string().trim().min(1).max(120), title: z.string().trim().min(1).max(160), around: z.string().trim().min(1).max(120).nullable() }),
+    body: z.strictObject({ name: lineOf(120), title: lineOf(160), around: lineOf(120).nullable() }),
     handle: async ({ services, caller, engagementId, body }) => {
       const rows = services.database.getRepository(Sites)
       const around = new Map((await rows.findBy({ engagementId })).map((site) => [site.name, site.around]))

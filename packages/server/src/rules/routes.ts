@@ -81,12 +81,13 @@ export const ruleRoutes = [
     large: true,
     summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
     body: trialBody,
-    handle: async ({ services, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
+    handle: async ({ services, caller, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
       const draft = await services.outside.read('draft', text)
       const { wrong } = draft
       // Half a text is no error of whoever asks: it is being written.
       if (!draft.source) return { wrong, examples: [], rules: [] }
       const [snapshot, beside] = await Promise.all([snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))))
+      await services.trials.count(caller.user.id, engagementId, draft.source.id)
       const { needs } = draft
       const asked = async (of: typeof snapshot, signal: AbortSignal) => (of ? services.trial.answers(of, text, needs, rules, devices, signal) : [])
       const [examples, judged] = await inTime((signal) => Promise.all([services.trial.examplesOf(text, signal), asked(snapshot, signal)]), gone)

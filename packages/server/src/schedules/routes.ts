@@ -3,6 +3,7 @@ import { Schedules, type Schedule } from '../db/entities.ts'
 import { discoveryPlanSchema } from '../discovery/plan.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import { cronOf, nextTimes, rhythmSchema, wordsFor, type Rhythm } from './when.ts'
 
 const SHOWN = 5
@@ -49,7 +50,7 @@ export const scheduleRoutes = [
     access: 'run',
     large: true,
     summary: 'Collects, audits, both, or looks for devices, again and again',
-    body: z.strictObject({ title: z.string().trim().min(1).max(120), does: z.enum(['collect', 'audit', 'both', 'discover']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false), discovery: discoveryPlanSchema.nullable().default(null), /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null) }),
+    body: z.strictObject({ title: lineOf(120), does: z.enum(['collect', 'audit', 'both', 'discover']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false), discovery: discoveryPlanSchema.nullable().default(null), /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null) }),
     handle: async ({ services, caller, engagementId, body: { rhythm, zone, confirmed, ...body } }) => {
       const { cron, words } = planned({ rhythm, zone })
       if ((body.does === 'discover') !== (body.discovery !== null)) throw new Problem(422, 'A discovery says where it begins, and nothing else does.')

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
 import { byDevice } from '../audits/judging.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 import { kindTitle, type Intake } from './service.ts'
 import type { Services } from '../services.ts'
 
@@ -124,7 +125,7 @@ export const snapshotRoutes = [
     summary: 'Freezes dropped files as a snapshot',
     body: z.strictObject({
       intake: z.string(),
-      title: z.string().trim().min(1, 'a snapshot has a title').max(160),
+      title: lineOf(160, 'a snapshot has a title'),
       note: z.string().max(4000).default(''),
       takenAt: z.iso.datetime({ offset: true }),
       settled: z.array(z.strictObject({ path: z.string().max(500), as: z.string().trim().regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes') })).max(500).default([]),

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { Devices, Waivers, type StoredWaiver } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import { lineOf } from '../http/text.ts'
 
 function viewOf({ id, benchmark, rule, device, subject, reason, owner, expires, createdAt, endedAt }: StoredWaiver) {
   return { id, benchmark, rule, device, subject, reason, owner, expires: expires.toISOString(), createdAt: createdAt.toISOString(), endedAt: endedAt?.toISOString() ?? null }
@@ -35,7 +36,7 @@ export const waiverRoutes = [
       devices: z.array(z.string().max(160)).min(1).max(5000).nullable(),
       subject: z.string().max(255).nullable().default(null),
       reason: z.string().trim().min(3).max(4000),
-      owner: z.string().trim().min(1).max(160),
+      owner: lineOf(160),
       expires: z.iso.datetime({ offset: true }),
     }),
     handle: async ({ services, caller, engagementId, body }) => {

@@ -1,0 +1,15 @@
+import { z } from 'zod'
+
+/** Control characters and line ends, which would break lines of logs, mails and file names. */
+const CONTROL = /\p{Cc}/u
+const message = 'one line, without control characters'
+
+/** A title or name: one line of at least one character. */
+export function lineOf(longest: number, missing?: string): z.ZodString {
+  return z.string().trim().min(1, missing).max(longest).refine((text) => !CONTROL.test(text), message)
+}
+
+/** One line that may be empty. */
+export function lineOrNone(longest: number): z.ZodString {
+  return z.string().trim().max(longest).refine((text) => !CONTROL.test(text), message)
+}
