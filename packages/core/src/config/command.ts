@@ -1,5 +1,5 @@
 import type { Dialect } from './dialect.ts'
-import { mayHoldSecret } from './secret-words.ts'
+import { looksSecret } from './secret-words.ts'
 
 /** One command as its dialect understands it, whatever stands around it. */
 export class Command {
@@ -23,7 +23,7 @@ export class Command {
     readonly key: string | null,
     /** The identity of the block it opens; null where it opens none. */
     readonly blockKey: string | null,
-    /** Whether it holds a word that goes with secrets: most do not, and need no closer look. */
+    /** Whether it holds a word that goes with secrets, in any dialect or its own: most do not, and need no closer look. */
     readonly maybeSecret: boolean,
     /** Its words, where some hold spaces: then `text` cannot be split. */
     words: readonly string[] | null = null,
@@ -41,7 +41,7 @@ export class Command {
 
   /** Whether something in it may be a secret, by its dialect or by its looks. */
   get mayHide(): boolean {
-    return (this.#mayHide ??= this.maybeSecret || mayHoldSecret(this.text))
+    return (this.#mayHide ??= this.maybeSecret || looksSecret(this.text))
   }
 
   get lowerWords(): readonly string[] {

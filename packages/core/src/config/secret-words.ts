@@ -24,18 +24,85 @@ const FREE = /^\s*(?:description|remark|banner|alias|annotation|contact|location
 
 const FREE_PATH = /^\s*set\s.*\s(?:description|message|announcement|location|contact) (?:"[^"]*"|\S+)$/
 
-/** What no line without it can hold. */
-const MAY = /authentication|text-name|pass|pwd|secret|psk|token|commun|cred|cak|key|\bpin\b|\bpw\b|:\/\/\S*@|[?&][\w-]*=|\$\d\w?\$|\$\w{1,10}\$|[\da-f]{16}|[A-Za-z0-9+/]{16}/i
+/**
+ * No line without one of these, or without a long word, holds a secret. Asked of every line, so that each dialect asks for them
+ * together with words of its own.
+ */
+const NAMED_WORDS = 'authentication|text-name|pass|pwd|secret|psk|token|commun|cred|cak|key|\\bpin\\b|\\bpw\\b'
+const NAMED = new RegExp(NAMED_WORDS, 'i')
+
+/** Whether a text holds a word that goes with secrets, or one of a dialect. @param more alternatives of a pattern */
+export function namesSecrets(more: string): (text: string) => boolean {
+  const words = new RegExp(more === '' ? NAMED_WORDS : `${NAMED_WORDS}|${more}`, 'i')
+  return (text) => words.test(text)
+}
+
+const SIGNED = /:\/\/\S*@|[?&][\w-]*=|\$\w{1,10}\$/
+/** Letters and digits in a row that a word seldom has. */
+const LONG_WORD = 16
+/** Places where letters and digits meet that no word has. */
+const CHANGES = 3
 
 type Range = [from: number, to: number]
 
 /** Whether a line may hold a secret at all. */
 export function mayHoldSecret(line: string): boolean {
-  return MAY.test(line)
+  return looksSecret(line) || NAMED.test(line)
+}
+
+/** Whether something in a line looks like a secret, whatever stands before it. */
+export function looksSecret(line: string): boolean {
+  return hasLongWord(line) || (hasSign(line) && SIGNED.test(line))
+}
+
+/** Signs without which no hash, and no address with a password, is written. */
+function hasSign(line: string): boolean {
+  return line.includes('$') || line.includes('=') || line.includes('@')
+}
+
+function hasLongWord(line: string): boolean {
+  // A run as long as that covers one of these places.
+  for (let at = LONG_WORD - 1; at < line.length; at += LONG_WORD) {
+    if (!isOfBase64(line.charCodeAt(at))) continue
+    let from = at
+    while (from > 0 && isOfBase64(line.charCodeAt(from - 1))) from--
+    let to = at + 1
+    while (to < line.length && isOfBase64(line.charCodeAt(to))) to++
+    if (to - from >= LONG_WORD && looksRandom(line, from, to)) return true
+  }
+  return false
+}
+
+/** Hexadecimal digits in a row, or letters of both kinds among digits: `GigabitEthernet1/0/11` is neither. */
+function looksRandom(line: string, from: number, to: number): boolean {
+  let hex = 0
+  let changes = 0
+  let upper = false
+  let lower = false
+  let before = 0
+  for (let at = from; at < to; at++) {
+    const code = line.charCodeAt(at)
+    const isDigit = code >= 48 && code <= 57
+    const isLower = code >= 97 && code <= 122
+    const isUpper = code >= 65 && code <= 90
+    hex = isDigit || (isLower && code <= 102) || (isUpper && code <= 70) ? hex + 1 : 0
+    if (hex >= LONG_WORD) return true
+    upper ||= isUpper
+    lower ||= isLower
+    const kind = isDigit ? 1 : isLower || isUpper ? 2 : 0
+    if (kind !== 0 && before !== 0 && kind !== before) changes++
+    before = kind
+  }
+  return upper && lower && changes >= CHANGES
+}
+
+/** Letters, digits, plus and slash (RFC 4648). */
+function isOfBase64(code: number): boolean {
+  return (code >= 97 && code <= 122) || (code >= 47 && code <= 57) || (code >= 65 && code <= 90) || code === 43
 }
 
 export function secretsAnywhere(line: string): Range[] {
-  if (!MAY.test(line)) return []
+  if (!mayHoldSecret(line)) return []
   return [...(FREE.test(line) || FREE_PATH.test(line) ? [] : namedIn(line)), ...likeSecrets(line)]
 }
 
@@ -151,5 +218,5 @@ export function likeSecrets(line: string): Range[] {
 /** Letters of both kinds and digits, in an order that no word has. */
 function isByChance(text: string): boolean {
   if (!/[a-z]/.test(text) || !/[A-Z]/.test(text)) return false
-  return (text.match(/\d[A-Za-z]|[A-Za-z](?=\d)/g) ?? []).length >= 3
+  return (text.match(/\d[A-Za-z]|[A-Za-z](?=\d)/g) ?? []).length >= CHANGES
 }

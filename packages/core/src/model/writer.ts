@@ -5,7 +5,7 @@ import { Lookup } from './lookup.ts'
 import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
-export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> & Partial<Pick<ConfigNode, 'text'>>
+export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> & Partial<Pick<ConfigNode, 'text' | 'command'>>
 
 type LineOrigin = Extract<Origin, { kind: 'line' }>
 
@@ -31,8 +31,8 @@ export class Sheet {
   }
 
   readonly lookup = new Lookup()
-  /** Secrets in the lines that are being read; made when first asked for. */
-  #secrets: readonly string[] | undefined
+  /** Secrets in the lines that are being read; made when first asked for, null where there can be none. */
+  #secrets: readonly string[] | null | undefined
   #nodes: readonly SaidLines[] = []
   /** Of the lines that are being read; one for all the values that they state. */
   #origin: LineOrigin | null = null
@@ -67,7 +67,8 @@ export class Sheet {
   /** A value as it may stand in the model: a text that is a secret where it is stated, or holds one, is its mark. */
   shown<V>(value: V): V {
     if (typeof value !== 'string' || value.length < SHORTEST) return value
-    const stated = (this.#secrets ??= this.#stated())
+    const stated = this.#stated()
+    if (stated === null) return value
     if (stated.includes(value)) return this.mask(value) as V
     let text = maskText(value, this.mask)
     for (const secret of stated) if (text.includes(secret)) text = text.replaceAll(secret, this.mask(secret))
@@ -76,6 +77,7 @@ export class Sheet {
 
   /** The same of the texts of an entry. */
   shownAll<V extends object>(values: V): V {
+    if (this.#stated() === null) return values
     let shown: V | null = null
     for (const name in values) {
       const value = IDENTIFIERS.has(name) ? values[name] : this.shown(values[name])
@@ -84,7 +86,19 @@ export class Sheet {
     return shown ?? values
   }
 
-  #stated(): readonly string[] {
+  #stated(): readonly string[] | null {
+    if (this.#secrets === undefined) this.#secrets = this.#mayHide() ? this.#found() : null
+    return this.#secrets
+  }
+
+  /** Most commands hold nothing of the kind, and what is made of them does not either. */
+  #mayHide(): boolean {
+    const nodes = this.#nodes
+    for (let i = 0; i < nodes.length; i++) if (nodes[i]?.command?.mayHide !== false) return true
+    return nodes.length === 0
+  }
+
+  #found(): readonly string[] {
     const found = new Set<string>()
     for (const { text } of this.#nodes) {
       if (text === undefined || !mayHoldSecret(text)) continue

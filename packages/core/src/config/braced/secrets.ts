@@ -1,4 +1,5 @@
 import { tokensOf, type Token } from '../paths/phrase.ts'
+import { namesSecrets } from '../secret-words.ts'
 
 /**
  * Where secrets stand in the braced dialect and its set lines: the word after one of these. From memory and common
@@ -9,9 +10,7 @@ const HINT = /passw|secret|key|communit|ascii-text|hexadecimal|md5|\bcak\b|passp
 /** Words between the one that introduces a secret and the secret. */
 const BETWEEN = new Set(['ascii-text', 'hexadecimal', 'encrypted', 'format'])
 
-export function maybeSecret(text: string): boolean {
-  return HINT.test(text)
-}
+export const maybeSecret = namesSecrets('ascii-text|hexadecimal|md5|ssh-|"\\$\\d+\\$|trap-group')
 
 /** Words that may follow `password` and say what passwords have to be like. */
 const PASSWORD_POLICY = /^(?:(?:minimum|maximum)-[a-z-]+|change-type|format)$/

@@ -6,10 +6,13 @@ import { PathNode, addPath } from '../paths/path-tree.ts'
 import { phraseOf } from '../paths/phrase.ts'
 import { enterAll } from '../paths/set-commands.ts'
 import { statementsOf } from '../paths/statements.ts'
+import { namesSecrets } from '../secret-words.ts'
 import { leaf, member, parseJson, type LocatedValue } from './json.ts'
 import { parseXml } from './xml.ts'
 
 const SECRET = /"(?:[\w-]+:)?(?:password|hashed-password|secret|key|shared-secret|community|cleartext-key|text-name|binary)"\s*:\s*"((?:[^"\\]|\\.)*)"/g
+
+const maybeSecret = namesSecrets('')
 
 export const data: Dialect = {
   ...pathDialect,
@@ -134,10 +137,6 @@ function addNode(root: PathNode, node: ConfigNode, around: readonly string[]): v
   const path = [...around, ...phraseOf(node.text).words]
   addPath(root, path, node)
   for (const child of node.children) addNode(root, child, path)
-}
-
-function maybeSecret(text: string): boolean {
-  return /passw|secret|key|communit|text-name/i.test(text)
 }
 
 function secretsIn(line: string): readonly [number, number][] {

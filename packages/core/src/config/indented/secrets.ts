@@ -2,6 +2,8 @@
  * Where secrets stand in a line of the indented dialect. Works on tokens, so its cost is linear in the line.
  * From memory and common practice; errs on the side of hiding.
  */
+import { namesSecrets } from '../secret-words.ts'
+
 const HINT = /passw|secret|key|communit|snmp-server host|auth|passphrase|psk|md5|\bpriv\b/i
 const TYPE = /^(?:\d|encrypted|unencrypted|ascii|hex|clear|cleartext|hidden|local|remote|text|md5|sha|key-string|0x\w{1,2})$/i
 /** The rest of the line is the secret: these may hold spaces. */
@@ -14,9 +16,7 @@ interface Token {
   readonly to: number
 }
 
-export function maybeSecret(text: string): boolean {
-  return HINT.test(text)
-}
+export const maybeSecret = namesSecrets('auth|snmp-server host|md5|\\bpriv\\b')
 
 const NONE: [number, number][] = []
 

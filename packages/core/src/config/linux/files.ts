@@ -1,6 +1,7 @@
 import { Command } from '../command.ts'
 import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, type ConfigNode } from '../located-tree.ts'
+import { maybeSecret } from './secrets.ts'
 
 /** Files of a Linux gateway beside its filter rules, and what listens there (`ss -H -lntu`). */
 export const SYSTEM_FILES = ['sshd_config', 'chrony.conf', 'ntp.conf', 'rsyslog.conf', 'login.defs', 'resolv.conf', 'timezone', 'sockets'] as const
@@ -49,7 +50,7 @@ export function readSystemFile(file: SystemFile, text: string): Scope {
     while (at + 1 < lines.length && (line.endsWith('\\') || (file === 'rsyslog.conf' && /^[a-z_]+\s*\([^)]*$/i.test(line)))) line = `${line.replace(/\\$/, '')} ${lines.at(++at).trim()}`
     const words = (NORMALISE[file] ?? wordsOf)(line)
     const node: ConfigNode = { kind: 'command', text: line, line: from + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined }
-    const statement = new Statement(new Command(words.join(' '), false, false, words.join(' '), null, false, words), [node], undefined, null)
+    const statement = new Statement(new Command(words.join(' '), false, false, words.join(' '), null, maybeSecret(words.join(' ')), words), [node], undefined, null)
     if (file === 'sshd_config' && words[0] === 'match') top.push(new Statement(statement.command, [node], undefined, new Scope((within = []), [node])))
     else (within ?? top).push(statement)
   }

@@ -3,6 +3,7 @@ import { Command } from '../command.ts'
 import type { Dialect } from '../dialect.ts'
 import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import { maybeSecret } from './secrets.ts'
 import { NFTABLES, readNftables } from './nftables.ts'
 
 const TABLE = /^\*(filter|nat|mangle|raw|security)$/
@@ -23,7 +24,7 @@ export const linux: Dialect = {
   canonical: (text) => text,
   typing: { byPath: false, add: (text) => text, remove: (text) => text.replace(/^-A /, '-D '), forget: (key) => key.replace(/^-A /, '-D ') },
   inheritedFrom: () => null,
-  maybeSecret: () => false,
+  maybeSecret,
   secretsIn: () => [],
 }
 
@@ -82,5 +83,5 @@ function chainsOf(nodes: readonly ConfigNode[]): Scope {
 /** Arguments as a shell would split them: a comment in quotes is one. */
 function commandOf(text: string): Command {
   const words = (text.match(/"(?:[^"\\]|\\.)*"|[^\s"]+/g) ?? []).map((word) => (word.startsWith('"') && word.endsWith('"') && word.length > 1 ? word.slice(1, -1).replace(/\\(.)/g, '$1') : word))
-  return new Command(text, false, false, null, null, false, words)
+  return new Command(text, false, false, null, null, maybeSecret(text), words)
 }

@@ -1,6 +1,7 @@
 import { Command } from '../command.ts'
 import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, type ConfigNode } from '../located-tree.ts'
+import { maybeSecret } from './secrets.ts'
 
 /** What `sysctl -a` or a file of settings says: one statement a line, its words parted (`net ipv4 conf all rp_filter 1`). */
 export interface KernelSettings {
@@ -26,7 +27,7 @@ export function readKernelSettings(text: string): KernelSettings {
     const value = line.slice(equals + 1).trim()
     const words = [...name.split('.').map((word) => word.replaceAll('/', '.')), ...(value === '' ? [] : [value])]
     const node: ConfigNode = { kind: 'command', text: line, line: at + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined }
-    statements.push(new Statement(new Command(words.join(' '), false, false, name, null, false, words), [node], undefined, null))
+    statements.push(new Statement(new Command(words.join(' '), false, false, name, null, maybeSecret(words.join(' ')), words), [node], undefined, null))
   }
   return { scope: new Scope(statements, []), unread }
 }
