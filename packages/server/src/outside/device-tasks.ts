@@ -1,5 +1,6 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
 import {
+  BesideFileError,
   HeldConfig,
   citeLines,
   detectDialect,
@@ -11,11 +12,14 @@ import {
   pastedPrefixes,
   prepare,
   readBenchmark,
+  readExpectations,
+  readLinksFile,
   readRecord,
   stateOfDevice,
   widestProfile,
   type Bench,
   type Benchmark,
+  type Expectation,
   type Fault,
 } from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
@@ -105,6 +109,24 @@ export function pasted({
       : { condition: null, wrong: 'Choose a line that serves as an example' }
   } catch (error) {
     return { condition: null, wrong: error instanceof Error ? error.message : String(error) }
+  }
+}
+
+export type Stated =
+  | { readonly wrong: null; readonly expectations: readonly Expectation[] }
+  | { readonly wrong: string; readonly expectations: null }
+
+/** What people state of links, or expect of traffic. Of links nothing is returned: the network reads them itself. */
+export function stated({ kind, text }: { readonly kind: 'links' | 'expectations'; readonly text: string }): Stated {
+  try {
+    if (kind === 'expectations') {
+      return { wrong: null, expectations: plain(readExpectations({ path: 'expectations.yaml', text })) }
+    }
+    readLinksFile({ path: 'links.yaml', text })
+    return { wrong: null, expectations: [] }
+  } catch (error) {
+    if (!(error instanceof BesideFileError)) throw error
+    return { wrong: error.message, expectations: null }
   }
 }
 

@@ -64,7 +64,8 @@ export class Workbench {
 
   /** Any other reading of one device, or of a text of rules. */
   async read<N extends Exclude<TaskName, 'takeIn' | 'parseJson' | 'maskedLines'>>(name: N, task: Parameters<Tasks[N]>[0]): Promise<Answer<N>> {
-    return this.#run(name, task, name === 'draft' || name === 'pasted' ? WORK_LIMITS.draftSeconds : WORK_LIMITS.linesSeconds, name === 'draft' || name === 'pasted' ? 'The text' : 'The record')
+    const isText = name === 'draft' || name === 'pasted' || name === 'stated'
+    return this.#run(name, task, isText ? WORK_LIMITS.draftSeconds : WORK_LIMITS.linesSeconds, isText ? 'The text' : 'The record')
   }
 
   async #run<N extends TaskName>(name: N, task: Parameters<Tasks[N]>[0], seconds: number, what: string): Promise<Answer<N>> {

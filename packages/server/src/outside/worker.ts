@@ -130,4 +130,4 @@ export function maskedLines({ bytes, dialect: id, maskKey }: { readonly bytes: U
   return text.split(/\r?\n/).map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
 }
 
-export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted } from './device-tasks.ts'
+export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted, stated } from './device-tasks.ts'

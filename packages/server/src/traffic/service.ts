@@ -1,5 +1,5 @@
 import { openPool } from '../jobs/pool.ts'
-import { BesideFileError, readExpectations, readLinksFile, type Expectation } from '@jurybox/core'
+import type { Expectation } from '@jurybox/core'
 import { In } from 'typeorm'
 import { Snapshots, type SnapshotRow } from '../db/entities.ts'
 import { TrafficConfirmations, TrafficFiles, TrafficOutcomes, type TrafficFile, type TrafficOutcome } from '../db/traffic-entities.ts'
@@ -67,6 +67,8 @@ export class TrafficService {
   readonly #kept = new Map<string, Promise<Answers>>()
   readonly #asked = new Map<string, Asked>()
   readonly #readings = new Map<number, { readonly work: Promise<void>; readonly state: Reading }>()
+  /** By engagement: read once for each text. */
+  readonly #stated = new Map<number, { readonly text: string; readonly expectations: readonly Expectation[] }>()
   #closed = false
 
   constructor(readonly services: Services) {}
@@ -77,13 +79,8 @@ export class TrafficService {
 
   /** Keeps what is stated. @throws Problem with the place where it is not as it should be */
   async state(engagementId: number, kind: TrafficFile['kind'], text: string, userId: number): Promise<void> {
-    try {
-      if (kind === 'links') readLinksFile({ path: 'links.yaml', text })
-      else readExpectations({ path: 'expectations.yaml', text })
-    } catch (error) {
-      if (error instanceof BesideFileError) throw new Problem(422, error.message)
-      throw error
-    }
+    const { wrong } = await this.services.outside.read('stated', { kind, text })
+    if (wrong !== null) throw new Problem(422, wrong)
     await this.services.database.getRepository(TrafficFiles).save({ engagementId, kind, text, setBy: userId, setAt: new Date() })
   }
 
@@ -177,7 +174,13 @@ export class TrafficService {
   /** What is expected of an engagement's traffic. */
   async stated(engagementId: number): Promise<readonly Expectation[]> {
     const file = await this.file(engagementId, 'expectations')
-    return file ? readExpectations({ path: 'expectations.yaml', text: file.text }) : []
+    if (!file) return []
+    const known = this.#stated.get(engagementId)
+    if (known?.text === file.text) return known.expectations
+    const { expectations, wrong } = await this.services.outside.read('stated', { kind: 'expectations', text: file.text })
+    if (wrong !== null) throw new Problem(422, wrong)
+    this.#stated.set(engagementId, { text: file.text, expectations })
+    return expectations
   }
 
   /** What is expected of an engagement's traffic, with the answers of a snapshot. */
