@@ -6,7 +6,18 @@ import { Alerts } from '../db/alert-entities.ts'
 import { Activities, Audits, Credentials, Devices, Engagements, Memberships, Reaches, Schedules, Snapshots, Users } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
+import type { Services } from '../services.ts'
 import { lineOf, lineOrNone } from '../http/text.ts'
+
+/** @throws Problem where there is no such member, or where it is the only lead and would no longer be one */
+async function requireMember({ database }: Services, engagementId: number, userId: number, losesLead: boolean): Promise<void> {
+  const memberships = database.getRepository(Memberships)
+  const membership = await memberships.findOneBy({ engagementId, userId })
+  if (!membership) throw new Problem(404, 'There is no such member in this engagement.')
+  if (!losesLead || membership.role !== 'lead') return
+  const leads = await memberships.countBy({ engagementId, role: 'lead' })
+  if (leads === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
+}
 
 export const engagementRoutes = [
   route({
@@ -107,10 +118,7 @@ export const engagementRoutes = [
     handle: async ({ services, caller, engagementId, params, body }) => {
       const userId = idIn(params, 'user')
       const memberships = services.database.getRepository(Memberships)
-      const membership = await memberships.findOneBy({ engagementId, userId })
-      if (!membership) throw new Problem(404, 'There is no such member in this engagement.')
-      const leads = await memberships.countBy({ engagementId, role: 'lead' })
-      if (membership.role === 'lead' && body.role !== 'lead' && leads === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
+      await requireMember(services, engagementId, userId, body.role !== 'lead')
       await memberships.update({ engagementId, userId }, { role: body.role })
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'role changed', detail: { userId, role: body.role } })
       return undefined
@@ -124,9 +132,7 @@ export const engagementRoutes = [
     handle: async ({ services, caller, engagementId, params }) => {
       const userId = idIn(params, 'user')
       const memberships = services.database.getRepository(Memberships)
-      const membership = await memberships.findOneBy({ engagementId, userId })
-      if (!membership) throw new Problem(404, 'There is no such member in this engagement.')
-      if (membership.role === 'lead' && (await memberships.countBy({ engagementId, role: 'lead' })) === 1) throw new Problem(409, 'An engagement keeps at least one lead: name another one first.')
+      await requireMember(services, engagementId, userId, true)
       await memberships.delete({ engagementId, userId })
       services.sessions.changed(userId)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'member removed', detail: { userId } })

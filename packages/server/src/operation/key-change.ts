@@ -1,7 +1,8 @@
 import type { DataSource } from 'typeorm'
 import type { Logger } from 'pino'
+import { Problem } from '../http/problem.ts'
 import { rotateKey } from '../vault/rotation.ts'
-import { givenKey, type Vault } from '../vault/vault.ts'
+import type { Vault } from '../vault/vault.ts'
 
 export type KeyChangeState =
   | { readonly state: 'none' }
@@ -32,11 +33,12 @@ export class KeyChange {
       : 'environment'
   }
 
-  /** Begins a change; does nothing where one runs. @throws Error where the key comes from the environment */
+  /** Begins a change; does nothing where one runs. @throws Problem where the key comes from the environment */
   begin(): void {
     if (this.#state.state === 'running') return
-    if (givenKey(process.env) !== null)
-      throw new Error(
+    if (this.source === 'environment')
+      throw new Problem(
+        422,
         'The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the new key in JURYBOX_NEW_KEY.',
       )
     this.#state = { state: 'running' }

@@ -1,4 +1,3 @@
-import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 
 export const operationRoutes = [
@@ -21,11 +20,6 @@ export const operationRoutes = [
     fresh: true,
     summary: 'Puts a new key in place of the one by which everything is sealed, while the server runs',
     handle: async ({ services, caller }) => {
-      if (services.keyChange.source === 'environment')
-        throw new Problem(
-          422,
-          'The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the new key in JURYBOX_NEW_KEY.',
-        )
       services.keyChange.begin()
       await services.activity.add({ userId: caller.user.id, engagementId: null, action: 'key changed', detail: {} })
       return services.keyChange.state

@@ -1,7 +1,7 @@
 import type { Logger } from 'pino'
 import { In, type DataSource, type EntityManager } from 'typeorm'
 import type { TaskRecord } from '../audits/worker.ts'
-import { decodeText, fingerprintWithKey, maskWithKey, type Fingerprint, type Mask } from '@jurybox/core'
+import { decodeText, fingerprintWithKey, type Fingerprint } from '@jurybox/core'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
 import { DamagedContent, soundText } from './damage.ts'
 import type { Workbench } from '../outside/workbench.ts'
@@ -9,7 +9,6 @@ import type { Vault } from '../vault/vault.ts'
 
 /** Immutable records: each content once under its SHA-256, sealed. */
 export class RecordStore {
-  readonly #masks = new Map<number, Mask>()
 
   constructor(
     readonly database: DataSource,
@@ -66,15 +65,6 @@ export class RecordStore {
       const { id, kind, dialect, takenAt } = record
       return { id: String(id), kind, dialect, text: soundText(texts, record), takenAt: takenAt?.toISOString() ?? null }
     })
-  }
-
-  /** The marks for secrets of one engagement: equal secrets look equal within it, and only within it. */
-  async maskOf(engagementId: number): Promise<Mask> {
-    const known = this.#masks.get(engagementId)
-    if (known) return known
-    const mask = maskWithKey(await this.maskKeyOf(engagementId))
-    this.#masks.set(engagementId, mask)
-    return mask
   }
 
   /** What tells the records of an engagement apart outside of it. */
