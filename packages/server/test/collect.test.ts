@@ -106,7 +106,8 @@ describe('collecting', function () {
   })
 
   it('stops when asked, and nothing is kept', async () => {
-    device('qs-dist1').weather = { slow: 400 }
+    // Slower than the machine may be, so that the stop comes before the device is through.
+    device('qs-dist1').weather = { slow: 5_000 }
     const before = (await lead.get(`${base}/snapshots`)).json.length
     const { json } = await lead.post(`${base}/collections`, { title: 'Slow', devices: ['qs-dist1'] })
     expect((await lead.post(`${base}/collections`, { title: 'Two at once' })).json.error).to.contain('running already')
@@ -115,6 +116,24 @@ describe('collecting', function () {
     while (state === 'running') state = (await lead.get(`${base}/jobs`)).json[0].state
     expect(state).to.equal('stopped')
     expect((await lead.get(`${base}/snapshots`)).json.length).to.equal(before)
+  })
+
+  it('cannot be stopped any more while its result is saved, and says so', async () => {
+    const { collecting } = world.server.services
+    const { snapshots } = collecting.services
+    const freeze = snapshots.freeze.bind(snapshots)
+    let asked: { status: number; json: { error: string } } | null = null
+    snapshots.freeze = async (...about) => {
+      const running = (await lead.get(`${base}/jobs`)).json[0]
+      asked = await lead.post(`${base}/jobs/${running.id}/stop`)
+      return freeze(...about)
+    }
+    try {
+      expect((await collected({ title: 'At the end', devices: ['qs-fw1'] })).state).to.equal('done')
+    } finally {
+      snapshots.freeze = freeze
+    }
+    expect(asked).to.deep.include({ status: 409 }).and.property('json').deep.include({ error: 'This job can no longer be stopped: it has ended, or its result is being saved.' })
   })
 
   it('no secret is in any answer of the API about it', async () => {

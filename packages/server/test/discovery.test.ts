@@ -191,7 +191,7 @@ describe('discovery', () => {
   })
 
   it('is stopped, and leaves nothing', async () => {
-    for (const one of net.devices) one.weather = { slow: 400 }
+    for (const one of net.devices) one.weather = { slow: 5_000 }
     const { json } = await lead.post(`${base()}/discoveries`, { plan: plan(), confirmed: null })
     await lead.post(`${base()}/jobs/${json.id}/stop`)
     expect(await ended(json.id)).to.include({ state: 'stopped' })

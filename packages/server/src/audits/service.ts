@@ -59,7 +59,7 @@ export class AuditService {
       const only = scope === null ? null : new Set(scope.devices)
       const progress = (done: number): Promise<void> => jobs.progress(job, Math.min(done, job.total))
       const { found, estateHash } = await this.judging.judge({ docket, subjects, only, maskKey, signal, progress })
-      if (signal.aborted) {
+      if (!jobs.mayBeSaved(job)) {
         await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
         return
       }

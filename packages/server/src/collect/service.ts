@@ -88,7 +88,7 @@ export class CollectService {
         results.push(await this.#one(reach, this.#sets.get(reach.dialect), credentials, signal, { netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined, mayConnect }))
         await jobs.progress(job, results.length)
       })
-      if (signal.aborted) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`))
+      if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`))
       results.sort((a, b) => (a.name < b.name ? -1 : 1))
       Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
       const collected = results.filter((result) => result.ok)
@@ -169,7 +169,8 @@ export class CollectService {
     const work = (async (): Promise<void> => {
       try {
         const result = await this.#one(reach, { ...set, records: [{ kind: `state/probe-${probe}`, command, needed: true, form: 'text' }] }, credentials, signal)
-        if (!result.ok) return void (await jobs.finish(job, signal.aborted ? 'stopped' : 'failed', signal.aborted ? 'Stopped. Nothing was kept.' : `${result.step}: ${result.reason}`))
+        if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', 'Stopped. Nothing was kept.'))
+        if (!result.ok) return void (await jobs.finish(job, 'failed', `${result.step}: ${result.reason}`))
         const text = result.records[0]?.text ?? ''
         const lines = text.split('\n').filter((line) => line.trim() !== '').length
         const { snapshot, record } = await snapshots.add(engagementId, name, { kind: `state/probe-${probe}`, text, takenAt: new Date() }, { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId })

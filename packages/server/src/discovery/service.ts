@@ -90,7 +90,7 @@ export class DiscoveryService {
     setMaxListeners(0, signal)
     try {
       const { found, tried } = await this.#looked(job, plan, credentials, signal)
-      if (signal.aborted) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was kept.`))
+      if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was kept.`))
       const known = await this.known(job.engagementId)
       const sightings = recognise(found, known)
       const gone = vanishedOf(sightings, await this.#lookedFor(job, plan, known))

@@ -77,6 +77,16 @@ export class JobBoard {
     await this.database.getRepository(Jobs).update({ id: job.id }, { done })
   }
 
+  /**
+   * From here on the result is saved, and the work can no longer be stopped: a stop that was accepted is kept to.
+   * @returns whether it may be saved; not where a stop came before
+   */
+  mayBeSaved(job: Job): boolean {
+    if (this.#stops.get(job.id)?.signal.aborted) return false
+    this.#stops.delete(job.id)
+    return true
+  }
+
   async finish(job: Job, state: Exclude<JobState, 'running'>, message: string): Promise<void> {
     Object.assign(job, { state, message, finishedAt: new Date() })
     this.#stops.delete(job.id)

@@ -24,7 +24,8 @@ export const jobRoutes = [
     handle: async ({ services, caller, engagementId, params }) => {
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
       if (!job) throw new Problem(404, 'There is no such job in this engagement.')
-      if (!services.jobs.stop(job.id)) throw new Problem(409, 'This job is not running.')
+      if (!services.jobs.stop(job.id))
+        throw new Problem(409, 'This job can no longer be stopped: it has ended, or its result is being saved.')
       await services.activity.add({
         userId: caller.user.id,
         engagementId,
