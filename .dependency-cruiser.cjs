@@ -1,5 +1,22 @@
 /** Imports go down only. Within the core, a folder may use those before it in this list. */
-const ORDER = ['config', 'netconf', 'snapshot', 'model', 'state', 'packets', 'compare', 'rules', 'estate', 'forwarding', 'query', 'benchmarks', 'remedies', 'audit', 'authoring', 'report']
+const ORDER = [
+  'config',
+  'netconf',
+  'snapshot',
+  'model',
+  'state',
+  'packets',
+  'compare',
+  'rules',
+  'estate',
+  'forwarding',
+  'query',
+  'benchmarks',
+  'remedies',
+  'audit',
+  'authoring',
+  'report',
+]
 
 module.exports = {
   forbidden: [
@@ -9,17 +26,51 @@ module.exports = {
       from: { path: `^packages/core/src/${folder}/` },
       to: { path: `^packages/core/src/(${ORDER.slice(i + 1).join('|')})/` },
     })),
-    { name: 'core-knows-no-shell', severity: 'error', from: { path: '^packages/core/src' }, to: { path: '^packages/(server|web|cli|content|simulator|collector)/' } },
-    { name: 'core-does-no-io', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core'] } },
-    { name: 'shells-do-not-meet', severity: 'error', from: { path: '^packages/(server|web|cli)/src' }, to: { path: '^packages/(server|web|cli)/src', pathNot: '^packages/$1/src' } },
-    { name: 'talkers-know-no-shell', severity: 'error', from: { path: '^packages/(collector|simulator)/src' }, to: { path: '^packages/(server|web|cli)/' } },
-    { name: 'client-and-stand-in-apart', severity: 'error', from: { path: '^packages/(collector|simulator)/src' }, to: { path: '^packages/(collector|simulator)/src', pathNot: '^packages/$1/src' } },
-    { name: 'no-circles', severity: 'error', from: { path: '^packages/' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'core-knows-no-shell',
+      severity: 'error',
+      from: { path: '^packages/core/src' },
+      to: { path: '^packages/(server|web|cli|content|simulator|collector)/' },
+    },
+    {
+      name: 'core-does-no-io',
+      severity: 'error',
+      from: { path: '^packages/core/src' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'shells-do-not-meet',
+      severity: 'error',
+      from: { path: '^packages/(server|web|cli)/src' },
+      to: { path: '^packages/(server|web|cli)/src', pathNot: '^packages/$1/src' },
+    },
+    {
+      name: 'talkers-know-no-shell',
+      severity: 'error',
+      from: { path: '^packages/(collector|simulator)/src' },
+      to: { path: '^packages/(server|web|cli)/' },
+    },
+    {
+      name: 'client-and-stand-in-apart',
+      severity: 'error',
+      from: { path: '^packages/(collector|simulator)/src' },
+      to: { path: '^packages/(collector|simulator)/src', pathNot: '^packages/$1/src' },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: { path: '^packages/' },
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.base.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'default'], extensions: ['.ts', '.vue', '.js'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'default'],
+      extensions: ['.ts', '.vue', '.js'],
+    },
   },
 }

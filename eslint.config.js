@@ -14,8 +14,18 @@ export default tseslint.config(
       'no-empty': ['error', { allowEmptyCatch: false }],
       eqeqeq: 'error',
       'no-console': 'error',
-      'max-lines': ['error', { max: 420, skipComments: true }],
+      'max-lines': ['error', { max: 700, skipComments: true }],
       'vue/multi-word-component-names': 'off',
+    },
+  },
+  {
+    // The formatter breaks code; comments it leaves alone.
+    files: ['**/*.ts'],
+    rules: {
+      'max-len': [
+        'error',
+        { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true, ignoreUrls: true },
+      ],
     },
   },
   {
@@ -31,7 +41,12 @@ export default tseslint.config(
   {
     // Tests speak to the server as any client would: what comes back has no type of ours.
     files: ['**/test/**/*.ts', 'attack/**/*.ts', 'e2e/**/*.ts', 'bench/**/*.ts'],
-    rules: { '@typescript-eslint/no-explicit-any': 'off', '@typescript-eslint/no-unused-expressions': 'off', 'max-lines': 'off', 'no-console': 'off' },
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'off',
+      '@typescript-eslint/no-unused-expressions': 'off',
+      'max-lines': 'off',
+      'no-console': 'off',
+    },
   },
   { files: ['**/*.{js,mjs,cjs}'], rules: { 'no-console': 'off', '@typescript-eslint/no-require-imports': 'off' } },
 )

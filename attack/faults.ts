@@ -1,4 +1,7 @@
-/** Faults that were found once, each as a case against a running server: it answers, goes on answering others, and shows nothing. */
+/**
+ * Faults that were found once, each as a case against a running server: it answers, goes on answering others, and shows
+ * nothing.
+ */
 import { zipSync } from 'fflate'
 import { CONFIG, Client, type World } from '../packages/server/test/world.ts'
 import { send } from './routes.ts'

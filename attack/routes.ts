@@ -1,4 +1,7 @@
-/** Every route with bodies made after its own schema, by everyone; and every route of one engagement by those of another. */
+/**
+ * Every route with bodies made after its own schema, by everyone; and every route of one engagement by those of
+ * another.
+ */
 import { z } from 'zod'
 import { ROLES } from '../packages/server/src/auth/roles.ts'
 import { ROUTES } from '../packages/server/src/routes.ts'

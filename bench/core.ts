@@ -1,11 +1,21 @@
 /**
  * Speed and memory of the core: a thousand generated devices of about 400 lines, judged by every rule, in one process.
- * Prints ratios within this run, since machines are noisy; nothing here is a test. Young memory is as large as the server's
+ * Prints ratios within this run, since machines are noisy; nothing here is a test. Young memory is as large as the
+ * server's
  * workers have it.
  *   npm run bench
  */
 import { benchmarkTexts } from '@jurybox/content'
-import { HeldConfig, auditDevice, dialectById, maskWithKey, modelOf, prepare, readBenchmark, type LocatedTree } from '@jurybox/core'
+import {
+  HeldConfig,
+  auditDevice,
+  dialectById,
+  maskWithKey,
+  modelOf,
+  prepare,
+  readBenchmark,
+  type LocatedTree,
+} from '@jurybox/core'
 import { generateDevice } from './generate.ts'
 
 const DEVICES = 1_000
@@ -15,12 +25,18 @@ const dialect = dialectById('indented')
 if (!dialect) throw new Error('the indented dialect is missing')
 const texts = Array.from({ length: DEVICES }, (_, i) => generateDevice(i))
 const lines = texts.reduce((sum, text) => sum + text.split('\n').length, 0)
-const bench = prepare({ benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''), profile: null, values: { ntp_servers: ['10.0.0.1', '10.0.0.2'], log_hosts: ['10.0.0.5'] } })
+const bench = prepare({
+  benchmark: readBenchmark(benchmarkTexts()[0]?.text ?? ''),
+  profile: null,
+  values: { ntp_servers: ['10.0.0.1', '10.0.0.2'], log_hosts: ['10.0.0.5'] },
+})
 const mask = maskWithKey(new Uint8Array(32))
 
 let kept = 0
 let verdicts = 0
-/** The phases, each over some texts; trees are made anew in each round, so that nothing is remembered of an earlier one. */
+/**
+ * The phases, each over some texts; trees are made anew in each round, so that nothing is remembered of an earlier one.
+ */
 const phases = {
   bare: (part) => {
     for (const text of part) kept += text.split('\n').map((line) => line.trim()).length
@@ -51,7 +67,13 @@ const order: readonly Phase[] = ['bare', 'reading', 'holding', 'modelling', 'jud
 const total: Record<Phase, number> = { bare: 0, reading: 0, holding: 0, modelling: 0, judging: 0 }
 for (let from = 0; from < DEVICES; from += CHUNK) {
   const part = texts.slice(from, from + CHUNK)
-  const best: Record<Phase, number> = { bare: Infinity, reading: Infinity, holding: Infinity, modelling: Infinity, judging: Infinity }
+  const best: Record<Phase, number> = {
+    bare: Infinity,
+    reading: Infinity,
+    holding: Infinity,
+    modelling: Infinity,
+    judging: Infinity,
+  }
   for (let round = 0; round < ROUNDS; round++) {
     const trees: LocatedTree[] = []
     for (const phase of order) {

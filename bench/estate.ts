@@ -1,5 +1,6 @@
 /**
- * A mixed estate: a thousand devices of several dialects, read and modelled in one process, and one file of 100 MB. Prints
+ * A mixed estate: a thousand devices of several dialects, read and modelled in one process, and one file of 100 MB.
+ * Prints
  * figures of this run; nothing here is a test.
  *   npm run bench:estate
  */
@@ -9,7 +10,8 @@ import { generateDevice } from './generate.ts'
 
 const DEVICES = 1_000
 const mask = maskWithKey(new Uint8Array(32))
-const demo = (name: string, file = 'config.txt'): string => readFileSync(new URL(`../scenario/2026-11-16/devices/${name}/${file}`, import.meta.url), 'utf8')
+const demo = (name: string, file = 'config.txt'): string =>
+  readFileSync(new URL(`../scenario/2026-11-16/devices/${name}/${file}`, import.meta.url), 'utf8')
 const [braced, setlines, rules] = [demo('ops-fw1'), demo('qs-fw1'), demo('dd-gw1', 'filters.txt')]
 
 function deviceText(i: number): string {
@@ -46,6 +48,9 @@ const large = one.repeat(Math.ceil(100_000_000 / one.length))
 const started = performance.now()
 const found = detectDialect(large)
 const tree = found.ok ? found.dialect.read(large) : null
-print('one file of 100 MB, read', `${((performance.now() - started) / 1000).toFixed(1)} s, ${Math.round((tree?.lines.length ?? 0) / 1000)} thousand lines`)
+print(
+  'one file of 100 MB, read',
+  `${((performance.now() - started) / 1000).toFixed(1)} s, ${Math.round((tree?.lines.length ?? 0) / 1000)} thousand lines`,
+)
 print('peak memory after it', `${Math.round(process.resourceUsage().maxRSS / 1024)} MB`)
 if (estate.length === 0) console.log(tree)

@@ -1,5 +1,6 @@
 /**
- * The map in Debian's Chromium at 100 and 1,000 devices: how long the layout takes beside the page, and how long a frame takes while
+ * The map in Debian's Chromium at 100 and 1,000 devices: how long the layout takes beside the page, and how long a
+ * frame takes while
  * the map is moved and zoomed. Prints figures of this run; nothing here is a test.
  *   npm run bench:map
  */
@@ -22,18 +23,43 @@ function files(count: number): { path: string; bytes: Uint8Array }[] {
   const head = 'Device ID           Local Intf     Hold-time  Capability      Port ID\n'
   return Array.from({ length: count }, (_, n) => {
     const below = Array.from({ length: 8 }, (_unused, i) => 8 * n + i + 1).filter((child) => child < count)
-    const rows = [...below.map((child, i) => [`b${child}`, `Te1/${i + 1}`, 'Te1/9']), ...(n > 0 ? [[`b${upOf(n)}`, 'Te1/9', `Te1/${((n - 1) % 8) + 1}`]] : [])]
+    const rows = [
+      ...below.map((child, i) => [`b${child}`, `Te1/${i + 1}`, 'Te1/9']),
+      ...(n > 0 ? [[`b${upOf(n)}`, 'Te1/9', `Te1/${((n - 1) % 8) + 1}`]] : []),
+    ]
     const text = (content: string): Uint8Array => new TextEncoder().encode(content)
     return [
-      { path: `devices/b${n}/config.txt`, bytes: text(`hostname b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip http server\nend\n`) },
+      {
+        path: `devices/b${n}/config.txt`,
+        bytes: text(
+          `hostname b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip http server\nend\n`,
+        ),
+      },
       { path: `devices/b${n}/device.yaml`, bytes: text(`site: s${Math.floor(n / 20)}\n`) },
-      { path: `devices/b${n}/state/neighbours.txt`, bytes: text(head + rows.map(([system = '', local = '', far = '']) => `${system.padEnd(20)}${local.padEnd(15)}110        B,R             ${far}`).join('\n') + '\n') },
+      {
+        path: `devices/b${n}/state/neighbours.txt`,
+        bytes: text(
+          head +
+            rows
+              .map(
+                ([system = '', local = '', far = '']) =>
+                  `${system.padEnd(20)}${local.padEnd(15)}110        B,R             ${far}`,
+              )
+              .join('\n') +
+            '\n',
+        ),
+      },
     ]
   }).flat()
 }
 
 const folder = mkdtempSync(join(tmpdir(), 'jurybox-map-'))
-const server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error' })
+const server = await startServer({
+  dataFolder: folder,
+  port: 0,
+  webFolder: join(root, 'packages/web/dist'),
+  logLevel: 'error',
+})
 const { browser, close } = await openBrowser()
 try {
   const { services } = server
@@ -45,12 +71,20 @@ try {
   for (const count of [100, 1_000]) {
     const { id } = await services.createEngagement({ title: `${count} devices`, client: '' }, lead)
     await services.database.getRepository(Memberships).update({ engagementId: id, userId: lead.id }, { role: 'lead' })
-    await services.snapshots.freeze(await services.snapshots.takeIn([files(count)], id, lead.id), { title: 'S', note: '', takenAt: new Date(), settled: [], userId: lead.id })
+    await services.snapshots.freeze(await services.snapshots.takeIn([files(count)], id, lead.id), {
+      title: 'S',
+      note: '',
+      takenAt: new Date(),
+      settled: [],
+      userId: lead.id,
+    })
     const began = performance.now()
     await page.goto(`${server.address}/e/${id}/estate/map`)
     await shows(page, `${count} devices,`)
     const read = performance.now()
-    await page.waitForFunction(() => document.querySelector('.holder canvas') !== null && document.querySelector('.laying') === null)
+    await page.waitForFunction(
+      () => document.querySelector('.holder canvas') !== null && document.querySelector('.laying') === null,
+    )
     const drawn = performance.now()
     console.log(`\n${count} devices`)
     print('read for the first time, and answered', `${((read - began) / 1000).toFixed(1)} s`)
@@ -71,10 +105,18 @@ try {
     for (let i = 0; i < 60; i++) await page.mouse.move(box.x + box.width / 2 + 90 * Math.sin(i / 5), box.y + 12 + i * 2)
     await page.mouse.up()
     for (let i = 0; i < 20; i++) await page.mouse.wheel({ deltaY: i < 10 ? -60 : 60 })
-    const times = ((await page.evaluate('window.enough = true, window.times')) as number[]).slice(1).sort((a, b) => a - b)
+    const times = ((await page.evaluate('window.enough = true, window.times')) as number[])
+      .slice(1)
+      .sort((a, b) => a - b)
     const median = times[times.length >> 1] ?? 0
-    print('a frame while it is moved, half of them within', `${median.toFixed(0)} ms${first > 0 ? `, ${(median / first).toFixed(1)} × that of 100 devices` : ''}`)
-    print('nineteen of twenty within', `${(times[Math.floor(times.length * 0.95)] ?? 0).toFixed(0)} ms, of ${times.length} frames`)
+    print(
+      'a frame while it is moved, half of them within',
+      `${median.toFixed(0)} ms${first > 0 ? `, ${(median / first).toFixed(1)} × that of 100 devices` : ''}`,
+    )
+    print(
+      'nineteen of twenty within',
+      `${(times[Math.floor(times.length * 0.95)] ?? 0).toFixed(0)} ms, of ${times.length} frames`,
+    )
     first ||= median
   }
   print('peak memory of the server', `${Math.round(process.resourceUsage().maxRSS / 1024)} MB`)

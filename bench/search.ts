@@ -1,10 +1,20 @@
 /**
- * Searching an estate: how long questions take at 500, 2,000 and 5,000 devices of about 400 lines, and the memory it costs.
+ * Searching an estate: how long questions take at 500, 2,000 and 5,000 devices of about 400 lines, and the memory it
+ * costs.
  * Prints figures of this run; nothing here is a test.
  *   npm run bench:search
  */
 import { setTimeout as pause } from 'node:timers/promises'
-import { EstateIndex, dialectById, digestOf, linksOf, maskWithKey, readQuestion, readRecord, type ViewedDevice } from '@jurybox/core'
+import {
+  EstateIndex,
+  dialectById,
+  digestOf,
+  linksOf,
+  maskWithKey,
+  readQuestion,
+  readRecord,
+  type ViewedDevice,
+} from '@jurybox/core'
 import { generateDevice } from './generate.ts'
 
 const SIZES = [500, 2_000, 5_000]
@@ -40,15 +50,29 @@ for (const size of SIZES) {
   while (view.length < size) {
     const n = view.length
     const began = performance.now()
-    const read = digestOf(indented, [{ id: '0', kind: 'config', tree: readRecord(generateDevice(n), 'indented') }], mask)
+    const read = digestOf(
+      indented,
+      [{ id: '0', kind: 'config', tree: readRecord(generateDevice(n), 'indented') }],
+      mask,
+    )
     if (!read) throw new Error('not read')
     reading += performance.now() - began
     index.add(`d${n}`, read)
     lines += read.lines.length
-    view.push({ name: `bench-${n}`, key: `d${n}`, dialect: 'indented', facts: { labels: { owner: `team ${n % 7}` }, site: `s${n % 40}` } })
+    view.push({
+      name: `bench-${n}`,
+      key: `d${n}`,
+      dialect: 'indented',
+      facts: { labels: { owner: `team ${n % 7}` }, site: `s${n % 40}` },
+    })
   }
-  console.log(`\n${size} devices, ${Math.round(lines / 1000)} thousand lines, ${Math.round(index.lines / 1000)} thousand of them different`)
-  print('read once, then kept', `${(reading / 1000).toFixed(1)} s in one thread, ${(reading / size).toFixed(1)} ms a device`)
+  console.log(
+    `\n${size} devices, ${Math.round(lines / 1000)} thousand lines, ${Math.round(index.lines / 1000)} thousand of them different`,
+  )
+  print(
+    'read once, then kept',
+    `${(reading / 1000).toFixed(1)} s in one thread, ${(reading / size).toFixed(1)} ms a device`,
+  )
   print('memory for all of it', `${Math.round((await memory()) - before)} MB`)
   const medians = new Map<string, number>()
   for (const [name, text] of QUESTIONS) {
@@ -67,7 +91,9 @@ for (const size of SIZES) {
     print(name, `${median.toFixed(1)} ms, ${total} found${growth}`)
   }
   const began = performance.now()
-  const links = linksOf(view.map(({ name, key }) => ({ name, digest: index.digest(key) as NonNullable<ReturnType<typeof index.digest>> })))
+  const links = linksOf(
+    view.map(({ name, key }) => ({ name, digest: index.digest(key) as NonNullable<ReturnType<typeof index.digest>> })),
+  )
   print('links of the map', `${Math.round(performance.now() - began)} ms, ${links.length}`)
   base ??= medians
 }

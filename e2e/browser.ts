@@ -12,7 +12,16 @@ export async function openBrowser(): Promise<{ browser: Browser; close: () => Pr
   const browser = await puppeteer.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     userDataDir: profile,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--force-color-profile=srgb'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--force-color-profile=srgb',
+    ],
     timeout: PATIENCE,
     protocolTimeout: 3 * PATIENCE,
     defaultViewport: { width: 1280, height: 800 },
@@ -45,7 +54,10 @@ export async function shows(page: Page, words: string, timeout = PATIENCE): Prom
 /** Clicks the first button or link with this text. */
 export async function press(page: Page, text: string, selector = 'button, a, label'): Promise<void> {
   const handle = await page.waitForFunction(
-    (wanted, where) => [...document.querySelectorAll<HTMLElement>(where)].find((element) => element.innerText.trim() === wanted && element.offsetParent !== null),
+    (wanted, where) =>
+      [...document.querySelectorAll<HTMLElement>(where)].find(
+        (element) => element.innerText.trim() === wanted && element.offsetParent !== null,
+      ),
     { timeout: PATIENCE },
     text,
     selector,
@@ -57,7 +69,9 @@ export async function press(page: Page, text: string, selector = 'button, a, lab
 export async function type(page: Page, label: string, text: string): Promise<void> {
   const handle = await page.waitForFunction(
     (wanted) => {
-      const found = [...document.querySelectorAll('label')].find((element) => element.textContent?.trim() === wanted && element.htmlFor !== '')
+      const found = [...document.querySelectorAll('label')].find(
+        (element) => element.textContent?.trim() === wanted && element.htmlFor !== '',
+      )
       return found ? document.getElementById(found.htmlFor) : null
     },
     { timeout: PATIENCE },

@@ -18,14 +18,30 @@ describe('the estate, in the browser', function () {
   useStage(
     (stage) => ({ server, folder, page, open, until } = stage),
     async ({ services }) => {
-      network = await simulate(join(ROOT, 'scenario/2026-11-16'), { settings: join(ROOT, 'scenario'), weather: { 'ops-acc1': {}, 'ves-gannet': {}, 'ves-tern': {} }, spread: true, besides: join(ROOT, 'scenario/besides') })
+      network = await simulate(join(ROOT, 'scenario/2026-11-16'), {
+        settings: join(ROOT, 'scenario'),
+        weather: { 'ops-acc1': {}, 'ves-gannet': {}, 'ves-tern': {} },
+        spread: true,
+        besides: join(ROOT, 'scenario/besides'),
+      })
       await connectDemo(services, network)
       return () => network.stop()
     },
   )
-  const asked = async <T>(path: string): Promise<T> => page.evaluate(async (at) => (await (await fetch(`/api/engagements/1/${at}`)).json()) as unknown, path) as Promise<T>
-  const textOf = async (selector: string): Promise<string> => page.$eval(selector, (element) => element.textContent?.trim() ?? '')
-  const row = async (words: string, selector = 'tr'): Promise<string> => (await page.waitForFunction((wanted, where) => [...document.querySelectorAll<HTMLElement>(where)].find((one) => one.innerText.includes(wanted))?.innerText, { timeout: PATIENCE }, words, selector)).jsonValue() as Promise<string>
+  const asked = async <T>(path: string): Promise<T> =>
+    page.evaluate(async (at) => (await (await fetch(`/api/engagements/1/${at}`)).json()) as unknown, path) as Promise<T>
+  const textOf = async (selector: string): Promise<string> =>
+    page.$eval(selector, (element) => element.textContent?.trim() ?? '')
+  const row = async (words: string, selector = 'tr'): Promise<string> =>
+    (
+      await page.waitForFunction(
+        (wanted, where) =>
+          [...document.querySelectorAll<HTMLElement>(where)].find((one) => one.innerText.includes(wanted))?.innerText,
+        { timeout: PATIENCE },
+        words,
+        selector,
+      )
+    ).jsonValue() as Promise<string>
 
   it('the overview’s numbers are those of the tables that they open', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
@@ -34,13 +50,24 @@ describe('the estate, in the browser', function () {
       await page.waitForSelector(`[data-overview="${name}"]`)
       return Number(await textOf(`[data-overview="${name}"]`))
     }
-    const overview = { fail: await number('fail'), unknown: await number('unknown'), unread: await number('unread'), devices: await number('devices'), new: await number('new'), resolved: await number('resolved'), changed: await number('changed') }
+    const overview = {
+      fail: await number('fail'),
+      unknown: await number('unknown'),
+      unread: await number('unread'),
+      devices: await number('devices'),
+      new: await number('new'),
+      resolved: await number('resolved'),
+      changed: await number('changed'),
+    }
     const cards = Number(await textOf('[data-group="Card systems on shore"]'))
     expect(overview.devices).to.equal(17)
     await open('/e/1/verdicts')
     await page.waitForSelector('[data-count="fail"]')
-    expect([Number(await textOf('[data-count="fail"]')), Number(await textOf('[data-count="unknown"]'))]).to.deep.equal([overview.fail, overview.unknown])
-    const listed = async (query: string): Promise<number> => (await asked<{ total: number }>(`audits/2/verdicts?${query}&limit=1`)).total
+    expect([Number(await textOf('[data-count="fail"]')), Number(await textOf('[data-count="unknown"]'))]).to.deep.equal(
+      [overview.fail, overview.unknown],
+    )
+    const listed = async (query: string): Promise<number> =>
+      (await asked<{ total: number }>(`audits/2/verdicts?${query}&limit=1`)).total
     expect([await listed('since=new'), await listed('since=resolved')]).to.deep.equal([overview.new, overview.resolved])
     const { devices } = await asked<{ devices: { unread: number }[] }>('devices')
     expect(devices.reduce((sum, one) => sum + one.unread, 0)).to.equal(overview.unread)
@@ -48,7 +75,11 @@ describe('the estate, in the browser', function () {
     await shows(page, `${cards} devices`)
     const drawn = await page.$$eval('tr.row', (rows) => rows.length)
     expect(drawn).to.equal(cards)
-    expect((await asked<{ devices: { changed: string }[] }>('estate/map')).devices.filter(({ changed }) => changed === 'changed').length).to.equal(overview.changed)
+    expect(
+      (await asked<{ devices: { changed: string }[] }>('estate/map')).devices.filter(
+        ({ changed }) => changed === 'changed',
+      ).length,
+    ).to.equal(overview.changed)
   })
 
   it('a label is set in bulk: who is in, who is out and why, what came of each, and who did it', async () => {
@@ -61,10 +92,16 @@ describe('the estate, in the browser', function () {
     await shows(page, 'Looked at in this audit')
     await open('/e/1/estate')
     await shows(page, 'ops-core1')
-    for (const name of ['ops-core1', 'ops-core2', 'qs-dist1']) await page.locator(`input[aria-label="Choose ${name}"]`).click()
+    for (const name of ['ops-core1', 'ops-core2', 'qs-dist1'])
+      await page.locator(`input[aria-label="Choose ${name}"]`).click()
     await press(page, 'Set a label of 3')
     await page.waitForSelector('.who')
-    const labelled = (words: string): Promise<unknown> => page.waitForFunction((wanted) => document.querySelector('.form .v-select')?.textContent?.includes(wanted), { timeout: PATIENCE }, words)
+    const labelled = (words: string): Promise<unknown> =>
+      page.waitForFunction(
+        (wanted) => document.querySelector('.form .v-select')?.textContent?.includes(wanted),
+        { timeout: PATIENCE },
+        words,
+      )
     await labelled('afloat')
     await page.locator('.form .v-select').click()
     // The list takes its place before it can be clicked.
@@ -74,12 +111,16 @@ describe('the estate, in the browser', function () {
     await type(page, 'Value; nothing takes the label away', 'yes, twice')
     expect(await row('qs-dist1', '.who tr')).to.include('yes, twice')
     await press(page, 'Set it for 3')
-    await until(() => [...document.querySelectorAll<HTMLElement>('.who tr')].some((one) => /^qs-dist1\s+set$/.test(one.innerText)))
+    await until(() =>
+      [...document.querySelectorAll<HTMLElement>('.who tr')].some((one) => /^qs-dist1\s+set$/.test(one.innerText)),
+    )
     await press(page, 'Close')
     const ids = await asked<{ devices: { id: number; name: string }[] }>('devices')
     await open(`/e/1/estate/${ids.devices.find(({ name }) => name === 'qs-dist1')?.id ?? 0}`)
     await shows(page, 'yes, twice')
-    expect(await page.$eval('dd[title^="set by Orla Finch"]', (element) => element.textContent)).to.include('yes, twice')
+    expect(await page.$eval('dd[title^="set by Orla Finch"]', (element) => element.textContent)).to.include(
+      'yes, twice',
+    )
   })
 
   it('a saved search is a view of the table, a group, and the scope of a rule', async () => {
@@ -88,10 +129,17 @@ describe('the estate, in the browser', function () {
     await page.keyboard.press('k')
     await page.keyboard.up('Control')
     await page.keyboard.type('/^ ip access-group/ inside interface')
-    await page.waitForFunction(() => [...document.querySelectorAll('[role="option"]')].some((one) => /found/.test(one.textContent ?? '')), { timeout: PATIENCE })
+    await page.waitForFunction(
+      () => [...document.querySelectorAll('[role="option"]')].some((one) => /found/.test(one.textContent ?? '')),
+      { timeout: PATIENCE },
+    )
     await press(page, 'search', '[role="option"] .kind')
     await shows(page, 'Lines of configuration')
-    const found = (await asked<{ kind: string; total: number; devices: number }[]>(`search?q=${encodeURIComponent('/^ ip access-group/ inside interface')}`)).find(({ kind }) => kind === 'line')
+    const found = (
+      await asked<{ kind: string; total: number; devices: number }[]>(
+        `search?q=${encodeURIComponent('/^ ip access-group/ inside interface')}`,
+      )
+    ).find(({ kind }) => kind === 'line')
     await shows(page, `${found?.total} at ${found?.devices} devices`)
     // It opens at the line.
     await (await page.waitForSelector('.part .as-link'))?.click()
@@ -110,14 +158,27 @@ describe('the estate, in the browser', function () {
     const { csrf } = await page.evaluate(async () => (await (await fetch('/api/session')).json()) as { csrf: string })
     const outcomes = await page.evaluate(
       async (body, token) => {
-        const answer = (await (await fetch('/api/engagements/1/own-benchmarks/trial', { method: 'POST', headers: { 'content-type': 'application/json', 'x-csrf-token': token }, body: JSON.stringify({ text: body, snapshotId: 2 }) })).json()) as { rules: { devices: { device: string; outcome: string }[] }[] }
+        const answer = (await (
+          await fetch('/api/engagements/1/own-benchmarks/trial', {
+            method: 'POST',
+            headers: { 'content-type': 'application/json', 'x-csrf-token': token },
+            body: JSON.stringify({ text: body, snapshotId: 2 }),
+          })
+        ).json()) as { rules: { devices: { device: string; outcome: string }[] }[] }
         return answer.rules[0]?.devices ?? []
       },
       text,
       csrf,
     )
-    const { inside } = (await asked<{ title: string; inside: string[] }[]>('groups')).find(({ title }) => title === 'Filtered ports') ?? { inside: [] }
-    expect(outcomes.filter(({ outcome }) => outcome === 'fail').map(({ device }) => device).sort()).to.deep.equal(inside)
+    const { inside } = (await asked<{ title: string; inside: string[] }[]>('groups')).find(
+      ({ title }) => title === 'Filtered ports',
+    ) ?? { inside: [] }
+    expect(
+      outcomes
+        .filter(({ outcome }) => outcome === 'fail')
+        .map(({ device }) => device)
+        .sort(),
+    ).to.deep.equal(inside)
     expect(outcomes.filter(({ outcome }) => outcome === 'notapplicable').length).to.be.greaterThan(0)
   })
 
@@ -134,17 +195,28 @@ describe('the estate, in the browser', function () {
     for (const key of ['ArrowUp', 'ArrowLeft', 'ArrowRight', 'ArrowDown'] as const) await page.keyboard.press(key)
     expect(await textOf('.detail h2')).to.not.equal(first)
     const downloads = mkdtempSync(join(folder, 'downloads-'))
-    await (await page.createCDPSession()).send('Page.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads })
+    await (
+      await page.createCDPSession()
+    ).send('Page.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads })
     await press(page, 'SVG')
     await press(page, 'PNG')
-    for (let left = 300; left > 0 && readdirSync(downloads).filter((name) => /\.(?:svg|png)$/.test(name)).length < 2; left--) await new Promise((resolve) => setTimeout(resolve, 100))
+    for (
+      let left = 300;
+      left > 0 && readdirSync(downloads).filter((name) => /\.(?:svg|png)$/.test(name)).length < 2;
+      left--
+    )
+      await new Promise((resolve) => setTimeout(resolve, 100))
     const svg = readFileSync(join(downloads, 'map.svg'), 'utf8')
     expect(svg).to.include('>qs-dist1</text>').and.include('Quay South').and.include('the ends disagree')
     expect(readFileSync(join(downloads, 'map.png')).subarray(1, 4).toString()).to.equal('PNG')
     const name = await textOf('.detail h2')
     await page.focus('.holder')
     await page.keyboard.press('Enter')
-    await page.waitForFunction((wanted) => document.querySelector('h1')?.textContent === wanted, { timeout: PATIENCE }, name)
+    await page.waitForFunction(
+      (wanted) => document.querySelector('h1')?.textContent === wanted,
+      { timeout: PATIENCE },
+      name,
+    )
     // The same as a table.
     await open('/e/1/estate/map?as=links')
     expect(await row('dd-sw1 sees ops-core2')).to.include('the ends disagree')
@@ -175,7 +247,13 @@ describe('the estate, in the browser', function () {
     await shows(page, 'joins the estate with the next collection')
     await shows(page, 'taken by Isolde Wren')
     await press(page, 'Collect from the 1 that joined')
-    await page.waitForFunction(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { name: string }[] }).devices.some(({ name }) => name === 'qs-acc9'), { timeout: PATIENCE, polling: 500 })
+    await page.waitForFunction(
+      async () =>
+        ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { name: string }[] }).devices.some(
+          ({ name }) => name === 'qs-acc9',
+        ),
+      { timeout: PATIENCE, polling: 500 },
+    )
     // A range is counted before it is tried.
     await type(page, 'First devices, their addresses', ' ')
     await type(page, 'A range to try, or nothing', '10.40.255.40/29')

@@ -27,10 +27,19 @@ describe('the living estate, in the browser', function () {
 
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-living-'))
-    network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), weather: { 'ops-acc1': { locked: true } } })
+    network = await simulate(join(root, 'scenario/2026-11-16'), {
+      settings: join(root, 'scenario'),
+      weather: { 'ops-acc1': { locked: true } },
+    })
     desk = deskOf(network)
     await desk.listen()
-    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
+    server = await startServer({
+      dataFolder: folder,
+      port: 0,
+      webFolder: join(root, 'packages/web/dist'),
+      logLevel: 'error',
+      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+    })
     ;({ browser, close } = await openBrowser())
     page = await browser.newPage()
     heed(page, troubles)
@@ -69,7 +78,14 @@ describe('the living estate, in the browser', function () {
     await shows(page, '2 of 6 steps are done')
 
     await press(page, 'Add devices')
-    await type(page, 'Or many: device,dialect,address,port,netconf,snmp', NAMES.map((name) => `${name},${device(name).dialect},127.0.0.1,${device(name).port},${device(name).speaksNetconf ? device(name).port : ''},`).join('\n'))
+    await type(
+      page,
+      'Or many: device,dialect,address,port,netconf,snmp',
+      NAMES.map(
+        (name) =>
+          `${name},${device(name).dialect},127.0.0.1,${device(name).port},${device(name).speaksNetconf ? device(name).port : ''},`,
+      ).join('\n'),
+    )
     await press(page, `Keep ${NAMES.length} devices`)
     await shows(page, '3 of 6 steps are done')
     await press(page, `Collect from all ${NAMES.length}`)
@@ -84,9 +100,16 @@ describe('the living estate, in the browser', function () {
     await type(page, 'Title of the alert', 'The team')
     await type(page, 'Mail server', '127.0.0.1')
     await type(page, 'Port', String(desk.smtpPort))
-    await page.evaluate(() => [...document.querySelectorAll<HTMLElement>('.v-select')].find((one) => one.textContent?.includes('Encryption'))?.querySelector<HTMLElement>('.v-field')?.dispatchEvent(new MouseEvent('mousedown', { bubbles: true })))
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>('.v-select')]
+        .find((one) => one.textContent?.includes('Encryption'))
+        ?.querySelector<HTMLElement>('.v-field')
+        ?.dispatchEvent(new MouseEvent('mousedown', { bubbles: true })),
+    )
     await page.waitForFunction(() => {
-      const item = [...document.querySelectorAll<HTMLElement>('.v-list-item')].find((one) => one.innerText.trim() === 'Not encrypted')
+      const item = [...document.querySelectorAll<HTMLElement>('.v-list-item')].find(
+        (one) => one.innerText.trim() === 'Not encrypted',
+      )
       item?.click()
       return item !== undefined
     })
@@ -114,7 +137,9 @@ describe('the living estate, in the browser', function () {
     await type(page, 'Tags', 'approved')
     await page.keyboard.press('Enter')
     await press(page, 'Keep')
-    await page.waitForFunction(() => [...document.querySelectorAll('.tag')].some((one) => one.textContent === 'approved'))
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('.tag')].some((one) => one.textContent === 'approved'),
+    )
 
     const quickFix = network.step()
     expect(quickFix?.device).to.equal('ops-core2')
@@ -130,7 +155,9 @@ describe('the living estate, in the browser', function () {
     await page.waitForFunction(() => /estate\/\d+/.test(location.pathname))
     await page.goto(`${page.url().split('?')[0]}?tab=history`)
     await shows(page, 'lines differ.')
-    expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include('+ transport input telnet ssh')
+    expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include(
+      '+ transport input telnet ssh',
+    )
 
     await page.goto(`${server.address}/e/1/snapshots`)
     await shows(page, 'Retention')
@@ -139,6 +166,8 @@ describe('the living estate, in the browser', function () {
     await shows(page, 'Nothing goes now.')
     await press(page, 'Keep it')
     await shows(page, '1 day.')
-    expect(await page.$$eval('a[download]', (links) => links.map((link) => link.getAttribute('href')))).to.include.members(['/api/engagements/1/snapshots/2/masked.zip', '/api/engagements/1/snapshots/2/folder.zip'])
+    expect(
+      await page.$$eval('a[download]', (links) => links.map((link) => link.getAttribute('href'))),
+    ).to.include.members(['/api/engagements/1/snapshots/2/masked.zip', '/api/engagements/1/snapshots/2/folder.zip'])
   })
 })

@@ -17,12 +17,22 @@ describe('in the browser', function () {
   let settled: Stage['settled']
   let until: Stage['until']
   useStage((stage) => ({ server, folder, page, open, settled, until } = stage))
-  const counts = async (): Promise<Record<string, number>> => page.$$eval('[data-count]', (elements) => Object.fromEntries(elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)])))
+  const counts = async (): Promise<Record<string, number>> =>
+    page.$$eval('[data-count]', (elements) =>
+      Object.fromEntries(
+        elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)]),
+      ),
+    )
 
   function samples(): string[] {
     const place = join(folder, 'samples')
     mkdirSync(place, { recursive: true })
-    const files = { 'harbour.cfg': 'hostname harbour\nip http server\nsnmp-server community sparrowhawk RO\nline vty 0 4\n login local\n transport input telnet\nend\n', 'jetty.cfg': 'hostname jetty\nno ip http server\nfrobnicate the quay\nend\n', 'photo.txt': Buffer.from([0xff, 0xd8, 0xff, 0xe0]) }
+    const files = {
+      'harbour.cfg':
+        'hostname harbour\nip http server\nsnmp-server community sparrowhawk RO\nline vty 0 4\n login local\n transport input telnet\nend\n',
+      'jetty.cfg': 'hostname jetty\nno ip http server\nfrobnicate the quay\nend\n',
+      'photo.txt': Buffer.from([0xff, 0xd8, 0xff, 0xe0]),
+    }
     for (const [name, content] of Object.entries(files)) writeFileSync(join(place, name), content)
     return Object.keys(files).map((name) => join(place, name))
   }
@@ -48,16 +58,26 @@ describe('in the browser', function () {
     const onScreen = await counts()
     expect(onScreen['fail']).to.be.above(56)
     await page.waitForSelector('[role="grid"]')
-    const cell = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('a.cell')].find((link) => link.title === 'harbour, vty-ssh-only: fail, new'))
+    const cell = await page.waitForFunction(() =>
+      [...document.querySelectorAll<HTMLElement>('a.cell')].find(
+        (link) => link.title === 'harbour, vty-ssh-only: fail, new',
+      ),
+    )
     await (cell as ElementHandle<HTMLElement>).click()
     await shows(page, '"line vty 0 4" accepts telnet.')
     const marked = await page.waitForFunction(() => {
       const lines = [...document.querySelectorAll<HTMLElement>('.line.marked, .line.current')]
-      return lines.length > 0 ? lines.map((line) => `${line.dataset['line']} ${line.querySelector('.text')?.textContent ?? ''}`) : null
+      return lines.length > 0
+        ? lines.map((line) => `${line.dataset['line']} ${line.querySelector('.text')?.textContent ?? ''}`)
+        : null
     })
     expect(await marked.jsonValue()).to.deep.equal(['4 line vty 0 4', '6  transport input telnet'])
-    expect(await page.$eval('[data-remedy]', (element) => element.textContent)).to.equal('line vty 0 4\n transport input ssh\nexit\nip ssh version 2')
-    expect(await page.$eval('body', (body) => body.innerText)).to.contain('snmp-server community ‹secret:').and.not.contain('sparrowhawk')
+    expect(await page.$eval('[data-remedy]', (element) => element.textContent)).to.equal(
+      'line vty 0 4\n transport input ssh\nexit\nip ssh version 2',
+    )
+    expect(await page.$eval('body', (body) => body.innerText))
+      .to.contain('snmp-server community ‹secret:')
+      .and.not.contain('sparrowhawk')
 
     await open('/e/1/reports')
     const downloads = mkdtempSync(join(folder, 'downloads-'))
@@ -72,14 +92,35 @@ describe('in the browser', function () {
         await new Promise((resolve) => setTimeout(resolve, 100))
       }
     }
-    const report = JSON.parse(readFileSync(await waitFor('.json'), 'utf8')) as { counts: Record<string, number>; verdicts: unknown[]; expected: { outcome: string }[] }
-    for (const outcome of ['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked']) expect(report.counts[outcome], outcome).to.equal(onScreen[outcome])
+    const report = JSON.parse(readFileSync(await waitFor('.json'), 'utf8')) as {
+      counts: Record<string, number>
+      verdicts: unknown[]
+      expected: { outcome: string }[]
+    }
+    for (const outcome of ['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked'])
+      expect(report.counts[outcome], outcome).to.equal(onScreen[outcome])
     const html = readFileSync(await waitFor('.html'), 'utf8')
-    expect(html.match(/<article /g)).to.have.length((onScreen['fail'] ?? 0) + (onScreen['unknown'] ?? 0) + (onScreen['error'] ?? 0) + report.expected.filter(({ outcome }) => outcome !== 'pass').length)
+    expect(html.match(/<article /g)).to.have.length(
+      (onScreen['fail'] ?? 0) +
+        (onScreen['unknown'] ?? 0) +
+        (onScreen['error'] ?? 0) +
+        report.expected.filter(({ outcome }) => outcome !== 'pass').length,
+    )
     expect(html).to.contain(`<b>${onScreen['fail']}</b> fail`)
-    expect(readFileSync(await waitFor('.csv'), 'utf8').split('\r\n').filter((line) => line.startsWith('harbour,')).length).to.be.above(20)
-    expect((JSON.parse(readFileSync(await waitFor('.sarif'), 'utf8')) as { runs: { results: unknown[] }[] }).runs[0]?.results).to.have.length(report.verdicts.length + report.expected.length)
-    expect(readFileSync(await waitFor('.pdf')).subarray(0, 5).toString()).to.equal('%PDF-')
+    expect(
+      readFileSync(await waitFor('.csv'), 'utf8')
+        .split('\r\n')
+        .filter((line) => line.startsWith('harbour,')).length,
+    ).to.be.above(20)
+    expect(
+      (JSON.parse(readFileSync(await waitFor('.sarif'), 'utf8')) as { runs: { results: unknown[] }[] }).runs[0]
+        ?.results,
+    ).to.have.length(report.verdicts.length + report.expected.length)
+    expect(
+      readFileSync(await waitFor('.pdf'))
+        .subarray(0, 5)
+        .toString(),
+    ).to.equal('%PDF-')
   })
 
   it('goes the same way by keyboard alone', async () => {
@@ -95,7 +136,11 @@ describe('in the browser', function () {
       await page.keyboard.press('k')
       await page.keyboard.up('Control')
       await page.keyboard.type(to)
-      await page.waitForFunction((wanted) => document.querySelector('#hit-0')?.textContent?.toLowerCase().includes(wanted), { timeout: PATIENCE }, to)
+      await page.waitForFunction(
+        (wanted) => document.querySelector('#hit-0')?.textContent?.toLowerCase().includes(wanted),
+        { timeout: PATIENCE },
+        to,
+      )
       await page.keyboard.press('Enter')
     }
     await page.goto(`${server.address}/sign-in`)
@@ -175,7 +220,9 @@ describe('in the browser', function () {
   it('Escape closes the list of keys however soon it is pressed', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await page.evaluate(() => {
-      const [opens, closes] = ['F1', 'Escape'].map((key) => new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) as [KeyboardEvent, KeyboardEvent]
+      const [opens, closes] = ['F1', 'Escape'].map(
+        (key) => new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }),
+      ) as [KeyboardEvent, KeyboardEvent]
       const observer = new MutationObserver(() => {
         if (!document.body.textContent?.includes('Keys of this page')) return
         observer.disconnect()
@@ -201,7 +248,14 @@ describe('in the browser', function () {
 
   it('waives a violation beside an outcome that stays, answers a question, and tries, saves and publishes a rule', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
-    const id = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')).json()) as { verdicts: { id: number }[] }).verdicts[0]?.id)
+    const id = await page.evaluate(
+      async () =>
+        (
+          (await (
+            await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
+          ).json()) as { verdicts: { id: number }[] }
+        ).verdicts[0]?.id,
+    )
     await open(`/e/1/verdicts/2/${id ?? 0}`)
     await press(page, 'Waive…')
     await shows(page, 'Who is in')
@@ -224,7 +278,12 @@ describe('in the browser', function () {
     await open('/e/1/rule-bench')
     await shows(page, '2 examples hold.')
     const judged = await page.$$eval('.answers table:last-of-type tbody tr', (rows) => rows.length)
-    expect(judged).to.equal(await page.evaluate(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: unknown[] }).devices.length))
+    expect(judged).to.equal(
+      await page.evaluate(
+        async () =>
+          ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: unknown[] }).devices.length,
+      ),
+    )
     await press(page, 'Versions')
     await type(page, 'Why it is changed', 'The first rule of our own')
     await press(page, 'Save as a version')
@@ -241,7 +300,9 @@ describe('in the browser', function () {
     await shows(page, 'examples hold')
     await press(page, 'Cite lines')
     await type(page, 'Only lines with', 'exec-timeout')
-    await page.waitForFunction(() => [...document.querySelectorAll('.lines .line')].every((line) => line.textContent.includes('exec-timeout')))
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('.lines .line')].every((line) => line.textContent.includes('exec-timeout')),
+    )
     await page.focus('.lines')
     await page.keyboard.press('End')
     await page.keyboard.press('Space')
@@ -256,7 +317,9 @@ describe('in the browser', function () {
     await press(page, 'Make a rule')
     await shows(page, 'Idle sessions end')
     await shows(page, '4 examples hold.')
-    expect(await page.$eval('[aria-label="The rule"]', (section) => section.textContent)).to.contain('each block ‹line vty')
+    expect(await page.$eval('[aria-label="The rule"]', (section) => section.textContent)).to.contain(
+      'each block ‹line vty',
+    )
 
     await press(page, 'Form')
     await type(page, 'Title', 'Idle sessions end soon')
@@ -288,17 +351,25 @@ describe('in the browser', function () {
 
   it('shows what has to be tidied, what is new since the audit before, and the trend', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
-    const asked = async <T>(path: string): Promise<T> => page.evaluate(async (at) => (await (await fetch(at)).json()) as unknown, path) as Promise<T>
+    const asked = async <T>(path: string): Promise<T> =>
+      page.evaluate(async (at) => (await (await fetch(at)).json()) as unknown, path) as Promise<T>
     await open('/e/1/verdicts?view=tidying&who=site%3Dqs')
     await shows(page, 'To type')
-    expect(await page.$$eval('.tidy thead a', (links) => links.map((link) => link.textContent))).to.deep.equal(['qs-acc1', 'qs-dist1', 'qs-fw1'])
+    expect(await page.$$eval('.tidy thead a', (links) => links.map((link) => link.textContent))).to.deep.equal([
+      'qs-acc1',
+      'qs-dist1',
+      'qs-fw1',
+    ])
     await page.evaluate(() => document.querySelector<HTMLElement>('.tidy input[type=checkbox]')?.click())
     await shows(page, 'Done by Isolde Wren')
     await shows(page, '1 of ')
     const { audits } = await asked<{ audits: { id: number; snapshotId: number }[] }>('/api/engagements/1/chronicle')
     const { snapshots } = await asked<{ snapshots: { id: number; title: string }[] }>('/api/engagements/1/chronicle')
     const audit = audits.findLast(({ snapshotId }) => snapshotId === snapshots.at(-1)?.id)?.id ?? 0
-    const log = await page.evaluate(async (id) => (await fetch(`/api/engagements/1/audits/${id}/change-log.md`)).text(), audit)
+    const log = await page.evaluate(
+      async (id) => (await fetch(`/api/engagements/1/audits/${id}/change-log.md`)).text(),
+      audit,
+    )
     expect(log.match(/^- \[x\]/gm)).to.have.length(1)
 
     const grid = await asked<{ cells: { since: string | null }[] }>(`/api/engagements/1/audits/${audit}/grid`)
@@ -310,7 +381,12 @@ describe('in the browser', function () {
 
     await open('/e/1/verdicts?group=pci-dss-4.0.1&columns=site')
     await shows(page, '1.2.1 Ruleset standards')
-    expect(await page.$$eval('.band', (bands) => bands.map((band) => band.textContent))).to.include.members(['dd', 'ops', 'qn', 'qs'])
+    expect(await page.$$eval('.band', (bands) => bands.map((band) => band.textContent))).to.include.members([
+      'dd',
+      'ops',
+      'qn',
+      'qs',
+    ])
     await open('/e/1/reports')
     await shows(page, 'How it is made')
     await page.waitForSelector('canvas[aria-label^="Score by snapshot"]')
@@ -320,7 +396,9 @@ describe('in the browser', function () {
     const { devices } = await asked<{ devices: { id: number; name: string }[] }>('/api/engagements/1/devices')
     await open(`/e/1/estate/${devices.find(({ name }) => name === 'qs-dist1')?.id ?? 0}?tab=history`)
     await shows(page, 'lines differ.')
-    expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include('+ip http server')
+    expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include(
+      '+ip http server',
+    )
   })
 
   it('collects from devices over SSH: one fails at its step, the others are frozen', async () => {
@@ -345,12 +423,53 @@ describe('in the browser', function () {
 
   it('a reader sees the verdicts and no way to change anything', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
-    for (const path of ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/traffic', '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp', '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443', '/e/1/traffic/filters', '/e/1/traffic/ask?to=10.40.60.0/24', '/e/1/traffic/changes', '/e/1/traffic/functions', '/e/1/traffic/network', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/people-and-process', '/e/1/verdicts?view=waivers']) {
+    for (const path of [
+      '/e/1/overview',
+      '/e/1/search?q=10.40.30.1',
+      '/e/1/estate/map',
+      '/e/1/estate/map?as=links',
+      '/e/1/estate/tables',
+      '/e/1/estate/groups',
+      '/e/1/estate/labels',
+      '/e/1/estate/versions',
+      '/e/1/traffic',
+      '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp',
+      '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443',
+      '/e/1/traffic/filters',
+      '/e/1/traffic/ask?to=10.40.60.0/24',
+      '/e/1/traffic/changes',
+      '/e/1/traffic/functions',
+      '/e/1/traffic/network',
+      '/e/1/snapshots/discover',
+      '/e/1/estate',
+      '/e/1/snapshots',
+      '/e/1/verdicts',
+      '/e/1/reports',
+      '/e/1/benchmarks/network-hardening?tab=values',
+      '/e/1/benchmarks/people-and-process',
+      '/e/1/verdicts?view=waivers',
+    ]) {
       await open(path)
       await page.waitForSelector('h1')
       await settled()
       const words = await page.$eval('main', (main) => main.innerText)
-      for (const forbidden of ['Bring devices in', 'Run an audit', 'Commands with real secrets', 'Keep\n', 'Answer\n', 'Waive…', 'Take back', 'Write rules', 'Define a label', 'Make a group', 'Approve a version', 'Save as a group', 'Look for devices', 'Set a label']) expect(words, `${path}: ${forbidden}`).to.not.contain(forbidden)
+      for (const forbidden of [
+        'Bring devices in',
+        'Run an audit',
+        'Commands with real secrets',
+        'Keep\n',
+        'Answer\n',
+        'Waive…',
+        'Take back',
+        'Write rules',
+        'Define a label',
+        'Make a group',
+        'Approve a version',
+        'Save as a group',
+        'Look for devices',
+        'Set a label',
+      ])
+        expect(words, `${path}: ${forbidden}`).to.not.contain(forbidden)
     }
   })
 
@@ -358,7 +477,40 @@ describe('in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     for (const width of [1280, 640]) {
       await page.setViewport({ width, height: width === 1280 ? 800 : 400 })
-      for (const path of ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/traffic', '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp', '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443', '/e/1/traffic/filters', '/e/1/traffic/ask?to=10.40.60.0/24', '/e/1/traffic/changes', '/e/1/traffic/functions', '/e/1/traffic/network', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/snapshots', '/e/1/verdicts', '/e/1/reports', '/e/1/settings', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/verdicts?view=tidying', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/benchmarks', '/e/1/benchmarks/people-and-process', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/benchmarks/network-hardening?tab=values']) {
+      for (const path of [
+        '/e/1/overview',
+        '/e/1/search?q=10.40.30.1',
+        '/e/1/estate/map',
+        '/e/1/estate/map?as=links',
+        '/e/1/estate/tables',
+        '/e/1/estate/groups',
+        '/e/1/estate/labels',
+        '/e/1/estate/versions',
+        '/e/1/traffic',
+        '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp',
+        '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443',
+        '/e/1/traffic/filters',
+        '/e/1/traffic/ask?to=10.40.60.0/24',
+        '/e/1/traffic/changes',
+        '/e/1/traffic/functions',
+        '/e/1/traffic/network',
+        '/e/1/snapshots/discover',
+        '/e/1/estate',
+        '/e/1/snapshots',
+        '/e/1/verdicts',
+        '/e/1/reports',
+        '/e/1/settings',
+        '/e/1/rule-bench',
+        '/e/1/rule-bench?view=form&beside=lines',
+        '/e/1/rule-bench?view=yaml&beside=versions',
+        '/e/1/verdicts?view=tidying',
+        '/e/1/snapshots/collect',
+        '/e/1/set-up',
+        '/e/1/benchmarks',
+        '/e/1/benchmarks/people-and-process',
+        '/e/1/benchmarks/network-hardening?tab=coverage',
+        '/e/1/benchmarks/network-hardening?tab=values',
+      ]) {
         await open(path)
         await page.waitForSelector('h1')
         await settled()
@@ -370,7 +522,14 @@ describe('in the browser', function () {
 
   it('shows what a configuration says by parts, every value with its lines, in any dialect', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
-    const ids = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string; dialect: string }[] }).devices)
+    const ids = await page.evaluate(
+      async () =>
+        (
+          (await (await fetch('/api/engagements/1/devices')).json()) as {
+            devices: { id: number; name: string; dialect: string }[]
+          }
+        ).devices,
+    )
     for (const [name, dialect, tab, value, line] of [
       ['ops-fw1', 'braced', 'system', 'ops-fw1', '    host-name ops-fw1;'],
       ['qs-fw1', 'setlines', 'users', 'quaydesk', 'set system login user quaydesk full-name "Quay desk"'],
@@ -382,7 +541,12 @@ describe('in the browser', function () {
       await shows(page, 'Unparsed (')
       await page.waitForSelector('aside.exhibit .line')
       await press(page, value, 'button.said')
-      const marked = await page.waitForFunction(() => [...document.querySelectorAll<HTMLElement>('.line.marked, .line.current')].map((one) => one.querySelector('.text')?.textContent ?? '').find((text) => text !== '') ?? null)
+      const marked = await page.waitForFunction(
+        () =>
+          [...document.querySelectorAll<HTMLElement>('.line.marked, .line.current')]
+            .map((one) => one.querySelector('.text')?.textContent ?? '')
+            .find((text) => text !== '') ?? null,
+      )
       expect(await marked.jsonValue()).to.equal(line)
       expect(await page.$eval('.line.current', (one) => one.getAttribute('title'))).to.include(value)
     }
@@ -390,13 +554,25 @@ describe('in the browser', function () {
 
   it('reads a device in another dialect when told to, and back, without touching its record', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
-    const ids = await page.evaluate(async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] }).devices)
+    const ids = await page.evaluate(
+      async () =>
+        ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { id: number; name: string }[] })
+          .devices,
+    )
     await open(`/e/1/estate/${ids.find(({ name }) => name === 'qs-fw1')?.id ?? 0}?tab=system`)
     await shows(page, '100 % recognised')
     // The panel is empty for the moment in which it reads the record again.
-    const shownHash = async (): Promise<unknown> => (await page.waitForFunction(() => /Fingerprint (\w+)/.exec(document.querySelector('aside.exhibit')?.textContent ?? '')?.[1])).jsonValue()
+    const shownHash = async (): Promise<unknown> =>
+      (
+        await page.waitForFunction(
+          () => /Fingerprint (\w+)/.exec(document.querySelector('aside.exhibit')?.textContent ?? '')?.[1],
+        )
+      ).jsonValue()
     const hash = await shownHash()
-    for (const [from, to, words] of [['setlines', 'Indented, one command a line', 'named by a person'], ['indented', 'Set lines, one path a line', '100 % recognised']] as const) {
+    for (const [from, to, words] of [
+      ['setlines', 'Indented, one command a line', 'named by a person'],
+      ['indented', 'Set lines, one path a line', '100 % recognised'],
+    ] as const) {
       await press(page, from, 'button')
       await press(page, to, '.v-list-item-title')
       await shows(page, words)
@@ -404,7 +580,50 @@ describe('in the browser', function () {
     }
   })
 
-  const PAGES = ['/e/1/overview', '/e/1/search?q=10.40.30.1', '/e/1/estate/map', '/e/1/estate/map?as=links', '/e/1/estate/tables', '/e/1/estate/groups', '/e/1/estate/labels', '/e/1/estate/versions', '/e/1/traffic', '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp', '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443', '/e/1/traffic/filters', '/e/1/traffic/ask?to=10.40.60.0/24', '/e/1/traffic/changes', '/e/1/traffic/functions', '/e/1/traffic/network', '/e/1/snapshots/discover', '/e/1/estate', '/e/1/estate/1', ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'records', 'history'].map((tab) => `/e/1/estate/1?tab=${tab}`), '/e/1/snapshots', '/e/1/benchmarks', '/e/1/benchmarks/network-hardening?rule=vty-access-class', '/e/1/benchmarks/network-hardening?tab=values', '/e/1/benchmarks/network-hardening?tab=coverage', '/e/1/verdicts', '/e/1/verdicts?view=list', '/e/1/verdicts?view=waivers', '/e/1/verdicts?view=tidying', '/e/1/verdicts?group=pci-dss-4.0.1&columns=site', '/e/1/verdicts/1/8', '/e/1/benchmarks/people-and-process', '/e/1/snapshots/collect', '/e/1/set-up', '/e/1/rule-bench', '/e/1/rule-bench?view=form&beside=lines', '/e/1/rule-bench?view=yaml&beside=versions', '/e/1/reports', '/e/1/settings', '/']
+  const PAGES = [
+    '/e/1/overview',
+    '/e/1/search?q=10.40.30.1',
+    '/e/1/estate/map',
+    '/e/1/estate/map?as=links',
+    '/e/1/estate/tables',
+    '/e/1/estate/groups',
+    '/e/1/estate/labels',
+    '/e/1/estate/versions',
+    '/e/1/traffic',
+    '/e/1/traffic/ask?from=outside&to=10.40.60.0/24&only=udp',
+    '/e/1/traffic/ask?at=ops-core1:Vlan10&src=10.40.10.9&dst=10.40.60.9&proto=tcp&dport=443',
+    '/e/1/traffic/filters',
+    '/e/1/traffic/ask?to=10.40.60.0/24',
+    '/e/1/traffic/changes',
+    '/e/1/traffic/functions',
+    '/e/1/traffic/network',
+    '/e/1/snapshots/discover',
+    '/e/1/estate',
+    '/e/1/estate/1',
+    ...['system', 'interfaces', 'users', 'lists', 'routes', 'security', 'unread', 'records', 'history'].map(
+      (tab) => `/e/1/estate/1?tab=${tab}`,
+    ),
+    '/e/1/snapshots',
+    '/e/1/benchmarks',
+    '/e/1/benchmarks/network-hardening?rule=vty-access-class',
+    '/e/1/benchmarks/network-hardening?tab=values',
+    '/e/1/benchmarks/network-hardening?tab=coverage',
+    '/e/1/verdicts',
+    '/e/1/verdicts?view=list',
+    '/e/1/verdicts?view=waivers',
+    '/e/1/verdicts?view=tidying',
+    '/e/1/verdicts?group=pci-dss-4.0.1&columns=site',
+    '/e/1/verdicts/1/8',
+    '/e/1/benchmarks/people-and-process',
+    '/e/1/snapshots/collect',
+    '/e/1/set-up',
+    '/e/1/rule-bench',
+    '/e/1/rule-bench?view=form&beside=lines',
+    '/e/1/rule-bench?view=yaml&beside=versions',
+    '/e/1/reports',
+    '/e/1/settings',
+    '/',
+  ]
   for (const theme of ['light', 'night']) {
     it(`axe finds nothing serious on any page (${theme})`, async () => {
       await open('/sign-in')
@@ -414,8 +633,19 @@ describe('in the browser', function () {
       const check = async (path: string): Promise<void> => {
         await page.evaluate(axe.source)
         const violations = await page.evaluate(async () => {
-          const result = await (window as any).axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], iframes: false })
-          return result.violations.filter((one: any) => one.impact === 'serious' || one.impact === 'critical').map((one: any) => `${one.id}: ${one.nodes.slice(0, 3).map((node: any) => `${node.html.slice(0, 120)} ${node.failureSummary}`).join(' | ')}`)
+          const result = await (window as any).axe.run(document, {
+            runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
+            iframes: false,
+          })
+          return result.violations
+            .filter((one: any) => one.impact === 'serious' || one.impact === 'critical')
+            .map(
+              (one: any) =>
+                `${one.id}: ${one.nodes
+                  .slice(0, 3)
+                  .map((node: any) => `${node.html.slice(0, 120)} ${node.failureSummary}`)
+                  .join(' | ')}`,
+            )
         })
         found.push(...violations.map((words: string) => `${path} ${words}`))
       }

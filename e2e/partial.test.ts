@@ -11,10 +11,7 @@ describe('parts of the estate, in the browser', function () {
   useStage((stage) => ({ server, page, open } = stage))
 
   const asked = async <T>(path: string): Promise<T> =>
-    page.evaluate(
-      async (at) => (await (await fetch(`/api/engagements/1/${at}`)).json()) as unknown,
-      path,
-    ) as Promise<T>
+    page.evaluate(async (at) => (await (await fetch(`/api/engagements/1/${at}`)).json()) as unknown, path) as Promise<T>
   /** Chooses in a field of Vuetify. */
   const choose = async (label: string, option: string): Promise<void> => {
     const field = await page.waitForFunction(
@@ -64,7 +61,9 @@ describe('parts of the estate, in the browser', function () {
       const cells = [...document.querySelectorAll<HTMLElement>('tr.row td:nth-child(3)')]
       return cells.length > 0 && cells.every((cell) => cell.innerText === 'pier')
     })
-    await page.waitForFunction(() => document.querySelector('a[download][href*="verdicts.csv"]')?.getAttribute('href')?.includes('f.device=pier'))
+    await page.waitForFunction(() =>
+      document.querySelector('a[download][href*="verdicts.csv"]')?.getAttribute('href')?.includes('f.device=pier'),
+    )
   })
 
   it('limits an audit to a device, and says so', async () => {
@@ -97,7 +96,9 @@ describe('parts of the estate, in the browser', function () {
     await shows(page, 'carried over to “One more”: delete that first')
     await page.click('[aria-label="Delete the snapshot One more"]')
     await press(page, 'Delete snapshot')
-    await page.waitForFunction(() => !document.querySelector('main')?.innerText.includes('One more'), { timeout: PATIENCE })
+    await page.waitForFunction(() => !document.querySelector('main')?.innerText.includes('One more'), {
+      timeout: PATIENCE,
+    })
     expect((await asked<{ title: string }[]>('snapshots')).map(({ title }) => title)).to.not.include('One more')
   })
 

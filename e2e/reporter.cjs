@@ -5,6 +5,8 @@ const { reporters, Runner } = require('mocha')
 module.exports = class extends reporters.Dot {
   constructor(runner, options) {
     super(runner, options)
-    runner.once(Runner.constants.EVENT_RUN_END, () => writeFileSync(options.reporterOptions.out, JSON.stringify(runner.stats)))
+    runner.once(Runner.constants.EVENT_RUN_END, () =>
+      writeFileSync(options.reporterOptions.out, JSON.stringify(runner.stats)),
+    )
   }
 }

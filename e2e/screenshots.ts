@@ -16,7 +16,13 @@ const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'docs/screenshots')
 mkdirSync(out, { recursive: true })
 const folder = mkdtempSync(join(tmpdir(), 'jurybox-pictures-'))
-const server = await startServer({ dataFolder: folder, port: 0, webFolder: join(root, 'packages/web/dist'), logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
+const server = await startServer({
+  dataFolder: folder,
+  port: 0,
+  webFolder: join(root, 'packages/web/dist'),
+  logLevel: 'error',
+  settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+})
 const { browser, close } = await openBrowser()
 try {
   const { password } = await loadDemo(server.services, join(root, 'scenario'))
@@ -62,7 +68,12 @@ try {
   await take('settings', '/e/1/settings', 'Members')
   await take('installation', '/e/1/installation', 'Encryption key')
   // Last: it makes a snapshot that nothing was judged of.
-  const network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), snmp: true, spread: true, besides: join(root, 'scenario/besides') })
+  const network = await simulate(join(root, 'scenario/2026-11-16'), {
+    settings: join(root, 'scenario'),
+    snmp: true,
+    spread: true,
+    besides: join(root, 'scenario/besides'),
+  })
   const desk = deskOf(network)
   await desk.listen()
   try {

@@ -31,7 +31,10 @@ export interface Stage {
  * @param hand takes the stage before each test
  * @param prepare done once, when the demo is loaded; what it returns is done at the end
  */
-export function useStage(hand: (stage: Stage) => void, prepare: (server: RunningServer) => Promise<() => Promise<unknown>> = async () => async () => undefined): void {
+export function useStage(
+  hand: (stage: Stage) => void,
+  prepare: (server: RunningServer) => Promise<() => Promise<unknown>> = async () => async () => undefined,
+): void {
   let server: RunningServer
   let browser: Browser
   let close: () => Promise<void>
@@ -41,7 +44,14 @@ export function useStage(hand: (stage: Stage) => void, prepare: (server: Running
   const troubles: string[] = []
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
-    server = await startServer({ dataFolder: folder, port: 0, webFolder: join(ROOT, 'packages/web/dist'), signInLimit: 100, logLevel: 'error', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
+    server = await startServer({
+      dataFolder: folder,
+      port: 0,
+      webFolder: join(ROOT, 'packages/web/dist'),
+      signInLimit: 100,
+      logLevel: 'error',
+      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+    })
     await loadDemo(server.services, join(ROOT, 'scenario'))
     clear = await prepare(server)
     ;({ browser, close } = await openBrowser())
@@ -57,7 +67,10 @@ export function useStage(hand: (stage: Stage) => void, prepare: (server: Running
     troubles.length = 0
     heed(page, troubles)
     hand({
-      server, browser, folder, page,
+      server,
+      browser,
+      folder,
+      page,
       open: async (path) => void (await page.goto(`${server.address}${path}`)),
       settled: async () => {
         for (let last = '', left = 40; left > 0; left--) {

@@ -9,18 +9,34 @@ describe('traffic in the browser', function () {
   let open: Stage['open']
   let until: Stage['until']
   useStage((stage) => ({ server, page, open, until } = stage))
-  const marked = async (): Promise<string[]> => page.$$eval('aside.exhibit .line.marked, aside.exhibit .line.current', (lines) => lines.map((line) => line.querySelector('.text')?.textContent ?? ''))
+  const marked = async (): Promise<string[]> =>
+    page.$$eval('aside.exhibit .line.marked, aside.exhibit .line.current', (lines) =>
+      lines.map((line) => line.querySelector('.text')?.textContent ?? ''),
+    )
 
   it('goes from an expectation that is broken to the line that lets packets through, and on to asking and tracing', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/traffic')
     await shows(page, 'Whatever reaches the card systems passes the firewall')
-    const counts = await page.$$eval('[data-count]', (elements) => Object.fromEntries(elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)])))
+    const counts = await page.$$eval('[data-count]', (elements) =>
+      Object.fromEntries(
+        elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)]),
+      ),
+    )
     expect(counts['broken']).to.be.above(1)
     expect(counts['holds']).to.be.above(1)
-    expect((counts['broken'] ?? 0) + (counts['undecided'] ?? 0) + (counts['holds'] ?? 0)).to.equal(await page.$$eval('button.one', (all) => all.length))
-    await page.evaluate(() => [...document.querySelectorAll<HTMLElement>('button.one')].find((one) => one.innerText.includes('passes the firewall'))?.click())
-    await until(() => document.querySelector('article h2')?.textContent === 'Whatever reaches the card systems passes the firewall')
+    expect((counts['broken'] ?? 0) + (counts['undecided'] ?? 0) + (counts['holds'] ?? 0)).to.equal(
+      await page.$$eval('button.one', (all) => all.length),
+    )
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>('button.one')]
+        .find((one) => one.innerText.includes('passes the firewall'))
+        ?.click(),
+    )
+    await until(
+      () =>
+        document.querySelector('article h2')?.textContent === 'Whatever reaches the card systems passes the firewall',
+    )
     await shows(page, 'some arrive without passing ops-fw1')
     await page.evaluate(() => document.querySelector<HTMLElement>('article button.as-link')?.click())
     await until(() => document.querySelectorAll('aside.exhibit .line.marked, aside.exhibit .line.current').length > 0)
@@ -28,10 +44,14 @@ describe('traffic in the browser', function () {
 
     await press(page, 'Ask for every fate')
     await until(() => document.querySelectorAll('section[aria-label="Fates"] tbody tr').length > 0)
-    expect(await page.$eval('section[aria-label="Fates"]', (section) => section.textContent)).to.contain('arrives').and.contain('src net 10.40.10.0/24')
+    expect(await page.$eval('section[aria-label="Fates"]', (section) => section.textContent))
+      .to.contain('arrives')
+      .and.contain('src net 10.40.10.0/24')
     await page.evaluate(() => document.querySelector<HTMLElement>('section[aria-label="Fates"] tbody a')?.click())
     await until(() => document.querySelector('section[aria-label="Trace"] .strip') !== null)
-    expect(await page.$eval('section[aria-label="Trace"]', (section) => section.textContent)).to.contain('ops-core1').and.contain('lookup')
+    expect(await page.$eval('section[aria-label="Trace"]', (section) => section.textContent))
+      .to.contain('ops-core1')
+      .and.contain('lookup')
   })
 
   it('the map tells the paths by their fates, and where they are protected', async () => {
@@ -39,24 +59,43 @@ describe('traffic in the browser', function () {
     await open('/e/1/traffic?expectation=petrel-protected')
     await until(() => document.querySelectorAll('.paths > svg .way').length > 1)
     const drawn = await page.$$eval('.paths > svg title', (titles) => titles.map((title) => title.textContent ?? ''))
-    expect(drawn.join('\n')).to.match(/ves-petrel Tunnel40 to ops-edge1 Tunnel40, arrives: IPsec/).and.match(/ops-edge1 .* to ops-core1 .*, arrives: in the clear/)
-    expect(await page.$$eval('.paths > svg .layer', (labels) => labels.map((label) => label.textContent))).to.deep.equal(['IPsec'])
+    expect(drawn.join('\n'))
+      .to.match(/ves-petrel Tunnel40 to ops-edge1 Tunnel40, arrives: IPsec/)
+      .and.match(/ops-edge1 .* to ops-core1 .*, arrives: in the clear/)
+    expect(
+      await page.$$eval('.paths > svg .layer', (labels) => labels.map((label) => label.textContent)),
+    ).to.deep.equal(['IPsec'])
     // What is in the clear is dashed, what is protected lies in a sheath.
-    expect(await page.evaluate(() => [...document.querySelectorAll('.paths > svg > g')].filter((one) => one.querySelector('title')).every((one) => (one.querySelector('.clear') !== null) === (one.querySelector('.sheath') === null)))).to.equal(true)
+    expect(
+      await page.evaluate(() =>
+        [...document.querySelectorAll('.paths > svg > g')]
+          .filter((one) => one.querySelector('title'))
+          .every((one) => (one.querySelector('.clear') !== null) === (one.querySelector('.sheath') === null)),
+      ),
+    ).to.equal(true)
     await press(page, 'Enlarge')
     await until(() => (document.querySelector('.v-dialog .drawn')?.getBoundingClientRect().width ?? 0) > 900)
     await page.keyboard.press('Escape')
-    await until(() => [...document.querySelectorAll('.v-dialog .drawn')].every((one) => one.getBoundingClientRect().width === 0))
+    await until(() =>
+      [...document.querySelectorAll('.v-dialog .drawn')].every((one) => one.getBoundingClientRect().width === 0),
+    )
     await page.evaluate(() => document.querySelector<HTMLElement>('.paths .table summary')?.click())
     await shows(page, 'IPsec by')
     await page.evaluate(() => document.querySelector<HTMLElement>('.paths figcaption input')?.click())
-    await until(() => [...document.querySelectorAll('.paths > svg .device')].some((one) => one.textContent?.includes('qs-fw1') ?? false))
+    await until(() =>
+      [...document.querySelectorAll('.paths > svg .device')].some(
+        (one) => one.textContent?.includes('qs-fw1') ?? false,
+      ),
+    )
   })
 
   it('expectations stand among the verdicts, by the framework that they are evidence for', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/verdicts?group=pci-dss-4.0.1')
-    const rows = async (): Promise<string[]> => page.$$eval('section[aria-label="Expectations of traffic"] tbody tr', (all) => all.map((row) => row.textContent ?? ''))
+    const rows = async (): Promise<string[]> =>
+      page.$$eval('section[aria-label="Expectations of traffic"] tbody tr', (all) =>
+        all.map((row) => row.textContent ?? ''),
+      )
     await until(() => document.querySelectorAll('section[aria-label="Expectations of traffic"] tbody tr').length > 2)
     expect((await rows())[0]).to.match(/fail.*Nobody outside reaches the card systems.*pci-dss-4\.0\.1:1\.3\.1/s)
     expect((await rows()).join()).to.not.contain('Offices reach the web')
@@ -73,7 +112,10 @@ describe('traffic in the browser', function () {
     await shows(page, 'cards-from-outside: waived')
     await press(page, 'Close')
     await shows(page, 'The tunnel ends behind the firewall from December on')
-    expect(await page.$eval('article.detail', (detail) => (detail as HTMLElement).innerText)).to.contain('broken').and.contain('Waived until').and.not.contain('Waive…')
+    expect(await page.$eval('article.detail', (detail) => (detail as HTMLElement).innerText))
+      .to.contain('broken')
+      .and.contain('Waived until')
+      .and.not.contain('Waive…')
     await open('/e/1/verdicts?view=waivers')
     await press(page, 'Take back')
     await shows(page, 'taken back')
@@ -83,7 +125,9 @@ describe('traffic in the browser', function () {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/ask?to=10.40.60.0/24&only=tcp')
     await shows(page, 'places can begin a connection with 10.40.60.0/24')
-    expect(await page.$eval('section[aria-label="Places"]', (section) => section.textContent)).to.contain('10.40.10.0/24').and.not.contain('10.40.40.0/24')
+    expect(await page.$eval('section[aria-label="Places"]', (section) => section.textContent))
+      .to.contain('10.40.10.0/24')
+      .and.not.contain('10.40.40.0/24')
     await press(page, '10.40.10.0/24')
     await until(() => document.querySelectorAll('section[aria-label="Fates"] tbody tr').length > 0)
     expect(page.url()).to.contain('from=10.40.10.0').and.contain('to=10.40.60.0')
@@ -94,10 +138,17 @@ describe('traffic in the browser', function () {
     await open('/e/1/traffic/functions')
     await shows(page, 'gets through')
     await press(page, 'Logs')
-    const broken = await page.$$eval('.function', (all) => all.filter((one) => one.querySelector('.chain .broken')).map((one) => one.querySelector('b')?.textContent))
+    const broken = await page.$$eval('.function', (all) =>
+      all.filter((one) => one.querySelector('.chain .broken')).map((one) => one.querySelector('b')?.textContent),
+    )
     expect([...new Set(broken)]).to.deep.equal(['qn-acc1', 'qn-acc2', 'ves-gannet'])
     await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
-    await page.evaluate(() => [...document.querySelectorAll('.function[open] > table tr')].find((row) => row.textContent?.startsWith('way there'))?.querySelector<HTMLElement>('button.as-link')?.click())
+    await page.evaluate(() =>
+      [...document.querySelectorAll('.function[open] > table tr')]
+        .find((row) => row.textContent?.startsWith('way there'))
+        ?.querySelector<HTMLElement>('button.as-link')
+        ?.click(),
+    )
     await until(() => document.querySelectorAll('aside.exhibit .line.marked, aside.exhibit .line.current').length > 0)
     expect((await marked()).join()).to.contain('deny udp any 10.40.0.20 0.0.0.3 eq syslog log')
   })
@@ -115,8 +166,13 @@ describe('traffic in the browser', function () {
 
     await open('/e/1/traffic/filters')
     await until(() => document.querySelectorAll('form[aria-label="Compare two lists"] option').length > 4)
-    const lists = await page.$$eval('form[aria-label="Compare two lists"] select:first-of-type option', (options) => options.map((option) => (option as HTMLOptionElement).value))
-    const [one, other] = [lists.find((name) => name.startsWith('ops-core1|TICKETING-IN')), lists.find((name) => name.startsWith('ops-core1|SERVERS-OUT'))]
+    const lists = await page.$$eval('form[aria-label="Compare two lists"] select:first-of-type option', (options) =>
+      options.map((option) => (option as HTMLOptionElement).value),
+    )
+    const [one, other] = [
+      lists.find((name) => name.startsWith('ops-core1|TICKETING-IN')),
+      lists.find((name) => name.startsWith('ops-core1|SERVERS-OUT')),
+    ]
     const [first, second] = await page.$$('form[aria-label="Compare two lists"] select')
     await first?.select(one ?? '')
     await second?.select(other ?? '')
@@ -130,7 +186,14 @@ describe('traffic in the browser', function () {
     await shows(page, 'Every packet')
     await until(() => document.querySelectorAll('#places option').length > 10)
     const fill = async (label: string, text: string): Promise<void> => {
-      await page.evaluate((wanted) => [...document.querySelectorAll('label')].find((one) => one.textContent?.trim().startsWith(wanted))?.querySelector('input')?.focus(), label)
+      await page.evaluate(
+        (wanted) =>
+          [...document.querySelectorAll('label')]
+            .find((one) => one.textContent?.trim().startsWith(wanted))
+            ?.querySelector('input')
+            ?.focus(),
+        label,
+      )
       await page.keyboard.type(text)
     }
     await fill('From', 'outside')
@@ -145,7 +208,11 @@ describe('traffic in the browser', function () {
     await page.keyboard.up('Shift')
     await page.keyboard.type('udp dst port 500')
     await page.keyboard.press('Enter')
-    await until(() => [...document.querySelectorAll('section[aria-label="Fates"] .fate')].some((mark) => mark.textContent?.includes('arrives')))
+    await until(() =>
+      [...document.querySelectorAll('section[aria-label="Fates"] .fate')].some((mark) =>
+        mark.textContent?.includes('arrives'),
+      ),
+    )
     expect(page.url()).to.contain('only=udp')
   })
 
@@ -161,13 +228,17 @@ describe('traffic in the browser', function () {
     await state('expectations: [{ id: Wrong One, title: x, from: a, to: b, must: arrive }]')
     await press(page, 'Keep and answer')
     await shows(page, 'lower-case letters')
-    await state('expectations: [{ id: one, title: Offices reach Operations, from: 10.40.10.0/24, to: 10.40.20.0/24, must: arrive }]')
+    await state(
+      'expectations: [{ id: one, title: Offices reach Operations, from: 10.40.10.0/24, to: 10.40.20.0/24, must: arrive }]',
+    )
     await press(page, 'Keep and answer')
     await shows(page, 'Offices reach Operations')
     await until(() => document.querySelectorAll('button.one').length === 1)
     // One that never held is meant when somebody says so.
     await press(page, 'State expectations')
-    await state('expectations: [{ id: never, title: Kiosks reach the cards, from: 10.40.40.0/24, to: 10.40.60.0/24, must: arrive }]')
+    await state(
+      'expectations: [{ id: never, title: Kiosks reach the cards, from: 10.40.40.0/24, to: 10.40.60.0/24, must: arrive }]',
+    )
     await press(page, 'Keep and answer')
     await shows(page, 'it may be mistaken')
     await press(page, 'It is meant')
@@ -178,7 +249,11 @@ describe('traffic in the browser', function () {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/filters')
     await shows(page, 'never matches')
-    await page.evaluate(() => [...document.querySelectorAll<HTMLElement>('.kinds button')].find((one) => one.innerText.startsWith('never matches'))?.click())
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>('.kinds button')]
+        .find((one) => one.innerText.startsWith('never matches'))
+        ?.click(),
+    )
     await page.evaluate(() => document.querySelector<HTMLElement>('tbody button.as-link')?.click())
     await until(() => document.querySelectorAll('aside.exhibit .line.marked, aside.exhibit .line.current').length > 1)
   })

@@ -7,7 +7,12 @@ declare module 'net-snmp' {
   }
   export interface Session {
     get(oids: readonly string[], done: (error: Error | null, varbinds: readonly Varbind[]) => void): void
-    subtree(oid: string, maxRepetitions: number, feed: (varbinds: readonly Varbind[]) => void, done: (error?: Error | null) => void): void
+    subtree(
+      oid: string,
+      maxRepetitions: number,
+      feed: (varbinds: readonly Varbind[]) => void,
+      done: (error?: Error | null) => void,
+    ): void
     close(): void
     on(event: 'error', listener: (error: Error) => void): void
   }
@@ -29,7 +34,12 @@ declare module 'net-snmp' {
     readonly oid: string
     readonly maxAccess: number
     readonly scalarType?: number
-    readonly tableColumns?: readonly { readonly number: number; readonly name: string; readonly type: number; readonly maxAccess: number }[]
+    readonly tableColumns?: readonly {
+      readonly number: number
+      readonly name: string
+      readonly type: number
+      readonly maxAccess: number
+    }[]
     readonly tableIndex?: readonly { readonly columnName: string }[]
     readonly handler?: (request: MibRequest) => void
   }
@@ -51,11 +61,31 @@ declare module 'net-snmp' {
     readonly AuthProtocols: { readonly sha256: string }
     readonly PrivProtocols: { readonly aes: string }
     readonly MibProviderType: { readonly Scalar: number; readonly Table: number }
-    readonly ObjectType: { readonly Integer: number; readonly OctetString: number; readonly OID: number; readonly TimeTicks: number; readonly Counter: number; readonly Gauge: number }
+    readonly ObjectType: {
+      readonly Integer: number
+      readonly OctetString: number
+      readonly OID: number
+      readonly TimeTicks: number
+      readonly Counter: number
+      readonly Gauge: number
+    }
     readonly MaxAccess: { readonly 'not-accessible': number; readonly 'read-only': number }
     isVarbindError(varbind: Varbind): boolean
-    createV3Session(target: string, user: User, options: { readonly port: number; readonly timeout: number; readonly retries: number; readonly version: number; readonly transport: 'udp4' | 'udp6' }): Session
-    createAgent(options: { readonly port: number; readonly address: string; readonly disableAuthorization: boolean }, done: (error: Error | null) => void): Agent
+    createV3Session(
+      target: string,
+      user: User,
+      options: {
+        readonly port: number
+        readonly timeout: number
+        readonly retries: number
+        readonly version: number
+        readonly transport: 'udp4' | 'udp6'
+      },
+    ): Session
+    createAgent(
+      options: { readonly port: number; readonly address: string; readonly disableAuthorization: boolean },
+      done: (error: Error | null) => void,
+    ): Agent
   }
   export default snmp
 }

@@ -1,4 +1,5 @@
-// Writes docs/formats/benchmark.schema.json, the JSON Schema of benchmarks: node --import tsx docs/formats/benchmark-schema.mjs
+// Writes docs/formats/benchmark.schema.json, the JSON Schema of benchmarks: node --import tsx
+// docs/formats/benchmark-schema.mjs
 import { writeFileSync } from 'node:fs'
 import { z } from 'zod'
 import { benchmarkSchema } from '@jurybox/core'

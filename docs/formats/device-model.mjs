@@ -1,4 +1,5 @@
-// Writes docs/formats/device-model.md from the schema of the device model: node --import tsx docs/formats/device-model.mjs
+// Writes docs/formats/device-model.md from the schema of the device model: node --import tsx
+// docs/formats/device-model.mjs
 import { writeFileSync } from 'node:fs'
 import { z } from 'zod'
 import { deviceModelSchema } from '@jurybox/core'

@@ -2,7 +2,33 @@ import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
-import { BesideFileError, auditSnapshot, checkValue, fingerprintWithKey, fittingSchema, makeReport, maskWithKey, readBenchmark, readYaml, schemaFault, readExpectations, prepare, readSnapshot, rulesOf, writeCsv, writeHtml, writeSarif, waiverSchema, type AuditDocument, type Benchmark, type Choice, type Expectation, type Fitting, type Snapshot, type Waiver } from '@jurybox/core'
+import {
+  BesideFileError,
+  auditSnapshot,
+  checkValue,
+  fingerprintWithKey,
+  fittingSchema,
+  makeReport,
+  maskWithKey,
+  readBenchmark,
+  readYaml,
+  schemaFault,
+  readExpectations,
+  prepare,
+  readSnapshot,
+  rulesOf,
+  writeCsv,
+  writeHtml,
+  writeSarif,
+  waiverSchema,
+  type AuditDocument,
+  type Benchmark,
+  type Choice,
+  type Expectation,
+  type Fitting,
+  type Snapshot,
+  type Waiver,
+} from '@jurybox/core'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -27,16 +53,34 @@ export function auditCommand(args: readonly string[], output: Output): number {
     const read = readSnapshot(files)
     const snapshot = { ...read, refused: [...refused, ...read.refused] }
     for (const { path, reason } of snapshot.refused) output.stderr(`refused: ${path}: ${reason}\n`)
-    if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-    const document = auditSnapshot(snapshot, options.choices, { build: buildId(), mask: maskWithKey(options.key), fingerprint: fingerprintWithKey(options.key), now: options.now, waivers: options.waivers, expectations: expectationsOf(snapshot), ...(options.before === null ? {} : { before: snapshotBefore(options.before) }) })
-    const text = write(document, options.format, options.choices.map((choice) => choice.benchmark))
+    if (snapshot.devices.length === 0)
+      throw new UsageError('Nothing readable: no file was read as a device configuration.')
+    const document = auditSnapshot(snapshot, options.choices, {
+      build: buildId(),
+      mask: maskWithKey(options.key),
+      fingerprint: fingerprintWithKey(options.key),
+      now: options.now,
+      waivers: options.waivers,
+      expectations: expectationsOf(snapshot),
+      ...(options.before === null ? {} : { before: snapshotBefore(options.before) }),
+    })
+    const text = write(
+      document,
+      options.format,
+      options.choices.map((choice) => choice.benchmark),
+    )
     if (options.out === null) output.stdout(text)
     else writeFileSync(options.out, text)
     const { pass, fail, unknown, error, notapplicable, waived } = document.counts
-    output.stderr(`${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`)
+    output.stderr(
+      `${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`,
+    )
     const broken = document.expected.filter(({ outcome }) => outcome !== 'pass')
     const borne = broken.filter((one) => one.waived).length
-    if (document.expected.length > 0) output.stderr(`${document.expected.length} expectations of traffic: ${document.expected.length - broken.length} hold, ${broken.length} are broken or undecided; ${borne} waived\n`)
+    if (document.expected.length > 0)
+      output.stderr(
+        `${document.expected.length} expectations of traffic: ${document.expected.length - broken.length} hold, ${broken.length} are broken or undecided; ${borne} waived\n`,
+      )
     return fail + unknown + error - waived + document.refused.length + broken.length - borne > 0 ? 1 : 0
   } catch (error) {
     if (!(error instanceof UsageError)) throw error
@@ -71,22 +115,37 @@ const FORMATS = ['json', 'csv', 'html', 'sarif']
 function parse(args: readonly string[]): Options {
   const { values, positionals } = parsed(args)
   if (positionals.length === 0) throw new UsageError(`name at least one file or folder\n${USAGE}`)
-  if (!FORMATS.includes(values.format)) throw new UsageError(`unknown format "${values.format}" (expected ${FORMATS.join(', ')})`)
+  if (!FORMATS.includes(values.format))
+    throw new UsageError(`unknown format "${values.format}" (expected ${FORMATS.join(', ')})`)
   const shipped = benchmarkTexts().map(({ text }) => readBenchmark(text))
   const ids = values.benchmark ?? []
-  if (ids.length === 0) throw new UsageError(`name a benchmark with --benchmark (there are: ${shipped.map((b) => b.source.id).join(', ')})`)
+  if (ids.length === 0)
+    throw new UsageError(`name a benchmark with --benchmark (there are: ${shipped.map((b) => b.source.id).join(', ')})`)
   const benchmarks = ids.map((id) => {
     const found = /\.ya?ml$/i.test(id) ? benchmarkAt(id) : shipped.find((benchmark) => benchmark.source.id === id)
     if (!found) throw new UsageError(`no benchmark "${id}" (there are: ${shipped.map((b) => b.source.id).join(', ')})`)
     return found
   })
   const fittings = (values.fitting ?? []).map(fittingAt)
-  for (const { benchmark } of fittings) if (!benchmarks.some((one) => one.source.id === benchmark)) throw new UsageError(`the fitting of "${benchmark}" is of no chosen benchmark (chosen: ${benchmarks.map((one) => one.source.id).join(', ')})`)
+  for (const { benchmark } of fittings)
+    if (!benchmarks.some((one) => one.source.id === benchmark))
+      throw new UsageError(
+        `the fitting of "${benchmark}" is of no chosen benchmark (chosen: ${benchmarks.map((one) => one.source.id).join(', ')})`,
+      )
   const set = (values.value ?? []).map(nameAndText)
-  for (const [name] of set) if (!benchmarks.some((b) => Object.hasOwn(b.source.values, name))) throw new UsageError(`no chosen benchmark has a value "${name}"`)
+  for (const [name] of set)
+    if (!benchmarks.some((b) => Object.hasOwn(b.source.values, name)))
+      throw new UsageError(`no chosen benchmark has a value "${name}"`)
   return {
     paths: positionals,
-    choices: benchmarks.map((benchmark) => choiceOf(benchmark, values.profile ?? null, set, fittings.find((one) => one.benchmark === benchmark.source.id) ?? null)),
+    choices: benchmarks.map((benchmark) =>
+      choiceOf(
+        benchmark,
+        values.profile ?? null,
+        set,
+        fittings.find((one) => one.benchmark === benchmark.source.id) ?? null,
+      ),
+    ),
     format: values.format,
     out: values.out ?? null,
     now: values.now === undefined ? Date.now() : timeOf(values.now),
@@ -146,7 +205,12 @@ function fittingAt(path: string): Fitting {
   return read.data
 }
 
-function choiceOf(benchmark: Benchmark, named: string | null, set: readonly (readonly [string, string])[], fitting: Fitting | null): Choice {
+function choiceOf(
+  benchmark: Benchmark,
+  named: string | null,
+  set: readonly (readonly [string, string])[],
+  fitting: Fitting | null,
+): Choice {
   const profile = named ?? fitting?.profile ?? null
   try {
     rulesOf(benchmark, profile)
@@ -154,7 +218,13 @@ function choiceOf(benchmark: Benchmark, named: string | null, set: readonly (rea
       const value = benchmark.source.values[name]
       return value ? [[name, checkValue(name, value, text)] as const] : []
     })
-    const choice = { benchmark, profile, values: { ...fitting?.values, ...Object.fromEntries(values) }, overrides: fitting?.overrides ?? [], tailoring: fitting?.tailoring ?? [] }
+    const choice = {
+      benchmark,
+      profile,
+      values: { ...fitting?.values, ...Object.fromEntries(values) },
+      overrides: fitting?.overrides ?? [],
+      tailoring: fitting?.tailoring ?? [],
+    }
     // Names that the benchmark does not have are told before anything is judged.
     prepare(choice)
     return choice
@@ -180,7 +250,9 @@ function waiversAt(path: string): Waiver[] {
   try {
     data = readYaml(readFileSync(path, 'utf8'))
   } catch (error) {
-    throw new UsageError(`the waivers in ${path} cannot be read: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+    throw new UsageError(
+      `the waivers in ${path} cannot be read: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`,
+    )
   }
   const parsed = z.array(waiverSchema).safeParse(data)
   if (!parsed.success) throw new UsageError(`the waivers in ${path} are not valid: ${schemaFault(parsed.error)}`)
@@ -206,7 +278,13 @@ function write(document: AuditDocument, format: string, benchmarks: readonly Ben
     case 'sarif':
       return writeSarif(document, sources)
     case 'html':
-      return writeHtml(makeReport(document, sources, frameworks(), { title: 'Evidence report', engagement: null, madeAt: new Date().toISOString() }))
+      return writeHtml(
+        makeReport(document, sources, frameworks(), {
+          title: 'Evidence report',
+          engagement: null,
+          madeAt: new Date().toISOString(),
+        }),
+      )
     default:
       return `${JSON.stringify(document, null, 2)}\n`
   }

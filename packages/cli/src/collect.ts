@@ -15,16 +15,40 @@ export const COLLECT_USAGE = `jurybox collect INVENTORY --out FOLDER
   Exit status: 0 all collected, 1 some missing, 2 bad usage.`
 
 const inventorySchema = z.strictObject({
-  accounts: z.array(z.strictObject({ user: z.string().min(1), passwordFrom: z.string().min(1), privilegedFrom: z.string().optional() })).min(1),
+  accounts: z
+    .array(
+      z.strictObject({
+        user: z.string().min(1),
+        passwordFrom: z.string().min(1),
+        privilegedFrom: z.string().optional(),
+      }),
+    )
+    .min(1),
   devices: z
-    .array(z.strictObject({ name: z.string().regex(/^[\w.-]+$/), dialect: z.string(), address: z.string().min(1), port: z.int().min(1).max(65535).default(22), old: z.boolean().default(false), hostKey: z.string().nullable().default(null), netconfPort: z.int().min(1).max(65535).optional(), snmpPort: z.int().min(1).max(65535).optional() }))
+    .array(
+      z.strictObject({
+        name: z.string().regex(/^[\w.-]+$/),
+        dialect: z.string(),
+        address: z.string().min(1),
+        port: z.int().min(1).max(65535).default(22),
+        old: z.boolean().default(false),
+        hostKey: z.string().nullable().default(null),
+        netconfPort: z.int().min(1).max(65535).optional(),
+        snmpPort: z.int().min(1).max(65535).optional(),
+      }),
+    )
     .min(1),
 })
 
 const AT_ONCE = 20
 
 /** @returns the exit status */
-export async function collectCommand(args: readonly string[], { stdout, stderr }: Output, environment: NodeJS.ProcessEnv = process.env, limits = LIMITS): Promise<number> {
+export async function collectCommand(
+  args: readonly string[],
+  { stdout, stderr }: Output,
+  environment: NodeJS.ProcessEnv = process.env,
+  limits = LIMITS,
+): Promise<number> {
   const at = args.indexOf('--out')
   const out = at < 0 ? undefined : args[at + 1]
   const [file, ...others] = args.filter((_, i) => at < 0 || (i !== at && i !== at + 1))
@@ -40,12 +64,26 @@ export async function collectCommand(args: readonly string[], { stdout, stderr }
     targets = inventory.devices.map(({ dialect, netconfPort, ...device }) => {
       const data = sets.get('data')
       const set = sets.get(dialect)
-      if (!set) throw new Error(`"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...sets.keys()].join(', ')})`)
-      return { ...device, set, ...(netconfPort !== undefined && data ? { netconf: { port: netconfPort, set: data } } : {}) }
+      if (!set)
+        throw new Error(
+          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...sets.keys()].join(', ')})`,
+        )
+      return {
+        ...device,
+        set,
+        ...(netconfPort !== undefined && data ? { netconf: { port: netconfPort, set: data } } : {}),
+      }
     })
-    credentials = inventory.accounts.map(({ user, passwordFrom, privilegedFrom }, i) => ({ id: String(i + 1), user, password: told(environment, passwordFrom), ...(privilegedFrom === undefined ? {} : { privileged: told(environment, privilegedFrom) }) }))
+    credentials = inventory.accounts.map(({ user, passwordFrom, privilegedFrom }, i) => ({
+      id: String(i + 1),
+      user,
+      password: told(environment, passwordFrom),
+      ...(privilegedFrom === undefined ? {} : { privileged: told(environment, privilegedFrom) }),
+    }))
   } catch (error) {
-    stderr(`jurybox collect: ${file}: ${error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)}\n`)
+    stderr(
+      `jurybox collect: ${file}: ${error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)}\n`,
+    )
     return 2
   }
   const began = new Date().toISOString()
@@ -72,7 +110,15 @@ export async function collectCommand(args: readonly string[], { stdout, stderr }
     }
   }
   await Promise.all(Array.from({ length: Math.min(AT_ONCE, targets.length) }, lane))
-  if (missing < targets.length) writeFileSync(join(out, 'snapshot.yaml'), stringify({ title: `Collected ${began.slice(0, 16).replace('T', ' ')}`, takenAt: began, note: `Collected over SSH from ${targets.length - missing} of ${targets.length} devices.` }))
+  if (missing < targets.length)
+    writeFileSync(
+      join(out, 'snapshot.yaml'),
+      stringify({
+        title: `Collected ${began.slice(0, 16).replace('T', ' ')}`,
+        takenAt: began,
+        note: `Collected over SSH from ${targets.length - missing} of ${targets.length} devices.`,
+      }),
+    )
   return missing === 0 ? 0 : 1
 }
 

@@ -1,7 +1,16 @@
 import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { HeldConfig, judgedRecord, linesOf, maskWithKey, modelOfDevice, readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
+import {
+  HeldConfig,
+  judgedRecord,
+  linesOf,
+  maskWithKey,
+  modelOfDevice,
+  readSnapshot,
+  stateOfDevice,
+  type ReadRecord,
+} from '@jurybox/core'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -21,17 +30,59 @@ export function readCommand(args: readonly string[], output: Output): number {
     const { files, refused } = filesAt(positionals)
     const snapshot = readSnapshot(files)
     for (const { path, reason } of [...refused, ...snapshot.refused]) output.stderr(`refused: ${path}: ${reason}\n`)
-    if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
+    if (snapshot.devices.length === 0)
+      throw new UsageError('Nothing readable: no file was read as a device configuration.')
     const mask = maskWithKey(randomBytes(32))
     const devices = snapshot.devices.flatMap(({ name, dialect, records }) => {
-      const read = records.map(({ id, kind, tree, text }): ReadRecord => (tree ? { id, kind, tree } : { id, kind, tree, text }))
+      const read = records.map(({ id, kind, tree, text }): ReadRecord =>
+        tree ? { id, kind, tree } : { id, kind, tree, text },
+      )
       const judged = judgedRecord(read)
       if (!judged) return []
-      const { model, origins, unread, harmless, faults } = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
-      return [{ name, path: judged.id, dialect: dialect.id, confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null, lines: linesOf(records.map((record) => ({ kind: record.kind, lineCount: record.tree?.lines.length ?? record.text.split('\n').length, unread: [] }))).lines, faults, unread, ...(values.harmless ? { harmless } : {}), model, origins: Object.fromEntries(origins), state: stateOfDevice(read).state }]
+      const { model, origins, unread, harmless, faults } = modelOfDevice(
+        HeldConfig.of(judged.tree, dialect),
+        judged,
+        read,
+        mask,
+      )
+      return [
+        {
+          name,
+          path: judged.id,
+          dialect: dialect.id,
+          confidence: records.find(({ id }) => id === judged.id)?.confidence ?? null,
+          lines: linesOf(
+            records.map((record) => ({
+              kind: record.kind,
+              lineCount: record.tree?.lines.length ?? record.text.split('\n').length,
+              unread: [],
+            })),
+          ).lines,
+          faults,
+          unread,
+          ...(values.harmless ? { harmless } : {}),
+          model,
+          origins: Object.fromEntries(origins),
+          state: stateOfDevice(read).state,
+        },
+      ]
     })
     const text = values.unread
-      ? devices.map(({ path, lines, unread, harmless }) => [`${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`, ...unread.map(({ record, line, text: said, block }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`), ...(harmless ?? []).map(({ record, line, text: said, block, why }) => `${record}:${line}: ${block === null ? '' : `${block} › `}${said}  (harmless: ${why})`)].join('\n')).join('\n')
+      ? devices
+          .map(({ path, lines, unread, harmless }) =>
+            [
+              `${path}: ${unread.length} of ${lines} lines unread (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`,
+              ...unread.map(
+                ({ record, line, text: said, block }) =>
+                  `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`,
+              ),
+              ...(harmless ?? []).map(
+                ({ record, line, text: said, block, why }) =>
+                  `${record}:${line}: ${block === null ? '' : `${block} › `}${said}  (harmless: ${why})`,
+              ),
+            ].join('\n'),
+          )
+          .join('\n')
       : JSON.stringify({ schema: 1, devices }, null, 2)
     if (values.out === undefined) output.stdout(`${text}\n`)
     else writeFileSync(values.out, `${text}\n`)
@@ -45,7 +96,16 @@ export function readCommand(args: readonly string[], output: Output): number {
 
 function parsed(args: readonly string[]) {
   try {
-    return parseArgs({ args: [...args], allowPositionals: true, options: { format: { type: 'string', default: 'json' }, unread: { type: 'boolean', default: false }, harmless: { type: 'boolean', default: false }, out: { type: 'string' } } })
+    return parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: {
+        format: { type: 'string', default: 'json' },
+        unread: { type: 'boolean', default: false },
+        harmless: { type: 'boolean', default: false },
+        out: { type: 'string' },
+      },
+    })
   } catch (error) {
     throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${READ_USAGE}`)
   }

@@ -37,6 +37,8 @@ export async function simulateCommand(args: readonly string[], { stdout, stderr 
 /** The folder itself, or the last by name of those in it that hold devices. */
 function snapshotIn(folder: string): string {
   if (!existsSync(folder) || existsSync(join(folder, 'devices'))) return folder
-  const within = readdirSync(folder).filter((name) => existsSync(join(folder, name, 'devices'))).sort()
+  const within = readdirSync(folder)
+    .filter((name) => existsSync(join(folder, name, 'devices')))
+    .sort()
   return within.length > 0 ? join(folder, within.at(-1) ?? '') : folder
 }

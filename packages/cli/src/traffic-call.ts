@@ -1,7 +1,18 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { AskError, BesideFileError, FilterTextError, PlaceError, TooIntricate, maskWithKey, readSnapshot, type ExhibitTexts, type Snapshot, type Trace } from '@jurybox/core'
+import {
+  AskError,
+  BesideFileError,
+  FilterTextError,
+  PlaceError,
+  TooIntricate,
+  maskWithKey,
+  readSnapshot,
+  type ExhibitTexts,
+  type Snapshot,
+  type Trace,
+} from '@jurybox/core'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -35,30 +46,56 @@ interface Call {
 }
 
 /** Reads the files that are named, and answers; what is wrong with the call itself is told and gives 2. */
-export function command(name: string, options: Options, answer: (call: Call, print: (data: unknown, text: () => string) => void, write: (text: string) => void) => number): (args: readonly string[], output: Output) => number {
+export function command(
+  name: string,
+  options: Options,
+  answer: (call: Call, print: (data: unknown, text: () => string) => void, write: (text: string) => void) => number,
+): (args: readonly string[], output: Output) => number {
   return (args, output) => {
     try {
       const { values, positionals } = parsed(args, options)
       if (positionals.length === 0) throw new UsageError(`name a snapshot\n${TRAFFIC_USAGE}`)
-      if (values['format'] !== 'json' && values['format'] !== 'text') throw new UsageError(`unknown format "${String(values['format'])}" (expected json, text)`)
+      if (values['format'] !== 'json' && values['format'] !== 'text')
+        throw new UsageError(`unknown format "${String(values['format'])}" (expected json, text)`)
       const { files, refused } = filesAt(positionals)
       const snapshot = readSnapshot(files)
       const all = [...refused, ...snapshot.refused]
       for (const { path, reason } of all) output.stderr(`refused: ${path}: ${reason}\n`)
-      if (snapshot.devices.length === 0) throw new UsageError('Nothing readable: no file was read as a device configuration.')
-      const write = (text: string): void => (typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`))
-      return answer({ values, snapshot, refused: all.length }, (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()), write)
+      if (snapshot.devices.length === 0)
+        throw new UsageError('Nothing readable: no file was read as a device configuration.')
+      const write = (text: string): void =>
+        typeof values['out'] === 'string' ? writeFileSync(values['out'], `${text}\n`) : output.stdout(`${text}\n`)
+      return answer(
+        { values, snapshot, refused: all.length },
+        (data, text) => write(values['format'] === 'json' ? JSON.stringify(data, null, 2) : text()),
+        write,
+      )
     } catch (error) {
-      if (!(error instanceof UsageError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof AskError || error instanceof TooIntricate)) throw error
+      if (!(
+        error instanceof UsageError ||
+        error instanceof PlaceError ||
+        error instanceof FilterTextError ||
+        error instanceof BesideFileError ||
+        error instanceof AskError ||
+        error instanceof TooIntricate
+      ))
+        throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)
       return 2
     }
   }
 }
 
-function parsed(args: readonly string[], options: Options): { values: Readonly<Record<string, string | boolean | undefined>>; positionals: string[] } {
+function parsed(
+  args: readonly string[],
+  options: Options,
+): { values: Readonly<Record<string, string | boolean | undefined>>; positionals: string[] } {
   try {
-    const { values, positionals } = parseArgs({ args: [...args], allowPositionals: true, options: { ...options, ...COMMON } })
+    const { values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: { ...options, ...COMMON },
+    })
     return { values: values as Record<string, string | boolean | undefined>, positionals }
   } catch (error) {
     throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${TRAFFIC_USAGE}`)
@@ -74,8 +111,20 @@ export function traceDocument(trace: Trace, texts: ExhibitTexts) {
     fates: trace.fates,
     whole: trace.whole,
     paths: trace.paths.map(({ fate, reason, device, hops, protection }) => ({
-      fate, reason, device, protection,
-      hops: hops.map((hop) => ({ device: hop.device, in: hop.in, out: hop.out, decisions: hop.decisions.map(({ stage, result, exhibits }) => ({ stage, result, exhibits: exhibits.map((one) => texts.show(one)) })) })),
+      fate,
+      reason,
+      device,
+      protection,
+      hops: hops.map((hop) => ({
+        device: hop.device,
+        in: hop.in,
+        out: hop.out,
+        decisions: hop.decisions.map(({ stage, result, exhibits }) => ({
+          stage,
+          result,
+          exhibits: exhibits.map((one) => texts.show(one)),
+        })),
+      })),
     })),
   }
 }

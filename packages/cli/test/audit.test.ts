@@ -50,28 +50,65 @@ describe('jurybox audit', () => {
   const chosen = ['--benchmark', 'network-hardening']
 
   it('takes a benchmark of one’s own, and a fitting, from files', () => {
-    const own = put('own.yaml', 'id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\ntopics: [t]\nprofiles: [{ id: base, title: Base }]\nvalues: { most: { type: int, title: Most, default: 1 } }\nrules:\n  - { id: named, title: Named, topic: t, severity: low, profile: base, statement: s, remedy: { words: w }, decide: [{ id: few, when: { expr: most > 1 }, outcome: pass, note: n }, { id: none, outcome: fail, note: n }] }\n')
+    const own = put(
+      'own.yaml',
+      'id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\ntopics: [t]\nprofiles: [{ id: base, title: Base }]\nvalues: { most: { type: int, title: Most, default: 1 } }\nrules:\n  - { id: named, title: Named, topic: t, severity: low, profile: base, statement: s, remedy: { words: w }, decide: [{ id: few, when: { expr: most > 1 }, outcome: pass, note: n }, { id: none, outcome: fail, note: n }] }\n',
+    )
     const good = put('a/good.cfg', GOOD)
-    const outcome = (...more: string[]): string => (JSON.parse(run(good, '--benchmark', own, ...more).out) as { verdicts: { outcome: string }[] }).verdicts[0]?.outcome ?? 'none'
+    const outcome = (...more: string[]): string =>
+      (JSON.parse(run(good, '--benchmark', own, ...more).out) as { verdicts: { outcome: string }[] }).verdicts[0]
+        ?.outcome ?? 'none'
     expect(outcome()).to.equal('fail')
-    expect(outcome('--fitting', put('fit.yaml', 'benchmark: own\nprofile: base\nvalues: { most: 2 }\n'))).to.equal('pass')
-    expect(outcome('--fitting', put('scoped.yaml', "benchmark: own\noverrides: [{ title: Here, scope: 'device.name == \"good\"', values: { most: 2 } }]\n"))).to.equal('pass')
-    expect(outcome('--fitting', put('left.yaml', 'benchmark: own\ntailoring: [{ rule: named, selected: false, reason: not here }]\n'))).to.equal('none')
+    expect(outcome('--fitting', put('fit.yaml', 'benchmark: own\nprofile: base\nvalues: { most: 2 }\n'))).to.equal(
+      'pass',
+    )
+    expect(
+      outcome(
+        '--fitting',
+        put(
+          'scoped.yaml',
+          'benchmark: own\noverrides: [{ title: Here, scope: \'device.name == "good"\', values: { most: 2 } }]\n',
+        ),
+      ),
+    ).to.equal('pass')
+    expect(
+      outcome(
+        '--fitting',
+        put('left.yaml', 'benchmark: own\ntailoring: [{ rule: named, selected: false, reason: not here }]\n'),
+      ),
+    ).to.equal('none')
   })
 
   it('2: a fitting or a benchmark that is wrong is named', () => {
     const good = put('a/good.cfg', GOOD)
     const wrong = (name: string, text: string): string => run(good, ...chosen, '--fitting', put(name, text)).err
-    expect(wrong('1.yaml', 'benchmark: other\n')).to.contain('"other" is of no chosen benchmark (chosen: network-hardening)')
-    expect(wrong('2.yaml', 'benchmark: network-hardening\nprofil: a\n')).to.contain('2.yaml is no fitting').and.contain('profil')
-    expect(wrong('3.yaml', 'benchmark: network-hardening\ntailoring: [{ rule: nowhere, reason: r }]\n')).to.contain('has no rule "nowhere"')
+    expect(wrong('1.yaml', 'benchmark: other\n')).to.contain(
+      '"other" is of no chosen benchmark (chosen: network-hardening)',
+    )
+    expect(wrong('2.yaml', 'benchmark: network-hardening\nprofil: a\n'))
+      .to.contain('2.yaml is no fitting')
+      .and.contain('profil')
+    expect(wrong('3.yaml', 'benchmark: network-hardening\ntailoring: [{ rule: nowhere, reason: r }]\n')).to.contain(
+      'has no rule "nowhere"',
+    )
     expect(run(good, '--benchmark', put('4.yaml', 'id: x\n')).err).to.contain('4.yaml')
   })
 
   it('0: nothing to object to', () => {
-    const { status, out } = run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1,10.0.0.2', '--value', 'name_servers=10.0.0.3')
+    const { status, out } = run(
+      put('good.cfg', GOOD),
+      ...chosen,
+      '--profile',
+      'level-1',
+      '--value',
+      'ntp_servers=10.0.0.1,10.0.0.2',
+      '--value',
+      'name_servers=10.0.0.3',
+    )
     const document = auditDocumentSchema.parse(JSON.parse(out))
-    expect(document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown').map(({ rule }) => rule)).to.deep.equal([])
+    expect(
+      document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown').map(({ rule }) => rule),
+    ).to.deep.equal([])
     expect(status).to.equal(0)
   })
 
@@ -80,38 +117,78 @@ describe('jurybox audit', () => {
     expect(run(put('good.cfg', GOOD), ...chosen, '--profile', 'level-1').status, 'ntp_servers is not set').to.equal(1)
     put('all/good.cfg', GOOD)
     put('all/photo.jpg', Buffer.from([0xff, 0xd8, 0xff]))
-    const { status, err } = run(join(folder, 'all'), ...chosen, '--profile', 'level-1', '--value', 'ntp_servers=10.0.0.1,10.0.0.2', '--value', 'name_servers=10.0.0.3')
+    const { status, err } = run(
+      join(folder, 'all'),
+      ...chosen,
+      '--profile',
+      'level-1',
+      '--value',
+      'ntp_servers=10.0.0.1,10.0.0.2',
+      '--value',
+      'name_servers=10.0.0.3',
+    )
     expect(status).to.equal(1)
     expect(err).to.match(/photo\.jpg: .*JPEG/)
   })
 
   it('expectations of a snapshot are verdicts of its audit, with their lines, in every form', () => {
     put('harbour/snapshot.yaml', 'title: A harbour\ntakenAt: 2026-11-20T06:00:00Z\n')
-    put('harbour/devices/core/config.txt', 'hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\ninterface far\n ip address 10.2.0.1 255.255.255.0\n ip access-group NO out\nip access-list extended NO\n deny udp any any\n permit ip any any\n')
-    put('harbour/expectations.yaml', 'expectations:\n  - { id: names, title: Names are resolved, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp dst port 53, must: arrive, severity: high, references: [pci-dss-4.0.1:1.2.1] }\n  - { id: web, title: The web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 80, must: arrive }\n')
+    put(
+      'harbour/devices/core/config.txt',
+      'hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\ninterface far\n ip address 10.2.0.1 255.255.255.0\n ip access-group NO out\nip access-list extended NO\n deny udp any any\n permit ip any any\n',
+    )
+    put(
+      'harbour/expectations.yaml',
+      'expectations:\n  - { id: names, title: Names are resolved, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp dst port 53, must: arrive, severity: high, references: [pci-dss-4.0.1:1.2.1] }\n  - { id: web, title: The web, from: 10.1.0.0/24, to: 10.2.0.0/24, only: tcp dst port 80, must: arrive }\n',
+    )
     const { out, err, status } = run(join(folder, 'harbour'), ...chosen)
     const { expected } = auditDocumentSchema.parse(JSON.parse(out))
-    expect(expected.map(({ rule, outcome, severity, branch, device }) => [rule, outcome, severity, branch, device])).to.deep.equal([['names', 'fail', 'high', 'broken', 'core'], ['web', 'pass', 'medium', 'holds', '']])
+    expect(
+      expected.map(({ rule, outcome, severity, branch, device }) => [rule, outcome, severity, branch, device]),
+    ).to.deep.equal([
+      ['names', 'fail', 'high', 'broken', 'core'],
+      ['web', 'pass', 'medium', 'holds', ''],
+    ])
     expect(expected[0]?.exhibits.map(({ text }) => text)).to.deep.equal([' deny udp any any'])
     expect(expected[0]?.statement).to.equal('From 10.1.0.0/24 to 10.2.0.0/24, udp dst port 53: must arrive.')
     expect(err).to.contain('2 expectations of traffic: 1 hold, 1 are broken or undecided')
     expect(status).to.equal(1)
-    const waiver = put('borne.yaml', '- { benchmark: expectations, rule: names, reason: Until the resolver moves, owner: I. Wren, expires: 2099-01-01T00:00:00Z }\n')
+    const waiver = put(
+      'borne.yaml',
+      '- { benchmark: expectations, rule: names, reason: Until the resolver moves, owner: I. Wren, expires: 2099-01-01T00:00:00Z }\n',
+    )
     const borne = run(join(folder, 'harbour'), ...chosen, '--waivers', waiver)
     expect(borne.err).to.contain('1 are broken or undecided; 1 waived')
-    expect(auditDocumentSchema.parse(JSON.parse(borne.out)).expected.map(({ outcome, waived }) => [outcome, waived?.[0]?.owner])).to.deep.equal([['fail', 'I. Wren'], ['pass', undefined]])
+    expect(
+      auditDocumentSchema
+        .parse(JSON.parse(borne.out))
+        .expected.map(({ outcome, waived }) => [outcome, waived?.[0]?.owner]),
+    ).to.deep.equal([
+      ['fail', 'I. Wren'],
+      ['pass', undefined],
+    ])
     const written = (form: string): string => run(join(folder, 'harbour'), ...chosen, '--format', form).out
     expect(written('csv')).to.match(/core,expectations,names,fail,high,broken,/)
     const html = written('html')
     expect(html).to.contain('Expectations of traffic').and.contain('<strong>Names are resolved</strong>')
     expect(html.match(/<article /g)?.length).to.be.above(1)
-    expect((JSON.parse(written('sarif')) as { runs: { results: { ruleId: string; kind: string }[] }[] }).runs[0]?.results.filter(({ ruleId }) => ruleId.startsWith('expectations/')).map(({ ruleId, kind }) => [ruleId, kind])).to.deep.equal([['expectations/names', 'fail'], ['expectations/web', 'pass']])
+    expect(
+      (JSON.parse(written('sarif')) as { runs: { results: { ruleId: string; kind: string }[] }[] }).runs[0]?.results
+        .filter(({ ruleId }) => ruleId.startsWith('expectations/'))
+        .map(({ ruleId, kind }) => [ruleId, kind]),
+    ).to.deep.equal([
+      ['expectations/names', 'fail'],
+      ['expectations/web', 'pass'],
+    ])
   })
 
   it('2: expectations that are not as they should be', () => {
     put('harbour/devices/core/config.txt', 'hostname core\n')
     put('harbour/expectations.yaml', 'expectations:\n  - { id: A, title: x, from: a, to: b, must: arrive }\n')
-    expect(run(join(folder, 'harbour'), ...chosen)).to.deep.include({ status: 2 }).and.to.have.property('err').match(/expectations\.yaml: .*lower-case/)
+    expect(run(join(folder, 'harbour'), ...chosen))
+      .to.deep.include({ status: 2 })
+      .and.to.have.property('err')
+      .match(/expectations\.yaml: .*lower-case/)
   })
 
   const usage: [string, (file: string) => string[], RegExp][] = [
@@ -137,25 +214,43 @@ describe('jurybox audit', () => {
     const path = join(folder, 'a.cfg')
     writeFileSync(path, 'hostname a\nip http server\n')
     const waivers = join(folder, 'waivers.yaml')
-    writeFileSync(waivers, '- { benchmark: network-hardening, rule: http-server-off, device: a, reason: Replaced in spring, owner: Quay desk, expires: "2027-03-01T00:00:00Z" }\n')
-    const waivedAt = (...args: string[]): number => auditDocumentSchema.parse(JSON.parse(run(path, '--benchmark', 'network-hardening', '--waivers', waivers, ...args).out)).counts.waived
+    writeFileSync(
+      waivers,
+      '- { benchmark: network-hardening, rule: http-server-off, device: a, reason: Replaced in spring, owner: Quay desk, expires: "2027-03-01T00:00:00Z" }\n',
+    )
+    const waivedAt = (...args: string[]): number =>
+      auditDocumentSchema.parse(
+        JSON.parse(run(path, '--benchmark', 'network-hardening', '--waivers', waivers, ...args).out),
+      ).counts.waived
     expect(waivedAt('--now', '2027-02-01T00:00:00Z')).to.equal(1)
     expect(waivedAt('--now', '2027-04-01T00:00:00Z'), 'an expired waiver covers nothing').to.equal(0)
     expect(waivedAt('--now', '2027-02-01T00:00:00Z', '--before', path)).to.equal(1)
-    expect(run(path, '--benchmark', 'network-hardening', '--now', 'tomorrow')).to.include({ status: 2 }).and.property('err').contain('--now expects')
+    expect(run(path, '--benchmark', 'network-hardening', '--now', 'tomorrow'))
+      .to.include({ status: 2 })
+      .and.property('err')
+      .contain('--now expects')
     writeFileSync(waivers, '- { rule: x }\n')
-    expect(run(path, '--benchmark', 'network-hardening', '--waivers', waivers)).to.include({ status: 2 }).and.property('err').contain('not valid')
+    expect(run(path, '--benchmark', 'network-hardening', '--waivers', waivers))
+      .to.include({ status: 2 })
+      .and.property('err')
+      .contain('not valid')
     expect(run(path, '--benchmark', 'network-hardening', '--before', join(folder, 'nothing')).status).to.equal(2)
   })
 
   it('gives the same answer for files, a folder, a snapshot folder and a zip', () => {
     const key = put('key', '0123456789abcdef')
-    const outcomes = (path: string): string[] => auditDocumentSchema.parse(JSON.parse(run(path, ...chosen, '--key-file', key).out)).verdicts.map((v) => `${v.device} ${v.rule} ${v.outcome}`)
+    const outcomes = (path: string): string[] =>
+      auditDocumentSchema
+        .parse(JSON.parse(run(path, ...chosen, '--key-file', key).out))
+        .verdicts.map((v) => `${v.device} ${v.rule} ${v.outcome}`)
     const bare = outcomes(put('bare.cfg', GOOD))
     put('folder/good.conf', GOOD)
     put('snap/snapshot.yaml', 'title: S\n')
     put('snap/devices/good/config.txt', GOOD)
-    const zip = put('snap.zip', zipSync({ 'snap/snapshot.yaml': Buffer.from('title: S\n'), 'snap/devices/good/config.txt': Buffer.from(GOOD) }))
+    const zip = put(
+      'snap.zip',
+      zipSync({ 'snap/snapshot.yaml': Buffer.from('title: S\n'), 'snap/devices/good/config.txt': Buffer.from(GOOD) }),
+    )
     expect(outcomes(join(folder, 'folder'))).to.deep.equal(bare)
     expect(outcomes(join(folder, 'snap'))).to.deep.equal(bare)
     expect(outcomes(zip)).to.deep.equal(bare)
@@ -190,9 +285,13 @@ describe('jurybox read', () => {
 
   it('prints the models of a whole snapshot, and nothing secret', () => {
     const { status, out } = run(scenario)
-    const { devices } = JSON.parse(out) as { devices: { name: string; dialect: string; model: unknown; origins: Record<string, unknown> }[] }
+    const { devices } = JSON.parse(out) as {
+      devices: { name: string; dialect: string; model: unknown; origins: Record<string, unknown> }[]
+    }
     expect(status).to.equal(0)
-    expect(new Set(devices.map(({ dialect }) => dialect))).to.deep.equal(new Set(['indented', 'braced', 'setlines', 'linux']))
+    expect(new Set(devices.map(({ dialect }) => dialect))).to.deep.equal(
+      new Set(['indented', 'braced', 'setlines', 'linux']),
+    )
     for (const { name, model, origins, dialect } of devices) {
       expect(deviceModelSchema.safeParse(model).success, name).to.equal(true)
       expect(Object.keys(origins).length, name).to.be.above(dialect === 'linux' ? 15 : 40)

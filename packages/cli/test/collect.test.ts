@@ -17,7 +17,8 @@ describe('jurybox collect', function () {
   let network: SimulatedNetwork
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-collect-'))
-    for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1']) cpSync(join(scenario, name), join(folder, 'network/devices', name), { recursive: true })
+    for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1'])
+      cpSync(join(scenario, name), join(folder, 'network/devices', name), { recursive: true })
     network = await simulate(join(folder, 'network'))
   })
   after(async () => {
@@ -27,13 +28,28 @@ describe('jurybox collect', function () {
   const inventory = (more: object = {}): string => {
     const file = join(folder, 'inventory.yaml')
     const devices = network.devices.map(({ name, dialect, port }) => ({ name, dialect, address: '127.0.0.1', port }))
-    writeFileSync(file, stringify({ accounts: [{ user: 'jurybox', passwordFrom: 'DEVICE_PASSWORD', privilegedFrom: 'DEVICE_RIGHTS' }], devices, ...more }))
+    writeFileSync(
+      file,
+      stringify({
+        accounts: [{ user: 'jurybox', passwordFrom: 'DEVICE_PASSWORD', privilegedFrom: 'DEVICE_RIGHTS' }],
+        devices,
+        ...more,
+      }),
+    )
     return file
   }
   const environment = { DEVICE_PASSWORD: 'heron-at-low-tide', DEVICE_RIGHTS: 'heron-on-the-weir' }
-  async function run(args: string[], env: NodeJS.ProcessEnv = environment): Promise<{ status: number; out: string; err: string }> {
+  async function run(
+    args: string[],
+    env: NodeJS.ProcessEnv = environment,
+  ): Promise<{ status: number; out: string; err: string }> {
     let [out, err] = ['', '']
-    const status = await collectCommand(args, { stdout: (text) => void (out += text), stderr: (text) => void (err += text) }, env, { ...LIMITS, silence: 15_000, again: 0 })
+    const status = await collectCommand(
+      args,
+      { stdout: (text) => void (out += text), stderr: (text) => void (err += text) },
+      env,
+      { ...LIMITS, silence: 15_000, again: 0 },
+    )
     return { status, out, err }
   }
 
@@ -42,10 +58,18 @@ describe('jurybox collect', function () {
     const { status, out: said } = await run([inventory(), '--out', out])
     expect(status).to.equal(0)
     expect(said).to.contain('qs-dist1: ').and.contain('host key ')
-    const files = readdirSync(out, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name))
-    const snapshot = readSnapshot(files.map((path) => ({ path: path.slice(out.length + 1), bytes: readFileSync(path) })))
+    const files = readdirSync(out, { recursive: true, withFileTypes: true })
+      .filter((entry) => entry.isFile())
+      .map((entry) => join(entry.parentPath, entry.name))
+    const snapshot = readSnapshot(
+      files.map((path) => ({ path: path.slice(out.length + 1), bytes: readFileSync(path) })),
+    )
     expect(snapshot.refused).to.deep.equal([])
-    expect(snapshot.devices.map(({ name, dialect }) => `${name} ${dialect.id}`).sort()).to.deep.equal(['dd-gw1 linux', 'qs-dist1 indented', 'qs-fw1 setlines'])
+    expect(snapshot.devices.map(({ name, dialect }) => `${name} ${dialect.id}`).sort()).to.deep.equal([
+      'dd-gw1 linux',
+      'qs-dist1 indented',
+      'qs-fw1 setlines',
+    ])
   })
 
   it('1: a device is missing, and the reason is on the error output', async () => {
@@ -58,7 +82,12 @@ describe('jurybox collect', function () {
 
   for (const [what, args, env, said] of [
     ['no folder', (file: string) => [file], environment, 'jurybox collect INVENTORY'],
-    ['a secret that is not there', (file: string) => [file, '--out', 'x'], {}, 'the variable DEVICE_PASSWORD is not set'],
+    [
+      'a secret that is not there',
+      (file: string) => [file, '--out', 'x'],
+      {},
+      'the variable DEVICE_PASSWORD is not set',
+    ],
     ['a file that is none', () => ['/no/such/file', '--out', 'x'], environment, '/no/such/file'],
   ] as const) {
     it(`2: ${what}`, async () => {
@@ -68,7 +97,11 @@ describe('jurybox collect', function () {
     })
   }
   it('2: a dialect that nobody has commands for', async () => {
-    const { status, err } = await run([inventory({ devices: [{ name: 'a', dialect: 'runes', address: '127.0.0.1' }] }), '--out', 'x'])
+    const { status, err } = await run([
+      inventory({ devices: [{ name: 'a', dialect: 'runes', address: '127.0.0.1' }] }),
+      '--out',
+      'x',
+    ])
     expect([status, err.includes('"a": there are no commands for the dialect "runes"')]).to.deep.equal([2, true])
   })
 })

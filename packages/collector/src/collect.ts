@@ -51,7 +51,14 @@ export interface CollectLimits extends SessionLimits {
   readonly backOff: number
 }
 
-export const LIMITS: CollectLimits = { connect: 15_000, silence: 20_000, answer: 60_000_000, tries: 3, again: 1, backOff: 500 }
+export const LIMITS: CollectLimits = {
+  connect: 15_000,
+  silence: 20_000,
+  answer: 60_000_000,
+  tries: 3,
+  again: 1,
+  backOff: 500,
+}
 
 export interface CollectedRecord {
   readonly kind: string
@@ -62,28 +69,66 @@ export interface CollectedRecord {
 }
 
 export type Collected =
-  | { readonly name: string; readonly ok: true; readonly records: readonly CollectedRecord[]; readonly hostKey: string; readonly credential: string; readonly unknown: readonly string[]; /** What else was asked and did not come, with the reason. */ readonly without: readonly string[] }
-  | { readonly name: string; readonly ok: false; readonly step: Step; readonly reason: string; readonly hostKey: string | null; readonly attempts: number }
+  | {
+      readonly name: string
+      readonly ok: true
+      readonly records: readonly CollectedRecord[]
+      readonly hostKey: string
+      readonly credential: string
+      readonly unknown: readonly string[]
+      /** What else was asked and did not come, with the reason. */ readonly without: readonly string[]
+    }
+  | {
+      readonly name: string
+      readonly ok: false
+      readonly step: Step
+      readonly reason: string
+      readonly hostKey: string | null
+      readonly attempts: number
+    }
 
 /**
- * Everything that a device gives, or the step at which it stopped. Never throws for what a device does; a listing that is
+ * Everything that a device gives, or the step at which it stopped. Never throws for what a device does; a listing that
+ * is
  * not whole is no record.
  * @param credentials in the order in which they are tried
  */
-export async function collectDevice(target: Target, credentials: readonly Credential[], limits: CollectLimits = LIMITS, signal?: AbortSignal): Promise<Collected> {
+export async function collectDevice(
+  target: Target,
+  credentials: readonly Credential[],
+  limits: CollectLimits = LIMITS,
+  signal?: AbortSignal,
+): Promise<Collected> {
   for (let attempt = 0; ; attempt++) {
     const seen = { hostKey: null as string | null }
     try {
       return await attemptOn(target, credentials, limits, seen, signal)
     } catch (error) {
-      const stopped = error instanceof StepError ? error : new StepError('command', error instanceof Error ? error.message : String(error), false)
-      if (!stopped.again || attempt >= limits.again || signal?.aborted) return { name: target.name, ok: false, step: stopped.step, reason: stopped.message, hostKey: seen.hostKey, attempts: attempt + 1 }
+      const stopped =
+        error instanceof StepError
+          ? error
+          : new StepError('command', error instanceof Error ? error.message : String(error), false)
+      if (!stopped.again || attempt >= limits.again || signal?.aborted)
+        return {
+          name: target.name,
+          ok: false,
+          step: stopped.step,
+          reason: stopped.message,
+          hostKey: seen.hostKey,
+          attempts: attempt + 1,
+        }
       await pause(limits.backOff * 2 ** attempt, signal)
     }
   }
 }
 
-async function attemptOn(target: Target, credentials: readonly Credential[], limits: CollectLimits, seen: { hostKey: string | null }, signal?: AbortSignal): Promise<Collected> {
+async function attemptOn(
+  target: Target,
+  credentials: readonly Credential[],
+  limits: CollectLimits,
+  seen: { hostKey: string | null },
+  signal?: AbortSignal,
+): Promise<Collected> {
   const host = await addressOf(target.address, limits.connect)
   const some = credentials.slice(0, limits.tries)
   if (some.length === 0) throw new StepError('login', 'there is no credential to try', false)
@@ -95,11 +140,23 @@ async function attemptOn(target: Target, credentials: readonly Credential[], lim
       const fits = await login(client, target, host, credential, limits, seen)
       if (!fits) {
         if (i < some.length - 1) continue
-        throw new StepError('login', `${some.length === 1 ? 'the credential does not fit' : `none of ${some.length} credentials fits`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`, false)
+        throw new StepError(
+          'login',
+          `${some.length === 1 ? 'the credential does not fit' : `none of ${some.length} credentials fits`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`,
+          false,
+        )
       }
       const { records, unknown } = await asked(client, target.set, credential, limits)
       const without = await besides(target, host, credential, limits, seen, records)
-      return { name: target.name, ok: true, records, unknown, without, hostKey: seen.hostKey ?? '', credential: credential.id }
+      return {
+        name: target.name,
+        ok: true,
+        records,
+        unknown,
+        without,
+        hostKey: seen.hostKey ?? '',
+        credential: credential.id,
+      }
     } catch (error) {
       if (signal?.aborted) throw new StepError('command', 'the collection was stopped', false)
       throw error
@@ -127,22 +184,52 @@ async function addressOf(address: string, within: number): Promise<string> {
 }
 
 /** False where the credential does not fit. @throws StepError where it comes to no answer */
-async function login(client: SshClient, { port, hostKey, old }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }): Promise<boolean> {
+async function login(
+  client: SshClient,
+  { port, hostKey, old }: Target,
+  host: string,
+  credential: Credential,
+  limits: CollectLimits,
+  seen: { hostKey: string | null },
+): Promise<boolean> {
   return new Promise((resolve, reject) => {
     let step: Step = 'reachable'
     let keyWrong = false
     client
       .on('ready', () => resolve(true))
       .on('error', (error: Error & { code?: string; level?: string }) => {
-        if (keyWrong) reject(new StepError('key', 'the host key is another than before: the device was replaced, or someone stands between. Nothing was told to it', false))
+        if (keyWrong)
+          reject(
+            new StepError(
+              'key',
+              'the host key is another than before: the device was replaced, or someone stands between. Nothing was told to it',
+              false,
+            ),
+          )
         else if (error.level === 'client-authentication') resolve(false)
         else reject(whyOf(error, step, host, port))
       })
-      .on('close', () => reject(new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} closed the connection before anyone could log in`, true)))
+      .on('close', () =>
+        reject(
+          new StepError(
+            step === 'reachable' ? 'tcp' : 'ssh',
+            `${host}:${port} closed the connection before anyone could log in`,
+            true,
+          ),
+        ),
+      )
       .on('connect', () => (step = 'ssh'))
-      .on('keyboard-interactive', (_name, _instructions, _language, prompts, finish) => finish(prompts.map(() => credential.password)))
+      .on('keyboard-interactive', (_name, _instructions, _language, prompts, finish) =>
+        finish(prompts.map(() => credential.password)),
+      )
       .connect({
-        host, port, username: credential.user, password: credential.password, tryKeyboard: true, readyTimeout: limits.connect, algorithms: old ? WITH_OLD : SOUND,
+        host,
+        port,
+        username: credential.user,
+        password: credential.password,
+        tryKeyboard: true,
+        readyTimeout: limits.connect,
+        algorithms: old ? WITH_OLD : SOUND,
         ...(credential.privateKey ? { privateKey: credential.privateKey } : {}),
         hostVerifier: (key: Buffer): boolean => {
           seen.hostKey = createHash('sha256').update(key).digest('base64')
@@ -166,8 +253,14 @@ function whyOf(error: Error & { code?: string; level?: string }, step: Step, hos
     case 'EPIPE':
       return new StepError('ssh', `${host}:${port} broke the connection off`, true)
     default:
-      if (error.level === 'client-timeout') return new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} does not come to the login`, true)
-      if (/no matching/i.test(error.message)) return new StepError('ssh', `the device speaks only algorithms that RFC 9142 deprecates (${error.message}); mark it as old where that has to be borne`, false)
+      if (error.level === 'client-timeout')
+        return new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} does not come to the login`, true)
+      if (/no matching/i.test(error.message))
+        return new StepError(
+          'ssh',
+          `the device speaks only algorithms that RFC 9142 deprecates (${error.message}); mark it as old where that has to be borne`,
+          false,
+        )
       return new StepError(step === 'reachable' ? 'tcp' : 'ssh', error.message, true)
   }
 }
@@ -178,22 +271,44 @@ interface Gathered {
   readonly unknown: string[]
 }
 
-async function asked(client: SshClient, set: CommandSet, credential: Credential, limits: CollectLimits): Promise<Gathered> {
+async function asked(
+  client: SshClient,
+  set: CommandSet,
+  credential: Credential,
+  limits: CollectLimits,
+): Promise<Gathered> {
   if (set.talk === 'exec') return byCommands(client, set, limits)
   return set.talk === 'netconf' ? byRequests(client, set, limits) : bySession(client, set, credential, limits)
 }
 
 /** What is asked over other ways than the first: adds what comes to the records, and returns why something did not. */
-async function besides({ netconf, snmpPort, mayConnect, ...target }: Target, host: string, credential: Credential, limits: CollectLimits, seen: { hostKey: string | null }, records: CollectedRecord[]): Promise<string[]> {
+async function besides(
+  { netconf, snmpPort, mayConnect, ...target }: Target,
+  host: string,
+  credential: Credential,
+  limits: CollectLimits,
+  seen: { hostKey: string | null },
+  records: CollectedRecord[],
+): Promise<string[]> {
   const without: string[] = []
   const why = (error: unknown): string => (error instanceof Error ? error.message : String(error))
   if (netconf) {
     const client = new ssh2.Client()
     try {
       // What the device has printed already is not asked for again.
-      const set = { ...netconf.set, records: netconf.set.records.filter(({ kind }) => kind.startsWith('state/') && !records.some((record) => record.kind === kind)) }
+      const set = {
+        ...netconf.set,
+        records: netconf.set.records.filter(
+          ({ kind }) => kind.startsWith('state/') && !records.some((record) => record.kind === kind),
+        ),
+      }
       // The same device has the same key at any port; to another nothing is told.
-      if (!(await login(client, { ...target, port: netconf.port, hostKey: seen.hostKey }, host, credential, limits, { hostKey: null }))) throw new Error('the credential does not fit there')
+      if (
+        !(await login(client, { ...target, port: netconf.port, hostKey: seen.hostKey }, host, credential, limits, {
+          hostKey: null,
+        }))
+      )
+        throw new Error('the credential does not fit there')
       records.push(...(await byRequests(client, set, limits)).records)
     } catch (error) {
       without.push(`NETCONF: ${why(error)}`)
@@ -203,13 +318,24 @@ async function besides({ netconf, snmpPort, mayConnect, ...target }: Target, hos
   }
   if (snmpPort !== undefined) {
     try {
-      const text = await snmpRecord(host, snmpPort, credential.snmp ?? { user: credential.user, auth: credential.password, privacy: credential.password }, Math.min(limits.connect, 5000))
+      const text = await snmpRecord(
+        host,
+        snmpPort,
+        credential.snmp ?? { user: credential.user, auth: credential.password, privacy: credential.password },
+        Math.min(limits.connect, 5000),
+      )
       records.push({ kind: 'state/counters', form: 'json', text, takenAt: new Date().toISOString() })
     } catch (error) {
       without.push(`SNMP: ${why(error)}`)
     }
   }
-  if (mayConnect?.(host)) records.push({ kind: 'state/services', form: 'json', text: await serviceRecord(host, CONNECT_MS), takenAt: new Date().toISOString() })
+  if (mayConnect?.(host))
+    records.push({
+      kind: 'state/services',
+      form: 'json',
+      text: await serviceRecord(host, CONNECT_MS),
+      takenAt: new Date().toISOString(),
+    })
   return without
 }
 
@@ -221,12 +347,22 @@ async function byRequests(client: SshClient, set: CommandSet, limits: CollectLim
   return gathered(set, async (command) => session.request(operationOf(command), `“${command}”`))
 }
 
-async function bySession(client: SshClient, set: CommandSet, credential: Credential, limits: CollectLimits): Promise<Gathered> {
+async function bySession(
+  client: SshClient,
+  set: CommandSet,
+  credential: Credential,
+  limits: CollectLimits,
+): Promise<Gathered> {
   const session = await ShellSession.open(client, limits)
   for (const command of set.quiet) await session.run(command)
   const { privileged } = set
   if (privileged && session.prompt.endsWith(privileged.few)) {
-    const given = await session.rights(privileged.command, privileged.asks, credential.privileged ?? credential.password, privileged.many)
+    const given = await session.rights(
+      privileged.command,
+      privileged.asks,
+      credential.privileged ?? credential.password,
+      privileged.many,
+    )
     if (!given) throw new StepError('privilege', 'the word for more rights does not fit', false)
   }
   return gathered(set, (command) => session.run(command))
@@ -254,7 +390,10 @@ async function gathered(set: CommandSet, ask: (command: string) => Promise<strin
       out.unknown.push(kind)
       continue
     }
-    const fault = ends !== undefined && !text.trimEnd().endsWith(`\n${ends}`) ? `it does not end with “${ends}”` : faultIn(kind, set.dialect, text, needed)
+    const fault =
+      ends !== undefined && !text.trimEnd().endsWith(`\n${ends}`)
+        ? `it does not end with “${ends}”`
+        : faultIn(kind, set.dialect, text, needed)
     if (fault !== null) throw new StepError('listing', `“${command}” is not whole: ${fault}`, true)
     if (text.trim() !== '') out.records.push({ kind, form, text, takenAt: new Date().toISOString() })
   }

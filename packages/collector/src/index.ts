@@ -1,6 +1,14 @@
 /** Fetches records from devices over SSH: the client side, without a server or a database. */
 export { SOUND, WITH_OLD } from './algorithms.ts'
-export { LIMITS, collectDevice, type Collected, type CollectedRecord, type CollectLimits, type Credential, type Target } from './collect.ts'
+export {
+  LIMITS,
+  collectDevice,
+  type Collected,
+  type CollectedRecord,
+  type CollectLimits,
+  type Credential,
+  type Target,
+} from './collect.ts'
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'
 export { NetconfSession, operationOf } from './netconf.ts'
 export { snmpRecord, type SnmpUser } from './snmp.ts'

@@ -4,11 +4,17 @@ import { connect } from 'node:net'
 const PORTS = [22, 23, 80, 443]
 
 /**
- * What answers on an address, by one TCP connect a port, one after the other, each given up after some milliseconds. Nothing is
+ * What answers on an address, by one TCP connect a port, one after the other, each given up after some milliseconds.
+ * Nothing is
  * sent: a connection that is made is closed at once.
  * @returns JSON with `open`, `closed` or `silent` for each port
  */
-export async function serviceRecord(host: string, timeout: number, ports: readonly number[] = PORTS, signal?: AbortSignal): Promise<string> {
+export async function serviceRecord(
+  host: string,
+  timeout: number,
+  ports: readonly number[] = PORTS,
+  signal?: AbortSignal,
+): Promise<string> {
   const services: { port: number; answer: 'open' | 'closed' | 'silent' }[] = []
   for (const port of ports) {
     if (signal?.aborted) break

@@ -47,7 +47,11 @@ export class ShellSession {
 
   static async open(client: Client, limits: SessionLimits): Promise<ShellSession> {
     const session = await new Promise<ShellSession>((resolve, reject) =>
-      client.shell({ term: 'dumb', cols: 512, rows: 1000 }, (error, channel) => (error ? reject(new StepError('command', `no session was opened: ${error.message}`, true)) : resolve(new ShellSession(channel, limits)))),
+      client.shell({ term: 'dumb', cols: 512, rows: 1000 }, (error, channel) =>
+        error
+          ? reject(new StepError('command', `no session was opened: ${error.message}`, true))
+          : resolve(new ShellSession(channel, limits)),
+      ),
     )
     await session.#until((line) => PROMPT.test(line), 'command', 'no prompt came after the login')
     session.#host = /[A-Za-z0-9][\w.@-]*/.exec(session.prompt)?.[0] ?? ''
@@ -76,7 +80,11 @@ export class ShellSession {
     if (isAsked(this.#lastLine)) {
       this.#text = ''
       this.channel.write(`${secret}\n`)
-      await this.#until((line) => this.#isPrompt(line) || isAsked(line), 'privilege', 'the word for more rights was not answered')
+      await this.#until(
+        (line) => this.#isPrompt(line) || isAsked(line),
+        'privilege',
+        'the word for more rights was not answered',
+      )
     }
     return this.prompt.endsWith(many)
   }
@@ -93,7 +101,8 @@ export class ShellSession {
   /** Waits until the last line is as it must be, and stands still; turns pages on the way. */
   async #until(ends: (line: string) => boolean, step: Step, what: string): Promise<void> {
     for (;;) {
-      if (this.#text.length > this.limits.answer) throw new StepError('listing', `${what}: more than ${this.limits.answer} characters came`, false)
+      if (this.#text.length > this.limits.answer)
+        throw new StepError('listing', `${what}: more than ${this.limits.answer} characters came`, false)
       const seen = this.#text.length
       const line = this.#lastLine
       const paging = MORE.test(line)
@@ -105,7 +114,12 @@ export class ShellSession {
       const still = !paging && ends(line)
       const moved = await this.#more(still ? STILL_MS : this.limits.silence, paging ? this.#text.length : seen)
       if (still && !moved) return
-      if (this.#ended && !moved) throw new StepError(step, `${what}: the device closed the connection after ${this.#text.length} characters`, true)
+      if (this.#ended && !moved)
+        throw new StepError(
+          step,
+          `${what}: the device closed the connection after ${this.#text.length} characters`,
+          true,
+        )
       if (!moved) throw new StepError(step, `${what}: nothing came for ${this.limits.silence / 1000} s`, true)
     }
   }
@@ -130,7 +144,11 @@ const CONTROL = /\u001b\[[0-?]*[ -/]*[@-~]|\u001b[@-Z\\-_]|[\u0000-\u0007\u000b\
 
 /** As it would stand on paper: what was wiped out by going back over it is gone. */
 export function cleaned(text: string): string {
-  const plain = text.replace(CONTROL, '').split('\n').map((line, i, all) => (i < all.length - 1 ? withoutTail(line, /\r/) : line)).join('\n')
+  const plain = text
+    .replace(CONTROL, '')
+    .split('\n')
+    .map((line, i, all) => (i < all.length - 1 ? withoutTail(line, /\r/) : line))
+    .join('\n')
   return plain.includes('\r') || plain.includes('\b') ? plain.split('\n').map(overwritten).join('\n') : plain
 }
 
@@ -144,7 +162,9 @@ function overwritten(line: string): string {
     else shown[column++] = char
   }
   // The blanks that wiped a page mark out are no part of the line.
-  return Array.from(shown, (char) => char ?? ' ').join('').trimEnd()
+  return Array.from(shown, (char) => char ?? ' ')
+    .join('')
+    .trimEnd()
 }
 
 function withoutEcho(answer: string, command: string): string {
@@ -167,20 +187,35 @@ export function execute(client: Client, command: string, limits: SessionLimits):
       }
       const late = (): void => fail(`nothing came for ${limits.silence / 1000} s`, true)
       let timer = setTimeout(late, limits.silence)
-      const hear = (add: (text: string) => void) => (data: Buffer): void => {
-        clearTimeout(timer)
-        timer = setTimeout(late, limits.silence)
-        add(data.toString('utf8'))
-        if (out.length + err.length > limits.answer) fail(`more than ${limits.answer} characters came`, false)
-      }
-      channel.on('data', hear((text) => (out += text)))
-      channel.stderr.on('data', hear((text) => (err += text)))
+      const hear =
+        (add: (text: string) => void) =>
+        (data: Buffer): void => {
+          clearTimeout(timer)
+          timer = setTimeout(late, limits.silence)
+          add(data.toString('utf8'))
+          if (out.length + err.length > limits.answer) fail(`more than ${limits.answer} characters came`, false)
+        }
+      channel.on(
+        'data',
+        hear((text) => (out += text)),
+      )
+      channel.stderr.on(
+        'data',
+        hear((text) => (err += text)),
+      )
       channel.on('exit', (status: number | null) => (code = status))
       channel.on('close', () => {
         clearTimeout(timer)
         if (code === 0) resolve(out)
         else if (code === null) fail(`the device closed the connection after ${out.length} characters`, true)
-        else reject(new StepError('command', `“${command}” was refused: ${(err || out).split('\n')[0]?.slice(0, 200) ?? ''}`, false))
+        else
+          reject(
+            new StepError(
+              'command',
+              `“${command}” was refused: ${(err || out).split('\n')[0]?.slice(0, 200) ?? ''}`,
+              false,
+            ),
+          )
       })
     })
   })

@@ -18,27 +18,66 @@ describe('collecting from devices on loopback', function () {
   before(async () => {
     network = await simulate(folder)
     const [account] = network.accounts
-    credential = { id: '1', user: account?.user ?? '', password: account?.password ?? '', privileged: account?.privileged }
+    credential = {
+      id: '1',
+      user: account?.user ?? '',
+      password: account?.password ?? '',
+      privileged: account?.privileged,
+    }
   })
   after(async () => network.stop())
   afterEach(() => network.devices.forEach((device) => (device.weather = {})))
 
-  const named = (name: string): SimulatedDevice => network.devices.find((device) => device.name === name) as SimulatedDevice
-  const collect = async (name: string, { credentials = [credential], limits = QUICK, hostKey = null as string | null, weather = {} as Weather, signal = undefined as AbortSignal | undefined } = {}): Promise<Collected> => {
+  const named = (name: string): SimulatedDevice =>
+    network.devices.find((device) => device.name === name) as SimulatedDevice
+  const collect = async (
+    name: string,
+    {
+      credentials = [credential],
+      limits = QUICK,
+      hostKey = null as string | null,
+      weather = {} as Weather,
+      signal = undefined as AbortSignal | undefined,
+    } = {},
+  ): Promise<Collected> => {
     const device = named(name)
     device.weather = weather
-    return collectDevice({ name, address: '127.0.0.1', port: device.port, set: sets.get(device.dialect) as NonNullable<ReturnType<typeof sets.get>>, hostKey, old: false }, credentials, limits, signal)
+    return collectDevice(
+      {
+        name,
+        address: '127.0.0.1',
+        port: device.port,
+        set: sets.get(device.dialect) as NonNullable<ReturnType<typeof sets.get>>,
+        hostKey,
+        old: false,
+      },
+      credentials,
+      limits,
+      signal,
+    )
   }
   const file = (name: string, path: string): string => readFileSync(join(folder, 'devices', name, path), 'utf8')
-  const lines = (text: string): string[] => text.replace(/\r/g, '').trimEnd().split('\n').map((line) => line.trimEnd())
+  const lines = (text: string): string[] =>
+    text
+      .replace(/\r/g, '')
+      .trimEnd()
+      .split('\n')
+      .map((line) => line.trimEnd())
 
-  for (const [name, kinds] of [['qs-dist1', ['config', 'config.saved']], ['ops-fw1', ['config']], ['qs-fw1', ['config']], ['dd-gw1', ['filters', 'sysctl', 'state/routes']]] as const) {
+  for (const [name, kinds] of [
+    ['qs-dist1', ['config', 'config.saved']],
+    ['ops-fw1', ['config']],
+    ['qs-fw1', ['config']],
+    ['dd-gw1', ['filters', 'sysctl', 'state/routes']],
+  ] as const) {
     it(`${name}: the records are those of the device, line by line`, async () => {
       const collected = await collect(name)
       if (!collected.ok) throw new Error(`${collected.step}: ${collected.reason}`)
       for (const kind of kinds) {
         const path = `${kind}.${kind.startsWith('state/') ? 'json' : 'txt'}`
-        expect(lines(collected.records.find((record) => record.kind === kind)?.text ?? '')).to.deep.equal(lines(file(name, path)))
+        expect(lines(collected.records.find((record) => record.kind === kind)?.text ?? '')).to.deep.equal(
+          lines(file(name, path)),
+        )
       }
       expect(collected.hostKey).to.match(/^[A-Za-z0-9+/]{43}=$/)
     })
@@ -48,12 +87,17 @@ describe('collecting from devices on loopback', function () {
     const device = named('qs-dist1')
     const set = { ...(sets.get('indented') as NonNullable<ReturnType<typeof sets.get>>), quiet: [] }
     device.weather = { slow: 5 }
-    const collected = await collectDevice({ name: 'qs-dist1', address: '127.0.0.1', port: device.port, set, hostKey: null, old: false }, [credential], QUICK)
+    const collected = await collectDevice(
+      { name: 'qs-dist1', address: '127.0.0.1', port: device.port, set, hostKey: null, old: false },
+      [credential],
+      QUICK,
+    )
     if (!collected.ok) throw new Error(`${collected.step}: ${collected.reason}`)
     expect(lines(collected.records[0]?.text ?? '')).to.deep.equal(lines(file('qs-dist1', 'config.txt')))
   })
 
-  const stopped = (collected: Collected): string => (collected.ok ? 'collected' : `${collected.step}: ${collected.reason}`)
+  const stopped = (collected: Collected): string =>
+    collected.ok ? 'collected' : `${collected.step}: ${collected.reason}`
   for (const [what, weather, step] of [
     ['drops in the middle of a listing', { dropAfter: 900 }, 'listing'],
     ['closes every connection', { refuses: true }, 'ssh'],
@@ -67,7 +111,9 @@ describe('collecting from devices on loopback', function () {
   }
 
   it('falls silent: is not waited for longer than the limit', async () => {
-    expect(stopped(await collect('qs-dist1', { weather: { slow: 5000 }, limits: { ...QUICK, silence: 700 } }))).to.match(/: nothing came for 0.7 s$/)
+    expect(
+      stopped(await collect('qs-dist1', { weather: { slow: 5000 }, limits: { ...QUICK, silence: 700 } })),
+    ).to.match(/: nothing came for 0.7 s$/)
   })
 
   it('characters that belong to nothing are no part of a listing', async () => {
@@ -101,8 +147,16 @@ describe('collecting from devices on loopback', function () {
     const others = await simulate(folder, { weather: { 'qn-acc1': { old: true } } })
     try {
       const device = others.devices.find(({ name }) => name === 'qn-acc1')
-      const target = { name: 'qn-acc1', address: '127.0.0.1', port: device?.port ?? 0, set: sets.get('indented') as NonNullable<ReturnType<typeof sets.get>>, hostKey: null }
-      expect(stopped(await collectDevice({ ...target, old: false }, [credential], QUICK))).to.match(/^ssh: .*RFC 9142 deprecates/)
+      const target = {
+        name: 'qn-acc1',
+        address: '127.0.0.1',
+        port: device?.port ?? 0,
+        set: sets.get('indented') as NonNullable<ReturnType<typeof sets.get>>,
+        hostKey: null,
+      }
+      expect(stopped(await collectDevice({ ...target, old: false }, [credential], QUICK))).to.match(
+        /^ssh: .*RFC 9142 deprecates/,
+      )
       expect((await collectDevice({ ...target, old: true }, [credential], QUICK)).ok).to.equal(true)
       expect(device?.tries).to.have.length(1)
     } finally {
@@ -112,22 +166,38 @@ describe('collecting from devices on loopback', function () {
 
   it('several credentials in their order, no more than it may try', async () => {
     const wrong = (id: string): Credential => ({ id, user: 'nobody', password: `wrong ${id}` })
-    expect(await collect('qn-acc2', { credentials: [wrong('8'), credential] })).to.include({ ok: true, credential: '1' })
+    expect(await collect('qn-acc2', { credentials: [wrong('8'), credential] })).to.include({
+      ok: true,
+      credential: '1',
+    })
     const device = named('qn-acc2')
     device.tries.length = 0
-    const locked = await collect('qn-acc2', { credentials: [wrong('8'), wrong('9'), credential], limits: { ...QUICK, tries: 2 } })
-    expect(stopped(locked)).to.equal('login: none of 2 credentials fits; 1 more were not tried, so that nobody is locked out')
+    const locked = await collect('qn-acc2', {
+      credentials: [wrong('8'), wrong('9'), credential],
+      limits: { ...QUICK, tries: 2 },
+    })
+    expect(stopped(locked)).to.equal(
+      'login: none of 2 credentials fits; 1 more were not tried, so that nobody is locked out',
+    )
     expect(device.tries).to.not.include(credential.user)
     expect(JSON.stringify(locked)).to.not.contain('wrong 8')
   })
 
   it('the word for more rights has to fit', async () => {
-    expect(stopped(await collect('qs-dist1', { credentials: [{ ...credential, privileged: 'not that' }] }))).to.equal('privilege: the word for more rights does not fit')
+    expect(stopped(await collect('qs-dist1', { credentials: [{ ...credential, privileged: 'not that' }] }))).to.equal(
+      'privilege: the word for more rights does not fit',
+    )
   })
 
   it('a name without an address, a port where nobody is, and a port where somebody says nothing', async () => {
     const set = sets.get('indented') as NonNullable<ReturnType<typeof sets.get>>
-    const at = async (address: string, port: number): Promise<string> => stopped(await collectDevice({ name: 'x', address, port, set, hostKey: null, old: false }, [credential], { ...QUICK, connect: 700 }))
+    const at = async (address: string, port: number): Promise<string> =>
+      stopped(
+        await collectDevice({ name: 'x', address, port, set, hostKey: null, old: false }, [credential], {
+          ...QUICK,
+          connect: 700,
+        }),
+      )
     expect(await at('no-such-name.invalid', 22)).to.match(/^name: .*“no-such-name.invalid”/)
     const callers = new Set<Socket>()
     const silent = createServer((socket) => void callers.add(socket))
@@ -145,7 +215,11 @@ describe('collecting from devices on loopback', function () {
     setTimeout(() => (device.weather = {}), 400)
     expect((await mended).ok).to.equal(true)
     const controller = new AbortController()
-    const stopping = collect('qs-dist1', { weather: { slow: 300 }, signal: controller.signal, limits: { ...QUICK, again: 3 } })
+    const stopping = collect('qs-dist1', {
+      weather: { slow: 300 },
+      signal: controller.signal,
+      limits: { ...QUICK, again: 3 },
+    })
     setTimeout(() => controller.abort(), 300)
     expect(stopped(await stopping)).to.equal('command: the collection was stopped')
   })

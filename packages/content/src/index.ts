@@ -1,4 +1,6 @@
-/** The data that ships with the product, read from its files: benchmarks, frameworks, and the identity of this build. */
+/**
+ * The data that ships with the product, read from its files: benchmarks, frameworks, and the identity of this build.
+ */
 import { createHash } from 'node:crypto'
 import { readFileSync, readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
@@ -9,12 +11,18 @@ const root = new URL('..', import.meta.url)
 const core = new URL('../../core/src/', import.meta.url)
 
 /**
- * Texts of the benchmarks that ship, by file name. A large one is a folder: its head (`benchmark.yaml`), which names its
+ * Texts of the benchmarks that ship, by file name. A large one is a folder: its head (`benchmark.yaml`), which names
+ * its
  * topics, and a file of rules for each topic.
  */
 export function benchmarkTexts(): { file: string; text: string }[] {
-  const folders = readdirSync(new URL('benchmarks/', root), { withFileTypes: true }).filter((entry) => entry.isDirectory())
-  return [...folders.map(({ name }) => ({ file: `${name}.yaml`, text: joined(`benchmarks/${name}/`) })), ...yamlFiles('benchmarks/')]
+  const folders = readdirSync(new URL('benchmarks/', root), { withFileTypes: true }).filter((entry) =>
+    entry.isDirectory(),
+  )
+  return [
+    ...folders.map(({ name }) => ({ file: `${name}.yaml`, text: joined(`benchmarks/${name}/`) })),
+    ...yamlFiles('benchmarks/'),
+  ]
 }
 
 function joined(folder: string): string {
@@ -35,15 +43,26 @@ export function commandSets(): CommandSet[] {
 
 function yamlFiles(folder: string): { file: string; text: string }[] {
   const directory = new URL(folder, root)
-  return readdirSync(directory).filter((name) => name.endsWith('.yaml')).sort().map((file) => ({ file, text: readFileSync(new URL(file, directory), 'utf8') }))
+  return readdirSync(directory)
+    .filter((name) => name.endsWith('.yaml'))
+    .sort()
+    .map((file) => ({ file, text: readFileSync(new URL(file, directory), 'utf8') }))
 }
 
-/** Twelve hexadecimal digits that change with any source of the core or its content: part of every verdict's identity. */
+/**
+ * Twelve hexadecimal digits that change with any source of the core or its content: part of every verdict's identity.
+ */
 export function buildId(): string {
   const hash = createHash('sha256')
   for (const directory of [core, new URL('benchmarks/', root), new URL('frameworks/', root)]) {
-    const names = readdirSync(directory, { recursive: true, encoding: 'utf8' }).filter((name) => /\.(?:ts|yaml)$/.test(name)).sort()
-    for (const name of names) hash.update(name).update('\0').update(readFileSync(fileURLToPath(new URL(name.replaceAll('\\', '/'), directory))))
+    const names = readdirSync(directory, { recursive: true, encoding: 'utf8' })
+      .filter((name) => /\.(?:ts|yaml)$/.test(name))
+      .sort()
+    for (const name of names)
+      hash
+        .update(name)
+        .update('\0')
+        .update(readFileSync(fileURLToPath(new URL(name.replaceAll('\\', '/'), directory))))
   }
   return hash.digest('hex').slice(0, 12)
 }

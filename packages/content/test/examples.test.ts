@@ -1,20 +1,63 @@
 import { expect } from 'chai'
-import { HeldConfig, effectiveValues, judgedDevice, lackingExamples, modelOf, planFor, readBenchmark, recordsOf, tryExamples, type Benchmark, type Example, type Plan, type Rule, type Scope } from '@jurybox/core'
+import {
+  HeldConfig,
+  effectiveValues,
+  judgedDevice,
+  lackingExamples,
+  modelOf,
+  planFor,
+  readBenchmark,
+  recordsOf,
+  tryExamples,
+  type Benchmark,
+  type Example,
+  type Plan,
+  type Rule,
+  type Scope,
+} from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 import { formsOf } from './forms.ts'
 import { dialect, mask } from './hardening.ts'
 
 const benchmarks = benchmarkTexts().map(({ text }) => readBenchmark(text))
 
-function judged(benchmark: Benchmark, rule: Rule, example: Example, held: HeldConfig): { outcome: string; plan: Plan | null } {
-  const others = new Map(recordsOf(example).flatMap((record) => (record.kind === 'config.saved' && record.tree ? [['saved', { record: record.id, held: HeldConfig.of(record.tree, held.dialect) }] as const] : [])))
-  const raw = rule.judge(judgedDevice({ name: 'example', record: 'config.txt', held, others, model: () => modelOf(held, { record: 'config.txt', mask }) }), effectiveValues(benchmark.source, example.values))
-  return { outcome: raw.outcome, plan: raw.remedy?.kind === 'edits' ? planFor(raw.remedy.edits, held.scope, held.dialect) : null }
+function judged(
+  benchmark: Benchmark,
+  rule: Rule,
+  example: Example,
+  held: HeldConfig,
+): { outcome: string; plan: Plan | null } {
+  const others = new Map(
+    recordsOf(example).flatMap((record) =>
+      record.kind === 'config.saved' && record.tree
+        ? [['saved', { record: record.id, held: HeldConfig.of(record.tree, held.dialect) }] as const]
+        : [],
+    ),
+  )
+  const raw = rule.judge(
+    judgedDevice({
+      name: 'example',
+      record: 'config.txt',
+      held,
+      others,
+      model: () => modelOf(held, { record: 'config.txt', mask }),
+    }),
+    effectiveValues(benchmark.source, example.values),
+  )
+  return {
+    outcome: raw.outcome,
+    plan: raw.remedy?.kind === 'edits' ? planFor(raw.remedy.edits, held.scope, held.dialect) : null,
+  }
 }
 
 /** A scope as text, with its blocks: two scopes that hold the same give the same text. */
 function shown(scope: Scope): string {
-  const line = (indent: string) => (s: Scope['statements'][number]): string[] => [`${indent}${s.negated ? 'no ' : ''}${s.text}`, ...(s.scope?.statements ?? []).flatMap(line(`${indent} `))]
+  const line =
+    (indent: string) =>
+    (s: Scope['statements'][number]): string[] => [
+      `${indent}${s.negated ? 'no ' : ''}${s.text}`,
+      ...(s.scope?.statements ?? []).flatMap(line(`${indent} `)),
+    ]
   return scope.statements.flatMap(line('')).sort().join('\n')
 }
 
@@ -26,7 +69,9 @@ for (const benchmark of benchmarks) {
     it('every dialect that a rule speaks of has examples', () => {
       for (const { source } of benchmark.rules) {
         const tried = new Set(source.examples.flatMap(formsOf).map((example) => example.dialect))
-        for (const { dialects } of [source, ...source.also]) for (const id of dialects) if (id === 'indented' || id === 'braced') expect([...tried], source.id).to.include(id)
+        for (const { dialects } of [source, ...source.also])
+          for (const id of dialects)
+            if (id === 'indented' || id === 'braced') expect([...tried], source.id).to.include(id)
       }
     })
 
@@ -38,9 +83,16 @@ for (const benchmark of benchmarks) {
             expect(trial?.wrong).to.deep.equal([])
             const verdict = trial?.verdict
             if (!verdict) throw new Error('no verdict')
-            if (verdict.outcome === 'fail' || verdict.outcome === 'unknown') expect(verdict.exhibits.length + verdict.missing.length, 'evidence').to.be.above(0)
+            if (verdict.outcome === 'fail' || verdict.outcome === 'unknown')
+              expect(verdict.exhibits.length + verdict.missing.length, 'evidence').to.be.above(0)
             if (verdict.outcome === 'fail') expect(verdict.remedy, 'remedy').to.not.equal(null)
-            const lines = (record: string, device?: string): number => (device !== undefined ? (example.others[device] ?? '') : record === 'config.txt' ? example.config : (example.saved ?? '')).split('\n').length
+            const lines = (record: string, device?: string): number =>
+              (device !== undefined
+                ? (example.others[device] ?? '')
+                : record === 'config.txt'
+                  ? example.config
+                  : (example.saved ?? '')
+              ).split('\n').length
             for (const { from, to, text, record, device, absent } of verdict.exhibits) {
               expect(from).to.be.at.least(1)
               expect(to).to.be.within(from, lines(record, device))

@@ -1,9 +1,13 @@
 import type { Example } from '@jurybox/core'
 
-/** Set lines in braces: every word a block, the last one a statement. What is deactivated is marked, what is deleted left out. */
+/**
+ * Set lines in braces: every word a block, the last one a statement. What is deactivated is marked, what is deleted
+ * left out.
+ */
 function inBraces(config: string): string {
   const lines = config.split('\n').map((line) => line.match(/"(?:[^"\\]|\\.)*"|\[[^\]]*\]|\S+/g) ?? [])
-  const beginsWith = (path: readonly string[], head: readonly string[]): boolean => head.every((word, i) => path[i] === word)
+  const beginsWith = (path: readonly string[], head: readonly string[]): boolean =>
+    head.every((word, i) => path[i] === word)
   const gone = lines.flatMap(([verb, ...path], at) => (verb === 'delete' ? [{ path, at }] : []))
   const asleep = lines.flatMap(([verb, ...path]) => (verb === 'deactivate' ? [path] : []))
   return lines
@@ -22,5 +26,14 @@ function inBraces(config: string): string {
 /** The same example in every form that its dialect has. */
 export function formsOf(example: Example): Example[] {
   if (example.dialect !== 'setlines') return [example]
-  return [example, { ...example, dialect: 'braced', config: inBraces(example.config), others: Object.fromEntries(Object.entries(example.others).map(([name, config]) => [name, inBraces(config)])), ...(example.saved === undefined ? {} : { saved: inBraces(example.saved) }) }]
+  return [
+    example,
+    {
+      ...example,
+      dialect: 'braced',
+      config: inBraces(example.config),
+      others: Object.fromEntries(Object.entries(example.others).map(([name, config]) => [name, inBraces(config)])),
+      ...(example.saved === undefined ? {} : { saved: inBraces(example.saved) }),
+    },
+  ]
 }

@@ -1,10 +1,27 @@
 import { expect } from 'chai'
 import { readFileSync, readdirSync } from 'node:fs'
-import { AuditedDevice, HeldConfig, Network, Walker, dialectById, forwardingOf, modelOf, stateOf, traceOf, type Bench, type Dialect, type NetworkDevice, type Outcome, type Packet, type ReadRecord } from '@jurybox/core'
+import {
+  AuditedDevice,
+  HeldConfig,
+  Network,
+  Walker,
+  dialectById,
+  forwardingOf,
+  modelOf,
+  stateOf,
+  traceOf,
+  type Bench,
+  type Dialect,
+  type NetworkDevice,
+  type Outcome,
+  type Packet,
+  type ReadRecord,
+} from '@jurybox/core'
 import { benchOf } from './hardening.ts'
 
 /**
- * A word that nobody knows in the place of a key word: what was at fault must not become right, and what becomes of a packet must not
+ * A word that nobody knows in the place of a key word: what was at fault must not become right, and what becomes of a
+ * packet must not
  * become something else; either may become undecided.
  */
 const UNKNOWN_WORD = 'xqzzy'
@@ -17,7 +34,11 @@ interface Subject {
 }
 
 function subjects(): Subject[] {
-  const known = (id: string): Dialect => dialectById(id) ?? ((): never => { throw new Error(id) })()
+  const known = (id: string): Dialect =>
+    dialectById(id) ??
+    ((): never => {
+      throw new Error(id)
+    })()
   const demo = readdirSync(ROOT).flatMap((name): Subject[] => {
     try {
       const text = readFileSync(new URL(`${name}/config.txt`, ROOT), 'utf8')
@@ -28,7 +49,11 @@ function subjects(): Subject[] {
       throw error
     }
   })
-  const fixtures = ['indented', 'braced', 'setlines', 'data'].map((id) => ({ name: `fixture ${id}`, dialect: known(id), text: readFileSync(new URL(`../../core/test/model/devices/${id}/config.txt`, import.meta.url), 'utf8') }))
+  const fixtures = ['indented', 'braced', 'setlines', 'data'].map((id) => ({
+    name: `fixture ${id}`,
+    dialect: known(id),
+    text: readFileSync(new URL(`../../core/test/model/devices/${id}/config.txt`, import.meta.url), 'utf8'),
+  }))
   return [...demo, ...fixtures]
 }
 
@@ -43,12 +68,20 @@ function draws(seed: number): (below: number) => number {
   }
 }
 
-/** The text with one key word made unknown: the first word of a line, or a later one. Lines of free text and marks are left alone. */
-function garbled({ text, dialect }: Subject, draw: (below: number) => number): { readonly text: string; readonly line: number } | null {
+/**
+ * The text with one key word made unknown: the first word of a line, or a later one. Lines of free text and marks are
+ * left alone.
+ */
+function garbled(
+  { text, dialect }: Subject,
+  draw: (below: number) => number,
+): { readonly text: string; readonly line: number } | null {
   const lines = text.split('\n')
   const commands = [...nodeLines(dialect, text)]
   const line = commands[draw(commands.length)] ?? 1
-  const words = [...(lines[line - 1] ?? '').matchAll(/[^\s;{}":,]+/g)].filter(({ 0: word }) => /^[a-z][a-z-]*$/.test(word) && !/^(?:no|set|host|any)$/.test(word))
+  const words = [...(lines[line - 1] ?? '').matchAll(/[^\s;{}":,]+/g)].filter(
+    ({ 0: word }) => /^[a-z][a-z-]*$/.test(word) && !/^(?:no|set|host|any)$/.test(word),
+  )
   // The first words name the command; later ones are mostly names and values, and a text is all value.
   const isText = /^\s*(?:description|remark|hostname|negotiation|version)\b/.test(lines[line - 1] ?? '')
   const word = words[draw(Math.min(words.length, isText ? 1 : 2))]
@@ -91,7 +124,10 @@ describe('a word that nobody knows', () => {
         const changed = garbled(subject, draw)
         if (!changed) continue
         for (const [rule, outcome] of outcomes(bench, subject, changed.text)) {
-          if (before.get(rule) === 'fail' && (outcome === 'pass' || outcome === 'notapplicable')) turned.push(`${rule}: ${outcome} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`)
+          if (before.get(rule) === 'fail' && (outcome === 'pass' || outcome === 'notapplicable'))
+            turned.push(
+              `${rule}: ${outcome} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`,
+            )
         }
       }
       expect(turned).to.deep.equal([])
@@ -100,17 +136,55 @@ describe('a word that nobody knows', () => {
 
   for (const subject of subjects().filter(({ dialect }) => dialect.id !== 'data')) {
     it(`gives no packet through ${subject.name} another sure fate`, () => {
-      const device = (text: string): NetworkDevice => ({ name: subject.name, dialect: subject.dialect.id, modelled: modelOf(HeldConfig.of(subject.dialect.read(text), subject.dialect), { record: 'config', mask: () => '' }), reading: stateOf([]) })
+      const device = (text: string): NetworkDevice => ({
+        name: subject.name,
+        dialect: subject.dialect.id,
+        modelled: modelOf(HeldConfig.of(subject.dialect.read(text), subject.dialect), {
+          record: 'config',
+          mask: () => '',
+        }),
+        reading: stateOf([]),
+      })
       const fates = (text: string): Map<string, string> => {
         const network = Network.of([forwardingOf(device(text))])
         const walker = new Walker(network)
         const ports = network.devices[0]?.ports ?? []
-        const addresses = ports.flatMap(({ addresses: own, kind }) => (kind === 'loopback' || kind === 'tunnel' ? [] : own.filter(({ family, length }) => family === 'ipv4' && length < 31)))
-        return new Map(ports.slice(0, 6).flatMap((port, at) => (port.addresses.length === 0 ? [] : [...addresses.slice(0, 5).map(({ text: address }) => address.replace(/\d+$/, '77')), '192.0.2.77'].flatMap((destination) => [22, 514].map((number): [string, string] => {
-          const source = (port.addresses.find(({ family }) => family === 'ipv4')?.text ?? '10.0.0.1').replace(/\d+$/, '66')
-          const packet: Packet = { family: 'ipv4', source, destination, protocol: number === 22 ? 6 : 17, sourcePort: 40000, destinationPort: number, icmpType: null, icmpCode: null, tcpFlags: number === 22 ? ['syn'] : null, fragment: false, dscp: 0 }
-          return [`${port.name} ${destination} ${number}`, traceOf(walker, 0, at, packet).fates.join()]
-        })))))
+        const addresses = ports.flatMap(({ addresses: own, kind }) =>
+          kind === 'loopback' || kind === 'tunnel'
+            ? []
+            : own.filter(({ family, length }) => family === 'ipv4' && length < 31),
+        )
+        return new Map(
+          ports.slice(0, 6).flatMap((port, at) =>
+            port.addresses.length === 0
+              ? []
+              : [
+                  ...addresses.slice(0, 5).map(({ text: address }) => address.replace(/\d+$/, '77')),
+                  '192.0.2.77',
+                ].flatMap((destination) =>
+                  [22, 514].map((number): [string, string] => {
+                    const source = (port.addresses.find(({ family }) => family === 'ipv4')?.text ?? '10.0.0.1').replace(
+                      /\d+$/,
+                      '66',
+                    )
+                    const packet: Packet = {
+                      family: 'ipv4',
+                      source,
+                      destination,
+                      protocol: number === 22 ? 6 : 17,
+                      sourcePort: 40000,
+                      destinationPort: number,
+                      icmpType: null,
+                      icmpCode: null,
+                      tcpFlags: number === 22 ? ['syn'] : null,
+                      fragment: false,
+                      dscp: 0,
+                    }
+                    return [`${port.name} ${destination} ${number}`, traceOf(walker, 0, at, packet).fates.join()]
+                  }),
+                ),
+          ),
+        )
       }
       const before = fates(subject.text)
       const draw = draws(subject.name.length * 104729 + 29)
@@ -120,7 +194,10 @@ describe('a word that nobody knows', () => {
         if (!changed) continue
         for (const [packet, after] of fates(changed.text)) {
           const was = before.get(packet)
-          if (was !== undefined && was !== after && !was.includes('undecided') && !after.includes('undecided')) turned.push(`${packet}: ${was} to ${after} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`)
+          if (was !== undefined && was !== after && !was.includes('undecided') && !after.includes('undecided'))
+            turned.push(
+              `${packet}: ${was} to ${after} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`,
+            )
         }
       }
       expect([...new Set(turned)].slice(0, 12)).to.deep.equal([])

@@ -2,7 +2,9 @@ import { dialectById, maskWithKey, prepare, readBenchmark, type Bench, type Dial
 import { benchmarkTexts } from '../src/index.ts'
 
 /** The hardening rules, as the tests of this package put them to listings. */
-export const benchmark = readBenchmark(benchmarkTexts().find(({ file }) => file === 'network-hardening.yaml')?.text ?? '')
+export const benchmark = readBenchmark(
+  benchmarkTexts().find(({ file }) => file === 'network-hardening.yaml')?.text ?? '',
+)
 export const mask = maskWithKey(new Uint8Array(32))
 
 export function dialect(id: string): Dialect {

@@ -1,7 +1,20 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { HeldConfig, dialectById, diffScopes, effectiveValues, judgedDevice, modelOf, planFor, readBenchmark, readSnapshot, type Example, type LocatedTree, type SnapshotFile } from '@jurybox/core'
+import {
+  HeldConfig,
+  dialectById,
+  diffScopes,
+  effectiveValues,
+  judgedDevice,
+  modelOf,
+  planFor,
+  readBenchmark,
+  readSnapshot,
+  type Example,
+  type LocatedTree,
+  type SnapshotFile,
+} from '@jurybox/core'
 import fc from 'fast-check'
 import { parse } from 'yaml'
 import { benchmarkTexts } from '../src/index.ts'
@@ -16,31 +29,61 @@ const RUNS = Number(process.env['GENERATED'] ?? 60)
 function filesOf(folder: string, within = ''): SnapshotFile[] {
   return readdirSync(join(folder, within), { withFileTypes: true }).flatMap((entry) => {
     const path = within === '' ? entry.name : `${within}/${entry.name}`
-    return entry.isDirectory() ? filesOf(folder, path) : [{ path, bytes: new Uint8Array(readFileSync(join(folder, path))) }]
+    return entry.isDirectory()
+      ? filesOf(folder, path)
+      : [{ path, bytes: new Uint8Array(readFileSync(join(folder, path))) }]
   })
 }
 
 const scenario = new URL('../../../scenario/', import.meta.url).pathname
-const devices = ['2026-08-24', '2026-11-16'].flatMap((folder) => readSnapshot(filesOf(join(scenario, folder))).devices.map((device) => ({ ...device, folder })))
+const devices = ['2026-08-24', '2026-11-16'].flatMap((folder) =>
+  readSnapshot(filesOf(join(scenario, folder))).devices.map((device) => ({ ...device, folder })),
+)
 
 /** Configurations beside those of the demo, whose remedies meet. */
 const OTHERS: [name: string, dialect: string, text: string][] = [
-  ['bare router', 'indented', 'hostname a\ninterface GigabitEthernet0/0\n description Carrier\n ip address 192.0.2.1 255.255.255.0\ninterface Vlan1\n ip address 10.0.0.1 255.255.255.0\nline con 0\nline vty 0 4\n transport input all\nend\n'],
-  ['switch', 'indented', 'hostname b\nip ssh authentication-retries 2\nlogin block-for 3600 attempts 2 within 120\nspanning-tree portfast default\ninterface GigabitEthernet0/1\n switchport mode access\n spanning-tree portfast\ninterface GigabitEthernet0/2\n switchport mode trunk\nline vty 0 4\n exec-timeout 5 0\nend\n'],
-  ['AAA', 'indented', 'hostname c\naaa new-model\naaa authentication login default group tacacs+ local\ntacacs server A\n address ipv4 10.0.0.9\n key gull\nline con 0\n exec-timeout 0 0\nline aux 0\nline vty 0 4\n transport input ssh telnet\nend\n'],
-  ['firewall', 'setlines', 'set system host-name d\nset system services telnet\nset system services ssh root-login allow\nset system services ssh protocol-version v1\nset system login retry-options tries-before-disconnect 2\nset system syslog host 10.40.0.21 any notice\nset snmp community public\nset interfaces ge-0/0/0 unit 0 family inet address 192.0.2.1/24\n'],
+  [
+    'bare router',
+    'indented',
+    'hostname a\ninterface GigabitEthernet0/0\n description Carrier\n ip address 192.0.2.1 255.255.255.0\ninterface Vlan1\n ip address 10.0.0.1 255.255.255.0\nline con 0\nline vty 0 4\n transport input all\nend\n',
+  ],
+  [
+    'switch',
+    'indented',
+    'hostname b\nip ssh authentication-retries 2\nlogin block-for 3600 attempts 2 within 120\nspanning-tree portfast default\ninterface GigabitEthernet0/1\n switchport mode access\n spanning-tree portfast\ninterface GigabitEthernet0/2\n switchport mode trunk\nline vty 0 4\n exec-timeout 5 0\nend\n',
+  ],
+  [
+    'AAA',
+    'indented',
+    'hostname c\naaa new-model\naaa authentication login default group tacacs+ local\ntacacs server A\n address ipv4 10.0.0.9\n key gull\nline con 0\n exec-timeout 0 0\nline aux 0\nline vty 0 4\n transport input ssh telnet\nend\n',
+  ],
+  [
+    'firewall',
+    'setlines',
+    'set system host-name d\nset system services telnet\nset system services ssh root-login allow\nset system services ssh protocol-version v1\nset system login retry-options tries-before-disconnect 2\nset system syslog host 10.40.0.21 any notice\nset snmp community public\nset interfaces ge-0/0/0 unit 0 family inet address 192.0.2.1/24\n',
+  ],
 ]
 
 /** Outcomes by rule, and the commands of what fails. */
-function judged(held: HeldConfig, kind: 'before' | 'after', only?: string): { readonly outcomes: Map<string, string>; readonly commands: string[] } {
-  const device = judgedDevice({ name: 'device', record: 'config.txt', held, model: () => modelOf(held, { record: 'config.txt', mask }) })
+function judged(
+  held: HeldConfig,
+  kind: 'before' | 'after',
+  only?: string,
+): { readonly outcomes: Map<string, string>; readonly commands: string[] } {
+  const device = judgedDevice({
+    name: 'device',
+    record: 'config.txt',
+    held,
+    model: () => modelOf(held, { record: 'config.txt', mask }),
+  })
   const outcomes = new Map<string, string>()
   const commands: string[] = []
   for (const rule of benchmark.rules) {
     if (rule.estateQuestions.length > 0 || (only !== undefined && rule.source.id !== only)) continue
     const raw = rule.judge(device, effectiveValues(benchmark.source, VALUES))
     outcomes.set(rule.source.id, raw.outcome)
-    if (kind === 'before' && raw.outcome === 'fail' && raw.remedy?.kind === 'edits') commands.push(...planFor(raw.remedy.edits, held.scope, held.dialect).commands)
+    if (kind === 'before' && raw.outcome === 'fail' && raw.remedy?.kind === 'edits')
+      commands.push(...planFor(raw.remedy.edits, held.scope, held.dialect).commands)
   }
   return { outcomes, commands }
 }
@@ -53,14 +96,32 @@ function broken(dialectId: string, tree: LocatedTree): string[] {
   const before = judged(held, 'before')
   if (before.commands.length === 0) return []
   const after = judged(new HeldConfig(tree, dialect.apply([tree], before.commands), dialect), 'after')
-  return [...after.outcomes].filter(([rule, outcome]) => (outcome === 'fail' || outcome === 'error') && before.outcomes.get(rule) !== outcome).map(([rule]) => rule)
+  return [...after.outcomes]
+    .filter(([rule, outcome]) => (outcome === 'fail' || outcome === 'error') && before.outcomes.get(rule) !== outcome)
+    .map(([rule]) => rule)
 }
 
 const STRICT: [dialect: string, text: string, kept: RegExp][] = [
-  ['indented', 'hostname a\nlogin block-for 60 attempts 3 within 300\n', /^login block-for 1800 attempts 3 within 300$/],
-  ['indented', 'hostname a\nlogin block-for 3600 attempts 20 within 120\n', /^login block-for 3600 attempts 10 within 120$/],
-  ['setlines', 'set system login retry-options tries-before-disconnect 2\n', /^set system login retry-options tries-before-disconnect 2$/],
-  ['setlines', 'set system login retry-options lockout-period 60\n', /^set system login retry-options lockout-period 60$/],
+  [
+    'indented',
+    'hostname a\nlogin block-for 60 attempts 3 within 300\n',
+    /^login block-for 1800 attempts 3 within 300$/,
+  ],
+  [
+    'indented',
+    'hostname a\nlogin block-for 3600 attempts 20 within 120\n',
+    /^login block-for 3600 attempts 10 within 120$/,
+  ],
+  [
+    'setlines',
+    'set system login retry-options tries-before-disconnect 2\n',
+    /^set system login retry-options tries-before-disconnect 2$/,
+  ],
+  [
+    'setlines',
+    'set system login retry-options lockout-period 60\n',
+    /^set system login retry-options lockout-period 60$/,
+  ],
 ]
 
 describe('a remedy', () => {
@@ -69,7 +130,11 @@ describe('a remedy', () => {
       const dialect = dialectById(id)
       if (!dialect) throw new Error(id)
       const { commands } = judged(HeldConfig.of(dialect.read(text), dialect), 'before', 'login-lockout')
-      expect(commands.some((command) => kept.test(command)) || !commands.some((command) => command.startsWith(kept.source.slice(1, 40))), commands.join('\n')).to.equal(true)
+      expect(
+        commands.some((command) => kept.test(command)) ||
+          !commands.some((command) => command.startsWith(kept.source.slice(1, 40))),
+        commands.join('\n'),
+      ).to.equal(true)
       expect(commands).to.not.have.length(0)
     })
   }
@@ -91,17 +156,21 @@ describe('the remedies of a device together', () => {
   }
 })
 
-/** Rows of the variants, each with every part of it deactivated in turn: the word for what is there and does not hold. */
+/**
+ * Rows of the variants, each with every part of it deactivated in turn: the word for what is there and does not hold.
+ */
 function rows(): { readonly rule: string; readonly dialect: string; readonly text: string }[] {
   const folder = new URL('variants/', import.meta.url)
   return readdirSync(folder).flatMap((file) =>
-    (parse(readFileSync(new URL(file, folder), 'utf8')) as [string, string, string, Partial<Example>?][]).flatMap(([dialect, , text, more]) => {
-      const own = { rule: file.replace('.yaml', ''), dialect, text }
-      if (more !== undefined || dialect !== 'setlines') return more === undefined ? [own] : []
-      const paths = text.split('\n').flatMap((line) => (line.startsWith('set ') ? [line.split(' ').slice(1)] : []))
-      const heads = new Set(paths.flatMap((words) => words.slice(1).map((_, i) => words.slice(0, i + 2).join(' '))))
-      return [own, ...[...heads].map((head) => ({ ...own, text: `${text}\ndeactivate ${head}` }))]
-    }),
+    (parse(readFileSync(new URL(file, folder), 'utf8')) as [string, string, string, Partial<Example>?][]).flatMap(
+      ([dialect, , text, more]) => {
+        const own = { rule: file.replace('.yaml', ''), dialect, text }
+        if (more !== undefined || dialect !== 'setlines') return more === undefined ? [own] : []
+        const paths = text.split('\n').flatMap((line) => (line.startsWith('set ') ? [line.split(' ').slice(1)] : []))
+        const heads = new Set(paths.flatMap((words) => words.slice(1).map((_, i) => words.slice(0, i + 2).join(' '))))
+        return [own, ...[...heads].map((head) => ({ ...own, text: `${text}\ndeactivate ${head}` }))]
+      },
+    ),
   )
 }
 
@@ -118,13 +187,23 @@ describe('the remedy of a rule', () => {
       if (!dialect || !rule || rule.estateQuestions.length > 0) continue
       const tree = dialect.read(text)
       const held = HeldConfig.of(tree, dialect)
-      const judge = (config: HeldConfig) => rule.judge(judgedDevice({ name: 'device', record: 'config.txt', held: config, model: () => modelOf(config, { record: 'config.txt', mask }) }), effectiveValues(benchmark.source, VALUES))
+      const judge = (config: HeldConfig) =>
+        rule.judge(
+          judgedDevice({
+            name: 'device',
+            record: 'config.txt',
+            held: config,
+            model: () => modelOf(config, { record: 'config.txt', mask }),
+          }),
+          effectiveValues(benchmark.source, VALUES),
+        )
       const { outcome, remedy } = judge(held)
       if (outcome !== 'fail' || remedy?.kind !== 'edits') continue
       plans++
       const { commands, rollback, activated } = planFor(remedy.edits, held.scope, dialect)
       const after = judge(new HeldConfig(tree, dialect.apply([tree], commands), dialect)).outcome
-      if (after === 'fail' && !(activated.length > 0 && BROUGHT_BACK.has(id))) wrong.push(`${id} still fails: ${text} -> ${commands.join('; ')}`)
+      if (after === 'fail' && !(activated.length > 0 && BROUGHT_BACK.has(id)))
+        wrong.push(`${id} still fails: ${text} -> ${commands.join('; ')}`)
       const back = diffScopes(held.scope, dialect.apply([tree], [...commands, ...rollback]), dialect)
       if (back.length > 0) wrong.push(`${id} is not undone: ${text} -> ${rollback.join('; ')}`)
     }
@@ -135,7 +214,9 @@ describe('the remedy of a rule', () => {
 
 /** Configurations drawn from the variants of several rules: what one of them mends, another may ask about. */
 function drawnFrom(dialect: string): fc.Arbitrary<string> {
-  const texts = rows().filter((row) => row.dialect === dialect && !row.text.includes('deactivate')).map(({ text }) => text)
+  const texts = rows()
+    .filter((row) => row.dialect === dialect && !row.text.includes('deactivate'))
+    .map(({ text }) => text)
   return fc.uniqueArray(fc.constantFrom(...texts), { minLength: 2, maxLength: 7 }).map((some) => some.join('\n'))
 }
 

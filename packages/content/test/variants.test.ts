@@ -5,11 +5,16 @@ import { parse } from 'yaml'
 import { benchmarkTexts } from '../src/index.ts'
 import { formsOf } from './forms.ts'
 
-/** A way to say something: the dialect, what has to come of it, the configuration, and values of the benchmark where it needs some. */
+/**
+ * A way to say something: the dialect, what has to come of it, the configuration, and values of the benchmark where it
+ * needs some.
+ */
 type Row = readonly [dialect: string, outcome: string, config: string, more?: Partial<Example>]
 
 const folder = new URL('variants/', import.meta.url)
-const rules = benchmarkTexts().map(({ text }) => readBenchmark(text)).flatMap((benchmark) => benchmark.rules.map((rule) => ({ benchmark, rule })))
+const rules = benchmarkTexts()
+  .map(({ text }) => readBenchmark(text))
+  .flatMap((benchmark) => benchmark.rules.map((rule) => ({ benchmark, rule })))
 /** As many as each table has at least. */
 const FEWEST = 8
 
@@ -28,10 +33,28 @@ for (const file of readdirSync(folder).sort()) {
     const [like] = rule.source.examples
     if (!like) return
     for (const [dialect, outcome, config, more] of rows) {
-      const row = { ...like, saved: undefined, outputs: {}, taken: undefined, at: undefined, others: {}, before: undefined, facts: undefined, branch: undefined, values: {}, ...more, name: 'variant', dialect, config, is: outcome } as unknown as Example
+      const row = {
+        ...like,
+        saved: undefined,
+        outputs: {},
+        taken: undefined,
+        at: undefined,
+        others: {},
+        before: undefined,
+        facts: undefined,
+        branch: undefined,
+        values: {},
+        ...more,
+        name: 'variant',
+        dialect,
+        config,
+        is: outcome,
+      } as unknown as Example
       for (const form of formsOf(row)) {
         it(`${form.dialect}, ${outcome}: ${form.config.replace(/\s*\n\s*/g, ' / ').slice(0, 110)}`, () => {
-          expect(tryExamples(benchmark, { ...rule, source: { ...rule.source, examples: [form] } })[0]?.wrong).to.deep.equal([])
+          expect(
+            tryExamples(benchmark, { ...rule, source: { ...rule.source, examples: [form] } })[0]?.wrong,
+          ).to.deep.equal([])
         })
       }
     }

@@ -22,7 +22,11 @@ const scenarioSchema = z.strictObject({
   snapshots: z.array(z.strictObject({ folder: z.string(), title: z.string(), takenAt: z.iso.datetime() })),
   sites: z.array(z.strictObject({ name: z.string(), title: z.string(), around: z.string().nullable() })).default([]),
   labels: z.array(labelSchema).default([]),
-  groups: z.array(z.strictObject({ title: z.string(), kind: z.enum(['filter', 'search']), text: z.string(), counted: z.boolean() })).default([]),
+  groups: z
+    .array(
+      z.strictObject({ title: z.string(), kind: z.enum(['filter', 'search']), text: z.string(), counted: z.boolean() }),
+    )
+    .default([]),
   approvals: z.array(approvalSchema).default([]),
   exceptions: z.array(exceptionSchema).default([]),
 })
@@ -37,26 +41,65 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
   const scenario = scenarioSchema.parse(parse(readFileSync(join(scenarioFolder, 'engagement.yaml'), 'utf8')))
   if ((await services.database.getRepository(Users).count()) > 0) return scenario
   const users: User[] = []
-  for (const [i, { name, fullName }] of scenario.people.entries()) users.push(await services.createUser({ name, fullName, password: scenario.password, isAdmin: i === 0, mayOpen: i === 0 }))
+  for (const [i, { name, fullName }] of scenario.people.entries())
+    users.push(
+      await services.createUser({ name, fullName, password: scenario.password, isAdmin: i === 0, mayOpen: i === 0 }),
+    )
   const [lead, ...others] = users
   if (!lead) return scenario
   const engagement = await services.createEngagement(scenario, lead)
   for (const [i, user] of others.entries()) {
-    await services.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: user.id, role: scenario.people[i + 1]?.role ?? 'reader' })
+    await services.database
+      .getRepository(Memberships)
+      .insert({ engagementId: engagement.id, userId: user.id, role: scenario.people[i + 1]?.role ?? 'reader' })
   }
   for (const [benchmark, { profile, values }] of Object.entries(scenario.fittings)) {
-    await services.database.getRepository(Fittings).insert({ engagementId: engagement.id, benchmark, profile, valueSet: values, overrides: [], tailoring: [], setBy: lead.id, setAt: new Date() })
+    await services.database
+      .getRepository(Fittings)
+      .insert({
+        engagementId: engagement.id,
+        benchmark,
+        profile,
+        valueSet: values,
+        overrides: [],
+        tailoring: [],
+        setBy: lead.id,
+        setAt: new Date(),
+      })
   }
   const common = { engagementId: engagement.id, createdBy: lead.id, createdAt: new Date() }
   const { database } = services
   await database.getRepository(Sites).insert(scenario.sites.map((site) => ({ ...site, engagementId: engagement.id })))
   await database.getRepository(Labels).insert(scenario.labels.map((label) => ({ ...label, ...common })))
   await database.getRepository(Groups).insert(scenario.groups.map((group) => ({ ...group, ...common })))
-  await database.getRepository(Approvals).save([...scenario.approvals.map((body) => ({ kind: 'version' as const, body, createdByName: lead.fullName, ...common })), ...scenario.exceptions.map((body) => ({ kind: 'exception' as const, body, createdByName: lead.fullName, ...common }))])
+  await database
+    .getRepository(Approvals)
+    .save([
+      ...scenario.approvals.map((body) => ({
+        kind: 'version' as const,
+        body,
+        createdByName: lead.fullName,
+        ...common,
+      })),
+      ...scenario.exceptions.map((body) => ({
+        kind: 'exception' as const,
+        body,
+        createdByName: lead.fullName,
+        ...common,
+      })),
+    ])
   for (const { folder, title, takenAt } of scenario.snapshots) {
     const intake = await services.snapshots.takeIn([filesIn(join(scenarioFolder, folder))], engagement.id, lead.id)
-    const snapshot = await services.snapshots.freeze(intake, { title, note: intake.taken.note, takenAt: new Date(takenAt), settled: [], userId: lead.id })
-    const choices = await Promise.all(Object.keys(scenario.fittings).map((id) => services.benchmarks.choice(engagement.id, id, undefined)))
+    const snapshot = await services.snapshots.freeze(intake, {
+      title,
+      note: intake.taken.note,
+      takenAt: new Date(takenAt),
+      settled: [],
+      userId: lead.id,
+    })
+    const choices = await Promise.all(
+      Object.keys(scenario.fittings).map((id) => services.benchmarks.choice(engagement.id, id, undefined)),
+    )
     const job = await services.audits.start(engagement.id, lead.id, snapshot, choices)
     await finished(services, job.id, engagement.id)
   }
@@ -67,28 +110,84 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
 const DEMO_ALERT = 'Audit team'
 
 /** The devices of the demo answer on ports of their own, other ones at each start; their account is in the vault. */
-export async function connectDemo(services: Services, { devices, accounts, sharedPort }: SimulatedNetwork, desk: Desk | null = null): Promise<void> {
+export async function connectDemo(
+  services: Services,
+  { devices, accounts, sharedPort }: SimulatedNetwork,
+  desk: Desk | null = null,
+): Promise<void> {
   const engagement = await services.database.getRepository(Engagements).findOneBy({})
   if (!engagement) return
   const lead = await services.database.getRepository(Users).findOneByOrFail({})
   const { credentials } = services.collecting
-  if ((await credentials.list(engagement.id)).length === 0) for (const { user, password, privileged } of accounts) await credentials.add(engagement.id, lead.id, { title: 'Audit account of the demo network', user, password, ...(privileged ? { privileged } : {}) })
+  if ((await credentials.list(engagement.id)).length === 0)
+    for (const { user, password, privileged } of accounts)
+      await credentials.add(engagement.id, lead.id, {
+        title: 'Audit account of the demo network',
+        user,
+        password,
+        ...(privileged ? { privileged } : {}),
+      })
   const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
   // A simulated device makes its host key when it starts.
-  await services.database.getRepository(Reaches).save(devices.filter(({ untold }) => !untold).map(({ name, dialect, port: own, address, speaksNetconf, snmpPort }) => {
-    const port = address === '127.0.0.1' ? own : (sharedPort ?? own)
-    return { netconfPort: speaksNetconf ? port : null, snmpPort, engagementId: engagement.id, device: name, dialect, address, port, old: false, hostKey: null, credentialId: known.get(name)?.credentialId ?? null }
-  }))
+  await services.database.getRepository(Reaches).save(
+    devices
+      .filter(({ untold }) => !untold)
+      .map(({ name, dialect, port: own, address, speaksNetconf, snmpPort }) => {
+        const port = address === '127.0.0.1' ? own : (sharedPort ?? own)
+        return {
+          netconfPort: speaksNetconf ? port : null,
+          snmpPort,
+          engagementId: engagement.id,
+          device: name,
+          dialect,
+          address,
+          port,
+          old: false,
+          hostKey: null,
+          credentialId: known.get(name)?.credentialId ?? null,
+        }
+      }),
+  )
   // Devices are tried where they say that they are, and reached on loopback.
-  if (sharedPort !== null) await services.database.getRepository(Engagements).update({ id: engagement.id }, { connectRanges: ['10.40.0.0/16'], translations: [{ from: '10.40.0.0/16', to: '127.40.0.0/16' }] })
+  if (sharedPort !== null)
+    await services.database
+      .getRepository(Engagements)
+      .update(
+        { id: engagement.id },
+        { connectRanges: ['10.40.0.0/16'], translations: [{ from: '10.40.0.0/16', to: '127.40.0.0/16' }] },
+      )
   if (!desk) return
   const alerts = services.database.getRepository(Alerts)
-  const alert = (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ?? alerts.create({ engagementId: engagement.id, title: DEMO_ALERT, channel: 'mail', secret: null, kinds: ['new', 'resolved', 'drift', 'collection', 'expectation'], severity: 'low', cron: null, zone: 'UTC', paused: false, createdBy: lead.id, createdAt: new Date() })
-  await alerts.save({ ...alert, settings: { host: '127.0.0.1', port: desk.smtpPort, tls: 'none', from: 'jury-box@ferries.example', to: ['audit-team@ferries.example'] } })
+  const alert =
+    (await alerts.findOneBy({ engagementId: engagement.id, title: DEMO_ALERT })) ??
+    alerts.create({
+      engagementId: engagement.id,
+      title: DEMO_ALERT,
+      channel: 'mail',
+      secret: null,
+      kinds: ['new', 'resolved', 'drift', 'collection', 'expectation'],
+      severity: 'low',
+      cron: null,
+      zone: 'UTC',
+      paused: false,
+      createdBy: lead.id,
+      createdAt: new Date(),
+    })
+  await alerts.save({
+    ...alert,
+    settings: {
+      host: '127.0.0.1',
+      port: desk.smtpPort,
+      tls: 'none',
+      from: 'jury-box@ferries.example',
+      to: ['audit-team@ferries.example'],
+    },
+  })
 }
 
 async function finished(services: Services, jobId: number, engagementId: number): Promise<void> {
-  while ((await services.jobs.find(jobId, engagementId))?.state === 'running') await new Promise((resolve) => setTimeout(resolve, 100))
+  while ((await services.jobs.find(jobId, engagementId))?.state === 'running')
+    await new Promise((resolve) => setTimeout(resolve, 100))
 }
 
 function filesIn(folder: string): SnapshotFile[] {

@@ -27,10 +27,43 @@ import { tidyingRoutes } from './tidying/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [...authRoutes, ...accountRoutes, ...operationRoutes, ...engagementRoutes, ...estateRoutes, ...snapshotRoutes, ...benchmarkRoutes, ...jobRoutes, ...auditRoutes, ...reportRoutes, ...searchRoutes, ...waiverRoutes, ...attestationRoutes, ...ruleRoutes, ...tidyingRoutes, ...collectRoutes, ...scheduleRoutes, ...archiveRoutes, ...alertRoutes, ...acrossRoutes, ...labelRoutes, ...groupRoutes, ...approvalRoutes, ...overviewRoutes, ...discoveryRoutes, ...trafficRoutes]
+const described: readonly Route[] = [
+  ...authRoutes,
+  ...accountRoutes,
+  ...operationRoutes,
+  ...engagementRoutes,
+  ...estateRoutes,
+  ...snapshotRoutes,
+  ...benchmarkRoutes,
+  ...jobRoutes,
+  ...auditRoutes,
+  ...reportRoutes,
+  ...searchRoutes,
+  ...waiverRoutes,
+  ...attestationRoutes,
+  ...ruleRoutes,
+  ...tidyingRoutes,
+  ...collectRoutes,
+  ...scheduleRoutes,
+  ...archiveRoutes,
+  ...alertRoutes,
+  ...acrossRoutes,
+  ...labelRoutes,
+  ...groupRoutes,
+  ...approvalRoutes,
+  ...overviewRoutes,
+  ...discoveryRoutes,
+  ...trafficRoutes,
+]
 
 /** Every route there is. */
 export const ROUTES: readonly Route[] = [
   ...described,
-  route({ method: 'get', path: '/openapi.json', access: 'signed-in', summary: 'This description', handle: async () => openApi(described) }),
+  route({
+    method: 'get',
+    path: '/openapi.json',
+    access: 'signed-in',
+    summary: 'This description',
+    handle: async () => openApi(described),
+  }),
 ]

@@ -33,7 +33,9 @@ import { SnapshotService } from './snapshots/service.ts'
 import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 
-type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<Pick<User, 'isAdmin' | 'mayOpen' | 'mustChange'>>
+type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<
+  Pick<User, 'isAdmin' | 'mayOpen' | 'mustChange'>
+>
 
 /** Everything the routes work with; one of each a process. */
 export class Services {
@@ -110,7 +112,9 @@ export class Services {
 
   async createUser({ name, fullName, password, ...rights }: NewAccount): Promise<User> {
     const users = this.database.getRepository(Users)
-    const { id } = await users.save(users.create({ name, fullName, passwordHash: await hashPassword(password), createdAt: new Date(), ...rights }))
+    const { id } = await users.save(
+      users.create({ name, fullName, passwordHash: await hashPassword(password), createdAt: new Date(), ...rights }),
+    )
     return users.findOneByOrFail({ id })
   }
 
@@ -118,9 +122,27 @@ export class Services {
   async createEngagement({ title, client }: { title: string; client: string }, lead: User): Promise<Engagement> {
     const engagements = this.database.getRepository(Engagements)
     const maskKey = this.vault.seal(randomBytes(32), 'mask key')
-    const engagement = await engagements.save(engagements.create({ title, client, periodFrom: null, periodTo: null, connectRanges: [], translations: [], maskKey, createdAt: new Date() }))
-    await this.database.getRepository(Memberships).insert({ engagementId: engagement.id, userId: lead.id, role: 'lead' })
-    await this.activity.add({ userId: lead.id, engagementId: engagement.id, action: 'engagement opened', detail: { title } })
+    const engagement = await engagements.save(
+      engagements.create({
+        title,
+        client,
+        periodFrom: null,
+        periodTo: null,
+        connectRanges: [],
+        translations: [],
+        maskKey,
+        createdAt: new Date(),
+      }),
+    )
+    await this.database
+      .getRepository(Memberships)
+      .insert({ engagementId: engagement.id, userId: lead.id, role: 'lead' })
+    await this.activity.add({
+      userId: lead.id,
+      engagementId: engagement.id,
+      action: 'engagement opened',
+      detail: { title },
+    })
     return engagement
   }
 
@@ -128,7 +150,15 @@ export class Services {
     this.archive.close()
     const scheduled = this.schedules.close()
     await this.discovery.close()
-    await Promise.all([this.audits.close(), this.trial.close(), this.collecting.close(), this.estate.close(), this.traffic.close(), this.readings.close(), this.outside.close()])
+    await Promise.all([
+      this.audits.close(),
+      this.trial.close(),
+      this.collecting.close(),
+      this.estate.close(),
+      this.traffic.close(),
+      this.readings.close(),
+      this.outside.close(),
+    ])
     await scheduled
     await this.alerts.close()
     await this.keyChange.close()

@@ -25,11 +25,24 @@ async function network(count: number, slow = 0): Promise<{ devices: Address[]; e
     const device = join(folder, 'devices', `d${i}`)
     mkdirSync(device, { recursive: true })
     cpSync(join(scenario, 'qn-acc1'), device, { recursive: true })
-    writeFileSync(join(device, 'config.txt'), readFileSync(join(scenario, 'qn-acc1/config.txt'), 'utf8').replace(/^hostname .*$/m, `hostname d${i}`))
+    writeFileSync(
+      join(device, 'config.txt'),
+      readFileSync(join(scenario, 'qn-acc1/config.txt'), 'utf8').replace(/^hostname .*$/m, `hostname d${i}`),
+    )
   }
   const weather = Object.fromEntries(Array.from({ length: count }, (_, i) => [`d${i}`, { slow }]))
-  writeFileSync(join(folder, 'simulator.yaml'), JSON.stringify({ accounts: [{ user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' }], weather: slow > 0 ? weather : {} }))
-  const child: ChildProcess = spawn(process.execPath, ['--import', 'tsx', join(root, 'packages/cli/src/main.ts'), 'simulate', folder], { stdio: ['ignore', 'pipe', 'ignore'] })
+  writeFileSync(
+    join(folder, 'simulator.yaml'),
+    JSON.stringify({
+      accounts: [{ user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' }],
+      weather: slow > 0 ? weather : {},
+    }),
+  )
+  const child: ChildProcess = spawn(
+    process.execPath,
+    ['--import', 'tsx', join(root, 'packages/cli/src/main.ts'), 'simulate', folder],
+    { stdio: ['ignore', 'pipe', 'ignore'] },
+  )
   const devices: Address[] = []
   if (child.stdout) {
     for await (const line of createInterface({ input: child.stdout })) {
@@ -47,8 +60,23 @@ async function network(count: number, slow = 0): Promise<{ devices: Address[]; e
 }
 
 const connected = async (world: Pick<World, 'server' | 'engagement'>, devices: readonly Address[]): Promise<void> => {
-  await world.server.services.collecting.credentials.add(world.engagement, 1, { title: 'A', user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' })
-  await world.server.services.database.getRepository(Reaches).insert(devices.map((device) => ({ ...device, engagementId: world.engagement, old: false, hostKey: null, credentialId: null })))
+  await world.server.services.collecting.credentials.add(world.engagement, 1, {
+    title: 'A',
+    user: 'jurybox',
+    password: 'heron-at-low-tide',
+    privileged: 'heron-on-the-weir',
+  })
+  await world.server.services.database
+    .getRepository(Reaches)
+    .insert(
+      devices.map((device) => ({
+        ...device,
+        engagementId: world.engagement,
+        old: false,
+        hostKey: null,
+        credentialId: null,
+      })),
+    )
 }
 
 describe('collecting from many devices', function () {
@@ -84,7 +112,10 @@ describe('collecting from many devices', function () {
     await connected(first, devices)
     await first.server.stop()
     // A server in a process of its own, so that it can be killed.
-    const child = spawn(process.execPath, ['--import', 'tsx', join(root, 'packages/server/src/main.ts'), 'start'], { env: { ...process.env, JURYBOX_DATA: folder, JURYBOX_PORT: '0' }, stdio: ['ignore', 'pipe', 'ignore'] })
+    const child = spawn(process.execPath, ['--import', 'tsx', join(root, 'packages/server/src/main.ts'), 'start'], {
+      env: { ...process.env, JURYBOX_DATA: folder, JURYBOX_PORT: '0' },
+      stdio: ['ignore', 'pipe', 'ignore'],
+    })
     try {
       let address = ''
       for await (const line of createInterface({ input: child.stdout })) {
@@ -95,7 +126,7 @@ describe('collecting from many devices', function () {
       expect(await lead.signIn('lead')).to.equal(200)
       const base = `/engagements/${first.engagement}`
       const { json: job } = await lead.post(`${base}/collections`, { devices: null, title: 'Cut short' })
-      for (let done = 0; done < 2; ) {
+      for (let done = 0; done < 2;) {
         done = (await lead.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === job.id).done
         await new Promise((resolve) => setTimeout(resolve, 50))
       }
@@ -106,10 +137,15 @@ describe('collecting from many devices', function () {
       const world = await makeWorld(folder)
       try {
         const again = await world.client('lead')
-        const jobs = async (id: number) => (await again.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === id)
+        const jobs = async (id: number) =>
+          (await again.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === id)
         expect(await jobs(job.id)).to.include({ state: 'interrupted' })
         expect((await again.get(`${base}/snapshots`)).json).to.deep.equal([])
-        for (const table of ['snapshots', 'records', 'snapshot_records', 'contents']) expect(Number((await world.server.services.database.query(`SELECT COUNT(*) AS n FROM ${table}`))[0].n), table).to.equal(0)
+        for (const table of ['snapshots', 'records', 'snapshot_records', 'contents'])
+          expect(
+            Number((await world.server.services.database.query(`SELECT COUNT(*) AS n FROM ${table}`))[0].n),
+            table,
+          ).to.equal(0)
         const { json: next } = await again.post(`${base}/jobs/${job.id}/again`)
         let state = 'running'
         while (state === 'running') {
@@ -117,7 +153,11 @@ describe('collecting from many devices', function () {
           state = (await jobs(next.id)).state
         }
         expect(state).to.equal('done')
-        expect((await again.get(`${base}/snapshots`)).json.map(({ title, devices: count }: { title: string; devices: number }) => [title, count])).to.deep.equal([['Cut short', 45]])
+        expect(
+          (await again.get(`${base}/snapshots`)).json.map(
+            ({ title, devices: count }: { title: string; devices: number }) => [title, count],
+          ),
+        ).to.deep.equal([['Cut short', 45]])
       } finally {
         await world.end()
       }

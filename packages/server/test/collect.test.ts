@@ -21,13 +21,21 @@ describe('collecting', function () {
 
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-network-'))
-    for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1']) cpSync(join(scenario, name), join(folder, 'devices', name), { recursive: true })
+    for (const name of ['qs-dist1', 'qs-fw1', 'dd-gw1'])
+      cpSync(join(scenario, name), join(folder, 'devices', name), { recursive: true })
     network = await simulate(folder)
     world = await makeWorld()
     world.server.services.collecting.limits = { ...LIMITS, silence: 15_000, connect: 15_000, again: 0 }
     lead = await world.client('lead')
     base = `/engagements/${(await lead.post('/engagements', { title: 'Collecting', client: '' })).json.id}`
-    await lead.put(`${base}/reach`, { devices: network.devices.map(({ name, dialect, port }) => ({ device: name, dialect, address: '127.0.0.1', port })) })
+    await lead.put(`${base}/reach`, {
+      devices: network.devices.map(({ name, dialect, port }) => ({
+        device: name,
+        dialect,
+        address: '127.0.0.1',
+        port,
+      })),
+    })
   })
   after(async () => {
     await world.end()
@@ -37,7 +45,16 @@ describe('collecting', function () {
   afterEach(() => network.devices.forEach((device) => (device.weather = {})))
 
   const device = (name: string) => network.devices.find((one) => one.name === name) as (typeof network.devices)[number]
-  async function collected(body: object): Promise<{ state: string; message: string; params: { snapshotId?: number; results: { device: string; ok: boolean; step: string | null; reason: string | null }[] } }> {
+  async function collected(
+    body: object,
+  ): Promise<{
+    state: string
+    message: string
+    params: {
+      snapshotId?: number
+      results: { device: string; ok: boolean; step: string | null; reason: string | null }[]
+    }
+  }> {
     const { json } = await lead.post(`${base}/collections`, body)
     if (json.id === undefined) throw new Error(json.error)
     for (;;) {
@@ -49,16 +66,44 @@ describe('collecting', function () {
 
   it('asks for a credential first, keeps it sealed, and never gives it back', async () => {
     expect((await lead.post(`${base}/collections`, { title: 'Early' })).json.error).to.contain('no credential')
-    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'jurybox', password: SECRET, privileged: 'heron-on-the-weir', snmp: { user: 'counter', auth: 'dunlin-by-the-bank', privacy: 'dunlin-over-the-bank' } })).status).to.equal(200)
-    expect((await lead.post(`${base}/alerts`, { title: 'Log', to: { channel: 'webhook', url: 'http://127.0.0.1:9/' }, secret: 'plover-under-the-pier', kinds: ['new'], severity: 'high' })).status).to.equal(200)
-    expect((await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'x', password: 'y' })).json.error).to.contain('already')
+    expect(
+      (
+        await lead.post(`${base}/credentials`, {
+          title: 'Audit account',
+          user: 'jurybox',
+          password: SECRET,
+          privileged: 'heron-on-the-weir',
+          snmp: { user: 'counter', auth: 'dunlin-by-the-bank', privacy: 'dunlin-over-the-bank' },
+        })
+      ).status,
+    ).to.equal(200)
+    expect(
+      (
+        await lead.post(`${base}/alerts`, {
+          title: 'Log',
+          to: { channel: 'webhook', url: 'http://127.0.0.1:9/' },
+          secret: 'plover-under-the-pier',
+          kinds: ['new'],
+          severity: 'high',
+        })
+      ).status,
+    ).to.equal(200)
+    expect(
+      (await lead.post(`${base}/credentials`, { title: 'Audit account', user: 'x', password: 'y' })).json.error,
+    ).to.contain('already')
     const listed = await lead.get(`${base}/credentials`)
     expect(listed.json[0]).to.have.all.keys('id', 'title', 'user', 'createdAt')
     const { database } = world.server.services
-    const tables: { name: string }[] = await database.query(`SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'`)
+    const tables: { name: string }[] = await database.query(
+      `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'`,
+    )
     for (const { name } of tables) {
       const rows: unknown = await database.query(`SELECT * FROM \`${name}\``)
-      const dump = JSON.stringify(rows, (_, value: unknown) => (typeof value === 'object' && value !== null && 'type' in value && value.type === 'Buffer' ? Buffer.from((value as unknown as { data: number[] }).data).toString('latin1') : value))
+      const dump = JSON.stringify(rows, (_, value: unknown) =>
+        typeof value === 'object' && value !== null && 'type' in value && value.type === 'Buffer'
+          ? Buffer.from((value as unknown as { data: number[] }).data).toString('latin1')
+          : value,
+      )
       for (const secret of SECRETS) expect(dump.includes(secret), `${secret} in ${name}`).to.equal(false)
     }
   })
@@ -68,9 +113,22 @@ describe('collecting', function () {
     expect([job.state, job.message]).to.deep.equal(['done', '3 collected'])
     const snapshot = (await lead.get(`${base}/snapshots/${job.params.snapshotId}`)).json
     expect(snapshot.refused).to.deep.equal([])
-    expect([...new Set(snapshot.records.map((record: { device: string; kind: string }) => `${record.device} ${record.kind}`))]).to.include.members(['qs-dist1 running configuration', 'qs-dist1 saved configuration', 'qs-fw1 running configuration', 'dd-gw1 running configuration', 'dd-gw1 output: routes'])
+    expect([
+      ...new Set(snapshot.records.map((record: { device: string; kind: string }) => `${record.device} ${record.kind}`)),
+    ]).to.include.members([
+      'qs-dist1 running configuration',
+      'qs-dist1 saved configuration',
+      'qs-fw1 running configuration',
+      'dd-gw1 running configuration',
+      'dd-gw1 output: routes',
+    ])
     const reach = (await lead.get(`${base}/reach`)).json.devices
-    expect(reach.every(({ hostKey, credentialId }: { hostKey: string | null; credentialId: number | null }) => hostKey !== null && credentialId !== null)).to.equal(true)
+    expect(
+      reach.every(
+        ({ hostKey, credentialId }: { hostKey: string | null; credentialId: number | null }) =>
+          hostKey !== null && credentialId !== null,
+      ),
+    ).to.equal(true)
     const { auditId } = await lead.audit(Number(base.split('/').at(-1)), Number(job.params.snapshotId))
     expect((await lead.get(`${base}/audits/${auditId}`)).json.counts.fail).to.be.greaterThan(5)
   })
@@ -82,16 +140,27 @@ describe('collecting', function () {
     expect(job.params.results.find(({ ok }) => !ok)).to.include({ device: 'qs-dist1', step: 'listing' })
     const snapshot = (await lead.get(`${base}/snapshots/${job.params.snapshotId}`)).json
     expect(snapshot.refused).to.have.length(1)
-    expect(snapshot.refused[0]).to.include({ path: 'qs-dist1' }).and.property('reason').contains('not collected (listing)')
-    const carried = snapshot.records.filter(({ device: name, carried: is }: { device: string; carried: boolean }) => name === 'qs-dist1' && is)
+    expect(snapshot.refused[0])
+      .to.include({ path: 'qs-dist1' })
+      .and.property('reason')
+      .contains('not collected (listing)')
+    const carried = snapshot.records.filter(
+      ({ device: name, carried: is }: { device: string; carried: boolean }) => name === 'qs-dist1' && is,
+    )
     expect(carried.length).to.be.greaterThan(0)
-    expect(snapshot.records.filter(({ device: name, carried: is }: { device: string; carried: boolean }) => name !== 'qs-dist1' && is)).to.deep.equal([])
+    expect(
+      snapshot.records.filter(
+        ({ device: name, carried: is }: { device: string; carried: boolean }) => name !== 'qs-dist1' && is,
+      ),
+    ).to.deep.equal([])
   })
 
   it('collects some devices again after a fix', async () => {
     const job = await collected({ title: 'After the fix', devices: ['qs-dist1'] })
     expect([job.state, job.message]).to.deep.equal(['done', '1 collected'])
-    expect((await lead.post(`${base}/collections`, { title: 'x', devices: ['nobody'] })).json.error).to.contain('“nobody”')
+    expect((await lead.post(`${base}/collections`, { title: 'x', devices: ['nobody'] })).json.error).to.contain(
+      '“nobody”',
+    )
   })
 
   it('tells nothing to a device with another host key until a lead lets the key go', async () => {
@@ -133,10 +202,23 @@ describe('collecting', function () {
     } finally {
       snapshots.freeze = freeze
     }
-    expect(asked).to.deep.include({ status: 409 }).and.property('json').deep.include({ error: 'This job can no longer be stopped: it has ended, or its result is being saved.' })
+    expect(asked)
+      .to.deep.include({ status: 409 })
+      .and.property('json')
+      .deep.include({ error: 'This job can no longer be stopped: it has ended, or its result is being saved.' })
   })
 
   it('no secret is in any answer of the API about it', async () => {
-    for (const path of ['/credentials', '/reach', '/jobs', '/activity', '/snapshots', '/alerts', '/schedules', '/set-up']) for (const secret of SECRETS) expect((await lead.get(`${base}${path}`)).text, path).to.not.contain(secret)
+    for (const path of [
+      '/credentials',
+      '/reach',
+      '/jobs',
+      '/activity',
+      '/snapshots',
+      '/alerts',
+      '/schedules',
+      '/set-up',
+    ])
+      for (const secret of SECRETS) expect((await lead.get(`${base}${path}`)).text, path).to.not.contain(secret)
   })
 })

@@ -9,36 +9,81 @@ import { makeWorld, type Client, type World } from './world.ts'
 
 describe('addresses that are tried', () => {
   const cases: [prefix: string, count: number | null, first?: string, last?: string][] = [
-    ['10.40.255.0/26', 62, '10.40.255.1', '10.40.255.62'], ['10.40.255.8/31', 2, '10.40.255.8', '10.40.255.9'], ['10.40.255.9/32', 1, '10.40.255.9', '10.40.255.9'],
-    ['10.40.0.0/22', 1022, '10.40.0.1', '10.40.3.254'], ['10.40.0.0/21', null], ['0.0.0.0/0', null], ['2001:db8::/122', 64, '2001:db8::', '2001:db8::3f'], ['2001:db8::/64', null],
+    ['10.40.255.0/26', 62, '10.40.255.1', '10.40.255.62'],
+    ['10.40.255.8/31', 2, '10.40.255.8', '10.40.255.9'],
+    ['10.40.255.9/32', 1, '10.40.255.9', '10.40.255.9'],
+    ['10.40.0.0/22', 1022, '10.40.0.1', '10.40.3.254'],
+    ['10.40.0.0/21', null],
+    ['0.0.0.0/0', null],
+    ['2001:db8::/122', 64, '2001:db8::', '2001:db8::3f'],
+    ['2001:db8::/64', null],
   ]
-  for (const [prefix, count, first, last] of cases) it(`${prefix}: ${count ?? 'too many'}`, () => {
-    const addresses = addressesIn(prefix)
-    expect(addresses?.length ?? null).to.equal(count)
-    if (addresses) expect([addresses[0], addresses.at(-1)]).to.deep.equal([first, last])
-    for (const address of addresses ?? []) expect(ipaddr.parse(address).match(ipaddr.parseCIDR(prefix))).to.equal(true)
-  })
-  const pairs = [{ from: '10.40.0.0/16', to: '127.40.0.0/16' }, { from: '2001:db8::/32', to: '2001:db9::/32' }]
-  for (const [address, is] of [['10.40.255.1', '127.40.255.1'], ['10.41.0.1', '10.41.0.1'], ['2001:db8::7', '2001:db9::7'], ['core.example', 'core.example']] as const) it(`${address} is reached at ${is}`, () => expect(translated(address, pairs)).to.equal(is))
+  for (const [prefix, count, first, last] of cases)
+    it(`${prefix}: ${count ?? 'too many'}`, () => {
+      const addresses = addressesIn(prefix)
+      expect(addresses?.length ?? null).to.equal(count)
+      if (addresses) expect([addresses[0], addresses.at(-1)]).to.deep.equal([first, last])
+      for (const address of addresses ?? [])
+        expect(ipaddr.parse(address).match(ipaddr.parseCIDR(prefix))).to.equal(true)
+    })
+  const pairs = [
+    { from: '10.40.0.0/16', to: '127.40.0.0/16' },
+    { from: '2001:db8::/32', to: '2001:db9::/32' },
+  ]
+  for (const [address, is] of [
+    ['10.40.255.1', '127.40.255.1'],
+    ['10.41.0.1', '10.41.0.1'],
+    ['2001:db8::7', '2001:db9::7'],
+    ['core.example', 'core.example'],
+  ] as const)
+    it(`${address} is reached at ${is}`, () => expect(translated(address, pairs)).to.equal(is))
 })
 
 const HEAD = 'Device ID           Local Intf     Hold-time  Capability      Port ID     Management Address\n'
-const seen = (...rows: [system: string, local: string, port: string, address: string][]): string => HEAD + rows.map(([system, local, port, address]) => `${system.padEnd(20)}${local.padEnd(15)}120        B,R             ${port}      ${address}`.trimEnd()).join('\n') + '\n'
+const seen = (...rows: [system: string, local: string, port: string, address: string][]): string =>
+  HEAD +
+  rows
+    .map(([system, local, port, address]) =>
+      `${system.padEnd(20)}${local.padEnd(15)}120        B,R             ${port}      ${address}`.trimEnd(),
+    )
+    .join('\n') +
+  '\n'
 
-/** A ring of three with a branch, a one-sided neighbour, one that is seen and has no address, and one that nobody sees. */
+/**
+ * A ring of three with a branch, a one-sided neighbour, one that is seen and has no address, and one that nobody sees.
+ */
 function network(folder: string): void {
   const device = (name: string, address: string, neighbours: string | null, more = ''): void => {
     const at = join(folder, 'devices', name)
     mkdirSync(join(at, 'state'), { recursive: true })
-    writeFileSync(join(at, 'config.txt'), `hostname ${name}\ninterface Loopback0\n ip address ${address} 255.255.255.255\ninterface TenGigabitEthernet1/1\n no shutdown\ninterface TenGigabitEthernet1/2\n no shutdown\ninterface TenGigabitEthernet1/3\n no shutdown\nline vty 0 4\n transport input ssh\nend\n`)
-    writeFileSync(join(at, 'device.yaml'), `model: OS-2400\nos: OstOS\nversion: '7.4'\nmanagementAddress: ${address}\n${more}`)
+    writeFileSync(
+      join(at, 'config.txt'),
+      `hostname ${name}\ninterface Loopback0\n ip address ${address} 255.255.255.255\ninterface TenGigabitEthernet1/1\n no shutdown\ninterface TenGigabitEthernet1/2\n no shutdown\ninterface TenGigabitEthernet1/3\n no shutdown\nline vty 0 4\n transport input ssh\nend\n`,
+    )
+    writeFileSync(
+      join(at, 'device.yaml'),
+      `model: OS-2400\nos: OstOS\nversion: '7.4'\nmanagementAddress: ${address}\n${more}`,
+    )
     if (neighbours !== null) writeFileSync(join(at, 'state', 'neighbours.txt'), neighbours)
   }
   writeFileSync(join(folder, 'snapshot.yaml'), 'title: A ring\n')
   device('a', '10.77.0.1', seen(['b', 'Te1/1', 'Te1/2', '10.77.0.2'], ['c', 'Te1/2', 'Te1/1', '10.77.0.3']))
-  device('b', '10.77.0.2', seen(['c', 'Te1/1', 'Te1/2', '10.77.0.3'], ['a', 'Te1/2', 'Te1/1', '10.77.0.1'], ['ghost', 'Te1/3', 'Te9/9', '']))
+  device(
+    'b',
+    '10.77.0.2',
+    seen(['c', 'Te1/1', 'Te1/2', '10.77.0.3'], ['a', 'Te1/2', 'Te1/1', '10.77.0.1'], ['ghost', 'Te1/3', 'Te9/9', '']),
+  )
   // It does not tell of the branch: the branch tells of it.
-  device('c', '10.77.0.3', seen(['a', 'Te1/1', 'Te1/2', '10.77.0.1'], ['b', 'Te1/2', 'Te1/1', '10.77.0.2'], ['branch', 'Te1/3', 'Te1/1', '10.77.0.4'], ['outside', 'Te1/3', 'x', '192.0.2.1']))
+  device(
+    'c',
+    '10.77.0.3',
+    seen(
+      ['a', 'Te1/1', 'Te1/2', '10.77.0.1'],
+      ['b', 'Te1/2', 'Te1/1', '10.77.0.2'],
+      ['branch', 'Te1/3', 'Te1/1', '10.77.0.4'],
+      ['outside', 'Te1/3', 'x', '192.0.2.1'],
+    ),
+  )
   device('branch', '10.77.0.4', HEAD)
   device('alone', '10.77.0.9', HEAD)
 }
@@ -49,7 +94,14 @@ describe('discovery', () => {
   let net: SimulatedNetwork
   const folder = mkdtempSync(join(tmpdir(), 'jurybox-ring-'))
   const base = (): string => `/engagements/${world.engagement}`
-  const plan = (more: object = {}) => ({ first: ['10.77.0.1'], hops: 8, range: null, port: net.sharedPort, snmpPort: null, ...more })
+  const plan = (more: object = {}) => ({
+    first: ['10.77.0.1'],
+    hops: 8,
+    range: null,
+    port: net.sharedPort,
+    snmpPort: null,
+    ...more,
+  })
   const ended = async (id: number): Promise<any> => {
     for (;;) {
       const job = (await lead.get(`${base()}/jobs`)).json.find((one: any) => one.id === id)
@@ -62,8 +114,10 @@ describe('discovery', () => {
     expect(started.status, started.json?.error).to.equal(200)
     return { job: await ended(started.json.id), ...(await lead.get(`${base()}/discovery`)).json }
   }
-  const brief = (sightings: any[]): string[] => sightings.map(({ kind, device, state }) => `${kind} ${device} ${state}`).sort()
-  const decide = async (sightings: any[], decision: string) => (await lead.post(`${base()}/discovery/decide`, { sightings: sightings.map(({ id }) => id), decision })).json.came
+  const brief = (sightings: any[]): string[] =>
+    sightings.map(({ kind, device, state }) => `${kind} ${device} ${state}`).sort()
+  const decide = async (sightings: any[], decision: string) =>
+    (await lead.post(`${base()}/discovery/decide`, { sightings: sightings.map(({ id }) => id), decision })).json.came
   const device = (name: string) => net.devices.find((one) => one.name === name) as (typeof net.devices)[number]
 
   before(async () => {
@@ -71,7 +125,12 @@ describe('discovery', () => {
     net = await simulate(folder, { spread: true })
     world = await makeWorld()
     lead = await world.client('lead')
-    await lead.post(`${base()}/credentials`, { title: 'Audit', user: net.accounts[0]?.user, password: net.accounts[0]?.password, privileged: net.accounts[0]?.privileged })
+    await lead.post(`${base()}/credentials`, {
+      title: 'Audit',
+      user: net.accounts[0]?.user,
+      password: net.accounts[0]?.password,
+      privileged: net.accounts[0]?.privileged,
+    })
   })
   after(async () => {
     await world.end()
@@ -80,28 +139,58 @@ describe('discovery', () => {
   })
 
   it('tries nothing that a lead did not allow, and no range that nobody agreed to', async () => {
-    const refused = async (of: object, confirmed: number | null = null) => (await lead.post(`${base()}/discoveries`, { plan: of, confirmed })).json.error
-    expect(await refused(plan())).to.equal('No range was allowed yet: a lead says first in which ranges devices may be tried.')
-    expect((await (await world.client('engineer')).put(`${base()}/connect-ranges`, { ranges: ['0.0.0.0/0'] })).status).to.equal(403)
+    const refused = async (of: object, confirmed: number | null = null) =>
+      (await lead.post(`${base()}/discoveries`, { plan: of, confirmed })).json.error
+    expect(await refused(plan())).to.equal(
+      'No range was allowed yet: a lead says first in which ranges devices may be tried.',
+    )
+    expect(
+      (await (await world.client('engineer')).put(`${base()}/connect-ranges`, { ranges: ['0.0.0.0/0'] })).status,
+    ).to.equal(403)
     await lead.put(`${base()}/connect-ranges`, { ranges: ['10.77.0.0/24'] })
-    expect((await lead.put(`${base()}/translations`, { translations: [{ from: '10.77.0.0/24', to: '127.77.0.0/16' }] })).status).to.equal(400)
+    expect(
+      (await lead.put(`${base()}/translations`, { translations: [{ from: '10.77.0.0/24', to: '127.77.0.0/16' }] }))
+        .status,
+    ).to.equal(400)
     await lead.put(`${base()}/translations`, { translations: [{ from: '10.77.0.0/24', to: '127.77.0.0/24' }] })
-    expect(await refused(plan({ first: ['10.78.0.1'] }))).to.equal('10.78.0.1 is in none of the ranges in which devices may be tried (10.77.0.0/24).')
-    expect((await discover(plan({ first: ['no-such-name.invalid', 'localhost'] }))).job.params.tried).to.deep.equal([{ address: 'localhost', device: null, reason: 'in none of the ranges in which devices may be tried' }, { address: 'no-such-name.invalid', device: null, reason: 'this name has no address' }])
+    expect(await refused(plan({ first: ['10.78.0.1'] }))).to.equal(
+      '10.78.0.1 is in none of the ranges in which devices may be tried (10.77.0.0/24).',
+    )
+    expect((await discover(plan({ first: ['no-such-name.invalid', 'localhost'] }))).job.params.tried).to.deep.equal([
+      { address: 'localhost', device: null, reason: 'in none of the ranges in which devices may be tried' },
+      { address: 'no-such-name.invalid', device: null, reason: 'this name has no address' },
+    ])
     expect(await refused(plan({ first: [], range: '10.77.0.0/23' }))).to.contain('10.77.1.0 is in none of the ranges')
     expect(await refused(plan({ first: [], range: '10.0.0.0/8' }))).to.contain('more than 1024 addresses')
-    expect(await refused(plan({ range: '10.77.0.0/28' }))).to.equal('14 addresses of 10.77.0.0/28 would be tried: agree to that number first.')
+    expect(await refused(plan({ range: '10.77.0.0/28' }))).to.equal(
+      '14 addresses of 10.77.0.0/28 would be tried: agree to that number first.',
+    )
     expect(await refused(plan({ first: [] }))).to.equal('A discovery begins at a first device, or with a range.')
   })
 
   it('goes round a ring once, follows what one end tells, and says whom it could not follow', async () => {
     const { job, sightings } = await discover(plan())
     expect([job.state, job.message]).to.deep.equal(['done', '4 new'])
-    expect(brief(sightings)).to.deep.equal(['appeared a waiting', 'appeared b waiting', 'appeared branch waiting', 'appeared c waiting'])
+    expect(brief(sightings)).to.deep.equal([
+      'appeared a waiting',
+      'appeared b waiting',
+      'appeared branch waiting',
+      'appeared c waiting',
+    ])
     const c = sightings.find(({ device: name }: any) => name === 'c')
-    expect(c.found).to.deep.include({ name: 'c', dialect: 'indented', model: 'OS-2400', version: '7.4', serial: device('c').hardware.serial, neighbourOf: ['a', 'b'], reachedAt: `127.77.0.3:${net.sharedPort}` })
+    expect(c.found).to.deep.include({
+      name: 'c',
+      dialect: 'indented',
+      model: 'OS-2400',
+      version: '7.4',
+      serial: device('c').hardware.serial,
+      neighbourOf: ['a', 'b'],
+      reachedAt: `127.77.0.3:${net.sharedPort}`,
+    })
     expect(JSON.stringify(sightings)).to.not.contain('hostKey')
-    expect(job.params.tried.map(({ address, device: name, reason }: any) => [address, name, reason]).sort()).to.deep.equal([
+    expect(
+      job.params.tried.map(({ address, device: name, reason }: any) => [address, name, reason]).sort(),
+    ).to.deep.equal([
       ['', 'ghost', 'b sees it at Te1/3; nobody says at which address it is managed'],
       ['192.0.2.1', null, 'in none of the ranges in which devices may be tried'],
     ])
@@ -109,15 +198,33 @@ describe('discovery', () => {
     expect(device('a').tries.length).to.equal(1)
   })
 
-  it('stops at the hops that are given', async () => expect(brief((await discover(plan({ hops: 1 }))).sightings)).to.deep.equal(['appeared a waiting', 'appeared b waiting', 'appeared c waiting']))
+  it('stops at the hops that are given', async () =>
+    expect(brief((await discover(plan({ hops: 1 }))).sightings)).to.deep.equal([
+      'appeared a waiting',
+      'appeared b waiting',
+      'appeared c waiting',
+    ]))
 
   it('what was found joins the estate when somebody has looked it over', async () => {
     const { sightings } = await discover(plan())
     expect((await lead.get(`${base()}/reach`)).json.devices).to.deep.equal([])
-    expect(await decide(sightings, 'take')).to.deep.include({ device: 'a', ok: true, what: 'joins the estate with the next collection' })
+    expect(await decide(sightings, 'take')).to.deep.include({
+      device: 'a',
+      ok: true,
+      what: 'joins the estate with the next collection',
+    })
     const { json } = await lead.get(`${base()}/reach`)
-    expect(json.devices.map(({ device: name, address }: any) => `${name} ${address}`)).to.deep.equal(['a 127.77.0.1', 'b 127.77.0.2', 'branch 127.77.0.4', 'c 127.77.0.3'])
-    expect(await decide(sightings, 'take')).to.deep.include({ device: 'a', ok: false, what: 'It was decided already by The lead.' })
+    expect(json.devices.map(({ device: name, address }: any) => `${name} ${address}`)).to.deep.equal([
+      'a 127.77.0.1',
+      'b 127.77.0.2',
+      'branch 127.77.0.4',
+      'c 127.77.0.3',
+    ])
+    expect(await decide(sightings, 'take')).to.deep.include({
+      device: 'a',
+      ok: false,
+      what: 'It was decided already by The lead.',
+    })
     const collected = await ended((await lead.post(`${base()}/collections`, { devices: null, title: 'First' })).json.id)
     expect([collected.state, collected.message]).to.deep.equal(['done', '4 collected'])
   })
@@ -125,7 +232,13 @@ describe('discovery', () => {
   it('a range finds whom no neighbour tells of; all else is as before', async () => {
     const { job, sightings } = await discover(plan({ first: [], range: '10.77.0.0/28' }), 14)
     expect(job.message).to.equal('1 new, 4 as before')
-    expect(brief(sightings)).to.deep.equal(['appeared alone waiting', 'known a taken', 'known b taken', 'known branch taken', 'known c taken'])
+    expect(brief(sightings)).to.deep.equal([
+      'appeared alone waiting',
+      'known a taken',
+      'known b taken',
+      'known branch taken',
+      'known c taken',
+    ])
   })
 
   it('a spare in the old place keeps the name and the history of what it replaces', async () => {
@@ -138,11 +251,18 @@ describe('discovery', () => {
     expect(device('branch').tries.length).to.equal(before)
     const { sightings } = await discover(plan({ otherKeys: true }))
     const one = sightings.find(({ kind }: any) => kind === 'replaced')
-    expect(one).to.include({ device: 'branch', why: `branch had the serial number ${was} before, now ${device('branch').hardware.serial}` })
+    expect(one).to.include({
+      device: 'branch',
+      why: `branch had the serial number ${was} before, now ${device('branch').hardware.serial}`,
+    })
     const id = (await lead.get(`${base()}/devices`)).json.devices.find(({ name }: any) => name === 'branch').id
-    expect(await decide([one], 'take')).to.deep.equal([{ device: 'branch', ok: true, what: 'other hardware in its place; its history goes on' }])
+    expect(await decide([one], 'take')).to.deep.equal([
+      { device: 'branch', ok: true, what: 'other hardware in its place; its history goes on' },
+    ])
     // The new key was seen and is trusted: it is collected as the same device.
-    const collected = await ended((await lead.post(`${base()}/collections`, { devices: ['branch'], title: 'After' })).json.id)
+    const collected = await ended(
+      (await lead.post(`${base()}/collections`, { devices: ['branch'], title: 'After' })).json.id,
+    )
     expect(collected.state).to.equal('done')
     const after = (await lead.get(`${base()}/devices`)).json.devices.find(({ name }: any) => name === 'branch')
     expect(after.id).to.equal(id)
@@ -150,11 +270,15 @@ describe('discovery', () => {
   })
 
   it('the same hardware at another address has moved; a second name for it is a duplicate', async () => {
-    await lead.put(`${base()}/reach`, { devices: [{ device: 'c', dialect: 'indented', address: '127.77.0.99', port: net.sharedPort }] })
+    await lead.put(`${base()}/reach`, {
+      devices: [{ device: 'c', dialect: 'indented', address: '127.77.0.99', port: net.sharedPort }],
+    })
     const { sightings } = await discover(plan())
     const moved = sightings.find(({ kind }: any) => kind === 'moved')
     expect(moved.device).to.equal('c')
-    expect(await decide([moved], 'take')).to.deep.equal([{ device: 'c', ok: true, what: `is reached at 127.77.0.3:${net.sharedPort} from now on` }])
+    expect(await decide([moved], 'take')).to.deep.equal([
+      { device: 'c', ok: true, what: `is reached at 127.77.0.3:${net.sharedPort} from now on` },
+    ])
     device('b').set('config', (device('b').record('config') ?? '').replace('hostname b', 'hostname bee'))
     const twin = (await discover(plan())).sightings.find(({ found }: any) => found?.name === 'bee')
     // Its serial number tells that it is the one of old.
@@ -166,15 +290,22 @@ describe('discovery', () => {
     device('branch').weather = { refuses: true }
     const { sightings } = await discover(plan())
     const gone = sightings.find(({ kind }: any) => kind === 'vanished')
-    expect(gone).to.include({ device: 'branch', why: `it was looked for and not found; it was reached at 127.77.0.4:${net.sharedPort}` })
-    expect(await decide([gone], 'take')).to.deep.equal([{ device: 'branch', ok: true, what: 'is not collected from any more; its records stay' }])
+    expect(gone).to.include({
+      device: 'branch',
+      why: `it was looked for and not found; it was reached at 127.77.0.4:${net.sharedPort}`,
+    })
+    expect(await decide([gone], 'take')).to.deep.equal([
+      { device: 'branch', ok: true, what: 'is not collected from any more; its records stay' },
+    ])
     expect((await lead.get(`${base()}/devices`)).json.devices.some(({ name }: any) => name === 'branch')).to.equal(true)
     device('branch').weather = {}
   })
 
   it('on the map a device that is down keeps its last known neighbours, and the ports that face it', async () => {
     device('c').weather = { refuses: true }
-    const collected = await ended((await lead.post(`${base()}/collections`, { devices: ['a', 'b', 'c'], title: 'Without c' })).json.id)
+    const collected = await ended(
+      (await lead.post(`${base()}/collections`, { devices: ['a', 'b', 'c'], title: 'Without c' })).json.id,
+    )
     expect(collected.message).to.equal('2 collected, 1 missing')
     device('c').weather = {}
     const asked = async (): Promise<any> => {
@@ -185,8 +316,21 @@ describe('discovery', () => {
     const c = map.devices.find(({ name }: any) => name === 'c')
     expect(c.down).to.match(/^not collected \(/)
     expect(map.devices.find(({ name }: any) => name === 'a').down).to.equal(null)
-    const facing = map.links.flatMap(({ a, b, standing }: any) => (a.device === 'c' ? [`${b.device} ${b.port} ${standing}`] : b.device === 'c' ? [`${a.device} ${a.port} ${standing}`] : [])).sort()
-    expect(facing).to.deep.equal(['a TenGigabitEthernet1/2 agreed', 'b TenGigabitEthernet1/1 agreed', 'branch TenGigabitEthernet1/1 one-sided', 'outside x untold'])
+    const facing = map.links
+      .flatMap(({ a, b, standing }: any) =>
+        a.device === 'c'
+          ? [`${b.device} ${b.port} ${standing}`]
+          : b.device === 'c'
+            ? [`${a.device} ${a.port} ${standing}`]
+            : [],
+      )
+      .sort()
+    expect(facing).to.deep.equal([
+      'a TenGigabitEthernet1/2 agreed',
+      'b TenGigabitEthernet1/1 agreed',
+      'branch TenGigabitEthernet1/1 one-sided',
+      'outside x untold',
+    ])
     expect((await lead.get(`${base()}/overview`)).json.down.map(({ device: name }: any) => name)).to.deep.equal(['c'])
   })
 
@@ -200,8 +344,16 @@ describe('discovery', () => {
   })
 
   it('is done by a schedule, with what was agreed to', async () => {
-    const body = { title: 'Nightly look', does: 'discover', rhythm: { every: 'day', at: '02:30' }, zone: 'UTC', discovery: plan({ range: '10.77.0.8/30' }) }
-    expect((await lead.post(`${base()}/schedules`, body)).json.error).to.contain('2 addresses of 10.77.0.8/30 would be tried')
+    const body = {
+      title: 'Nightly look',
+      does: 'discover',
+      rhythm: { every: 'day', at: '02:30' },
+      zone: 'UTC',
+      discovery: plan({ range: '10.77.0.8/30' }),
+    }
+    expect((await lead.post(`${base()}/schedules`, body)).json.error).to.contain(
+      '2 addresses of 10.77.0.8/30 would be tried',
+    )
     const { json, status } = await lead.post(`${base()}/schedules`, { ...body, confirmed: 2 })
     expect(status, json.error).to.equal(200)
     await world.server.services.schedules.run(json.id)

@@ -4,15 +4,40 @@ import { sideBySide, spellsOf } from '../src/archive/history.ts'
 import { makeWorld, type World } from './world.ts'
 
 describe('the history of a record', () => {
-  const seen = (record: number, fingerprint: string, at: string) => ({ record, kind: 'config', fingerprint, settled: fingerprint.toLowerCase(), lines: 1, snapshot: `S${record}`, at, by: 'ada' })
+  const seen = (record: number, fingerprint: string, at: string) => ({
+    record,
+    kind: 'config',
+    fingerprint,
+    settled: fingerprint.toLowerCase(),
+    lines: 1,
+    snapshot: `S${record}`,
+    at,
+    by: 'ada',
+  })
 
   it('a content that stays is one state, one that comes back another', () => {
-    const spells = spellsOf([seen(3, 'x', '2026-03'), seen(1, 'x', '2026-01'), seen(2, 'x', '2026-02'), seen(4, 'y', '2026-04'), seen(5, 'x', '2026-05')]).get('config')
-    expect(spells?.map(({ record, fingerprint, from, to, snapshots }) => [record, fingerprint, from, to, snapshots.length])).to.deep.equal([[1, 'x', '2026-01', '2026-03', 3], [4, 'y', '2026-04', '2026-04', 1], [5, 'x', '2026-05', '2026-05', 1]])
+    const spells = spellsOf([
+      seen(3, 'x', '2026-03'),
+      seen(1, 'x', '2026-01'),
+      seen(2, 'x', '2026-02'),
+      seen(4, 'y', '2026-04'),
+      seen(5, 'x', '2026-05'),
+    ]).get('config')
+    expect(
+      spells?.map(({ record, fingerprint, from, to, snapshots }) => [record, fingerprint, from, to, snapshots.length]),
+    ).to.deep.equal([
+      [1, 'x', '2026-01', '2026-03', 3],
+      [4, 'y', '2026-04', '2026-04', 1],
+      [5, 'x', '2026-05', '2026-05', 1],
+    ])
   })
 
   it('what a listing says of itself is no other state', () => {
-    expect(spellsOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')]).get('config')?.map(({ fingerprint, snapshots }) => [fingerprint, snapshots])).to.deep.equal([['x', ['S1', 'S2']]])
+    expect(
+      spellsOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')])
+        .get('config')
+        ?.map(({ fingerprint, snapshots }) => [fingerprint, snapshots]),
+    ).to.deep.equal([['x', ['S1', 'S2']]])
   })
 
   it('both sides keep every line in its order, and equal rows are equal', () => {
@@ -50,19 +75,42 @@ describe('the archive', function () {
     const lead = await world.client('lead')
     const base = `/engagements/${world.engagement}`
     const config = (more: string): string => `hostname a\nsnmp-server community sparrowhawk RO\n${more}`
-    const first = await lead.freeze(world.engagement, { 'a.cfg': config('') }, { title: 'One', takenAt: '2026-11-02T10:00:00Z' })
+    const first = await lead.freeze(
+      world.engagement,
+      { 'a.cfg': config('') },
+      { title: 'One', takenAt: '2026-11-02T10:00:00Z' },
+    )
     await lead.freeze(world.engagement, { 'a.cfg': config('') }, { title: 'Two', takenAt: '2026-11-03T10:00:00Z' })
-    const third = await lead.freeze(world.engagement, { 'a.cfg': config('ip http server\n') }, { title: 'Three', takenAt: '2026-11-04T10:00:00Z' })
+    const third = await lead.freeze(
+      world.engagement,
+      { 'a.cfg': config('ip http server\n') },
+      { title: 'Three', takenAt: '2026-11-04T10:00:00Z' },
+    )
     await lead.freeze(world.engagement, { 'b.cfg': 'hostname b\n' }, { title: 'Four', takenAt: '2026-11-05T10:00:00Z' })
     const device = first.json.records[0].deviceId
     const [history] = (await lead.get(`${base}/devices/${device}/history`)).json
-    expect(history.spells.map(({ from, to, snapshots }: { from: string; to: string; snapshots: string[] }) => [from.slice(0, 10), to.slice(0, 10), snapshots])).to.deep.equal([['2026-11-02', '2026-11-03', ['One', 'Two']], ['2026-11-04', '2026-11-04', ['Three']]])
+    expect(
+      history.spells.map(({ from, to, snapshots }: { from: string; to: string; snapshots: string[] }) => [
+        from.slice(0, 10),
+        to.slice(0, 10),
+        snapshots,
+      ]),
+    ).to.deep.equal([
+      ['2026-11-02', '2026-11-03', ['One', 'Two']],
+      ['2026-11-04', '2026-11-04', ['Three']],
+    ])
     const beside = await lead.get(`${base}/records/${history.spells[0].record}/beside/${history.spells[1].record}`)
     expect(beside.text).to.contain('ip http server').and.not.contain('sparrowhawk')
     expect(beside.json.changed).to.equal(1)
     expect(third.status).to.equal(200)
     const { json: other } = await lead.post('/engagements', { title: 'Elsewhere', client: '' })
     expect((await lead.get(`/engagements/${other.id}/devices/${device}/history`)).status).to.equal(404)
-    expect((await lead.get(`/engagements/${other.id}/records/${history.spells[0].record}/beside/${history.spells[1].record}`)).status).to.equal(404)
+    expect(
+      (
+        await lead.get(
+          `/engagements/${other.id}/records/${history.spells[0].record}/beside/${history.spells[1].record}`,
+        )
+      ).status,
+    ).to.equal(404)
   })
 })

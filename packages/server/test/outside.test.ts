@@ -34,15 +34,22 @@ describe('what comes from outside', function () {
   it('has a bound before anyone has signed in: one byte more is refused unread', async () => {
     const anonymous = await world.client()
     const frame = JSON.stringify({ name: 'lead', password: '', pad: '' }).length
-    const send = async (size: number) => anonymous.post('/sign-in', { name: 'lead', password: '', pad: 'x'.repeat(size - frame) })
+    const send = async (size: number) =>
+      anonymous.post('/sign-in', { name: 'lead', password: '', pad: 'x'.repeat(size - frame) })
     expect((await send(BODY_LIMITS.beforeSignIn)).json.error).to.contain('pad')
     const refused = await send(BODY_LIMITS.beforeSignIn + 1)
-    expect([refused.status, refused.json.error]).to.deep.equal([400, 'The request could not be read: expected JSON within the size limit.'])
+    expect([refused.status, refused.json.error]).to.deep.equal([
+      400,
+      'The request could not be read: expected JSON within the size limit.',
+    ])
   })
 
   it('holds nobody up by the names of its fields', async () => {
     const anonymous = await world.client()
-    for (const [client, size] of [[anonymous, 3_900], [lead, 60_000]] as const) {
+    for (const [client, size] of [
+      [anonymous, 3_900],
+      [lead, 60_000],
+    ] as const) {
       const key = `${'\n '.repeat(size / 4)}x`
       let answer = { status: 0, text: '' }
       const block = await longestBlock(async () => (answer = await client.post('/sign-in', { [key]: 1 })))
@@ -60,11 +67,15 @@ describe('what comes from outside', function () {
 
   it('is read by a worker where it is large, and refused where it nests too deep', async () => {
     const cookie = { cookie: lead.cookie, 'x-csrf-token': lead.csrf, 'content-type': 'application/json' }
-    const put = async (body: string) => fetch(`${lead.address}/api${base}/traffic/expectations`, { method: 'PUT', headers: cookie, body })
+    const put = async (body: string) =>
+      fetch(`${lead.address}/api${base}/traffic/expectations`, { method: 'PUT', headers: cookie, body })
     const comments = `# ${'x'.repeat(100_000)}\nexpectations: []\n`
     expect((await put(JSON.stringify({ text: comments }))).status).to.be.oneOf([200, 204])
     const deep = await put(`{"text":${'['.repeat(200_000)}`)
-    expect([deep.status, ((await deep.json()) as { error: string }).error]).to.deep.equal([400, 'The body could not be read: expected JSON.'])
+    expect([deep.status, ((await deep.json()) as { error: string }).error]).to.deep.equal([
+      400,
+      'The body could not be read: expected JSON.',
+    ])
   })
 
   it('unpacks to much, and is refused file by file, while others are answered', async () => {
@@ -80,7 +91,13 @@ describe('what comes from outside', function () {
     const keys = Array.from({ length: 40_000 }, (_, i) => `k${i}: 1`).join('\n')
     let dropped: Awaited<ReturnType<Client['drop']>> | null = null
     const began = performance.now()
-    const block = await longestBlock(async () => (dropped = await lead.drop(world.engagement, { 'devices/core/device.yaml': keys, 'devices/core/config.txt': CONFIG })))
+    const block = await longestBlock(
+      async () =>
+        (dropped = await lead.drop(world.engagement, {
+          'devices/core/device.yaml': keys,
+          'devices/core/config.txt': CONFIG,
+        })),
+    )
     expect(dropped!.json.refused[0].path).to.equal('devices/core/device.yaml')
     expect(performance.now() - began).to.be.lessThan(30_000)
     expect(block).to.be.lessThan(2_000)
@@ -102,26 +119,40 @@ describe('a content that is missing or damaged', function () {
     world = await makeWorld()
     lead = await world.client('lead')
     base = `/engagements/${world.engagement}`
-    const files = { 'one.cfg': CONFIG.replace('core', 'one'), 'two.cfg': CONFIG.replace('core', 'two'), 'three.cfg': CONFIG.replace('core', 'three') }
+    const files = {
+      'one.cfg': CONFIG.replace('core', 'one'),
+      'two.cfg': CONFIG.replace('core', 'two'),
+      'three.cfg': CONFIG.replace('core', 'three'),
+    }
     snapshot = (await lead.freeze(world.engagement, files)).json.id
     const { database } = world.server.services
     await database.query('SET FOREIGN_KEY_CHECKS = 0')
-    await database.query("DELETE FROM contents WHERE sha256 = (SELECT r.sha256 FROM records r JOIN devices d ON d.id = r.device_id WHERE d.name = 'one')")
-    await database.query("UPDATE contents SET body = CONCAT(LEFT(body, 40), REVERSE(SUBSTRING(body, 41))) WHERE sha256 = (SELECT r.sha256 FROM records r JOIN devices d ON d.id = r.device_id WHERE d.name = 'two')")
+    await database.query(
+      "DELETE FROM contents WHERE sha256 = (SELECT r.sha256 FROM records r JOIN devices d ON d.id = r.device_id WHERE d.name = 'one')",
+    )
+    await database.query(
+      "UPDATE contents SET body = CONCAT(LEFT(body, 40), REVERSE(SUBSTRING(body, 41))) WHERE sha256 = (SELECT r.sha256 FROM records r JOIN devices d ON d.id = r.device_id WHERE d.name = 'two')",
+    )
   })
   after(async () => world.end())
 
   it('is an error of that device, with the record and its time, and never an empty configuration', async () => {
     const { state, auditId } = await lead.audit(world.engagement, snapshot)
     expect(state).to.equal('done')
-    const rows: { device: string; outcome: string; n: number; note: string }[] = await world.server.services.database.query(
-      'SELECT v.device, v.outcome, COUNT(*) AS n, MIN(v.note) AS note FROM verdicts v JOIN audit_judgements a ON a.judgement_id = v.judgement_id WHERE a.audit_id = ? GROUP BY v.device, v.outcome',
-      [auditId],
-    )
+    const rows: { device: string; outcome: string; n: number; note: string }[] =
+      await world.server.services.database.query(
+        'SELECT v.device, v.outcome, COUNT(*) AS n, MIN(v.note) AS note FROM verdicts v JOIN audit_judgements a ON a.judgement_id = v.judgement_id WHERE a.audit_id = ? GROUP BY v.device, v.outcome',
+        [auditId],
+      )
     for (const device of ['one', 'two']) {
       const own = rows.filter((row) => row.device === device)
-      expect(own.map(({ outcome }) => outcome), device).to.deep.equal(['error'])
-      expect(own[0]?.note).to.contain(`The record ${device}.cfg of ${device}, taken 2026-11-02 10:00 UTC, is missing or damaged`)
+      expect(
+        own.map(({ outcome }) => outcome),
+        device,
+      ).to.deep.equal(['error'])
+      expect(own[0]?.note).to.contain(
+        `The record ${device}.cfg of ${device}, taken 2026-11-02 10:00 UTC, is missing or damaged`,
+      )
     }
     const sound = rows.filter(({ device }) => device === 'three').map(({ outcome }) => outcome)
     expect(sound, 'the rest is judged').to.include.members(['pass', 'fail']).and.not.include('error')
@@ -132,7 +163,9 @@ describe('a content that is missing or damaged', function () {
     for (const device of ['one', 'two']) {
       const record = view.records.find((one: any) => one.device === device)
       const answer = await lead.get(`${base}/records/${record.id}`)
-      expect([answer.status, answer.json.error]).to.satisfy(([status, error]: [number, string]) => status === 500 && error.includes('is missing or damaged'))
+      expect([answer.status, answer.json.error]).to.satisfy(
+        ([status, error]: [number, string]) => status === 500 && error.includes('is missing or damaged'),
+      )
       const model = await lead.get(`${base}/devices/${record.deviceId}/model`)
       expect(model.json.error).to.contain('is missing or damaged')
     }
@@ -142,7 +175,10 @@ describe('a content that is missing or damaged', function () {
     const files = { 'one.cfg': CONFIG.replace('core', 'one'), 'two.cfg': CONFIG.replace('core', 'two') }
     const { json: again } = await lead.freeze(world.engagement, files, { title: 'again' })
     const { auditId } = await lead.audit(world.engagement, again.id)
-    const [{ n }]: [{ n: number }] = await world.server.services.database.query("SELECT COUNT(*) AS n FROM verdicts v JOIN audit_judgements a ON a.judgement_id = v.judgement_id WHERE a.audit_id = ? AND v.outcome = 'error'", [auditId])
+    const [{ n }]: [{ n: number }] = await world.server.services.database.query(
+      "SELECT COUNT(*) AS n FROM verdicts v JOIN audit_judgements a ON a.judgement_id = v.judgement_id WHERE a.audit_id = ? AND v.outcome = 'error'",
+      [auditId],
+    )
     expect(Number(n)).to.equal(0)
   })
 })
@@ -158,22 +194,48 @@ describe('rules of one’s own that run on', function () {
     const base = `/engagements/${world.engagement}`
     const all = (depth: number): string => (depth === 0 ? 'true' : `interfaces.all(x${depth}, ${all(depth - 1)})`)
     const text = JSON.stringify({
-      id: 'slow', title: 'Slow', version: '1', statement: 's', profiles: [{ id: 'all', title: 'All' }],
-      rules: [{
-        id: 'runs-on', title: 'R', topic: 'T', severity: 'low', profile: 'all', statement: 's',
-        decide: [{ id: 'x', when: { model: all(9) }, outcome: 'pass', note: 'n' }, { id: 'y', outcome: 'fail', note: 'n' }],
-      }],
+      id: 'slow',
+      title: 'Slow',
+      version: '1',
+      statement: 's',
+      profiles: [{ id: 'all', title: 'All' }],
+      rules: [
+        {
+          id: 'runs-on',
+          title: 'R',
+          topic: 'T',
+          severity: 'low',
+          profile: 'all',
+          statement: 's',
+          decide: [
+            { id: 'x', when: { model: all(9) }, outcome: 'pass', note: 'n' },
+            { id: 'y', outcome: 'fail', note: 'n' },
+          ],
+        },
+      ],
     })
     const saved = await lead.post(`${base}/own-benchmarks`, { text, why: 'to see' })
     expect(saved.status, saved.text).to.equal(200)
     expect((await lead.post(`${base}/own-benchmarks/slow/${saved.json.number}/publish`)).status).to.equal(204)
     const ports = Array.from({ length: 40 }, (_, i) => `interface Ethernet1/${i + 1}\n`).join('')
-    const { json: snapshot } = await lead.freeze(world.engagement, { 'many.cfg': `hostname many\n${ports}`, 'few.cfg': CONFIG })
+    const { json: snapshot } = await lead.freeze(world.engagement, {
+      'many.cfg': `hostname many\n${ports}`,
+      'few.cfg': CONFIG,
+    })
     world.server.services.audits.judging.deviceMs = 2_000
     const { state, auditId } = await lead.audit(world.engagement, snapshot.id, ['slow'])
     expect(state).to.equal('done')
     const { json } = await lead.get(`${base}/audits/${auditId}/verdicts`)
-    const found = json.verdicts.map(({ device, outcome, branch }: { device: string; outcome: string; branch: string | null }) => [device, outcome, branch])
-    expect(found).to.have.deep.members([['core', 'pass', 'x'], ['many', 'error', 'too-slow']])
+    const found = json.verdicts.map(
+      ({ device, outcome, branch }: { device: string; outcome: string; branch: string | null }) => [
+        device,
+        outcome,
+        branch,
+      ],
+    )
+    expect(found).to.have.deep.members([
+      ['core', 'pass', 'x'],
+      ['many', 'error', 'too-slow'],
+    ])
   })
 })

@@ -14,15 +14,23 @@ describe('a change of keys', function () {
     const lead = await world.client('lead')
     const frozen = await lead.freeze(world.engagement, { 'a.cfg': CONFIG })
     record = `/engagements/${world.engagement}/records/${frozen.json.records[0].id}`
-    await world.server.services.collecting.credentials.add(world.engagement, world.users.lead, { title: 'C', user: 'u', password: 'sparrowhawk' })
+    await world.server.services.collecting.credentials.add(world.engagement, world.users.lead, {
+      title: 'C',
+      user: 'u',
+      password: 'sparrowhawk',
+    })
   })
   after(async () => world.end())
 
   const read = async (): Promise<string> => (await (await world.client('lead')).get(record)).text
   /** What was read of devices is sealed as well. */
   const found = async (): Promise<string[]> => {
-    const { status, json } = await (await world.client('lead')).get(`/engagements/${world.engagement}/search?q=frobnicate`)
-    return status === 202 ? found() : json.flatMap(({ hits }: { hits: { title: string }[] }) => hits.map(({ title }) => title))
+    const { status, json } = await (
+      await world.client('lead')
+    ).get(`/engagements/${world.engagement}/search?q=frobnicate`)
+    return status === 202
+      ? found()
+      : json.flatMap(({ hits }: { hits: { title: string }[] }) => hits.map(({ title }) => title))
   }
   const key = (): string => readFileSync(join(world.folder, 'key'), 'utf8')
 
@@ -72,9 +80,13 @@ describe('a change of keys', function () {
   it('a key from the environment is changed by whoever keeps it there', async () => {
     let said = ''
     const { database, vault } = world.server.services
-    await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim() }).catch((error: unknown) => (said = String(error)))
+    await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim() }).catch(
+      (error: unknown) => (said = String(error)),
+    )
     expect(said).to.contain('JURYBOX_NEW_KEY')
-    expect(await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim(), JURYBOX_NEW_KEY: 'c'.repeat(64) })).to.equal(3)
+    expect(
+      await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim(), JURYBOX_NEW_KEY: 'c'.repeat(64) }),
+    ).to.equal(3)
     await sealAnew(database, new Vault(Buffer.from(key().trim(), 'hex'), Buffer.from('c'.repeat(64), 'hex')))
   })
 })

@@ -5,15 +5,46 @@ import { makeWorld, type World } from './world.ts'
 
 describe('when something is done again', () => {
   const from = new Date('2026-11-26T05:00:00Z')
-  const next = (cron: string, zone: string, count = 3): string[] => nextTimes(cron, zone, from, count).map((time) => time.toISOString())
+  const next = (cron: string, zone: string, count = 3): string[] =>
+    nextTimes(cron, zone, from, count).map((time) => time.toISOString())
 
   // Worked by hand with a calendar: 26 November 2026 is a Thursday.
   const cases: [Rhythm, string, string, string, string[]][] = [
-    [{ every: 'day', at: '06:30' }, '30 6 * * *', 'every day at 06:30', 'UTC', ['2026-11-26T06:30:00.000Z', '2026-11-27T06:30:00.000Z', '2026-11-28T06:30:00.000Z']],
-    [{ every: 'week', on: 7, at: '23:05' }, '5 23 * * 0', 'every Sunday at 23:05', 'UTC', ['2026-11-29T23:05:00.000Z', '2026-12-06T23:05:00.000Z', '2026-12-13T23:05:00.000Z']],
-    [{ every: 'month', which: 1, on: 1, at: '06:30' }, '30 6 * * 1#1', 'on the first Monday of a month at 06:30', 'Europe/Oslo', ['2026-12-07T05:30:00.000Z', '2027-01-04T05:30:00.000Z', '2027-02-01T05:30:00.000Z']],
-    [{ every: 'month', which: 5, on: 5, at: '12:00' }, '0 12 * * 5#L', 'on the last Friday of a month at 12:00', 'UTC', ['2026-11-27T12:00:00.000Z', '2026-12-25T12:00:00.000Z', '2027-01-29T12:00:00.000Z']],
-    [{ every: 'cron', cron: '0 */8 1 * *' }, '0 */8 1 * *', '0 */8 1 * *', 'UTC', ['2026-12-01T00:00:00.000Z', '2026-12-01T08:00:00.000Z', '2026-12-01T16:00:00.000Z']],
+    [
+      { every: 'day', at: '06:30' },
+      '30 6 * * *',
+      'every day at 06:30',
+      'UTC',
+      ['2026-11-26T06:30:00.000Z', '2026-11-27T06:30:00.000Z', '2026-11-28T06:30:00.000Z'],
+    ],
+    [
+      { every: 'week', on: 7, at: '23:05' },
+      '5 23 * * 0',
+      'every Sunday at 23:05',
+      'UTC',
+      ['2026-11-29T23:05:00.000Z', '2026-12-06T23:05:00.000Z', '2026-12-13T23:05:00.000Z'],
+    ],
+    [
+      { every: 'month', which: 1, on: 1, at: '06:30' },
+      '30 6 * * 1#1',
+      'on the first Monday of a month at 06:30',
+      'Europe/Oslo',
+      ['2026-12-07T05:30:00.000Z', '2027-01-04T05:30:00.000Z', '2027-02-01T05:30:00.000Z'],
+    ],
+    [
+      { every: 'month', which: 5, on: 5, at: '12:00' },
+      '0 12 * * 5#L',
+      'on the last Friday of a month at 12:00',
+      'UTC',
+      ['2026-11-27T12:00:00.000Z', '2026-12-25T12:00:00.000Z', '2027-01-29T12:00:00.000Z'],
+    ],
+    [
+      { every: 'cron', cron: '0 */8 1 * *' },
+      '0 */8 1 * *',
+      '0 */8 1 * *',
+      'UTC',
+      ['2026-12-01T00:00:00.000Z', '2026-12-01T08:00:00.000Z', '2026-12-01T16:00:00.000Z'],
+    ],
   ]
   for (const [rhythm, cron, words, zone, times] of cases) {
     it(words, () => {
@@ -24,7 +55,9 @@ describe('when something is done again', () => {
 
   it('keeps the hour of the clock when the clock is put forward', () => {
     // Central European summer time begins on 28 March 2027 at 01:00 UTC (Directive 2000/84/EC).
-    expect(nextTimes('0 6 * * *', 'Europe/Berlin', new Date('2027-03-27T00:00:00Z'), 3).map((time) => time.toISOString())).to.deep.equal(['2027-03-27T05:00:00.000Z', '2027-03-28T04:00:00.000Z', '2027-03-29T04:00:00.000Z'])
+    expect(
+      nextTimes('0 6 * * *', 'Europe/Berlin', new Date('2027-03-27T00:00:00Z'), 3).map((time) => time.toISOString()),
+    ).to.deep.equal(['2027-03-27T05:00:00.000Z', '2027-03-28T04:00:00.000Z', '2027-03-29T04:00:00.000Z'])
   })
 
   it('knows what was missed, and how far apart the times lie', () => {
@@ -53,9 +86,19 @@ describe('schedules', function () {
     let lead = await world.client('lead')
     const base = `/engagements/${world.engagement}`
     await lead.freeze(world.engagement, { 'a.cfg': 'hostname a\nip http server\n' })
-    const body = { title: 'Night round', does: 'audit', rhythm: { every: 'day', at: '06:30' }, zone: 'UTC', benchmarks: ['network-hardening'] }
-    expect((await lead.post(`${base}/schedules`, { ...body, benchmarks: [] })).json.error).to.contain('needs a benchmark')
-    expect((await lead.post(`${base}/schedules`, { ...body, rhythm: { every: 'cron', cron: 'soon' } })).json.error).to.contain('“soon”')
+    const body = {
+      title: 'Night round',
+      does: 'audit',
+      rhythm: { every: 'day', at: '06:30' },
+      zone: 'UTC',
+      benchmarks: ['network-hardening'],
+    }
+    expect((await lead.post(`${base}/schedules`, { ...body, benchmarks: [] })).json.error).to.contain(
+      'needs a benchmark',
+    )
+    expect(
+      (await lead.post(`${base}/schedules`, { ...body, rhythm: { every: 'cron', cron: 'soon' } })).json.error,
+    ).to.contain('“soon”')
     const { json: schedule } = await lead.post(`${base}/schedules`, body)
     expect(schedule).to.include({ words: 'every day at 06:30', lastAt: null })
     expect(schedule.next).to.have.length(5)
@@ -65,7 +108,9 @@ describe('schedules', function () {
     expect(ran.lastSaid).to.match(/^\d+ fail, /)
     expect((await lead.get(`${base}/chronicle`)).json.audits).to.have.length(1)
 
-    await world.server.services.database.getRepository(Schedules).update({ id: schedule.id }, { lastAt: new Date(Date.now() - 5 * 86_400_000), lastSaid: '' })
+    await world.server.services.database
+      .getRepository(Schedules)
+      .update({ id: schedule.id }, { lastAt: new Date(Date.now() - 5 * 86_400_000), lastSaid: '' })
     world = await world.restart()
     lead = await world.client('lead')
     let audits = 0
@@ -74,7 +119,10 @@ describe('schedules', function () {
       await new Promise((resolve) => setTimeout(resolve, 50))
     }
     expect(audits, 'once, however many nights were missed').to.equal(2)
-    expect((await lead.put(`${base}/schedules/${schedule.id}`, { paused: true })).json).to.deep.include({ paused: true, next: [] })
+    expect((await lead.put(`${base}/schedules/${schedule.id}`, { paused: true })).json).to.deep.include({
+      paused: true,
+      next: [],
+    })
     expect((await lead.call('DELETE', `${base}/schedules/${schedule.id}`)).status).to.equal(204)
     expect((await lead.get(`${base}/schedules`)).json).to.deep.equal([])
   })
@@ -82,9 +130,16 @@ describe('schedules', function () {
   it('says why something was not done, and goes on', async () => {
     const lead = await world.client('lead')
     const base = `/engagements/${world.engagement}`
-    const { json: schedule } = await lead.post(`${base}/schedules`, { title: 'Collect', does: 'collect', rhythm: { every: 'week', on: 1, at: '06:30' }, zone: 'UTC' })
+    const { json: schedule } = await lead.post(`${base}/schedules`, {
+      title: 'Collect',
+      does: 'collect',
+      rhythm: { every: 'week', on: 1, at: '06:30' },
+      zone: 'UTC',
+    })
     await world.server.services.schedules.run(schedule.id)
-    expect((await lead.get(`${base}/schedules`)).json[0].lastSaid).to.equal('not done: There is no device to collect from: say first how devices are reached.')
+    expect((await lead.get(`${base}/schedules`)).json[0].lastSaid).to.equal(
+      'not done: There is no device to collect from: say first how devices are reached.',
+    )
     expect((await lead.get(`${base}/activity`)).text).to.contain('schedule failed')
   })
 })

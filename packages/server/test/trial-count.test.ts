@@ -32,7 +32,8 @@ describe('trials of rules', () => {
 
 describe('titles', () => {
   it('are one line without control characters', () => {
-    for (const wrong of ['', '  ', 'a\nb', 'a\r\nSet-Cookie: x', 'a\0b', 'x'.repeat(11)]) expect(lineOf(10).safeParse(wrong).success, JSON.stringify(wrong)).to.equal(false)
+    for (const wrong of ['', '  ', 'a\nb', 'a\r\nSet-Cookie: x', 'a\0b', 'x'.repeat(11)])
+      expect(lineOf(10).safeParse(wrong).success, JSON.stringify(wrong)).to.equal(false)
     expect(lineOf(10).parse('  Fähre 1  ')).to.equal('Fähre 1')
     expect(lineOrNone(10).parse('')).to.equal('')
     expect(lineOrNone(10).safeParse('a\tb').success).to.equal(false)

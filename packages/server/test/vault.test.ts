@@ -42,7 +42,9 @@ describe('the vault', () => {
       expect(() => Vault.open(folder, { JURYBOX_KEY: 'short' }, true)).to.throw(/64 hexadecimal/)
       const printed = Vault.open('/nowhere', { JURYBOX_KEY_COMMAND: `echo ${key}` }, false)
       expect(printed.unseal(sealed, 'x').toString()).to.equal('a')
-      expect(() => Vault.open(folder, { JURYBOX_KEY_COMMAND: 'exit 3' }, true)).to.throw(/JURYBOX_KEY_COMMAND ended with exit 3/)
+      expect(() => Vault.open(folder, { JURYBOX_KEY_COMMAND: 'exit 3' }, true)).to.throw(
+        /JURYBOX_KEY_COMMAND ended with exit 3/,
+      )
       rmSync(join(folder, 'key'))
       expect(() => Vault.open(folder, {}, false), 'a lost key').to.throw(/key file .* is missing/)
     } finally {
@@ -71,10 +73,15 @@ describe('the table of who may do what', () => {
   })
 
   it('every route that changes an engagement asks for more than reading', () => {
-    for (const route of ROUTES.filter(({ path, method }) => path.startsWith('/engagements/') && method !== 'get')) expect(route.access, route.path).to.not.be.oneOf(['read', 'everyone', 'signed-in'])
+    for (const route of ROUTES.filter(({ path, method }) => path.startsWith('/engagements/') && method !== 'get'))
+      expect(route.access, route.path).to.not.be.oneOf(['read', 'everyone', 'signed-in'])
   })
 
   it('only these routes are open to everyone', () => {
-    expect(ROUTES.filter(({ access }) => access === 'everyone').map(({ path }) => path)).to.deep.equal(['/standing', '/first-user', '/sign-in'])
+    expect(ROUTES.filter(({ access }) => access === 'everyone').map(({ path }) => path)).to.deep.equal([
+      '/standing',
+      '/first-user',
+      '/sign-in',
+    ])
   })
 })

@@ -18,11 +18,21 @@ export class Client {
 
   constructor(readonly address: string) {}
 
-  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; json: any; text: string; headers: Headers }> {
+  async call(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; json: any; text: string; headers: Headers }> {
     const form = body instanceof FormData
     const response = await fetch(`${this.address}/api${path}`, {
       method,
-      headers: { ...(this.cookie ? { cookie: this.cookie } : {}), ...(this.csrf ? { 'x-csrf-token': this.csrf } : {}), ...(body !== undefined && !form ? { 'content-type': 'application/json' } : {}), ...headers },
+      headers: {
+        ...(this.cookie ? { cookie: this.cookie } : {}),
+        ...(this.csrf ? { 'x-csrf-token': this.csrf } : {}),
+        ...(body !== undefined && !form ? { 'content-type': 'application/json' } : {}),
+        ...headers,
+      },
       ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
     })
     const text = await response.text()
@@ -58,24 +68,42 @@ export class Client {
   async drop(engagement: number, files: Record<string, string | Uint8Array>) {
     const form = new FormData()
     form.set('data', JSON.stringify({ paths: Object.keys(files) }))
-    for (const [name, content] of Object.entries(files)) form.append('files', new Blob([content as BlobPart]), name.split('/').at(-1))
+    for (const [name, content] of Object.entries(files))
+      form.append('files', new Blob([content as BlobPart]), name.split('/').at(-1))
     return this.call('POST', `/engagements/${engagement}/intake`, form)
   }
 
   /** Drops, freezes; returns the snapshot. */
   async freeze(engagement: number, files: Record<string, string | Uint8Array>, extra: Record<string, unknown> = {}) {
     const { json } = await this.drop(engagement, files)
-    return this.post(`/engagements/${engagement}/snapshots`, { intake: json.id, title: 'S', takenAt: '2026-11-02T10:00:00Z', ...extra })
+    return this.post(`/engagements/${engagement}/snapshots`, {
+      intake: json.id,
+      title: 'S',
+      takenAt: '2026-11-02T10:00:00Z',
+      ...extra,
+    })
   }
 
   /** Waits until nothing runs: what carries devices over is judged at once. */
   async idle(engagement: number): Promise<void> {
-    while ((await this.get(`/engagements/${engagement}/jobs`)).json.some(({ state }: { state: string }) => state === 'running')) await new Promise((resolve) => setTimeout(resolve, 50))
+    while (
+      (await this.get(`/engagements/${engagement}/jobs`)).json.some(
+        ({ state }: { state: string }) => state === 'running',
+      )
+    )
+      await new Promise((resolve) => setTimeout(resolve, 50))
   }
 
   /** Starts an audit and waits for its end. */
-  async audit(engagement: number, snapshotId: number, benchmarks: readonly string[] = ['network-hardening']): Promise<{ state: string; auditId: number; message: string }> {
-    const { json: started } = await this.post(`/engagements/${engagement}/audits`, { snapshotId, choices: benchmarks.map((benchmark) => ({ benchmark })) })
+  async audit(
+    engagement: number,
+    snapshotId: number,
+    benchmarks: readonly string[] = ['network-hardening'],
+  ): Promise<{ state: string; auditId: number; message: string }> {
+    const { json: started } = await this.post(`/engagements/${engagement}/audits`, {
+      snapshotId,
+      choices: benchmarks.map((benchmark) => ({ benchmark })),
+    })
     for (;;) {
       const { json: jobs } = await this.get(`/engagements/${engagement}/jobs`)
       const job = jobs.find((one: { id: number }) => one.id === started.id)
@@ -99,15 +127,32 @@ export interface World {
 }
 
 export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-server-'))): Promise<World> {
-  const server = await startServer({ dataFolder: folder, port: 0, webFolder: null, signInLimit: 50, logLevel: 'fatal', settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }) })
+  const server = await startServer({
+    dataFolder: folder,
+    port: 0,
+    webFolder: null,
+    signInLimit: 50,
+    logLevel: 'fatal',
+    settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+  })
   const { services } = server
   let engagement = 1
   const users = { lead: 1, auditor: 2, engineer: 3, reader: 4 }
   if (services.setupCode !== null) {
-    for (const role of ROLES) users[role] = (await services.createUser({ name: role, fullName: `The ${role}`, password: PASSWORD, mayOpen: role === 'lead' })).id
-    const lead = await services.createUser({ name: 'founder', fullName: 'F', password: PASSWORD, isAdmin: true, mayOpen: true })
+    for (const role of ROLES)
+      users[role] = (
+        await services.createUser({ name: role, fullName: `The ${role}`, password: PASSWORD, mayOpen: role === 'lead' })
+      ).id
+    const lead = await services.createUser({
+      name: 'founder',
+      fullName: 'F',
+      password: PASSWORD,
+      isAdmin: true,
+      mayOpen: true,
+    })
     engagement = (await services.createEngagement({ title: 'E', client: 'C' }, lead)).id
-    for (const role of ROLES) await services.database.getRepository(Memberships).insert({ engagementId: engagement, userId: users[role], role })
+    for (const role of ROLES)
+      await services.database.getRepository(Memberships).insert({ engagementId: engagement, userId: users[role], role })
     services.setupCode = null
   }
   return {

@@ -5,10 +5,31 @@ import type { SimulatedDevice } from './device.ts'
 
 const SYSTEM = '1.3.6.1.2.1.1'
 /** The number for examples (RFC 5612), then one for each dialect. */
-const MODELS: Readonly<Record<string, string>> = { indented: '1.3.6.1.4.1.32473.1.1', braced: '1.3.6.1.4.1.32473.1.2', setlines: '1.3.6.1.4.1.32473.1.3', linux: '1.3.6.1.4.1.32473.1.4' }
-const COLUMNS = [[1, 'ifIndex', 'Integer'], [2, 'ifDescr', 'OctetString'], [4, 'ifMtu', 'Integer'], [7, 'ifAdminStatus', 'Integer'], [8, 'ifOperStatus', 'Integer'], [10, 'ifInOctets', 'Counter'], [14, 'ifInErrors', 'Counter'], [16, 'ifOutOctets', 'Counter'], [20, 'ifOutErrors', 'Counter']] as const
+const MODELS: Readonly<Record<string, string>> = {
+  indented: '1.3.6.1.4.1.32473.1.1',
+  braced: '1.3.6.1.4.1.32473.1.2',
+  setlines: '1.3.6.1.4.1.32473.1.3',
+  linux: '1.3.6.1.4.1.32473.1.4',
+}
+const COLUMNS = [
+  [1, 'ifIndex', 'Integer'],
+  [2, 'ifDescr', 'OctetString'],
+  [4, 'ifMtu', 'Integer'],
+  [7, 'ifAdminStatus', 'Integer'],
+  [8, 'ifOperStatus', 'Integer'],
+  [10, 'ifInOctets', 'Counter'],
+  [14, 'ifInErrors', 'Counter'],
+  [16, 'ifOutOctets', 'Counter'],
+  [20, 'ifOutErrors', 'Counter'],
+] as const
 
-const ENTITY = [[1, 'entPhysicalIndex', 'Integer'], [5, 'entPhysicalClass', 'Integer'], [10, 'entPhysicalSoftwareRev', 'OctetString'], [11, 'entPhysicalSerialNum', 'OctetString'], [13, 'entPhysicalModelName', 'OctetString']] as const
+const ENTITY = [
+  [1, 'entPhysicalIndex', 'Integer'],
+  [5, 'entPhysicalClass', 'Integer'],
+  [10, 'entPhysicalSoftwareRev', 'OctetString'],
+  [11, 'entPhysicalSerialNum', 'OctetString'],
+  [13, 'entPhysicalModelName', 'OctetString'],
+] as const
 /** Class of an entity that holds the others. */
 const CHASSIS = 3
 
@@ -23,7 +44,16 @@ export class SnmpAgent {
     // Whoever asks without knowing the words gets no answer; that is no error of the device.
     this.#agent = snmp.createAgent({ port, address: device.address, disableAuthorization: false }, () => undefined)
     for (const { user, password } of device.accounts) {
-      this.#agent.getAuthorizer().addUser({ name: user, level: snmp.SecurityLevel.authPriv, authProtocol: snmp.AuthProtocols.sha256, authKey: password, privProtocol: snmp.PrivProtocols.aes, privKey: password })
+      this.#agent
+        .getAuthorizer()
+        .addUser({
+          name: user,
+          level: snmp.SecurityLevel.authPriv,
+          authProtocol: snmp.AuthProtocols.sha256,
+          authKey: password,
+          privProtocol: snmp.PrivProtocols.aes,
+          privKey: password,
+        })
     }
     this.#scalar('sysDescr', 1, snmp.ObjectType.OctetString, () => `${device.name}, a device of an invented network`)
     this.#scalar('sysObjectID', 2, snmp.ObjectType.OID, () => MODELS[device.dialect] ?? '1.3.6.1.4.1.32473.1')
@@ -44,7 +74,11 @@ export class SnmpAgent {
   #scalar(name: string, number: number, scalarType: number, value: () => unknown): void {
     const mib = this.#agent.getMib()
     mib.registerProvider({
-      name, type: snmp.MibProviderType.Scalar, oid: `${SYSTEM}.${number}`, scalarType, maxAccess: snmp.MaxAccess['read-only'],
+      name,
+      type: snmp.MibProviderType.Scalar,
+      oid: `${SYSTEM}.${number}`,
+      scalarType,
+      maxAccess: snmp.MaxAccess['read-only'],
       handler: (request) => {
         request.instanceNode.value = value()
         request.done()
@@ -58,8 +92,16 @@ export class SnmpAgent {
     const { model, serial, version } = this.device.hardware
     const mib = this.#agent.getMib()
     mib.registerProvider({
-      name: 'entPhysicalTable', type: snmp.MibProviderType.Table, oid: '1.3.6.1.2.1.47.1.1.1.1', maxAccess: snmp.MaxAccess['not-accessible'],
-      tableColumns: ENTITY.map(([number, name, type]) => ({ number, name, type: snmp.ObjectType[type], maxAccess: snmp.MaxAccess['read-only'] })),
+      name: 'entPhysicalTable',
+      type: snmp.MibProviderType.Table,
+      oid: '1.3.6.1.2.1.47.1.1.1.1',
+      maxAccess: snmp.MaxAccess['not-accessible'],
+      tableColumns: ENTITY.map(([number, name, type]) => ({
+        number,
+        name,
+        type: snmp.ObjectType[type],
+        maxAccess: snmp.MaxAccess['read-only'],
+      })),
       tableIndex: [{ columnName: 'entPhysicalIndex' }],
     })
     mib.addTableRow('entPhysicalTable', [1, CHASSIS, version ?? '', serial, model ?? ''])
@@ -68,8 +110,16 @@ export class SnmpAgent {
   #ports(): void {
     const mib = this.#agent.getMib()
     mib.registerProvider({
-      name: 'ifTable', type: snmp.MibProviderType.Table, oid: '1.3.6.1.2.1.2.2.1', maxAccess: snmp.MaxAccess['not-accessible'],
-      tableColumns: COLUMNS.map(([number, name, type]) => ({ number, name, type: snmp.ObjectType[type], maxAccess: snmp.MaxAccess['read-only'] })),
+      name: 'ifTable',
+      type: snmp.MibProviderType.Table,
+      oid: '1.3.6.1.2.1.2.2.1',
+      maxAccess: snmp.MaxAccess['not-accessible'],
+      tableColumns: COLUMNS.map(([number, name, type]) => ({
+        number,
+        name,
+        type: snmp.ObjectType[type],
+        maxAccess: snmp.MaxAccess['read-only'],
+      })),
       tableIndex: [{ columnName: 'ifIndex' }],
       handler: (request) => {
         this.#refresh()
@@ -92,7 +142,17 @@ export class SnmpAgent {
     const counters = device.counters
     return (device.around?.ports(device) ?? []).map(({ name, mtu, admin, oper }, i) => {
       const of = counters.get(name)
-      return [i + 1, name, mtu, admin === 'up' ? 1 : 2, oper === 'up' ? 1 : 2, (of?.inOctets ?? 0) % 2 ** 32, of?.inErrors ?? 0, (of?.outOctets ?? 0) % 2 ** 32, of?.outErrors ?? 0]
+      return [
+        i + 1,
+        name,
+        mtu,
+        admin === 'up' ? 1 : 2,
+        oper === 'up' ? 1 : 2,
+        (of?.inOctets ?? 0) % 2 ** 32,
+        of?.inErrors ?? 0,
+        (of?.outOctets ?? 0) % 2 ** 32,
+        of?.outErrors ?? 0,
+      ]
     })
   }
 }

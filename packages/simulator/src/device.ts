@@ -13,7 +13,10 @@ import { Shell, pause } from './shell.ts'
 const { Server } = ssh2
 const sets = new Map<string, CommandSet>(commandSets().map((set) => [set.dialect, set]))
 
-/** What only an old device still speaks: RFC 9142 says SHOULD NOT of it. (The server side here agrees on no group of its own.) */
+/**
+ * What only an old device still speaks: RFC 9142 says SHOULD NOT of it. (The server side here agrees on no group of its
+ * own.)
+ */
 const OLD = { kex: ['diffie-hellman-group1-sha1'] as const }
 
 /** Configurations from before that are kept. */
@@ -23,12 +26,22 @@ const HISTORY = 20
 function stamped(text: string, by: string, now: Date): string {
   const [day = '', date = '', month = '', year = '', time = ''] = now.toUTCString().replace(',', '').split(' ')
   return text
-    .replace(/^! Last configuration change at .*$/m, `! Last configuration change at ${time} UTC ${day} ${month} ${Number(date)} ${year} by ${by}`)
-    .replace(/^## Last commit: .*$/m, `## Last commit: ${now.toISOString().slice(0, 19).replace('T', ' ')} UTC by ${by}`)
+    .replace(
+      /^! Last configuration change at .*$/m,
+      `! Last configuration change at ${time} UTC ${day} ${month} ${Number(date)} ${year} by ${by}`,
+    )
+    .replace(
+      /^## Last commit: .*$/m,
+      `## Last commit: ${now.toISOString().slice(0, 19).replace('T', ' ')} UTC by ${by}`,
+    )
 }
 
 function hostKey(): string {
-  return generateKeyPairSync('ec', { namedCurve: 'prime256v1', privateKeyEncoding: { type: 'sec1', format: 'pem' }, publicKeyEncoding: { type: 'spki', format: 'pem' } }).privateKey
+  return generateKeyPairSync('ec', {
+    namedCurve: 'prime256v1',
+    privateKeyEncoding: { type: 'sec1', format: 'pem' },
+    publicKeyEncoding: { type: 'spki', format: 'pem' },
+  }).privateKey
 }
 
 /** What is around a device. */
@@ -103,7 +116,10 @@ export class SimulatedDevice implements Standing {
 
   /** Its serial number is that of its hardware: a spare has another. */
   get hardware(): Hardware {
-    return { ...this.#stated, serial: `MS${chassisOf(`${this.name} ${this.#spares}`).replaceAll(':', '').slice(4).toUpperCase()}` }
+    return {
+      ...this.#stated,
+      serial: `MS${chassisOf(`${this.name} ${this.#spares}`).replaceAll(':', '').slice(4).toUpperCase()}`,
+    }
   }
 
   get port(): number {
@@ -135,7 +151,8 @@ export class SimulatedDevice implements Standing {
     for (const [probe, form] of Object.entries(sets.get(this.dialect)?.probes ?? {})) {
       const parts = form.split(' ')
       const at = parts.indexOf('{target}')
-      if (parts.length === words.length && parts.every((part, i) => i === at || part === words[i])) return this.around?.probed(this, probe as 'ping' | 'lookup' | 'path', words[at] ?? '') ?? null
+      if (parts.length === words.length && parts.every((part, i) => i === at || part === words[i]))
+        return this.around?.probed(this, probe as 'ping' | 'lookup' | 'path', words[at] ?? '') ?? null
     }
     return null
   }
@@ -148,7 +165,12 @@ export class SimulatedDevice implements Standing {
   /** What was counted on its ports when its state was captured. */
   get counters(): ReadonlyMap<string, DeviceState['interfaces'][number]['counters']> {
     const text = this.captured.get('state/interfaces') ?? ''
-    return new Map(stateOf([{ record: 'i', kind: 'interfaces', text }]).state.interfaces.map(({ name, counters }) => [name, counters]))
+    return new Map(
+      stateOf([{ record: 'i', kind: 'interfaces', text }]).state.interfaces.map(({ name, counters }) => [
+        name,
+        counters,
+      ]),
+    )
   }
 
   /** Port at which it answers SNMP; null where it does not. */
@@ -278,7 +300,11 @@ export class SimulatedDevice implements Standing {
   async stop(): Promise<void> {
     if (this.#unconfirmed) clearTimeout(this.#unconfirmed.timer)
     const door = this.#door
-    await Promise.all([this.#agent?.stop(), this.#closed(), ...(door ? [new Promise<void>((resolve) => door.close(() => resolve()))] : [])])
+    await Promise.all([
+      this.#agent?.stop(),
+      this.#closed(),
+      ...(door ? [new Promise<void>((resolve) => door.close(() => resolve()))] : []),
+    ])
     this.#agent = null
   }
 
@@ -288,7 +314,10 @@ export class SimulatedDevice implements Standing {
   }
 
   #made(): InstanceType<typeof Server> {
-    return new Server({ hostKeys: [this.#key], ident: 'invented', ...(this.weather.old ? { algorithms: { kex: [...OLD.kex] } } : {}) }, (connection) => this.#serve(connection))
+    return new Server(
+      { hostKeys: [this.#key], ident: 'invented', ...(this.weather.old ? { algorithms: { kex: [...OLD.kex] } } : {}) },
+      (connection) => this.#serve(connection),
+    )
   }
 
   #serve(connection: Connection): void {
@@ -302,7 +331,9 @@ export class SimulatedDevice implements Standing {
       if (attempt.method !== 'password') return attempt.reject(['password'])
       this.tries.push(attempt.username)
       user = attempt.username
-      const known = this.accounts.some((account) => account.user === attempt.username && account.password === attempt.password)
+      const known = this.accounts.some(
+        (account) => account.user === attempt.username && account.password === attempt.password,
+      )
       if (known && !this.weather.locked) attempt.accept()
       else attempt.reject(['password'])
     })
@@ -323,7 +354,8 @@ export class SimulatedDevice implements Standing {
         void (async () => {
           if (this.weather.slow) await pause(this.weather.slow)
           const answer = this.answer(command, true)
-          if (typeof answer === 'string') channel.write(this.weather.dropAfter === undefined ? answer : answer.slice(0, this.weather.dropAfter))
+          if (typeof answer === 'string')
+            channel.write(this.weather.dropAfter === undefined ? answer : answer.slice(0, this.weather.dropAfter))
           else channel.stderr.write(`no such command: ${command}\n`)
           if (this.weather.dropAfter !== undefined) return this.hangUp()
           channel.exit(typeof answer === 'string' ? 0 : 127)

@@ -1,5 +1,14 @@
 /** Configuration lines as they are typed, one after the other: each is looked at, entered into the text, or refused. */
-import { dialectById, lastLineOf, typedWord, wordsOfPhrase, type Command, type ConfigNode, type Dialect, type LocatedTree } from '@jurybox/core'
+import {
+  dialectById,
+  lastLineOf,
+  typedWord,
+  wordsOfPhrase,
+  type Command,
+  type ConfigNode,
+  type Dialect,
+  type LocatedTree,
+} from '@jurybox/core'
 
 /** What became of a line. */
 export type Entered = { readonly ok: true } | { readonly ok: false; readonly why: string }
@@ -105,7 +114,10 @@ class IndentedEditing implements Editing {
       block = block.slice(0, -1)
       read = this.#readIn(block, line, more)
     }
-    if (!read?.understood) return refused(`“${line}” is no command ${this.#block.length > 0 ? `of “${this.#block.at(-1)}”, nor of the device` : 'of the device'}`)
+    if (!read?.understood)
+      return refused(
+        `“${line}” is no command ${this.#block.length > 0 ? `of “${this.#block.at(-1)}”, nor of the device` : 'of the device'}`,
+      )
     const { command, opens } = read
     const tree = this.dialect.read(this.text)
     const around = this.#nodeOf(tree, block)
@@ -119,14 +131,23 @@ class IndentedEditing implements Editing {
   }
 
   /** A line as its dialect understands it within a block; null where it opens a block beside it. */
-  #readIn(block: readonly string[], line: string, more: readonly string[]): { readonly command: Command; readonly opens: boolean; readonly understood: boolean } | null {
+  #readIn(
+    block: readonly string[],
+    line: string,
+    more: readonly string[],
+  ): { readonly command: Command; readonly opens: boolean; readonly understood: boolean } | null {
     const openers = block.map((text, depth) => `${' '.repeat(depth)}${text}`)
     const tree = this.dialect.read([...openers, `${' '.repeat(block.length)}${line}`, ...more, ''].join('\n'))
     let nodes: readonly ConfigNode[] = tree.nodes
-    for (let depth = 0; depth < block.length; depth += 1) nodes = nodes.findLast(({ kind }) => kind === 'command')?.children ?? []
+    for (let depth = 0; depth < block.length; depth += 1)
+      nodes = nodes.findLast(({ kind }) => kind === 'command')?.children ?? []
     const node = nodes.find((one) => one.line === block.length + 1)
     if (!node?.command) return null
-    return { command: node.command, opens: node.block !== undefined || node.command.blockKey !== null, understood: tree.unread.length === 0 }
+    return {
+      command: node.command,
+      opens: node.block !== undefined || node.command.blockKey !== null,
+      understood: tree.unread.length === 0,
+    }
   }
 
   #nodeOf(tree: LocatedTree, block: readonly string[]): ConfigNode | null {
@@ -140,18 +161,54 @@ class IndentedEditing implements Editing {
     return node
   }
 
-  #takeOut(command: Command, line: string, standing: readonly Standing[], around: ConfigNode | null, tree: LocatedTree, lines: Lines, block: readonly string[]): void {
-    const away = standing.filter(({ command: other }) => (other.negated ? command.reset && other.text === command.text : other.text === command.text || other.text.startsWith(`${command.text} `) || (other.key !== null && other.key === command.key)))
+  #takeOut(
+    command: Command,
+    line: string,
+    standing: readonly Standing[],
+    around: ConfigNode | null,
+    tree: LocatedTree,
+    lines: Lines,
+    block: readonly string[],
+  ): void {
+    const away = standing.filter(({ command: other }) =>
+      other.negated
+        ? command.reset && other.text === command.text
+        : other.text === command.text ||
+          other.text.startsWith(`${command.text} `) ||
+          (other.key !== null && other.key === command.key),
+    )
     for (const { node } of away.toReversed()) lines.remove(node.line, lastLineOf(node))
     const said = standing.some(({ command: other }) => other.negated && other.text === command.text)
     if (command.reset || said || command.blockKey !== null || this.dialect.isOrdered(around?.block)) return
-    this.#insert([line], command, standing.filter((one) => !away.includes(one)), around, tree, lines, block)
+    this.#insert(
+      [line],
+      command,
+      standing.filter((one) => !away.includes(one)),
+      around,
+      tree,
+      lines,
+      block,
+    )
   }
 
-  #putIn(command: Command, opens: boolean, written: readonly string[], standing: readonly Standing[], around: ConfigNode | null, tree: LocatedTree, lines: Lines, block: readonly string[]): void {
+  #putIn(
+    command: Command,
+    opens: boolean,
+    written: readonly string[],
+    standing: readonly Standing[],
+    around: ConfigNode | null,
+    tree: LocatedTree,
+    lines: Lines,
+    block: readonly string[],
+  ): void {
     const same = standing.find(({ command: other }) => !other.negated && other.text === command.text)
-    const denied = standing.filter(({ command: other }) => other.negated && `${command.text} `.startsWith(`${other.text} `))
-    const replaced = standing.filter((one) => !opens && one !== same && one.command.key !== null && one.command.key === command.key && !one.command.negated)
+    const denied = standing.filter(
+      ({ command: other }) => other.negated && `${command.text} `.startsWith(`${other.text} `),
+    )
+    const replaced = standing.filter(
+      (one) =>
+        !opens && one !== same && one.command.key !== null && one.command.key === command.key && !one.command.negated,
+    )
     if (same && (opens || written.length === 1)) {
       for (const { node } of denied.toReversed()) lines.remove(node.line, lastLineOf(node))
       return
@@ -164,13 +221,30 @@ class IndentedEditing implements Editing {
   }
 
   /** Behind the last that begins with the same word, numbered lines in their order, else at the end of the block. */
-  #insert(written: readonly string[], command: Command, standing: readonly Standing[], around: ConfigNode | null, tree: LocatedTree, lines: Lines, block: readonly string[]): void {
+  #insert(
+    written: readonly string[],
+    command: Command,
+    standing: readonly Standing[],
+    around: ConfigNode | null,
+    tree: LocatedTree,
+    lines: Lines,
+    block: readonly string[],
+  ): void {
     const number = this.dialect.isOrdered(around?.block) ? /^\d+/.exec(command.text)?.[0] : undefined
-    const behind = number === undefined ? undefined : standing.findLast((one) => Number(/^\d+/.exec(one.command.text)?.[0] ?? Infinity) <= Number(number))
+    const behind =
+      number === undefined
+        ? undefined
+        : standing.findLast((one) => Number(/^\d+/.exec(one.command.text)?.[0] ?? Infinity) <= Number(number))
     const alike = number === undefined ? standing.findLast((one) => one.command.first === command.first) : behind
     const end = tree.nodes.findLast(({ kind, text }) => kind === 'separator' && text === 'end')
     const last = alike?.node ?? (number === undefined ? standing.at(-1)?.node : undefined)
-    const after = last ? lastLineOf(last) : around ? around.lastLine : end ? end.line - 1 : lines.text.split('\n').length - 1
+    const after = last
+      ? lastLineOf(last)
+      : around
+        ? around.lastLine
+        : end
+          ? end.line - 1
+          : lines.text.split('\n').length - 1
     lines.insert(Math.min(after, end && !around ? end.line - 1 : after), indented(written, block.length))
   }
 }
@@ -211,7 +285,13 @@ class PathEditing implements Editing {
   #line(verb: string, words: readonly string[], lines: Lines): Entered {
     const path = words.map(typedWord).join(' ')
     const key = this.dialect.keyOf(path, undefined)
-    const standing = this.dialect.read(this.text).nodes.flatMap((node) => (node.kind === 'command' && node.text.startsWith('set ') ? [{ node, path: wordsOfPhrase(node.text).slice(1).map(typedWord).join(' ') }] : []))
+    const standing = this.dialect
+      .read(this.text)
+      .nodes.flatMap((node) =>
+        node.kind === 'command' && node.text.startsWith('set ')
+          ? [{ node, path: wordsOfPhrase(node.text).slice(1).map(typedWord).join(' ') }]
+          : [],
+      )
     if (verb === 'delete') {
       const away = standing.filter((one) => one.path === path || one.path.startsWith(`${path} `))
       if (away.length === 0) return refused(`“${path}” is not set`)
@@ -222,7 +302,9 @@ class PathEditing implements Editing {
     const replaced = standing.find((one) => this.dialect.keyOf(one.path, undefined) === key)
     if (replaced) lines.remove(replaced.node.line, replaced.node.lastLine)
     const alike = standing.findLast((one) => one.path.split(' ')[0] === words[0])
-    lines.insert(replaced ? replaced.node.line - 1 : (alike?.node.line ?? standing.at(-1)?.node.line ?? 0), [`set ${path}`])
+    lines.insert(replaced ? replaced.node.line - 1 : (alike?.node.line ?? standing.at(-1)?.node.line ?? 0), [
+      `set ${path}`,
+    ])
     return DONE
   }
 
@@ -232,7 +314,10 @@ class PathEditing implements Editing {
     const path = words.map(typedWord).join(' ')
     if (verb === 'delete') {
       const nodes = around === null ? tree.nodes : around.children
-      const away = left.length === 0 && around ? [around] : nodes.filter((node) => node.kind === 'command' && startsWith(wordsOfPhrase(node.text), left))
+      const away =
+        left.length === 0 && around
+          ? [around]
+          : nodes.filter((node) => node.kind === 'command' && startsWith(wordsOfPhrase(node.text), left))
       if (away.length === 0) return refused(`“${path}” is not set`)
       for (const node of away.toReversed()) lines.remove(node.line, lastOf(node))
       return DONE
@@ -240,7 +325,11 @@ class PathEditing implements Editing {
     const leaves = (around === null ? tree.nodes : around.children).filter((node) => node.kind === 'command')
     if (left.length === 0 || leaves.some((node) => wordsOfPhrase(node.text).join(' ') === left.join(' '))) return DONE
     const key = this.dialect.keyOf(path, undefined)
-    const replaced = leaves.find((node) => node.children.length === 0 && this.dialect.keyOf([...within, ...wordsOfPhrase(node.text)].map(typedWord).join(' '), undefined) === key)
+    const replaced = leaves.find(
+      (node) =>
+        node.children.length === 0 &&
+        this.dialect.keyOf([...within, ...wordsOfPhrase(node.text)].map(typedWord).join(' '), undefined) === key,
+    )
     const statement = `${' '.repeat(4 * depthOf(around))}${left.map(typedWord).join(' ')};`
     if (replaced) {
       lines.remove(replaced.line, replaced.lastLine)
@@ -256,11 +345,16 @@ class PathEditing implements Editing {
   }
 
   /** The innermost block whose path the words begin with, and the words that are left. */
-  #deepest(tree: LocatedTree, words: readonly string[]): { around: ConfigNode | null; within: string[]; left: string[] } {
+  #deepest(
+    tree: LocatedTree,
+    words: readonly string[],
+  ): { around: ConfigNode | null; within: string[]; left: string[] } {
     let around: ConfigNode | null = null
     let left = [...words]
-    for (let nodes = tree.nodes; left.length > 0; ) {
-      const node = nodes.find((one) => one.kind === 'command' && !one.text.includes('[') && startsWith(left, wordsOfPhrase(one.text)))
+    for (let nodes = tree.nodes; left.length > 0;) {
+      const node = nodes.find(
+        (one) => one.kind === 'command' && !one.text.includes('[') && startsWith(left, wordsOfPhrase(one.text)),
+      )
       if (!node) break
       around = node
       left = left.slice(wordsOfPhrase(node.text).length)

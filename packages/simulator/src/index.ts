@@ -43,8 +43,17 @@ export interface SimulationOptions {
 
 /** The desk of a network, whose page lets the day go on. */
 export function deskOf(network: SimulatedNetwork): Desk {
-  const steps = (): string => network.day.map(({ title, device, by }, i) => `<li class="${i < network.happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">(${safe(device)}${by ? `, ${safe(by)}` : ''})${i < network.happened ? ', has happened' : ''}</span></li>`).join('')
-  const button = (): string => (network.happened < network.day.length ? '<form method="post" action="/act/step"><button>Let the next thing happen</button> <button formaction="/act/run">Let the rest happen, one every half minute</button></form>' : '<p>The day is over.</p>')
+  const steps = (): string =>
+    network.day
+      .map(
+        ({ title, device, by }, i) =>
+          `<li class="${i < network.happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">(${safe(device)}${by ? `, ${safe(by)}` : ''})${i < network.happened ? ', has happened' : ''}</span></li>`,
+      )
+      .join('')
+  const button = (): string =>
+    network.happened < network.day.length
+      ? '<form method="post" action="/act/step"><button>Let the next thing happen</button> <button formaction="/act/run">Let the rest happen, one every half minute</button></form>'
+      : '<p>The day is over.</p>'
   return new Desk({
     page: () => (network.day.length === 0 ? '' : `<section><h2>The day</h2><ol>${steps()}</ol>${button()}</section>`),
     act: async (path) => {
@@ -59,7 +68,9 @@ export function deskOf(network: SimulatedNetwork): Desk {
 const RUN_MS = 30_000
 
 /** Who may log in where a folder does not say. */
-const ACCOUNTS: readonly Account[] = [{ user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' }]
+const ACCOUNTS: readonly Account[] = [
+  { user: 'jurybox', password: 'heron-at-low-tide', privileged: 'heron-on-the-weir' },
+]
 
 /** Facility 23 is for local use (RFC 5424 §6.2.1); a notice. */
 const [LOCAL7, NOTICE] = [23, 5]
@@ -68,7 +79,17 @@ const [LOCAL7, NOTICE] = [23, 5]
  * Starts every device of a snapshot folder, each on a port of its own on 127.0.0.1.
  * @throws Error that names the folder, where it holds no device or its settings are none
  */
-export async function simulate(folder: string, { weather = {}, settings: settingsFolder, now = () => new Date(), snmp = false, spread = false, besides }: SimulationOptions = {}): Promise<SimulatedNetwork> {
+export async function simulate(
+  folder: string,
+  {
+    weather = {},
+    settings: settingsFolder,
+    now = () => new Date(),
+    snmp = false,
+    spread = false,
+    besides,
+  }: SimulationOptions = {},
+): Promise<SimulatedNetwork> {
   const settings = settingsIn(settingsFolder ?? folder)
   const accounts = settings?.accounts ?? ACCOUNTS
   const day = settings?.day ?? []
@@ -86,10 +107,27 @@ export async function simulate(folder: string, { weather = {}, settings: setting
       if (!listener) return
       // 32473 is the number for examples (RFC 5612).
       const data = new Map([['change@32473', new Map([['user', by]])]])
-      socket.send(writeSyslog({ facility: LOCAL7, severity: NOTICE, timestamp: now().toISOString(), host: name, app: 'config', process: null, id: 'CHANGED', data, text: `The configuration was changed by ${by}` }), listener.port, listener.host)
+      socket.send(
+        writeSyslog({
+          facility: LOCAL7,
+          severity: NOTICE,
+          timestamp: now().toISOString(),
+          host: name,
+          app: 'config',
+          process: null,
+          id: 'CHANGED',
+          data,
+          text: `The configuration was changed by ${by}`,
+        }),
+        listener.port,
+        listener.host,
+      )
     },
   }
-  const devices = [...devicesIn(folder), ...(besides === undefined ? [] : devicesIn(besides).map((of) => ({ ...of, untold: true })))].map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
+  const devices = [
+    ...devicesIn(folder),
+    ...(besides === undefined ? [] : devicesIn(besides).map((of) => ({ ...of, untold: true }))),
+  ].map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
   plant = new Plant(devices)
   await Promise.all(devices.map((device) => device.listen()))
   let sharedPort: number | null = null

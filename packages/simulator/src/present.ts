@@ -1,4 +1,6 @@
-/** What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks. */
+/**
+ * What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks.
+ */
 import { createHash } from 'node:crypto'
 import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel, tailOf, withoutTail } from '@jurybox/core'
 
@@ -68,7 +70,13 @@ export class Plant {
       const dead = then?.oper === 'down' && then.admin !== 'down'
       const far = this.#links.get(keyOf({ device: device.name, port: name }))
       const farOn = far === undefined || this.#switchedOn(far)
-      return { name, admin, oper: admin === 'up' && !dead && farOn ? 'up' : 'down', mtu: mtu ?? then?.mtu ?? 1500, addresses }
+      return {
+        name,
+        admin,
+        oper: admin === 'up' && !dead && farOn ? 'up' : 'down',
+        mtu: mtu ?? then?.mtu ?? 1500,
+        addresses,
+      }
     })
   }
 
@@ -76,15 +84,28 @@ export class Plant {
   printed(device: Standing, kind: string, now: Date): string | null {
     const text = device.captured.get(kind) ?? null
     if (kind === 'state/version' && text === null && device.hardware.model !== null) return versionText(device)
-    if (kind === 'state/neighbours' && text === null && (device.dialect === 'braced' || device.dialect === 'setlines')) return this.#neighboursOf(device, new Set())
+    if (kind === 'state/neighbours' && text === null && (device.dialect === 'braced' || device.dialect === 'setlines'))
+      return this.#neighboursOf(device, new Set())
     if (device.dialect !== 'indented') return text
     const ports = this.ports(device)
     if (kind === 'state/interfaces') return text === null ? ports.map(portText).join('') : withPorts(text, ports)
     const down = new Set(ports.filter(({ oper }) => oper === 'down').map(({ name }) => name))
-    if (kind === 'state/neighbours') return text === null ? this.#neighboursOf(device, down) : withRows(text.split('\n').filter((line) => !mentions(line, down)).join('\n'), this.#untoldRows(device, down))
+    if (kind === 'state/neighbours')
+      return text === null
+        ? this.#neighboursOf(device, down)
+        : withRows(
+            text
+              .split('\n')
+              .filter((line) => !mentions(line, down))
+              .join('\n'),
+            this.#untoldRows(device, down),
+          )
     if (kind === 'state/routes') return text === null ? this.#routesOf(device, ports) : withoutRoutes(text, ports)
     const servers = this.modelOf(device)?.system.ntp.servers ?? []
-    if (kind === 'state/ntp') return servers.length === 0 ? 'Clock is unsynchronized, stratum 16, no reference clock\n' : (text ?? `Clock is synchronized, stratum 3, reference is ${servers[0]?.address}\n`)
+    if (kind === 'state/ntp')
+      return servers.length === 0
+        ? 'Clock is unsynchronized, stratum 16, no reference clock\n'
+        : (text ?? `Clock is synchronized, stratum 3, reference is ${servers[0]?.address}\n`)
     if (kind === 'state/clock') return `${servers.length === 0 ? '*' : ''}${clockText(now)}\n`
     return text
   }
@@ -96,13 +117,23 @@ export class Plant {
     if (address === undefined) return `No address of ${target} is known.\n`
     if (probe === 'lookup') return `${target} is at ${address}\n`
     const way = this.#wayTo(from, address)
-    if (probe === 'ping') return way ? `5 packets to ${address}: 5 came back, 0 lost\n` : `5 packets to ${address}: 0 came back, 5 lost\n`
+    if (probe === 'ping')
+      return way ? `5 packets to ${address}: 5 came back, 0 lost\n` : `5 packets to ${address}: 0 came back, 5 lost\n`
     if (!way) return ' 1  nobody answers\n'
-    return way.map((device, i) => `${String(i + 1).padStart(2)}  ${i === way.length - 1 ? address : (this.#addressesOf(device)[0] ?? '?')}  ${device.name}\n`).join('')
+    return way
+      .map(
+        (device, i) =>
+          `${String(i + 1).padStart(2)}  ${i === way.length - 1 ? address : (this.#addressesOf(device)[0] ?? '?')}  ${device.name}\n`,
+      )
+      .join('')
   }
 
   #addressesOf(device: Standing): string[] {
-    return this.ports(device).filter(({ oper }) => oper === 'up').flatMap(({ addresses }) => addresses.filter(({ address }) => !address.includes(':')).map(({ address }) => address))
+    return this.ports(device)
+      .filter(({ oper }) => oper === 'up')
+      .flatMap(({ addresses }) =>
+        addresses.filter(({ address }) => !address.includes(':')).map(({ address }) => address),
+      )
   }
 
   /** The devices on the way to an address, the one that has it last; null where no way leads there. */
@@ -112,7 +143,8 @@ export class Plant {
     for (let device = queue.shift(); device; device = queue.shift()) {
       if (this.#addressesOf(device).includes(address)) {
         const way: Standing[] = []
-        for (let at: string | null = device.name; at !== null && at !== from.name; at = before.get(at) ?? null) way.unshift(this.#devices.get(at) as Standing)
+        for (let at: string | null = device.name; at !== null && at !== from.name; at = before.get(at) ?? null)
+          way.unshift(this.#devices.get(at) as Standing)
         return way
       }
       for (const next of this.#besides(device)) {
@@ -128,8 +160,22 @@ export class Plant {
   #besides(device: Standing): Standing[] {
     const own = this.ports(device).filter(({ oper }) => oper === 'up')
     const wired = own.flatMap(({ name }) => this.#links.get(keyOf({ device: device.name, port: name }))?.device ?? [])
-    const near = (other: Standing): boolean => this.ports(other).some(({ oper, addresses }) => oper === 'up' && addresses.some(({ address, prefixLength }) => !address.includes(':') && prefixLength < 32 && own.some((port) => port.addresses.some((one) => one.prefixLength === prefixLength && sameSubnet(one, address)))))
-    return [...this.#devices.values()].filter((other) => other.name !== device.name && (wired.includes(other.name) || near(other)))
+    const near = (other: Standing): boolean =>
+      this.ports(other).some(
+        ({ oper, addresses }) =>
+          oper === 'up' &&
+          addresses.some(
+            ({ address, prefixLength }) =>
+              !address.includes(':') &&
+              prefixLength < 32 &&
+              own.some((port) =>
+                port.addresses.some((one) => one.prefixLength === prefixLength && sameSubnet(one, address)),
+              ),
+          ),
+      )
+    return [...this.#devices.values()].filter(
+      (other) => other.name !== device.name && (wired.includes(other.name) || near(other)),
+    )
   }
 
   #switchedOn({ device, port }: End): boolean {
@@ -142,35 +188,71 @@ export class Plant {
       const far = this.#links.get(keyOf({ device: device.name, port: name }))
       const of = far && this.#devices.get(far.device)
       // Gateways do not tell who they are.
-      return far && of && of.dialect !== 'linux' && !down.has(name) ? [{ name, port: far.port, system: far.device, address: of.managementAddress ?? '' }] : []
+      return far && of && of.dialect !== 'linux' && !down.has(name)
+        ? [{ name, port: far.port, system: far.device, address: of.managementAddress ?? '' }]
+        : []
     })
   }
 
   /** Rows of neighbours that came after the table was captured. */
   #untoldRows(device: Standing, down: ReadonlySet<string>): string[] {
-    return this.#seenBy(device, down).filter(({ system }) => this.#devices.get(system)?.untold).map(rowText)
+    return this.#seenBy(device, down)
+      .filter(({ system }) => this.#devices.get(system)?.untold)
+      .map(rowText)
   }
 
   /** As the system of the device lists them (IEEE 802.1AB: port, name and management address of the other end). */
   #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
     const seen = this.#seenBy(device, down)
     if (device.dialect !== 'indented') {
-      const rows = seen.map(({ name, port, system, address }) => `${name.padEnd(19)}${'-'.padEnd(8)}${chassisOf(system)}   ${port.padEnd(27)}${system.padEnd(16)}${address}`.trimEnd())
-      return ['Local Interface    Parent  Chassis Id          Port                       System Name     Management Address', ...rows, ''].join('\n')
+      const rows = seen.map(({ name, port, system, address }) =>
+        `${name.padEnd(19)}${'-'.padEnd(8)}${chassisOf(system)}   ${port.padEnd(27)}${system.padEnd(16)}${address}`.trimEnd(),
+      )
+      return [
+        'Local Interface    Parent  Chassis Id          Port                       System Name     Management Address',
+        ...rows,
+        '',
+      ].join('\n')
     }
     const rows = seen.map(rowText)
-    return ['Capability codes:', '    (R) Router, (B) Bridge', '', 'Device ID           Local Intf     Hold-time  Capability      Port ID     Management Address', ...rows, '', `Total entries displayed: ${rows.length}`, ''].join('\n')
+    return [
+      'Capability codes:',
+      '    (R) Router, (B) Bridge',
+      '',
+      'Device ID           Local Intf     Hold-time  Capability      Port ID     Management Address',
+      ...rows,
+      '',
+      `Total entries displayed: ${rows.length}`,
+      '',
+    ].join('\n')
   }
 
   #routesOf(device: Standing, ports: readonly PortState[]): string {
-    const up = ports.filter(({ oper, addresses }) => oper === 'up' && addresses.some(({ address }) => !address.includes(':')))
-    const connected = up.flatMap(({ name, addresses }) => addresses.flatMap(({ address, prefixLength }) => (address.includes(':') ? [] : [`C        ${subnetText(address, prefixLength)} is directly connected, ${name}`])))
+    const up = ports.filter(
+      ({ oper, addresses }) => oper === 'up' && addresses.some(({ address }) => !address.includes(':')),
+    )
+    const connected = up.flatMap(({ name, addresses }) =>
+      addresses.flatMap(({ address, prefixLength }) =>
+        address.includes(':') ? [] : [`C        ${subnetText(address, prefixLength)} is directly connected, ${name}`],
+      ),
+    )
     const statics = (this.modelOf(device)?.staticRoutes ?? []).flatMap(({ prefix, nextHop, interface: port, vrf }) => {
       if (vrf !== null || prefix.includes(':')) return []
-      if (nextHop === null) return up.some(({ name }) => name === port) ? [`S        ${prefix} is directly connected, ${port}`] : []
-      return up.some(({ addresses }) => addresses.some((one) => sameSubnet(one, nextHop))) ? [`S        ${prefix} [1/0] via ${nextHop}`] : []
+      if (nextHop === null)
+        return up.some(({ name }) => name === port) ? [`S        ${prefix} is directly connected, ${port}`] : []
+      return up.some(({ addresses }) => addresses.some((one) => sameSubnet(one, nextHop)))
+        ? [`S        ${prefix} [1/0] via ${nextHop}`]
+        : []
     })
-    return ['Codes: L - local, C - connected, S - static, R - RIP, O - OSPF, B - BGP', '', 'Gateway of last resort is not set', '', ...connected, ...statics, ''].join('\n')
+    return [
+      'Codes: L - local, C - connected, S - static, R - RIP, O - OSPF, B - BGP',
+      '',
+      'Gateway of last resort is not set',
+      '',
+      ...connected,
+      ...statics,
+      '',
+    ].join('\n')
   }
 
   /** By the neighbour tables that were captured, else by subnets of two that two ports share. */
@@ -202,7 +284,12 @@ export class Plant {
   /** The whole name of a port that is written short. */
   #portNamed(device: Standing, written: string): string | null {
     const [letters, number] = [withoutTail(written, /[\d/.]/).toLowerCase(), tailOf(written, /[\d/.]/)]
-    return (this.modelOf(device)?.interfaces ?? []).find(({ name }) => name.toLowerCase().startsWith(letters) && name.endsWith(number) && name.replace(/^[A-Za-z-]*/, '') === number)?.name ?? null
+    return (
+      (this.modelOf(device)?.interfaces ?? []).find(
+        ({ name }) =>
+          name.toLowerCase().startsWith(letters) && name.endsWith(number) && name.replace(/^[A-Za-z-]*/, '') === number,
+      )?.name ?? null
+    )
   }
 }
 
@@ -222,7 +309,10 @@ function withRows(text: string, rows: readonly string[]): string {
   if (rows.length === 0) return text
   const lines = text.split('\n')
   const last = lines.findLastIndex((line) => /\d/.test(line) && !/^Total/.test(line))
-  return lines.toSpliced(last + 1, 0, ...rows).join('\n').replace(/^Total entries displayed: \d+$/m, (line) => line.replace(/\d+/, (n) => String(Number(n) + rows.length)))
+  return lines
+    .toSpliced(last + 1, 0, ...rows)
+    .join('\n')
+    .replace(/^Total entries displayed: \d+$/m, (line) => line.replace(/\d+/, (n) => String(Number(n) + rows.length)))
 }
 
 function versionText({ name, hardware: { os, version, model, serial } }: Standing): string {
@@ -243,7 +333,11 @@ const states = new WeakMap<ReadonlyMap<string, string>, ReturnType<typeof stateO
 function capturedState({ captured }: Standing): ReturnType<typeof stateOf>['state'] {
   const known = states.get(captured)
   if (known) return known
-  const { state } = stateOf([...captured].filter(([kind]) => kind.startsWith('state/')).map(([kind, text]) => ({ record: kind, kind: kind.slice('state/'.length), text })))
+  const { state } = stateOf(
+    [...captured]
+      .filter(([kind]) => kind.startsWith('state/'))
+      .map(([kind, text]) => ({ record: kind, kind: kind.slice('state/'.length), text })),
+  )
   states.set(captured, state)
   return state
 }
@@ -260,10 +354,13 @@ function adminText(admin: string, oper: string): string {
 /** A captured listing with the ports as they are now; counters stay as they were. */
 function withPorts(text: string, ports: readonly PortState[]): string {
   const now = new Map(ports.map((port) => [port.name, port]))
-  return text.replace(/^(\S+) is (?:administratively down|up|down), line protocol is (?:up|down)/gm, (line, name: string) => {
-    const port = now.get(name)
-    return port ? `${name} is ${adminText(port.admin, port.oper)}, line protocol is ${port.oper}` : line
-  })
+  return text.replace(
+    /^(\S+) is (?:administratively down|up|down), line protocol is (?:up|down)/gm,
+    (line, name: string) => {
+      const port = now.get(name)
+      return port ? `${name} is ${adminText(port.admin, port.oper)}, line protocol is ${port.oper}` : line
+    },
+  )
 }
 
 function mentions(line: string, ports: ReadonlySet<string>): boolean {
@@ -283,7 +380,10 @@ function withoutRoutes(text: string, ports: readonly PortState[]): string {
   const names = new Set(down.map(({ name }) => name))
   const lost = (line: string): boolean => {
     const via = /\bvia (\d+\.\d+\.\d+\.\d+)/.exec(line)?.[1]
-    return mentions(line, names) || (via !== undefined && down.some(({ addresses }) => addresses.some((one) => sameSubnet(one, via))))
+    return (
+      mentions(line, names) ||
+      (via !== undefined && down.some(({ addresses }) => addresses.some((one) => sameSubnet(one, via))))
+    )
   }
   const groups: string[][] = []
   for (const line of text.split('\n')) {
@@ -296,7 +396,9 @@ function withoutRoutes(text: string, ports: readonly PortState[]): string {
       const left = group.filter((line) => !lost(line))
       const head = /^(.*?)\[\d+\/\d+\] via /.exec(group[0] ?? '')?.[1]
       // The first next hop carries the prefix: where it goes, the next takes its place.
-      return left.length > 0 && left[0] !== group[0] && head !== undefined ? [`${head}${left[0]?.trimStart()}`, ...left.slice(1)] : left
+      return left.length > 0 && left[0] !== group[0] && head !== undefined
+        ? [`${head}${left[0]?.trimStart()}`, ...left.slice(1)]
+        : left
     })
     .join('\n')
 }
@@ -305,7 +407,10 @@ function numberOf(address: string): number {
   return address.split('.').reduce((sum, part) => sum * 256 + Number(part), 0)
 }
 
-function sameSubnet({ address, prefixLength }: { readonly address: string; readonly prefixLength: number }, other: string): boolean {
+function sameSubnet(
+  { address, prefixLength }: { readonly address: string; readonly prefixLength: number },
+  other: string,
+): boolean {
   const size = 2 ** (32 - prefixLength)
   return !address.includes(':') && Math.floor(numberOf(address) / size) === Math.floor(numberOf(other) / size)
 }

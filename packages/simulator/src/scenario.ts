@@ -23,7 +23,11 @@ export const weatherSchema = z.strictObject({
 })
 export type Weather = z.infer<typeof weatherSchema>
 
-export const accountSchema = z.strictObject({ user: z.string().min(1), password: z.string().min(1), privileged: z.string().optional() })
+export const accountSchema = z.strictObject({
+  user: z.string().min(1),
+  password: z.string().min(1),
+  privileged: z.string().optional(),
+})
 export type Account = z.infer<typeof accountSchema>
 
 /** A device as its folder tells of it. */
@@ -44,7 +48,8 @@ export interface DeviceFolder {
 
 /** The devices of a snapshot folder. @throws Error that names the folder where it holds none */
 export function devicesIn(folder: string): DeviceFolder[] {
-  if (!existsSync(join(folder, 'devices'))) throw new Error(`${folder} is no snapshot folder: it has no folder "devices"`)
+  if (!existsSync(join(folder, 'devices')))
+    throw new Error(`${folder} is no snapshot folder: it has no folder "devices"`)
   const files: SnapshotFile[] = readdirSync(folder, { recursive: true, withFileTypes: true })
     .filter((entry) => entry.isFile())
     .map((entry) => join(entry.parentPath, entry.name))
@@ -61,7 +66,9 @@ export function devicesIn(folder: string): DeviceFolder[] {
     version: facts.version ?? null,
     managementAddress: facts.managementAddress ?? null,
     // A gateway's rules are its configuration here, and a listing of their own on the device.
-    records: new Map(records.map(({ kind, text }) => [dialect.id === 'linux' && kind === 'config' ? 'filters' : kind, text] as const)),
+    records: new Map(
+      records.map(({ kind, text }) => [dialect.id === 'linux' && kind === 'config' ? 'filters' : kind, text] as const),
+    ),
   }))
 }
 
@@ -80,8 +87,14 @@ const stepSchema = z.strictObject({
 })
 export type DayStep = z.infer<typeof stepSchema>
 
-/** `simulator.yaml` beside the devices: who may log in, what goes wrong with whom, and what happens one after the other. */
-const settingsSchema = z.strictObject({ accounts: z.array(accountSchema).min(1), weather: z.record(z.string(), weatherSchema).default({}), day: z.array(stepSchema).default([]) })
+/**
+ * `simulator.yaml` beside the devices: who may log in, what goes wrong with whom, and what happens one after the other.
+ */
+const settingsSchema = z.strictObject({
+  accounts: z.array(accountSchema).min(1),
+  weather: z.record(z.string(), weatherSchema).default({}),
+  day: z.array(stepSchema).default([]),
+})
 
 export function settingsIn(folder: string): z.infer<typeof settingsSchema> | null {
   const file = join(folder, 'simulator.yaml')

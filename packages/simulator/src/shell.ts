@@ -129,9 +129,14 @@ export class Shell {
         return this.#say(this.#prompt)
       }
       if (verb === 'commit') {
-        if (confirmed !== undefined && (confirmed !== 'confirmed' || !/^\d{1,5}$/.test(seconds ?? ''))) return this.#say(`! Not understood: "${word}"\r\n${this.#prompt}`)
+        if (confirmed !== undefined && (confirmed !== 'confirmed' || !/^\d{1,5}$/.test(seconds ?? '')))
+          return this.#say(`! Not understood: "${word}"\r\n${this.#prompt}`)
         if (this.device.lockedBy !== null) return this.#say(`! Another session holds the lock\r\n${this.#prompt}`)
-        const refused = this.device.commit(editing.text, this.user, confirmed === undefined ? undefined : Number(seconds))
+        const refused = this.device.commit(
+          editing.text,
+          this.user,
+          confirmed === undefined ? undefined : Number(seconds),
+        )
         return this.#say(`${refused === null ? 'Committed.' : `! Not committed: ${refused}`}\r\n${this.#prompt}`)
       }
     }
@@ -143,7 +148,8 @@ export class Shell {
 
   /** What was typed in the indented form held at once; whoever listens is told of it now. */
   #leave(): void {
-    if (this.device.dialect === 'indented' && this.#editing && this.#editing.text !== this.#before) this.device.changedFrom(this.#before, this.user)
+    if (this.device.dialect === 'indented' && this.#editing && this.#editing.text !== this.#before)
+      this.device.changedFrom(this.#before, this.user)
     this.#editing = null
   }
 
@@ -183,10 +189,12 @@ export class Shell {
     const shown = weather.garbles ? text.replace(/(.{97})/gs, '$1\u0007\u001b[5n') : text
     for (let from = 0; from < shown.length && !this.#closed; from += 4096) {
       if (weather.slow) await pause(weather.slow)
-      if (!this.channel.write(shown.slice(from, from + 4096))) await new Promise<void>((resolve) => this.channel.once('drain', resolve).once('close', resolve))
+      if (!this.channel.write(shown.slice(from, from + 4096)))
+        await new Promise<void>((resolve) => this.channel.once('drain', resolve).once('close', resolve))
     }
     while (weather.endless && !this.#closed) {
-      if (!this.channel.write(`${shown.slice(0, 4096)}\r\n`)) await new Promise<void>((resolve) => this.channel.once('drain', resolve).once('close', resolve))
+      if (!this.channel.write(`${shown.slice(0, 4096)}\r\n`))
+        await new Promise<void>((resolve) => this.channel.once('drain', resolve).once('close', resolve))
       await pause(1)
     }
   }

@@ -15,7 +15,8 @@ onPasswordNeeded(() => void router.push('/new-password'))
 watch(
   () => session.signedIn,
   (signedIn) => {
-    if (!signedIn && session.asked && !route.meta['open']) void router.push({ path: '/sign-in', query: { to: route.fullPath } })
+    if (!signedIn && session.asked && !route.meta['open'])
+      void router.push({ path: '/sign-in', query: { to: route.fullPath } })
   },
 )
 </script>

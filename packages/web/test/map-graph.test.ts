@@ -5,39 +5,93 @@ import { placeByLevels, type Place } from '../src/estate/map-levels.ts'
 import { LEGENDS, OVERLAYS, graphOf, markOf, nextTowards, svgOf } from '../src/estate/map-graph.ts'
 
 const NOW = Date.parse('2026-11-26T12:00:00Z')
-const device = (more: Partial<MapDevice>): MapDevice => ({ id: 1, name: 'a', site: null, role: null, down: null, takenAt: null, changedAt: null, changed: 'same', counts: {}, approved: 'none', why: '', ...more })
+const device = (more: Partial<MapDevice>): MapDevice => ({
+  id: 1,
+  name: 'a',
+  site: null,
+  role: null,
+  down: null,
+  takenAt: null,
+  changedAt: null,
+  changed: 'same',
+  counts: {},
+  approved: 'none',
+  why: '',
+  ...more,
+})
 const end = (name: string, inEstate = true) => ({ device: name, inEstate, port: 'p', oper: null, at: null })
 
 describe('what the map tells of a device', () => {
   const cases: [overlay: (typeof OVERLAYS)[number]['id'], of: Partial<MapDevice>, word: string][] = [
-    ['verdicts', { counts: { fail: 1, unknown: 3, pass: 9 } }, 'something fails'], ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'something is unknown or not checked'], ['verdicts', { counts: { error: 1 } }, 'something is unknown or not checked'], ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'something is unknown or not checked'], ['verdicts', { counts: { pass: 9, notapplicable: 2 } }, 'all passes'], ['verdicts', {}, 'not judged'],
-    ['evidence', { takenAt: '2026-11-20T12:00:00Z' }, 'within a week'], ['evidence', { takenAt: '2026-11-01T12:00:00Z' }, 'within 30 days'], ['evidence', { takenAt: '2026-08-24T12:00:00Z' }, 'older than 30 days'], ['evidence', {}, 'time not known'],
-    ['approved', { approved: 'off' }, 'off the list'], ['approved', { approved: 'unknown' }, 'version not known'], ['changes', { changed: 'new' }, 'new'], ['changes', { changed: 'changed' }, 'changed'],
+    ['verdicts', { counts: { fail: 1, unknown: 3, pass: 9 } }, 'something fails'],
+    ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'something is unknown or not checked'],
+    ['verdicts', { counts: { error: 1 } }, 'something is unknown or not checked'],
+    ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'something is unknown or not checked'],
+    ['verdicts', { counts: { pass: 9, notapplicable: 2 } }, 'all passes'],
+    ['verdicts', {}, 'not judged'],
+    ['evidence', { takenAt: '2026-11-20T12:00:00Z' }, 'within a week'],
+    ['evidence', { takenAt: '2026-11-01T12:00:00Z' }, 'within 30 days'],
+    ['evidence', { takenAt: '2026-08-24T12:00:00Z' }, 'older than 30 days'],
+    ['evidence', {}, 'time not known'],
+    ['approved', { approved: 'off' }, 'off the list'],
+    ['approved', { approved: 'unknown' }, 'version not known'],
+    ['changes', { changed: 'new' }, 'new'],
+    ['changes', { changed: 'changed' }, 'changed'],
   ]
-  for (const [overlay, of, word] of cases) it(`${overlay}: ${JSON.stringify(of)} is “${word}”`, () => expect(markOf(overlay, device(of), NOW).word).to.equal(word))
+  for (const [overlay, of, word] of cases)
+    it(`${overlay}: ${JSON.stringify(of)} is “${word}”`, () =>
+      expect(markOf(overlay, device(of), NOW).word).to.equal(word))
   it('no two marks of a legend have the same shape and filling: colour alone tells nothing', () => {
-    for (const marks of Object.values(LEGENDS)) expect(new Set(marks.map(({ shape, filled }) => `${shape} ${filled}`)).size).to.equal(marks.length)
+    for (const marks of Object.values(LEGENDS))
+      expect(new Set(marks.map(({ shape, filled }) => `${shape} ${filled}`)).size).to.equal(marks.length)
   })
 })
 
 describe('the graph of the map', () => {
-  const sites = [{ name: 'shore', title: 'On shore', around: null }, { name: 'qs', title: 'Quay South', around: 'shore' }, { name: 'empty', title: 'Nobody there', around: null }]
+  const sites = [
+    { name: 'shore', title: 'On shore', around: null },
+    { name: 'qs', title: 'Quay South', around: 'shore' },
+    { name: 'empty', title: 'Nobody there', around: null },
+  ]
   it('frames sites in sites, leaves out empty ones, and draws whom only neighbours know', () => {
-    const { nodes, edges } = graphOf({ devices: [device({ name: 'a', site: 'qs' }), device({ name: 'b', site: 'unsaid' })], links: [{ a: end('a'), b: end('carrier', false), standing: 'untold', note: '' }], sites })
-    expect(nodes.map(({ id, parent, label }) => [id, parent, label])).to.have.deep.members([['site qs', 'site shore', 'Quay South'], ['site shore', undefined, 'On shore'], ['site unsaid', undefined, 'unsaid'], ['device a', 'site qs', 'a'], ['device b', 'site unsaid', 'b'], ['stranger carrier', undefined, 'carrier']])
+    const { nodes, edges } = graphOf({
+      devices: [device({ name: 'a', site: 'qs' }), device({ name: 'b', site: 'unsaid' })],
+      links: [{ a: end('a'), b: end('carrier', false), standing: 'untold', note: '' }],
+      sites,
+    })
+    expect(nodes.map(({ id, parent, label }) => [id, parent, label])).to.have.deep.members([
+      ['site qs', 'site shore', 'Quay South'],
+      ['site shore', undefined, 'On shore'],
+      ['site unsaid', undefined, 'unsaid'],
+      ['device a', 'site qs', 'a'],
+      ['device b', 'site unsaid', 'b'],
+      ['stranger carrier', undefined, 'carrier'],
+    ])
     expect(edges).to.deep.equal([{ id: 'link 0', source: 'device a', target: 'stranger carrier', link: 0 }])
   })
   it('every end of a link is a node, and every parent too, whatever sites say', () => {
     const name = fc.constantFrom<string>('a', 'b', 'c')
     const site = fc.option(name)
-    fc.assert(fc.property(fc.uniqueArray(name), fc.array(fc.tuple(name, name, fc.boolean())), fc.uniqueArray(fc.record({ name, title: name, around: site }), { selector: (one) => one.name }), site, (names, links, places, at) => {
-      const view: MapView = { devices: ['a', 'b', 'c'].map((one) => device({ name: one, site: names.includes(one) ? at : null })), links: links.map(([a, b, known]) => ({ a: end(a), b: end(b, known), standing: 'agreed', note: '' })), sites: places }
-      const { nodes, edges } = graphOf(view)
-      const ids = new Set(nodes.map(({ id }) => id))
-      expect(ids.size).to.equal(nodes.length)
-      for (const { source, target } of edges) expect(ids.has(source) && ids.has(target)).to.equal(true)
-      for (const { parent } of nodes) if (parent !== undefined) expect(ids.has(parent)).to.equal(true)
-    }))
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(name),
+        fc.array(fc.tuple(name, name, fc.boolean())),
+        fc.uniqueArray(fc.record({ name, title: name, around: site }), { selector: (one) => one.name }),
+        site,
+        (names, links, places, at) => {
+          const view: MapView = {
+            devices: ['a', 'b', 'c'].map((one) => device({ name: one, site: names.includes(one) ? at : null })),
+            links: links.map(([a, b, known]) => ({ a: end(a), b: end(b, known), standing: 'agreed', note: '' })),
+            sites: places,
+          }
+          const { nodes, edges } = graphOf(view)
+          const ids = new Set(nodes.map(({ id }) => id))
+          expect(ids.size).to.equal(nodes.length)
+          for (const { source, target } of edges) expect(ids.has(source) && ids.has(target)).to.equal(true)
+          for (const { parent } of nodes) if (parent !== undefined) expect(ids.has(parent)).to.equal(true)
+        },
+      ),
+    )
   })
 })
 
@@ -48,33 +102,104 @@ describe('the layout of the map, level by level', () => {
     asked.push([boxes.map(({ id }) => id), links])
     return new Map(boxes.map(({ id }, i) => [id, { x: i * 10, y: i }]))
   }
-  const nodes = [node('S', undefined, 'site'), node('T', 'S', 'site'), node('U', undefined, 'site'), node('a', 'T'), node('b', 'T'), node('c', 'S'), node('d', 'U'), node('e')]
+  const nodes = [
+    node('S', undefined, 'site'),
+    node('T', 'S', 'site'),
+    node('U', undefined, 'site'),
+    node('a', 'T'),
+    node('b', 'T'),
+    node('c', 'S'),
+    node('d', 'U'),
+    node('e'),
+  ]
   const edge = (source: string, target: string) => ({ id: `${source}${target}`, source, target, link: 0 })
   it('asks for what is in a frame first, and links frames by the links of what they hold', () => {
     asked.length = 0
-    const placed = placeByLevels(nodes, [edge('a', 'b'), edge('a', 'c'), edge('b', 'c'), edge('b', 'd'), edge('c', 'd'), edge('e', 'e')], 1, inRow)
-    expect(asked).to.deep.equal([[['a', 'b'], [['a', 'b']]], [['T', 'c'], [['T', 'c']]], [['d'], []], [['S', 'U', 'e'], [['S', 'U']]]])
+    const placed = placeByLevels(
+      nodes,
+      [edge('a', 'b'), edge('a', 'c'), edge('b', 'c'), edge('b', 'd'), edge('c', 'd'), edge('e', 'e')],
+      1,
+      inRow,
+    )
+    expect(asked).to.deep.equal([
+      [['a', 'b'], [['a', 'b']]],
+      [['T', 'c'], [['T', 'c']]],
+      [['d'], []],
+      [['S', 'U', 'e'], [['S', 'U']]],
+    ])
     expect([...placed.keys()].sort()).to.deep.equal(['a', 'b', 'c', 'd', 'e'])
   })
   it('no device lies over another, whatever the forces say', () => {
     const spot = fc.tuple(fc.integer({ min: -50, max: 50 }), fc.integer({ min: -50, max: 50 }))
-    fc.assert(fc.property(fc.uniqueArray(spot, { minLength: 8, maxLength: 8, selector: String }), fc.constantFrom(0.5, 1, 1.7), (spots, aspect) => {
-      let at = 0
-      const placed = [...placeByLevels(nodes, [], aspect, (boxes) => new Map(boxes.map(({ id }) => [id, { x: (spots[at % 8]?.[0] ?? 0) * 9, y: (spots[at++ % 8]?.[1] ?? 0) * 9 }])))]
-      for (const [i, [, one]] of placed.entries()) for (const [, other] of placed.slice(i + 1)) expect(Math.abs(one.x - other.x) >= 34 || Math.abs(one.y - other.y) >= 34).to.equal(true)
-    }), { numRuns: 200 })
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(spot, { minLength: 8, maxLength: 8, selector: String }),
+        fc.constantFrom(0.5, 1, 1.7),
+        (spots, aspect) => {
+          let at = 0
+          const placed = [
+            ...placeByLevels(
+              nodes,
+              [],
+              aspect,
+              (boxes) =>
+                new Map(
+                  boxes.map(({ id }) => [id, { x: (spots[at % 8]?.[0] ?? 0) * 9, y: (spots[at++ % 8]?.[1] ?? 0) * 9 }]),
+                ),
+            ),
+          ]
+          for (const [i, [, one]] of placed.entries())
+            for (const [, other] of placed.slice(i + 1))
+              expect(Math.abs(one.x - other.x) >= 34 || Math.abs(one.y - other.y) >= 34).to.equal(true)
+        },
+      ),
+      { numRuns: 200 },
+    )
   })
 })
 
 describe('the arrow keys on the map', () => {
-  const around = [{ id: 'right', x: 10, y: 1 }, { id: 'far right', x: 30, y: 0 }, { id: 'up', x: 2, y: -10 }, { id: 'down', x: 0, y: 12 }]
-  for (const [key, is] of [['ArrowRight', 'right'], ['ArrowUp', 'up'], ['ArrowDown', 'down'], ['ArrowLeft', null]] as const) it(`${key}: ${is}`, () => expect(nextTowards({ x: 0, y: 0 }, around, key)).to.equal(is))
+  const around = [
+    { id: 'right', x: 10, y: 1 },
+    { id: 'far right', x: 30, y: 0 },
+    { id: 'up', x: 2, y: -10 },
+    { id: 'down', x: 0, y: 12 },
+  ]
+  for (const [key, is] of [
+    ['ArrowRight', 'right'],
+    ['ArrowUp', 'up'],
+    ['ArrowDown', 'down'],
+    ['ArrowLeft', null],
+  ] as const)
+    it(`${key}: ${is}`, () => expect(nextTowards({ x: 0, y: 0 }, around, key)).to.equal(is))
 })
 
 describe('the map as SVG', () => {
   it('holds names and titles as text, whatever they are, and nothing that runs', () => {
     const mark = LEGENDS.verdicts[0] ?? null
-    const text = svgOf('A & B', [{ label: '<script>', note: '2 fail', x: 0, y: 0, width: 10, height: 10, mark }], [{ label: '"Quay"', x: 0, y: 0, width: 50, height: 50 }], [{ points: [[0, 0], [5, 5]], line: 'dashed', colour: 'fail', width: 2, title: 'a – b' }], { fail: '#B93A22' })
-    expect(text).to.include('&lt;script&gt;</text>').and.include('<title>A &amp; B</title>').and.include('stroke-dasharray').and.include('#B93A22').and.not.include('<script>')
+    const text = svgOf(
+      'A & B',
+      [{ label: '<script>', note: '2 fail', x: 0, y: 0, width: 10, height: 10, mark }],
+      [{ label: '"Quay"', x: 0, y: 0, width: 50, height: 50 }],
+      [
+        {
+          points: [
+            [0, 0],
+            [5, 5],
+          ],
+          line: 'dashed',
+          colour: 'fail',
+          width: 2,
+          title: 'a – b',
+        },
+      ],
+      { fail: '#B93A22' },
+    )
+    expect(text)
+      .to.include('&lt;script&gt;</text>')
+      .and.include('<title>A &amp; B</title>')
+      .and.include('stroke-dasharray')
+      .and.include('#B93A22')
+      .and.not.include('<script>')
   })
 })

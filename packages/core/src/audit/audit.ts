@@ -1,9 +1,36 @@
-import { MaskedLines, PhysicalLines, dialectById, maskLine, type Dialect, type Fingerprint, type InactivePart, type LocatedTree, type Mask } from '../config/index.ts'
+import {
+  MaskedLines,
+  PhysicalLines,
+  dialectById,
+  maskLine,
+  type Dialect,
+  type Fingerprint,
+  type InactivePart,
+  type LocatedTree,
+  type Mask,
+} from '../config/index.ts'
 import { HeldConfig } from '../model/index.ts'
-import { answersTo, prepare, type AttestationAnswer, type Bench, type Benchmark, type Choice } from '../benchmarks/index.ts'
+import {
+  answersTo,
+  prepare,
+  type AttestationAnswer,
+  type Bench,
+  type Benchmark,
+  type Choice,
+} from '../benchmarks/index.ts'
 import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
 import { planFor } from '../remedies/index.ts'
-import { Clock, Estate, EstateView, askOne, judgedDevice, type DeviceContext, type JudgedDevice, type RawJudgement, type RemedyProposal } from '../rules/index.ts'
+import {
+  Clock,
+  Estate,
+  EstateView,
+  askOne,
+  judgedDevice,
+  type DeviceContext,
+  type JudgedDevice,
+  type RawJudgement,
+  type RemedyProposal,
+} from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
 import { judgedRecord, linesOf, modelOfDevice, unreadByRecord, type ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
@@ -26,14 +53,30 @@ export interface AuditContext {
 }
 
 /** Judges one device by some benchmarks. Everything returned is masked: no secret leaves through it. */
-export function auditDevice(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): Verdict[] {
+export function auditDevice(
+  name: string,
+  dialect: Dialect,
+  records: readonly ReadRecord[],
+  benches: readonly Bench[],
+  mask: Mask,
+  context: AuditContext = {},
+): Verdict[] {
   return AuditedDevice.of(name, dialect, records, mask, context)?.verdicts(benches, context.only) ?? []
 }
 
 /** The rules that ask one device, with what it answers to questions across devices: its model is made once for both. */
-export function auditOwn(name: string, dialect: Dialect, records: readonly ReadRecord[], benches: readonly Bench[], mask: Mask, context: AuditContext = {}): { readonly verdicts: Verdict[]; readonly answers: Map<string, unknown> } {
+export function auditOwn(
+  name: string,
+  dialect: Dialect,
+  records: readonly ReadRecord[],
+  benches: readonly Bench[],
+  mask: Mask,
+  context: AuditContext = {},
+): { readonly verdicts: Verdict[]; readonly answers: Map<string, unknown> } {
   const device = AuditedDevice.of(name, dialect, records, mask, context)
-  return device ? { verdicts: device.verdicts(benches, 'own'), answers: device.answers(benches) } : { verdicts: [], answers: new Map() }
+  return device
+    ? { verdicts: device.verdicts(benches, 'own'), answers: device.answers(benches) }
+    : { verdicts: [], answers: new Map() }
 }
 
 /** A device that was read, for whoever judges it more than once: its model and its masked lines are made once. */
@@ -47,14 +90,24 @@ export class AuditedDevice {
   ) {}
 
   /** Null where no record of it can be judged. */
-  static of(name: string, dialect: Dialect, records: readonly ReadRecord[], mask: Mask, context: AuditContext = {}): AuditedDevice | null {
+  static of(
+    name: string,
+    dialect: Dialect,
+    records: readonly ReadRecord[],
+    mask: Mask,
+    context: AuditContext = {},
+  ): AuditedDevice | null {
     const device = deviceOf(name, dialect, records, mask, context)
     return device && new AuditedDevice(device, records, mask)
   }
 
   /** The same device at another time, among others. */
   at(clock: Clock, estate: EstateView | null): AuditedDevice {
-    const other = new AuditedDevice(Object.assign(Object.create(this.device) as JudgedDevice, { clock, estate }), this.records, this.mask)
+    const other = new AuditedDevice(
+      Object.assign(Object.create(this.device) as JudgedDevice, { clock, estate }),
+      this.records,
+      this.mask,
+    )
     for (const [id, lines] of this.#shown) other.#shown.set(id, lines)
     return other
   }
@@ -64,11 +117,28 @@ export class AuditedDevice {
     const { device, mask } = this
     return benches.flatMap((bench) => {
       const held = bench.valuesFor(device)
-      const rules = only === undefined ? bench.rules : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
+      const rules =
+        only === undefined
+          ? bench.rules
+          : bench.rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
       return rules.map((rule) => {
         const raw = rule.judge(device, held.values)
-        const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({ name: value, value: shownValue(held.values[value]), from: held.from[value] ?? 'default' }))
-        return { ...verdictOf({ ...raw, severity: bench.severityOf(raw.rule, raw.severity) }, device, bench.choice.benchmark.source.id, rule.source.references, (id) => this.#linesOf(id), mask), values }
+        const values = (bench.reads.get(raw.rule) ?? []).map((value) => ({
+          name: value,
+          value: shownValue(held.values[value]),
+          from: held.from[value] ?? 'default',
+        }))
+        return {
+          ...verdictOf(
+            { ...raw, severity: bench.severityOf(raw.rule, raw.severity) },
+            device,
+            bench.choice.benchmark.source.id,
+            rule.source.references,
+            (id) => this.#linesOf(id),
+            mask,
+          ),
+          values,
+        }
       })
     })
   }
@@ -97,8 +167,15 @@ export interface EstateDevice {
   readonly facts?: DeviceContext
 }
 
-/** What one device answers to the questions across devices that some benchmarks ask, by question; empty where they ask none. */
-export function estateAnswersOf({ name, dialect, records, facts }: EstateDevice, benches: readonly Bench[], mask: Mask): Map<string, unknown> {
+/**
+ * What one device answers to the questions across devices that some benchmarks ask, by question; empty where they ask
+ * none.
+ */
+export function estateAnswersOf(
+  { name, dialect, records, facts }: EstateDevice,
+  benches: readonly Bench[],
+  mask: Mask,
+): Map<string, unknown> {
   const device = asksAcross(benches) ? deviceOf(name, dialect, records, mask, facts ? { facts } : {}) : null
   return device ? answersOf(device, benches) : new Map<string, unknown>()
 }
@@ -109,12 +186,24 @@ export function asksAcross(benches: readonly Bench[]): boolean {
 }
 
 function answersOf(device: JudgedDevice, benches: readonly Bench[]): Map<string, unknown> {
-  const questions = new Map(benches.flatMap((bench) => bench.rules.flatMap(({ estateQuestions }) => estateQuestions.map((question) => [question.key, { question, bench }] as const))))
-  return new Map([...questions].flatMap(([key, { question, bench }]) => askOne(question, device, bench.valuesFor(device).values).map((answer) => [key, answer] as const)))
+  const questions = new Map(
+    benches.flatMap((bench) =>
+      bench.rules.flatMap(({ estateQuestions }) =>
+        estateQuestions.map((question) => [question.key, { question, bench }] as const),
+      ),
+    ),
+  )
+  return new Map(
+    [...questions].flatMap(([key, { question, bench }]) =>
+      askOne(question, device, bench.valuesFor(device).values).map((answer) => [key, answer] as const),
+    ),
+  )
 }
 
 /** The answers of all devices together, as each of them is judged by. */
-export function joinAnswers(answers: Iterable<readonly [device: string, answers: ReadonlyMap<string, unknown>]>): Estate {
+export function joinAnswers(
+  answers: Iterable<readonly [device: string, answers: ReadonlyMap<string, unknown>]>,
+): Estate {
   const joined = new Map<string, { device: string; answer: unknown }[]>()
   for (const [device, own] of answers) {
     for (const [key, answer] of own) {
@@ -126,14 +215,31 @@ export function joinAnswers(answers: Iterable<readonly [device: string, answers:
   return new Estate(joined)
 }
 
-function deviceOf(name: string, dialect: Dialect, records: readonly ReadRecord[], mask: Mask, { facts, clock, before, estate }: AuditContext): JudgedDevice | null {
+function deviceOf(
+  name: string,
+  dialect: Dialect,
+  records: readonly ReadRecord[],
+  mask: Mask,
+  { facts, clock, before, estate }: AuditContext,
+): JudgedDevice | null {
   const judged = judgedRecord(records)
   if (!judged) return null
   const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
   const held = holding(judged.tree)
-  const others = new Map(records.flatMap((record) => (record === judged || record.tree === null ? [] : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const])))
+  const others = new Map(
+    records.flatMap((record) =>
+      record === judged || record.tree === null
+        ? []
+        : [[OTHERS[record.kind] ?? record.kind, { record: record.id, held: holding(record.tree) }] as const],
+    ),
+  )
   return judgedDevice({
-    name, record: judged.id, held, others, records, mask,
+    name,
+    record: judged.id,
+    held,
+    others,
+    records,
+    mask,
     listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
     model: () => modelOfDevice(held, judged, records, mask),
     before: before ? deviceOf(name, dialect, before, mask, facts ? { facts } : {}) : null,
@@ -171,7 +277,14 @@ const QUOTED_LINES = 40
 /** A longer line holds more than a person reads. */
 const LONG_LINE = 400
 
-function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, references: readonly string[], linesOf: (id: string) => MaskedLines | null, mask: Mask): Omit<Verdict, 'values'> {
+function verdictOf(
+  raw: RawJudgement,
+  device: JudgedDevice,
+  benchmark: string,
+  references: readonly string[],
+  linesOf: (id: string) => MaskedLines | null,
+  mask: Mask,
+): Omit<Verdict, 'values'> {
   const { dialect, scope } = device.held
   const masked = (text: string): string => maskLine(text, null, dialect, mask)
   return {
@@ -193,7 +306,9 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
       // Of a listing in one line, only what is meant is quoted.
       const text = columns && from === to && said.length > LONG_LINE ? said.slice(columns[0] - 1, columns[1]) : said
       if (absent) return { record, from, to, text, absent: true as const }
-      return columns ? { record, from, to, text, columns: [...columns] as [number, number] } : { record, from, to, text }
+      return columns
+        ? { record, from, to, text, columns: [...columns] as [number, number] }
+        : { record, from, to, text }
     }),
     missing: raw.missing.map(masked),
     extra: raw.extra.map(masked),
@@ -202,11 +317,22 @@ function verdictOf(raw: RawJudgement, device: JudgedDevice, benchmark: string, r
   }
 }
 
-function remedyOf(proposal: RemedyProposal | null, scope: HeldConfig['scope'], dialect: Dialect, mask: Mask): Remedy | null {
+function remedyOf(
+  proposal: RemedyProposal | null,
+  scope: HeldConfig['scope'],
+  dialect: Dialect,
+  mask: Mask,
+): Remedy | null {
   if (!proposal) return null
   if (proposal.kind === 'words') return { words: proposal.words }
   const plan = planFor(proposal.edits, scope, dialect)
-  return { commands: maskCommands(plan.commands, dialect, mask), rollback: maskCommands(plan.rollback, dialect, mask), risk: proposal.risk, check: [...proposal.check, ...plan.activated.map(activationNote)], ...(proposal.unrestored ? { unrestored: proposal.unrestored } : {}) }
+  return {
+    commands: maskCommands(plan.commands, dialect, mask),
+    rollback: maskCommands(plan.rollback, dialect, mask),
+    risk: proposal.risk,
+    check: [...proposal.check, ...plan.activated.map(activationNote)],
+    ...(proposal.unrestored ? { unrestored: proposal.unrestored } : {}),
+  }
 }
 
 /** What comes back with a part that is activated. */
@@ -215,7 +341,8 @@ function activationNote({ path, statements }: InactivePart): string {
 }
 
 /**
- * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the number of
+ * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the
+ * number of
  * its mark, by which the line that states it is found.
  */
 function withPlaceholders(command: string): string {
@@ -257,29 +384,66 @@ export interface AuditOptions {
 }
 
 /** Judges every device of a snapshot and gives the whole document. */
-export function auditSnapshot(snapshot: Snapshot, choices: readonly Choice[], { build, mask, fingerprint, now = 0, before, waivers = [], answers = [], expectations = [] }: AuditOptions): AuditDocument {
+export function auditSnapshot(
+  snapshot: Snapshot,
+  choices: readonly Choice[],
+  { build, mask, fingerprint, now = 0, before, waivers = [], answers = [], expectations = [] }: AuditOptions,
+): AuditDocument {
   const benches = choices.map(prepare)
-  const devices = snapshot.devices.map((device): EstateDevice => ({ name: device.name, dialect: device.dialect, records: readRecords(device.records), facts: device.facts }))
+  const devices = snapshot.devices.map((device): EstateDevice => ({
+    name: device.name,
+    dialect: device.dialect,
+    records: readRecords(device.records),
+    facts: device.facts,
+  }))
   const estate = joinAnswers(devices.map((device) => [device.name, estateAnswersOf(device, benches, mask)] as const))
   const earlier = new Map((before?.devices ?? []).map(({ name, records }) => [name, readRecords(records)]))
   const judged = devices.flatMap(({ name, dialect, records, facts }) => {
     const then = earlier.get(name)
-    return auditDevice(name, dialect, records, benches, mask, { clock: new Clock(now), estate: new EstateView(estate), ...(facts ? { facts } : {}), ...(then ? { before: then } : {}) })
+    return auditDevice(name, dialect, records, benches, mask, {
+      clock: new Clock(now),
+      estate: new EstateView(estate),
+      ...(facts ? { facts } : {}),
+      ...(then ? { before: then } : {}),
+    })
   })
-  const verdicts = applyWaivers(withElsewhere(judged, (device, kind) => elsewhereOf(snapshot, device, kind, mask)), waivers, now)
+  const verdicts = applyWaivers(
+    withElsewhere(judged, (device, kind) => elsewhereOf(snapshot, device, kind, mask)),
+    waivers,
+    now,
+  )
   const left = benches.reduce((sum, bench) => sum + bench.choice.benchmark.rules.length - bench.rules.length, 0)
   return {
     schema: 1,
     build,
-    benchmarks: choices.map(({ benchmark, profile }) => ({ id: benchmark.source.id, title: benchmark.source.title, version: benchmark.source.version, profile: profile ?? widestProfile(benchmark) })),
+    benchmarks: choices.map(({ benchmark, profile }) => ({
+      id: benchmark.source.id,
+      title: benchmark.source.title,
+      version: benchmark.source.version,
+      profile: profile ?? widestProfile(benchmark),
+    })),
     snapshot: { title: snapshot.title, takenAt: snapshot.takenAt },
     devices: snapshot.devices.map((device) => {
       const records = readRecords(device.records)
       const unread = unreadByRecord(device.dialect, records)
-      const counted = records.map((record) => ({ kind: record.kind, lineCount: lineCountOf(record), unread: unread.get(record.id) ?? [] }))
+      const counted = records.map((record) => ({
+        kind: record.kind,
+        lineCount: lineCountOf(record),
+        unread: unread.get(record.id) ?? [],
+      }))
       return { name: device.name, dialect: device.dialect.id, ...linesOf(counted) }
     }),
-    records: snapshot.devices.flatMap((device) => device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({ id, device: device.name, kind, path, fingerprint: fingerprint(sha256), takenAt, timeSource }))),
+    records: snapshot.devices.flatMap((device) =>
+      device.records.map(({ id, kind, path, sha256, takenAt, timeSource }) => ({
+        id,
+        device: device.name,
+        kind,
+        path,
+        fingerprint: fingerprint(sha256),
+        takenAt,
+        timeSource,
+      })),
+    ),
     refused: snapshot.refused.map((refusal) => ({ ...refusal })),
     verdicts,
     attested: attestedIn(choices, answers, now),
@@ -294,27 +458,59 @@ function expectedOf(snapshot: Snapshot, expectations: readonly Expectation[], ma
   if (expectations.length === 0) return []
   const walker = new Walker(networkOfSnapshot(snapshot, mask))
   const texts = new ExhibitTexts(snapshot.devices, mask)
-  return expectedVerdicts(expectations.map((stated) => ({ stated, answer: answerTo(walker, stated) })), (exhibit) => texts.show(exhibit).text)
+  return expectedVerdicts(
+    expectations.map((stated) => ({ stated, answer: answerTo(walker, stated) })),
+    (exhibit) => texts.show(exhibit).text,
+  )
 }
 
 /** The questions to people of some benchmarks, with the answers that count at a time. */
-export function attestedIn(choices: readonly Choice[], answers: readonly AttestationAnswer[], now: number): AuditDocument['attested'] {
+export function attestedIn(
+  choices: readonly Choice[],
+  answers: readonly AttestationAnswer[],
+  now: number,
+): AuditDocument['attested'] {
   return choices.flatMap(({ benchmark }) =>
     answersTo(benchmark.source, answers, now).map(({ source, benchmark: id, outcome, answer, expired }) => ({
-      benchmark: id, id: source.id, title: source.title, topic: source.topic, severity: source.severity, question: source.question, evidence: source.evidence, outcome,
-      note: answer?.note ?? '', by: answer?.by ?? null, at: answer?.at ?? null, until: answer?.until ?? null, expired, files: [...(answer?.files ?? [])], references: source.references,
+      benchmark: id,
+      id: source.id,
+      title: source.title,
+      topic: source.topic,
+      severity: source.severity,
+      question: source.question,
+      evidence: source.evidence,
+      outcome,
+      note: answer?.note ?? '',
+      by: answer?.by ?? null,
+      at: answer?.at ?? null,
+      until: answer?.until ?? null,
+      expired,
+      files: [...(answer?.files ?? [])],
+      references: source.references,
     })),
   )
 }
 
 export function tailoredIn(choices: readonly Choice[]): AuditDocument['tailored'] {
-  return choices.flatMap(({ benchmark, tailoring = [] }) => tailoring.map(({ rule, selected, severity, reason, by }) => ({ benchmark: benchmark.source.id, rule, what: selected === false ? 'left out' : `severity ${severity ?? 'as stated'}`, reason, by })))
+  return choices.flatMap(({ benchmark, tailoring = [] }) =>
+    tailoring.map(({ rule, selected, severity, reason, by }) => ({
+      benchmark: benchmark.source.id,
+      rule,
+      what: selected === false ? 'left out' : `severity ${severity ?? 'as stated'}`,
+      reason,
+      by,
+    })),
+  )
 }
 
 export function scoresIn(choices: readonly Choice[], verdicts: readonly Verdict[]): AuditDocument['scores'] {
   return choices.map(({ benchmark: { source } }) => {
     const topics = new Map(source.rules.map(({ id, topic }) => [id, topic]))
-    return scoreOf(source.id, verdicts.filter(({ benchmark }) => benchmark === source.id), (rule) => topics.get(rule) ?? '')
+    return scoreOf(
+      source.id,
+      verdicts.filter(({ benchmark }) => benchmark === source.id),
+      (rule) => topics.get(rule) ?? '',
+    )
   })
 }
 
@@ -323,7 +519,9 @@ function lineCountOf(record: ReadRecord): number {
 }
 
 function readRecords(records: Snapshot['devices'][number]['records']): ReadRecord[] {
-  return records.map(({ id, kind, tree, text, takenAt }) => (tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt }))
+  return records.map(({ id, kind, tree, text, takenAt }) =>
+    tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt },
+  )
 }
 
 /** Where no profile is named, every rule counts. */

@@ -15,9 +15,14 @@ export const exhibitSchema = z.object({
 })
 
 export const remedySchema = z.union([
-  z.object({ commands: z.array(z.string()), rollback: z.array(z.string()), risk: riskSchema, check: z.array(z.string()),
+  z.object({
+    commands: z.array(z.string()),
+    rollback: z.array(z.string()),
+    risk: riskSchema,
+    check: z.array(z.string()),
     /** What the rollback does not bring back. */
-    unrestored: z.string().optional() }),
+    unrestored: z.string().optional(),
+  }),
   z.object({ words: z.string() }),
 ])
 export type Remedy = z.infer<typeof remedySchema>
@@ -39,7 +44,9 @@ export const verdictSchema = z.object({
   /** The values of the benchmark that the rule reads, as they hold for this device, and who set them. */
   values: z.array(z.object({ name: z.string(), value: z.string(), from: z.string() })).default([]),
   /** The waivers beneath which the outcome stays. */
-  waived: z.array(z.object({ subject: z.string().nullable(), reason: z.string(), owner: z.string(), expires: z.string() })).optional(),
+  waived: z
+    .array(z.object({ subject: z.string().nullable(), reason: z.string(), owner: z.string(), expires: z.string() }))
+    .optional(),
 })
 export type Verdict = z.infer<typeof verdictSchema>
 
@@ -61,13 +68,29 @@ export const countsSchema = z.object({
 export type Counts = z.infer<typeof countsSchema>
 
 export const attestedSchema = z.object({
-  benchmark: z.string(), id: z.string(), title: z.string(), topic: z.string(), severity: severitySchema, question: z.string(), evidence: z.string(),
-  outcome: z.enum(['pass', 'fail', 'notapplicable', 'notchecked']), note: z.string(), by: z.string().nullable(), at: z.string().nullable(), until: z.string().nullable(), expired: z.boolean(),
-  files: z.array(z.object({ name: z.string(), sha256: z.string() })), references: z.array(z.string()),
+  benchmark: z.string(),
+  id: z.string(),
+  title: z.string(),
+  topic: z.string(),
+  severity: severitySchema,
+  question: z.string(),
+  evidence: z.string(),
+  outcome: z.enum(['pass', 'fail', 'notapplicable', 'notchecked']),
+  note: z.string(),
+  by: z.string().nullable(),
+  at: z.string().nullable(),
+  until: z.string().nullable(),
+  expired: z.boolean(),
+  files: z.array(z.object({ name: z.string(), sha256: z.string() })),
+  references: z.array(z.string()),
 })
 
 /** Scores of one benchmark by XCCDF's models; null where nothing was decided. */
-export const scoreSchema = z.object({ benchmark: z.string(), flat: z.object({ points: z.number(), of: z.number() }), weighted: z.number().nullable() })
+export const scoreSchema = z.object({
+  benchmark: z.string(),
+  flat: z.object({ points: z.number(), of: z.number() }),
+  weighted: z.number().nullable(),
+})
 export type Score = z.infer<typeof scoreSchema>
 
 export const auditDocumentSchema = z.object({
@@ -78,7 +101,17 @@ export const auditDocumentSchema = z.object({
   /** What an audit of some devices only is limited to. */
   limitedTo: z.string().optional(),
   devices: z.array(z.object({ name: z.string(), dialect: z.string(), lines: z.int(), unread: z.int() })),
-  records: z.array(z.object({ id: z.string(), device: z.string(), kind: z.string(), path: z.string(), fingerprint: z.string(), takenAt: z.string().nullable(), timeSource: z.string() })),
+  records: z.array(
+    z.object({
+      id: z.string(),
+      device: z.string(),
+      kind: z.string(),
+      path: z.string(),
+      fingerprint: z.string(),
+      takenAt: z.string().nullable(),
+      timeSource: z.string(),
+    }),
+  ),
   refused: z.array(z.object({ path: z.string(), reason: z.string() })),
   verdicts: z.array(verdictSchema),
   /** Questions to people, with the answers that count. */
@@ -86,7 +119,9 @@ export const auditDocumentSchema = z.object({
   /** Verdicts of expectations of traffic. */
   expected: z.array(expectedSchema).default([]),
   /** Rules left out, or of another severity than the benchmark states, with the reason. */
-  tailored: z.array(z.object({ benchmark: z.string(), rule: z.string(), what: z.string(), reason: z.string(), by: z.string() })).default([]),
+  tailored: z
+    .array(z.object({ benchmark: z.string(), rule: z.string(), what: z.string(), reason: z.string(), by: z.string() }))
+    .default([]),
   scores: z.array(scoreSchema).default([]),
   counts: countsSchema,
 })

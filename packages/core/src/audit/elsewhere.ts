@@ -18,7 +18,8 @@ export function elsewhereIn(verdicts: readonly Pick<Verdict, 'exhibits'>[]): { d
 }
 
 /**
- * Verdicts name records of other devices by their kind, since a device is judged without them: here they get the id and the
+ * Verdicts name records of other devices by their kind, since a device is judged without them: here they get the id and
+ * the
  * text of the record of one snapshot. What that does not hold is not cited.
  */
 export function withElsewhere<V extends Pick<Verdict, 'exhibits'>>(

@@ -35,13 +35,26 @@ export function recordsOf({ dialect: id, config, saved, outputs, taken }: Exampl
 export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
   return rule.source.examples.map((example) => {
     const dialect = dialectById(example.dialect)
-    const verdict = dialect ? verdictOn(example, dialect, prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values })) : null
+    const verdict = dialect
+      ? verdictOn(
+          example,
+          dialect,
+          prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values }),
+        )
+      : null
     return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be read'] }
   })
 }
 
 function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | null {
-  const estate: EstateDevice[] = [{ name: 'example', dialect, records: recordsOf(example) }, ...Object.entries(example.others).map(([name, config]) => ({ name, dialect, records: recordsOf({ ...example, config, outputs: {} }) }))]
+  const estate: EstateDevice[] = [
+    { name: 'example', dialect, records: recordsOf(example) },
+    ...Object.entries(example.others).map(([name, config]) => ({
+      name,
+      dialect,
+      records: recordsOf({ ...example, config, outputs: {} }),
+    })),
+  ]
   const [verdict] = auditDevice('example', dialect, recordsOf(example), [bench], MASK, {
     clock: new Clock(example.at === undefined ? 0 : Date.parse(example.at)),
     estate: new EstateView(joinAnswers(estate.map((one) => [one.name, estateAnswersOf(one, [bench], MASK)] as const))),
@@ -51,7 +64,12 @@ function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | 
   if (!verdict) return null
   const [cited] = withElsewhere([verdict], (device, kind) => {
     const record = estate.find(({ name }) => name === device)?.records.find((one) => one.kind === kind)
-    return record?.tree ? { id: `${device}/${record.id}`, text: (from, to) => new MaskedLines(record.tree, dialect, MASK).range(from, to) } : null
+    return record?.tree
+      ? {
+          id: `${device}/${record.id}`,
+          text: (from, to) => new MaskedLines(record.tree, dialect, MASK).range(from, to),
+        }
+      : null
   })
   return cited ?? null
 }
@@ -59,9 +77,12 @@ function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | 
 function differences({ is, branch, missing, extra }: Example, verdict: Verdict): string[] {
   const wrong: string[] = []
   if (verdict.outcome !== is) wrong.push(`expected ${is}, got ${verdict.outcome}: ${verdict.note}`)
-  if (branch !== undefined && verdict.branch !== branch) wrong.push(`expected the branch "${branch}", got "${verdict.branch}"`)
-  if (missing !== undefined && missing.join('\n') !== verdict.missing.join('\n')) wrong.push(`expected missing ${JSON.stringify(missing)}, got ${JSON.stringify(verdict.missing)}`)
-  if (extra !== undefined && extra.join('\n') !== verdict.extra.join('\n')) wrong.push(`expected extra ${JSON.stringify(extra)}, got ${JSON.stringify(verdict.extra)}`)
+  if (branch !== undefined && verdict.branch !== branch)
+    wrong.push(`expected the branch "${branch}", got "${verdict.branch}"`)
+  if (missing !== undefined && missing.join('\n') !== verdict.missing.join('\n'))
+    wrong.push(`expected missing ${JSON.stringify(missing)}, got ${JSON.stringify(verdict.missing)}`)
+  if (extra !== undefined && extra.join('\n') !== verdict.extra.join('\n'))
+    wrong.push(`expected extra ${JSON.stringify(extra)}, got ${JSON.stringify(verdict.extra)}`)
   return wrong
 }
 

@@ -1,19 +1,27 @@
 import type { Score, Verdict } from './document.ts'
 
-/** What counts for a score: XCCDF leaves out what does not apply, was not checked or not selected (NIST IR 7275 r4, §7.3). */
+/**
+ * What counts for a score: XCCDF leaves out what does not apply, was not checked or not selected (NIST IR 7275 r4,
+ * §7.3).
+ */
 const COUNTED = new Set(['pass', 'fail', 'unknown', 'error'])
 
 /** The formulas, for people. All weights are 1; a waived violation counts as what it is. */
 export const SCORE_FORMULAS: Readonly<Record<'flat' | 'weighted', string>> = {
   flat: 'XCCDF flat model: one point for each rule on each device that passes, of as many as were decided or could not be.',
-  weighted: 'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of its rules, the benchmark the mean of its topics, from 0 to 100.',
+  weighted:
+    'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of its rules, the benchmark the mean of its topics, from 0 to 100.',
 }
 
 /**
  * @param verdicts each on one device, or on as many as `count` says
  * @param topicOf the topic of a rule: the group that it belongs to
  */
-export function scoreOf(benchmark: string, verdicts: readonly (Pick<Verdict, 'rule' | 'outcome'> & { readonly count?: number })[], topicOf: (rule: string) => string): Score {
+export function scoreOf(
+  benchmark: string,
+  verdicts: readonly (Pick<Verdict, 'rule' | 'outcome'> & { readonly count?: number })[],
+  topicOf: (rule: string) => string,
+): Score {
   const byTopic = new Map<string, Map<string, { passed: number; all: number }>>()
   let [points, of] = [0, 0]
   for (const { rule, outcome, count = 1 } of verdicts) {
@@ -29,7 +37,9 @@ export function scoreOf(benchmark: string, verdicts: readonly (Pick<Verdict, 'ru
     own.passed += count
     points += count
   }
-  const topics = [...byTopic.values()].map((rules) => mean([...rules.values()].map(({ passed, all }) => (100 * passed) / all)))
+  const topics = [...byTopic.values()].map((rules) =>
+    mean([...rules.values()].map(({ passed, all }) => (100 * passed) / all)),
+  )
   return { benchmark, flat: { points, of }, weighted: topics.length === 0 ? null : mean(topics) }
 }
 

@@ -20,7 +20,8 @@ export type Waiver = z.infer<typeof waiverSchema>
 export type Waivable = Pick<Verdict, 'benchmark' | 'rule' | 'device' | 'outcome' | 'subjects' | 'waived'>
 
 /**
- * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it, or
+ * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it,
+ * or
  * where every subject that is objected to has one. An expired waiver covers nothing.
  */
 export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers: readonly Waiver[], now: number): V[] {
@@ -28,7 +29,10 @@ export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers
   if (live.length === 0) return [...verdicts]
   return verdicts.map((verdict) => {
     if (!objects(verdict.outcome)) return verdict
-    const own = live.filter(({ benchmark, rule, device }) => benchmark === verdict.benchmark && rule === verdict.rule && (device === null || device === verdict.device))
+    const own = live.filter(
+      ({ benchmark, rule, device }) =>
+        benchmark === verdict.benchmark && rule === verdict.rule && (device === null || device === verdict.device),
+    )
     const whole = own.find(({ subject }) => subject === null)
     if (whole) return { ...verdict, waived: [waiverLine(whole)] }
     const objected = verdict.subjects.filter(({ outcome }) => objects(outcome))

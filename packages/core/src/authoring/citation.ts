@@ -3,7 +3,10 @@ import type { Condition } from '../rules/index.ts'
 /** A word of a cited line and what a rule shall ask of it. */
 export interface CitedWord {
   readonly text: string
-  /** `same`: this word; `any`: any one word; `named`: any one, known by `name` from there on; `value`: what the benchmark's value `name` says. */
+  /**
+   * `same`: this word; `any`: any one word; `named`: any one, known by `name` from there on; `value`: what the
+   * benchmark's value `name` says.
+   */
   readonly use: 'same' | 'any' | 'named' | 'value'
   readonly name: string
 }
@@ -38,7 +41,15 @@ export function isPlain(text: string): boolean {
 
 /** The pattern that asks for a line or a block. */
 export function patternOf(words: readonly CitedWord[], negated = false): string {
-  const parts = words.map(({ text, use, name }) => (use === 'named' ? `<${name}${kindOf(text)}>` : use === 'value' ? `<${seen(name)}${kindOf(text)}>` : use === 'any' || !isPlain(text) ? '*' : text))
+  const parts = words.map(({ text, use, name }) =>
+    use === 'named'
+      ? `<${name}${kindOf(text)}>`
+      : use === 'value'
+        ? `<${seen(name)}${kindOf(text)}>`
+        : use === 'any' || !isPlain(text)
+          ? '*'
+          : text,
+  )
   return `${negated ? 'no ' : ''}${parts.join(' ')}`
 }
 
@@ -65,21 +76,33 @@ function whereOf(words: readonly CitedWord[]): string | undefined {
 export function conditionFrom({ mode, lines }: Citation, within: boolean): Condition {
   const [first] = lines
   if (!first) throw new Error('Choose one line at least')
-  const placed = (line: CitedLine): { in?: string[] } => (within && line.blocks.length > 0 ? { in: line.blocks.map((block) => patternOf(block)) } : {})
+  const placed = (line: CitedLine): { in?: string[] } =>
+    within && line.blocks.length > 0 ? { in: line.blocks.map((block) => patternOf(block)) } : {}
   if (mode === 'has' || mode === 'hasNot') {
     const conditions = lines.map((line): Condition => {
       const pattern = patternOf(line.words, line.negated)
       const where = whereOf(line.words)
       const place = placed(line)
       if (mode === 'hasNot') return { absent: pattern, ...place, ...(where === undefined ? {} : { where }) }
-      return where === undefined && place.in === undefined ? pattern : { line: pattern, ...place, ...(where === undefined ? {} : { where }) }
+      return where === undefined && place.in === undefined
+        ? pattern
+        : { line: pattern, ...place, ...(where === undefined ? {} : { where }) }
     })
     return conditions.length === 1 && conditions[0] !== undefined ? conditions[0] : { all: conditions }
   }
-  if (!sameBlock(lines)) throw new Error('Lines of different blocks have no order and are no set: choose lines of one block')
-  if (lines.some(({ words }) => whereOf(words) !== undefined)) throw new Error('A value can be asked of lines that must be there or must not, not of a set or an order')
+  if (!sameBlock(lines))
+    throw new Error('Lines of different blocks have no order and are no set: choose lines of one block')
+  if (lines.some(({ words }) => whereOf(words) !== undefined))
+    throw new Error('A value can be asked of lines that must be there or must not, not of a set or an order')
   const patterns = lines.map(({ words, negated }) => patternOf(words, negated))
-  if (mode === 'exactly') return { exactly: { of: common(lines), lines: patterns.length === 1 && patterns[0] !== undefined ? patterns[0] : patterns }, ...placed(first) }
+  if (mode === 'exactly')
+    return {
+      exactly: {
+        of: common(lines),
+        lines: patterns.length === 1 && patterns[0] !== undefined ? patterns[0] : patterns,
+      },
+      ...placed(first),
+    }
   if (patterns.length < 2) throw new Error('An order needs two lines at least')
   return { order: patterns, ...placed(first) }
 }
@@ -95,6 +118,7 @@ function common(lines: readonly CitedLine[]): string {
   let length = 0
   while (length < first.length && all.every((words) => words[length] === first[length])) length++
   const own = all.length === 1 ? Math.max(1, first.length - 1) : length
-  if (own === 0 || lines.some(({ negated }) => negated !== lines[0]?.negated)) throw new Error('A set needs lines that begin with the same word')
+  if (own === 0 || lines.some(({ negated }) => negated !== lines[0]?.negated))
+    throw new Error('A set needs lines that begin with the same word')
   return `${lines[0]?.negated ? 'no ' : ''}${[...first.slice(0, own), '...'].join(' ')}`
 }

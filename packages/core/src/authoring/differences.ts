@@ -26,10 +26,15 @@ export interface BenchmarkDifferences {
 export function differencesOf(from: BenchmarkSource, to: BenchmarkSource): BenchmarkDifferences {
   const { rules: rulesFrom, attestations: questionsFrom, values: valuesFrom, ...aboutFrom } = from
   const { rules: rulesTo, attestations: questionsTo, values: valuesTo, ...aboutTo } = to
-  const valuesIn = (values: BenchmarkSource['values']): { id: string; title: string }[] => Object.entries(values).map(([id, value]) => ({ id, ...value }))
+  const valuesIn = (values: BenchmarkSource['values']): { id: string; title: string }[] =>
+    Object.entries(values).map(([id, value]) => ({ id, ...value }))
   return {
     about: fieldsOf(aboutFrom, aboutTo),
-    parts: [...partsOf('rule', rulesFrom, rulesTo), ...partsOf('question', questionsFrom, questionsTo), ...partsOf('value', valuesIn(valuesFrom), valuesIn(valuesTo))],
+    parts: [
+      ...partsOf('rule', rulesFrom, rulesTo),
+      ...partsOf('question', questionsFrom, questionsTo),
+      ...partsOf('value', valuesIn(valuesFrom), valuesIn(valuesTo)),
+    ],
   }
 }
 

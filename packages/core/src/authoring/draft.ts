@@ -1,5 +1,13 @@
 import { conditionInWords, type Condition } from '../rules/index.ts'
-import { conditionFrom, isPlain, patternOf, sameBlock, type Citation, type CitedLine, type CitedWord } from './citation.ts'
+import {
+  conditionFrom,
+  isPlain,
+  patternOf,
+  sameBlock,
+  type Citation,
+  type CitedLine,
+  type CitedWord,
+} from './citation.ts'
 import { idFrom } from './text.ts'
 
 /** A rule and the values that it asks of its benchmark, as plain data in the order in which people read it. */
@@ -9,7 +17,11 @@ export interface DraftRule {
 }
 
 /** What a device is named in the examples that come with a rule. */
-const DEVICE: Readonly<Record<string, string>> = { indented: 'hostname example', braced: 'system { host-name example; }', setlines: 'set system host-name example' }
+const DEVICE: Readonly<Record<string, string>> = {
+  indented: 'hostname example',
+  braced: 'system { host-name example; }',
+  setlines: 'set system host-name example',
+}
 
 /**
  * A rule from cited lines, with a remedy where adding or removing them is one, and with examples made of them.
@@ -32,11 +44,24 @@ export function ruleFrom(citation: Citation, title: string): DraftRule {
     statement: each && inner ? `In each block ${patternOf(inner)}: ${wanted}` : wanted,
     dialects: [dialect],
     ...(each && inner
-      ? { each: { block: patternOf(inner), ...(blocks.length > 1 ? { in: blocks.slice(0, -1).map((block) => patternOf(block)) } : {}) }, nothing: mode === 'hasNot' || isOpen(inner) ? { outcome: 'notapplicable', note: 'There is no such block.' } : { outcome: 'fail', note: 'There is no such block.' } }
+      ? {
+          each: {
+            block: patternOf(inner),
+            ...(blocks.length > 1 ? { in: blocks.slice(0, -1).map((block) => patternOf(block)) } : {}),
+          },
+          nothing:
+            mode === 'hasNot' || isOpen(inner)
+              ? { outcome: 'notapplicable', note: 'There is no such block.' }
+              : { outcome: 'fail', note: 'There is no such block.' },
+        }
       : {}),
     decide: [
       { id: 'holds', when, outcome: 'pass', note: 'It is as it must be.' },
-      { id: 'differs', outcome: 'fail', note: mode === 'hasNot' ? 'There is what must not be.' : 'It is not as it must be.' },
+      {
+        id: 'differs',
+        outcome: 'fail',
+        note: mode === 'hasNot' ? 'There is what must not be.' : 'It is not as it must be.',
+      },
     ],
     ...remedyOf(citation, blocks.length),
     ...(DEVICE[dialect] === undefined ? {} : { examples: examplesOf(citation, each && !(inner && isOpen(inner))) }),
@@ -48,8 +73,17 @@ export function ruleFrom(citation: Citation, title: string): DraftRule {
 export function ruleOf(when: Condition, dialect: string, title: string): DraftRule {
   return {
     rule: {
-      id: idFrom(title), title, topic: 'Own rules', severity: 'medium', profile: 'base', statement: sentence(conditionInWords(when)), dialects: [dialect],
-      decide: [{ id: 'holds', when, outcome: 'pass', note: 'It is as it must be.' }, { id: 'differs', outcome: 'fail', note: 'It is not as it must be.' }],
+      id: idFrom(title),
+      title,
+      topic: 'Own rules',
+      severity: 'medium',
+      profile: 'base',
+      statement: sentence(conditionInWords(when)),
+      dialects: [dialect],
+      decide: [
+        { id: 'holds', when, outcome: 'pass', note: 'It is as it must be.' },
+        { id: 'differs', outcome: 'fail', note: 'It is not as it must be.' },
+      ],
     },
     values: {},
   }
@@ -67,15 +101,28 @@ function remedyOf({ mode, lines }: Citation, depth: number): { remedy?: unknown 
   const [first] = lines
   // A line in a block can be typed where that block is what is judged.
   if (!first || depth > 1 || !sameBlock(lines)) return {}
-  if (mode === 'hasNot') return { remedy: { edits: [{ remove: lines.map(({ words, negated }) => patternOf(words, negated)) }] } }
-  const typed = lines.map(({ words, negated }) => `${negated ? 'no ' : ''}${words.map(({ text, use, name }) => (use === 'value' ? `\${${name}}` : text)).join(' ')}`)
-  const known = lines.every(({ words }) => words.every(({ text, use }) => use === 'value' || (use === 'same' && isPlain(text))))
+  if (mode === 'hasNot')
+    return { remedy: { edits: [{ remove: lines.map(({ words, negated }) => patternOf(words, negated)) }] } }
+  const typed = lines.map(
+    ({ words, negated }) =>
+      `${negated ? 'no ' : ''}${words.map(({ text, use, name }) => (use === 'value' ? `\${${name}}` : text)).join(' ')}`,
+  )
+  const known = lines.every(({ words }) =>
+    words.every(({ text, use }) => use === 'value' || (use === 'same' && isPlain(text))),
+  )
   return mode === 'has' && known ? { remedy: { edits: [{ add: typed }] } } : {}
 }
 
 function valuesOf(lines: readonly CitedLine[]): Record<string, unknown> {
   const asked = lines.flatMap(({ words }) => words.filter(({ use }) => use === 'value'))
-  return Object.fromEntries(asked.map(({ name, text }) => [name, /^\d+$/.test(text) ? { type: 'int', title: name, default: Number(text) } : { type: 'text', title: name, default: text }]))
+  return Object.fromEntries(
+    asked.map(({ name, text }) => [
+      name,
+      /^\d+$/.test(text)
+        ? { type: 'int', title: name, default: Number(text) }
+        : { type: 'text', title: name, default: text },
+    ]),
+  )
 }
 
 /** The cited lines as a device would hold them, and a device that holds nothing of the kind. */
@@ -89,15 +136,31 @@ function examplesOf({ dialect, mode, lines }: Citation, failsWithout: boolean): 
     if (dialect === 'setlines') written.push(`set ${plain(line.words).join(' ')}`)
     else if (dialect === 'braced') written.push(inBraces(plain(line.words)))
     // A line between ends a block: without it, a line at the margin may be taken for one of the block before.
-    else written.push(...(openers.join('\n') === around ? (openers.length === 0 ? ['!'] : []) : ['!', ...openers]), `${' '.repeat(openers.length)}${line.text}`)
+    else
+      written.push(
+        ...(openers.join('\n') === around ? (openers.length === 0 ? ['!'] : []) : ['!', ...openers]),
+        `${' '.repeat(openers.length)}${line.text}`,
+      )
     around = openers.join('\n')
   }
   const config = `${[device, ...written].join('\n')}\n`
   const bare = `${device}\n`
-  const silent = mode === 'hasNot' ? (lines[0]?.blocks.length && sameBlock(lines) ? 'notapplicable' : 'pass') : lines[0]?.blocks.length && sameBlock(lines) && !failsWithout ? 'notapplicable' : 'fail'
+  const silent =
+    mode === 'hasNot'
+      ? lines[0]?.blocks.length && sameBlock(lines)
+        ? 'notapplicable'
+        : 'pass'
+      : lines[0]?.blocks.length && sameBlock(lines) && !failsWithout
+        ? 'notapplicable'
+        : 'fail'
   const own = dialect === 'indented' ? {} : { dialect }
   return [
-    { name: mode === 'hasNot' ? 'with the lines' : 'as cited', ...own, config, is: mode === 'hasNot' ? 'fail' : 'pass' },
+    {
+      name: mode === 'hasNot' ? 'with the lines' : 'as cited',
+      ...own,
+      config,
+      is: mode === 'hasNot' ? 'fail' : 'pass',
+    },
     { name: 'silent', ...own, config: bare, is: silent },
   ]
 }

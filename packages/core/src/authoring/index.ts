@@ -1,6 +1,17 @@
-/** Rules without code: lines of a record become a condition, a condition becomes a rule, a rule a text that people edit further. */
+/**
+ * Rules without code: lines of a record become a condition, a condition becomes a rule, a rule a text that people edit
+ * further.
+ */
 export { citeLines, type Cited } from './cite.ts'
-export { conditionFrom, MODES, patternOf, type Citation, type CitedLine, type CitedWord, type Mode } from './citation.ts'
+export {
+  conditionFrom,
+  MODES,
+  patternOf,
+  type Citation,
+  type CitedLine,
+  type CitedWord,
+  type Mode,
+} from './citation.ts'
 export { pastedBlock, pastedPrefixes } from './pasted.ts'
 export { ruleFrom, ruleOf, type DraftRule } from './draft.ts'
 export { changedText, idFrom, withRule } from './text.ts'

@@ -16,7 +16,10 @@ interface Level {
   readonly key: string | null
 }
 
-/** @param offset counted from 0; half-written lines are no hindrance, since only the lines before and indentation are looked at */
+/**
+ * @param offset counted from 0; half-written lines are no hindrance, since only the lines before and indentation are
+ * looked at
+ */
 export function placeAt(text: string, offset: number): YamlPlace {
   const start = text.lastIndexOf('\n', offset - 1) + 1
   const before = text.slice(start, offset)
@@ -105,9 +108,34 @@ function flowPlace(rest: string): Pick<YamlPlace, 'path' | 'at'> | null {
 /** What can stand at a place: keys of a map, or the values of a choice. */
 export function offersAt(schema: object, { path, at }: Pick<YamlPlace, 'path' | 'at'>): readonly string[] {
   let nodes = expanded(schema, [schema as Node])
-  for (const step of path) nodes = expanded(schema, nodes.flatMap((node) => (step === '*' ? list(node['items']) : [...list(propertiesOf(node)[step]), ...(step in propertiesOf(node) ? [] : list(node['additionalProperties']))])))
+  for (const step of path)
+    nodes = expanded(
+      schema,
+      nodes.flatMap((node) =>
+        step === '*'
+          ? list(node['items'])
+          : [
+              ...list(propertiesOf(node)[step]),
+              ...(step in propertiesOf(node) ? [] : list(node['additionalProperties'])),
+            ],
+      ),
+    )
   if (at === 'key') return [...new Set(nodes.flatMap((node) => Object.keys(propertiesOf(node))))]
-  return [...new Set(nodes.flatMap((node) => (Array.isArray(node['enum']) ? node['enum'] : 'const' in node ? [node['const']] : node['type'] === 'boolean' ? [true, false] : [])).map(String))]
+  return [
+    ...new Set(
+      nodes
+        .flatMap((node) =>
+          Array.isArray(node['enum'])
+            ? node['enum']
+            : 'const' in node
+              ? [node['const']]
+              : node['type'] === 'boolean'
+                ? [true, false]
+                : [],
+        )
+        .map(String),
+    ),
+  ]
 }
 
 type Node = Readonly<Record<string, unknown>>
@@ -131,7 +159,8 @@ function expanded(root: object, nodes: readonly Node[]): Node[] {
     if (seen.has(node)) return
     seen.add(node)
     if (typeof node['$ref'] === 'string') list(resolved(root, node['$ref'])).forEach(visit)
-    for (const choice of ['anyOf', 'oneOf', 'allOf']) if (Array.isArray(node[choice])) (node[choice] as unknown[]).filter(isNode).forEach(visit)
+    for (const choice of ['anyOf', 'oneOf', 'allOf'])
+      if (Array.isArray(node[choice])) (node[choice] as unknown[]).filter(isNode).forEach(visit)
   }
   nodes.forEach(visit)
   return [...seen]
@@ -142,5 +171,8 @@ function resolved(root: object, reference: string): unknown {
     .replace(/^#\/?/, '')
     .split('/')
     .filter(Boolean)
-    .reduce<unknown>((at, step) => (isNode(at) ? at[step.replaceAll('~1', '/').replaceAll('~0', '~')] : undefined), root)
+    .reduce<unknown>(
+      (at, step) => (isNode(at) ? at[step.replaceAll('~1', '/').replaceAll('~0', '~')] : undefined),
+      root,
+    )
 }

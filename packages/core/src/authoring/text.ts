@@ -7,7 +7,12 @@ const WIDE = { lineWidth: 0 } as const
 
 /** An id as rules have them. */
 export function idFrom(title: string): string {
-  const id = title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-$/g, '').slice(0, 60)
+  const id = title
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-$/g, '')
+    .slice(0, 60)
   return id === '' ? 'rule' : id
 }
 
@@ -47,7 +52,8 @@ export function withRule(text: string, { rule, values }: DraftRule): { readonly 
     all.add(node)
     document.set('rules', all)
   }
-  for (const [name, value] of Object.entries(values)) if (!document.hasIn(['values', name])) document.setIn(['values', name], document.createNode(value, { flow: true }))
+  for (const [name, value] of Object.entries(values))
+    if (!document.hasIn(['values', name])) document.setIn(['values', name], document.createNode(value, { flow: true }))
   return { text: document.toString(WIDE), id }
 }
 

@@ -28,9 +28,17 @@ export interface Attested {
 /** The attestations of a benchmark as they stand at a time: the last answer given before it counts, until it ends. */
 export function answersTo(benchmark: BenchmarkSource, answers: readonly AttestationAnswer[], now: number): Attested[] {
   return benchmark.attestations.map((source) => {
-    const own = answers.filter((answer) => answer.benchmark === benchmark.id && answer.attestation === source.id && Date.parse(answer.at) <= now)
+    const own = answers.filter(
+      (answer) => answer.benchmark === benchmark.id && answer.attestation === source.id && Date.parse(answer.at) <= now,
+    )
     const last = own.sort((a, b) => Date.parse(a.at) - Date.parse(b.at)).at(-1) ?? null
     const expired = last !== null && Date.parse(last.until) <= now
-    return { source, benchmark: benchmark.id, outcome: last && !expired ? last.outcome : 'notchecked', answer: last, expired }
+    return {
+      source,
+      benchmark: benchmark.id,
+      outcome: last && !expired ? last.outcome : 'notchecked',
+      answer: last,
+      expired,
+    }
   })
 }

@@ -4,7 +4,15 @@ import { LineCounter, isNode, type Document } from 'yaml'
 import { z } from 'zod'
 import { YAML_LIMITS, firstLineOf, readYamlDocument } from '../config/index.ts'
 import { isAddress, parsePrefix } from '../model/index.ts'
-import { compileRule, ruleSchema, severitySchema, userPattern, valueSchema, type Rule, type ValueSource } from '../rules/index.ts'
+import {
+  compileRule,
+  ruleSchema,
+  severitySchema,
+  userPattern,
+  valueSchema,
+  type Rule,
+  type ValueSource,
+} from '../rules/index.ts'
 
 export const benchmarkSchema = z.strictObject({
   id: z.string().regex(/^[a-z][a-z0-9-]*$/),
@@ -64,13 +72,18 @@ export function readBenchmark(text: string): Benchmark {
     throw new Error(`The benchmark is not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = benchmarkSchema.safeParse(data)
-  if (!parsed.success) throw new Error(`The benchmark is not valid: ${parsed.error.issues.map(({ path, message }) => `line ${lineAt(document, counter, path)} (${pathText(path)}): ${message}`).join('\n')}`)
+  if (!parsed.success)
+    throw new Error(
+      `The benchmark is not valid: ${parsed.error.issues.map(({ path, message }) => `line ${lineAt(document, counter, path)} (${pathText(path)}): ${message}`).join('\n')}`,
+    )
   const source = parsed.data
   const known = new Set(source.profiles.map((profile) => profile.id))
   const seen = new Set<string>()
-  if (source.rules.length + source.attestations.length === 0) throw new Error(`Benchmark "${source.id}" has neither rules nor attestations`)
+  if (source.rules.length + source.attestations.length === 0)
+    throw new Error(`Benchmark "${source.id}" has neither rules nor attestations`)
   for (const rule of [...source.rules, ...source.attestations]) {
-    if (!known.has(rule.profile)) throw new Error(`Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
+    if (!known.has(rule.profile))
+      throw new Error(`Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
     if (seen.has(rule.id)) throw new Error(`Rule "${rule.id}" stands twice`)
     seen.add(rule.id)
   }
@@ -78,7 +91,9 @@ export function readBenchmark(text: string): Benchmark {
     try {
       return compileRule(rule)
     } catch (error) {
-      throw new Error(`Line ${lineAt(document, counter, ['rules', i])}: ${error instanceof Error ? error.message : String(error)}`)
+      throw new Error(
+        `Line ${lineAt(document, counter, ['rules', i])}: ${error instanceof Error ? error.message : String(error)}`,
+      )
     }
   })
   return { source, rules, hash: bytesToHex(sha256(utf8ToBytes(text))) }
@@ -102,7 +117,8 @@ export function rulesOf(benchmark: Benchmark, profile: string | null): readonly 
   if (profile === null) return benchmark.rules
   const order = benchmark.source.profiles.map((p) => p.id)
   const level = order.indexOf(profile)
-  if (level < 0) throw new Error(`Benchmark "${benchmark.source.id}" has no profile "${profile}" (it has ${order.join(', ')})`)
+  if (level < 0)
+    throw new Error(`Benchmark "${benchmark.source.id}" has no profile "${profile}" (it has ${order.join(', ')})`)
   return benchmark.rules.filter((rule) => order.indexOf(rule.source.profile) <= level)
 }
 
@@ -110,9 +126,15 @@ export function rulesOf(benchmark: Benchmark, profile: string | null): readonly 
  * The values that rules see: what is set, else the default, else null. Whole numbers as bigint.
  * @throws Error that names the value and what was expected
  */
-export function effectiveValues(source: BenchmarkSource, set: Readonly<Record<string, Value>>): Record<string, unknown> {
+export function effectiveValues(
+  source: BenchmarkSource,
+  set: Readonly<Record<string, Value>>,
+): Record<string, unknown> {
   for (const name of Object.keys(set)) {
-    if (!Object.hasOwn(source.values, name)) throw new Error(`Benchmark "${source.id}" has no value "${name}" (it has ${Object.keys(source.values).join(', ')})`)
+    if (!Object.hasOwn(source.values, name))
+      throw new Error(
+        `Benchmark "${source.id}" has no value "${name}" (it has ${Object.keys(source.values).join(', ')})`,
+      )
   }
   return Object.fromEntries(
     Object.entries(source.values).map(([name, value]) => {
@@ -131,7 +153,12 @@ export function checkValue(name: string, value: ValueSource, given: Value): Valu
   }
   switch (value.type) {
     case 'int': {
-      const number = typeof given === 'number' ? given : typeof given === 'string' && /^-?\d+$/.test(given.trim()) ? Number(given) : fail('a whole number')
+      const number =
+        typeof given === 'number'
+          ? given
+          : typeof given === 'string' && /^-?\d+$/.test(given.trim())
+            ? Number(given)
+            : fail('a whole number')
       if (!Number.isSafeInteger(number)) return fail('a whole number')
       if (value.min !== undefined && number < value.min) return fail(`at least ${value.min}`)
       if (value.max !== undefined && number > value.max) return fail(`at most ${value.max}`)
@@ -145,10 +172,18 @@ export function checkValue(name: string, value: ValueSource, given: Value): Valu
       return given
     case 'hosts':
     case 'prefixes': {
-      const list = (typeof given === 'string' ? given.split(',') : typeof given === 'number' ? [String(given)] : given).map((item) => item.trim()).filter(Boolean)
+      const list = (typeof given === 'string' ? given.split(',') : typeof given === 'number' ? [String(given)] : given)
+        .map((item) => item.trim())
+        .filter(Boolean)
       for (const item of list) {
-        if (value.type === 'prefixes' && !parsePrefix(item)) return fail(`prefixes such as 10.0.0.0/8 (not ${JSON.stringify(item)})`)
-        if (value.type === 'hosts' && !isAddress(item) && (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(item) || /^[\d.]+$/.test(item))) return fail(`addresses or host names (not ${JSON.stringify(item)})`)
+        if (value.type === 'prefixes' && !parsePrefix(item))
+          return fail(`prefixes such as 10.0.0.0/8 (not ${JSON.stringify(item)})`)
+        if (
+          value.type === 'hosts' &&
+          !isAddress(item) &&
+          (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(item) || /^[\d.]+$/.test(item))
+        )
+          return fail(`addresses or host names (not ${JSON.stringify(item)})`)
       }
       return list
     }

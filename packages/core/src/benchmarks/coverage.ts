@@ -2,7 +2,8 @@ import { z } from 'zod'
 import type { BenchmarkSource } from './benchmark.ts'
 
 /**
- * How a requirement can be decided: by `machine`; `partly` by machine, a person judging the rest; by a `person` only; or it
+ * How a requirement can be decided: by `machine`; `partly` by machine, a person judging the rest; by a `person` only;
+ * or it
  * lies `outside` the network altogether.
  */
 export const decidedBySchema = z.enum(['machine', 'partly', 'person', 'outside'])
@@ -23,7 +24,10 @@ const statedSchema = z.strictObject({
 export type Requirement = z.infer<typeof statedSchema>
 
 /** A title alone, or a title with how the requirement can be decided. */
-const requirementSchema = z.union([z.string().transform((title): Requirement => ({ title, by: 'partly', same: [] })), statedSchema])
+const requirementSchema = z.union([
+  z.string().transform((title): Requirement => ({ title, by: 'partly', same: [] })),
+  statedSchema,
+])
 
 /** A published standard: its requirements by number, with titles in our own words. */
 export const frameworkSchema = z.strictObject({
@@ -48,12 +52,19 @@ export interface RequirementCoverage {
   readonly expectations: readonly string[]
   readonly traffic: string | null
   readonly group: string | null
-  /** `machine`: its rules decide it · `partly`: rules decide some of it · `person`: a person attests it · `none`: nothing here touches it · `outside` the network. */
+  /**
+   * `machine`: its rules decide it · `partly`: rules decide some of it · `person`: a person attests it · `none`:
+   * nothing here touches it · `outside` the network.
+   */
   readonly coverage: 'machine' | 'partly' | 'person' | 'none' | 'outside'
 }
 
 /** Every requirement of the frameworks with what speaks to it in some benchmarks and expectations. */
-export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], expected: readonly { readonly id: string; readonly references: readonly string[] }[] = []): RequirementCoverage[] {
+export function coverageOf(
+  benchmarks: readonly BenchmarkSource[],
+  frameworks: readonly Framework[],
+  expected: readonly { readonly id: string; readonly references: readonly string[] }[] = [],
+): RequirementCoverage[] {
   const rulesFor = byReference(benchmarks.flatMap(({ rules }) => rules))
   const attestedBy = byReference(benchmarks.flatMap(({ attestations }) => attestations))
   const expectedFor = byReference(expected)
@@ -64,8 +75,15 @@ export function coverageOf(benchmarks: readonly BenchmarkSource[], frameworks: r
       const attestations = [...new Set(references.flatMap((reference) => attestedBy.get(reference) ?? []))]
       const expectations = [...new Set(references.flatMap((reference) => expectedFor.get(reference) ?? []))]
       return {
-        framework: framework.id, requirement, title, part: partOf(framework, requirement), rules, attestations, expectations,
-        traffic, group,
+        framework: framework.id,
+        requirement,
+        title,
+        part: partOf(framework, requirement),
+        rules,
+        attestations,
+        expectations,
+        traffic,
+        group,
         coverage: covered(by, rules.length + expectations.length > 0, attestations.length > 0),
       }
     }),
@@ -78,14 +96,19 @@ function covered(by: DecidedBy, byRule: boolean, byPerson: boolean): Requirement
   return by === 'outside' ? 'outside' : 'none'
 }
 
-function byReference(items: readonly { readonly id: string; readonly references: readonly string[] }[]): Map<string, string[]> {
+function byReference(
+  items: readonly { readonly id: string; readonly references: readonly string[] }[],
+): Map<string, string[]> {
   const found = new Map<string, string[]>()
-  for (const { id, references } of items) for (const reference of references) found.set(reference, [...(found.get(reference) ?? []), id])
+  for (const { id, references } of items)
+    for (const reference of references) found.set(reference, [...(found.get(reference) ?? []), id])
   return found
 }
 
 /** The part with the longest beginning that a number has. */
 function partOf({ parts }: Framework, requirement: string): string {
-  const heads = Object.keys(parts).filter((head) => requirement === head || requirement.startsWith(head)).sort((a, b) => b.length - a.length)
+  const heads = Object.keys(parts)
+    .filter((head) => requirement === head || requirement.startsWith(head))
+    .sort((a, b) => b.length - a.length)
   return parts[heads[0] ?? ''] ?? ''
 }

@@ -1,15 +1,33 @@
-import { compileExpression, compileScope, factsByName, severitySchema, type JudgedDevice, type Rule, type Severity } from '../rules/index.ts'
+import {
+  compileExpression,
+  compileScope,
+  factsByName,
+  severitySchema,
+  type JudgedDevice,
+  type Rule,
+  type Severity,
+} from '../rules/index.ts'
 import { z } from 'zod'
 import { effectiveValues, rulesOf, type Benchmark, type Value } from './benchmark.ts'
 
 const valueGiven = z.union([z.string(), z.number(), z.array(z.string())])
 
 /** Values for some of the devices: those for which a scope holds. A later entry goes before an earlier one. */
-export const overrideSchema = z.strictObject({ scope: z.string().min(1), title: z.string().min(1), values: z.record(z.string(), valueGiven) })
+export const overrideSchema = z.strictObject({
+  scope: z.string().min(1),
+  title: z.string().min(1),
+  values: z.record(z.string(), valueGiven),
+})
 export type Override = z.infer<typeof overrideSchema>
 
 /** A rule left out, or of another severity; always with a reason, which the report prints. */
-export const tailoringSchema = z.strictObject({ rule: z.string(), selected: z.boolean().optional(), severity: severitySchema.optional(), reason: z.string().min(1), by: z.string().default('') })
+export const tailoringSchema = z.strictObject({
+  rule: z.string(),
+  selected: z.boolean().optional(),
+  severity: severitySchema.optional(),
+  reason: z.string().min(1),
+  by: z.string().default(''),
+})
 export type Tailoring = z.infer<typeof tailoringSchema>
 
 /** A benchmark as an engagement fits it, as a file: what the server gives out and headless audits take. */
@@ -47,17 +65,27 @@ export interface Bench {
   /** Values of the benchmark that each rule reads, by rule. */
   readonly reads: ReadonlyMap<string, readonly string[]>
   /** What has to be at hand besides the configurations of a device: outputs of its commands, the snapshot before. */
-  readonly needs: { readonly state: boolean; readonly before: boolean; /** What the estate says of a device: its groups, the sites around it, whether its software is approved. */ readonly estate: boolean }
+  readonly needs: {
+    readonly state: boolean
+    readonly before: boolean
+    /** What the estate says of a device: its groups, the sites around it, whether its software is approved. */
+    readonly estate: boolean
+  }
   severityOf(rule: string, stated: Severity): Severity
   /** @param device whose facts and model the scopes of overrides ask */
   valuesFor(device: JudgedDevice): HeldValues
 }
 
-/** @throws Error for a profile, a rule or a value that the benchmark does not have, and for a scope that is no expression */
+/**
+ * @throws Error for a profile, a rule or a value that the benchmark does not have, and for a scope that is no
+ * expression
+ */
 export function prepare(choice: Choice): Bench {
   const { benchmark, profile, values, overrides = [], tailoring = [] } = choice
   const byRule = new Map(tailoring.map((one) => [one.rule, one]))
-  for (const { rule } of tailoring) if (!benchmark.rules.some(({ source }) => source.id === rule)) throw new Error(`Benchmark "${benchmark.source.id}" has no rule "${rule}"`)
+  for (const { rule } of tailoring)
+    if (!benchmark.rules.some(({ source }) => source.id === rule))
+      throw new Error(`Benchmark "${benchmark.source.id}" has no rule "${rule}"`)
   const inProfile = rulesOf(benchmark, profile)
   const common = heldValues(benchmark, values, {}, 'engagement')
   const scoped = overrides.map(({ scope, title, values: own }) => {
@@ -73,8 +101,17 @@ export function prepare(choice: Choice): Bench {
       const tailored = byRule.get(source.id)
       return tailored?.selected === false ? [{ rule: source.id, reason: tailored.reason }] : []
     }),
-    reads: new Map(benchmark.rules.map(({ source }) => [source.id, valuesIn(JSON.stringify(source), Object.keys(benchmark.source.values))])),
-    needs: { state: asksOf(inProfile, READS_STATE), before: asksOf(inProfile, READS_BEFORE), estate: asksOf(inProfile, READS_ESTATE) || overrides.some(({ scope }) => READS_ESTATE.test(scope)) },
+    reads: new Map(
+      benchmark.rules.map(({ source }) => [
+        source.id,
+        valuesIn(JSON.stringify(source), Object.keys(benchmark.source.values)),
+      ]),
+    ),
+    needs: {
+      state: asksOf(inProfile, READS_STATE),
+      before: asksOf(inProfile, READS_BEFORE),
+      estate: asksOf(inProfile, READS_ESTATE) || overrides.some(({ scope }) => READS_ESTATE.test(scope)),
+    },
     severityOf: (rule, stated) => byRule.get(rule)?.severity ?? stated,
     valuesFor: (device) => {
       if (scoped.length === 0) return common
@@ -82,7 +119,10 @@ export function prepare(choice: Choice): Bench {
       const key = holding.map(({ title }) => title).join('\n')
       let held = known.get(key)
       if (!held) {
-        held = holding.reduce((under, { title, values: own }) => heldValues(benchmark, { ...values }, { under, own }, title), common)
+        held = holding.reduce(
+          (under, { title, values: own }) => heldValues(benchmark, { ...values }, { under, own }, title),
+          common,
+        )
         known.set(key, held)
       }
       return held
@@ -94,21 +134,37 @@ function namesForScope(device: JudgedDevice): Record<string, unknown> {
   return { device: factsByName(device) }
 }
 
-function heldValues(benchmark: Benchmark, set: Readonly<Record<string, Value>>, over: { readonly under?: HeldValues; readonly own?: Readonly<Record<string, Value>> }, title: string): HeldValues {
+function heldValues(
+  benchmark: Benchmark,
+  set: Readonly<Record<string, Value>>,
+  over: { readonly under?: HeldValues; readonly own?: Readonly<Record<string, Value>> },
+  title: string,
+): HeldValues {
   const { under, own = {} } = over
   const fresh = effectiveValues(benchmark.source, under ? own : set)
-  if (!under) return { values: fresh, from: Object.fromEntries(Object.keys(fresh).map((name) => [name, Object.hasOwn(set, name) ? title : 'default'])) }
+  if (!under)
+    return {
+      values: fresh,
+      from: Object.fromEntries(Object.keys(fresh).map((name) => [name, Object.hasOwn(set, name) ? title : 'default'])),
+    }
   const changed = Object.keys(own)
-  return { values: { ...under.values, ...Object.fromEntries(changed.map((name) => [name, fresh[name]])) }, from: { ...under.from, ...Object.fromEntries(changed.map((name) => [name, title])) } }
+  return {
+    values: { ...under.values, ...Object.fromEntries(changed.map((name) => [name, fresh[name]])) },
+    from: { ...under.from, ...Object.fromEntries(changed.map((name) => [name, title])) },
+  }
 }
 
-/** `state` and `ends` as conditions, `state.…` within an expression. Too many is no harm: more is read than is asked. */
+/**
+ * `state` and `ends` as conditions, `state.…` within an expression. Too many is no harm: more is read than is asked.
+ */
 const READS_STATE = /"(?:state|ends)":"|\bstate[.[]/
 const READS_BEFORE = /"change":\{/
 const READS_ESTATE = /\bdevice\.(?:groups|sites|approved)\b/
 
 function asksOf(rules: readonly Rule[], what: RegExp): boolean {
-  return rules.some(({ source }) => what.test(JSON.stringify([source.scope, source.each, source.decide, source.remedy, source.also])))
+  return rules.some(({ source }) =>
+    what.test(JSON.stringify([source.scope, source.each, source.decide, source.remedy, source.also])),
+  )
 }
 
 /** Names of values that stand as words of their own in a rule. */

@@ -1,6 +1,27 @@
 /** Benchmarks: rules with profiles and values, and what they cover of published standards. */
-export { benchmarkSchema, checkValue, effectiveValues, readBenchmark, rulesOf, type AttestationSource, type Benchmark, type BenchmarkSource, type Value } from './benchmark.ts'
-export { checkScope, fittingSchema, overrideSchema, prepare, tailoringSchema, type Bench, type Choice, type Fitting, type Override, type Tailoring } from './fitting.ts'
+export {
+  benchmarkSchema,
+  checkValue,
+  effectiveValues,
+  readBenchmark,
+  rulesOf,
+  type AttestationSource,
+  type Benchmark,
+  type BenchmarkSource,
+  type Value,
+} from './benchmark.ts'
+export {
+  checkScope,
+  fittingSchema,
+  overrideSchema,
+  prepare,
+  tailoringSchema,
+  type Bench,
+  type Choice,
+  type Fitting,
+  type Override,
+  type Tailoring,
+} from './fitting.ts'
 export { answersTo, attestationAnswerSchema, type AttestationAnswer, type Attested } from './attestation.ts'
 export { reviewsOf, type Review, type Reviewing } from './review.ts'
 export { coverageOf, frameworkSchema, type Framework, type Requirement, type RequirementCoverage } from './coverage.ts'

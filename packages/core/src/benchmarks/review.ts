@@ -30,16 +30,42 @@ export interface Review {
  * @param everyDays how often audits are scheduled; null where they are not
  * @param now milliseconds since 1970
  */
-export function reviewsOf(frameworks: readonly Framework[], done: ReadonlyMap<string, readonly Reviewing[]>, everyDays: number | null, now: number): Review[] {
+export function reviewsOf(
+  frameworks: readonly Framework[],
+  done: ReadonlyMap<string, readonly Reviewing[]>,
+  everyDays: number | null,
+  now: number,
+): Review[] {
   return frameworks.flatMap((framework) =>
     Object.entries(framework.requirements).flatMap(([requirement, { title, review }]): Review[] => {
       if (review === undefined) return []
-      const all = (done.get(`${framework.id}:${requirement}`) ?? []).toSorted((a, b) => Date.parse(a.at) - Date.parse(b.at))
+      const all = (done.get(`${framework.id}:${requirement}`) ?? []).toSorted(
+        (a, b) => Date.parse(a.at) - Date.parse(b.at),
+      )
       const last = all.at(-1) ?? null
       const due = last === null ? null : Date.parse(last.at) + review * DAY
-      const answer = due === null || due <= now ? 'overdue' : everyDays !== null && everyDays > review ? 'scheduled too rarely' : 'met'
-      const gaps = all.slice(1).map(({ at }, i) => (Date.parse(at) - Date.parse(all[i]?.at ?? at)) / DAY).filter((days) => days > review)
-      return [{ framework: framework.id, requirement, title, everyDays: review, last, answer, due: due === null ? null : new Date(due).toISOString(), lapse: gaps.length === 0 ? null : Math.floor(Math.max(...gaps)) }]
+      const answer =
+        due === null || due <= now
+          ? 'overdue'
+          : everyDays !== null && everyDays > review
+            ? 'scheduled too rarely'
+            : 'met'
+      const gaps = all
+        .slice(1)
+        .map(({ at }, i) => (Date.parse(at) - Date.parse(all[i]?.at ?? at)) / DAY)
+        .filter((days) => days > review)
+      return [
+        {
+          framework: framework.id,
+          requirement,
+          title,
+          everyDays: review,
+          last,
+          answer,
+          due: due === null ? null : new Date(due).toISOString(),
+          lapse: gaps.length === 0 ? null : Math.floor(Math.max(...gaps)),
+        },
+      ]
     }),
   )
 }

@@ -19,15 +19,24 @@ const NOISE = /^(?:ntp clock-period|boot-(?:start|end)-marker)\b/i
  * What differs between two configurations in what holds. Comments, time stamps and the order of commands whose order
  * means nothing are no difference; in access lists, route maps and other series order counts.
  */
-export function diffScopes(a: Scope, b: Scope, dialect: Order, around: readonly string[] = [], block?: string): Difference[] {
+export function diffScopes(
+  a: Scope,
+  b: Scope,
+  dialect: Order,
+  around: readonly string[] = [],
+  block?: string,
+): Difference[] {
   const out: Difference[] = []
   const left = significant(a)
   const right = significant(b)
-  const unmatched = dialect.isOrdered(block) ? outOfStep(left, right) : withSeries(onlyOnOneSide(left, right), left, right, dialect)
+  const unmatched = dialect.isOrdered(block)
+    ? outOfStep(left, right)
+    : withSeries(onlyOnOneSide(left, right), left, right, dialect)
   for (const statement of unmatched.a) out.push(...whole('a', statement, around))
   for (const statement of unmatched.b) out.push(...whole('b', statement, around))
   for (const [mine, theirs] of unmatched.pairs) {
-    if (mine.scope && theirs.scope) out.push(...diffScopes(mine.scope, theirs.scope, dialect, [...around, mine.text], mine.block))
+    if (mine.scope && theirs.scope)
+      out.push(...diffScopes(mine.scope, theirs.scope, dialect, [...around, mine.text], mine.block))
   }
   return out
 }
@@ -70,17 +79,31 @@ function onlyOnOneSide(left: readonly Statement[], right: readonly Statement[]):
   return { a, b: [...waiting.values()].flat(), pairs }
 }
 
-/** Members of a series that both sides have in another order are a difference, all that lies between the first and the last that are out of step. */
-function withSeries({ a, b, pairs }: Matching, left: readonly Statement[], right: readonly Statement[], { placeIn }: Order): Matching {
+/**
+ * Members of a series that both sides have in another order are a difference, all that lies between the first and the
+ * last that are out of step.
+ */
+function withSeries(
+  { a, b, pairs }: Matching,
+  left: readonly Statement[],
+  right: readonly Statement[],
+  { placeIn }: Order,
+): Matching {
   const membersIn = (statements: readonly Statement[]): Map<string, string[]> => {
-    const series = grouped(statements.flatMap(({ text }) => placeIn(text) ?? []), (place) => place.series)
+    const series = grouped(
+      statements.flatMap(({ text }) => placeIn(text) ?? []),
+      (place) => place.series,
+    )
     return new Map([...series].map(([name, places]) => [name, [...new Set(places.map(({ member }) => member))]]))
   }
   const [mine, theirs] = [membersIn(left), membersIn(right)]
   const moved = new Set<string>()
   for (const [series, members] of mine) {
     const others = theirs.get(series) ?? []
-    const [here, there] = [members.filter((member) => others.includes(member)), others.filter((member) => members.includes(member))]
+    const [here, there] = [
+      members.filter((member) => others.includes(member)),
+      others.filter((member) => members.includes(member)),
+    ]
     const first = here.findIndex((member, i) => member !== there[i])
     const last = here.findLastIndex((member, i) => member !== there[i])
     if (first >= 0) for (const member of here.slice(first, last + 1)) moved.add(`${series} ${member}`)
@@ -91,13 +114,21 @@ function withSeries({ a, b, pairs }: Matching, left: readonly Statement[], right
     return place !== null && moved.has(`${place.series} ${place.member}`)
   }
   const out = pairs.filter(([one]) => isMoved(one))
-  return { a: [...a, ...out.map(([one]) => one)], b: [...b, ...out.map(([, other]) => other)], pairs: pairs.filter(([one]) => !isMoved(one)) }
+  return {
+    a: [...a, ...out.map(([one]) => one)],
+    b: [...b, ...out.map(([, other]) => other)],
+    pairs: pairs.filter(([one]) => !isMoved(one)),
+  }
 }
 
-/** Equal beginnings and ends are in step; what lies between is out of step on both sides unless it is equal to the letter. */
+/**
+ * Equal beginnings and ends are in step; what lies between is out of step on both sides unless it is equal to the
+ * letter.
+ */
 function outOfStep(left: readonly Statement[], right: readonly Statement[]): Matching {
   const pairs: [Statement, Statement][] = []
-  const same = (x: Statement | undefined, y: Statement | undefined): boolean => !!x && !!y && identity(x) === identity(y)
+  const same = (x: Statement | undefined, y: Statement | undefined): boolean =>
+    !!x && !!y && identity(x) === identity(y)
   let from = 0
   while (same(left[from], right[from])) from++
   let back = 0

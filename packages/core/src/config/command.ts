@@ -23,7 +23,9 @@ export class Command {
     readonly key: string | null,
     /** The identity of the block it opens; null where it opens none. */
     readonly blockKey: string | null,
-    /** Whether it holds a word that goes with secrets, in any dialect or its own: most do not, and need no closer look. */
+    /**
+     * Whether it holds a word that goes with secrets, in any dialect or its own: most do not, and need no closer look.
+     */
     readonly maybeSecret: boolean,
     /** Its words, where some hold spaces: then `text` cannot be split. */
     words: readonly string[] | null = null,
@@ -73,13 +75,23 @@ export function findingsPlace(): number {
 }
 
 /** What turning a line into a command asks of a dialect. */
-export type CommandKnowledge = Pick<Dialect, 'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret' | 'placeIn'>
+export type CommandKnowledge = Pick<
+  Dialect,
+  'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret' | 'placeIn'
+>
 
 /**
  * Understands one line.
- * @param block kind of the block around it; @param opens kind of the block it opens; @param free whether free text follows, whose spaces mean something
+ * @param block kind of the block around it; @param opens kind of the block it opens; @param free whether free text
+ *   follows, whose spaces mean something
  */
-export function commandFrom(line: string, block: string | undefined, opens: string | undefined, free: boolean, dialect: CommandKnowledge): Command {
+export function commandFrom(
+  line: string,
+  block: string | undefined,
+  opens: string | undefined,
+  free: boolean,
+  dialect: CommandKnowledge,
+): Command {
   let text = line
   if (!free && (text.includes('  ') || text.includes('\t'))) text = text.replace(/\s+/g, ' ')
   let negated = false
@@ -97,7 +109,12 @@ export function commandFrom(line: string, block: string | undefined, opens: stri
   return new Command(text, negated, reset, keyFor(text, block, blockKey, dialect), blockKey, dialect.maybeSecret(text))
 }
 
-function keyFor(text: string, block: string | undefined, blockKey: string | null, dialect: CommandKnowledge): string | null {
+function keyFor(
+  text: string,
+  block: string | undefined,
+  blockKey: string | null,
+  dialect: CommandKnowledge,
+): string | null {
   if (blockKey !== null) return `block ${blockKey}`
   if (!dialect.isOrdered(block)) return dialect.keyOf(text, block)
   const number = /^\d+/.exec(text)?.[0]

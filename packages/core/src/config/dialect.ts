@@ -29,7 +29,8 @@ export interface Dialect {
   hold(trees: readonly LocatedTree[]): Scope
   /**
    * What a command replaces: two commands with one key cannot both hold, the later one wins. The whole text where a
-   * command collects; null where even equal lines all stay, because their order matters. `text` is normalised (single spaces, no `no`); `block` is the kind of block around it.
+   * command collects; null where even equal lines all stay, because their order matters. `text` is normalised (single
+   * spaces, no `no`); `block` is the kind of block around it.
    */
   keyOf(text: string, block: string | undefined): string | null
   /** The kind of block that a line opens. */
@@ -39,7 +40,8 @@ export interface Dialect {
   /** Blocks whose children keep their order and may be numbered (access lists, route maps). */
   isOrdered(block: string | undefined): boolean
   /**
-   * Where a statement stands in a series whose order counts although its block keeps none: entries of a numbered access list,
+   * Where a statement stands in a series whose order counts although its block keeps none: entries of a numbered access
+   * list,
    * terms of a filter. Null where its place means nothing.
    */
   placeIn(text: string): SeriesPlace | null

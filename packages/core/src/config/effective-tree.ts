@@ -69,7 +69,11 @@ function secretsIn({ statements, openers }: Scope, dialect: Dialect): ReadonlySe
   const marked = statements.filter(({ command }) => command.mayHide)
   if (marked.length === 0) return NO_SECRETS
   const block = openers[0]?.text ?? null
-  return new Set(marked.flatMap(({ text }) => [...dialect.secretsIn(text, block), ...secretsAnywhere(text)].map(([from, to]) => text.slice(from, to))))
+  return new Set(
+    marked.flatMap(({ text }) =>
+      [...dialect.secretsIn(text, block), ...secretsAnywhere(text)].map(([from, to]) => text.slice(from, to)),
+    ),
+  )
 }
 
 /**
@@ -78,7 +82,12 @@ function secretsIn({ statements, openers }: Scope, dialect: Dialect): ReadonlySe
  * lines merge. Several trees are read as if entered one after the other.
  */
 export function effectiveTree(trees: readonly LocatedTree[], dialect: Dialect): Scope {
-  return scopeOf(trees.flatMap((tree) => tree.nodes), [], undefined, dialect)
+  return scopeOf(
+    trees.flatMap((tree) => tree.nodes),
+    [],
+    undefined,
+    dialect,
+  )
 }
 
 /** No device prints as many blocks of numbered lines; more are kept as they stand, without merging. */
@@ -91,7 +100,12 @@ function isEntry(node: ConfigNode): node is Entry {
   return node.command !== null
 }
 
-function scopeOf(nodes: readonly ConfigNode[], openers: readonly ConfigNode[], block: string | undefined, dialect: Dialect): Scope {
+function scopeOf(
+  nodes: readonly ConfigNode[],
+  openers: readonly ConfigNode[],
+  block: string | undefined,
+  dialect: Dialect,
+): Scope {
   const entries: Entry[] = []
   const ranges: Entry[] = []
   let contested = false
@@ -110,9 +124,17 @@ function scopeOf(nodes: readonly ConfigNode[], openers: readonly ConfigNode[], b
 /** Where nothing is taken back, the last command of each key holds, and every repetition of a block. */
 function lastOfEach(entries: readonly Entry[]): readonly Entry[] {
   // Most blocks are short: comparing each with those after it is cheaper than a set.
-  if (entries.length <= FEW) return entries.some((entry, i) => isReplaced(entry.command, entries, i)) ? entries.filter((entry, i) => !isReplaced(entry.command, entries, i)) : entries
+  if (entries.length <= FEW)
+    return entries.some((entry, i) => isReplaced(entry.command, entries, i))
+      ? entries.filter((entry, i) => !isReplaced(entry.command, entries, i))
+      : entries
   const later = new Set<string>()
-  return entries.toReversed().filter(({ command: { key, blockKey } }) => key === null || blockKey !== null || (!later.has(key) && later.add(key))).reverse()
+  return entries
+    .toReversed()
+    .filter(
+      ({ command: { key, blockKey } }) => key === null || blockKey !== null || (!later.has(key) && later.add(key)),
+    )
+    .reverse()
 }
 
 function isReplaced({ key, blockKey }: Command, entries: readonly Entry[], at: number): boolean {
@@ -188,7 +210,8 @@ function mergeBlocks(entries: readonly Entry[], dialect: Dialect): Statement[] {
     // The place of a block is taken now; what it holds is known when all its repetitions are.
     statements.push(new Statement(command, [node], node.block, null))
   }
-  if (merging) for (const { at, command, nodes } of merging.values()) statements[at] = blockStatement(command, nodes, dialect)
+  if (merging)
+    for (const { at, command, nodes } of merging.values()) statements[at] = blockStatement(command, nodes, dialect)
   return statements
 }
 

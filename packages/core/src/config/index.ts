@@ -12,9 +12,26 @@ export { Scope, Statement, effectiveTree, type InactivePart } from './effective-
 export { items, leaf, member, parseJson, type LocatedValue } from './data/json.ts'
 export { parseXml } from './data/xml.ts'
 export { communityOfHost } from './indented/secrets.ts'
-export { PhysicalLines, lastLineOf, walk, writeTree, type ConfigNode, type Fault, type LocatedTree } from './located-tree.ts'
+export {
+  PhysicalLines,
+  lastLineOf,
+  walk,
+  writeTree,
+  type ConfigNode,
+  type Fault,
+  type LocatedTree,
+} from './located-tree.ts'
 export { mayHoldSecret, secretsAnywhere } from './secret-words.ts'
-export { MaskedLines, fingerprintWithKey, maskLine, maskText, maskWithKey, sha256Hex, type Fingerprint, type Mask } from './masking.ts'
+export {
+  MaskedLines,
+  fingerprintWithKey,
+  maskLine,
+  maskText,
+  maskWithKey,
+  sha256Hex,
+  type Fingerprint,
+  type Mask,
+} from './masking.ts'
 export { Recent } from './recent.ts'
 export { SYSTEM_FILES, readSystemFile, type SystemFile } from './linux/files.ts'
 export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
@@ -40,15 +57,27 @@ export type Detection = { ok: true; dialect: Dialect; share: number } | { ok: fa
 export function detectDialect(text: string): Detection {
   const start = text.slice(0, 4000).trimStart()
   if (text.trim() === '') return { ok: false, reason: 'the file holds nothing but white space' }
-  if (/^(?:<!doctype html|<html|<head)/i.test(start)) return { ok: false, reason: 'this is an HTML page, not a device configuration' }
+  if (/^(?:<!doctype html|<html|<head)/i.test(start))
+    return { ok: false, reason: 'this is an HTML page, not a device configuration' }
   let best: { dialect: Dialect; share: number } | null = null
   for (const dialect of dialects) {
     const share = dialect.recognise(text)
     if (!best || share > best.share) best = { dialect, share }
   }
   if (best && best.share >= 0.25) return { ok: true, ...best }
-  if (/^<(?:\?xml|[\w:-]+[\s>])/i.test(start)) return { ok: false, reason: 'this is XML, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
-  if (/^[[{]\s*["{[\]}]/.test(start)) return { ok: false, reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)' }
+  if (/^<(?:\?xml|[\w:-]+[\s>])/i.test(start))
+    return {
+      ok: false,
+      reason: 'this is XML, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)',
+    }
+  if (/^[[{]\s*["{[\]}]/.test(start))
+    return {
+      ok: false,
+      reason: 'this is JSON, but of none of the models that are read here (RFC 7317, 8343, 8344, 8349, 8519)',
+    }
   const percent = Math.round((best?.share ?? 0) * 100)
-  return { ok: false, reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)` }
+  return {
+    ok: false,
+    reason: `not recognised as a device configuration: ${percent} % of its commands are known to the dialect "${best?.dialect.id ?? ''}" (expected at least 25 %)`,
+  }
 }

@@ -73,7 +73,7 @@ export class PhysicalLines {
     const starts: number[] = []
     // Some terminals end lines by a carriage return alone.
     const ending = text.includes('\n') ? '\n' : '\r'
-    for (let from = 0; from < text.length; ) {
+    for (let from = 0; from < text.length;) {
       starts.push(from)
       const at = text.indexOf(ending, from)
       from = at < 0 ? text.length : at + 1

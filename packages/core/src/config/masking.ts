@@ -24,7 +24,8 @@ export function maskWithKey(key: Uint8Array): Mask {
 }
 
 /**
- * Tells files apart without telling what they hold: `hmac-sha256:…`. A short secret behind its mask could be tried against a
+ * Tells files apart without telling what they hold: `hmac-sha256:…`. A short secret behind its mask could be tried
+ * against a
  * plain hash of the file.
  */
 export type Fingerprint = (sha256: string) => string
@@ -41,7 +42,11 @@ export function sha256Hex(bytes: Uint8Array): string {
 const QUOTED = /(?<!‹)\b(?:password|passwd|passphrase|pwd|secret)\s*(?:is|was|:|=)\s*["']?([^\s"';,]{3,})/gi
 
 function quotedIn(text: string): [number, number][] {
-  return [...text.matchAll(QUOTED)].flatMap(({ 0: whole, 1: value = '', index }) => (value.startsWith('‹') ? [] : [[index + whole.length - value.length, index + whole.length] satisfies [number, number]]))
+  return [...text.matchAll(QUOTED)].flatMap(({ 0: whole, 1: value = '', index }) =>
+    value.startsWith('‹')
+      ? []
+      : [[index + whole.length - value.length, index + whole.length] satisfies [number, number]],
+  )
 }
 
 /** A value by itself, whose name is not known: what people quote in it, and what looks like a secret. */
@@ -76,7 +81,9 @@ export class MaskedLines {
   /** By line, counted from 0. */
   #owners: readonly ConfigNode[] | null = null
   readonly #shown: (string | undefined)[] = []
-  /** What stands as a secret somewhere in the record, and so is one wherever else it stands; null where there is none. */
+  /**
+   * What stands as a secret somewhere in the record, and so is one wherever else it stands; null where there is none.
+   */
   #known: RegExp | null | undefined
 
   constructor(
@@ -99,8 +106,12 @@ export class MaskedLines {
     if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
-    if (owner?.body === undefined && owner?.command?.maybeSecret === false && !mayHoldSecret(raw) && !TEXT.test(raw)) return raw
-    const shown = owner?.body !== undefined && line !== owner.line ? this.#inText(raw, /^-----BEGIN|certificate/i.test(owner.text)) : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
+    if (owner?.body === undefined && owner?.command?.maybeSecret === false && !mayHoldSecret(raw) && !TEXT.test(raw))
+      return raw
+    const shown =
+      owner?.body !== undefined && line !== owner.line
+        ? this.#inText(raw, /^-----BEGIN|certificate/i.test(owner.text))
+        : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
     return this.#withoutKnown(shown)
   }
 
@@ -112,7 +123,9 @@ export class MaskedLines {
 
   #withoutKnown(text: string): string {
     this.#known ??= this.#secrets()
-    return this.#known === null ? text : text.replace(this.#known, (_, before: string, secret: string) => `${before}${this.mask(secret)}`)
+    return this.#known === null
+      ? text
+      : text.replace(this.#known, (_, before: string, secret: string) => `${before}${this.mask(secret)}`)
   }
 
   #secrets(): RegExp | null {
@@ -130,7 +143,12 @@ export class MaskedLines {
     }
     // Who uses a name as a secret too: the name is no secret where it is a name.
     for (const user of users) found.delete(user)
-    return found.size === 0 ? null : new RegExp(`(^|[^\\w‹:-])(${[...found].map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})(?![\\w-])`, 'g')
+    return found.size === 0
+      ? null
+      : new RegExp(
+          `(^|[^\\w‹:-])(${[...found].map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})(?![\\w-])`,
+          'g',
+        )
   }
 
   /** Lines `from` to `to`, both included, joined by newlines. */

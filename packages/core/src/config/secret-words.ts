@@ -1,31 +1,39 @@
 /**
- * What is a secret in any text, whatever its dialect: the value after a word that goes with secrets, unless what follows is
+ * What is a secret in any text, whatever its dialect: the value after a word that goes with secrets, unless what
+ * follows is
  * known to be none, and whatever looks like one. Errs on the side of hiding. Linear in the length of the line.
  */
 
 /** A name that ends in one of these holds a secret: `server-key`, `authPassword`, `api_token`. */
-const NAME = /(?:^|[-_.:])(?:passwords?|passwd|passphrase|passkey|passcode|pass|pwd|secrets?|psk|communit(?:y|ies)(?:-(?:map|name|index))?|text-name|key-octet-string|credentials?|cak|apikey|keys?|key-?string|pin|password-?hash|pw)\d{0,2}$|tokens?\d{0,2}$/
+const NAME =
+  /(?:^|[-_.:])(?:passwords?|passwd|passphrase|passkey|passcode|pass|pwd|secrets?|psk|communit(?:y|ies)(?:-(?:map|name|index))?|text-name|key-octet-string|credentials?|cak|apikey|keys?|key-?string|pin|password-?hash|pw)\d{0,2}$|tokens?\d{0,2}$/
 /** Names that end so and hold none. */
-const NO_SECRET = /(?:^|[-_.:])(?:public-?key|pub-?key|trusted-key|host-?key|hostkey|send-community|foreign-key|primary-key|active-key|send-key|accept-key|bypass|by-pass|compass|all-pass|low-pass|no-password|change-password)$/
+const NO_SECRET =
+  /(?:^|[-_.:])(?:public-?key|pub-?key|trusted-key|host-?key|hostkey|send-community|foreign-key|primary-key|active-key|send-key|accept-key|bypass|by-pass|compass|all-pass|low-pass|no-password|change-password)$/
 
 /** Words between a name and its secret: how it is written, of whom, and for what. */
-const BETWEEN = /^(?:\d{1,2}|encrypted|unencrypted|ascii|ascii-text|hex|hexadecimal|clear|cleartext|clear-text|plain|plaintext|plain-text|hidden|local|remote|text|type|value|simple|simple-password|md5|sha-?\d*|hmac-[\w-]+|cmac-[\w-]+|aes[\w-]*|3?des|key-string|level|spi|0x[\da-f]{1,2}|=|:|is|was|name:|string:|index:|peer|neighbor|fallback|option|for|required|config-key|password-encrypt|algorithm|string|encoding|size|\d+bits?|\d+(?:\.\d+){3})$/i
+const BETWEEN =
+  /^(?:\d{1,2}|encrypted|unencrypted|ascii|ascii-text|hex|hexadecimal|clear|cleartext|clear-text|plain|plaintext|plain-text|hidden|local|remote|text|type|value|simple|simple-password|md5|sha-?\d*|hmac-[\w-]+|cmac-[\w-]+|aes[\w-]*|3?des|key-string|level|spi|0x[\da-f]{1,2}|=|:|is|was|name:|string:|index:|peer|neighbor|fallback|option|for|required|config-key|password-encrypt|algorithm|string|encoding|size|\d+bits?|\d+(?:\.\d+){3})$/i
 
 const ALGORITHM = /^(?:md5|sha-?\d+|hmac-[\w-]+|cmac-[\w-]+|aes[\w-]*|3?des)$/i
 
 /** Words after a name that say what secrets have to be like, or which of them is meant; never a secret. */
-const HARMLESS = /^(?:chains?|key-?chains?|generate|generated|export|exportable|import|zeroize|exchange|mode|modulus|groups?|policy|policies|encryption|recovery|strength|length|min[\w-]*|max[\w-]*|format|lifetime|history|aging|expir\w*|prompt|retry|retries|authentication|authorization|accounting|id|ids|list|lists|map|storage|server|servers|service|services|required|restriction|complexity|change[\w-]*|none|enable|enabled|disable|disabled|default|bucket|ring|rsa|dsa|ecdsa|ed25519|ec|usage-keys|general-keys|label|pubkey-chain|additive|no-export|no-advertise|local-as|internet|members|delete|add|set|match|hash|config|rollover|duration|both|standard|extended|not|must|in|of|to|the|and|or|with|on|at|from|desk|manager|office|holder|protected|settings|true|false|null|yes|no|prompt-level|attempts?|timeout|session|rotation|management|store|ring)$/i
+const HARMLESS =
+  /^(?:chains?|key-?chains?|generate|generated|export|exportable|import|zeroize|exchange|mode|modulus|groups?|policy|policies|encryption|recovery|strength|length|min[\w-]*|max[\w-]*|format|lifetime|history|aging|expir\w*|prompt|retry|retries|authentication|authorization|accounting|id|ids|list|lists|map|storage|server|servers|service|services|required|restriction|complexity|change[\w-]*|none|enable|enabled|disable|disabled|default|bucket|ring|rsa|dsa|ecdsa|ed25519|ec|usage-keys|general-keys|label|pubkey-chain|additive|no-export|no-advertise|local-as|internet|members|delete|add|set|match|hash|config|rollover|duration|both|standard|extended|not|must|in|of|to|the|and|or|with|on|at|from|desk|manager|office|holder|protected|settings|true|false|null|yes|no|prompt-level|attempts?|timeout|session|rotation|management|store|ring)$/i
 
 /** Words that end a secret of several words. */
-const AFTER = /^(?:ro|rw|view|ipv6|ipv4|privilege|role|address|hostname|auth-port|acct-port|timeout|retransmit|udp-port|version|v1|v2c|v3|priv|auth|access|read-only|read-write|level-1|level-2|snp|send-only|mask|idle|level|username|user|secret|password|key|vrf|port|encrypted|class|uid|group|attribute|pool|nopassword|mschap|nt-encrypted|single-connection|source-interface|context|notify|remote|local|#+|\/\*|\/\/)$/i
+const AFTER =
+  /^(?:ro|rw|view|ipv6|ipv4|privilege|role|address|hostname|auth-port|acct-port|timeout|retransmit|udp-port|version|v1|v2c|v3|priv|auth|access|read-only|read-write|level-1|level-2|snp|send-only|mask|idle|level|username|user|secret|password|key|vrf|port|encrypted|class|uid|group|attribute|pool|nopassword|mschap|nt-encrypted|single-connection|source-interface|context|notify|remote|local|#+|\/\*|\/\/)$/i
 
 /** Lines in which people write what they like: only what looks like a secret is one. */
-const FREE = /^\s*(?:description|remark|banner|alias|annotation|contact|location|message|hostname|host-name|class-map|policy-map|route-map|object-group|prefix-list|community-list|ip (?:community|prefix|as-path|extcommunity)|ip access-list|key chain|rsakeypair|aaa group|interface|router)\b/i
+const FREE =
+  /^\s*(?:description|remark|banner|alias|annotation|contact|location|message|hostname|host-name|class-map|policy-map|route-map|object-group|prefix-list|community-list|ip (?:community|prefix|as-path|extcommunity)|ip access-list|key chain|rsakeypair|aaa group|interface|router)\b/i
 
 const FREE_PATH = /^\s*set\s.*\s(?:description|message|announcement|location|contact) (?:"[^"]*"|\S+)$/
 
 /**
- * No line without one of these, or without a long word, holds a secret. Asked of every line, so that each dialect asks for them
+ * No line without one of these, or without a long word, holds a secret. Asked of every line, so that each dialect asks
+ * for them
  * together with words of its own.
  */
 const NAMED_WORDS = 'authentication|text-name|pass|pwd|secret|psk|token|commun|cred|cak|key|\\bpin\\b|\\bpw\\b'
@@ -158,14 +166,24 @@ function isName(word: Word, next: Word | undefined, line: string): boolean {
   const text = word.text.replace(/[:=]$/, '')
   if (!named(text)) return false
   // Routes have communities as well: those of SNMP are secrets.
-  if (/communit(?:y|ies)\d*$/i.test(text)) return /snmp|trap/i.test(line) || word.quoted || word.text.endsWith(':') || next?.text.endsWith(':') === true || next?.text === '>' || next?.text === '='
+  if (/communit(?:y|ies)\d*$/i.test(text))
+    return (
+      /snmp|trap/i.test(line) ||
+      word.quoted ||
+      word.text.endsWith(':') ||
+      next?.text.endsWith(':') === true ||
+      next?.text === '>' ||
+      next?.text === '='
+    )
   return true
 }
 
 /** `authentication string X`, `authentication mode hmac-sha-256 X`, `nhrp authentication X`. */
 function isAuthentication(words: readonly Word[], at: number): boolean {
   if (words[at]?.text !== 'authentication') return false
-  const [before, next, after, last] = [words[at - 1], words[at + 1], words[at + 2], words[at + 3]].map((word) => word?.text ?? '')
+  const [before, next, after, last] = [words[at - 1], words[at + 1], words[at + 2], words[at + 3]].map(
+    (word) => word?.text ?? '',
+  )
   if (before === 'nhrp' || next === 'string' || next === 'text') return after !== '' || before === 'nhrp'
   return next === 'mode' && after?.startsWith('hmac-') === true && last !== ''
 }
@@ -175,19 +193,37 @@ function named(text: string): boolean {
   return NAME.test(plain) && !NO_SECRET.test(plain)
 }
 
-function valueOf(words: readonly Word[], name: number): { readonly first: Word; readonly last: Word; readonly at: number } | null {
+function valueOf(
+  words: readonly Word[],
+  name: number,
+): { readonly first: Word; readonly last: Word; readonly at: number } | null {
   let at = name + 1
   if (words[at]?.text === '>' || (words[name]?.text === 'authentication' && words[at]?.text === 'mode')) at++
-  while (BETWEEN.test(words[at]?.text ?? '') && words[at]?.quoted === false && words[at + 1] && !words[at + 1]?.mark) at++
+  while (BETWEEN.test(words[at]?.text ?? '') && words[at]?.quoted === false && words[at + 1] && !words[at + 1]?.mark)
+    at++
   const first = words[at]
   // `authentication-key 1 type sha1` says how the key is used.
   if (first && /^(?:type|algorithm)$/i.test(words[at - 1]?.text ?? '') && ALGORITHM.test(first.text)) return null
-  if (!first || first.mark || first.text === '' || (!first.quoted && (HARMLESS.test(first.text) || first.text.startsWith('‹') || named(first.text)))) return null
+  if (
+    !first ||
+    first.mark ||
+    first.text === '' ||
+    (!first.quoted && (HARMLESS.test(first.text) || first.text.startsWith('‹') || named(first.text)))
+  )
+    return null
   const isKey = /key\d*$/i.test(words[name]?.text ?? '') && words[name + 1]?.text !== 'config-key'
   // A key is often named by its number, as in `server 192.0.2.1 key 5`.
   if (isKey && /^\d{1,5}$/.test(first.text)) return null
   let end = at
-  while (!isKey && !first.quoted && words[end + 1] && !words[end + 1]?.mark && !AFTER.test(words[end + 1]?.text ?? '') && !named(words[end + 1]?.text ?? '')) end++
+  while (
+    !isKey &&
+    !first.quoted &&
+    words[end + 1] &&
+    !words[end + 1]?.mark &&
+    !AFTER.test(words[end + 1]?.text ?? '') &&
+    !named(words[end + 1]?.text ?? '')
+  )
+    end++
   return { first, last: words[end] ?? first, at: end }
 }
 
@@ -209,8 +245,10 @@ export function likeSecrets(line: string): Range[] {
     const to = index + text.length - 1
     if (to > from && (colon >= 0 || to - from >= 16)) found.push([from, to])
   }
-  for (const { 0: text, 1: value = '', index } of line.matchAll(IN_QUERY)) found.push([index + text.length - value.length, index + text.length])
-  for (const { 0: text, index } of line.matchAll(HEX)) if (new Set(text).size > 4) found.push([index, index + text.length])
+  for (const { 0: text, 1: value = '', index } of line.matchAll(IN_QUERY))
+    found.push([index + text.length - value.length, index + text.length])
+  for (const { 0: text, index } of line.matchAll(HEX))
+    if (new Set(text).size > 4) found.push([index, index + text.length])
   for (const { 0: text, index } of line.matchAll(BASE64)) if (isByChance(text)) found.push([index, index + text.length])
   return found
 }

@@ -28,7 +28,11 @@ export function decodeText(bytes: Uint8Array): TextSource {
   }
   if (bytes.includes(0)) return { ok: false, reason: 'the file holds NUL bytes: binary data, not a text listing' }
   try {
-    return { ok: true, text: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes), encoding: 'utf-8' }
+    return {
+      ok: true,
+      text: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes),
+      encoding: 'utf-8',
+    }
   } catch {
     // Not UTF-8: older devices list accented descriptions in Latin-1. The eight-bit reading keeps every byte.
     const parts: string[] = []

@@ -14,7 +14,8 @@ export const YAML_LIMITS = {
  * @throws Error that says what is wrong
  */
 export function readYamlDocument(text: string, lineCounter = new LineCounter()): Document {
-  const beyond = text.length > YAML_LIMITS.characters ? `it is longer than ${YAML_LIMITS.characters} characters` : beyondLimits(text)
+  const beyond =
+    text.length > YAML_LIMITS.characters ? `it is longer than ${YAML_LIMITS.characters} characters` : beyondLimits(text)
   if (beyond !== null) throw new Error(`not read: ${beyond}`)
   const document = parseDocument(text, { uniqueKeys: false, lineCounter })
   if (document.errors[0]) throw document.errors[0]
@@ -57,7 +58,11 @@ export function schemaFault(error: z.ZodError): string {
 }
 
 function shortened<I extends z.core.$ZodIssue>(issue: I): I {
-  return { ...issue, message: cut(issue.message), path: issue.path.slice(0, 20).map((part) => (typeof part === 'string' ? cut(part) : part)) }
+  return {
+    ...issue,
+    message: cut(issue.message),
+    path: issue.path.slice(0, 20).map((part) => (typeof part === 'string' ? cut(part) : part)),
+  }
 }
 
 function cut(text: string): string {

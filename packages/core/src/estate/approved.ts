@@ -6,13 +6,21 @@ export const approvalSchema = z
   .strictObject({
     /** Model codes that are one family. */
     models: z.array(z.string().trim().min(1).max(160)).max(100).default([]),
-    label: z.strictObject({ name: z.string().min(1).max(60), value: z.union([z.string().max(500), z.number(), z.boolean()]) }).nullable().default(null),
+    label: z
+      .strictObject({ name: z.string().min(1).max(60), value: z.union([z.string().max(500), z.number(), z.boolean()]) })
+      .nullable()
+      .default(null),
     device: z.string().min(1).max(160).nullable().default(null),
     version: z.string().trim().min(1).max(120),
     /** The image: its file, where it came from, its SHA-256 in hexadecimal digits. */
     image: z.string().trim().max(255).default(''),
     source: z.string().trim().max(255).default(''),
-    sha256: z.string().trim().toLowerCase().regex(/^(?:[\da-f]{64})?$/, '64 hexadecimal digits').default(''),
+    sha256: z
+      .string()
+      .trim()
+      .toLowerCase()
+      .regex(/^(?:[\da-f]{64})?$/, '64 hexadecimal digits')
+      .default(''),
     /** Model codes whose hardware runs the image; nothing else may be given it. */
     fits: z.array(z.string().trim().min(1).max(160)).max(100).default([]),
     /** Who looked through its known faults, when, and what came of it. */
@@ -21,15 +29,27 @@ export const approvalSchema = z
     note: z.string().max(1000).default(''),
   })
   .superRefine(({ models, label, device, fits, reviewedBy, reviewedAt }, context) => {
-    if ([models.length > 0, label !== null, device !== null].filter(Boolean).length !== 1) context.addIssue({ code: 'custom', path: ['models'], message: 'say for whom: models, a label, or one device' })
+    if ([models.length > 0, label !== null, device !== null].filter(Boolean).length !== 1)
+      context.addIssue({ code: 'custom', path: ['models'], message: 'say for whom: models, a label, or one device' })
     const stranger = models.find((model) => fits.length > 0 && !fits.includes(model))
-    if (stranger !== undefined) context.addIssue({ code: 'custom', path: ['fits'], message: `the image does not fit the model “${stranger}” that it is approved for` })
-    if ((reviewedBy === '') !== (reviewedAt === null)) context.addIssue({ code: 'custom', path: ['reviewedAt'], message: 'a review has a person and a day' })
+    if (stranger !== undefined)
+      context.addIssue({
+        code: 'custom',
+        path: ['fits'],
+        message: `the image does not fit the model “${stranger}” that it is approved for`,
+      })
+    if ((reviewedBy === '') !== (reviewedAt === null))
+      context.addIssue({ code: 'custom', path: ['reviewedAt'], message: 'a review has a person and a day' })
   })
 export type Approval = z.infer<typeof approvalSchema>
 
 /** A device that may run another version than its list says, for a reason and a time. */
-export const exceptionSchema = z.strictObject({ device: z.string().min(1).max(160), version: z.string().trim().min(1).max(120), reason: z.string().trim().min(1).max(500), until: z.iso.date() })
+export const exceptionSchema = z.strictObject({
+  device: z.string().min(1).max(160),
+  version: z.string().trim().min(1).max(120),
+  reason: z.string().trim().min(1).max(500),
+  until: z.iso.date(),
+})
 export type ApprovalException = z.infer<typeof exceptionSchema>
 
 export interface RunningDevice {
@@ -54,27 +74,64 @@ export interface ApprovalAnswer {
  * that of its model; an exception that has not ended goes before all.
  * @param today `full-date` of RFC 3339
  */
-export function approvalOf(device: RunningDevice, approvals: readonly Approval[], exceptions: readonly ApprovalException[], today: string): ApprovalAnswer {
+export function approvalOf(
+  device: RunningDevice,
+  approvals: readonly Approval[],
+  exceptions: readonly ApprovalException[],
+  today: string,
+): ApprovalAnswer {
   const { list, of } = listFor(device, approvals)
   const versions = [...new Set(list.map(({ version }) => version))]
-  if (device.version === null) return { standing: list.length === 0 ? 'none' : 'unknown', why: list.length === 0 ? 'there is no list for it' : `its version is not known; the list ${of} holds ${versions.join(', ')}`, versions }
-  const borne = exceptions.find((one) => one.device === device.name && one.version === device.version && one.until >= today)
+  if (device.version === null)
+    return {
+      standing: list.length === 0 ? 'none' : 'unknown',
+      why:
+        list.length === 0
+          ? 'there is no list for it'
+          : `its version is not known; the list ${of} holds ${versions.join(', ')}`,
+      versions,
+    }
+  const borne = exceptions.find(
+    (one) => one.device === device.name && one.version === device.version && one.until >= today,
+  )
   if (borne) return { standing: 'on', why: `an exception until ${borne.until}: ${borne.reason}`, versions }
   if (list.length === 0) return { standing: 'none', why: 'there is no list for it', versions }
-  return versions.includes(device.version) ? { standing: 'on', why: `${device.version} is on the list ${of}`, versions } : { standing: 'off', why: `${device.version} is not on the list ${of}, which holds ${versions.join(', ')}`, versions }
+  return versions.includes(device.version)
+    ? { standing: 'on', why: `${device.version} is on the list ${of}`, versions }
+    : {
+        standing: 'off',
+        why: `${device.version} is not on the list ${of}, which holds ${versions.join(', ')}`,
+        versions,
+      }
 }
 
 /** The images that a plan may name for a device: approved for it, and made for its hardware. */
-export function imagesFor(device: RunningDevice, approvals: readonly Approval[]): { readonly images: readonly Approval[]; readonly unfit: readonly Approval[] } {
+export function imagesFor(
+  device: RunningDevice,
+  approvals: readonly Approval[],
+): { readonly images: readonly Approval[]; readonly unfit: readonly Approval[] } {
   const { list } = listFor(device, approvals)
   const fits = ({ fits }: Approval): boolean => device.model !== null && fits.includes(device.model)
-  return { images: list.filter((one) => one.image !== '' && fits(one)), unfit: list.filter((one) => one.image !== '' && !fits(one)) }
+  return {
+    images: list.filter((one) => one.image !== '' && fits(one)),
+    unfit: list.filter((one) => one.image !== '' && !fits(one)),
+  }
 }
 
-function listFor({ name, model, labels }: RunningDevice, approvals: readonly Approval[]): { readonly list: readonly Approval[]; readonly of: string } {
+function listFor(
+  { name, model, labels }: RunningDevice,
+  approvals: readonly Approval[],
+): { readonly list: readonly Approval[]; readonly of: string } {
   const own = approvals.filter(({ device }) => device === name)
   if (own.length > 0) return { list: own, of: 'of this device' }
   const labelled = approvals.filter(({ label }) => label !== null && labels[label.name] === label.value)
-  if (labelled.length > 0) return { list: labelled, of: `of devices labelled ${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}` }
-  return { list: model === null ? [] : approvals.filter(({ models }) => models.includes(model)), of: `of ${model ?? ''}` }
+  if (labelled.length > 0)
+    return {
+      list: labelled,
+      of: `of devices labelled ${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}`,
+    }
+  return {
+    list: model === null ? [] : approvals.filter(({ models }) => models.includes(model)),
+    of: `of ${model ?? ''}`,
+  }
 }

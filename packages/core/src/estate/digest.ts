@@ -1,6 +1,13 @@
 import { MaskedLines, walk, type Dialect, type Mask } from '../config/index.ts'
 import { HeldConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
-import { judgedRecord, modelOfDevice, stateOfDevice, type DeviceState, type ReadRecord, type StateReading } from '../state/index.ts'
+import {
+  judgedRecord,
+  modelOfDevice,
+  stateOfDevice,
+  type DeviceState,
+  type ReadRecord,
+  type StateReading,
+} from '../state/index.ts'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
 export interface Stands {
@@ -12,10 +19,17 @@ export interface Stands {
 /** Something of a device that is asked for across the estate, with the lines that it stands on. */
 export type Fact<T> = T & { readonly at: Stands | null }
 
-export type DigestAddress = Fact<{ readonly address: string; readonly prefixLength: number; readonly family: 'ipv4' | 'ipv6' }>
+export type DigestAddress = Fact<{
+  readonly address: string
+  readonly prefixLength: number
+  readonly family: 'ipv4' | 'ipv6'
+}>
 
 export type DigestInterface = Fact<
-  Pick<DeviceModel['interfaces'][number], 'name' | 'kind' | 'enabled' | 'description' | 'mtu' | 'vrf' | 'zone' | 'aggregate' | 'portAuthentication'> & {
+  Pick<
+    DeviceModel['interfaces'][number],
+    'name' | 'kind' | 'enabled' | 'description' | 'mtu' | 'vrf' | 'zone' | 'aggregate' | 'portAuthentication'
+  > & {
     readonly oper: 'up' | 'down' | null
     readonly addresses: readonly DigestAddress[]
     readonly mode: string | null
@@ -27,16 +41,28 @@ export type DigestInterface = Fact<
 >
 
 /**
- * What one device is to its estate: plain data, a function of its records alone. Everything that is looked up across devices is
+ * What one device is to its estate: plain data, a function of its records alone. Everything that is looked up across
+ * devices is
  * looked up in these.
  */
 export interface DeviceDigest {
   readonly hostname: string | null
   readonly dialect: string
-  readonly software: Fact<{ readonly version: string | null; readonly model: string | null; readonly serial: string | null; readonly uptime: string | null }>
+  readonly software: Fact<{
+    readonly version: string | null
+    readonly model: string | null
+    readonly serial: string | null
+    readonly uptime: string | null
+  }>
   readonly interfaces: readonly DigestInterface[]
   readonly vlans: readonly Fact<{ readonly id: number; readonly name: string | null }>[]
-  readonly redundancy: readonly Fact<{ readonly interface: string; readonly protocol: string; readonly group: string; readonly address: string | null; readonly priority: number | null }>[]
+  readonly redundancy: readonly Fact<{
+    readonly interface: string
+    readonly protocol: string
+    readonly group: string
+    readonly address: string | null
+    readonly priority: number | null
+  }>[]
   /** Who was seen at the other ends of its links (IEEE 802.1AB). */
   readonly neighbours: readonly Fact<DeviceState['neighbours'][number]>[]
   /** Whether a table of neighbours was captured: without one, nobody is known to be missing from it. */
@@ -72,12 +98,19 @@ export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask:
 }
 
 /** What a device that was read is to its estate. */
-export function summaryOf({ model, origins }: ModelledDevice, { state, origins: stateOrigins, records: outputs }: StateReading, records: readonly Pick<ReadRecord, 'id' | 'kind'>[]): DeviceDigest {
-  const sawNeighbours = records.some(({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null))
+export function summaryOf(
+  { model, origins }: ModelledDevice,
+  { state, origins: stateOrigins, records: outputs }: StateReading,
+  records: readonly Pick<ReadRecord, 'id' | 'kind'>[],
+): DeviceDigest {
+  const sawNeighbours = records.some(
+    ({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null),
+  )
   const said = (path: string): Stands | null => standsOf(origins, path)
   const seen = (path: string): Stands | null => standsOf(stateOrigins, path)
   const stations = new Map<string, number>()
-  for (const { interface: port } of state.macs) stations.set(port.toLowerCase(), (stations.get(port.toLowerCase()) ?? 0) + 1)
+  for (const { interface: port } of state.macs)
+    stations.set(port.toLowerCase(), (stations.get(port.toLowerCase()) ?? 0) + 1)
   const opers = new Map(state.interfaces.map(({ name, oper }) => [name.toLowerCase(), oper]))
   const { software } = state
   const { system } = model
@@ -85,22 +118,73 @@ export function summaryOf({ model, origins }: ModelledDevice, { state, origins: 
     hostname: system.hostname,
     dialect: model.dialect,
     software: {
-      version: software.version ?? system.version, model: software.model ?? system.model, serial: software.serial ?? system.serial, uptime: software.uptime,
+      version: software.version ?? system.version,
+      model: software.model ?? system.model,
+      serial: software.serial ?? system.serial,
+      uptime: software.uptime,
       at: seen('software.version') ?? seen('software.serial') ?? said('system.version'),
     },
-    interfaces: model.interfaces.map(({ name, kind, enabled, description, mtu, vrf, zone, aggregate, portAuthentication, addresses, switching: { mode, accessVlan, allowedVlans } }, i) => ({
-      name, kind, enabled, description, mtu, vrf, zone, aggregate, portAuthentication, mode, accessVlan, allowedVlans,
-      addresses: addresses.map(({ address, prefixLength, family }, j) => ({ address, prefixLength, family, at: said(`interfaces[${i}].addresses[${j}]`) })),
-      oper: opers.get(name.toLowerCase()) ?? null,
-      stations: state.macs.length === 0 ? null : (stations.get(name.toLowerCase()) ?? stations.get(shortName(name)) ?? 0),
-      at: said(`interfaces[${i}]`),
-    })),
+    interfaces: model.interfaces.map(
+      (
+        {
+          name,
+          kind,
+          enabled,
+          description,
+          mtu,
+          vrf,
+          zone,
+          aggregate,
+          portAuthentication,
+          addresses,
+          switching: { mode, accessVlan, allowedVlans },
+        },
+        i,
+      ) => ({
+        name,
+        kind,
+        enabled,
+        description,
+        mtu,
+        vrf,
+        zone,
+        aggregate,
+        portAuthentication,
+        mode,
+        accessVlan,
+        allowedVlans,
+        addresses: addresses.map(({ address, prefixLength, family }, j) => ({
+          address,
+          prefixLength,
+          family,
+          at: said(`interfaces[${i}].addresses[${j}]`),
+        })),
+        oper: opers.get(name.toLowerCase()) ?? null,
+        stations:
+          state.macs.length === 0 ? null : (stations.get(name.toLowerCase()) ?? stations.get(shortName(name)) ?? 0),
+        at: said(`interfaces[${i}]`),
+      }),
+    ),
     vlans: model.vlans.map(({ id, name }, i) => ({ id, name, at: said(`vlans[${i}]`) })),
-    redundancy: model.interfaces.flatMap(({ name, redundancy }, i) => redundancy.map(({ protocol, group, address, priority }, j) => ({ interface: name, protocol, group, address, priority, at: said(`interfaces[${i}].redundancy[${j}]`) }))),
+    redundancy: model.interfaces.flatMap(({ name, redundancy }, i) =>
+      redundancy.map(({ protocol, group, address, priority }, j) => ({
+        interface: name,
+        protocol,
+        group,
+        address,
+        priority,
+        at: said(`interfaces[${i}].redundancy[${j}]`),
+      })),
+    ),
     neighbours: state.neighbours.map((neighbour, i) => ({ ...neighbour, at: seen(`neighbours[${i}]`) })),
     sawNeighbours,
     users: system.users.map(({ name }, i) => ({ name, at: said(`system.users[${i}]`) })),
-    lists: model.accessLists.map(({ name, family, entries }, i) => ({ name, family, entries: entries.length, at: said(`accessLists[${i}]`) })),
+    lists: model.accessLists.map(({ name, family, entries }, i) => ({
+      name,
+      family,
+      entries: entries.length,
+      at: said(`accessLists[${i}]`),
+    })),
   }
 }
 
@@ -113,5 +197,7 @@ function standsOf(origins: Origins, path: string): Stands | null {
   const origin = originOf(origins, path)
   const lines = origin?.kind === 'line' ? origin.lines : []
   const [first] = lines
-  return origin?.kind === 'line' && first ? { record: origin.record, from: first.from, to: Math.max(first.to, first.from) } : null
+  return origin?.kind === 'line' && first
+    ? { record: origin.record, from: first.from, to: Math.max(first.to, first.from) }
+    : null
 }

@@ -27,7 +27,15 @@ export interface GroupMembers {
 }
 
 /** The names by which a filter knows a device. */
-export function filterNames({ name, dialect, facts, sites, takenAt, changedAt, changedDays }: FilteredDevice): Record<string, unknown> {
+export function filterNames({
+  name,
+  dialect,
+  facts,
+  sites,
+  takenAt,
+  changedAt,
+  changedDays,
+}: FilteredDevice): Record<string, unknown> {
   return { device: { name, dialect, groups: [], ...facts, sites, takenAt, changedAt, changedDays } }
 }
 
@@ -36,7 +44,11 @@ export function filterNames({ name, dialect, facts, sites, takenAt, changedAt, c
  * @param modelOf parts of the device model by name, for filters that read it
  * @throws Error that names the filter and what is wrong with it
  */
-export function membersOf(filter: string, devices: readonly FilteredDevice[], modelOf: (device: FilteredDevice) => object = () => ({})): GroupMembers {
+export function membersOf(
+  filter: string,
+  devices: readonly FilteredDevice[],
+  modelOf: (device: FilteredDevice) => object = () => ({}),
+): GroupMembers {
   const scope = compileScope(filter)
   const inside: string[] = []
   const undecided: { device: string; why: string }[] = []

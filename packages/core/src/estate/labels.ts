@@ -10,7 +10,10 @@ export type LabelValue = string | number | boolean
 /** A fact that people attach to devices, as an engagement defines it. */
 export const labelSchema = z
   .strictObject({
-    name: z.string().regex(/^[a-z]\w{0,59}$/, 'a name of small letters, digits and _, beginning with a letter').refine((name) => !(name in {}), 'another name: this one means something else'),
+    name: z
+      .string()
+      .regex(/^[a-z]\w{0,59}$/, 'a name of small letters, digits and _, beginning with a letter')
+      .refine((name) => !(name in {}), 'another name: this one means something else'),
     type: z.enum(LABEL_TYPES),
     /** What may be chosen. */
     choices: z.array(z.string().trim().min(1).max(120)).max(100).default([]),
@@ -19,31 +22,52 @@ export const labelSchema = z
     sets: z.string().max(500).nullable().default(null),
   })
   .superRefine(({ type, choices, sets }, context) => {
-    if ((type === 'choice') !== choices.length > 0) context.addIssue({ code: 'custom', path: ['choices'], message: type === 'choice' ? 'say what may be chosen' : 'only a choice has choices' })
+    if ((type === 'choice') !== choices.length > 0)
+      context.addIssue({
+        code: 'custom',
+        path: ['choices'],
+        message: type === 'choice' ? 'say what may be chosen' : 'only a choice has choices',
+      })
     if (sets === null) return
     try {
       compileExpression(sets)
     } catch (error) {
-      context.addIssue({ code: 'custom', path: ['sets'], message: error instanceof Error ? error.message : String(error) })
+      context.addIssue({
+        code: 'custom',
+        path: ['sets'],
+        message: error instanceof Error ? error.message : String(error),
+      })
     }
   })
 export type LabelDefinition = z.infer<typeof labelSchema>
 
-export type LabelReading = { readonly ok: true; readonly value: LabelValue | null } | { readonly ok: false; readonly expected: string }
+export type LabelReading =
+  { readonly ok: true; readonly value: LabelValue | null } | { readonly ok: false; readonly expected: string }
 
 /** A value as it is typed, or as a file states it; nothing takes the label away. */
-export function readLabel({ type, choices }: Pick<LabelDefinition, 'type' | 'choices'>, given: LabelValue | null): LabelReading {
+export function readLabel(
+  { type, choices }: Pick<LabelDefinition, 'type' | 'choices'>,
+  given: LabelValue | null,
+): LabelReading {
   const text = given === null ? '' : String(given).trim()
   if (text === '') return { ok: true, value: null }
   switch (type) {
     case 'number':
-      return /^-?\d+(?:\.\d+)?$/.test(text) ? { ok: true, value: Number(text) } : { ok: false, expected: 'a number, such as 12 or 0.5' }
+      return /^-?\d+(?:\.\d+)?$/.test(text)
+        ? { ok: true, value: Number(text) }
+        : { ok: false, expected: 'a number, such as 12 or 0.5' }
     case 'date':
       return isDate(text) ? { ok: true, value: text } : { ok: false, expected: 'a date, such as 2026-11-30' }
     case 'flag':
-      return /^(?:true|yes)$/i.test(text) ? { ok: true, value: true } : /^(?:false|no)$/i.test(text) ? { ok: true, value: false } : { ok: false, expected: 'yes or no' }
+      return /^(?:true|yes)$/i.test(text)
+        ? { ok: true, value: true }
+        : /^(?:false|no)$/i.test(text)
+          ? { ok: true, value: false }
+          : { ok: false, expected: 'yes or no' }
     case 'choice':
-      return choices.includes(text) ? { ok: true, value: text } : { ok: false, expected: `one of ${choices.join(', ')}` }
+      return choices.includes(text)
+        ? { ok: true, value: text }
+        : { ok: false, expected: `one of ${choices.join(', ')}` }
     default:
       return text.length <= 500 ? { ok: true, value: text } : { ok: false, expected: 'at most 500 characters' }
   }
@@ -74,7 +98,14 @@ export interface LabelChange {
  * What the labels that are set from facts come to.
  * @param byPerson whether a person has set a label of a device: what people say stays
  */
-export function setFromFacts(definitions: readonly LabelDefinition[], devices: readonly LabelledDevice[], byPerson: (device: string, label: string) => boolean): { readonly changes: LabelChange[]; readonly refused: { readonly device: string; readonly label: string; readonly reason: string }[] } {
+export function setFromFacts(
+  definitions: readonly LabelDefinition[],
+  devices: readonly LabelledDevice[],
+  byPerson: (device: string, label: string) => boolean,
+): {
+  readonly changes: LabelChange[]
+  readonly refused: { readonly device: string; readonly label: string; readonly reason: string }[]
+} {
   const changes: LabelChange[] = []
   const refused: { device: string; label: string; reason: string }[] = []
   for (const definition of definitions) {
@@ -85,8 +116,19 @@ export function setFromFacts(definitions: readonly LabelDefinition[], devices: r
       const given = valueOf(expression, device)
       if (given === undefined) continue
       const read = readLabel(definition, given)
-      if (!read.ok) refused.push({ device: device.name, label: definition.name, reason: `“${String(given)}” (expected ${read.expected})` })
-      else if (read.value !== (device.facts.labels[definition.name] ?? null)) changes.push({ device: device.name, label: definition.name, before: device.facts.labels[definition.name] ?? null, after: read.value })
+      if (!read.ok)
+        refused.push({
+          device: device.name,
+          label: definition.name,
+          reason: `“${String(given)}” (expected ${read.expected})`,
+        })
+      else if (read.value !== (device.facts.labels[definition.name] ?? null))
+        changes.push({
+          device: device.name,
+          label: definition.name,
+          before: device.facts.labels[definition.name] ?? null,
+          after: read.value,
+        })
     }
   }
   return { changes, refused }
@@ -102,7 +144,9 @@ function valueOf(expression: Expression, { name, dialect, facts }: LabelledDevic
     return undefined
   }
   if (typeof value === 'bigint') return Number(value)
-  return value === null || typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? value : undefined
+  return value === null || typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean'
+    ? value
+    : undefined
 }
 
 /** Facts that a list of devices states beside labels. */
@@ -115,7 +159,12 @@ export type StatedDevice = LabelledDevice & { readonly facts: { readonly managem
 /** Devices with their labels as CSV (RFC 4180): `device`, facts, then `label:NAME` for each label. */
 export function writeDevices(devices: readonly StatedDevice[], labels: readonly string[]): string {
   const fields = ['device', 'dialect', ...FACTS, ...labels.map((label) => `label:${label}`)]
-  const data = devices.map(({ name, dialect, facts }) => [name, dialect, ...FACTS.map((fact) => facts[fact] ?? ''), ...labels.map((label) => cellOf(facts.labels[label]))])
+  const data = devices.map(({ name, dialect, facts }) => [
+    name,
+    dialect,
+    ...FACTS.map((fact) => facts[fact] ?? ''),
+    ...labels.map((label) => cellOf(facts.labels[label])),
+  ])
   return csvOf(fields, data)
 }
 
@@ -125,29 +174,56 @@ function cellOf(value: LabelValue | undefined): string {
 
 export interface DeviceImport {
   readonly labels: readonly LabelChange[]
-  readonly facts: readonly { readonly device: string; readonly fact: FactName; readonly before: string | null; readonly after: string }[]
+  readonly facts: readonly {
+    readonly device: string
+    readonly fact: FactName
+    readonly before: string | null
+    readonly after: string
+  }[]
   /** Lines that were not taken, counted from 1, with what was expected there. */
   readonly refused: readonly { readonly line: number; readonly reason: string }[]
 }
 
 /**
- * What a list of devices would change. Cells that are empty leave what is there; a column that is not known is refused as a whole.
+ * What a list of devices would change. Cells that are empty leave what is there; a column that is not known is refused
+ * as a whole.
  * @param text CSV with a first line of names, as `writeDevices` gives it
  */
-export function readDevices(text: string, devices: readonly StatedDevice[], definitions: readonly LabelDefinition[]): DeviceImport {
+export function readDevices(
+  text: string,
+  devices: readonly StatedDevice[],
+  definitions: readonly LabelDefinition[],
+): DeviceImport {
   const refused: { line: number; reason: string }[] = []
   const labels: LabelChange[] = []
   const facts: { device: string; fact: FactName; before: string | null; after: string }[] = []
   const { data, errors } = papaparse.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: false })
   const [head = [], ...rows] = data
   const columns = head.map((cell) => cell.trim())
-  for (const { row, message } of errors) if (message !== "Unable to auto-detect delimiting character; defaulted to ','") refused.push({ line: (row ?? 0) + 1, reason: message })
+  for (const { row, message } of errors)
+    if (message !== "Unable to auto-detect delimiting character; defaulted to ','")
+      refused.push({ line: (row ?? 0) + 1, reason: message })
   const device = columns.findIndex((column) => /^(?:device|name)$/i.test(column))
-  if (device < 0) return { labels, facts, refused: [{ line: 1, reason: 'there is no column “device” (expected a first line with the names of columns)' }] }
+  if (device < 0)
+    return {
+      labels,
+      facts,
+      refused: [{ line: 1, reason: 'there is no column “device” (expected a first line with the names of columns)' }],
+    }
   const known = new Map(definitions.map((definition) => [`label:${definition.name}`, definition]))
   for (const [i, column] of columns.entries()) {
-    if (i === device || column === '' || column === 'dialect' || known.has(column) || (FACTS as readonly string[]).includes(column)) continue
-    refused.push({ line: 1, reason: `column “${column}” is neither a fact (${FACTS.join(', ')}) nor a label of this engagement (label:NAME)` })
+    if (
+      i === device ||
+      column === '' ||
+      column === 'dialect' ||
+      known.has(column) ||
+      (FACTS as readonly string[]).includes(column)
+    )
+      continue
+    refused.push({
+      line: 1,
+      reason: `column “${column}” is neither a fact (${FACTS.join(', ')}) nor a label of this engagement (label:NAME)`,
+    })
   }
   const byName = new Map(devices.map((one) => [one.name, one]))
   const seen = new Set<string>()
@@ -156,7 +232,8 @@ export function readDevices(text: string, devices: readonly StatedDevice[], defi
     if (cells.every((cell) => cell.trim() === '')) return
     const name = plain(cells[device] ?? '')
     const one = byName.get(name)
-    if (!one || seen.has(name)) return void refused.push({ line, reason: one ? `“${name}” has a line already` : `there is no device “${name}”` })
+    if (!one || seen.has(name))
+      return void refused.push({ line, reason: one ? `“${name}” has a line already` : `there is no device “${name}”` })
     seen.add(name)
     columns.forEach((column, at) => {
       const cell = plain(cells[at] ?? '')
@@ -165,7 +242,11 @@ export function readDevices(text: string, devices: readonly StatedDevice[], defi
       if (definition) {
         const read = readLabel(definition, cell)
         const before = one.facts.labels[definition.name] ?? null
-        if (!read.ok) refused.push({ line, reason: `“${cell}” is no ${definition.type} for ${definition.name} (expected ${read.expected})` })
+        if (!read.ok)
+          refused.push({
+            line,
+            reason: `“${cell}” is no ${definition.type} for ${definition.name} (expected ${read.expected})`,
+          })
         else if (read.value !== before) labels.push({ device: name, label: definition.name, before, after: read.value })
       } else if ((FACTS as readonly string[]).includes(column)) {
         const fact = column as FactName

@@ -21,8 +21,10 @@ export interface LinkEnd {
 }
 
 /**
- * `agreed`: both ends name each other; `one-sided`: one end names the other, whose table was captured and does not; `untold`: the
- * other end's table was not captured, or it is no device of the estate; `disagreeing`: the ends name different ports or devices;
+ * `agreed`: both ends name each other; `one-sided`: one end names the other, whose table was captured and does not;
+ * `untold`: the
+ * other end's table was not captured, or it is no device of the estate; `disagreeing`: the ends name different ports or
+ * devices;
  * `subnet`: no table names it, two ports share the subnet of a link between two.
  */
 export type LinkStanding = 'agreed' | 'one-sided' | 'untold' | 'disagreeing' | 'subnet'
@@ -36,18 +38,27 @@ export interface Link {
 }
 
 /** Names by which neighbours know a device: its own, its host name, without its domain, and its addresses. */
-export function namesOfDevices(devices: readonly Digested[]): (system: string, address: string | null) => string | null {
+export function namesOfDevices(
+  devices: readonly Digested[],
+): (system: string, address: string | null) => string | null {
   const byName = new Map<string, string>()
   const byAddress = new Map<string, string | null>()
   for (const { name, digest, managementAddress } of devices) {
-    for (const alias of [name, digest.hostname, digest.hostname?.split('.')[0]]) if (alias && !byName.has(alias.toLowerCase())) byName.set(alias.toLowerCase(), name)
-    for (const { address } of [...digest.interfaces.flatMap(({ addresses }) => addresses), ...(managementAddress ? [{ address: managementAddress }] : [])]) {
+    for (const alias of [name, digest.hostname, digest.hostname?.split('.')[0]])
+      if (alias && !byName.has(alias.toLowerCase())) byName.set(alias.toLowerCase(), name)
+    for (const { address } of [
+      ...digest.interfaces.flatMap(({ addresses }) => addresses),
+      ...(managementAddress ? [{ address: managementAddress }] : []),
+    ]) {
       const key = canonicalAddress(address)
       // An address that two devices have tells nobody apart.
       byAddress.set(key, byAddress.has(key) && byAddress.get(key) !== name ? null : name)
     }
   }
-  return (system, address) => byName.get(system.toLowerCase()) ?? byName.get((system.split('.')[0] ?? '').toLowerCase()) ?? (address === null ? null : (byAddress.get(canonicalAddress(address)) ?? null))
+  return (system, address) =>
+    byName.get(system.toLowerCase()) ??
+    byName.get((system.split('.')[0] ?? '').toLowerCase()) ??
+    (address === null ? null : (byAddress.get(canonicalAddress(address)) ?? null))
 }
 
 interface Telling {
@@ -59,29 +70,57 @@ interface Telling {
   readonly at: Stands | null
 }
 
-/** The links of an estate: those that neighbour tables tell of, both ends checked against each other, then those that only shared subnets tell of. */
+/**
+ * The links of an estate: those that neighbour tables tell of, both ends checked against each other, then those that
+ * only shared subnets tell of.
+ */
 export function linksOf(devices: readonly Digested[]): Link[] {
   const nameOf = namesOfDevices(devices)
   const byName = new Map(devices.map((device) => [device.name, device]))
   const tellings = devices.flatMap(({ name, digest }) =>
     digest.neighbours.map(({ interface: port, system, port: farPort, managementAddress, at }): Telling => {
       const far = nameOf(system, managementAddress)
-      return { device: name, port: wholeName(digest, port), far: far ?? system, farInEstate: far !== null, farPort: farPort === null ? null : wholeName(far === null ? null : byName.get(far)?.digest, farPort), at }
+      return {
+        device: name,
+        port: wholeName(digest, port),
+        far: far ?? system,
+        farInEstate: far !== null,
+        farPort: farPort === null ? null : wholeName(far === null ? null : byName.get(far)?.digest, farPort),
+        at,
+      }
     }),
   )
   const byDevice = new Map<string, Telling[]>()
   for (const telling of tellings) byDevice.set(telling.device, [...(byDevice.get(telling.device) ?? []), telling])
   const told = new Set<Telling>()
   const links: Link[] = []
-  const end = (device: string, inEstate: boolean, port: string | null, at: Stands | null): LinkEnd => ({ device, inEstate, port, at, oper: operOf(byName.get(device)?.digest, port) })
+  const end = (device: string, inEstate: boolean, port: string | null, at: Stands | null): LinkEnd => ({
+    device,
+    inEstate,
+    port,
+    at,
+    oper: operOf(byName.get(device)?.digest, port),
+  })
   // What both ends say goes first: a third who speaks of one of their ports takes nothing from them.
   for (const telling of tellings) {
     const { device, port, far, farPort, at } = telling
     if (told.has(telling)) continue
-    const agreed = (byDevice.get(far) ?? []).find((other) => other !== telling && !told.has(other) && other.far === device && samePort(other.farPort, port) && samePort(farPort, other.port))
+    const agreed = (byDevice.get(far) ?? []).find(
+      (other) =>
+        other !== telling &&
+        !told.has(other) &&
+        other.far === device &&
+        samePort(other.farPort, port) &&
+        samePort(farPort, other.port),
+    )
     if (!agreed) continue
     told.add(telling).add(agreed)
-    links.push({ a: end(device, true, port, at), b: end(far, true, agreed.port, agreed.at), standing: 'agreed', note: '' })
+    links.push({
+      a: end(device, true, port, at),
+      b: end(far, true, agreed.port, agreed.at),
+      standing: 'agreed',
+      note: '',
+    })
   }
   for (const telling of tellings) {
     if (told.has(telling)) continue
@@ -90,23 +129,43 @@ export function linksOf(devices: readonly Digested[]): Link[] {
     const a = end(device, true, port, telling.at)
     const back = (byDevice.get(far) ?? []).filter((other) => !told.has(other))
     // The other end speaks of the same port, or of this one: not in the same words.
-    const odd = back.find((other) => farPort !== null && samePort(other.port, farPort)) ?? back.find((other) => other.far === device && samePort(other.farPort, port))
+    const odd =
+      back.find((other) => farPort !== null && samePort(other.port, farPort)) ??
+      back.find((other) => other.far === device && samePort(other.farPort, port))
     if (odd) {
       told.add(odd)
-      links.push({ a, b: end(far, true, odd.port, odd.at), standing: 'disagreeing', note: `${device} sees ${far} ${farPort ?? ''} at ${port}; ${far} sees ${odd.far} ${odd.farPort ?? ''} at ${odd.port}` })
+      links.push({
+        a,
+        b: end(far, true, odd.port, odd.at),
+        standing: 'disagreeing',
+        note: `${device} sees ${far} ${farPort ?? ''} at ${port}; ${far} sees ${odd.far} ${odd.farPort ?? ''} at ${odd.port}`,
+      })
       continue
     }
     const captured = byName.get(far)?.digest.sawNeighbours === true
     links.push({
-      a, b: end(far, farInEstate, farPort, null), standing: captured ? 'one-sided' : 'untold',
-      note: !farInEstate ? `${far} is no device of the estate` : captured ? `${far} does not see ${device}` : `no table of neighbours was captured of ${far}`,
+      a,
+      b: end(far, farInEstate, farPort, null),
+      standing: captured ? 'one-sided' : 'untold',
+      note: !farInEstate
+        ? `${far} is no device of the estate`
+        : captured
+          ? `${far} does not see ${device}`
+          : `no table of neighbours was captured of ${far}`,
     })
   }
   return [...links, ...bySubnets(devices, links, end)]
 }
 
-/** Links between two ports that share a subnet of two, where no table tells of a link between their devices at one of them. */
-function bySubnets(devices: readonly Digested[], known: readonly Link[], end: (device: string, inEstate: boolean, port: string | null, at: Stands | null) => LinkEnd): Link[] {
+/**
+ * Links between two ports that share a subnet of two, where no table tells of a link between their devices at one of
+ * them.
+ */
+function bySubnets(
+  devices: readonly Digested[],
+  known: readonly Link[],
+  end: (device: string, inEstate: boolean, port: string | null, at: Stands | null) => LinkEnd,
+): Link[] {
   const taken = new Set(known.flatMap(({ a, b }) => [`${a.device} ${a.port ?? ''}`, `${b.device} ${b.port ?? ''}`]))
   const bySubnet = new Map<string, { device: string; port: DigestInterface }[]>()
   for (const { name, digest } of devices) {
@@ -125,10 +184,24 @@ function bySubnets(devices: readonly Digested[], known: readonly Link[], end: (d
   const links = [...bySubnet].flatMap(([key, [a, b, ...more]]): Link[] => {
     if (!a || !b || more.length > 0 || a.device === b.device) return []
     if (taken.has(`${a.device} ${a.port.name}`) || taken.has(`${b.device} ${b.port.name}`)) return []
-    return [{ a: end(a.device, true, a.port.name, a.port.at), b: end(b.device, true, b.port.name, b.port.at), standing: 'subnet', note: `both ports are in ${key.trim()}; no table of neighbours tells of it` }]
+    return [
+      {
+        a: end(a.device, true, a.port.name, a.port.at),
+        b: end(b.device, true, b.port.name, b.port.at),
+        standing: 'subnet',
+        note: `both ports are in ${key.trim()}; no table of neighbours tells of it`,
+      },
+    ]
   })
   // The same two ports may share a subnet of each family.
-  return [...new Map(links.map((link) => [[`${link.a.device} ${link.a.port}`, `${link.b.device} ${link.b.port}`].sort().join(' '), link])).values()]
+  return [
+    ...new Map(
+      links.map((link) => [
+        [`${link.a.device} ${link.a.port}`, `${link.b.device} ${link.b.port}`].sort().join(' '),
+        link,
+      ]),
+    ).values(),
+  ]
 }
 
 /** The name of a port as the configuration of its device writes it. */

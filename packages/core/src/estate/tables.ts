@@ -42,8 +42,21 @@ export function tableOf(name: TableName, devices: EstateDevices): EstateTable {
 }
 
 /** What a device is and runs: as it printed, else as people state it. */
-export function identityOf({ software, dialect }: Pick<DeviceDigest, 'software' | 'dialect'>, facts: StatedFacts): { readonly os: string; readonly model: string | null; readonly version: string | null; readonly serial: string | null } {
-  return { os: facts.os ?? dialect, model: software.model ?? facts.model ?? null, version: software.version ?? facts.version ?? null, serial: software.serial }
+export function identityOf(
+  { software, dialect }: Pick<DeviceDigest, 'software' | 'dialect'>,
+  facts: StatedFacts,
+): {
+  readonly os: string
+  readonly model: string | null
+  readonly version: string | null
+  readonly serial: string | null
+} {
+  return {
+    os: facts.os ?? dialect,
+    model: software.model ?? facts.model ?? null,
+    version: software.version ?? facts.version ?? null,
+    serial: software.serial,
+  }
 }
 
 const NONE = 'not stated'
@@ -55,16 +68,25 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
       for (const { name: port, vrf, enabled, addresses } of digest.interfaces) {
         for (const { address, prefixLength, family, at } of addresses) {
           const prefix = subnetOf(address, prefixLength, family)
-          if (prefix !== null) groups.add(`${vrf ?? ''} ${prefix}`, { prefix, vrf: vrf ?? '', family }, { device: name, what: `${port} ${address}${enabled === false ? ' (switched off)' : ''}`, at })
+          if (prefix !== null)
+            groups.add(
+              `${vrf ?? ''} ${prefix}`,
+              { prefix, vrf: vrf ?? '', family },
+              { device: name, what: `${port} ${address}${enabled === false ? ' (switched off)' : ''}`, at },
+            )
         }
       }
     }
-    return { columns: [column('prefix', 'Subnet'), column('vrf', 'VRF'), column('family', 'Family'), ...COUNTS('Ports')], rows: groups.rows() }
+    return {
+      columns: [column('prefix', 'Subnet'), column('vrf', 'VRF'), column('family', 'Family'), ...COUNTS('Ports')],
+      rows: groups.rows(),
+    }
   },
   vlans: (devices) => {
     const groups = new Gathering()
     const names = new Map<number, Set<string>>()
-    const noted = (id: number, name: string | null): void => void names.set(id, (names.get(id) ?? new Set()).add(name ?? ''))
+    const noted = (id: number, name: string | null): void =>
+      void names.set(id, (names.get(id) ?? new Set()).add(name ?? ''))
     for (const { name, digest } of devices) {
       for (const { id, name: title, at } of digest.vlans) {
         noted(id, title)
@@ -78,21 +100,44 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
     }
     return {
       columns: [column('vlan', 'VLAN', true), column('names', 'Names'), ...COUNTS('Places')],
-      rows: groups.rows((row) => ({ names: [...(names.get(Number(row['vlan'])) ?? [])].filter(Boolean).sort().join(', ') })),
+      rows: groups.rows((row) => ({
+        names: [...(names.get(Number(row['vlan'])) ?? [])].filter(Boolean).sort().join(', '),
+      })),
     }
   },
   redundancy: (devices) => {
     const groups = new Gathering()
     for (const { name, digest } of devices) {
-      for (const { interface: port, protocol, group, address, priority, at } of digest.redundancy) groups.add(`${protocol} ${group} ${address ?? ''}`, { protocol, group, address: address ?? NONE }, { device: name, what: `${port}, priority ${priority ?? 'by default'}`, at })
+      for (const { interface: port, protocol, group, address, priority, at } of digest.redundancy)
+        groups.add(
+          `${protocol} ${group} ${address ?? ''}`,
+          { protocol, group, address: address ?? NONE },
+          { device: name, what: `${port}, priority ${priority ?? 'by default'}`, at },
+        )
     }
-    return { columns: [column('protocol', 'Protocol'), column('group', 'Group'), column('address', 'Virtual address'), ...COUNTS('Members')], rows: groups.rows() }
+    return {
+      columns: [
+        column('protocol', 'Protocol'),
+        column('group', 'Group'),
+        column('address', 'Virtual address'),
+        ...COUNTS('Members'),
+      ],
+      rows: groups.rows(),
+    }
   },
   versions: (devices) => {
     const groups = new Gathering()
     for (const { name, digest, facts } of devices) {
       const { os, model, version } = identityOf(digest, facts)
-      groups.add(`${os} ${version}`, { os, version: version ?? NONE }, { device: name, what: `${model ?? 'model not stated'}${facts.approved ? `, ${APPROVED_WORDS[facts.approved] ?? facts.approved}` : ''}`, at: digest.software.at })
+      groups.add(
+        `${os} ${version}`,
+        { os, version: version ?? NONE },
+        {
+          device: name,
+          what: `${model ?? 'model not stated'}${facts.approved ? `, ${APPROVED_WORDS[facts.approved] ?? facts.approved}` : ''}`,
+          at: digest.software.at,
+        },
+      )
     }
     return { columns: [column('os', 'Software'), column('version', 'Version'), ...COUNTS()], rows: groups.rows() }
   },
@@ -100,7 +145,11 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
     const groups = new Gathering()
     for (const { name, digest, facts } of devices) {
       const { os, model, version } = identityOf(digest, facts)
-      groups.add(model ?? '', { model: model ?? NONE }, { device: name, what: `${os} ${version ?? ''}`.trim(), at: digest.software.at })
+      groups.add(
+        model ?? '',
+        { model: model ?? NONE },
+        { device: name, what: `${os} ${version ?? ''}`.trim(), at: digest.software.at },
+      )
     }
     return { columns: [column('model', 'Model'), ...COUNTS()], rows: groups.rows() }
   },
@@ -111,16 +160,40 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
         .filter((port) => isEndPort(port) && !inner.has(`${name} ${port.name}`))
         .map(({ name: port, description, enabled, oper, accessVlan, portAuthentication, stations, at }): EstateRow => ({
           id: `${name} ${port}`,
-          values: { device: name, port, description: description ?? '', state: enabled === false ? 'switched off' : (oper ?? 'not captured'), vlan: accessVlan ?? '', authentication: portAuthentication ?? 'none stated', stations: stations ?? '' },
+          values: {
+            device: name,
+            port,
+            description: description ?? '',
+            state: enabled === false ? 'switched off' : (oper ?? 'not captured'),
+            vlan: accessVlan ?? '',
+            authentication: portAuthentication ?? 'none stated',
+            stations: stations ?? '',
+          },
           members: [{ device: name, what: port, at }],
         })),
     )
-    return { columns: [column('device', 'Device'), column('port', 'Port'), column('description', 'Description'), column('state', 'State'), column('vlan', 'VLAN', true), column('authentication', 'Authentication'), column('stations', 'Stations', true)], rows }
+    return {
+      columns: [
+        column('device', 'Device'),
+        column('port', 'Port'),
+        column('description', 'Description'),
+        column('state', 'State'),
+        column('vlan', 'VLAN', true),
+        column('authentication', 'Authentication'),
+        column('stations', 'Stations', true),
+      ],
+      rows,
+    }
   },
 }
 
 /** In what words a standing of approval is shown. */
-export const APPROVED_WORDS: Readonly<Record<string, string>> = { on: 'on the list', off: 'off the list', none: 'no list', unknown: 'version not known' }
+export const APPROVED_WORDS: Readonly<Record<string, string>> = {
+  on: 'on the list',
+  off: 'off the list',
+  none: 'no list',
+  unknown: 'version not known',
+}
 
 /** A port that faces no other device of the network: of ethernet, not routed, no part of an aggregate and no trunk. */
 function isEndPort({ kind, mode, addresses, aggregate }: DeviceDigest['interfaces'][number]): boolean {
@@ -129,14 +202,19 @@ function isEndPort({ kind, mode, addresses, aggregate }: DeviceDigest['interface
 
 /** Ports that face a device of the estate. */
 function portsOfLinks(links: readonly Link[]): Set<string> {
-  return new Set(links.flatMap(({ a, b }) => (b.inEstate ? [`${a.device} ${a.port ?? ''}`, `${b.device} ${b.port ?? ''}`] : [])))
+  return new Set(
+    links.flatMap(({ a, b }) => (b.inEstate ? [`${a.device} ${a.port ?? ''}`, `${b.device} ${b.port ?? ''}`] : [])),
+  )
 }
 
 function column(key: string, title: string, numeric = false): EstateTable['columns'][number] {
   return numeric ? { key, title, numeric } : { key, title }
 }
 
-const COUNTS = (places?: string): EstateTable['columns'] => [column('devices', 'Devices', true), ...(places === undefined ? [] : [column('places', places, true)])]
+const COUNTS = (places?: string): EstateTable['columns'] => [
+  column('devices', 'Devices', true),
+  ...(places === undefined ? [] : [column('places', places, true)]),
+]
 
 /** 10.40.9.0 comes before 10.40.10.0. */
 const ORDER = new Intl.Collator('en', { numeric: true })
@@ -151,7 +229,20 @@ class Gathering {
     else this.#rows.set(key, { values, members: [member] })
   }
 
-  rows(more: (values: Readonly<Record<string, string | number>>) => Record<string, string | number> = () => ({})): EstateRow[] {
-    return [...this.#rows].sort(([a], [b]) => ORDER.compare(a.trim(), b.trim())).map(([id, { values, members }]) => ({ id, values: { ...values, ...more(values), devices: new Set(members.map(({ device }) => device)).size, places: members.length }, members }))
+  rows(
+    more: (values: Readonly<Record<string, string | number>>) => Record<string, string | number> = () => ({}),
+  ): EstateRow[] {
+    return [...this.#rows]
+      .sort(([a], [b]) => ORDER.compare(a.trim(), b.trim()))
+      .map(([id, { values, members }]) => ({
+        id,
+        values: {
+          ...values,
+          ...more(values),
+          devices: new Set(members.map(({ device }) => device)).size,
+          places: members.length,
+        },
+        members,
+      }))
   }
 }

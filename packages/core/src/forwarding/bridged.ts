@@ -1,6 +1,8 @@
 /**
- * What frames meet within a segment: maps of VLANs, and lists on switched ports. By which switched port a host is attached is seldom
- * known, so that what such a list stops is undecided; what the map of a VLAN stops on its way through the device itself is stopped.
+ * What frames meet within a segment: maps of VLANs, and lists on switched ports. By which switched port a host is
+ * attached is seldom
+ * known, so that what such a list stops is undecided; what the map of a VLAN stops on its way through the device itself
+ * is stopped.
  */
 import { FAMILIES, type Family } from '../model/index.ts'
 import { ALL, ListSets, NOTHING } from '../packets/index.ts'
@@ -53,16 +55,38 @@ export class Bridged {
     model.vlans.forEach(({ id, accessMap }, v) => {
       if (accessMap === null) return
       const { stopped, sure } = this.#mapOf(device, accessMap, lists)
-      this.#add(topology.numberOfVlan(device, id), { device, name: `the access map ${accessMap} of VLAN ${id}`, stopped, sure, direction: 'both', exhibits: exhibitsOf(owner, 'model', `vlans[${v}].accessMap`) })
+      this.#add(topology.numberOfVlan(device, id), {
+        device,
+        name: `the access map ${accessMap} of VLAN ${id}`,
+        stopped,
+        sure,
+        direction: 'both',
+        exhibits: exhibitsOf(owner, 'model', `vlans[${v}].accessMap`),
+      })
     })
-    model.interfaces.forEach(({ name, enabled, addresses, filters, switching: { mode, accessVlan, nativeVlan, allowedVlans } }, i) => {
-      const isSwitched = mode === 'access' || mode === 'trunk' || (accessVlan !== null && !name.includes('.'))
-      if (!isSwitched || addresses.length > 0 || enabled === false) return
-      const stopped = headers.any(FAMILIES, (family) => this.#listStops(lists, family === 'ipv4' ? filters.in4 : filters.in6, family))
-      if (stopped === NOTHING) return
-      const vlans = mode === 'trunk' ? model.vlans.map(({ id }) => id).filter((id) => id === nativeVlan || isAllowed(id, allowedVlans)) : [accessVlan ?? 1]
-      for (const vlan of vlans) this.#add(topology.numberOfVlan(device, vlan), { device, name: `the list on ${name}`, stopped, sure: false, direction: mode === 'trunk' ? 'both' : 'in', exhibits: exhibitsOf(owner, 'model', `interfaces[${i}].filters`) })
-    })
+    model.interfaces.forEach(
+      ({ name, enabled, addresses, filters, switching: { mode, accessVlan, nativeVlan, allowedVlans } }, i) => {
+        const isSwitched = mode === 'access' || mode === 'trunk' || (accessVlan !== null && !name.includes('.'))
+        if (!isSwitched || addresses.length > 0 || enabled === false) return
+        const stopped = headers.any(FAMILIES, (family) =>
+          this.#listStops(lists, family === 'ipv4' ? filters.in4 : filters.in6, family),
+        )
+        if (stopped === NOTHING) return
+        const vlans =
+          mode === 'trunk'
+            ? model.vlans.map(({ id }) => id).filter((id) => id === nativeVlan || isAllowed(id, allowedVlans))
+            : [accessVlan ?? 1]
+        for (const vlan of vlans)
+          this.#add(topology.numberOfVlan(device, vlan), {
+            device,
+            name: `the list on ${name}`,
+            stopped,
+            sure: false,
+            direction: mode === 'trunk' ? 'both' : 'in',
+            exhibits: exhibitsOf(owner, 'model', `interfaces[${i}].filters`),
+          })
+      },
+    )
   }
 
   #listStops(lists: ListSets, name: string | null, family: Family): number {
@@ -70,7 +94,10 @@ export class Bridged {
     return list ? lists.decide(list, ALL, ANYWHERE).denied : NOTHING
   }
 
-  /** The first entry with a list that permits a packet decides it; of a kind that some entry asks about, the rest is dropped (common practice). */
+  /**
+   * The first entry with a list that permits a packet decides it; of a kind that some entry asks about, the rest is
+   * dropped (common practice).
+   */
   #mapOf(device: number, name: string, lists: ListSets): { readonly stopped: number; readonly sure: boolean } {
     const { headers } = this.network
     const { diagrams } = headers
@@ -87,7 +114,15 @@ export class Bridged {
         const everything = entry.lists4.length === 0 && entry.lists6.length === 0 && entry.notWeighed.length === 0
         if (names.length > 0) asked = true
         const found = names.map((one) => lists.list(one, family))
-        const met = diagrams.and(left, everything ? ALL : headers.any(found.flatMap((one) => one ?? []), (one) => lists.decide(one, ALL, ANYWHERE).permitted))
+        const met = diagrams.and(
+          left,
+          everything
+            ? ALL
+            : headers.any(
+                found.flatMap((one) => one ?? []),
+                (one) => lists.decide(one, ALL, ANYWHERE).permitted,
+              ),
+        )
         if (entry.notWeighed.length > 0 || found.includes(null) || entry.action === 'unknown') sure = false
         if (entry.action !== 'forward') stopped = diagrams.or(stopped, met)
         left = diagrams.minus(left, met)

@@ -1,5 +1,6 @@
 /**
- * Which lines made a packet fare otherwise. Only lines that differ between two snapshots can: each is put back as it was, alone and then
+ * Which lines made a packet fare otherwise. Only lines that differ between two snapshots can: each is put back as it
+ * was, alone and then
  * by twos, until the packet fares as before.
  */
 import { Scope, type Statement } from '../config/index.ts'
@@ -51,10 +52,17 @@ export class CauseFinder {
 
   /** Null where no line of a device on the way differs: then what differs is what was captured. */
   causesOf(example: Example): Causes | null {
-    const names = new Set([...example.before.paths, ...example.after.paths].flatMap(({ hops }) => hops.map(({ device }) => device)))
-    const candidates = [...names].flatMap((device) => this.#differencesOf(device).map((differences): Candidate => ({ device, differences })))
+    const names = new Set(
+      [...example.before.paths, ...example.after.paths].flatMap(({ hops }) => hops.map(({ device }) => device)),
+    )
+    const candidates = [...names].flatMap((device) =>
+      this.#differencesOf(device).map((differences): Candidate => ({ device, differences })),
+    )
     if (candidates.length === 0) return null
-    const found = candidates.length <= MOST_CANDIDATES && this.after.devices.length <= MOST_DEVICES ? this.#smallest(candidates, example) : null
+    const found =
+      candidates.length <= MOST_CANDIDATES && this.after.devices.length <= MOST_DEVICES
+        ? this.#smallest(candidates, example)
+        : null
     return { ...this.#exhibits(found ?? candidates), proven: found !== null }
   }
 
@@ -68,10 +76,16 @@ export class CauseFinder {
 
   #turnsBack(candidates: readonly Candidate[], { at, port, packet, before }: Example): boolean {
     if (this.#tries-- <= 0) return false
-    const devices = this.after.devices.map((device) => this.#restored(device, candidates.filter((one) => one.device === device.name)))
+    const devices = this.after.devices.map((device) =>
+      this.#restored(
+        device,
+        candidates.filter((one) => one.device === device.name),
+      ),
+    )
     const walker = new Walker(Network.of(devices, this.after.digests, this.after.stated))
     const owner = walker.network.indexOf(at)
-    const number = port === null ? -1 : (walker.network.devices[owner]?.ports.findIndex(({ name }) => name === port) ?? -1)
+    const number =
+      port === null ? -1 : (walker.network.devices[owner]?.ports.findIndex(({ name }) => name === port) ?? -1)
     if (owner < 0 || (port !== null && number < 0)) return false
     const { fates, paths } = traceOf(walker, owner, number, packet)
     return fates.join() === before.fates.join() && paths[0]?.protection.length === before.paths[0]?.protection.length
@@ -81,27 +95,46 @@ export class CauseFinder {
     const modelled = device.device.modelled
     const earlier = this.before.devices[this.before.indexOf(device.name)]?.device.modelled
     if (candidates.length === 0 || !modelled || !earlier) return device
-    const scope = candidates.flatMap(({ differences }) => differences).reduce((now, { side, path }) => (side === 'b' ? without(now, path) : withStatement(now, earlier.scope, path)), modelled.scope)
+    const scope = candidates
+      .flatMap(({ differences }) => differences)
+      .reduce(
+        (now, { side, path }) => (side === 'b' ? without(now, path) : withStatement(now, earlier.scope, path)),
+        modelled.scope,
+      )
     return forwardingOf({ ...device.device, modelled: modelled.read(scope) })
   }
 
   #differencesOf(device: string): readonly (readonly Difference[])[] {
     const known = this.#differences.get(device)
     if (known) return known
-    const [a, b] = [this.before, this.after].map((network) => network.devices[network.indexOf(device)]?.device.modelled ?? null)
-    const all = a && b && a.dialect.id === b.dialect.id && a.dialect.id !== 'linux' ? diffScopes(a.scope, b.scope, b.dialect) : []
+    const [a, b] = [this.before, this.after].map(
+      (network) => network.devices[network.indexOf(device)]?.device.modelled ?? null,
+    )
+    const all =
+      a && b && a.dialect.id === b.dialect.id && a.dialect.id !== 'linux' ? diffScopes(a.scope, b.scope, b.dialect) : []
     // A block that is there on one side only stands for all that is in it.
-    const outer = all.filter(({ path, side }) => !all.some((other) => other.side === side && other.path.length < path.length && other.path.every((text, i) => path[i] === text)))
+    const outer = all.filter(
+      ({ path, side }) =>
+        !all.some(
+          (other) =>
+            other.side === side && other.path.length < path.length && other.path.every((text, i) => path[i] === text),
+        ),
+    )
     const pairs = inPairs(outer)
     this.#differences.set(device, pairs)
     return pairs
   }
 
   #exhibits(candidates: readonly Candidate[]): Omit<Causes, 'proven'> {
-    const of = (side: 'a' | 'b', network: Network): Exhibit[] => candidates.flatMap(({ device, differences }) => {
-      const record = recordOf(network, device)
-      return differences.filter((one) => one.side === side).flatMap(({ nodes }) => nodes.map(({ line, lastLine }): Exhibit => ({ device, record, from: line, to: lastLine })))
-    })
+    const of = (side: 'a' | 'b', network: Network): Exhibit[] =>
+      candidates.flatMap(({ device, differences }) => {
+        const record = recordOf(network, device)
+        return differences
+          .filter((one) => one.side === side)
+          .flatMap(({ nodes }) =>
+            nodes.map(({ line, lastLine }): Exhibit => ({ device, record, from: line, to: lastLine })),
+          )
+      })
     return { before: of('a', this.before), after: of('b', this.after) }
   }
 }
@@ -112,7 +145,9 @@ function inPairs(differences: readonly Difference[]): (readonly Difference[])[] 
   return differences.flatMap((one) => {
     if (taken.has(one)) return []
     taken.add(one)
-    const other = differences.find((candidate) => !taken.has(candidate) && candidate.side !== one.side && differByOneWord(one.path, candidate.path))
+    const other = differences.find(
+      (candidate) => !taken.has(candidate) && candidate.side !== one.side && differByOneWord(one.path, candidate.path),
+    )
     if (!other) return [[one]]
     taken.add(other)
     return [[one, other]]
@@ -126,15 +161,19 @@ function differByOneWord(a: readonly string[], b: readonly string[]): boolean {
 }
 
 function recordOf(network: Network, device: string): string {
-  for (const origin of network.devices[network.indexOf(device)]?.device.modelled?.origins.values() ?? []) if (origin.kind === 'line') return origin.record
+  for (const origin of network.devices[network.indexOf(device)]?.device.modelled?.origins.values() ?? [])
+    if (origin.kind === 'line') return origin.record
   return ''
 }
 
 function without({ statements, openers }: Scope, [first, ...rest]: readonly string[]): Scope {
-  return new Scope(statements.flatMap((statement) => {
-    if (statementText(statement) !== first) return [statement]
-    return rest.length === 0 || !statement.scope ? [] : [inBlock(statement, without(statement.scope, rest))]
-  }), openers)
+  return new Scope(
+    statements.flatMap((statement) => {
+      if (statementText(statement) !== first) return [statement]
+      return rest.length === 0 || !statement.scope ? [] : [inBlock(statement, without(statement.scope, rest))]
+    }),
+    openers,
+  )
 }
 
 /** Puts back a statement as it stood, behind those that stood before it. */
@@ -145,7 +184,10 @@ function withStatement(scope: Scope, earlier: Scope, [first, ...rest]: readonly 
   const own = scope.statements.find((statement) => statementText(statement) === first)
   if (rest.length > 0 && found.scope && own?.scope) {
     const inner = withStatement(own.scope, found.scope, rest)
-    return new Scope(scope.statements.map((statement) => (statement === own ? inBlock(statement, inner) : statement)), scope.openers)
+    return new Scope(
+      scope.statements.map((statement) => (statement === own ? inBlock(statement, inner) : statement)),
+      scope.openers,
+    )
   }
   const before = new Set(earlier.statements.slice(0, at).map(statementText))
   const place = scope.statements.findLastIndex((statement) => before.has(statementText(statement))) + 1

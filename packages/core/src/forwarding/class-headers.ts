@@ -5,7 +5,8 @@ import type { DestinationClasses } from './classes.ts'
 const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
 
 /**
- * Sets of headers whose destination is told by its class. They are made, joined and cut like all others; only what speaks of
+ * Sets of headers whose destination is told by its class. They are made, joined and cut like all others; only what
+ * speaks of
  * destinations and families is another: the field of classes stands for both.
  */
 export class ClassHeaders extends Headers {
@@ -16,8 +17,12 @@ export class ClassHeaders extends Headers {
     readonly classes: DestinationClasses,
     diagrams = new Diagrams(),
   ) {
-    if (classes.count > MOST_CLASSES) throw new TooIntricate(MOST_CLASSES, 'classes of destinations that something tells apart')
-    super(diagrams, { ipv4: classSet(diagrams, classes.within([0], 0)), ipv6: classSet(diagrams, classes.within([0, 0, 0, 0], 0)) })
+    if (classes.count > MOST_CLASSES)
+      throw new TooIntricate(MOST_CLASSES, 'classes of destinations that something tells apart')
+    super(diagrams, {
+      ipv4: classSet(diagrams, classes.within([0], 0)),
+      ipv6: classSet(diagrams, classes.within([0, 0, 0, 0], 0)),
+    })
   }
 
   protected override bitsOf(side: 'source' | 'destination', match: AddressMatch): number {
@@ -30,7 +35,11 @@ export class ClassHeaders extends Headers {
     const key = `${partly ? 'some' : 'all'} ${match.value.join('.')} ${match.care.join('.')}`
     let set = this.#sets.get(key)
     if (set === undefined) {
-      set = prefixesOf(match).reduce((all, { words, length }) => this.diagrams.or(all, classSet(this.diagrams, this.classes.within(words, length, partly))), NOTHING)
+      set = prefixesOf(match).reduce(
+        (all, { words, length }) =>
+          this.diagrams.or(all, classSet(this.diagrams, this.classes.within(words, length, partly))),
+        NOTHING,
+      )
       this.#sets.set(key, set)
     }
     return set
@@ -96,7 +105,11 @@ export class ClassHeaders extends Headers {
     const words = addressWords(packet.destination, packet.family) ?? []
     const around = this.classes.prefixes.around(words, packet.family === 'ipv4' ? 32 : 128)
     const held = this.classes.classOf(around)
-    return this.all(held < 0 ? NOTHING : this.ofClasses([held]), this.address('source', hostMatch(addressWords(packet.source, packet.family) ?? [])), this.fieldsOf(packet))
+    return this.all(
+      held < 0 ? NOTHING : this.ofClasses([held]),
+      this.address('source', hostMatch(addressWords(packet.source, packet.family) ?? [])),
+      this.fieldsOf(packet),
+    )
   }
 }
 
@@ -107,7 +120,8 @@ function hasDestinations(diagrams: Diagrams, set: number, { value, care }: Addre
   if (diagrams.level(node) === family.level) node = care.length === 1 ? diagrams.low(node) : diagrams.high(node)
   for (let bit = 0; bit < care.length * 32 && node !== NOTHING; bit++) {
     if ((((care[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1) === 0) break
-    if (diagrams.level(node) === destination.level + bit) node = (((value[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1) === 1 ? diagrams.high(node) : diagrams.low(node)
+    if (diagrams.level(node) === destination.level + bit)
+      node = (((value[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1) === 1 ? diagrams.high(node) : diagrams.low(node)
   }
   return node !== NOTHING
 }
@@ -135,7 +149,10 @@ function classSet(diagrams: Diagrams, classes: ArrayLike<number>): number {
 const MOST_GAPS = 12
 
 /** A set of addresses as prefixes. @throws RangeError where they would be too many */
-export function prefixesOf({ value, care }: AddressMatch): { readonly words: readonly number[]; readonly length: number }[] {
+export function prefixesOf({
+  value,
+  care,
+}: AddressMatch): { readonly words: readonly number[]; readonly length: number }[] {
   const bits = care.length * 32
   const bitOf = (words: readonly number[], bit: number): number => ((words[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1
   let length = 0

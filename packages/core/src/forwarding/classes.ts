@@ -7,9 +7,12 @@ export interface TableColumns {
 }
 
 /**
- * Destinations in classes that nothing in a network tells apart: every table does the same with all of a class, and every filter
- * that looks at destinations holds all of it or none. Made by refinement: each table in turn parts the classes in which it does
- * different things. After the idea of atomic predicates of published research on data planes (from memory), for destinations only.
+ * Destinations in classes that nothing in a network tells apart: every table does the same with all of a class, and
+ * every filter
+ * that looks at destinations holds all of it or none. Made by refinement: each table in turn parts the classes in which
+ * it does
+ * different things. After the idea of atomic predicates of published research on data planes (from memory), for
+ * destinations only.
  */
 export class DestinationClasses {
   /** Of each prefix: the class of its region; -1 where nothing is left of it. */
@@ -23,7 +26,8 @@ export class DestinationClasses {
   ) {
     const { size, sorted } = prefixes
     this.#classes = new Int32Array(size)
-    for (let id = 0; id < size; id++) this.#classes[id] = sorted.empty[id] === 1 ? -1 : prefixes.familyOf(id) === 'ipv4' ? 0 : 1
+    for (let id = 0; id < size; id++)
+      this.#classes[id] = sorted.empty[id] === 1 ? -1 : prefixes.familyOf(id) === 'ipv4' ? 0 : 1
     this.#count = 2
     const ids = Int32Array.from(new Set(conditions))
     this.refine({ prefixes: ids, actions: ids })
@@ -34,7 +38,8 @@ export class DestinationClasses {
   }
 
   /**
-   * The same classes, parted further by what was added to the prefixes since: conditions, and tables to refine by. Classes that
+   * The same classes, parted further by what was added to the prefixes since: conditions, and tables to refine by.
+   * Classes that
    * a table parted stay apart when the table goes, which costs room and changes no answer.
    */
   grown(conditions: Iterable<number>, tables: readonly TableColumns[]): DestinationClasses {
@@ -47,7 +52,12 @@ export class DestinationClasses {
     for (let at = 0; at < order.length; at++) {
       const id = order[at] as number
       const around = parent[id] as number
-      before[id] = id < this.#classes.length && (this.#classes[id] as number) >= 0 ? (this.#classes[id] as number) : around < 0 ? -1 : (before[around] as number)
+      before[id] =
+        id < this.#classes.length && (this.#classes[id] as number) >= 0
+          ? (this.#classes[id] as number)
+          : around < 0
+            ? -1
+            : (before[around] as number)
       classes[id] = empty[id] === 1 ? -1 : (before[id] as number)
     }
     next.#classes = classes
@@ -63,7 +73,8 @@ export class DestinationClasses {
   }
 
   /**
-   * Parts the classes by what a table does, and numbers them anew: those with which it does the same stand together, in the order in
+   * Parts the classes by what a table does, and numbers them anew: those with which it does the same stand together, in
+   * the order in
    * which they stood. So what tables do with classes is told by few runs of numbers, and sets of them are small.
    */
   refine(table: TableColumns): void {
@@ -120,8 +131,16 @@ export class DestinationClasses {
       if (this.#classes[id] !== wanted) continue
       const inside = (place[id] as number) + 1
       // Behind what is held by it, if not before: the region is not empty, so that one of the steps lands in it.
-      const candidates = [stepped(this.prefixes, id, 10n), stepped(this.prefixes, id, 1n), stepped(this.prefixes, id, 0n)]
-      for (let at = inside; at < (end[id] as number); at = end[order[at] as number] as number) candidates.push(stepped(this.prefixes, order[at] as number, -1n), stepped(this.prefixes, order[at] as number, null))
+      const candidates = [
+        stepped(this.prefixes, id, 10n),
+        stepped(this.prefixes, id, 1n),
+        stepped(this.prefixes, id, 0n),
+      ]
+      for (let at = inside; at < (end[id] as number); at = end[order[at] as number] as number)
+        candidates.push(
+          stepped(this.prefixes, order[at] as number, -1n),
+          stepped(this.prefixes, order[at] as number, null),
+        )
       const found = candidates.find((words) => words !== null && this.prefixes.around(words, words.length * 32) === id)
       if (found) return found
     }
@@ -155,7 +174,9 @@ function spread(prefixes: Prefixes, { prefixes: ids, actions }: TableColumns): I
 function stepped(prefixes: Prefixes, id: number, steps: bigint | null): readonly number[] | null {
   const words = prefixes.wordsOf(id)
   const bits = BigInt(words.length * 32)
-  const value = words.reduce((sum, word) => (sum << 32n) + BigInt(word), 0n) + (steps ?? 1n << (bits - BigInt(prefixes.lengthOf(id))))
+  const value =
+    words.reduce((sum, word) => (sum << 32n) + BigInt(word), 0n) +
+    (steps ?? 1n << (bits - BigInt(prefixes.lengthOf(id))))
   if (value < 0n || value >= 1n << bits) return null
   return words.map((_, i) => Number((value >> (bits - 32n * BigInt(i + 1))) & 0xffffffffn))
 }

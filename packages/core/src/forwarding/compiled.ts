@@ -3,7 +3,14 @@ import { ALL, ListSets, NOTHING } from '../packets/index.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { NO_ACTION } from './classes.ts'
 import { Maps } from './maps.ts'
-import { MANY_HOSTS, NOT_FORWARDED, broadcastOf, type Network, type NumberedTable, type TableAction } from './network.ts'
+import {
+  MANY_HOSTS,
+  NOT_FORWARDED,
+  broadcastOf,
+  type Network,
+  type NumberedTable,
+  type TableAction,
+} from './network.ts'
 import { portNamed } from './ports.ts'
 import { laterFragmentsOf } from './stages.ts'
 import type { Route } from './tables.ts'
@@ -68,17 +75,27 @@ export class CompiledDevice {
     const key = this.device.dialect === 'linux' ? null : vrf
     let set = this.#local.get(key)
     if (set === undefined) {
-      const ports = this.device.ports.filter((port) => port.down !== 'it is switched off' && (this.device.dialect === 'linux' || port.vrf === vrf))
-      set = headers.any(ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]), ({ words }) => headers.address('destination', hostMatch(words)))
+      const ports = this.device.ports.filter(
+        (port) => port.down !== 'it is switched off' && (this.device.dialect === 'linux' || port.vrf === vrf),
+      )
+      set = headers.any(
+        ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]),
+        ({ words }) => headers.address('destination', hostMatch(words)),
+      )
       this.#local.set(key, set)
     }
     return set
   }
 
-  /** Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC 5771 §4). */
+  /**
+   * Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC
+   * 5771 §4).
+   */
   get special(): number {
     const { headers } = this.network
-    return (this.#special ??= headers.any(NOT_FORWARDED, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })))
+    return (this.#special ??= headers.any(NOT_FORWARDED, (text) =>
+      headers.address('destination', addressesIn(text) ?? { value: [], care: [] }),
+    ))
   }
 
   /** Headers to many hosts at once: multicast, and the broadcasts of the device's own subnets. */
@@ -86,7 +103,12 @@ export class CompiledDevice {
     const { headers } = this.network
     return (this.#many ??= headers.diagrams.or(
       headers.any(MANY_HOSTS, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })),
-      headers.any(this.device.ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)), (address) => headers.address('destination', hostMatch(broadcastOf(address)))),
+      headers.any(
+        this.device.ports.flatMap(({ addresses }) =>
+          addresses.filter(({ words, length }) => words.length === 1 && length < 31),
+        ),
+        (address) => headers.address('destination', hostMatch(broadcastOf(address))),
+      ),
     ))
   }
 
@@ -124,19 +146,43 @@ export class CompiledDevice {
   #rulesOf(): TableRule[] {
     const { headers } = this.network
     const { policyRules } = this.device.device.reading.state
-    const main: TableRule = { set: ALL, answers: ALL, inInterface: null, table: null, action: 'lookup', vague: [], path: '' }
+    const main: TableRule = {
+      set: ALL,
+      answers: ALL,
+      inInterface: null,
+      table: null,
+      action: 'lookup',
+      vague: [],
+      path: '',
+    }
     if (policyRules.length === 0) return [main]
     const matching = (side: 'source' | 'destination', text: string | null): number => {
       const match = text === null ? null : addressesIn(text)
       return match ? headers.address(side, match) : ALL
     }
-    const rules = policyRules.map(({ priority, source, destination, interface: port, table, action, notWeighed }, i) => ({
-      priority: priority ?? 0,
-      rule: { set: headers.all(matching('source', source), matching('destination', destination)), answers: headers.all(matching('destination', source), matching('source', destination), headers.ipv4), inInterface: port, table: table === 'main' ? null : table, action: action === null ? 'lookup' : 'discard', vague: notWeighed, path: `policyRules[${i}]` } as const,
-      isLocal: table === 'local',
-    }))
+    const rules = policyRules.map(
+      ({ priority, source, destination, interface: port, table, action, notWeighed }, i) => ({
+        priority: priority ?? 0,
+        rule: {
+          set: headers.all(matching('source', source), matching('destination', destination)),
+          answers: headers.all(matching('destination', source), matching('source', destination), headers.ipv4),
+          inInterface: port,
+          table: table === 'main' ? null : table,
+          action: action === null ? 'lookup' : 'discard',
+          vague: notWeighed,
+          path: `policyRules[${i}]`,
+        } as const,
+        isLocal: table === 'local',
+      }),
+    )
     // Only rules of IPv4 were captured; of IPv6 the main table is asked.
-    return [...rules.filter(({ isLocal }) => !isLocal).sort((a, b) => a.priority - b.priority).map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })), { ...main, set: headers.ipv6, answers: headers.ipv6 }]
+    return [
+      ...rules
+        .filter(({ isLocal }) => !isLocal)
+        .sort((a, b) => a.priority - b.priority)
+        .map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })),
+      { ...main, set: headers.ipv6, answers: headers.ipv6 },
+    ]
   }
 
   /**
@@ -150,7 +196,8 @@ export class CompiledDevice {
     if (this.device.dialect !== 'linux') return this.#wayBack(vrf, port, strict).back
     let allowed = NOTHING
     let left = ALL
-    // The kernel asks its rules for the answer, whose addresses are the other way round and which would come in where the packet goes out.
+    // The kernel asks its rules for the answer, whose addresses are the other way round and which would come in where
+    // the packet goes out.
     for (const { table, action, answers, inInterface } of this.rules) {
       if (inInterface !== null && inInterface !== (out ?? 'lo')) continue
       const asked = diagrams.and(left, answers)
@@ -174,7 +221,10 @@ export class CompiledDevice {
       for (const [id, route] of routes) {
         const inside = headers.address('source', prefixes.matchOf(id))
         const thrown = route.hops.some(({ kind }) => kind === 'throw')
-        back = !thrown && this.#isWayBack(route, port, strict) ? headers.diagrams.or(back, inside) : headers.diagrams.minus(back, inside)
+        back =
+          !thrown && this.#isWayBack(route, port, strict)
+            ? headers.diagrams.or(back, inside)
+            : headers.diagrams.minus(back, inside)
         covered = thrown ? headers.diagrams.minus(covered, inside) : headers.diagrams.or(covered, inside)
       }
     }
@@ -192,13 +242,21 @@ export class CompiledDevice {
   /** Headers to destinations that a table has a route for beside the one to everywhere. */
   routedClosely(vrf: string | null): number {
     const { headers, prefixes } = this.network
-    return headers.any((['ipv4', 'ipv6'] as const).flatMap((family) => [...(this.network.tableOf(this.number, vrf, family)?.routes ?? [])]), ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)))
+    return headers.any(
+      (['ipv4', 'ipv6'] as const).flatMap((family) => [
+        ...(this.network.tableOf(this.number, vrf, family)?.routes ?? []),
+      ]),
+      ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)),
+    )
   }
 
   /** Headers that say they are from the device itself. */
   get fromItself(): number {
     const { headers } = this.network
-    return (this.#own ??= headers.any(this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses), ({ words }) => headers.address('source', hostMatch(words))))
+    return (this.#own ??= headers.any(
+      this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses),
+      ({ words }) => headers.address('source', hostMatch(words)),
+    ))
   }
 
   /** Null where nobody said it. */
@@ -216,7 +274,12 @@ export class CompiledDevice {
 
   /** Why it hands nothing on; null where it does. */
   get forwards(): { readonly words: string; readonly exhibits: readonly Exhibit[] } | null {
-    return this.model?.system.forwards === false ? { words: `${this.device.name} does not hand on packets`, exhibits: exhibitsOf(this.device, 'model', 'system.forwards') } : null
+    return this.model?.system.forwards === false
+      ? {
+          words: `${this.device.name} does not hand on packets`,
+          exhibits: exhibitsOf(this.device, 'model', 'system.forwards'),
+        }
+      : null
   }
 
   portNumber(name: string): number {

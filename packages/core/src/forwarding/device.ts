@@ -16,7 +16,14 @@ export interface ForwardingDevice {
 
 export function forwardingOf(device: NetworkDevice): ForwardingDevice {
   const ports = portsOf(device)
-  return { name: device.name, dialect: device.dialect, device, ports, tables: tablesOf(device, ports), unparsed: unparsedOf(device) }
+  return {
+    name: device.name,
+    dialect: device.dialect,
+    device,
+    ports,
+    tables: tablesOf(device, ports),
+    unparsed: unparsedOf(device),
+  }
 }
 
 /** Lines that something of a device rests on. */
@@ -28,8 +35,14 @@ export interface Exhibit {
 }
 
 /** The lines that a value of the model, or of the state, is from; none where no line states it. */
-export function exhibitsOf({ device }: { readonly device: NetworkDevice }, of: 'model' | 'state', path: string): Exhibit[] {
+export function exhibitsOf(
+  { device }: { readonly device: NetworkDevice },
+  of: 'model' | 'state',
+  path: string,
+): Exhibit[] {
   const origins = of === 'model' ? device.modelled?.origins : device.reading.origins
   const origin = origins && originOf(origins, path)
-  return origin?.kind === 'line' ? origin.lines.map(({ from, to }) => ({ device: device.name, record: origin.record, from, to: Math.max(from, to) })) : []
+  return origin?.kind === 'line'
+    ? origin.lines.map(({ from, to }) => ({ device: device.name, record: origin.record, from, to: Math.max(from, to) }))
+    : []
 }

@@ -1,31 +1,47 @@
 import { z } from 'zod'
 import { readBeside } from './links-file.ts'
 
-const places = z.union([z.string().min(1), z.array(z.string().min(1)).min(1)]).transform((one) => (typeof one === 'string' ? [one] : one))
+const places = z
+  .union([z.string().min(1), z.array(z.string().min(1)).min(1)])
+  .transform((one) => (typeof one === 'string' ? [one] : one))
 
-const MUSTS = 'arrive, not-arrive, be-answered, or one of pass-through, never-through, protected and paths with what it needs'
+const MUSTS =
+  'arrive, not-arrive, be-answered, or one of pass-through, never-through, protected and paths with what it needs'
 
 /** Names the keys that there are, where one is not among them. */
-function keysOf(shape: object): { error: (issue: { code?: string | undefined; keys?: readonly string[] | undefined }) => string | undefined } {
-  return { error: ({ code, keys }) => (code === 'unrecognized_keys' ? `unknown key ${(keys ?? []).map((key) => `"${key}"`).join(', ')}; expected one of ${Object.keys(shape).join(', ')}` : undefined) }
+function keysOf(shape: object): {
+  error: (issue: { code?: string | undefined; keys?: readonly string[] | undefined }) => string | undefined
+} {
+  return {
+    error: ({ code, keys }) =>
+      code === 'unrecognized_keys'
+        ? `unknown key ${(keys ?? []).map((key) => `"${key}"`).join(', ')}; expected one of ${Object.keys(shape).join(', ')}`
+        : undefined,
+  }
 }
 
 /** What must be true of packets from some places to others. */
-export const mustSchema = z.union([
-  z.enum(['arrive', 'not-arrive', 'be-answered']),
-  z.strictObject({ 'pass-through': places }),
-  z.strictObject({ 'never-through': places }),
-  z.strictObject({
-    protected: z.strictObject({
-      by: z.array(z.enum(['ipsec', 'macsec', 'attested'])).min(1).default(['ipsec', 'macsec']),
-      /** At least one of these is in use, as lines or captured associations name them. */
-      algorithms: z.array(z.string().min(1)).default([]),
-      /** From one device to another; without, on every link between devices. */
-      between: z.tuple([z.string(), z.string()]).optional(),
+export const mustSchema = z.union(
+  [
+    z.enum(['arrive', 'not-arrive', 'be-answered']),
+    z.strictObject({ 'pass-through': places }),
+    z.strictObject({ 'never-through': places }),
+    z.strictObject({
+      protected: z.strictObject({
+        by: z
+          .array(z.enum(['ipsec', 'macsec', 'attested']))
+          .min(1)
+          .default(['ipsec', 'macsec']),
+        /** At least one of these is in use, as lines or captured associations name them. */
+        algorithms: z.array(z.string().min(1)).default([]),
+        /** From one device to another; without, on every link between devices. */
+        between: z.tuple([z.string(), z.string()]).optional(),
+      }),
     }),
-  }),
-  z.strictObject({ paths: z.int().min(2).max(4) }),
-], { error: ({ input }) => `${JSON.stringify(input)} is nothing that can be expected; expected ${MUSTS}` })
+    z.strictObject({ paths: z.int().min(2).max(4) }),
+  ],
+  { error: ({ input }) => `${JSON.stringify(input)} is nothing that can be expected; expected ${MUSTS}` },
+)
 export type Must = z.infer<typeof mustSchema>
 
 /** A statement about traffic that must hold. */

@@ -6,6 +6,27 @@ export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'loops', 
 
 /** Why a fate: a code that machines compare, and words. */
 export interface Reason {
-  readonly code: 'delivered' | 'taken' | 'delivered-to-device' | 'outside' | 'filter' | 'zone-policy' | 'no-route' | 'discard-route' | 'no-neighbour' | 'interface-down' | 'reverse-path' | 'many-hosts' | 'not-forwarding' | 'not-protected' | 'not-undone' | 'loop' | 'missing' | 'not-weighed' | 'unparsed' | 'special-address' | 'no-session'
+  readonly code:
+    | 'delivered'
+    | 'taken'
+    | 'delivered-to-device'
+    | 'outside'
+    | 'filter'
+    | 'zone-policy'
+    | 'no-route'
+    | 'discard-route'
+    | 'no-neighbour'
+    | 'interface-down'
+    | 'reverse-path'
+    | 'many-hosts'
+    | 'not-forwarding'
+    | 'not-protected'
+    | 'not-undone'
+    | 'loop'
+    | 'missing'
+    | 'not-weighed'
+    | 'unparsed'
+    | 'special-address'
+    | 'no-session'
   readonly words: string
 }

@@ -16,10 +16,13 @@ export class FilterStages {
       const set = this.run.headers.diagrams.and(branch.set, this.run.headers.family(family))
       if (set === NOTHING) return []
       if (name === null) return [{ ...branch, set }]
-      // What a map on the port has unwrapped meets the list of the port once more, or does not: that differs between versions.
+      // What a map on the port has unwrapped meets the list of the port once more, or does not: that differs between
+      // versions.
       const again = direction === 'in' && this.run.unwrapped ? this.run.compiled.listAfterUnwrapping : true
       if (again === false) return [{ ...branch, set }]
-      return again === null ? this.#perhapsListed(name, family, { ...branch, set }) : this.listStage(name, family, `filter ${direction}`, { ...branch, set })
+      return again === null
+        ? this.#perhapsListed(name, family, { ...branch, set })
+        : this.listStage(name, family, `filter ${direction}`, { ...branch, set })
     })
   }
 
@@ -27,8 +30,18 @@ export class FilterStages {
   #perhapsListed(name: string, family: Family, branch: Branch): Branch[] {
     const list = this.run.compiled.lists.list(name, family)
     const { diagrams } = this.run.headers
-    const stopped = list ? this.run.compiled.lists.decide(list, branch.set, this.run.circumstance(branch)).denied : NOTHING
-    if (stopped !== NOTHING) this.run.end('undecided', { code: 'not-weighed', words: `whether unwrapped packets meet ${name} again is not stated (label ${LIST_AFTER_UNWRAPPING})` }, { ...branch, set: stopped })
+    const stopped = list
+      ? this.run.compiled.lists.decide(list, branch.set, this.run.circumstance(branch)).denied
+      : NOTHING
+    if (stopped !== NOTHING)
+      this.run.end(
+        'undecided',
+        {
+          code: 'not-weighed',
+          words: `whether unwrapped packets meet ${name} again is not stated (label ${LIST_AFTER_UNWRAPPING})`,
+        },
+        { ...branch, set: stopped },
+      )
     const passed = diagrams.minus(branch.set, stopped)
     return passed === NOTHING ? [] : [{ ...branch, set: passed }]
   }
@@ -41,7 +54,8 @@ export class FilterStages {
     const list = this.run.compiled.lists.list(name, family)
     if (!list) {
       if (stage === name) return [{ ...branch, set }]
-      // A list that is applied and does not exist lets everything pass in the dialect of lines in blocks (common practice).
+      // A list that is applied and does not exist lets everything pass in the dialect of lines in blocks (common
+      // practice).
       if (this.run.compiled.device.dialect === 'indented') {
         this.run.decided(stage, `the list ${name} does not exist: everything passes`, this.#portExhibits(branch, stage))
         return [{ ...branch, set }]
@@ -51,12 +65,27 @@ export class FilterStages {
     }
     const lines: ListVerdict[] = []
     const circumstance = this.run.circumstance(branch)
-    const { permitted, denied } = this.run.outcome.decided ? this.run.compiled.lists.follow(list, set, circumstance, (verdict) => lines.push(verdict)) : this.run.compiled.lists.decide(list, set, circumstance)
+    const { permitted, denied } = this.run.outcome.decided
+      ? this.run.compiled.lists.follow(list, set, circumstance, (verdict) => lines.push(verdict))
+      : this.run.compiled.lists.decide(list, set, circumstance)
     const both = diagrams.and(permitted, denied)
-    if (this.run.outcome.decided) for (const verdict of lines.filter(({ action }) => action !== 'lead')) this.run.decided(stage, `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`, [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)), verdict.action === 'deny')
-    if (both !== NOTHING) this.run.end('undecided', { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` }, { ...branch, set: both })
+    if (this.run.outcome.decided)
+      for (const verdict of lines.filter(({ action }) => action !== 'lead'))
+        this.run.decided(
+          stage,
+          `${verdict.action === 'permit' ? 'permitted' : 'denied'} by ${list.name}${verdict.sure ? '' : ', perhaps'}`,
+          [...lines.filter(({ action }) => action === 'lead'), verdict].flatMap((one) => this.#lineExhibits(one)),
+          verdict.action === 'deny',
+        )
+    if (both !== NOTHING)
+      this.run.end(
+        'undecided',
+        { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` },
+        { ...branch, set: both },
+      )
     const stopped = diagrams.minus(denied, permitted)
-    if (stopped !== NOTHING) this.run.end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
+    if (stopped !== NOTHING)
+      this.run.end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
     const passed = diagrams.minus(permitted, denied)
     return passed === NOTHING ? [] : this.#intoInstances(list, circumstance, { ...branch, set: passed })
   }
@@ -79,7 +108,13 @@ export class FilterStages {
 
   #lineExhibits({ list, entry }: ListVerdict): Exhibit[] {
     const l = this.run.compiled.model?.accessLists.indexOf(list) ?? -1
-    return l < 0 ? [] : exhibitsOf(this.run.compiled.device, 'model', entry < 0 ? `accessLists[${l}]` : `accessLists[${l}].entries[${entry}]`)
+    return l < 0
+      ? []
+      : exhibitsOf(
+          this.run.compiled.device,
+          'model',
+          entry < 0 ? `accessLists[${l}]` : `accessLists[${l}].entries[${entry}]`,
+        )
   }
 
   #portExhibits({ inPort, outPort }: Branch, stage: string): Exhibit[] {
@@ -92,7 +127,11 @@ export class FilterStages {
     return FAMILIES.flatMap((family) => {
       const name = loopback < 0 ? null : this.run.compiled.portList(loopback, 'in', family)
       const set = this.run.headers.diagrams.and(branch.set, this.run.headers.family(family))
-      return set === NOTHING ? [] : name === null ? [{ ...branch, set }] : this.listStage(name, family, 'management', { ...branch, set })
+      return set === NOTHING
+        ? []
+        : name === null
+          ? [{ ...branch, set }]
+          : this.listStage(name, family, 'management', { ...branch, set })
     })
   }
 
@@ -112,8 +151,17 @@ export class FilterStages {
         const names = new Set(lines.map((line) => (family === 'ipv4' ? line.accessList4 : line.accessList6)))
         const [name = null, ...more] = names
         // Which of the lines takes a login is not known beforehand.
-        if (more.length > 0) this.run.end('undecided', { code: 'not-weighed', words: 'its terminal lines do not have the same list' }, { ...branch, set })
-        return more.length > 0 ? [] : name === null ? [{ ...branch, set }] : this.listStage(name, family, 'management', { ...branch, set })
+        if (more.length > 0)
+          this.run.end(
+            'undecided',
+            { code: 'not-weighed', words: 'its terminal lines do not have the same list' },
+            { ...branch, set },
+          )
+        return more.length > 0
+          ? []
+          : name === null
+            ? [{ ...branch, set }]
+            : this.listStage(name, family, 'management', { ...branch, set })
       }),
     ]
   }

@@ -19,7 +19,12 @@ export interface FunctionLink {
   readonly words: string
   readonly exhibits: readonly Exhibit[]
   /** The packet that was followed, and where it began. */
-  readonly trace: { readonly at: string; readonly port: string | null; readonly packet: Packet; readonly trace: Trace } | null
+  readonly trace: {
+    readonly at: string
+    readonly port: string | null
+    readonly packet: Packet
+    readonly trace: Trace
+  } | null
 }
 
 /** A function of a device with one of its servers, link by link; the first that is not right explains why it fails. */
@@ -67,21 +72,74 @@ export function functionsOf(walker: Walker, facts: FunctionFacts): DeviceFunctio
 function wantedOf({ system }: DeviceModel): Wanted[] {
   const { ntp, logging, snmp, aaa, nameServers } = system
   return [
-    ...ntp.servers.map((server, i): Wanted => ({ kind: 'time', server: server.address, proto: 'udp', port: PORTS.time, answered: true, source: ntp.source, vrf: server.vrf, path: `system.ntp.servers[${i}]`, off: ntp.enabled === false ? 'system.ntp.enabled' : null })),
-    ...logging.hosts.map((host, i): Wanted => ({ kind: 'logging', server: host.address, proto: host.protocol === 'tcp' ? 'tcp' : 'udp', port: host.port ?? PORTS.logging, answered: host.protocol === 'tcp', source: logging.source, vrf: host.vrf, path: `system.logging.hosts[${i}]`, off: logging.enabled === false ? 'system.logging.enabled' : null })),
+    ...ntp.servers.map((server, i): Wanted => ({
+      kind: 'time',
+      server: server.address,
+      proto: 'udp',
+      port: PORTS.time,
+      answered: true,
+      source: ntp.source,
+      vrf: server.vrf,
+      path: `system.ntp.servers[${i}]`,
+      off: ntp.enabled === false ? 'system.ntp.enabled' : null,
+    })),
+    ...logging.hosts.map((host, i): Wanted => ({
+      kind: 'logging',
+      server: host.address,
+      proto: host.protocol === 'tcp' ? 'tcp' : 'udp',
+      port: host.port ?? PORTS.logging,
+      answered: host.protocol === 'tcp',
+      source: logging.source,
+      vrf: host.vrf,
+      path: `system.logging.hosts[${i}]`,
+      off: logging.enabled === false ? 'system.logging.enabled' : null,
+    })),
     ...aaa.servers.map((server, i): Wanted => {
       const tacacs = /^tacacs/i.test(server.protocol)
-      const group = aaa.groups.find(({ servers }) => servers.includes(server.name) || (server.address !== null && servers.includes(server.address)))
-      return { kind: 'logins', server: server.address ?? server.name, proto: tacacs ? 'tcp' : 'udp', port: tacacs ? PORTS.tacacs : PORTS.radius, answered: true, source: group?.source ?? aaa.sources.find(({ protocol }) => /^tacacs/i.test(protocol) === tacacs)?.interface ?? null, vrf: null, path: `system.aaa.servers[${i}]`, off: aaa.enabled === false ? 'system.aaa.enabled' : null }
+      const group = aaa.groups.find(
+        ({ servers }) => servers.includes(server.name) || (server.address !== null && servers.includes(server.address)),
+      )
+      return {
+        kind: 'logins',
+        server: server.address ?? server.name,
+        proto: tacacs ? 'tcp' : 'udp',
+        port: tacacs ? PORTS.tacacs : PORTS.radius,
+        answered: true,
+        source:
+          group?.source ?? aaa.sources.find(({ protocol }) => /^tacacs/i.test(protocol) === tacacs)?.interface ?? null,
+        vrf: null,
+        path: `system.aaa.servers[${i}]`,
+        off: aaa.enabled === false ? 'system.aaa.enabled' : null,
+      }
     }),
-    ...snmp.hosts.map((host, i): Wanted => ({ kind: 'traps', server: host.address, proto: 'udp', port: PORTS.traps, answered: false, source: snmp.source, vrf: null, path: `system.snmp.hosts[${i}]`, off: null })),
+    ...snmp.hosts.map((host, i): Wanted => ({
+      kind: 'traps',
+      server: host.address,
+      proto: 'udp',
+      port: PORTS.traps,
+      answered: false,
+      source: snmp.source,
+      vrf: null,
+      path: `system.snmp.hosts[${i}]`,
+      off: null,
+    })),
     // Who is told not to look names up does not need them.
     ...(system.looksUpNames === false ? [] : nameServers.map(resolverWanted)),
   ]
 }
 
 function resolverWanted(server: string, i: number): Wanted {
-  return { kind: 'names', server, proto: 'udp', port: PORTS.names, answered: true, source: null, vrf: null, path: `system.nameServers[${i}]`, off: null }
+  return {
+    kind: 'names',
+    server,
+    proto: 'udp',
+    port: PORTS.names,
+    answered: true,
+    source: null,
+    vrf: null,
+    path: `system.nameServers[${i}]`,
+    off: null,
+  }
 }
 
 class Chain {
@@ -105,10 +163,22 @@ class Chain {
     for (const address of this.#addressesOf(wanted)) this.#ways(wanted, address)
     if (wanted.kind === 'time') this.#seen(wanted)
     const standings = this.#links.map(({ standing }) => standing)
-    return { device: this.owner.name, kind: wanted.kind, server: wanted.server, outcome: standings.includes('broken') ? 'broken' : standings.includes('unknown') ? 'unknown' : 'right', links: this.#links }
+    return {
+      device: this.owner.name,
+      kind: wanted.kind,
+      server: wanted.server,
+      outcome: standings.includes('broken') ? 'broken' : standings.includes('unknown') ? 'unknown' : 'right',
+      links: this.#links,
+    }
   }
 
-  #say(link: FunctionLink['link'], standing: LinkStanding, words: string, exhibits: readonly Exhibit[] = [], trace: FunctionLink['trace'] = null): void {
+  #say(
+    link: FunctionLink['link'],
+    standing: LinkStanding,
+    words: string,
+    exhibits: readonly Exhibit[] = [],
+    trace: FunctionLink['trace'] = null,
+  ): void {
     this.#links.push({ link, standing, words, exhibits, trace })
   }
 
@@ -126,7 +196,13 @@ class Chain {
     if (kind !== 'names') return
     if (resolvers === null) this.#say('resolver', 'unknown', 'nobody has said which resolvers are approved')
     else if (resolvers.includes(server)) this.#say('resolver', 'right', `${server} is approved`, this.#lines(path))
-    else this.#say('resolver', 'broken', `${server} is none of the approved resolvers (${resolvers.join(', ') || 'there are none'})`, this.#lines(path))
+    else
+      this.#say(
+        'resolver',
+        'broken',
+        `${server} is none of the approved resolvers (${resolvers.join(', ') || 'there are none'})`,
+        this.#lines(path),
+      )
   }
 
   /** Addresses of a server; of a name as the device's own lines tell them, else its resolvers must be there for it. */
@@ -140,7 +216,12 @@ class Chain {
     const at = hosts.findIndex(({ name }) => name.toLowerCase() === server.toLowerCase())
     const told = hosts[at]
     if (told) {
-      this.#say('name', 'right', `its own lines say that ${server} is ${told.addresses.join(', ')}`, this.#lines(`system.hosts[${at}]`))
+      this.#say(
+        'name',
+        'right',
+        `its own lines say that ${server} is ${told.addresses.join(', ')}`,
+        this.#lines(`system.hosts[${at}]`),
+      )
       return told.addresses.filter((address) => familyOf(address) !== null)
     }
     if (looksUpNames === false) {
@@ -156,8 +237,24 @@ class Chain {
       this.#approved(wanted)
       if (familyOf(resolver) !== null) this.#ways(wanted, resolver)
     }
-    const known = [...new Set(this.#network.devices.filter(({ name, device: { modelled } }) => [name, modelled?.model.system.hostname].some((one) => one?.toLowerCase() === server.split('.')[0]?.toLowerCase())).flatMap(({ device: { managementAddress } }) => managementAddress ?? []))]
-    this.#say('name', known.length > 0 ? 'right' : 'unknown', known.length > 0 ? `${server} is a device of the estate, managed at ${known.join(', ')}` : `which address a resolver gives for ${server} is not in the snapshot`)
+    const known = [
+      ...new Set(
+        this.#network.devices
+          .filter(({ name, device: { modelled } }) =>
+            [name, modelled?.model.system.hostname].some(
+              (one) => one?.toLowerCase() === server.split('.')[0]?.toLowerCase(),
+            ),
+          )
+          .flatMap(({ device: { managementAddress } }) => managementAddress ?? []),
+      ),
+    ]
+    this.#say(
+      'name',
+      known.length > 0 ? 'right' : 'unknown',
+      known.length > 0
+        ? `${server} is a device of the estate, managed at ${known.join(', ')}`
+        : `which address a resolver gives for ${server} is not in the snapshot`,
+    )
     return known
   }
 
@@ -165,15 +262,40 @@ class Chain {
     const family = familyOf(address)
     const source = family === null ? null : this.#sourceFor(wanted, address, family)
     if (source === null) {
-      this.#say('way there', 'broken', wanted.source === null ? `${this.owner.name} has no route to ${address}` : `${wanted.source} of ${this.owner.name} has no ${family === 'ipv6' ? 'IPv6' : 'IPv4'} address to ask from`)
+      this.#say(
+        'way there',
+        'broken',
+        wanted.source === null
+          ? `${this.owner.name} has no route to ${address}`
+          : `${wanted.source} of ${this.owner.name} has no ${family === 'ipv6' ? 'IPv6' : 'IPv4'} address to ask from`,
+      )
       return
     }
-    const packet = packetAsked({ at: this.owner.name, src: source, dst: address, proto: wanted.proto, sport: wanted.kind === 'time' ? PORTS.time : undefined, dport: wanted.port })
+    const packet = packetAsked({
+      at: this.owner.name,
+      src: source,
+      dst: address,
+      proto: wanted.proto,
+      sport: wanted.kind === 'time' ? PORTS.time : undefined,
+      dport: wanted.port,
+    })
     const trace = traceOf(this.walker, this.device, -1, packet)
     const sent = { at: this.owner.name, port: null, packet, trace }
     const standing = standingOf(trace)
     const worst = worstOf(trace.paths)
-    this.#say('way there', standing, worst ? wordsOf(worst, `${wanted.proto} ${wanted.port} to ${address}`, trace.paths.some(({ fate }) => fate !== worst.fate)) : `nothing is known of ${wanted.proto} ${wanted.port} to ${address}`, linesOf(trace, standing), sent)
+    this.#say(
+      'way there',
+      standing,
+      worst
+        ? wordsOf(
+            worst,
+            `${wanted.proto} ${wanted.port} to ${address}`,
+            trace.paths.some(({ fate }) => fate !== worst.fate),
+          )
+        : `nothing is known of ${wanted.proto} ${wanted.port} to ${address}`,
+      linesOf(trace, standing),
+      sent,
+    )
     if (standing === 'right' && wanted.answered) this.#wayBack(packet)
   }
 
@@ -181,27 +303,50 @@ class Chain {
   #wayBack(packet: Packet): void {
     const { addressed } = this.#network
     const set = addressed.packet(packet)
-    const { parts } = answersBack(this.walker, { device: this.device, port: -1, set: this.#network.headers.packet(packet), addressed: set }, ['arrives'], ['arrives'])
+    const { parts } = answersBack(
+      this.walker,
+      { device: this.device, port: -1, set: this.#network.headers.packet(packet), addressed: set },
+      ['arrives'],
+      ['arrives'],
+    )
     const isHome = ({ fate, device }: AnswerPart): boolean => fate === 'arrives' && device === this.owner.name
-    const part = parts.find((one) => !isHome(one) && one.fate !== 'undecided') ?? parts.find((one) => !isHome(one)) ?? parts[0]
+    const part =
+      parts.find((one) => !isHome(one) && one.fate !== 'undecided') ?? parts.find((one) => !isHome(one)) ?? parts[0]
     const answer = part && exampleOf(addressed, part.set)
     if (!part || !answer) return
     const { device, port } = part.start.origin
     const trace = traceOf(this.walker, device, port, answer, part.start.remembered)
     const standing = isHome(part) ? 'right' : part.fate === 'undecided' ? 'unknown' : 'broken'
     const begins = this.#network.devices[device]
-    this.#say('way back', standing, standing === 'right' ? `the answer comes back to ${this.owner.name}` : wordsOf(part, 'the answer', parts.some(({ fate }) => fate !== part.fate)), linesOf(trace, standing), { at: begins?.name ?? '', port: begins?.ports[port]?.name ?? null, packet: answer, trace })
+    this.#say(
+      'way back',
+      standing,
+      standing === 'right'
+        ? `the answer comes back to ${this.owner.name}`
+        : wordsOf(
+            part,
+            'the answer',
+            parts.some(({ fate }) => fate !== part.fate),
+          ),
+      linesOf(trace, standing),
+      { at: begins?.name ?? '', port: begins?.ports[port]?.name ?? null, packet: answer, trace },
+    )
   }
 
   /** The address that the device asks from: of the interface that its lines name, else of the port by which it goes. */
   #sourceFor({ source, vrf }: Wanted, address: string, family: 'ipv4' | 'ipv6'): string | null {
-    const of = (name: string): string | undefined => portNamed(this.owner.ports, name)?.addresses.find((one) => one.family === family)?.text
+    const of = (name: string): string | undefined =>
+      portNamed(this.owner.ports, name)?.addresses.find((one) => one.family === family)?.text
     if (source !== null) return familyOf(source) === family ? source : (of(source) ?? null)
     const words = addressWords(address, family)
     const table = this.#network.tableOf(this.device, vrf, family)
     if (!words || !table) return null
     const hop = this.#network.routeFor(table, words)?.hops.find(({ kind }) => kind === 'out')
-    return hop?.kind === 'out' ? (of(hop.port) ?? this.owner.ports.flatMap(({ addresses }) => addresses).find((one) => one.family === family)?.text ?? null) : null
+    return hop?.kind === 'out'
+      ? (of(hop.port) ??
+          this.owner.ports.flatMap(({ addresses }) => addresses).find((one) => one.family === family)?.text ??
+          null)
+      : null
   }
 
   /** What the captured state says of it. */
@@ -211,7 +356,13 @@ class Chain {
     const association = ntp.associations[at]
     if (!association || association.reach === null) return
     const lines = exhibitsOf(this.owner, 'state', `ntp.associations[${at}]`)
-    if (association.reach === 0) this.#say('seen', 'broken', `when its state was captured, none of the last eight questions had been answered`, lines)
+    if (association.reach === 0)
+      this.#say(
+        'seen',
+        'broken',
+        `when its state was captured, none of the last eight questions had been answered`,
+        lines,
+      )
     else this.#say('seen', 'right', 'when its state was captured, it had been answered', lines)
   }
 }
@@ -228,7 +379,11 @@ function standingOf({ paths }: Trace): LinkStanding {
 }
 
 /** @param parted whether it is so on one of several paths alone */
-function wordsOf({ fate, device, reason }: Pick<TracePath, 'fate' | 'device' | 'reason'>, what: string, parted: boolean): string {
+function wordsOf(
+  { fate, device, reason }: Pick<TracePath, 'fate' | 'device' | 'reason'>,
+  what: string,
+  parted: boolean,
+): string {
   return `${what} ${fate === 'undecided' ? 'is undecided' : fate === 'loops' ? 'loops' : fate === 'stopped' ? 'is stopped' : fate} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
 }
 

@@ -12,15 +12,33 @@ export { BesideFileError, readLinksFile, withOutside, type LinksFile } from './l
 export { layersOf, type Layer } from './protection.ts'
 export { AskError, packetAsked, pointAt, traceQuestionSchema, type TraceQuestion } from './ask.ts'
 export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './expect.ts'
-export { expectationSchema, expectationsFileSchema, mustWords, readExpectations, type Expectation, type Must } from './expectations.ts'
+export {
+  expectationSchema,
+  expectationsFileSchema,
+  mustWords,
+  readExpectations,
+  type Expectation,
+  type Must,
+} from './expectations.ts'
 export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './of-snapshot.ts'
 export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf, type Place as NetworkPlace } from './places.ts'
 export { classed, partsOf, plainly, reach, shown, type Reach, type ReachPart, type ShownSet } from './reach.ts'
 export { whatIsReached, whoReaches, type Step, type SurveyRow } from './survey.ts'
 export { answersBack, isStateful, type AnswerPart, type AnswerStart, type Answers } from './answers.ts'
-export { NETWORK_FINDING_WORDS, networkFindings, type NetworkFinding, type NetworkFindingKind } from './network-findings.ts'
+export {
+  NETWORK_FINDING_WORDS,
+  networkFindings,
+  type NetworkFinding,
+  type NetworkFindingKind,
+} from './network-findings.ts'
 export { fateChanges, type FateChange, type FateChanges } from './fate-changes.ts'
-export { functionsOf, type DeviceFunction, type FunctionFacts, type FunctionKind, type FunctionLink } from './functions.ts'
+export {
+  functionsOf,
+  type DeviceFunction,
+  type FunctionFacts,
+  type FunctionKind,
+  type FunctionLink,
+} from './functions.ts'
 export { pictureOf, pictureOfPaths, type Picture, type PictureLink } from './picture.ts'
 export { Prefixes } from './prefixes.ts'
 export { tablesOf, type Hop, type Route, type RoutingTable } from './tables.ts'

@@ -8,16 +8,28 @@ export class BesideFileError extends Error {}
 const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
 export const linksFileSchema = z.strictObject({
-  /** The ports by which packets leave to, and come from, the world outside; none: those whose gateway no device of the snapshot has. */
+  /**
+   * The ports by which packets leave to, and come from, the world outside; none: those whose gateway no device of the
+   * snapshot has.
+   */
   outside: z.array(endSchema).default([]),
-  links: z.array(
-    z.strictObject({
-      /** The two ends. */
-      between: z.tuple([endSchema, endSchema]),
-      /** What protects it below the layers that devices tell of, and who says so. */
-      protection: z.strictObject({ by: z.string().min(1), algorithms: z.array(z.string()).default([]), attestedBy: z.string().min(1), on: z.iso.date() }).optional(),
-    }),
-  ).default([]),
+  links: z
+    .array(
+      z.strictObject({
+        /** The two ends. */
+        between: z.tuple([endSchema, endSchema]),
+        /** What protects it below the layers that devices tell of, and who says so. */
+        protection: z
+          .strictObject({
+            by: z.string().min(1),
+            algorithms: z.array(z.string()).default([]),
+            attestedBy: z.string().min(1),
+            on: z.iso.date(),
+          })
+          .optional(),
+      }),
+    )
+    .default([]),
 })
 export type LinksFile = z.infer<typeof linksFileSchema>
 export const NO_LINKS: LinksFile = { outside: [], links: [] }
@@ -27,7 +39,10 @@ export function readLinksFile(file: { readonly path: string; readonly text: stri
   return readBeside(file, linksFileSchema)
 }
 
-/** The text of `links.yaml` with other ports that lead outside, `DEVICE:PORT` each; all else stays as people wrote it. None: they are told by themselves. */
+/**
+ * The text of `links.yaml` with other ports that lead outside, `DEVICE:PORT` each; all else stays as people wrote it.
+ * None: they are told by themselves.
+ */
 export function withOutside(text: string, ports: readonly string[]): string {
   const document = parseDocument(text.trim() === '' ? '{}' : text, { uniqueKeys: true })
   if (document.contents !== null && 'flow' in document.contents) document.contents.flow = false
@@ -38,7 +53,10 @@ export function withOutside(text: string, ports: readonly string[]): string {
 }
 
 /** Reads a YAML file by its schema. @throws BesideFileError with the path, the place in it and what was expected */
-export function readBeside<S extends z.ZodType>({ path, text }: { readonly path: string; readonly text: string }, schema: S): z.infer<S> {
+export function readBeside<S extends z.ZodType>(
+  { path, text }: { readonly path: string; readonly text: string },
+  schema: S,
+): z.infer<S> {
   let data: unknown
   try {
     data = readYaml(text)

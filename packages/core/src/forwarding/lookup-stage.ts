@@ -18,13 +18,25 @@ export class LookupStage {
     const own = diagrams.and(branch.set, this.run.compiled.local(branch.vrf))
     const others = diagrams.minus(branch.set, own)
     // A subnet of such addresses that is attached is one all the same; what is stated goes before what is meant.
-    const special = branch.inPort < 0 ? NOTHING : diagrams.minus(diagrams.and(others, this.run.compiled.special), this.run.compiled.routedClosely(branch.vrf))
+    const special =
+      branch.inPort < 0
+        ? NOTHING
+        : diagrams.minus(diagrams.and(others, this.run.compiled.special), this.run.compiled.routedClosely(branch.vrf))
     if (special !== NOTHING) {
       this.run.decided('lookup', 'no router hands on packets to this address', [], true)
-      this.run.end('stopped', { code: 'special-address', words: 'no router hands on packets to this address' }, { ...branch, set: special })
+      this.run.end(
+        'stopped',
+        { code: 'special-address', words: 'no router hands on packets to this address' },
+        { ...branch, set: special },
+      )
     }
     const many = diagrams.minus(diagrams.and(others, this.run.compiled.many), special)
-    if (many !== NOTHING) this.run.end('undecided', { code: 'many-hosts', words: 'packets to many hosts at once are not followed' }, { ...branch, set: many })
+    if (many !== NOTHING)
+      this.run.end(
+        'undecided',
+        { code: 'many-hosts', words: 'packets to many hosts at once are not followed' },
+        { ...branch, set: many },
+      )
     const found: Branch[] = own === NOTHING ? [] : [{ ...branch, set: own, local: true }]
     if (own !== NOTHING) this.run.decided('lookup', 'an address of the device itself', [])
     let left = diagrams.minus(diagrams.minus(others, many), special)
@@ -37,22 +49,40 @@ export class LookupStage {
     if (this.run.compiled.device.dialect !== 'linux') return [...found, ...this.#byPolicy({ ...branch, set: left })]
     for (const rule of this.run.compiled.rules) {
       if (left === NOTHING) break
-      if (rule.inInterface !== null && rule.inInterface !== (branch.inPort < 0 ? 'lo' : this.run.compiled.device.ports[branch.inPort]?.name)) continue
+      if (
+        rule.inInterface !== null &&
+        rule.inInterface !== (branch.inPort < 0 ? 'lo' : this.run.compiled.device.ports[branch.inPort]?.name)
+      )
+        continue
       const asked = diagrams.and(left, rule.set)
       if (asked === NOTHING) continue
       if (rule.vague.length > 0) {
-        this.run.end('undecided', { code: 'not-weighed', words: `a rule for tables asks for ${rule.vague.join(', ')}` }, { ...branch, set: asked })
+        this.run.end(
+          'undecided',
+          { code: 'not-weighed', words: `a rule for tables asks for ${rule.vague.join(', ')}` },
+          { ...branch, set: asked },
+        )
         left = diagrams.minus(left, asked)
         continue
       }
       if (rule.action === 'discard') {
-        this.run.decided('lookup', 'a rule for tables discards it', exhibitsOf(this.run.compiled.device, 'state', rule.path), true)
-        this.run.end('stopped', { code: 'discard-route', words: 'a rule for tables discards it' }, { ...branch, set: asked })
+        this.run.decided(
+          'lookup',
+          'a rule for tables discards it',
+          exhibitsOf(this.run.compiled.device, 'state', rule.path),
+          true,
+        )
+        this.run.end(
+          'stopped',
+          { code: 'discard-route', words: 'a rule for tables discards it' },
+          { ...branch, set: asked },
+        )
         left = diagrams.minus(left, asked)
         continue
       }
       const { branches, thrown } = this.#inTable(rule.table, asked, branch, true)
-      if (branches.length > 0 && rule.path !== '' && rule.table !== null) this.run.decided('choice of table', rule.table, exhibitsOf(this.run.compiled.device, 'state', rule.path))
+      if (branches.length > 0 && rule.path !== '' && rule.table !== null)
+        this.run.decided('choice of table', rule.table, exhibitsOf(this.run.compiled.device, 'state', rule.path))
       found.push(...branches)
       left = diagrams.or(diagrams.minus(left, asked), thrown)
     }
@@ -63,14 +93,20 @@ export class LookupStage {
   /** Where the port by which packets came in has a route map, that is asked before the table. */
   #byPolicy(branch: Branch): Branch[] {
     const { diagrams } = this.run.headers
-    const routes = branch.inPort < 0 ? undefined : this.run.compiled.model?.interfaces[this.run.compiled.device.ports[branch.inPort]?.at ?? -1]?.policyRoutes
-    if (!routes || (routes.ipv4 === null && routes.ipv6 === null)) return this.#inTable(branch.vrf, branch.set, branch).branches
+    const routes =
+      branch.inPort < 0
+        ? undefined
+        : this.run.compiled.model?.interfaces[this.run.compiled.device.ports[branch.inPort]?.at ?? -1]?.policyRoutes
+    if (!routes || (routes.ipv4 === null && routes.ipv6 === null))
+      return this.#inTable(branch.vrf, branch.set, branch).branches
     return FAMILIES.flatMap((family) => {
       const set = diagrams.and(branch.set, this.run.headers.family(family))
       const name = routes[family]
       if (set === NOTHING) return []
       if (name === null) return this.#inTable(branch.vrf, set, branch).branches
-      return policyParts(this.run.compiled, name, set, family, this.run.circumstance(branch)).flatMap((part) => this.#alongPolicy(part, { ...branch, set: part.set }))
+      return policyParts(this.run.compiled, name, set, family, this.run.circumstance(branch)).flatMap((part) =>
+        this.#alongPolicy(part, { ...branch, set: part.set }),
+      )
     })
   }
 
@@ -79,7 +115,10 @@ export class LookupStage {
       const { diagrams } = this.run.headers
       const routed = diagrams.and(branch.set, this.run.compiled.routedClosely(branch.vrf))
       const left = diagrams.minus(branch.set, routed)
-      const others = left === NOTHING ? [] : this.#alongPolicy({ set: left, hop, onlyWithoutRoute: false, words, exhibits }, { ...branch, set: left })
+      const others =
+        left === NOTHING
+          ? []
+          : this.#alongPolicy({ set: left, hop, onlyWithoutRoute: false, words, exhibits }, { ...branch, set: left })
       return routed === NOTHING ? others : [...this.#inTable(branch.vrf, routed, branch).branches, ...others]
     }
     if (hop.kind !== 'table of old') this.run.decided('policy routing', words, exhibits, hop.kind === 'discard')
@@ -106,7 +145,12 @@ export class LookupStage {
   }
 
   /** @param goesOn whether another table is asked for what this one has no route for */
-  #inTable(name: string | null, set: number, branch: Branch, goesOn = false): { readonly branches: Branch[]; readonly thrown: number } {
+  #inTable(
+    name: string | null,
+    set: number,
+    branch: Branch,
+    goesOn = false,
+  ): { readonly branches: Branch[]; readonly thrown: number } {
     const { diagrams } = this.run.headers
     const branches: Branch[] = []
     let thrown = NOTHING
@@ -129,7 +173,12 @@ export class LookupStage {
         else if (action.doubt !== null) this.run.end('undecided', { code: 'missing', words: action.doubt }, part)
         else if (action.hops.some(({ kind }) => kind === 'throw')) thrown = diagrams.or(thrown, packets)
         else {
-          if (this.run.outcome.decided) this.#routesDecided(table.numbered, part, action.hops.some(({ kind }) => kind === 'discard'))
+          if (this.run.outcome.decided)
+            this.#routesDecided(
+              table.numbered,
+              part,
+              action.hops.some(({ kind }) => kind === 'discard'),
+            )
           for (const hop of action.hops) branches.push(...this.#alongHop(hop, part))
         }
       }
@@ -141,10 +190,17 @@ export class LookupStage {
   #routesDecided(table: Parameters<CompiledDevice['network']['routeFor']>[0], { set }: Branch, stops: boolean): void {
     const { network, device } = this.run.compiled
     const from = table.table.from === 'captured' ? 'in the captured table' : 'computed from its lines'
-    for (const route of new Set(network.destinationsIn(set, stops ? MOST_ROUTES : 1).map((words) => network.routeFor(table, words)))) {
+    for (const route of new Set(
+      network.destinationsIn(set, stops ? MOST_ROUTES : 1).map((words) => network.routeFor(table, words)),
+    )) {
       if (!route) continue
       const prefix = network.prefixes.textOf(network.prefixes.find(route.words, route.length) ?? 0)
-      this.run.decided('lookup', `${prefix} (${route.protocol}), ${from}${route.assumed === null ? '' : `; ${route.assumed}`}`, exhibitsOf(device, route.of, route.path), stops)
+      this.run.decided(
+        'lookup',
+        `${prefix} (${route.protocol}), ${from}${route.assumed === null ? '' : `; ${route.assumed}`}`,
+        exhibitsOf(device, route.of, route.path),
+        stops,
+      )
     }
   }
 
@@ -153,7 +209,11 @@ export class LookupStage {
       case 'out': {
         const outPort = this.run.compiled.portNumber(hop.port)
         if (outPort >= 0) return [{ ...branch, outPort, gateway: hop.gateway }]
-        this.run.end('undecided', { code: 'missing', words: `the route leads out of ${hop.port}, of which nothing is known` }, branch)
+        this.run.end(
+          'undecided',
+          { code: 'missing', words: `the route leads out of ${hop.port}, of which nothing is known` },
+          branch,
+        )
         return []
       }
       case 'discard':

@@ -29,17 +29,27 @@ export class Maps {
   #entriesOf(port: number): MapEntry[] | null {
     const { model, device, lists } = this.compiled
     const peers = model && peersAt(model, device.ports[port]?.at ?? -1)
-    return peers && peers.map(({ name, address, selector, number }): MapEntry => {
-      const outward = selector === null ? null : lists.list(selector, 'ipv4')
-      return { number, name, peer: address, outward, inward: outward && mirrored(outward) }
-    }).sort((a, b) => sequenceOf(a) - sequenceOf(b))
+    return (
+      peers &&
+      peers
+        .map(({ name, address, selector, number }): MapEntry => {
+          const outward = selector === null ? null : lists.list(selector, 'ipv4')
+          return { number, name, peer: address, outward, inward: outward && mirrored(outward) }
+        })
+        .sort((a, b) => sequenceOf(a) - sequenceOf(b))
+    )
   }
 }
 
 /** The peers of the map on an interface, with their places in the model; null where it has no map. */
-export function peersAt({ interfaces, ipsecPeers }: DeviceModel, at: number): (DeviceModel['ipsecPeers'][number] & { readonly number: number })[] | null {
+export function peersAt(
+  { interfaces, ipsecPeers }: DeviceModel,
+  at: number,
+): (DeviceModel['ipsecPeers'][number] & { readonly number: number })[] | null {
   const map = /^map (.+)$/.exec(interfaces[at]?.encryption ?? '')?.[1]
-  return map === undefined ? null : ipsecPeers.flatMap((peer, number) => (peer.name.startsWith(`${map} `) ? [{ ...peer, number }] : []))
+  return map === undefined
+    ? null
+    : ipsecPeers.flatMap((peer, number) => (peer.name.startsWith(`${map} `) ? [{ ...peer, number }] : []))
 }
 
 function sequenceOf({ name }: MapEntry): number {
@@ -48,9 +58,21 @@ function sequenceOf({ name }: MapEntry): number {
 
 /** A list with both ends exchanged: what it chooses going out has to come in like this. */
 function mirrored(list: ModelList): ModelList {
-  const EXCHANGED: Readonly<Record<string, string>> = { sources: 'destinations', destinations: 'sources', sourcePorts: 'destinationPorts', destinationPorts: 'sourcePorts' }
+  const EXCHANGED: Readonly<Record<string, string>> = {
+    sources: 'destinations',
+    destinations: 'sources',
+    sourcePorts: 'destinationPorts',
+    destinationPorts: 'sourcePorts',
+  }
   return {
     ...list,
-    entries: list.entries.map((entry) => ({ ...entry, sources: entry.destinations, destinations: entry.sources, sourcePorts: entry.destinationPorts, destinationPorts: entry.sourcePorts, negated: entry.negated.map((field) => EXCHANGED[field] ?? field) })),
+    entries: list.entries.map((entry) => ({
+      ...entry,
+      sources: entry.destinations,
+      destinations: entry.sources,
+      sourcePorts: entry.destinationPorts,
+      destinationPorts: entry.sourcePorts,
+      negated: entry.negated.map((field) => EXCHANGED[field] ?? field),
+    })),
   }
 }

@@ -32,10 +32,22 @@ export interface NumberedTable {
 export const MANY_HOSTS = ['224.0.0.0/4', '255.255.255.255/32', 'ff00::/8'] as const
 
 /** Destinations that are for this host, this link or nobody: no router hands on what goes to them. */
-export const NOT_FORWARDED = ['127.0.0.0/8', '0.0.0.0/8', '169.254.0.0/16', '224.0.0.0/24', '255.255.255.255/32', '::1/128', '::/128', 'fe80::/10', 'ff01::/16', 'ff02::/16'] as const
+export const NOT_FORWARDED = [
+  '127.0.0.0/8',
+  '0.0.0.0/8',
+  '169.254.0.0/16',
+  '224.0.0.0/24',
+  '255.255.255.255/32',
+  '::1/128',
+  '::/128',
+  'fe80::/10',
+  'ff01::/16',
+  'ff02::/16',
+] as const
 
 /**
- * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each other.
+ * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each
+ * other.
  * Everything that is asked of the network is asked of this.
  */
 export class Network {
@@ -53,14 +65,22 @@ export class Network {
     readonly stated: LinksFile,
     before: Network | null,
   ) {
-    this.topology = new Topology(devices, digests, stated.links.map(({ between }) => between))
+    this.topology = new Topology(
+      devices,
+      digests,
+      stated.links.map(({ between }) => between),
+    )
     this.prefixes = before?.prefixes ?? new Prefixes()
     const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
-    this.tables = devices.map((device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)))
+    this.tables = devices.map(
+      (device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)),
+    )
     const fresh = devices.filter((device) => !kept.has(device))
     const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
     for (const text of [...MANY_HOSTS, ...NOT_FORWARDED]) conditions.push(this.prefixes.addText(text) ?? 0)
-    const columns = devices.flatMap((device, i) => (kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns)))
+    const columns = devices.flatMap((device, i) =>
+      kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns),
+    )
     if (before) this.classes = before.classes.grown(conditions, columns)
     else {
       this.classes = new DestinationClasses(this.prefixes, conditions)
@@ -74,7 +94,11 @@ export class Network {
    * @param digests what links are found by, of the same devices
    * @param stated links that people state
    */
-  static of(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = NO_LINKS): Network {
+  static of(
+    devices: readonly ForwardingDevice[],
+    digests: readonly Digested[] = [],
+    stated: LinksFile = NO_LINKS,
+  ): Network {
     return new Network(devices, digests, stated, null)
   }
 
@@ -82,7 +106,11 @@ export class Network {
    * The network after some of its devices changed: what is of the others is kept. This one is not to be asked any more.
    * @param devices all of them; those that are the same objects as before have not changed
    */
-  changed(devices: readonly ForwardingDevice[], digests: readonly Digested[] = [], stated: LinksFile = NO_LINKS): Network {
+  changed(
+    devices: readonly ForwardingDevice[],
+    digests: readonly Digested[] = [],
+    stated: LinksFile = NO_LINKS,
+  ): Network {
     return new Network(devices, digests, stated, this)
   }
 
@@ -96,7 +124,15 @@ export class Network {
   /** What people attest of the link at a port. */
   attestationOf(device: string, port: string): LinksFile['links'][number]['protection'] | null {
     const end = `${device}:${port}`
-    return this.stated.links.find(({ between, protection }) => protection !== undefined && between.some((one) => one === end || (one.startsWith(`${device}:`) && sameName(one.slice(device.length + 1), port))))?.protection ?? null
+    return (
+      this.stated.links.find(
+        ({ between, protection }) =>
+          protection !== undefined &&
+          between.some(
+            (one) => one === end || (one.startsWith(`${device}:`) && sameName(one.slice(device.length + 1), port)),
+          ),
+      )?.protection ?? null
+    )
   }
 
   /** Whether people say that a port leads outside; null where they say of no port that it does. */
@@ -104,7 +140,9 @@ export class Network {
     const owner = this.devices[device]
     if (this.stated.outside.length === 0 || !owner) return null
     const name = owner.ports[port]?.name ?? ''
-    return this.stated.outside.some((end) => end.startsWith(`${owner.name}:`) && sameName(end.slice(owner.name.length + 1), name))
+    return this.stated.outside.some(
+      (end) => end.startsWith(`${owner.name}:`) && sameName(end.slice(owner.name.length + 1), name),
+    )
   }
 
   /** A device that a neighbour table names at a port and that is not among these; null where it names none. */
@@ -112,7 +150,13 @@ export class Network {
     const owner = this.devices[device]
     const name = owner?.ports[port]?.name ?? ''
     const physical = name.split('.')[0] ?? name
-    const link = this.topology.links.find(({ a, b }) => !b.inEstate && a.device === owner?.name && a.port !== null && (sameName(a.port, name) || sameName(a.port, physical)))
+    const link = this.topology.links.find(
+      ({ a, b }) =>
+        !b.inEstate &&
+        a.device === owner?.name &&
+        a.port !== null &&
+        (sameName(a.port, name) || sameName(a.port, physical)),
+    )
     return link?.b.device ?? null
   }
 
@@ -130,7 +174,11 @@ export class Network {
 
   /** Addresses that headers of a set go to, one of each class; of so many classes at most. */
   destinationsIn(set: number, most: number): (readonly number[])[] {
-    return [...this.headers.parts(set).values()].flat().slice(0, most).flatMap((one) => [this.classes.addressOf(one) ?? []]).filter((words) => words.length > 0)
+    return [...this.headers.parts(set).values()]
+      .flat()
+      .slice(0, most)
+      .flatMap((one) => [this.classes.addressOf(one) ?? []])
+      .filter((words) => words.length > 0)
   }
 
   /** The route of a table for an address: the longest match (RFC 4632 §5.1). */
@@ -171,11 +219,18 @@ function numbered(table: RoutingTable, prefixes: Prefixes): NumberedTable {
 }
 
 function keyOfHop(hop: Hop): string {
-  return hop.kind === 'out' ? `${hop.port} ${hop.gateway ?? ''}` : hop.kind === 'unknown' ? `unknown ${hop.why}` : hop.kind
+  return hop.kind === 'out'
+    ? `${hop.port} ${hop.gateway ?? ''}`
+    : hop.kind === 'unknown'
+      ? `unknown ${hop.why}`
+      : hop.kind
 }
 
 /** Every prefix of destinations that something of a device beside its tables looks at. */
-function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevice, prefixes: Prefixes): Generator<number> {
+function* conditionsOf(
+  { ports, device: { modelled, reading } }: ForwardingDevice,
+  prefixes: Prefixes,
+): Generator<number> {
   for (const { addresses, shared } of ports) {
     for (const { words, length } of addresses) {
       yield prefixes.add(words, words.length * 32)
@@ -187,10 +242,16 @@ function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevic
   const model = modelled?.model
   for (const { members } of model?.addressGroups ?? []) for (const text of members) yield* numberOf(text, prefixes)
   // Of whom the captured table says that nobody answered.
-  for (const { address, state } of reading.state.addresses) if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
-  const matches = [...(model?.accessLists ?? []).flatMap(({ entries }) => entries), ...(model?.nat ?? []).flatMap(({ match }) => match ?? [])]
+  for (const { address, state } of reading.state.addresses)
+    if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
+  const matches = [
+    ...(model?.accessLists ?? []).flatMap(({ entries }) => entries),
+    ...(model?.nat ?? []).flatMap(({ match }) => match ?? []),
+  ]
   const selectors = new Set((model?.ipsecPeers ?? []).flatMap(({ selector }) => selector ?? []))
-  const mirrored = (model?.accessLists ?? []).flatMap(({ name, entries }) => (selectors.has(name) ? entries.map(({ sources }) => ({ destinations: sources })) : []))
+  const mirrored = (model?.accessLists ?? []).flatMap(({ name, entries }) =>
+    selectors.has(name) ? entries.map(({ sources }) => ({ destinations: sources })) : [],
+  )
   for (const { destinations } of [...matches, ...mirrored]) {
     for (const text of destinations) {
       const match = addressesIn(text)
@@ -203,8 +264,11 @@ function* conditionsOf({ ports, device: { modelled, reading } }: ForwardingDevic
       }
     }
   }
-  for (const { source, destination } of reading.state.policyRules) for (const text of [source, destination]) yield* numberOf(text, prefixes)
-  for (const { address, match, destinations } of model?.nat ?? []) for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? []), ...destinations]) yield* numberOf(text, prefixes)
+  for (const { source, destination } of reading.state.policyRules)
+    for (const text of [source, destination]) yield* numberOf(text, prefixes)
+  for (const { address, match, destinations } of model?.nat ?? [])
+    for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? []), ...destinations])
+      yield* numberOf(text, prefixes)
 }
 
 function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {

@@ -24,7 +24,10 @@ export interface PassageOutcome {
   /** @param by the entry of a map that protects it on its way; -1: none */
   send(outPort: number, device: number, port: number, set: number, context: Context | null, by: number): void
   change(change: Pick<Context, 'parent' | 'rule' | 'rewrite' | 'undone'>, before: number): Context
-  /** Told of every decision in turn, with the lines that it rests on, and whether it stops packets; absent where nobody asks. */
+  /**
+   * Told of every decision in turn, with the lines that it rests on, and whether it stops packets; absent where nobody
+   * asks.
+   */
   decided?(stage: string, result: string, exhibits: readonly Exhibit[], stops: boolean): void
   /** Told where one of several ways out begins: what is decided from here on is of that way alone. */
   parted?(): void
@@ -62,7 +65,11 @@ export class PassageRun {
 
   circumstance({ inPort, outPort, local }: Branch): Circumstance {
     const { ports } = this.compiled.device
-    return { inInterface: ports[inPort]?.name ?? null, outInterface: local ? null : (ports[outPort]?.name ?? null), connection: this.remembered ? 'established' : 'new' }
+    return {
+      inInterface: ports[inPort]?.name ?? null,
+      outInterface: local ? null : (ports[outPort]?.name ?? null),
+      connection: this.remembered ? 'established' : 'new',
+    }
   }
 
   end(fate: Fate, reason: Reason, { outPort, inPort, set, context }: Branch): void {

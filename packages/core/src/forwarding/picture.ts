@@ -23,15 +23,29 @@ export interface Picture {
   readonly ends: readonly { readonly device: string; readonly fates: readonly Fate[] }[]
 }
 
-export function pictureOf(network: Network, origins: readonly { readonly device: number }[], { endings, crossings }: Walked): Picture {
+export function pictureOf(
+  network: Network,
+  origins: readonly { readonly device: number }[],
+  { endings, crossings }: Walked,
+): Picture {
   const { diagrams } = network.headers
-  const end = ({ device, port }: { device: number; port: number }): PictureLink['from'] => ({ device: network.devices[device]?.name ?? '', port: network.devices[device]?.ports[port]?.name ?? null })
+  const end = ({ device, port }: { device: number; port: number }): PictureLink['from'] => ({
+    device: network.devices[device]?.name ?? '',
+    port: network.devices[device]?.ports[port]?.name ?? null,
+  })
   return {
     begins: [...new Set(origins.map(({ device }) => network.devices[device]?.name ?? ''))],
-    links: crossings.map(({ from, to, by, set }) => ({ from: end(from), to: end(to), fates: FATES.filter((fate) => endings.some((ending) => ending.fate === fate && diagrams.meet(ending.sent, set))), layers: layersOf(network, from.device, from.port, by).map(({ words }) => words) })),
+    links: crossings.map(({ from, to, by, set }) => ({
+      from: end(from),
+      to: end(to),
+      fates: FATES.filter((fate) => endings.some((ending) => ending.fate === fate && diagrams.meet(ending.sent, set))),
+      layers: layersOf(network, from.device, from.port, by).map(({ words }) => words),
+    })),
     ends: network.devices.flatMap(({ name }, device) => {
       const here = endings.filter((ending) => ending.device === device)
-      return here.length === 0 ? [] : [{ device: name, fates: FATES.filter((fate) => here.some((ending) => ending.fate === fate)) }]
+      return here.length === 0
+        ? []
+        : [{ device: name, fates: FATES.filter((fate) => here.some((ending) => ending.fate === fate)) }]
     }),
   }
 }
@@ -49,9 +63,22 @@ export function pictureOfPaths(paths: readonly TracePath[]): Picture {
       const held = links.get(key)
       if (held) held.fates = FATES.filter((one) => one === fate || held.fates.includes(one))
       else {
-        links.set(key, { from: { device: hop.device, port: hop.out }, to: { device: next.device, port: next.in }, fates: [fate], layers: protection.flatMap((words) => (words.startsWith(`${hop.device} to ${next.device}: `) ? [words.slice(`${hop.device} to ${next.device}: `.length)] : [])) })
+        links.set(key, {
+          from: { device: hop.device, port: hop.out },
+          to: { device: next.device, port: next.in },
+          fates: [fate],
+          layers: protection.flatMap((words) =>
+            words.startsWith(`${hop.device} to ${next.device}: `)
+              ? [words.slice(`${hop.device} to ${next.device}: `.length)]
+              : [],
+          ),
+        })
       }
     }
   }
-  return { begins: [...new Set(paths.flatMap(({ hops }) => hops[0]?.device ?? []))], links: [...links.values()], ends: [...ends].map(([device, fates]) => ({ device, fates })) }
+  return {
+    begins: [...new Set(paths.flatMap(({ hops }) => hops[0]?.device ?? []))],
+    links: [...links.values()],
+    ends: [...ends].map(([device, fates]) => ({ device, fates })),
+  }
 }

@@ -50,18 +50,46 @@ export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
     const state = states.find(({ name }) => name === one.name) ?? states.find(({ name }) => sameName(name, one.name))
     const own = one.addresses.flatMap(({ address, prefixLength }) => portAddress(address, prefixLength) ?? [])
     // An address that was drawn from a server stands only in the state.
-    const drawn = own.length > 0 || !state ? [] : state.addresses.flatMap((text) => portAddress(text.split('/')[0] ?? '', Number(text.split('/')[1])) ?? [])
+    const drawn =
+      own.length > 0 || !state
+        ? []
+        : state.addresses.flatMap((text) => portAddress(text.split('/')[0] ?? '', Number(text.split('/')[1])) ?? [])
     const unnumbered = /^unnumbered (.+)$/.exec(one.addressBy ?? '')?.[1]
-    const borrowed = unnumbered === undefined ? [] : (stated.find(({ name }) => sameName(unnumbered, name))?.addresses ?? []).flatMap(({ address, family }) => portAddress(address, family === 'ipv4' ? 32 : 128) ?? [])
+    const borrowed =
+      unnumbered === undefined
+        ? []
+        : (stated.find(({ name }) => sameName(unnumbered, name))?.addresses ?? []).flatMap(
+            ({ address, family }) => portAddress(address, family === 'ipv4' ? 32 : 128) ?? [],
+          )
     return {
-      name: one.name, at, vrf: one.vrf, zone: one.zone, kind: one.kind, mtu: one.mtu ?? state?.mtu ?? null,
-      down: one.enabled === false ? 'it is switched off' : state?.oper === 'down' ? 'it was down when its state was captured' : null,
+      name: one.name,
+      at,
+      vrf: one.vrf,
+      zone: one.zone,
+      kind: one.kind,
+      mtu: one.mtu ?? state?.mtu ?? null,
+      down:
+        one.enabled === false
+          ? 'it is switched off'
+          : state?.oper === 'down'
+            ? 'it was down when its state was captured'
+            : null,
       addresses: [...own, ...drawn, ...borrowed],
       shared: one.redundancy.flatMap(({ address }) => (address === null ? [] : (portAddress(address, 32) ?? []))),
     }
   })
   if (dialect !== 'linux' || stated.length > 0) return fromModel
-  return states.map(({ name, oper, addresses, mtu }) => ({ name, at: -1, vrf: null, zone: null, kind: null, mtu, down: oper === 'down' ? 'it was down when its state was captured' : null, addresses: addresses.flatMap((text) => portAddress(text.split('/')[0] ?? '', Number(text.split('/')[1])) ?? []), shared: [] }))
+  return states.map(({ name, oper, addresses, mtu }) => ({
+    name,
+    at: -1,
+    vrf: null,
+    zone: null,
+    kind: null,
+    mtu,
+    down: oper === 'down' ? 'it was down when its state was captured' : null,
+    addresses: addresses.flatMap((text) => portAddress(text.split('/')[0] ?? '', Number(text.split('/')[1])) ?? []),
+    shared: [],
+  }))
 }
 
 /** The port that a name of an output or a line means. */

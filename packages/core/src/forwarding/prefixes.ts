@@ -1,7 +1,8 @@
 import { addressOf, addressWords, prefixMatch, type AddressMatch, type Family } from '../model/index.ts'
 
 /**
- * Every prefix that some device looks at, once, in the order of their addresses with the wider first: then what a prefix holds
+ * Every prefix that some device looks at, once, in the order of their addresses with the wider first: then what a
+ * prefix holds
  * stands in one run behind it. Each stands for its region: the addresses in it that are in none of those behind it.
  */
 export class Prefixes {
@@ -52,7 +53,11 @@ export class Prefixes {
   }
 
   #grow(): void {
-    const [words, lengths, families] = [new Uint32Array(this.#words.length * 2), new Uint8Array(this.#lengths.length * 2), new Uint8Array(this.#families.length * 2)]
+    const [words, lengths, families] = [
+      new Uint32Array(this.#words.length * 2),
+      new Uint8Array(this.#lengths.length * 2),
+      new Uint8Array(this.#families.length * 2),
+    ]
     words.set(this.#words)
     lengths.set(this.#lengths)
     families.set(this.#families)
@@ -130,7 +135,10 @@ export class Prefixes {
 
   /** Whether a prefix holds another, or is it. */
   holds(outer: number, inner: number): boolean {
-    return this.#families[outer] === this.#families[inner] && this.#agree(inner, this.#lengths[outer] ?? 0, this.#words, outer * 4)
+    return (
+      this.#families[outer] === this.#families[inner] &&
+      this.#agree(inner, this.#lengths[outer] ?? 0, this.#words, outer * 4)
+    )
   }
 
   /** Whether a prefix is in one that need not be known. */
@@ -150,7 +158,9 @@ export class Prefixes {
   /** The number of a prefix that was taken in; undefined of another. */
   find(words: readonly number[], length: number): number | undefined {
     const match = prefixMatch(words, length).value
-    return words.length === 1 ? this.#ids4.get((match[0] ?? 0) * 64 + length) : this.#ids6.get(`${match.join('.')}/${length}`)
+    return words.length === 1
+      ? this.#ids4.get((match[0] ?? 0) * 64 + length)
+      : this.#ids6.get(`${match.join('.')}/${length}`)
   }
 
   /** The narrowest prefix that holds all of another one, which need not be known. */

@@ -1,5 +1,15 @@
 import { ANY_ADDRESS, parsePrefix, prefixMatch } from '../model/index.ts'
-import { MANY_CLASSES, ALL, FIELDS, NOTHING, exampleOf, readableOf, sizeOf, type Packet, type Readable } from '../packets/index.ts'
+import {
+  MANY_CLASSES,
+  ALL,
+  FIELDS,
+  NOTHING,
+  exampleOf,
+  readableOf,
+  sizeOf,
+  type Packet,
+  type Readable,
+} from '../packets/index.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import type { Place } from './places.ts'
@@ -27,7 +37,16 @@ export interface Reach {
 const MOST_PIECES = 4096
 
 /** Addresses that no host of the world has (RFC 6890, RFC 5771, RFC 4291 §2.5 and §2.7). */
-const SPECIAL = ['224.0.0.0/3', '127.0.0.0/8', '0.0.0.0/8', '169.254.0.0/16', 'ff00::/8', '::1/128', '::/128', 'fe80::/10']
+const SPECIAL = [
+  '224.0.0.0/3',
+  '127.0.0.0/8',
+  '0.0.0.0/8',
+  '169.254.0.0/16',
+  'ff00::/8',
+  '::1/128',
+  '::/128',
+  'fe80::/10',
+]
 
 /**
  * What becomes of every packet from one place to another.
@@ -41,7 +60,9 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
     const set = diagrams.and(wanted, sources)
     return { device, port, set, classed: classed(network, set) }
   })
-  const begun = origins.filter(({ classed: set }) => set !== NOTHING).map(({ device, port, classed: set }): Origin => ({ device, port, set }))
+  const begun = origins
+    .filter(({ classed: set }) => set !== NOTHING)
+    .map(({ device, port, classed: set }): Origin => ({ device, port, set }))
   const walked = walker.walk(begun)
   const asked = network.addressed.any(origins, ({ set }) => set)
   return { asked, parts: partsOf(network, walked.endings, asked), walked, origins: begun }
@@ -50,7 +71,10 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
 /** Headers to destinations in none of the subnets of the estate. */
 export function outsideOf(network: Network): number {
   const { addressed } = network
-  const inside = addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)), ({ words, length }) => addressed.address('destination', prefixMatch(words, length)))
+  const inside = addressed.any(
+    network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)),
+    ({ words, length }) => addressed.address('destination', prefixMatch(words, length)),
+  )
   const special = addressed.any(SPECIAL, (text) => addressed.address('destination', parsePrefix(text) ?? ANY_ADDRESS))
   return addressed.diagrams.minus(addressed.diagrams.minus(ALL, inside), special)
 }
@@ -61,7 +85,9 @@ export function partsOf(network: Network, endings: readonly Ending[], asked: num
   return endings.flatMap(({ fate, reason, device, port, sent }): ReachPart[] => {
     const set = diagrams.and(network.headers.expand(sent, network.addressed, asked), asked)
     const owner = network.devices[device]
-    return set === NOTHING ? [] : [{ fate, reason, device: owner?.name ?? '', port: owner?.ports[port]?.name ?? null, set }]
+    return set === NOTHING
+      ? []
+      : [{ fate, reason, device: owner?.name ?? '', port: owner?.ports[port]?.name ?? null, set }]
   })
 }
 
@@ -85,7 +111,12 @@ export function classed(network: Network, set: number): number {
     const bit = 2 ** (31 - ((here - level) & 31))
     const cared = care.map((held, i) => (i === word ? (held | bit) >>> 0 : held))
     visit(diagrams.low(node), value, cared, four)
-    visit(diagrams.high(node), value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)), cared, four)
+    visit(
+      diagrams.high(node),
+      value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)),
+      cared,
+      four,
+    )
   }
   const families = diagrams.level(set) === FIELDS.family.level ? [diagrams.low(set), diagrams.high(set)] : [set, set]
   families.forEach((part, family) => visit(part, [0, 0, 0, 0], [0, 0, 0, 0], family === 0))
@@ -104,7 +135,11 @@ export interface ShownSet {
 /** @param said what is known of all headers of the set, so that its classes need not say it again */
 export function shown(network: Network, set: number, said: Said = {}): ShownSet {
   const { addressed } = network
-  return { count: sizeOf(addressed, set).toString(), example: exampleOf(addressed, set, [hostsOf(network)]), readable: readableOf(addressed, plainly(network, set, said), MANY_CLASSES) }
+  return {
+    count: sizeOf(addressed, set).toString(),
+    example: exampleOf(addressed, set, [hostsOf(network)]),
+    readable: readableOf(addressed, plainly(network, set, said), MANY_CLASSES),
+  }
 }
 
 /** What is said of a set beside its classes. */
@@ -121,26 +156,50 @@ export function plainly(network: Network, set: number, { first = false, sources,
   const { addressed } = network
   const { diagrams } = addressed
   const beside = addressed.all(first ? firstPackets(network) : ALL, sources ?? ALL, destinations ?? ALL)
-  const wide = first ? (['tcpFlags', 'icmpType', 'fragment'] as const).reduce((left, field) => addressed.forget(left, field), set) : set
+  const wide = first
+    ? (['tcpFlags', 'icmpType', 'fragment'] as const).reduce((left, field) => addressed.forget(left, field), set)
+    : set
   const unsourced = sources === undefined ? wide : addressed.forget(wide, 'source')
   const forgotten = (of: number): number => (destinations === undefined ? of : addressed.forget(of, 'destination'))
   // Where no address is left to be read, neither is the family.
-  const bare = sources === undefined || destinations === undefined ? unsourced : addressed.forget(forgotten(unsourced), 'family')
-  return [bare, forgotten(unsourced), unsourced, forgotten(wide), wide].find((one) => diagrams.and(one, beside) === set) ?? set
+  const bare =
+    sources === undefined || destinations === undefined ? unsourced : addressed.forget(forgotten(unsourced), 'family')
+  return (
+    [bare, forgotten(unsourced), unsourced, forgotten(wide), wide].find((one) => diagrams.and(one, beside) === set) ??
+    set
+  )
 }
 
 /** Headers between hosts of the estate: likelier than others. */
 function hostsOf(network: Network): number {
   const { addressed } = network
-  const inside = (side: 'source' | 'destination'): number => addressed.any(network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses))), ({ words, length }) => addressed.address(side, prefixMatch(words, length)))
+  const inside = (side: 'source' | 'destination'): number =>
+    addressed.any(
+      network.devices.flatMap(({ ports }) =>
+        ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses)),
+      ),
+      ({ words, length }) => addressed.address(side, prefixMatch(words, length)),
+    )
   return addressed.all(inside('source'), inside('destination'))
 }
 
-/** Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no later fragments. */
+/**
+ * Headers that begin something: the first packet of a TCP connection, a request of ICMP, all of other protocols; no
+ * later fragments.
+ */
 export function firstPackets({ addressed }: Network): number {
   const { diagrams } = addressed
-  const syn = addressed.all(addressed.flag('syn', true), ...(['fin', 'rst', 'ack'] as const).map((flag) => addressed.flag(flag, false)))
-  const requests = addressed.all(addressed.icmp, addressed.any([8, 128], (type) => addressed.value('icmpType', type)))
+  const syn = addressed.all(
+    addressed.flag('syn', true),
+    ...(['fin', 'rst', 'ack'] as const).map((flag) => addressed.flag(flag, false)),
+  )
+  const requests = addressed.all(
+    addressed.icmp,
+    addressed.any([8, 128], (type) => addressed.value('icmpType', type)),
+  )
   const others = diagrams.not(diagrams.or(addressed.value('protocol', 6), addressed.icmp))
-  return addressed.all(diagrams.not(addressed.fragments), diagrams.or(diagrams.or(addressed.all(addressed.tcp, syn), requests), others))
+  return addressed.all(
+    diagrams.not(addressed.fragments),
+    diagrams.or(diagrams.or(addressed.all(addressed.tcp, syn), requests), others),
+  )
 }

@@ -31,32 +31,69 @@ export interface StageOrder {
 const list = (name: string): Stage => ({ stage: 'list', name })
 
 const USUAL: StageOrder = {
-  arriving: [{ stage: 'unwrapping' }, { stage: 'port filter', direction: 'in' }, { stage: 'reverse path' }, { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }],
-  leaving: [{ stage: 'zone policy' }, { stage: 'translation', changes: 'source' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
+  arriving: [
+    { stage: 'unwrapping' },
+    { stage: 'port filter', direction: 'in' },
+    { stage: 'reverse path' },
+    { stage: 'translation', changes: 'destination' },
+    { stage: 'lookup' },
+  ],
+  leaving: [
+    { stage: 'zone policy' },
+    { stage: 'translation', changes: 'source' },
+    { stage: 'port filter', direction: 'out' },
+    { stage: 'protection' },
+  ],
   toDevice: [{ stage: 'management' }],
   own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
 }
 
 /**
- * The order of stages is data of each dialect. Common practice for lines; for the kernel, the order of its hooks (netfilter,
+ * The order of stages is data of each dialect. Common practice for lines; for the kernel, the order of its hooks
+ * (netfilter,
  * from memory; the tests ask the kernel).
  */
 export const STAGE_ORDERS: Readonly<Record<string, StageOrder>> = {
   // Packets of the device's own do not meet the lists of its ports.
-  indented: { ...USUAL, toDevice: [{ stage: 'zone policy' }, { stage: 'management' }], own: [{ stage: 'lookup' }, { stage: 'zone policy' }, { stage: 'protection' }] },
+  indented: {
+    ...USUAL,
+    toDevice: [{ stage: 'zone policy' }, { stage: 'management' }],
+    own: [{ stage: 'lookup' }, { stage: 'zone policy' }, { stage: 'protection' }],
+  },
   braced: USUAL,
   setlines: USUAL,
   data: USUAL,
   linux: {
-    arriving: [list('raw PREROUTING'), list('mangle PREROUTING'), { stage: 'translation', changes: 'destination' }, { stage: 'lookup' }, { stage: 'reverse path' }],
-    leaving: [list('mangle FORWARD'), list('filter FORWARD'), list('security FORWARD'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
+    arriving: [
+      list('raw PREROUTING'),
+      list('mangle PREROUTING'),
+      { stage: 'translation', changes: 'destination' },
+      { stage: 'lookup' },
+      { stage: 'reverse path' },
+    ],
+    leaving: [
+      list('mangle FORWARD'),
+      list('filter FORWARD'),
+      list('security FORWARD'),
+      list('mangle POSTROUTING'),
+      { stage: 'translation', changes: 'source' },
+    ],
     toDevice: [list('mangle INPUT'), list('filter INPUT'), list('security INPUT')],
-    own: [{ stage: 'lookup' }, list('raw OUTPUT'), list('mangle OUTPUT'), list('filter OUTPUT'), list('security OUTPUT'), list('mangle POSTROUTING'), { stage: 'translation', changes: 'source' }],
+    own: [
+      { stage: 'lookup' },
+      list('raw OUTPUT'),
+      list('mangle OUTPUT'),
+      list('filter OUTPUT'),
+      list('security OUTPUT'),
+      list('mangle POSTROUTING'),
+      { stage: 'translation', changes: 'source' },
+    ],
   },
 }
 
 /**
- * Fragments after the first have no ports. A line of the indented dialect that permits some takes them by their addresses; one that
+ * Fragments after the first have no ports. A line of the indented dialect that permits some takes them by their
+ * addresses; one that
  * denies passes them over (common practice). Elsewhere no line that asks for ports means them.
  */
 const LATER_FRAGMENTS: Readonly<Record<string, LaterFragments>> = { indented: 'permitted' }

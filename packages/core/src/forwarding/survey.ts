@@ -16,7 +16,10 @@ export interface SurveyRow {
   readonly destinations: number
 }
 
-/** Who can reach a place: every subnet of hosts and the world outside, with the packets that begin a connection and arrive. */
+/**
+ * Who can reach a place: every subnet of hosts and the world outside, with the packets that begin a connection and
+ * arrive.
+ */
 export function whoReaches(walker: Walker, to: Place, only = ALL, step?: Step): SurveyRow[] {
   return survey(walker, (place) => [place, to], only, step)
 }
@@ -26,7 +29,12 @@ export function whatIsReached(walker: Walker, from: Place, only = ALL, step?: St
   return survey(walker, (place) => [from, place], only, step)
 }
 
-function survey(walker: Walker, pairOf: (place: Place) => readonly [from: Place, to: Place], only: number, step: Step | undefined): SurveyRow[] {
+function survey(
+  walker: Walker,
+  pairOf: (place: Place) => readonly [from: Place, to: Place],
+  only: number,
+  step: Step | undefined,
+): SurveyRow[] {
   const { addressed } = walker.network
   const wanted = addressed.diagrams.and(only, firstPackets(walker.network))
   const places = hostPlaces(walker.network)
@@ -35,8 +43,18 @@ function survey(walker: Walker, pairOf: (place: Place) => readonly [from: Place,
     const [from, to] = pairOf(place)
     if (from.text === to.text) return []
     const { parts } = reach(walker, from, to, wanted)
-    const of = (...fates: readonly string[]): number => addressed.any(parts.filter(({ fate }) => fates.includes(fate)), ({ set }) => set)
-    const row = { place: place.text, arrives: of('arrives', ...(to.destinations === null ? ['leaves'] : [])), undecided: of('undecided'), sources: addressed.any(from.origins, ({ sources }) => sources), destinations: to.destinations ?? ALL }
+    const of = (...fates: readonly string[]): number =>
+      addressed.any(
+        parts.filter(({ fate }) => fates.includes(fate)),
+        ({ set }) => set,
+      )
+    const row = {
+      place: place.text,
+      arrives: of('arrives', ...(to.destinations === null ? ['leaves'] : [])),
+      undecided: of('undecided'),
+      sources: addressed.any(from.origins, ({ sources }) => sources),
+      destinations: to.destinations ?? ALL,
+    }
     return row.arrives === NOTHING && row.undecided === NOTHING ? [] : [row]
   })
 }

@@ -15,7 +15,9 @@ export interface Segment {
   readonly members: readonly Attachment[]
 }
 
-/** Which ports of the network layer hear each other: by links and VLANs where they are known, else by shared subnets. */
+/**
+ * Which ports of the network layer hear each other: by links and VLANs where they are known, else by shared subnets.
+ */
 export class Topology {
   readonly segments: readonly Segment[]
   readonly links: readonly Link[]
@@ -32,7 +34,18 @@ export class Topology {
   ) {
     this.links = linksOf(digests)
     const joined = new Joined()
-    joinLinks(devices, [...this.links.flatMap(({ a, b }) => (a.inEstate && b.inEstate && a.port !== null && b.port !== null ? [[a.device, a.port, b.device, b.port] as const] : [])), ...stated.map(([a, b]) => [...endOf(devices, a), ...endOf(devices, b)] as const)], joined)
+    joinLinks(
+      devices,
+      [
+        ...this.links.flatMap(({ a, b }) =>
+          a.inEstate && b.inEstate && a.port !== null && b.port !== null
+            ? [[a.device, a.port, b.device, b.port] as const]
+            : [],
+        ),
+        ...stated.map(([a, b]) => [...endOf(devices, a), ...endOf(devices, b)] as const),
+      ],
+      joined,
+    )
     joinSubnets(devices, joined)
     const numbers = new Map<string, number>()
     const members: Attachment[][] = []
@@ -50,7 +63,10 @@ export class Topology {
     this.segments = members.map((all) => ({ members: all }))
     devices.forEach(({ name, device: { modelled } }, device) => {
       const model = modelled?.model
-      for (const vlan of new Set([...(model?.vlans ?? []).map(({ id }) => id), ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? [])])) {
+      for (const vlan of new Set([
+        ...(model?.vlans ?? []).map(({ id }) => id),
+        ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? []),
+      ])) {
         const number = numbers.get(joined.find(bridge(name, vlan)))
         if (number !== undefined) this.#ofVlans.set(`${device} ${vlan}`, number)
       }
@@ -109,7 +125,8 @@ class Joined {
   }
 }
 
-const cable = (device: string, port: string, vlan: number | null): string => `${device} port ${port} ${vlan ?? 'untagged'}`
+const cable = (device: string, port: string, vlan: number | null): string =>
+  `${device} port ${port} ${vlan ?? 'untagged'}`
 const bridge = (device: string, vlan: number): string => `${device} vlan ${vlan}`
 
 /** The VLAN that an interface of the network layer is in, by its name: `Vlan10`, `irb.10`. */
@@ -127,21 +144,47 @@ function attachmentKey(devices: readonly ForwardingDevice[], device: number, por
   const [physical = port.name, unit] = port.name.split('.')
   const tag = owner?.device.modelled?.model.interfaces[port.at]?.switching.accessVlan ?? null
   // Unit 0 of a port is the port itself.
-  return cable(name, portNamed(owner?.ports ?? [], physical)?.name ?? physical, unit === undefined || unit === '0' ? null : tag)
+  return cable(
+    name,
+    portNamed(owner?.ports ?? [], physical)?.name ?? physical,
+    unit === undefined || unit === '0' ? null : tag,
+  )
 }
 
 /** VLANs through switches and along links; what a known link leads away from is marked. */
-function joinLinks(devices: readonly ForwardingDevice[], links: readonly (readonly [deviceA: string, portA: string, deviceB: string, portB: string])[], joined: Joined): void {
+function joinLinks(
+  devices: readonly ForwardingDevice[],
+  links: readonly (readonly [deviceA: string, portA: string, deviceB: string, portB: string])[],
+  joined: Joined,
+): void {
   /** Tags that are used on a port. */
   const tags = new Map<string, Set<number>>()
   const aggregates = new Map<string, string>()
-  for (const { name: device, device: { modelled } } of devices) {
+  for (const {
+    name: device,
+    device: { modelled },
+  } of devices) {
     const model = modelled?.model
-    const defined = new Set([...(model?.vlans ?? []).map(({ id }) => id), ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? [])])
-    for (const { name, aggregate, switching: { mode, accessVlan, nativeVlan, allowedVlans } } of model?.interfaces ?? []) {
-      if (aggregate !== null) aggregates.set(`${device} ${name}`, model?.interfaces.find((other) => other.name === aggregate || (tailOf(other.name, /\d/) === aggregate && other.kind === 'aggregate'))?.name ?? aggregate)
+    const defined = new Set([
+      ...(model?.vlans ?? []).map(({ id }) => id),
+      ...(model?.interfaces ?? []).flatMap(({ switching: { accessVlan } }) => accessVlan ?? []),
+    ])
+    for (const {
+      name,
+      aggregate,
+      switching: { mode, accessVlan, nativeVlan, allowedVlans },
+    } of model?.interfaces ?? []) {
+      if (aggregate !== null)
+        aggregates.set(
+          `${device} ${name}`,
+          model?.interfaces.find(
+            (other) =>
+              other.name === aggregate || (tailOf(other.name, /\d/) === aggregate && other.kind === 'aggregate'),
+          )?.name ?? aggregate,
+        )
       const [physical = name, unit] = name.split('.')
-      if (unit !== undefined && unit !== '0' && accessVlan !== null) tagsOf(tags, `${device} ${physical}`).add(accessVlan)
+      if (unit !== undefined && unit !== '0' && accessVlan !== null)
+        tagsOf(tags, `${device} ${physical}`).add(accessVlan)
       else if (mode === 'trunk') {
         joined.join(cable(device, name, null), bridge(device, nativeVlan ?? 1))
         for (const vlan of defined) {
@@ -149,15 +192,20 @@ function joinLinks(devices: readonly ForwardingDevice[], links: readonly (readon
           joined.join(cable(device, name, vlan), bridge(device, vlan))
           tagsOf(tags, `${device} ${name}`).add(vlan)
         }
-      } else if (mode === 'access' || (mode === null && accessVlan !== null && unit === undefined)) joined.join(cable(device, name, null), bridge(device, accessVlan ?? 1))
+      } else if (mode === 'access' || (mode === null && accessVlan !== null && unit === undefined))
+        joined.join(cable(device, name, null), bridge(device, accessVlan ?? 1))
     }
   }
   for (const [deviceA, portA, deviceB, portB] of links) {
-    const whole = (device: string, port: string): readonly [string, string] => [device, (aggregates.get(`${device} ${port}`) ?? port).replace(/\.0$/, '')]
+    const whole = (device: string, port: string): readonly [string, string] => [
+      device,
+      (aggregates.get(`${device} ${port}`) ?? port).replace(/\.0$/, ''),
+    ]
     const [x, y] = [whole(deviceA, portA), whole(deviceB, portB)]
     joined.join(cable(...x, null), cable(...y, null))
     joined.mark(cable(...x, null))
-    for (const tag of new Set([...(tags.get(x.join(' ')) ?? []), ...(tags.get(y.join(' ')) ?? [])])) joined.join(cable(...x, tag), cable(...y, tag))
+    for (const tag of new Set([...(tags.get(x.join(' ')) ?? []), ...(tags.get(y.join(' ')) ?? [])]))
+      joined.join(cable(...x, tag), cable(...y, tag))
   }
 }
 
@@ -182,7 +230,9 @@ export function isAllowed(vlan: number, allowed: string | null): boolean {
   })
 }
 
-/** Ports with addresses of one subnet, where no links say that they are apart. Tunnels are joined by their ends instead. */
+/**
+ * Ports with addresses of one subnet, where no links say that they are apart. Tunnels are joined by their ends instead.
+ */
 function joinSubnets(devices: readonly ForwardingDevice[], joined: Joined): void {
   const bySubnet = new Map<string, { key: string; address: PortAddress }[]>()
   devices.forEach(({ ports }, device) => {
@@ -205,7 +255,8 @@ function joinSubnets(devices: readonly ForwardingDevice[], joined: Joined): void
     for (const one of all.slice(1)) {
       if (!first) continue
       // Both have links, and those do not meet: the same numbers in two places.
-      if (joined.find(first.key) !== joined.find(one.key) && joined.isMarked(first.key) && joined.isMarked(one.key)) continue
+      if (joined.find(first.key) !== joined.find(one.key) && joined.isMarked(first.key) && joined.isMarked(one.key))
+        continue
       if (first.address.text !== one.address.text) joined.join(first.key, one.key)
     }
   }

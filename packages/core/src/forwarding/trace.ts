@@ -44,10 +44,20 @@ const MOST_PATHS = 64
  * Follows one packet, with every decision and the lines that it rests on.
  * @param port by which it comes in; -1: the device sends it
  */
-export function traceOf(walker: Walker, device: number, port: number, packet: Packet, remembered: Remembered = new Map()): Trace {
+export function traceOf(
+  walker: Walker,
+  device: number,
+  port: number,
+  packet: Packet,
+  remembered: Remembered = new Map(),
+): Trace {
   const trace = new Tracing(walker, remembered)
   trace.follow(device, port, walker.network.headers.packet(packet), null, [], false)
-  return { fates: FATES.filter((fate) => trace.paths.some((path) => path.fate === fate)), paths: trace.paths, whole: trace.whole }
+  return {
+    fates: FATES.filter((fate) => trace.paths.some((path) => path.fate === fate)),
+    paths: trace.paths,
+    whole: trace.whole,
+  }
 }
 
 interface Visit {
@@ -59,8 +69,23 @@ interface Visit {
 
 /** What comes of a packet in one device. */
 type Outcome =
-  | { readonly kind: 'end'; readonly fate: Fate; readonly reason: Reason; readonly port: number; readonly decisions: readonly Decision[] }
-  | { readonly kind: 'send'; readonly outPort: number; readonly device: number; readonly port: number; readonly set: number; readonly context: Context | null; readonly by: number; readonly decisions: readonly Decision[] }
+  | {
+      readonly kind: 'end'
+      readonly fate: Fate
+      readonly reason: Reason
+      readonly port: number
+      readonly decisions: readonly Decision[]
+    }
+  | {
+      readonly kind: 'send'
+      readonly outPort: number
+      readonly device: number
+      readonly port: number
+      readonly set: number
+      readonly context: Context | null
+      readonly by: number
+      readonly decisions: readonly Decision[]
+    }
 
 class Tracing {
   readonly paths: TracePath[] = []
@@ -72,7 +97,14 @@ class Tracing {
     readonly remembered: Remembered,
   ) {}
 
-  follow(device: number, port: number, set: number, context: Context | null, before: readonly Visit[], unwrapped: boolean): void {
+  follow(
+    device: number,
+    port: number,
+    set: number,
+    context: Context | null,
+    before: readonly Visit[],
+    unwrapped: boolean,
+  ): void {
     if (set === NOTHING) return
     if (this.paths.length >= MOST_PATHS) {
       this.whole = false
@@ -89,9 +121,30 @@ class Tracing {
       return
     }
     for (const outcome of this.#outcomes(device, port, set, context, unwrapped)) {
-      const hop: TraceHop = { device: name, in: portName(port), out: outcome.kind === 'send' ? portName(outcome.outPort) : outcome.port === port ? null : portName(outcome.port), decisions: outcome.decisions }
+      const hop: TraceHop = {
+        device: name,
+        in: portName(port),
+        out:
+          outcome.kind === 'send' ? portName(outcome.outPort) : outcome.port === port ? null : portName(outcome.port),
+        decisions: outcome.decisions,
+      }
       if (outcome.kind === 'end') this.#finish(outcome.fate, outcome.reason, name, before, hop)
-      else this.follow(outcome.device, outcome.port, outcome.set, outcome.context, [...before, { key, hop, layers: layersOf(this.walker.network, device, outcome.outPort, outcome.by).map(({ words }) => words) }], outcome.by >= 0)
+      else
+        this.follow(
+          outcome.device,
+          outcome.port,
+          outcome.set,
+          outcome.context,
+          [
+            ...before,
+            {
+              key,
+              hop,
+              layers: layersOf(this.walker.network, device, outcome.outPort, outcome.by).map(({ words }) => words),
+            },
+          ],
+          outcome.by >= 0,
+        )
     }
   }
 
@@ -102,7 +155,15 @@ class Tracing {
       return
     }
     const hops = [...before.map(({ hop }) => hop), ...(last ? [last] : [])]
-    this.paths.push({ fate, reason, device, hops, protection: before.flatMap(({ hop, layers }, i) => (hops[i + 1] ? layers.map((words) => `${hop.device} to ${hops[i + 1]?.device ?? ''}: ${words}`) : [])) })
+    this.paths.push({
+      fate,
+      reason,
+      device,
+      hops,
+      protection: before.flatMap(({ hop, layers }, i) =>
+        hops[i + 1] ? layers.map((words) => `${hop.device} to ${hops[i + 1]?.device ?? ''}: ${words}`) : [],
+      ),
+    })
   }
 
   #outcomes(device: number, port: number, set: number, context: Context | null, unwrapped: boolean): Outcome[] {
@@ -111,14 +172,34 @@ class Tracing {
     let current = common
     const listener: PassageOutcome = {
       end: (fate, reason, at) => outcomes.push({ kind: 'end', fate, reason, port: at, decisions: [...current] }),
-      send: (outPort, toDevice, toPort, some, changed, by) => outcomes.push({ kind: 'send', outPort, device: toDevice, port: toPort, set: some, context: changed, by, decisions: [...current] }),
+      send: (outPort, toDevice, toPort, some, changed, by) =>
+        outcomes.push({
+          kind: 'send',
+          outPort,
+          device: toDevice,
+          port: toPort,
+          set: some,
+          context: changed,
+          by,
+          decisions: [...current],
+        }),
       change: (change, before) => ({ ...change, id: this.#contexts++, device, before }),
       decided: (stage, result, exhibits) => current.push({ stage, result, exhibits }),
       parted: () => {
         current = [...common]
       },
     }
-    this.walker.passage(device).pass(port, set, context, this.remembered.get(device) ?? null, listener, unwrapped, this.remembered instanceof AnsweredPackets)
+    this.walker
+      .passage(device)
+      .pass(
+        port,
+        set,
+        context,
+        this.remembered.get(device) ?? null,
+        listener,
+        unwrapped,
+        this.remembered instanceof AnsweredPackets,
+      )
     return outcomes
   }
 }

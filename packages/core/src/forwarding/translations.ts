@@ -52,7 +52,9 @@ export class Taking {
 
   /** All parts; what no rule took goes on as it is. */
   finish(): Translated[] {
-    return this.left === NOTHING ? this.parts : [...this.parts, { set: this.left, rewrite: null, doubt: null, rule: -1 }]
+    return this.left === NOTHING
+      ? this.parts
+      : [...this.parts, { set: this.left, rewrite: null, doubt: null, rule: -1 }]
   }
 }
 
@@ -74,18 +76,28 @@ export class Translations {
     const names = new Set(nat.flatMap(({ chain, family }) => (chain === null ? [] : [`${family ?? 'ipv4'} ${chain}`])))
     for (const key of names) {
       const [family = 'ipv4', chain = ''] = key.split(' ') as [Family, string]
-      const rules = nat.flatMap((rule, i) => (rule.chain === chain && (rule.family ?? 'ipv4') === family && rule.match ? [i] : []))
+      const rules = nat.flatMap((rule, i) =>
+        rule.chain === chain && (rule.family ?? 'ipv4') === family && rule.match ? [i] : [],
+      )
       // A rule that translates ends the list, as one that permits does.
       const entries = rules.map((i) => {
         const { match, changes } = nat[i] as Rule
         return { ...(match as NonNullable<Rule['match']>), ...(changes === null ? {} : { action: 'permit' as const }) }
       })
-      this.#chains.set(key, { list: { name: `nat ${chain}`, family, entries, defaultAction: BUILT_IN.has(chain) ? 'permit' : 'return' }, rules })
+      this.#chains.set(key, {
+        list: { name: `nat ${chain}`, family, entries, defaultAction: BUILT_IN.has(chain) ? 'permit' : 'return' },
+        rules,
+      })
     }
   }
 
   /** What a chain does with packets. */
-  meet(chain: string, set: number, circumstance: Circumstance, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated[] {
+  meet(
+    chain: string,
+    set: number,
+    circumstance: Circumstance,
+    interfaceAddresses: (family: Family) => readonly (readonly number[])[],
+  ): Translated[] {
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const parts: Translated[] = []
@@ -109,7 +121,12 @@ export class Translations {
     const before = known.get(place)
     if (before !== undefined && before !== null) return before
     if (before === null || depth > MOST_DEPTH || known.size > MOST_PLACES) {
-      parts.push({ set: entering, rewrite: null, doubt: 'rules of translation lead to each other without end', rule: -1 })
+      parts.push({
+        set: entering,
+        rewrite: null,
+        doubt: 'rules of translation lead to each other without end',
+        rule: -1,
+      })
       return NOTHING
     }
     known.set(place, null)
@@ -133,18 +150,29 @@ export class Translations {
       const number = chain.rules[i] ?? -1
       const rule = nat[number]
       if (!rule || (entry.action === 'other' && entry.leadsTo === null)) return
-      const met = sets.follow({ ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' }, left, circumstance).permitted
+      const met = sets.follow(
+        { ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' },
+        left,
+        circumstance,
+      ).permitted
       if (met === NOTHING) return
       left = diagrams.minus(left, met)
       const { vague } = sets.match(entry, chain.list.family)
       const target = entry.leadsTo
-      if (vague) parts.push({ set: met, rewrite: null, doubt: 'a rule of translation holds words that cannot be weighed', rule: number })
+      if (vague)
+        parts.push({
+          set: met,
+          rewrite: null,
+          doubt: 'a rule of translation holds words that cannot be weighed',
+          rule: number,
+        })
       else if (target === 'RETURN') back = diagrams.or(back, met)
       else if (target !== null && this.#chains.has(`${chain.list.family} ${target}`)) {
         const returned = this.#walk(`${chain.list.family} ${target}`, met, walk, depth + 1)
         if (entry.forGood === true) back = diagrams.or(back, returned)
         else left = diagrams.or(left, returned)
-      } else if (target !== null) parts.push({ set: met, rewrite: null, doubt: `what ${target} does is not known`, rule: number })
+      } else if (target !== null)
+        parts.push({ set: met, rewrite: null, doubt: `what ${target} does is not known`, rule: number })
       else parts.push(this.#translated(rule, number, met, chain.list.family, interfaceAddresses))
     })
     const end = diagrams.or(left, back)
@@ -153,14 +181,21 @@ export class Translations {
     return NOTHING
   }
 
-  #translated({ changes, address, ports }: Rule, rule: number, set: number, family: Family, interfaceAddresses: (family: Family) => readonly (readonly number[])[]): Translated {
+  #translated(
+    { changes, address, ports }: Rule,
+    rule: number,
+    set: number,
+    family: Family,
+    interfaceAddresses: (family: Family) => readonly (readonly number[])[],
+  ): Translated {
     const { headers } = this.compiled.network
     if (changes === null) return { set, rewrite: null, doubt: null, rule }
     const fields: FieldName[] = []
     let values = ALL
     if (address !== null) {
       const words = address === 'interface' ? interfaceAddresses(family).slice(0, 1) : between(address, family)
-      if (words === null || words.length === 0) return { set, rewrite: null, doubt: `the translation to ${address} cannot be followed`, rule }
+      if (words === null || words.length === 0)
+        return { set, rewrite: null, doubt: `the translation to ${address} cannot be followed`, rule }
       fields.push(changes === 'source' ? 'source' : 'destinationClass')
       values = headers.any(words, (one) => headers.address(changes, hostMatch(one)))
     }

@@ -80,7 +80,10 @@ export class Walker {
     return run.finish()
   }
 
-  /** The lines by which any of some packets are stopped, on whatever path; each once. What is remembered differs by what packets answer. */
+  /**
+   * The lines by which any of some packets are stopped, on whatever path; each once. What is remembered differs by what
+   * packets answer.
+   */
   stoppedBy(starts: readonly { readonly origins: readonly Origin[]; readonly remembered: Remembered }[]): Exhibit[] {
     const lines = new Map<string, Exhibit>()
     for (const { origins, remembered } of starts) {
@@ -117,7 +120,10 @@ interface Step {
 
 class Run {
   readonly #stations = new Map<string, Station>()
-  readonly #endings = new Map<string, { fate: Fate; reason: Reason; device: number; port: number; set: number; context: Context | null }>()
+  readonly #endings = new Map<
+    string,
+    { fate: Fate; reason: Reason; device: number; port: number; set: number; context: Context | null }
+  >()
   readonly #contexts = new Map<string, Context>()
   readonly #queue: Station[] = []
 
@@ -141,7 +147,11 @@ class Run {
   #station(device: number, port: number, context: Context | null, unwrapped: boolean): Station {
     const key = `${device} ${port} ${context?.id ?? ''}${unwrapped ? ' unwrapped' : ''}`
     let station = this.#stations.get(key)
-    if (!station) this.#stations.set(key, (station = { key, device, port, context, unwrapped, arrived: NOTHING, fresh: NOTHING, out: new Map() }))
+    if (!station)
+      this.#stations.set(
+        key,
+        (station = { key, device, port, context, unwrapped, arrived: NOTHING, fresh: NOTHING, out: new Map() }),
+      )
     return station
   }
 
@@ -171,11 +181,34 @@ class Run {
         else station.out.set(key, { to, outPort, by, set: some })
       },
       change: (change, before) => this.#change({ ...change, device }, before),
-      ...(this.stopping && { decided: (_stage: string, _result: string, exhibits: readonly Exhibit[], stops: boolean) => stops && this.stopping?.(exhibits) }),
+      ...(this.stopping && {
+        decided: (_stage: string, _result: string, exhibits: readonly Exhibit[], stops: boolean) =>
+          stops && this.stopping?.(exhibits),
+      }),
     }
-    if (this.endAt.has(device)) this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
-    else if (depthOf(station.context) > MOST_CHANGES) this.#end('loops', { code: 'loop', words: 'it is changed again and again' }, device, station.port, set, station.context)
-    else this.walker.passage(device).pass(station.port, set, station.context, this.remembered.get(device) ?? null, outcome, station.unwrapped, this.remembered instanceof AnsweredPackets)
+    if (this.endAt.has(device))
+      this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
+    else if (depthOf(station.context) > MOST_CHANGES)
+      this.#end(
+        'loops',
+        { code: 'loop', words: 'it is changed again and again' },
+        device,
+        station.port,
+        set,
+        station.context,
+      )
+    else
+      this.walker
+        .passage(device)
+        .pass(
+          station.port,
+          set,
+          station.context,
+          this.remembered.get(device) ?? null,
+          outcome,
+          station.unwrapped,
+          this.remembered instanceof AnsweredPackets,
+        )
   }
 
   #end(fate: Fate, reason: Reason, device: number, port: number, set: number, context: Context | null): void {
@@ -206,13 +239,31 @@ class Run {
   finish(): Walked {
     this.#loops()
     return {
-      endings: [...this.#endings.values()].map(({ fate, reason, device, port, set, context }) => ({ fate, reason, device, port, sent: this.#sent(set, context), ended: set, context })).filter(({ sent }) => sent !== NOTHING),
-      crossings: [...this.#stations.values()].flatMap(({ device, out }) => [...out.values()].map(({ to, outPort, by, set }) => ({ from: { device, port: outPort }, to: { device: to.device, port: to.port }, by, set: this.#sent(set, to.context) }))),
+      endings: [...this.#endings.values()]
+        .map(({ fate, reason, device, port, set, context }) => ({
+          fate,
+          reason,
+          device,
+          port,
+          sent: this.#sent(set, context),
+          ended: set,
+          context,
+        }))
+        .filter(({ sent }) => sent !== NOTHING),
+      crossings: [...this.#stations.values()].flatMap(({ device, out }) =>
+        [...out.values()].map(({ to, outPort, by, set }) => ({
+          from: { device, port: outPort },
+          to: { device: to.device, port: to.port },
+          by,
+          set: this.#sent(set, to.context),
+        })),
+      ),
     }
   }
 
   /**
-   * Packets that never end: at each station of a loop those that can go on to another of it, for ever. The greatest such sets
+   * Packets that never end: at each station of a loop those that can go on to another of it, for ever. The greatest
+   * such sets
    * are found by beginning with all that came and taking away what cannot go on, until nothing more goes.
    */
   #loops(): void {
@@ -220,7 +271,8 @@ class Run {
     if (loop.size === 0) return
     const held = new Map([...loop].map((station) => [station, station.arrived]))
     const before = new Map<Station, Station[]>()
-    for (const station of loop) for (const { to } of station.out.values()) if (loop.has(to)) before.set(to, [...(before.get(to) ?? []), station])
+    for (const station of loop)
+      for (const { to } of station.out.values()) if (loop.has(to)) before.set(to, [...(before.get(to) ?? []), station])
     const queue = new Set(loop)
     for (const station of queue) {
       queue.delete(station)
@@ -235,7 +287,16 @@ class Run {
       held.set(station, left)
       for (const earlier of before.get(station) ?? []) queue.add(earlier)
     }
-    for (const [station, set] of held) if (set !== NOTHING) this.#end('loops', { code: 'loop', words: 'it comes by again and again' }, station.device, station.port, set, station.context)
+    for (const [station, set] of held)
+      if (set !== NOTHING)
+        this.#end(
+          'loops',
+          { code: 'loop', words: 'it comes by again and again' },
+          station.device,
+          station.port,
+          set,
+          station.context,
+        )
   }
 
   /** Headers as they were at a station before they were changed on to the next. */
@@ -256,7 +317,10 @@ function depthOf(context: Context | null): number {
   return depth
 }
 
-/** The stations from which a way leads back to themselves: strongly connected (Tarjan, SIAM Journal on Computing 1, 1972). */
+/**
+ * The stations from which a way leads back to themselves: strongly connected (Tarjan, SIAM Journal on Computing 1,
+ * 1972).
+ */
 function inLoops(stations: readonly Station[]): Set<Station> {
   const index = new Map<Station, number>()
   const low = new Map<Station, number>()
@@ -293,7 +357,8 @@ function inLoops(stations: readonly Station[]): Set<Station> {
         component.push(member)
         if (member === station) break
       }
-      if (component.length > 1 || [...station.out.values()].some(({ to: own }) => own === station)) for (const member of component) found.add(member)
+      if (component.length > 1 || [...station.out.values()].some(({ to: own }) => own === station))
+        for (const member of component) found.add(member)
     }
   }
   return found

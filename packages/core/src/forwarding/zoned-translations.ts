@@ -10,8 +10,10 @@ interface Numbered {
 }
 
 /**
- * Translation by sets of rules between zones, in the dialect of braces: destinations before the lookup, sources after it, and both by
- * what is stated address by address, which goes first. The first rule that meets a packet decides (common practice; RFC 3022).
+ * Translation by sets of rules between zones, in the dialect of braces: destinations before the lookup, sources after
+ * it, and both by
+ * what is stated address by address, which goes first. The first rule that meets a packet decides (common practice; RFC
+ * 3022).
  */
 export class ZonedTranslations {
   constructor(
@@ -27,27 +29,76 @@ export class ZonedTranslations {
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
     const taking = new Taking(diagrams, set)
     // Lines that were not understood may be of any packet of their side.
-    for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static')) taking.take(ALL, (met) => ({ set: met, rewrite: null, doubt: `“${rule.statement}” is not followed`, rule: number }))
-    for (const one of this.#rulesOf(nat, 'static', (outside) => outside.fromZone === (changes === 'destination' ? from : to))) {
+    for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static'))
+      taking.take(ALL, (met) => ({
+        set: met,
+        rewrite: null,
+        doubt: `“${rule.statement}” is not followed`,
+        rule: number,
+      }))
+    for (const one of this.#rulesOf(
+      nat,
+      'static',
+      (outside) => outside.fromZone === (changes === 'destination' ? from : to),
+    )) {
       const pair = this.#pairOf(one.rule)
-      if (pair === null) taking.take(this.#metBy(one.rule), (met) => ({ set: met, rewrite: null, doubt: `the pair of “${one.rule.statement}” is not one of hosts`, rule: one.number }))
-      else if (changes === 'destination') taking.take(this.#address('destination', pair.outer), (met) => this.#rewritten(one, met, 'destinationClass', this.#address('destination', pair.inner)))
-      else taking.take(this.#address('source', pair.inner), (met) => this.#rewritten(one, met, 'source', this.#address('source', pair.outer)))
+      if (pair === null)
+        taking.take(this.#metBy(one.rule), (met) => ({
+          set: met,
+          rewrite: null,
+          doubt: `the pair of “${one.rule.statement}” is not one of hosts`,
+          rule: one.number,
+        }))
+      else if (changes === 'destination')
+        taking.take(this.#address('destination', pair.outer), (met) =>
+          this.#rewritten(one, met, 'destinationClass', this.#address('destination', pair.inner)),
+        )
+      else
+        taking.take(this.#address('source', pair.inner), (met) =>
+          this.#rewritten(one, met, 'source', this.#address('source', pair.outer)),
+        )
     }
-    for (const one of this.#rulesOf(nat, changes, ({ fromZone, toZone }) => fromZone === from && (changes === 'destination' || toZone === to))) taking.take(this.#metBy(one.rule), (met) => (changes === 'source' ? this.#sourceOf(one, met, outPort) : this.#destinationOf(one, met)))
+    for (const one of this.#rulesOf(
+      nat,
+      changes,
+      ({ fromZone, toZone }) => fromZone === from && (changes === 'destination' || toZone === to),
+    ))
+      taking.take(this.#metBy(one.rule), (met) =>
+        changes === 'source' ? this.#sourceOf(one, met, outPort) : this.#destinationOf(one, met),
+      )
     return taking.finish()
   }
 
   #rulesOf(nat: readonly Numbered[], side: string, wanted: (set: Rule) => boolean): Numbered[] {
-    const sets = new Set(nat.filter(({ rule }) => rule.kind === `${side} rule-set` && wanted(rule)).map(({ rule }) => rule.statement))
-    return nat.filter(({ rule: { kind, statement } }) => kind === `${side} rule` && sets.has(statement.slice(0, statement.lastIndexOf(' '))))
+    const sets = new Set(
+      nat.filter(({ rule }) => rule.kind === `${side} rule-set` && wanted(rule)).map(({ rule }) => rule.statement),
+    )
+    return nat.filter(
+      ({ rule: { kind, statement } }) =>
+        kind === `${side} rule` && sets.has(statement.slice(0, statement.lastIndexOf(' '))),
+    )
   }
 
   /** The packets that a rule asks for; what is no address is asked for by all. */
   #metBy({ sources, destinations, destinationPorts }: Rule): number {
     const { headers } = this.compiled.network
-    const any = (side: 'source' | 'destination', texts: readonly string[]): number => (texts.length === 0 ? ALL : headers.any(texts, (text) => { const match = addressesIn(text); return match ? headers.address(side, match) : ALL }))
-    return headers.all(any('source', sources), any('destination', destinations), destinationPorts.length === 0 ? ALL : headers.all(headers.ported, headers.any(destinationPorts, (range) => headers.range('destinationPort', range))))
+    const any = (side: 'source' | 'destination', texts: readonly string[]): number =>
+      texts.length === 0
+        ? ALL
+        : headers.any(texts, (text) => {
+            const match = addressesIn(text)
+            return match ? headers.address(side, match) : ALL
+          })
+    return headers.all(
+      any('source', sources),
+      any('destination', destinations),
+      destinationPorts.length === 0
+        ? ALL
+        : headers.all(
+            headers.ported,
+            headers.any(destinationPorts, (range) => headers.range('destinationPort', range)),
+          ),
+    )
   }
 
   #address(side: 'source' | 'destination', match: AddressMatch): number {
@@ -57,14 +108,30 @@ export class ZonedTranslations {
   /** Of a stated pair the address outside, and that of the host. */
   #pairOf({ destinations, address }: Rule): { readonly outer: AddressMatch; readonly inner: AddressMatch } | null {
     const [outer, inner] = [addressesIn(destinations[0] ?? ''), addressesIn(address ?? '')]
-    const isHost = (match: AddressMatch | null): match is AddressMatch => match !== null && match.care.length > 0 && match.care.every((word) => word === 0xffffffff)
+    const isHost = (match: AddressMatch | null): match is AddressMatch =>
+      match !== null && match.care.length > 0 && match.care.every((word) => word === 0xffffffff)
     return destinations.length === 1 && isHost(outer) && isHost(inner) ? { outer, inner } : null
   }
 
-  #rewritten({ rule, number }: Numbered, set: number, field: FieldName, values: number, port: { readonly field: FieldName; readonly values: number } | null = null): Translated {
+  #rewritten(
+    { rule, number }: Numbered,
+    set: number,
+    field: FieldName,
+    values: number,
+    port: { readonly field: FieldName; readonly values: number } | null = null,
+  ): Translated {
     const unread = [...rule.sources, ...rule.destinations].find((text) => addressesIn(text) === null)
-    if (unread !== undefined) return { set, rewrite: null, doubt: `“${rule.statement}” names ${unread}, which is not read`, rule: number }
-    return { set, rewrite: { fields: [field, ...(port === null ? [] : [port.field])], values: port === null ? values : this.compiled.network.headers.diagrams.and(values, port.values) }, doubt: null, rule: number }
+    if (unread !== undefined)
+      return { set, rewrite: null, doubt: `“${rule.statement}” names ${unread}, which is not read`, rule: number }
+    return {
+      set,
+      rewrite: {
+        fields: [field, ...(port === null ? [] : [port.field])],
+        values: port === null ? values : this.compiled.network.headers.diagrams.and(values, port.values),
+      },
+      doubt: null,
+      rule: number,
+    }
   }
 
   #pool(side: string, name: string | null): Rule | undefined {
@@ -77,10 +144,22 @@ export class ZonedTranslations {
     if (rule.address === 'off') return { set, rewrite: null, doubt: null, rule: number }
     const pool = rule.pool === null ? null : this.#pool('source', rule.pool)
     const own = this.compiled.device.ports[outPort]?.addresses.find(({ family }) => family === 'ipv4')?.words
-    const values = rule.address === 'interface' ? (own ? headers.address('source', { value: own, care: [0xffffffff] }) : null) : this.#poolSet(pool?.address ?? null)
-    if (values === null) return { set, rewrite: null, doubt: `what “${rule.statement}” hands out is not known`, rule: number }
+    const values =
+      rule.address === 'interface'
+        ? own
+          ? headers.address('source', { value: own, care: [0xffffffff] })
+          : null
+        : this.#poolSet(pool?.address ?? null)
+    if (values === null)
+      return { set, rewrite: null, doubt: `what “${rule.statement}” hands out is not known`, rule: number }
     // Of several hosts behind one address any port may come out.
-    return this.#rewritten(one, set, 'source', values, pool?.ports === 'same' ? null : { field: 'sourcePort', values: ALL })
+    return this.#rewritten(
+      one,
+      set,
+      'source',
+      values,
+      pool?.ports === 'same' ? null : { field: 'sourcePort', values: ALL },
+    )
   }
 
   #poolSet(text: string | null): number | null {
@@ -89,7 +168,9 @@ export class ZonedTranslations {
     const match = addressesIn(text)
     if (match) return headers.address('source', match)
     const words = between(text, text.includes(':') ? 'ipv6' : 'ipv4')
-    return words && headers.any(words, (one) => headers.address('source', { value: one, care: one.map(() => 0xffffffff) }))
+    return (
+      words && headers.any(words, (one) => headers.address('source', { value: one, care: one.map(() => 0xffffffff) }))
+    )
   }
 
   #destinationOf(one: Numbered, set: number): Translated {
@@ -99,7 +180,16 @@ export class ZonedTranslations {
     const pool = this.#pool('destination', rule.pool)
     const address = pool?.address?.replace(/\/(?:32|128)$/, '') ?? ''
     const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4')
-    if (!pool || !words) return { set, rewrite: null, doubt: `where “${rule.statement}” leads is not known`, rule: number }
-    return this.#rewritten(one, set, 'destinationClass', headers.address('destination', { value: words, care: words.map(() => 0xffffffff) }), pool.ports === null ? null : { field: 'destinationPort', values: headers.value('destinationPort', Number(pool.ports)) })
+    if (!pool || !words)
+      return { set, rewrite: null, doubt: `where “${rule.statement}” leads is not known`, rule: number }
+    return this.#rewritten(
+      one,
+      set,
+      'destinationClass',
+      headers.address('destination', { value: words, care: words.map(() => 0xffffffff) }),
+      pool.ports === null
+        ? null
+        : { field: 'destinationPort', values: headers.value('destinationPort', Number(pool.ports)) },
+    )
   }
 }

@@ -59,49 +59,106 @@ export class ZonePolicies {
     if (this.compiled.device.dialect === 'indented') return this.#inspected(inPort, outPort, set, established)
     if (inPort < 0 || outPort < 0 || established) return null
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
-    if (from === null || to === null) return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
+    if (from === null || to === null)
+      return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
     // Those of the pair first, then those of all zones (common practice).
     const policies = [
       ...model.zonePolicies.filter((policy) => policy.scope === 'pair' && policy.from === from && policy.to === to),
-      ...model.zonePolicies.filter((policy) => policy.scope === 'global' && isAmong(from, policy.fromZones) && isAmong(to, policy.toZones)),
+      ...model.zonePolicies.filter(
+        (policy) => policy.scope === 'global' && isAmong(from, policy.fromZones) && isAmong(to, policy.toZones),
+      ),
     ]
     const asked = policies.map((policy): Asked => {
       const { set: named, doubt } = this.#matchOf(policy)
-      const action = policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
-      return { set: named, doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null), sure: doubt === null && action !== null, action, words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`, exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`) }
+      const action =
+        policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
+      return {
+        set: named,
+        doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null),
+        sure: doubt === null && action !== null,
+        action,
+        words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`,
+        exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`),
+      }
     })
     const last = model.zonePolicies.findIndex(({ scope }) => scope === 'default')
     const open = model.zonePolicies[last]?.action === 'permit'
-    return this.#inTurn(set, asked, `from zone ${from} to ${to}`, { open, words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`, exhibits: last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`) })
+    return this.#inTurn(set, asked, `from zone ${from} to ${to}`, {
+      open,
+      words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
+      exhibits:
+        last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`),
+    })
   }
 
   /**
-   * In the dialect of lines in blocks a pair of zones has a policy whose classes are asked in turn; what none meets is dropped. Ports of
+   * In the dialect of lines in blocks a pair of zones has a policy whose classes are asked in turn; what none meets is
+   * dropped. Ports of
    * one zone, or of none, are free to talk, and so is the device itself where no pair names it (common practice).
    */
   #inspected(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model as DeviceModel
     const [from, to] = [inPort < 0 ? SELF : this.zoneOf(inPort), outPort < 0 ? SELF : this.zoneOf(outPort)]
     if (from === to) return null
-    if (from === null || to === null) return from === SELF || to === SELF ? null : this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
+    if (from === null || to === null)
+      return from === SELF || to === SELF
+        ? null
+        : this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
     const name = `from zone ${from} to ${to}`
     const at = model.zonePolicies.findIndex((one) => one.from === from && one.to === to)
     const pair = model.zonePolicies[at]
     const exhibits = exhibitsOf(this.compiled.device, 'model', `zonePolicies[${at}]`)
     if (established) {
       // What is inspected is remembered; what is passed is not, and its answers need a pair of their own.
-      const passing = this.#policyOf(model.zonePolicies.find((one) => one.from === to && one.to === from)).some(({ action }) => action === 'pass')
-      return passing ? { permitted: set, denied: set, inspected: NOTHING, name, doubt: `the pair ${name.replace(/^from zone (.+) to (.+)$/, 'from $2 to $1')} passes packets without remembering them`, lines: [] } : null
+      const passing = this.#policyOf(model.zonePolicies.find((one) => one.from === to && one.to === from)).some(
+        ({ action }) => action === 'pass',
+      )
+      return passing
+        ? {
+            permitted: set,
+            denied: set,
+            inspected: NOTHING,
+            name,
+            doubt: `the pair ${name.replace(/^from zone (.+) to (.+)$/, 'from $2 to $1')} passes packets without remembering them`,
+            lines: [],
+          }
+        : null
     }
-    if (!pair) return from === SELF || to === SELF ? null : this.#end(set, `no pair ${name}`, this.#zonesExhibits(from, to))
+    if (!pair)
+      return from === SELF || to === SELF ? null : this.#end(set, `no pair ${name}`, this.#zonesExhibits(from, to))
     const policy = model.trafficPolicies.findIndex((one) => one.name === pair.action)
-    if (pair.action === null || policy < 0) return { permitted: set, denied: set, inspected: NOTHING, name, doubt: pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`, lines: [{ words: pair.name, exhibits, stops: false }] }
+    if (pair.action === null || policy < 0)
+      return {
+        permitted: set,
+        denied: set,
+        inspected: NOTHING,
+        name,
+        doubt:
+          pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`,
+        lines: [{ words: pair.name, exhibits, stops: false }],
+      }
     const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
       const { set: named, doubt } = kind === 'class-default' ? { set: ALL, doubt: null } : this.#classOf(kind)
-      const done = action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
-      return { set: named, doubt, sure: doubt === null, action: done, passes: action === 'pass', words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`, exhibits: [...exhibits, ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`)] }
+      const done =
+        action === 'inspect' || action === 'pass' ? 'permit' : action === 'drop' || action === null ? 'deny' : null
+      return {
+        set: named,
+        doubt,
+        sure: doubt === null,
+        action: done,
+        passes: action === 'pass',
+        words: `${pair.name}, class ${kind}: ${action ?? 'drop'}`,
+        exhibits: [
+          ...exhibits,
+          ...exhibitsOf(this.compiled.device, 'model', `trafficPolicies[${policy}].inspections[${i}]`),
+        ],
+      }
     })
-    return this.#inTurn(set, asked, name, { open: false, words: `no class of ${pair.action} meets it: dropped`, exhibits })
+    return this.#inTurn(set, asked, name, {
+      open: false,
+      words: `no class of ${pair.action} meets it: dropped`,
+      exhibits,
+    })
   }
 
   #policyOf(pair: Policy | undefined): DeviceModel['trafficPolicies'][number]['inspections'] {
@@ -128,21 +185,35 @@ export class ZonePolicies {
       // `match not …`: of all others.
       const text = stated.replace(/^not /, '')
       const met = ((): number => {
-      const [, list] = /^access-group (?:name )?(\S+)$/.exec(text) ?? []
-      const [, protocol] = /^protocol (\S+)$/.exec(text) ?? []
-      const [, inner] = /^class-map (\S+)$/.exec(text) ?? []
-      if (list !== undefined) {
-        const known = (['ipv4', 'ipv6'] as const).flatMap((family) => lists.list(list, family) ?? [])
-        if (known.length > 0) return headers.any(known, (one) => lists.decide(one, headers.family(one.family), { inInterface: null, outInterface: null, connection: 'new' }).permitted)
-      }
-      if (inner !== undefined) {
-        const nested = this.#classOf(inner)
-        doubt ??= nested.doubt
-        return nested.set
-      }
-      const known = protocol === undefined ? null : protocol === 'tcp' || protocol === 'udp' ? headers.value('protocol', PROTOCOLS[protocol] ?? 0) : this.#application(protocol === 'dns' ? 'domain' : protocol)
-      if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
-      return known ?? ALL
+        const [, list] = /^access-group (?:name )?(\S+)$/.exec(text) ?? []
+        const [, protocol] = /^protocol (\S+)$/.exec(text) ?? []
+        const [, inner] = /^class-map (\S+)$/.exec(text) ?? []
+        if (list !== undefined) {
+          const known = (['ipv4', 'ipv6'] as const).flatMap((family) => lists.list(list, family) ?? [])
+          if (known.length > 0)
+            return headers.any(
+              known,
+              (one) =>
+                lists.decide(one, headers.family(one.family), {
+                  inInterface: null,
+                  outInterface: null,
+                  connection: 'new',
+                }).permitted,
+            )
+        }
+        if (inner !== undefined) {
+          const nested = this.#classOf(inner)
+          doubt ??= nested.doubt
+          return nested.set
+        }
+        const known =
+          protocol === undefined
+            ? null
+            : protocol === 'tcp' || protocol === 'udp'
+              ? headers.value('protocol', PROTOCOLS[protocol] ?? 0)
+              : this.#application(protocol === 'dns' ? 'domain' : protocol)
+        if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
+        return known ?? ALL
       })()
       return stated === text ? met : headers.diagrams.not(met)
     })
@@ -151,7 +222,12 @@ export class ZonePolicies {
   }
 
   /** The first that meets a packet decides it. */
-  #inTurn(set: number, asked: readonly Asked[], name: string, end: { readonly open: boolean; readonly words: string; readonly exhibits: readonly Exhibit[] }): ZoneDecision {
+  #inTurn(
+    set: number,
+    asked: readonly Asked[],
+    name: string,
+    end: { readonly open: boolean; readonly words: string; readonly exhibits: readonly Exhibit[] },
+  ): ZoneDecision {
     const { diagrams } = this.compiled.network.headers
     let [left, permitted, denied, inspected] = [set, NOTHING, NOTHING, NOTHING]
     let doubt: string | null = null
@@ -165,7 +241,11 @@ export class ZonePolicies {
       doubt ??= one.doubt
       // Of a match that cannot be weighed the packets may go on to the next.
       if (one.sure) left = diagrams.minus(left, met)
-      lines.push({ words: `${one.words}${one.sure ? '' : ', perhaps'}`, exhibits: one.exhibits, stops: one.action === 'deny' })
+      lines.push({
+        words: `${one.words}${one.sure ? '' : ', perhaps'}`,
+        exhibits: one.exhibits,
+        stops: one.action === 'deny',
+      })
     }
     if (left !== NOTHING) {
       if (end.open) [permitted, inspected] = [diagrams.or(permitted, left), diagrams.or(inspected, left)]
@@ -176,16 +256,26 @@ export class ZonePolicies {
   }
 
   #end(set: number, words: string, exhibits: readonly Exhibit[] = []): ZoneDecision {
-    return { permitted: NOTHING, denied: set, inspected: NOTHING, name: words, doubt: null, lines: [{ words, exhibits, stops: true }] }
+    return {
+      permitted: NOTHING,
+      denied: set,
+      inspected: NOTHING,
+      name: words,
+      doubt: null,
+      lines: [{ words, exhibits, stops: true }],
+    }
   }
 
   #zonesExhibits(from: string, to: string): Exhibit[] {
     const zones = this.compiled.model?.zones ?? []
-    return zones.flatMap(({ name }, i) => (name === from || name === to ? exhibitsOf(this.compiled.device, 'model', `zones[${i}]`) : []))
+    return zones.flatMap(({ name }, i) =>
+      name === from || name === to ? exhibitsOf(this.compiled.device, 'model', `zones[${i}]`) : [],
+    )
   }
 
   /**
-   * What a zone lets in to the device itself by one of its ports, and what it stops; null where the device has no zones. What is not
+   * What a zone lets in to the device itself by one of its ports, and what it stops; null where the device has no
+   * zones. What is not
    * named is dropped (common practice).
    */
   inbound(inPort: number, set: number): ZoneDecision | null {
@@ -205,20 +295,45 @@ export class ZonePolicies {
       return found ?? ALL
     }
     const named = (names: readonly string[], known: (name: string) => number | null): number =>
-      diagrams.minus(network.headers.any(names.filter((name) => !name.startsWith('!')), (name) => setOf(name, known)), network.headers.any(names.filter((name) => name.startsWith('!')), (name) => setOf(name.slice(1), known)))
-    const wanted = diagrams.or(named(services, (name) => this.#service(name)), named(protocols, (name) => this.#routing(name)))
+      diagrams.minus(
+        network.headers.any(
+          names.filter((name) => !name.startsWith('!')),
+          (name) => setOf(name, known),
+        ),
+        network.headers.any(
+          names.filter((name) => name.startsWith('!')),
+          (name) => setOf(name.slice(1), known),
+        ),
+      )
+    const wanted = diagrams.or(
+      named(services, (name) => this.#service(name)),
+      named(protocols, (name) => this.#routing(name)),
+    )
     const permitted = diagrams.and(set, wanted)
     // What is let in by a name that is not known may be let in, or not.
     const denied = doubt === null ? diagrams.minus(set, wanted) : set
     const words = `zone ${zone.name} lets in to the device ${[...services, ...protocols].join(', ') || 'nothing'}`
-    return { permitted, denied, inspected: NOTHING, name: words, doubt, lines: [{ words, exhibits: exhibitsOf(device, 'model', `zones[${at}]`), stops: denied !== NOTHING }] }
+    return {
+      permitted,
+      denied,
+      inspected: NOTHING,
+      name: words,
+      doubt,
+      lines: [{ words, exhibits: exhibitsOf(device, 'model', `zones[${at}]`), stops: denied !== NOTHING }],
+    }
   }
 
   /** What a service of the device is asked by (common practice for names that are no service of IANA's). */
   #service(name: string): number | null {
     const { headers } = this.compiled.network
-    const udp = (...ports: readonly number[]): number => headers.all(headers.ported, headers.value('protocol', 17), headers.any(ports, (port) => headers.value('destinationPort', port)))
-    const tcp = (port: number): number => headers.all(headers.ported, headers.value('protocol', 6), headers.value('destinationPort', port))
+    const udp = (...ports: readonly number[]): number =>
+      headers.all(
+        headers.ported,
+        headers.value('protocol', 17),
+        headers.any(ports, (port) => headers.value('destinationPort', port)),
+      )
+    const tcp = (port: number): number =>
+      headers.all(headers.ported, headers.value('protocol', 6), headers.value('destinationPort', port))
     switch (name) {
       case 'netconf':
         return tcp(830)
@@ -230,7 +345,11 @@ export class ZonePolicies {
       case 'dns':
         return this.#application('domain')
       case 'traceroute':
-        return headers.all(headers.ported, headers.value('protocol', 17), headers.range('destinationPort', [33434, 33523]))
+        return headers.all(
+          headers.ported,
+          headers.value('protocol', 17),
+          headers.range('destinationPort', [33434, 33523]),
+        )
       case 'snmp-trap':
         return udp(162)
       default:
@@ -242,16 +361,27 @@ export class ZonePolicies {
     const { headers } = this.compiled.network
     const number = { ospf: 89, ospf3: 89, vrrp: 112, pim: 103, igmp: 2, rsvp: 46 }[name]
     if (number !== undefined) return headers.value('protocol', number)
-    if (name === 'bgp') return headers.all(headers.ported, headers.value('protocol', 6), headers.any(['sourcePort', 'destinationPort'] as const, (field) => headers.value(field, 179)))
-    if (name === 'bfd') return headers.all(headers.ported, headers.value('protocol', 17), headers.range('destinationPort', [3784, 3785]))
-    if (name === 'rip') return headers.all(headers.ported, headers.value('protocol', 17), headers.value('destinationPort', 520))
+    if (name === 'bgp')
+      return headers.all(
+        headers.ported,
+        headers.value('protocol', 6),
+        headers.any(['sourcePort', 'destinationPort'] as const, (field) => headers.value(field, 179)),
+      )
+    if (name === 'bfd')
+      return headers.all(headers.ported, headers.value('protocol', 17), headers.range('destinationPort', [3784, 3785]))
+    if (name === 'rip')
+      return headers.all(headers.ported, headers.value('protocol', 17), headers.value('destinationPort', 520))
     return name === 'router-discovery' ? headers.icmp : null
   }
 
   zoneOf(port: number): string | null {
     const one = this.compiled.device.ports[port]
     if (!one) return null
-    return one.zone ?? this.compiled.model?.zones.find(({ interfaces }) => interfaces.some((name) => sameName(name, one.name)))?.name ?? null
+    return (
+      one.zone ??
+      this.compiled.model?.zones.find(({ interfaces }) => interfaces.some((name) => sameName(name, one.name)))?.name ??
+      null
+    )
   }
 
   #matchOf(policy: Policy): { set: number; doubt: string | null } {
@@ -269,11 +399,17 @@ export class ZonePolicies {
       if (at >= 0) doubt = `${name} names ${names[at] ?? ''}, which is not defined`
       return names.length === 0 || at >= 0 ? ALL : headers.any(sets, (set) => set ?? NOTHING)
     }
-    const places = (side: 'source' | 'destination') => (one: string): number | null => {
-      const members = this.#members(one)
-      return members && headers.any(members, (match) => headers.address(side, match))
-    }
-    const set = headers.all(any(sources, places('source')), any(destinations, places('destination')), any(applications, (one) => this.#application(one)))
+    const places =
+      (side: 'source' | 'destination') =>
+      (one: string): number | null => {
+        const members = this.#members(one)
+        return members && headers.any(members, (match) => headers.address(side, match))
+      }
+    const set = headers.all(
+      any(sources, places('source')),
+      any(destinations, places('destination')),
+      any(applications, (one) => this.#application(one)),
+    )
     if (notWeighed.length > 0) doubt ??= `${name} says “${notWeighed[0] ?? ''}”, which is not weighed`
     return { set, doubt }
   }
@@ -313,15 +449,38 @@ export class ZonePolicies {
         const sets = own.members.map((member) => this.#application(member))
         return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
       }
-      const protocol = own.protocol === null ? null : /^\d+$/.test(own.protocol) ? Number(own.protocol) : PROTOCOLS[own.protocol]
+      const protocol =
+        own.protocol === null ? null : /^\d+$/.test(own.protocol) ? Number(own.protocol) : PROTOCOLS[own.protocol]
       if (protocol === undefined) return null
-      const ports = (field: 'sourcePort' | 'destinationPort', ranges: readonly (readonly [number, number])[]): number => (ranges.length === 0 ? ALL : headers.all(headers.ported, headers.any(ranges, (range: Range) => headers.range(field, range))))
-      return headers.all(protocol === null ? ALL : headers.value('protocol', protocol), ports('sourcePort', own.sourcePorts), ports('destinationPort', own.destinationPorts))
+      const ports = (
+        field: 'sourcePort' | 'destinationPort',
+        ranges: readonly (readonly [number, number])[],
+      ): number =>
+        ranges.length === 0
+          ? ALL
+          : headers.all(
+              headers.ported,
+              headers.any(ranges, (range: Range) => headers.range(field, range)),
+            )
+      return headers.all(
+        protocol === null ? ALL : headers.value('protocol', protocol),
+        ports('sourcePort', own.sourcePorts),
+        ports('destinationPort', own.destinationPorts),
+      )
     }
-    if (name === 'icmp' || name === 'ping') return name === 'icmp' ? headers.icmp : headers.all(headers.icmp, headers.any([8, 128], (type) => headers.value('icmpType', type)))
+    if (name === 'icmp' || name === 'ping')
+      return name === 'icmp'
+        ? headers.icmp
+        : headers.all(
+            headers.icmp,
+            headers.any([8, 128], (type) => headers.value('icmpType', type)),
+          )
     const [tcp, udp] = [PORTS.tcp[name], PORTS.udp[name]]
     if (tcp === undefined && udp === undefined) return null
-    const served = (protocol: number, port: number | undefined): number => (port === undefined ? NOTHING : headers.all(headers.ported, headers.value('protocol', protocol), headers.value('destinationPort', port)))
+    const served = (protocol: number, port: number | undefined): number =>
+      port === undefined
+        ? NOTHING
+        : headers.all(headers.ported, headers.value('protocol', protocol), headers.value('destinationPort', port))
     return headers.diagrams.or(served(6, tcp), served(17, udp))
   }
 }

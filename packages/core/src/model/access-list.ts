@@ -47,17 +47,33 @@ export interface AccessList {
   readonly statements: readonly Statement[]
 }
 
-/** Access lists by family and name (`ipv4 MGMT`), numbered and named, in the order in which packets meet their entries. */
+/**
+ * Access lists by family and name (`ipv4 MGMT`), numbered and named, in the order in which packets meet their entries.
+ */
 export type AccessLists = ReadonlyMap<string, AccessList>
 
 /** Groups of addresses and services that lists name: their statements, and whether all of each was understood. */
-export function objectGroupsOf(device: Scope): readonly { readonly name: string; readonly statement: Statement; readonly understood: boolean; readonly members: readonly AddressMatch[] }[] {
+export function objectGroupsOf(
+  device: Scope,
+): readonly {
+  readonly name: string
+  readonly statement: Statement
+  readonly understood: boolean
+  readonly members: readonly AddressMatch[]
+}[] {
   const [addresses, services] = [addressGroupsOf(device), serviceGroupsOf(device)]
   return device.startingWith('object-group').flatMap((statement) => {
     const [, kind = '', name = ''] = /^object-group (network|ip address|service) (\S+)/i.exec(statement.text) ?? []
     if (name === '' || statement.negated) return []
     const isService = kind.toLowerCase() === 'service'
-    return [{ name, statement, understood: (isService ? services : addresses).has(name), members: isService ? [] : (addresses.get(name) ?? []) }]
+    return [
+      {
+        name,
+        statement,
+        understood: (isService ? services : addresses).has(name),
+        members: isService ? [] : (addresses.get(name) ?? []),
+      },
+    ]
   })
 }
 
@@ -89,11 +105,19 @@ export function accessListsOf(device: Scope): AccessLists {
       const list = listFor(name, family)
       const standard = kind === 'standard' || (kind === null && family === 'ipv4' && isStandardNumber(name))
       // One entry a line, or a block of entries.
-      if (stated.length > 0) readEntry(list, statement, stated, standard || (family === 'ipv6' && !namesProtocol(unnumbered(stated))), groups)
+      if (stated.length > 0)
+        readEntry(
+          list,
+          statement,
+          stated,
+          standard || (family === 'ipv6' && !namesProtocol(unnumbered(stated))),
+          groups,
+        )
       else {
         list.nodes.push(...statement.nodes)
         list.statements.push(statement)
-        for (const child of statement.scope?.statements ?? []) if (!child.negated) readEntry(list, child, child.command.words, standard, groups)
+        for (const child of statement.scope?.statements ?? [])
+          if (!child.negated) readEntry(list, child, child.command.words, standard, groups)
       }
     }
   }
@@ -132,7 +156,13 @@ function isStandardNumber(name: string): boolean {
 }
 
 /** Adds one entry, or keeps a remark for the next; what is neither is left unread. */
-function readEntry(list: GrowingList, statement: Statement, stated: readonly string[], standard: boolean, groups: Groups): void {
+function readEntry(
+  list: GrowingList,
+  statement: Statement,
+  stated: readonly string[],
+  standard: boolean,
+  groups: Groups,
+): void {
   const node = statement.nodes[0]
   const numbered = numberWords(stated)
   const words = stated.slice(numbered)
@@ -140,13 +170,36 @@ function readEntry(list: GrowingList, statement: Statement, stated: readonly str
   if (!node) return
   if (action === 'remark') list.remark = words.slice(1).join(' ')
   else if (action === 'evaluate' || action === 'permit' || action === 'deny') {
-    for (const { match, notWeighed, text } of wordsWeighed(statement.command, action, words, list.family, standard, groups)) {
-      list.entries.push({ action: action === 'deny' ? 'deny' : 'permit', match, notWeighed, node, text, sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    for (const { match, notWeighed, text } of wordsWeighed(
+      statement.command,
+      action,
+      words,
+      list.family,
+      standard,
+      groups,
+    )) {
+      list.entries.push({
+        action: action === 'deny' ? 'deny' : 'permit',
+        match,
+        notWeighed,
+        node,
+        text,
+        sequence: numbered === 0 ? null : Number(stated[numbered - 1]),
+        remark: list.remark,
+      })
     }
     list.remark = null
   } else if (!HARMLESS.test(words.join(' '))) {
     // Whatever it does, it may do it to any packet that comes to it; it is listed as unread besides.
-    list.entries.push({ action: 'unknown', match: {}, notWeighed: [words.join(' ')], node, text: words.join(' '), sequence: numbered === 0 ? null : Number(stated[numbered - 1]), remark: list.remark })
+    list.entries.push({
+      action: 'unknown',
+      match: {},
+      notWeighed: [words.join(' ')],
+      node,
+      text: words.join(' '),
+      sequence: numbered === 0 ? null : Number(stated[numbered - 1]),
+      remark: list.remark,
+    })
     return
   }
   if (node.parent === null) list.nodes.push(node)
@@ -158,20 +211,43 @@ const HARMLESS = /^(?:statistics per-entry|exit)?$/
 
 type Weighed = Pick<AccessEntry, 'match' | 'notWeighed' | 'text'>
 
-/** Lines of one estate repeat: what the words of one say is worked out once, unless it rests on groups of the device. */
-const PLACES = { ipv4: findingsPlace(), 'ipv4 standard': findingsPlace(), ipv6: findingsPlace(), 'ipv6 standard': findingsPlace() }
+/**
+ * Lines of one estate repeat: what the words of one say is worked out once, unless it rests on groups of the device.
+ */
+const PLACES = {
+  ipv4: findingsPlace(),
+  'ipv4 standard': findingsPlace(),
+  ipv6: findingsPlace(),
+  'ipv6 standard': findingsPlace(),
+}
 
-function wordsWeighed(command: Command, action: 'evaluate' | 'permit' | 'deny', words: readonly string[], family: Family, standard: boolean, groups: Groups): readonly Weighed[] {
-  const place = PLACES[standard ? `${family} standard` as const : family]
+function wordsWeighed(
+  command: Command,
+  action: 'evaluate' | 'permit' | 'deny',
+  words: readonly string[],
+  family: Family,
+  standard: boolean,
+  groups: Groups,
+): readonly Weighed[] {
+  const place = PLACES[standard ? (`${family} standard` as const) : family]
   const before = command.finding(place) as readonly Weighed[] | undefined
   if (before) return before
   const text = words.join(' ')
   // A reflexive list's contents are not in the configuration: what it permits cannot be weighed.
   if (action === 'evaluate') return [{ match: {}, notWeighed: [text], text }]
-  const reader = new EntryReader(words.slice(1).map((word) => word.toLowerCase()), words.slice(1), family, groups)
+  const reader = new EntryReader(
+    words.slice(1).map((word) => word.toLowerCase()),
+    words.slice(1),
+    family,
+    groups,
+  )
   const match = standard ? reader.standard() : reader.extended()
   // A group of services is as many entries as it has members.
-  const weighed = (reader.services ?? [{}]).map((service): Weighed => ({ match: { ...match, ...service }, notWeighed: reader.notWeighed, text }))
+  const weighed = (reader.services ?? [{}]).map((service): Weighed => ({
+    match: { ...match, ...service },
+    notWeighed: reader.notWeighed,
+    text,
+  }))
   if (!reader.usedGroups) command.keepFinding(place, weighed)
   return weighed
 }
@@ -220,7 +296,9 @@ class EntryReader {
   #protocol(): Range | null {
     const word = this.#next() ?? ''
     if (word === 'ip' || word === 'ipv6') return null
-    const number = /^\d+$/.test(word) ? Number(word) : PROTOCOLS[word === 'icmp' && this.family === 'ipv6' ? 'ipv6-icmp' : word]
+    const number = /^\d+$/.test(word)
+      ? Number(word)
+      : PROTOCOLS[word === 'icmp' && this.family === 'ipv6' ? 'ipv6-icmp' : word]
     if (number !== undefined && number <= 255) return [number, number]
     if (word !== 'object-group') this.notWeighed.push(word)
     else {
@@ -253,7 +331,12 @@ class EntryReader {
     const wildcard = this.family === 'ipv4' ? addressWords(this.words[this.#at] ?? '', 'ipv4') : null
     if (wildcard === null) return [hostMatch(address)]
     this.#at++
-    return [maskedMatch(address, wildcard.map((part) => ~part >>> 0))]
+    return [
+      maskedMatch(
+        address,
+        wildcard.map((part) => ~part >>> 0),
+      ),
+    ]
   }
 
   #cannotWeigh(what: string): null {
@@ -271,7 +354,9 @@ class EntryReader {
         for (let port = this.#port(protocol); port !== null; port = this.#port(protocol)) ports.push(port)
         if (ports.length === 0) return this.#cannotWeigh(operator)
         if (operator === 'eq') return ports.map((port) => [port, port])
-        return ports.sort((a, b) => a - b).reduce<Range[]>((left, port) => left.flatMap((range) => without(range, port)), [[0, 65535]])
+        return ports
+          .sort((a, b) => a - b)
+          .reduce<Range[]>((left, port) => left.flatMap((range) => without(range, port)), [[0, 65535]])
       }
       case 'lt':
       case 'gt': {
@@ -293,7 +378,9 @@ class EntryReader {
 
   #port(protocol: number): number | null {
     const word = this.words[this.#at] ?? ''
-    const number = /^\d+$/.test(word) ? Number(word) : (PORTS[protocol === 17 ? 'udp' : 'tcp'][word] ?? PORTS.tcp[word] ?? PORTS.udp[word])
+    const number = /^\d+$/.test(word)
+      ? Number(word)
+      : (PORTS[protocol === 17 ? 'udp' : 'tcp'][word] ?? PORTS.tcp[word] ?? PORTS.udp[word])
     if (number === undefined || number > 65535) return null
     this.#at++
     return number
@@ -349,10 +436,12 @@ const WITH_PORTS: Readonly<Record<string, readonly number[]>> = { tcp: [6], udp:
 
 /** `object-group service NAME` with protocols, ports and other groups; one that cannot be weighed is left out. */
 function serviceGroupsOf(device: Scope): ReadonlyMap<string, readonly EntryMatch[]> {
-  const definitions = new Map(device.startingWith('object-group').flatMap((statement): [string, Statement][] => {
-    const name = /^object-group service (\S+)/i.exec(statement.text)?.[1]
-    return name === undefined || statement.negated ? [] : [[name, statement]]
-  }))
+  const definitions = new Map(
+    device.startingWith('object-group').flatMap((statement): [string, Statement][] => {
+      const name = /^object-group service (\S+)/i.exec(statement.text)?.[1]
+      return name === undefined || statement.negated ? [] : [[name, statement]]
+    }),
+  )
   const groups = new Map<string, readonly EntryMatch[]>()
   const expand = (name: string, seen: ReadonlySet<string>): readonly EntryMatch[] | null => {
     const known = groups.get(name)
@@ -363,7 +452,10 @@ function serviceGroupsOf(device: Scope): ReadonlyMap<string, readonly EntryMatch
     for (const { command, text } of definition.scope?.statements ?? []) {
       const [first = '', second = ''] = command.lowerWords
       if (first === 'description') continue
-      const nested = first === 'group-object' ? expand(command.words[1] ?? '', new Set([...seen, name])) : serviceIn(first === 'service-object' ? command.lowerWords.slice(1) : command.lowerWords)
+      const nested =
+        first === 'group-object'
+          ? expand(command.words[1] ?? '', new Set([...seen, name]))
+          : serviceIn(first === 'service-object' ? command.lowerWords.slice(1) : command.lowerWords)
       if (!nested || command.negated || (text !== '' && first === 'group-object' && second === '')) return null
       members.push(...nested)
     }
@@ -378,24 +470,38 @@ function serviceGroupsOf(device: Scope): ReadonlyMap<string, readonly EntryMatch
 function serviceIn(words: readonly string[]): readonly EntryMatch[] | null {
   const [protocol = '', ...rest] = words
   if (protocol === 'ip' && rest.length === 0) return [{}]
-  const numbers = WITH_PORTS[protocol] ?? (PROTOCOLS[protocol] === undefined ? (/^\d+$/.test(protocol) ? [Number(protocol)] : null) : [PROTOCOLS[protocol] ?? 0])
+  const numbers =
+    WITH_PORTS[protocol] ??
+    (PROTOCOLS[protocol] === undefined
+      ? /^\d+$/.test(protocol)
+        ? [Number(protocol)]
+        : null
+      : [PROTOCOLS[protocol] ?? 0])
   if (!numbers) return null
   const ports = { sourcePorts: undefined as Range[] | undefined, destinationPorts: undefined as Range[] | undefined }
   let at = 0
   while (at < rest.length) {
-    const field = rest[at] === 'source' ? 'sourcePorts' as const : 'destinationPorts' as const
+    const field = rest[at] === 'source' ? ('sourcePorts' as const) : ('destinationPorts' as const)
     if (rest[at] === 'source' || rest[at] === 'destination') at++
     const [ranges, taken] = portsIn(rest.slice(at), protocol === 'udp' ? 'udp' : 'tcp')
     if (!ranges || WITH_PORTS[protocol] === undefined) return null
     ports[field] = ranges
     at += taken
   }
-  return numbers.map((number): EntryMatch => ({ protocols: [[number, number]], ...(ports.sourcePorts ? { sourcePorts: ports.sourcePorts } : {}), ...(ports.destinationPorts ? { destinationPorts: ports.destinationPorts } : {}) }))
+  return numbers.map((number): EntryMatch => ({
+    protocols: [[number, number]],
+    ...(ports.sourcePorts ? { sourcePorts: ports.sourcePorts } : {}),
+    ...(ports.destinationPorts ? { destinationPorts: ports.destinationPorts } : {}),
+  }))
 }
 
 /** The ports of `eq 80`, `range 1 9`, `gt 1023`, `lt 9`, or a port alone, and how many words that takes. */
-function portsIn([first = '', second = '', third = '']: readonly string[], protocol: 'tcp' | 'udp'): [Range[] | null, number] {
-  const number = (word: string): number | null => (/^\d+$/.test(word) ? Number(word) : (PORTS[protocol][word] ?? PORTS.tcp[word] ?? PORTS.udp[word] ?? null))
+function portsIn(
+  [first = '', second = '', third = '']: readonly string[],
+  protocol: 'tcp' | 'udp',
+): [Range[] | null, number] {
+  const number = (word: string): number | null =>
+    /^\d+$/.test(word) ? Number(word) : (PORTS[protocol][word] ?? PORTS.tcp[word] ?? PORTS.udp[word] ?? null)
   const [one, two] = [number(second), number(third)]
   if (first === 'eq') return [one === null ? null : [[one, one]], 2]
   if (first === 'range') return [one === null || two === null ? null : [[one, two]], 3]

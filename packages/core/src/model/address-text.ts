@@ -14,7 +14,7 @@ function prefixLengthOf(care: readonly number[]): number | null {
   let ended = false
   for (const word of care) {
     const ones = Math.clz32(~word)
-    if (ended ? word !== 0 : (word << ones) !== 0 && ones < 32) return null
+    if (ended ? word !== 0 : word << ones !== 0 && ones < 32) return null
     length += ended ? 0 : ones
     ended ||= ones < 32
   }

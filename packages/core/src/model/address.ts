@@ -49,7 +49,10 @@ export function sharedAddresses(a: AddressMatch, b: AddressMatch): AddressMatch 
   if (a.care.length === 0) return b
   if (b.care.length === 0) return a
   if (!addressesMeet(a, b)) return null
-  return { value: a.value.map((word, i) => (word | (b.value[i] ?? 0)) >>> 0), care: a.care.map((word, i) => (word | (b.care[i] ?? 0)) >>> 0) }
+  return {
+    value: a.value.map((word, i) => (word | (b.value[i] ?? 0)) >>> 0),
+    care: a.care.map((word, i) => (word | (b.care[i] ?? 0)) >>> 0),
+  }
 }
 
 /** Whether every address of `inner` is in `outer`; asked of sets that meet. */
@@ -80,7 +83,9 @@ function ipv6Words(text: string): readonly number[] | null {
   const dotted = /^(.*:)(\d{1,3}(?:\.\d{1,3}){3})$/.exec(text)
   if (dotted) {
     const quad = ipv4Words(dotted[2] ?? '')?.[0]
-    return quad === undefined ? null : ipv6Words(`${dotted[1] ?? ''}${(quad >>> 16).toString(16)}:${(quad & 0xffff).toString(16)}`)
+    return quad === undefined
+      ? null
+      : ipv6Words(`${dotted[1] ?? ''}${(quad >>> 16).toString(16)}:${(quad & 0xffff).toString(16)}`)
   }
   const halves = text.split('::')
   if (halves.length > 2) return null

@@ -1,5 +1,6 @@
 /**
- * Which forms of statement bear on which part of the model. It is found out of the mappings themselves: each is run once with a
+ * Which forms of statement bear on which part of the model. It is found out of the mappings themselves: each is run
+ * once with a
  * writer that only notes where it would write, so that the answer cannot differ from what the readers do.
  */
 import { Command, Statement, type Scope } from '../config/index.ts'
@@ -9,7 +10,10 @@ import { ROOT, Sheet, Writer } from './writer.ts'
 import type { Place } from './origins.ts'
 import type { z } from 'zod'
 
-/** A form of statement, and the part of the model that it writes into (`interfaces.filters.in4`; empty: it may be any part). */
+/**
+ * A form of statement, and the part of the model that it writes into (`interfaces.filters.in4`; empty: it may be any
+ * part).
+ */
 export interface Bearing {
   readonly path: string
   readonly pattern: Pattern
@@ -137,6 +141,13 @@ class AnyBound extends Bound {
 
 /** A statement that a pattern matches. */
 function likeOf({ tokens, negated }: Pattern): Statement {
-  const words = tokens.flatMap((token) => (token.kind === 'word' ? [token.anyOf[0] ?? ''] : token.kind === 'gap' ? [] : ['1']))
-  return new Statement(new Command(words.join(' '), negated, false, null, null, false, words), [], undefined, null satisfies Scope | null)
+  const words = tokens.flatMap((token) =>
+    token.kind === 'word' ? [token.anyOf[0] ?? ''] : token.kind === 'gap' ? [] : ['1'],
+  )
+  return new Statement(
+    new Command(words.join(' '), negated, false, null, null, false, words),
+    [],
+    undefined,
+    null satisfies Scope | null,
+  )
 }

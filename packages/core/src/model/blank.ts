@@ -23,10 +23,14 @@ function makerFor(schema: z.ZodType): () => unknown {
   if (schema instanceof z.ZodNullable) return () => null
   if (schema instanceof z.ZodArray) return () => []
   if (schema instanceof z.ZodObject) {
-    const parts = Object.entries(schema.shape as Record<string, z.ZodType>).map(([name, inner]) => [name, makerFor(inner)()] as const)
-    // Parsed, not assembled: the engine keeps what is assembled name by name as a table, which is slow to copy and to read.
+    const parts = Object.entries(schema.shape as Record<string, z.ZodType>).map(
+      ([name, inner]) => [name, makerFor(inner)()] as const,
+    )
+    // Parsed, not assembled: the engine keeps what is assembled name by name as a table, which is slow to copy and to
+    // read.
     const template = JSON.parse(JSON.stringify(Object.fromEntries(parts))) as Record<string, unknown>
-    for (const [name, part] of parts) template[name] = typeof part === 'object' && part !== null ? Object.freeze(part) : part
+    for (const [name, part] of parts)
+      template[name] = typeof part === 'object' && part !== null ? Object.freeze(part) : part
     return () => ({ ...template })
   }
   if (schema instanceof z.ZodEnum) return () => schema.options[0]

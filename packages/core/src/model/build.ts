@@ -1,4 +1,13 @@
-import { dialectById, maskLine, type Dialect, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../config/index.ts'
+import {
+  dialectById,
+  maskLine,
+  type Dialect,
+  type Fault,
+  type LocatedTree,
+  type Mask,
+  type Scope,
+  type Statement,
+} from '../config/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { DEFAULTS, type Default } from './defaults.ts'
 import { HeldConfig } from './held-config.ts'
@@ -53,7 +62,9 @@ const READERS: Readonly<Record<string, (held: HeldConfig, write: Writer<DeviceMo
 /** The lines of a listing that no reader used, counted from 1. */
 export function unreadLinesOf(tree: LocatedTree): number[] {
   const dialect = dialectById(tree.dialect)
-  return dialect ? modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line) : [...tree.unread]
+  return dialect
+    ? modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line)
+    : [...tree.unread]
 }
 
 /** A unit of a port that is shut down is down with it (common practice of all dialects). */
@@ -191,7 +202,10 @@ function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes
   const visit = (holder: Record<string, unknown>, { under }: DefaultTree, here: Place): void => {
     for (const [name, next] of under) {
       if (name === '*') {
-        if (Array.isArray(holder)) holder.forEach((entry: Record<string, unknown>, i) => visit(entry, next, new Place(here.around, here.field, i)))
+        if (Array.isArray(holder))
+          holder.forEach((entry: Record<string, unknown>, i) =>
+            visit(entry, next, new Place(here.around, here.field, i)),
+          )
         continue
       }
       if (next.origin === null) visit(ownPart(holder, name) as Record<string, unknown>, next, new Place(here, name))
@@ -205,15 +219,27 @@ function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes
   if (tree) visit(model, tree, ROOT)
 }
 
-/** The lines of statements that were neither read nor passed over, and those that the reader of the text could not place. */
+/**
+ * The lines of statements that were neither read nor passed over, and those that the reader of the text could not
+ * place.
+ */
 export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): UnreadLine[] {
   const { tree, dialect } = held
   const lines = new Map<number, UnreadLine>()
   for (const line of linesOf(held, record, mask, (statement) => sheet.isUnread(statement))) lines.set(line.line, line)
   // What a mapping made something of was placed after all.
-  const used = tree.unread.length === 0 ? new Set<number>() : new Set([...sheet.used].flatMap(({ nodes }) => nodes.map((node) => node.line)))
+  const used =
+    tree.unread.length === 0
+      ? new Set<number>()
+      : new Set([...sheet.used].flatMap(({ nodes }) => nodes.map((node) => node.line)))
   for (const line of tree.unread) {
-    if (!lines.has(line) && !used.has(line)) lines.set(line, { record, line, text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask), block: null })
+    if (!lines.has(line) && !used.has(line))
+      lines.set(line, {
+        record,
+        line,
+        text: maskLine(tree.lines.at(line - 1).trim(), null, dialect, mask),
+        block: null,
+      })
   }
   return inOrder([...lines.values()])
 }
@@ -228,15 +254,28 @@ function unreadWithin(scope: Scope, around: readonly Statement[], sheet: Sheet):
 function harmlessLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): HarmlessLine[] {
   const whys = new Map<number, string>()
   for (const [{ nodes }, why] of sheet.harmless) for (const { line } of nodes) whys.set(line, why)
-  return inOrder(linesOf(held, record, mask, (statement) => !sheet.used.has(statement) && !sheet.isUnread(statement))).map((line) => ({ ...line, why: whys.get(line.line) ?? '' }))
+  return inOrder(
+    linesOf(held, record, mask, (statement) => !sheet.used.has(statement) && !sheet.isUnread(statement)),
+  ).map((line) => ({ ...line, why: whys.get(line.line) ?? '' }))
 }
 
-function linesOf({ scope, dialect }: HeldConfig, record: string, mask: Mask, wanted: (statement: Statement) => boolean): UnreadLine[] {
+function linesOf(
+  { scope, dialect }: HeldConfig,
+  record: string,
+  mask: Mask,
+  wanted: (statement: Statement) => boolean,
+): UnreadLine[] {
   const lines: UnreadLine[] = []
   const collect = (at: Scope, block: string | null): void => {
     for (const statement of at.statements) {
       if (wanted(statement)) {
-        for (const node of statement.nodes) lines.push({ record, line: node.line, text: maskLine(node.text, block, dialect, mask), block: node.parent?.text ?? block })
+        for (const node of statement.nodes)
+          lines.push({
+            record,
+            line: node.line,
+            text: maskLine(node.text, block, dialect, mask),
+            block: node.parent?.text ?? block,
+          })
       }
       if (statement.scope) collect(statement.scope, statement.text)
     }

@@ -16,14 +16,47 @@ export interface DecodedCertificate {
 }
 
 /** Object identifiers of RFC 3279, 4055, 5480, 5758, 8410. */
-const KEYS: Readonly<Record<string, string>> = { '1.2.840.113549.1.1.1': 'rsa', '1.2.840.113549.1.1.10': 'rsa', '1.2.840.10045.2.1': 'ec', '1.3.101.112': 'ed25519', '1.3.101.113': 'ed448', '1.2.840.10040.4.1': 'dsa' }
+const KEYS: Readonly<Record<string, string>> = {
+  '1.2.840.113549.1.1.1': 'rsa',
+  '1.2.840.113549.1.1.10': 'rsa',
+  '1.2.840.10045.2.1': 'ec',
+  '1.3.101.112': 'ed25519',
+  '1.3.101.113': 'ed448',
+  '1.2.840.10040.4.1': 'dsa',
+}
 const SIGNATURES: Readonly<Record<string, string>> = {
-  '1.2.840.113549.1.1.4': 'md5WithRSA', '1.2.840.113549.1.1.5': 'sha1WithRSA', '1.2.840.113549.1.1.11': 'sha256WithRSA', '1.2.840.113549.1.1.12': 'sha384WithRSA', '1.2.840.113549.1.1.13': 'sha512WithRSA', '1.2.840.113549.1.1.10': 'rsaPSS',
-  '1.2.840.10045.4.1': 'ecdsaWithSHA1', '1.2.840.10045.4.3.2': 'ecdsaWithSHA256', '1.2.840.10045.4.3.3': 'ecdsaWithSHA384', '1.2.840.10045.4.3.4': 'ecdsaWithSHA512', '1.3.101.112': 'ed25519', '1.3.101.113': 'ed448',
+  '1.2.840.113549.1.1.4': 'md5WithRSA',
+  '1.2.840.113549.1.1.5': 'sha1WithRSA',
+  '1.2.840.113549.1.1.11': 'sha256WithRSA',
+  '1.2.840.113549.1.1.12': 'sha384WithRSA',
+  '1.2.840.113549.1.1.13': 'sha512WithRSA',
+  '1.2.840.113549.1.1.10': 'rsaPSS',
+  '1.2.840.10045.4.1': 'ecdsaWithSHA1',
+  '1.2.840.10045.4.3.2': 'ecdsaWithSHA256',
+  '1.2.840.10045.4.3.3': 'ecdsaWithSHA384',
+  '1.2.840.10045.4.3.4': 'ecdsaWithSHA512',
+  '1.3.101.112': 'ed25519',
+  '1.3.101.113': 'ed448',
 }
 /** Named curves as they stand encoded in the parameters of a key (RFC 5480 §2.1.1.1), with the bits of their field. */
-const CURVES: Readonly<Record<string, number>> = { '06082a8648ce3d030107': 256, '06052b81040022': 384, '06052b81040023': 521, '06052b81040021': 224, '06082a8648ce3d030101': 192 }
-const NAMES: Readonly<Record<string, string>> = { '2.5.4.3': 'CN', '2.5.4.6': 'C', '2.5.4.7': 'L', '2.5.4.8': 'ST', '2.5.4.10': 'O', '2.5.4.11': 'OU', '2.5.4.5': 'serialNumber', '1.2.840.113549.1.9.1': 'emailAddress', '0.9.2342.19200300.100.1.25': 'DC' }
+const CURVES: Readonly<Record<string, number>> = {
+  '06082a8648ce3d030107': 256,
+  '06052b81040022': 384,
+  '06052b81040023': 521,
+  '06052b81040021': 224,
+  '06082a8648ce3d030101': 192,
+}
+const NAMES: Readonly<Record<string, string>> = {
+  '2.5.4.3': 'CN',
+  '2.5.4.6': 'C',
+  '2.5.4.7': 'L',
+  '2.5.4.8': 'ST',
+  '2.5.4.10': 'O',
+  '2.5.4.11': 'OU',
+  '2.5.4.5': 'serialNumber',
+  '1.2.840.113549.1.9.1': 'emailAddress',
+  '0.9.2342.19200300.100.1.25': 'DC',
+}
 
 /** Larger than any certificate of a device. */
 const LARGEST = 64 * 1024
@@ -50,14 +83,25 @@ function describe({ tbsCertificate: held, signatureAlgorithm }: Certificate): De
     notBefore: held.validity.notBefore.getTime().toISOString(),
     notAfter: held.validity.notAfter.getTime().toISOString(),
     keyKind: kind,
-    keyBits: kind === 'rsa' ? modulusBits(new Uint8Array(key.subjectPublicKey)) : kind === 'ec' ? (CURVES[hex(new Uint8Array(key.algorithm.parameters ?? new ArrayBuffer(0)))] ?? null) : null,
+    keyBits:
+      kind === 'rsa'
+        ? modulusBits(new Uint8Array(key.subjectPublicKey))
+        : kind === 'ec'
+          ? (CURVES[hex(new Uint8Array(key.algorithm.parameters ?? new ArrayBuffer(0)))] ?? null)
+          : null,
     signature: SIGNATURES[signatureAlgorithm.algorithm] ?? signatureAlgorithm.algorithm,
   }
 }
 
 /** As RFC 4514 writes it, marks escaped; the parts in the order in which they stand, as people read them. */
 function nameText(name: Name): string {
-  return [...name].map((part: RelativeDistinguishedName) => [...part].map(({ type, value }) => `${NAMES[type] ?? type}=${value.toString().replace(/[,+"\\<>;]/g, '\\$&')}`).join('+')).join(', ')
+  return [...name]
+    .map((part: RelativeDistinguishedName) =>
+      [...part]
+        .map(({ type, value }) => `${NAMES[type] ?? type}=${value.toString().replace(/[,+"\\<>;]/g, '\\$&')}`)
+        .join('+'),
+    )
+    .join(', ')
 }
 
 /** RSAPublicKey (RFC 8017 §A.1.1): a sequence whose first integer is the modulus. */

@@ -31,12 +31,19 @@ export class HeldConfig {
   }
 
   get interfaces(): readonly Interface[] {
-    this.#interfaces ??= this.scope.startingWith('interface').flatMap((statement) => (statement.block === 'interface' && !statement.negated ? [interfaceOf(statement)] : []))
+    this.#interfaces ??= this.scope
+      .startingWith('interface')
+      .flatMap((statement) => (statement.block === 'interface' && !statement.negated ? [interfaceOf(statement)] : []))
     return this.#interfaces
   }
 
   get version(): string | null {
-    return this.scope.startingWith('version').find((s) => !s.negated)?.text.slice(8) ?? null
+    return (
+      this.scope
+        .startingWith('version')
+        .find((s) => !s.negated)
+        ?.text.slice(8) ?? null
+    )
   }
 }
 
@@ -58,6 +65,9 @@ function interfaceOf(statement: Statement): Interface {
 }
 
 function maskLength(mask: string): number | null {
-  const bits = mask.split('.').map((part) => Number(part).toString(2).padStart(8, '0')).join('')
+  const bits = mask
+    .split('.')
+    .map((part) => Number(part).toString(2).padStart(8, '0'))
+    .join('')
   return /^1*0*$/.test(bits) && bits.length === 32 ? withoutTail(bits, /0/).length : null
 }

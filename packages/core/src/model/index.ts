@@ -1,6 +1,16 @@
 /** The device model: plain data with the lines it comes from. */
 export * from './address-text.ts'
-export { modelOf, unreadLines, unreadLinesOf, type ModelOptions, type BesideLine, type HarmlessLine, type ModelledDevice, type UnreadLine, type UnreadStatement } from './build.ts'
+export {
+  modelOf,
+  unreadLines,
+  unreadLinesOf,
+  type ModelOptions,
+  type BesideLine,
+  type HarmlessLine,
+  type ModelledDevice,
+  type UnreadLine,
+  type UnreadStatement,
+} from './build.ts'
 export { blocksAbout, formsAbout, mayBe, unreadAt, unreadPlaces } from './unread.ts'
 export { originOf, type Origin, type OriginLines, type Origins } from './origins.ts'
 export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index.ts'

@@ -1,4 +1,7 @@
-/** Files of a Linux gateway, as they speak to the device model: sshd_config(5), chrony.conf(5), ntp.conf(5), rsyslog.conf(5), login.defs(5), resolv.conf(5), ss(8). */
+/**
+ * Files of a Linux gateway, as they speak to the device model: sshd_config(5), chrony.conf(5), ntp.conf(5),
+ * rsyslog.conf(5), login.defs(5), resolv.conf(5), ss(8).
+ */
 import type { Scope, Statement, SystemFile } from '../config/index.ts'
 import { MappingTable, NOT_TAKEN, partly, type Bound, type Harmless, type Mapping } from './mapping.ts'
 import type { DeviceModel } from './schema/index.ts'
@@ -9,7 +12,11 @@ type System = DeviceModel['system']
 const ssh = (w: Writer<System>): Writer<System['services']['ssh']> => w.at('services').at('ssh')
 
 /** Of what is said twice, sshd hears the first (sshd_config(5)). */
-function first<K extends keyof System['services']['ssh'] & string>(w: Writer<System>, field: K, value: System['services']['ssh'][K]): unknown {
+function first<K extends keyof System['services']['ssh'] & string>(
+  w: Writer<System>,
+  field: K,
+  value: System['services']['ssh'][K],
+): unknown {
   const own = ssh(w)
   const said = own.target[field]
   return said === null || (Array.isArray(said) && said.length === 0) ? own.set(field, value) : own.set(field, said)
@@ -17,19 +24,124 @@ function first<K extends keyof System['services']['ssh'] & string>(w: Writer<Sys
 
 /** Algorithms by name; with a sign before them they change the list of the software, which is not known. */
 function algorithms(w: Writer<System>, field: 'ciphers' | 'macs' | 'keyExchange' | 'hostKeys', text: string): unknown {
-  return /^[-^]/.test(text) ? NOT_TAKEN : text.startsWith('+') ? partly(first(w, field, text.slice(1).split(','))) : first(w, field, text.split(','))
+  return /^[-^]/.test(text)
+    ? NOT_TAKEN
+    : text.startsWith('+')
+      ? partly(first(w, field, text.slice(1).split(',')))
+      : first(w, field, text.split(','))
 }
 
 /** `90`, `2m`, `1h30m` (sshd_config(5), TIME FORMATS) in seconds. */
 function secondsOf(text: string): number | null {
   const units: Readonly<Record<string, number>> = { '': 1, s: 1, m: 60, h: 3600, d: 86_400, w: 604_800 }
   const parts = [...text.toLowerCase().matchAll(/(\d+)([smhdw]?)/g)]
-  return parts.length === 0 || parts.map(([whole]) => whole).join('') !== text.toLowerCase() ? null : parts.reduce((sum, [, count, unit = '']) => sum + Number(count) * (units[unit] ?? 1), 0)
+  return parts.length === 0 || parts.map(([whole]) => whole).join('') !== text.toLowerCase()
+    ? null
+    : parts.reduce((sum, [, count, unit = '']) => sum + Number(count) * (units[unit] ?? 1), 0)
 }
 
 const SSHD_HARMLESS: readonly Harmless[] = [
-  ['it changes neither who may log in nor by what', ['acceptenv ...', 'subsystem ...', 'printmotd ...', 'printlastlog ...', 'syslogfacility ...', 'loglevel ...', 'tcpkeepalive ...', 'usedns ...', 'pidfile ...', 'addressfamily ...', 'versionaddendum ...', 'rekeylimit ...', 'ipqos ...', 'compression ...', 'chrootdirectory ...', 'setenv ...', 'strictmodes ...', 'debianbanner ...', 'requiredrsasize ...', 'fingerprinthash ...', 'streamlocalbindmask ...', 'streamlocalbindunlink ...', 'channeltimeout ...', 'unusedconnectiontimeout ...', 'maxsessions ...', 'maxstartups ...', 'persourcemaxstartups ...', 'persourcenetblocksize ...', 'clientalivecountmax ...', 'clientaliveinterval ...', 'printmotd ...', 'versionaddendum ...', 'hostkey ...', 'hostcertificate ...', 'hostkeyagent ...', 'sshdsessionpath ...']],
-  ['no rule rests on it', ['usepam ...', 'pubkeyauthentication ...', 'kbdinteractiveauthentication ...', 'challengeresponseauthentication ...', 'kerberosauthentication ...', 'gssapiauthentication ...', 'authorizedkeysfile ...', 'authorizedkeyscommand ...', 'authorizedkeyscommanduser ...', 'authorizedprincipalsfile ...', 'authorizedprincipalscommand ...', 'authorizedprincipalscommanduser ...', 'trustedusercakeys ...', 'revokedkeys ...', 'hostbasedauthentication ...', 'hostbasedusesnamefrompacketonly ...', 'hostbasedacceptedalgorithms ...', 'ignorerhosts ...', 'ignoreuserknownhosts ...', 'passwordauthentication ...', 'permitemptypasswords ...', 'allowusers ...', 'denyusers ...', 'allowgroups ...', 'denygroups ...', 'x11forwarding ...', 'x11displayoffset ...', 'x11uselocalhost ...', 'xauthlocation ...', 'allowagentforwarding ...', 'allowtcpforwarding ...', 'allowstreamlocalforwarding ...', 'gatewayports ...', 'permittunnel ...', 'permitlisten ...', 'permitopen ...', 'permittty ...', 'permituserrc ...', 'permituserenvironment ...', 'disableforwarding ...', 'authenticationmethods ...', 'pubkeyacceptedalgorithms ...', 'pubkeyauthoptions ...', 'casignaturealgorithms ...', 'securitykeyprovider ...', 'kerberosorlocalpasswd ...', 'kerberosticketcleanup ...', 'gssapicleanupcredentials ...', 'gssapistrictacceptorcheck ...', 'exposeauthinfo ...', 'modulifile ...', 'refuseconnection ...', 'persourcepenalties ...', 'persourcepenaltyexemptlist ...', 'rdomain ...']],
+  [
+    'it changes neither who may log in nor by what',
+    [
+      'acceptenv ...',
+      'subsystem ...',
+      'printmotd ...',
+      'printlastlog ...',
+      'syslogfacility ...',
+      'loglevel ...',
+      'tcpkeepalive ...',
+      'usedns ...',
+      'pidfile ...',
+      'addressfamily ...',
+      'versionaddendum ...',
+      'rekeylimit ...',
+      'ipqos ...',
+      'compression ...',
+      'chrootdirectory ...',
+      'setenv ...',
+      'strictmodes ...',
+      'debianbanner ...',
+      'requiredrsasize ...',
+      'fingerprinthash ...',
+      'streamlocalbindmask ...',
+      'streamlocalbindunlink ...',
+      'channeltimeout ...',
+      'unusedconnectiontimeout ...',
+      'maxsessions ...',
+      'maxstartups ...',
+      'persourcemaxstartups ...',
+      'persourcenetblocksize ...',
+      'clientalivecountmax ...',
+      'clientaliveinterval ...',
+      'printmotd ...',
+      'versionaddendum ...',
+      'hostkey ...',
+      'hostcertificate ...',
+      'hostkeyagent ...',
+      'sshdsessionpath ...',
+    ],
+  ],
+  [
+    'no rule rests on it',
+    [
+      'usepam ...',
+      'pubkeyauthentication ...',
+      'kbdinteractiveauthentication ...',
+      'challengeresponseauthentication ...',
+      'kerberosauthentication ...',
+      'gssapiauthentication ...',
+      'authorizedkeysfile ...',
+      'authorizedkeyscommand ...',
+      'authorizedkeyscommanduser ...',
+      'authorizedprincipalsfile ...',
+      'authorizedprincipalscommand ...',
+      'authorizedprincipalscommanduser ...',
+      'trustedusercakeys ...',
+      'revokedkeys ...',
+      'hostbasedauthentication ...',
+      'hostbasedusesnamefrompacketonly ...',
+      'hostbasedacceptedalgorithms ...',
+      'ignorerhosts ...',
+      'ignoreuserknownhosts ...',
+      'passwordauthentication ...',
+      'permitemptypasswords ...',
+      'allowusers ...',
+      'denyusers ...',
+      'allowgroups ...',
+      'denygroups ...',
+      'x11forwarding ...',
+      'x11displayoffset ...',
+      'x11uselocalhost ...',
+      'xauthlocation ...',
+      'allowagentforwarding ...',
+      'allowtcpforwarding ...',
+      'allowstreamlocalforwarding ...',
+      'gatewayports ...',
+      'permittunnel ...',
+      'permitlisten ...',
+      'permitopen ...',
+      'permittty ...',
+      'permituserrc ...',
+      'permituserenvironment ...',
+      'disableforwarding ...',
+      'authenticationmethods ...',
+      'pubkeyacceptedalgorithms ...',
+      'pubkeyauthoptions ...',
+      'casignaturealgorithms ...',
+      'securitykeyprovider ...',
+      'kerberosorlocalpasswd ...',
+      'kerberosticketcleanup ...',
+      'gssapicleanupcredentials ...',
+      'gssapistrictacceptorcheck ...',
+      'exposeauthinfo ...',
+      'modulifile ...',
+      'refuseconnection ...',
+      'persourcepenalties ...',
+      'persourcepenaltyexemptlist ...',
+      'rdomain ...',
+    ],
+  ],
 ]
 
 const SSHD: readonly Mapping<System>[] = [
@@ -43,15 +155,63 @@ const SSHD: readonly Mapping<System>[] = [
   ['macs <names>', (w, b) => algorithms(w, 'macs', b.text('names'))],
   ['kexalgorithms <names>', (w, b) => algorithms(w, 'keyExchange', b.text('names'))],
   ['hostkeyalgorithms <names>', (w, b) => algorithms(w, 'hostKeys', b.text('names'))],
-  ['banner <file>', (w, b) => w.at('banners').set('login', b.text('file') === 'none' ? '' : `the text of ${b.text('file')}`)],
+  [
+    'banner <file>',
+    (w, b) => w.at('banners').set('login', b.text('file') === 'none' ? '' : `the text of ${b.text('file')}`),
+  ],
 ]
 
-const CLOCK_HARMLESS: readonly Harmless[] = [['it chooses no server', ['driftfile ...', 'makestep ...', 'rtcsync', 'logdir ...', 'log ...', 'leapsectz ...', 'maxupdateskew ...', 'hwtimestamp ...', 'minsources ...', 'bindcmdaddress ...', 'cmdallow ...', 'cmddeny ...', 'cmdport ...', 'port ...', 'statsdir ...', 'statistics ...', 'filegen ...', 'tinker ...', 'tos ...', 'leapfile ...', 'user ...', 'ntsdumpdir ...', 'dumpdir ...', 'dumponexit', 'local ...', 'smoothtime ...', 'authselectmode ...', 'restrict ...', 'allow ...', 'deny ...', 'disable ...', 'enable ...', 'lock_all', 'sched_priority ...', 'mailonchange ...', 'logchange ...']]]
+const CLOCK_HARMLESS: readonly Harmless[] = [
+  [
+    'it chooses no server',
+    [
+      'driftfile ...',
+      'makestep ...',
+      'rtcsync',
+      'logdir ...',
+      'log ...',
+      'leapsectz ...',
+      'maxupdateskew ...',
+      'hwtimestamp ...',
+      'minsources ...',
+      'bindcmdaddress ...',
+      'cmdallow ...',
+      'cmddeny ...',
+      'cmdport ...',
+      'port ...',
+      'statsdir ...',
+      'statistics ...',
+      'filegen ...',
+      'tinker ...',
+      'tos ...',
+      'leapfile ...',
+      'user ...',
+      'ntsdumpdir ...',
+      'dumpdir ...',
+      'dumponexit',
+      'local ...',
+      'smoothtime ...',
+      'authselectmode ...',
+      'restrict ...',
+      'allow ...',
+      'deny ...',
+      'disable ...',
+      'enable ...',
+      'lock_all',
+      'sched_priority ...',
+      'mailonchange ...',
+      'logchange ...',
+    ],
+  ],
+]
 
 function server(w: Writer<System>, b: Bound, peer: boolean): unknown {
   const options = b.words('options')
   const key = options.indexOf('key')
-  const entry = w.at('ntp').entry('servers', { address: b.text('address') }).set('peer', peer)
+  const entry = w
+    .at('ntp')
+    .entry('servers', { address: b.text('address') })
+    .set('peer', peer)
   if (key >= 0) entry.set('key', Number(options[key + 1]))
   if (options.includes('prefer')) entry.set('prefer', true)
   return entry.set('secured', options.includes('nts'))
@@ -66,14 +226,52 @@ const CLOCK: readonly Mapping<System>[] = [
   ['trustedkey <keys...>', (w, b) => w.at('ntp').push('trustedKeys', ...b.words('keys'))],
 ]
 
-const LOG_HARMLESS: readonly Harmless[] = [['it sends and keeps nothing by itself', ['call module ...', 'call input ...', 'call global ...', 'call main_queue ...', 'call template ...', 'call timezone ...', 'directive ModLoad ...', 'directive WorkDirectory ...', 'directive FileOwner ...', 'directive FileGroup ...', 'directive FileCreateMode ...', 'directive DirCreateMode ...', 'directive Umask ...', 'directive PrivDropToUser ...', 'directive PrivDropToGroup ...', 'directive UDPServerRun ...', 'directive InputTCPServerRun ...', 'directive UDPServerAddress ...', 'directive RepeatedMsgReduction ...', 'directive ActionQueueType ...', 'directive ActionQueueFileName ...', 'directive ActionQueueMaxDiskSpace ...', 'directive ActionQueueSaveOnShutdown ...', 'directive ActionResumeRetryCount ...', 'directive KLogPermitNonKernelFacility ...', 'directive MaxMessageSize ...']]]
+const LOG_HARMLESS: readonly Harmless[] = [
+  [
+    'it sends and keeps nothing by itself',
+    [
+      'call module ...',
+      'call input ...',
+      'call global ...',
+      'call main_queue ...',
+      'call template ...',
+      'call timezone ...',
+      'directive ModLoad ...',
+      'directive WorkDirectory ...',
+      'directive FileOwner ...',
+      'directive FileGroup ...',
+      'directive FileCreateMode ...',
+      'directive DirCreateMode ...',
+      'directive Umask ...',
+      'directive PrivDropToUser ...',
+      'directive PrivDropToGroup ...',
+      'directive UDPServerRun ...',
+      'directive InputTCPServerRun ...',
+      'directive UDPServerAddress ...',
+      'directive RepeatedMsgReduction ...',
+      'directive ActionQueueType ...',
+      'directive ActionQueueFileName ...',
+      'directive ActionQueueMaxDiskSpace ...',
+      'directive ActionQueueSaveOnShutdown ...',
+      'directive ActionResumeRetryCount ...',
+      'directive KLogPermitNonKernelFacility ...',
+      'directive MaxMessageSize ...',
+    ],
+  ],
+]
 
 /** Which messages a selector takes: `auth,authpriv.*;mail.none`. */
 function facilitiesOf(selector: string): { facility: string; severity: string }[] {
   return selector.split(';').flatMap((part) => {
     const dot = part.lastIndexOf('.')
     const severity = part.slice(dot + 1).replace(/^=/, '')
-    return part.slice(0, dot).split(',').map((facility) => ({ facility: facility === '*' ? 'any' : facility, severity: severity === '*' ? 'any' : severity }))
+    return part
+      .slice(0, dot)
+      .split(',')
+      .map((facility) => ({
+        facility: facility === '*' ? 'any' : facility,
+        severity: severity === '*' ? 'any' : severity,
+      }))
   })
 }
 
@@ -94,21 +292,34 @@ function keepIn(w: Writer<System>, file: string, selector: string): unknown {
 const SENT = /^(@@?)(?:\([^)]*\))?(?:\[([^\]]+)\]|([^\s:;]+))(?::\d+)?(?:;\S+)?$/
 
 const LOG: readonly Mapping<System>[] = [
-  ['selector <selector> <target> ...', (w, b) => {
-    const [target, selector] = [b.text('target'), b.text('selector')]
-    const sent = SENT.exec(target)
-    if (sent) return sendTo(w, sent[2] ?? sent[3] ?? '', sent[1] === '@@' ? 'tcp' : 'udp', selector)
-    return /^-?\//.test(target) ? keepIn(w, target.replace(/^-/, ''), selector) : NOT_TAKEN
-  }],
-  ['call action <parameters...>', (w, b) => {
-    const parameters = new Map(b.words('parameters').map((word) => [word.slice(0, word.indexOf('=')), word.slice(word.indexOf('=') + 1)]))
-    const target = parameters.get('target')
-    // An action alone takes every message.
-    if (parameters.get('type') === 'omfwd' && target !== undefined) return sendTo(w, target, parameters.get('protocol') ?? 'udp', '*.*', parameters.get('address'))
-    const file = parameters.get('file')
-    return parameters.get('type') === 'omfile' && file !== undefined ? keepIn(w, file, '*.*') : NOT_TAKEN
-  }],
-  ['directive ActionFileDefaultTemplate <template> ...', (w, b) => w.at('logging').set('timestamps', /traditional/i.test(b.text('template')) ? 'traditional' : b.text('template'))],
+  [
+    'selector <selector> <target> ...',
+    (w, b) => {
+      const [target, selector] = [b.text('target'), b.text('selector')]
+      const sent = SENT.exec(target)
+      if (sent) return sendTo(w, sent[2] ?? sent[3] ?? '', sent[1] === '@@' ? 'tcp' : 'udp', selector)
+      return /^-?\//.test(target) ? keepIn(w, target.replace(/^-/, ''), selector) : NOT_TAKEN
+    },
+  ],
+  [
+    'call action <parameters...>',
+    (w, b) => {
+      const parameters = new Map(
+        b.words('parameters').map((word) => [word.slice(0, word.indexOf('=')), word.slice(word.indexOf('=') + 1)]),
+      )
+      const target = parameters.get('target')
+      // An action alone takes every message.
+      if (parameters.get('type') === 'omfwd' && target !== undefined)
+        return sendTo(w, target, parameters.get('protocol') ?? 'udp', '*.*', parameters.get('address'))
+      const file = parameters.get('file')
+      return parameters.get('type') === 'omfile' && file !== undefined ? keepIn(w, file, '*.*') : NOT_TAKEN
+    },
+  ],
+  [
+    'directive ActionFileDefaultTemplate <template> ...',
+    (w, b) =>
+      w.at('logging').set('timestamps', /traditional/i.test(b.text('template')) ? 'traditional' : b.text('template')),
+  ],
 ]
 
 const LOGIN: readonly Mapping<System>[] = [
@@ -122,23 +333,76 @@ const NAMES: readonly Mapping<System>[] = [
 ]
 
 /** Ports of services that rules ask about (IANA, RFC 6335), by protocol. */
-const LISTENING: Readonly<Record<string, 'ssh' | 'telnet' | 'http' | 'https' | 'ftp' | 'tftp' | 'bootp' | 'rsh' | 'finger' | 'smallServers' | 'netconf' | 'snmp' | 'rcp'>> = {
-  'tcp 22': 'ssh', 'tcp 23': 'telnet', 'tcp 80': 'http', 'tcp 443': 'https', 'tcp 21': 'ftp', 'udp 69': 'tftp', 'udp 67': 'bootp', 'tcp 514': 'rsh', 'tcp 513': 'rsh', 'tcp 512': 'rsh', 'tcp 79': 'finger', 'tcp 830': 'netconf',
-  'tcp 7': 'smallServers', 'udp 7': 'smallServers', 'tcp 9': 'smallServers', 'udp 9': 'smallServers', 'tcp 13': 'smallServers', 'udp 13': 'smallServers', 'tcp 19': 'smallServers', 'udp 19': 'smallServers', 'udp 161': 'snmp',
+const LISTENING: Readonly<
+  Record<
+    string,
+    | 'ssh'
+    | 'telnet'
+    | 'http'
+    | 'https'
+    | 'ftp'
+    | 'tftp'
+    | 'bootp'
+    | 'rsh'
+    | 'finger'
+    | 'smallServers'
+    | 'netconf'
+    | 'snmp'
+    | 'rcp'
+  >
+> = {
+  'tcp 22': 'ssh',
+  'tcp 23': 'telnet',
+  'tcp 80': 'http',
+  'tcp 443': 'https',
+  'tcp 21': 'ftp',
+  'udp 69': 'tftp',
+  'udp 67': 'bootp',
+  'tcp 514': 'rsh',
+  'tcp 513': 'rsh',
+  'tcp 512': 'rsh',
+  'tcp 79': 'finger',
+  'tcp 830': 'netconf',
+  'tcp 7': 'smallServers',
+  'udp 7': 'smallServers',
+  'tcp 9': 'smallServers',
+  'udp 9': 'smallServers',
+  'tcp 13': 'smallServers',
+  'udp 13': 'smallServers',
+  'tcp 19': 'smallServers',
+  'udp 19': 'smallServers',
+  'udp 161': 'snmp',
 }
 
 /** Services by which a whole list of sockets says whether they are asked: those that are not in it do not answer. */
-const LISTED = ['telnet', 'http', 'https', 'ftp', 'tftp', 'bootp', 'rsh', 'rcp', 'finger', 'smallServers', 'netconf'] as const
+const LISTED = [
+  'telnet',
+  'http',
+  'https',
+  'ftp',
+  'tftp',
+  'bootp',
+  'rsh',
+  'rcp',
+  'finger',
+  'smallServers',
+  'netconf',
+] as const
 
 const SOCKETS: readonly Mapping<System>[] = [
-  ['listens {tcp|udp} {LISTEN|UNCONN} * * <local> ...', (w, b, s) => {
-    const local = b.text('local')
-    const port = local.slice(local.lastIndexOf(':') + 1)
-    const service = LISTENING[`${s.command.lowerWords[1] ?? ''} ${port}`]
-    const own = /^(?:127\.|\[::1\]|::1)/.test(local)
-    // What listens for the device itself alone answers nobody else.
-    return service === undefined || service === 'snmp' || own ? w.set('listens', true) : w.at('services').at(service).set('enabled', true)
-  }],
+  [
+    'listens {tcp|udp} {LISTEN|UNCONN} * * <local> ...',
+    (w, b, s) => {
+      const local = b.text('local')
+      const port = local.slice(local.lastIndexOf(':') + 1)
+      const service = LISTENING[`${s.command.lowerWords[1] ?? ''} ${port}`]
+      const own = /^(?:127\.|\[::1\]|::1)/.test(local)
+      // What listens for the device itself alone answers nobody else.
+      return service === undefined || service === 'snmp' || own
+        ? w.set('listens', true)
+        : w.at('services').at(service).set('enabled', true)
+    },
+  ],
 ]
 
 interface FileReader {
@@ -150,24 +414,51 @@ interface FileReader {
 }
 
 const READERS: Readonly<Record<SystemFile, FileReader>> = {
-  sshd_config: { table: new MappingTable(SSHD, SSHD_HARMLESS), parts: ['system.services.ssh', 'system.banners'], settle: (w) => void ssh(w).presume('enabled', true) },
+  sshd_config: {
+    table: new MappingTable(SSHD, SSHD_HARMLESS),
+    parts: ['system.services.ssh', 'system.banners'],
+    settle: (w) => void ssh(w).presume('enabled', true),
+  },
   'chrony.conf': { table: new MappingTable(CLOCK, CLOCK_HARMLESS), parts: ['system.ntp'] },
   'ntp.conf': { table: new MappingTable(CLOCK, CLOCK_HARMLESS), parts: ['system.ntp'] },
   'rsyslog.conf': { table: new MappingTable(LOG, LOG_HARMLESS), parts: ['system.logging'] },
   'login.defs': { table: new MappingTable(LOGIN, []), parts: ['system.passwordLength', 'system.passwordHash'] },
-  'resolv.conf': { table: new MappingTable(NAMES, [['how names are asked for', ['options ...', 'sortlist ...']]]), parts: ['system.nameServers', 'system.domainName'] },
-  timezone: { table: new MappingTable<System>([['zone <zone>', (w, b) => w.set('timeZone', b.text('zone'))]]), parts: ['system.timeZone'] },
-  sockets: { table: new MappingTable(SOCKETS), parts: LISTED.map((service) => `system.services.${service}`), settle: (w) => LISTED.forEach((service) => w.at('services').at(service).presume('enabled', w.target.services[service].enabled ?? false)) },
+  'resolv.conf': {
+    table: new MappingTable(NAMES, [['how names are asked for', ['options ...', 'sortlist ...']]]),
+    parts: ['system.nameServers', 'system.domainName'],
+  },
+  timezone: {
+    table: new MappingTable<System>([['zone <zone>', (w, b) => w.set('timeZone', b.text('zone'))]]),
+    parts: ['system.timeZone'],
+  },
+  sockets: {
+    table: new MappingTable(SOCKETS),
+    parts: LISTED.map((service) => `system.services.${service}`),
+    settle: (w) =>
+      LISTED.forEach((service) =>
+        w
+          .at('services')
+          .at(service)
+          .presume('enabled', w.target.services[service].enabled ?? false),
+      ),
+  },
 }
 
 /** Reads such a file into the model; returns what was not read, with the parts of the model that it may speak of. */
-export function readFile(file: SystemFile, scope: Scope, write: Writer<DeviceModel>): { readonly statements: readonly Statement[]; readonly parts: readonly string[] } {
+export function readFile(
+  file: SystemFile,
+  scope: Scope,
+  write: Writer<DeviceModel>,
+): { readonly statements: readonly Statement[]; readonly parts: readonly string[] } {
   const { table, parts, settle } = READERS[file]
   const system = write.at('system')
   table.read(scope, system)
   settle?.(system)
   const all = scope.statements.flatMap((statement) => [statement, ...(statement.scope?.statements ?? [])])
   // Most of login.defs is about users that are still to be made.
-  const meant = file === 'login.defs' ? all.filter(({ command }) => /^(?:PASS_MIN_LEN|ENCRYPT_METHOD)$/.test(command.words[0] ?? '')) : all
+  const meant =
+    file === 'login.defs'
+      ? all.filter(({ command }) => /^(?:PASS_MIN_LEN|ENCRYPT_METHOD)$/.test(command.words[0] ?? ''))
+      : all
   return { statements: meant.filter((statement) => write.sheet.isUnread(statement)), parts }
 }

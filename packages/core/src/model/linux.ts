@@ -26,13 +26,20 @@ export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family
     if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, own)
     else if (table === 'nat') readNat(write, name, rules, own)
     // Of other tables only what holds a rule: chains with nothing but their policy let everything pass.
-    else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT') readChain(write, chain, `${table} ${name}`, rules, own)
+    else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT')
+      readChain(write, chain, `${table} ${name}`, rules, own)
     else for (const rule of rules) write.sheet.harmless.set(rule, 'a chain with nothing but this lets everything pass')
   }
   write.sheet.nodes = []
 }
 
-function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, rules: readonly Statement[], family: Family): void {
+function readChain(
+  write: Writer<DeviceModel>,
+  chain: Statement,
+  name: string,
+  rules: readonly Statement[],
+  family: Family,
+): void {
   const { sheet } = write
   sheet.nodes = chain.nodes
   const list = write.entry('accessLists', { name, family })
@@ -47,7 +54,8 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
       list.add('entries', entry)
       // What goes elsewhere for good, and what returns, comes to the policy all the same.
       toPolicy ||= entry.forGood === true || entry.leadsTo === 'RETURN'
-      if (!toPolicy && decidesTheRest(rule.command.words, entry)) rest ??= { action: entry.action === 'permit' ? 'permit' : 'deny', nodes: rule.nodes }
+      if (!toPolicy && decidesTheRest(rule.command.words, entry))
+        rest ??= { action: entry.action === 'permit' ? 'permit' : 'deny', nodes: rule.nodes }
     }
   }
   if (!rest) return
@@ -58,41 +66,116 @@ function readChain(write: Writer<DeviceModel>, chain: Statement, name: string, r
 
 /** Whether a rule accepts, drops or rejects whatever comes to it; a remark asks for nothing. */
 function decidesTheRest(words: readonly string[], { action, notWeighed = [] }: Partial<Entry>): boolean {
-  const asks = words.slice(0, words.findIndex((word) => word === '-j' || word === '-g')).join(' ')
-  return (action === 'permit' || action === 'deny') && notWeighed.length === 0 && /^(?:-m comment --comment .*)?$/.test(asks)
+  const asks = words
+    .slice(
+      0,
+      words.findIndex((word) => word === '-j' || word === '-g'),
+    )
+    .join(' ')
+  return (
+    (action === 'permit' || action === 'deny') && notWeighed.length === 0 && /^(?:-m comment --comment .*)?$/.test(asks)
+  )
 }
 
 function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Statement[], family: Family): void {
   for (const rule of rules) {
     if (rule.command.first === 'policy') {
-      if (rule.command.words[1] === 'ACCEPT') write.sheet.harmless.set(rule, 'what no rule of translation meets goes on as it is')
+      if (rule.command.words[1] === 'ACCEPT')
+        write.sheet.harmless.set(rule, 'what no rule of translation meets goes on as it is')
       continue
     }
     write.sheet.used.add(rule)
     write.sheet.nodes = rule.nodes
     const reader = new RuleReader(rule.command.words, family)
     const match = { ...blank(accessEntrySchema), ...reader.read(rule.text) }
-    write.add('nat', { kind: chain.toLowerCase(), statement: rule.text, interface: match.outInterface ?? match.inInterface, family, chain, match, ...reader.translation })
+    write.add('nat', {
+      kind: chain.toLowerCase(),
+      statement: rule.text,
+      interface: match.outInterface ?? match.inInterface,
+      family,
+      chain,
+      match,
+      ...reader.translation,
+    })
   }
 }
 
-const INTERFACES: Readonly<Partial<Record<string, 'inInterface' | 'outInterface'>>> = { '-i': 'inInterface', '--in-interface': 'inInterface', '-o': 'outInterface', '--out-interface': 'outInterface' }
+const INTERFACES: Readonly<Partial<Record<string, 'inInterface' | 'outInterface'>>> = {
+  '-i': 'inInterface',
+  '--in-interface': 'inInterface',
+  '-o': 'outInterface',
+  '--out-interface': 'outInterface',
+}
 
 /** `-` is the policy of a chain of one's own. */
 const POLICIES: Readonly<Partial<Record<string, 'permit' | 'return'>>> = { ACCEPT: 'permit', '-': 'return' }
 
 /** Modules whose options are read here; others may narrow a rule without any option. */
-const MODULES = new Set(['tcp', 'udp', 'sctp', 'icmp', 'icmp6', 'ipv6-icmp', 'conntrack', 'state', 'multiport', 'comment', 'dscp'])
+const MODULES = new Set([
+  'tcp',
+  'udp',
+  'sctp',
+  'icmp',
+  'icmp6',
+  'ipv6-icmp',
+  'conntrack',
+  'state',
+  'multiport',
+  'comment',
+  'dscp',
+])
 
 /** Targets that let a packet go on as it is seen here. */
-const GOES_ON = new Set(['LOG', 'NFLOG', 'ULOG', 'TRACE', 'TCPMSS', 'CLASSIFY', 'CHECKSUM', 'AUDIT', 'IDLETIMER', 'LED', 'RATEEST'])
-type Negatable = 'protocols' | 'sources' | 'destinations' | 'sourcePorts' | 'destinationPorts' | 'eitherPorts' | 'icmpTypes' | 'dscp' | 'tcpFlags' | 'connectionStates' | 'fragments'
+const GOES_ON = new Set([
+  'LOG',
+  'NFLOG',
+  'ULOG',
+  'TRACE',
+  'TCPMSS',
+  'CLASSIFY',
+  'CHECKSUM',
+  'AUDIT',
+  'IDLETIMER',
+  'LED',
+  'RATEEST',
+])
+type Negatable =
+  | 'protocols'
+  | 'sources'
+  | 'destinations'
+  | 'sourcePorts'
+  | 'destinationPorts'
+  | 'eitherPorts'
+  | 'icmpTypes'
+  | 'dscp'
+  | 'tcpFlags'
+  | 'connectionStates'
+  | 'fragments'
 
 /** The field of each option that can be turned round with `!`. */
 const FIELD_OF: Readonly<Partial<Record<string, Negatable>>> = {
-  '-s': 'sources', '--source': 'sources', '-d': 'destinations', '--destination': 'destinations', '-p': 'protocols', '--protocol': 'protocols',
-  '--sport': 'sourcePorts', '--source-port': 'sourcePorts', '--sports': 'sourcePorts', '--dport': 'destinationPorts', '--destination-port': 'destinationPorts', '--dports': 'destinationPorts', '--ports': 'eitherPorts',
-  '--icmp-type': 'icmpTypes', '--icmpv6-type': 'icmpTypes', '--dscp': 'dscp', '--tcp-flags': 'tcpFlags', '--syn': 'tcpFlags', '--state': 'connectionStates', '--ctstate': 'connectionStates', '-f': 'fragments', '--fragment': 'fragments',
+  '-s': 'sources',
+  '--source': 'sources',
+  '-d': 'destinations',
+  '--destination': 'destinations',
+  '-p': 'protocols',
+  '--protocol': 'protocols',
+  '--sport': 'sourcePorts',
+  '--source-port': 'sourcePorts',
+  '--sports': 'sourcePorts',
+  '--dport': 'destinationPorts',
+  '--destination-port': 'destinationPorts',
+  '--dports': 'destinationPorts',
+  '--ports': 'eitherPorts',
+  '--icmp-type': 'icmpTypes',
+  '--icmpv6-type': 'icmpTypes',
+  '--dscp': 'dscp',
+  '--tcp-flags': 'tcpFlags',
+  '--syn': 'tcpFlags',
+  '--state': 'connectionStates',
+  '--ctstate': 'connectionStates',
+  '-f': 'fragments',
+  '--fragment': 'fragments',
 }
 
 interface Translation {
@@ -113,7 +196,23 @@ class RuleReader {
 
   read(text: string): Partial<Entry> {
     // A rule without a target counts packets and lets them go on.
-    const entry: Partial<Entry> & { notWeighed: string[]; negated: string[] } = { text, action: 'other', protocols: [], sources: [], destinations: [], sourcePorts: [], destinationPorts: [], eitherPorts: [], icmpTypes: [], icmpCodes: [], dscp: [], tcpFlags: [], connectionStates: [], negated: [], notWeighed: [] }
+    const entry: Partial<Entry> & { notWeighed: string[]; negated: string[] } = {
+      text,
+      action: 'other',
+      protocols: [],
+      sources: [],
+      destinations: [],
+      sourcePorts: [],
+      destinationPorts: [],
+      eitherPorts: [],
+      icmpTypes: [],
+      icmpCodes: [],
+      dscp: [],
+      tcpFlags: [],
+      connectionStates: [],
+      negated: [],
+      notWeighed: [],
+    }
     let negated = false
     for (let word = this.#next(); word !== undefined; word = this.#next()) {
       if (word === '!') {
@@ -217,7 +316,9 @@ class RuleReader {
     const [address = '', mask] = text.split('/')
     const words = mask?.includes('.') ? addressWords(mask, 'ipv4') : null
     const value = words ? addressWords(address, 'ipv4') : null
-    return words && value ? { value: value.map((word, i) => (word & (words[i] ?? 0)) >>> 0), care: words } : parsePrefix(text)
+    return words && value
+      ? { value: value.map((word, i) => (word & (words[i] ?? 0)) >>> 0), care: words }
+      : parsePrefix(text)
   }
 
   #protocol(entry: Partial<Entry> & { notWeighed: string[] }): void {
@@ -230,7 +331,9 @@ class RuleReader {
 
   #ports(entry: { notWeighed: string[] }): [number, number][] {
     return (this.#next() ?? '').split(',').flatMap((text): [number, number][] => {
-      const [from, to = from] = text.split(':').map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
+      const [from, to = from] = text
+        .split(':')
+        .map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
       if (from !== undefined && to !== undefined) return [[from, to]]
       entry.notWeighed.push(`port ${text}`)
       return []
@@ -256,7 +359,12 @@ class RuleReader {
 
   /** `--tcp-flags LOOKED-AT SET`: what is looked at and not set must not be set. */
   #flags(entry: Partial<Entry>): void {
-    const words = (text: string | undefined): string[] => (text ?? '').toLowerCase().split(',').filter((word) => word !== '' && word !== 'none').flatMap((word) => (word === 'all' ? ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'] : [word]))
+    const words = (text: string | undefined): string[] =>
+      (text ?? '')
+        .toLowerCase()
+        .split(',')
+        .filter((word) => word !== '' && word !== 'none')
+        .flatMap((word) => (word === 'all' ? ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'] : [word]))
     const looked = words(this.#next())
     const set = words(this.#next())
     entry.tcpFlags = looked.map((flag) => (set.includes(flag) ? flag : `!${flag}`))
@@ -278,21 +386,29 @@ class RuleReader {
   }
 
   #translates(target: string, entry: { notWeighed: string[] }): boolean {
-    const side = ({ SNAT: 'source', MASQUERADE: 'source', DNAT: 'destination', REDIRECT: 'destination' } as const)[target]
+    const side = ({ SNAT: 'source', MASQUERADE: 'source', DNAT: 'destination', REDIRECT: 'destination' } as const)[
+      target
+    ]
     if (!side) return false
     const option = (...names: string[]): string | null => {
       const at = this.words.findIndex((word, i) => i >= this.#at && names.includes(word))
       return at < 0 ? null : (this.words[at + 1] ?? null)
     }
-    if (target === 'MASQUERADE' || target === 'REDIRECT') this.translation = { changes: side, address: 'interface', ports: option('--to-ports') }
+    if (target === 'MASQUERADE' || target === 'REDIRECT')
+      this.translation = { changes: side, address: 'interface', ports: option('--to-ports') }
     else {
       const to = option('--to-source', '--to-destination') ?? ''
       // Two colons and no brackets: an IPv6 address, beside which no port can stand.
-      const parts = to.split(':').length > 2 && !to.startsWith('[') ? /^([\da-f:.-]+)$/i.exec(to) : /^(?:\[([^\]]*)\]|([^:]*))(?::([\d-]+))?$/i.exec(to)
+      const parts =
+        to.split(':').length > 2 && !to.startsWith('[')
+          ? /^([\da-f:.-]+)$/i.exec(to)
+          : /^(?:\[([^\]]*)\]|([^:]*))(?::([\d-]+))?$/i.exec(to)
       if (!parts) entry.notWeighed.push(`${target} ${to}`)
       this.translation = { changes: side, address: (parts?.[1] ?? parts?.[2]) || null, ports: parts?.[3] ?? null }
     }
-    const others = this.words.slice(this.#at).filter((word) => word.startsWith('--') && !['--to-source', '--to-destination', '--to-ports'].includes(word))
+    const others = this.words
+      .slice(this.#at)
+      .filter((word) => word.startsWith('--') && !['--to-source', '--to-destination', '--to-ports'].includes(word))
     // A port or address drawn by lot is one of those that are stated; other options say more.
     entry.notWeighed.push(...others.filter((word) => !['--random', '--random-fully', '--persistent'].includes(word)))
     return true

@@ -1,4 +1,7 @@
-/** Entries of lists by values of theirs. A device may have a hundred thousand routes: no list is searched for each of them. */
+/**
+ * Entries of lists by values of theirs. A device may have a hundred thousand routes: no list is searched for each of
+ * them.
+ */
 export class Lookup {
   readonly #lists = new Map<object, ListLookup>()
 
@@ -10,7 +13,9 @@ export class Lookup {
 
   /** The first of them, -1 where there is none. */
   placeOf(list: readonly object[], key: object): number {
-    return list.length > FEW ? (this.#of(list).placesOf(list, key)[0] ?? -1) : list.findIndex((entry) => hasValues(entry, key))
+    return list.length > FEW
+      ? (this.#of(list).placesOf(list, key)[0] ?? -1)
+      : list.findIndex((entry) => hasValues(entry, key))
   }
 
   /** To be told of when an entry has come to other values than it was added with. */
@@ -52,14 +57,18 @@ class ListLookup {
     const id = names.length === 1 ? (names[0] ?? '') : names.join()
     let table = this.#tables.get(id)
     if (!table) this.#tables.set(id, (table = { names, places: new Map(), filled: 0 }))
-    for (; table.filled < list.length; table.filled++) note(table, textOf(list[table.filled] ?? {}, names), table.filled)
+    for (; table.filled < list.length; table.filled++)
+      note(table, textOf(list[table.filled] ?? {}, names), table.filled)
     const places = table.places.get(textOf(key, names))
     // Entries that have changed since stand where they were noted as well.
-    return places?.every((place) => hasValues(list[place] ?? {}, key)) === false ? places.filter((place) => hasValues(list[place] ?? {}, key)) : (places ?? NOWHERE)
+    return places?.every((place) => hasValues(list[place] ?? {}, key)) === false
+      ? places.filter((place) => hasValues(list[place] ?? {}, key))
+      : (places ?? NOWHERE)
   }
 
   changed(list: readonly object[], place: number): void {
-    for (const table of this.#tables.values()) if (place < table.filled) note(table, textOf(list[place] ?? {}, table.names), place)
+    for (const table of this.#tables.values())
+      if (place < table.filled) note(table, textOf(list[place] ?? {}, table.names), place)
   }
 
   includes(list: readonly string[], text: string): boolean {
@@ -76,7 +85,8 @@ function note({ places }: Table, text: string, place: number): void {
 }
 
 function hasValues(entry: object, key: object): boolean {
-  for (const name in key) if ((entry as Record<string, unknown>)[name] !== (key as Record<string, unknown>)[name]) return false
+  for (const name in key)
+    if ((entry as Record<string, unknown>)[name] !== (key as Record<string, unknown>)[name]) return false
   return true
 }
 

@@ -29,10 +29,18 @@ export function partly(..._done: unknown[]): typeof NOT_TAKEN {
   return NOT_TAKEN
 }
 
-/** What one form of command says to one part of the model. A statement counts as read where its mapping wrote something. */
-export type Mapping<T extends object> = readonly [pattern: string | readonly string[], apply: (write: Writer<T>, bound: Bound, statement: Statement) => unknown]
+/**
+ * What one form of command says to one part of the model. A statement counts as read where its mapping wrote something.
+ */
+export type Mapping<T extends object> = readonly [
+  pattern: string | readonly string[],
+  apply: (write: Writer<T>, bound: Bound, statement: Statement) => unknown,
+]
 
-/** Forms of command on which no answer rests, and why not. Nothing else may be passed over without being listed as unread. */
+/**
+ * Forms of command on which no answer rests, and why not. Nothing else may be passed over without being listed as
+ * unread.
+ */
 export type Harmless = readonly [why: string, patterns: readonly string[]]
 
 interface Entry<T extends object> {
@@ -67,7 +75,8 @@ export class MappingTable<T extends object> {
 
   #add(source: string, apply: Mapping<T>[1], harmless: string | null): void {
     const pattern = compilePattern(source)
-    if (pattern.first === null) throw new Error(`Pattern "${source}": statements are looked up here by a plain first word`)
+    if (pattern.first === null)
+      throw new Error(`Pattern "${source}": statements are looked up here by a plain first word`)
     this.#byFirst.set(pattern.first, [...(this.#byFirst.get(pattern.first) ?? []), { pattern, apply, harmless }])
   }
 
@@ -114,12 +123,19 @@ export class MappingTable<T extends object> {
       const names = pattern.negated === command.negated ? matchPattern(pattern, command) : null
       if (names) return { apply, bound: new Bound(names), harmless }
     }
-    return command.negated && this.#takesBack(command) ? { apply: () => NOT_TAKEN, bound: new Bound({}), harmless: TAKEN_BACK } : NOT_READ
+    return command.negated && this.#takesBack(command)
+      ? { apply: () => NOT_TAKEN, bound: new Bound({}), harmless: TAKEN_BACK }
+      : NOT_READ
   }
 
   /** Whether a command takes back what would be read if it stood: then nothing of the kind holds. */
   #takesBack(command: Command): boolean {
-    return this.#candidates(command).some(({ pattern, harmless }) => harmless === null && !pattern.negated && (agreeingWords(pattern, command) === command.words.length || matchPattern(pattern, command) !== null))
+    return this.#candidates(command).some(
+      ({ pattern, harmless }) =>
+        harmless === null &&
+        !pattern.negated &&
+        (agreeingWords(pattern, command) === command.words.length || matchPattern(pattern, command) !== null),
+    )
   }
 
   /** Passes over paths that end where something would have to follow: a block that holds nothing says nothing. */
@@ -127,7 +143,10 @@ export class MappingTable<T extends object> {
     for (const statement of scope.statements) {
       if (!sheet.isUnread(statement)) continue
       const { command } = statement
-      const isEmpty = this.#candidates(command).some(({ pattern }) => pattern.tokens.length > command.words.length && agreeingWords(pattern, command) === command.words.length)
+      const isEmpty = this.#candidates(command).some(
+        ({ pattern }) =>
+          pattern.tokens.length > command.words.length && agreeingWords(pattern, command) === command.words.length,
+      )
       if (isEmpty) sheet.harmless.set(statement, EMPTY)
     }
   }
@@ -142,7 +161,11 @@ export class MappingTable<T extends object> {
     // Words that no pattern names share one list.
     const key = all.some(({ pattern }) => namesWord(pattern, second)) ? second : ''
     let found = narrowed.get(key)
-    if (!found) narrowed.set(key, (found = all.filter(({ pattern }) => pattern.tokens[1]?.kind !== 'word' || namesWord(pattern, key))))
+    if (!found)
+      narrowed.set(
+        key,
+        (found = all.filter(({ pattern }) => pattern.tokens[1]?.kind !== 'word' || namesWord(pattern, key))),
+      )
     return found
   }
 }

@@ -13,12 +13,29 @@ export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'mod
     model.accessLists.map(({ name, family, entries, defaultAction }, l): [string, AccessList] => {
       const linesOf = (path: string): SaidLines[] => {
         const origin = originOf(origins, path)
-        return origin?.kind === 'line' ? origin.lines.map(({ from, to, columns }) => (columns ? { line: from, lastLine: to, columns } : { line: from, lastLine: to })) : []
+        return origin?.kind === 'line'
+          ? origin.lines.map(({ from, to, columns }) =>
+              columns ? { line: from, lastLine: to, columns } : { line: from, lastLine: to },
+            )
+          : []
       }
       const nodes = linesOf(`accessLists[${l}]`)
       const last: SaidLines = nodes[0] ?? { line: 1, lastLine: 1 }
-      const weighed = entries.flatMap((entry, e) => (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null ? [] : [entryOf(entry, linesOf(`accessLists[${l}].entries[${e}]`)[0] ?? last)]))
-      if (defaultAction !== 'deny') weighed.push({ action: 'permit', match: {}, notWeighed: defaultAction === 'return' ? ['goes back to the list that led here'] : [], node: last, text: `what is not decided: ${defaultAction}`, sequence: null, remark: null })
+      const weighed = entries.flatMap((entry, e) =>
+        entry.action === 'other' && entry.leadsTo === null && entry.inlines === null
+          ? []
+          : [entryOf(entry, linesOf(`accessLists[${l}].entries[${e}]`)[0] ?? last)],
+      )
+      if (defaultAction !== 'deny')
+        weighed.push({
+          action: 'permit',
+          match: {},
+          notWeighed: defaultAction === 'return' ? ['goes back to the list that led here'] : [],
+          node: last,
+          text: `what is not decided: ${defaultAction}`,
+          sequence: null,
+          remark: null,
+        })
       return [`${family} ${name}`, { name, family, entries: weighed, nodes, statements: [] }]
     }),
   )
@@ -28,27 +45,58 @@ const RANGES = ['protocols', 'sourcePorts', 'destinationPorts', 'icmpTypes', 'ic
 
 function entryOf(entry: Entry, node: SaidLines): AccessEntry {
   const { action, text, sequence, remark } = entry
-  const stated = (field: 'sources' | 'destinations'): AddressMatch[] => (entry.negated.includes(field) ? [] : entry[field].flatMap((text) => addressesIn(text) ?? []))
+  const stated = (field: 'sources' | 'destinations'): AddressMatch[] =>
+    entry.negated.includes(field) ? [] : entry[field].flatMap((text) => addressesIn(text) ?? [])
   const [sources, destinations] = [stated('sources'), stated('destinations')]
   const match: EntryMatch = {
     ...(sources.length > 0 ? { sources } : {}),
     ...(destinations.length > 0 ? { destinations } : {}),
-    ...Object.fromEntries(RANGES.flatMap((field) => (entry[field].length > 0 && !entry.negated.includes(field) ? [[field, entry[field]]] : []))),
+    ...Object.fromEntries(
+      RANGES.flatMap((field) =>
+        entry[field].length > 0 && !entry.negated.includes(field) ? [[field, entry[field]]] : [],
+      ),
+    ),
     established: entry.established,
     fragments: entry.fragments,
   }
-  return { action: action === 'deny' || action === 'unknown' ? action : 'permit', match, notWeighed: notInHeaders(entry), node, text, sequence, remark }
+  return {
+    action: action === 'deny' || action === 'unknown' ? action : 'permit',
+    match,
+    notWeighed: notInHeaders(entry),
+    node,
+    text,
+    sequence,
+    remark,
+  }
 }
 
 /** `10.0.0.0/8`, or an address with its wildcard bits; null where the text is neither. */
 export function addressesIn(text: string): AddressMatch | null {
   const [address = '', wildcard] = text.split(' ')
-  const [value, bits] = wildcard === undefined ? [null, null] : [addressWords(address, 'ipv4'), addressWords(wildcard, 'ipv4')]
-  return value && bits ? maskedMatch(value, bits.map((word) => ~word >>> 0)) : parsePrefix(text)
+  const [value, bits] =
+    wildcard === undefined ? [null, null] : [addressWords(address, 'ipv4'), addressWords(wildcard, 'ipv4')]
+  return value && bits
+    ? maskedMatch(
+        value,
+        bits.map((word) => ~word >>> 0),
+      )
+    : parsePrefix(text)
 }
 
 /** What narrows an entry that a set of headers does not hold. */
-function notInHeaders({ notWeighed, tcpFlags, connectionStates, inInterface, outInterface, leadsTo, inlines, sources, destinations, negated, eitherPorts }: Entry): string[] {
+function notInHeaders({
+  notWeighed,
+  tcpFlags,
+  connectionStates,
+  inInterface,
+  outInterface,
+  leadsTo,
+  inlines,
+  sources,
+  destinations,
+  negated,
+  eitherPorts,
+}: Entry): string[] {
   return [
     ...notWeighed,
     ...negated.map((field) => `not ${field}`),

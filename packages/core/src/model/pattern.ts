@@ -35,7 +35,25 @@ export const NO_NAMES: Bindings = Object.freeze({})
 const MAX_GAPS = 3
 
 /** Names that CEL keeps for its types and literals: an expression would read them instead of what was bound. */
-const TAKEN = new Set(['list', 'type', 'map', 'int', 'uint', 'double', 'string', 'bytes', 'bool', 'dyn', 'timestamp', 'duration', 'null_type', 'null', 'true', 'false', 'in'])
+const TAKEN = new Set([
+  'list',
+  'type',
+  'map',
+  'int',
+  'uint',
+  'double',
+  'string',
+  'bytes',
+  'bool',
+  'dyn',
+  'timestamp',
+  'duration',
+  'null_type',
+  'null',
+  'true',
+  'false',
+  'in',
+])
 
 /** @throws Error that names the pattern and what is wrong with it */
 export function compilePattern(source: string): Pattern {
@@ -44,11 +62,23 @@ export function compilePattern(source: string): Pattern {
   if (negated) words.shift()
   const tokens = words.map((word) => tokenOf(word, source))
   const head = tokens[0]
-  if (!head || head.kind === 'gap' || head.kind === 'rest') throw new Error(`Pattern "${source}": it must begin with a word, "*" or a placeholder for one`)
-  if (tokens.filter((token) => token.kind === 'gap').length > MAX_GAPS) throw new Error(`Pattern "${source}": more than ${MAX_GAPS} "..."`)
-  if (tokens.slice(0, -1).some((token) => token.kind === 'rest')) throw new Error(`Pattern "${source}": "<name...>" can only stand at the end`)
-  const literal = tokens.every((token) => token.kind === 'word' && token.anyOf.length === 1) ? words.join(' ').toLowerCase() : null
-  return { source, negated, tokens, literal, first: head.kind === 'word' && head.anyOf.length === 1 ? (head.anyOf[0] ?? '') : null, names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])) }
+  if (!head || head.kind === 'gap' || head.kind === 'rest')
+    throw new Error(`Pattern "${source}": it must begin with a word, "*" or a placeholder for one`)
+  if (tokens.filter((token) => token.kind === 'gap').length > MAX_GAPS)
+    throw new Error(`Pattern "${source}": more than ${MAX_GAPS} "..."`)
+  if (tokens.slice(0, -1).some((token) => token.kind === 'rest'))
+    throw new Error(`Pattern "${source}": "<name...>" can only stand at the end`)
+  const literal = tokens.every((token) => token.kind === 'word' && token.anyOf.length === 1)
+    ? words.join(' ').toLowerCase()
+    : null
+  return {
+    source,
+    negated,
+    tokens,
+    literal,
+    first: head.kind === 'word' && head.anyOf.length === 1 ? (head.anyOf[0] ?? '') : null,
+    names: tokens.flatMap((token) => (token.kind === 'bind' || token.kind === 'rest' ? [token.name] : [])),
+  }
 }
 
 function tokenOf(word: string, source: string): Token {
@@ -59,10 +89,16 @@ function tokenOf(word: string, source: string): Token {
   const bind = /^<([a-z_]\w*)(?::(int|address)|(\.\.\.))?>$/i.exec(word)
   if (bind) {
     const name = bind[1] ?? ''
-    if (TAKEN.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word of the expression language; choose another name`)
-    return bind[3] ? { kind: 'rest', name } : { kind: 'bind', name, type: bind[2] === 'int' ? 'int' : bind[2] === 'address' ? 'address' : 'word' }
+    if (TAKEN.has(name))
+      throw new Error(`Pattern "${source}": "${name}" is a word of the expression language; choose another name`)
+    return bind[3]
+      ? { kind: 'rest', name }
+      : { kind: 'bind', name, type: bind[2] === 'int' ? 'int' : bind[2] === 'address' ? 'address' : 'word' }
   }
-  if (/[<>{}]/.test(word)) throw new Error(`Pattern "${source}": "${word}" is no placeholder (expected <name>, <name:int>, <name:address>, <name...> or {a|b})`)
+  if (/[<>{}]/.test(word))
+    throw new Error(
+      `Pattern "${source}": "${word}" is no placeholder (expected <name>, <name:int>, <name:address>, <name...> or {a|b})`,
+    )
   return { kind: 'word', anyOf: [word.toLowerCase()] }
 }
 
@@ -83,7 +119,13 @@ export function matchPattern(pattern: Pattern, command: Worded): Bindings | null
   return matchFrom(pattern.tokens, 0, command, 0, bound) ? bound : null
 }
 
-function matchFrom(tokens: readonly Token[], t: number, command: Worded, w: number, bound: Record<string, unknown> | null): boolean {
+function matchFrom(
+  tokens: readonly Token[],
+  t: number,
+  command: Worded,
+  w: number,
+  bound: Record<string, unknown> | null,
+): boolean {
   const { words, lowerWords } = command
   for (; t < tokens.length; t++, w++) {
     const token = tokens[t]

@@ -3,11 +3,22 @@ import type { Secret } from './schema/index.ts'
 
 type Kind = Secret['kind']
 
-/** Kinds that an attacker who has the listing cannot simply undo or guess at speed (RFC 8018, RFC 7914; common practice). */
+/**
+ * Kinds that an attacker who has the listing cannot simply undo or guess at speed (RFC 8018, RFC 7914; common
+ * practice).
+ */
 const STRONG: ReadonlySet<Kind> = new Set<Kind>(['scrypt', 'pbkdf2', 'sha256-crypt', 'sha512-crypt', 'bcrypt'])
 
 /** The numbers by which the indented dialect says how a secret is kept. Common practice. */
-const BY_TYPE: Readonly<Record<string, Kind>> = { '0': 'clear', '4': 'sha256', '5': 'md5-crypt', '6': 'reversible', '7': 'reversible', '8': 'pbkdf2', '9': 'scrypt' }
+const BY_TYPE: Readonly<Record<string, Kind>> = {
+  '0': 'clear',
+  '4': 'sha256',
+  '5': 'md5-crypt',
+  '6': 'reversible',
+  '7': 'reversible',
+  '8': 'pbkdf2',
+  '9': 'scrypt',
+}
 
 /** Prefixes of crypt(3) and its relatives. */
 const BY_PREFIX: readonly [RegExp, Kind][] = [

@@ -11,7 +11,11 @@ export interface TableAt {
   readonly bearings: readonly Bearing[]
 }
 
-export function tableAt<T extends object>(block: string | null | undefined, root: string, table: MappingTable<T>): TableAt {
+export function tableAt<T extends object>(
+  block: string | null | undefined,
+  root: string,
+  table: MappingTable<T>,
+): TableAt {
   let bearings: readonly Bearing[] | null = null
   return {
     block,

@@ -1,5 +1,6 @@
 /**
- * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not with others;
+ * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not
+ * with others;
  * what they do not agree with they do not bear on.
  */
 import { dialectById, findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
@@ -11,10 +12,21 @@ import { agreeingWords } from './mapping.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { TableAt } from './tables.ts'
 
-const TABLES: Readonly<Record<string, readonly TableAt[]>> = { indented: INDENTED_TABLES, braced: HIERARCHY_TABLES, setlines: HIERARCHY_TABLES, data: DATA_TABLES }
+const TABLES: Readonly<Record<string, readonly TableAt[]>> = {
+  indented: INDENTED_TABLES,
+  braced: HIERARCHY_TABLES,
+  setlines: HIERARCHY_TABLES,
+  data: DATA_TABLES,
+}
 
 /** Lists are read entry by entry, not by a table. */
-const LISTS: readonly Pattern[] = ['ip access-list ...', 'access-list <name> {permit|deny} ...', 'access-list <name> {seq|sequence} * {permit|deny} ...', 'ipv6 access-list ...', 'object-group {network|service|ip} ...'].map(compilePattern)
+const LISTS: readonly Pattern[] = [
+  'ip access-list ...',
+  'access-list <name> {permit|deny} ...',
+  'access-list <name> {seq|sequence} * {permit|deny} ...',
+  'ipv6 access-list ...',
+  'object-group {network|service|ip} ...',
+].map(compilePattern)
 
 /** Parts of the model that are settled from others when all lines have been read. */
 const SETTLED: Readonly<Record<string, readonly string[]>> = {
@@ -53,8 +65,13 @@ export function formsAbout(dialect: string, block: string | null | undefined, pa
   let forms = bearing.get(key)
   if (!forms) {
     const sources = sourcesOf(path)
-    const own = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap(({ bearings }) => bearings.filter((one) => sources.some((source) => related(one.path, source))).map(({ pattern }) => pattern))
-    const lists = dialect === 'indented' && block === null && sources.some((source) => related('accessLists', source)) ? LISTS : []
+    const own = (TABLES[dialect] ?? [])
+      .filter((table) => table.block === block)
+      .flatMap(({ bearings }) =>
+        bearings.filter((one) => sources.some((source) => related(one.path, source))).map(({ pattern }) => pattern),
+      )
+    const lists =
+      dialect === 'indented' && block === null && sources.some((source) => related('accessLists', source)) ? LISTS : []
     if (bearing.size > 5_000) bearing.clear()
     bearing.set(key, (forms = [...new Set([...own, ...lists])]))
   }
@@ -69,7 +86,14 @@ export function blocksAbout(dialect: string, path: string): ReadonlySet<string |
   let found = blocks.get(key)
   if (!found) {
     if (blocks.size > 5_000) blocks.clear()
-    blocks.set(key, (found = new Set((TABLES[dialect] ?? []).map(({ block }) => block).filter((block) => block !== null && formsAbout(dialect, block, path).length > 0))))
+    blocks.set(
+      key,
+      (found = new Set(
+        (TABLES[dialect] ?? [])
+          .map(({ block }) => block)
+          .filter((block) => block !== null && formsAbout(dialect, block, path).length > 0),
+      )),
+    )
   }
   return found
 }
@@ -82,16 +106,26 @@ function knownWords(dialect: string, block: string | null | undefined, command: 
   const before = command.finding(place) as { readonly key: string; readonly known: number } | undefined
   if (before?.key === key) return before.known
   const patterns = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap((table) => table.patterns)
-  const known = Math.max(0, ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeingWords(pattern, command)))
+  const known = Math.max(
+    0,
+    ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeingWords(pattern, command)),
+  )
   command.keepFinding(place, { key, known })
   return known
 }
 
 /**
- * Whether a statement may have been meant to be of a form. In a block, where every line is about one thing, it may where the words
- * that are known agree; among the settings of the whole device it may where all but the first word that is not known agree.
+ * Whether a statement may have been meant to be of a form. In a block, where every line is about one thing, it may
+ * where the words
+ * that are known agree; among the settings of the whole device it may where all but the first word that is not known
+ * agree.
  */
-export function mayBe(dialect: string, block: string | null | undefined, { command, scope }: Statement, pattern: Pattern): boolean {
+export function mayBe(
+  dialect: string,
+  block: string | null | undefined,
+  { command, scope }: Statement,
+  pattern: Pattern,
+): boolean {
   // What opens a block in a listing has something in it.
   if (scope === null && opensBlock(dialect, pattern)) return false
   const known = knownWords(dialect, block, command)
@@ -125,7 +159,10 @@ function opensBlock(dialect: string, pattern: Pattern): boolean {
   return opens
 }
 
-/** A statement that nobody read, the level it stands at, and the statement at the top that it stands in; null at the top itself. */
+/**
+ * A statement that nobody read, the level it stands at, and the statement at the top that it stands in; null at the top
+ * itself.
+ */
 export interface UnreadPlace {
   readonly statement: Statement
   readonly scope: Scope

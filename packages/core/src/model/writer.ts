@@ -1,11 +1,19 @@
 import { z } from 'zod'
-import { maskText, mayHoldSecret, secretsAnywhere, type ConfigNode, type Mask, type Statement } from '../config/index.ts'
+import {
+  maskText,
+  mayHoldSecret,
+  secretsAnywhere,
+  type ConfigNode,
+  type Mask,
+  type Statement,
+} from '../config/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { Lookup } from './lookup.ts'
 import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
-export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> & Partial<Pick<ConfigNode, 'text' | 'command'>>
+export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> &
+  Partial<Pick<ConfigNode, 'text' | 'command'>>
 
 type LineOrigin = Extract<Origin, { kind: 'line' }>
 
@@ -163,7 +171,9 @@ class GrowingOrigin implements LineOrigin {
 }
 
 function linesOf(node: SaidLines): OriginLines {
-  return node.columns ? { from: node.line, to: node.lastLine, columns: node.columns } : { from: node.line, to: node.lastLine }
+  return node.columns
+    ? { from: node.line, to: node.lastLine, columns: node.columns }
+    : { from: node.line, to: node.lastLine }
 }
 
 /** Line and column as one number. */
@@ -206,24 +216,39 @@ export class Writer<T extends object> {
 
   /** The part under a field. */
   at<K extends keyof T & string>(field: K): Writer<Inner<T[K]>> {
-    return new Writer(ownPart(this.target, field) as Inner<T[K]>, this.#schemaOf(field) as z.ZodObject, new Place(this.place, field), this.sheet)
+    return new Writer(
+      ownPart(this.target, field) as Inner<T[K]>,
+      this.#schemaOf(field) as z.ZodObject,
+      new Place(this.place, field),
+      this.sheet,
+    )
   }
 
   /** A new entry at the end of a list. */
   add<K extends keyof T & string>(field: K, values: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
     const list = ownPart(this.target, field) as Element<T[K]>[]
     const schema = this.#entrySchemaOf(field)
-    const writer = new Writer(Object.assign(blank(schema) as object, this.sheet.shownAll(values)) as Element<T[K]>, schema, new Place(this.place, field, list.length), this.sheet)
+    const writer = new Writer(
+      Object.assign(blank(schema) as object, this.sheet.shownAll(values)) as Element<T[K]>,
+      schema,
+      new Place(this.place, field, list.length),
+      this.sheet,
+    )
     list.push(writer.target)
     this.sheet.written++
     this.sheet.noteEntry(list, writer.place)
     return writer
   }
 
-  /** The entry of a list that has these values; a new one where there is none. The lines that name it are all its own. */
+  /**
+   * The entry of a list that has these values; a new one where there is none. The lines that name it are all its own.
+   */
   entry<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
     const shown = this.sheet.shownAll(key)
-    return this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], shown)) ?? this.add(field, shown)
+    return (
+      this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], shown)) ??
+      this.add(field, shown)
+    )
   }
 
   /** The entry at a place of a list, which has lines added to its own; null where there is none. */
@@ -243,7 +268,9 @@ export class Writer<T extends object> {
 
   /** All entries of a list that have these values. */
   every<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>>[] {
-    return this.sheet.lookup.placesOf(this.target[field] as Element<T[K]>[], key).flatMap((place) => this.entryAt(field, place) ?? [])
+    return this.sheet.lookup
+      .placesOf(this.target[field] as Element<T[K]>[], key)
+      .flatMap((place) => this.entryAt(field, place) ?? [])
   }
 
   /** The entry at a place of a list. */
@@ -253,7 +280,11 @@ export class Writer<T extends object> {
   }
 
   /** The entry of a list that has the values of `key`, with others in their place; null where there is none. */
-  rekey<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>, values: Partial<Element<T[K]>>): Writer<Element<T[K]>> | null {
+  rekey<K extends keyof T & string>(
+    field: K,
+    key: Partial<Element<T[K]>>,
+    values: Partial<Element<T[K]>>,
+  ): Writer<Element<T[K]>> | null {
     const list = this.target[field] as Element<T[K]>[]
     const place = this.sheet.lookup.placeOf(list, key)
     const entry = this.more(field, place)

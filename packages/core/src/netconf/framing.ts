@@ -9,7 +9,10 @@ const HEAD = /^\n#(?:([1-9]\d{0,9})|(#))\n/
 
 export class FramingError extends Error {}
 
-/** Collects octets and gives back whole messages. Octets are kept as characters of one byte each until a message is whole. */
+/**
+ * Collects octets and gives back whole messages. Octets are kept as characters of one byte each until a message is
+ * whole.
+ */
 export class FrameReader {
   framing: Framing = 'end-of-message'
   #held = ''
@@ -22,7 +25,8 @@ export class FrameReader {
     this.#held += binary(octets)
     const messages: string[] = []
     for (let next = this.#next(); next !== null; next = this.#next()) messages.push(next)
-    if (this.#held.length + this.#size > MOST_OCTETS) throw new FramingError(`a message is longer than ${MOST_OCTETS} octets`)
+    if (this.#held.length + this.#size > MOST_OCTETS)
+      throw new FramingError(`a message is longer than ${MOST_OCTETS} octets`)
     return messages
   }
 
@@ -39,7 +43,9 @@ export class FrameReader {
       if (!head) {
         // The beginning of a head may still be on its way.
         if (/^(?:\n(?:#(?:#|[1-9]\d{0,9})?)?)?$/.test(this.#held.slice(0, 14))) return null
-        throw new FramingError(`a chunk begins with “${this.#held.slice(0, 14).replace(/\s/g, '.')}”, which is no head of a chunk`)
+        throw new FramingError(
+          `a chunk begins with “${this.#held.slice(0, 14).replace(/\s/g, '.')}”, which is no head of a chunk`,
+        )
       }
       if (head[2] !== undefined) {
         if (this.#chunks.length === 0) throw new FramingError('a message ends without a chunk')
@@ -76,7 +82,8 @@ export function framed(message: string, framing: Framing): Uint8Array {
 
 function binary(octets: Uint8Array): string {
   const parts: string[] = []
-  for (let from = 0; from < octets.length; from += 8192) parts.push(String.fromCharCode(...octets.subarray(from, from + 8192)))
+  for (let from = 0; from < octets.length; from += 8192)
+    parts.push(String.fromCharCode(...octets.subarray(from, from + 8192)))
   return parts.join('')
 }
 

@@ -16,7 +16,10 @@ interface Growing extends XmlElement {
 
 const MAX_DEPTH = 64
 
-/** @throws Error that says what is wrong, where a message is not well-formed, has a document type (RFC 6241 §3) or is nested too deep */
+/**
+ * @throws Error that says what is wrong, where a message is not well-formed, has a document type (RFC 6241 §3) or is
+ * nested too deep
+ */
 export function readElement(text: string): XmlElement {
   const parser = new SaxesParser({ xmlns: true, position: true })
   const open: Growing[] = []
@@ -30,7 +33,13 @@ export function readElement(text: string): XmlElement {
   })
   parser.on('opentag', (tag: SaxesTagNS) => {
     if (open.length >= MAX_DEPTH) fault ??= `elements are nested deeper than ${MAX_DEPTH}`
-    open.push({ name: tag.local, ns: tag.uri, attributes: Object.fromEntries(Object.values(tag.attributes).map(({ name, value }) => [name, value])), children: [], text: '' })
+    open.push({
+      name: tag.local,
+      ns: tag.uri,
+      attributes: Object.fromEntries(Object.values(tag.attributes).map(({ name, value }) => [name, value])),
+      children: [],
+      text: '',
+    })
   })
   parser.on('text', (chars) => {
     const last = open.at(-1)
@@ -65,11 +74,16 @@ export type XmlPart = readonly [name: string, content: XmlContent, attributes?: 
 export function writeElement([name, content, attributes = {}]: XmlPart): string {
   const head = [name, ...Object.entries(attributes).map(([key, value]) => `${key}="${escaped(value)}"`)].join(' ')
   if (content === null) return `<${head}/>`
-  const inner = typeof content === 'object' ? content.map((part) => (part === null ? '' : writeElement(part))).join('') : escaped(String(content))
+  const inner =
+    typeof content === 'object'
+      ? content.map((part) => (part === null ? '' : writeElement(part))).join('')
+      : escaped(String(content))
   return inner === '' ? `<${head}/>` : `<${head}>${inner}</${name}>`
 }
 
 function escaped(text: string): string {
   // Characters that XML 1.0 does not know are left out.
-  return text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '').replace(/[&<>"]/g, (character) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;' })[character] ?? '&quot;')
+  return text
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '')
+    .replace(/[&<>"]/g, (character) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;' })[character] ?? '&quot;')
 }

@@ -23,7 +23,14 @@ export function admits(list: AccessList, wanted: Box): Admission {
   const possible = firstAdmission(list, wanted, 'possible')
   if (possible.answer === 'none') return sure
   const words = list.entries.flatMap((entry) => entry.notWeighed)
-  return { answer: 'undecided', by: possible.by, why: words.length > 0 ? `cannot weigh: ${[...new Set(words)].slice(0, 4).join(', ')}` : 'the list is too intricate to decide' }
+  return {
+    answer: 'undecided',
+    by: possible.by,
+    why:
+      words.length > 0
+        ? `cannot weigh: ${[...new Set(words)].slice(0, 4).join(', ')}`
+        : 'the list is too intricate to decide',
+  }
 }
 
 const boxesByEntry = new WeakMap<AccessEntry, readonly Box[]>()
@@ -49,7 +56,8 @@ function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'pos
       continue
     }
     if (entry.action === 'deny') {
-      // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what surely does.
+      // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what
+      // surely does.
       if (vague && reading === 'possible') continue
       for (const box of boxes) {
         if (!overlap(box, wanted)) continue
@@ -99,12 +107,19 @@ function weighOpenness(list: AccessList): Admission {
   const permits = list.entries.filter((entry) => entry.action !== 'deny')
   const certain = permits.filter((entry) => entry.notWeighed.length === 0 && entry.action === 'permit')
   if (everySource(certain)) return { answer: 'some', by: widest(certain), why: null }
-  if (everySource(permits)) return { answer: 'undecided', by: widest(permits), why: 'an entry that permits every source holds words that cannot be weighed' }
+  if (everySource(permits))
+    return {
+      answer: 'undecided',
+      by: widest(permits),
+      why: 'an entry that permits every source holds words that cannot be weighed',
+    }
   return NOTHING
 }
 
 function everySource(entries: readonly AccessEntry[]): boolean {
-  const sources = entries.flatMap(boxesOfEntry).flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
+  const sources = entries
+    .flatMap(boxesOfEntry)
+    .flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
   return remainder(EVERYTHING, sources) === null
 }
 

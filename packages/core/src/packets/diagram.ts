@@ -21,10 +21,13 @@ const EXISTS = 5
 
 /**
  * Ordered decision diagrams, reduced and hash-consed: equal ones have one number, so that two are compared by comparing
- * numbers. After Bryant, Graph-Based Algorithms for Boolean Function Manipulation, IEEE Transactions on Computers C-35 (1986).
+ * numbers. After Bryant, Graph-Based Algorithms for Boolean Function Manipulation, IEEE Transactions on Computers C-35
+ * (1986).
  *
- * A node is a number into three columns of typed arrays; no object is made for it, and nothing is made while sets are joined
- * and cut except nodes. A node tests one bit (`level`, counted from the top) and goes to `low` where it is 0, to `high` where it
+ * A node is a number into three columns of typed arrays; no object is made for it, and nothing is made while sets are
+ * joined
+ * and cut except nodes. A node tests one bit (`level`, counted from the top) and goes to `low` where it is 0, to `high`
+ * where it
  * is 1. Sets end in NOTHING or ALL; maps end in values, which are numbers below zero (`valueOf`).
  */
 export class Diagrams {
@@ -140,8 +143,14 @@ export class Diagrams {
     const levelA = this.#levels[a] as number
     const levelB = this.#levels[b] as number
     const level = levelA < levelB ? levelA : levelB
-    const low = this.and(levelA === level ? (this.#low[a] as number) : a, levelB === level ? (this.#low[b] as number) : b)
-    const high = this.and(levelA === level ? (this.#high[a] as number) : a, levelB === level ? (this.#high[b] as number) : b)
+    const low = this.and(
+      levelA === level ? (this.#low[a] as number) : a,
+      levelB === level ? (this.#low[b] as number) : b,
+    )
+    const high = this.and(
+      levelA === level ? (this.#high[a] as number) : a,
+      levelB === level ? (this.#high[b] as number) : b,
+    )
     const answer = this.make(level, low, high)
     this.#remember(AND, a, b, answer)
     return answer
@@ -162,8 +171,14 @@ export class Diagrams {
     const levelA = this.#levels[a] as number
     const levelB = this.#levels[b] as number
     const level = levelA < levelB ? levelA : levelB
-    const low = this.or(levelA === level ? (this.#low[a] as number) : a, levelB === level ? (this.#low[b] as number) : b)
-    const high = this.or(levelA === level ? (this.#high[a] as number) : a, levelB === level ? (this.#high[b] as number) : b)
+    const low = this.or(
+      levelA === level ? (this.#low[a] as number) : a,
+      levelB === level ? (this.#low[b] as number) : b,
+    )
+    const high = this.or(
+      levelA === level ? (this.#high[a] as number) : a,
+      levelB === level ? (this.#high[b] as number) : b,
+    )
     const answer = this.make(level, low, high)
     this.#remember(OR, a, b, answer)
     return answer
@@ -178,8 +193,14 @@ export class Diagrams {
     const levelA = this.level(a)
     const levelB = this.#levels[b] as number
     const level = levelA < levelB ? levelA : levelB
-    const low = this.minus(levelA === level ? (this.#low[a] as number) : a, levelB === level ? (this.#low[b] as number) : b)
-    const high = this.minus(levelA === level ? (this.#high[a] as number) : a, levelB === level ? (this.#high[b] as number) : b)
+    const low = this.minus(
+      levelA === level ? (this.#low[a] as number) : a,
+      levelB === level ? (this.#low[b] as number) : b,
+    )
+    const high = this.minus(
+      levelA === level ? (this.#high[a] as number) : a,
+      levelB === level ? (this.#high[b] as number) : b,
+    )
     const answer = this.make(level, low, high)
     this.#remember(MINUS, a, b, answer)
     return answer
@@ -245,7 +266,10 @@ export class Diagrams {
 
   /** A set with its bits under other levels: `to` tells where each is tested then. Levels may change their order. */
   moved(node: number, to: (level: number) => number): number {
-    const made = new Map<number, number>([[NOTHING, NOTHING], [ALL, ALL]])
+    const made = new Map<number, number>([
+      [NOTHING, NOTHING],
+      [ALL, ALL],
+    ])
     for (const one of this.below(node)) {
       const bit = this.make(to(this.level(one)), NOTHING, ALL)
       const [low, high] = [made.get(this.low(one)) ?? NOTHING, made.get(this.high(one)) ?? NOTHING]
@@ -256,8 +280,12 @@ export class Diagrams {
 
   /** A set of another store, in this one. */
   taken(from: Diagrams, node: number): number {
-    const made = new Map<number, number>([[NOTHING, NOTHING], [ALL, ALL]])
-    for (const one of from.below(node)) made.set(one, this.make(from.level(one), made.get(from.low(one)) ?? NOTHING, made.get(from.high(one)) ?? NOTHING))
+    const made = new Map<number, number>([
+      [NOTHING, NOTHING],
+      [ALL, ALL],
+    ])
+    for (const one of from.below(node))
+      made.set(one, this.make(from.level(one), made.get(from.low(one)) ?? NOTHING, made.get(from.high(one)) ?? NOTHING))
     return made.get(node) ?? NOTHING
   }
 

@@ -11,10 +11,18 @@ const EPHEMERAL: Range = [49152, 65535]
 /** Sets that make an example likely, in the order in which they are wished for. */
 function wishes(headers: Headers, likely: readonly number[]): number[] {
   const { diagrams } = headers
-  const syn = headers.all(headers.flag('syn', true), ...TCP_FLAGS.flatMap((flag) => (flag === 'syn' ? [] : [headers.flag(flag, false)])))
-  const ack = headers.all(headers.flag('ack', true), ...TCP_FLAGS.flatMap((flag) => (flag === 'ack' ? [] : [headers.flag(flag, false)])))
-  const last = (side: 'source' | 'destination', family: number, bit: number): number => headers.all(family, diagrams.make(FIELDS[side].level + bit, NOTHING, ALL))
-  const isHost = (side: 'source' | 'destination'): number => diagrams.or(last(side, headers.ipv4, 31), last(side, headers.ipv6, 127))
+  const syn = headers.all(
+    headers.flag('syn', true),
+    ...TCP_FLAGS.flatMap((flag) => (flag === 'syn' ? [] : [headers.flag(flag, false)])),
+  )
+  const ack = headers.all(
+    headers.flag('ack', true),
+    ...TCP_FLAGS.flatMap((flag) => (flag === 'ack' ? [] : [headers.flag(flag, false)])),
+  )
+  const last = (side: 'source' | 'destination', family: number, bit: number): number =>
+    headers.all(family, diagrams.make(FIELDS[side].level + bit, NOTHING, ALL))
+  const isHost = (side: 'source' | 'destination'): number =>
+    diagrams.or(last(side, headers.ipv4, 31), last(side, headers.ipv6, 127))
   return [
     diagrams.not(headers.fragments),
     ...likely,
@@ -47,7 +55,7 @@ export function exampleOf(headers: Headers, set: number, likely: readonly number
     return both === NOTHING ? rest : both
   }, set)
   const bits = new Map<number, number>()
-  for (let node = left; node !== ALL; ) {
+  for (let node = left; node !== ALL;) {
     const bit = diagrams.low(node) === NOTHING ? 1 : 0
     bits.set(diagrams.level(node), bit)
     node = bit === 1 ? diagrams.high(node) : diagrams.low(node)
@@ -61,7 +69,9 @@ function packetOf(bitsOf: (field: Field) => readonly number[]): Packet {
   const family = number(FIELDS.family) === 0 ? 'ipv4' : 'ipv6'
   const address = (field: Field): string => {
     const bits = bitsOf(field)
-    const words = Array.from({ length: family === 'ipv4' ? 1 : 4 }, (_, word) => bits.slice(word * 32, word * 32 + 32).reduce((value, bit) => value * 2 + bit, 0))
+    const words = Array.from({ length: family === 'ipv4' ? 1 : 4 }, (_, word) =>
+      bits.slice(word * 32, word * 32 + 32).reduce((value, bit) => value * 2 + bit, 0),
+    )
     return addressText(hostMatch(words)).replace(/\/\d+$/, '')
   }
   const protocol = number(FIELDS.protocol)
@@ -69,7 +79,11 @@ function packetOf(bitsOf: (field: Field) => readonly number[]): Packet {
   const ported = !fragment && (PORTED as readonly number[]).includes(protocol)
   const icmp = !fragment && protocol === ICMP[family]
   return {
-    family, source: address(FIELDS.source), destination: address(FIELDS.destination), protocol, fragment,
+    family,
+    source: address(FIELDS.source),
+    destination: address(FIELDS.destination),
+    protocol,
+    fragment,
     sourcePort: ported ? number(FIELDS.sourcePort) : null,
     destinationPort: ported ? number(FIELDS.destinationPort) : null,
     icmpType: icmp ? number(FIELDS.icmpType) : null,

@@ -8,8 +8,10 @@ export interface Field {
 }
 
 /**
- * The fields in the order in which diagrams test them: first what forwarding looks at, then what filters look at. Addresses of
- * IPv4 use the first 32 bits of theirs. `destinationClass` stands for family and destination in a network (see `forwarding/`):
+ * The fields in the order in which diagrams test them: first what forwarding looks at, then what filters look at.
+ * Addresses of
+ * IPv4 use the first 32 bits of theirs. `destinationClass` stands for family and destination in a network (see
+ * `forwarding/`):
  * a set tests either it or them.
  */
 export const FIELDS = layout({
@@ -48,8 +50,10 @@ export const IPV4 = 0
 export const IPV6 = 1
 
 /**
- * Headers whose field is a number of the range and whose later fields are in `rest`; what is beyond the field's size is not there.
- * Made from below, a node for each bit that matters, so that a header of several fields is made without joining anything.
+ * Headers whose field is a number of the range and whose later fields are in `rest`; what is beyond the field's size is
+ * not there.
+ * Made from below, a node for each bit that matters, so that a header of several fields is made without joining
+ * anything.
  */
 export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]: Range, rest = ALL): number {
   const most = 2 ** bits - 1
@@ -59,7 +63,10 @@ export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]:
   const build = (depth: number, least: number | null, greatest: number | null): number => {
     if (depth === bits || (least === null && greatest === null)) return rest
     const bit = 2 ** (bits - 1 - depth)
-    const [low, high] = [least === null ? 0 : Math.floor(least / bit) % 2, greatest === null ? 1 : Math.floor(greatest / bit) % 2]
+    const [low, high] = [
+      least === null ? 0 : Math.floor(least / bit) % 2,
+      greatest === null ? 1 : Math.floor(greatest / bit) % 2,
+    ]
     if (low === 1) return diagrams.make(level + depth, NOTHING, build(depth + 1, least, greatest))
     if (high === 0) return diagrams.make(level + depth, build(depth + 1, least, greatest), NOTHING)
     return diagrams.make(level + depth, build(depth + 1, least, null), build(depth + 1, null, greatest))
@@ -70,12 +77,24 @@ export function rangeSet(diagrams: Diagrams, { level, bits }: Field, [from, to]:
 /** Headers whose field has one value, and whose later fields are in `rest`. */
 export function valueSet(diagrams: Diagrams, { level, bits }: Field, value: number, rest = ALL): number {
   let node = rest
-  for (let bit = 0; bit < bits; bit++) node = (value / 2 ** bit) % 2 >= 1 ? diagrams.make(level + bits - 1 - bit, NOTHING, node) : diagrams.make(level + bits - 1 - bit, node, NOTHING)
+  for (let bit = 0; bit < bits; bit++)
+    node =
+      (value / 2 ** bit) % 2 >= 1
+        ? diagrams.make(level + bits - 1 - bit, NOTHING, node)
+        : diagrams.make(level + bits - 1 - bit, node, NOTHING)
   return node
 }
 
-/** Headers with the bits of an address as a set has them, and later fields in `rest`; of the family that it is of, nothing is asked. */
-export function addressBits(diagrams: Diagrams, side: 'source' | 'destination', { value, care }: AddressMatch, rest = ALL): number {
+/**
+ * Headers with the bits of an address as a set has them, and later fields in `rest`; of the family that it is of,
+ * nothing is asked.
+ */
+export function addressBits(
+  diagrams: Diagrams,
+  side: 'source' | 'destination',
+  { value, care }: AddressMatch,
+  rest = ALL,
+): number {
   const { level } = FIELDS[side]
   let node = rest
   for (let word = care.length - 1; word >= 0; word--) {

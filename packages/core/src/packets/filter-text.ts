@@ -28,11 +28,13 @@ const MOST_LENGTH = 20_000
 
 /**
  * Reads a class of headers written in the syntax of pcap-filter(7), as far as it speaks of IP headers: `tcp and dst net
- * 10.40.8.0/24 and dst port 443`. `and` and `or` bind alike, from left to right, and `not` binds most tightly, as they do there.
+ * 10.40.8.0/24 and dst port 443`. `and` and `or` bind alike, from left to right, and `not` binds most tightly, as they
+ * do there.
  * @throws FilterTextError
  */
 export function readFilterText(headers: Headers, text: string): number {
-  if (text.length > MOST_LENGTH) throw new FilterTextError(`${text.slice(0, 40)}…`, MOST_LENGTH, `at most ${MOST_LENGTH} characters`)
+  if (text.length > MOST_LENGTH)
+    throw new FilterTextError(`${text.slice(0, 40)}…`, MOST_LENGTH, `at most ${MOST_LENGTH} characters`)
   return new Reader(headers, text).whole()
 }
 
@@ -44,10 +46,31 @@ interface Qualifiers {
 }
 
 /** Words that name headers by themselves; numbers are of the registry of protocols (IANA). */
-const NAMED: Readonly<Record<string, number>> = { tcp: 6, udp: 17, icmp: 1, icmp6: 58, igmp: 2, igrp: 9, pim: 103, ah: 51, esp: 50, vrrp: 112, sctp: 132 }
+const NAMED: Readonly<Record<string, number>> = {
+  tcp: 6,
+  udp: 17,
+  icmp: 1,
+  icmp6: 58,
+  igmp: 2,
+  igrp: 9,
+  pim: 103,
+  ah: 51,
+  esp: 50,
+  vrrp: 112,
+  sctp: 132,
+}
 const KINDS = new Set(['host', 'net', 'port', 'portrange', 'proto'])
-const ICMP_FIELDS: Readonly<Record<string, FieldName>> = { '0': 'icmpType', icmptype: 'icmpType', icmp6type: 'icmpType', '1': 'icmpCode', icmpcode: 'icmpCode', icmp6code: 'icmpCode' }
-const FLAG_VALUES: Readonly<Record<string, number>> = Object.fromEntries(TCP_FLAGS.map((flag, i) => [`tcp-${flag === 'psh' ? 'push' : flag}`, 1 << i]))
+const ICMP_FIELDS: Readonly<Record<string, FieldName>> = {
+  '0': 'icmpType',
+  icmptype: 'icmpType',
+  icmp6type: 'icmpType',
+  '1': 'icmpCode',
+  icmpcode: 'icmpCode',
+  icmp6code: 'icmpCode',
+}
+const FLAG_VALUES: Readonly<Record<string, number>> = Object.fromEntries(
+  TCP_FLAGS.map((flag, i) => [`tcp-${flag === 'psh' ? 'push' : flag}`, 1 << i]),
+)
 
 class Reader {
   readonly #tokens: Token[] = []
@@ -127,10 +150,15 @@ class Reader {
     else if (direction === null && protocol !== null) return this.#protocolSet(protocol)
     else if (protocol === null && direction === null) {
       // `port 80 or 443`: what is left out is what was said last.
-      if (this.#last === null || !/^[\d.:a-f/-]+$/i.test(first) || first === '') this.#expected('a protocol, "src", "dst", "host", "net", "port" or "portrange"')
+      if (this.#last === null || !/^[\d.:a-f/-]+$/i.test(first) || first === '')
+        this.#expected('a protocol, "src", "dst", "host", "net", "port" or "portrange"')
       return this.#qualified(this.#last)
     }
-    const qualifiers: Qualifiers = { protocol, direction: direction ?? 'either', kind: KINDS.has(kind) ? (kind as Qualifiers['kind']) : 'host' }
+    const qualifiers: Qualifiers = {
+      protocol,
+      direction: direction ?? 'either',
+      kind: KINDS.has(kind) ? (kind as Qualifiers['kind']) : 'host',
+    }
     this.#last = qualifiers
     const set = this.#qualified(qualifiers)
     return protocol === null ? set : headers.diagrams.and(set, this.#protocolSet(protocol))
@@ -166,9 +194,15 @@ class Reader {
       return this.#sided(direction, (side) => headers.address(side, match))
     }
     const range = kind === 'port' ? this.#port() : this.#portRange()
-    const ports = this.#sided(direction, (side) => headers.range(side === 'source' ? 'sourcePort' : 'destinationPort', range))
+    const ports = this.#sided(direction, (side) =>
+      headers.range(side === 'source' ? 'sourcePort' : 'destinationPort', range),
+    )
     const among = protocol === 'tcp' || protocol === 'udp' || protocol === 'sctp' ? [NAMED[protocol] ?? 0] : PORTED
-    return headers.all(headers.ported, headers.any(among, (number) => headers.value('protocol', number)), ports)
+    return headers.all(
+      headers.ported,
+      headers.any(among, (number) => headers.value('protocol', number)),
+      ports,
+    )
   }
 
   #sided(direction: Direction, setOf: (side: 'source' | 'destination') => number): number {
@@ -190,7 +224,12 @@ class Reader {
   #net(): AddressMatch {
     const text = this.#peek()
     const partial = /^\d{1,3}(?:\.\d{1,3}){0,2}$/.test(text) ? text.split('.') : null
-    const match = partial ? prefixMatch(addressWords([...partial, '0', '0', '0'].slice(0, 4).join('.'), 'ipv4') ?? this.#expected('a network'), partial.length * 8) : parsePrefix(text)
+    const match = partial
+      ? prefixMatch(
+          addressWords([...partial, '0', '0', '0'].slice(0, 4).join('.'), 'ipv4') ?? this.#expected('a network'),
+          partial.length * 8,
+        )
+      : parsePrefix(text)
     if (!match) this.#expected('a network as 10.0.0.0/8 or 2001:db8::/32')
     this.#at++
     if (!this.#take('mask')) return match
@@ -207,7 +246,9 @@ class Reader {
 
   #portRange(): Range {
     const text = this.#next()
-    const [from, to] = text.split('-').map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
+    const [from, to] = text
+      .split('-')
+      .map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
     if (from === undefined || to === undefined || from > to || to > 65535) {
       this.#at--
       this.#expected('two ports as 1024-65535, the lower first')
@@ -217,7 +258,11 @@ class Reader {
 
   #number(most: number, what: string, names: Readonly<Record<string, number>> = {}): number {
     const text = this.#peek()
-    const value = /^(?:\d+|0x[\da-f]+)$/i.test(text) ? Number(text) : Object.hasOwn(names, text) ? names[text] : undefined
+    const value = /^(?:\d+|0x[\da-f]+)$/i.test(text)
+      ? Number(text)
+      : Object.hasOwn(names, text)
+        ? names[text]
+        : undefined
     if (value === undefined || value > most) this.#expected(`${what} from 0 to ${most}`)
     this.#at++
     return value
@@ -236,16 +281,29 @@ class Reader {
     if (!['=', '==', '!=', '<', '>', '<=', '>='].includes(operator)) this.#expected('a comparison')
     this.#at++
     const value = this.#flags()
-    const compared = (field: FieldName, step: number, most: number): number => headers.any(rangesOf(operator, value / step, most), (range) => headers.range(field, range))
+    const compared = (field: FieldName, step: number, most: number): number =>
+      headers.any(rangesOf(operator, value / step, most), (range) => headers.range(field, range))
     const field = size === '1' ? ICMP_FIELDS[offset] : undefined
-    if ((protocol === 'icmp' || protocol === 'icmp6') && field && mask === null) return headers.all(headers.icmp, this.#protocolSet(protocol), compared(field, 1, 255))
-    if (protocol === 'tcp' && size === '1' && (offset === '13' || offset === 'tcpflags')) return this.#tcpFlags(mask ?? 0x3f, operator, value)
-    if (protocol === 'ip' && offset === '1' && size === '1' && mask === 0xfc && value % 4 === 0) return headers.all(headers.ipv4, compared('dscp', 4, 63))
-    if (protocol === 'ip6' && offset === '0' && size === '2' && mask === 0x0fc0 && value % 64 === 0) return headers.all(headers.ipv6, compared('dscp', 64, 63))
-    const family = protocol === 'ip' && offset === '6' && size === '2' && mask === 0x1fff ? headers.ipv4 : protocol === 'ip6' && offset === '42' && size === '2' && mask === 0xfff8 ? headers.ipv6 : null
-    if (family !== null && value === 0 && ['=', '==', '!='].includes(operator)) return headers.all(family, headers.value('fragment', operator === '!=' ? 1 : 0))
+    if ((protocol === 'icmp' || protocol === 'icmp6') && field && mask === null)
+      return headers.all(headers.icmp, this.#protocolSet(protocol), compared(field, 1, 255))
+    if (protocol === 'tcp' && size === '1' && (offset === '13' || offset === 'tcpflags'))
+      return this.#tcpFlags(mask ?? 0x3f, operator, value)
+    if (protocol === 'ip' && offset === '1' && size === '1' && mask === 0xfc && value % 4 === 0)
+      return headers.all(headers.ipv4, compared('dscp', 4, 63))
+    if (protocol === 'ip6' && offset === '0' && size === '2' && mask === 0x0fc0 && value % 64 === 0)
+      return headers.all(headers.ipv6, compared('dscp', 64, 63))
+    const family =
+      protocol === 'ip' && offset === '6' && size === '2' && mask === 0x1fff
+        ? headers.ipv4
+        : protocol === 'ip6' && offset === '42' && size === '2' && mask === 0xfff8
+          ? headers.ipv6
+          : null
+    if (family !== null && value === 0 && ['=', '==', '!='].includes(operator))
+      return headers.all(family, headers.value('fragment', operator === '!=' ? 1 : 0))
     this.#at = start
-    return this.#expected('octets that are looked at here: icmp[icmptype], icmp[icmpcode], tcp[tcpflags], ip[1] & 0xfc, ip6[0:2] & 0x0fc0, ip[6:2] & 0x1fff')
+    return this.#expected(
+      'octets that are looked at here: icmp[icmptype], icmp[icmpcode], tcp[tcpflags], ip[1] & 0xfc, ip6[0:2] & 0x0fc0, ip[6:2] & 0x1fff',
+    )
   }
 
   /** A number, or flags joined by `|`, in brackets or not. */
@@ -262,7 +320,13 @@ class Reader {
     const { diagrams } = headers
     if (!['=', '==', '!='].includes(operator)) this.#expected('"==" or "!=" between flags')
     const looked = TCP_FLAGS.filter((_, i) => (mask >> i) & 1)
-    const equal = (value & ~mask) !== 0 ? NOTHING : looked.reduce((all, flag) => diagrams.and(all, headers.flag(flag, ((value >> TCP_FLAGS.indexOf(flag)) & 1) === 1)), ALL)
+    const equal =
+      (value & ~mask) !== 0
+        ? NOTHING
+        : looked.reduce(
+            (all, flag) => diagrams.and(all, headers.flag(flag, ((value >> TCP_FLAGS.indexOf(flag)) & 1) === 1)),
+            ALL,
+          )
     return headers.all(headers.tcp, operator === '!=' ? diagrams.not(equal) : equal)
   }
 }
@@ -278,7 +342,10 @@ function rangesOf(operator: string, value: number, most: number): Range[] {
     case '>=':
       return [[value, most]]
     case '!=':
-      return [[0, value - 1], [value + 1, most]]
+      return [
+        [0, value - 1],
+        [value + 1, most],
+      ]
     default:
       return [[value, value]]
   }

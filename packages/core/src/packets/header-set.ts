@@ -1,4 +1,12 @@
-import { ANY_ADDRESS, addressesMeet, coversAddresses, sharedAddresses, type AddressMatch, type EntryMatch, type Range } from '../model/index.ts'
+import {
+  ANY_ADDRESS,
+  addressesMeet,
+  coversAddresses,
+  sharedAddresses,
+  type AddressMatch,
+  type EntryMatch,
+  type Range,
+} from '../model/index.ts'
 
 /**
  * A set of packet headers as a box: one set per field, the packet being in the box when each of its fields is in the
@@ -19,7 +27,16 @@ export interface Box {
   readonly fragment: Range
 }
 
-const RANGE_FIELDS = ['protocol', 'sourcePort', 'destinationPort', 'icmpType', 'icmpCode', 'dscp', 'established', 'fragment'] as const
+const RANGE_FIELDS = [
+  'protocol',
+  'sourcePort',
+  'destinationPort',
+  'icmpType',
+  'icmpCode',
+  'dscp',
+  'established',
+  'fragment',
+] as const
 const ADDRESS_FIELDS = ['source', 'destination'] as const
 const ANY_PORT: Range = [0, 65535]
 
@@ -39,9 +56,13 @@ export const EVERYTHING: Box = {
 
 /** The packets that an access-list entry asks for, as a union of boxes. */
 export function boxesOf(match: EntryMatch): Box[] {
-  let boxes: Box[] = [{ ...EVERYTHING, established: match.established ? [1, 1] : [0, 1], fragment: match.fragments ? [1, 1] : [0, 1] }]
-  // TCP flags and ports are not seen in later fragments; an entry that asks for them meets first fragments only (RFC 1858).
-  if (match.established || match.sourcePorts || match.destinationPorts || match.icmpTypes) boxes = boxes.map((box) => ({ ...box, fragment: [0, 0] }))
+  let boxes: Box[] = [
+    { ...EVERYTHING, established: match.established ? [1, 1] : [0, 1], fragment: match.fragments ? [1, 1] : [0, 1] },
+  ]
+  // TCP flags and ports are not seen in later fragments; an entry that asks for them meets first fragments only (RFC
+  // 1858).
+  if (match.established || match.sourcePorts || match.destinationPorts || match.icmpTypes)
+    boxes = boxes.map((box) => ({ ...box, fragment: [0, 0] }))
   const spread = <K extends keyof Box>(field: K, sets: readonly Box[K][] | undefined): void => {
     if (sets) boxes = boxes.flatMap((box) => sets.map((set) => ({ ...box, [field]: set })))
   }
@@ -131,7 +152,7 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
     const cut = b[field]
     for (let word = 0; word < cut.care.length; word++) {
       // Bits that `b` asks about and `a` leaves free: flip each in turn, then fix it as `b` has it.
-      for (let free = (cut.care[word] ?? 0) & ~(rest[field].care[word] ?? 0); free !== 0; ) {
+      for (let free = (cut.care[word] ?? 0) & ~(rest[field].care[word] ?? 0); free !== 0;) {
         const bit = free & -free
         free &= ~bit
         const wanted = (cut.value[word] ?? 0) & bit
@@ -150,7 +171,10 @@ export function* subtract(a: Box, b: Box): Generator<Box> {
 }
 
 function withBit(set: AddressMatch, word: number, words: number, bit: number, value: number): AddressMatch {
-  const held = set.care.length === 0 ? { value: Array<number>(words).fill(0), care: Array<number>(words).fill(0) } : { value: [...set.value], care: [...set.care] }
+  const held =
+    set.care.length === 0
+      ? { value: Array<number>(words).fill(0), care: Array<number>(words).fill(0) }
+      : { value: [...set.value], care: [...set.care] }
   held.value[word] = (((held.value[word] ?? 0) & ~bit) | value) >>> 0
   held.care[word] = ((held.care[word] ?? 0) | bit) >>> 0
   return held

@@ -1,7 +1,27 @@
-import { ANY_ADDRESS, addressWords, hostMatch, type AddressMatch, type EntryMatch, type Family, type Range } from '../model/index.ts'
+import {
+  ANY_ADDRESS,
+  addressWords,
+  hostMatch,
+  type AddressMatch,
+  type EntryMatch,
+  type Family,
+  type Range,
+} from '../model/index.ts'
 import { ALL, Diagrams, NOTHING } from './diagram.ts'
 import type { Packet } from './packet.ts'
-import { FIELDS, IPV4, IPV6, TCP_FLAGS, addressBits, familySet, flagSet, rangeSet, valueSet, type FieldName, type TcpFlag } from './fields.ts'
+import {
+  FIELDS,
+  IPV4,
+  IPV6,
+  TCP_FLAGS,
+  addressBits,
+  familySet,
+  flagSet,
+  rangeSet,
+  valueSet,
+  type FieldName,
+  type TcpFlag,
+} from './fields.ts'
 
 /** Numbers of the registry of protocols (IANA) that have ports: TCP, UDP, DCCP, SCTP, UDP-Lite. */
 export const PORTED = [6, 17, 33, 132, 136] as const
@@ -10,9 +30,15 @@ export const TCP = 6
 export const ICMP = { ipv4: 1, ipv6: 58 } as const
 
 /** What an answer has the other way round. */
-const ENDS = [[FIELDS.destination, FIELDS.source], [FIELDS.destinationPort, FIELDS.sourcePort]] as const
+const ENDS = [
+  [FIELDS.destination, FIELDS.source],
+  [FIELDS.destinationPort, FIELDS.sourcePort],
+] as const
 /** Types of ICMP and ICMPv6 of a request and of its reply. */
-const ECHO = [[8, 0], [128, 129]] as const
+const ECHO = [
+  [8, 0],
+  [128, 129],
+] as const
 
 /** What an entry of a filter asks of a packet, with what saved filter rules can ask beside. */
 export interface HeaderMatch extends EntryMatch {
@@ -33,14 +59,26 @@ export class Headers {
   /** @param families the headers of each, where their own bit does not tell them */
   constructor(
     readonly diagrams = new Diagrams(),
-    families: { readonly ipv4: number; readonly ipv6: number } = { ipv4: familySet(diagrams, IPV4), ipv6: familySet(diagrams, IPV6) },
+    families: { readonly ipv4: number; readonly ipv6: number } = {
+      ipv4: familySet(diagrams, IPV4),
+      ipv6: familySet(diagrams, IPV6),
+    },
   ) {
     this.ipv4 = families.ipv4
     this.ipv6 = families.ipv6
     this.fragments = this.value('fragment', 1)
     this.tcp = diagrams.minus(this.value('protocol', TCP), this.fragments)
-    this.ported = diagrams.minus(this.any(PORTED, (protocol) => this.value('protocol', protocol)), this.fragments)
-    this.icmp = diagrams.minus(diagrams.or(this.all(this.ipv4, this.value('protocol', ICMP.ipv4)), this.all(this.ipv6, this.value('protocol', ICMP.ipv6))), this.fragments)
+    this.ported = diagrams.minus(
+      this.any(PORTED, (protocol) => this.value('protocol', protocol)),
+      this.fragments,
+    )
+    this.icmp = diagrams.minus(
+      diagrams.or(
+        this.all(this.ipv4, this.value('protocol', ICMP.ipv4)),
+        this.all(this.ipv6, this.value('protocol', ICMP.ipv6)),
+      ),
+      this.fragments,
+    )
   }
 
   /** The headers of the first that are in any of the others. */
@@ -65,7 +103,11 @@ export class Headers {
     if (match.care.length === 0) return ALL
     const key = `${side} ${match.value.join('.')} ${match.care.join('.')}`
     let set = this.#addresses.get(key)
-    if (set === undefined) this.#addresses.set(key, (set = this.all(match.care.length === 1 ? this.ipv4 : this.ipv6, this.bitsOf(side, match))))
+    if (set === undefined)
+      this.#addresses.set(
+        key,
+        (set = this.all(match.care.length === 1 ? this.ipv4 : this.ipv6, this.bitsOf(side, match))),
+      )
     return set
   }
 
@@ -90,7 +132,8 @@ export class Headers {
   }
 
   /**
-   * The headers that an entry names. Ports, flags and types are not seen in fragments after the first: an entry that asks for
+   * The headers that an entry names. Ports, flags and types are not seen in fragments after the first: an entry that
+   * asks for
    * them meets none of those (RFC 1858 §2).
    */
   match(match: HeaderMatch, family: Family): number {
@@ -109,7 +152,10 @@ export class Headers {
     ranges('icmpType', match.icmpTypes)
     ranges('icmpCode', match.icmpCodes)
     if (match.established === true) narrow(this.established)
-    if (match.tcpFlags && match.tcpFlags.length > 0) narrow(match.tcpFlags.reduce((all, { flag, set: wanted }) => diagrams.and(all, this.flag(flag, wanted)), this.tcp))
+    if (match.tcpFlags && match.tcpFlags.length > 0)
+      narrow(
+        match.tcpFlags.reduce((all, { flag, set: wanted }) => diagrams.and(all, this.flag(flag, wanted)), this.tcp),
+      )
     if (match.fragments === true) narrow(this.fragments)
     narrow(this.#sides('source', match.sources))
     narrow(this.#sides('destination', match.destinations))
@@ -119,16 +165,34 @@ export class Headers {
   /** The set of one packet. */
   packet(packet: Packet): number {
     const host = (text: string): AddressMatch => hostMatch(addressWords(text, packet.family) ?? [])
-    return this.all(this.address('destination', host(packet.destination)), this.address('source', host(packet.source)), this.fieldsOf(packet))
+    return this.all(
+      this.address('destination', host(packet.destination)),
+      this.address('source', host(packet.source)),
+      this.fieldsOf(packet),
+    )
   }
 
   /** Headers that are as a packet is in all but its addresses. */
-  protected fieldsOf({ protocol, sourcePort, destinationPort, icmpType, icmpCode, tcpFlags, fragment, dscp }: Packet): number {
+  protected fieldsOf({
+    protocol,
+    sourcePort,
+    destinationPort,
+    icmpType,
+    icmpCode,
+    tcpFlags,
+    fragment,
+    dscp,
+  }: Packet): number {
     const stated = (field: FieldName, value: number | null): number => (value === null ? ALL : this.value(field, value))
     return this.all(
-      this.value('protocol', protocol), this.value('fragment', fragment ? 1 : 0),
-      stated('destinationPort', destinationPort), stated('sourcePort', sourcePort), stated('icmpType', icmpType), stated('icmpCode', icmpCode),
-      ...(tcpFlags === null ? [] : TCP_FLAGS.map((flag) => this.flag(flag, tcpFlags.includes(flag)))), this.value('dscp', dscp),
+      this.value('protocol', protocol),
+      this.value('fragment', fragment ? 1 : 0),
+      stated('destinationPort', destinationPort),
+      stated('sourcePort', sourcePort),
+      stated('icmpType', icmpType),
+      stated('icmpCode', icmpCode),
+      ...(tcpFlags === null ? [] : TCP_FLAGS.map((flag) => this.flag(flag, tcpFlags.includes(flag)))),
+      this.value('dscp', dscp),
     )
   }
 
@@ -167,12 +231,24 @@ export class Headers {
     })
   }
 
-  /** The headers of the first packets that answer those of a set: of TCP with SYN and ACK (RFC 9293 §3.5), of an echo request its reply (RFC 792, RFC 4443). */
+  /**
+   * The headers of the first packets that answer those of a set: of TCP with SYN and ACK (RFC 9293 §3.5), of an echo
+   * request its reply (RFC 792, RFC 4443).
+   */
   answering(set: number): number {
     const { diagrams } = this
     const back = this.exchanged(set)
-    const tcp = this.all(this.forget(diagrams.and(back, this.tcp), 'tcpFlags'), ...TCP_FLAGS.map((flag) => this.flag(flag, flag === 'syn' || flag === 'ack')))
-    const echo = this.any(ECHO, ([request, reply]) => this.rewrite(this.all(back, this.icmp, this.value('icmpType', request)), 'icmpType', this.value('icmpType', reply)))
+    const tcp = this.all(
+      this.forget(diagrams.and(back, this.tcp), 'tcpFlags'),
+      ...TCP_FLAGS.map((flag) => this.flag(flag, flag === 'syn' || flag === 'ack')),
+    )
+    const echo = this.any(ECHO, ([request, reply]) =>
+      this.rewrite(
+        this.all(back, this.icmp, this.value('icmpType', request)),
+        'icmpType',
+        this.value('icmpType', reply),
+      ),
+    )
     return this.any([tcp, echo, diagrams.minus(back, diagrams.or(this.tcp, this.icmp))], (one) => one)
   }
 

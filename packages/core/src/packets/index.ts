@@ -8,6 +8,14 @@ export { FilterTextError, readFilterText } from './filter-text.ts'
 export { Headers, type HeaderMatch } from './headers.ts'
 export type { Packet } from './packet.ts'
 export { differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
-export { ListSets, type Circumstance, type LaterFragments, type Decision, type ListEntry, type ModelList, type Verdict as ListVerdict } from './lists.ts'
+export {
+  ListSets,
+  type Circumstance,
+  type LaterFragments,
+  type Decision,
+  type ListEntry,
+  type ModelList,
+  type Verdict as ListVerdict,
+} from './lists.ts'
 export { MANY_CLASSES, readableOf, type Readable } from './readable.ts'
 export { sizeOf } from './size.ts'

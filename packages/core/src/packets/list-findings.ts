@@ -3,8 +3,10 @@ import type { Headers } from './headers.ts'
 import type { Circumstance, ListEntry, ListSets, ModelList } from './lists.ts'
 
 /**
- * `never-matches`: no packet is left for the line when it is asked. `changes-nothing`: the lines after it would do the same.
- * `contradicts`: it and an earlier line want different things of the same packets, and neither is the exception of the other.
+ * `never-matches`: no packet is left for the line when it is asked. `changes-nothing`: the lines after it would do the
+ * same.
+ * `contradicts`: it and an earlier line want different things of the same packets, and neither is the exception of the
+ * other.
  * `open`: it permits every packet that is left.
  */
 export type ListFindingKind = 'never-matches' | 'changes-nothing' | 'contradicts' | 'open'
@@ -42,9 +44,18 @@ export function findingsOf(sets: ListSets, list: ModelList): ListFinding[] | nul
 
 /** Each combination of interfaces that lines name, one that none names, and of states of connections. */
 function circumstancesOf({ entries }: ModelList): Circumstance[] {
-  const named = (field: 'inInterface' | 'outInterface'): (string | null)[] => [...new Set(entries.flatMap((entry) => (entry[field] === null ? [] : [exampleName(entry[field])]))), null]
-  const states: Circumstance['connection'][] = entries.some(({ connectionStates }) => connectionStates.length > 0) ? ['new', 'established'] : ['new']
-  return named('inInterface').flatMap((inInterface) => named('outInterface').flatMap((outInterface) => states.map((connection) => ({ inInterface, outInterface, connection }))))
+  const named = (field: 'inInterface' | 'outInterface'): (string | null)[] => [
+    ...new Set(entries.flatMap((entry) => (entry[field] === null ? [] : [exampleName(entry[field])]))),
+    null,
+  ]
+  const states: Circumstance['connection'][] = entries.some(({ connectionStates }) => connectionStates.length > 0)
+    ? ['new', 'established']
+    : ['new']
+  return named('inInterface').flatMap((inInterface) =>
+    named('outInterface').flatMap((outInterface) =>
+      states.map((connection) => ({ inInterface, outInterface, connection })),
+    ),
+  )
 }
 
 /** A name that a pattern meets: `eth+` meets `eth0`. */
@@ -87,14 +98,25 @@ class ListJudge {
       if (entry.action === 'other') return
       if (this.#isVain(entry, at)) findings.push(this.#finding('changes-nothing', at, []))
       const contradicted = this.#contradicted(entry, at)
-      if (contradicted.length > 0) findings.push({ ...this.#finding('contradicts', at, contradicted), packets: this.#shared(at, contradicted) })
-      if (entry.action === 'permit' && this.#courses.every(({ answers, lines }) => answers || this.#isOpen(lines[at]))) findings.push(this.#finding('open', at, []))
+      if (contradicted.length > 0)
+        findings.push({ ...this.#finding('contradicts', at, contradicted), packets: this.#shared(at, contradicted) })
+      if (entry.action === 'permit' && this.#courses.every(({ answers, lines }) => answers || this.#isOpen(lines[at])))
+        findings.push(this.#finding('open', at, []))
     })
     return findings
   }
 
   #finding(kind: ListFindingKind, entry: number, others: readonly number[]): ListFinding {
-    return { kind, list: this.list, entry, others, packets: this.#headers.any(this.#courses, ({ lines }) => lines[entry]?.[kind === 'never-matches' ? 'named' : 'met'] ?? NOTHING) }
+    return {
+      kind,
+      list: this.list,
+      entry,
+      others,
+      packets: this.#headers.any(
+        this.#courses,
+        ({ lines }) => lines[entry]?.[kind === 'never-matches' ? 'named' : 'met'] ?? NOTHING,
+      ),
+    }
   }
 
   #course(circumstance: Circumstance): Course {
@@ -108,7 +130,11 @@ class ListJudge {
       const named = done === null ? NOTHING : this.#named(entry, circumstance)
       const { vague } = this.sets.match(entry, family)
       const met = diagrams.and(left, named)
-      if (!vague && done) left = diagrams.or(diagrams.minus(left, met), entry.action === 'other' ? diagrams.and(met, done.returned) : NOTHING)
+      if (!vague && done)
+        left = diagrams.or(
+          diagrams.minus(left, met),
+          entry.action === 'other' ? diagrams.and(met, done.returned) : NOTHING,
+        )
       return { named, met, vague }
     })
     const after: { permitted: number; denied: number }[] = []
@@ -120,7 +146,9 @@ class ListJudge {
       const line = lines[at]
       if (!done || !line) continue
       // What the line surely decides does not reach those after it.
-      const passes = line.vague ? this.#headers.family(family) : diagrams.or(diagrams.not(line.named), entries[at]?.action === 'other' ? done.returned : NOTHING)
+      const passes = line.vague
+        ? this.#headers.family(family)
+        : diagrams.or(diagrams.not(line.named), entries[at]?.action === 'other' ? done.returned : NOTHING)
       permitted = diagrams.or(diagrams.and(permitted, passes), done.permitted)
       denied = diagrams.or(diagrams.and(denied, passes), done.denied)
     }
@@ -131,23 +159,41 @@ class ListJudge {
   #alone(entry: ListEntry, circumstance: Circumstance): ReturnType<ListSets['decide']> {
     const every = this.#headers.family(this.list.family)
     const ends = entry.leadsTo === 'RETURN' || entry.forGood === true
-    const done = this.sets.follow({ ...this.list, entries: [entry], defaultAction: ends ? this.list.defaultAction : 'return' }, every, circumstance)
+    const done = this.sets.follow(
+      { ...this.list, entries: [entry], defaultAction: ends ? this.list.defaultAction : 'return' },
+      every,
+      circumstance,
+    )
     // What ends a list that others lead to is decided elsewhere.
-    return ends ? { permitted: this.#headers.diagrams.or(done.permitted, done.returned), denied: this.#headers.diagrams.or(done.denied, done.returned), returned: NOTHING } : done
+    return ends
+      ? {
+          permitted: this.#headers.diagrams.or(done.permitted, done.returned),
+          denied: this.#headers.diagrams.or(done.denied, done.returned),
+          returned: NOTHING,
+        }
+      : done
   }
 
   #named(entry: ListEntry, circumstance: Circumstance): number {
     // A line that permits names what it permits: asked so, it tells of interfaces and states as well.
     const asPermit: ListEntry = { ...entry, action: 'permit', leadsTo: null }
-    return this.sets.follow({ ...this.list, entries: [asPermit], defaultAction: 'return' }, this.#headers.family(this.list.family), circumstance).permitted
+    return this.sets.follow(
+      { ...this.list, entries: [asPermit], defaultAction: 'return' },
+      this.#headers.family(this.list.family),
+      circumstance,
+    ).permitted
   }
 
   /** The earlier lines that take what a line names. */
   #covers(at: number): number[] {
     const named = this.#headers.any(this.#courses, ({ lines }) => lines[at]?.named ?? NOTHING)
     if (named === NOTHING) return []
-    const earlier = this.list.entries.slice(0, at).flatMap((_, i) => (this.#courses.some(({ lines }) => this.#takes(lines[i], named)) ? [i] : []))
-    const alone = earlier.find((i) => this.#courses.every(({ lines }) => this.#covered(lines[at]?.named ?? NOTHING, lines[i])))
+    const earlier = this.list.entries
+      .slice(0, at)
+      .flatMap((_, i) => (this.#courses.some(({ lines }) => this.#takes(lines[i], named)) ? [i] : []))
+    const alone = earlier.find((i) =>
+      this.#courses.every(({ lines }) => this.#covered(lines[at]?.named ?? NOTHING, lines[i])),
+    )
     return alone === undefined ? earlier.slice(0, MOST_OTHERS) : [alone]
   }
 
@@ -159,7 +205,10 @@ class ListJudge {
     return named === NOTHING || (line !== undefined && !line.vague && this.#headers.diagrams.within(named, line.named))
   }
 
-  /** Whether the lines after it would do the same with all that it decides. A last line that says what the end does anyway is left alone: it is written for readers, or to log. */
+  /**
+   * Whether the lines after it would do the same with all that it decides. A last line that says what the end does
+   * anyway is left alone: it is written for readers, or to log.
+   */
   #isVain(entry: ListEntry, at: number): boolean {
     if (entry.logged || /\blog\b/.test(entry.text) || at === this.list.entries.length - 1) return false
     return this.#courses.every(({ lines, after }) => {
@@ -177,7 +226,15 @@ class ListJudge {
       if (!earlier || earlier.action === 'other' || earlier.action === entry.action) continue
       const odd = this.#courses.some(({ lines }) => {
         const [a, b] = [lines[i], lines[at]]
-        return a !== undefined && b !== undefined && !a.vague && !b.vague && diagrams.meet(a.met, b.named) && !diagrams.within(a.named, b.named) && !diagrams.within(b.named, a.named)
+        return (
+          a !== undefined &&
+          b !== undefined &&
+          !a.vague &&
+          !b.vague &&
+          diagrams.meet(a.met, b.named) &&
+          !diagrams.within(a.named, b.named) &&
+          !diagrams.within(b.named, a.named)
+        )
       })
       if (odd) others.push(i)
     }
@@ -186,7 +243,9 @@ class ListJudge {
 
   #shared(at: number, others: readonly number[]): number {
     const { diagrams } = this.#headers
-    return this.#headers.any(this.#courses, ({ lines }) => this.#headers.any(others, (i) => diagrams.and(lines[i]?.met ?? NOTHING, lines[at]?.named ?? NOTHING)))
+    return this.#headers.any(this.#courses, ({ lines }) =>
+      this.#headers.any(others, (i) => diagrams.and(lines[i]?.met ?? NOTHING, lines[at]?.named ?? NOTHING)),
+    )
   }
 
   /** Whether a line permits packets of every source to every destination, whatever they are. */
@@ -196,9 +255,15 @@ class ListJudge {
 }
 
 /** On which headers two lists do not agree: those that only the first may permit, and only the second. */
-export function differenceOf(headers: Headers, a: { sets: ListSets; list: ModelList }, b: { sets: ListSets; list: ModelList }, circumstance: Circumstance = { inInterface: null, outInterface: null, connection: 'new' }): { readonly onlyFirst: number; readonly onlySecond: number } {
+export function differenceOf(
+  headers: Headers,
+  a: { sets: ListSets; list: ModelList },
+  b: { sets: ListSets; list: ModelList },
+  circumstance: Circumstance = { inInterface: null, outInterface: null, connection: 'new' },
+): { readonly onlyFirst: number; readonly onlySecond: number } {
   const { diagrams } = headers
-  const permitted = ({ sets, list }: { sets: ListSets; list: ModelList }): number => sets.decide(list, headers.family(list.family), circumstance).permitted
+  const permitted = ({ sets, list }: { sets: ListSets; list: ModelList }): number =>
+    sets.decide(list, headers.family(list.family), circumstance).permitted
   const [first, second] = [permitted(a), permitted(b)]
   return { onlyFirst: diagrams.minus(first, second), onlySecond: diagrams.minus(second, first) }
 }

@@ -27,7 +27,10 @@ export interface Verdict {
   readonly sure: boolean
 }
 
-/** What a list does with the packets that enter it: each is in one or two of the first two sets, in two where it is undecided. */
+/**
+ * What a list does with the packets that enter it: each is in one or two of the first two sets, in two where it is
+ * undecided.
+ */
 export interface Decision {
   readonly permitted: number
   readonly denied: number
@@ -40,14 +43,19 @@ const MOST_DEPTH = 64
 /** Lines that are told of to who follows packets through lists; of those beyond, only what they do. */
 const MOST_TOLD = 50_000
 
-/** Who is told of lines, and what was told already: packets that come to a list again are decided as they were before. */
+/**
+ * Who is told of lines, and what was told already: packets that come to a list again are decided as they were before.
+ */
 interface Telling {
   readonly heed: (verdict: Verdict) => void
   readonly known: Map<ModelList, Map<number, Decision>>
   told: number
 }
 
-/** `never`: a line that asks for ports means none of them. `permitted`: one that permits means them by their addresses alone. */
+/**
+ * `never`: a line that asks for ports means none of them. `permitted`: one that permits means them by their addresses
+ * alone.
+ */
 export type LaterFragments = 'never' | 'permitted'
 
 /** The lists of one device as sets of headers. */
@@ -60,7 +68,10 @@ export class ListSets {
   readonly #inlined = new Map<ModelList, ModelList>()
   readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
-  /** @param laterFragments what a line with ports does with fragments after the first, which have none: it depends on the dialect */
+  /**
+   * @param laterFragments what a line with ports does with fragments after the first, which have none: it depends on
+   * the dialect
+   */
   constructor(
     readonly headers: Headers,
     lists: readonly ModelList[],
@@ -83,7 +94,11 @@ export class ListSets {
     const all = new Set([list])
     for (const { name, family, entries } of all) {
       for (const { leadsTo, inlines } of entries) {
-        for (const next of [inlines === null ? null : this.list(inlines, family), leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family)]) if (next) all.add(next)
+        for (const next of [
+          inlines === null ? null : this.list(inlines, family),
+          leadsTo === null ? null : this.list(`${name.split(' ')[0] ?? ''} ${leadsTo}`, family),
+        ])
+          if (next) all.add(next)
       }
     }
     return [...all]
@@ -96,17 +111,26 @@ export class ListSets {
     return match
   }
 
-  /** What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of them. */
+  /**
+   * What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of
+   * them.
+   */
   decide(list: ModelList, entering: number, circumstance: Circumstance): Decision {
     const { diagrams } = this.headers
     const whole = this.#whole(list, circumstance)
-    return { permitted: diagrams.and(entering, whole.permitted), denied: diagrams.and(entering, whole.denied), returned: diagrams.and(entering, whole.returned) }
+    return {
+      permitted: diagrams.and(entering, whole.permitted),
+      denied: diagrams.and(entering, whole.denied),
+      returned: diagrams.and(entering, whole.returned),
+    }
   }
 
   #whole(list: ModelList, circumstance: Circumstance): Decision {
     let known = this.#decisions.get(list)
     if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list), by: new Map() }))
-    const key = known.asksWhere ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}` : circumstance.connection
+    const key = known.asksWhere
+      ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}`
+      : circumstance.connection
     let whole = known.by.get(key)
     if (whole) return whole
     const every = this.headers.family(list.family)
@@ -118,7 +142,9 @@ export class ListSets {
 
   /** Whether a list, or one that it leads to, asks for interfaces. */
   #asksWhere(list: ModelList): boolean {
-    return this.#around(list).some(({ entries }) => entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null))
+    return this.#around(list).some(({ entries }) =>
+      entries.some(({ inInterface, outInterface }) => inInterface !== null || outInterface !== null),
+    )
   }
 
   /**
@@ -171,10 +197,17 @@ export class ListSets {
       if (sure) left = diagrams.minus(left, packets)
     }
     const end = this.#end(list, diagrams.or(left, ended), -1, telling)
-    return { permitted: diagrams.or(permitted, end.permitted), denied: diagrams.or(denied, end.denied), returned: end.returned }
+    return {
+      permitted: diagrams.or(permitted, end.permitted),
+      denied: diagrams.or(denied, end.denied),
+      returned: end.returned,
+    }
   }
 
-  /** The entries of another list in the place of one: what they do not decide goes on here, whatever that list does with it by itself. */
+  /**
+   * The entries of another list in the place of one: what they do not decide goes on here, whatever that list does with
+   * it by itself.
+   */
   #inline(list: ModelList, at: number, packets: number, circumstance: Circumstance, telling: Telling | null): Decision {
     const name = list.entries[at]?.inlines ?? ''
     const next = this.list(name, list.family)
@@ -192,7 +225,8 @@ export class ListSets {
 
   /** What no line decides, or a line sends to the end. */
   #end(list: ModelList, packets: number, entry: number, telling: Telling | null): Decision {
-    if (packets !== NOTHING && list.defaultAction !== 'return') this.#tell(telling, { list, entry, action: list.defaultAction, packets, sure: true })
+    if (packets !== NOTHING && list.defaultAction !== 'return')
+      this.#tell(telling, { list, entry, action: list.defaultAction, packets, sure: true })
     return { permitted: NOTHING, denied: NOTHING, returned: NOTHING, [END_OF[list.defaultAction]]: packets }
   }
 
@@ -203,7 +237,13 @@ export class ListSets {
   }
 
   /** What a line that leads elsewhere does; null: nothing. */
-  #lead(list: ModelList, at: number, packets: number, circumstance: Circumstance, telling: Telling | null): Decision | null {
+  #lead(
+    list: ModelList,
+    at: number,
+    packets: number,
+    circumstance: Circumstance,
+    telling: Telling | null,
+  ): Decision | null {
     const entry = list.entries[at] as ListEntry
     const target = entry.leadsTo ?? ''
     if (target === 'RETURN') {
@@ -235,7 +275,11 @@ export class ListSets {
   }
 
   /** The headers that an entry names in a circumstance; null where it asks for another. */
-  #held(entry: ListEntry, family: Family, { inInterface, outInterface, connection }: Circumstance): { readonly set: number; readonly vague: boolean } | null {
+  #held(
+    entry: ListEntry,
+    family: Family,
+    { inInterface, outInterface, connection }: Circumstance,
+  ): { readonly set: number; readonly vague: boolean } | null {
     if (!isAt(entry.inInterface, inInterface) || !isAt(entry.outInterface, outInterface)) return null
     const { set, vague } = this.match(entry, family)
     if (entry.connectionStates.length === 0) return { set, vague }
@@ -245,26 +289,52 @@ export class ListSets {
   }
 
   /**
-   * The packets that are in one of some states of a connection. The first packet of a connection is `new` where its header can
-   * begin one, else `invalid`; neighbour discovery is tracked by nobody. As the connection tracking of the Linux kernel does it,
+   * The packets that are in one of some states of a connection. The first packet of a connection is `new` where its
+   * header can
+   * begin one, else `invalid`; neighbour discovery is tracked by nobody. As the connection tracking of the Linux kernel
+   * does it,
    * TCP taken up in the middle included (nf_conntrack_proto_tcp.c, from memory; the tests ask the kernel).
    */
   #states(states: readonly string[], connection: 'new' | 'established'): { set: number; vague: boolean } {
     const { headers } = this
     const { diagrams } = headers
-    const pure = (flag: TcpFlag): number => headers.all(headers.tcp, headers.flag(flag, true), ...(['fin', 'syn', 'rst', 'ack'] as const).flatMap((other) => (other === flag ? [] : [headers.flag(other, false)])))
-    const untracked = headers.all(headers.ipv6, headers.icmp, diagrams.or(headers.range('icmpType', [130, 137]), headers.value('icmpType', 143)))
+    const pure = (flag: TcpFlag): number =>
+      headers.all(
+        headers.tcp,
+        headers.flag(flag, true),
+        ...(['fin', 'syn', 'rst', 'ack'] as const).flatMap((other) =>
+          other === flag ? [] : [headers.flag(other, false)],
+        ),
+      )
+    const untracked = headers.all(
+      headers.ipv6,
+      headers.icmp,
+      diagrams.or(headers.range('icmpType', [130, 137]), headers.value('icmpType', 143)),
+    )
     const tcp = headers.value('protocol', 6)
-    const begins = diagrams.or(diagrams.or(pure('syn'), pure('ack')), diagrams.or(headers.all(headers.icmp, headers.any([8, 13, 15, 17, 128], (type) => headers.value('icmpType', type))), diagrams.minus(diagrams.not(tcp), headers.icmp)))
+    const begins = diagrams.or(
+      diagrams.or(pure('syn'), pure('ack')),
+      diagrams.or(
+        headers.all(
+          headers.icmp,
+          headers.any([8, 13, 15, 17, 128], (type) => headers.value('icmpType', type)),
+        ),
+        diagrams.minus(diagrams.not(tcp), headers.icmp),
+      ),
+    )
     let set = NOTHING
     for (const state of states) {
       if (state === 'untracked') set = diagrams.or(set, untracked)
-      else if (connection === 'established') set = state === 'established' ? diagrams.or(set, diagrams.not(untracked)) : set
+      else if (connection === 'established')
+        set = state === 'established' ? diagrams.or(set, diagrams.not(untracked)) : set
       else if (state === 'new') set = diagrams.or(set, diagrams.minus(begins, untracked))
       else if (state === 'invalid') set = diagrams.or(set, diagrams.not(diagrams.or(begins, untracked)))
     }
     // States of translation are those of packets that a rule of translation met; that is not known here.
-    return { set: states.some((state) => state === 'snat' || state === 'dnat') ? ALL : set, vague: states.some((state) => state === 'snat' || state === 'dnat') }
+    return {
+      set: states.some((state) => state === 'snat' || state === 'dnat') ? ALL : set,
+      vague: states.some((state) => state === 'snat' || state === 'dnat'),
+    }
   }
 }
 
@@ -283,18 +353,36 @@ function isAt(wanted: string | null, name: string | null): boolean {
 }
 
 /** How readers name what they could not read of a field, where not by its name. */
-const UNREAD_OF: Readonly<Partial<Record<string, string>>> = { sources: 'source-prefix-list ', destinations: 'destination-prefix-list ' }
+const UNREAD_OF: Readonly<Partial<Record<string, string>>> = {
+  sources: 'source-prefix-list ',
+  destinations: 'destination-prefix-list ',
+}
 
-const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([...TCP_FLAGS.map((flag) => [flag, flag] as const), ['push', 'psh'], ['urgent', 'urg'], ['reset', 'rst']])
+const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([
+  ...TCP_FLAGS.map((flag) => [flag, flag] as const),
+  ['push', 'psh'],
+  ['urgent', 'urg'],
+  ['reset', 'rst'],
+])
 
-function setOfEntry(headers: Headers, entry: ListEntry, family: Family, laterFragments: LaterFragments): { set: number; vague: boolean } {
+function setOfEntry(
+  headers: Headers,
+  entry: ListEntry,
+  family: Family,
+  laterFragments: LaterFragments,
+): { set: number; vague: boolean } {
   const { diagrams } = headers
   let vague = entry.notWeighed.length > 0
   let set = ALL
   /** @param among where the field is seen at all, which it has to be whether the rest is turned round or not */
   const narrow = (field: string, stated: boolean, meaning: () => number, among?: number): void => {
     // Where a value of the field could not be read, it may be any: an entry never means more than its set.
-    if (!stated || (!entry.negated.includes(field) && entry.notWeighed.some((words) => words.startsWith(UNREAD_OF[field] ?? `${field} `)))) return
+    if (
+      !stated ||
+      (!entry.negated.includes(field) &&
+        entry.notWeighed.some((words) => words.startsWith(UNREAD_OF[field] ?? `${field} `)))
+    )
+      return
     if (among !== undefined) set = diagrams.and(set, among)
     const meant = meaning()
     set = entry.negated.includes(field) ? diagrams.minus(set, meant) : diagrams.and(set, meant)
@@ -307,7 +395,10 @@ function setOfEntry(headers: Headers, entry: ListEntry, family: Family, laterFra
         if (!entry.negated.includes(field)) return ALL
       }
       try {
-        return headers.any(matches.filter((match): match is AddressMatch => match !== null), (match) => headers.address(field === 'sources' ? 'source' : 'destination', match))
+        return headers.any(
+          matches.filter((match): match is AddressMatch => match !== null),
+          (match) => headers.address(field === 'sources' ? 'source' : 'destination', match),
+        )
       } catch (error) {
         // Destinations that would have to be told apart one by one.
         if (!(error instanceof RangeError)) throw error
@@ -315,24 +406,59 @@ function setOfEntry(headers: Headers, entry: ListEntry, family: Family, laterFra
         return entry.negated.includes(field) ? NOTHING : ALL
       }
     })
-  const ports = (field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts', sides: readonly ('sourcePort' | 'destinationPort')[]): void =>
-    narrow(field, entry[field].length > 0, () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))), headers.ported)
+  const ports = (
+    field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts',
+    sides: readonly ('sourcePort' | 'destinationPort')[],
+  ): void =>
+    narrow(
+      field,
+      entry[field].length > 0,
+      () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))),
+      headers.ported,
+    )
   // From the last field to the first: each is put on top of what is there.
   narrow('dscp', entry.dscp.length > 0, () => headers.any(entry.dscp, (range) => headers.range('dscp', range)))
-  narrow('tcpFlags', entry.tcpFlags.length > 0, () => {
-    const flags = entry.tcpFlags.map((text) => ({ flag: FLAG_NAMES.get(text.replace('!', '').toLowerCase()), set: !text.startsWith('!') }))
-    if (flags.some(({ flag }) => flag === undefined)) vague = true
-    return headers.all(headers.tcp, ...flags.flatMap(({ flag, set: wanted }) => (flag === undefined ? [] : [headers.flag(flag, wanted)])))
-  }, headers.tcp)
+  narrow(
+    'tcpFlags',
+    entry.tcpFlags.length > 0,
+    () => {
+      const flags = entry.tcpFlags.map((text) => ({
+        flag: FLAG_NAMES.get(text.replace('!', '').toLowerCase()),
+        set: !text.startsWith('!'),
+      }))
+      if (flags.some(({ flag }) => flag === undefined)) vague = true
+      return headers.all(
+        headers.tcp,
+        ...flags.flatMap(({ flag, set: wanted }) => (flag === undefined ? [] : [headers.flag(flag, wanted)])),
+      )
+    },
+    headers.tcp,
+  )
   narrow('established', entry.established, () => headers.established)
-  narrow('icmpTypes', entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0, () => headers.all(entry.icmpTypes.length > 0 ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range)) : headers.icmp, entry.icmpCodes.length > 0 ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range)) : headers.icmp), headers.icmp)
+  narrow(
+    'icmpTypes',
+    entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0,
+    () =>
+      headers.all(
+        entry.icmpTypes.length > 0
+          ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range))
+          : headers.icmp,
+        entry.icmpCodes.length > 0
+          ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range))
+          : headers.icmp,
+      ),
+    headers.icmp,
+  )
   ports('eitherPorts', ['sourcePort', 'destinationPort'])
   ports('sourcePorts', ['sourcePort'])
   ports('destinationPorts', ['destinationPort'])
   // RFC 1858 §2: what would be asked of them stands in the first fragment.
-  if (laterFragments === 'permitted' && entry.action === 'permit' && !entry.fragments) set = diagrams.or(set, headers.fragments)
+  if (laterFragments === 'permitted' && entry.action === 'permit' && !entry.fragments)
+    set = diagrams.or(set, headers.fragments)
   narrow('fragments', entry.fragments, () => headers.fragments)
-  narrow('protocols', entry.protocols.length > 0, () => headers.any(entry.protocols, (range) => headers.range('protocol', range)))
+  narrow('protocols', entry.protocols.length > 0, () =>
+    headers.any(entry.protocols, (range) => headers.range('protocol', range)),
+  )
   addresses('sources')
   addresses('destinations')
   set = diagrams.and(set, headers.family(family))

@@ -12,4 +12,3 @@ export interface Packet {
   readonly fragment: boolean
   readonly dscp: number
 }
-

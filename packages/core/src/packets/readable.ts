@@ -28,24 +28,61 @@ export const MANY_CLASSES = 200
 const MOST_CUBES = 600
 /** Free bits before the last that is not: each doubles what has to be said. */
 const MOST_GAPS = 8
-const NAMES: Readonly<Partial<Record<number, string>>> = { 6: 'tcp', 17: 'udp', 2: 'igmp', 50: 'esp', 51: 'ah', 103: 'pim', 112: 'vrrp', 132: 'sctp' }
-const FIELD_ORDER: readonly FieldName[] = ['family', 'destination', 'source', 'protocol', 'fragment', 'destinationPort', 'sourcePort', 'icmpType', 'icmpCode', 'tcpFlags', 'dscp']
+const NAMES: Readonly<Partial<Record<number, string>>> = {
+  6: 'tcp',
+  17: 'udp',
+  2: 'igmp',
+  50: 'esp',
+  51: 'ah',
+  103: 'pim',
+  112: 'vrrp',
+  132: 'sctp',
+}
+const FIELD_ORDER: readonly FieldName[] = [
+  'family',
+  'destination',
+  'source',
+  'protocol',
+  'fragment',
+  'destinationPort',
+  'sourcePort',
+  'icmpType',
+  'icmpCode',
+  'tcpFlags',
+  'dscp',
+]
 
 /** At other octets in either family. */
 const APART: ReadonlySet<FieldName> = new Set(['icmpType', 'icmpCode', 'fragment', 'dscp'])
 
 /** The order in which people say them. */
-const SPOKEN: readonly FieldName[] = ['family', 'protocol', 'source', 'destination', 'sourcePort', 'destinationPort', 'icmpType', 'icmpCode', 'tcpFlags', 'fragment', 'dscp']
+const SPOKEN: readonly FieldName[] = [
+  'family',
+  'protocol',
+  'source',
+  'destination',
+  'sourcePort',
+  'destinationPort',
+  'icmpType',
+  'icmpCode',
+  'tcpFlags',
+  'fragment',
+  'dscp',
+]
 
 interface Said {
   readonly words: readonly { readonly of: FieldName; readonly text: string }[]
   readonly family: number | null
-  /** First or only fragments, which need no word once something is asked of them that fragments after the first do not have. */
+  /**
+   * First or only fragments, which need no word once something is asked of them that fragments after the first do not
+   * have.
+   */
   readonly unfragmented: boolean
 }
 
 /**
- * A short list of classes for a set. Each class is wholly in the set, and together they are the set where `whole` says so.
+ * A short list of classes for a set. Each class is wholly in the set, and together they are the set where `whole` says
+ * so.
  * @param limit classes at most
  */
 export function readableOf(headers: Headers, set: number, limit = 12): Readable {
@@ -54,7 +91,15 @@ export function readableOf(headers: Headers, set: number, limit = 12): Readable 
   writer.write(set, 0, begun)
   if (writer.needsFamily) {
     writer = new ClassWriter(headers, limit)
-    for (const [family, word, of] of [[0, 'ip', headers.ipv4], [1, 'ip6', headers.ipv6]] as const) writer.write(headers.diagrams.exists(headers.diagrams.and(set, of), FIELDS.family.level, FIELDS.destination.level), 1, { ...begun, family, words: [{ of: 'family', text: word }] })
+    for (const [family, word, of] of [
+      [0, 'ip', headers.ipv4],
+      [1, 'ip6', headers.ipv6],
+    ] as const)
+      writer.write(
+        headers.diagrams.exists(headers.diagrams.and(set, of), FIELDS.family.level, FIELDS.destination.level),
+        1,
+        { ...begun, family, words: [{ of: 'family', text: word }] },
+      )
   }
   return { classes: writer.classes, whole: writer.whole }
 }
@@ -81,8 +126,14 @@ class ClassWriter {
     }
     for (const { rest, cubes, others } of this.#branches(set, name)) {
       const words = wordsOf(name, cubes, said, others)
-      if (said.family === null && APART.has(name) && words.some((some) => some.words.length > 0)) this.needsFamily = true
-      for (const more of words) this.write(rest, at + 1, { ...said, ...more, words: [...said.words, ...more.words.map((text) => ({ of: name, text }))] })
+      if (said.family === null && APART.has(name) && words.some((some) => some.words.length > 0))
+        this.needsFamily = true
+      for (const more of words)
+        this.write(rest, at + 1, {
+          ...said,
+          ...more,
+          words: [...said.words, ...more.words.map((text) => ({ of: name, text }))],
+        })
     }
   }
 
@@ -115,10 +166,15 @@ class ClassWriter {
       const bit = 2 ** (width - 1 - ((here - level) % 32))
       const cared = care.map((held, i) => (i === word ? (held | bit) >>> 0 : held))
       visit(diagrams.low(node), value, cared)
-      visit(diagrams.high(node), value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)), cared)
+      visit(
+        diagrams.high(node),
+        value.map((held, i) => (i === word ? (held | bit) >>> 0 : held)),
+        cared,
+      )
     }
     visit(set, Array<number>(words).fill(0), Array<number>(words).fill(0))
-    for (const branch of branches.values()) branch.others = [...nothing, ...[...branches.values()].flatMap((other) => (other === branch ? [] : other.cubes))]
+    for (const branch of branches.values())
+      branch.others = [...nothing, ...[...branches.values()].flatMap((other) => (other === branch ? [] : other.cubes))]
     // What is true of most comes first.
     return [...branches.values()].sort((a, b) => freedom(b) - freedom(a))
   }
@@ -154,12 +210,18 @@ function wordsOf(name: FieldName, cubes: readonly Cube[], said: Said, others: re
     case 'source':
       return addressWordsOf(name === 'source' ? 'src' : 'dst', cubes, said, others)
     case 'protocol': {
-      const protocols = rangesOf(cubes, 8).flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, i) => from + i))
+      const protocols = rangesOf(cubes, 8).flatMap(([from, to]) =>
+        Array.from({ length: to - from + 1 }, (_, i) => from + i),
+      )
       const few = protocols.length <= 128
-      return [{ words: [`${few ? '' : 'not '}${oneOf((few ? protocols : complement(protocols)).map(protocolName(said)))}`] }]
+      return [
+        { words: [`${few ? '' : 'not '}${oneOf((few ? protocols : complement(protocols)).map(protocolName(said)))}`] },
+      ]
     }
     case 'fragment':
-      return cubes.map(({ value }) => (value[0] === 1 ? { words: [fragmentWords(said, true)] } : { words: [], unfragmented: true }))
+      return cubes.map(({ value }) =>
+        value[0] === 1 ? { words: [fragmentWords(said, true)] } : { words: [], unfragmented: true },
+      )
     case 'destinationPort':
     case 'sourcePort': {
       const words = portWords(name === 'sourcePort' ? 'src' : 'dst', rangesOf(cubes, 16))
@@ -167,21 +229,49 @@ function wordsOf(name: FieldName, cubes: readonly Cube[], said: Said, others: re
     }
     case 'icmpType':
     case 'icmpCode':
-      return [{ words: [oneOf(rangesOf(cubes, 8).map((range) => octetWords(`${said.family === 1 ? 'icmp6' : 'icmp'}[${name === 'icmpType' ? 'icmptype' : 'icmpcode'}]`, range)))], unfragmented: false }]
+      return [
+        {
+          words: [
+            oneOf(
+              rangesOf(cubes, 8).map((range) =>
+                octetWords(
+                  `${said.family === 1 ? 'icmp6' : 'icmp'}[${name === 'icmpType' ? 'icmptype' : 'icmpcode'}]`,
+                  range,
+                ),
+              ),
+            ),
+          ],
+          unfragmented: false,
+        },
+      ]
     case 'tcpFlags':
       return [{ words: [oneOf(cubes.map(flagWords))], unfragmented: false }]
     case 'dscp':
-      return [{ words: [oneOf(rangesOf(cubes, 6).map((range) => octetWords(said.family === 1 ? 'ip6[0:2] & 0x0fc0' : 'ip[1] & 0xfc', range, said.family === 1 ? 64 : 4)))] }]
+      return [
+        {
+          words: [
+            oneOf(
+              rangesOf(cubes, 6).map((range) =>
+                octetWords(said.family === 1 ? 'ip6[0:2] & 0x0fc0' : 'ip[1] & 0xfc', range, said.family === 1 ? 64 : 4),
+              ),
+            ),
+          ],
+        },
+      ]
     case 'destinationClass':
       return [{ words: [] }]
   }
 }
 
 function sentence(said: Said): string {
-  const words = said.unfragmented ? [...said.words, { of: 'fragment' as const, text: fragmentWords(said, false) }] : said.words
+  const words = said.unfragmented
+    ? [...said.words, { of: 'fragment' as const, text: fragmentWords(said, false) }]
+    : said.words
   // An address says its family.
   const told = words.some(({ of, text }) => (of === 'source' || of === 'destination') && !text.startsWith('not '))
-  const spoken = words.filter(({ of }) => of !== 'family' || !told).sort((a, b) => SPOKEN.indexOf(a.of) - SPOKEN.indexOf(b.of))
+  const spoken = words
+    .filter(({ of }) => of !== 'family' || !told)
+    .sort((a, b) => SPOKEN.indexOf(a.of) - SPOKEN.indexOf(b.of))
   return spoken.map(({ text }) => text).join(' and ') || 'ip or ip6'
 }
 
@@ -199,7 +289,12 @@ function complement(protocols: readonly number[]): number[] {
 }
 
 function protocolName({ family }: Said): (protocol: number) => string {
-  return (protocol) => (protocol === 1 && family === 0 ? 'icmp' : protocol === 58 && family === 1 ? 'icmp6' : (NAMES[protocol] ?? `proto ${protocol}`))
+  return (protocol) =>
+    protocol === 1 && family === 0
+      ? 'icmp'
+      : protocol === 58 && family === 1
+        ? 'icmp6'
+        : (NAMES[protocol] ?? `proto ${protocol}`)
 }
 
 function portWords(side: 'src' | 'dst', ranges: readonly Range[]): string {
@@ -214,14 +309,19 @@ function octetWords(what: string, [from, to]: Range, step = 1): string {
 }
 
 function flagWords({ value, care }: Cube): string {
-  const names = (bits: number): string => TCP_FLAGS.filter((_, i) => (bits >> (5 - i)) & 1).map((flag) => `tcp-${flag === 'psh' ? 'push' : flag}`).join('|') || '0'
+  const names = (bits: number): string =>
+    TCP_FLAGS.filter((_, i) => (bits >> (5 - i)) & 1)
+      .map((flag) => `tcp-${flag === 'psh' ? 'push' : flag}`)
+      .join('|') || '0'
   const [looked = 0, set = 0] = [care[0], value[0]]
   return `tcp[tcpflags] & (${names(looked)}) == ${set === 0 ? '0' : `(${names(set)})`}`
 }
 
 /** Addresses as a list of prefixes, or as the prefix around them and what of it is left out: whichever is shorter. */
 function addressWordsOf(side: 'src' | 'dst', cubes: readonly Cube[], said: Said, others: readonly Cube[]): Words[] {
-  const matches = cubes.flatMap(({ value, care }): AddressMatch[] => (said.family === 0 ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOfCube({ value, care })))
+  const matches = cubes.flatMap(({ value, care }): AddressMatch[] =>
+    said.family === 0 ? [{ value: value.slice(0, 1), care: care.slice(0, 1) }] : prefixesOfCube({ value, care }),
+  )
   if (said.family === 0) {
     const ranges = rangesOfAddresses(matches)
     if (ranges !== null) {
@@ -257,7 +357,10 @@ function prefixAroundCubes(cubes: readonly Cube[]): AddressMatch | null {
     let mask = 0
     for (let bit = 31; bit >= 0 && !ended; bit--) {
       const one = 2 ** bit
-      const same = cubes.every((cube) => ((cube.care[word] ?? 0) & one) !== 0 && ((cube.value[word] ?? 0) & one) === ((first.value[word] ?? 0) & one))
+      const same = cubes.every(
+        (cube) =>
+          ((cube.care[word] ?? 0) & one) !== 0 && ((cube.value[word] ?? 0) & one) === ((first.value[word] ?? 0) & one),
+      )
       if (same) mask = (mask | one) >>> 0
       else ended = true
     }
@@ -269,19 +372,32 @@ function prefixAroundCubes(cubes: readonly Cube[]): AddressMatch | null {
 
 /** What of a cube is in a prefix; null where nothing is. */
 function meetingOf(cube: Cube, prefix: AddressMatch): Cube | null {
-  const apart = cube.care.some((care, i) => ((care & (prefix.care[i] ?? 0)) & ((cube.value[i] ?? 0) ^ (prefix.value[i] ?? 0))) !== 0)
+  const apart = cube.care.some(
+    (care, i) => (care & (prefix.care[i] ?? 0) & ((cube.value[i] ?? 0) ^ (prefix.value[i] ?? 0))) !== 0,
+  )
   if (apart) return null
-  return { value: cube.value.map((word, i) => (word | (prefix.value[i] ?? 0)) >>> 0), care: cube.care.map((word, i) => (word | (prefix.care[i] ?? 0)) >>> 0) }
+  return {
+    value: cube.value.map((word, i) => (word | (prefix.value[i] ?? 0)) >>> 0),
+    care: cube.care.map((word, i) => (word | (prefix.care[i] ?? 0)) >>> 0),
+  }
 }
 
 /** Sets of addresses of IPv4 as ranges; null where they would be too many. */
 function rangesOfAddresses(matches: readonly AddressMatch[]): Range[] | null {
   if (matches.some(({ care }) => gapsIn(care, 32, true) > MOST_GAPS)) return null
-  return merged(matches.flatMap((match) => prefixesOfCube(match).map(({ value: [from = 0], care: [held = 0] }): Range => [from, (from | ~held) >>> 0])))
+  return merged(
+    matches.flatMap((match) =>
+      prefixesOfCube(match).map(({ value: [from = 0], care: [held = 0] }): Range => [from, (from | ~held) >>> 0]),
+    ),
+  )
 }
 
 /** The narrowest prefix that holds some ranges. */
-function prefixAround(ranges: readonly Range[]): { readonly match: AddressMatch; readonly first: number; readonly last: number } {
+function prefixAround(ranges: readonly Range[]): {
+  readonly match: AddressMatch
+  readonly first: number
+  readonly last: number
+} {
   const [from, to] = [ranges[0]?.[0] ?? 0, ranges.at(-1)?.[1] ?? 0]
   const length = Math.clz32(from ^ to)
   const care = length === 0 ? 0 : (0xffffffff << (32 - length)) >>> 0
@@ -291,7 +407,7 @@ function prefixAround(ranges: readonly Range[]): { readonly match: AddressMatch;
 
 function prefixesOf(from: number, to: number): AddressMatch[] {
   const prefixes: AddressMatch[] = []
-  for (let at = from; at <= to; ) {
+  for (let at = from; at <= to;) {
     let size = 1
     while (size < 2 ** 32 && at % (size * 2) === 0 && at + size * 2 - 1 <= to) size *= 2
     prefixes.push({ value: [at], care: [(0xffffffff - (size - 1)) >>> 0] })
@@ -307,7 +423,9 @@ function prefixesOfCube({ value, care }: AddressMatch): AddressMatch[] {
     const [word, mask] = [bit >> 5, (1 << (31 - (bit & 31))) >>> 0]
     if (((care[word] ?? 0) & mask) !== 0) continue
     const cared = care.map((held, i) => (i === word ? (held | mask) >>> 0 : held))
-    return [value, value.map((held, i) => (i === word ? (held | mask) >>> 0 : held))].flatMap((one) => prefixesOfCube({ value: one, care: cared }))
+    return [value, value.map((held, i) => (i === word ? (held | mask) >>> 0 : held))].flatMap((one) =>
+      prefixesOfCube({ value: one, care: cared }),
+    )
   }
   return [{ value, care }]
 }
@@ -315,7 +433,10 @@ function prefixesOfCube({ value, care }: AddressMatch): AddressMatch[] {
 function netWords(side: 'src' | 'dst', match: AddressMatch): string {
   const text = addressText(match)
   const [address = '', length] = text.split('/')
-  if (length === undefined) return match.care.length === 1 ? `${side} net ${addressOf(match.value)} mask ${addressOf(match.care)}` : `${side} net ${text}`
+  if (length === undefined)
+    return match.care.length === 1
+      ? `${side} net ${addressOf(match.value)} mask ${addressOf(match.care)}`
+      : `${side} net ${text}`
   return length === (match.care.length === 1 ? '32' : '128') ? `${side} host ${address}` : `${side} net ${text}`
 }
 

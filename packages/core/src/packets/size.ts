@@ -2,7 +2,9 @@ import { ALL, NOTHING } from './diagram.ts'
 import { FIELDS } from './fields.ts'
 import type { Headers } from './headers.ts'
 
-const BITS = Object.entries(FIELDS).flatMap(([name, { bits }]) => (name === 'destinationClass' ? [] : [bits])).reduce((sum, bits) => sum + bits, 0)
+const BITS = Object.entries(FIELDS)
+  .flatMap(([name, { bits }]) => (name === 'destinationClass' ? [] : [bits]))
+  .reduce((sum, bits) => sum + bits, 0)
 const FIRST = FIELDS.family.level
 const ADDRESS_GAP = 2 * (128 - 32)
 
@@ -22,8 +24,12 @@ export function sizeOf(headers: Headers, set: number): bigint {
   ]
   const memo = new Map<number, bigint>()
   let sum = 0n
-  for (const [family, gap] of [[headers.ipv4, ADDRESS_GAP], [headers.ipv6, 0]] as const) {
-    for (const [kind, missing] of kinds) sum += count(headers, headers.all(set, family, kind), memo) >> BigInt(gap + missing)
+  for (const [family, gap] of [
+    [headers.ipv4, ADDRESS_GAP],
+    [headers.ipv6, 0],
+  ] as const) {
+    for (const [kind, missing] of kinds)
+      sum += count(headers, headers.all(set, family, kind), memo) >> BigInt(gap + missing)
   }
   return sum
 }

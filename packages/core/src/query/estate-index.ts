@@ -33,9 +33,22 @@ export interface FoundPart {
 
 const [INTERFACES, USERS, LISTS] = [0, 1, 2] as const
 const PARTS = [
-  { kind: 'interface', at: INTERFACES, entries: (digest: DeviceDigest) => digest.interfaces.map(({ name, description, addresses, vrf, zone }) => [name, description, ...addresses.map(({ address, prefixLength }) => `${address}/${prefixLength}`), vrf, zone].filter(Boolean).join(' · ')) },
+  {
+    kind: 'interface',
+    at: INTERFACES,
+    entries: (digest: DeviceDigest) =>
+      digest.interfaces.map(({ name, description, addresses, vrf, zone }) =>
+        [name, description, ...addresses.map(({ address, prefixLength }) => `${address}/${prefixLength}`), vrf, zone]
+          .filter(Boolean)
+          .join(' · '),
+      ),
+  },
   { kind: 'user', at: USERS, entries: (digest: DeviceDigest) => digest.users.map(({ name }) => name) },
-  { kind: 'list', at: LISTS, entries: (digest: DeviceDigest) => digest.lists.map(({ name, family }) => `${name} (${family})`) },
+  {
+    kind: 'list',
+    at: LISTS,
+    entries: (digest: DeviceDigest) => digest.lists.map(({ name, family }) => `${name} (${family})`),
+  },
 ] as const
 
 interface Place {
@@ -45,7 +58,8 @@ interface Place {
 }
 
 /**
- * Everything of an estate that can be searched, held ready: lines, interfaces, users, lists and addresses of devices by the key
+ * Everything of an estate that can be searched, held ready: lines, interfaces, users, lists and addresses of devices by
+ * the key
  * of their digest. A view names the devices that a question is put to.
  */
 export class EstateIndex {
@@ -84,7 +98,11 @@ export class EstateIndex {
         const words = addressWords(address, family)
         if (!words) return
         push(this.#owners, addressOf(words), { key, port, address: at })
-        push(this.#subnets, `${addressOf(prefixMatch(words, prefixLength).value)}/${prefixLength}`, { key, port, address: at })
+        push(this.#subnets, `${addressOf(prefixMatch(words, prefixLength).value)}/${prefixLength}`, {
+          key,
+          port,
+          address: at,
+        })
         this.#lengths[family].add(prefixLength)
       }),
     )
@@ -96,25 +114,60 @@ export class EstateIndex {
    * @param late whether it has taken too long
    * @throws QuestionError where it has
    */
-  find(question: Question, view: readonly ViewedDevice[], limit: number, kinds: readonly FoundKind[] = FOUND_KINDS, late: () => boolean = () => false): FoundPart[] {
+  find(
+    question: Question,
+    view: readonly ViewedDevice[],
+    limit: number,
+    kinds: readonly FoundKind[] = FOUND_KINDS,
+    late: () => boolean = () => false,
+  ): FoundPart[] {
     const byKey = new Map<string, ViewedDevice[]>()
     for (const device of view) push(byKey, device.key, device)
     return kinds
-      .map((kind) => (kind === 'device' ? devicesWith(question, view, limit) : kind === 'address' ? this.#addresses(question, byKey, limit) : kind === 'line' ? this.#found('line', this.#lines, question, byKey, limit, late) : this.#entries(kind, question, byKey, limit, late)))
+      .map((kind) =>
+        kind === 'device'
+          ? devicesWith(question, view, limit)
+          : kind === 'address'
+            ? this.#addresses(question, byKey, limit)
+            : kind === 'line'
+              ? this.#found('line', this.#lines, question, byKey, limit, late)
+              : this.#entries(kind, question, byKey, limit, late),
+      )
       .filter(({ total }) => total > 0)
   }
 
-  #entries(kind: 'interface' | 'user' | 'list', question: Question, byKey: Map<string, ViewedDevice[]>, limit: number, late: () => boolean): FoundPart {
+  #entries(
+    kind: 'interface' | 'user' | 'list',
+    question: Question,
+    byKey: Map<string, ViewedDevice[]>,
+    limit: number,
+    late: () => boolean,
+  ): FoundPart {
     const part = PARTS.find((one) => one.kind === kind) ?? PARTS[INTERFACES]
-    return question.inside.length > 0 ? empty(kind) : this.#found(kind, this.#parts[part.at], question, byKey, limit, late)
+    return question.inside.length > 0
+      ? empty(kind)
+      : this.#found(kind, this.#parts[part.at], question, byKey, limit, late)
   }
 
-  #found(kind: FoundKind, index: LineIndex, question: Question, byKey: Map<string, ViewedDevice[]>, limit: number, late: () => boolean): FoundPart {
+  #found(
+    kind: FoundKind,
+    index: LineIndex,
+    question: Question,
+    byKey: Map<string, ViewedDevice[]>,
+    limit: number,
+    late: () => boolean,
+  ): FoundPart {
     const { hits, counts } = index.find(question, byKey.keys(), limit, late)
     const shown: FoundHit[] = []
     for (const { key, line, text } of hits) {
       for (const { name } of byKey.get(key) ?? []) {
-        if (shown.length < limit) shown.push({ device: name, title: text, detail: kind === 'line' ? `line ${line}` : '', at: this.#standsOf(kind, key, line) })
+        if (shown.length < limit)
+          shown.push({
+            device: name,
+            title: text,
+            detail: kind === 'line' ? `line ${line}` : '',
+            at: this.#standsOf(kind, key, line),
+          })
       }
     }
     // Devices of the same records share a digest: each of them has what it holds.
@@ -132,7 +185,9 @@ export class EstateIndex {
     if (!held) return null
     const { digest, record } = held
     if (kind === 'line') return { record, from: line, to: line }
-    return (kind === 'interface' ? digest.interfaces : kind === 'user' ? digest.users : digest.lists)[line - 1]?.at ?? null
+    return (
+      (kind === 'interface' ? digest.interfaces : kind === 'user' ? digest.users : digest.lists)[line - 1]?.at ?? null
+    )
   }
 
   /** Who owns an address, and which subnets hold it; of a prefix: which subnets are in it or around it. */
@@ -147,10 +202,16 @@ export class EstateIndex {
     found.push(...own.map((place) => ({ place, owner: true })))
     const length = whole ? 32 * words : Number(address.split('/')[1])
     for (const held of [...this.#lengths[family]].sort((a, b) => b - a)) {
-      if (held <= length) for (const place of this.#subnets.get(`${addressOf(prefixMatch(asked.value, held).value)}/${held}`) ?? []) if (!own.some((one) => one.key === place.key && one.port === place.port && one.address === place.address)) found.push({ place, owner: false })
+      if (held <= length)
+        for (const place of this.#subnets.get(`${addressOf(prefixMatch(asked.value, held).value)}/${held}`) ?? [])
+          if (!own.some((one) => one.key === place.key && one.port === place.port && one.address === place.address))
+            found.push({ place, owner: false })
     }
     // Inside of a prefix: every subnet is looked at.
-    if (!whole) for (const [prefix, places] of this.#subnets) if (Number(prefix.split('/')[1]) > length && isIn(prefix, asked.value, length, family)) found.push(...places.map((place) => ({ place, owner: false })))
+    if (!whole)
+      for (const [prefix, places] of this.#subnets)
+        if (Number(prefix.split('/')[1]) > length && isIn(prefix, asked.value, length, family))
+          found.push(...places.map((place) => ({ place, owner: false })))
     const hits: FoundHit[] = []
     const devices = new Set<string>()
     let total = 0
@@ -161,7 +222,13 @@ export class EstateIndex {
       for (const { name } of byKey.get(place.key) ?? []) {
         total++
         devices.add(name)
-        if (hits.length < limit) hits.push({ device: name, title: owner ? `owns ${one.address}` : `in the subnet of ${one.address}/${one.prefixLength}`, detail: port.name, at: one.at ?? port.at })
+        if (hits.length < limit)
+          hits.push({
+            device: name,
+            title: owner ? `owns ${one.address}` : `in the subnet of ${one.address}/${one.prefixLength}`,
+            detail: port.name,
+            at: one.at ?? port.at,
+          })
       }
     }
     return { kind: 'address', total, hits, devices: [...devices] }
@@ -170,17 +237,30 @@ export class EstateIndex {
 
 function isIn(prefix: string, value: readonly number[], length: number, family: 'ipv4' | 'ipv6'): boolean {
   const words = addressWords(prefix.split('/')[0] ?? '', family)
-  return words !== null && prefixMatch(words, length).value.every((word, i) => word === prefixMatch(value, length).value[i])
+  return (
+    words !== null && prefixMatch(words, length).value.every((word, i) => word === prefixMatch(value, length).value[i])
+  )
 }
 
 /** Names, facts and labels. */
-function devicesWith({ words, pattern, inside, text }: Question, view: readonly ViewedDevice[], limit: number): FoundPart {
+function devicesWith(
+  { words, pattern, inside, text }: Question,
+  view: readonly ViewedDevice[],
+  limit: number,
+): FoundPart {
   if (pattern !== null || inside.length > 0 || text === '') return empty('device')
   const hits: FoundHit[] = []
   const devices: string[] = []
   for (const { name, dialect, facts } of view) {
     const { labels, groups = [], ...stated } = facts
-    const said = [...Object.values(stated).map(String), ...Object.entries(labels).map(([label, value]) => `${label.replaceAll('_', ' ')}: ${typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)}`), ...groups]
+    const said = [
+      ...Object.values(stated).map(String),
+      ...Object.entries(labels).map(
+        ([label, value]) =>
+          `${label.replaceAll('_', ' ')}: ${typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)}`,
+      ),
+      ...groups,
+    ]
     const all = [name, dialect, ...said].join(' · ').toLowerCase()
     if (!words.every((word) => all.includes(word))) continue
     devices.push(name)

@@ -1,4 +1,11 @@
 /** Searching an estate: the question that a text asks, and what answers it. */
 export { QuestionError, certainText, readQuestion, type LineQuestion, type Question } from './question.ts'
 export { LineIndex, type LineAnswer, type LineHit } from './line-index.ts'
-export { EstateIndex, FOUND_KINDS, type FoundHit, type FoundKind, type FoundPart, type ViewedDevice } from './estate-index.ts'
+export {
+  EstateIndex,
+  FOUND_KINDS,
+  type FoundHit,
+  type FoundKind,
+  type FoundPart,
+  type ViewedDevice,
+} from './estate-index.ts'

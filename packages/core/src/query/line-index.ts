@@ -39,7 +39,8 @@ const LOOK = 1023
 const [OPEN, CLOSE] = ['\u0002', '\u0003']
 
 /**
- * The lines of many texts, ready to be searched. A line that stands in a thousand texts is held, and looked at, once: its text in
+ * The lines of many texts, ready to be searched. A line that stands in a thousand texts is held, and looked at, once:
+ * its text in
  * pages of plain text, each text as the numbers of its lines. Nothing is read again for a question.
  */
 export class LineIndex {
@@ -108,16 +109,26 @@ export class LineIndex {
   #answering(words: readonly string[], pattern: string | null, late: () => boolean): Uint8Array {
     const bits = new Uint8Array((this.#count >> 3) + 1)
     const compiled = pattern === null ? null : RE2JS.compile(pattern)
-    const [first = '', ...others] = compiled ? [packed(certainText(pattern ?? ''))] : words.map(packed).toSorted((a, b) => b.length - a.length)
+    const [first = '', ...others] = compiled
+      ? [packed(certainText(pattern ?? ''))]
+      : words.map(packed).toSorted((a, b) => b.length - a.length)
     if (!compiled && first === '') return bits
     let looked = 0
     for (const page of this.#pages) {
       const { starts, lower, text } = page
       const count = starts.length - 1
       const consider = (line: number): void => {
-        if (compiled && (++looked & LOOK) === 0 && late()) throw new QuestionError(`/${pattern}/ takes too long over this estate: give it some text that each match holds, or look inside a block`)
+        if (compiled && (++looked & LOOK) === 0 && late())
+          throw new QuestionError(
+            `/${pattern}/ takes too long over this estate: give it some text that each match holds, or look inside a block`,
+          )
         const [from, to] = [starts[line] as number, (starts[line + 1] as number) - 1]
-        if (compiled ? !compiled.test(unpacked(text.slice(from, to))) : others.length > 0 && !holdsAll(lower.slice(from, to), others)) return
+        if (
+          compiled
+            ? !compiled.test(unpacked(text.slice(from, to)))
+            : others.length > 0 && !holdsAll(lower.slice(from, to), others)
+        )
+          return
         const id = page.first + line
         bits[id >> 3] = (bits[id >> 3] as number) | (1 << (id & 7))
       }
@@ -125,7 +136,7 @@ export class LineIndex {
         for (let line = 0; line < count; line++) consider(line)
         continue
       }
-      for (let at = lower.indexOf(first), line = 0; at >= 0; ) {
+      for (let at = lower.indexOf(first), line = 0; at >= 0;) {
         line = lineAt(starts, at, line)
         consider(line)
         at = lower.indexOf(first, starts[line + 1])
@@ -240,12 +251,16 @@ function hashOf(text: string): number {
 /** In small letters, of the same length. */
 function small(text: string): string {
   const lower = text.toLowerCase()
-  return lower.length === text.length ? lower : [...text].map((char) => (char.toLowerCase().length === char.length ? char.toLowerCase() : char)).join('')
+  return lower.length === text.length
+    ? lower
+    : [...text].map((char) => (char.toLowerCase().length === char.length ? char.toLowerCase() : char)).join('')
 }
 
 /** A line as it is held: without line breaks, marks of secrets as single characters. */
 function packed(line: string): string {
-  return line.includes('‹') || line.includes('›') || line.includes('\n') ? line.replaceAll('‹', OPEN).replaceAll('›', CLOSE).replaceAll('\n', ' ') : line
+  return line.includes('‹') || line.includes('›') || line.includes('\n')
+    ? line.replaceAll('‹', OPEN).replaceAll('›', CLOSE).replaceAll('\n', ' ')
+    : line
 }
 
 function unpacked(line: string): string {

@@ -22,7 +22,8 @@ export interface Question extends LineQuestion {
 export class QuestionError extends Error {}
 
 /**
- * Reads the search field: `words in any order`, `"words as they stand"`, `/RE2 pattern/`, an address or a prefix; `… inside …`
+ * Reads the search field: `words in any order`, `"words as they stand"`, `/RE2 pattern/`, an address or a prefix; `…
+ * inside …`
  * looks only in blocks whose first line holds the words after it.
  * @throws QuestionError that says what is wrong with a pattern
  */
@@ -31,7 +32,10 @@ export function readQuestion(text: string): Question {
   const { left, right } = halves(whole)
   const pattern = /^\/(.+)\/$/s.exec(left)?.[1] ?? null
   if (pattern !== null) checked(pattern)
-  const address = right === '' && pattern === null && (isAddress(whole) || (whole.includes('/') && parsePrefix(whole) !== null)) ? whole : null
+  const address =
+    right === '' && pattern === null && (isAddress(whole) || (whole.includes('/') && parsePrefix(whole) !== null))
+      ? whole
+      : null
   return { text: whole, words: pattern === null ? wordsOf(left) : [], pattern, inside: wordsOf(right), address }
 }
 
@@ -44,7 +48,9 @@ function halves(text: string): { readonly left: string; readonly right: string }
 }
 
 function wordsOf(text: string): string[] {
-  return [...text.matchAll(/"([^"]+)"|(\S+)/g)].map(([, quoted, word]) => (quoted ?? word ?? '').toLowerCase()).filter((word) => word.trim() !== '')
+  return [...text.matchAll(/"([^"]+)"|(\S+)/g)]
+    .map(([, quoted, word]) => (quoted ?? word ?? '').toLowerCase())
+    .filter((word) => word.trim() !== '')
 }
 
 function checked(pattern: string): void {
@@ -56,11 +62,13 @@ function checked(pattern: string): void {
 }
 
 /**
- * The longest text that every match of a pattern holds, in small letters; empty where none is known. It may miss one, and never
+ * The longest text that every match of a pattern holds, in small letters; empty where none is known. It may miss one,
+ * and never
  * names one that a match can do without.
  */
 export function certainText(source: string): string {
-  // Without regard to case, `k` and `s` stand for signs that are no letters of ours as well (Unicode simple case folding).
+  // Without regard to case, `k` and `s` stand for signs that are no letters of ours as well (Unicode simple case
+  // folding).
   const folded = source.startsWith('(?i)')
   const pattern = folded ? source.slice('(?i)'.length) : source
   if (/\(\?[^:]|\|/.test(pattern.replace(/\\./g, '').replace(/\[[^[\]]*\]/g, ''))) return ''

@@ -20,8 +20,14 @@ interface Step {
 /** Turns edits into commands: in each block the old lines come out before the new ones go in. */
 export function planFor(edits: readonly Edit[], device: Scope, dialect: Dialect): Plan {
   const steps = edits.map((edit) => stepFor(edit, device, dialect)).filter((step) => step.commands.length > 0)
-  const activated = [...new Map(steps.flatMap((step) => step.activated.map((part) => [part.path, part] as const))).values()]
-  return { activated, commands: steps.flatMap((step) => typed(step.block, step.commands)), rollback: [...steps].reverse().flatMap((step) => typed(step.block, step.undo)) }
+  const activated = [
+    ...new Map(steps.flatMap((step) => step.activated.map((part) => [part.path, part] as const))).values(),
+  ]
+  return {
+    activated,
+    commands: steps.flatMap((step) => typed(step.block, step.commands)),
+    rollback: [...steps].reverse().flatMap((step) => typed(step.block, step.undo)),
+  }
 }
 
 function typed(block: string | null, commands: readonly string[]): string[] {
@@ -36,7 +42,11 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
   const undo: string[] = []
   const activated = scope.inactive.filter(({ path }) => add.some((text) => isBeneath(text, path)))
   const asleep = activated.flatMap(({ statements }) => statements)
-  const displaced = new Set(remove.length === 0 ? [] : scope.statements.filter((statement) => isTakenOut(statementText(statement), remove, dialect)))
+  const displaced = new Set(
+    remove.length === 0
+      ? []
+      : scope.statements.filter((statement) => isTakenOut(statementText(statement), remove, dialect)),
+  )
   for (const text of [...add].reverse()) {
     const alike = scope.startingWith(firstWordOf(text))
     // What is there and does not hold stays there.
@@ -49,13 +59,18 @@ function stepFor(edit: Edit, device: Scope, dialect: Dialect): Step {
     const replaced = alike.filter((statement) => displaces(text, statement, kind, dialect))
     for (const statement of replaced) displaced.add(statement)
     // Where the line took nothing's place, its absence comes back.
-    if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text)) undo.push(dialect.typing.forget(keyWords(positive(text), kind, dialect)))
+    if (replaced.length === 0 && !alike.some((statement) => statementText(statement) === text))
+      undo.push(dialect.typing.forget(keyWords(positive(text), kind, dialect)))
   }
   for (const statement of displaced) undo.push(...retyped(statement, dialect))
   const woken = activated.map(({ path }) => path)
   return {
     block: edit.block,
-    commands: [...remove.map(dialect.typing.remove), ...woken.map((path) => `activate ${path}`), ...add.map(dialect.typing.add)],
+    commands: [
+      ...remove.map(dialect.typing.remove),
+      ...woken.map((path) => `activate ${path}`),
+      ...add.map(dialect.typing.add),
+    ],
     undo: [...undo, ...woken.map((path) => `deactivate ${path}`)],
     activated,
   }
@@ -105,7 +120,9 @@ function retyped(statement: Statement, dialect: Dialect): string[] {
   const body = statement.nodes.at(-1)?.body
   const banner = body === undefined ? null : /^(banner \S+) (\^\S|\S)/.exec(statement.text)
   const head = banner ? `${banner[1]} ${banner[2]}${body}${banner[2]}` : dialect.typing.add(statementText(statement))
-  const children = (statement.scope?.statements ?? []).flatMap((child) => retyped(child, dialect)).map((line) => ` ${line}`)
+  const children = (statement.scope?.statements ?? [])
+    .flatMap((child) => retyped(child, dialect))
+    .map((line) => ` ${line}`)
   return [...head.split('\n'), ...children, ...(statement.scope ? ['exit'] : [])]
 }
 

@@ -2,23 +2,49 @@ import type { AuditDocument } from '../audit/index.ts'
 import { csvOf } from '../config/index.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
-const COLUMNS = ['device', 'benchmark', 'rule', 'outcome', 'severity', 'branch', 'note', 'record', 'lines', 'missing', 'extra', 'remedy', 'references'] as const
+const COLUMNS = [
+  'device',
+  'benchmark',
+  'rule',
+  'outcome',
+  'severity',
+  'branch',
+  'note',
+  'record',
+  'lines',
+  'missing',
+  'extra',
+  'remedy',
+  'references',
+] as const
 
 export function writeCsv(document: AuditDocument): string {
-  const rows: Record<(typeof COLUMNS)[number], string | number>[] = [...document.verdicts, ...document.expected].map((verdict) => ({
-    device: verdict.device,
-    benchmark: verdict.benchmark,
-    rule: verdict.rule,
-    outcome: verdict.outcome,
-    severity: verdict.severity,
-    branch: verdict.branch,
-    note: verdict.note,
-    record: verdict.exhibits[0]?.record ?? '',
-    lines: verdict.exhibits.map(({ from, to, absent }) => `${absent ? 'searched ' : ''}${from === to ? from : `${from}-${to}`}`).join('; '),
-    missing: verdict.missing.join('\n'),
-    extra: verdict.extra.join('\n'),
-    remedy: verdict.remedy === null ? '' : 'words' in verdict.remedy ? verdict.remedy.words : verdict.remedy.commands.join('\n'),
-    references: verdict.references.join(' '),
-  }))
-  return csvOf(COLUMNS, rows.map((row) => COLUMNS.map((column) => row[column])))
+  const rows: Record<(typeof COLUMNS)[number], string | number>[] = [...document.verdicts, ...document.expected].map(
+    (verdict) => ({
+      device: verdict.device,
+      benchmark: verdict.benchmark,
+      rule: verdict.rule,
+      outcome: verdict.outcome,
+      severity: verdict.severity,
+      branch: verdict.branch,
+      note: verdict.note,
+      record: verdict.exhibits[0]?.record ?? '',
+      lines: verdict.exhibits
+        .map(({ from, to, absent }) => `${absent ? 'searched ' : ''}${from === to ? from : `${from}-${to}`}`)
+        .join('; '),
+      missing: verdict.missing.join('\n'),
+      extra: verdict.extra.join('\n'),
+      remedy:
+        verdict.remedy === null
+          ? ''
+          : 'words' in verdict.remedy
+            ? verdict.remedy.words
+            : verdict.remedy.commands.join('\n'),
+      references: verdict.references.join(' '),
+    }),
+  )
+  return csvOf(
+    COLUMNS,
+    rows.map((row) => COLUMNS.map((column) => row[column])),
+  )
 }

@@ -4,7 +4,14 @@ import { findingWords, type Finding, type Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
-  fail: 'fail', unknown: 'unknown', error: 'error', pass: 'pass', notapplicable: 'not applicable', notchecked: 'not checked', notselected: 'not selected', waived: 'waived',
+  fail: 'fail',
+  unknown: 'unknown',
+  error: 'error',
+  pass: 'pass',
+  notapplicable: 'not applicable',
+  notchecked: 'not checked',
+  notselected: 'not selected',
+  waived: 'waived',
 }
 
 /** The report as one HTML file that needs nothing else: no script, no outside font, no outside picture. */
@@ -23,8 +30,12 @@ export function writeHtml(report: Report): string {
 <header>
 <p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
 <h1>${esc(report.title)}</h1>
-<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>${document.limitedTo === undefined ? '' : `
-<p><strong>Limited to ${esc(document.limitedTo)}.</strong></p>`}
+<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>${
+    document.limitedTo === undefined
+      ? ''
+      : `
+<p><strong>Limited to ${esc(document.limitedTo)}.</strong></p>`
+  }
 ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
@@ -34,35 +45,109 @@ ${countsLine(report.counts)}
 <section id="scope"><h2>Scope</h2>
 <p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
 ${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
-${document.refused.length === 0 ? '' : `<h3>Refused files</h3>${table(['File', 'Reason'], document.refused.map(({ path, reason }) => [code(path), esc(reason)]))}`}
+${
+  document.refused.length === 0
+    ? ''
+    : `<h3>Refused files</h3>${table(
+        ['File', 'Reason'],
+        document.refused.map(({ path, reason }) => [code(path), esc(reason)]),
+      )}`
+}
 </section>
 <section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>
 <section id="rules"><h2>Rules</h2>
-${table(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], report.rules.map((rule) => [`${esc(rule.title)}<br><code>${esc(rule.rule)}</code>`, esc(rule.severity), ...numbers(rule.counts)]))}
+${table(
+  ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
+  report.rules.map((rule) => [
+    `${esc(rule.title)}<br><code>${esc(rule.rule)}</code>`,
+    esc(rule.severity),
+    ...numbers(rule.counts),
+  ]),
+)}
 </section>
 <section id="standing"><h2>Score and coverage</h2>
 ${document.scores.map(({ benchmark, flat, weighted }) => `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.</p>`).join('\n')}
 <p class="quiet">${esc(SCORE_FORMULAS.flat)} ${esc(SCORE_FORMULAS.weighted)}</p>
-${table(['Framework', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside the network'], report.coverage.map(({ framework, counts, total }) => [`${esc(framework)} <span class="quiet">${total} requirements</span>`, ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind]))]))}
-${document.tailored.length === 0 ? '' : `<h3>Left out or changed</h3>${table(['Rule', 'What', 'Why', 'By'], document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]))}`}
+${table(
+  ['Framework', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside the network'],
+  report.coverage.map(({ framework, counts, total }) => [
+    `${esc(framework)} <span class="quiet">${total} requirements</span>`,
+    ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
+  ]),
+)}
+${
+  document.tailored.length === 0
+    ? ''
+    : `<h3>Left out or changed</h3>${table(
+        ['Rule', 'What', 'Why', 'By'],
+        document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]),
+      )}`
+}
 </section>
 <section id="requirements"><h2>Requirements</h2>
 ${[...grouped(report.requirements, (line) => line.framework)]
-  .map(([framework, lines]) => `<h3>${esc(framework)}</h3>${table(['Requirement', 'Rules', 'fail', 'unknown', 'pass'], lines.map((line) => [`<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`, line.rules.map(code).join(' '), String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)]))}`)
+  .map(
+    ([framework, lines]) =>
+      `<h3>${esc(framework)}</h3>${table(
+        ['Requirement', 'Rules', 'fail', 'unknown', 'pass'],
+        lines.map((line) => [
+          `<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`,
+          line.rules.map(code).join(' '),
+          String(line.counts.fail),
+          String(line.counts.unknown + line.counts.error),
+          String(line.counts.pass),
+        ]),
+      )}`,
+  )
   .join('\n')}
 </section>
-${document.attested.length === 0 ? '' : `<section id="people"><h2>Questions to people</h2>
-${table(['Question', 'Answer', 'By', 'Until', 'Shown for it'], document.attested.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.question)}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`, esc(one.by ?? ''), one.until === null ? '' : time(one.until), one.files.length === 0 ? esc(`asked for: ${one.evidence}`) : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>')]))}
-</section>`}
-${document.expected.length === 0 ? '' : `<section id="traffic"><h2>Expectations of traffic</h2>
-${table(['Expectation', 'Answer', 'What was found', 'Evidence for'], document.expected.map((one) => [`<strong>${esc(one.title)}</strong><br>${esc(one.statement)}`, `${OUTCOME_WORDS[one.outcome]} <span class="quiet">${esc(one.branch)}</span>`, esc(one.note), one.references.map(esc).join(' · ')]))}
-</section>`}
+${
+  document.attested.length === 0
+    ? ''
+    : `<section id="people"><h2>Questions to people</h2>
+${table(
+  ['Question', 'Answer', 'By', 'Until', 'Shown for it'],
+  document.attested.map((one) => [
+    `<strong>${esc(one.title)}</strong><br>${esc(one.question)}`,
+    `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`,
+    esc(one.by ?? ''),
+    one.until === null ? '' : time(one.until),
+    one.files.length === 0
+      ? esc(`asked for: ${one.evidence}`)
+      : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>'),
+  ]),
+)}
+</section>`
+}
+${
+  document.expected.length === 0
+    ? ''
+    : `<section id="traffic"><h2>Expectations of traffic</h2>
+${table(
+  ['Expectation', 'Answer', 'What was found', 'Evidence for'],
+  document.expected.map((one) => [
+    `<strong>${esc(one.title)}</strong><br>${esc(one.statement)}`,
+    `${OUTCOME_WORDS[one.outcome]} <span class="quiet">${esc(one.branch)}</span>`,
+    esc(one.note),
+    one.references.map(esc).join(' · '),
+  ]),
+)}
+</section>`
+}
 <section id="findings"><h2>Findings</h2>
 <p class="quiet">${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.</p>
 ${report.findings.length === 0 ? '<p>There are no findings.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
 </section>
 <section id="records"><h2>Records</h2>
-${table(['Record', 'Device', 'Taken', 'Fingerprint'], document.records.map((record) => [code(record.path), esc(record.device), record.takenAt === null ? 'time not known' : time(record.takenAt), `<code class="hash">${record.fingerprint}</code>`]))}
+${table(
+  ['Record', 'Device', 'Taken', 'Fingerprint'],
+  document.records.map((record) => [
+    code(record.path),
+    esc(record.device),
+    record.takenAt === null ? 'time not known' : time(record.takenAt),
+    `<code class="hash">${record.fingerprint}</code>`,
+  ]),
+)}
 <p class="quiet">Build ${esc(document.build)}. The fingerprint of a record is an HMAC-SHA256 of the file as it was imported, under the key of the engagement: the same file has the same one.</p>
 </section>
 </body>
@@ -80,7 +165,10 @@ ${(verdict.waived ?? []).map(({ subject, reason, owner, expires }) => `<p><stron
 ${verdict.values.length === 0 ? '' : `<p class="quiet">Values: ${verdict.values.map(({ name, value, from }) => `${esc(name)} = ${esc(value)} (${esc(from)})`).join('; ')}</p>`}
 ${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
 ${verdict.extra.length === 0 ? '' : `<p>Extra:</p>${pre(verdict.extra.join('\n'))}`}
-${verdict.exhibits.slice(0, 12).map((exhibit) => exhibitHtml(exhibit, paths)).join('\n')}
+${verdict.exhibits
+  .slice(0, 12)
+  .map((exhibit) => exhibitHtml(exhibit, paths))
+  .join('\n')}
 ${verdict.exhibits.length > 12 ? `<p class="quiet">and ${verdict.exhibits.length - 12} more places.</p>` : ''}
 ${remedyHtml(verdict)}
 <p class="quiet">References: ${verdict.references.map(esc).join(' · ')}</p>
@@ -90,15 +178,25 @@ ${remedyHtml(verdict)}
 function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): string {
   const where = `${esc(paths[record] ?? record)}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
   if (absent && text === '') return `<p class="meta">Searched ${where}: not there.</p>`
-  const lines = text.split('\n').map((line, i) => `<span class="n">${from + i}</span>${esc(line)}`).join('\n')
+  const lines = text
+    .split('\n')
+    .map((line, i) => `<span class="n">${from + i}</span>${esc(line)}`)
+    .join('\n')
   return `<figure><figcaption>${absent ? 'Searched ' : ''}${where}</figcaption><pre>${lines}</pre></figure>`
 }
 
 function remedyHtml({ remedy }: Verdict): string {
   if (remedy === null) return ''
   if ('words' in remedy) return `<h4>Remedy</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
-  const risk = { none: '', session: '<p><strong>May cut off the session that makes the change.</strong></p>', traffic: '<p><strong>May stop traffic.</strong></p>' }[remedy.risk]
-  const check = remedy.check.length === 0 ? '' : `<p>First make sure:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
+  const risk = {
+    none: '',
+    session: '<p><strong>May cut off the session that makes the change.</strong></p>',
+    traffic: '<p><strong>May stop traffic.</strong></p>',
+  }[remedy.risk]
+  const check =
+    remedy.check.length === 0
+      ? ''
+      : `<p>First make sure:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
   return `<h4>Remedy</h4>${risk}${check}${pre(remedy.commands.join('\n'))}<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}${remedy.unrestored === undefined ? '' : `<p>Not brought back: ${esc(remedy.unrestored)}</p>`}`
 }
 
@@ -106,7 +204,13 @@ function deviceRows({ document }: Report): string[][] {
   const byDevice = grouped(document.verdicts, (verdict) => verdict.device)
   return document.devices.map((device) => {
     const verdicts = byDevice.get(device.name) ?? []
-    return [esc(device.name), esc(device.dialect), String(device.lines), String(device.unread), ...OUTCOMES.map((outcome) => String(verdicts.filter((verdict) => verdict.outcome === outcome).length))]
+    return [
+      esc(device.name),
+      esc(device.dialect),
+      String(device.lines),
+      String(device.unread),
+      ...OUTCOMES.map((outcome) => String(verdicts.filter((verdict) => verdict.outcome === outcome).length)),
+    ]
   })
 }
 
@@ -123,7 +227,12 @@ function table(head: readonly string[], rows: readonly (readonly string[])[]): s
 }
 
 function esc(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;').replaceAll("'", '&#39;')
+  return text
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .replaceAll('"', '&quot;')
+    .replaceAll("'", '&#39;')
 }
 
 function code(text: string): string {

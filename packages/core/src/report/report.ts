@@ -11,7 +11,10 @@ export interface Report {
   readonly madeAt: string
   readonly document: AuditDocument
   readonly counts: Counts
-  /** How many findings there are: verdicts of rules, and expectations of traffic that are not met; how many of both are waived. */
+  /**
+   * How many findings there are: verdicts of rules, and expectations of traffic that are not met; how many of both are
+   * waived.
+   */
   readonly findingCounts: { readonly rules: number; readonly expectations: number; readonly waived: number }
   readonly rules: readonly RuleLine[]
   readonly requirements: readonly RequirementLine[]
@@ -57,48 +60,98 @@ export interface Finding {
 
 const GRAVITY = ['high', 'medium', 'low', 'info']
 
-export function makeReport(document: AuditDocument, benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], about: { title: string; engagement: string | null; madeAt: string }): Report {
-  const rules = new Map(benchmarks.flatMap((benchmark) => benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const)))
+export function makeReport(
+  document: AuditDocument,
+  benchmarks: readonly BenchmarkSource[],
+  frameworks: readonly Framework[],
+  about: { title: string; engagement: string | null; madeAt: string },
+): Report {
+  const rules = new Map(
+    benchmarks.flatMap((benchmark) =>
+      benchmark.rules.map((rule) => [`${benchmark.id} ${rule.id}`, { benchmark: benchmark.id, rule }] as const),
+    ),
+  )
   const byRule = grouped(document.verdicts, (verdict) => `${verdict.benchmark} ${verdict.rule}`)
   const byReference = new Map<string, Verdict[]>()
   const all = [...document.verdicts, ...document.expected]
   for (const verdict of all) {
-    for (const reference of verdict.references) byReference.set(reference, [...(byReference.get(reference) ?? []), verdict])
+    for (const reference of verdict.references)
+      byReference.set(reference, [...(byReference.get(reference) ?? []), verdict])
   }
   const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
   const expected = new Map(document.expected.map((verdict) => [verdict.rule, verdict]))
   const findings = all
     .filter((verdict) => objects(verdict.outcome))
     // What is borne for a time comes last, and is not left out.
-    .sort((a, b) => Number(a.waived !== undefined) - Number(b.waived !== undefined) || Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') || GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) || order(a.device, b.device) || order(a.rule, b.rule))
+    .sort(
+      (a, b) =>
+        Number(a.waived !== undefined) - Number(b.waived !== undefined) ||
+        Number(a.outcome !== 'fail') - Number(b.outcome !== 'fail') ||
+        GRAVITY.indexOf(a.severity) - GRAVITY.indexOf(b.severity) ||
+        order(a.device, b.device) ||
+        order(a.rule, b.rule),
+    )
     .map((verdict, i): Finding => {
-      const source = verdict.benchmark === EXPECTATIONS ? expected.get(verdict.rule) : rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
-      return { number: i + 1, title: source?.title ?? verdict.rule, statement: source?.statement ?? '', verdict, takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null }
+      const source =
+        verdict.benchmark === EXPECTATIONS
+          ? expected.get(verdict.rule)
+          : rules.get(`${verdict.benchmark} ${verdict.rule}`)?.rule
+      return {
+        number: i + 1,
+        title: source?.title ?? verdict.rule,
+        statement: source?.statement ?? '',
+        verdict,
+        takenAt: taken.get(verdict.exhibits[0]?.record ?? '') ?? null,
+      }
     })
   const ofTraffic = findings.filter(({ verdict }) => verdict.benchmark === EXPECTATIONS).length
   return {
     ...about,
     document,
     counts: document.counts,
-    findingCounts: { rules: findings.length - ofTraffic, expectations: ofTraffic, waived: findings.filter(({ verdict }) => verdict.waived !== undefined).length },
+    findingCounts: {
+      rules: findings.length - ofTraffic,
+      expectations: ofTraffic,
+      waived: findings.filter(({ verdict }) => verdict.waived !== undefined).length,
+    },
     rules: [...rules].flatMap(([key, { benchmark, rule }]) => {
       const verdicts = byRule.get(key)
-      return verdicts ? [{ benchmark, rule: rule.id, title: rule.title, severity: rule.severity, counts: countVerdicts(verdicts) }] : []
+      return verdicts
+        ? [{ benchmark, rule: rule.id, title: rule.title, severity: rule.severity, counts: countVerdicts(verdicts) }]
+        : []
     }),
     requirements: frameworks.flatMap((framework) =>
       Object.entries(framework.requirements).flatMap(([requirement, { title }]) => {
         const verdicts = byReference.get(`${framework.id}:${requirement}`)
-        return verdicts ? [{ framework: framework.title, requirement, title, rules: [...new Set(verdicts.map((verdict) => verdict.rule))], counts: countVerdicts(verdicts) }] : []
+        return verdicts
+          ? [
+              {
+                framework: framework.title,
+                requirement,
+                title,
+                rules: [...new Set(verdicts.map((verdict) => verdict.rule))],
+                counts: countVerdicts(verdicts),
+              },
+            ]
+          : []
       }),
     ),
     findings,
     method: METHOD,
-    coverage: coverageLines(benchmarks, frameworks, document.expected.map(({ rule, references }) => ({ id: rule, references }))),
+    coverage: coverageLines(
+      benchmarks,
+      frameworks,
+      document.expected.map(({ rule, references }) => ({ id: rule, references })),
+    ),
     paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
 }
 
-function coverageLines(benchmarks: readonly BenchmarkSource[], frameworks: readonly Framework[], expectations: Parameters<typeof coverageOf>[2]): CoverageLine[] {
+function coverageLines(
+  benchmarks: readonly BenchmarkSource[],
+  frameworks: readonly Framework[],
+  expectations: Parameters<typeof coverageOf>[2],
+): CoverageLine[] {
   const covered = coverageOf(benchmarks, frameworks, expectations)
   return frameworks.map(({ id, title }) => {
     const counts = { machine: 0, partly: 0, person: 0, none: 0, outside: 0 }

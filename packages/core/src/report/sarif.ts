@@ -3,7 +3,14 @@ import type { AuditDocument, Verdict } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
 
 const LEVEL = { high: 'error', medium: 'warning', low: 'note', info: 'note' } as const
-const KIND = { pass: 'pass', fail: 'fail', unknown: 'review', error: 'review', notapplicable: 'notApplicable', notchecked: 'open' } as const
+const KIND = {
+  pass: 'pass',
+  fail: 'fail',
+  unknown: 'review',
+  error: 'review',
+  notapplicable: 'notApplicable',
+  notchecked: 'open',
+} as const
 
 /** SARIF 2.1.0 (OASIS), so that a change review can show the lines. Every verdict is a result with its kind. */
 export function writeSarif(document: AuditDocument, benchmarks: readonly BenchmarkSource[]): string {
@@ -20,7 +27,15 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
         properties: { tags: rule.references, severity: rule.severity },
       })),
   )
-  rules.push(...document.expected.map((verdict) => ({ id: `${verdict.benchmark}/${verdict.rule}`, shortDescription: { text: verdict.title }, fullDescription: { text: verdict.statement }, defaultConfiguration: { level: LEVEL[verdict.severity] }, properties: { tags: verdict.references, severity: verdict.severity } })))
+  rules.push(
+    ...document.expected.map((verdict) => ({
+      id: `${verdict.benchmark}/${verdict.rule}`,
+      shortDescription: { text: verdict.title },
+      fullDescription: { text: verdict.statement },
+      defaultConfiguration: { level: LEVEL[verdict.severity] },
+      properties: { tags: verdict.references, severity: verdict.severity },
+    })),
+  )
   const index = new Map(rules.map((rule, i) => [rule.id, i]))
   // Typed by the published schema: what it does not know does not compile.
   const log: Log = {
@@ -30,12 +45,19 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
       {
         tool: { driver: { name: 'Jury Box', semanticVersion: '0.1.0', rules } },
         columnKind: 'utf16CodeUnits',
-        artifacts: document.records.map((record) => ({ location: { uri: uri(record.path) }, hashes: { 'hmac-sha-256': record.fingerprint.replace(/^[\w-]+:/, '') } })),
+        artifacts: document.records.map((record) => ({
+          location: { uri: uri(record.path) },
+          hashes: { 'hmac-sha-256': record.fingerprint.replace(/^[\w-]+:/, '') },
+        })),
         results: [...document.verdicts, ...document.expected].map((verdict) => resultOf(verdict, index, paths)),
         invocations: [
           {
             executionSuccessful: true,
-            toolExecutionNotifications: document.refused.map(({ path, reason }) => ({ level: 'warning', message: { text: reason }, locations: [{ physicalLocation: { artifactLocation: { uri: uri(path) } } }] })),
+            toolExecutionNotifications: document.refused.map(({ path, reason }) => ({
+              level: 'warning',
+              message: { text: reason },
+              locations: [{ physicalLocation: { artifactLocation: { uri: uri(path) } } }],
+            })),
           },
         ],
       },
@@ -47,7 +69,12 @@ export function writeSarif(document: AuditDocument, benchmarks: readonly Benchma
 function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: ReadonlyMap<string, string>): Result {
   const ruleId = `${verdict.benchmark}/${verdict.rule}`
   const kind = KIND[verdict.outcome]
-  const remedy = verdict.remedy === null ? '' : 'words' in verdict.remedy ? `\nRemedy: ${verdict.remedy.words}` : `\nRemedy:\n${verdict.remedy.commands.join('\n')}`
+  const remedy =
+    verdict.remedy === null
+      ? ''
+      : 'words' in verdict.remedy
+        ? `\nRemedy: ${verdict.remedy.words}`
+        : `\nRemedy:\n${verdict.remedy.commands.join('\n')}`
   return {
     ruleId,
     ruleIndex: index.get(ruleId) ?? -1,
@@ -55,13 +82,19 @@ function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: R
     // SARIF 2.1.0 §3.27.10: a result whose kind is not "fail" has the level "none".
     level: kind === 'fail' ? LEVEL[verdict.severity] : 'none',
     message: { text: `${verdict.device}: ${verdict.note}${kind === 'pass' ? '' : remedy}` },
-    locations: verdict.exhibits.slice(0, 20).map((exhibit) => ({
-      physicalLocation: {
-        artifactLocation: { uri: uri(paths.get(exhibit.record) ?? exhibit.record) },
-        region: { startLine: exhibit.from, endLine: exhibit.to, ...(exhibit.text === '' ? {} : { snippet: { text: exhibit.text } }) },
-      },
-      ...(exhibit.absent ? { message: { text: 'Searched without finding the line' } } : {}),
-    })),
+    locations: verdict.exhibits
+      .slice(0, 20)
+      .map((exhibit) => ({
+        physicalLocation: {
+          artifactLocation: { uri: uri(paths.get(exhibit.record) ?? exhibit.record) },
+          region: {
+            startLine: exhibit.from,
+            endLine: exhibit.to,
+            ...(exhibit.text === '' ? {} : { snippet: { text: exhibit.text } }),
+          },
+        },
+        ...(exhibit.absent ? { message: { text: 'Searched without finding the line' } } : {}),
+      })),
     partialFingerprints: { 'deviceRule/v1': `${verdict.device}/${ruleId}` },
   }
 }

@@ -37,7 +37,11 @@ export interface TidyMark {
 const SHOWN = 6
 
 /** Everything that is to be tidied, in the order of the verdicts; what is waived is not. */
-export function tidyItems(verdicts: readonly Verdict[], ruleOf: (benchmark: string, rule: string) => { readonly title: string; readonly topic: string } | undefined, marks: readonly TidyMark[]): TidyItem[] {
+export function tidyItems(
+  verdicts: readonly Verdict[],
+  ruleOf: (benchmark: string, rule: string) => { readonly title: string; readonly topic: string } | undefined,
+  marks: readonly TidyMark[],
+): TidyItem[] {
   const marked = new Map(marks.map((mark) => [`${mark.benchmark} ${mark.rule} ${mark.device}`, mark]))
   return verdicts.flatMap((verdict): TidyItem[] => {
     const { benchmark, rule, device, outcome, severity, note: why, remedy } = verdict
@@ -47,9 +51,25 @@ export function tidyItems(verdicts: readonly Verdict[], ruleOf: (benchmark: stri
     const stated = ruleOf(benchmark, rule)
     return [
       {
-        benchmark, rule, title: stated?.title ?? rule, topic: stated?.topic ?? '', severity, device, outcome,
-        wanted: verdict.missing.length > 0 ? verdict.missing : commands.filter((command) => !/^\s*(?:no|delete|exit|default)\b/.test(command)),
-        there: verdict.exhibits.filter(({ absent }) => !absent).flatMap(({ from, text }) => text.split('\n').slice(0, SHOWN).map((line, i) => `${from + i}: ${line}`)),
+        benchmark,
+        rule,
+        title: stated?.title ?? rule,
+        topic: stated?.topic ?? '',
+        severity,
+        device,
+        outcome,
+        wanted:
+          verdict.missing.length > 0
+            ? verdict.missing
+            : commands.filter((command) => !/^\s*(?:no|delete|exit|default)\b/.test(command)),
+        there: verdict.exhibits
+          .filter(({ absent }) => !absent)
+          .flatMap(({ from, text }) =>
+            text
+              .split('\n')
+              .slice(0, SHOWN)
+              .map((line, i) => `${from + i}: ${line}`),
+          ),
         type: commands,
         words: remedy && 'words' in remedy ? remedy.words : '',
         why,
@@ -61,17 +81,39 @@ export function tidyItems(verdicts: readonly Verdict[], ruleOf: (benchmark: stri
   })
 }
 
-/** A row an item, for spreadsheets and change tools; cells that a spreadsheet would run as a formula are made plain text. */
+/**
+ * A row an item, for spreadsheets and change tools; cells that a spreadsheet would run as a formula are made plain
+ * text.
+ */
 export function writeChangeLogCsv(items: readonly TidyItem[]): string {
   const rows = items.map((item) => ({
-    device: item.device, topic: item.topic, rule: item.rule, title: item.title, severity: item.severity, outcome: item.outcome, why: item.why,
-    wanted: item.wanted.join('\n'), there: item.there.join('\n'), type: item.type.join('\n'), words: item.words, risk: item.risk, note: item.note,
-    done: item.done ? 'done' : 'open', by: item.done?.by ?? '', at: item.done?.at ?? '',
+    device: item.device,
+    topic: item.topic,
+    rule: item.rule,
+    title: item.title,
+    severity: item.severity,
+    outcome: item.outcome,
+    why: item.why,
+    wanted: item.wanted.join('\n'),
+    there: item.there.join('\n'),
+    type: item.type.join('\n'),
+    words: item.words,
+    risk: item.risk,
+    note: item.note,
+    done: item.done ? 'done' : 'open',
+    by: item.done?.by ?? '',
+    at: item.done?.at ?? '',
   }))
-  return csvOf(Object.keys(rows[0] ?? { device: '' }), rows.map((row) => Object.values(row)))
+  return csvOf(
+    Object.keys(rows[0] ?? { device: '' }),
+    rows.map((row) => Object.values(row)),
+  )
 }
 
-const RISKS: Readonly<Record<string, string>> = { session: 'may cut off the session that makes it', traffic: 'may stop traffic' }
+const RISKS: Readonly<Record<string, string>> = {
+  session: 'may cut off the session that makes it',
+  traffic: 'may stop traffic',
+}
 
 /** Device by device, topic by topic, in Markdown (CommonMark): for the team that types it. */
 export function writeChangeLogMarkdown(items: readonly TidyItem[], title: string): string {
@@ -81,12 +123,19 @@ export function writeChangeLogMarkdown(items: readonly TidyItem[], title: string
     for (const [topic, some] of grouped(own, (item) => item.topic)) {
       out.push(`### ${plain(topic)}`, '')
       for (const item of some) {
-        out.push(`- [${item.done ? 'x' : ' '}] **${plain(item.title)}** (${item.rule}, ${item.severity}, ${item.outcome})`, `  ${plain(item.why)}`)
+        out.push(
+          `- [${item.done ? 'x' : ' '}] **${plain(item.title)}** (${item.rule}, ${item.severity}, ${item.outcome})`,
+          `  ${plain(item.why)}`,
+        )
         if (item.done) out.push(`  Done by ${plain(item.done.by)} on ${item.done.at}.`)
         if (item.note !== '') out.push(`  Note: ${plain(item.note)}`)
         if (RISKS[item.risk]) out.push(`  Take care: it ${RISKS[item.risk] ?? ''}.`)
         if (item.words !== '') out.push(`  ${plain(item.words)}`)
-        for (const [name, lines] of [['There', item.there], ['To type', item.type]] as const) if (lines.length > 0) out.push('', `  ${name}:`, '', ...fenced(lines).map((line) => `  ${line}`))
+        for (const [name, lines] of [
+          ['There', item.there],
+          ['To type', item.type],
+        ] as const)
+          if (lines.length > 0) out.push('', `  ${name}:`, '', ...fenced(lines).map((line) => `  ${line}`))
         out.push('')
       }
     }
@@ -103,6 +152,11 @@ function fenced(lines: readonly string[]): string[] {
 
 /** Text that Markdown takes for nothing else. */
 function plain(text: string): string {
-  return text.split('\n').map((line) => line.trim()).filter(Boolean).join(' ').replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^([-+=]|\d+(?=[.)]))/, (mark) => (/^\d/.test(mark) ? `${mark}\\` : `\\${mark}`))
+  return text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)
+    .join(' ')
+    .replace(/[\\`*_[\]<>#|~]/g, '\\$&')
+    .replace(/^([-+=]|\d+(?=[.)]))/, (mark) => (/^\d/.test(mark) ? `${mark}\\` : `\\${mark}`))
 }
-

@@ -13,7 +13,15 @@ import type { Service } from './services.ts'
  * Whether the list of a name, as an expression gives it, lets whoever likes use a service, or is not defined at all.
  * Where the expression gives no name, neither holds.
  */
-export function askAccess({ list: name, service, is }: { readonly list: string; readonly service: Service; readonly is: 'open' | 'undefined' }): Ask {
+export function askAccess({
+  list: name,
+  service,
+  is,
+}: {
+  readonly list: string
+  readonly service: Service
+  readonly is: 'open' | 'undefined'
+}): Ask {
   const evaluate = compileModelExpression(name)
   const fields = placesOfFields(name)
   return (inquiry) => {
@@ -24,10 +32,15 @@ export function askAccess({ list: name, service, is }: { readonly list: string; 
     const at = model.accessLists.flatMap((list, i) => (list.name === named ? [i] : []))
     const [fault] = faults
     const doubts = unreadAbout(device, ['accessLists', ...pathsIn(name, inquiry)])
-    const places = (): ReturnType<typeof fields> => [...fields(inquiry), ...at.flatMap((i) => placesOf(device, `accessLists[${i}]`))]
+    const places = (): ReturnType<typeof fields> => [
+      ...fields(inquiry),
+      ...at.flatMap((i) => placesOf(device, `accessLists[${i}]`)),
+    ]
     const why = fault ? `the record is not whole (line ${fault.line}: ${fault.reason})` : undefined
-    if (is === 'undefined') return new Finding(at.length > 0 ? false : fault ? 'unknown' : true, places, { why }, doubts)
-    const { open, why: words } = at.length === 0 ? { open: false, why: null } : opened(device, named, service, managementSources(inquiry))
+    if (is === 'undefined')
+      return new Finding(at.length > 0 ? false : fault ? 'unknown' : true, places, { why }, doubts)
+    const { open, why: words } =
+      at.length === 0 ? { open: false, why: null } : opened(device, named, service, managementSources(inquiry))
     return new Finding(fault ? 'unknown' : open, places, { why: why ?? words ?? undefined }, doubts)
   }
 }
@@ -54,5 +67,8 @@ function openedAnew(device: JudgedDevice, name: string, service: Service, allowe
     const headers = new Headers(new Diagrams())
     return [through(headers, model, list, asking(headers, service, family), null, allowed)]
   })
-  return answers.find(({ open }) => open === true) ?? answers.find(({ open }) => open === 'unknown') ?? { open: false, why: null }
+  return (
+    answers.find(({ open }) => open === true) ??
+    answers.find(({ open }) => open === 'unknown') ?? { open: false, why: null }
+  )
 }

@@ -1,15 +1,29 @@
 /**
- * Whom the filters of a device let in to the device itself: lists on its own traffic, what its zones take, the chain of a kernel.
- * Asked of header sets, so that chains, negations and prefix lists count for what they do, not for how they are written.
+ * Whom the filters of a device let in to the device itself: lists on its own traffic, what its zones take, the chain of
+ * a kernel.
+ * Asked of header sets, so that chains, negations and prefix lists count for what they do, not for how they are
+ * written.
  */
 import { parsePrefix, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, Diagrams, Headers, ListSets, NOTHING, sizeOf, type Circumstance, type ModelList } from '../packets/index.ts'
+import {
+  ALL,
+  Diagrams,
+  Headers,
+  ListSets,
+  NOTHING,
+  sizeOf,
+  type Circumstance,
+  type ModelList,
+} from '../packets/index.ts'
 import type { JudgedDevice } from './inquiry.ts'
 import { sameName } from './link-ends.ts'
 import { SERVICES, type Service } from './services.ts'
 
 export interface Admission {
-  /** Whether whoever likes may connect: from more than half of all addresses, or from one that is not among those allowed. */
+  /**
+   * Whether whoever likes may connect: from more than half of all addresses, or from one that is not among those
+   * allowed.
+   */
   readonly open: boolean | 'unknown'
   readonly why: string | null
   /** By which interface; null: by any. */
@@ -24,14 +38,26 @@ const MOST = 0.5
 const CLOSED: Admission = { open: false, why: null, port: null, paths: [] }
 
 /** @param allowed prefixes from which the device may be managed; null: nobody said which */
-export function admissionTo(device: JudgedDevice, service: Service, family: Family, allowed: readonly string[] | null): Admission {
+export function admissionTo(
+  device: JudgedDevice,
+  service: Service,
+  family: Family,
+  allowed: readonly string[] | null,
+): Admission {
   const { model } = device.modelled()
   const headers = new Headers(new Diagrams())
   const asked = asking(headers, service, family)
   const gates = model.dialect === 'linux' ? kernelGates(model, family) : hierarchyGates(model, service, family)
-  const open: Admission[] = gates.map(({ list, port, closed, paths }) => (closed ? CLOSED : list === null ? { open: true, why: null, port, paths } : { ...through(headers, model, list, asked, port, allowed), port, paths }))
+  const open: Admission[] = gates.map(({ list, port, closed, paths }) =>
+    closed
+      ? CLOSED
+      : list === null
+        ? { open: true, why: null, port, paths }
+        : { ...through(headers, model, list, asked, port, allowed), port, paths },
+  )
   const sure = open.filter((one) => one.open === true)
-  if (sure.length === 0) return open.find((one) => one.open === 'unknown') ?? { ...CLOSED, paths: gates.flatMap(({ paths }) => paths) }
+  if (sure.length === 0)
+    return open.find((one) => one.open === 'unknown') ?? { ...CLOSED, paths: gates.flatMap(({ paths }) => paths) }
   if (sure.length === gates.length && sure[0]) return { ...sure[0], port: null }
   return byOutside(device, sure, allowed)
 }
@@ -51,37 +77,74 @@ interface Gate {
 function kernelGates(model: DeviceModel, family: Family): Gate[] {
   const at = model.accessLists.findIndex((list) => list.name === 'filter INPUT' && list.family === family)
   const ports = model.interfaces.filter(({ kind }) => kind !== 'loopback').map(({ name }) => name)
-  return (ports.length > 0 ? ports : [null]).map((port): Gate => ({ list: model.accessLists[at] ?? null, port, closed: false, paths: at < 0 ? [] : [`accessLists[${at}]`] }))
+  return (ports.length > 0 ? ports : [null]).map((port): Gate => ({
+    list: model.accessLists[at] ?? null,
+    port,
+    closed: false,
+    paths: at < 0 ? [] : [`accessLists[${at}]`],
+  }))
 }
 
 /** Zones take what they name; behind them stands the filter of the loopback. */
 function hierarchyGates(model: DeviceModel, service: Service, family: Family): Gate[] {
-  const loopback = model.interfaces.findIndex(({ kind, filters }) => kind === 'loopback' && (family === 'ipv4' ? filters.in4 : filters.in6) !== null)
+  const loopback = model.interfaces.findIndex(
+    ({ kind, filters }) => kind === 'loopback' && (family === 'ipv4' ? filters.in4 : filters.in6) !== null,
+  )
   const filters = model.interfaces[loopback]?.filters
   const name = (family === 'ipv4' ? filters?.in4 : filters?.in6) ?? null
   const at = model.accessLists.findIndex((list) => list.name === name && list.family === family)
-  const paths = [...(loopback < 0 ? [] : [`interfaces[${loopback}].filters`]), ...(at < 0 ? [] : [`accessLists[${at}]`])]
+  const paths = [
+    ...(loopback < 0 ? [] : [`interfaces[${loopback}].filters`]),
+    ...(at < 0 ? [] : [`accessLists[${at}]`]),
+  ]
   if (model.zones.length === 0) return [{ list: model.accessLists[at] ?? null, port: null, closed: false, paths }]
-  return model.zones.flatMap((zone, z) => zone.interfaces.map((port): Gate => {
-    const { services } = zone.ownInbound.find((one) => sameName(one.interface, port)) ?? zone.inbound
-    const takes = SERVICES[service].names.some((word) => (services.includes(word) || services.includes('all') || services.includes('any-service')) && !services.includes(`!${word}`))
-    return { list: model.accessLists[at] ?? null, port, closed: !takes, paths: [`zones[${z}]`, ...paths] }
-  }))
+  return model.zones.flatMap((zone, z) =>
+    zone.interfaces.map((port): Gate => {
+      const { services } = zone.ownInbound.find((one) => sameName(one.interface, port)) ?? zone.inbound
+      const takes = SERVICES[service].names.some(
+        (word) =>
+          (services.includes(word) || services.includes('all') || services.includes('any-service')) &&
+          !services.includes(`!${word}`),
+      )
+      return { list: model.accessLists[at] ?? null, port, closed: !takes, paths: [`zones[${z}]`, ...paths] }
+    }),
+  )
 }
 
 /** Rates, which keep nobody out. */
-const RATE = /^(?:-m (?:limit|hashlimit|connlimit|recent)|--limit\b.*|--limit-burst\b.*|--hashlimit\b.*|--connlimit\b.*)$/
+const RATE =
+  /^(?:-m (?:limit|hashlimit|connlimit|recent)|--limit\b.*|--limit-burst\b.*|--hashlimit\b.*|--connlimit\b.*)$/
 
 /** The packets that ask for a service for the first time. */
 export function asking(headers: Headers, service: Service, family: Family): number {
   const { protocol, ports } = SERVICES[service]
-  return headers.all(headers.family(family), headers.value('protocol', protocol), headers.any(ports, (port) => headers.value('destinationPort', port)), headers.diagrams.not(headers.fragments), protocol === 6 ? begins(headers) : ALL)
+  return headers.all(
+    headers.family(family),
+    headers.value('protocol', protocol),
+    headers.any(ports, (port) => headers.value('destinationPort', port)),
+    headers.diagrams.not(headers.fragments),
+    protocol === 6 ? begins(headers) : ALL,
+  )
 }
 
 /** Whether a list lets packets of whoever likes through. */
-export function through(headers: Headers, model: DeviceModel, list: ModelList, asked: number, port: string | null, allowed: readonly string[] | null): Pick<Admission, 'open' | 'why'> {
+export function through(
+  headers: Headers,
+  model: DeviceModel,
+  list: ModelList,
+  asked: number,
+  port: string | null,
+  allowed: readonly string[] | null,
+): Pick<Admission, 'open' | 'why'> {
   const { diagrams } = headers
-  const plain = model.accessLists.map((one) => ({ ...one, entries: one.entries.map((entry) => (entry.action === 'permit' && entry.notWeighed.every((words) => RATE.test(words)) ? { ...entry, notWeighed: [] } : entry)) }))
+  const plain = model.accessLists.map((one) => ({
+    ...one,
+    entries: one.entries.map((entry) =>
+      entry.action === 'permit' && entry.notWeighed.every((words) => RATE.test(words))
+        ? { ...entry, notWeighed: [] }
+        : entry,
+    ),
+  }))
   const lists = new ListSets(headers, plain)
   const own = lists.list(list.name, list.family)
   if (!own) return { open: true, why: null }
@@ -90,20 +153,43 @@ export function through(headers: Headers, model: DeviceModel, list: ModelList, a
   const maybe = diagrams.or(permitted, returned)
   const [sure, most] = [diagrams.minus(permitted, denied), maybe]
   if (allowed !== null) {
-    const outside = diagrams.not(headers.any(allowed.flatMap((text) => parsePrefix(text) ?? []).filter((one) => one.family === list.family), (match) => headers.address('source', match)))
+    const outside = diagrams.not(
+      headers.any(
+        allowed.flatMap((text) => parsePrefix(text) ?? []).filter((one) => one.family === list.family),
+        (match) => headers.address('source', match),
+      ),
+    )
     if (diagrams.meet(sure, outside)) return { open: true, why: null }
-    return diagrams.meet(most, outside) ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` } : { open: false, why: null }
+    return diagrams.meet(most, outside)
+      ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` }
+      : { open: false, why: null }
   }
   if (share(headers, sure, list.family) >= MOST) return { open: true, why: null }
-  return share(headers, most, list.family) >= MOST ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` } : { open: false, why: null }
+  return share(headers, most, list.family) >= MOST
+    ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` }
+    : { open: false, why: null }
 }
 
 /** The share of all addresses of a family from which some packet of a set comes. */
 function share(headers: Headers, set: number, family: Family): number {
   if (set === NOTHING) return 0
-  const sources = (['protocol', 'fragment', 'destinationPort', 'sourcePort', 'icmpType', 'icmpCode', 'tcpFlags', 'dscp', 'destination'] as const).reduce((left, field) => headers.forget(left, field), set)
+  const sources = (
+    [
+      'protocol',
+      'fragment',
+      'destinationPort',
+      'sourcePort',
+      'icmpType',
+      'icmpCode',
+      'tcpFlags',
+      'dscp',
+      'destination',
+    ] as const
+  ).reduce((left, field) => headers.forget(left, field), set)
   const whole = headers.family(family)
-  return Number((sizeOf(headers, headers.diagrams.and(sources, whole)) * 1_000_000n) / sizeOf(headers, whole)) / 1_000_000
+  return (
+    Number((sizeOf(headers, headers.diagrams.and(sources, whole)) * 1_000_000n) / sizeOf(headers, whole)) / 1_000_000
+  )
 }
 
 /** Open by some interfaces only: that counts where one of them leads to everywhere. */
@@ -111,19 +197,41 @@ function byOutside(device: JudgedDevice, open: readonly Admission[], allowed: re
   if (allowed !== null && open[0]) return open[0]
   const { model } = device.modelled()
   const { state } = device.stated()
-  const routes = [...model.staticRoutes.map(({ prefix, interface: port, nextHop }) => ({ prefix, port, nextHop })), ...state.routes.flatMap(({ prefix, nextHops }) => nextHops.map((hop) => ({ prefix, port: hop.interface, nextHop: hop.address })))]
+  const routes = [
+    ...model.staticRoutes.map(({ prefix, interface: port, nextHop }) => ({ prefix, port, nextHop })),
+    ...state.routes.flatMap(({ prefix, nextHops }) =>
+      nextHops.map((hop) => ({ prefix, port: hop.interface, nextHop: hop.address })),
+    ),
+  ]
   const everywhere = routes.filter(({ prefix }) => prefix === '0.0.0.0/0' || prefix === '::/0')
   const first = open[0] ?? CLOSED
-  if (everywhere.length === 0) return { ...first, open: 'unknown', why: `it is open by ${open.map(({ port }) => port ?? '').join(', ')}, and which interface leads outside is not known` }
+  if (everywhere.length === 0)
+    return {
+      ...first,
+      open: 'unknown',
+      why: `it is open by ${open.map(({ port }) => port ?? '').join(', ')}, and which interface leads outside is not known`,
+    }
   const outside = everywhere.flatMap(({ port, nextHop }) => port ?? portTo(model, nextHop) ?? [])
-  return open.find(({ port }) => port !== null && outside.some((name) => sameName(name, port))) ?? { ...CLOSED, paths: first.paths }
+  return (
+    open.find(({ port }) => port !== null && outside.some((name) => sameName(name, port))) ?? {
+      ...CLOSED,
+      paths: first.paths,
+    }
+  )
 }
 
 function portTo({ interfaces }: DeviceModel, nextHop: string | null): string | null {
   const hop = nextHop === null ? null : parsePrefix(nextHop)
   if (!hop) return null
-  return interfaces.find(({ addresses }) => addresses.some(({ address, prefixLength, family }) => {
-    const subnet = family === hop.family ? parsePrefix(`${address}/${prefixLength}`) : null
-    return subnet !== null && subnet.care.every((care, i) => ((care & ((subnet.value[i] ?? 0) ^ (hop.value[i] ?? 0))) >>> 0) === 0)
-  }))?.name ?? null
+  return (
+    interfaces.find(({ addresses }) =>
+      addresses.some(({ address, prefixLength, family }) => {
+        const subnet = family === hop.family ? parsePrefix(`${address}/${prefixLength}`) : null
+        return (
+          subnet !== null &&
+          subnet.care.every((care, i) => (care & ((subnet.value[i] ?? 0) ^ (hop.value[i] ?? 0))) >>> 0 === 0)
+        )
+      }),
+    )?.name ?? null
+  )
 }

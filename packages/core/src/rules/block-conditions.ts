@@ -14,7 +14,12 @@ export function blocksAlong(chain: readonly string[]): (inquiry: Inquiry) => Inq
   const steps = chain.map((pattern) => new LineMatcher([pattern]))
   return (inquiry) => {
     let places: Inquiry[] = [inquiry]
-    for (const step of steps) places = places.flatMap((place) => step.all(place).flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])))
+    for (const step of steps)
+      places = places.flatMap((place) =>
+        step
+          .all(place)
+          .flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])),
+      )
     return places
   }
 }
@@ -27,7 +32,11 @@ export function doubtsAlong(chain: readonly string[]): (inquiry: Inquiry) => Fin
     let places: Inquiry[] = [inquiry]
     for (const step of steps) {
       for (const place of places) found.push(new Finding(true, () => [], undefined, unreadLike(place, step.patterns)))
-      places = places.flatMap((place) => step.all(place).flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])))
+      places = places.flatMap((place) =>
+        step
+          .all(place)
+          .flatMap(({ statement, names }) => (statement.scope ? [place.into(statement.scope, names)] : [])),
+      )
     }
     return new Finding(true, () => [], undefined, doubtsOf(found))
   }
@@ -51,16 +60,28 @@ export function askIn(chain: string | readonly string[], ask: Ask): Ask {
     }
     if (unknown) return unknown
     if (inquiry.mayHideLines) return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
-    return new Finding(false, () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') }, doubtsOf([along(inquiry), ...refuted]))
+    return new Finding(
+      false,
+      () => (refuted.length > 0 ? refuted.flatMap((finding) => finding.places()) : inquiry.whole()),
+      { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') },
+      doubtsOf([along(inquiry), ...refuted]),
+    )
   }
 }
 
 export function askMatching(source: string): Ask {
   const pattern = userPattern(source)
   return (inquiry) => {
-    const found = inquiry.scope.statements.filter((statement) => pattern.test(inquiry.device.opaque.textOf(statement, inquiry.scope)))
+    const found = inquiry.scope.statements.filter((statement) =>
+      pattern.test(inquiry.device.opaque.textOf(statement, inquiry.scope)),
+    )
     if (found.length > 0) return new Finding(true, () => placesOf(inquiry, found), undefined, unreadHere(inquiry))
-    return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), unreadHere(inquiry))
+    return new Finding(
+      inquiry.mayHideLines ? 'unknown' : false,
+      () => inquiry.whole(),
+      incomplete(inquiry),
+      unreadHere(inquiry),
+    )
   }
 }
 
@@ -73,11 +94,23 @@ export function askHolds(text: string): Ask {
     if (!wanted) pasted.set(dialect.id, (wanted = dialect.hold([dialect.read(text)])))
     const missing: string[] = []
     const places: Place[] = []
-    lookFor({ wanted, held: inquiry.device.held.scope, around: [] }, { device: inquiry.device, missing, found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))) })
+    lookFor(
+      { wanted, held: inquiry.device.held.scope, around: [] },
+      {
+        device: inquiry.device,
+        missing,
+        found: (statement) => places.push(...statement.nodes.map((node) => placeOf(inquiry.device.record, node))),
+      },
+    )
     const doubts = unreadHere(inquiry.within(inquiry.device.held.scope))
     if (missing.length === 0) return new Finding(true, () => places, undefined, doubts)
     const hidden = inquiry.device.held.tree.faults.length > 0
-    return new Finding(hidden ? 'unknown' : false, () => (places.length > 0 ? places : inquiry.whole()), { missing, ...(hidden ? incomplete(inquiry) : {}) }, doubts)
+    return new Finding(
+      hidden ? 'unknown' : false,
+      () => (places.length > 0 ? places : inquiry.whole()),
+      { missing, ...(hidden ? incomplete(inquiry) : {}) },
+      doubts,
+    )
   }
 }
 
@@ -97,12 +130,15 @@ interface Looked {
 function lookFor({ wanted, held, around }: Looking, out: Looked): void {
   for (const statement of wanted.statements) {
     const key = keyOf(statement, wanted, out.device)
-    const match = held?.startingWith(statement.command.first).find((other) => other.negated === statement.negated && keyOf(other, held, out.device) === key)
+    const match = held
+      ?.startingWith(statement.command.first)
+      .find((other) => other.negated === statement.negated && keyOf(other, held, out.device) === key)
     if (!match) {
       out.missing.push([...around, statementText(statement)].join(' › '))
       continue
     }
-    if (statement.scope) lookFor({ wanted: statement.scope, held: match.scope, around: [...around, statement.text] }, out)
+    if (statement.scope)
+      lookFor({ wanted: statement.scope, held: match.scope, around: [...around, statement.text] }, out)
     else out.found(match)
   }
 }
@@ -113,23 +149,47 @@ function keyOf(statement: Statement, scope: Scope, { opaque }: JudgedDevice): st
 }
 
 /** Compares whole lines, case aside. */
-export function askExactly({ of, lines }: { readonly of: string | readonly string[]; readonly lines: string | readonly string[] }): Ask {
+export function askExactly({
+  of,
+  lines,
+}: {
+  readonly of: string | readonly string[]
+  readonly lines: string | readonly string[]
+}): Ask {
   const among = new LineMatcher([of].flat())
-  const wanted = [lines].flat().flatMap((text) => text.split('\n')).map((line) => line.trim().replace(/\s+/g, ' ')).filter(Boolean)
+  const wanted = [lines]
+    .flat()
+    .flatMap((text) => text.split('\n'))
+    .map((line) => line.trim().replace(/\s+/g, ' '))
+    .filter(Boolean)
   const keys = new Set(wanted.map((line) => line.toLowerCase()))
-  const open = wanted.filter((line) => line.split(' ').some(isOpenWord)).map((line) => ({ line, pattern: compilePattern(line) }))
+  const open = wanted
+    .filter((line) => line.split(' ').some(isOpenWord))
+    .map((line) => ({ line, pattern: compilePattern(line) }))
   return (inquiry) => {
     const { opaque } = inquiry.device
     const found = among.all(inquiry).map(({ statement }) => statement)
     const textOf = (statement: Statement): string => opaque.textOf(statement, inquiry.scope)
     const held = new Set(found.map((statement) => textOf(statement).toLowerCase()))
-    for (const { line, pattern } of open) if (found.some((statement) => isMatch(statement, pattern, inquiry))) held.add(line.toLowerCase())
+    for (const { line, pattern } of open)
+      if (found.some((statement) => isMatch(statement, pattern, inquiry))) held.add(line.toLowerCase())
     const missing = wanted.filter((line) => !held.has(line.toLowerCase()))
-    const extra = found.filter((statement) => !keys.has(textOf(statement).toLowerCase()) && !open.some(({ pattern }) => isMatch(statement, pattern, inquiry))).map(textOf)
+    const extra = found
+      .filter(
+        (statement) =>
+          !keys.has(textOf(statement).toLowerCase()) &&
+          !open.some(({ pattern }) => isMatch(statement, pattern, inquiry)),
+      )
+      .map(textOf)
     inquiry.bind({ missing, extra })
     const unsure = inquiry.mayHideLines && extra.length === 0
     const holds = missing.length === 0 && extra.length === 0
-    return new Finding(unsure && !holds ? 'unknown' : holds, () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()), { missing, extra, ...(unsure ? incomplete(inquiry) : {}) }, unreadLike(inquiry, among.patterns))
+    return new Finding(
+      unsure && !holds ? 'unknown' : holds,
+      () => (found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()),
+      { missing, extra, ...(unsure ? incomplete(inquiry) : {}) },
+      unreadLike(inquiry, among.patterns),
+    )
   }
 }
 
@@ -139,7 +199,9 @@ function isOpenWord(word: string): boolean {
 }
 
 function isMatch(statement: Statement, pattern: Pattern, { device, scope }: Inquiry): boolean {
-  return statement.negated === pattern.negated && matchPattern(pattern, device.opaque.wordsOf(statement, scope)) !== null
+  return (
+    statement.negated === pattern.negated && matchPattern(pattern, device.opaque.wordsOf(statement, scope)) !== null
+  )
 }
 
 export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
@@ -150,7 +212,12 @@ export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
     let at = -1
     for (const pattern of patterns) {
       const next = statements.findIndex((statement, i) => i > at && isMatch(statement, pattern, inquiry))
-      if (next < 0 || (contiguous && at >= 0 && next !== at + 1)) return outOfOrder(inquiry, patterns.map((one) => statements.find((statement) => isMatch(statement, one, inquiry))), sources)
+      if (next < 0 || (contiguous && at >= 0 && next !== at + 1))
+        return outOfOrder(
+          inquiry,
+          patterns.map((one) => statements.find((statement) => isMatch(statement, one, inquiry))),
+          sources,
+        )
       at = next
       const step = statements[next]
       if (step) steps.push(step)
@@ -163,17 +230,39 @@ function outOfOrder(inquiry: Inquiry, found: readonly (Statement | undefined)[],
   const missing = sources.filter((_, i) => found[i] === undefined)
   const present = found.filter((one) => one !== undefined)
   const unsure = inquiry.mayHideLines && missing.length > 0
-  return new Finding(unsure ? 'unknown' : false, () => (present.length > 0 ? placesOf(inquiry, present) : inquiry.whole()), { missing, ...(unsure ? incomplete(inquiry) : {}) })
+  return new Finding(
+    unsure ? 'unknown' : false,
+    () => (present.length > 0 ? placesOf(inquiry, present) : inquiry.whole()),
+    { missing, ...(unsure ? incomplete(inquiry) : {}) },
+  )
 }
 
-export function askCount({ of, where, atLeast = 0, atMost = Infinity }: { readonly of: string | readonly string[]; readonly where?: string | undefined; readonly atLeast?: number | undefined; readonly atMost?: number | undefined }): Ask {
+export function askCount({
+  of,
+  where,
+  atLeast = 0,
+  atMost = Infinity,
+}: {
+  readonly of: string | readonly string[]
+  readonly where?: string | undefined
+  readonly atLeast?: number | undefined
+  readonly atMost?: number | undefined
+}): Ask {
   const lines = new LineMatcher([of].flat(), where)
   return (inquiry) => {
     const found = lines.all(inquiry).map(({ statement }) => statement)
     inquiry.bind({ count: BigInt(found.length) })
     // Lines that are hidden can only make the count larger.
     const unsure = inquiry.mayHideLines && found.length <= atMost && (found.length < atLeast || atMost !== Infinity)
-    return new Finding(unsure ? 'unknown' : found.length >= atLeast && found.length <= atMost, () => (found.length > 0 ? placesOf(inquiry, found) : searched(inquiry.device.record, inquiry.device.held.tree, inquiry.scope.openers)), unsure ? incomplete(inquiry) : undefined, unreadLike(inquiry, lines.patterns))
+    return new Finding(
+      unsure ? 'unknown' : found.length >= atLeast && found.length <= atMost,
+      () =>
+        found.length > 0
+          ? placesOf(inquiry, found)
+          : searched(inquiry.device.record, inquiry.device.held.tree, inquiry.scope.openers),
+      unsure ? incomplete(inquiry) : undefined,
+      unreadLike(inquiry, lines.patterns),
+    )
   }
 }
 

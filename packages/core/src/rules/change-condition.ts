@@ -17,41 +17,74 @@ interface ChangeQuestion {
 }
 
 /**
- * A value at A and at B. Lists are compared as sets: what is gone is `missing`, what is new is `extra`. Both values are bound
+ * A value at A and at B. Lists are compared as sets: what is gone is `missing`, what is new is `extra`. Both values are
+ * bound
  * as `before` and `after`. Without a snapshot to compare with, nothing is known.
  * - `unchanged`: equal · `appeared`, `vanished`: something is new, something is gone
  * - `grew`: more than before · `kept`: not less · `within`: apart by at most `by`, or `percent` of what it was
  */
 export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
   const expression = compileExpression(of)
-  if (is === 'within' && by === undefined && percent === undefined) throw new Error('Condition "change": "within" asks for "by" or "percent"')
+  if (is === 'within' && by === undefined && percent === undefined)
+    throw new Error('Condition "change": "within" asks for "by" or "percent"')
   const places = placesOfFields(of)
-  const parts = [...new Set(fieldsIn(of).filter((field) => field.startsWith('state.')).map((field) => field.split('.')[1] ?? ''))]
+  const parts = [
+    ...new Set(
+      fieldsIn(of)
+        .filter((field) => field.startsWith('state.'))
+        .map((field) => field.split('.')[1] ?? ''),
+    ),
+  ]
   return (inquiry) => {
     const { before } = inquiry.device
-    if (!before) return new Finding('unknown', () => inquiry.whole(), { why: 'there is no earlier snapshot of this device to compare with' })
+    if (!before)
+      return new Finding('unknown', () => inquiry.whole(), {
+        why: 'there is no earlier snapshot of this device to compare with',
+      })
     const why = missingOutput(parts, inquiry.device, 'now') ?? missingOutput(parts, before, 'before')
     if (why !== null) return new Finding('unknown', () => inquiry.whole(), { why })
-    const values = Object.getPrototypeOf(Object.getPrototypeOf(inquiry.names) as object) as Readonly<Record<string, unknown>>
-    const [was, now] = [plain(expression.evaluate(namesOf(before, values, inquiry.own))), plain(expression.evaluate(inquiry.names))]
+    const values = Object.getPrototypeOf(Object.getPrototypeOf(inquiry.names) as object) as Readonly<
+      Record<string, unknown>
+    >
+    const [was, now] = [
+      plain(expression.evaluate(namesOf(before, values, inquiry.own))),
+      plain(expression.evaluate(inquiry.names)),
+    ]
     const [gone, fresh] = [difference(was, now), difference(now, was)]
     inquiry.bind({ before: said(was), after: said(now), gone, fresh })
     const holds = answer(is, was, now, gone, fresh, by, percent)
-    return new Finding(holds, () => places(inquiry), { missing: gone, extra: fresh }, unreadAbout(inquiry.device, pathsIn(of, inquiry)))
+    return new Finding(
+      holds,
+      () => places(inquiry),
+      { missing: gone, extra: fresh },
+      unreadAbout(inquiry.device, pathsIn(of, inquiry)),
+    )
   }
 }
 
-/** Why a part of the state of a device is not known: nothing that tells of it was captured, or not in a form that is read. */
+/**
+ * Why a part of the state of a device is not known: nothing that tells of it was captured, or not in a form that is
+ * read.
+ */
 function missingOutput(parts: readonly string[], device: JudgedDevice, when: string): string | null {
   const outputs = device.outputs()
   for (const part of parts) {
     const kinds = KINDS_OF_STATE[part] ?? []
-    if (kinds.length > 0 && !outputs.some(({ kind, recognised }) => recognised && kinds.includes(kind))) return `${when}, no output "${kinds.join('" or "')}" was captured that could be read`
+    if (kinds.length > 0 && !outputs.some(({ kind, recognised }) => recognised && kinds.includes(kind)))
+      return `${when}, no output "${kinds.join('" or "')}" was captured that could be read`
   }
   return null
 }
 
-function answer(is: ChangeQuestion['is'], was: unknown, now: unknown, gone: readonly string[], fresh: readonly string[], by = 0, percent?: number): boolean {
+function answer(
+  is: ChangeQuestion['is'],
+  was: unknown,
+  now: unknown,
+  gone: readonly string[],
+  fresh: readonly string[],
+  by = 0,
+  percent?: number,
+): boolean {
   switch (is) {
     case 'unchanged':
       return gone.length === 0 && fresh.length === 0
@@ -64,7 +97,9 @@ function answer(is: ChangeQuestion['is'], was: unknown, now: unknown, gone: read
     case 'kept':
       return sizeOf(now) >= sizeOf(was)
     case 'within':
-      return Math.abs(sizeOf(now) - sizeOf(was)) <= (percent === undefined ? by : (Math.abs(sizeOf(was)) * percent) / 100)
+      return (
+        Math.abs(sizeOf(now) - sizeOf(was)) <= (percent === undefined ? by : (Math.abs(sizeOf(was)) * percent) / 100)
+      )
   }
 }
 

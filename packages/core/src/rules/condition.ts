@@ -22,7 +22,10 @@ const NOWHERE = (): readonly Place[] => []
 
 const compiled = new Map<string, Ask>()
 
-/** Equal conditions are one: what one branch has found out of a device, the next need not look for. @throws Error that says what is wrong */
+/**
+ * Equal conditions are one: what one branch has found out of a device, the next need not look for. @throws Error that
+ * says what is wrong
+ */
 export function compileCondition(condition: Condition): Ask {
   const key = JSON.stringify(condition)
   const known = compiled.get(key)
@@ -35,8 +38,10 @@ export function compileCondition(condition: Condition): Ask {
 
 function compile(condition: Condition): Ask {
   if (typeof condition === 'string') return askLine([condition], undefined)
-  if ('line' in condition && condition.line !== undefined) return placed(condition.in, askLine([condition.line].flat(), condition.where))
-  if ('absent' in condition && condition.absent !== undefined) return not(placed(condition.in, askLine([condition.absent].flat(), condition.where)))
+  if ('line' in condition && condition.line !== undefined)
+    return placed(condition.in, askLine([condition.line].flat(), condition.where))
+  if ('absent' in condition && condition.absent !== undefined)
+    return not(placed(condition.in, askLine([condition.absent].flat(), condition.where)))
   if ('matching' in condition) return placed(condition.in, askMatching(condition.matching))
   if ('holds' in condition) return askHolds(condition.holds)
   if ('exactly' in condition) return placed(condition.in, askExactly(condition.exactly))
@@ -59,10 +64,20 @@ function compile(condition: Condition): Ask {
   if ('list' in condition) return askList(condition.list)
   if ('admits' in condition) return askAdmits(condition.admits)
   if ('body' in condition) return askBody([condition.body.of].flat(), condition.body.found)
-  if ('some' in condition) return askSome([condition.some.block].flat(), compileCondition(condition.some.has), !/"(?:where|expr|list|admits|set|collect|model)"/.test(JSON.stringify(condition.some)))
+  if ('some' in condition)
+    return askSome(
+      [condition.some.block].flat(),
+      compileCondition(condition.some.has),
+      !/"(?:where|expr|list|admits|set|collect|model)"/.test(JSON.stringify(condition.some)),
+    )
   if ('only' in condition) return askOnly(condition.only)
   if ('collect' in condition) return askCollect(condition.collect)
-  if ('record' in condition) return ({ device }) => new Finding(device.others.has(condition.record) || device.outputs().some(({ kind }) => kind === condition.record), NOWHERE)
+  if ('record' in condition)
+    return ({ device }) =>
+      new Finding(
+        device.others.has(condition.record) || device.outputs().some(({ kind }) => kind === condition.record),
+        NOWHERE,
+      )
   if ('differs' in condition) return askDiffers(condition.differs)
   if ('model' in condition) return askModel(condition.model)
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)
@@ -75,7 +90,9 @@ function placed(chain: string | string[] | undefined, ask: Ask): Ask {
 function askLine(sources: readonly string[], where: string | undefined): Ask {
   const lines = new LineMatcher(sources, where)
   // The same command in the other form settles the matter as well as the line itself would.
-  const opposite = new LineMatcher(sources.map((source) => (source.startsWith('no ') ? source.slice(3) : `no ${source}`)))
+  const opposite = new LineMatcher(
+    sources.map((source) => (source.startsWith('no ') ? source.slice(3) : `no ${source}`)),
+  )
   return (inquiry) => {
     const found = lines.first(inquiry)
     const doubts = unreadLike(inquiry, lines.patterns)
@@ -85,7 +102,8 @@ function askLine(sources: readonly string[], where: string | undefined): Ask {
       inquiry.bind(found.names)
       return new Finding(true, () => placesOf(inquiry, all ?? lines.all(inquiry)), undefined, doubts)
     }
-    if (!inquiry.mayHideLines) return new Finding(false, () => placesOr(inquiry, opposite.all(inquiry)), undefined, doubts)
+    if (!inquiry.mayHideLines)
+      return new Finding(false, () => placesOr(inquiry, opposite.all(inquiry)), undefined, doubts)
     const against = opposite.all(inquiry)
     if (against.length > 0) return new Finding(false, () => placesOf(inquiry, against), undefined, doubts)
     return new Finding('unknown', () => inquiry.whole(), incomplete(inquiry))
@@ -104,7 +122,12 @@ function placesOr(inquiry: Inquiry, found: readonly LineMatch[]): Place[] {
 function not(ask: Ask): Ask {
   return (inquiry) => {
     const finding = ask(inquiry)
-    return new Finding(finding.truth === 'unknown' ? 'unknown' : !finding.truth, finding.places, finding.reasons, finding.doubts)
+    return new Finding(
+      finding.truth === 'unknown' ? 'unknown' : !finding.truth,
+      finding.places,
+      finding.reasons,
+      finding.doubts,
+    )
   }
 }
 
@@ -138,7 +161,12 @@ function askAny(asks: readonly Ask[]): Ask {
 }
 
 function together(truth: boolean, findings: readonly Finding[]): Finding {
-  return new Finding(truth, () => findings.flatMap((finding) => finding.places()), { missing: allOf(findings, 'missing'), extra: allOf(findings, 'extra') }, doubtsOf(findings))
+  return new Finding(
+    truth,
+    () => findings.flatMap((finding) => finding.places()),
+    { missing: allOf(findings, 'missing'), extra: allOf(findings, 'extra') },
+    doubtsOf(findings),
+  )
 }
 
 function askExpression(source: string): Ask {
@@ -176,14 +204,18 @@ function lookIntoBlocks(inquiry: Inquiry, lines: LineMatcher, ask: Ask): Finding
     if (!statement.scope) continue
     const finding = ask(new Inquiry(device, statement.scope, inquiry.names, names))
     asked.push(finding)
-    if (finding.truth === true) found.push(...statement.nodes.map((node) => placeOf(device.record, node)), ...finding.places())
+    if (finding.truth === true)
+      found.push(...statement.nodes.map((node) => placeOf(device.record, node)), ...finding.places())
     else if (finding.truth === 'unknown') unknown ??= finding
   }
   if (found.length > 0) return new Finding(true, () => found, undefined, doubtsOf(asked))
   if (unknown) return unknown
   return new Finding(
     inquiry.mayHideLines ? 'unknown' : false,
-    () => (blocks.length > 0 && blocks.length <= BLOCKS_SHOWN ? blocks.flatMap(({ statement }) => searched(device.record, device.held.tree, statement.nodes)) : inquiry.whole()),
+    () =>
+      blocks.length > 0 && blocks.length <= BLOCKS_SHOWN
+        ? blocks.flatMap(({ statement }) => searched(device.record, device.held.tree, statement.nodes))
+        : inquiry.whole(),
     incomplete(inquiry),
     doubtsOf(asked),
   )
@@ -194,7 +226,15 @@ function askOnly(sources: readonly string[]): Ask {
   return (inquiry) => {
     const { device, scope } = inquiry
     if (scope.statements.some((statement) => isBeside(statement, patterns, inquiry))) {
-      return new Finding(false, () => scope.statements.filter((statement) => isBeside(statement, patterns, inquiry)).flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))), undefined, unreadHere(inquiry))
+      return new Finding(
+        false,
+        () =>
+          scope.statements
+            .filter((statement) => isBeside(statement, patterns, inquiry))
+            .flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node))),
+        undefined,
+        unreadHere(inquiry),
+      )
     }
     return new Finding(inquiry.mayHideLines ? 'unknown' : true, () => inquiry.whole(), incomplete(inquiry))
   }
@@ -214,7 +254,17 @@ function askCollect({ of, take, as }: { of: string | string[]; take: string; as:
 }
 
 /** Compares what lines name with a list value: as equal sets, or as lying within it. */
-function askSet({ of, take, equals, within }: { of: string | string[]; take: string; equals?: string; within?: string }): Ask {
+function askSet({
+  of,
+  take,
+  equals,
+  within,
+}: {
+  of: string | string[]
+  take: string
+  equals?: string
+  within?: string
+}): Ask {
   const lines = new LineMatcher([of].flat())
   const listName = equals ?? within
   if (listName === undefined) throw new Error(`Condition "set": give "equals" or "within"`)
@@ -226,12 +276,18 @@ function askSet({ of, take, equals, within }: { of: string | string[]; take: str
     const namedKeys = new Set(named.map(canonicalHost))
     const extra = named.filter((host) => !wantedKeys.has(canonicalHost(host)))
     const missing = equals === undefined ? [] : wanted.filter((host) => !namedKeys.has(canonicalHost(host)))
-    Object.assign(inquiry.names, { missing, extra: [...new Map(extra.map((host) => [canonicalHost(host), host])).values()] })
+    Object.assign(inquiry.names, {
+      missing,
+      extra: [...new Map(extra.map((host) => [canonicalHost(host), host])).values()],
+    })
     const holds = missing.length === 0 && extra.length === 0
     const unsure = inquiry.mayHideLines && extra.length === 0
     return new Finding(
       unsure ? 'unknown' : holds,
-      () => (missing.length > 0 || found.length === 0 ? [...placesOf(inquiry, found), ...inquiry.whole()] : placesOf(inquiry, found)),
+      () =>
+        missing.length > 0 || found.length === 0
+          ? [...placesOf(inquiry, found), ...inquiry.whole()]
+          : placesOf(inquiry, found),
       { missing, extra, ...(unsure ? incomplete(inquiry) : {}) },
       unreadLike(inquiry, lines.patterns),
     )
@@ -242,18 +298,36 @@ function listNamed(inquiry: Inquiry, name: string, family: 'ipv4' | 'ipv6'): Acc
   return inquiry.device.accessLists().get(`${family} ${name}`)
 }
 
-function askList({ name, family, is }: { name: string; family: 'ipv4' | 'ipv6'; is: 'missing' | 'empty' | 'open' }): Ask {
+function askList({
+  name,
+  family,
+  is,
+}: {
+  name: string
+  family: 'ipv4' | 'ipv6'
+  is: 'missing' | 'empty' | 'open'
+}): Ask {
   const template = compileTemplate(name)
   return (inquiry) => {
     const { device } = inquiry
     const list = listNamed(inquiry, template.render(inquiry.names), family)
     const hidden = device.held.tree.faults.length > 0
-    if (!list) return new Finding(hidden ? 'unknown' : is === 'missing', () => searched(device.record, device.held.tree, []), incomplete(inquiry))
+    if (!list)
+      return new Finding(
+        hidden ? 'unknown' : is === 'missing',
+        () => searched(device.record, device.held.tree, []),
+        incomplete(inquiry),
+      )
     if (is === 'missing') return new Finding(false, () => linesOf(device, list))
-    if (is === 'empty') return new Finding(list.entries.length === 0 ? (hidden ? 'unknown' : true) : false, () => linesOf(device, list))
+    if (is === 'empty')
+      return new Finding(list.entries.length === 0 ? (hidden ? 'unknown' : true) : false, () => linesOf(device, list))
     const open = openToAll(list)
     const by = open.by?.node
-    return new Finding(open.answer === 'undecided' ? 'unknown' : open.answer === 'some', () => (by ? [placeOf(device.record, by)] : linesOf(device, list)), { why: open.why ?? undefined })
+    return new Finding(
+      open.answer === 'undecided' ? 'unknown' : open.answer === 'some',
+      () => (by ? [placeOf(device.record, by)] : linesOf(device, list)),
+      { why: open.why ?? undefined },
+    )
   }
 }
 
@@ -282,7 +356,9 @@ function askAdmits({ list: name, sources }: { list: string; sources: string }): 
     }
     names['prefixes'] = entering
     if (entering.length > 0) return new Finding(true, () => places, { extra: entering })
-    return new Finding(undecided === null ? false : 'unknown', () => linesOf(device, list), { why: undecided ?? undefined })
+    return new Finding(undecided === null ? false : 'unknown', () => linesOf(device, list), {
+      why: undecided ?? undefined,
+    })
   }
 }
 
@@ -305,8 +381,14 @@ function askBody(sources: readonly string[], pattern: string): Ask {
   return (inquiry) => {
     const nodes = lines.all(inquiry).flatMap(({ statement }) => statement.nodes.slice(-1))
     const doubts = unreadLike(inquiry, lines.patterns)
-    if (nodes.length === 0) return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), doubts)
-    return new Finding(nodes.some((node) => wanted.test(node.body ?? '')), () => nodes.map((node) => placeOf(inquiry.device.record, node)), undefined, doubts)
+    if (nodes.length === 0)
+      return new Finding(inquiry.mayHideLines ? 'unknown' : false, () => inquiry.whole(), incomplete(inquiry), doubts)
+    return new Finding(
+      nodes.some((node) => wanted.test(node.body ?? '')),
+      () => nodes.map((node) => placeOf(inquiry.device.record, node)),
+      undefined,
+      doubts,
+    )
   }
 }
 
@@ -323,7 +405,14 @@ function askDiffers(kind: string): Ask {
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })
     if (differences.length === 0) return new Finding(false, () => searched(own.record, own.held.tree, []))
-    return new Finding(true, () => differences.flatMap(({ side, nodes }) => nodes.map((node) => placeOf(side === 'a' ? own.record : other.record, node))), { missing, extra })
+    return new Finding(
+      true,
+      () =>
+        differences.flatMap(({ side, nodes }) =>
+          nodes.map((node) => placeOf(side === 'a' ? own.record : other.record, node)),
+        ),
+      { missing, extra },
+    )
   }
 }
 

@@ -26,7 +26,9 @@ export function unreadHere({ device, scope }: Inquiry): Doubts {
 
 function alike(device: JudgedDevice, scope: Scope, patterns: readonly Pattern[]): Statement[] {
   const block = blockOf(scope)
-  return unreadAt(device.modelled(), scope).filter((statement) => patterns.some((pattern) => mayBe(device.held.dialect.id, block, statement, pattern)))
+  return unreadAt(device.modelled(), scope).filter((statement) =>
+    patterns.some((pattern) => mayBe(device.held.dialect.id, block, statement, pattern)),
+  )
 }
 
 /** The kind of block that a level is; null at the top. */
@@ -49,8 +51,12 @@ export function unreadAbout(device: JudgedDevice, paths: readonly string[]): Dou
 /** The same of records beside the configuration, which say of what they may speak. */
 function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
   const asked = paths.map((path) => path.replace(/\[\d+\]/g, ''))
-  const isMeant = (part: string): boolean => asked.some((path) => path === part || path.startsWith(`${part}.`) || part.startsWith(`${path}.`))
-  return device.modelled().beside.filter(({ parts }) => parts.some(isMeant)).map(({ record, line, lastLine }) => ({ record, from: line, to: lastLine, absent: false }))
+  const isMeant = (part: string): boolean =>
+    asked.some((path) => path === part || path.startsWith(`${part}.`) || part.startsWith(`${path}.`))
+  return device
+    .modelled()
+    .beside.filter(({ parts }) => parts.some(isMeant))
+    .map(({ record, line, lastLine }) => ({ record, from: line, to: lastLine, absent: false }))
 }
 
 function unreadOf(device: JudgedDevice, path: string): Statement[] {
@@ -61,7 +67,12 @@ function unreadOf(device: JudgedDevice, path: string): Statement[] {
   const own = ownLines(device, path)
   const kinds = blocksAbout(dialect, field)
   return all.flatMap(({ statement, scope, top }) => {
-    if (top === null) return formsAbout(dialect, null, field).some((form) => mayBe(dialect, null, statement, form) && isOf(statement, form, own)) ? [statement] : []
+    if (top === null)
+      return formsAbout(dialect, null, field).some(
+        (form) => mayBe(dialect, null, statement, form) && isOf(statement, form, own),
+      )
+        ? [statement]
+        : []
     const block = blockOf(scope)
     if ((own !== null && !own.includes(top)) || !kinds.has(block)) return []
     return formsAbout(dialect, block, field).some((form) => mayBe(dialect, block, statement, form)) ? [statement] : []
@@ -82,13 +93,17 @@ function ownLines(device: JudgedDevice, path: string): readonly Statement[] | nu
 function isOf(statement: Statement, { tokens }: Pattern, own: readonly Statement[] | null): boolean {
   if (own === null) return true
   const named = tokens.flatMap((token, i) => (token.kind === 'bind' ? [i] : []))
-  return own.some(({ command }) => named.every((i) => {
-    const [word, ownWord] = [statement.command.words[i], command.words[i]]
-    return word === undefined || ownWord === undefined || word === ownWord || !agreeUpTo(statement, own, i)
-  }))
+  return own.some(({ command }) =>
+    named.every((i) => {
+      const [word, ownWord] = [statement.command.words[i], command.words[i]]
+      return word === undefined || ownWord === undefined || word === ownWord || !agreeUpTo(statement, own, i)
+    }),
+  )
 }
 
 /** Whether the words before a place are those of some statement of an entry: only there a name means the same. */
 function agreeUpTo(statement: Statement, own: readonly Statement[], place: number): boolean {
-  return own.some(({ command }) => command.lowerWords.slice(0, place).every((word, i) => word === statement.command.lowerWords[i]))
+  return own.some(({ command }) =>
+    command.lowerWords.slice(0, place).every((word, i) => word === statement.command.lowerWords[i]),
+  )
 }

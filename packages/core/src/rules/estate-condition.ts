@@ -1,7 +1,16 @@
 /** Questions that rest on more than one device: all devices answer them first, then each is judged by the answers. */
 import type { Ask } from './ask.ts'
 import { Finding, type Place } from './evidence.ts'
-import { LINKS_KEY, elements, shown, whereKey, type FarEnd, type StatedLines, type ValueAnswer, type WhereAnswer } from './estate.ts'
+import {
+  LINKS_KEY,
+  elements,
+  shown,
+  whereKey,
+  type FarEnd,
+  type StatedLines,
+  type ValueAnswer,
+  type WhereAnswer,
+} from './estate.ts'
 import { compileExpression } from './expression.ts'
 import type { Inquiry, JudgedDevice } from './inquiry.ts'
 import { linkEndsOf, type LinkEnd } from './link-ends.ts'
@@ -22,7 +31,16 @@ const LINKS: EstateQuestion = { key: LINKS_KEY, ask: (device) => linkEndsOf(devi
 const END_PARTS = ['', '.mtu', '.speed', '.duplex', '.switching', '.ospf', '.encryption', '.tunnel'] as const
 const LINKS_WHERE: EstateQuestion = {
   key: whereKey(LINKS_KEY),
-  ask: (device): WhereAnswer => Object.fromEntries(linkEndsOf(device).map(({ interface: name, path }) => [name, statedIn(device, END_PARTS.flatMap((part) => placesOf(device, `${path}${part}`, true)))])),
+  ask: (device): WhereAnswer =>
+    Object.fromEntries(
+      linkEndsOf(device).map(({ interface: name, path }) => [
+        name,
+        statedIn(
+          device,
+          END_PARTS.flatMap((part) => placesOf(device, `${path}${part}`, true)),
+        ),
+      ]),
+    ),
 }
 
 function statedIn(device: JudgedDevice, places: readonly Place[]): StatedLines[] {
@@ -36,13 +54,16 @@ export function estateQuestionsIn(value: unknown): EstateQuestion[] {
     if (Array.isArray(at)) at.forEach(visit)
     else if (typeof at === 'object' && at !== null) {
       const condition = at as Partial<Record<'same' | 'among' | 'unique' | 'ends', string>>
-      if (typeof condition.same === 'string') add(valueQuestion(condition.same, condition.among), sameWhere(condition.same, condition.among))
-      if (typeof condition.unique === 'string') add(valueQuestion(condition.unique, undefined), uniqueWhere(condition.unique))
+      if (typeof condition.same === 'string')
+        add(valueQuestion(condition.same, condition.among), sameWhere(condition.same, condition.among))
+      if (typeof condition.unique === 'string')
+        add(valueQuestion(condition.unique, undefined), uniqueWhere(condition.unique))
       if (typeof condition.ends === 'string') add(LINKS, LINKS_WHERE)
       Object.values(at).forEach(visit)
     }
   }
-  const add = (...questions: readonly EstateQuestion[]): void => questions.forEach((question) => found.set(question.key, question))
+  const add = (...questions: readonly EstateQuestion[]): void =>
+    questions.forEach((question) => found.set(question.key, question))
   visit(value)
   return [...found.values()]
 }
@@ -66,7 +87,12 @@ function sameWhere(source: string, among: string | undefined): EstateQuestion {
     key: whereKey(question.key),
     ask: (device, values): WhereAnswer => {
       const { value } = question.ask(device, values) as ValueAnswer
-      return { [shown(value)]: statedIn(device, pathsIn(source, { paths: {} }).flatMap((path) => placesOf(device, path))) }
+      return {
+        [shown(value)]: statedIn(
+          device,
+          pathsIn(source, { paths: {} }).flatMap((path) => placesOf(device, path)),
+        ),
+      }
     },
   }
 }
@@ -99,7 +125,13 @@ function whereStated(device: JudgedDevice, source: string, wanted: readonly stri
 
 /** Lines of another device that state a value. */
 function placesThere({ device: { estate } }: Inquiry, question: string, device: string, value: string): Place[] {
-  return (estate?.where(whereKey(question), device, value) ?? []).map(({ kind, from, to }) => ({ record: kind, from, to, device, absent: false }))
+  return (estate?.where(whereKey(question), device, value) ?? []).map(({ kind, from, to }) => ({
+    record: kind,
+    from,
+    to,
+    device,
+    absent: false,
+  }))
 }
 
 function plain(value: unknown): unknown {
@@ -107,8 +139,15 @@ function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : value
 }
 
-/** What a device answers to one question; nothing where it cannot: its own verdict will say why, since it is asked again there. */
-export function askOne({ ask }: EstateQuestion, device: JudgedDevice, values: Readonly<Record<string, unknown>>): unknown[] {
+/**
+ * What a device answers to one question; nothing where it cannot: its own verdict will say why, since it is asked again
+ * there.
+ */
+export function askOne(
+  { ask }: EstateQuestion,
+  device: JudgedDevice,
+  values: Readonly<Record<string, unknown>>,
+): unknown[] {
   try {
     return [ask(device, values)]
   } catch {
@@ -128,13 +167,24 @@ export function askSame(source: string, among: string | undefined): Ask {
     const own = plain(compileExpression(source).evaluate(inquiry.names))
     const odd = inquiry.device.estate?.odd(question.key, inquiry.device.name, own)
     if (!odd) return alone(inquiry)
-    inquiry.bind({ own: shown(own), others: [...new Set(odd.map(({ value }) => value))], odd: odd.map(({ device }) => device) })
+    inquiry.bind({
+      own: shown(own),
+      others: [...new Set(odd.map(({ value }) => value))],
+      odd: odd.map(({ device }) => device),
+    })
     const there = odd.slice(0, THERE).flatMap(({ device, value }) => placesThere(inquiry, question.key, device, value))
-    return new Finding(odd.length === 0, () => [...places(inquiry), ...there], odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
+    return new Finding(
+      odd.length === 0,
+      () => [...places(inquiry), ...there],
+      odd.length > 0 ? { extra: odd.map(({ device, value }) => `${device}: ${value}`) } : undefined,
+      unreadAbout(inquiry.device, pathsIn(source, inquiry)),
+    )
   }
 }
 
-/** No other device has the value, or any element of the list or of lists within it; binds `twins`, as `value on device`. */
+/**
+ * No other device has the value, or any element of the list or of lists within it; binds `twins`, as `value on device`.
+ */
 export function askUnique(source: string): Ask {
   const question = valueQuestion(source, undefined)
   const places = placesOfFields(source)
@@ -146,10 +196,21 @@ export function askUnique(source: string): Ask {
     inquiry.bind({ twins })
     const there = held.slice(0, THERE).flatMap(({ device, value }) => placesThere(inquiry, question.key, device, value))
     const here = (): Place[] => {
-      const stated = Object.values(whereStated(inquiry.device, source, held.map(({ value }) => value))).flat()
+      const stated = Object.values(
+        whereStated(
+          inquiry.device,
+          source,
+          held.map(({ value }) => value),
+        ),
+      ).flat()
       return stated.length > 0 ? stated : places(inquiry)
     }
-    return new Finding(twins.length === 0, () => (twins.length > 0 ? [...here(), ...there] : places(inquiry)), twins.length > 0 ? { extra: twins } : undefined, unreadAbout(inquiry.device, pathsIn(source, inquiry)))
+    return new Finding(
+      twins.length === 0,
+      () => (twins.length > 0 ? [...here(), ...there] : places(inquiry)),
+      twins.length > 0 ? { extra: twins } : undefined,
+      unreadAbout(inquiry.device, pathsIn(source, inquiry)),
+    )
   }
 }
 
@@ -160,20 +221,36 @@ type Agreement = Exclude<Ends, 'known'>
 const STATED: Readonly<Record<Agreement, (end: LinkEnd) => string | null>> = {
   mtu: ({ mtu }) => (mtu === null ? null : String(mtu)),
   speed: ({ speed, duplex }) => (speed === null && duplex === null ? null : [speed, duplex].filter(Boolean).join(' ')),
-  vlans: ({ mode, accessVlan, nativeVlan, allowedVlans }) => (mode === null ? null : mode.startsWith('trunk') ? `trunk, native ${nativeVlan ?? 1}, ${allowedVlans ?? 'all'}` : `access ${accessVlan ?? 1}`),
-  ospf: ({ area, helloSeconds, deadSeconds, authentication }) => (area === null ? null : `area ${areaText(area)}, hello ${helloSeconds}, dead ${deadSeconds}, ${authentication ?? 'no authentication'}`),
+  vlans: ({ mode, accessVlan, nativeVlan, allowedVlans }) =>
+    mode === null
+      ? null
+      : mode.startsWith('trunk')
+        ? `trunk, native ${nativeVlan ?? 1}, ${allowedVlans ?? 'all'}`
+        : `access ${accessVlan ?? 1}`,
+  ospf: ({ area, helloSeconds, deadSeconds, authentication }) =>
+    area === null
+      ? null
+      : `area ${areaText(area)}, hello ${helloSeconds}, dead ${deadSeconds}, ${authentication ?? 'no authentication'}`,
   protection: ({ protection }) => protection ?? 'none',
 }
 
 /** The parts of an interface that say it. */
-const PARTS_OF: Readonly<Record<Agreement, readonly string[]>> = { mtu: ['.mtu'], speed: ['.speed', '.duplex'], vlans: ['.switching'], ospf: ['.ospf'], protection: ['.encryption', '.tunnel'] }
+const PARTS_OF: Readonly<Record<Agreement, readonly string[]>> = {
+  mtu: ['.mtu'],
+  speed: ['.speed', '.duplex'],
+  vlans: ['.switching'],
+  ospf: ['.ospf'],
+  protection: ['.encryption', '.tunnel'],
+}
 
 /** Other devices of which lines are shown. */
 const THERE = 10
 
 /** `0` and `0.0.0.0` are one area (RFC 2328 §C.2 writes areas as addresses). */
 function areaText(area: string): string {
-  return /^\d+$/.test(area) ? [24, 16, 8, 0].map((shift) => Math.floor(Number(area) / 2 ** shift) % 256).join('.') : area
+  return /^\d+$/.test(area)
+    ? [24, 16, 8, 0].map((shift) => Math.floor(Number(area) / 2 ** shift) % 256).join('.')
+    : area
 }
 
 /** Each link of the device with the ends that others have of it; null where nobody was asked. */
@@ -185,7 +262,12 @@ function linksOf({ device }: Inquiry): { readonly own: LinkEnd; readonly far: re
 
 function askKnownEnds(inquiry: Inquiry): Finding {
   const links = linksOf(inquiry)
-  return links ? new Finding(links.some(({ far }) => far.length > 0), () => inquiry.whole()) : alone(inquiry)
+  return links
+    ? new Finding(
+        links.some(({ far }) => far.length > 0),
+        () => inquiry.whole(),
+      )
+    : alone(inquiry)
 }
 
 /** Both ends of every link that is known agree; binds `disagreeing`. Where no other end is known, nothing is. */
@@ -196,15 +278,30 @@ export function askEnds(about: Ends): Ask {
     const links = linksOf(inquiry)
     if (!links) return alone(inquiry)
     const pairs = links.flatMap(({ own, far }) => far.map(({ device, end }) => ({ own, device, other: end })))
-    if (pairs.length === 0) return new Finding('unknown', () => inquiry.whole(), { why: 'the other end of none of its links is known' })
+    if (pairs.length === 0)
+      return new Finding('unknown', () => inquiry.whole(), { why: 'the other end of none of its links is known' })
     const apart = pairs.filter(({ own, other }) => {
       const [mine, theirs] = [stated(own), stated(other)]
       return mine !== theirs && (about === 'vlans' || about === 'protection' || (mine !== null && theirs !== null))
     })
-    const disagreeing = apart.map(({ own, device, other }) => `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ${stated(other) ?? 'not stated'}`)
+    const disagreeing = apart.map(
+      ({ own, device, other }) =>
+        `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ${stated(other) ?? 'not stated'}`,
+    )
     inquiry.bind({ disagreeing })
-    const there = apart.slice(0, THERE).flatMap(({ device, other }) => placesThere(inquiry, LINKS_KEY, device, other.interface))
-    const here = (): Place[] => (apart.length > 0 ? apart : pairs).flatMap(({ own }) => [...placesOf(inquiry.device, own.path), ...PARTS_OF[about].flatMap((part) => placesOf(inquiry.device, `${own.path}${part}`, true))])
-    return new Finding(apart.length === 0, () => [...here(), ...there], apart.length > 0 ? { extra: disagreeing } : undefined, unreadAbout(inquiry.device, ['interfaces']))
+    const there = apart
+      .slice(0, THERE)
+      .flatMap(({ device, other }) => placesThere(inquiry, LINKS_KEY, device, other.interface))
+    const here = (): Place[] =>
+      (apart.length > 0 ? apart : pairs).flatMap(({ own }) => [
+        ...placesOf(inquiry.device, own.path),
+        ...PARTS_OF[about].flatMap((part) => placesOf(inquiry.device, `${own.path}${part}`, true)),
+      ])
+    return new Finding(
+      apart.length === 0,
+      () => [...here(), ...there],
+      apart.length > 0 ? { extra: disagreeing } : undefined,
+      unreadAbout(inquiry.device, ['interfaces']),
+    )
   }
 }

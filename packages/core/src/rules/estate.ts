@@ -77,7 +77,10 @@ interface EndsTable {
   readonly bySubnet: ReadonlyMap<string, readonly FarEnd[]>
 }
 
-/** All answers with tables by which each device finds the few that concern it. Every look gives null where nobody answered. */
+/**
+ * All answers with tables by which each device finds the few that concern it. Every look gives null where nobody
+ * answered.
+ */
 export class Estate {
   readonly #values = new Map<string, ValueTable>()
   #ends: EndsTable | null = null
@@ -90,8 +93,13 @@ export class Estate {
     if (!table) return null
     let others = table.others.get(same)
     if (!others) {
-      const apart = [...table.compared].flatMap(([text, devices]) => (text === same ? [] : devices)).sort((a, b) => a.place - b.place)
-      others = { all: apart.map(({ device: name, value }) => ({ device: name, value })), names: new Set(apart.map(({ device: name }) => name)) }
+      const apart = [...table.compared]
+        .flatMap(([text, devices]) => (text === same ? [] : devices))
+        .sort((a, b) => a.place - b.place)
+      others = {
+        all: apart.map(({ device: name, value }) => ({ device: name, value })),
+        names: new Set(apart.map(({ device: name }) => name)),
+      }
       table.others.set(same, others)
     }
     // Most devices have the value that they ask about, and share the answer with all that have it.
@@ -100,7 +108,12 @@ export class Estate {
 
   holders(question: string, device: string, values: readonly string[]): readonly HeldValue[] | null {
     const table = this.#valuesOf(question)
-    return table && [...new Set(values)].flatMap((value) => (table.holders.get(value) ?? []).filter((name) => name !== device).map((name) => ({ device: name, value })))
+    return (
+      table &&
+      [...new Set(values)].flatMap((value) =>
+        (table.holders.get(value) ?? []).filter((name) => name !== device).map((name) => ({ device: name, value })),
+      )
+    )
   }
 
   /** By the neighbour tables of either end (IEEE 802.1AB), else by a subnet for two that it shares. */
@@ -108,10 +121,20 @@ export class Estate {
     const answers = this.answers.get(LINKS_KEY)
     if (!answers) return null
     const { byDevice, bySeen, bySubnet } = (this.#ends ??= endsIn(answers))
-    const seen = own.neighbour ? (byDevice.get(own.neighbour.system) ?? []).filter(({ end }) => sameName(own.neighbour?.port ?? null, end.interface)) : []
-    const seenBy = (bySeen.get(device) ?? []).filter((far) => sameName(far.end.neighbour?.port ?? null, own.interface) && !seen.some((one) => one.device === far.device && one.end === far.end))
+    const seen = own.neighbour
+      ? (byDevice.get(own.neighbour.system) ?? []).filter(({ end }) =>
+          sameName(own.neighbour?.port ?? null, end.interface),
+        )
+      : []
+    const seenBy = (bySeen.get(device) ?? []).filter(
+      (far) =>
+        sameName(far.end.neighbour?.port ?? null, own.interface) &&
+        !seen.some((one) => one.device === far.device && one.end === far.end),
+    )
     const known = [...seen, ...seenBy].filter((far) => far.device !== device)
-    return known.length > 0 || own.subnet === null ? known : (bySubnet.get(own.subnet) ?? []).filter((far) => far.device !== device)
+    return known.length > 0 || own.subnet === null
+      ? known
+      : (bySubnet.get(own.subnet) ?? []).filter((far) => far.device !== device)
   }
 
   where(question: string, device: string, value: string): readonly StatedLines[] | null {
@@ -127,7 +150,9 @@ export class Estate {
   #again(look: Look): readonly unknown[] | null {
     if (look.look === 'ends') return this.ends(look.device, look.own)
     if (look.look === 'where') return this.where(look.question, look.device, look.value)
-    return look.look === 'odd' ? this.odd(look.question, look.device, look.own) : this.holders(look.question, look.device, look.values)
+    return look.look === 'odd'
+      ? this.odd(look.question, look.device, look.own)
+      : this.holders(look.question, look.device, look.values)
   }
 
   #valuesOf(question: string): ValueTable | null {
@@ -190,7 +215,11 @@ export function shown(value: unknown): string {
 
 function endsIn(answers: Answers): EndsTable {
   const all = answers.flatMap(({ device, answer }) => (answer as LinkEnd[]).map((end): FarEnd => ({ device, end })))
-  return { byDevice: grouped(all, ({ device }) => device), bySeen: grouped(all, ({ end }) => end.neighbour?.system ?? null), bySubnet: grouped(all, ({ end }) => end.subnet) }
+  return {
+    byDevice: grouped(all, ({ device }) => device),
+    bySeen: grouped(all, ({ end }) => end.neighbour?.system ?? null),
+    bySubnet: grouped(all, ({ end }) => end.subnet),
+  }
 }
 
 function added<T>(groups: Map<string, T[]>, key: string, one: T): void {

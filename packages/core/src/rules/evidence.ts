@@ -45,7 +45,9 @@ export function doubtsOf(findings: readonly Finding[]): Doubts {
 
 /** What is missing, or extra, by several findings together. */
 export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): readonly string[] | undefined {
-  return findings.some(({ reasons }) => reasons[side] !== undefined) ? findings.flatMap(({ reasons }) => reasons[side] ?? []) : undefined
+  return findings.some(({ reasons }) => reasons[side] !== undefined)
+    ? findings.flatMap(({ reasons }) => reasons[side] ?? [])
+    : undefined
 }
 
 export function placeOf(record: string, node: SaidLines): Place {
@@ -61,7 +63,14 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
 
 /** Places without repetition; those with lines before those without, in the order of lines. */
 export function tidy(places: readonly Place[], limit: number): Place[] {
-  const inOrder = [...places].sort((a, b) => Number(a.absent) - Number(b.absent) || compareDevices(a, b) || a.from - b.from || a.to - b.to || (a.record < b.record ? -1 : Number(a.record > b.record)))
+  const inOrder = [...places].sort(
+    (a, b) =>
+      Number(a.absent) - Number(b.absent) ||
+      compareDevices(a, b) ||
+      a.from - b.from ||
+      a.to - b.to ||
+      (a.record < b.record ? -1 : Number(a.record > b.record)),
+  )
   return inOrder.filter((place, i) => i === 0 || !samePlace(place, inOrder[i - 1])).slice(0, limit)
 }
 
@@ -71,5 +80,13 @@ function compareDevices({ device: a = '' }: Place, { device: b = '' }: Place): n
 }
 
 function samePlace(a: Place, b: Place | undefined): boolean {
-  return b !== undefined && a.from === b.from && a.to === b.to && a.absent === b.absent && a.record === b.record && a.device === b.device && a.columns?.[0] === b.columns?.[0]
+  return (
+    b !== undefined &&
+    a.from === b.from &&
+    a.to === b.to &&
+    a.absent === b.absent &&
+    a.record === b.record &&
+    a.device === b.device &&
+    a.columns?.[0] === b.columns?.[0]
+  )
 }

@@ -14,7 +14,9 @@ export interface Expression {
   evaluate(names: Bindings): unknown
 }
 
-/** A compiled RE2 pattern that remembers what it said of recent texts: the linear-time engine is thorough, not quick. */
+/**
+ * A compiled RE2 pattern that remembers what it said of recent texts: the linear-time engine is thorough, not quick.
+ */
 export interface UserPattern {
   test(text: string): boolean
 }
@@ -28,7 +30,9 @@ export function userPattern(source: string): UserPattern {
     try {
       compiled = remembering(RE2JS.compile(source))
     } catch (error) {
-      throw new Error(`Pattern ${JSON.stringify(source)} is not RE2 syntax: ${error instanceof Error ? error.message : String(error)}`)
+      throw new Error(
+        `Pattern ${JSON.stringify(source)} is not RE2 syntax: ${error instanceof Error ? error.message : String(error)}`,
+      )
     }
     if (patterns.size > 1_000) patterns.clear()
     patterns.set(source, compiled)
@@ -66,9 +70,16 @@ const environment = new Environment({
 })
   // RE2 syntax in linear time, in place of `matches`, which backtracks and is refused.
   .registerFunction('found(string, string): bool', (text: string, pattern: string) => userPattern(pattern).test(text))
-  .registerFunction('without(string, string): string', (text: string, word: string) => text.split(' ').filter((w) => w !== word).join(' '))
+  .registerFunction('without(string, string): string', (text: string, word: string) =>
+    text
+      .split(' ')
+      .filter((w) => w !== word)
+      .join(' '),
+  )
   .registerFunction('words(string): list<string>', (text: string) => text.split(' '))
-  .registerFunction('among(string, list<dyn>): bool', (host: string, hosts: unknown[]) => hosts.some((other) => sameHost(host, String(other))))
+  .registerFunction('among(string, list<dyn>): bool', (host: string, hosts: unknown[]) =>
+    hosts.some((other) => sameHost(host, String(other))),
+  )
   // Numbers as configurations list them: "4", "1 - 3".
   .registerFunction('numbered(string, list<dyn>): bool', (text: string, ranges: unknown[]) =>
     ranges.some((range) => {
@@ -81,7 +92,9 @@ const environment = new Environment({
 function isInside(address: string, prefix: string): boolean {
   const outer = parsePrefix(prefix)
   const inner = parsePrefix(address)
-  return !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
+  return (
+    !!outer && !!inner && outer.family === inner.family && addressesMeet(outer, inner) && coversAddresses(outer, inner)
+  )
 }
 
 /** VLANs as configurations list them: `10,20-29`, `all`, `except 1-9`, `none` (IEEE 802.1Q: 1 to 4094). */
@@ -97,10 +110,12 @@ export function vlansOf(text: string): Set<number> {
     for (const one of vlansOf(words.slice('except '.length))) left.delete(one)
     return left
   }
-  return new Set(words.split(/[\s,]+/).flatMap((part) => {
-    const [from = 0, to = from] = part.split('-').map(Number)
-    return from >= 1 && to <= 4094 ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : []
-  }))
+  return new Set(
+    words.split(/[\s,]+/).flatMap((part) => {
+      const [from = 0, to = from] = part.split('-').map(Number)
+      return from >= 1 && to <= 4094 ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : []
+    }),
+  )
 }
 
 /** How often the entries of a list have each value at a path; counted once for each list, however many entries ask. */
@@ -112,7 +127,10 @@ function countsOf(list: unknown[], path: string): ReadonlyMap<unknown, number> {
   const counts = new Map<unknown, number>()
   const steps = path.split('.')
   for (const entry of list) {
-    const value = steps.reduce<unknown>((inner, step) => (typeof inner === 'object' && inner !== null ? (inner as Record<string, unknown>)[step] : null), entry)
+    const value = steps.reduce<unknown>(
+      (inner, step) => (typeof inner === 'object' && inner !== null ? (inner as Record<string, unknown>)[step] : null),
+      entry,
+    )
     if (value !== null && value !== undefined) counts.set(value, (counts.get(value) ?? 0) + 1)
   }
   byPath.set(path, counts)
@@ -125,7 +143,10 @@ const DAY = 86_400_000
 
 environment
   // Text as it is typed: in quotes with what would end them escaped, and between marks that it does not hold.
-  .registerFunction('quoted(string): string', (text: string) => `"${text.replace(/[\\"]/g, '\\$&').replaceAll('\n', '\\n')}"`)
+  .registerFunction(
+    'quoted(string): string',
+    (text: string) => `"${text.replace(/[\\"]/g, '\\$&').replaceAll('\n', '\\n')}"`,
+  )
   .registerFunction('delimited(string): string', (text: string) => {
     const mark = [...DELIMITERS].find((one) => !text.includes(one)) ?? ''
     if (mark === '') throw new Error(`the text holds every one of ${DELIMITERS}: none is left to end it`)
@@ -142,15 +163,28 @@ environment
     return !!left && !!right && left.family === right.family && addressesMeet(left, right)
   })
   // Whether some prefix of a list holds the whole of another.
-  .registerFunction('covered(string, list<dyn>): bool', (prefix: string, by: unknown[]) => by.some((outer) => isInside(prefix, String(outer))))
-  .registerFunction('holdsAll(list<dyn>, list<dyn>): bool', (list: unknown[], wanted: unknown[]) => wanted.every((one) => list.includes(one)))
-  .registerFunction('meet(list<dyn>, list<dyn>): bool', (a: unknown[], b: unknown[]) => a.some((one) => b.includes(one)))
+  .registerFunction('covered(string, list<dyn>): bool', (prefix: string, by: unknown[]) =>
+    by.some((outer) => isInside(prefix, String(outer))),
+  )
+  .registerFunction('holdsAll(list<dyn>, list<dyn>): bool', (list: unknown[], wanted: unknown[]) =>
+    wanted.every((one) => list.includes(one)),
+  )
+  .registerFunction('meet(list<dyn>, list<dyn>): bool', (a: unknown[], b: unknown[]) =>
+    a.some((one) => b.includes(one)),
+  )
   // Elements of a list that another does not have.
-  .registerFunction('lacking(list<dyn>, list<dyn>): list<dyn>', (list: unknown[], other: unknown[]) => list.filter((one) => !other.includes(one)))
-  .registerFunction('repeated(list<dyn>, string, dyn): bool', (list: unknown[], path: string, value: unknown) => (countsOf(list, path).get(value) ?? 0) > 1)
+  .registerFunction('lacking(list<dyn>, list<dyn>): list<dyn>', (list: unknown[], other: unknown[]) =>
+    list.filter((one) => !other.includes(one)),
+  )
+  .registerFunction(
+    'repeated(list<dyn>, string, dyn): bool',
+    (list: unknown[], path: string, value: unknown) => (countsOf(list, path).get(value) ?? 0) > 1,
+  )
   // Times as RFC 3339: whether it has come, or comes within so many days.
   .registerFunction('expired(string): bool', (time: string) => currentClock().reached(momentOf(time)))
-  .registerFunction('expiresWithin(string, int): bool', (time: string, days: bigint) => currentClock().reached(momentOf(time) - Number(days) * DAY))
+  .registerFunction('expiresWithin(string, int): bool', (time: string, days: bigint) =>
+    currentClock().reached(momentOf(time) - Number(days) * DAY),
+  )
 
 function momentOf(time: string): number {
   const moment = Date.parse(time)
@@ -160,20 +194,31 @@ function momentOf(time: string): number {
 
 /** @throws Error that names the expression and what is wrong with it */
 export function compileExpression(source: string): Expression {
-  if (/\.\s*matches\s*\(|\bmatches\s*\(/.test(source)) throw new Error(`Expression "${source}": "matches" has no bound on its run time; use found(text, pattern), in RE2 syntax`)
+  if (/\.\s*matches\s*\(|\bmatches\s*\(/.test(source))
+    throw new Error(
+      `Expression "${source}": "matches" has no bound on its run time; use found(text, pattern), in RE2 syntax`,
+    )
   let run: ReturnType<typeof environment.parse>
   try {
     run = environment.parse(source)
   } catch (error) {
-    throw new Error(`Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`)
+    throw new Error(
+      `Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`,
+    )
   }
-  return { source, ast: run.ast as unknown as Node, evaluate: (names) => run(names as Record<string, unknown>) as unknown }
+  return {
+    source,
+    ast: run.ast as unknown as Node,
+    evaluate: (names) => run(names as Record<string, unknown>) as unknown,
+  }
 }
 
 /** Names and fields that an expression reads: `system.ntp.servers`, the names of methods left out. */
 export function fieldsIn(expression: string): string[] {
   const bare = expression.replace(/"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'/g, '""')
-  const fields = [...bare.matchAll(/(?<![\w.])([a-zA-Z_]\w*(?:\.[a-zA-Z_]\w*)*)(\s*\()?/g)].map(([, path = '', call]) => (call === undefined ? path : path.split('.').slice(0, -1).join('.')))
+  const fields = [...bare.matchAll(/(?<![\w.])([a-zA-Z_]\w*(?:\.[a-zA-Z_]\w*)*)(\s*\()?/g)].map(
+    ([, path = '', call]) => (call === undefined ? path : path.split('.').slice(0, -1).join('.')),
+  )
   return [...new Set(fields.filter(Boolean))]
 }
 
@@ -183,7 +228,10 @@ export interface Template {
   render(names: Bindings, show?: (value: string) => string): string
 }
 
-/** An expression that is one name needs no evaluation, unless the name is not bound: then the error is the language's own. */
+/**
+ * An expression that is one name needs no evaluation, unless the name is not bound: then the error is the language's
+ * own.
+ */
 function nameAlone(name: string): Expression {
   const expression = compileExpression(name)
   return { ...expression, evaluate: (names) => names[name] ?? expression.evaluate(names) }
@@ -196,9 +244,12 @@ function shown(value: unknown): string {
 /** @throws Error as `compileExpression` */
 export function compileTemplate(source: string): Template {
   const parts = source.split(/\$\{([^}]*)\}/)
-  const compiled = parts.map((part, i) => (i % 2 === 0 ? part : /^[a-z_]\w*$/i.test(part) ? nameAlone(part) : compileExpression(part)))
+  const compiled = parts.map((part, i) =>
+    i % 2 === 0 ? part : /^[a-z_]\w*$/i.test(part) ? nameAlone(part) : compileExpression(part),
+  )
   return {
     source,
-    render: (names, show = (value) => value) => compiled.map((part) => (typeof part === 'string' ? part : show(shown(part.evaluate(names))))).join(''),
+    render: (names, show = (value) => value) =>
+      compiled.map((part) => (typeof part === 'string' ? part : show(shown(part.evaluate(names))))).join(''),
   }
 }

@@ -4,7 +4,21 @@ export { Estate, EstateView, type EstateAnswers, type Seen } from './estate.ts'
 export { alteredBy, concerns, restsOn, type Altered, type ChangedAnswers } from './reach.ts'
 export { type DeviceContext, type JudgedDevice } from './inquiry.ts'
 export { compileExpression, userPattern, type Expression } from './expression.ts'
-export { outcomeSchema, riskSchema, ruleSchema, severitySchema, valueSchema, type Condition, type Example, type Outcome, type Risk, type RuleBody, type RuleSource, type Severity, type ValueSource } from './schema.ts'
+export {
+  outcomeSchema,
+  riskSchema,
+  ruleSchema,
+  severitySchema,
+  valueSchema,
+  type Condition,
+  type Example,
+  type Outcome,
+  type Risk,
+  type RuleBody,
+  type RuleSource,
+  type Severity,
+  type ValueSource,
+} from './schema.ts'
 export { conditionInWords } from './words.ts'
 export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal } from './verdict.ts'
 export { type Place } from './evidence.ts'

@@ -18,7 +18,10 @@ export interface DeviceContext {
   readonly model?: string | undefined
   readonly os?: string | undefined
   readonly version?: string | undefined
-  /** Whether it runs an approved version: `on` the list, `off` it, `none` where there is no list, `unknown` where its version is not known. */
+  /**
+   * Whether it runs an approved version: `on` the list, `off` it, `none` where there is no list, `unknown` where its
+   * version is not known.
+   */
   readonly approved?: 'on' | 'off' | 'none' | 'unknown' | undefined
 }
 
@@ -57,7 +60,9 @@ export interface JudgedDevice {
   readonly others: ReadonlyMap<string, { readonly record: string; readonly held: HeldConfig }>
 }
 
-/** Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all. */
+/**
+ * Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all.
+ */
 export type Names = Record<string, unknown>
 
 const NO_PATHS: Readonly<Record<string, string>> = Object.freeze({})
@@ -109,7 +114,9 @@ export class Inquiry {
     const { faults } = this.device.held.tree
     if (faults.length === 0) return false
     if (this.scope.openers.length === 0) return true
-    return this.scope.openers.some((node) => faults.some((fault) => fault.line >= node.line && fault.line <= lastLineOf(node) + 1))
+    return this.scope.openers.some((node) =>
+      faults.some((fault) => fault.line >= node.line && fault.line <= lastLineOf(node) + 1),
+    )
   }
 
   whole(): Place[] {

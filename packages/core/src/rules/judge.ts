@@ -82,15 +82,29 @@ export function compileRule(source: RuleSource): Rule {
       for (const id of body.dialects) bodies.set(id, compiled)
     }
     const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
-    const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer => withClock(device.clock, () => scope(namesOf(device, values)))
+    const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer =>
+      withClock(device.clock, () => scope(namesOf(device, values)))
     return {
       source,
       inScope,
       estateQuestions: estateQuestionsIn([source, source.also]),
       judge: (device, values) => {
         const { inside, term, why } = inScope(device, values)
-        if (inside === false) return { ...failed(source, ''), outcome: 'notapplicable', branch: 'out-of-scope', note: `Not in the scope of this rule: ${term}.` }
-        if (inside === 'unknown') return { ...failed(source, ''), outcome: 'unknown', branch: 'scope', note: `Whether the rule speaks of this device is not known: ${why ?? term}.`, missing: [term] }
+        if (inside === false)
+          return {
+            ...failed(source, ''),
+            outcome: 'notapplicable',
+            branch: 'out-of-scope',
+            note: `Not in the scope of this rule: ${term}.`,
+          }
+        if (inside === 'unknown')
+          return {
+            ...failed(source, ''),
+            outcome: 'unknown',
+            branch: 'scope',
+            note: `Whether the rule speaks of this device is not known: ${why ?? term}.`,
+            missing: [term],
+          }
         const body = bodies.get(device.held.dialect.id)
         if (!body) return notAsked(source, device)
         try {
@@ -98,7 +112,13 @@ export function compileRule(source: RuleSource): Rule {
         } catch (error) {
           const fault = device.held.tree.faults[0]
           // What an expression needs may stand in the lines that are missing.
-          if (fault) return { ...failed(source, ''), outcome: 'unknown', branch: 'not-whole', note: `Cannot be decided: the record is not whole (line ${fault.line}: ${fault.reason}).` }
+          if (fault)
+            return {
+              ...failed(source, ''),
+              outcome: 'unknown',
+              branch: 'not-whole',
+              note: `Cannot be decided: the record is not whole (line ${fault.line}: ${fault.reason}).`,
+            }
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
       },
@@ -122,22 +142,45 @@ function compileBody(rule: RuleSource, source: RuleBody): Body {
       remedy: branch.remedy ? compileRemedy(branch.remedy) : fallback,
       full: null,
     }
-    return branch.full ? { ...own, full: { ...own, outcome: branch.full.outcome, note: compileTemplate(branch.full.note) } } : own
+    return branch.full
+      ? { ...own, full: { ...own, outcome: branch.full.outcome, note: compileTemplate(branch.full.note) } }
+      : own
   })
   return { source, branches, subjectsOf: compileSubjects(source), unseen: compileUnseen(source) }
 }
 
 /** The rule does not speak of the device's dialect: nobody has looked. */
 function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
-  return { ...failed(source, ''), outcome: 'notchecked', branch: 'other-dialect', note: `This rule does not speak of the dialect "${device.held.dialect.id}" yet.` }
+  return {
+    ...failed(source, ''),
+    outcome: 'notchecked',
+    branch: 'other-dialect',
+    note: `This rule does not speak of the dialect "${device.held.dialect.id}" yet.`,
+  }
 }
 
 /** A rule that errs loses nothing but its own answer for this device. */
 function failed(source: RuleSource, reason: string): RawJudgement {
-  return { rule: source.id, outcome: 'error', severity: source.severity, branch: 'error', note: `The rule could not be evaluated: ${reason}`, subjects: [], places: [], missing: [], extra: [], remedy: null }
+  return {
+    rule: source.id,
+    outcome: 'error',
+    severity: source.severity,
+    branch: 'error',
+    note: `The rule could not be evaluated: ${reason}`,
+    subjects: [],
+    places: [],
+    missing: [],
+    extra: [],
+    remedy: null,
+  }
 }
 
-function judge(rule: RuleSource, { source, branches, subjectsOf, unseen: unreadIn }: Body, device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement {
+function judge(
+  rule: RuleSource,
+  { source, branches, subjectsOf, unseen: unreadIn }: Body,
+  device: JudgedDevice,
+  values: Readonly<Record<string, unknown>>,
+): RawJudgement {
   const top = new Inquiry(device, device.held.scope, namesOf(device, values))
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
@@ -149,14 +192,22 @@ function judge(rule: RuleSource, { source, branches, subjectsOf, unseen: unreadI
   const outcome = hidden.length > 0 ? 'unknown' : before
   const deciding = decisions.find((decision) => decision.outcome === outcome)
   const same = decisions.filter((decision) => decision.outcome === outcome)
-  const note = deciding ? noteFor(source, deciding, same.length, decisions.length) : hidden.length > 0 ? `All that was parsed is in order. ${UNPARSED}` : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
+  const note = deciding
+    ? noteFor(source, deciding, same.length, decisions.length)
+    : hidden.length > 0
+      ? `All that was parsed is in order. ${UNPARSED}`
+      : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
   return {
     rule: rule.id,
     outcome,
     severity: deciding?.branch?.severity ?? rule.severity,
-    branch: deciding?.branch?.id ?? (deciding ? (deciding.unread ? 'unparsed' : 'undecided') : hidden.length > 0 ? 'unparsed' : 'not-whole'),
+    branch:
+      deciding?.branch?.id ??
+      (deciding ? (deciding.unread ? 'unparsed' : 'undecided') : hidden.length > 0 ? 'unparsed' : 'not-whole'),
     note,
-    subjects: source.each ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note })) : [],
+    subjects: source.each
+      ? decisions.map((decision) => ({ name: decision.subject.name, outcome: decision.outcome, note: decision.note }))
+      : [],
     places: hidden.length > 0 ? [...hidden] : placesFor(same.length > 0 ? same : decisions, top),
     missing: distinct(same, 'missing'),
     extra: distinct(same, 'extra'),
@@ -172,13 +223,22 @@ function judgeNothing(rule: RuleSource, source: RuleBody, top: Inquiry, unreadIn
   const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
   const hidden = top.mayHideLines
   const unread = !hidden && (nothing.outcome === 'pass' || nothing.outcome === 'notapplicable') ? unreadIn(top) : []
-  if (unread.length > 0) return { ...failed(rule, ''), outcome: 'unknown', branch: 'unparsed', note: `${nothing.note} ${UNPARSED}`, places: unread }
+  if (unread.length > 0)
+    return {
+      ...failed(rule, ''),
+      outcome: 'unknown',
+      branch: 'unparsed',
+      note: `${nothing.note} ${UNPARSED}`,
+      places: unread,
+    }
   return {
     rule: rule.id,
     outcome: hidden ? 'unknown' : nothing.outcome,
     severity: rule.severity,
     branch: hidden ? 'not-whole' : 'nothing',
-    note: hidden ? `Nothing to judge was found, but the record is not whole: ${top.device.held.tree.faults[0]?.reason ?? ''}.` : nothing.note,
+    note: hidden
+      ? `Nothing to judge was found, but the record is not whole: ${top.device.held.tree.faults[0]?.reason ?? ''}.`
+      : nothing.note,
     subjects: [],
     places: top.whole(),
     missing: [],
@@ -208,7 +268,10 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
     const doubt = open.find((other) => other.branch.outcome !== branch.outcome)
     if (doubt) return undecided(doubt.branch, doubt.finding, subject)
     const note = branch.note.render(inquiry.names, maskedIn(inquiry))
-    const unread = branch.outcome === 'pass' || branch.outcome === 'notapplicable' ? doubtsAbout(branch, finding, others, inquiry) : []
+    const unread =
+      branch.outcome === 'pass' || branch.outcome === 'notapplicable'
+        ? doubtsAbout(branch, finding, others, inquiry)
+        : []
     if (unread.length > 0) return unreadDecision(note, unread, subject)
     return { outcome: branch.outcome, branch, note, finding: restsOn, subject }
   }
@@ -216,7 +279,12 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
 }
 
 /** Unread lines that bear on what was found, or on a branch with another outcome that did not hold. */
-function doubtsAbout(branch: Branch, finding: Finding, others: readonly { branch: Branch; finding: Finding }[], { device }: Inquiry): readonly Place[] {
+function doubtsAbout(
+  branch: Branch,
+  finding: Finding,
+  others: readonly { branch: Branch; finding: Finding }[],
+  { device }: Inquiry,
+): readonly Place[] {
   if (isUnderstood(device)) return []
   const all = [...finding.doubts()]
   for (const other of others) if (other.branch.outcome !== branch.outcome) all.push(...other.finding.doubts())
@@ -234,17 +302,28 @@ const UNPARSED = 'An unparsed line could change this verdict.'
 const OTHERWISE = new Finding(true, () => [])
 
 function undecided(branch: Branch, finding: Finding, subject: Subject): Decision {
-  return { outcome: 'unknown', branch: null, note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'what would decide it was not captured'}.`, finding, subject }
+  return {
+    outcome: 'unknown',
+    branch: null,
+    note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'what would decide it was not captured'}.`,
+    finding,
+    subject,
+  }
 }
 
 function mergeRefuted(refuted: readonly Finding[]): Finding {
-  return new Finding(true, () => refuted.flatMap((finding) => finding.places()), { missing: allOf(refuted, 'missing'), extra: allOf(refuted, 'extra') })
+  return new Finding(true, () => refuted.flatMap((finding) => finding.places()), {
+    missing: allOf(refuted, 'missing'),
+    extra: allOf(refuted, 'extra'),
+  })
 }
 
 function noteFor(source: RuleBody, deciding: Decision, same: number, all: number): string {
   if (!source.each || all === 1) return deciding.note
   if (same === 1) return `${deciding.note} (1 of ${all})`
-  return same === all && deciding.outcome === 'pass' ? `${deciding.note} (all ${all} pass)` : `${deciding.note} (${same} of ${all} with this outcome)`
+  return same === all && deciding.outcome === 'pass'
+    ? `${deciding.note} (all ${all} pass)`
+    : `${deciding.note} (${same} of ${all} with this outcome)`
 }
 
 function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
@@ -298,7 +377,11 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
     return [...groups].map(([key, statements]) => {
       const nodes = statements.flatMap((statement) => statement.nodes)
       const scope = new Scope(statements, nodes)
-      return { name: `${each.by} ${key}`, inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }), nodes }
+      return {
+        name: `${each.by} ${key}`,
+        inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }),
+        nodes,
+      }
     })
   }
 }
@@ -312,7 +395,10 @@ function compileUnseen(body: RuleBody): Body['unseen'] {
 function lookForUnseen({ each }: RuleBody): Body['unseen'] {
   if (!each) return () => []
   if ('model' in each) {
-    const paths = [each.model, ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } }))]
+    const paths = [
+      each.model,
+      ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } })),
+    ]
     return (inquiry) => tidy(unreadAbout(inquiry.device, paths)(), MAX_PLACES)
   }
   if ('block' in each) {
@@ -322,15 +408,39 @@ function lookForUnseen({ each }: RuleBody): Body['unseen'] {
     const around = blocksAlong([each.in ?? []].flat())
     return (inquiry) => {
       // A block that was left out may be one after all.
-      const left = where === null ? [] : around(inquiry).flatMap((at) => lines.all(at).flatMap(({ statement, names }) => (statement.scope ? [where(new Inquiry(inquiry.device, statement.scope, at.names, { ...names, block: statement.text }))] : [])))
-      return tidy([...along(inquiry).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))], MAX_PLACES)
+      const left =
+        where === null
+          ? []
+          : around(inquiry).flatMap((at) =>
+              lines
+                .all(at)
+                .flatMap(({ statement, names }) =>
+                  statement.scope
+                    ? [
+                        where(
+                          new Inquiry(inquiry.device, statement.scope, at.names, { ...names, block: statement.text }),
+                        ),
+                      ]
+                    : [],
+                ),
+            )
+      return tidy(
+        [...along(inquiry).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))],
+        MAX_PLACES,
+      )
     }
   }
   const patterns = new LineMatcher([each.lines].flat()).patterns
   return (inquiry) => tidy(unreadLike(inquiry, patterns)(), MAX_PLACES)
 }
 
-function modelSubjects(each: { model: string; as: string; name: string; where?: string | undefined; having?: Condition | undefined }): (inquiry: Inquiry) => Subject[] {
+function modelSubjects(each: {
+  model: string
+  as: string
+  name: string
+  where?: string | undefined
+  having?: Condition | undefined
+}): (inquiry: Inquiry) => Subject[] {
   const nameOf = compileModelExpression(each.name)
   const where = each.where === undefined ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
@@ -353,7 +463,9 @@ function entriesAt(names: Names, model: string): { readonly entry: unknown; read
     places = places.flatMap(({ entry, path }) => {
       const value: unknown = (entry as Readonly<Record<string, unknown>>)[step]
       const at = path === '' ? step : `${path}.${step}`
-      return Array.isArray(value) ? value.map((one: unknown, i) => ({ entry: one, path: `${at}[${i}]` })) : [{ entry: value, path: at }]
+      return Array.isArray(value)
+        ? value.map((one: unknown, i) => ({ entry: one, path: `${at}[${i}]` }))
+        : [{ entry: value, path: at }]
     })
   }
   if (places.some(({ path }) => !path.endsWith(']'))) throw new Error(`${model} is no list of the device model`)
@@ -386,24 +498,48 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
       const { dialect } = own.device.held
       for (const { statement } of found) {
         const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
-        if (group !== undefined && group !== null) inherited.push(`"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): take it out there, after looking at what else inherits from the group.`)
+        if (group !== undefined && group !== null)
+          inherited.push(
+            `"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): take it out there, after looking at what else inherits from the group.`,
+          )
       }
       const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))
-      const items = edit.each === undefined ? [inquiry.names] : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) => namesWithin(inquiry.names, { item }))
+      const items =
+        edit.each === undefined
+          ? [inquiry.names]
+          : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) =>
+              namesWithin(inquiry.names, { item }),
+            )
       const add = items.flatMap((names) => edit.add.map((template) => own.device.opaque.reveal(template.render(names))))
       const opener = inquiry.scope.openers[0]
-      const block = opener && inquiry.scope !== inquiry.device.held.scope ? (subject.name === '' ? opener.text : subject.name) : null
+      const block =
+        opener && inquiry.scope !== inquiry.device.held.scope
+          ? subject.name === ''
+            ? opener.text
+            : subject.name
+          : null
       return remove.length + add.length > 0 ? [{ block, remove, add }] : []
     })
     if (inherited.length > 0) return { kind: 'words', words: inherited.join('\n') }
-    return { kind: 'edits', edits: resolved, risk: source.risk, check: source.check, ...(source.unrestored === undefined ? {} : { unrestored: source.unrestored }) }
+    return {
+      kind: 'edits',
+      edits: resolved,
+      risk: source.risk,
+      check: source.check,
+      ...(source.unrestored === undefined ? {} : { unrestored: source.unrestored }),
+    }
   }
 }
 
 /** Where a path is taken out as a whole, `...` at the end of a pattern stands for all that lies beneath. */
 function headOf({ statement, pattern }: LineMatch): string {
   const open = pattern.tokens.at(-1)?.kind === 'gap'
-  return open ? statement.command.words.slice(0, pattern.tokens.length - 1).map(typedWord).join(' ') : statement.text
+  return open
+    ? statement.command.words
+        .slice(0, pattern.tokens.length - 1)
+        .map(typedWord)
+        .join(' ')
+    : statement.text
 }
 
 function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
@@ -413,9 +549,19 @@ function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
   const plans = proposals.flatMap((proposal) => (proposal.kind === 'edits' ? [proposal] : []))
   const first = plans[0]
   if (!first || plans.every((plan) => plan.edits.length === 0)) return null
-  const risk = plans.some((p) => p.risk === 'session') ? 'session' : plans.some((p) => p.risk === 'traffic') ? 'traffic' : 'none'
+  const risk = plans.some((p) => p.risk === 'session')
+    ? 'session'
+    : plans.some((p) => p.risk === 'traffic')
+      ? 'traffic'
+      : 'none'
   const unrestored = [...new Set(plans.flatMap((plan) => plan.unrestored ?? []))]
-  return { kind: 'edits', edits: withoutRepetition(plans.flatMap((plan) => plan.edits)), risk, check: [...new Set(plans.flatMap((plan) => plan.check))], ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }) }
+  return {
+    kind: 'edits',
+    edits: withoutRepetition(plans.flatMap((plan) => plan.edits)),
+    risk,
+    check: [...new Set(plans.flatMap((plan) => plan.check))],
+    ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }),
+  }
 }
 
 /** What several subjects ask of the device as a whole is done once. */

@@ -9,7 +9,9 @@ import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
 const UNNAMED = maskWithKey(new Uint8Array(32))
 
 /** What a device is made of, for those that judge it; what is left out is not known. */
-export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>> {
+export interface DeviceParts extends Partial<
+  Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>
+> {
   readonly name: string
   /** Of the configuration that is judged. */
   readonly record: string
@@ -21,15 +23,41 @@ export interface DeviceParts extends Partial<Pick<JudgedDevice, 'listing' | 'oth
 }
 
 /** A device as rules see it. Its model and its state are made when a rule asks for them, and once. */
-export function judgedDevice({ name, record, held, model, listing = 'ordinary', others = new Map(), facts = { labels: {} }, clock = new Clock(0), before = null, estate = null, records = [], mask = UNNAMED }: DeviceParts): JudgedDevice {
+export function judgedDevice({
+  name,
+  record,
+  held,
+  model,
+  listing = 'ordinary',
+  others = new Map(),
+  facts = { labels: {} },
+  clock = new Clock(0),
+  before = null,
+  estate = null,
+  records = [],
+  mask = UNNAMED,
+}: DeviceParts): JudgedDevice {
   const modelled = once(model)
   const stated = once((): StateReading => stateOfDevice(records))
   const outputs = once(() => outputsOf(records, stated))
   return {
-    name, record, listing, held,
-    opaque: new OpaqueLines(held.dialect, mask), others, facts, clock, before, estate, modelled, stated, outputs,
+    name,
+    record,
+    listing,
+    held,
+    opaque: new OpaqueLines(held.dialect, mask),
+    others,
+    facts,
+    clock,
+    before,
+    estate,
+    modelled,
+    stated,
+    outputs,
     // Where the dialect is read for its lists alone, no model is needed for them.
-    accessLists: once((): AccessLists => (held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()))),
+    accessLists: once((): AccessLists =>
+      held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()),
+    ),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
   }
 }
@@ -39,12 +67,14 @@ function outputsOf(records: readonly ReadRecord[], stated: () => StateReading): 
   return records.flatMap(({ id, kind, takenAt }): CapturedOutput[] => {
     const own = kind.startsWith('state/')
     if (!own && !kind.startsWith('files/') && kind !== 'sockets' && kind !== 'sysctl') return []
-    return [{
-      record: id,
-      kind: own ? kind.slice('state/'.length) : kind,
-      takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt),
-      recognised: stated().records.find((read) => read.record === id)?.form !== null,
-    }]
+    return [
+      {
+        record: id,
+        kind: own ? kind.slice('state/'.length) : kind,
+        takenAt: takenAt === undefined || takenAt === null ? null : Date.parse(takenAt),
+        recognised: stated().records.find((read) => read.record === id)?.form !== null,
+      },
+    ]
   })
 }
 

@@ -11,7 +11,25 @@ export interface LineMatch {
 }
 
 /** Words that no expression can use as a name (the CEL specification). */
-const RESERVED = new Set(['as', 'break', 'const', 'continue', 'else', 'for', 'function', 'if', 'import', 'let', 'loop', 'package', 'namespace', 'return', 'var', 'void', 'while'])
+const RESERVED = new Set([
+  'as',
+  'break',
+  'const',
+  'continue',
+  'else',
+  'for',
+  'function',
+  'if',
+  'import',
+  'let',
+  'loop',
+  'package',
+  'namespace',
+  'return',
+  'var',
+  'void',
+  'while',
+])
 
 /** Looks for the lines of a scope that match one of some patterns and, with what they bind, an expression. */
 export class LineMatcher {
@@ -22,7 +40,12 @@ export class LineMatcher {
 
   constructor(sources: readonly string[], where?: string) {
     this.patterns = sources.map(compilePattern)
-    for (const { source, names } of this.patterns) for (const name of names) if (RESERVED.has(name)) throw new Error(`Pattern "${source}": "${name}" is a word that the expression language keeps; choose another name`)
+    for (const { source, names } of this.patterns)
+      for (const name of names)
+        if (RESERVED.has(name))
+          throw new Error(
+            `Pattern "${source}": "${name}" is a word that the expression language keeps; choose another name`,
+          )
     this.#others = this.patterns.map((pattern) => unbound(pattern, this.patterns))
     this.#expression = where === undefined ? null : compileExpression(where)
   }
@@ -45,7 +68,9 @@ export class LineMatcher {
     for (let i = 0; i < this.patterns.length; i++) {
       const pattern = this.patterns[i]
       if (!pattern) continue
-      for (const statement of pattern.first === null ? inquiry.scope.statements : inquiry.scope.candidates(pattern.first)) {
+      for (const statement of pattern.first === null
+        ? inquiry.scope.statements
+        : inquiry.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
         const bound = matchPattern(pattern, inquiry.device.opaque.wordsOf(statement, inquiry.scope))
         if (!bound || found?.some((match) => match.statement === statement)) continue
@@ -69,7 +94,8 @@ function unbound(pattern: Pattern, all: readonly Pattern[]): Bindings {
   for (const other of all) {
     for (const token of other.tokens) {
       if (token.kind !== 'bind' && token.kind !== 'rest') continue
-      if (!pattern.names.includes(token.name)) names[token.name] = token.kind === 'bind' && token.type === 'int' ? 0n : ''
+      if (!pattern.names.includes(token.name))
+        names[token.name] = token.kind === 'bind' && token.type === 'int' ? 0n : ''
     }
   }
   return names

@@ -8,16 +8,21 @@ import type { Inquiry, JudgedDevice } from './inquiry.ts'
 import { MODEL_ROOTS, namesWithin } from './names.ts'
 
 /**
- * A CEL expression over the device model. It rests on the lines of the fields it names. `origin("system.banners.login")` is
+ * A CEL expression over the device model. It rests on the lines of the fields it names.
+ * `origin("system.banners.login")` is
  * where a value is from: `line`, `default` or `absent`. @throws Error as `compileExpression`
  */
 export function compileModelExpression(source: string): (inquiry: Inquiry) => unknown {
   const asked: string[] = []
-  const expression = compileExpression(source.replace(/\borigin\(\s*"([\w.[\]]+)"\s*\)/g, (_, path: string) => `origin_of[${asked.push(path) - 1}]`))
+  const expression = compileExpression(
+    source.replace(/\borigin\(\s*"([\w.[\]]+)"\s*\)/g, (_, path: string) => `origin_of[${asked.push(path) - 1}]`),
+  )
   if (asked.length === 0) return (inquiry) => expression.evaluate(inquiry.names)
   return (inquiry) => {
     const { origins } = inquiry.device.modelled()
-    const own = asked.map((path) => pathOf(path, inquiry.paths).map((at) => origins.get(at)?.kind ?? 'absent')[0] ?? 'absent')
+    const own = asked.map(
+      (path) => pathOf(path, inquiry.paths).map((at) => origins.get(at)?.kind ?? 'absent')[0] ?? 'absent',
+    )
     return expression.evaluate(namesWithin(inquiry.names, { origin_of: own }))
   }
 }
@@ -48,10 +53,13 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
     const { faults, origins } = device.modelled()
     const fault = faults[0]
     const bearing = bearingOn(inquiry)
-    if (fault === undefined) return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
+    if (fault === undefined)
+      return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
     // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
     const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
-    const change = /\borigin\(/.test(source) ? 'any' : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)
+    const change = /\borigin\(/.test(source)
+      ? 'any'
+      : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)
     const truth = evaluated(evaluate, inquiry)
     const sure = change === 'none' || (truth === true && change === 'more') || (truth === false && change === 'fewer')
     if (truth === null || !sure) return new Finding('unknown', () => whole(device), { why })
@@ -72,7 +80,9 @@ function withoutOrigins(source: string): string {
   return source.replace(/\borigin\(\s*"[\w.[\]]+"\s*\)/g, '""')
 }
 
-/** The parts of the model that an expression reads, as paths: `interfaces.exists(i, i.mtu > 0)` reads `interfaces.mtu`. */
+/**
+ * The parts of the model that an expression reads, as paths: `interfaces.exists(i, i.mtu > 0)` reads `interfaces.mtu`.
+ */
 export function pathsIn(source: string, names: Pick<Inquiry, 'paths'>): readonly string[] {
   return pathsOfExpression(source)(names)
 }
@@ -120,7 +130,9 @@ export function valuesAt(model: unknown, path: string): [path: string, value: un
       const under = (value as Readonly<Record<string, unknown>>)[name]
       const own = at === '' ? name : `${at}.${name}`
       if (!Array.isArray(under)) return under === undefined ? [] : [[own, under]]
-      return under.flatMap((entry, i): [string, unknown][] => (index === undefined || Number.parseInt(index, 10) === i ? [[`${own}[${i}]`, entry]] : []))
+      return under.flatMap((entry, i): [string, unknown][] =>
+        index === undefined || Number.parseInt(index, 10) === i ? [[`${own}[${i}]`, entry]] : [],
+      )
     })
   }
   return found
@@ -141,7 +153,9 @@ export function placesOf(device: JudgedDevice, path: string, ownOnly = false): P
 type LineOrigin = Extract<Origin, { kind: 'line' }>
 
 function placesOfOrigin({ record, lines }: LineOrigin): Place[] {
-  return lines.map(({ from, to, columns }): Place => (columns ? { record, from, to, absent: false, columns } : { record, from, to, absent: false }))
+  return lines.map(({ from, to, columns }): Place =>
+    columns ? { record, from, to, absent: false, columns } : { record, from, to, absent: false },
+  )
 }
 
 /** Origins that are lines, by all the paths under which they are asked for; put in order once for each device. */
@@ -173,14 +187,15 @@ class LinesByPath {
 /** Its own path; that of an entry also the list's: `servers[0]` is among `servers`. */
 function listsOf(path: string): string[] {
   const all = [path]
-  for (let at = path; at.endsWith(']'); ) all.push((at = at.slice(0, at.lastIndexOf('['))))
+  for (let at = path; at.endsWith(']');) all.push((at = at.slice(0, at.lastIndexOf('['))))
   return all
 }
 
 /** The same, and what it lies in, as far as that is no entry of a list. */
 function partsOf(path: string): string[] {
   const all = listsOf(path)
-  for (let end = path.lastIndexOf('.'); end > 0; end = path.lastIndexOf('.', end - 1)) if (path[end - 1] !== ']') all.push(path.slice(0, end))
+  for (let end = path.lastIndexOf('.'); end > 0; end = path.lastIndexOf('.', end - 1))
+    if (path[end - 1] !== ']') all.push(path.slice(0, end))
   return all
 }
 

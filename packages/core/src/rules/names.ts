@@ -2,11 +2,52 @@ import { NO_NAMES, type Bindings } from '../model/index.ts'
 import type { JudgedDevice, Names } from './inquiry.ts'
 
 /** Parts of the device model by which an expression can begin. */
-export const MODEL_ROOTS = ['dialect', 'listing', 'system', 'interfaces', 'vlans', 'accessMaps', 'vrfs', 'staticRoutes', 'ospf', 'bgp', 'routePolicies', 'prefixLists', 'communityLists', 'accessLists', 'addressGroups', 'applications', 'zones', 'zonePolicies', 'nat', 'trustPoints', 'ikeProposals', 'espProposals', 'ikeGateways', 'ikePolicies', 'ipsecPolicies', 'vpns', 'ipsecPeers', 'macsec', 'trafficClasses', 'trafficPolicies'] as const
+export const MODEL_ROOTS = [
+  'dialect',
+  'listing',
+  'system',
+  'interfaces',
+  'vlans',
+  'accessMaps',
+  'vrfs',
+  'staticRoutes',
+  'ospf',
+  'bgp',
+  'routePolicies',
+  'prefixLists',
+  'communityLists',
+  'accessLists',
+  'addressGroups',
+  'applications',
+  'zones',
+  'zonePolicies',
+  'nat',
+  'trustPoints',
+  'ikeProposals',
+  'espProposals',
+  'ikeGateways',
+  'ikePolicies',
+  'ipsecPolicies',
+  'vpns',
+  'ipsecPeers',
+  'macsec',
+  'trafficClasses',
+  'trafficPolicies',
+] as const
 
-/** By which names expressions know the facts of a device; one that is in no group, or of which nobody said what it may run, has none. */
+/**
+ * By which names expressions know the facts of a device; one that is in no group, or of which nobody said what it may
+ * run, has none.
+ */
 export function factsByName(device: JudgedDevice): Readonly<Record<string, unknown>> {
-  return { name: device.name, dialect: device.held.dialect.id, groups: [], sites: [], approved: 'none', ...device.facts }
+  return {
+    name: device.name,
+    dialect: device.held.dialect.id,
+    groups: [],
+    sites: [],
+    approved: 'none',
+    ...device.facts,
+  }
 }
 
 /** Whose names they are. */
@@ -16,7 +57,9 @@ type DeviceNames = Names & { [DEVICE]: JudgedDevice }
 
 const beneath = new WeakMap<object, object>()
 
-/** What lies beneath the names of all devices: one object for all, since one that others are made on stays in memory. */
+/**
+ * What lies beneath the names of all devices: one object for all, since one that others are made on stays in memory.
+ */
 function rootsOver(values: Readonly<Record<string, unknown>>): object {
   let roots = beneath.get(values)
   if (!roots) {
@@ -47,7 +90,11 @@ function lazily(names: object, name: string, make: (device: JudgedDevice) => unk
  * facts. Model and state are made when an expression first reads them.
  * @param own names that go before those
  */
-export function namesOf(device: JudgedDevice, values: Readonly<Record<string, unknown>>, own: Bindings = NO_NAMES): Names {
+export function namesOf(
+  device: JudgedDevice,
+  values: Readonly<Record<string, unknown>>,
+  own: Bindings = NO_NAMES,
+): Names {
   const names = Object.assign(Object.create(rootsOver(values)) as DeviceNames, own)
   names[DEVICE] = device
   return names
@@ -55,7 +102,11 @@ export function namesOf(device: JudgedDevice, values: Readonly<Record<string, un
 
 /** A copy of some names, with more of them; of the same device. */
 export function namesWithin(around: Names, ...more: readonly Bindings[]): Names {
-  const names = Object.assign(Object.create(Object.getPrototypeOf(around) as object) as DeviceNames, around, ...more) as DeviceNames
+  const names = Object.assign(
+    Object.create(Object.getPrototypeOf(around) as object) as DeviceNames,
+    around,
+    ...more,
+  ) as DeviceNames
   names[DEVICE] = (around as DeviceNames)[DEVICE]
   return names
 }

@@ -2,7 +2,8 @@ import { mayHoldSecret, secretsAnywhere, type Dialect, type Mask, type Scope, ty
 import type { Worded } from '../model/index.ts'
 
 /**
- * Values that everybody tries first: that one of them is used is the finding itself, so that rules may name them. Of every
+ * Values that everybody tries first: that one of them is used is the finding itself, so that rules may name them. Of
+ * every
  * other secret a rule learns nothing but whether two are equal. Common practice.
  */
 const TRIED_FIRST: ReadonlySet<string> = new Set([
@@ -26,7 +27,8 @@ const KIND = /^\$\w{1,10}\$/
 const MARK = /‹secret:[\da-f]+›/g
 
 /**
- * The lines of a device as conditions compare them. Secrets stand as their marks: equal ones are equal, and no pattern or
+ * The lines of a device as conditions compare them. Secrets stand as their marks: equal ones are equal, and no pattern
+ * or
  * expression finds out what they say. Commands that are proposed get them back.
  */
 export class OpaqueLines {

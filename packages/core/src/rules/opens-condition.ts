@@ -17,7 +17,9 @@ export function managementSources({ names }: Pick<Inquiry, 'names'>): readonly s
   return Array.isArray(stated) && stated.length > 0 ? stated.map(String) : null
 }
 
-/** Whether the device's own filters let whoever likes connect to a service; binds `by`, the interface by which they do. */
+/**
+ * Whether the device's own filters let whoever likes connect to a service; binds `by`, the interface by which they do.
+ */
 export function askOpens({ service, family }: { readonly service: Service; readonly family: 'ipv4' | 'ipv6' }): Ask {
   return (inquiry) => {
     const { device } = inquiry
@@ -34,6 +36,11 @@ export function askOpens({ service, family }: { readonly service: Service; reado
     const fault = faults[0]
     const truth = fault ? 'unknown' : open
     const places = paths.flatMap((path) => placesOf(device, path))
-    return new Finding(truth, () => (places.length > 0 ? places : inquiry.whole()), fault ? { why: `the record is not whole (line ${fault.line}: ${fault.reason})` } : { why: why ?? undefined }, unreadAbout(device, BEARING))
+    return new Finding(
+      truth,
+      () => (places.length > 0 ? places : inquiry.whole()),
+      fault ? { why: `the record is not whole (line ${fault.line}: ${fault.reason})` } : { why: why ?? undefined },
+      unreadAbout(device, BEARING),
+    )
   }
 }

@@ -14,7 +14,8 @@ const BEARING = ['interfaces.description', 'interfaces.zone', 'interfaces.enable
 const LABEL = 'outside-interfaces'
 
 /**
- * Whether an interface faces the outside: as a label of the device says, else by its zone (value `outside_zones`), else by
+ * Whether an interface faces the outside: as a label of the device says, else by its zone (value `outside_zones`), else
+ * by
  * what its description says (value `outside_match`). One that is shut faces nothing.
  */
 export function askOutside(source: string): Ask {
@@ -28,7 +29,11 @@ export function askOutside(source: string): Ask {
   }
 }
 
-function facing({ device, names }: Inquiry, { interfaces, zones }: DeviceModel, name: string): { readonly faces: boolean; readonly path: string } {
+function facing(
+  { device, names }: Inquiry,
+  { interfaces, zones }: DeviceModel,
+  name: string,
+): { readonly faces: boolean; readonly path: string } {
   const exact = interfaces.findIndex((one) => one.name === name)
   const at = exact >= 0 ? exact : interfaces.findIndex((one) => sameName(one.name, name))
   const unit = /\.\d+$/.test(name) ? name.replace(/\.\d+$/, '') : null
@@ -37,13 +42,22 @@ function facing({ device, names }: Inquiry, { interfaces, zones }: DeviceModel, 
   const path = `interfaces[${Math.max(at, 0)}]`
   if (own?.enabled === false || interfaces[parent]?.enabled === false) return { faces: false, path: `${path}.enabled` }
   const label = device.facts.labels[LABEL]
-  if (typeof label === 'string' && label.trim() !== '') return { faces: label.split(/[\s,]+/).some((one) => sameName(one, name) || one === unit), path }
-  const outer = (text: string | null | undefined, value: string): boolean => typeof text === 'string' && typeof names[value] === 'string' && userPattern(names[value]).test(text)
+  if (typeof label === 'string' && label.trim() !== '')
+    return { faces: label.split(/[\s,]+/).some((one) => sameName(one, name) || one === unit), path }
+  const outer = (text: string | null | undefined, value: string): boolean =>
+    typeof text === 'string' && typeof names[value] === 'string' && userPattern(names[value]).test(text)
   // Where zones are named so that one of them is the outside, they decide.
   const named = zones.filter((zone) => outer(zone.name, 'outside_zones'))
-  const within = zones.findIndex((zone) => zone.name === own?.zone || zone.interfaces.some((port) => port === name || (unit === null && port.startsWith(`${name}.`))))
+  const within = zones.findIndex(
+    (zone) =>
+      zone.name === own?.zone ||
+      zone.interfaces.some((port) => port === name || (unit === null && port.startsWith(`${name}.`))),
+  )
   const zone = zones[within]
   if (zone && named.length > 0) return { faces: named.includes(zone), path: `zones[${within}]` }
   if (outer(own?.description, 'outside_match')) return { faces: true, path: `${path}.description` }
-  return { faces: outer(interfaces[parent]?.description, 'outside_match'), path: parent < 0 ? path : `interfaces[${parent}].description` }
+  return {
+    faces: outer(interfaces[parent]?.description, 'outside_match'),
+    path: parent < 0 ? path : `interfaces[${parent}].description`,
+  }
 }

@@ -1,11 +1,15 @@
 /**
- * Whom a change of what one device answers can concern. A look at the answers of all devices rests on a few of them only;
- * what it rests on, and what a change alters, are told by numbers. Where they have none in common, the look finds what it found.
+ * Whom a change of what one device answers can concern. A look at the answers of all devices rests on a few of them
+ * only;
+ * what it rests on, and what a change alters, are told by numbers. Where they have none in common, the look finds what
+ * it found.
  */
 import { LINKS_KEY, WHERE, elements, type Seen, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import type { LinkEnd } from './link-ends.ts'
 
-/** What one device answered and answers now, by question; no answers where it was not, or is no longer, in the estate. */
+/**
+ * What one device answered and answers now, by question; no answers where it was not, or is no longer, in the estate.
+ */
 export interface ChangedAnswers {
   readonly device: string
   readonly before: ReadonlyMap<string, unknown>
@@ -17,7 +21,8 @@ export function restsOn(seen: readonly Seen[]): Float64Array {
   const all = new Set<number>()
   const compared = new Map<string, Set<string>>()
   for (const { look } of seen) {
-    if (look.look === 'odd') compared.set(look.question, (compared.get(look.question) ?? new Set()).add(JSON.stringify(look.own) ?? ''))
+    if (look.look === 'odd')
+      compared.set(look.question, (compared.get(look.question) ?? new Set()).add(JSON.stringify(look.own) ?? ''))
     else if (look.look === 'where') all.add(numberOf('where', look.question, look.device, look.value))
     else if (look.look === 'holders') for (const value of look.values) all.add(numberOf('value', look.question, value))
     else {
@@ -35,14 +40,16 @@ export function restsOn(seen: readonly Seen[]): Float64Array {
 }
 
 /**
- * What some changes alter, as numbers of the same kind; with each the number of those that it leaves as they are, null where
+ * What some changes alter, as numbers of the same kind; with each the number of those that it leaves as they are, null
+ * where
  * there are none. Whether a question is answered at all is no part of it: who looks has answered it, too.
  */
 export type Altered = ReadonlyMap<number, number | null>
 
 export function alteredBy(changes: readonly ChangedAnswers[]): Altered {
   const all = new Map<number, number | null>()
-  const add = (number: number, spared: number | null = null): void => void all.set(number, all.has(number) && all.get(number) !== spared ? null : spared)
+  const add = (number: number, spared: number | null = null): void =>
+    void all.set(number, all.has(number) && all.get(number) !== spared ? null : spared)
   for (const { device, before, after } of changes) {
     for (const question of new Set([...before.keys(), ...after.keys()])) {
       const [then, now] = [before.get(question), after.get(question)]
@@ -50,7 +57,8 @@ export function alteredBy(changes: readonly ChangedAnswers[]): Altered {
       if (question.startsWith(WHERE)) {
         const [old, own] = [then, now].map((answer) => (answer ?? {}) as WhereAnswer)
         for (const value of new Set([...Object.keys(old ?? {}), ...Object.keys(own ?? {})])) {
-          if (JSON.stringify(old?.[value]) !== JSON.stringify(own?.[value])) add(numberOf('where', question, device, value))
+          if (JSON.stringify(old?.[value]) !== JSON.stringify(own?.[value]))
+            add(numberOf('where', question, device, value))
         }
         continue
       }
@@ -65,7 +73,11 @@ export function alteredBy(changes: readonly ChangedAnswers[]): Altered {
       const [old, own] = [then, now].map((answer) => answer as ValueAnswer | undefined)
       const [was, is] = [comparedText(old), comparedText(own)]
       // One more, or one less, that has the value of the asker is no other answer.
-      if (was !== is) add(numberOf('compared', question), was !== null && is !== null ? null : numberOf('own', question, was ?? is ?? ''))
+      if (was !== is)
+        add(
+          numberOf('compared', question),
+          was !== null && is !== null ? null : numberOf('own', question, was ?? is ?? ''),
+        )
       const [held, holds] = [old, own].map((answer) => new Set(elements(answer?.value)))
       for (const value of held ?? []) if (!holds?.has(value)) add(numberOf('value', question, value))
       for (const value of holds ?? []) if (!held?.has(value)) add(numberOf('value', question, value))
@@ -88,7 +100,9 @@ function comparedText(answer: ValueAnswer | undefined): string | null {
 /** The ends that only one of both has. */
 function apart(then: readonly LinkEnd[] = [], now: readonly LinkEnd[] = []): LinkEnd[] {
   const [before, after] = [then, now].map((ends) => new Map(ends.map((end) => [JSON.stringify(end), end] as const)))
-  return [...(before ?? []), ...(after ?? [])].flatMap(([text, end]) => (before?.has(text) && after?.has(text) ? [] : [end]))
+  return [...(before ?? []), ...(after ?? [])].flatMap(([text, end]) =>
+    before?.has(text) && after?.has(text) ? [] : [end],
+  )
 }
 
 /** FNV-1a over the code units, twice with other starts: the constants are the published ones (from memory). */

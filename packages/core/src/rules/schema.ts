@@ -50,7 +50,14 @@ export type Condition =
   | ({ order: string[]; contiguous?: boolean } & Placed)
   | ({ count: { of: string | string[]; where?: string; atLeast?: number; atMost?: number } } & Placed)
   | { state: string; of: string | string[]; maxAge?: number }
-  | { change: { of: string; is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'; by?: number; percent?: number } }
+  | {
+      change: {
+        of: string
+        is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'
+        by?: number
+        percent?: number
+      }
+    }
   | { same: string; among?: string }
   | { unique: string }
   | { access: { list: string; service: Service; is: 'open' | 'undefined' } }
@@ -72,8 +79,16 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ none: z.array(conditionSchema).min(1) }),
     z.strictObject({ expr: z.string().min(1) }),
     z.strictObject({ device: conditionSchema }),
-    z.strictObject({ set: z.strictObject({ of: patterns, take: name, equals: name.optional(), within: name.optional() }) }),
-    z.strictObject({ list: z.strictObject({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), is: z.enum(['missing', 'empty', 'open']) }) }),
+    z.strictObject({
+      set: z.strictObject({ of: patterns, take: name, equals: name.optional(), within: name.optional() }),
+    }),
+    z.strictObject({
+      list: z.strictObject({
+        name: z.string(),
+        family: z.enum(['ipv4', 'ipv6']),
+        is: z.enum(['missing', 'empty', 'open']),
+      }),
+    }),
     z.strictObject({ admits: z.strictObject({ list: z.string(), sources: name }) }),
     z.strictObject({ body: z.strictObject({ of: patterns, found: z.string() }) }),
     /** Some block of this kind in which the condition holds. */
@@ -84,7 +99,9 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     z.strictObject({ collect: z.strictObject({ of: patterns, take: name, as: name }) }),
     z.strictObject({ record: z.string() }),
     z.strictObject({ differs: z.string() }),
-    /** CEL over the device model, the benchmark's values and what is bound; rests on the lines of the fields it names. */
+    /**
+     * CEL over the device model, the benchmark's values and what is bound; rests on the lines of the fields it names.
+     */
     z.strictObject({ model: z.string().min(1) }),
     /** Some line, as listed, in which an RE2 pattern is found. */
     z.strictObject({ matching: z.string().min(1), in: patterns.optional() }),
@@ -95,19 +112,49 @@ export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
     /** A line for each pattern, in this order; `contiguous`: with nothing between them. */
     z.strictObject({ order: z.array(z.string()).min(2), contiguous: z.boolean().optional(), in: patterns.optional() }),
     /** How many lines match; binds `count`. */
-    z.strictObject({ count: z.strictObject({ of: patterns, where: z.string().optional(), atLeast: z.int().optional(), atMost: z.int().optional() }), in: patterns.optional() }),
-    /** CEL over `state`, which rests on outputs of the kinds named; unknown where one was not captured, not read, or is older than `maxAge` seconds. */
+    z.strictObject({
+      count: z.strictObject({
+        of: patterns,
+        where: z.string().optional(),
+        atLeast: z.int().optional(),
+        atMost: z.int().optional(),
+      }),
+      in: patterns.optional(),
+    }),
+    /**
+     * CEL over `state`, which rests on outputs of the kinds named; unknown where one was not captured, not read, or is
+     * older than `maxAge` seconds.
+     */
     z.strictObject({ state: z.string().min(1), of: patterns, maxAge: z.int().min(1).optional() }),
     /** A value (CEL) now and in the snapshot that is compared with; binds `before` and `after`. */
-    z.strictObject({ change: z.strictObject({ of: z.string().min(1), is: z.enum(['unchanged', 'appeared', 'vanished', 'grew', 'kept', 'within']), by: z.number().min(0).optional(), percent: z.number().min(0).optional() }) }),
+    z.strictObject({
+      change: z.strictObject({
+        of: z.string().min(1),
+        is: z.enum(['unchanged', 'appeared', 'vanished', 'grew', 'kept', 'within']),
+        by: z.number().min(0).optional(),
+        percent: z.number().min(0).optional(),
+      }),
+    }),
     /** A value (CEL) is that of all devices, or of those for which `among` holds; binds `others`. */
     z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
     /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
     z.strictObject({ unique: z.string().min(1) }),
-    /** The interface that an expression names is in use and faces the outside: by label, else by zone, else by description. */
+    /**
+     * The interface that an expression names is in use and faces the outside: by label, else by zone, else by
+     * description.
+     */
     z.strictObject({ outside: z.string().min(1) }),
-    /** The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is not among those. Binds `by`. */
-    z.strictObject({ access: z.strictObject({ list: z.string().min(1), service: z.enum(SERVICE_NAMES), is: z.enum(['open', 'undefined']) }) }),
+    /**
+     * The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is
+     * not among those. Binds `by`.
+     */
+    z.strictObject({
+      access: z.strictObject({
+        list: z.string().min(1),
+        service: z.enum(SERVICE_NAMES),
+        is: z.enum(['open', 'undefined']),
+      }),
+    }),
     z.strictObject({ opens: z.strictObject({ service: z.enum(SERVICE_NAMES), family: z.enum(['ipv4', 'ipv6']) }) }),
     /** Both ends of every link agree; binds `disagreeing`. `known`: the other end of some link is known. */
     z.strictObject({ ends: z.enum(['known', 'mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
@@ -147,7 +194,10 @@ const branchSchema = z.strictObject({
   note: z.string().min(1),
   severity: severitySchema.optional(),
   remedy: remedySchema.optional(),
-  /** What the branch answers where the listing shows defaults: there silence means that the software has no such command. */
+  /**
+   * What the branch answers where the listing shows defaults: there silence means that the software has no such
+   * command.
+   */
   full: z.strictObject({ outcome: outcomeSchema, note: z.string().min(1) }).optional(),
 })
 
@@ -155,7 +205,13 @@ const subjectsSchema = z.union([
   z.strictObject({ block: patterns, in: patterns.optional(), where: conditionSchema.optional() }),
   z.strictObject({ lines: patterns, by: name }),
   /** Each entry of a list of the device model, known as `as`; `name` (CEL) says what it is called. */
-  z.strictObject({ model: z.string().regex(/^[a-zA-Z]\w*(?:\.\w+)*$/), as: name, name: z.string().min(1), where: z.string().optional(), having: z.lazy(() => conditionSchema).optional() }),
+  z.strictObject({
+    model: z.string().regex(/^[a-zA-Z]\w*(?:\.\w+)*$/),
+    as: name,
+    name: z.string().min(1),
+    where: z.string().optional(),
+    having: z.lazy(() => conditionSchema).optional(),
+  }),
 ])
 
 /** What is judged, and how: the part of a rule that depends on the dialect. */
@@ -194,7 +250,9 @@ const exampleSchema = z.strictObject({
       groups: z.array(z.string()).optional(),
       sites: z.array(z.string()).optional(),
       approved: z.enum(['on', 'off', 'none', 'unknown']).optional(),
-      ...Object.fromEntries(['site', 'role', 'model', 'os', 'version'].map((fact) => [fact, z.string().optional()])) as Record<'site' | 'role' | 'model' | 'os' | 'version', z.ZodOptional<z.ZodString>>,
+      ...(Object.fromEntries(
+        ['site', 'role', 'model', 'os', 'version'].map((fact) => [fact, z.string().optional()]),
+      ) as Record<'site' | 'role' | 'model' | 'os' | 'version', z.ZodOptional<z.ZodString>>),
     })
     .optional(),
   values: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])).default({}),
@@ -210,9 +268,21 @@ function problemsOf(body: RuleBody): { path: (string | number)[]; message: strin
   const problems = body.decide.flatMap((branch, i) => {
     const last = i === body.decide.length - 1
     if (last === (branch.when === undefined)) return []
-    return [{ path: ['decide', i], message: last ? 'the last branch decides what is left and has no "when"' : 'only the last branch may be without "when"' }]
+    return [
+      {
+        path: ['decide', i],
+        message: last
+          ? 'the last branch decides what is left and has no "when"'
+          : 'only the last branch may be without "when"',
+      },
+    ]
   })
-  return body.each && !body.nothing ? [...problems, { path: ['nothing'], message: 'a rule with "each" says what holds where there is nothing to judge' }] : problems
+  return body.each && !body.nothing
+    ? [
+        ...problems,
+        { path: ['nothing'], message: 'a rule with "each" says what holds where there is nothing to judge' },
+      ]
+    : problems
 }
 
 export const ruleSchema = z
@@ -238,16 +308,25 @@ export const ruleSchema = z
   .superRefine((rule, context) => {
     for (const { path, message } of problemsOf(rule)) context.addIssue({ code: 'custom', path, message })
     rule.also.forEach((body, i) => {
-      for (const { path, message } of problemsOf(body)) context.addIssue({ code: 'custom', path: ['also', i, ...path], message })
+      for (const { path, message } of problemsOf(body))
+        context.addIssue({ code: 'custom', path: ['also', i, ...path], message })
     })
     const named = [rule, ...rule.also].flatMap(({ dialects }) => dialects)
     const twice = named.find((id, i) => named.indexOf(id) !== i)
-    if (twice !== undefined) context.addIssue({ code: 'custom', path: ['also'], message: `the dialect "${twice}" is spoken of twice` })
+    if (twice !== undefined)
+      context.addIssue({ code: 'custom', path: ['also'], message: `the dialect "${twice}" is spoken of twice` })
   })
 export type RuleSource = z.infer<typeof ruleSchema>
 
 export const valueSchema = z.discriminatedUnion('type', [
-  z.strictObject({ type: z.literal('int'), title: z.string(), unit: z.string().optional(), default: z.int().optional(), min: z.int().optional(), max: z.int().optional() }),
+  z.strictObject({
+    type: z.literal('int'),
+    title: z.string(),
+    unit: z.string().optional(),
+    default: z.int().optional(),
+    min: z.int().optional(),
+    max: z.int().optional(),
+  }),
   z.strictObject({ type: z.literal('text'), title: z.string(), default: z.string().optional() }),
   z.strictObject({ type: z.literal('pattern'), title: z.string(), default: z.string().optional() }),
   z.strictObject({ type: z.literal('hosts'), title: z.string(), default: z.array(z.string()).optional() }),

@@ -13,8 +13,10 @@ export interface ScopeAnswer {
 export type Scope = (names: Bindings) => ScopeAnswer
 
 /**
- * A scope is CEL over `device` (name, dialect, site, sites, role, model, os, version, approved, labels, groups) and the device model. Its terms are
- * those that `&&`, `||` and `!` join; a term that cannot be evaluated (a label that nobody has set) is unknown, and decides
+ * A scope is CEL over `device` (name, dialect, site, sites, role, model, os, version, approved, labels, groups) and the
+ * device model. Its terms are
+ * those that `&&`, `||` and `!` join; a term that cannot be evaluated (a label that nobody has set) is unknown, and
+ * decides
  * only where the others leave it to (Kleene).
  * @throws Error that names the term and what is wrong with it
  */
@@ -27,7 +29,22 @@ export function compileScope(source: string): Scope {
 }
 
 /** What is known of a device; the last three of saved filters alone. */
-const FACTS = ['name', 'dialect', 'site', 'sites', 'role', 'model', 'os', 'version', 'approved', 'labels', 'groups', 'takenAt', 'changedAt', 'changedDays']
+const FACTS = [
+  'name',
+  'dialect',
+  'site',
+  'sites',
+  'role',
+  'model',
+  'os',
+  'version',
+  'approved',
+  'labels',
+  'groups',
+  'takenAt',
+  'changedAt',
+  'changedDays',
+]
 
 const model: Readonly<Record<string, unknown>> = blank(deviceModelSchema)
 
@@ -36,7 +53,8 @@ function wrongNameIn(source: string): string | null {
   for (const field of fieldsIn(source)) {
     const [root = '', ...steps] = field.split('.')
     if (root === 'device') {
-      if (steps[0] !== undefined && !FACTS.includes(steps[0])) return `a device has no "${steps[0]}" (it has ${FACTS.join(', ')})`
+      if (steps[0] !== undefined && !FACTS.includes(steps[0]))
+        return `a device has no "${steps[0]}" (it has ${FACTS.join(', ')})`
       continue
     }
     let at: unknown = Object.hasOwn(model, root) ? model[root] : null
@@ -44,7 +62,8 @@ function wrongNameIn(source: string): string | null {
       // Within lists and values that are not stated, names are not told apart.
       if (typeof at !== 'object' || at === null || Array.isArray(at)) break
       const holder = at as Readonly<Record<string, unknown>>
-      if (!(step in holder)) return `${field.slice(0, field.lastIndexOf(step) - 1)} has no "${step}" (it has ${Object.keys(holder).join(', ')})`
+      if (!(step in holder))
+        return `${field.slice(0, field.lastIndexOf(step) - 1)} has no "${step}" (it has ${Object.keys(holder).join(', ')})`
       at = holder[step]
     }
   }
@@ -53,7 +72,10 @@ function wrongNameIn(source: string): string | null {
 
 function joined(source: string): Scope {
   const text = unwrapped(source)
-  for (const [operator, settles] of [['||', true], ['&&', false]] as const) {
+  for (const [operator, settles] of [
+    ['||', true],
+    ['&&', false],
+  ] as const) {
     const parts = splitAt(text, operator)
     if (parts.length > 1) return together(parts.map(joined), settles)
   }
@@ -87,9 +109,15 @@ function term(expression: Expression, text: string): Scope {
   return (names) => {
     try {
       const value = expression.evaluate(names)
-      return typeof value === 'boolean' ? { inside: value, term: text, why: null } : { inside: 'unknown', term: text, why: `"${text}" is neither true nor false` }
+      return typeof value === 'boolean'
+        ? { inside: value, term: text, why: null }
+        : { inside: 'unknown', term: text, why: `"${text}" is neither true nor false` }
     } catch (error) {
-      return { inside: 'unknown', term: text, why: error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error) }
+      return {
+        inside: 'unknown',
+        term: text,
+        why: error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error),
+      }
     }
   }
 }

@@ -1,4 +1,7 @@
-/** Services of a device by the protocol and the ports that they are asked by (IANA, RFC 6335), and by the names of zones. */
+/**
+ * Services of a device by the protocol and the ports that they are asked by (IANA, RFC 6335), and by the names of
+ * zones.
+ */
 export const SERVICES = {
   login: { protocol: 6, ports: [22, 23], names: ['ssh', 'telnet'] },
   ssh: { protocol: 6, ports: [22], names: ['ssh'] },

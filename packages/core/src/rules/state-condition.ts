@@ -12,7 +12,10 @@ interface StateQuestion {
   readonly maxAge?: number | undefined
 }
 
-/** CEL over what the device was doing. What was not captured, not recognised or is too old makes it unknown, never false. */
+/**
+ * CEL over what the device was doing. What was not captured, not recognised or is too old makes it unknown, never
+ * false.
+ */
 export function askState({ state, of, maxAge }: StateQuestion): Ask {
   const expression = compileExpression(state)
   const fields = fieldsIn(state).filter((field) => field.startsWith('state.'))
@@ -21,17 +24,32 @@ export function askState({ state, of, maxAge }: StateQuestion): Ask {
     const { device } = inquiry
     for (const kind of kinds) {
       const outputs = device.outputs().filter((output) => output.kind === kind)
-      const why = outputs.length === 0 ? `the output "${kind}" was not captured` : outputs.map((output) => doubtAbout(output, maxAge, device)).find((doubt) => doubt !== null)
-      if (why !== undefined && why !== null) return new Finding('unknown', () => outputs.map(({ record }) => ({ record, from: 1, to: 1, absent: false })), { why })
+      const why =
+        outputs.length === 0
+          ? `the output "${kind}" was not captured`
+          : outputs.map((output) => doubtAbout(output, maxAge, device)).find((doubt) => doubt !== null)
+      if (why !== undefined && why !== null)
+        return new Finding('unknown', () => outputs.map(({ record }) => ({ record, from: 1, to: 1, absent: false })), {
+          why,
+        })
     }
     return new Finding(expression.evaluate(inquiry.names) === true, () => {
       const places = fields.flatMap((field) => placesOfState(device, field.slice('state.'.length)))
-      return places.length > 0 ? places : device.outputs().filter(({ kind }) => kinds.includes(kind)).map(({ record }) => ({ record, from: 1, to: 1, absent: true }))
+      return places.length > 0
+        ? places
+        : device
+            .outputs()
+            .filter(({ kind }) => kinds.includes(kind))
+            .map(({ record }) => ({ record, from: 1, to: 1, absent: true }))
     })
   }
 }
 
-function doubtAbout({ kind, takenAt, recognised }: CapturedOutput, maxAge: number | undefined, { clock }: JudgedDevice): string | null {
+function doubtAbout(
+  { kind, takenAt, recognised }: CapturedOutput,
+  maxAge: number | undefined,
+  { clock }: JudgedDevice,
+): string | null {
   if (!recognised) return `the output "${kind}" is in no form that is read here`
   if (maxAge === undefined) return null
   if (takenAt === null) return `when the output "${kind}" was taken is not known`
@@ -43,7 +61,11 @@ export function placesOfState(device: JudgedDevice, path: string): Place[] {
   const { origins } = device.stated()
   const own = [...origins].filter(([at]) => at === path || at.startsWith(`${path}[`)).slice(0, MOST)
   const found = own.length > 0 ? own.map(([, origin]) => origin) : [originOf(origins, path)]
-  return found.flatMap((origin) => (origin?.kind === 'line' ? origin.lines.map(({ from, to }): Place => ({ record: origin.record, from, to, absent: false })) : []))
+  return found.flatMap((origin) =>
+    origin?.kind === 'line'
+      ? origin.lines.map(({ from, to }): Place => ({ record: origin.record, from, to, absent: false }))
+      : [],
+  )
 }
 
 const MOST = 20

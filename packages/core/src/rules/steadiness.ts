@@ -1,8 +1,12 @@
 /**
- * Whether more lines could change what an expression over the model says. On a record that is not whole, what was found stays
+ * Whether more lines could change what an expression over the model says. On a record that is not whole, what was found
+ * stays
  * found; only what rests on the absence of lines is unknown.
  */
-/** `more`: more lines can only make it true; `fewer`: only make it false; `none`: they cannot change it; `any`: they may do either. */
+/**
+ * `more`: more lines can only make it true; `fewer`: only make it false; `none`: they cannot change it; `any`: they may
+ * do either.
+ */
 export type Change = 'none' | 'more' | 'fewer' | 'any'
 
 /** A node of a parsed expression (CEL): its operator, and what it works on. */
@@ -102,8 +106,14 @@ function isSize(node: Node): boolean {
 function comparison(op: string, nodes: readonly Node[], known: Known): Change {
   const [left, right] = nodes
   if (!left || !right) return 'any'
-  if (op === 'in') return isModelList(right, known) ? 'more' : together([valueChange(left, known), valueChange(right, known)])
-  if (isSize(left) && valueChange(right, known) === 'none') return op === '>' || op === '>=' ? 'more' : op === '<' || op === '<=' || (op === '==' && isNought(right)) ? 'fewer' : 'any'
+  if (op === 'in')
+    return isModelList(right, known) ? 'more' : together([valueChange(left, known), valueChange(right, known)])
+  if (isSize(left) && valueChange(right, known) === 'none')
+    return op === '>' || op === '>='
+      ? 'more'
+      : op === '<' || op === '<=' || (op === '==' && isNought(right))
+        ? 'fewer'
+        : 'any'
   const changing = [left, right].filter((one) => valueChange(one, known) !== 'none')
   if (changing.length === 0) return 'none'
   const null0 = [left, right].some((one) => one.op === 'value' && one.args === null)
@@ -132,5 +142,7 @@ function called(args: readonly unknown[], known: Known): Change {
     if (name === 'exists') return within === 'none' || within === 'more' ? 'more' : 'any'
     return within === 'none' || within === 'fewer' ? 'fewer' : 'any'
   }
-  return together([target, ...parameters].filter(isNode).map((one) => valueChange(one, known))) === 'none' ? 'none' : 'any'
+  return together([target, ...parameters].filter(isNode).map((one) => valueChange(one, known))) === 'none'
+    ? 'none'
+    : 'any'
 }

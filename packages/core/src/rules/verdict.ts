@@ -18,7 +18,13 @@ export interface Edit {
 }
 
 export type RemedyProposal =
-  | { readonly kind: 'edits'; readonly edits: readonly Edit[]; readonly risk: Risk; readonly check: readonly string[]; readonly unrestored?: string }
+  | {
+      readonly kind: 'edits'
+      readonly edits: readonly Edit[]
+      readonly risk: Risk
+      readonly check: readonly string[]
+      readonly unrestored?: string
+    }
   | { readonly kind: 'words'; readonly words: string }
 
 /** What one rule says of one device. */
@@ -38,7 +44,8 @@ export interface Judgement {
 
 /**
  * The outcome of several subjects together: XCCDF 1.2's truth table for AND (NIST IR 7275 r4, §7.2.3.5.1; its order is
- * given here from memory): fail decides, then unknown, then error; what does not apply counts only where nothing else does.
+ * given here from memory): fail decides, then unknown, then error; what does not apply counts only where nothing else
+ * does.
  */
 const AND_ORDER: readonly Outcome[] = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked']
 

@@ -8,7 +8,10 @@ const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
  */
 export function captureTimeIn(text: string): string | null {
   const head = text.slice(0, 4000)
-  const source = /Time source is [^,\n]+, \*?(\d{1,2}):(\d\d):(\d\d)(?:\.\d+)? (?:UTC|GMT) \w{3} (\w{3}) +(\d{1,2}) (\d{4})/.exec(head)
+  const source =
+    /Time source is [^,\n]+, \*?(\d{1,2}):(\d\d):(\d\d)(?:\.\d+)? (?:UTC|GMT) \w{3} (\w{3}) +(\d{1,2}) (\d{4})/.exec(
+      head,
+    )
   if (source) return rfc3339(source[6], source[4], source[5], source[1], source[2], source[3])
   const stamp = /^!Time: \w{3} (\w{3}) +(\d{1,2}) (\d{1,2}):(\d\d):(\d\d) (\d{4})/m.exec(head)
   return stamp ? rfc3339(stamp[6], stamp[1], stamp[2], stamp[3], stamp[4], stamp[5]) : null

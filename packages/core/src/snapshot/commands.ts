@@ -6,7 +6,11 @@ export const PROBES = ['ping', 'lookup', 'path'] as const
 /** By which command a device gives a record. */
 const recordCommandSchema = z.strictObject({
   /** Kind of record, as in a snapshot folder: `config`, `config.saved`, `state/routes`. */
-  kind: z.string().regex(/^(?:config(?:\.saved|\.full)?|filters6?|sysctl|sockets|files\/(?:sshd_config|chrony\.conf|ntp\.conf|rsyslog\.conf|login\.defs|resolv\.conf|timezone)|state\/[\w-]+)$/),
+  kind: z
+    .string()
+    .regex(
+      /^(?:config(?:\.saved|\.full)?|filters6?|sysctl|sockets|files\/(?:sshd_config|chrony\.conf|ntp\.conf|rsyslog\.conf|login\.defs|resolv\.conf|timezone)|state\/[\w-]+)$/,
+    ),
   command: z.string().min(1),
   /** Without it the device counts as not collected. */
   needed: z.boolean().default(false),
@@ -23,7 +27,10 @@ export const commandSetSchema = z.strictObject({
   talk: z.enum(['shell', 'exec', 'netconf']).default('shell'),
   /** Typed first, so that listings come in one piece; whatever the device answers. */
   quiet: z.array(z.string()).default([]),
-  /** How more rights are asked for, where the prompt shows that there are few; the device asks for a secret with the words `asks`. */
+  /**
+   * How more rights are asked for, where the prompt shows that there are few; the device asks for a secret with the
+   * words `asks`.
+   */
   privileged: z.strictObject({ command: z.string(), asks: z.string(), few: z.string(), many: z.string() }).optional(),
   /** Words by which an answer that refuses a command begins. */
   refused: z.array(z.string()).default([]),

@@ -5,7 +5,8 @@ const RESERVED = /^(?:con|prn|aux|nul|com\d|lpt\d)(?:\.|$)/i
 const SAFE = /^[A-Za-z\d][\w.-]{0,79}$/
 
 /**
- * A name that is safe as a file or folder, wherever it is unpacked: letters, digits, dots, dashes and underscores, never a
+ * A name that is safe as a file or folder, wherever it is unpacked: letters, digits, dots, dashes and underscores,
+ * never a
  * path. Different names stay different.
  */
 export function safeFileName(name: string): string {

@@ -8,12 +8,16 @@ export const LIMITS = {
 
 /** A path inside a snapshot in its plain form, or the reason why it is not taken. */
 export function plainPath(path: string): { ok: true; path: string } | { ok: false; reason: string } {
-  const parts = path.replace(/\\/g, '/').split('/').filter((part) => part !== '' && part !== '.')
+  const parts = path
+    .replace(/\\/g, '/')
+    .split('/')
+    .filter((part) => part !== '' && part !== '.')
   if (path.startsWith('/') || /^[a-z]:/i.test(path)) return { ok: false, reason: 'absolute paths are not taken' }
   if (parts.includes('..')) return { ok: false, reason: 'the path leads out of the snapshot ("..")' }
-   
+
   if (/[\u0000-\u001f\u007f]/.test(path)) return { ok: false, reason: 'the path holds control characters' }
-  if (path.length > LIMITS.pathLength) return { ok: false, reason: `the path is longer than ${LIMITS.pathLength} characters` }
+  if (path.length > LIMITS.pathLength)
+    return { ok: false, reason: `the path is longer than ${LIMITS.pathLength} characters` }
   if (parts.length === 0) return { ok: false, reason: 'the path is empty' }
   return { ok: true, path: parts.join('/') }
 }

@@ -14,7 +14,11 @@ export interface PackedSnapshot {
   /** RFC 3339. */
   readonly takenAt: string
   readonly note: string
-  readonly devices: readonly { readonly name: string; readonly dialect: string; readonly facts: Readonly<Record<string, unknown>> }[]
+  readonly devices: readonly {
+    readonly name: string
+    readonly dialect: string
+    readonly facts: Readonly<Record<string, unknown>>
+  }[]
   readonly records: readonly PackedRecord[]
 }
 
@@ -25,7 +29,10 @@ function fileOf({ dialect, kind, text }: PackedRecord): string {
   return `${name}.${kind.startsWith('state/') && /^\s*[[{]/.test(text) ? 'json' : 'txt'}`
 }
 
-/** Snapshot folder as a zip: unpacked it is a plain folder, brought in it is the same snapshot again. The same bytes for the same content. */
+/**
+ * Snapshot folder as a zip: unpacked it is a plain folder, brought in it is the same snapshot again. The same bytes for
+ * the same content.
+ */
 export function packSnapshot({ title, takenAt, note, devices, records }: PackedSnapshot): Uint8Array {
   const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
   // A zip knows no year before 1980; times of files say nothing here.
@@ -36,5 +43,11 @@ export function packSnapshot({ title, takenAt, note, devices, records }: PackedS
     files.set(`${folder}/device.yaml`, bytes(stringify({ ...named, dialect, ...facts })))
   }
   for (const record of records) files.set(`${deviceFolder(record.device).folder}/${fileOf(record)}`, bytes(record.text))
-  return zipSync(Object.fromEntries([...files].sort(([a], [b]) => (a < b ? -1 : 1)).map(([path, content]) => [path, [content, { mtime: at, level: 6 }] as const])) as Parameters<typeof zipSync>[0])
+  return zipSync(
+    Object.fromEntries(
+      [...files]
+        .sort(([a], [b]) => (a < b ? -1 : 1))
+        .map(([path, content]) => [path, [content, { mtime: at, level: 6 }] as const]),
+    ) as Parameters<typeof zipSync>[0],
+  )
 }

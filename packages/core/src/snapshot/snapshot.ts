@@ -1,5 +1,18 @@
 import { z } from 'zod'
-import { beyondLimits, decodeText, detectDialect, SYSTEM_FILES, dialectById, firstLineOf, readYaml, schemaFault, sha256Hex, type Dialect, type LocatedTree, type TextSource } from '../config/index.ts'
+import {
+  beyondLimits,
+  decodeText,
+  detectDialect,
+  SYSTEM_FILES,
+  dialectById,
+  firstLineOf,
+  readYaml,
+  schemaFault,
+  sha256Hex,
+  type Dialect,
+  type LocatedTree,
+  type TextSource,
+} from '../config/index.ts'
 import { captureTimeIn } from './capture-time.ts'
 import { LIMITS, plainPath } from './limits.ts'
 import { unzip } from './unzip.ts'
@@ -14,8 +27,19 @@ export interface Refusal {
   readonly reason: string
 }
 
-/** `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs. */
-export type RecordKind = 'config' | 'config.full' | 'config.saved' | 'filters' | 'filters6' | 'sysctl' | 'sockets' | `files/${string}` | `state/${string}`
+/**
+ * `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs.
+ */
+export type RecordKind =
+  | 'config'
+  | 'config.full'
+  | 'config.saved'
+  | 'filters'
+  | 'filters6'
+  | 'sysctl'
+  | 'sockets'
+  | `files/${string}`
+  | `state/${string}`
 
 /** Where a time of capture comes from; the order is that of trust. */
 export type TimeSource = 'stated' | 'listing' | 'unknown'
@@ -34,28 +58,29 @@ export interface DeviceRecord {
   readonly text: string
   /** Configurations are read; outputs of commands are kept as they are. */
   readonly tree: LocatedTree | null
-  /** How much of the text reads as its dialect, from 0 to 1; 1 where a person has named the dialect, null of outputs. */
+  /**
+   * How much of the text reads as its dialect, from 0 to 1; 1 where a person has named the dialect, null of outputs.
+   */
   readonly confidence: number | null
 }
 
 const labelValue = z.union([z.string(), z.number(), z.boolean()])
 
-export const deviceFactsSchema = z
-  .strictObject({
-    /** Of the device, where it cannot be the name of a folder. */
-    name: z.string().min(1).max(160).optional(),
-    labels: z.record(z.string(), labelValue).default({}),
-    /** Names of the groups that the device belongs to. */
-    groups: z.array(z.string().min(1)).optional(),
-    role: z.string().optional(),
-    site: z.string().optional(),
-    model: z.string().optional(),
-    os: z.string().optional(),
-    version: z.coerce.string().optional(),
-    managementAddress: z.string().optional(),
-    /** Overrides what the content looks like. */
-    dialect: z.enum(['indented', 'braced', 'setlines', 'data', 'linux']).optional(),
-  })
+export const deviceFactsSchema = z.strictObject({
+  /** Of the device, where it cannot be the name of a folder. */
+  name: z.string().min(1).max(160).optional(),
+  labels: z.record(z.string(), labelValue).default({}),
+  /** Names of the groups that the device belongs to. */
+  groups: z.array(z.string().min(1)).optional(),
+  role: z.string().optional(),
+  site: z.string().optional(),
+  model: z.string().optional(),
+  os: z.string().optional(),
+  version: z.coerce.string().optional(),
+  managementAddress: z.string().optional(),
+  /** Overrides what the content looks like. */
+  dialect: z.enum(['indented', 'braced', 'setlines', 'data', 'linux']).optional(),
+})
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>
 
 const snapshotFactsSchema = z.strictObject({
@@ -103,7 +128,8 @@ export function readSnapshot(input: readonly SnapshotFile[]): Snapshot {
     const inside = root !== null && file.path.startsWith(root) ? file.path.slice(root.length) : null
     if (inside === 'snapshot.yaml') builder.takeSnapshotFacts(file)
     else if (inside !== null && inside.startsWith('devices/')) builder.takeDeviceFile(file, inside)
-    else if (inside === 'links.yaml' || inside === 'expectations.yaml') builder.takeBeside(file, inside === 'links.yaml' ? 'links' : 'expectations')
+    else if (inside === 'links.yaml' || inside === 'expectations.yaml')
+      builder.takeBeside(file, inside === 'links.yaml' ? 'links' : 'expectations')
     else builder.takeBareFile(file)
   }
   return builder.finish()
@@ -126,13 +152,17 @@ function plainFiles(files: readonly SnapshotFile[], refused: Refusal[]): Snapsho
     const name = plain.ok ? (plain.path.split('/').at(-1) ?? '') : ''
     if (!plain.ok) refused.push({ path: file.path, reason: plain.reason })
     else if (name.startsWith('.') || plain.path.includes('__MACOSX/')) continue
-    else if (file.bytes.length > LIMITS.fileBytes) refused.push({ path: plain.path, reason: `larger than ${LIMITS.fileBytes} bytes` })
-    else if (taken.size >= LIMITS.files || (total += file.bytes.length) > LIMITS.totalBytes) refused.push({ path: plain.path, reason: 'beyond the number of files or bytes that one snapshot may hold' })
+    else if (file.bytes.length > LIMITS.fileBytes)
+      refused.push({ path: plain.path, reason: `larger than ${LIMITS.fileBytes} bytes` })
+    else if (taken.size >= LIMITS.files || (total += file.bytes.length) > LIMITS.totalBytes)
+      refused.push({ path: plain.path, reason: 'beyond the number of files or bytes that one snapshot may hold' })
     else if (taken.has(plain.path)) refused.push({ path: plain.path, reason: 'a file of this path was taken already' })
     else taken.set(plain.path, { path: plain.path, bytes: file.bytes })
   }
   // Facts first: they may name the dialect of what follows.
-  return [...taken.values()].sort((a, b) => Number(b.path.endsWith('.yaml')) - Number(a.path.endsWith('.yaml')) || (a.path < b.path ? -1 : 1))
+  return [...taken.values()].sort(
+    (a, b) => Number(b.path.endsWith('.yaml')) - Number(a.path.endsWith('.yaml')) || (a.path < b.path ? -1 : 1),
+  )
 }
 
 /** The folder that holds `snapshot.yaml` or `devices/`, with its slash; null where the files are bare. */
@@ -198,17 +228,36 @@ class SnapshotBuilder {
     }
     const state = /^state\/([\w-]+)\.(?:txt|json)$/.exec(within)?.[1]
     const named = /^files\/([\w.-]+?)(?:\.txt)?$/.exec(within)?.[1]
-    const isSystemFile = named !== undefined && named !== 'sockets' && (SYSTEM_FILES as readonly string[]).includes(named)
-    const kind = KIND_BY_FILE[within] ?? (isSystemFile ? (`files/${named}` as const) : state === undefined ? null : (`state/${state}` as const))
-    if (kind === null) this.refused.push({ path: file.path, reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.filter((name) => name !== 'sockets').join(', ')})` })
+    const isSystemFile =
+      named !== undefined && named !== 'sockets' && (SYSTEM_FILES as readonly string[]).includes(named)
+    const kind =
+      KIND_BY_FILE[within] ??
+      (isSystemFile ? (`files/${named}` as const) : state === undefined ? null : (`state/${state}` as const))
+    if (kind === null)
+      this.refused.push({
+        path: file.path,
+        reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.filter((name) => name !== 'sockets').join(', ')})`,
+      })
     // A gateway without a listing of its own: its saved filter rules are its configuration.
-    else this.#takeRecord(file, name, kind === 'filters' && !this.#drafts.get(name)?.records.some((record) => record.kind === 'config') ? 'config' : kind)
+    else
+      this.#takeRecord(
+        file,
+        name,
+        kind === 'filters' && !this.#drafts.get(name)?.records.some((record) => record.kind === 'config')
+          ? 'config'
+          : kind,
+      )
   }
 
   takeBareFile(file: SnapshotFile): void {
     if (!/\.(?:cfg|conf|txt)$/i.test(file.path)) {
       const decoded = decodeText(file.bytes.subarray(0, 4096))
-      this.refused.push({ path: file.path, reason: decoded.ok ? 'not a configuration file by its name (expected .cfg, .conf, .txt or .zip)' : decoded.reason })
+      this.refused.push({
+        path: file.path,
+        reason: decoded.ok
+          ? 'not a configuration file by its name (expected .cfg, .conf, .txt or .zip)'
+          : decoded.reason,
+      })
       return
     }
     const read = this.#read(file)
@@ -218,7 +267,10 @@ class SnapshotBuilder {
     if (earlier) {
       const paths = this.#sameName.get(name) ?? [...earlier.paths]
       this.#sameName.set(name, [...paths, file.path])
-      this.refused.push({ path: file.path, reason: `states the host name "${name}" that ${earlier.paths[0]} states too: which of them is the device? Leave one out, or put each into a folder devices/<name>/` })
+      this.refused.push({
+        path: file.path,
+        reason: `states the host name "${name}" that ${earlier.paths[0]} states too: which of them is the device? Leave one out, or put each into a folder devices/<name>/`,
+      })
       return
     }
     this.#keep(file, name, 'config', read)
@@ -231,14 +283,29 @@ class SnapshotBuilder {
       if (draft.records.length === 0) continue
       const { name = folder, ...facts } = draft.facts ?? { labels: {} }
       if (names.has(name)) {
-        this.refused.push(...draft.records.map(({ path }) => ({ path, reason: `the name "${name}" in its device.yaml is that of another device` })))
+        this.refused.push(
+          ...draft.records.map(({ path }) => ({
+            path,
+            reason: `the name "${name}" in its device.yaml is that of another device`,
+          })),
+        )
         continue
       }
       if (!draft.dialect) {
-        this.refused.push(...draft.records.map(({ path }) => ({ path, reason: `device "${name}" has no configuration that was read (config.txt)` })))
+        this.refused.push(
+          ...draft.records.map(({ path }) => ({
+            path,
+            reason: `device "${name}" has no configuration that was read (config.txt)`,
+          })),
+        )
         continue
       }
-      devices.push({ name, dialect: draft.dialect, facts, records: draft.records.map((record) => ({ ...this.#dated(record), device: name })) })
+      devices.push({
+        name,
+        dialect: draft.dialect,
+        facts,
+        records: draft.records.map((record) => ({ ...this.#dated(record), device: name })),
+      })
       names.add(name)
     }
     devices.sort((a, b) => (a.name < b.name ? -1 : 1))
@@ -263,7 +330,13 @@ class SnapshotBuilder {
     if (!kind.startsWith('config')) {
       const decoded = textOf(file)
       const dialect = kind === 'filters' || kind === 'filters6' ? (dialectById('linux') ?? null) : null
-      if (decoded.ok) this.#keep(file, device, kind, { text: decoded.text, tree: dialect?.read(decoded.text) ?? null, dialect, confidence: null })
+      if (decoded.ok)
+        this.#keep(file, device, kind, {
+          text: decoded.text,
+          tree: dialect?.read(decoded.text) ?? null,
+          dialect,
+          confidence: null,
+        })
       else this.refused.push({ path: file.path, reason: decoded.reason })
       return
     }
@@ -274,7 +347,11 @@ class SnapshotBuilder {
   #read(file: SnapshotFile, named?: string): (Reading & { tree: LocatedTree; dialect: Dialect }) | null {
     const decoded = textOf(file)
     const override = named === undefined ? undefined : dialectById(named)
-    const detected = !decoded.ok ? decoded : override ? { ok: true as const, dialect: override, share: 1 } : detectDialect(decoded.text)
+    const detected = !decoded.ok
+      ? decoded
+      : override
+        ? { ok: true as const, dialect: override, share: 1 }
+        : detectDialect(decoded.text)
     if (!decoded.ok || !detected.ok) {
       this.refused.push({ path: file.path, reason: detected.ok ? 'not read' : detected.reason })
       return null
@@ -282,7 +359,10 @@ class SnapshotBuilder {
     const tree = detected.dialect.read(decoded.text)
     const second = secondHost(tree)
     if (second) {
-      this.refused.push({ path: file.path, reason: `holds the listings of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own` })
+      this.refused.push({
+        path: file.path,
+        reason: `holds the listings of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own`,
+      })
       return null
     }
     return { text: decoded.text, tree, dialect: detected.dialect, confidence: detected.share }
@@ -294,7 +374,19 @@ class SnapshotBuilder {
     draft.paths.push(file.path)
     if (kind === 'config' && dialect) draft.dialect = dialect
     if (kind === 'config.full') draft.dialect ??= dialect
-    draft.records.push({ id: file.path, device, kind, path: file.path, sha256: sha256Hex(file.bytes), takenAt: stated, timeSource: stated === null ? 'unknown' : 'listing', bytes: file.bytes, text, tree, confidence })
+    draft.records.push({
+      id: file.path,
+      device,
+      kind,
+      path: file.path,
+      sha256: sha256Hex(file.bytes),
+      takenAt: stated,
+      timeSource: stated === null ? 'unknown' : 'listing',
+      bytes: file.bytes,
+      text,
+      tree,
+      confidence,
+    })
   }
 
   #draft(name: string): Draft {

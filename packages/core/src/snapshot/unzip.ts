@@ -34,7 +34,13 @@ export function unzip(bytes: Uint8Array, archive: string): { files: SnapshotFile
       if (size > LIMITS.fileBytes || total > LIMITS.totalBytes) {
         over = true
         if (total > LIMITS.totalBytes) ended = true
-        refused.push({ path: `${archive}/${entry.name}`, reason: size > LIMITS.fileBytes ? `unpacks to more than ${LIMITS.fileBytes} bytes` : `the archive unpacks to more than ${LIMITS.totalBytes} bytes` })
+        refused.push({
+          path: `${archive}/${entry.name}`,
+          reason:
+            size > LIMITS.fileBytes
+              ? `unpacks to more than ${LIMITS.fileBytes} bytes`
+              : `the archive unpacks to more than ${LIMITS.totalBytes} bytes`,
+        })
         entry.terminate()
         return
       }
@@ -47,9 +53,13 @@ export function unzip(bytes: Uint8Array, archive: string): { files: SnapshotFile
   reader.register(UnzipPassThrough)
   try {
     // Small steps, so that a bomb is noticed after the first of them that overflows.
-    for (let from = 0; from < bytes.length && !ended; from += 65_536) reader.push(bytes.subarray(from, from + 65_536), from + 65_536 >= bytes.length)
+    for (let from = 0; from < bytes.length && !ended; from += 65_536)
+      reader.push(bytes.subarray(from, from + 65_536), from + 65_536 >= bytes.length)
   } catch (error) {
-    refused.push({ path: archive, reason: `the archive cannot be read: ${error instanceof Error ? error.message : String(error)}` })
+    refused.push({
+      path: archive,
+      reason: `the archive cannot be read: ${error instanceof Error ? error.message : String(error)}`,
+    })
   }
   if (files.length === 0 && refused.length === 0) refused.push({ path: archive, reason: 'the archive holds no files' })
   return { files, refused }

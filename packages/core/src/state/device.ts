@@ -1,9 +1,32 @@
 /** All records of one device together: its model, and what it was doing. */
 import {
-  SYSTEM_FILES, dialectById, maskLine, readKernelSettings, readSystemFile,
-  type Dialect, type LocatedTree, type Mask, type SystemFile,
+  SYSTEM_FILES,
+  dialectById,
+  maskLine,
+  readKernelSettings,
+  readSystemFile,
+  type Dialect,
+  type LocatedTree,
+  type Mask,
+  type SystemFile,
 } from '../config/index.ts'
-import { HeldConfig, ROOT, Sheet, Writer, deviceModelSchema, kindOfInterface, modelOf, readFilterRules, readSettings, readSystemFileInto, unreadLines, unreadLinesOf, type BesideLine, type ModelledDevice, type UnreadLine } from '../model/index.ts'
+import {
+  HeldConfig,
+  ROOT,
+  Sheet,
+  Writer,
+  deviceModelSchema,
+  kindOfInterface,
+  modelOf,
+  readFilterRules,
+  readSettings,
+  readSystemFileInto,
+  unreadLines,
+  unreadLinesOf,
+  type BesideLine,
+  type ModelledDevice,
+  type UnreadLine,
+} from '../model/index.ts'
 import { stateOf, type StateReading } from './reading.ts'
 
 /** One record of a device: read, or kept as text where it is the output of a command. */
@@ -38,9 +61,12 @@ export function countedOf<R extends { readonly kind: string }>(records: readonly
 }
 
 /** How many lines a device has, and how many of them no reader used: the one computation for every page and report. */
-export function linesOf(records: readonly { readonly kind: string; readonly lineCount: number; readonly unread: readonly number[] }[]): { lines: number; unread: number } {
+export function linesOf(
+  records: readonly { readonly kind: string; readonly lineCount: number; readonly unread: readonly number[] }[],
+): { lines: number; unread: number } {
   const counted = countedOf(records)
-  const sum = (of: (record: (typeof counted)[number]) => number): number => counted.reduce((all, record) => all + of(record), 0)
+  const sum = (of: (record: (typeof counted)[number]) => number): number =>
+    counted.reduce((all, record) => all + of(record), 0)
   return { lines: sum(({ lineCount }) => lineCount), unread: sum(({ unread }) => unread.length) }
 }
 
@@ -51,7 +77,9 @@ export function unreadByRecord(dialect: Dialect, records: readonly ReadRecord[])
   return new Map(
     records.map((record) => {
       const second = record.tree !== null && record.id !== judged?.id && record.kind.startsWith('config')
-      const lines = second ? unreadLinesOf(record.tree) : (model?.unread ?? []).filter((line) => line.record === record.id).map(({ line }) => line)
+      const lines = second
+        ? unreadLinesOf(record.tree)
+        : (model?.unread ?? []).filter((line) => line.record === record.id).map(({ line }) => line)
       return [record.id, [...new Set(lines)].sort((a, b) => a - b)]
     }),
   )
@@ -59,20 +87,38 @@ export function unreadByRecord(dialect: Dialect, records: readonly ReadRecord[])
 
 /** Whether what is made of a record belongs to the model of a device. */
 export function isPartOfModel(kind: string, dialect: string): boolean {
-  return kind.startsWith('config') || kind.startsWith('filters') || (dialect === 'linux' && (kind === 'sysctl' || fileOf(kind) !== null || kind.startsWith('state/')))
+  return (
+    kind.startsWith('config') ||
+    kind.startsWith('filters') ||
+    (dialect === 'linux' && (kind === 'sysctl' || fileOf(kind) !== null || kind.startsWith('state/')))
+  )
 }
 
 /** What the outputs of a device's commands say. */
 export function stateOfDevice(records: readonly ReadRecord[]): StateReading {
-  return stateOf(records.filter(({ kind }) => kind.startsWith('state/')).map((record) => ({ record: record.id, kind: record.kind.slice('state/'.length), text: textOf(record) })))
+  return stateOf(
+    records
+      .filter(({ kind }) => kind.startsWith('state/'))
+      .map((record) => ({ record: record.id, kind: record.kind.slice('state/'.length), text: textOf(record) })),
+  )
 }
 
 /**
- * The model of a device from all of its records. A Linux gateway has no listing: its interfaces and routes are those that
+ * The model of a device from all of its records. A Linux gateway has no listing: its interfaces and routes are those
+ * that
  * the kernel lists, and its settings those of sysctl.
  */
-export function modelOfDevice(held: HeldConfig, judged: Configuration, records: readonly ReadRecord[], mask: Mask): ModelledDevice {
-  const modelled = modelOf(held, { record: judged.id, mask, listing: judged.kind === 'config.full' ? 'full' : 'ordinary' })
+export function modelOfDevice(
+  held: HeldConfig,
+  judged: Configuration,
+  records: readonly ReadRecord[],
+  mask: Mask,
+): ModelledDevice {
+  const modelled = modelOf(held, {
+    record: judged.id,
+    mask,
+    listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
+  })
   if (held.dialect.id !== 'linux') return modelled
   takeFromKernel(modelled, stateOfDevice(records), mask)
   const unread = records.flatMap((record) => readBeside(modelled, record, mask))
@@ -94,7 +140,11 @@ function takeFromKernel({ model, notes }: ModelledDevice, { state, origins }: St
   const write = new Writer(model, deviceModelSchema, ROOT, sheet)
   state.interfaces.forEach((one, i) => {
     sheet.from(origins.get(`interfaces[${i}]`) ?? null)
-    const entry = write.entry('interfaces', { name: one.name }).presume('kind', kindOfInterface(one.name)).set('enabled', one.admin === null ? null : one.admin === 'up').set('mtu', one.mtu)
+    const entry = write
+      .entry('interfaces', { name: one.name })
+      .presume('kind', kindOfInterface(one.name))
+      .set('enabled', one.admin === null ? null : one.admin === 'up')
+      .set('mtu', one.mtu)
     for (const text of one.addresses) {
       const [address = '', length = ''] = text.split('/')
       entry.add('addresses', { address, prefixLength: Number(length), family: address.includes(':') ? 'ipv6' : 'ipv4' })
@@ -103,7 +153,8 @@ function takeFromKernel({ model, notes }: ModelledDevice, { state, origins }: St
   state.routes.forEach(({ prefix, protocol, vrf, metric, nextHops }, i) => {
     if (protocol !== 'static' && protocol !== 'boot') return
     sheet.from(origins.get(`routes[${i}]`) ?? null)
-    for (const { address, interface: port, discard } of nextHops) write.add('staticRoutes', { prefix, vrf, nextHop: address, interface: port, discard, distance: metric })
+    for (const { address, interface: port, discard } of nextHops)
+      write.add('staticRoutes', { prefix, vrf, nextHop: address, interface: port, discard, distance: metric })
   })
 }
 
@@ -122,7 +173,14 @@ function readBeside({ model, notes, dialect }: ModelledDevice, record: ReadRecor
   const file = fileOf(record.kind)
   if (file !== null) {
     const { statements, parts } = readSystemFileInto(file, readSystemFile(file, textOf(record)), write)
-    return statements.map(({ text, nodes: [node] }): BesideLine => ({ record: record.id, line: node?.line ?? 1, lastLine: node?.lastLine ?? 1, text: shown(node?.text ?? text), block: null, parts }))
+    return statements.map(({ text, nodes: [node] }): BesideLine => ({
+      record: record.id,
+      line: node?.line ?? 1,
+      lastLine: node?.lastLine ?? 1,
+      text: shown(node?.text ?? text),
+      block: null,
+      parts,
+    }))
   }
   if (record.kind !== 'sysctl') return []
   const { scope, unread } = readKernelSettings(textOf(record))

@@ -1,4 +1,7 @@
-/** The outputs, by kind, that each part of the state of a device is made from: where none was captured, nothing is known of it. */
+/**
+ * The outputs, by kind, that each part of the state of a device is made from: where none was captured, nothing is known
+ * of it.
+ */
 export const KINDS_OF_STATE: Readonly<Record<string, readonly string[]>> = {
   routes: ['routes', 'routes6'],
   interfaces: ['interfaces'],

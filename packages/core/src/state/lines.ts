@@ -2,11 +2,17 @@ import { PhysicalLines } from '../config/index.ts'
 import type { Writer } from '../model/index.ts'
 import type { DeviceState } from './schema.ts'
 
-/** One way to say one thing on one line of an output; `apply` may use what earlier lines of the same output have set. */
+/**
+ * One way to say one thing on one line of an output; `apply` may use what earlier lines of the same output have set.
+ */
 export interface LineTemplate {
   /** Plain regular expression without nested repetition, so that it takes time linear in the line. */
   readonly line: RegExp
-  readonly apply: (write: Writer<DeviceState>, groups: Readonly<Record<string, string>>, memory: Map<string, string>) => void
+  readonly apply: (
+    write: Writer<DeviceState>,
+    groups: Readonly<Record<string, string>>,
+    memory: Map<string, string>,
+  ) => void
 }
 
 /** An output as a table of templates: a format is added as data. */
@@ -41,11 +47,20 @@ export function readLines(text: string, form: OutputForm, write: Writer<DeviceSt
   return unread
 }
 
-function applyFirst(line: string, { templates }: OutputForm, write: Writer<DeviceState>, memory: Map<string, string>): boolean {
+function applyFirst(
+  line: string,
+  { templates }: OutputForm,
+  write: Writer<DeviceState>,
+  memory: Map<string, string>,
+): boolean {
   for (const { line: shape, apply } of templates) {
     const found = shape.exec(line)
     if (!found) continue
-    apply(write, Object.fromEntries(Object.entries(found.groups ?? {}).map(([name, value]) => [name, value ?? ''])), memory)
+    apply(
+      write,
+      Object.fromEntries(Object.entries(found.groups ?? {}).map(([name, value]) => [name, value ?? ''])),
+      memory,
+    )
     return true
   }
   return false

@@ -15,14 +15,21 @@ export interface StateReading {
   readonly state: DeviceState
   readonly origins: Origins
   /** For each record: the form that was recognised, or why none was; and the lines that nothing was made of. */
-  readonly records: readonly { readonly record: string; readonly form: string | null; readonly reason: string | null; readonly unread: readonly number[] }[]
+  readonly records: readonly {
+    readonly record: string
+    readonly form: string | null
+    readonly reason: string | null
+    readonly unread: readonly number[]
+  }[]
 }
 
 /**
  * Reads the outputs of one device together. Never throws.
  * @param outputs `kind` without `state/`, as in the snapshot's folder
  */
-export function stateOf(outputs: readonly { readonly record: string; readonly kind: string; readonly text: string }[]): StateReading {
+export function stateOf(
+  outputs: readonly { readonly record: string; readonly kind: string; readonly text: string }[],
+): StateReading {
   const state = blank(deviceStateSchema)
   const origins = new Map<string, Origins extends ReadonlyMap<string, infer O> ? O : never>()
   const records = outputs.map(({ record, kind, text }) => {
@@ -34,7 +41,11 @@ export function stateOf(outputs: readonly { readonly record: string; readonly ki
   return { state, origins, records }
 }
 
-function readOutput(kind: string, text: string, write: Writer<DeviceState>): { form: string | null; reason: string | null; unread: number[] } {
+function readOutput(
+  kind: string,
+  text: string,
+  write: Writer<DeviceState>,
+): { form: string | null; reason: string | null; unread: number[] } {
   if (text.trim() === '') return { form: 'an empty output', reason: null, unread: [] }
   if (/^\s*[[{<]/.test(text)) {
     const xml = text.trimStart().startsWith('<')
@@ -42,7 +53,14 @@ function readOutput(kind: string, text: string, write: Writer<DeviceState>): { f
     const form = value && JSON_FORMS.find(({ fits }) => fits(value))
     // An empty list says that there is nothing, in whatever form.
     if (value?.type === 'array' && value.items.length === 0) return { form: 'an empty list', reason: null, unread: [] }
-    if (!value || !form) return { form: null, reason: fault ? `not ${xml ? 'XML' : 'JSON'}: ${fault.reason}` : `${xml ? 'XML' : 'JSON'} of no form that is read here`, unread: [] }
+    if (!value || !form)
+      return {
+        form: null,
+        reason: fault
+          ? `not ${xml ? 'XML' : 'JSON'}: ${fault.reason}`
+          : `${xml ? 'XML' : 'JSON'} of no form that is read here`,
+        unread: [],
+      }
     form.read(value, write, noteLines(text, write.sheet))
     write.sheet.nodes = []
     return { form: form.id, reason: fault?.reason ?? null, unread: [] }
@@ -58,6 +76,10 @@ function noteLines(text: string, sheet: Sheet): (value: LocatedValue) => void {
     const line = lines.lineAt(from)
     const last = lines.lineAt(Math.max(from, to - 1))
     const start = lines.starts[line] ?? 0
-    sheet.nodes = [line === last ? { line: line + 1, lastLine: last + 1, columns: [from - start + 1, to - start] } : { line: line + 1, lastLine: last + 1 }]
+    sheet.nodes = [
+      line === last
+        ? { line: line + 1, lastLine: last + 1, columns: [from - start + 1, to - start] }
+        : { line: line + 1, lastLine: last + 1 },
+    ]
   }
 }

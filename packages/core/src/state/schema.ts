@@ -25,14 +25,48 @@ export const interfaceStateSchema = z.object({
   mtu: count,
   mac: text,
   addresses: z.array(z.string()),
-  counters: z.object({ inOctets: count, outOctets: count, inErrors: count, outErrors: count, inDiscards: count, outDiscards: count }),
+  counters: z.object({
+    inOctets: count,
+    outOctets: count,
+    inErrors: count,
+    outErrors: count,
+    inDiscards: count,
+    outDiscards: count,
+  }),
 })
 /** Link-layer neighbour (IEEE 802.1AB). */
-export const neighbourSchema = z.object({ interface: z.string(), system: z.string(), port: text, capability: text, managementAddress: text })
-export const addressEntrySchema = z.object({ address: z.string(), family: z.enum(['ipv4', 'ipv6']), mac: text, interface: text, state: text })
+export const neighbourSchema = z.object({
+  interface: z.string(),
+  system: z.string(),
+  port: text,
+  capability: text,
+  managementAddress: text,
+})
+export const addressEntrySchema = z.object({
+  address: z.string(),
+  family: z.enum(['ipv4', 'ipv6']),
+  mac: text,
+  interface: text,
+  state: text,
+})
 export const macEntrySchema = z.object({ vlan: count, mac: z.string(), interface: z.string(), kind: text })
-export const associationSchema = z.object({ address: z.string(), selected: z.boolean(), stratum: count, reach: count, offset: count })
-export const adjacencySchema = z.object({ protocol: z.enum(['ospf', 'bgp']), neighbour: z.string(), address: text, interface: text, state: z.string(), up: z.boolean(), remoteAs: text, prefixes: count })
+export const associationSchema = z.object({
+  address: z.string(),
+  selected: z.boolean(),
+  stratum: count,
+  reach: count,
+  offset: count,
+})
+export const adjacencySchema = z.object({
+  protocol: z.enum(['ospf', 'bgp']),
+  neighbour: z.string(),
+  address: text,
+  interface: text,
+  state: z.string(),
+  up: z.boolean(),
+  remoteAs: text,
+  prefixes: count,
+})
 
 /** An IPsec security association (RFC 4301 §4.4.2). */
 export const securityAssociationSchema = z.object({
@@ -48,9 +82,21 @@ export const securityAssociationSchema = z.object({
   lifetimeSeconds: count,
 })
 /** A secure channel of MACsec (IEEE 802.1AE): of one interface and one direction. */
-export const secureChannelSchema = z.object({ interface: z.string(), direction: z.enum(['in', 'out']).nullable(), sci: text, cipher: text, encrypts: flag, packets: count })
+export const secureChannelSchema = z.object({
+  interface: z.string(),
+  direction: z.enum(['in', 'out']).nullable(),
+  sci: text,
+  cipher: text,
+  encrypts: flag,
+  packets: count,
+})
 /** One part of the device that is watched: a fan, a power supply, a temperature. */
-export const partSchema = z.object({ kind: z.enum(['fan', 'power', 'temperature', 'other']), name: z.string(), ok: z.boolean(), reading: text })
+export const partSchema = z.object({
+  kind: z.enum(['fan', 'power', 'temperature', 'other']),
+  name: z.string(),
+  ok: z.boolean(),
+  reading: text,
+})
 export const alarmSchema = z.object({ text: z.string(), severity: text, since: text })
 /** A rule by which the kernel chooses a routing table (`ip rule`). */
 export const policyRuleSchema = z.object({

@@ -29,16 +29,27 @@ export function readSyslog(datagram: string): SyslogMessage | null {
   if (!structured) return null
   const given = (field: string): string | null => (field === '-' ? null : field)
   return {
-    facility: Math.floor(Number(priority) / 8), severity: Number(priority) % 8,
-    timestamp: given(timestamp), host: given(host), app: given(app), process: given(process), id: given(id),
+    facility: Math.floor(Number(priority) / 8),
+    severity: Number(priority) % 8,
+    timestamp: given(timestamp),
+    host: given(host),
+    app: given(app),
+    process: given(process),
+    id: given(id),
     data: structured.data,
     // A byte order mark says that the text is UTF-8; it is no part of it.
-    text: message.slice(structured.end).replace(/^ /, '').replace(/^\ufeff/, ''),
+    text: message
+      .slice(structured.end)
+      .replace(/^ /, '')
+      .replace(/^\ufeff/, ''),
   }
 }
 
 /** Structured data from an offset; null where it is malformed. */
-function readData(message: string, from: number): { readonly data: Map<string, Map<string, string>>; readonly end: number } | null {
+function readData(
+  message: string,
+  from: number,
+): { readonly data: Map<string, Map<string, string>>; readonly end: number } | null {
   const data = new Map<string, Map<string, string>>()
   if (message.charAt(from) === '-') return { data, end: from + 1 }
   let at = from
@@ -66,7 +77,20 @@ function readData(message: string, from: number): { readonly data: Map<string, M
 }
 
 /** Writes a message of version 1. */
-export function writeSyslog({ facility, severity, timestamp, host, app, process, id, data, text }: SyslogMessage): string {
-  const elements = [...data].map(([name, parameters]) => `[${[name, ...[...parameters].map(([key, value]) => `${key}="${value.replace(/["\\\]]/g, '\\$&')}"`)].join(' ')}]`)
+export function writeSyslog({
+  facility,
+  severity,
+  timestamp,
+  host,
+  app,
+  process,
+  id,
+  data,
+  text,
+}: SyslogMessage): string {
+  const elements = [...data].map(
+    ([name, parameters]) =>
+      `[${[name, ...[...parameters].map(([key, value]) => `${key}="${value.replace(/["\\\]]/g, '\\$&')}"`)].join(' ')}]`,
+  )
   return `<${facility * 8 + severity}>1 ${[timestamp, host, app, process, id].map((field) => field ?? '-').join(' ')} ${elements.join('') || '-'}${text === '' ? '' : ` ${text}`}`
 }

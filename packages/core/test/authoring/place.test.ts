@@ -3,7 +3,9 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { offersAt, placeAt } from '../../src/index.ts'
 
-const schema = JSON.parse(readFileSync(new URL('../../../../docs/formats/benchmark.schema.json', import.meta.url), 'utf8')) as object
+const schema = JSON.parse(
+  readFileSync(new URL('../../../../docs/formats/benchmark.schema.json', import.meta.url), 'utf8'),
+) as object
 
 describe('A place in a text that is being written', () => {
   /** The cursor stands at `|`. */
@@ -15,7 +17,12 @@ describe('A place in a text that is being written', () => {
     ['rules:\n  - id: x\n    severity: hi|', 'rules/*/severity', 'value', 'hi'],
     ['rules:\n- id: x\n  sev|', 'rules/*', 'key', 'sev'],
     ['rules:\n- |', 'rules/*', 'key', ''],
-    ['rules:\n  - id: x\n    decide:\n      - id: a\n        when: { all: [{ l|', 'rules/*/decide/*/when/all/*', 'key', 'l'],
+    [
+      'rules:\n  - id: x\n    decide:\n      - id: a\n        when: { all: [{ l|',
+      'rules/*/decide/*/when/all/*',
+      'key',
+      'l',
+    ],
     ['rules:\n  - id: x\n    decide:\n      - { id: a, outcome: p|', 'rules/*/decide/*/outcome', 'value', 'p'],
     ['rules:\n  - id: x\n    decide:\n      - { id: a, when: "a: {b", o|', 'rules/*/decide/*', 'key', 'o'],
     ['rules:\n  - id: x\n\n    # remark\n    remedy:\n      |', 'rules/*/remedy', 'key', ''],
@@ -26,7 +33,12 @@ describe('A place in a text that is being written', () => {
     it(JSON.stringify(marked), () => {
       const offset = marked.indexOf('|')
       const place = placeAt(marked.replace('|', ''), offset)
-      expect([place.path.join('/'), place.at, place.word, place.from]).to.deep.equal([path, at, word, offset - word.length])
+      expect([place.path.join('/'), place.at, place.word, place.from]).to.deep.equal([
+        path,
+        at,
+        word,
+        offset - word.length,
+      ])
     })
   }
 
@@ -40,12 +52,18 @@ describe('A place in a text that is being written', () => {
     )
   })
 
-  const offered = (path: string, at: 'key' | 'value'): readonly string[] => offersAt(schema, { path: path === '' ? [] : path.split('/'), at })
+  const offered = (path: string, at: 'key' | 'value'): readonly string[] =>
+    offersAt(schema, { path: path === '' ? [] : path.split('/'), at })
   it('the schema says what can stand there', () => {
     expect(offered('', 'key')).to.include.members(['id', 'title', 'rules', 'values', 'profiles'])
     expect(offered('rules/*', 'key')).to.include.members(['severity', 'decide', 'remedy', 'examples'])
     expect(offered('rules/*/severity', 'value')).to.have.members(['info', 'low', 'medium', 'high'])
-    expect(offered('rules/*/decide/*/outcome', 'value')).to.include.members(['pass', 'fail', 'unknown', 'notapplicable'])
+    expect(offered('rules/*/decide/*/outcome', 'value')).to.include.members([
+      'pass',
+      'fail',
+      'unknown',
+      'notapplicable',
+    ])
     expect(offered('rules/*/decide/*/when', 'key')).to.include.members(['line', 'absent', 'all', 'exactly', 'ends'])
     expect(offered('rules/*/decide/*/when/all/*/none/*', 'key')).to.include('model')
     expect(offered('rules/*/decide/*/when/order/*', 'key')).to.deep.equal([])

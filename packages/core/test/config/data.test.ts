@@ -1,13 +1,22 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { detectDialect, dialectById, parseJson, walk, writeTree, type Dialect, type LocatedValue } from '../../src/index.ts'
+import {
+  detectDialect,
+  dialectById,
+  parseJson,
+  walk,
+  writeTree,
+  type Dialect,
+  type LocatedValue,
+} from '../../src/index.ts'
 
 const data = dialectById('data') as Dialect
 
 /** The value as JSON.parse gives it, numbers left as they stand. */
 function plain(value: LocatedValue | null): unknown {
   if (!value) return null
-  if (value.type === 'object') return Object.fromEntries(value.members.map((member) => [member.name, plain(member.value)]))
+  if (value.type === 'object')
+    return Object.fromEntries(value.members.map((member) => [member.name, plain(member.value)]))
   if (value.type === 'array') return value.items.map(plain)
   return value.quoted ? value.value : (JSON.parse(value.value) as unknown)
 }
@@ -16,7 +25,10 @@ describe('JSON data', () => {
   it('is read as JSON.parse reads it, whatever the spacing', () => {
     fc.assert(
       fc.property(fc.jsonValue({ maxDepth: 5 }), fc.constantFrom(undefined, 1, '\t'), (value, indent) => {
-        fc.pre(JSON.stringify(value) === JSON.stringify(JSON.parse(JSON.stringify(value))) && !JSON.stringify(value).includes('__proto__'))
+        fc.pre(
+          JSON.stringify(value) === JSON.stringify(JSON.parse(JSON.stringify(value))) &&
+            !JSON.stringify(value).includes('__proto__'),
+        )
         const text = JSON.stringify(value, null, indent)
         const { value: read, fault } = parseJson(text)
         expect(fault).to.equal(null)
@@ -48,17 +60,23 @@ describe('JSON data', () => {
     ['', /no value/],
     ['['.repeat(5000), /nested deeper/],
   ]
-  for (const [text, reason] of faults) it(`says what is wrong: ${text.slice(0, 12)}`, () => expect(parseJson(text).fault?.reason).to.match(reason))
+  for (const [text, reason] of faults)
+    it(`says what is wrong: ${text.slice(0, 12)}`, () => expect(parseJson(text).fault?.reason).to.match(reason))
 
   it('keeps what was read before a text was cut off', () => {
-    const { nodes, faults: found, hostname } = data.read('{"ietf-system:system": {"hostname": "gw1", "location": "dry do')
+    const {
+      nodes,
+      faults: found,
+      hostname,
+    } = data.read('{"ietf-system:system": {"hostname": "gw1", "location": "dry do')
     expect(hostname).to.equal('gw1')
     expect(found).to.have.length(1)
     expect([...walk(nodes)].map((node) => node.text)).to.include('hostname gw1')
   })
 
   it('says paths with the names of entries, prefixes of modules left out, lines and columns shown', () => {
-    const text = '{ "ietf-interfaces:interfaces": { "interface": [\n  { "name": "eth0", "enabled": true,\n    "ietf-ip:ipv4": { "address": [ { "ip": "192.0.2.1", "prefix-length": 24 } ] } },\n  { "name": "an other", "enabled": false }\n] } }'
+    const text =
+      '{ "ietf-interfaces:interfaces": { "interface": [\n  { "name": "eth0", "enabled": true,\n    "ietf-ip:ipv4": { "address": [ { "ip": "192.0.2.1", "prefix-length": 24 } ] } },\n  { "name": "an other", "enabled": false }\n] } }'
     const held = data.hold([data.read(text)])
     expect(held.statements.map((statement) => statement.command.words.join('|'))).to.deep.equal([
       'interfaces|interface|eth0|name|eth0',
@@ -76,13 +94,38 @@ describe('JSON data', () => {
   })
 
   it('loses nothing and never throws', () => {
-    const piece = fc.oneof(fc.constantFrom('{', '}', '[', ']', ',', ':', '"a"', '"', '\\', '1', 'true', 'null', '\n', ' ', '"ietf-system:system":'), fc.string({ unit: 'binary', maxLength: 6 }))
+    const piece = fc.oneof(
+      fc.constantFrom(
+        '{',
+        '}',
+        '[',
+        ']',
+        ',',
+        ':',
+        '"a"',
+        '"',
+        '\\',
+        '1',
+        'true',
+        'null',
+        '\n',
+        ' ',
+        '"ietf-system:system":',
+      ),
+      fc.string({ unit: 'binary', maxLength: 6 }),
+    )
     fc.assert(
-      fc.property(fc.oneof(fc.array(piece, { maxLength: 50 }).map((parts) => parts.join('')), fc.jsonValue().map((value) => JSON.stringify(value, null, 1))), (text) => {
-        const tree = data.read(text)
-        expect(writeTree(tree)).to.equal(text)
-        data.hold([tree])
-      }),
+      fc.property(
+        fc.oneof(
+          fc.array(piece, { maxLength: 50 }).map((parts) => parts.join('')),
+          fc.jsonValue().map((value) => JSON.stringify(value, null, 1)),
+        ),
+        (text) => {
+          const tree = data.read(text)
+          expect(writeTree(tree)).to.equal(text)
+          data.hold([tree])
+        },
+      ),
       { numRuns: 800 },
     )
   })
@@ -131,9 +174,21 @@ describe('JSON data', () => {
     expect(data.read(XML.slice(0, 400)).faults).to.have.length(1)
     expect(data.read('<a>'.repeat(5000)).faults[0]?.reason).to.match(/nested deeper/)
     expect(detectDialect('<?xml version="1.0"?><note>hello</note>')).to.deep.include({ ok: false })
-    fc.assert(fc.property(fc.array(fc.oneof(fc.constantFrom(...XML.split('\n'), '<a>', '</a>', '&x;', '<![CDATA[', '<!DOCTYPE a [<!ENTITY x "y">]>'), fc.string({ unit: 'binary', maxLength: 10 })), { maxLength: 30 }), (parts) => {
-      const text = `<a>${parts.join('\n')}`
-      expect(writeTree(data.read(text))).to.equal(text)
-    }), { numRuns: 300 })
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.oneof(
+            fc.constantFrom(...XML.split('\n'), '<a>', '</a>', '&x;', '<![CDATA[', '<!DOCTYPE a [<!ENTITY x "y">]>'),
+            fc.string({ unit: 'binary', maxLength: 10 }),
+          ),
+          { maxLength: 30 },
+        ),
+        (parts) => {
+          const text = `<a>${parts.join('\n')}`
+          expect(writeTree(data.read(text))).to.equal(text)
+        },
+      ),
+      { numRuns: 300 },
+    )
   })
 })

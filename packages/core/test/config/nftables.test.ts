@@ -3,7 +3,8 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { prefixesOfRange } from '../../src/config/linux/nft-ranges.ts'
 
-// The form of the listing: libnftables-json(5), nft(8); the data is made up. What a kernel lists is read in the live tests.
+// The form of the listing: libnftables-json(5), nft(8); the data is made up. What a kernel lists is read in the live
+// tests.
 const linux = dialectById('linux') as Dialect
 const match = (left: unknown, right: unknown, op = '=='): unknown => ({ match: { op, left, right } })
 const payload = (protocol: string, field: string): unknown => ({ payload: { protocol, field } })

@@ -17,7 +17,9 @@ function shown(id: string, row: string): string {
 const lastOf = (row: string): string => row.split(' > ').at(-1) ?? ''
 
 describe('a secret, wherever it stands', () => {
-  const rows = Object.entries(SECRETS).flatMap(([id, lines]) => lines.filter((line) => line.includes('«')).map((line) => [id, line] as const))
+  const rows = Object.entries(SECRETS).flatMap(([id, lines]) =>
+    lines.filter((line) => line.includes('«')).map((line) => [id, line] as const),
+  )
 
   it('is tried in at least 250 places', () => {
     expect(rows.length).to.be.above(250)

@@ -2,8 +2,10 @@ import { expect } from 'chai'
 import { Walker, traceOf, type Packet, type Remembered, type TracePath } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
-const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet => udp(source, destination, destinationPort, { protocol: 6, tcpFlags: ['syn'], ...more })
-const port = (name: string, address: string, zone: string | null): string => `interface ${name}\n ip address ${address} 255.255.255.0\n${zone === null ? '' : ` zone-member security ${zone}\n`}`
+const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet =>
+  udp(source, destination, destinationPort, { protocol: 6, tcpFlags: ['syn'], ...more })
+const port = (name: string, address: string, zone: string | null): string =>
+  `interface ${name}\n ip address ${address} 255.255.255.0\n${zone === null ? '' : ` zone-member security ${zone}\n`}`
 const DEVICE = `zone security IN
 zone security OUT
 class-map type inspect match-any WEB
@@ -28,7 +30,13 @@ ip access-list extended HOST
 `
 const path = (at: string, packet: Packet, text = DEVICE, remembered: Remembered = new Map()): TracePath | undefined => {
   const network = networkOf(deviceOf('fw', 'indented', text))
-  return traceOf(new Walker(network), 0, at === '' ? -1 : (network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1), packet, remembered).paths[0]
+  return traceOf(
+    new Walker(network),
+    0,
+    at === '' ? -1 : (network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1),
+    packet,
+    remembered,
+  ).paths[0]
 }
 
 describe('zones of the dialect of lines in blocks', () => {
@@ -36,7 +44,10 @@ describe('zones of the dialect of lines in blocks', () => {
     expect(path('lan', tcp('10.1.0.5', '10.2.0.5', 80))?.fate).to.equal('arrives')
     expect(path('lan', udp('10.1.0.5', '10.2.0.5', 5000))?.fate).to.equal('arrives')
     expect(path('lan', tcp('10.1.0.9', '10.2.0.5', 22))?.fate).to.equal('arrives')
-    expect(path('lan', udp('10.1.0.9', '10.2.0.5', 22))).to.deep.include({ fate: 'stopped', reason: { code: 'zone-policy', words: 'from zone IN to OUT' } })
+    expect(path('lan', udp('10.1.0.9', '10.2.0.5', 22))).to.deep.include({
+      fate: 'stopped',
+      reason: { code: 'zone-policy', words: 'from zone IN to OUT' },
+    })
     const stopped = path('lan', tcp('10.1.0.5', '10.2.0.5', 22))
     const decision = stopped?.hops[0]?.decisions.find(({ stage }) => stage === 'zone policy')
     expect(decision?.result).to.equal('IN-OUT, class class-default: drop')
@@ -62,13 +73,37 @@ describe('zones of the dialect of lines in blocks', () => {
   it('answers to what is inspected come back; of what is passed it is not known', () => {
     const answer = tcp('10.2.0.5', '10.1.0.5', 49152, { sourcePort: 80, tcpFlags: ['syn', 'ack'] })
     expect(path('wan', answer, DEVICE.replace('  pass\n', '  inspect\n'), new Map([[0, []]]))?.fate).to.equal('arrives')
-    expect(path('wan', answer, DEVICE, new Map([[0, []]]))).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words: 'the pair from IN to OUT passes packets without remembering them' } })
+    expect(path('wan', answer, DEVICE, new Map([[0, []]]))).to.deep.include({
+      fate: 'undecided',
+      reason: { code: 'not-weighed', words: 'the pair from IN to OUT passes packets without remembering them' },
+    })
   })
 
   for (const [name, change, words] of [
-    ['a class that nothing defines', (text: string) => text.replace('class type inspect WEB', 'class type inspect GONE'), 'the class GONE is not defined'],
-    ['a protocol that is not known', (text: string) => text.replace('match protocol http', 'match protocol strangeproto'), 'the class WEB asks for “protocol strangeproto”, which is not read'],
-    ['a policy that nothing defines', (text: string) => text.replace('service-policy type inspect FROM-IN', 'service-policy type inspect GONE'), 'the policy GONE is not defined'],
-    ['a pair without a policy', (text: string) => text.replace(' service-policy type inspect FROM-IN\n', ''), 'the pair IN-OUT names no policy'],
-  ] as const) it(`${name} decides nothing`, () => expect(path('lan', tcp('10.1.0.5', '10.2.0.5', 22), change(DEVICE))).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words } }))
+    [
+      'a class that nothing defines',
+      (text: string) => text.replace('class type inspect WEB', 'class type inspect GONE'),
+      'the class GONE is not defined',
+    ],
+    [
+      'a protocol that is not known',
+      (text: string) => text.replace('match protocol http', 'match protocol strangeproto'),
+      'the class WEB asks for “protocol strangeproto”, which is not read',
+    ],
+    [
+      'a policy that nothing defines',
+      (text: string) => text.replace('service-policy type inspect FROM-IN', 'service-policy type inspect GONE'),
+      'the policy GONE is not defined',
+    ],
+    [
+      'a pair without a policy',
+      (text: string) => text.replace(' service-policy type inspect FROM-IN\n', ''),
+      'the pair IN-OUT names no policy',
+    ],
+  ] as const)
+    it(`${name} decides nothing`, () =>
+      expect(path('lan', tcp('10.1.0.5', '10.2.0.5', 22), change(DEVICE))).to.deep.include({
+        fate: 'undecided',
+        reason: { code: 'not-weighed', words },
+      }))
 })

@@ -1,4 +1,5 @@
-// Runs in one network namespace: `listen PORT…` writes what arrives, `answer PORT…` answers it too, `send FILE` sends what a file lists
+// Runs in one network namespace: `listen PORT…` writes what arrives, `answer PORT…` answers it too, `send FILE` sends
+// what a file lists
 // and writes from where it was answered.
 import { createSocket } from 'node:dgram'
 import { readFileSync } from 'node:fs'

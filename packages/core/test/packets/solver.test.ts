@@ -1,33 +1,83 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { Bool, BitVec, Context } from 'z3-solver'
-import { HeldConfig, Headers, ListSets, NOTHING, addressWords, dialectById, differenceOf, exampleOf, modelOf, type Circumstance, type Dialect, type ModelList, type Packet } from '../../src/index.ts'
+import {
+  HeldConfig,
+  Headers,
+  ListSets,
+  NOTHING,
+  addressWords,
+  dialectById,
+  differenceOf,
+  exampleOf,
+  modelOf,
+  type Circumstance,
+  type Dialect,
+  type ModelList,
+  type Packet,
+} from '../../src/index.ts'
 import { useSolver } from '../solver.ts'
 
 /**
- * Full-size headers, put to a solver that shares nothing with the diagrams: z3 (its npm package). The formulas are written from
+ * Full-size headers, put to a solver that shares nothing with the diagrams: z3 (its npm package). The formulas are
+ * written from
  * the drawn lines, not from what was read of their text.
  */
 describe('header sets against a solver', function () {
   this.timeout(240_000)
-  type Line = { readonly permit: boolean; readonly protocol: 'ip' | 'tcp' | 'udp'; readonly source: readonly [string, string]; readonly destination: readonly [string, string]; readonly ports: readonly [number, number] | null; readonly established: boolean }
+  type Line = {
+    readonly permit: boolean
+    readonly protocol: 'ip' | 'tcp' | 'udp'
+    readonly source: readonly [string, string]
+    readonly destination: readonly [string, string]
+    readonly ports: readonly [number, number] | null
+    readonly established: boolean
+  }
   let context: Context<'lists'>
   const satisfied = useSolver('lists', (made) => void (context = made))
 
   const place = fc.oneof(
     fc.constant(['0.0.0.0', '255.255.255.255'] as const),
-    fc.tuple(fc.integer({ min: 0, max: 3 }), fc.constantFrom('0.0.0.255', '0.0.1.255', '0.0.255.0', '0.0.0.0', '0.255.255.255')).map(([net, wild]) => [`10.${net}.${net}.7`, wild] as const),
+    fc
+      .tuple(
+        fc.integer({ min: 0, max: 3 }),
+        fc.constantFrom('0.0.0.255', '0.0.1.255', '0.0.255.0', '0.0.0.0', '0.255.255.255'),
+      )
+      .map(([net, wild]) => [`10.${net}.${net}.7`, wild] as const),
   )
-  const ports = fc.option(fc.tuple(fc.constantFrom(0, 22, 80, 443, 1024), fc.constantFrom(22, 443, 8080, 65535)).map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const), { nil: null })
-  const line: fc.Arbitrary<Line> = fc.record({ permit: fc.boolean(), protocol: fc.constantFrom('ip' as const, 'tcp' as const, 'udp' as const), source: place, destination: place, ports, established: fc.boolean() })
+  const ports = fc.option(
+    fc
+      .tuple(fc.constantFrom(0, 22, 80, 443, 1024), fc.constantFrom(22, 443, 8080, 65535))
+      .map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const),
+    { nil: null },
+  )
+  const line: fc.Arbitrary<Line> = fc.record({
+    permit: fc.boolean(),
+    protocol: fc.constantFrom('ip' as const, 'tcp' as const, 'udp' as const),
+    source: place,
+    destination: place,
+    ports,
+    established: fc.boolean(),
+  })
   const lists = fc.array(line, { minLength: 1, maxLength: 10 })
 
-  const asked = ({ protocol, ports: wanted, established }: Line): { ports: readonly [number, number] | null; established: boolean } => ({ ports: protocol === 'ip' ? null : wanted, established: protocol === 'tcp' && established })
-  const textOf = (lines: readonly Line[]): string => `ip access-list extended X\n${lines.map((one) => ` ${one.permit ? 'permit' : 'deny'} ${one.protocol} ${one.source.join(' ')} ${one.destination.join(' ')}${asked(one).ports ? ` range ${asked(one).ports?.join(' ') ?? ''}` : ''}${asked(one).established ? ' established' : ''}`).join('\n')}\n`
+  const asked = ({
+    protocol,
+    ports: wanted,
+    established,
+  }: Line): { ports: readonly [number, number] | null; established: boolean } => ({
+    ports: protocol === 'ip' ? null : wanted,
+    established: protocol === 'tcp' && established,
+  })
+  const textOf = (lines: readonly Line[]): string =>
+    `ip access-list extended X\n${lines.map((one) => ` ${one.permit ? 'permit' : 'deny'} ${one.protocol} ${one.source.join(' ')} ${one.destination.join(' ')}${asked(one).ports ? ` range ${asked(one).ports?.join(' ') ?? ''}` : ''}${asked(one).established ? ' established' : ''}`).join('\n')}\n`
   const indented = dialectById('indented') as Dialect
   const here: Circumstance = { inInterface: null, outInterface: null, connection: 'new' }
   const held = (headers: Headers, lines: readonly Line[]): { sets: ListSets; list: ModelList; permitted: number } => {
-    const { accessLists } = modelOf(HeldConfig.of(indented.read(textOf(lines)), indented), { record: 'r', mask: () => '' }).model
+    const { accessLists } = modelOf(HeldConfig.of(indented.read(textOf(lines)), indented), {
+      record: 'r',
+      mask: () => '',
+    }).model
     const sets = new ListSets(headers, accessLists)
     const list = accessLists[0] ?? expect.fail('no list')
     return { sets, list, permitted: sets.decide(list, headers.ipv4, here).permitted }
@@ -36,7 +86,13 @@ describe('header sets against a solver', function () {
   /** What a list permits, as a formula over the fields. */
   function formula(lines: readonly Line[]): Bool<'lists'> {
     const { BitVec: Bits, And, Or, Not, If } = context
-    const [source, destination, protocol, port, flags] = [Bits.const('source', 32), Bits.const('destination', 32), Bits.const('protocol', 8), Bits.const('port', 16), Bits.const('flags', 6)] as [BitVec<32, 'lists'>, BitVec<32, 'lists'>, BitVec<8, 'lists'>, BitVec<16, 'lists'>, BitVec<6, 'lists'>]
+    const [source, destination, protocol, port, flags] = [
+      Bits.const('source', 32),
+      Bits.const('destination', 32),
+      Bits.const('protocol', 8),
+      Bits.const('port', 16),
+      Bits.const('flags', 6),
+    ] as [BitVec<32, 'lists'>, BitVec<32, 'lists'>, BitVec<8, 'lists'>, BitVec<16, 'lists'>, BitVec<6, 'lists'>]
     const word = (text: string): number => addressWords(text, 'ipv4')?.[0] ?? expect.fail(text)
     const at = (field: BitVec<32, 'lists'>, [address, wild]: readonly [string, string]): Bool<'lists'> => {
       const care = ~word(wild) >>> 0
@@ -46,18 +102,31 @@ describe('header sets against a solver', function () {
       const { ports: wanted, established } = asked(one)
       // Flags in the order of RFC 9293 §3.1, FIN lowest: ACK is 16, RST 4.
       const meets = And(
-        at(source, one.source), at(destination, one.destination), one.protocol === 'ip' ? And() : protocol.eq(Bits.val(one.protocol === 'tcp' ? 6 : 17, 8)),
-        wanted ? And(port.uge(Bits.val(wanted[0], 16)), port.ule(Bits.val(wanted[1], 16))) : And(), established ? Not(flags.and(Bits.val(0b010100, 6)).eq(Bits.val(0, 6))) : And(),
+        at(source, one.source),
+        at(destination, one.destination),
+        one.protocol === 'ip' ? And() : protocol.eq(Bits.val(one.protocol === 'tcp' ? 6 : 17, 8)),
+        wanted ? And(port.uge(Bits.val(wanted[0], 16)), port.ule(Bits.val(wanted[1], 16))) : And(),
+        established ? Not(flags.and(Bits.val(0b010100, 6)).eq(Bits.val(0, 6))) : And(),
       )
-      return one.permit ? Or(meets, rest) : If(meets, context.Bool.val(false), rest) as Bool<'lists'>
+      return one.permit ? Or(meets, rest) : (If(meets, context.Bool.val(false), rest) as Bool<'lists'>)
     }, context.Bool.val(false))
   }
   /** One packet as a formula. */
   const packetIs = ({ source, destination, protocol, destinationPort, tcpFlags }: Packet): Bool<'lists'> => {
     const { BitVec: Bits, And } = context
-    const flags = ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'].reduce((sum, flag, i) => sum + (tcpFlags?.includes(flag) ? 2 ** i : 0), 0)
-    const is = (name: string, bits: number, value: number): Bool<'lists'> => Bits.const(name, bits).eq(Bits.val(value, bits))
-    return And(is('source', 32, addressWords(source, 'ipv4')?.[0] ?? 0), is('destination', 32, addressWords(destination, 'ipv4')?.[0] ?? 0), is('protocol', 8, protocol), is('port', 16, destinationPort ?? 0), is('flags', 6, flags))
+    const flags = ['fin', 'syn', 'rst', 'psh', 'ack', 'urg'].reduce(
+      (sum, flag, i) => sum + (tcpFlags?.includes(flag) ? 2 ** i : 0),
+      0,
+    )
+    const is = (name: string, bits: number, value: number): Bool<'lists'> =>
+      Bits.const(name, bits).eq(Bits.val(value, bits))
+    return And(
+      is('source', 32, addressWords(source, 'ipv4')?.[0] ?? 0),
+      is('destination', 32, addressWords(destination, 'ipv4')?.[0] ?? 0),
+      is('protocol', 8, protocol),
+      is('port', 16, destinationPort ?? 0),
+      is('flags', 6, flags),
+    )
   }
 
   it('emptiness, equality and examples agree', async () => {
@@ -77,7 +146,8 @@ describe('header sets against a solver', function () {
         if (onlyFirst === NOTHING && onlySecond === NOTHING) equal++
         else different++
         const example = exampleOf(headers, onlyFirst)
-        if (example) expect(await satisfied(packetIs(example), first, context.Not(second)), JSON.stringify(example)).to.equal(true)
+        if (example)
+          expect(await satisfied(packetIs(example), first, context.Not(second)), JSON.stringify(example)).to.equal(true)
       }),
       { numRuns: 60 },
     )

@@ -2,17 +2,44 @@ import Ajv from 'ajv'
 import { expect } from 'chai'
 import { createRequire } from 'node:module'
 import papaparse from 'papaparse'
-import { auditDocumentSchema, auditSnapshot, findingWords, makeReport, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot, writeCsv, writeHtml, writeSarif, type AuditDocument } from '../../src/index.ts'
+import {
+  auditDocumentSchema,
+  auditSnapshot,
+  findingWords,
+  makeReport,
+  fingerprintWithKey,
+  maskWithKey,
+  readBenchmark,
+  readSnapshot,
+  writeCsv,
+  writeHtml,
+  writeSarif,
+  type AuditDocument,
+} from '../../src/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
-const config = (name: string, rest: string): { path: string; bytes: Uint8Array } => ({ path: `${name}.cfg`, bytes: new TextEncoder().encode(`hostname ${name}\n${rest}`) })
+const config = (name: string, rest: string): { path: string; bytes: Uint8Array } => ({
+  path: `${name}.cfg`,
+  bytes: new TextEncoder().encode(`hostname ${name}\n${rest}`),
+})
 const document: AuditDocument = auditSnapshot(
-  readSnapshot([config('good', 'no ip http server\n'), config('bad', 'ip http server\nsnmp-server community <b>gull</b>sparrowhawk RO\nline vty 0 4\n description =cmd|x\n'), { path: 'x.txt', bytes: new TextEncoder().encode('') }]),
+  readSnapshot([
+    config('good', 'no ip http server\n'),
+    config(
+      'bad',
+      'ip http server\nsnmp-server community <b>gull</b>sparrowhawk RO\nline vty 0 4\n description =cmd|x\n',
+    ),
+    { path: 'x.txt', bytes: new TextEncoder().encode('') },
+  ]),
   [{ benchmark, profile: 'level-1', values: {} }],
   { build: 'test', mask: maskWithKey(new Uint8Array(32)), fingerprint: fingerprintWithKey(new Uint8Array(32)) },
 )
-const report = makeReport(document, [benchmark.source], frameworks(), { title: 'A <script>title</script>', engagement: null, madeAt: '2026-11-24T10:00:00Z' })
+const report = makeReport(document, [benchmark.source], frameworks(), {
+  title: 'A <script>title</script>',
+  engagement: null,
+  madeAt: '2026-11-24T10:00:00Z',
+})
 
 /** The schema as OASIS publishes it, carried by a package; ajv checks it. */
 const require = createRequire(import.meta.url)
@@ -23,23 +50,36 @@ const isSarif = ajv.compile(require('@microsoft/jest-sarif/lib/schemas/sarif-2.1
 describe('the audit document and its reports', () => {
   it('is what its schema says, and counts what it holds', () => {
     expect(auditDocumentSchema.parse(document)).to.deep.equal(document)
-    const total = Object.entries(document.counts).reduce((sum, [outcome, count]) => (outcome === 'notselected' ? sum : sum + count), 0)
+    const total = Object.entries(document.counts).reduce(
+      (sum, [outcome, count]) => (outcome === 'notselected' ? sum : sum + count),
+      0,
+    )
     expect(total).to.equal(document.verdicts.length)
-    expect(document.counts.notselected).to.equal(2 * benchmark.rules.filter((rule) => rule.source.profile === 'level-2').length)
+    expect(document.counts.notselected).to.equal(
+      2 * benchmark.rules.filter((rule) => rule.source.profile === 'level-2').length,
+    )
     expect(document.refused).to.have.length(1)
   })
 
   it('gives every fail and unknown an exhibit or a missing line', () => {
-    for (const verdict of document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown')) expect(verdict.exhibits.length + verdict.missing.length, verdict.rule).to.be.above(0)
+    for (const verdict of document.verdicts.filter(({ outcome }) => outcome === 'fail' || outcome === 'unknown'))
+      expect(verdict.exhibits.length + verdict.missing.length, verdict.rule).to.be.above(0)
   })
 
   it('every exhibit quotes the lines it names', () => {
-    for (const { exhibits } of document.verdicts) for (const { text, from, to, absent } of exhibits) if (!absent) expect(text.split('\n')).to.have.length(to - from + 1)
+    for (const { exhibits } of document.verdicts)
+      for (const { text, from, to, absent } of exhibits)
+        if (!absent) expect(text.split('\n')).to.have.length(to - from + 1)
   })
 
   it('refers only to requirements that a framework lists', () => {
-    const known = new Set(frameworks().flatMap((framework) => Object.keys(framework.requirements).map((number) => `${framework.id}:${number}`)))
-    for (const rule of benchmark.rules) for (const reference of rule.source.references) expect(known.has(reference), reference).to.equal(true)
+    const known = new Set(
+      frameworks().flatMap((framework) =>
+        Object.keys(framework.requirements).map((number) => `${framework.id}:${number}`),
+      ),
+    )
+    for (const rule of benchmark.rules)
+      for (const reference of rule.source.references) expect(known.has(reference), reference).to.equal(true)
   })
 
   it('HTML: one file without script, everything escaped, every violation with its remedy', () => {
@@ -52,7 +92,10 @@ describe('the audit document and its reports', () => {
   })
 
   it('CSV: a row a verdict, nothing that a spreadsheet would run (read back by papaparse)', () => {
-    const rows = papaparse.parse<Record<string, string>>(writeCsv(document), { header: true, skipEmptyLines: true }).data
+    const rows = papaparse.parse<Record<string, string>>(writeCsv(document), {
+      header: true,
+      skipEmptyLines: true,
+    }).data
     expect(rows).to.have.length(document.verdicts.length)
     for (const row of rows) for (const cell of Object.values(row)) expect(cell).to.not.match(/^[=+@]/)
   })
@@ -70,7 +113,21 @@ describe('the audit document and its reports', () => {
   })
 
   it('SARIF 2.1.0: kinds and levels as §3.27.9 and §3.27.10 ask, lines of the files as they were given', () => {
-    const sarif = JSON.parse(writeSarif(document, [benchmark.source])) as { version: string; runs: { tool: { driver: { rules: { id: string }[] } }; results: { ruleId: string; ruleIndex: number; kind: string; level: string; locations: { physicalLocation: { artifactLocation: { uri: string }; region: { startLine: number; endLine: number } } }[] }[] }[] }
+    const sarif = JSON.parse(writeSarif(document, [benchmark.source])) as {
+      version: string
+      runs: {
+        tool: { driver: { rules: { id: string }[] } }
+        results: {
+          ruleId: string
+          ruleIndex: number
+          kind: string
+          level: string
+          locations: {
+            physicalLocation: { artifactLocation: { uri: string }; region: { startLine: number; endLine: number } }
+          }[]
+        }[]
+      }[]
+    }
     const run = sarif.runs[0]
     expect(sarif.version).to.equal('2.1.0')
     expect(run?.results).to.have.length(document.verdicts.length)
@@ -88,10 +145,18 @@ describe('the audit document and its reports', () => {
 
 describe('the number of findings', () => {
   it('agrees with the counts of verdicts: what is waived, and what is of traffic, is told', () => {
-    expect(report.findingCounts).to.deep.equal({ rules: report.counts.fail + report.counts.unknown + report.counts.error, expectations: 0, waived: 0 })
+    expect(report.findingCounts).to.deep.equal({
+      rules: report.counts.fail + report.counts.unknown + report.counts.error,
+      expectations: 0,
+      waived: 0,
+    })
     expect(writeHtml(report)).to.contain(`Findings (${report.findings.length})`)
     expect(findingWords({ rules: 5, expectations: 0, waived: 0 })).to.equal('5')
-    expect(findingWords({ rules: 5, expectations: 2, waived: 0 })).to.equal('7: 5 of rules, 2 of expectations of traffic')
-    expect(findingWords({ rules: 5, expectations: 2, waived: 1 })).to.equal('7: 5 of rules, 2 of expectations of traffic, 1 of them waived')
+    expect(findingWords({ rules: 5, expectations: 2, waived: 0 })).to.equal(
+      '7: 5 of rules, 2 of expectations of traffic',
+    )
+    expect(findingWords({ rules: 5, expectations: 2, waived: 1 })).to.equal(
+      '7: 5 of rules, 2 of expectations of traffic, 1 of them waived',
+    )
   })
 })

@@ -3,7 +3,26 @@ import { expect } from 'chai'
 import { readFileSync } from 'node:fs'
 import { parse as parseYaml } from 'yaml'
 import { benchmarkTexts } from '../../../content/src/index.ts'
-import { judgedDevice, Command, HeldConfig, combine, compileExpression, compilePattern, compileRule, conditionInWords, dialectById, effectiveValues, matchPattern, modelOf, readBenchmark, ruleSchema, rulesOf, userPattern, type Dialect, type Outcome } from '../../src/index.ts'
+import {
+  judgedDevice,
+  Command,
+  HeldConfig,
+  combine,
+  compileExpression,
+  compilePattern,
+  compileRule,
+  conditionInWords,
+  dialectById,
+  effectiveValues,
+  matchPattern,
+  modelOf,
+  readBenchmark,
+  ruleSchema,
+  rulesOf,
+  userPattern,
+  type Dialect,
+  type Outcome,
+} from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const BENCHMARK = `
@@ -20,11 +39,26 @@ rules:
   - {id: two, title: O, topic: T, severity: low, profile: b, statement: s, decide: [{id: y, outcome: pass, note: n}]}
 `
 function judged(rule: unknown, config: string, values: Record<string, unknown> = {}) {
-  const compiled = compileRule(ruleSchema.parse({ id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's', ...(rule as object) }))
+  const compiled = compileRule(
+    ruleSchema.parse({
+      id: 'r',
+      title: 'R',
+      topic: 'T',
+      severity: 'low',
+      profile: 'a',
+      statement: 's',
+      ...(rule as object),
+    }),
+  )
   const held = HeldConfig.of(indented.read(config), indented)
-  return compiled.judge(judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) }), values)
+  return compiled.judge(
+    judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) }),
+    values,
+  )
 }
-const decide = (...branches: [string, unknown, Outcome][]): object => ({ decide: branches.map(([id, when, outcome]) => ({ id, ...(when === null ? {} : { when }), outcome, note: 'n' })) })
+const decide = (...branches: [string, unknown, Outcome][]): object => ({
+  decide: branches.map(([id, when, outcome]) => ({ id, ...(when === null ? {} : { when }), outcome, note: 'n' })),
+})
 
 describe('patterns', () => {
   const matches: [string, string, Record<string, unknown> | null][] = [
@@ -46,7 +80,11 @@ describe('patterns', () => {
     ['<n:int> permit ...', 'ten permit ip any any', null],
     ['{permit|deny} ip any any', 'deny ip any any', {}],
   ]
-  for (const [pattern, text, bound] of matches) it(`${pattern} on "${text}"`, () => expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null, false))).to.deep.equal(bound))
+  for (const [pattern, text, bound] of matches)
+    it(`${pattern} on "${text}"`, () =>
+      expect(matchPattern(compilePattern(pattern), new Command(text, false, false, null, null, false))).to.deep.equal(
+        bound,
+      ))
 
   for (const wrong of ['... b', '<a...>', 'a <b...> c', 'a <list>', 'a <b:colour>', 'a ... ... ... ...']) {
     it(`refuses "${wrong}" and says why`, () => expect(() => compilePattern(wrong)).to.throw(`"${wrong}"`))
@@ -69,7 +107,8 @@ describe('expressions', () => {
     ['inside("10.0.0.0/7", "10.0.0.0/8")', {}, false],
     ['without(m, "none")', { m: 'local none' }, 'local'],
   ]
-  for (const [source, names, value] of cases) it(source, () => expect(compileExpression(source).evaluate(names)).to.equal(value))
+  for (const [source, names, value] of cases)
+    it(source, () => expect(compileExpression(source).evaluate(names)).to.equal(value))
 })
 
 describe('deciding', () => {
@@ -90,15 +129,63 @@ describe('deciding', () => {
 
   const cut = 'banner login ^C\n'
   const open: [string, object, string, Outcome][] = [
-    ['a line that is there decides, whole or not', decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']), `ip http server\n${cut}`, 'fail'],
-    ['a line that is not there does not, in a record that is not whole', decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']), `hostname a\n${cut}`, 'unknown'],
-    ['the opposite settles an absence', decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']), `no ip http server\n${cut}`, 'pass'],
-    ['doubt does not matter where every way leads to the same', decide(['a', 'ip http server', 'fail'], ['b', 'hostname a', 'fail'], ['c', null, 'fail']), `hostname a\n${cut}`, 'fail'],
-    ['subjects that may be hidden', { ...decide(['x', null, 'pass']), each: { block: 'line vty ...' }, nothing: { outcome: 'notapplicable', note: 'n' } }, `line vty 0 4\n login local\n${cut}`, 'unknown'],
-    ['no subject in sight', { ...decide(['x', null, 'pass']), each: { block: 'line vty ...' }, nothing: { outcome: 'notapplicable', note: 'n' } }, `hostname a\n${cut}`, 'unknown'],
-    ['a failing subject stands', { ...decide(['x', 'transport input telnet', 'fail'], ['y', null, 'pass']), each: { block: 'line vty ...' }, nothing: { outcome: 'notapplicable', note: 'n' } }, `line vty 0 4\n transport input telnet\n${cut}`, 'fail'],
+    [
+      'a line that is there decides, whole or not',
+      decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']),
+      `ip http server\n${cut}`,
+      'fail',
+    ],
+    [
+      'a line that is not there does not, in a record that is not whole',
+      decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']),
+      `hostname a\n${cut}`,
+      'unknown',
+    ],
+    [
+      'the opposite settles an absence',
+      decide(['on', 'ip http server', 'fail'], ['off', null, 'pass']),
+      `no ip http server\n${cut}`,
+      'pass',
+    ],
+    [
+      'doubt does not matter where every way leads to the same',
+      decide(['a', 'ip http server', 'fail'], ['b', 'hostname a', 'fail'], ['c', null, 'fail']),
+      `hostname a\n${cut}`,
+      'fail',
+    ],
+    [
+      'subjects that may be hidden',
+      {
+        ...decide(['x', null, 'pass']),
+        each: { block: 'line vty ...' },
+        nothing: { outcome: 'notapplicable', note: 'n' },
+      },
+      `line vty 0 4\n login local\n${cut}`,
+      'unknown',
+    ],
+    [
+      'no subject in sight',
+      {
+        ...decide(['x', null, 'pass']),
+        each: { block: 'line vty ...' },
+        nothing: { outcome: 'notapplicable', note: 'n' },
+      },
+      `hostname a\n${cut}`,
+      'unknown',
+    ],
+    [
+      'a failing subject stands',
+      {
+        ...decide(['x', 'transport input telnet', 'fail'], ['y', null, 'pass']),
+        each: { block: 'line vty ...' },
+        nothing: { outcome: 'notapplicable', note: 'n' },
+      },
+      `line vty 0 4\n transport input telnet\n${cut}`,
+      'fail',
+    ],
   ]
-  for (const [name, rule, config, outcome] of open) it(`${name}: ${outcome}`, () => expect(judged(rule, config).outcome).to.equal(outcome))
+  for (const [name, rule, config, outcome] of open)
+    it(`${name}: ${outcome}`, () => expect(judged(rule, config).outcome).to.equal(outcome))
 
   it('a rule that errs is an error for that device and names its reason', () => {
     const raw = judged(decide(['x', { expr: 'nobody > 3' }, 'fail'], ['y', null, 'pass']), 'hostname a')
@@ -107,27 +194,70 @@ describe('deciding', () => {
   })
 
   it('shows an absence as the range that was searched', () => {
-    expect(judged(decide(['x', 'ip http server', 'fail'], ['y', null, 'pass']), 'hostname a\nend\n').places).to.deep.equal([{ record: 'r', from: 1, to: 2, absent: true }])
+    expect(
+      judged(decide(['x', 'ip http server', 'fail'], ['y', null, 'pass']), 'hostname a\nend\n').places,
+    ).to.deep.equal([{ record: 'r', from: 1, to: 2, absent: true }])
   })
 
   it('binds in one condition what the next one uses', () => {
-    const rule = decide(['x', { all: ['hostname <name>', { line: 'snmp-server location <place>', where: 'place == name' }] }, 'fail'], ['y', null, 'pass'])
+    const rule = decide(
+      ['x', { all: ['hostname <name>', { line: 'snmp-server location <place>', where: 'place == name' }] }, 'fail'],
+      ['y', null, 'pass'],
+    )
     expect(judged(rule, 'hostname a\nsnmp-server location a').outcome).to.equal('fail')
     expect(judged(rule, 'hostname a\nsnmp-server location b').outcome).to.equal('pass')
   })
 
   it('keeps a secret out of a note that quotes it', () => {
-    const raw = judged({ decide: [{ id: 'x', when: 'snmp-server community <community> ...', outcome: 'fail', note: 'It is ${community}.' }, { id: 'y', outcome: 'pass', note: 'n' }] }, 'snmp-server community gull RO')
+    const raw = judged(
+      {
+        decide: [
+          { id: 'x', when: 'snmp-server community <community> ...', outcome: 'fail', note: 'It is ${community}.' },
+          { id: 'y', outcome: 'pass', note: 'n' },
+        ],
+      },
+      'snmp-server community gull RO',
+    )
     expect(raw.note).to.match(/^It is ‹secret:[\da-f]{8}›\.$/)
   })
 
   it('makes a device model only where the body that is asked speaks of it', () => {
-    const compiled = compileRule(ruleSchema.parse({ id: 'r', title: 'R', topic: 'T', severity: 'low', profile: 'a', statement: 's', decide: [{ id: 'x', when: 'ip http server', outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: 'n' }], also: [{ dialects: ['setlines'], decide: [{ id: 'x', when: { model: 'system.services.http.enabled == true' }, outcome: 'fail', note: 'n' }, { id: 'y', outcome: 'pass', note: '${system.hostname}' }] }] }))
+    const compiled = compileRule(
+      ruleSchema.parse({
+        id: 'r',
+        title: 'R',
+        topic: 'T',
+        severity: 'low',
+        profile: 'a',
+        statement: 's',
+        decide: [
+          { id: 'x', when: 'ip http server', outcome: 'fail', note: 'n' },
+          { id: 'y', outcome: 'pass', note: 'n' },
+        ],
+        also: [
+          {
+            dialects: ['setlines'],
+            decide: [
+              { id: 'x', when: { model: 'system.services.http.enabled == true' }, outcome: 'fail', note: 'n' },
+              { id: 'y', outcome: 'pass', note: '${system.hostname}' },
+            ],
+          },
+        ],
+      }),
+    )
     const made: string[] = []
     const judge = (id: string, text: string): string => {
       const dialect = dialectById(id) as Dialect
       const held = HeldConfig.of(dialect.read(text), dialect)
-      const { outcome, note } = compiled.judge(judgedDevice({ name: 'd', record: 'r', held, model: () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' })) }), {})
+      const { outcome, note } = compiled.judge(
+        judgedDevice({
+          name: 'd',
+          record: 'r',
+          held,
+          model: () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' })),
+        }),
+        {},
+      )
       return `${outcome} ${note}`
     }
     expect(judge('indented', 'ip http server')).to.equal('fail n')
@@ -138,7 +268,9 @@ describe('deciding', () => {
   })
 
   it('says a condition in words', () => {
-    expect(conditionInWords({ all: ['a b', { absent: 'c', where: 'x > 1' }, { any: ['d', 'e'] }] })).to.equal('there is ‹a b› and there is no ‹c› where x > 1 and (there is ‹d› or there is ‹e›)')
+    expect(conditionInWords({ all: ['a b', { absent: 'c', where: 'x > 1' }, { any: ['d', 'e'] }] })).to.equal(
+      'there is ‹a b› and there is no ‹c› where x > 1 and (there is ‹d› or there is ‹e›)',
+    )
   })
 })
 
@@ -152,15 +284,36 @@ describe('benchmarks', () => {
   })
   it('values have types, bounds and defaults', () => {
     expect(effectiveValues(benchmark.source, {})).to.deep.equal({ limit: 5n, hosts: null })
-    expect(effectiveValues(benchmark.source, { limit: '7', hosts: 'a.example, 10.0.0.1' })).to.deep.equal({ limit: 7n, hosts: ['a.example', '10.0.0.1'] })
-    for (const wrong of [{ limit: 'x' }, { limit: 0 }, { limit: 1.5 }, { hosts: ['10.0.0.300'] }, { nothing: 1 }, { constructor: 1 }]) expect(() => effectiveValues(benchmark.source, wrong as unknown as Record<string, number>), JSON.stringify(wrong)).to.throw(/Value|no value/)
+    expect(effectiveValues(benchmark.source, { limit: '7', hosts: 'a.example, 10.0.0.1' })).to.deep.equal({
+      limit: 7n,
+      hosts: ['a.example', '10.0.0.1'],
+    })
+    for (const wrong of [
+      { limit: 'x' },
+      { limit: 0 },
+      { limit: 1.5 },
+      { hosts: ['10.0.0.300'] },
+      { nothing: 1 },
+      { constructor: 1 },
+    ])
+      expect(
+        () => effectiveValues(benchmark.source, wrong as unknown as Record<string, number>),
+        JSON.stringify(wrong),
+      ).to.throw(/Value|no value/)
   })
   const wrong: [string, string, RegExp][] = [
     ['not YAML', 'a: [', /YAML/],
     ['an unknown field', `${BENCHMARK}colour: red\n`, /colour/],
     ['an unknown profile', BENCHMARK.replace('profile: b', 'profile: z'), /"two".*"z"/],
     ['a rule twice', BENCHMARK.replace('id: two', 'id: one'), /"one" stands twice/],
-    ['no last branch', BENCHMARK.replace('{id: y, outcome: pass, note: n}]}\n  - {id: two', '{id: y, when: a, outcome: pass, note: n}]}\n  - {id: two'), /last branch/],
+    [
+      'no last branch',
+      BENCHMARK.replace(
+        '{id: y, outcome: pass, note: n}]}\n  - {id: two',
+        '{id: y, when: a, outcome: pass, note: n}]}\n  - {id: two',
+      ),
+      /last branch/,
+    ],
     ['a pattern that is none', BENCHMARK.replace('when: ip http server', "when: 'ip <http'"), /"one".*<http/],
   ]
   it('names the line of what is wrong', () => {
@@ -170,7 +323,8 @@ describe('benchmarks', () => {
     const pattern = BENCHMARK.replace('when: ip http server', "when: 'ip <http'")
     expect(() => readBenchmark(pattern)).to.throw(`Line ${line(pattern, '{id: one')}: Rule "one"`)
   })
-  for (const [name, text, reason] of wrong) it(`refuses ${name} and says where`, () => expect(() => readBenchmark(text)).to.throw(reason))
+  for (const [name, text, reason] of wrong)
+    it(`refuses ${name} and says where`, () => expect(() => readBenchmark(text)).to.throw(reason))
 })
 
 describe('the schema of benchmarks', () => {
@@ -180,7 +334,8 @@ describe('the schema of benchmarks', () => {
     const text = readFileSync(new URL('benchmark.schema.json', at), 'utf8')
     expect(text).to.equal(schemaText())
     const valid = new Ajv({ schemaId: 'auto' }).compile(JSON.parse(text) as object)
-    for (const { file, text: yaml } of benchmarkTexts()) expect(valid(parseYaml(yaml)), `${file}: ${JSON.stringify(valid.errors?.slice(0, 3))}`).to.equal(true)
+    for (const { file, text: yaml } of benchmarkTexts())
+      expect(valid(parseYaml(yaml)), `${file}: ${JSON.stringify(valid.errors?.slice(0, 3))}`).to.equal(true)
     expect(valid({ id: 'x' })).to.equal(false)
   })
 })

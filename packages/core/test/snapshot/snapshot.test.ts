@@ -2,13 +2,21 @@ import { expect } from 'chai'
 import { zipSync } from 'fflate'
 import { LIMITS, readSnapshot, type SnapshotFile } from '../../src/index.ts'
 
-const file = (path: string, text: string | Uint8Array): SnapshotFile => ({ path, bytes: typeof text === 'string' ? new TextEncoder().encode(text) : text })
+const file = (path: string, text: string | Uint8Array): SnapshotFile => ({
+  path,
+  bytes: typeof text === 'string' ? new TextEncoder().encode(text) : text,
+})
 const names = (files: readonly SnapshotFile[]): string[] => readSnapshot(files).devices.map((device) => device.name)
-const reasons = (files: readonly SnapshotFile[]): string => readSnapshot(files).refused.map(({ path, reason }) => `${path}: ${reason}`).join('\n')
+const reasons = (files: readonly SnapshotFile[]): string =>
+  readSnapshot(files)
+    .refused.map(({ path, reason }) => `${path}: ${reason}`)
+    .join('\n')
 
 describe('snapshots', () => {
   it('takes bare files, one device each, named by host name or else by file', () => {
-    expect(names([file('x/one.cfg', 'hostname core\nip http server\n'), file('two.conf', 'ip http server\n')])).to.deep.equal(['core', 'two'])
+    expect(
+      names([file('x/one.cfg', 'hostname core\nip http server\n'), file('two.conf', 'ip http server\n')]),
+    ).to.deep.equal(['core', 'two'])
   })
 
   it('takes a snapshot folder with its facts, under whatever folder it lies', () => {
@@ -24,19 +32,33 @@ describe('snapshots', () => {
     expect(device?.name).to.equal('core')
     expect(device?.facts).to.include({ site: 'ops', version: '7.4' })
     expect(device?.records.map((record) => record.kind)).to.deep.equal(['config.saved', 'config', 'state/routes'])
-    expect(device?.records.every((record) => record.takenAt === '2026-11-02T10:00:00Z' && record.timeSource === 'stated')).to.equal(true)
+    expect(
+      device?.records.every((record) => record.takenAt === '2026-11-02T10:00:00Z' && record.timeSource === 'stated'),
+    ).to.equal(true)
     expect(snapshot.refused).to.have.length(0)
   })
 
   it('believes the time that a listing states over the one of the snapshot', () => {
     const stated = 'Time source is NTP, 10:12:01.123 UTC Mon Nov 2 2026\nhostname a\n'
-    expect(readSnapshot([file('a.cfg', stated)]).devices[0]?.records[0]).to.include({ takenAt: '2026-11-02T10:12:01Z', timeSource: 'listing' })
-    expect(readSnapshot([file('a.cfg', '! Last configuration change at 10:12:01 UTC Mon Nov 2 2026\nhostname a\n')]).devices[0]?.records[0]).to.include({ takenAt: null, timeSource: 'unknown' })
-    expect(readSnapshot([file('a.cfg', '!Time: Mon Nov  2 10:12:01 2026\nhostname a\n')]).devices[0]?.records[0]?.takenAt).to.equal('2026-11-02T10:12:01Z')
+    expect(readSnapshot([file('a.cfg', stated)]).devices[0]?.records[0]).to.include({
+      takenAt: '2026-11-02T10:12:01Z',
+      timeSource: 'listing',
+    })
+    expect(
+      readSnapshot([file('a.cfg', '! Last configuration change at 10:12:01 UTC Mon Nov 2 2026\nhostname a\n')])
+        .devices[0]?.records[0],
+    ).to.include({ takenAt: null, timeSource: 'unknown' })
+    expect(
+      readSnapshot([file('a.cfg', '!Time: Mon Nov  2 10:12:01 2026\nhostname a\n')]).devices[0]?.records[0]?.takenAt,
+    ).to.equal('2026-11-02T10:12:01Z')
   })
 
   it('asks about two files with one host name instead of merging them', () => {
-    const snapshot = readSnapshot([file('a.cfg', 'hostname core\n'), file('b.cfg', 'hostname core\nip http server\n'), file('c.cfg', 'hostname edge\n')])
+    const snapshot = readSnapshot([
+      file('a.cfg', 'hostname core\n'),
+      file('b.cfg', 'hostname core\nip http server\n'),
+      file('c.cfg', 'hostname edge\n'),
+    ])
     expect(snapshot.devices.map((device) => device.name)).to.deep.equal(['core', 'edge'])
     expect(snapshot.sameName).to.deep.equal([{ name: 'core', paths: ['a.cfg', 'b.cfg'] }])
     expect(snapshot.refused[0]?.reason).to.contain('a.cfg')
@@ -53,11 +75,15 @@ describe('snapshots', () => {
     ['an absolute path', [file('/etc/a.cfg', 'hostname a')], /absolute/],
     ['the same path twice', [file('a.cfg', 'hostname a'), file('./a.cfg', 'hostname b')], /taken already/],
   ]
-  for (const [name, files, reason] of refusals) it(`refuses with a reason: ${name}`, () => expect(reasons(files)).to.match(reason))
+  for (const [name, files, reason] of refusals)
+    it(`refuses with a reason: ${name}`, () => expect(reasons(files)).to.match(reason))
 
   describe('zips', () => {
     it('unpacks a snapshot', () => {
-      const zip = zipSync({ 'devices/a/config.txt': new TextEncoder().encode('hostname a\n'), 'b.cfg': new TextEncoder().encode('hostname b\n') })
+      const zip = zipSync({
+        'devices/a/config.txt': new TextEncoder().encode('hostname a\n'),
+        'b.cfg': new TextEncoder().encode('hostname b\n'),
+      })
       expect(names([file('s.zip', zip)])).to.deep.equal(['a', 'b'])
     })
 
@@ -68,7 +94,9 @@ describe('snapshots', () => {
     })
 
     it('keeps paths inside, and names what cannot be read', () => {
-      expect(reasons([file('s.zip', zipSync({ '../../a.cfg': new TextEncoder().encode('hostname a') }))])).to.match(/leads out/)
+      expect(reasons([file('s.zip', zipSync({ '../../a.cfg': new TextEncoder().encode('hostname a') }))])).to.match(
+        /leads out/,
+      )
       expect(reasons([file('s.zip', new TextEncoder().encode('no zip at all'))])).to.match(/s\.zip: /)
     })
   })

@@ -13,7 +13,16 @@ export interface Deed {
 const FIRST = '0'.repeat(64)
 
 function hashOf(entry: Omit<ActivityEntry, 'id' | 'hash'>): string {
-  return sha256(JSON.stringify([entry.previous, entry.at.toISOString(), entry.userId, entry.engagementId, entry.action, entry.detail]))
+  return sha256(
+    JSON.stringify([
+      entry.previous,
+      entry.at.toISOString(),
+      entry.userId,
+      entry.engagementId,
+      entry.action,
+      entry.detail,
+    ]),
+  )
 }
 
 /** Who did what: append-only (the database refuses anything else), each entry bound to the one before by its hash. */
@@ -42,7 +51,14 @@ export class ActivityLog {
   async #append(deed: Deed): Promise<void> {
     const entries = this.database.getRepository(Activities)
     const [last] = await entries.find({ order: { id: 'DESC' }, take: 1, select: { id: true, hash: true } })
-    const entry = { at: new Date(), userId: deed.userId, engagementId: deed.engagementId, action: deed.action, detail: JSON.stringify(deed.detail), previous: last?.hash ?? FIRST }
+    const entry = {
+      at: new Date(),
+      userId: deed.userId,
+      engagementId: deed.engagementId,
+      action: deed.action,
+      detail: JSON.stringify(deed.detail),
+      previous: last?.hash ?? FIRST,
+    }
     const hash = hashOf(entry)
     const { identifiers } = await entries.insert({ ...entry, hash })
     this.anchor.write({ id: Number(identifiers[0]?.['id']), hash })
@@ -62,6 +78,8 @@ export class ActivityLog {
   }
 
   async of(engagementId: number, limit: number, offset: number): Promise<ActivityEntry[]> {
-    return this.database.getRepository(Activities).find({ where: { engagementId }, order: { id: 'DESC' }, take: limit, skip: offset })
+    return this.database
+      .getRepository(Activities)
+      .find({ where: { engagementId }, order: { id: 'DESC' }, take: limit, skip: offset })
   }
 }

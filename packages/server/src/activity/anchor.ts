@@ -8,7 +8,9 @@ export type LogHead = z.infer<typeof headSchema>
 
 const PLACE = 'audit log'
 
-/** The last entry of the audit log, sealed in a file outside the database: a log that was emptied or cut shows by it. */
+/**
+ * The last entry of the audit log, sealed in a file outside the database: a log that was emptied or cut shows by it.
+ */
 export class LogAnchor {
   readonly file: string
 

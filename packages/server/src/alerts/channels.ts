@@ -6,9 +6,23 @@ import { contentDigest, signed } from './signature.ts'
 import type { AllowedTargets, Target } from './targets.ts'
 
 /** An address is shown; what has to stay secret is kept beside it, sealed. */
-const url = z.url({ protocol: /^https?$/ }).max(500).refine((text) => URL.canParse(text) && new URL(text).username === '' && new URL(text).password === '', 'an address without user and password: give what has to stay secret as the key or the token')
+const url = z
+  .url({ protocol: /^https?$/ })
+  .max(500)
+  .refine(
+    (text) => URL.canParse(text) && new URL(text).username === '' && new URL(text).password === '',
+    'an address without user and password: give what has to stay secret as the key or the token',
+  )
 export const channelSchema = z.discriminatedUnion('channel', [
-  z.strictObject({ channel: z.literal('mail'), host: z.string().min(1).max(255), port: z.int().min(1).max(65535), tls: z.enum(['none', 'starttls', 'tls']), from: z.email(), to: z.array(z.email()).min(1).max(20), user: z.string().max(120).optional() }),
+  z.strictObject({
+    channel: z.literal('mail'),
+    host: z.string().min(1).max(255),
+    port: z.int().min(1).max(65535),
+    tls: z.enum(['none', 'starttls', 'tls']),
+    from: z.email(),
+    to: z.array(z.email()).min(1).max(20),
+    user: z.string().max(120).optional(),
+  }),
   z.strictObject({ channel: z.literal('webhook'), url }),
   z.strictObject({ channel: z.literal('ticket'), url }),
 ])
@@ -32,7 +46,13 @@ export function placeOf(engagementId: number): string {
  * @param secret password for mail, key for a webhook, token for a ticket desk
  * @throws Error with what went wrong, without any secret
  */
-export async function send(channel: Channel, secret: string | null, message: Message, targets: AllowedTargets, now = new Date()): Promise<string> {
+export async function send(
+  channel: Channel,
+  secret: string | null,
+  message: Message,
+  targets: AllowedTargets,
+  now = new Date(),
+): Promise<string> {
   const place = await targets.target(channel.channel === 'mail' ? channel.host : new URL(channel.url).hostname)
   if (channel.channel === 'mail') return mailed(channel, place, secret, message)
   const { id, engagement, test, letter } = message
@@ -40,26 +60,67 @@ export async function send(channel: Channel, secret: string | null, message: Mes
     const body = JSON.stringify({ schema: 1, id, engagement, test, summary: letter.subject, events: letter.events })
     const target = new URL(channel.url)
     const digest = contentDigest(body)
-    const components = [['@method', 'POST'], ['@target-uri', target.href], ['content-digest', digest], ['content-type', 'application/json']] as const
-    const { input, signature } = signed(components, `;created=${Math.floor(now.getTime() / 1000)};keyid="jurybox";alg="hmac-sha256"`, Buffer.from(secret ?? ''), 'sig')
-    const { status } = await posted(target, place, body, { 'content-digest': digest, 'signature-input': input, signature, 'idempotency-key': `"${id}"` })
+    const components = [
+      ['@method', 'POST'],
+      ['@target-uri', target.href],
+      ['content-digest', digest],
+      ['content-type', 'application/json'],
+    ] as const
+    const { input, signature } = signed(
+      components,
+      `;created=${Math.floor(now.getTime() / 1000)};keyid="jurybox";alg="hmac-sha256"`,
+      Buffer.from(secret ?? ''),
+      'sig',
+    )
+    const { status } = await posted(target, place, body, {
+      'content-digest': digest,
+      'signature-input': input,
+      signature,
+      'idempotency-key': `"${id}"`,
+    })
     return `answered ${status}`
   }
-  const devices = [...new Set(letter.events.flatMap(({ device, subject }) => (device ? [subject ? `${device}, ${subject}` : device] : [])))]
+  const devices = [
+    ...new Set(
+      letter.events.flatMap(({ device, subject }) => (device ? [subject ? `${device}, ${subject}` : device] : [])),
+    ),
+  ]
   const body = JSON.stringify({ key: id, title: letter.subject, text: letter.text, devices, table: letter.csv })
-  const answer = await posted(new URL(channel.url), place, body, { 'idempotency-key': `"${id}"`, ...(secret ? { authorization: `Bearer ${secret}` } : {}) })
+  const answer = await posted(new URL(channel.url), place, body, {
+    'idempotency-key': `"${id}"`,
+    ...(secret ? { authorization: `Bearer ${secret}` } : {}),
+  })
   const number = ticketNumber(answer.text)
   return number === null ? `answered ${answer.status}` : `ticket ${number}`
 }
 
-async function mailed({ host, port, tls, from, to, user }: Extract<Channel, { channel: 'mail' }>, { address }: Target, secret: string | null, { id, letter }: Message): Promise<string> {
+async function mailed(
+  { host, port, tls, from, to, user }: Extract<Channel, { channel: 'mail' }>,
+  { address }: Target,
+  secret: string | null,
+  { id, letter }: Message,
+): Promise<string> {
   const transport = createTransport({
-    host: address, port, tls: { servername: host }, secure: tls === 'tls', requireTLS: tls === 'starttls', ignoreTLS: tls === 'none',
-    connectionTimeout: PATIENCE_MS, greetingTimeout: PATIENCE_MS, socketTimeout: PATIENCE_MS,
+    host: address,
+    port,
+    tls: { servername: host },
+    secure: tls === 'tls',
+    requireTLS: tls === 'starttls',
+    ignoreTLS: tls === 'none',
+    connectionTimeout: PATIENCE_MS,
+    greetingTimeout: PATIENCE_MS,
+    socketTimeout: PATIENCE_MS,
     ...(user ? { auth: { user, pass: secret ?? '' } } : {}),
   })
   try {
-    const info = await transport.sendMail({ from, to: [...to], subject: letter.subject, text: letter.text, messageId: `<${id}@jurybox>`, attachments: [{ filename: 'what-changed.csv', content: letter.csv, contentType: 'text/csv; charset=utf-8' }] })
+    const info = await transport.sendMail({
+      from,
+      to: [...to],
+      subject: letter.subject,
+      text: letter.text,
+      messageId: `<${id}@jurybox>`,
+      attachments: [{ filename: 'what-changed.csv', content: letter.csv, contentType: 'text/csv; charset=utf-8' }],
+    })
     return `accepted ${/^\d{3}/.exec(info.response)?.[0] ?? ''}`.trim()
   } catch (error) {
     throw new Error(`${host} ${mailFault(error)}`)
@@ -86,7 +147,9 @@ function mailFault(error: unknown): string {
 /** A ticket desk says the number of its ticket; where it does not, none is known. */
 function ticketNumber(text: string): string | null {
   try {
-    const answer = z.object({ number: z.union([z.string().regex(/^[\w#.-]{1,40}$/), z.number()]) }).safeParse(JSON.parse(text))
+    const answer = z
+      .object({ number: z.union([z.string().regex(/^[\w#.-]{1,40}$/), z.number()]) })
+      .safeParse(JSON.parse(text))
     return answer.success ? String(answer.data.number) : null
   } catch {
     // Not JSON: it says no number.

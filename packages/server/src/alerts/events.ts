@@ -19,26 +19,44 @@ export interface Happening {
 }
 
 /** What an audit finds that the one before did not, and what has gone; nothing where there is none to compare with. */
-export async function happeningsOfAudit({ database, audits, benchmarks, sealedVerdicts }: Services, audit: Audit): Promise<Happening[]> {
+export async function happeningsOfAudit(
+  { database, audits, benchmarks, sealedVerdicts }: Services,
+  audit: Audit,
+): Promise<Happening[]> {
   const before = await audits.before(audit)
   if (!before) return []
   // What both audits name, they say alike: only devices that came to something else are looked at.
-  const named: { device: number }[] = await database.query('SELECT DISTINCT a.device_id AS device FROM audit_judgements a WHERE a.audit_id IN (?) GROUP BY a.device_id, a.judgement_id HAVING COUNT(*) = 1', [[before.id, audit.id]])
+  const named: { device: number }[] = await database.query(
+    'SELECT DISTINCT a.device_id AS device FROM audit_judgements a WHERE a.audit_id IN (?) GROUP BY a.device_id, a.judgement_id HAVING COUNT(*) = 1',
+    [[before.id, audit.id]],
+  )
   if (named.length === 0) return []
   const devices = In(named.map(({ device }) => device))
   const brief = { id: true, deviceId: true, benchmark: true, rule: true, outcome: true } as const
-  const [then, now] = await Promise.all([before, audit].map(({ id }) => database.getRepository(Verdicts).find({ where: { auditId: id, deviceId: devices }, select: brief })))
+  const [then, now] = await Promise.all(
+    [before, audit].map(({ id }) =>
+      database.getRepository(Verdicts).find({ where: { auditId: id, deviceId: devices }, select: brief }),
+    ),
+  )
   const was = new Map((then ?? []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
   const compared = new Set(before.choices.map(({ benchmark }) => benchmark))
   const changed = (now ?? []).filter((row) => {
     // What the audit before was not asked is neither new nor resolved.
     if (!compared.has(row.benchmark)) return false
     const earlier = was.get(`${row.deviceId} ${row.benchmark} ${row.rule}`)
-    return row.outcome === 'fail' ? earlier !== 'fail' : row.outcome === 'pass' && earlier !== undefined && objects(earlier)
+    return row.outcome === 'fail'
+      ? earlier !== 'fail'
+      : row.outcome === 'pass' && earlier !== undefined && objects(earlier)
   })
   if (changed.length === 0) return []
-  const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id, id: In(changed.map(({ id }) => id)) }, order: { device: 'ASC', place: 'ASC' } })
-  const titles = new Map((await Promise.all(audit.choices.map(({ hash }) => benchmarks.version(hash)))).flatMap(({ source }) => source.rules.map(({ id, title }) => [`${source.id} ${id}`, title] as const)))
+  const rows = await database
+    .getRepository(Verdicts)
+    .find({ where: { auditId: audit.id, id: In(changed.map(({ id }) => id)) }, order: { device: 'ASC', place: 'ASC' } })
+  const titles = new Map(
+    (await Promise.all(audit.choices.map(({ hash }) => benchmarks.version(hash)))).flatMap(({ source }) =>
+      source.rules.map(({ id, title }) => [`${source.id} ${id}`, title] as const),
+    ),
+  )
   const verdicts = await audits.waived(audit.engagementId, await sealedVerdicts.open(rows))
   return verdicts
     .filter(({ waived }) => !waived)
@@ -46,7 +64,15 @@ export async function happeningsOfAudit({ database, audits, benchmarks, sealedVe
       source: `audit ${audit.snapshotId} ${outcome} ${device} ${benchmark} ${rule}`,
       kind: outcome === 'fail' ? 'new' : 'resolved',
       device,
-      subject: outcome === 'fail' ? subjects.filter((one) => one.outcome === 'fail' && one.name !== '').map(({ name }) => name).slice(0, 4).join(', ').slice(0, 250) || null : null,
+      subject:
+        outcome === 'fail'
+          ? subjects
+              .filter((one) => one.outcome === 'fail' && one.name !== '')
+              .map(({ name }) => name)
+              .slice(0, 4)
+              .join(', ')
+              .slice(0, 250) || null
+          : null,
       severity,
       title: titles.get(`${benchmark} ${rule}`) ?? rule,
       detail: note,
@@ -54,19 +80,56 @@ export async function happeningsOfAudit({ database, audits, benchmarks, sealedVe
 }
 
 /** Devices that were not collected, and configurations that are other than they were. */
-export async function happeningsOfCollection(services: Services, job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<Happening[]> {
+export async function happeningsOfCollection(
+  services: Services,
+  job: Job,
+  results: readonly DeviceResult[],
+  snapshot: SnapshotRow | null,
+): Promise<Happening[]> {
   const missing = results.flatMap(({ device, ok, step, reason }): Happening[] =>
-    ok ? [] : [{ source: `collection ${job.id} ${device}`, kind: 'collection', device, subject: null, severity: step === 'key' ? 'high' : 'medium', title: `Not collected, stopped at the step “${step}”`, detail: reason ?? '' }],
+    ok
+      ? []
+      : [
+          {
+            source: `collection ${job.id} ${device}`,
+            kind: 'collection',
+            device,
+            subject: null,
+            severity: step === 'key' ? 'high' : 'medium',
+            title: `Not collected, stopped at the step “${step}”`,
+            detail: reason ?? '',
+          },
+        ],
   )
   return [...missing, ...(snapshot ? await drift(services, snapshot) : [])]
 }
 
-/** Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken: nobody is told of it before somebody says that it is meant. */
-export async function happeningsOfTraffic({ estate, traffic, audits }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
+/**
+ * Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken:
+ * nobody is told of it before somebody says that it is meant.
+ */
+export async function happeningsOfTraffic(
+  { estate, traffic, audits }: Services,
+  snapshot: SnapshotRow,
+): Promise<Happening[]> {
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
   const verdicts = await audits.verdictsOf(snapshot.engagementId, answered, () => '')
   return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }, i): Happening[] =>
-    answer.outcome !== 'broken' || verdicts[i]?.waived || (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null) ? [] : [{ source: everHeld ? `expectation ${snapshot.id} ${stated.id}` : `expectation confirmed ${stated.id}`, kind: 'expectation', device: answer.example?.trace.paths[0]?.device ?? null, subject: null, severity: stated.severity, title: stated.title, detail: answer.words }],
+    answer.outcome !== 'broken' ||
+    verdicts[i]?.waived ||
+    (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null)
+      ? []
+      : [
+          {
+            source: everHeld ? `expectation ${snapshot.id} ${stated.id}` : `expectation confirmed ${stated.id}`,
+            kind: 'expectation',
+            device: answer.example?.trace.paths[0]?.device ?? null,
+            subject: null,
+            severity: stated.severity,
+            title: stated.title,
+            detail: answer.words,
+          },
+        ],
   )
 }
 
@@ -74,19 +137,32 @@ export async function happeningsOfTraffic({ estate, traffic, audits }: Services,
 async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
   const before = await snapshots.before(snapshot)
   if (!before) return []
-  const configs = async (of: SnapshotRow): Promise<HeldRecord[]> => (await snapshots.held(of)).filter(({ kind, carried }) => (kind === 'config' || kind === 'filters') && !carried)
+  const configs = async (of: SnapshotRow): Promise<HeldRecord[]> =>
+    (await snapshots.held(of)).filter(({ kind, carried }) => (kind === 'config' || kind === 'filters') && !carried)
   const then = new Map((await configs(before)).map((record) => [`${record.deviceId} ${record.kind}`, record]))
   const found: Happening[] = []
   for (const record of await configs(snapshot)) {
     const earlier = then.get(`${record.deviceId} ${record.kind}`)
     if (!earlier || earlier.settled === record.settled) continue
-    const [a = [], b = []] = (await Promise.all([earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)))).map(settledLines)
+    const [a = [], b = []] = (
+      await Promise.all([earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)))
+    ).map(settledLines)
     const parts = diffArrays(a, b, { timeout: 2000 }) ?? []
-    const count = (of: 'added' | 'removed'): number => parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)
-    const lines = parts.flatMap((part) => (part.added ? part.value.map((line) => `+ ${line.trim()}`) : part.removed ? part.value.map((line) => `− ${line.trim()}`) : []))
+    const count = (of: 'added' | 'removed'): number =>
+      parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)
+    const lines = parts.flatMap((part) =>
+      part.added
+        ? part.value.map((line) => `+ ${line.trim()}`)
+        : part.removed
+          ? part.value.map((line) => `− ${line.trim()}`)
+          : [],
+    )
     found.push({
       source: `drift ${record.deviceId} ${record.kind} ${earlier.sha256} ${record.sha256} ${snapshot.id}`,
-      kind: 'drift', device: record.device, subject: null, severity: 'medium',
+      kind: 'drift',
+      device: record.device,
+      subject: null,
+      severity: 'medium',
       title: `The ${kindTitle(record.kind)} is another: ${count('added')} lines came, ${count('removed')} went`,
       detail: lines.slice(0, 12).join('; '),
     })

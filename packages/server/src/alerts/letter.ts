@@ -21,22 +21,54 @@ export interface Letter {
   readonly subject: string
   readonly text: string
   readonly csv: string
-  readonly events: readonly { readonly kind: string; readonly at: string; readonly device: string | null; readonly subject: string | null; readonly severity: string; readonly title: string; readonly detail: string }[]
+  readonly events: readonly {
+    readonly kind: string
+    readonly at: string
+    readonly device: string | null
+    readonly subject: string | null
+    readonly severity: string
+    readonly title: string
+    readonly detail: string
+  }[]
 }
 
 /** What there is to tell, as a message: counted in its subject, by kind in its text, whole in its table. */
 export function letterOf(engagement: string, events: readonly StoredEvent[]): Letter {
-  const parts = KINDS.map((kind) => [kind, events.filter((event) => event.kind === kind)] as const).filter(([, some]) => some.length > 0)
+  const parts = KINDS.map((kind) => [kind, events.filter((event) => event.kind === kind)] as const).filter(
+    ([, some]) => some.length > 0,
+  )
   const counted = parts.map(([kind, some]) => `${some.length} ${WORDS[kind][some.length === 1 ? 0 : 1]}`).join(', ')
   const paragraphs = parts.map(([kind, some]) => {
-    const lines = some.slice(0, MOST_LINES).map(({ device, subject, severity, title, detail }) => `- ${[device, subject].filter(Boolean).join(', ')}${device ? ': ' : ''}${title} (${severity})${detail ? `\n  ${detail.replace(/\s+/g, ' ').slice(0, 300)}` : ''}`)
-    return [WORDS[kind][2], ...lines, ...(some.length > MOST_LINES ? [`… and ${some.length - MOST_LINES} more in the table.`] : [])].join('\n')
+    const lines = some
+      .slice(0, MOST_LINES)
+      .map(
+        ({ device, subject, severity, title, detail }) =>
+          `- ${[device, subject].filter(Boolean).join(', ')}${device ? ': ' : ''}${title} (${severity})${detail ? `\n  ${detail.replace(/\s+/g, ' ').slice(0, 300)}` : ''}`,
+      )
+    return [
+      WORDS[kind][2],
+      ...lines,
+      ...(some.length > MOST_LINES ? [`… and ${some.length - MOST_LINES} more in the table.`] : []),
+    ].join('\n')
   })
-  const rows = events.map(({ kind, at, device, subject, severity, title, detail }) => ({ kind, at: at.toISOString(), device, subject, severity, title, detail }))
+  const rows = events.map(({ kind, at, device, subject, severity, title, detail }) => ({
+    kind,
+    at: at.toISOString(),
+    device,
+    subject,
+    severity,
+    title,
+    detail,
+  }))
   return {
     subject: `${engagement}: ${counted || 'nothing to tell'}`,
     text: paragraphs.join('\n\n'),
-    csv: papaparse.unparse(rows, { escapeFormulae: FORMULA, newline: '\r\n', columns: ['kind', 'at', 'device', 'subject', 'severity', 'title', 'detail'] }) + '\r\n',
+    csv:
+      papaparse.unparse(rows, {
+        escapeFormulae: FORMULA,
+        newline: '\r\n',
+        columns: ['kind', 'at', 'device', 'subject', 'severity', 'title', 'detail'],
+      }) + '\r\n',
     events: rows,
   }
 }

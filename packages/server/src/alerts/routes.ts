@@ -12,16 +12,42 @@ import { KINDS } from './letter.ts'
 const SHOWN = 5
 
 function deliveryView({ id, state, attempts, nextAt, said, createdAt, sentAt, test }: Delivery) {
-  return { id, state, attempts, said, test, createdAt: createdAt.toISOString(), sentAt: sentAt?.toISOString() ?? null, nextAt: state === 'waiting' && attempts > 0 ? nextAt.toISOString() : null }
+  return {
+    id,
+    state,
+    attempts,
+    said,
+    test,
+    createdAt: createdAt.toISOString(),
+    sentAt: sentAt?.toISOString() ?? null,
+    nextAt: state === 'waiting' && attempts > 0 ? nextAt.toISOString() : null,
+  }
 }
 
-function viewOf({ id, title, channel, settings, secret, kinds, severity, cron, zone, paused }: StoredAlert, deliveries: readonly Delivery[]) {
-  return { id, title, channel, settings, hasSecret: secret !== null, kinds, severity, when: cron === null ? 'at once' : `together ${wordsFor(cron)}`, zone, paused, deliveries: deliveries.map(deliveryView) }
+function viewOf(
+  { id, title, channel, settings, secret, kinds, severity, cron, zone, paused }: StoredAlert,
+  deliveries: readonly Delivery[],
+) {
+  return {
+    id,
+    title,
+    channel,
+    settings,
+    hasSecret: secret !== null,
+    kinds,
+    severity,
+    when: cron === null ? 'at once' : `together ${wordsFor(cron)}`,
+    zone,
+    paused,
+    deliveries: deliveries.map(deliveryView),
+  }
 }
 
 /** The newest first. */
 async function lastOf(services: Services, { id }: StoredAlert): Promise<Delivery[]> {
-  return services.database.getRepository(Deliveries).find({ where: { alertId: id }, order: { id: 'DESC' }, take: SHOWN })
+  return services.database
+    .getRepository(Deliveries)
+    .find({ where: { alertId: id }, order: { id: 'DESC' }, take: SHOWN })
 }
 
 async function found(services: Services, id: number, engagementId: number): Promise<StoredAlert> {
@@ -37,7 +63,9 @@ export const alertRoutes = [
     access: 'read',
     summary: 'Who is told of what, with the last deliveries',
     handle: async ({ services, engagementId }) => {
-      const alerts = await services.database.getRepository(Alerts).find({ where: { engagementId }, order: { id: 'ASC' } })
+      const alerts = await services.database
+        .getRepository(Alerts)
+        .find({ where: { engagementId }, order: { id: 'ASC' } })
       return Promise.all(alerts.map(async (alert) => viewOf(alert, await lastOf(services, alert))))
     },
   }),
@@ -55,8 +83,25 @@ export const alertRoutes = [
       digest: rhythmSchema.nullable().default(null),
       zone: z.string().min(1).max(64).default('UTC'),
     }),
-    handle: async ({ services, caller, engagementId, body: { title, to: { channel, ...settings }, secret, kinds, severity, digest, zone } }) => {
-      if (channel === 'webhook' && (secret ?? '').length < 16) throw new Problem(422, 'A call is signed with a key of 16 characters at least, which the other side knows as well.')
+    handle: async ({
+      services,
+      caller,
+      engagementId,
+      body: {
+        title,
+        to: { channel, ...settings },
+        secret,
+        kinds,
+        severity,
+        digest,
+        zone,
+      },
+    }) => {
+      if (channel === 'webhook' && (secret ?? '').length < 16)
+        throw new Problem(
+          422,
+          'A call is signed with a key of 16 characters at least, which the other side knows as well.',
+        )
       const cron = digest && cronOf(digest)
       try {
         if (cron !== null) nextTimes(cron, zone, new Date(), 1)
@@ -64,9 +109,29 @@ export const alertRoutes = [
         throw new Problem(422, error instanceof Error ? error.message : String(error))
       }
       const rows = services.database.getRepository(Alerts)
-      const saved = await rows.save(rows.create({ engagementId, title, channel, settings, secret: secret === undefined ? null : services.alerts.seal(engagementId, secret), kinds, severity, cron, zone, paused: false, createdBy: caller.user.id, createdAt: new Date() }))
+      const saved = await rows.save(
+        rows.create({
+          engagementId,
+          title,
+          channel,
+          settings,
+          secret: secret === undefined ? null : services.alerts.seal(engagementId, secret),
+          kinds,
+          severity,
+          cron,
+          zone,
+          paused: false,
+          createdBy: caller.user.id,
+          createdAt: new Date(),
+        }),
+      )
       services.alerts.arm(saved)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'alert added', detail: { title, channel, kinds } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'alert added',
+        detail: { title, channel, kinds },
+      })
       return viewOf(saved, [])
     },
   }),
@@ -93,7 +158,12 @@ export const alertRoutes = [
       const rows = services.database.getRepository(Alerts)
       const saved = await rows.save({ ...(await found(services, idIn(params, 'alert'), engagementId)), paused })
       services.alerts.arm(saved)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: paused ? 'alert paused' : 'alert goes on', detail: { title: saved.title } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: paused ? 'alert paused' : 'alert goes on',
+        detail: { title: saved.title },
+      })
       return viewOf(saved, await lastOf(services, saved))
     },
   }),
@@ -107,7 +177,12 @@ export const alertRoutes = [
       services.alerts.disarm(alert.id)
       await services.alerts.settled()
       await services.database.getRepository(Alerts).delete({ id: alert.id })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'alert removed', detail: { title: alert.title } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'alert removed',
+        detail: { title: alert.title },
+      })
       return undefined
     },
   }),

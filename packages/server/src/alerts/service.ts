@@ -1,6 +1,14 @@
 import { Cron } from 'croner'
 import { In, IsNull, LessThanOrEqual, type EntityManager } from 'typeorm'
-import { AlertEvents, Alerts, Deliveries, Tolds, type Delivery, type StoredAlert, type StoredEvent } from '../db/alert-entities.ts'
+import {
+  AlertEvents,
+  Alerts,
+  Deliveries,
+  Tolds,
+  type Delivery,
+  type StoredAlert,
+  type StoredEvent,
+} from '../db/alert-entities.ts'
 import { Engagements, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { missedSince } from '../schedules/when.ts'
@@ -37,11 +45,20 @@ export class AlertService {
 
   /** At the start of the server. What was on its way when it stopped may have arrived: it is not sent again. */
   async open(now = new Date()): Promise<void> {
-    await this.#deliveries.update({ state: 'sending' }, { state: 'unsure', said: 'The server stopped while this was on its way. It is not sent again, for it may have arrived.' })
+    await this.#deliveries.update(
+      { state: 'sending' },
+      {
+        state: 'unsure',
+        said: 'The server stopped while this was on its way. It is not sent again, for it may have arrived.',
+      },
+    )
     for (const alert of await this.#alerts.find()) {
       this.arm(alert)
       if (alert.cron === null || alert.paused) continue
-      const waiting = await this.#tolds.findOne({ where: { alertId: alert.id, deliveryId: IsNull() }, order: { eventId: 'ASC' } })
+      const waiting = await this.#tolds.findOne({
+        where: { alertId: alert.id, deliveryId: IsNull() },
+        order: { eventId: 'ASC' },
+      })
       const event = waiting && (await this.#events.findOneBy({ id: waiting.eventId }))
       if (event && missedSince(alert.cron, alert.zone, event.at, now)) await this.#digest(alert.id)
     }
@@ -50,7 +67,19 @@ export class AlertService {
 
   arm(alert: StoredAlert): void {
     this.disarm(alert.id)
-    if (alert.cron !== null && !alert.paused) this.#digests.set(alert.id, new Cron(alert.cron, { timezone: alert.zone, unref: true }, () => void this.#digest(alert.id).then(() => this.#begin(), (error: unknown) => this.#wentWrong(error))))
+    if (alert.cron !== null && !alert.paused)
+      this.#digests.set(
+        alert.id,
+        new Cron(
+          alert.cron,
+          { timezone: alert.zone, unref: true },
+          () =>
+            void this.#digest(alert.id).then(
+              () => this.#begin(),
+              (error: unknown) => this.#wentWrong(error),
+            ),
+        ),
+      )
   }
 
   disarm(id: number): void {
@@ -101,7 +130,9 @@ export class AlertService {
       // What is kept without saying who is told of it would never be told: both or neither.
       await this.services.database.transaction(async (manager) => {
         const events = await kept(manager, engagementId, happened)
-        if (events.length > 0) for (const alert of await manager.findBy(Alerts, { engagementId, paused: false })) await assign(manager, alert, events)
+        if (events.length > 0)
+          for (const alert of await manager.findBy(Alerts, { engagementId, paused: false }))
+            await assign(manager, alert, events)
       })
       this.#begin()
     } catch (error) {
@@ -119,22 +150,38 @@ export class AlertService {
 
   /** Sends what is due, for each engagement one after the other, and waits for what is due later. */
   #begin(): void {
-    this.#work = this.#work.then(() => this.#sendDue()).catch((error: unknown) => {
-      this.#wentWrong(error)
-      // The database may be away: what waits is not forgotten.
-      if (!this.#closed) this.#next = setTimeout(() => this.#begin(), ONCE_MORE_MS).unref()
-    })
+    this.#work = this.#work
+      .then(() => this.#sendDue())
+      .catch((error: unknown) => {
+        this.#wentWrong(error)
+        // The database may be away: what waits is not forgotten.
+        if (!this.#closed) this.#next = setTimeout(() => this.#begin(), ONCE_MORE_MS).unref()
+      })
   }
 
   async #sendDue(): Promise<void> {
     while (!this.#closed) {
-      const waiting = await this.#deliveries.find({ where: { state: 'waiting', nextAt: LessThanOrEqual(new Date()) }, order: { id: 'ASC' }, take: AT_ONCE })
-      const engagements = new Map((await this.#alerts.findBy({ id: In(waiting.map(({ alertId }) => alertId)) })).map(({ id, engagementId }) => [id, engagementId]))
+      const waiting = await this.#deliveries.find({
+        where: { state: 'waiting', nextAt: LessThanOrEqual(new Date()) },
+        order: { id: 'ASC' },
+        take: AT_ONCE,
+      })
+      const engagements = new Map(
+        (await this.#alerts.findBy({ id: In(waiting.map(({ alertId }) => alertId)) })).map(({ id, engagementId }) => [
+          id,
+          engagementId,
+        ]),
+      )
       // A service that is slow for one engagement does not hold up the others.
       for (const delivery of waiting) {
         const engagementId = engagements.get(delivery.alertId) ?? 0
         if (this.#underWay.has(engagementId) || this.#closed) continue
-        this.#underWay.set(engagementId, this.#deliver(delivery).catch((error: unknown) => this.#wentWrong(error)).finally(() => this.#underWay.delete(engagementId)))
+        this.#underWay.set(
+          engagementId,
+          this.#deliver(delivery)
+            .catch((error: unknown) => this.#wentWrong(error))
+            .finally(() => this.#underWay.delete(engagementId)),
+        )
       }
       if (this.#underWay.size === 0) break
       await Promise.race(this.#underWay.values())
@@ -142,24 +189,62 @@ export class AlertService {
     await Promise.all(this.#underWay.values())
     const [later] = await this.#deliveries.find({ where: { state: 'waiting' }, order: { nextAt: 'ASC' }, take: 1 })
     if (this.#next) clearTimeout(this.#next)
-    this.#next = later && !this.#closed ? setTimeout(() => this.#begin(), Math.max(0, Math.min(later.nextAt.getTime() - Date.now() + 1, 3_600_000))).unref() : null
+    this.#next =
+      later && !this.#closed
+        ? setTimeout(
+            () => this.#begin(),
+            Math.max(0, Math.min(later.nextAt.getTime() - Date.now() + 1, 3_600_000)),
+          ).unref()
+        : null
   }
 
   async #deliver(delivery: Delivery): Promise<void> {
     const alert = await this.#alerts.findOneByOrFail({ id: delivery.alertId })
-    const { title: engagement } = await this.services.database.getRepository(Engagements).findOneByOrFail({ id: alert.engagementId })
+    const { title: engagement } = await this.services.database
+      .getRepository(Engagements)
+      .findOneByOrFail({ id: alert.engagementId })
     const attempts = delivery.attempts + 1
     await this.#deliveries.update({ id: delivery.id }, { state: 'sending', attempts })
     try {
-      const letter = delivery.test ? { ...letterOf(engagement, []), subject: `${engagement}: this is a test`, text: `“${alert.title}” reaches you. Nothing has happened.` } : letterOf(engagement, await this.#eventsOf(delivery.id))
-      const secret = alert.secret && this.services.vault.unseal(alert.secret, placeOf(alert.engagementId)).toString('utf8')
-      const said = await send(channelOf(alert), secret, { id: sha256(`delivery ${alert.engagementId} ${alert.id} ${delivery.id}`).slice(0, 32), engagement, test: delivery.test, letter }, this.#targets)
+      const letter = delivery.test
+        ? {
+            ...letterOf(engagement, []),
+            subject: `${engagement}: this is a test`,
+            text: `“${alert.title}” reaches you. Nothing has happened.`,
+          }
+        : letterOf(engagement, await this.#eventsOf(delivery.id))
+      const secret =
+        alert.secret && this.services.vault.unseal(alert.secret, placeOf(alert.engagementId)).toString('utf8')
+      const said = await send(
+        channelOf(alert),
+        secret,
+        {
+          id: sha256(`delivery ${alert.engagementId} ${alert.id} ${delivery.id}`).slice(0, 32),
+          engagement,
+          test: delivery.test,
+          letter,
+        },
+        this.#targets,
+      )
       await this.#deliveries.update({ id: delivery.id }, { state: 'sent', said, sentAt: new Date() })
     } catch (error) {
       const minutes = delivery.test ? undefined : AGAIN_MINUTES[attempts - 1]
       const said = error instanceof Error ? error.message : String(error)
-      await this.#deliveries.update({ id: delivery.id }, { state: minutes === undefined ? 'failed' : 'waiting', said, ...(minutes === undefined ? {} : { nextAt: new Date(Date.now() + minutes * this.minute) }) })
-      if (minutes === undefined) await this.services.activity.add({ userId: null, engagementId: alert.engagementId, action: 'alert failed', detail: { alert: alert.title, attempts, reason: said } })
+      await this.#deliveries.update(
+        { id: delivery.id },
+        {
+          state: minutes === undefined ? 'failed' : 'waiting',
+          said,
+          ...(minutes === undefined ? {} : { nextAt: new Date(Date.now() + minutes * this.minute) }),
+        },
+      )
+      if (minutes === undefined)
+        await this.services.activity.add({
+          userId: null,
+          engagementId: alert.engagementId,
+          action: 'alert failed',
+          detail: { alert: alert.title, attempts, reason: said },
+        })
     }
   }
 
@@ -169,7 +254,11 @@ export class AlertService {
   }
 
   #wentWrong(error: unknown): void {
-    if (!this.#closed) this.services.log.error({ error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) }, 'alerts went wrong')
+    if (!this.#closed)
+      this.services.log.error(
+        { error: error instanceof Error ? { message: error.message, stack: error.stack } : String(error) },
+        'alerts went wrong',
+      )
   }
 
   get #alerts() {
@@ -197,22 +286,53 @@ export function channelOf({ channel, settings }: Pick<StoredAlert, 'channel' | '
 async function kept(manager: EntityManager, engagementId: number, all: readonly Happening[]): Promise<StoredEvent[]> {
   const rows = new Map(all.map((one) => [sha256(one.source), one]))
   if (rows.size === 0) return []
-  const known = new Set((await manager.find(AlertEvents, { where: { engagementId, source: In([...rows.keys()]) }, select: { id: true, source: true } })).map(({ source }) => source))
+  const known = new Set(
+    (
+      await manager.find(AlertEvents, {
+        where: { engagementId, source: In([...rows.keys()]) },
+        select: { id: true, source: true },
+      })
+    ).map(({ source }) => source),
+  )
   const at = new Date()
-  return manager.save(AlertEvents, [...rows].flatMap(([source, one]) => (known.has(source) ? [] : [manager.create(AlertEvents, { ...one, engagementId, source, at })])))
+  return manager.save(
+    AlertEvents,
+    [...rows].flatMap(([source, one]) =>
+      known.has(source) ? [] : [manager.create(AlertEvents, { ...one, engagementId, source, at })],
+    ),
+  )
 }
 
 /** A delivery that waits to be sent. @returns its id */
 async function begun(manager: EntityManager, alertId: number, test = false): Promise<number> {
   const now = new Date()
-  return (await manager.save(Deliveries, manager.create(Deliveries, { alertId, state: 'waiting', attempts: 0, nextAt: now, said: '', createdAt: now, sentAt: null, test }))).id
+  return (
+    await manager.save(
+      Deliveries,
+      manager.create(Deliveries, {
+        alertId,
+        state: 'waiting',
+        attempts: 0,
+        nextAt: now,
+        said: '',
+        createdAt: now,
+        sentAt: null,
+        test,
+      }),
+    )
+  ).id
 }
 
 /** Who is told of what: at once in one delivery, or with the next digest. */
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
-  const wanted = events.filter(({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least)
+  const wanted = events.filter(
+    ({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least,
+  )
   if (wanted.length === 0) return
   const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null
-  await manager.insert(Tolds, wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })))
+  await manager.insert(
+    Tolds,
+    wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })),
+  )
 }

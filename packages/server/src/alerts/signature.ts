@@ -11,8 +11,16 @@ export function contentDigest(body: string): string {
  * @param parameters text behind the list of components
  * @returns the two header fields, under the label given
  */
-export function signed(components: readonly (readonly [name: string, value: string])[], parameters: string, secret: Buffer, label: string): { readonly input: string; readonly signature: string } {
+export function signed(
+  components: readonly (readonly [name: string, value: string])[],
+  parameters: string,
+  secret: Buffer,
+  label: string,
+): { readonly input: string; readonly signature: string } {
   const list = `(${components.map(([name]) => `"${name}"`).join(' ')})${parameters}`
   const base = [...components.map(([name, value]) => `"${name}": ${value}`), `"@signature-params": ${list}`].join('\n')
-  return { input: `${label}=${list}`, signature: `${label}=:${createHmac('sha256', secret).update(base).digest('base64')}:` }
+  return {
+    input: `${label}=${list}`,
+    signature: `${label}=:${createHmac('sha256', secret).update(base).digest('base64')}:`,
+  }
 }

@@ -2,7 +2,9 @@ import { lookup } from 'node:dns/promises'
 import { isIP } from 'node:net'
 import ipaddr from 'ipaddr.js'
 
-/** Where a message goes, by an address that was looked at: a name that changes its address meanwhile leads nowhere else. */
+/**
+ * Where a message goes, by an address that was looked at: a name that changes its address meanwhile leads nowhere else.
+ */
 export interface Target {
   readonly host: string
   readonly address: string
@@ -15,7 +17,8 @@ type Resolve = (host: string) => Promise<readonly string[]>
 const resolved: Resolve = async (host) => (await lookup(host, { all: true })).map(({ address }) => address)
 
 /**
- * Which addresses alerts may be sent to: public ones, and those that the installation allows. Without that, whoever sets an
+ * Which addresses alerts may be sent to: public ones, and those that the installation allows. Without that, whoever
+ * sets an
  * alert up could reach what only this machine reaches.
  */
 export class AllowedTargets {

@@ -31,10 +31,13 @@ export interface SeenRecord {
 export function spellsOf(seen: readonly SeenRecord[]): Map<string, Spell[]> {
   const kinds = new Map<string, Spell[]>()
   const last = new Map<string, string>()
-  for (const { record, kind, fingerprint, settled, lines, snapshot, at, by } of seen.toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record))) {
+  for (const { record, kind, fingerprint, settled, lines, snapshot, at, by } of seen.toSorted((a, b) =>
+    a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record,
+  )) {
     const spells = kinds.get(kind) ?? []
     const before = spells.at(-1)
-    if (before && last.get(kind) === settled) spells[spells.length - 1] = { ...before, to: at, snapshots: [...before.snapshots, snapshot] }
+    if (before && last.get(kind) === settled)
+      spells[spells.length - 1] = { ...before, to: at, snapshots: [...before.snapshots, snapshot] }
     else spells.push({ record, fingerprint, lines, from: at, to: at, by, snapshots: [snapshot] })
     kinds.set(kind, spells)
     last.set(kind, settled)
@@ -55,10 +58,15 @@ export interface SideBySide {
 const LONGEST_MS = 3000
 
 /**
- * Two texts beside each other, line by line, with what stays the same around a change cut to some lines; a row that is null
+ * Two texts beside each other, line by line, with what stays the same around a change cut to some lines; a row that is
+ * null
  * stands for what was cut. Null where they differ too much.
  */
-export function sideBySide(left: readonly string[], right: readonly string[], around = 3): (SideBySide | null)[] | null {
+export function sideBySide(
+  left: readonly string[],
+  right: readonly string[],
+  around = 3,
+): (SideBySide | null)[] | null {
   const parts = diffArrays([...left], [...right], { timeout: LONGEST_MS })
   if (!parts) return null
   const rows: SideBySide[] = []
@@ -76,7 +84,14 @@ export function sideBySide(left: readonly string[], right: readonly string[], ar
     const gone = part.removed ? part.value : []
     const come = part.added ? part.value : paired ? next.value : []
     if (paired) i++
-    for (let n = 0; n < Math.max(gone.length, come.length); n++) rows.push({ a: n < gone.length ? ++a : null, b: n < come.length ? ++b : null, left: gone[n] ?? '', right: come[n] ?? '', same: false })
+    for (let n = 0; n < Math.max(gone.length, come.length); n++)
+      rows.push({
+        a: n < gone.length ? ++a : null,
+        b: n < come.length ? ++b : null,
+        left: gone[n] ?? '',
+        right: come[n] ?? '',
+        same: false,
+      })
   }
   const near = new Set<number>()
   rows.forEach(({ same }, at) => {

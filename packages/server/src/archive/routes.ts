@@ -22,7 +22,14 @@ async function retentionView(services: Services, engagementId: number, retention
   return {
     days: retention.days,
     tags: retention.tags,
-    snapshots: fates.map((fate) => ({ id: fate.snapshot.id, title: fate.snapshot.title, tags: fate.tags, until: fate.until?.toISOString() ?? null, goes: goes(fate, now), heldBy: fate.heldBy })),
+    snapshots: fates.map((fate) => ({
+      id: fate.snapshot.id,
+      title: fate.snapshot.title,
+      tags: fate.tags,
+      until: fate.until?.toISOString() ?? null,
+      goes: goes(fate, now),
+      heldBy: fate.heldBy,
+    })),
   }
 }
 
@@ -36,17 +43,51 @@ export const archiveRoutes = [
       const { database } = services
       const device = await database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
       if (!device) throw notFound('device')
-      const records = new Map((await database.getRepository(Records).find({ where: { deviceId: device.id }, select: { id: true, kind: true, sha256: true, settled: true, lineCount: true, broughtBy: true } })).map((record) => [record.id, record]))
-      const links = records.size === 0 ? [] : await database.getRepository(SnapshotRecords).findBy({ recordId: In([...records.keys()]) })
-      const snapshots = new Map((await database.getRepository(Snapshots).findBy({ engagementId })).map((snapshot) => [snapshot.id, snapshot]))
-      const people = new Map((await database.getRepository(Users).find({ select: { id: true, fullName: true } })).map((user) => [user.id, user.fullName]))
+      const records = new Map(
+        (
+          await database
+            .getRepository(Records)
+            .find({
+              where: { deviceId: device.id },
+              select: { id: true, kind: true, sha256: true, settled: true, lineCount: true, broughtBy: true },
+            })
+        ).map((record) => [record.id, record]),
+      )
+      const links =
+        records.size === 0
+          ? []
+          : await database.getRepository(SnapshotRecords).findBy({ recordId: In([...records.keys()]) })
+      const snapshots = new Map(
+        (await database.getRepository(Snapshots).findBy({ engagementId })).map((snapshot) => [snapshot.id, snapshot]),
+      )
+      const people = new Map(
+        (await database.getRepository(Users).find({ select: { id: true, fullName: true } })).map((user) => [
+          user.id,
+          user.fullName,
+        ]),
+      )
       const fingerprint = await services.records.fingerprints(engagementId)
       const seen = links.flatMap(({ snapshotId, recordId, carried }) => {
         const [record, snapshot] = [records.get(recordId), snapshots.get(snapshotId)]
         // What was carried over was not seen again.
-        return record && snapshot && !carried ? [{ record: record.id, kind: record.kind, fingerprint: fingerprint(record.sha256), settled: record.settled, lines: record.lineCount, snapshot: snapshot.title, at: snapshot.takenAt.toISOString(), by: people.get(record.broughtBy) ?? '' }] : []
+        return record && snapshot && !carried
+          ? [
+              {
+                record: record.id,
+                kind: record.kind,
+                fingerprint: fingerprint(record.sha256),
+                settled: record.settled,
+                lines: record.lineCount,
+                snapshot: snapshot.title,
+                at: snapshot.takenAt.toISOString(),
+                by: people.get(record.broughtBy) ?? '',
+              },
+            ]
+          : []
       })
-      return [...spellsOf(seen)].map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells })).sort((a, b) => (a.kind < b.kind ? -1 : 1))
+      return [...spellsOf(seen)]
+        .map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells }))
+        .sort((a, b) => (a.kind < b.kind ? -1 : 1))
     },
   }),
   route({
@@ -55,11 +96,22 @@ export const archiveRoutes = [
     access: 'read',
     summary: 'Two records side by side, line by line, secrets masked',
     handle: async ({ services, engagementId, params }) => {
-      const [a, b] = await Promise.all([services.snapshots.record(idIn(params, 'record'), engagementId), services.snapshots.record(idIn(params, 'other'), engagementId)])
-      const [left, right] = await Promise.all([services.records.maskedLines(a, engagementId), services.records.maskedLines(b, engagementId)])
+      const [a, b] = await Promise.all([
+        services.snapshots.record(idIn(params, 'record'), engagementId),
+        services.snapshots.record(idIn(params, 'other'), engagementId),
+      ])
+      const [left, right] = await Promise.all([
+        services.records.maskedLines(a, engagementId),
+        services.records.maskedLines(b, engagementId),
+      ])
       const rows = sideBySide(left, right)
       if (!rows) throw new Problem(422, 'These two differ too much to be laid beside each other.')
-      const view = ({ id, device, kind, takenAt }: typeof a) => ({ id, device, title: kindTitle(kind), takenAt: takenAt?.toISOString() ?? null })
+      const view = ({ id, device, kind, takenAt }: typeof a) => ({
+        id,
+        device,
+        title: kindTitle(kind),
+        takenAt: takenAt?.toISOString() ?? null,
+      })
       return { a: view(a), b: view(b), changed: rows.filter((row) => row !== null && !row.same).length, rows }
     },
   }),
@@ -74,9 +126,18 @@ export const archiveRoutes = [
       const tags = [...new Set(body.tags)].sort()
       await services.database.transaction(async (manager) => {
         await manager.delete(SnapshotTags, { snapshotId: snapshot.id })
-        if (tags.length > 0) await manager.insert(SnapshotTags, tags.map((one) => ({ snapshotId: snapshot.id, tag: one, setBy: caller.user.id, setAt: new Date() })))
+        if (tags.length > 0)
+          await manager.insert(
+            SnapshotTags,
+            tags.map((one) => ({ snapshotId: snapshot.id, tag: one, setBy: caller.user.id, setAt: new Date() })),
+          )
       })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot tagged', detail: { snapshot: snapshot.id, tags } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'snapshot tagged',
+        detail: { snapshot: snapshot.id, tags },
+      })
       return { tags }
     },
   }),
@@ -84,9 +145,13 @@ export const archiveRoutes = [
     method: 'delete',
     path: '/engagements/:engagement/snapshots/:snapshot',
     access: 'manage',
-    summary: 'Deletes a snapshot that was a mistake, with its audits; not where a report or another snapshot rests on it',
+    summary:
+      'Deletes a snapshot that was a mistake, with its audits; not where a report or another snapshot rests on it',
     handle: async ({ services, caller, engagementId, params }) => {
-      await services.archive.delete(await services.snapshots.find(idIn(params, 'snapshot'), engagementId), caller.user.id)
+      await services.archive.delete(
+        await services.snapshots.find(idIn(params, 'snapshot'), engagementId),
+        caller.user.id,
+      )
       return undefined
     },
   }),
@@ -96,7 +161,11 @@ export const archiveRoutes = [
     access: 'bring-in',
     summary: 'Leaves a carried-over device out of a snapshot, and so out of those after it; its audit is run again',
     handle: async ({ services, caller, engagementId, params }) => {
-      await services.archive.leaveOut(await services.snapshots.find(idIn(params, 'snapshot'), engagementId), idIn(params, 'device'), caller.user.id)
+      await services.archive.leaveOut(
+        await services.snapshots.find(idIn(params, 'snapshot'), engagementId),
+        idIn(params, 'device'),
+        caller.user.id,
+      )
       return undefined
     },
   }),
@@ -105,7 +174,8 @@ export const archiveRoutes = [
     path: '/engagements/:engagement/retention',
     access: 'read',
     summary: 'How long snapshots are kept, and what becomes of each',
-    handle: async ({ services, engagementId }) => retentionView(services, engagementId, await services.archive.retentionOf(engagementId)),
+    handle: async ({ services, engagementId }) =>
+      retentionView(services, engagementId, await services.archive.retentionOf(engagementId)),
   }),
   route({
     method: 'put',
@@ -115,8 +185,15 @@ export const archiveRoutes = [
     body: z.strictObject({ days: kept, tags: z.record(tag, kept), try: z.boolean().default(false) }),
     handle: async ({ services, caller, engagementId, body: { days, tags, try: only } }) => {
       if (!only) {
-        await services.database.getRepository(Retentions).save({ engagementId, days, tags, setBy: caller.user.id, setAt: new Date() })
-        await services.activity.add({ userId: caller.user.id, engagementId, action: 'retention set', detail: { days, tags } })
+        await services.database
+          .getRepository(Retentions)
+          .save({ engagementId, days, tags, setBy: caller.user.id, setAt: new Date() })
+        await services.activity.add({
+          userId: caller.user.id,
+          engagementId,
+          action: 'retention set',
+          detail: { days, tags },
+        })
         await services.archive.prune(engagementId, caller.user.id)
       }
       return retentionView(services, engagementId, { days, tags })
@@ -129,7 +206,12 @@ export const archiveRoutes = [
     summary: 'The snapshot as its folder, zipped, secrets masked',
     handle: async ({ services, engagementId, params, response }) => {
       const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
-      download(response, `snapshot-${snapshot.id}-masked.zip`, 'application/zip', Buffer.from(await services.archive.packed(snapshot, 'masked')))
+      download(
+        response,
+        `snapshot-${snapshot.id}-masked.zip`,
+        'application/zip',
+        Buffer.from(await services.archive.packed(snapshot, 'masked')),
+      )
       return undefined
     },
   }),
@@ -142,7 +224,12 @@ export const archiveRoutes = [
     handle: async ({ services, caller, engagementId, params, response }) => {
       const snapshot = await services.snapshots.find(idIn(params, 'snapshot'), engagementId)
       const body = await services.archive.packed(snapshot, 'real')
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'configurations downloaded', detail: { snapshot: snapshot.id, title: snapshot.title } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'configurations downloaded',
+        detail: { snapshot: snapshot.id, title: snapshot.title },
+      })
       download(response, `snapshot-${snapshot.id}.zip`, 'application/zip', Buffer.from(body))
       return undefined
     },
@@ -154,7 +241,12 @@ export const archiveRoutes = [
     summary: 'One record as a file, secrets masked',
     handle: async ({ services, engagementId, params, response }) => {
       const record = await services.snapshots.record(idIn(params, 'record'), engagementId)
-      download(response, `${safeFileName(record.device)}-${record.kind.replace('/', '-')}.txt`, 'text/plain; charset=utf-8', `${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`)
+      download(
+        response,
+        `${safeFileName(record.device)}-${record.kind.replace('/', '-')}.txt`,
+        'text/plain; charset=utf-8',
+        `${(await services.records.maskedLines(record, engagementId)).join('\n')}\n`,
+      )
       return undefined
     },
   }),

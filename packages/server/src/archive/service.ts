@@ -43,7 +43,14 @@ export class ArchiveService {
   constructor(readonly services: Services) {}
 
   open(): void {
-    this.#nightly = new Cron('17 3 * * *', { unref: true }, () => void this.#pruneAll().catch((error: unknown) => this.services.log.error({ error: String(error) }, 'retention went wrong')))
+    this.#nightly = new Cron(
+      '17 3 * * *',
+      { unref: true },
+      () =>
+        void this.#pruneAll().catch((error: unknown) =>
+          this.services.log.error({ error: String(error) }, 'retention went wrong'),
+        ),
+    )
   }
 
   close(): void {
@@ -52,14 +59,21 @@ export class ArchiveService {
 
   async tagsOf(engagementId: number): Promise<Map<number, string[]>> {
     const ids = (await this.services.snapshots.list(engagementId)).map(({ id }) => id)
-    const rows = ids.length === 0 ? [] : await this.services.database.getRepository(SnapshotTags).find({ where: { snapshotId: In(ids) }, order: { tag: 'ASC' } })
+    const rows =
+      ids.length === 0
+        ? []
+        : await this.services.database
+            .getRepository(SnapshotTags)
+            .find({ where: { snapshotId: In(ids) }, order: { tag: 'ASC' } })
     const tags = new Map<number, string[]>()
     for (const { snapshotId, tag } of rows) tags.set(snapshotId, [...(tags.get(snapshotId) ?? []), tag])
     return tags
   }
 
   async retentionOf(engagementId: number): Promise<Pick<Retention, 'days' | 'tags'>> {
-    return (await this.services.database.getRepository(Retentions).findOneBy({ engagementId })) ?? { days: null, tags: {} }
+    return (
+      (await this.services.database.getRepository(Retentions).findOneBy({ engagementId })) ?? { days: null, tags: {} }
+    )
   }
 
   /** Every snapshot with how long it is kept, oldest first. */
@@ -67,13 +81,28 @@ export class ArchiveService {
     const { snapshots, database } = this.services
     const all = await snapshots.list(engagementId)
     const tags = await this.tagsOf(engagementId)
-    const audited = new Set((await database.getRepository(Audits).find({ where: { engagementId }, select: { id: true, snapshotId: true } })).map(({ snapshotId }) => snapshotId))
+    const audited = new Set(
+      (
+        await database.getRepository(Audits).find({ where: { engagementId }, select: { id: true, snapshotId: true } })
+      ).map(({ snapshotId }) => snapshotId),
+    )
     const cited = await this.#citedSnapshots(engagementId)
     return all.map((snapshot) => {
       const own = tags.get(snapshot.id) ?? []
       const days = daysKept(retention, own)
-      const heldBy = audited.has(snapshot.id) ? 'an audit judged it' : cited.has(snapshot.id) ? 'verdicts rest on its records' : snapshot === all.at(-1) ? 'it is the latest' : null
-      return { snapshot, tags: own, until: days === null ? null : new Date(snapshot.takenAt.getTime() + days * DAY_MS), heldBy }
+      const heldBy = audited.has(snapshot.id)
+        ? 'an audit judged it'
+        : cited.has(snapshot.id)
+          ? 'verdicts rest on its records'
+          : snapshot === all.at(-1)
+            ? 'it is the latest'
+            : null
+      return {
+        snapshot,
+        tags: own,
+        until: days === null ? null : new Date(snapshot.takenAt.getTime() + days * DAY_MS),
+        heldBy,
+      }
     })
   }
 
@@ -82,7 +111,12 @@ export class ArchiveService {
     const due = (await this.fates(engagementId, await this.retentionOf(engagementId))).filter((fate) => goes(fate, now))
     for (const { snapshot } of due) {
       await this.#remove(snapshot)
-      await this.services.activity.add({ userId, engagementId, action: 'snapshot let go', detail: { snapshot: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } })
+      await this.services.activity.add({
+        userId,
+        engagementId,
+        action: 'snapshot let go',
+        detail: { snapshot: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+      })
     }
     return due.length
   }
@@ -94,17 +128,27 @@ export class ArchiveService {
   async delete(snapshot: SnapshotRow, userId: number): Promise<void> {
     const { database, activity, estate, engagementId } = { ...this.services, engagementId: snapshot.engagementId }
     const audits = await database.getRepository(Audits).findBy({ engagementId, snapshotId: snapshot.id })
-    await this.#refuseReported(snapshot, audits.map(({ id }) => id))
+    await this.#refuseReported(
+      snapshot,
+      audits.map(({ id }) => id),
+    )
     const carrying: { title: string }[] = await database.query(
       'SELECT DISTINCT n.title FROM snapshot_records s JOIN snapshot_records o ON o.record_id = s.record_id AND o.snapshot_id <> s.snapshot_id JOIN snapshots n ON n.id = o.snapshot_id WHERE s.snapshot_id = ? AND s.carried = 0',
       [snapshot.id],
     )
-    if (carrying.length > 0) throw new Problem(409, `Records of this snapshot are carried over to ${titles(carrying)}: delete that first.`)
+    if (carrying.length > 0)
+      throw new Problem(409, `Records of this snapshot are carried over to ${titles(carrying)}: delete that first.`)
     const compared = await this.#comparedWith(snapshot)
-    if (compared.length > 0) throw new Problem(409, `An audit of ${titles(compared)} compared with this snapshot: delete that first.`)
+    if (compared.length > 0)
+      throw new Problem(409, `An audit of ${titles(compared)} compared with this snapshot: delete that first.`)
     await this.#remove(snapshot)
     estate.changed(engagementId)
-    await activity.add({ userId, engagementId, action: 'snapshot deleted', detail: { snapshot: snapshot.id, title: snapshot.title, audits: audits.map(({ id }) => id) } })
+    await activity.add({
+      userId,
+      engagementId,
+      action: 'snapshot deleted',
+      detail: { snapshot: snapshot.id, title: snapshot.title, audits: audits.map(({ id }) => id) },
+    })
   }
 
   /**
@@ -116,15 +160,27 @@ export class ArchiveService {
     const own = (await snapshots.held(snapshot)).filter((record) => record.deviceId === deviceId)
     const [first] = own
     if (!first) throw notFound('device')
-    if (own.some(({ carried }) => !carried)) throw new Problem(409, `Records of “${first.device}” came with this snapshot: only what is carried over can be left out.`)
+    if (own.some(({ carried }) => !carried))
+      throw new Problem(
+        409,
+        `Records of “${first.device}” came with this snapshot: only what is carried over can be left out.`,
+      )
     const judged = (await audits.list(snapshot.engagementId)).filter(({ snapshotId }) => snapshotId === snapshot.id)
-    await this.#refuseReported(snapshot, judged.map(({ id }) => id))
+    await this.#refuseReported(
+      snapshot,
+      judged.map(({ id }) => id),
+    )
     await database.transaction(async (manager) => {
       await manager.delete(SnapshotRecords, { snapshotId: snapshot.id, recordId: In(own.map(({ id }) => id)) })
       await manager.delete(Audits, { snapshotId: snapshot.id })
     })
     estate.changed(snapshot.engagementId)
-    await activity.add({ userId, engagementId: snapshot.engagementId, action: 'device left out', detail: { snapshot: snapshot.id, device: first.device } })
+    await activity.add({
+      userId,
+      engagementId: snapshot.engagementId,
+      action: 'device left out',
+      detail: { snapshot: snapshot.id, device: first.device },
+    })
     const last = judged.findLast(({ scope }) => scope === null)
     if (last) await audits.judgeAgain(snapshot, last, userId)
   }
@@ -132,7 +188,12 @@ export class ArchiveService {
   /** What went out of the house stays provable. */
   async #refuseReported(snapshot: SnapshotRow, audits: readonly number[]): Promise<void> {
     if (audits.length === 0) return
-    const taken = await this.services.database.getRepository(Activities).find({ where: { engagementId: snapshot.engagementId, action: In(REPORTED) }, select: { id: true, detail: true } })
+    const taken = await this.services.database
+      .getRepository(Activities)
+      .find({
+        where: { engagementId: snapshot.engagementId, action: In(REPORTED) },
+        select: { id: true, detail: true },
+      })
     const cited = taken.some(({ detail }) => audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0))
     if (cited) throw new Problem(409, `A report of “${snapshot.title}” was taken: what it cites stays as it is.`)
   }
@@ -143,8 +204,16 @@ export class ArchiveService {
       'SELECT DISTINCT n.title, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id JOIN snapshots n ON n.id = a.snapshot_id WHERE a.engagement_id = ? AND a.snapshot_id <> ?',
       [engagementId, id],
     )
-    const own = new Set((await this.services.database.getRepository(SnapshotRecords).findBy({ snapshotId: id, carried: false })).map(({ recordId }) => recordId))
-    const titles = new Set(rows.filter(({ before_records: before }) => (JSON.parse(before) as number[]).some((record) => own.has(record))).map(({ title }) => title))
+    const own = new Set(
+      (await this.services.database.getRepository(SnapshotRecords).findBy({ snapshotId: id, carried: false })).map(
+        ({ recordId }) => recordId,
+      ),
+    )
+    const titles = new Set(
+      rows
+        .filter(({ before_records: before }) => (JSON.parse(before) as number[]).some((record) => own.has(record)))
+        .map(({ title }) => title),
+    )
     return [...titles].map((title) => ({ title }))
   }
 
@@ -153,38 +222,74 @@ export class ArchiveService {
     const { snapshots, records, database } = this.services
     const held = await snapshots.held(snapshot)
     const texts = await records.texts(held.map(({ sha256 }) => sha256))
-    const devices = await database.getRepository(Devices).findBy({ id: In([0, ...new Set(held.map(({ deviceId }) => deviceId))]) })
+    const devices = await database
+      .getRepository(Devices)
+      .findBy({ id: In([0, ...new Set(held.map(({ deviceId }) => deviceId))]) })
     const packed: { device: string; dialect: string; kind: string; text: string }[] = []
     for (const record of held) {
       const dialect = devices.find(({ id }) => id === record.deviceId)?.dialect ?? ''
-      packed.push({ device: record.device, dialect, kind: record.kind, text: secrets === 'real' ? soundText(texts, record) : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n` })
+      packed.push({
+        device: record.device,
+        dialect,
+        kind: record.kind,
+        text:
+          secrets === 'real'
+            ? soundText(texts, record)
+            : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n`,
+      })
     }
-    return packSnapshot({ title: snapshot.title, takenAt: snapshot.takenAt.toISOString(), note: snapshot.note, devices: devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: facts as Record<string, unknown> })), records: packed })
+    return packSnapshot({
+      title: snapshot.title,
+      takenAt: snapshot.takenAt.toISOString(),
+      note: snapshot.note,
+      devices: devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: facts as Record<string, unknown> })),
+      records: packed,
+    })
   }
 
   async #pruneAll(): Promise<void> {
-    for (const { engagementId } of await this.services.database.getRepository(Retentions).find()) await this.prune(engagementId, null)
+    for (const { engagementId } of await this.services.database.getRepository(Retentions).find())
+      await this.prune(engagementId, null)
   }
 
   /** Snapshots that hold a record which some judgement was found by. */
   async #citedSnapshots(engagementId: number): Promise<Set<number>> {
-    const rows: { records: string; before_records: string }[] = await this.services.database.query('SELECT DISTINCT j.records, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id WHERE a.engagement_id = ?', [engagementId])
-    const cited = [...new Set(rows.flatMap(({ records, before_records }) => [...(JSON.parse(records) as number[]), ...(JSON.parse(before_records) as number[])]))]
+    const rows: { records: string; before_records: string }[] = await this.services.database.query(
+      'SELECT DISTINCT j.records, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id WHERE a.engagement_id = ?',
+      [engagementId],
+    )
+    const cited = [
+      ...new Set(
+        rows.flatMap(({ records, before_records }) => [
+          ...(JSON.parse(records) as number[]),
+          ...(JSON.parse(before_records) as number[]),
+        ]),
+      ),
+    ]
     if (cited.length === 0) return new Set()
-    const links: { id: number }[] = await this.services.database.query('SELECT DISTINCT snapshot_id AS id FROM snapshot_records WHERE carried = 0 AND record_id IN (?)', [cited])
+    const links: { id: number }[] = await this.services.database.query(
+      'SELECT DISTINCT snapshot_id AS id FROM snapshot_records WHERE carried = 0 AND record_id IN (?)',
+      [cited],
+    )
     return new Set(links.map(({ id }) => id))
   }
 
   /** With the records that no other snapshot holds, and the contents that nothing else needs: all or nothing. */
   async #remove({ id }: SnapshotRow): Promise<void> {
     await this.services.database.transaction(async (manager) => {
-      const records: { id: number; sha256: string }[] = await manager.query('SELECT r.id, r.sha256 FROM records r JOIN snapshot_records s ON s.record_id = r.id WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)', [id, id])
+      const records: { id: number; sha256: string }[] = await manager.query(
+        'SELECT r.id, r.sha256 FROM records r JOIN snapshot_records s ON s.record_id = r.id WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)',
+        [id, id],
+      )
       await manager.query('DELETE FROM snapshot_records WHERE snapshot_id = ?', [id])
       await manager.delete(Audits, { snapshotId: id })
       await manager.delete(Snapshots, { id })
       if (records.length === 0) return
       await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])
-      await manager.query('DELETE FROM contents WHERE sha256 IN (?) AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256) AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)', [records.map(({ sha256 }) => sha256)])
+      await manager.query(
+        'DELETE FROM contents WHERE sha256 IN (?) AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256) AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)',
+        [records.map(({ sha256 }) => sha256)],
+      )
     })
   }
 }

@@ -2,7 +2,10 @@ import { deserialize, serialize } from 'node:v8'
 import { joinAnswers, type Estate } from '@jurybox/core'
 
 /** @param answers serialized answers of each device, by question */
-export function estateFrom(answers: Iterable<readonly [device: string, answers: Uint8Array]>): { estate: Estate; serialized: Uint8Array } {
+export function estateFrom(answers: Iterable<readonly [device: string, answers: Uint8Array]>): {
+  estate: Estate
+  serialized: Uint8Array
+} {
   const all = [...answers]
   return { estate: joinedFrom(all), serialized: serialize(all) }
 }

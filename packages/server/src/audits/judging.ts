@@ -1,7 +1,16 @@
 import { availableParallelism } from 'node:os'
 import { serialize } from 'node:v8'
 import { openPool } from '../jobs/pool.ts'
-import { asksAcross, isPartOfModel, judgedOf, prepare, type Bench, type Choice, type DeviceContext, type Verdict } from '@jurybox/core'
+import {
+  asksAcross,
+  isPartOfModel,
+  judgedOf,
+  prepare,
+  type Bench,
+  type Choice,
+  type DeviceContext,
+  type Verdict,
+} from '@jurybox/core'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { damageWords, soundText } from '../snapshots/damage.ts'
@@ -21,17 +30,35 @@ export interface JudgedSubject {
 }
 
 /** The devices of a snapshot with the records that some benches read. */
-export async function subjectsOf({ snapshots, database, estate }: Services, snapshot: SnapshotRow, benches: readonly Pick<Bench, 'needs'>[]): Promise<JudgedSubject[]> {
+export async function subjectsOf(
+  { snapshots, database, estate }: Services,
+  snapshot: SnapshotRow,
+  benches: readonly Pick<Bench, 'needs'>[],
+): Promise<JudgedSubject[]> {
   const state = benches.some(({ needs }) => needs.state)
   const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
   const then = byDevice(earlier ? await snapshots.held(earlier) : [])
-  const facts = new Map((await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [device.id, device.facts]))
+  const facts = new Map(
+    (await database.getRepository(Devices).findBy({ engagementId: snapshot.engagementId })).map((device) => [
+      device.id,
+      device.facts,
+    ]),
+  )
   const said = benches.some(({ needs }) => needs.estate) ? await estate.contexts(snapshot) : null
   const subjects = [...byDevice(await snapshots.held(snapshot))].flatMap(([id, all]): JudgedSubject[] => {
     const judged = judgedOf(all)
     if (!judged) return []
-    const read = ({ kind }: HeldRecord): boolean => isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
-    return [{ id, name: judged.device, facts: { labels: {}, ...facts.get(id), ...said?.get(judged.device) }, records: all.filter(read), before: earlier ? (then.get(id) ?? []).filter(read) : null }]
+    const read = ({ kind }: HeldRecord): boolean =>
+      isPartOfModel(kind, judged.dialect) || (state && kind.startsWith('state/'))
+    return [
+      {
+        id,
+        name: judged.device,
+        facts: { labels: {}, ...facts.get(id), ...said?.get(judged.device) },
+        records: all.filter(read),
+        before: earlier ? (then.get(id) ?? []).filter(read) : null,
+      },
+    ]
   })
   // In an order of their own: what all answer together is the same whenever the records came in.
   return subjects.sort((a, b) => (a.name < b.name ? -1 : 1))
@@ -40,13 +67,29 @@ export async function subjectsOf({ snapshots, database, estate }: Services, snap
 /** Everything about a device itself that its verdicts depend on. */
 export function subjectKey({ name, facts, records, before }: JudgedSubject, maskKey: Buffer): string {
   // The age of an output is asked for; that of a configuration is not.
-  const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [kind, hash, dialect, kind.startsWith('state/') ? takenAt : null]
+  const recordKey = ({ kind, sha256: hash, dialect, takenAt }: HeldRecord): unknown[] => [
+    kind,
+    hash,
+    dialect,
+    kind.startsWith('state/') ? takenAt : null,
+  ]
   return sha256(JSON.stringify([name, facts, records.map(recordKey), before?.map(recordKey) ?? null, sha256(maskKey)]))
 }
 
 /** The records of a device as workers take them. @throws DamagedContent */
-export function taskRecordsOf({ records, before }: JudgedSubject, texts: ReadonlyMap<string, string>): Pick<AuditTask, 'records' | 'before'> {
-  const taskRecord = (at: string) => (record: HeldRecord, i: number): TaskRecord => ({ id: `${at}${i}`, kind: record.kind, dialect: record.dialect, text: soundText(texts, record), takenAt: record.takenAt?.toISOString() ?? null })
+export function taskRecordsOf(
+  { records, before }: JudgedSubject,
+  texts: ReadonlyMap<string, string>,
+): Pick<AuditTask, 'records' | 'before'> {
+  const taskRecord =
+    (at: string) =>
+    (record: HeldRecord, i: number): TaskRecord => ({
+      id: `${at}${i}`,
+      kind: record.kind,
+      dialect: record.dialect,
+      text: soundText(texts, record),
+      takenAt: record.takenAt?.toISOString() ?? null,
+    })
   return { records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null }
 }
 
@@ -60,7 +103,9 @@ export interface Docket {
   readonly across: boolean
 }
 
-/** What one device came to in an audit: the rules that ask itself and, where there are some, those that ask all devices. */
+/**
+ * What one device came to in an audit: the rules that ask itself and, where there are some, those that ask all devices.
+ */
 export interface DeviceJudgements {
   readonly subject: JudgedSubject
   readonly judgements: readonly KeptJudgement[]
@@ -108,7 +153,14 @@ export class Judging {
   /** @throws Error for a profile, a value or a scope that a benchmark does not have */
   async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
     const { benchmarks } = this.services
-    return docket(await Promise.all(choices.map(async (choice) => ({ text: await benchmarks.textOf(choice.hash), choice: await benchmarks.chosen(choice) }))))
+    return docket(
+      await Promise.all(
+        choices.map(async (choice) => ({
+          text: await benchmarks.textOf(choice.hash),
+          choice: await benchmarks.chosen(choice),
+        })),
+      ),
+    )
   }
 
   /** Judges by what is remembered and keeps what is computed; leaves out the devices that a stop came before. */
@@ -121,7 +173,10 @@ export class Judging {
     const isKept = ({ name }: JudgedSubject): boolean => run.only === null || run.only.has(name)
     const kept = run.subjects.filter(isKept)
     const own = await this.#round(run.docket.across ? run : { ...run, subjects: kept }, now, null, step)
-    const estate = run.docket.across && !run.signal?.aborted ? this.#memory.estateOf([...own].map(([{ name: device }, { judgement }]) => ({ device, judgement }))) : null
+    const estate =
+      run.docket.across && !run.signal?.aborted
+        ? this.#memory.estateOf([...own].map(([{ name: device }, { judgement }]) => ({ device, judgement })))
+        : null
     const across = estate ? await this.#round({ ...run, subjects: kept }, now, estate, step) : null
     const found = [...own].flatMap(([subject, { judgement, fresh }]) => {
       if (!isKept(subject)) return []
@@ -132,7 +187,12 @@ export class Judging {
   }
 
   /** @param estate null in the first round */
-  async #round(run: KeptRun, now: number, estate: EstateAtHand | null, step: (by: number) => Promise<void>): Promise<Map<JudgedSubject, { judgement: KeptJudgement; fresh: boolean }>> {
+  async #round(
+    run: KeptRun,
+    now: number,
+    estate: EstateAtHand | null,
+    step: (by: number) => Promise<void>,
+  ): Promise<Map<JudgedSubject, { judgement: KeptJudgement; fresh: boolean }>> {
     const { docket, subjects, maskKey, signal } = run
     const keyOf = this.#keysOf(docket, maskKey, estate ? 'across' : 'own')
     const keys = new Map(subjects.map((subject) => [subject, keyOf(subject)] as const))
@@ -159,52 +219,111 @@ export class Judging {
    * The verdicts themselves, computed for whoever asks and kept nowhere.
    * @param maskKey null: real secrets stay in the commands
    */
-  async verdicts({ docket, subjects, signal, maskKey }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
+  async verdicts({
+    docket,
+    subjects,
+    signal,
+    maskKey,
+  }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
     const now = Date.now()
-    const round = (part: AuditTask['part']): Promise<Map<JudgedSubject, AuditAnswer>> => this.#eachOf(subjects, signal, async (subject) => this.#compute(docket, subject, maskKey, now, part, signal))
+    const round = (part: AuditTask['part']): Promise<Map<JudgedSubject, AuditAnswer>> =>
+      this.#eachOf(subjects, signal, async (subject) => this.#compute(docket, subject, maskKey, now, part, signal))
     const own = await round({ only: 'own' })
     const { serialized } = estateFrom([...own].map(([{ name }, { answers }]) => [name, answers] as const))
-    const across = docket.across && !signal?.aborted ? await round({ only: 'across', hash: sha256(serialized), answers: serialized }) : null
+    const across =
+      docket.across && !signal?.aborted
+        ? await round({ only: 'across', hash: sha256(serialized), answers: serialized })
+        : null
     return [...own].map(([subject, { verdicts }]) => ({
       deviceId: subject.id,
       verdicts: [...verdicts, ...(across?.get(subject)?.verdicts ?? [])]
         .sort((a, b) => docket.placeOf(a) - docket.placeOf(b))
-        .map((verdict) => placed(verdict, subject.records.map(({ id }) => id), (subject.before ?? []).map(({ id }) => id))),
+        .map((verdict) =>
+          placed(
+            verdict,
+            subject.records.map(({ id }) => id),
+            (subject.before ?? []).map(({ id }) => id),
+          ),
+        ),
     }))
   }
 
-  /** As many devices at a time as there are workers, and one that waits. In the order of the subjects, whichever was done first. */
-  async #eachOf<T>(subjects: readonly JudgedSubject[], signal: AbortSignal | undefined, work: (subject: JudgedSubject) => Promise<T>): Promise<Map<JudgedSubject, T>> {
+  /**
+   * As many devices at a time as there are workers, and one that waits. In the order of the subjects, whichever was
+   * done first.
+   */
+  async #eachOf<T>(
+    subjects: readonly JudgedSubject[],
+    signal: AbortSignal | undefined,
+    work: (subject: JudgedSubject) => Promise<T>,
+  ): Promise<Map<JudgedSubject, T>> {
     const found = new Map<JudgedSubject, T>()
     let next = 0
     const lane = async (): Promise<void> => {
-      for (let subject = subjects[next++]; subject && !signal?.aborted; subject = subjects[next++]) found.set(subject, await work(subject))
+      for (let subject = subjects[next++]; subject && !signal?.aborted; subject = subjects[next++])
+        found.set(subject, await work(subject))
     }
     await Promise.all(Array.from({ length: this.#pool.options.maxThreads + 1 }, lane))
-    return new Map(subjects.flatMap((subject) => (found.has(subject) ? [[subject, found.get(subject) as T] as const] : [])))
+    return new Map(
+      subjects.flatMap((subject) => (found.has(subject) ? [[subject, found.get(subject) as T] as const] : [])),
+    )
   }
 
   /**
-   * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device and the
-   * key that marks secrets; what was looked up in the answers of all devices is remembered with it. What has not changed is not
-   * computed again, also where it was brought in again as another record; what rests on the time, not before that time has come.
+   * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device and
+   * the
+   * key that marks secrets; what was looked up in the answers of all devices is remembered with it. What has not
+   * changed is not
+   * computed again, also where it was brought in again as another record; what rests on the time, not before that time
+   * has come.
    */
   #keysOf({ choices }: Docket, maskKey: Buffer, only: AuditTask['part']['only']): (subject: JudgedSubject) => string {
-    const rules = JSON.stringify([this.services.build, choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]), only])
+    const rules = JSON.stringify([
+      this.services.build,
+      choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
+      only,
+    ])
     return (subject) => sha256(`${rules} ${subjectKey(subject, maskKey)}`)
   }
 
-  async #compute({ choices, benches }: Docket, subject: JudgedSubject, maskKey: Buffer | null, now: number, part: AuditTask['part'], signal?: AbortSignal): Promise<AuditAnswer> {
+  async #compute(
+    { choices, benches }: Docket,
+    subject: JudgedSubject,
+    maskKey: Buffer | null,
+    now: number,
+    part: AuditTask['part'],
+    signal?: AbortSignal,
+  ): Promise<AuditAnswer> {
     const { name, facts, records, before } = subject
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
     const damaged = [...records, ...(before ?? [])].find(({ sha256: hash }) => !texts.has(hash))
-    if (damaged) return errorAnswer(benches, { device: damaged.device, branch: 'damaged', note: damageWords(damaged) }, part.only, now)
-    const task: AuditTask = { device: name, dialect: judgedOf(records)?.dialect ?? '', facts, ...taskRecordsOf(subject, texts), choices, maskKey, now, part }
+    if (damaged)
+      return errorAnswer(
+        benches,
+        { device: damaged.device, branch: 'damaged', note: damageWords(damaged) },
+        part.only,
+        now,
+      )
+    const task: AuditTask = {
+      device: name,
+      dialect: judgedOf(records)?.dialect ?? '',
+      facts,
+      ...taskRecordsOf(subject, texts),
+      choices,
+      maskKey,
+      now,
+      part,
+    }
     return this.#inTime(task, signal, subject, benches)
   }
 
   /** Rules that run on, by accident or by design, are ended; the device says so, and the others are judged. */
-  async #inTime(task: AuditTask, signal: AbortSignal | undefined, { name }: JudgedSubject, benches: readonly Bench[]): Promise<AuditAnswer> {
+  async #inTime(
+    task: AuditTask,
+    signal: AbortSignal | undefined,
+    { name }: JudgedSubject,
+    benches: readonly Bench[],
+  ): Promise<AuditAnswer> {
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), this.deviceMs)
     const stop = (): void => late.abort()
@@ -213,7 +332,16 @@ export class Judging {
       return await this.#pool.run(task, { signal: late.signal })
     } catch (error) {
       if (!late.signal.aborted || signal?.aborted) throw error
-      return errorAnswer(benches, { device: name, branch: 'too-slow', note: `Judging this device took more than ${this.deviceMs / 1000} seconds and was ended. A rule of one’s own may be the cause.` }, task.part.only, task.now)
+      return errorAnswer(
+        benches,
+        {
+          device: name,
+          branch: 'too-slow',
+          note: `Judging this device took more than ${this.deviceMs / 1000} seconds and was ended. A rule of one’s own may be the cause.`,
+        },
+        task.part.only,
+        task.now,
+      )
     } finally {
       clearTimeout(timer)
       signal?.removeEventListener('abort', stop)
@@ -226,26 +354,60 @@ export class Judging {
 }
 
 /** Of a device that cannot be judged every rule says so; not for longer than this once. */
-function errorAnswer(benches: readonly Bench[], why: Pick<Verdict, 'device' | 'branch' | 'note'>, only: AuditTask['part']['only'], now: number): AuditAnswer {
+function errorAnswer(
+  benches: readonly Bench[],
+  why: Pick<Verdict, 'device' | 'branch' | 'note'>,
+  only: AuditTask['part']['only'],
+  now: number,
+): AuditAnswer {
   const verdicts = benches.flatMap(({ choice, rules, severityOf }) =>
-    rules.filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across')).map(({ source }): Verdict => ({
-      ...why, benchmark: choice.benchmark.source.id, rule: source.id, outcome: 'error',
-      severity: severityOf(source.id, source.severity), references: [...source.references],
-      subjects: [], exhibits: [], missing: [], extra: [], remedy: null, values: [],
-    })),
+    rules
+      .filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
+      .map(({ source }): Verdict => ({
+        ...why,
+        benchmark: choice.benchmark.source.id,
+        rule: source.id,
+        outcome: 'error',
+        severity: severityOf(source.id, source.severity),
+        references: [...source.references],
+        subjects: [],
+        exhibits: [],
+        missing: [],
+        extra: [],
+        remedy: null,
+        values: [],
+      })),
   )
-  return { verdicts, answers: only === 'own' ? serialize([]) : new Uint8Array(), seen: [], restsOn: new Uint8Array(), until: now }
+  return {
+    verdicts,
+    answers: only === 'own' ? serialize([]) : new Uint8Array(),
+    seen: [],
+    restsOn: new Uint8Array(),
+    until: now,
+  }
 }
 
 async function partOf(estate: EstateAtHand | null, needed: boolean): Promise<AuditTask['part']> {
-  return estate && needed ? { only: 'across', hash: estate.hash, answers: (await estate.load()).serialized } : { only: 'own' }
+  return estate && needed
+    ? { only: 'across', hash: estate.hash, answers: (await estate.load()).serialized }
+    : { only: 'own' }
 }
 
 function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): Docket {
   const benches = chosen.map(({ choice }) => prepare(choice))
-  const order = new Map(benches.flatMap(({ choice: { benchmark }, rules }) => rules.map(({ source }) => `${benchmark.source.id} ${source.id}`)).map((rule, i) => [rule, i]))
-  const placeOf = ({ benchmark, rule }: Pick<Verdict, 'benchmark' | 'rule'>): number => order.get(`${benchmark} ${rule}`) ?? 0
-  return { placeOf, benches, choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })), across: asksAcross(benches) }
+  const order = new Map(
+    benches
+      .flatMap(({ choice: { benchmark }, rules }) => rules.map(({ source }) => `${benchmark.source.id} ${source.id}`))
+      .map((rule, i) => [rule, i]),
+  )
+  const placeOf = ({ benchmark, rule }: Pick<Verdict, 'benchmark' | 'rule'>): number =>
+    order.get(`${benchmark} ${rule}`) ?? 0
+  return {
+    placeOf,
+    benches,
+    choices: chosen.map(({ text, choice: { benchmark, ...fitting } }) => ({ hash: benchmark.hash, text, ...fitting })),
+    across: asksAcross(benches),
+  }
 }
 
 export function byDevice(records: readonly HeldRecord[]): Map<number, HeldRecord[]> {

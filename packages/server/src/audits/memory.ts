@@ -1,4 +1,13 @@
-import { alteredBy, concerns, countVerdicts, grouped, type Altered, type Estate, type Seen, type Verdict } from '@jurybox/core'
+import {
+  alteredBy,
+  concerns,
+  countVerdicts,
+  grouped,
+  type Altered,
+  type Estate,
+  type Seen,
+  type Verdict,
+} from '@jurybox/core'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -18,7 +27,10 @@ const TRIED = 5
 const COMPARED = 3
 
 /** What devices came to by the rules that ask themselves. */
-export type OwnJudgements = readonly { readonly device: string; readonly judgement: Pick<Judgement, 'id' | 'answersHash'> }[]
+export type OwnJudgements = readonly {
+  readonly device: string
+  readonly judgement: Pick<Judgement, 'id' | 'answersHash'>
+}[]
 
 /** The answers of all devices as they are needed: by their hash alone where nothing has to be looked up in them. */
 export interface EstateAtHand {
@@ -44,7 +56,11 @@ export class JudgementMemory {
     const found = new Map<string, KeptJudgement>()
     const doubtful: Judgement[] = []
     for (const some of chunks(keys)) {
-      const rows = await this.#rows.find({ where: { memoKey: In(some) }, select: { id: true, memoKey: true, validUntil: true, counts: true, answersHash: true, estateHash: true }, order: { id: 'DESC' } })
+      const rows = await this.#rows.find({
+        where: { memoKey: In(some) },
+        select: { id: true, memoKey: true, validUntil: true, counts: true, answersHash: true, estateHash: true },
+        order: { id: 'DESC' },
+      })
       for (const row of rows) {
         if (found.has(row.memoKey) || (row.validUntil !== null && row.validUntil.getTime() <= now)) continue
         if (row.estateHash === (estate?.hash ?? '')) found.set(row.memoKey, row)
@@ -57,7 +73,8 @@ export class JudgementMemory {
   }
 
   /**
-   * Other answers than those it was found under: it holds where nothing that it rests on was altered, and where all that it
+   * Other answers than those it was found under: it holds where nothing that it rests on was altered, and where all
+   * that it
    * looked up is the same.
    * @param open the newest under a key first
    */
@@ -71,18 +88,26 @@ export class JudgementMemory {
       for (const row of held) found.set(row.memoKey, row)
       again.push(...held)
     }
-    for (const rows of chunks(again)) await this.#rows.update({ id: In(rows.map(({ id }) => id)) }, { estateHash: estate.hash })
+    for (const rows of chunks(again))
+      await this.#rows.update({ id: In(rows.map(({ id }) => id)) }, { estateHash: estate.hash })
   }
 
   /** Those that rest on nothing that was altered since. */
   async #unconcerned(rows: readonly Judgement[], estate: EstateAtHand): Promise<Judgement[]> {
     const found: Judgement[] = []
-    for (const [hash, some] of [...grouped(rows, ({ estateHash }) => estateHash)].sort((a, b) => b[1].length - a[1].length).slice(0, COMPARED)) {
+    for (const [hash, some] of [...grouped(rows, ({ estateHash }) => estateHash)]
+      .sort((a, b) => b[1].length - a[1].length)
+      .slice(0, COMPARED)) {
       const altered = await this.#alteredSince(hash, estate)
       if (!altered) continue
       for (const part of chunks(some)) {
-        const rests: { id: number; rests_on: Buffer }[] = await this.database.query('SELECT id, rests_on FROM judgements WHERE id IN (?)', [part.map(({ id }) => id)])
-        const untouched = new Set(rests.filter((row) => !concerns(altered, numbersIn(row.rests_on))).map(({ id }) => id))
+        const rests: { id: number; rests_on: Buffer }[] = await this.database.query(
+          'SELECT id, rests_on FROM judgements WHERE id IN (?)',
+          [part.map(({ id }) => id)],
+        )
+        const untouched = new Set(
+          rests.filter((row) => !concerns(altered, numbersIn(row.rests_on))).map(({ id }) => id),
+        )
         found.push(...part.filter(({ id }) => untouched.has(id)))
       }
     }
@@ -96,11 +121,25 @@ export class JudgementMemory {
       [hash],
     )
     if (then.length === 0) return null
-    const [before, after] = [new Map(then.map((one) => [one.device, one])), new Map(own.map(({ device, judgement }) => [device, judgement]))]
-    const changed = [...new Set([...before.keys(), ...after.keys()])].filter((device) => before.get(device)?.answersHash !== after.get(device)?.answersHash)
-    const answers = await this.#answersOf(changed.flatMap((device) => [before.get(device)?.id ?? [], after.get(device)?.id ?? []].flat()))
-    const answered = (id: number | undefined): ReadonlyMap<string, unknown> => answersIn(answers.get(id ?? 0) ?? Buffer.alloc(0))
-    return alteredBy(changed.map((device) => ({ device, before: answered(before.get(device)?.id), after: answered(after.get(device)?.id) })))
+    const [before, after] = [
+      new Map(then.map((one) => [one.device, one])),
+      new Map(own.map(({ device, judgement }) => [device, judgement])),
+    ]
+    const changed = [...new Set([...before.keys(), ...after.keys()])].filter(
+      (device) => before.get(device)?.answersHash !== after.get(device)?.answersHash,
+    )
+    const answers = await this.#answersOf(
+      changed.flatMap((device) => [before.get(device)?.id ?? [], after.get(device)?.id ?? []].flat()),
+    )
+    const answered = (id: number | undefined): ReadonlyMap<string, unknown> =>
+      answersIn(answers.get(id ?? 0) ?? Buffer.alloc(0))
+    return alteredBy(
+      changed.map((device) => ({
+        device,
+        before: answered(before.get(device)?.id),
+        after: answered(after.get(device)?.id),
+      })),
+    )
   }
 
   /** Those whose looks find what they found then, the first of each key. */
@@ -108,7 +147,11 @@ export class JudgementMemory {
     const found = new Map<string, Judgement>()
     const tries = new Map<string, number>()
     for (const some of chunks(rows)) {
-      const seen = new Map((await this.#rows.find({ where: { id: In(some.map(({ id }) => id)) }, select: { id: true, seen: true } })).map((row) => [row.id, row.seen] as const))
+      const seen = new Map(
+        (await this.#rows.find({ where: { id: In(some.map(({ id }) => id)) }, select: { id: true, seen: true } })).map(
+          (row) => [row.id, row.seen] as const,
+        ),
+      )
       for (const row of some) {
         const tried = tries.get(row.memoKey) ?? 0
         if (found.has(row.memoKey) || tried >= TRIED) continue
@@ -121,17 +164,47 @@ export class JudgementMemory {
   }
 
   /** Keeps what was computed, with its verdicts: both or neither. */
-  async keep(memoKey: string, { verdicts, answers, until, seen, restsOn }: AuditAnswer, estateHash: string, placeOf: (verdict: Verdict) => number): Promise<KeptJudgement> {
+  async keep(
+    memoKey: string,
+    { verdicts, answers, until, seen, restsOn }: AuditAnswer,
+    estateHash: string,
+    placeOf: (verdict: Verdict) => number,
+  ): Promise<KeptJudgement> {
     const counts = countVerdicts(verdicts)
     const answersHash = sha256(answers)
     return this.database.transaction(async (manager) => {
       const { id } = await manager.save(
         Judgements,
-        manager.create(Judgements, { memoKey, validUntil: until === null ? null : new Date(until), counts, answers: Buffer.from(answers), answersHash, estateHash, seen: JSON.stringify(seen), restsOn: Buffer.from(restsOn) }),
+        manager.create(Judgements, {
+          memoKey,
+          validUntil: until === null ? null : new Date(until),
+          counts,
+          answers: Buffer.from(answers),
+          answersHash,
+          estateHash,
+          seen: JSON.stringify(seen),
+          restsOn: Buffer.from(restsOn),
+        }),
       )
-      const rows = verdicts.map((v) => [id, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note, placeOf(v), JSON.stringify(v.references), this.sealed.seal(id, v)])
+      const rows = verdicts.map((v) => [
+        id,
+        v.device,
+        v.benchmark,
+        v.rule,
+        v.outcome,
+        v.severity,
+        v.branch,
+        v.note,
+        placeOf(v),
+        JSON.stringify(v.references),
+        this.sealed.seal(id, v),
+      ])
       // Without an object of the mapper for each of a hundred rows.
-      if (rows.length > 0) await manager.query('INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?', [rows])
+      if (rows.length > 0)
+        await manager.query(
+          'INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?',
+          [rows],
+        )
       return { id, memoKey, counts, answersHash }
     })
   }
@@ -145,7 +218,9 @@ export class JudgementMemory {
       load: () =>
         (loaded ??= (async () => {
           const answers = await this.#answersOf(own.map(({ judgement }) => judgement.id))
-          return estateFrom(own.map(({ device, judgement }) => [device, answers.get(judgement.id) ?? Buffer.alloc(0)] as const))
+          return estateFrom(
+            own.map(({ device, judgement }) => [device, answers.get(judgement.id) ?? Buffer.alloc(0)] as const),
+          )
         })()),
     }
   }
@@ -153,7 +228,8 @@ export class JudgementMemory {
   async #answersOf(ids: readonly number[]): Promise<Map<number, Buffer>> {
     const answers = new Map<number, Buffer>()
     for (const some of chunks(ids)) {
-      for (const row of await this.#rows.find({ where: { id: In([...some]) }, select: { id: true, answers: true } })) answers.set(row.id, row.answers)
+      for (const row of await this.#rows.find({ where: { id: In([...some]) }, select: { id: true, answers: true } }))
+        answers.set(row.id, row.answers)
     }
     return answers
   }
@@ -166,9 +242,21 @@ export class JudgementMemory {
 /** In what is remembered, records are known by their places among those of the device: here they get their ids. */
 export const [NOW, BEFORE] = ['now', 'before']
 
-export function placed(verdict: Verdict, records: readonly (string | number)[], before: readonly (string | number)[]): Verdict {
-  const ids = new Map<string, string>([...records.map((id, i) => [`${NOW}${i}`, String(id)] as const), ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const)])
-  return { ...verdict, exhibits: verdict.exhibits.map((exhibit) => (exhibit.device === undefined ? { ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record } : exhibit)) }
+export function placed(
+  verdict: Verdict,
+  records: readonly (string | number)[],
+  before: readonly (string | number)[],
+): Verdict {
+  const ids = new Map<string, string>([
+    ...records.map((id, i) => [`${NOW}${i}`, String(id)] as const),
+    ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const),
+  ])
+  return {
+    ...verdict,
+    exhibits: verdict.exhibits.map((exhibit) =>
+      exhibit.device === undefined ? { ...exhibit, record: ids.get(exhibit.record) ?? exhibit.record } : exhibit,
+    ),
+  }
 }
 
 /** Numbers of 64 bits as they were kept, wherever in a buffer. */

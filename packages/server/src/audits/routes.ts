@@ -21,13 +21,32 @@ export const auditRoutes = [
     access: 'run',
     large: true,
     summary: 'Judges a snapshot by one or several benchmarks',
-    body: z.strictObject({ snapshotId: z.int().positive(), choices: z.array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() })).min(1).max(10), limit: limitSchema }),
+    body: z.strictObject({
+      snapshotId: z.int().positive(),
+      choices: z
+        .array(z.strictObject({ benchmark: z.string(), profile: z.string().optional() }))
+        .min(1)
+        .max(10),
+      limit: limitSchema,
+    }),
     handle: async ({ services, caller, engagementId, body }) => {
       const snapshot = await services.snapshots.find(body.snapshotId, engagementId)
-      const choices = await Promise.all(body.choices.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
+      const choices = await Promise.all(
+        body.choices.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)),
+      )
       const scope = await scopeOf(services, snapshot, body.limit)
       const job = await services.audits.start(engagementId, caller.user.id, snapshot, choices, scope)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'audit started', detail: { job: job.id, snapshot: snapshot.id, limited: scope?.title ?? null, choices: choices.map(({ benchmark, profile }) => ({ benchmark, profile })) } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'audit started',
+        detail: {
+          job: job.id,
+          snapshot: snapshot.id,
+          limited: scope?.title ?? null,
+          choices: choices.map(({ benchmark, profile }) => ({ benchmark, profile })),
+        },
+      })
       return viewOf(job)
     },
   }),
@@ -39,22 +58,47 @@ export const auditRoutes = [
     handle: async ({ services, caller, engagementId, params }) => {
       const job = await services.jobs.find(idIn(params, 'job'), engagementId)
       if (job?.kind === 'collect' && job.state !== 'running' && job.state !== 'done') {
-        const { devices, title } = z.object({ devices: z.array(z.string()).nullable(), title: z.string() }).parse(job.params)
+        const { devices, title } = z
+          .object({ devices: z.array(z.string()).nullable(), title: z.string() })
+          .parse(job.params)
         return viewOf(await services.collecting.start(engagementId, caller.user.id, devices, title))
       }
       if (job?.kind === 'discover' && job.state !== 'running' && job.state !== 'done') {
         const { plan } = z.object({ plan: discoveryPlanSchema }).parse(job.params)
-        return viewOf(await services.discovery.start(engagementId, caller.user.id, plan, await services.discovery.tries(engagementId, plan)))
+        return viewOf(
+          await services.discovery.start(
+            engagementId,
+            caller.user.id,
+            plan,
+            await services.discovery.tries(engagementId, plan),
+          ),
+        )
       }
       if (job?.kind === 'probe' && job.state !== 'running' && job.state !== 'done') {
-        const { device, probe, target } = z.object({ device: z.string(), probe: z.enum(PROBES), target: z.string() }).parse(job.params)
+        const { device, probe, target } = z
+          .object({ device: z.string(), probe: z.enum(PROBES), target: z.string() })
+          .parse(job.params)
         return viewOf(await services.collecting.probe(engagementId, caller.user.id, device, probe, target))
       }
-      const again = z.object({ snapshotId: z.int(), benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })), scope: z.object({ title: z.string(), devices: z.array(z.string()) }).nullable().default(null) }).safeParse(job?.params)
-      if (!job || job.kind !== 'audit' || !again.success) throw new Problem(404, 'There is no such audit in this engagement.')
+      const again = z
+        .object({
+          snapshotId: z.int(),
+          benchmarks: z.array(z.object({ benchmark: z.string(), profile: z.string() })),
+          scope: z
+            .object({ title: z.string(), devices: z.array(z.string()) })
+            .nullable()
+            .default(null),
+        })
+        .safeParse(job?.params)
+      if (!job || job.kind !== 'audit' || !again.success)
+        throw new Problem(404, 'There is no such audit in this engagement.')
       if (job.state === 'running' || job.state === 'done') throw new Problem(409, 'This audit needs no second run.')
       const snapshot = await services.snapshots.find(again.data.snapshotId, engagementId)
-      const choices = await Promise.all(again.data.benchmarks.map(({ benchmark, profile }) => services.benchmarks.choice(engagementId, benchmark, profile)))
+      const choices = await Promise.all(
+        again.data.benchmarks.map(({ benchmark, profile }) =>
+          services.benchmarks.choice(engagementId, benchmark, profile),
+        ),
+      )
       return viewOf(await services.audits.start(engagementId, caller.user.id, snapshot, choices, again.data.scope))
     },
   }),
@@ -66,7 +110,17 @@ export const auditRoutes = [
     handle: async ({ services, engagementId, params }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
-      return { id: audit.id, build: audit.build, counts: audit.counts, choices: audit.choices, scope: audit.scope, computed: audit.computed, remembered: audit.remembered, finishedAt: audit.finishedAt?.toISOString() ?? null, snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() } }
+      return {
+        id: audit.id,
+        build: audit.build,
+        counts: audit.counts,
+        choices: audit.choices,
+        scope: audit.scope,
+        computed: audit.computed,
+        remembered: audit.remembered,
+        finishedAt: audit.finishedAt?.toISOString() ?? null,
+        snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+      }
     },
   }),
   route({
@@ -75,10 +129,19 @@ export const auditRoutes = [
     access: 'read',
     summary: 'The scores of every audit, with the snapshot it judged and the formulas',
     handle: async ({ services, engagementId }) => {
-      const snapshots = new Map((await services.snapshots.list(engagementId)).map((snapshot) => [snapshot.id, snapshot]))
+      const snapshots = new Map(
+        (await services.snapshots.list(engagementId)).map((snapshot) => [snapshot.id, snapshot]),
+      )
       return {
         formulas: SCORE_FORMULAS,
-        audits: (await services.audits.scores(engagementId)).map(({ audit, scores }) => ({ id: audit.id, snapshotId: audit.snapshotId, snapshot: snapshots.get(audit.snapshotId)?.title ?? '', takenAt: snapshots.get(audit.snapshotId)?.takenAt.toISOString() ?? '', finishedAt: audit.finishedAt?.toISOString() ?? null, scores })),
+        audits: (await services.audits.scores(engagementId)).map(({ audit, scores }) => ({
+          id: audit.id,
+          snapshotId: audit.snapshotId,
+          snapshot: snapshots.get(audit.snapshotId)?.title ?? '',
+          takenAt: snapshots.get(audit.snapshotId)?.takenAt.toISOString() ?? '',
+          finishedAt: audit.finishedAt?.toISOString() ?? null,
+          scores,
+        })),
       }
     },
   }),
@@ -89,21 +152,87 @@ export const auditRoutes = [
     summary: 'Rules by devices, one outcome each',
     handle: async ({ services, engagementId, params }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      const rows = await services.database.getRepository(Verdicts).find({ where: { auditId: audit.id }, select: { id: true, deviceId: true, device: true, benchmark: true, rule: true, outcome: true, severity: true }, order: { device: 'ASC', place: 'ASC' } })
-      const rules = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
+      const rows = await services.database
+        .getRepository(Verdicts)
+        .find({
+          where: { auditId: audit.id },
+          select: {
+            id: true,
+            deviceId: true,
+            device: true,
+            benchmark: true,
+            rule: true,
+            outcome: true,
+            severity: true,
+          },
+          order: { device: 'ASC', place: 'ASC' },
+        })
+      const rules = await Promise.all(
+        audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source),
+      )
       const judged = new Set(rows.map((row) => `${row.benchmark} ${row.rule}`))
       const cited = new Set(rules.flatMap((source) => source.rules.flatMap(({ references }) => references)))
-      const facts = new Map((await services.database.getRepository(Devices).findBy({ engagementId })).map((device) => [device.id, device.facts]))
+      const facts = new Map(
+        (await services.database.getRepository(Devices).findBy({ engagementId })).map((device) => [
+          device.id,
+          device.facts,
+        ]),
+      )
       const waived = await waivedIn(services, audit)
       const before = await services.audits.before(audit)
       const compared = new Set(before?.choices.map(({ benchmark }) => benchmark))
-      const then = new Map((before ? await services.database.getRepository(Verdicts).find({ where: { auditId: before.id }, select: { deviceId: true, benchmark: true, rule: true, outcome: true } }) : []).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]))
+      const then = new Map(
+        (before
+          ? await services.database
+              .getRepository(Verdicts)
+              .find({
+                where: { auditId: before.id },
+                select: { deviceId: true, benchmark: true, rule: true, outcome: true },
+              })
+          : []
+        ).map((row) => [`${row.deviceId} ${row.benchmark} ${row.rule}`, row.outcome]),
+      )
       return {
-        before: before && { id: before.id, finishedAt: before.finishedAt?.toISOString() ?? null, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
-        rules: rules.flatMap((source) => source.rules.filter((rule) => judged.has(`${source.id} ${rule.id}`)).map((rule) => ({ benchmark: source.id, id: rule.id, title: rule.title, topic: rule.topic, severity: rule.severity, references: rule.references }))),
-        devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))].map(([id, name]) => ({ id, name, facts: facts.get(id) ?? {} })).sort((a, b) => (a.name < b.name ? -1 : 1)),
-        frameworks: services.benchmarks.frameworks.map(({ id, title, requirements }) => ({ id, title, requirements: Object.fromEntries(Object.entries(requirements).filter(([number]) => cited.has(`${id}:${number}`)).map(([number, { title: of }]) => [number, of])) })).filter(({ requirements }) => Object.keys(requirements).length > 0),
-        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({ id, deviceId, benchmark, rule, outcome, waived: waived.has(id), since: compared.has(benchmark) ? sinceOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null })),
+        before: before && {
+          id: before.id,
+          finishedAt: before.finishedAt?.toISOString() ?? null,
+          snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title,
+        },
+        rules: rules.flatMap((source) =>
+          source.rules
+            .filter((rule) => judged.has(`${source.id} ${rule.id}`))
+            .map((rule) => ({
+              benchmark: source.id,
+              id: rule.id,
+              title: rule.title,
+              topic: rule.topic,
+              severity: rule.severity,
+              references: rule.references,
+            })),
+        ),
+        devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))]
+          .map(([id, name]) => ({ id, name, facts: facts.get(id) ?? {} }))
+          .sort((a, b) => (a.name < b.name ? -1 : 1)),
+        frameworks: services.benchmarks.frameworks
+          .map(({ id, title, requirements }) => ({
+            id,
+            title,
+            requirements: Object.fromEntries(
+              Object.entries(requirements)
+                .filter(([number]) => cited.has(`${id}:${number}`))
+                .map(([number, { title: of }]) => [number, of]),
+            ),
+          }))
+          .filter(({ requirements }) => Object.keys(requirements).length > 0),
+        cells: rows.map(({ id, deviceId, benchmark, rule, outcome }) => ({
+          id,
+          deviceId,
+          benchmark,
+          rule,
+          outcome,
+          waived: waived.has(id),
+          since: compared.has(benchmark) ? sinceOf(then.get(`${deviceId} ${benchmark} ${rule}`), outcome) : null,
+        })),
       }
     },
   }),
@@ -121,8 +250,22 @@ export const auditRoutes = [
       const before = await services.audits.before(audit)
       return {
         total,
-        before: before && { id: before.id, snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title },
-        verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note, waived: waived.has(id) })),
+        before: before && {
+          id: before.id,
+          snapshot: (await services.snapshots.find(before.snapshotId, engagementId)).title,
+        },
+        verdicts: rows.map(({ id, deviceId, device, benchmark, rule, outcome, severity, branch, note }) => ({
+          id,
+          deviceId,
+          device,
+          benchmark,
+          rule,
+          outcome,
+          severity,
+          branch,
+          note,
+          waived: waived.has(id),
+        })),
       }
     },
   }),
@@ -136,8 +279,22 @@ export const auditRoutes = [
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const waived = await waivedIn(services, audit)
       const rows = await (await verdictsAsked(services, audit, query, waived)).getMany()
-      const cells = rows.map(({ id, outcome, severity, device, benchmark, rule, branch, note }) => [outcome, waived.has(id) ? 'waived' : '', severity, device, benchmark, rule, branch, note])
-      download(response, `verdicts-${audit.id}.csv`, 'text/csv; charset=utf-8', csvOf(['outcome', 'waived', 'severity', 'device', 'benchmark', 'rule', 'branch', 'note'], cells))
+      const cells = rows.map(({ id, outcome, severity, device, benchmark, rule, branch, note }) => [
+        outcome,
+        waived.has(id) ? 'waived' : '',
+        severity,
+        device,
+        benchmark,
+        rule,
+        branch,
+        note,
+      ])
+      download(
+        response,
+        `verdicts-${audit.id}.csv`,
+        'text/csv; charset=utf-8',
+        csvOf(['outcome', 'waived', 'severity', 'device', 'benchmark', 'rule', 'branch', 'note'], cells),
+      )
       return undefined
     },
   }),
@@ -148,7 +305,9 @@ export const auditRoutes = [
     summary: 'One verdict opened: branch, lines, what is missing and extra, remedy, references',
     handle: async ({ services, engagementId, params }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      const row = await services.database.getRepository(Verdicts).findOneBy({ id: idIn(params, 'verdict'), auditId: audit.id })
+      const row = await services.database
+        .getRepository(Verdicts)
+        .findOneBy({ id: idIn(params, 'verdict'), auditId: audit.id })
       if (!row) throw notFound('verdict')
       const choice = audit.choices.find(({ benchmark }) => benchmark === row.benchmark)
       const source = choice && (await services.benchmarks.version(choice.hash)).source
@@ -156,18 +315,37 @@ export const auditRoutes = [
       const device = await services.database.getRepository(Devices).findOneByOrFail({ id: row.deviceId })
       // The branches of the form in which the rule was put to this device.
       const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
-      const titles = new Map(services.benchmarks.frameworks.flatMap((framework) => Object.entries(framework.requirements).map(([number, { title }]) => [`${framework.id}:${number}`, { framework: framework.title, number, title }])))
+      const titles = new Map(
+        services.benchmarks.frameworks.flatMap((framework) =>
+          Object.entries(framework.requirements).map(([number, { title }]) => [
+            `${framework.id}:${number}`,
+            { framework: framework.title, number, title },
+          ]),
+        ),
+      )
       const snapshot = await services.snapshots.find(audit.snapshotId, engagementId)
-      const [body] = await services.audits.cited(snapshot, await services.audits.waived(engagementId, await services.sealedVerdicts.open([row])))
+      const [body] = await services.audits.cited(
+        snapshot,
+        await services.audits.waived(engagementId, await services.sealedVerdicts.open([row])),
+      )
       if (!body) throw notFound('verdict')
       return {
         id: row.id,
         auditId: audit.id,
         deviceId: row.deviceId,
         verdict: body,
-        rule: rule && { title: rule.title, statement: rule.statement, topic: rule.topic, profile: rule.profile, branches: (asked?.decide ?? []).map(({ id, outcome }) => ({ id, outcome })) },
+        rule: rule && {
+          title: rule.title,
+          statement: rule.statement,
+          topic: rule.topic,
+          profile: rule.profile,
+          branches: (asked?.decide ?? []).map(({ id, outcome }) => ({ id, outcome })),
+        },
         values: body.values.map((value) => ({ ...value, title: source?.values[value.name]?.title ?? value.name })),
-        references: body.references.map((reference) => ({ reference, ...(titles.get(reference) ?? { framework: '', number: reference, title: '' }) })),
+        references: body.references.map((reference) => ({
+          reference,
+          ...(titles.get(reference) ?? { framework: '', number: reference, title: '' }),
+        })),
       }
     },
   }),

@@ -1,8 +1,35 @@
 import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
-import { applyWaivers, attestedIn, countVerdicts, elsewhereIn, expectedVerdicts, linesOf, noCounts, scoreOf, scoresIn, tailoredIn, withElsewhere, type Counts, type Score, type AuditDocument, type Report, type Verdict, type Waivable } from '@jurybox/core'
+import {
+  applyWaivers,
+  attestedIn,
+  countVerdicts,
+  elsewhereIn,
+  expectedVerdicts,
+  linesOf,
+  noCounts,
+  scoreOf,
+  scoresIn,
+  tailoredIn,
+  withElsewhere,
+  type Counts,
+  type Score,
+  type AuditDocument,
+  type Report,
+  type Verdict,
+  type Waivable,
+} from '@jurybox/core'
 import { answersIn } from '../attestations/routes.ts'
-import { Audits, Devices, Verdicts, type Audit, type AuditChoice, type AuditScope, type Job, type SnapshotRow } from '../db/entities.ts'
+import {
+  Audits,
+  Devices,
+  Verdicts,
+  type Audit,
+  type AuditChoice,
+  type AuditScope,
+  type Job,
+  type SnapshotRow,
+} from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
@@ -13,7 +40,12 @@ const BATCH = 1000
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
-  readonly #pdf = openPool<Report, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), { task: 'writePdf', threads: 1, idleSeconds: 30, memoryMb: 1024 })
+  readonly #pdf = openPool<Report, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), {
+    task: 'writePdf',
+    threads: 1,
+    idleSeconds: 30,
+    memoryMb: 1024,
+  })
   readonly #running = new Set<Promise<void>>()
   readonly judging: Judging
 
@@ -25,7 +57,13 @@ export class AuditService {
    * Starts an audit and returns its job at once.
    * @param scope the devices that it is limited to; null: all of the snapshot
    */
-  async start(engagementId: number, userId: number, snapshot: SnapshotRow, choices: readonly AuditChoice[], scope: AuditScope | null = null): Promise<Job> {
+  async start(
+    engagementId: number,
+    userId: number,
+    snapshot: SnapshotRow,
+    choices: readonly AuditChoice[],
+    scope: AuditScope | null = null,
+  ): Promise<Job> {
     const { jobs } = this.services
     const docket = await this.#docketOf(choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
@@ -36,7 +74,11 @@ export class AuditService {
       total: count,
       createdBy: userId,
       message: `Judging ${count} devices of “${snapshot.title}”${scope ? `, limited to ${scope.title}` : ''}`,
-      params: { snapshotId: snapshot.id, benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })), scope },
+      params: {
+        snapshotId: snapshot.id,
+        benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })),
+        scope,
+      },
     })
     const work = this.#run(job, snapshot, choices, docket, subjects, scope, signal)
     this.#running.add(work)
@@ -52,7 +94,15 @@ export class AuditService {
     }
   }
 
-  async #run(job: Job, snapshot: SnapshotRow, choices: readonly AuditChoice[], docket: Docket, subjects: readonly JudgedSubject[], scope: AuditScope | null, signal: AbortSignal): Promise<void> {
+  async #run(
+    job: Job,
+    snapshot: SnapshotRow,
+    choices: readonly AuditChoice[],
+    docket: Docket,
+    subjects: readonly JudgedSubject[],
+    scope: AuditScope | null,
+    signal: AbortSignal,
+  ): Promise<void> {
     const { database, jobs } = this.services
     try {
       const maskKey = await this.services.records.maskKeyOf(job.engagementId)
@@ -64,57 +114,114 @@ export class AuditService {
         return
       }
       const computed = found.filter(({ fresh }) => fresh).length
-      const left = docket.benches.reduce((sum, { choice: { benchmark }, rules }) => sum + benchmark.rules.length - rules.length, 0)
-      const counts = { ...sumOf(found.flatMap(({ judgements }) => judgements.map((judgement) => judgement.counts))), notselected: left * found.length }
+      const left = docket.benches.reduce(
+        (sum, { choice: { benchmark }, rules }) => sum + benchmark.rules.length - rules.length,
+        0,
+      )
+      const counts = {
+        ...sumOf(found.flatMap(({ judgements }) => judgements.map((judgement) => judgement.counts))),
+        notselected: left * found.length,
+      }
       // One transaction: an audit is there with all that it names or not at all.
       const audit = await database.transaction(async (manager) => {
         const saved = await manager.save(
           Audits,
-          manager.create(Audits, { engagementId: job.engagementId, snapshotId: snapshot.id, jobId: job.id, build: this.services.build, choices: [...choices], counts, scope, computed, remembered: found.length - computed, estateHash, createdBy: job.createdBy, createdAt: job.createdAt, finishedAt: new Date() }),
+          manager.create(Audits, {
+            engagementId: job.engagementId,
+            snapshotId: snapshot.id,
+            jobId: job.id,
+            build: this.services.build,
+            choices: [...choices],
+            counts,
+            scope,
+            computed,
+            remembered: found.length - computed,
+            estateHash,
+            createdBy: job.createdBy,
+            createdAt: job.createdAt,
+            finishedAt: new Date(),
+          }),
         )
         const named = found.flatMap(({ subject, judgements }) => {
-          const [records, before] = [subject.records, subject.before ?? []].map((held) => JSON.stringify(held.map(({ id }) => id)))
+          const [records, before] = [subject.records, subject.before ?? []].map((held) =>
+            JSON.stringify(held.map(({ id }) => id)),
+          )
           return judgements.map(({ id }) => [saved.id, id, subject.id, records, before])
         })
-        for (let from = 0; from < named.length; from += BATCH) await manager.query('INSERT INTO audit_judgements (audit_id, judgement_id, device_id, records, before_records) VALUES ?', [named.slice(from, from + BATCH)])
+        for (let from = 0; from < named.length; from += BATCH)
+          await manager.query(
+            'INSERT INTO audit_judgements (audit_id, judgement_id, device_id, records, before_records) VALUES ?',
+            [named.slice(from, from + BATCH)],
+          )
         return saved
       })
       await this.services.alerts.audited(audit)
-      await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }), 'done', `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`)
-      await this.services.activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'audit finished', detail: { audit: audit.id, snapshot: snapshot.id, counts: audit.counts } })
+      await jobs.finish(
+        Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }),
+        'done',
+        `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`,
+      )
+      await this.services.activity.add({
+        userId: job.createdBy,
+        engagementId: job.engagementId,
+        action: 'audit finished',
+        detail: { audit: audit.id, snapshot: snapshot.id, counts: audit.counts },
+      })
     } catch (error) {
       await jobs.fail(job, signal, error, { what: 'The audit', kept: 'No result was kept.' })
     }
   }
 
   /**
-   * Judges at once a snapshot that carries devices over, by what the last audit before it judged by: what has not changed is
-   * remembered, so that only what came anew is computed. Null where nothing is carried over, or nothing was judged before.
+   * Judges at once a snapshot that carries devices over, by what the last audit before it judged by: what has not
+   * changed is
+   * remembered, so that only what came anew is computed. Null where nothing is carried over, or nothing was judged
+   * before.
    */
   async follow(snapshot: SnapshotRow, userId: number): Promise<Job | null> {
     const { snapshots } = this.services
     if (!(await snapshots.held(snapshot)).some(({ carried }) => carried)) return null
-    const earlier = new Map((await snapshots.list(snapshot.engagementId)).filter((one) => one.takenAt < snapshot.takenAt).map((one, at) => [one.id, at]))
-    const found = (await this.list(snapshot.engagementId)).filter(({ snapshotId, scope }) => scope === null && earlier.has(snapshotId))
-    const last = found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1)
+    const earlier = new Map(
+      (await snapshots.list(snapshot.engagementId))
+        .filter((one) => one.takenAt < snapshot.takenAt)
+        .map((one, at) => [one.id, at]),
+    )
+    const found = (await this.list(snapshot.engagementId)).filter(
+      ({ snapshotId, scope }) => scope === null && earlier.has(snapshotId),
+    )
+    const last = found
+      .sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id)
+      .at(-1)
     return last ? this.judgeAgain(snapshot, last, userId) : null
   }
 
-  /** Judges a snapshot by the benchmarks of an audit as the engagement fits them now; null, and a line in the log, where that cannot be. */
+  /**
+   * Judges a snapshot by the benchmarks of an audit as the engagement fits them now; null, and a line in the log, where
+   * that cannot be.
+   */
   async judgeAgain(snapshot: SnapshotRow, { choices }: Pick<Audit, 'choices'>, userId: number): Promise<Job | null> {
     try {
-      const chosen = await Promise.all(choices.map(({ benchmark, profile }) => this.services.benchmarks.choice(snapshot.engagementId, benchmark, profile)))
+      const chosen = await Promise.all(
+        choices.map(({ benchmark, profile }) =>
+          this.services.benchmarks.choice(snapshot.engagementId, benchmark, profile),
+        ),
+      )
       return await this.start(snapshot.engagementId, userId, snapshot, chosen)
     } catch (error) {
       // Whatever hinders it, the snapshot itself is there: it stays unjudged, which every page says.
-      this.services.log.warn({ snapshot: snapshot.id, reason: error instanceof Error ? error.message : String(error) }, 'a snapshot was not judged at once')
+      this.services.log.warn(
+        { snapshot: snapshot.id, reason: error instanceof Error ? error.message : String(error) },
+        'a snapshot was not judged at once',
+      )
       return null
     }
   }
 
   /** The last audit of a snapshot: of all its devices where there is one, else the last that is limited to some. */
   async of(snapshotId: number): Promise<Audit | null> {
-    const rows = await this.services.database.getRepository(Audits).find({ where: { snapshotId }, order: { id: 'ASC' } })
+    const rows = await this.services.database
+      .getRepository(Audits)
+      .find({ where: { snapshotId }, order: { id: 'ASC' } })
     return rows.findLast(({ scope }) => scope === null) ?? rows.at(-1) ?? null
   }
 
@@ -125,14 +232,28 @@ export class AuditService {
     return audit
   }
 
-  /** The last audit of an earlier snapshot by a benchmark that this audit holds as well, of the same devices or of all. */
+  /**
+   * The last audit of an earlier snapshot by a benchmark that this audit holds as well, of the same devices or of all.
+   */
   async before(audit: Audit): Promise<Audit | null> {
     const { snapshots } = this.services
     const { takenAt } = await snapshots.find(audit.snapshotId, audit.engagementId)
-    const earlier = new Map((await snapshots.list(audit.engagementId)).filter((one) => one.takenAt < takenAt).map((one) => [one.id, one.takenAt.getTime()]))
+    const earlier = new Map(
+      (await snapshots.list(audit.engagementId))
+        .filter((one) => one.takenAt < takenAt)
+        .map((one) => [one.id, one.takenAt.getTime()]),
+    )
     const own = new Set(audit.choices.map(({ benchmark }) => benchmark))
-    const found = (await this.list(audit.engagementId)).filter(({ snapshotId, choices, scope }) => earlier.has(snapshotId) && choices.some(({ benchmark }) => own.has(benchmark)) && (scope === null || sameScope(scope, audit.scope)))
-    return found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1) ?? null
+    const found = (await this.list(audit.engagementId)).filter(
+      ({ snapshotId, choices, scope }) =>
+        earlier.has(snapshotId) &&
+        choices.some(({ benchmark }) => own.has(benchmark)) &&
+        (scope === null || sameScope(scope, audit.scope)),
+    )
+    return (
+      found.sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id).at(-1) ??
+      null
+    )
   }
 
   async list(engagementId: number): Promise<Audit[]> {
@@ -145,9 +266,16 @@ export class AuditService {
     const docket = await this.judging.docketOf(audit.choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const { scope } = audit
-    const found = (await this.judging.verdicts({ docket, subjects, maskKey: null })).filter(({ deviceId }) => scope === null || subjects.some(({ id, name }) => id === deviceId && scope.devices.includes(name)))
+    const found = (await this.judging.verdicts({ docket, subjects, maskKey: null })).filter(
+      ({ deviceId }) =>
+        scope === null || subjects.some(({ id, name }) => id === deviceId && scope.devices.includes(name)),
+    )
     return found
-      .flatMap(({ verdicts }) => verdicts.filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy).map((verdict) => ({ device: verdict.device, verdict })))
+      .flatMap(({ verdicts }) =>
+        verdicts
+          .filter((v) => v.outcome === 'fail' && v.remedy && 'commands' in v.remedy)
+          .map((verdict) => ({ device: verdict.device, verdict })),
+      )
       .sort((a, b) => (a.device < b.device ? -1 : a.device > b.device ? 1 : 0))
   }
 
@@ -157,7 +285,10 @@ export class AuditService {
   }
 
   /** The verdicts of expectations, with what is waived of them now. */
-  async verdictsOf(engagementId: number, ...answered: Parameters<typeof expectedVerdicts>): Promise<AuditDocument['expected']> {
+  async verdictsOf(
+    engagementId: number,
+    ...answered: Parameters<typeof expectedVerdicts>
+  ): Promise<AuditDocument['expected']> {
     return this.waived(engagementId, expectedVerdicts(...answered))
   }
 
@@ -176,11 +307,21 @@ export class AuditService {
 
   async #scored(audit: Audit): Promise<Score[]> {
     const { database, benchmarks } = this.services
-    const counted: { benchmark: string; rule: string; outcome: Verdict['outcome']; count: string }[] = await database.query('SELECT benchmark, rule, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY benchmark, rule, outcome', [audit.id])
+    const counted: { benchmark: string; rule: string; outcome: Verdict['outcome']; count: string }[] =
+      await database.query(
+        'SELECT benchmark, rule, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY benchmark, rule, outcome',
+        [audit.id],
+      )
     const scores = await Promise.all(
       audit.choices.map(async ({ benchmark, hash }) => {
         const topics = new Map((await benchmarks.version(hash)).source.rules.map(({ id, topic }) => [id, topic]))
-        return scoreOf(benchmark, counted.filter((row) => row.benchmark === benchmark).map(({ rule, outcome, count }) => ({ rule, outcome, count: Number(count) })), (rule) => topics.get(rule) ?? '')
+        return scoreOf(
+          benchmark,
+          counted
+            .filter((row) => row.benchmark === benchmark)
+            .map(({ rule, outcome, count }) => ({ rule, outcome, count: Number(count) })),
+          (rule) => topics.get(rule) ?? '',
+        )
       }),
     )
     await database.getRepository(Audits).update({ id: audit.id }, { scores })
@@ -191,25 +332,51 @@ export class AuditService {
   async document(audit: Audit): Promise<AuditDocument> {
     const { database, snapshots, benchmarks } = this.services
     const snapshot = await snapshots.find(audit.snapshotId, audit.engagementId)
-    const held = (await snapshots.held(snapshot)).filter(({ device }) => audit.scope === null || audit.scope.devices.includes(device))
-    const rows = await database.getRepository(Verdicts).find({ where: { auditId: audit.id }, order: { device: 'ASC', place: 'ASC' } })
-    const verdicts = await this.cited(snapshot, await this.waived(audit.engagementId, await this.services.sealedVerdicts.open(rows)))
-    const devices = await database.getRepository(Devices).findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
+    const held = (await snapshots.held(snapshot)).filter(
+      ({ device }) => audit.scope === null || audit.scope.devices.includes(device),
+    )
+    const rows = await database
+      .getRepository(Verdicts)
+      .find({ where: { auditId: audit.id }, order: { device: 'ASC', place: 'ASC' } })
+    const verdicts = await this.cited(
+      snapshot,
+      await this.waived(audit.engagementId, await this.services.sealedVerdicts.open(rows)),
+    )
+    const devices = await database
+      .getRepository(Devices)
+      .findBy({ id: In([...new Set(held.map((record) => record.deviceId))]) })
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
     const fingerprint = await this.services.records.fingerprints(audit.engagementId)
     return {
       schema: 1,
       build: audit.build,
-      benchmarks: chosen.map(({ profile, benchmark: { source } }) => ({ id: source.id, title: source.title, version: source.version, profile: profile ?? '' })),
+      benchmarks: chosen.map(({ profile, benchmark: { source } }) => ({
+        id: source.id,
+        title: source.title,
+        version: source.version,
+        profile: profile ?? '',
+      })),
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
       ...(audit.scope ? { limitedTo: audit.scope.title } : {}),
       devices: devices
         .map((device) => {
-          return { name: device.name, dialect: device.dialect, ...linesOf(held.filter((record) => record.deviceId === device.id)) }
+          return {
+            name: device.name,
+            dialect: device.dialect,
+            ...linesOf(held.filter((record) => record.deviceId === device.id)),
+          }
         })
         .sort((a, b) => (a.name < b.name ? -1 : 1)),
-      records: held.map((record) => ({ id: String(record.id), device: record.device, kind: record.kind, path: record.path, fingerprint: fingerprint(record.sha256), takenAt: record.takenAt?.toISOString() ?? null, timeSource: record.timeSource })),
+      records: held.map((record) => ({
+        id: String(record.id),
+        device: record.device,
+        kind: record.kind,
+        path: record.path,
+        fingerprint: fingerprint(record.sha256),
+        takenAt: record.takenAt?.toISOString() ?? null,
+        timeSource: record.timeSource,
+      })),
       refused: snapshot.refused,
       verdicts,
       attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),
@@ -224,11 +391,22 @@ export class AuditService {
   async cited<V extends Verdict>(snapshot: SnapshotRow, verdicts: readonly V[]): Promise<V[]> {
     const cited = elsewhereIn(verdicts)
     if (cited.length === 0) return [...verdicts]
-    const held = (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) => cited.some((one) => one.device === device && one.kind === kind))
-    const lines = new Map(await Promise.all(held.map(async (record) => [record.id, await this.services.records.maskedLines(record, snapshot.engagementId)] as const)))
+    const held = (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) =>
+      cited.some((one) => one.device === device && one.kind === kind),
+    )
+    const lines = new Map(
+      await Promise.all(
+        held.map(
+          async (record) =>
+            [record.id, await this.services.records.maskedLines(record, snapshot.engagementId)] as const,
+        ),
+      ),
+    )
     return withElsewhere(verdicts, (device, kind) => {
       const record = held.find((one) => one.device === device && one.kind === kind)
-      return record ? { id: String(record.id), text: (from, to) => (lines.get(record.id) ?? []).slice(from - 1, to).join('\n') } : null
+      return record
+        ? { id: String(record.id), text: (from, to) => (lines.get(record.id) ?? []).slice(from - 1, to).join('\n') }
+        : null
     })
   }
 
@@ -238,8 +416,16 @@ export class AuditService {
     const answered = await estate.patiently(() => traffic.expectations(snapshot))
     const shown = new Set(answered.flatMap(({ answer }) => answer.exhibits.map(({ record }) => record)))
     const held = (await snapshots.held(snapshot)).filter(({ id }) => shown.has(String(id)))
-    const texts = new Map(await Promise.all(held.map(async (record) => [String(record.id), await records.maskedLines(record, snapshot.engagementId)] as const)))
-    return this.verdictsOf(snapshot.engagementId, answered, ({ record, from, to }) => (texts.get(record) ?? []).slice(from - 1, to).join('\n'))
+    const texts = new Map(
+      await Promise.all(
+        held.map(
+          async (record) => [String(record.id), await records.maskedLines(record, snapshot.engagementId)] as const,
+        ),
+      ),
+    )
+    return this.verdictsOf(snapshot.engagementId, answered, ({ record, from, to }) =>
+      (texts.get(record) ?? []).slice(from - 1, to).join('\n'),
+    )
   }
 
   async close(): Promise<void> {
@@ -254,6 +440,7 @@ function sameScope(a: AuditScope, b: AuditScope | null): boolean {
 
 function sumOf(all: readonly Readonly<Record<string, number>>[]): Counts {
   const sum = noCounts()
-  for (const counts of all) for (const outcome of Object.keys(sum) as (keyof Counts)[]) sum[outcome] += counts[outcome] ?? 0
+  for (const counts of all)
+    for (const outcome of Object.keys(sum) as (keyof Counts)[]) sum[outcome] += counts[outcome] ?? 0
   return sum
 }

@@ -60,7 +60,15 @@ export async function waivedIn(services: Services, audit: Audit): Promise<Set<nu
           .getRepository(Verdicts)
           .find({
             where: { auditId: audit.id, rule: In(rules) },
-            select: { id: true, judgementId: true, benchmark: true, rule: true, sealed: true, records: true, beforeRecords: true },
+            select: {
+              id: true,
+              judgementId: true,
+              benchmark: true,
+              rule: true,
+              sealed: true,
+              records: true,
+              beforeRecords: true,
+            },
           })
   const verdicts = await services.audits.waived(audit.engagementId, await services.sealedVerdicts.open(rows))
   return new Set(rows.flatMap(({ id }, i) => (verdicts[i]?.waived ? [id] : [])))
@@ -93,9 +101,7 @@ export async function verdictsAsked(
   if (asked.benchmark) found.andWhere('v.benchmark = :benchmark', { benchmark: asked.benchmark })
   if (asked.rule) found.andWhere('v.rule = :rule', { rule: asked.rule })
   if (asked.requirement)
-    found.andWhere('JSON_CONTAINS(v.requirements, JSON_QUOTE(:requirement))', {
-      requirement: asked.requirement,
-    })
+    found.andWhere('JSON_CONTAINS(v.requirements, JSON_QUOTE(:requirement))', { requirement: asked.requirement })
   if (asked.text)
     found.andWhere('(LOWER(v.note) LIKE :text OR LOWER(v.device) LIKE :text OR LOWER(v.rule) LIKE :text)', {
       text: likeOf(asked.text),

@@ -1,5 +1,26 @@
 import { serialize } from 'node:v8'
-import { Clock, EstateView, auditDevice, auditOwn, dialectById, maskWithKey, prepare, readBenchmark, readRecord, restsOn, tryExamples, type Bench, type DeviceContext, type Estate, type Override, type ReadRecord, type Seen, type Tailoring, type Value, type Verdict } from '@jurybox/core'
+import {
+  Clock,
+  EstateView,
+  auditDevice,
+  auditOwn,
+  dialectById,
+  maskWithKey,
+  prepare,
+  readBenchmark,
+  readRecord,
+  restsOn,
+  tryExamples,
+  type Bench,
+  type DeviceContext,
+  type Estate,
+  type Override,
+  type ReadRecord,
+  type Seen,
+  type Tailoring,
+  type Value,
+  type Verdict,
+} from '@jurybox/core'
 import { estateIn } from './answers.ts'
 
 export interface TaskChoice {
@@ -36,7 +57,8 @@ export interface AuditTask {
    * First the rules that ask one device, with what the device answers to questions across devices; then, with all
    * answers known, the rules that ask across devices.
    */
-  readonly part: { readonly only: 'own' } | { readonly only: 'across'; readonly hash: string; readonly answers: Uint8Array }
+  readonly part:
+    { readonly only: 'own' } | { readonly only: 'across'; readonly hash: string; readonly answers: Uint8Array }
 }
 
 export interface AuditAnswer {
@@ -61,13 +83,25 @@ export interface ExampleAnswer {
 /** The rules of a text put to their own examples. */
 export function examplesTask(text: string): ExampleAnswer[] {
   const benchmark = readBenchmark(text)
-  return benchmark.rules.flatMap((rule) => tryExamples(benchmark, rule).map(({ example, wrong }) => ({ rule: rule.source.id, name: example.name, wrong })))
+  return benchmark.rules.flatMap((rule) =>
+    tryExamples(benchmark, rule).map(({ example, wrong }) => ({ rule: rule.source.id, name: example.name, wrong })),
+  )
 }
 
 const benches = new Map<string, Bench>()
 let known: { hash: string; estate: Estate } | null = null
 
-export default function auditTask({ device: name, dialect: dialectId, facts, records, before, choices, maskKey, now, part }: AuditTask): AuditAnswer {
+export default function auditTask({
+  device: name,
+  dialect: dialectId,
+  facts,
+  records,
+  before,
+  choices,
+  maskKey,
+  now,
+  part,
+}: AuditTask): AuditAnswer {
   const dialect = dialectById(dialectId)
   if (!dialect) return { verdicts: [], answers: new Uint8Array(), seen: [], restsOn: new Uint8Array(), until: null }
   const chosen = choices.map(benchOf)
@@ -82,7 +116,13 @@ export default function auditTask({ device: name, dialect: dialectId, facts, rec
   if (known?.hash !== part.hash) known = { hash: part.hash, estate: estateIn(part.answers) }
   const estate = new EstateView(known.estate)
   const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate })
-  return { verdicts, answers: new Uint8Array(), seen: estate.seen, restsOn: new Uint8Array(restsOn(estate.seen).buffer), until: untilOf(clock) }
+  return {
+    verdicts,
+    answers: new Uint8Array(),
+    seen: estate.seen,
+    restsOn: new Uint8Array(restsOn(estate.seen).buffer),
+    until: untilOf(clock),
+  }
 }
 
 function untilOf({ until }: Clock): number | null {
@@ -100,5 +140,7 @@ function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoi
 }
 
 export function readOf({ id, kind, text, dialect, takenAt }: TaskRecord): ReadRecord {
-  return dialect === 'none' ? { id, kind, tree: null, text, takenAt } : { id, kind, tree: readRecord(text, dialect), takenAt }
+  return dialect === 'none'
+    ? { id, kind, tree: null, text, takenAt }
+    : { id, kind, tree: readRecord(text, dialect), takenAt }
 }

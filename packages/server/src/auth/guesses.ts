@@ -8,7 +8,8 @@ const WINDOW_SECONDS = 15 * 60
 const KNOWN_SECONDS = 20 * 24 * 3600
 
 /**
- * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from which the
+ * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from
+ * which the
  * account was signed in to are counted apart.
  */
 export class Guesses {

@@ -3,7 +3,9 @@ import { ZxcvbnFactory } from '@zxcvbn-ts/core'
 import { randomBytes, randomInt, scrypt as scryptWithCallback, timingSafeEqual, type ScryptOptions } from 'node:crypto'
 
 const scrypt = (password: string, salt: Buffer, length: number, options: ScryptOptions): Promise<Buffer> =>
-  new Promise((resolve, reject) => scryptWithCallback(password, salt, length, options, (error, key) => (error ? reject(error) : resolve(key))))
+  new Promise((resolve, reject) =>
+    scryptWithCallback(password, salt, length, options, (error, key) => (error ? reject(error) : resolve(key))),
+  )
 
 /** RFC 7914 parameters: 2^15 blocks of 8, one lane; 32 MiB a guess. */
 const COST = { N: 32_768, r: 8, p: 1, maxmem: 64 * 1024 * 1024 }
@@ -16,22 +18,28 @@ const strength = new ZxcvbnFactory({ dictionary: common.dictionary, graphs: comm
 const LEAST_GRADE = 3
 
 /**
- * Why a password is refused, in words; null for one that may be used. There are no rules of composition, as NIST SP 800-63B
+ * Why a password is refused, in words; null for one that may be used. There are no rules of composition, as NIST SP
+ * 800-63B
  * asks: only length, and that it is none of those that are guessed first.
  * @param about names that whoever guesses knows
  */
 export function passwordFault(password: string, about: readonly string[]): string | null {
   const plain = password.normalize('NFKC')
   const length = [...plain].length
-  if (length < PASSWORD_LENGTH.least) return `A password has at least ${PASSWORD_LENGTH.least} characters. Several words are fine.`
+  if (length < PASSWORD_LENGTH.least)
+    return `A password has at least ${PASSWORD_LENGTH.least} characters. Several words are fine.`
   // Its time grows with the length; what follows makes no password weaker.
   const { score } = strength.check(plain.slice(0, 64), [...about, 'jury', 'box', 'jurybox'])
-  return score < LEAST_GRADE ? 'This password is one of those that are guessed first. Choose another, such as several words that do not belong together.' : null
+  return score < LEAST_GRADE
+    ? 'This password is one of those that are guessed first. Choose another, such as several words that do not belong together.'
+    : null
 }
 
 /** A password to hand over, which its owner has to change: 100 bits in five groups. */
 export function oneTimePassword(): string {
-  return Array.from({ length: 5 }, () => Array.from({ length: 4 }, () => LETTERS[randomInt(LETTERS.length)]).join('')).join('-')
+  return Array.from({ length: 5 }, () =>
+    Array.from({ length: 4 }, () => LETTERS[randomInt(LETTERS.length)]).join(''),
+  ).join('-')
 }
 
 /** 32 that are not mistaken for each other. */
@@ -48,7 +56,12 @@ export async function passwordMatches(password: string, stored: string): Promise
   const [kind, n, r, p, salt = '', hash = ''] = stored.split('$')
   if (kind !== 'scrypt') return false
   const expected = Buffer.from(hash, 'base64url')
-  const key = await scrypt(password.normalize('NFKC'), Buffer.from(salt, 'base64url'), expected.length, { N: Number(n), r: Number(r), p: Number(p), maxmem: COST.maxmem })
+  const key = await scrypt(password.normalize('NFKC'), Buffer.from(salt, 'base64url'), expected.length, {
+    N: Number(n),
+    r: Number(r),
+    p: Number(p),
+    maxmem: COST.maxmem,
+  })
   return timingSafeEqual(key, expected)
 }
 

@@ -2,7 +2,19 @@
 export const ROLES = ['lead', 'auditor', 'engineer', 'reader'] as const
 export type Role = (typeof ROLES)[number]
 
-export type Permission = 'read' | 'bring-in' | 'collect' | 'fit' | 'run' | 'waive' | 'attest' | 'tidy' | 'describe' | 'write-rules' | 'take-commands' | 'manage'
+export type Permission =
+  | 'read'
+  | 'bring-in'
+  | 'collect'
+  | 'fit'
+  | 'run'
+  | 'waive'
+  | 'attest'
+  | 'tidy'
+  | 'describe'
+  | 'write-rules'
+  | 'take-commands'
+  | 'manage'
 
 export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   /** Estate, snapshots, verdicts, masked reports. */

@@ -40,14 +40,16 @@ export class SecondFactor {
       throw new Problem(403, 'The code is not the one that belongs to the secret. Check the clock of your device.')
     this.#begun.delete(user.id)
     const codes = Array.from({ length: RECOVERY_CODES }, recoveryCode)
-    await this.database.getRepository(Users).update(
-      { id: user.id },
-      {
-        totp: this.vault.seal(Buffer.from(begun.secret), secondFactorPlace(user.id)),
-        totpStep: step,
-        recovery: codes.map((one) => hashOf(user.id, one)),
-      },
-    )
+    await this.database
+      .getRepository(Users)
+      .update(
+        { id: user.id },
+        {
+          totp: this.vault.seal(Buffer.from(begun.secret), secondFactorPlace(user.id)),
+          totpStep: step,
+          recovery: codes.map((one) => hashOf(user.id, one)),
+        },
+      )
     return codes
   }
 

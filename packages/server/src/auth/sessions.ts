@@ -26,7 +26,10 @@ export interface SessionView {
 
 const ID_DIGITS = 16
 
-/** Who is signed in. The browser holds a random token; the database only its hash. Sessions end by idle and by absolute time. */
+/**
+ * Who is signed in. The browser holds a random token; the database only its hash. Sessions end by idle and by absolute
+ * time.
+ */
 export class SessionStore {
   readonly #events = new EventEmitter<{ ended: [number] }>().setMaxListeners(0)
 

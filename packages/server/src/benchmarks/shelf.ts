@@ -24,15 +24,31 @@ export class BenchmarkShelf {
     const versions = this.database.getRepository(BenchmarkVersions)
     for (const { benchmark, text } of this.all) {
       if (await versions.existsBy({ hash: benchmark.hash })) continue
-      await versions.insert({ hash: benchmark.hash, benchmark: benchmark.source.id, version: benchmark.source.version, text, createdAt: new Date() })
+      await versions.insert({
+        hash: benchmark.hash,
+        benchmark: benchmark.source.id,
+        version: benchmark.source.version,
+        text,
+        createdAt: new Date(),
+      })
     }
   }
 
   /** The benchmarks that an engagement can choose: those that ship, and its own as last published. */
   async allIn(engagementId: number): Promise<{ benchmark: Benchmark; text: string }[]> {
-    const published = await this.database.getRepository(OwnBenchmarks).find({ where: { engagementId, publishedAt: Not(IsNull()) }, order: { number: 'ASC' } })
+    const published = await this.database
+      .getRepository(OwnBenchmarks)
+      .find({ where: { engagementId, publishedAt: Not(IsNull()) }, order: { number: 'ASC' } })
     const latest = new Map(published.map((one) => [one.benchmark, one.hash]))
-    return [...this.all, ...(await Promise.all([...latest.values()].map(async (hash) => ({ benchmark: await this.version(hash), text: await this.textOf(hash) }))))]
+    return [
+      ...this.all,
+      ...(await Promise.all(
+        [...latest.values()].map(async (hash) => ({
+          benchmark: await this.version(hash),
+          text: await this.textOf(hash),
+        })),
+      )),
+    ]
   }
 
   /** @throws Problem where the engagement has none of that name */
@@ -61,12 +77,25 @@ export class BenchmarkShelf {
   }
 
   async textOf(hash: string): Promise<string> {
-    return this.all.find(({ benchmark }) => benchmark.hash === hash)?.text ?? (await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })).text
+    return (
+      this.all.find(({ benchmark }) => benchmark.hash === hash)?.text ??
+      (await this.database.getRepository(BenchmarkVersions).findOneByOrFail({ hash })).text
+    )
   }
 
-  async fitting(engagementId: number, id: string): Promise<Pick<Fitting, 'profile' | 'valueSet' | 'overrides' | 'tailoring'> & Partial<Fitting>> {
+  async fitting(
+    engagementId: number,
+    id: string,
+  ): Promise<Pick<Fitting, 'profile' | 'valueSet' | 'overrides' | 'tailoring'> & Partial<Fitting>> {
     const stored = await this.database.getRepository(Fittings).findOneBy({ engagementId, benchmark: id })
-    return stored ?? { profile: widestProfile(await this.inEngagement(engagementId, id)), valueSet: {}, overrides: [], tailoring: [] }
+    return (
+      stored ?? {
+        profile: widestProfile(await this.inEngagement(engagementId, id)),
+        valueSet: {},
+        overrides: [],
+        tailoring: [],
+      }
+    )
   }
 
   async choice(engagementId: number, id: string, profile: string | undefined): Promise<AuditChoice> {

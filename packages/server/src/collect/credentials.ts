@@ -5,7 +5,12 @@ import { Credentials } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 
 /** What is kept sealed of a credential. It leaves the vault for a device, and for nobody else. */
-const secretSchema = z.strictObject({ password: z.string(), privileged: z.string().optional(), privateKey: z.string().optional(), snmp: z.strictObject({ user: z.string(), auth: z.string(), privacy: z.string() }).optional() })
+const secretSchema = z.strictObject({
+  password: z.string(),
+  privileged: z.string().optional(),
+  privateKey: z.string().optional(),
+  snmp: z.strictObject({ user: z.string(), auth: z.string(), privacy: z.string() }).optional(),
+})
 export type CredentialSecret = z.infer<typeof secretSchema>
 
 export class CredentialStore {
@@ -14,16 +19,38 @@ export class CredentialStore {
     readonly vault: Vault,
   ) {}
 
-  async add(engagementId: number, userId: number, { title, user, ...secret }: { readonly title: string; readonly user: string } & CredentialSecret): Promise<number> {
+  async add(
+    engagementId: number,
+    userId: number,
+    { title, user, ...secret }: { readonly title: string; readonly user: string } & CredentialSecret,
+  ): Promise<number> {
     const sealed = this.vault.seal(Buffer.from(JSON.stringify(secret)), placeOf(engagementId, title))
-    const { id } = await this.#rows.save(this.#rows.create({ engagementId, title, userName: user, secret: sealed, createdBy: userId, createdAt: new Date() }))
+    const { id } = await this.#rows.save(
+      this.#rows.create({
+        engagementId,
+        title,
+        userName: user,
+        secret: sealed,
+        createdBy: userId,
+        createdAt: new Date(),
+      }),
+    )
     return id
   }
 
   /** Without their secrets. */
   async list(engagementId: number): Promise<{ id: number; title: string; user: string; createdAt: string }[]> {
-    const rows = await this.#rows.find({ where: { engagementId }, select: { id: true, title: true, userName: true, createdAt: true }, order: { id: 'ASC' } })
-    return rows.map(({ id, title, userName, createdAt }) => ({ id, title, user: userName, createdAt: createdAt.toISOString() }))
+    const rows = await this.#rows.find({
+      where: { engagementId },
+      select: { id: true, title: true, userName: true, createdAt: true },
+      order: { id: 'ASC' },
+    })
+    return rows.map(({ id, title, userName, createdAt }) => ({
+      id,
+      title,
+      user: userName,
+      createdAt: createdAt.toISOString(),
+    }))
   }
 
   async remove(engagementId: number, id: number): Promise<boolean> {
@@ -33,7 +60,11 @@ export class CredentialStore {
   /** For a collection that is about to run. */
   async opened(engagementId: number): Promise<Credential[]> {
     const rows = await this.#rows.find({ where: { engagementId }, order: { id: 'ASC' } })
-    return rows.map(({ id, title, userName, secret }) => ({ id: String(id), user: userName, ...secretSchema.parse(JSON.parse(this.vault.unseal(secret, placeOf(engagementId, title)).toString('utf8'))) }))
+    return rows.map(({ id, title, userName, secret }) => ({
+      id: String(id),
+      user: userName,
+      ...secretSchema.parse(JSON.parse(this.vault.unseal(secret, placeOf(engagementId, title)).toString('utf8'))),
+    }))
   }
 
   get #rows() {

@@ -1,6 +1,14 @@
 import { setMaxListeners } from 'node:events'
 import { commandSets } from '@jurybox/content'
-import { LIMITS, collectDevice, type Collected, type CollectLimits, type Credential, type Step, type Target } from '@jurybox/collector'
+import {
+  LIMITS,
+  collectDevice,
+  type Collected,
+  type CollectLimits,
+  type Credential,
+  type Step,
+  type Target,
+} from '@jurybox/collector'
 import { stringify } from 'yaml'
 import { deviceFolder, settledText, type CommandSet, type PROBES, type SnapshotFile } from '@jurybox/core'
 import { In } from 'typeorm'
@@ -59,54 +67,121 @@ export class CollectService {
    * @param judge whether what came anew is judged at once; whoever judges it next says no
    * @throws Problem where there is nobody to ask, or no credential to ask with
    */
-  async start(engagementId: number, userId: number, names: readonly string[] | null, title: string, judge = true): Promise<Job> {
+  async start(
+    engagementId: number,
+    userId: number,
+    names: readonly string[] | null,
+    title: string,
+    judge = true,
+  ): Promise<Job> {
     const all = await this.reaches(engagementId)
     const chosen = names === null ? all : all.filter(({ device }) => names.includes(device))
     const unknown = (names ?? []).find((name) => !all.some(({ device }) => device === name))
     if (unknown !== undefined) throw new Problem(422, `Nobody said yet how “${unknown}” is reached.`)
-    if (chosen.length === 0) throw new Problem(422, 'There is no device to collect from: say first how devices are reached.')
+    if (chosen.length === 0)
+      throw new Problem(422, 'There is no device to collect from: say first how devices are reached.')
     const credentials = await this.credentials.opened(engagementId)
     if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
-    if ((await this.services.jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'collect' && state === 'running')) throw new Problem(409, 'A collection is running already: stop it, or wait for its end.')
-    const { job, signal } = await this.services.jobs.open({ engagementId, kind: 'collect', total: chosen.length, createdBy: userId, message: `Collecting from ${chosen.length} devices`, params: { devices: names, title } })
+    if (
+      (await this.services.jobs.list(engagementId, 20)).some(
+        ({ kind, state }) => kind === 'collect' && state === 'running',
+      )
+    )
+      throw new Problem(409, 'A collection is running already: stop it, or wait for its end.')
+    const { job, signal } = await this.services.jobs.open({
+      engagementId,
+      kind: 'collect',
+      total: chosen.length,
+      createdBy: userId,
+      message: `Collecting from ${chosen.length} devices`,
+      params: { devices: names, title },
+    })
     const work = this.#run(job, title, chosen, credentials, signal, judge)
     this.#running.set(job.id, work)
     void work.finally(() => this.#running.delete(job.id))
     return job
   }
 
-  async #run(job: Job, title: string, chosen: readonly Reach[], credentials: readonly Credential[], signal: AbortSignal, judge: boolean): Promise<void> {
+  async #run(
+    job: Job,
+    title: string,
+    chosen: readonly Reach[],
+    credentials: readonly Credential[],
+    signal: AbortSignal,
+    judge: boolean,
+  ): Promise<void> {
     const { jobs } = this.services
     // Each device that is talked to listens for the stop.
     setMaxListeners(0, signal)
     const began = new Date()
     try {
       const results: Collected[] = []
-      const { connectRanges } = await this.services.database.getRepository(Engagements).findOneByOrFail({ id: job.engagementId })
+      const { connectRanges } = await this.services.database
+        .getRepository(Engagements)
+        .findOneByOrFail({ id: job.engagementId })
       const mayConnect = insideOf(connectRanges)
       await eachOf(chosen, signal, async (reach) => {
-        results.push(await this.#one(reach, this.#sets.get(reach.dialect), credentials, signal, { netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined, mayConnect }))
+        results.push(
+          await this.#one(reach, this.#sets.get(reach.dialect), credentials, signal, {
+            netconf: this.#netconfOf(reach),
+            snmpPort: reach.snmpPort ?? undefined,
+            mayConnect,
+          }),
+        )
         await jobs.progress(job, results.length)
       })
-      if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`))
+      if (!jobs.mayBeSaved(job))
+        return void (await jobs.finish(
+          job,
+          'stopped',
+          `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`,
+        ))
       results.sort((a, b) => (a.name < b.name ? -1 : 1))
       Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
       const collected = results.filter((result) => result.ok)
       const missing = results.filter((result) => !result.ok)
       if (collected.length === 0) {
         await this.services.alerts.collected(job, results.map(resultOf), null)
-        return void (await jobs.finish(job, 'failed', `None of ${results.length} devices was collected. Nothing was kept.`))
+        return void (await jobs.finish(
+          job,
+          'failed',
+          `None of ${results.length} devices was collected. Nothing was kept.`,
+        ))
       }
       const { snapshots, activity } = this.services
-      const intake = await snapshots.takeIn(collected.map(({ name, records }) => filesOf(name, records, chosen)), job.engagementId, job.createdBy)
+      const intake = await snapshots.takeIn(
+        collected.map(({ name, records }) => filesOf(name, records, chosen)),
+        job.engagementId,
+        job.createdBy,
+      )
       const snapshot = await snapshots.freeze(intake, {
-        title, takenAt: began, settled: [], userId: job.createdBy,
+        title,
+        takenAt: began,
+        settled: [],
+        userId: job.createdBy,
         note: `Collected from ${collected.length} of ${results.length} devices.`,
-        missing: missing.map(({ name, step, reason }) => ({ path: name, reason: `not collected (${step}): ${reason}` })),
+        missing: missing.map(({ name, step, reason }) => ({
+          path: name,
+          reason: `not collected (${step}): ${reason}`,
+        })),
       })
       await this.services.alerts.collected(job, results.map(resultOf), snapshot)
-      await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }), 'done', `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`)
-      await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'collected', detail: { job: job.id, snapshot: snapshot.id, collected: collected.length, missing: missing.map(({ name, step }) => ({ name, step })) } })
+      await jobs.finish(
+        Object.assign(job, { done: job.total, params: { ...job.params, snapshotId: snapshot.id } }),
+        'done',
+        `${collected.length} collected${missing.length > 0 ? `, ${missing.length} missing` : ''}`,
+      )
+      await activity.add({
+        userId: job.createdBy,
+        engagementId: job.engagementId,
+        action: 'collected',
+        detail: {
+          job: job.id,
+          snapshot: snapshot.id,
+          collected: collected.length,
+          missing: missing.map(({ name, step }) => ({ name, step })),
+        },
+      })
       if (judge) await this.services.audits.follow(snapshot, job.createdBy)
     } catch (error) {
       await jobs.fail(job, signal, error, { what: 'The collection', kept: 'Nothing was kept.' })
@@ -114,37 +189,91 @@ export class CollectService {
   }
 
   /**
-   * A cheap look: asks devices for their configurations alone, keeps nothing, and says which are other than in the latest snapshot.
+   * A cheap look: asks devices for their configurations alone, keeps nothing, and says which are other than in the
+   * latest snapshot.
    * @param names null: all that can be reached
    */
-  async look(engagementId: number, names: readonly string[] | null, signal: AbortSignal): Promise<{ readonly looked: number; readonly changed: string[]; readonly missing: string[] }> {
+  async look(
+    engagementId: number,
+    names: readonly string[] | null,
+    signal: AbortSignal,
+  ): Promise<{ readonly looked: number; readonly changed: string[]; readonly missing: string[] }> {
     setMaxListeners(0, signal)
     const chosen = (await this.reaches(engagementId)).filter(({ device }) => names === null || names.includes(device))
     const credentials = await this.credentials.opened(engagementId)
     const { snapshots } = this.services
     const latest = await snapshots.latest(engagementId)
-    const held = new Map((latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.settled]))
+    const held = new Map(
+      (latest ? await snapshots.held(latest) : []).map((record) => [`${record.device} ${record.kind}`, record.settled]),
+    )
     const [changed, missing]: [string[], string[]] = [[], []]
     await eachOf(chosen, signal, async (reach) => {
       const set = this.#sets.get(reach.dialect)
-      const result = await this.#one(reach, set && { ...set, records: set.records.filter(({ needed }) => needed) }, credentials, signal)
+      const result = await this.#one(
+        reach,
+        set && { ...set, records: set.records.filter(({ needed }) => needed) },
+        credentials,
+        signal,
+      )
       if (!result.ok) missing.push(reach.device)
       // In a snapshot the rules of a gateway are its configuration.
-      else if (result.records.some(({ kind, text }) => held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(settledText(text)))) changed.push(reach.device)
+      else if (
+        result.records.some(
+          ({ kind, text }) =>
+            held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(settledText(text)),
+        )
+      )
+        changed.push(reach.device)
     })
     return { looked: chosen.length, changed: changed.sort(), missing: missing.sort() }
   }
 
   /** @param beside other ways on which it is asked as well */
-  async #one(reach: Reach, set: CommandSet | undefined, credentials: readonly Credential[], signal: AbortSignal, beside: Pick<Target, 'netconf' | 'snmpPort' | 'mayConnect'> = {}): Promise<Collected> {
-    if (!set) return { name: reach.device, ok: false, step: 'command', reason: `there are no commands for the dialect ${reach.dialect}`, hostKey: null, attempts: 0 }
+  async #one(
+    reach: Reach,
+    set: CommandSet | undefined,
+    credentials: readonly Credential[],
+    signal: AbortSignal,
+    beside: Pick<Target, 'netconf' | 'snmpPort' | 'mayConnect'> = {},
+  ): Promise<Collected> {
+    if (!set)
+      return {
+        name: reach.device,
+        ok: false,
+        step: 'command',
+        reason: `there are no commands for the dialect ${reach.dialect}`,
+        hostKey: null,
+        attempts: 0,
+      }
     // The one that fitted last comes first.
-    const ordered = [...credentials].sort((a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)))
-    const result = await collectDevice({ name: reach.device, address: reach.address, port: reach.port, set, hostKey: reach.hostKey, old: reach.old, ...beside }, ordered, this.limits, signal)
+    const ordered = [...credentials].sort(
+      (a, b) => Number(b.id === String(reach.credentialId)) - Number(a.id === String(reach.credentialId)),
+    )
+    const result = await collectDevice(
+      {
+        name: reach.device,
+        address: reach.address,
+        port: reach.port,
+        set,
+        hostKey: reach.hostKey,
+        old: reach.old,
+        ...beside,
+      },
+      ordered,
+      this.limits,
+      signal,
+    )
     const rows = this.services.database.getRepository(Reaches)
     const key = { engagementId: reach.engagementId, device: reach.device }
-    if (result.ok) await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
-    else if (result.step === 'key') await this.services.activity.add({ userId: null, engagementId: reach.engagementId, action: 'host key changed', detail: { device: reach.device, before: reach.hostKey, now: result.hostKey } })
+    if (result.ok)
+      await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
+    else if (result.step === 'key')
+      await this.services.activity.add({
+        userId: null,
+        engagementId: reach.engagementId,
+        action: 'host key changed',
+        detail: { device: reach.device, before: reach.hostKey, now: result.hostKey },
+      })
     return result
   }
 
@@ -162,19 +291,41 @@ export class CollectService {
     if (!reach) throw new Problem(422, `Nobody said yet how “${name}” is reached.`)
     const set = this.#sets.get(reach.dialect)
     const command = set?.probes[probe]?.replace('{target}', target)
-    if (!set || command === undefined) throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
+    if (!set || command === undefined)
+      throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
     const credentials = await this.credentials.opened(engagementId)
     const { jobs, snapshots, activity } = this.services
-    const { job, signal } = await jobs.open({ engagementId, kind: 'probe', total: 1, createdBy: userId, message: `“${command}” on ${name}`, params: { device: name, probe, target } })
+    const { job, signal } = await jobs.open({
+      engagementId,
+      kind: 'probe',
+      total: 1,
+      createdBy: userId,
+      message: `“${command}” on ${name}`,
+      params: { device: name, probe, target },
+    })
     const work = (async (): Promise<void> => {
       try {
-        const result = await this.#one(reach, { ...set, records: [{ kind: `state/probe-${probe}`, command, needed: true, form: 'text' }] }, credentials, signal)
+        const result = await this.#one(
+          reach,
+          { ...set, records: [{ kind: `state/probe-${probe}`, command, needed: true, form: 'text' }] },
+          credentials,
+          signal,
+        )
         if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', 'Stopped. Nothing was kept.'))
         if (!result.ok) return void (await jobs.finish(job, 'failed', `${result.step}: ${result.reason}`))
         const text = result.records[0]?.text ?? ''
         const lines = text.split('\n').filter((line) => line.trim() !== '').length
-        const { snapshot, record } = await snapshots.add(engagementId, name, { kind: `state/probe-${probe}`, text, takenAt: new Date() }, { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId })
-        await jobs.finish(Object.assign(job, { done: 1, params: { ...job.params, snapshotId: snapshot.id, recordId: record } }), 'done', lines === 1 ? '1 line' : `${lines} lines`)
+        const { snapshot, record } = await snapshots.add(
+          engagementId,
+          name,
+          { kind: `state/probe-${probe}`, text, takenAt: new Date() },
+          { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId },
+        )
+        await jobs.finish(
+          Object.assign(job, { done: 1, params: { ...job.params, snapshotId: snapshot.id, recordId: record } }),
+          'done',
+          lines === 1 ? '1 line' : `${lines} lines`,
+        )
         await activity.add({ userId, engagementId, action: 'probed', detail: { device: name, command } })
         await this.services.audits.follow(snapshot, userId)
       } catch (error) {
@@ -194,7 +345,11 @@ export class CollectService {
 }
 
 /** As many at the same time as are talked to; none that a stop came before. */
-export async function eachOf<T extends object>(all: readonly T[], signal: AbortSignal, work: (one: T) => Promise<void>): Promise<void> {
+export async function eachOf<T extends object>(
+  all: readonly T[],
+  signal: AbortSignal,
+  work: (one: T) => Promise<void>,
+): Promise<void> {
   let next = 0
   const lane = async (): Promise<void> => {
     for (let one = all[next++]; one && !signal.aborted; one = all[next++]) await work(one)
@@ -203,15 +358,34 @@ export async function eachOf<T extends object>(all: readonly T[], signal: AbortS
 }
 
 function resultOf(result: Collected): DeviceResult {
-  return result.ok ? { device: result.name, ok: true, step: null, reason: null, records: result.records.length, without: result.without } : { device: result.name, ok: false, step: result.step, reason: result.reason, records: 0, without: [] }
+  return result.ok
+    ? {
+        device: result.name,
+        ok: true,
+        step: null,
+        reason: null,
+        records: result.records.length,
+        without: result.without,
+      }
+    : { device: result.name, ok: false, step: result.step, reason: result.reason, records: 0, without: [] }
 }
 
 /** The folder of a device, as a snapshot folder has it. */
-function filesOf(name: string, records: Extract<Collected, { ok: true }>['records'], reaches: readonly Reach[]): SnapshotFile[] {
+function filesOf(
+  name: string,
+  records: Extract<Collected, { ok: true }>['records'],
+  reaches: readonly Reach[],
+): SnapshotFile[] {
   const { folder, named } = deviceFolder(name)
-  const file = (path: string, text: string): SnapshotFile => ({ path: `${folder}/${path}`, bytes: new TextEncoder().encode(text) })
+  const file = (path: string, text: string): SnapshotFile => ({
+    path: `${folder}/${path}`,
+    bytes: new TextEncoder().encode(text),
+  })
   return [
-    file('device.yaml', stringify({ ...named, dialect: reaches.find(({ device }) => device === name)?.dialect ?? 'indented' })),
+    file(
+      'device.yaml',
+      stringify({ ...named, dialect: reaches.find(({ device }) => device === name)?.dialect ?? 'indented' }),
+    ),
     ...records.map(({ kind, form, text }) => file(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)),
   ]
 }

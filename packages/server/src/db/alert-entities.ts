@@ -23,7 +23,21 @@ export interface StoredAlert {
 }
 export const Alerts = new EntitySchema<StoredAlert>({
   name: 'alerts',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), channel: text('channel'), settings: json('settings'), secret: { type: 'blob', nullable: true }, kinds: json('kinds'), severity: text('severity'), cron: { ...text('cron'), nullable: true }, zone: text('zone'), paused: { type: 'boolean', name: 'paused' }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    title: text('title'),
+    channel: text('channel'),
+    settings: json('settings'),
+    secret: { type: 'blob', nullable: true },
+    kinds: json('kinds'),
+    severity: text('severity'),
+    cron: { ...text('cron'), nullable: true },
+    zone: text('zone'),
+    paused: { type: 'boolean', name: 'paused' },
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
 })
 
 /** Something that happened, once. */
@@ -43,7 +57,18 @@ export interface StoredEvent {
 }
 export const AlertEvents = new EntitySchema<StoredEvent>({
   name: 'alert_events',
-  columns: { id, engagementId: int('engagement_id'), source: text('source'), kind: text('kind'), at: time('at'), device: { ...text('device'), nullable: true }, subject: { ...text('subject'), nullable: true }, severity: text('severity'), title: { type: 'text', name: 'title' }, detail: { type: 'mediumtext', name: 'detail' } },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    source: text('source'),
+    kind: text('kind'),
+    at: time('at'),
+    device: { ...text('device'), nullable: true },
+    subject: { ...text('subject'), nullable: true },
+    severity: text('severity'),
+    title: { type: 'text', name: 'title' },
+    detail: { type: 'mediumtext', name: 'detail' },
+  },
 })
 
 /** One message to somebody, and what became of it. */
@@ -61,7 +86,17 @@ export interface Delivery {
 }
 export const Deliveries = new EntitySchema<Delivery>({
   name: 'alert_deliveries',
-  columns: { id, alertId: int('alert_id'), state: text('state'), attempts: int('attempts'), nextAt: time('next_at'), said: { type: 'text', name: 'said' }, createdAt: time('created_at'), sentAt: time('sent_at', true), test: { type: 'boolean', name: 'test' } },
+  columns: {
+    id,
+    alertId: int('alert_id'),
+    state: text('state'),
+    attempts: int('attempts'),
+    nextAt: time('next_at'),
+    said: { type: 'text', name: 'said' },
+    createdAt: time('created_at'),
+    sentAt: time('sent_at', true),
+    test: { type: 'boolean', name: 'test' },
+  },
 })
 
 /** Which delivery tells whom of what; null while it waits for its digest. */
@@ -70,6 +105,13 @@ export interface Told {
   eventId: number
   deliveryId: number | null
 }
-export const Tolds = new EntitySchema<Told>({ name: 'alert_told', columns: { alertId: key(int('alert_id')), eventId: key(int('event_id')), deliveryId: { ...int('delivery_id'), nullable: true } } })
+export const Tolds = new EntitySchema<Told>({
+  name: 'alert_told',
+  columns: {
+    alertId: key(int('alert_id')),
+    eventId: key(int('event_id')),
+    deliveryId: { ...int('delivery_id'), nullable: true },
+  },
+})
 
 export const ALERT_ENTITIES = [Alerts, AlertEvents, Deliveries, Tolds]

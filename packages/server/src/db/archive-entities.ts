@@ -8,7 +8,10 @@ export interface SnapshotTag {
   setBy: number
   setAt: Date
 }
-export const SnapshotTags = new EntitySchema<SnapshotTag>({ name: 'snapshot_tags', columns: { snapshotId: key(int('snapshot_id')), tag: key(text('tag')), setBy: int('set_by'), setAt: time('set_at') } })
+export const SnapshotTags = new EntitySchema<SnapshotTag>({
+  name: 'snapshot_tags',
+  columns: { snapshotId: key(int('snapshot_id')), tag: key(text('tag')), setBy: int('set_by'), setAt: time('set_at') },
+})
 
 /** How long snapshots are kept; the longest of what is said of one counts. */
 export interface Retention {
@@ -20,6 +23,15 @@ export interface Retention {
   setBy: number
   setAt: Date
 }
-export const Retentions = new EntitySchema<Retention>({ name: 'retentions', columns: { engagementId: key(int('engagement_id')), days: { ...int('days'), nullable: true }, tags: json('tags'), setBy: int('set_by'), setAt: time('set_at') } })
+export const Retentions = new EntitySchema<Retention>({
+  name: 'retentions',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    days: { ...int('days'), nullable: true },
+    tags: json('tags'),
+    setBy: int('set_by'),
+    setAt: time('set_at'),
+  },
+})
 
 export const ARCHIVE_ENTITIES = [SnapshotTags, Retentions]

@@ -5,6 +5,11 @@ export const id: EntitySchemaColumnOptions = { type: 'int', unsigned: true, prim
 export const int = (name: string): EntitySchemaColumnOptions => ({ type: 'int', unsigned: true, name })
 export const text = (name: string): EntitySchemaColumnOptions => ({ type: 'varchar', name })
 export const json = (name: string): EntitySchemaColumnOptions => ({ type: 'simple-json', name })
-export const time = (name: string, nullable = false): EntitySchemaColumnOptions => ({ type: 'datetime', precision: 3, name, nullable })
+export const time = (name: string, nullable = false): EntitySchemaColumnOptions => ({
+  type: 'datetime',
+  precision: 3,
+  name,
+  nullable,
+})
 export const key = (column: EntitySchemaColumnOptions): EntitySchemaColumnOptions => ({ ...column, primary: true })
 export const flag = (name: string): EntitySchemaColumnOptions => ({ type: 'boolean', name, default: false })

@@ -19,10 +19,22 @@ import { SealedVerdicts1765500000000 } from './migrations/16-sealed-verdicts.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
-  Initial1764000000000, Judging1764100000000, Judgements1764200000000, Tidying1764300000000, Collecting1764400000000,
-  Schedules1764500000000, Estates1764600000000, Alerts1764700000000, Archive1764800000000, Ways1764900000000,
-  Estate1765000000000, Traffic1765100000000, Confirmations1765200000000, Readings1765300000000,
-  Accounts1765400000000, SealedVerdicts1765500000000,
+  Initial1764000000000,
+  Judging1764100000000,
+  Judgements1764200000000,
+  Tidying1764300000000,
+  Collecting1764400000000,
+  Schedules1764500000000,
+  Estates1764600000000,
+  Alerts1764700000000,
+  Archive1764800000000,
+  Ways1764900000000,
+  Estate1765000000000,
+  Traffic1765100000000,
+  Confirmations1765200000000,
+  Readings1765300000000,
+  Accounts1765400000000,
+  SealedVerdicts1765500000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */
@@ -51,10 +63,15 @@ function sourceOf(access: DatabaseAccess, migrations: typeof MIGRATIONS): DataSo
 const APPENDED: ReadonlySet<string> = new Set(['activity'])
 
 /** Brings the schema up to date as its owner, and connects with the account that works with rows alone. */
-export async function openForWork({ access, appAccess }: Pick<PrivateMariaDb, 'access' | 'appAccess'>): Promise<DataSource> {
+export async function openForWork({
+  access,
+  appAccess,
+}: Pick<PrivateMariaDb, 'access' | 'appAccess'>): Promise<DataSource> {
   const owner = await openDatabase(access)
   try {
-    const tables = await owner.query<{ name: string }[]>("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = 'jurybox'")
+    const tables = await owner.query<{ name: string }[]>(
+      "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = 'jurybox'",
+    )
     for (const { name } of tables) {
       const rights = APPENDED.has(name) ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE'
       await owner.query(`GRANT ${rights} ON jurybox.\`${name}\` TO '${appAccess.username}'@'127.0.0.1'`)
@@ -75,5 +92,7 @@ async function refuseNewer(source: DataSource, migrations: typeof MIGRATIONS): P
   const unknown = done.map(({ name }) => name).filter((name) => !known.has(name))
   if (unknown.length === 0) return
   await source.destroy()
-  throw new Error(`The data were written by a newer version of Jury Box (it knows ${unknown.join(', ')}). Start that version, or restore a backup of this one. Nothing was changed.`)
+  throw new Error(
+    `The data were written by a newer version of Jury Box (it knows ${unknown.join(', ')}). Start that version, or restore a backup of this one. Nothing was changed.`,
+  )
 }

@@ -32,9 +32,19 @@ export interface User {
 export const Users = new EntitySchema<User>({
   name: 'users',
   columns: {
-    id, name: text('name'), fullName: text('full_name'), passwordHash: text('password_hash'), createdAt: time('created_at'),
-    isAdmin: flag('is_admin'), mayOpen: flag('may_open'), disabled: flag('disabled'), mustChange: flag('must_change'), signedInAt: time('signed_in_at', true),
-    totp: { type: 'varbinary', nullable: true }, totpStep: { type: 'int', name: 'totp_step' }, recovery: { ...json('recovery'), nullable: true },
+    id,
+    name: text('name'),
+    fullName: text('full_name'),
+    passwordHash: text('password_hash'),
+    createdAt: time('created_at'),
+    isAdmin: flag('is_admin'),
+    mayOpen: flag('may_open'),
+    disabled: flag('disabled'),
+    mustChange: flag('must_change'),
+    signedInAt: time('signed_in_at', true),
+    totp: { type: 'varbinary', nullable: true },
+    totpStep: { type: 'int', name: 'totp_step' },
+    recovery: { ...json('recovery'), nullable: true },
   },
 })
 
@@ -50,7 +60,19 @@ export interface Session {
   /** When its owner last proved who they are. */
   provedAt: Date | null
 }
-export const Sessions = new EntitySchema<Session>({ name: 'sessions', columns: { tokenHash: key(text('token_hash')), userId: int('user_id'), csrf: text('csrf'), address: text('address'), agent: text('agent'), createdAt: time('created_at'), seenAt: time('seen_at'), provedAt: time('proved_at', true) } })
+export const Sessions = new EntitySchema<Session>({
+  name: 'sessions',
+  columns: {
+    tokenHash: key(text('token_hash')),
+    userId: int('user_id'),
+    csrf: text('csrf'),
+    address: text('address'),
+    agent: text('agent'),
+    createdAt: time('created_at'),
+    seenAt: time('seen_at'),
+    provedAt: time('proved_at', true),
+  },
+})
 
 export interface Engagement {
   id: number
@@ -67,7 +89,17 @@ export interface Engagement {
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
-  columns: { id, title: text('title'), client: text('client'), periodFrom: { type: 'date', name: 'period_from', nullable: true }, periodTo: { type: 'date', name: 'period_to', nullable: true }, maskKey: { type: 'varbinary', name: 'mask_key' }, connectRanges: json('connect_ranges'), translations: json('translations'), createdAt: time('created_at') },
+  columns: {
+    id,
+    title: text('title'),
+    client: text('client'),
+    periodFrom: { type: 'date', name: 'period_from', nullable: true },
+    periodTo: { type: 'date', name: 'period_to', nullable: true },
+    maskKey: { type: 'varbinary', name: 'mask_key' },
+    connectRanges: json('connect_ranges'),
+    translations: json('translations'),
+    createdAt: time('created_at'),
+  },
 })
 
 export interface Membership {
@@ -75,7 +107,10 @@ export interface Membership {
   userId: number
   role: Role
 }
-export const Memberships = new EntitySchema<Membership>({ name: 'memberships', columns: { engagementId: key(int('engagement_id')), userId: key(int('user_id')), role: text('role') } })
+export const Memberships = new EntitySchema<Membership>({
+  name: 'memberships',
+  columns: { engagementId: key(int('engagement_id')), userId: key(int('user_id')), role: text('role') },
+})
 
 export interface Device {
   id: number
@@ -85,14 +120,27 @@ export interface Device {
   facts: Record<string, unknown>
   createdAt: Date
 }
-export const Devices = new EntitySchema<Device>({ name: 'devices', columns: { id, engagementId: int('engagement_id'), name: text('name'), dialect: text('dialect'), facts: json('facts'), createdAt: time('created_at') } })
+export const Devices = new EntitySchema<Device>({
+  name: 'devices',
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    name: text('name'),
+    dialect: text('dialect'),
+    facts: json('facts'),
+    createdAt: time('created_at'),
+  },
+})
 
 export interface Content {
   sha256: string
   size: number
   body: Buffer
 }
-export const Contents = new EntitySchema<Content>({ name: 'contents', columns: { sha256: key(text('sha256')), size: int('size'), body: { type: 'longblob' } } })
+export const Contents = new EntitySchema<Content>({
+  name: 'contents',
+  columns: { sha256: key(text('sha256')), size: int('size'), body: { type: 'longblob' } },
+})
 
 export interface StoredRecord {
   id: number
@@ -117,8 +165,21 @@ export interface StoredRecord {
 export const Records = new EntitySchema<StoredRecord>({
   name: 'records',
   columns: {
-    id, deviceId: int('device_id'), kind: text('kind'), path: text('path'), sha256: text('sha256'), dialect: text('dialect'), lineCount: int('line_count'),
-    unread: json('unread'), readBy: text('read_by'), settled: text('settled'), faults: json('faults'), takenAt: time('taken_at', true), timeSource: text('time_source'), broughtBy: int('brought_by'), createdAt: time('created_at'),
+    id,
+    deviceId: int('device_id'),
+    kind: text('kind'),
+    path: text('path'),
+    sha256: text('sha256'),
+    dialect: text('dialect'),
+    lineCount: int('line_count'),
+    unread: json('unread'),
+    readBy: text('read_by'),
+    settled: text('settled'),
+    faults: json('faults'),
+    takenAt: time('taken_at', true),
+    timeSource: text('time_source'),
+    broughtBy: int('brought_by'),
+    createdAt: time('created_at'),
   },
 })
 
@@ -134,7 +195,16 @@ export interface SnapshotRow {
 }
 export const Snapshots = new EntitySchema<SnapshotRow>({
   name: 'snapshots',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), note: { type: 'text', name: 'note' }, takenAt: time('taken_at'), refused: json('refused'), createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    title: text('title'),
+    note: { type: 'text', name: 'note' },
+    takenAt: time('taken_at'),
+    refused: json('refused'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
 })
 
 export interface SnapshotRecord {
@@ -143,7 +213,14 @@ export interface SnapshotRecord {
   /** Carried over from the snapshot before, with its own age. */
   carried: boolean
 }
-export const SnapshotRecords = new EntitySchema<SnapshotRecord>({ name: 'snapshot_records', columns: { snapshotId: key(int('snapshot_id')), recordId: key(int('record_id')), carried: { type: 'boolean', name: 'carried' } } })
+export const SnapshotRecords = new EntitySchema<SnapshotRecord>({
+  name: 'snapshot_records',
+  columns: {
+    snapshotId: key(int('snapshot_id')),
+    recordId: key(int('record_id')),
+    carried: { type: 'boolean', name: 'carried' },
+  },
+})
 
 export interface BenchmarkVersion {
   hash: string
@@ -152,7 +229,16 @@ export interface BenchmarkVersion {
   text: string
   createdAt: Date
 }
-export const BenchmarkVersions = new EntitySchema<BenchmarkVersion>({ name: 'benchmark_versions', columns: { hash: key(text('hash')), benchmark: text('benchmark'), version: text('version'), text: { type: 'mediumtext', name: 'text' }, createdAt: time('created_at') } })
+export const BenchmarkVersions = new EntitySchema<BenchmarkVersion>({
+  name: 'benchmark_versions',
+  columns: {
+    hash: key(text('hash')),
+    benchmark: text('benchmark'),
+    version: text('version'),
+    text: { type: 'mediumtext', name: 'text' },
+    createdAt: time('created_at'),
+  },
+})
 
 /** How an engagement fits a benchmark: its profile and the values that differ from the defaults. */
 export interface Fitting {
@@ -165,7 +251,19 @@ export interface Fitting {
   setBy: number
   setAt: Date
 }
-export const Fittings = new EntitySchema<Fitting>({ name: 'fittings', columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), profile: text('profile'), valueSet: json('value_set'), overrides: json('overrides'), tailoring: json('tailoring'), setBy: int('set_by'), setAt: time('set_at') } })
+export const Fittings = new EntitySchema<Fitting>({
+  name: 'fittings',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    benchmark: key(text('benchmark')),
+    profile: text('profile'),
+    valueSet: json('value_set'),
+    overrides: json('overrides'),
+    tailoring: json('tailoring'),
+    setBy: int('set_by'),
+    setAt: time('set_at'),
+  },
+})
 
 export type JobState = 'running' | 'done' | 'stopped' | 'failed' | 'interrupted'
 export interface Job {
@@ -183,7 +281,19 @@ export interface Job {
 }
 export const Jobs = new EntitySchema<Job>({
   name: 'jobs',
-  columns: { id, engagementId: int('engagement_id'), kind: text('kind'), state: text('state'), done: int('done'), total: int('total'), message: { type: 'text', name: 'message' }, params: json('params'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    kind: text('kind'),
+    state: text('state'),
+    done: int('done'),
+    total: int('total'),
+    message: { type: 'text', name: 'message' },
+    params: json('params'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+    finishedAt: time('finished_at', true),
+  },
 })
 
 export interface AuditChoice {
@@ -223,7 +333,23 @@ export interface Audit {
 }
 export const Audits = new EntitySchema<Audit>({
   name: 'audits',
-  columns: { id, engagementId: int('engagement_id'), snapshotId: int('snapshot_id'), jobId: int('job_id'), build: text('build'), choices: json('choices'), counts: { ...json('counts'), nullable: true }, scope: { ...json('scope'), nullable: true }, scores: { ...json('scores'), nullable: true }, computed: int('computed'), remembered: int('remembered'), estateHash: text('estate_hash'), createdBy: int('created_by'), createdAt: time('created_at'), finishedAt: time('finished_at', true) },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    snapshotId: int('snapshot_id'),
+    jobId: int('job_id'),
+    build: text('build'),
+    choices: json('choices'),
+    counts: { ...json('counts'), nullable: true },
+    scope: { ...json('scope'), nullable: true },
+    scores: { ...json('scores'), nullable: true },
+    computed: int('computed'),
+    remembered: int('remembered'),
+    estateHash: text('estate_hash'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+    finishedAt: time('finished_at', true),
+  },
 })
 
 /** A verdict as an audit names it; read from a view over what its devices came to. */
@@ -252,13 +378,28 @@ export interface StoredVerdict {
 export const Verdicts = new EntitySchema<StoredVerdict>({
   name: 'audit_verdicts',
   columns: {
-    id, judgementId: int('judgement_id'), auditId: int('audit_id'), deviceId: int('device_id'), device: text('device'), benchmark: text('benchmark'), rule: text('rule'), outcome: text('outcome'), severity: text('severity'), branch: text('branch'),
-    note: { type: 'text', name: 'note' }, place: int('place'), requirements: json('requirements'), sealed: { type: 'mediumblob' }, records: json('records'), beforeRecords: json('before_records'),
+    id,
+    judgementId: int('judgement_id'),
+    auditId: int('audit_id'),
+    deviceId: int('device_id'),
+    device: text('device'),
+    benchmark: text('benchmark'),
+    rule: text('rule'),
+    outcome: text('outcome'),
+    severity: text('severity'),
+    branch: text('branch'),
+    note: { type: 'text', name: 'note' },
+    place: int('place'),
+    requirements: json('requirements'),
+    sealed: { type: 'mediumblob' },
+    records: json('records'),
+    beforeRecords: json('before_records'),
   },
 })
 
 /**
- * What one device came to, under everything that it depends on; any number of audits may name it. Its verdicts, which are
+ * What one device came to, under everything that it depends on; any number of audits may name it. Its verdicts, which
+ * are
  * never changed, stand in the table `verdicts`.
  */
 export interface Judgement {
@@ -271,7 +412,9 @@ export interface Judgement {
   /** What the device answers to questions across devices. */
   answers: Buffer
   answersHash: string
-  /** The answers of all devices under which it was found, or found again, to hold; empty where it does not ask for them. */
+  /**
+   * The answers of all devices under which it was found, or found again, to hold; empty where it does not ask for them.
+   */
   estateHash: string
   /** What it looked up in the answers of all devices, as JSON. */
   seen: string
@@ -280,7 +423,17 @@ export interface Judgement {
 }
 export const Judgements = new EntitySchema<Judgement>({
   name: 'judgements',
-  columns: { id, memoKey: text('memo_key'), validUntil: time('valid_until', true), counts: json('counts'), answers: { type: 'longblob' }, answersHash: text('answers_hash'), estateHash: text('estate_hash'), seen: { type: 'mediumtext', name: 'seen' }, restsOn: { type: 'mediumblob', name: 'rests_on' } },
+  columns: {
+    id,
+    memoKey: text('memo_key'),
+    validUntil: time('valid_until', true),
+    counts: json('counts'),
+    answers: { type: 'longblob' },
+    answersHash: text('answers_hash'),
+    estateHash: text('estate_hash'),
+    seen: { type: 'mediumtext', name: 'seen' },
+    restsOn: { type: 'mediumblob', name: 'rests_on' },
+  },
 })
 
 export interface AuditJudgement {
@@ -290,7 +443,16 @@ export interface AuditJudgement {
   records: number[]
   beforeRecords: number[]
 }
-export const AuditJudgements = new EntitySchema<AuditJudgement>({ name: 'audit_judgements', columns: { auditId: key(int('audit_id')), judgementId: key(int('judgement_id')), deviceId: int('device_id'), records: json('records'), beforeRecords: json('before_records') } })
+export const AuditJudgements = new EntitySchema<AuditJudgement>({
+  name: 'audit_judgements',
+  columns: {
+    auditId: key(int('audit_id')),
+    judgementId: key(int('judgement_id')),
+    deviceId: int('device_id'),
+    records: json('records'),
+    beforeRecords: json('before_records'),
+  },
+})
 
 export interface StoredWaiver {
   id: number
@@ -309,7 +471,20 @@ export interface StoredWaiver {
 }
 export const Waivers = new EntitySchema<StoredWaiver>({
   name: 'waivers',
-  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), rule: text('rule'), device: { ...text('device'), nullable: true }, subject: { ...text('subject'), nullable: true }, reason: { type: 'text', name: 'reason' }, owner: text('owner'), expires: time('expires'), createdBy: int('created_by'), createdAt: time('created_at'), endedAt: time('ended_at', true) },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    benchmark: text('benchmark'),
+    rule: text('rule'),
+    device: { ...text('device'), nullable: true },
+    subject: { ...text('subject'), nullable: true },
+    reason: { type: 'text', name: 'reason' },
+    owner: text('owner'),
+    expires: time('expires'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+    endedAt: time('ended_at', true),
+  },
 })
 
 export interface StoredAnswer {
@@ -327,7 +502,19 @@ export interface StoredAnswer {
 }
 export const Attestations = new EntitySchema<StoredAnswer>({
   name: 'attestations',
-  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), attestation: text('attestation'), outcome: text('outcome'), note: { type: 'text', name: 'note' }, files: json('files'), answeredBy: int('answered_by'), answeredByName: text('answered_by_name'), at: time('at'), until: time('until') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    benchmark: text('benchmark'),
+    attestation: text('attestation'),
+    outcome: text('outcome'),
+    note: { type: 'text', name: 'note' },
+    files: json('files'),
+    answeredBy: int('answered_by'),
+    answeredByName: text('answered_by_name'),
+    at: time('at'),
+    until: time('until'),
+  },
 })
 
 /** A file that an answer of a person rests on; its content is kept sealed like that of a record. */
@@ -339,7 +526,17 @@ export interface EvidenceFile {
   broughtBy: number
   createdAt: Date
 }
-export const EvidenceFiles = new EntitySchema<EvidenceFile>({ name: 'evidence', columns: { engagementId: key(int('engagement_id')), sha256: key(text('sha256')), name: text('name'), size: int('size'), broughtBy: int('brought_by'), createdAt: time('created_at') } })
+export const EvidenceFiles = new EntitySchema<EvidenceFile>({
+  name: 'evidence',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    sha256: key(text('sha256')),
+    name: text('name'),
+    size: int('size'),
+    broughtBy: int('brought_by'),
+    createdAt: time('created_at'),
+  },
+})
 
 /** What someone says of what a device has to change; it stays while the verdict objects. */
 export interface TidiedRow {
@@ -354,7 +551,16 @@ export interface TidiedRow {
 }
 export const Tidied = new EntitySchema<TidiedRow>({
   name: 'tidied',
-  columns: { engagementId: key(int('engagement_id')), benchmark: key(text('benchmark')), rule: key(text('rule')), device: key(text('device')), note: { type: 'text', name: 'note' }, doneBy: { ...int('done_by'), nullable: true }, doneByName: text('done_by_name'), doneAt: time('done_at', true) },
+  columns: {
+    engagementId: key(int('engagement_id')),
+    benchmark: key(text('benchmark')),
+    rule: key(text('rule')),
+    device: key(text('device')),
+    note: { type: 'text', name: 'note' },
+    doneBy: { ...int('done_by'), nullable: true },
+    doneByName: text('done_by_name'),
+    doneAt: time('done_at', true),
+  },
 })
 
 /** One save of a benchmark of one's own; its text is kept by its hash. */
@@ -371,7 +577,17 @@ export interface OwnBenchmark {
 }
 export const OwnBenchmarks = new EntitySchema<OwnBenchmark>({
   name: 'own_benchmarks',
-  columns: { id, engagementId: int('engagement_id'), benchmark: text('benchmark'), number: int('number'), hash: text('hash'), why: text('why'), createdBy: int('created_by'), createdAt: time('created_at'), publishedAt: time('published_at', true) },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    benchmark: text('benchmark'),
+    number: int('number'),
+    hash: text('hash'),
+    why: text('why'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+    publishedAt: time('published_at', true),
+  },
 })
 
 /** Someone who may log in to devices. */
@@ -385,7 +601,18 @@ export interface StoredCredential {
   createdBy: number
   createdAt: Date
 }
-export const Credentials = new EntitySchema<StoredCredential>({ name: 'credentials', columns: { id, engagementId: int('engagement_id'), title: text('title'), userName: text('user_name'), secret: { type: 'longblob' }, createdBy: int('created_by'), createdAt: time('created_at') } })
+export const Credentials = new EntitySchema<StoredCredential>({
+  name: 'credentials',
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    title: text('title'),
+    userName: text('user_name'),
+    secret: { type: 'longblob' },
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
+})
 
 /** How a device is reached, and what was seen of it there. */
 export interface Reach {
@@ -406,7 +633,18 @@ export interface Reach {
 }
 export const Reaches = new EntitySchema<Reach>({
   name: 'reach',
-  columns: { engagementId: key(int('engagement_id')), device: key(text('device')), dialect: text('dialect'), address: text('address'), port: int('port'), old: { type: 'boolean', name: 'old' }, netconfPort: { ...int('netconf_port'), nullable: true }, snmpPort: { ...int('snmp_port'), nullable: true }, hostKey: { ...text('host_key'), nullable: true }, credentialId: { ...int('credential_id'), nullable: true } },
+  columns: {
+    engagementId: key(int('engagement_id')),
+    device: key(text('device')),
+    dialect: text('dialect'),
+    address: text('address'),
+    port: int('port'),
+    old: { type: 'boolean', name: 'old' },
+    netconfPort: { ...int('netconf_port'), nullable: true },
+    snmpPort: { ...int('snmp_port'), nullable: true },
+    hostKey: { ...text('host_key'), nullable: true },
+    credentialId: { ...int('credential_id'), nullable: true },
+  },
 })
 
 /** What is done again and again. */
@@ -435,7 +673,24 @@ export interface Schedule {
 }
 export const Schedules = new EntitySchema<Schedule>({
   name: 'schedules',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), does: text('does'), cron: text('cron'), zone: text('zone'), devices: { ...json('devices'), nullable: true }, benchmarks: json('benchmarks'), word: { ...text('word'), nullable: true }, looks: { type: 'boolean', name: 'looks' }, discovery: { ...json('discovery'), nullable: true }, paused: { type: 'boolean', name: 'paused' }, lastAt: time('last_at', true), lastSaid: { type: 'text', name: 'last_said' }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    title: text('title'),
+    does: text('does'),
+    cron: text('cron'),
+    zone: text('zone'),
+    devices: { ...json('devices'), nullable: true },
+    benchmarks: json('benchmarks'),
+    word: { ...text('word'), nullable: true },
+    looks: { type: 'boolean', name: 'looks' },
+    discovery: { ...json('discovery'), nullable: true },
+    paused: { type: 'boolean', name: 'paused' },
+    lastAt: time('last_at', true),
+    lastSaid: { type: 'text', name: 'last_said' },
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
 })
 
 export interface ActivityEntry {
@@ -450,7 +705,46 @@ export interface ActivityEntry {
 }
 export const Activities = new EntitySchema<ActivityEntry>({
   name: 'activity',
-  columns: { id, at: time('at'), userId: { ...int('user_id'), nullable: true }, engagementId: { ...int('engagement_id'), nullable: true }, action: text('action'), detail: { type: 'mediumtext', name: 'detail' }, previous: text('previous'), hash: text('hash') },
+  columns: {
+    id,
+    at: time('at'),
+    userId: { ...int('user_id'), nullable: true },
+    engagementId: { ...int('engagement_id'), nullable: true },
+    action: text('action'),
+    detail: { type: 'mediumtext', name: 'detail' },
+    previous: text('previous'),
+    hash: text('hash'),
+  },
 })
 
-export const ENTITIES = [Users, Sessions, Engagements, Memberships, Devices, Contents, Records, Snapshots, SnapshotRecords, BenchmarkVersions, Fittings, Jobs, Audits, Verdicts, Judgements, AuditJudgements, Waivers, Attestations, EvidenceFiles, Tidied, OwnBenchmarks, Credentials, Reaches, Schedules, Activities, ...ALERT_ENTITIES, ...ARCHIVE_ENTITIES, ...ESTATE_ENTITIES, ...TRAFFIC_ENTITIES]
+export const ENTITIES = [
+  Users,
+  Sessions,
+  Engagements,
+  Memberships,
+  Devices,
+  Contents,
+  Records,
+  Snapshots,
+  SnapshotRecords,
+  BenchmarkVersions,
+  Fittings,
+  Jobs,
+  Audits,
+  Verdicts,
+  Judgements,
+  AuditJudgements,
+  Waivers,
+  Attestations,
+  EvidenceFiles,
+  Tidied,
+  OwnBenchmarks,
+  Credentials,
+  Reaches,
+  Schedules,
+  Activities,
+  ...ALERT_ENTITIES,
+  ...ARCHIVE_ENTITIES,
+  ...ESTATE_ENTITIES,
+  ...TRAFFIC_ENTITIES,
+]

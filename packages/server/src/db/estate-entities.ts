@@ -10,7 +10,16 @@ export interface StoredLabel extends LabelDefinition {
 }
 export const Labels = new EntitySchema<StoredLabel>({
   name: 'labels',
-  columns: { engagementId: key(int('engagement_id')), name: key(text('name')), type: text('type'), choices: json('choices'), note: text('note'), sets: { ...text('sets'), nullable: true }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: {
+    engagementId: key(int('engagement_id')),
+    name: key(text('name')),
+    type: text('type'),
+    choices: json('choices'),
+    note: text('note'),
+    sets: { ...text('sets'), nullable: true },
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
 })
 
 /** A label of a device that became another one; the last of them says who set what it has now. */
@@ -27,7 +36,17 @@ export interface LabelEntry {
 }
 export const LabelChanges = new EntitySchema<LabelEntry>({
   name: 'label_changes',
-  columns: { id, engagementId: int('engagement_id'), deviceId: int('device_id'), label: text('label'), value: json('value'), how: text('how'), setBy: { ...int('set_by'), nullable: true }, setByName: text('set_by_name'), at: time('at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    deviceId: int('device_id'),
+    label: text('label'),
+    value: json('value'),
+    how: text('how'),
+    setBy: { ...int('set_by'), nullable: true },
+    setByName: text('set_by_name'),
+    at: time('at'),
+  },
 })
 
 /** A place that holds devices, or other places. */
@@ -38,7 +57,15 @@ export interface Site {
   /** Name of the site around it; null where there is none. */
   around: string | null
 }
-export const Sites = new EntitySchema<Site>({ name: 'sites', columns: { engagementId: key(int('engagement_id')), name: key(text('name')), title: text('title'), around: { ...text('around'), nullable: true } } })
+export const Sites = new EntitySchema<Site>({
+  name: 'sites',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    name: key(text('name')),
+    title: text('title'),
+    around: { ...text('around'), nullable: true },
+  },
+})
 
 /** Devices for which a filter holds, or that a search finds. */
 export interface SavedGroup {
@@ -54,7 +81,16 @@ export interface SavedGroup {
 }
 export const Groups = new EntitySchema<SavedGroup>({
   name: 'saved_groups',
-  columns: { id, engagementId: int('engagement_id'), title: text('title'), kind: text('kind'), text: { type: 'text', name: 'text' }, counted: { type: 'boolean', name: 'counted' }, createdBy: int('created_by'), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    title: text('title'),
+    kind: text('kind'),
+    text: { type: 'text', name: 'text' },
+    counted: { type: 'boolean', name: 'counted' },
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
+  },
 })
 
 /** A version that some devices may run, or a device that may run another one. */
@@ -69,7 +105,15 @@ export interface StoredApproval {
 }
 export const Approvals = new EntitySchema<StoredApproval>({
   name: 'approvals',
-  columns: { id, engagementId: int('engagement_id'), kind: text('kind'), body: json('body'), createdBy: int('created_by'), createdByName: text('created_by_name'), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    kind: text('kind'),
+    body: json('body'),
+    createdBy: int('created_by'),
+    createdByName: text('created_by_name'),
+    createdAt: time('created_at'),
+  },
 })
 
 /** What a device is to its estate, read once from its records; sealed, for it holds lines. */
@@ -79,7 +123,10 @@ export interface StoredDigest {
   sha256: string
   body: Buffer
 }
-export const Digests = new EntitySchema<StoredDigest>({ name: 'digests', columns: { digestKey: key(text('digest_key')), sha256: text('sha256'), body: { type: 'longblob' } } })
+export const Digests = new EntitySchema<StoredDigest>({
+  name: 'digests',
+  columns: { digestKey: key(text('digest_key')), sha256: text('sha256'), body: { type: 'longblob' } },
+})
 
 /** What a discovery makes of a device, until somebody has looked at it. */
 export interface StoredSighting {
@@ -99,7 +146,19 @@ export interface StoredSighting {
 }
 export const Sightings = new EntitySchema<StoredSighting>({
   name: 'sightings',
-  columns: { id, engagementId: int('engagement_id'), jobId: int('job_id'), kind: text('kind'), device: text('device'), found: { ...json('found'), nullable: true }, why: { type: 'text', name: 'why' }, state: text('state'), decidedByName: text('decided_by_name'), decidedAt: time('decided_at', true), createdAt: time('created_at') },
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    jobId: int('job_id'),
+    kind: text('kind'),
+    device: text('device'),
+    found: { ...json('found'), nullable: true },
+    why: { type: 'text', name: 'why' },
+    state: text('state'),
+    decidedByName: text('decided_by_name'),
+    decidedAt: time('decided_at', true),
+    createdAt: time('created_at'),
+  },
 })
 
 export const ESTATE_ENTITIES = [Labels, LabelChanges, Sites, Groups, Approvals, Digests, Sightings]

@@ -58,7 +58,8 @@ export class PrivateMariaDb {
     }
     const server = new PrivateMariaDb(accessOf(dataFolder, await freePort()), folder)
     writeFileSync(join(folder, 'port'), `${server.access.port}\n`, { mode: 0o600 })
-    // The accounts come from a file that only this process reads, then forgets: the one for daily work has a new password each time.
+    // The accounts come from a file that only this process reads, then forgets: the one for daily work has a new
+    // password each time.
     const init = join(folder, 'init.sql')
     const { access, appAccess } = server
     writeFileSync(
@@ -76,11 +77,16 @@ CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appA
     return server
   }
 
-  /** A server of ours that outlived its process (killed, say) holds the folder: it is stopped first, and nothing else. */
+  /**
+   * A server of ours that outlived its process (killed, say) holds the folder: it is stopped first, and nothing else.
+   */
   async #stopLeftOver(): Promise<void> {
     const pidFile = join(this.folder, 'mariadb.pid')
     const pid = existsSync(pidFile) ? Number(readFileSync(pidFile, 'utf8')) : 0
-    const isOurs = (): boolean => pid > 0 && existsSync(`/proc/${pid}/cmdline`) && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`--datadir=${join(this.folder, 'data')}`)
+    const isOurs = (): boolean =>
+      pid > 0 &&
+      existsSync(`/proc/${pid}/cmdline`) &&
+      readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`--datadir=${join(this.folder, 'data')}`)
     if (!isOurs()) return
     process.kill(pid, 'SIGTERM')
     for (let left = 300; left > 0 && isOurs(); left--) await new Promise((resolve) => setTimeout(resolve, 100))
@@ -109,7 +115,9 @@ CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appA
     this.#process = child
     let words = ''
     child.stderr.on('data', (chunk: Buffer) => (words = (words + chunk.toString()).slice(-4000)))
-    const ended = new Promise<never>((_, reject) => child.once('exit', (code) => reject(new Error(`The database did not start (exit ${code}):\n${words}`))))
+    const ended = new Promise<never>((_, reject) =>
+      child.once('exit', (code) => reject(new Error(`The database did not start (exit ${code}):\n${words}`))),
+    )
     ended.catch(() => undefined)
     await Promise.race([this.#answers(), ended])
     child.once('exit', (code, signal) => {
@@ -175,15 +183,38 @@ async function createSystemTables(dataFolder: string): Promise<void> {
   // No account but ours: the ones that come with the tables have no password.
   // Called mysql_… up to MariaDB 10.11 and mariadb_… since.
   const family = existsSync(join(SYSTEM_SQL, 'mariadb_system_tables.sql')) ? 'mariadb' : 'mysql'
-  const files = [`${family}_system_tables.sql`, `${family}_performance_tables.sql`, `${family}_system_tables_data.sql`, 'maria_add_gis_sp_bootstrap.sql', `${family}_sys_schema.sql`]
+  const files = [
+    `${family}_system_tables.sql`,
+    `${family}_performance_tables.sql`,
+    `${family}_system_tables_data.sql`,
+    'maria_add_gis_sp_bootstrap.sql',
+    `${family}_sys_schema.sql`,
+  ]
   const sql = files.map((file) => readFileSync(join(SYSTEM_SQL, file), 'utf8')).join('\n')
-  const child = spawn('mariadbd', ['--no-defaults', '--bootstrap', `--datadir=${dataFolder}`, `--user=${userInfo().username}`, '--skip-log-bin', '--max-allowed-packet=8M', '--net-buffer-length=16K', '--default-storage-engine=InnoDB'], { stdio: ['pipe', 'ignore', 'pipe'] })
+  const child = spawn(
+    'mariadbd',
+    [
+      '--no-defaults',
+      '--bootstrap',
+      `--datadir=${dataFolder}`,
+      `--user=${userInfo().username}`,
+      '--skip-log-bin',
+      '--max-allowed-packet=8M',
+      '--net-buffer-length=16K',
+      '--default-storage-engine=InnoDB',
+    ],
+    { stdio: ['pipe', 'ignore', 'pipe'] },
+  )
   let words = ''
   child.stderr.on('data', (chunk: Buffer) => (words = (words + chunk.toString()).slice(-4000)))
-  child.stdin.end(`CREATE DATABASE IF NOT EXISTS mysql;\nUSE mysql;\nSET @auth_root_socket=NULL;\nSET @skip_auth_anonymous=1;\n${sql}\nDELETE FROM mysql.global_priv WHERE User = 'root';\n`)
+  child.stdin.end(
+    `CREATE DATABASE IF NOT EXISTS mysql;\nUSE mysql;\nSET @auth_root_socket=NULL;\nSET @skip_auth_anonymous=1;\n${sql}\nDELETE FROM mysql.global_priv WHERE User = 'root';\n`,
+  )
   await new Promise<void>((resolve, reject) => {
     child.once('error', reject)
-    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`The database could not be set up (exit ${code}):\n${words}`))))
+    child.once('exit', (code) =>
+      code === 0 ? resolve() : reject(new Error(`The database could not be set up (exit ${code}):\n${words}`)),
+    )
   })
 }
 
@@ -193,7 +224,9 @@ function freePort(): Promise<number> {
     probe.once('error', reject)
     probe.listen(0, '127.0.0.1', () => {
       const address = probe.address()
-      probe.close(() => (typeof address === 'object' && address ? resolve(address.port) : reject(new Error('no free port'))))
+      probe.close(() =>
+        typeof address === 'object' && address ? resolve(address.port) : reject(new Error('no free port')),
+      )
     })
   })
 }

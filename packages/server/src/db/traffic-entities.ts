@@ -11,7 +11,13 @@ export interface TrafficFile {
 }
 export const TrafficFiles = new EntitySchema<TrafficFile>({
   name: 'traffic_files',
-  columns: { engagementId: key(int('engagement_id')), kind: key(text('kind')), text: { type: 'mediumtext', name: 'text' }, setBy: int('set_by'), setAt: time('set_at') },
+  columns: {
+    engagementId: key(int('engagement_id')),
+    kind: key(text('kind')),
+    text: { type: 'mediumtext', name: 'text' },
+    setBy: int('set_by'),
+    setAt: time('set_at'),
+  },
 })
 
 /** Whether an expectation held in a snapshot. */
@@ -26,7 +32,13 @@ export interface TrafficOutcome {
 }
 export const TrafficOutcomes = new EntitySchema<TrafficOutcome>({
   name: 'traffic_outcomes',
-  columns: { snapshotId: key(int('snapshot_id')), expectation: key(text('expectation')), answerKey: text('answer_key'), statedHash: text('stated_hash'), outcome: text('outcome') },
+  columns: {
+    snapshotId: key(int('snapshot_id')),
+    expectation: key(text('expectation')),
+    answerKey: text('answer_key'),
+    statedHash: text('stated_hash'),
+    outcome: text('outcome'),
+  },
 })
 
 /** That an expectation which never held is meant, as it is stated. */
@@ -40,7 +52,13 @@ export interface TrafficConfirmation {
 }
 export const TrafficConfirmations = new EntitySchema<TrafficConfirmation>({
   name: 'traffic_confirmations',
-  columns: { engagementId: key(int('engagement_id')), expectation: key(text('expectation')), statedHash: text('stated_hash'), confirmedBy: int('confirmed_by'), confirmedAt: time('confirmed_at') },
+  columns: {
+    engagementId: key(int('engagement_id')),
+    expectation: key(text('expectation')),
+    statedHash: text('stated_hash'),
+    confirmedBy: int('confirmed_by'),
+    confirmedAt: time('confirmed_at'),
+  },
 })
 
 export const TRAFFIC_ENTITIES = [TrafficFiles, TrafficOutcomes, TrafficConfirmations]

@@ -6,7 +6,16 @@ export const MOST_TRIED = 1024
 /** Where a discovery begins, and how far it goes. */
 export const discoveryPlanSchema = z.strictObject({
   /** Addresses of first devices; their neighbours follow. */
-  first: z.array(z.string().trim().regex(/^[\w.:-]+$/, 'a name or an address').max(255)).max(20).default([]),
+  first: z
+    .array(
+      z
+        .string()
+        .trim()
+        .regex(/^[\w.:-]+$/, 'a name or an address')
+        .max(255),
+    )
+    .max(20)
+    .default([]),
   /** Links that are followed from a first device. */
   hops: z.int().min(0).max(32).default(8),
   /** A prefix whose addresses are tried one by one; null where none is. */

@@ -1,7 +1,22 @@
 import { lookup } from 'node:dns/promises'
 import { setMaxListeners } from 'node:events'
 import { isIPv6 } from 'node:net'
-import { addressOf, addressWords, detectDialect, parsePrefix, prefixMatch, recognise, sameName, stateOf, vanishedOf, type CommandSet, type DeviceDigest, type FoundDevice, type KnownDevice, type Sighting } from '@jurybox/core'
+import {
+  addressOf,
+  addressWords,
+  detectDialect,
+  parsePrefix,
+  prefixMatch,
+  recognise,
+  sameName,
+  stateOf,
+  vanishedOf,
+  type CommandSet,
+  type DeviceDigest,
+  type FoundDevice,
+  type KnownDevice,
+  type Sighting,
+} from '@jurybox/core'
 import { answers, collectDevice, snmpRecord, type Credential } from '@jurybox/collector'
 import { Engagements, Reaches, type Engagement, type Job } from '../db/entities.ts'
 import { Sightings, type StoredSighting } from '../db/estate-entities.ts'
@@ -41,9 +56,17 @@ export interface Tried {
   readonly reason: string | null
 }
 
-export type FoundWithKey = FoundDevice & { readonly hostKey: string; readonly credential: number; readonly address: string; readonly port: number }
+export type FoundWithKey = FoundDevice & {
+  readonly hostKey: string
+  readonly credential: number
+  readonly address: string
+  readonly port: number
+}
 
-/** Finds devices by the neighbours of a first one, and by trying addresses that a lead allowed. What is found waits to be looked over. */
+/**
+ * Finds devices by the neighbours of a first one, and by trying addresses that a lead allowed. What is found waits to
+ * be looked over.
+ */
 export class DiscoveryService {
   readonly #running = new Map<number, Promise<void>>()
 
@@ -52,17 +75,28 @@ export class DiscoveryService {
   /** How many addresses a plan tries blindly. @throws Problem where its range is none, too large, or not allowed */
   async tries(engagementId: number, { range, first }: DiscoveryPlan): Promise<number> {
     const { connectRanges } = await this.#engagement(engagementId)
-    if (first.length === 0 && range === null) throw new Problem(422, 'A discovery begins at a first device, or with a range.')
+    if (first.length === 0 && range === null)
+      throw new Problem(422, 'A discovery begins at a first device, or with a range.')
     const allowed = insideOf(connectRanges)
-    if (connectRanges.length === 0) throw new Problem(422, 'No range was allowed yet: a lead says first in which ranges devices may be tried.')
+    if (connectRanges.length === 0)
+      throw new Problem(422, 'No range was allowed yet: a lead says first in which ranges devices may be tried.')
     const outside = first.find((address) => parsePrefix(address) && !allowed(address))
-    if (outside !== undefined) throw new Problem(422, `${outside} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`)
+    if (outside !== undefined)
+      throw new Problem(
+        422,
+        `${outside} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`,
+      )
     if (range === null) return 0
     if (!isPrefix(range)) throw new Problem(422, `“${range}” is no prefix, such as 10.40.255.0/26.`)
     const addresses = addressesIn(range)
-    if (addresses === null) throw new Problem(422, `${range} holds more than ${MOST_TRIED} addresses: try a smaller range.`)
+    if (addresses === null)
+      throw new Problem(422, `${range} holds more than ${MOST_TRIED} addresses: try a smaller range.`)
     const odd = addresses.find((address) => !allowed(address))
-    if (odd !== undefined) throw new Problem(422, `${odd} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`)
+    if (odd !== undefined)
+      throw new Problem(
+        422,
+        `${odd} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`,
+      )
     return addresses.length
   }
 
@@ -73,12 +107,23 @@ export class DiscoveryService {
    */
   async start(engagementId: number, userId: number, plan: DiscoveryPlan, confirmed: number | null): Promise<Job> {
     const tries = await this.tries(engagementId, plan)
-    if (tries > 0 && confirmed !== tries) throw new Problem(422, `${tries} addresses of ${plan.range} would be tried: agree to that number first.`, { tries })
+    if (tries > 0 && confirmed !== tries)
+      throw new Problem(422, `${tries} addresses of ${plan.range} would be tried: agree to that number first.`, {
+        tries,
+      })
     const credentials = await this.services.collecting.credentials.opened(engagementId)
     if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
     const { jobs } = this.services
-    if ((await jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'discover' && state === 'running')) throw new Problem(409, 'A discovery is running already: stop it, or wait for its end.')
-    const { job, signal } = await jobs.open({ engagementId, kind: 'discover', total: Math.max(1, tries + plan.first.length), createdBy: userId, message: `Looking for devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}${plan.range ? ` in ${plan.range}` : ''}`, params: { plan } })
+    if ((await jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'discover' && state === 'running'))
+      throw new Problem(409, 'A discovery is running already: stop it, or wait for its end.')
+    const { job, signal } = await jobs.open({
+      engagementId,
+      kind: 'discover',
+      total: Math.max(1, tries + plan.first.length),
+      createdBy: userId,
+      message: `Looking for devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}${plan.range ? ` in ${plan.range}` : ''}`,
+      params: { plan },
+    })
     const work = this.#run(job, plan, credentials, signal)
     this.#running.set(job.id, work)
     void work.finally(() => this.#running.delete(job.id))
@@ -90,28 +135,83 @@ export class DiscoveryService {
     setMaxListeners(0, signal)
     try {
       const { found, tried } = await this.#looked(job, plan, credentials, signal)
-      if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was kept.`))
+      if (!jobs.mayBeSaved(job))
+        return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was kept.`))
       const known = await this.known(job.engagementId)
       const sightings = recognise(found, known)
       const gone = vanishedOf(sightings, await this.#lookedFor(job, plan, known))
       await this.#keep(job, sightings, gone)
       const count = (kind: string): number => sightings.filter((one) => one.kind === kind).length
-      const said = [[count('appeared'), 'new'], [count('moved'), 'moved'], [count('replaced'), 'replaced'], [count('duplicate'), 'perhaps known'], [gone.length, 'vanished'], [count('known'), 'as before']].filter(([n]) => n !== 0).map(([n, word]) => `${n} ${word}`)
-      await jobs.finish(Object.assign(job, { done: job.total, params: { ...job.params, tried: tried.filter(({ reason }) => reason !== null).sort((a, b) => (`${a.address} ${a.device}` < `${b.address} ${b.device}` ? -1 : 1)) } }), 'done', said.length > 0 ? said.join(', ') : 'No device was found')
-      await activity.add({ userId: job.createdBy, engagementId: job.engagementId, action: 'discovered', detail: { job: job.id, plan, found: sightings.map(({ kind, as, found: { reachedAt } }) => `${kind} ${as} ${reachedAt}`), vanished: gone.map(({ name }) => name) } })
+      const said = [
+        [count('appeared'), 'new'],
+        [count('moved'), 'moved'],
+        [count('replaced'), 'replaced'],
+        [count('duplicate'), 'perhaps known'],
+        [gone.length, 'vanished'],
+        [count('known'), 'as before'],
+      ]
+        .filter(([n]) => n !== 0)
+        .map(([n, word]) => `${n} ${word}`)
+      await jobs.finish(
+        Object.assign(job, {
+          done: job.total,
+          params: {
+            ...job.params,
+            tried: tried
+              .filter(({ reason }) => reason !== null)
+              .sort((a, b) => (`${a.address} ${a.device}` < `${b.address} ${b.device}` ? -1 : 1)),
+          },
+        }),
+        'done',
+        said.length > 0 ? said.join(', ') : 'No device was found',
+      )
+      await activity.add({
+        userId: job.createdBy,
+        engagementId: job.engagementId,
+        action: 'discovered',
+        detail: {
+          job: job.id,
+          plan,
+          found: sightings.map(({ kind, as, found: { reachedAt } }) => `${kind} ${as} ${reachedAt}`),
+          vanished: gone.map(({ name }) => name),
+        },
+      })
     } catch (error) {
       await jobs.fail(job, signal, error, { what: 'The discovery', kept: 'Nothing was kept.' })
     }
   }
 
-  /** Goes from device to device. Each address is tried once, and each device asked once, whatever circles the links make. */
-  async #looked(job: Job, plan: DiscoveryPlan, credentials: readonly Credential[], signal: AbortSignal): Promise<{ found: FoundWithKey[]; tried: Tried[] }> {
+  /**
+   * Goes from device to device. Each address is tried once, and each device asked once, whatever circles the links
+   * make.
+   */
+  async #looked(
+    job: Job,
+    plan: DiscoveryPlan,
+    credentials: readonly Credential[],
+    signal: AbortSignal,
+  ): Promise<{ found: FoundWithKey[]; tried: Tried[] }> {
     const engagement = await this.#engagement(job.engagementId)
     const allowed = insideOf(engagement.connectRanges)
     const maskKey = await this.services.records.maskKeyOf(job.engagementId)
-    const first: readonly Try[] = [...plan.first.map((address) => ({ address, hops: 0, seenBy: null, hint: null, blind: false })), ...(plan.range === null ? [] : (addressesIn(plan.range) ?? []).map((address) => ({ address, hops: plan.hops, seenBy: null, hint: null, blind: true })))]
-    const before = new Map((await this.services.collecting.reaches(job.engagementId)).map((reach) => [reach.device, reach]))
-    const reached = new Map([...before.values()].filter(({ port }) => port === plan.port).map((reach) => [reach.address, reach]))
+    const first: readonly Try[] = [
+      ...plan.first.map((address) => ({ address, hops: 0, seenBy: null, hint: null, blind: false })),
+      ...(plan.range === null
+        ? []
+        : (addressesIn(plan.range) ?? []).map((address) => ({
+            address,
+            hops: plan.hops,
+            seenBy: null,
+            hint: null,
+            blind: true,
+          }))),
+    ]
+    const before = new Map(
+      (await this.services.collecting.reaches(job.engagementId)).map((reach) => [reach.device, reach]),
+    )
+    const reached = new Map(
+      [...before.values()].filter(({ port }) => port === plan.port).map((reach) => [reach.address, reach]),
+    )
     const seen = new Map<string, Set<string>>()
     const given = new Set(first.map(({ address }) => address))
     const found = new Map<string, FoundWithKey>()
@@ -121,29 +221,59 @@ export class DiscoveryService {
       const address = await resolved(named)
       if (address === null) return void tried.push({ address: named, device: null, reason: 'this name has no address' })
       // Where a device of the estate is reached, a lead has said already that it may be.
-      if (!allowed(address) && !reached.has(address)) return void tried.push({ address: named, device: null, reason: 'in none of the ranges in which devices may be tried' })
+      if (!allowed(address) && !reached.has(address))
+        return void tried.push({
+          address: named,
+          device: null,
+          reason: 'in none of the ranges in which devices may be tried',
+        })
       const at = translated(address, engagement.translations)
       if (blind && !(await answers(at, plan.port, CONNECT_MS))) return
       const pinned = plan.otherKeys ? null : (reached.get(at)?.hostKey ?? null)
       const answer = await this.#asked(at, plan.port, hint, pinned, credentials, signal)
       if (!answer.ok) return void tried.push({ address, device: null, reason: answer.reason })
       const read = await this.services.estate.digested(answer.dialect, answer.records, maskKey)
-      if (!read) return void tried.push({ address, device: null, reason: 'what it prints is no configuration that can be read' })
+      if (!read)
+        return void tried.push({ address, device: null, reason: 'what it prints is no configuration that can be read' })
       const snmp = read.software.serial === null ? await this.#overSnmp(at, plan, answer.credential, credentials) : null
       const name = read.hostname ?? address
-      const twin = [...found.values()].find((one) => one.name === name && one.serial !== null && one.serial === (read.software.serial ?? snmp?.serial ?? null))
+      const twin = [...found.values()].find(
+        (one) =>
+          one.name === name && one.serial !== null && one.serial === (read.software.serial ?? snmp?.serial ?? null),
+      )
       if (seenBy !== null) seen.set(name, (seen.get(name) ?? new Set()).add(seenBy))
       tried.push({ address, device: name, reason: null })
       // The same device at another address of its own: asked once, and its neighbours followed once.
       if (twin && read.interfaces.some(({ addresses }) => addresses.some((one) => one.address === address))) return
       found.set(address, {
-        name, reachedAt: `${at}:${plan.port}`, dialect: answer.dialect, model: read.software.model ?? snmp?.model ?? null, version: read.software.version ?? snmp?.version ?? null, serial: read.software.serial ?? snmp?.serial ?? null,
-        addresses: [...new Set([...read.interfaces.flatMap(({ addresses }) => addresses.map((one) => one.address)), address])], neighbourOf: [], hostKey: answer.hostKey, credential: Number(answer.credential), address: at, port: plan.port,
+        name,
+        reachedAt: `${at}:${plan.port}`,
+        dialect: answer.dialect,
+        model: read.software.model ?? snmp?.model ?? null,
+        version: read.software.version ?? snmp?.version ?? null,
+        serial: read.software.serial ?? snmp?.serial ?? null,
+        addresses: [
+          ...new Set([...read.interfaces.flatMap(({ addresses }) => addresses.map((one) => one.address)), address]),
+        ],
+        neighbourOf: [],
+        hostKey: answer.hostKey,
+        credential: Number(answer.credential),
+        address: at,
+        port: plan.port,
       })
       if (hops >= plan.hops) return
       for (const neighbour of read.neighbours) {
-        const far = neighbour.managementAddress ?? farEnd(read, neighbour.interface) ?? before.get(neighbour.system)?.address ?? null
-        if (far === null) tried.push({ address: '', device: neighbour.system, reason: `${name} sees it at ${neighbour.interface}; nobody says at which address it is managed` })
+        const far =
+          neighbour.managementAddress ??
+          farEnd(read, neighbour.interface) ??
+          before.get(neighbour.system)?.address ??
+          null
+        if (far === null)
+          tried.push({
+            address: '',
+            device: neighbour.system,
+            reason: `${name} sees it at ${neighbour.interface}; nobody says at which address it is managed`,
+          })
         else {
           seen.set(neighbour.system, (seen.get(neighbour.system) ?? new Set()).add(name))
           if (given.has(far) || given.size >= MOST) continue
@@ -161,24 +291,53 @@ export class DiscoveryService {
         await this.services.jobs.progress(job, job.done + 1)
       })
     }
-    return { found: [...found.values()].map((one) => ({ ...one, neighbourOf: [...(seen.get(one.name) ?? [])].sort() })), tried }
+    return {
+      found: [...found.values()].map((one) => ({ ...one, neighbourOf: [...(seen.get(one.name) ?? [])].sort() })),
+      tried,
+    }
   }
 
   /**
    * What a device prints of itself, in the dialect that it speaks: those that do not fit are refused by it.
    * @param pinned the host key that was seen there before: to another one no password is given
    */
-  async #asked(address: string, port: number, hint: string | null, pinned: string | null, credentials: readonly Credential[], signal: AbortSignal) {
+  async #asked(
+    address: string,
+    port: number,
+    hint: string | null,
+    pinned: string | null,
+    credentials: readonly Credential[],
+    signal: AbortSignal,
+  ) {
     const place = ({ dialect }: CommandSet): number => (dialect === hint ? -1 : LADDER.indexOf(dialect))
     const sets = [...this.services.collecting.sets].sort((a, b) => place(a) - place(b))
     let reason = 'it speaks no dialect that is known here'
     for (const set of sets) {
-      const some: CommandSet = { ...set, records: set.records.filter(({ kind, needed }) => needed || ASKED.includes(kind)) }
-      const result = await collectDevice({ name: address, address, port, set: some, hostKey: pinned, old: false }, credentials, { ...this.services.collecting.limits, again: 0, silence: Math.min(this.services.collecting.limits.silence, SILENCE_MS) }, signal)
+      const some: CommandSet = {
+        ...set,
+        records: set.records.filter(({ kind, needed }) => needed || ASKED.includes(kind)),
+      }
+      const result = await collectDevice(
+        { name: address, address, port, set: some, hostKey: pinned, old: false },
+        credentials,
+        {
+          ...this.services.collecting.limits,
+          again: 0,
+          silence: Math.min(this.services.collecting.limits.silence, SILENCE_MS),
+        },
+        signal,
+      )
       if (result.ok) {
         const config = result.records.find(({ kind }) => kind === 'config' || kind === 'filters')
         const detected = config ? detectDialect(config.text) : null
-        if (detected?.ok) return { ok: true as const, dialect: detected.dialect.id, records: result.records, hostKey: result.hostKey, credential: result.credential }
+        if (detected?.ok)
+          return {
+            ok: true as const,
+            dialect: detected.dialect.id,
+            records: result.records,
+            hostKey: result.hostKey,
+            credential: result.credential,
+          }
         reason = detected && !detected.ok ? detected.reason : reason
       } else {
         reason = `${result.step}: ${result.reason}`
@@ -190,11 +349,21 @@ export class DiscoveryService {
     return { ok: false as const, reason }
   }
 
-  async #overSnmp(address: string, { snmpPort }: DiscoveryPlan, fitted: string, credentials: readonly Credential[]): Promise<Pick<DeviceDigest['software'], 'model' | 'serial' | 'version'> | null> {
+  async #overSnmp(
+    address: string,
+    { snmpPort }: DiscoveryPlan,
+    fitted: string,
+    credentials: readonly Credential[],
+  ): Promise<Pick<DeviceDigest['software'], 'model' | 'serial' | 'version'> | null> {
     const credential = credentials.find(({ id }) => id === fitted)
     if (snmpPort === null || !credential) return null
     try {
-      const text = await snmpRecord(address, snmpPort, credential.snmp ?? { user: credential.user, auth: credential.password, privacy: credential.password }, 3000)
+      const text = await snmpRecord(
+        address,
+        snmpPort,
+        credential.snmp ?? { user: credential.user, auth: credential.password, privacy: credential.password },
+        3000,
+      )
       return stateOf([{ record: 'snmp', kind: 'counters', text }]).state.software
     } catch {
       // It does not answer there: nothing more is known of it.
@@ -205,7 +374,9 @@ export class DiscoveryService {
   /** The devices of the estate, as far as they tell who they are. */
   async known(engagementId: number): Promise<KnownDevice[]> {
     const { collecting, snapshots, estate } = this.services
-    const reaches = new Map((await collecting.reaches(engagementId)).map(({ device, address, port }) => [device, `${address}:${port}`]))
+    const reaches = new Map(
+      (await collecting.reaches(engagementId)).map(({ device, address, port }) => [device, `${address}:${port}`]),
+    )
     const snapshot = await snapshots.latest(engagementId)
     const inSnapshot: KnownDevice[] = []
     if (snapshot) {
@@ -215,30 +386,61 @@ export class DiscoveryService {
       const last = await this.#lastSerials(engagementId)
       for (const { name, key, facts } of await estate.devices(snapshot)) {
         inSnapshot.push({
-          name, serial: running.get(name)?.serial ?? last.get(name) ?? null,
+          name,
+          serial: running.get(name)?.serial ?? last.get(name) ?? null,
           addresses: [...new Set([...(by[key] ?? []), ...(facts.managementAddress ? [facts.managementAddress] : [])])],
           reachedAt: reaches.get(name) ?? null,
-          neighbourOf: links.flatMap(({ a, b, standing }) => (standing === 'subnet' ? [] : b.device === name && a.at ? [a.device] : a.device === name && b.at ? [b.device] : [])),
+          neighbourOf: links.flatMap(({ a, b, standing }) =>
+            standing === 'subnet'
+              ? []
+              : b.device === name && a.at
+                ? [a.device]
+                : a.device === name && b.at
+                  ? [b.device]
+                  : [],
+          ),
         })
       }
     }
     const others = [...reaches].filter(([name]) => !inSnapshot.some((one) => one.name === name))
     const last = await this.#lastSerials(engagementId)
-    return [...inSnapshot, ...others.map(([name, reachedAt]) => ({ name, serial: last.get(name) ?? null, addresses: [], reachedAt }))]
+    return [
+      ...inSnapshot,
+      ...others.map(([name, reachedAt]) => ({ name, serial: last.get(name) ?? null, addresses: [], reachedAt })),
+    ]
   }
 
   /** Serial numbers that a discovery saw, where no record tells one. */
   async #lastSerials(engagementId: number): Promise<Map<string, string>> {
-    const rows = await this.services.database.getRepository(Sightings).find({ where: { engagementId, state: 'taken' }, order: { id: 'ASC' } })
+    const rows = await this.services.database
+      .getRepository(Sightings)
+      .find({ where: { engagementId, state: 'taken' }, order: { id: 'ASC' } })
     return new Map(rows.flatMap(({ device, found }) => (found?.serial ? [[device, found.serial] as const] : [])))
   }
 
-  /** Devices that this discovery should have met: those whose addresses it tried, and those that the same plan found last time. */
+  /**
+   * Devices that this discovery should have met: those whose addresses it tried, and those that the same plan found
+   * last time.
+   */
   async #lookedFor(job: Job, plan: DiscoveryPlan, known: readonly KnownDevice[]): Promise<KnownDevice[]> {
     const { translations } = await this.#engagement(job.engagementId)
-    const range = new Set(plan.range === null ? [] : (addressesIn(plan.range) ?? []).map((address) => `${translated(address, translations)}:${plan.port}`))
-    const earlier = await this.services.jobs.lastDone(job.engagementId, 'discover', (params) => JSON.stringify(params['plan']) === JSON.stringify(plan))
-    const then = new Set(earlier ? (await this.services.database.getRepository(Sightings).findBy({ jobId: earlier.id })).filter(({ kind, state }) => kind !== 'vanished' && kind !== 'duplicate' && state === 'taken').map(({ device }) => device) : [])
+    const range = new Set(
+      plan.range === null
+        ? []
+        : (addressesIn(plan.range) ?? []).map((address) => `${translated(address, translations)}:${plan.port}`),
+    )
+    const earlier = await this.services.jobs.lastDone(
+      job.engagementId,
+      'discover',
+      (params) => JSON.stringify(params['plan']) === JSON.stringify(plan),
+    )
+    const then = new Set(
+      earlier
+        ? (await this.services.database.getRepository(Sightings).findBy({ jobId: earlier.id }))
+            .filter(({ kind, state }) => kind !== 'vanished' && kind !== 'duplicate' && state === 'taken')
+            .map(({ device }) => device)
+        : [],
+    )
     return known.filter(({ name, reachedAt }) => then.has(name) || (reachedAt !== null && range.has(reachedAt)))
   }
 
@@ -246,24 +448,68 @@ export class DiscoveryService {
     const rows = this.services.database.getRepository(Sightings)
     const common = { engagementId: job.engagementId, jobId: job.id, decidedByName: '', createdAt: new Date() }
     // What an earlier discovery left open is seen anew, or has gone by.
-    await rows.update({ engagementId: job.engagementId, state: 'waiting' }, { state: 'left', decidedByName: 'a later discovery', decidedAt: new Date() })
+    await rows.update(
+      { engagementId: job.engagementId, state: 'waiting' },
+      { state: 'left', decidedByName: 'a later discovery', decidedAt: new Date() },
+    )
     await rows.save([
-      ...sightings.map(({ kind, found, as, why }) => rows.create({ ...common, kind, device: as, found, why, state: kind === 'known' ? 'taken' : 'waiting', decidedAt: kind === 'known' ? new Date() : null })),
-      ...gone.map(({ name, reachedAt }) => rows.create({ ...common, kind: 'vanished', device: name, found: null, why: `it was looked for and not found${reachedAt === null ? '' : `; it was reached at ${reachedAt}`}`, state: 'waiting', decidedAt: null })),
+      ...sightings.map(({ kind, found, as, why }) =>
+        rows.create({
+          ...common,
+          kind,
+          device: as,
+          found,
+          why,
+          state: kind === 'known' ? 'taken' : 'waiting',
+          decidedAt: kind === 'known' ? new Date() : null,
+        }),
+      ),
+      ...gone.map(({ name, reachedAt }) =>
+        rows.create({
+          ...common,
+          kind: 'vanished',
+          device: name,
+          found: null,
+          why: `it was looked for and not found${reachedAt === null ? '' : `; it was reached at ${reachedAt}`}`,
+          state: 'waiting',
+          decidedAt: null,
+        }),
+      ),
     ])
   }
 
   /**
-   * What somebody says of a sighting. `take`: it is so, the estate follows; `apart`: what looks like a known device is another one and
+   * What somebody says of a sighting. `take`: it is so, the estate follows; `apart`: what looks like a known device is
+   * another one and
    * joins under its own name; `leave`: nothing follows.
    * @throws Problem where it was decided already, or the name is another device's
    */
-  async decide(sighting: StoredSighting, decision: 'take' | 'apart' | 'leave', by: { id: number; fullName: string }): Promise<string> {
-    if (sighting.state !== 'waiting') throw new Problem(409, `It was decided already${sighting.decidedByName ? ` by ${sighting.decidedByName}` : ''}.`)
+  async decide(
+    sighting: StoredSighting,
+    decision: 'take' | 'apart' | 'leave',
+    by: { id: number; fullName: string },
+  ): Promise<string> {
+    if (sighting.state !== 'waiting')
+      throw new Problem(409, `It was decided already${sighting.decidedByName ? ` by ${sighting.decidedByName}` : ''}.`)
     const said = decision === 'leave' ? 'left as it is' : await this.#follow(sighting, decision)
     const { database, activity } = this.services
-    await database.getRepository(Sightings).update({ id: sighting.id }, { state: decision === 'leave' ? 'left' : 'taken', device: decision === 'apart' ? (sighting.found?.name ?? sighting.device) : sighting.device, decidedByName: by.fullName, decidedAt: new Date() })
-    await activity.add({ userId: by.id, engagementId: sighting.engagementId, action: 'discovery looked over', detail: { kind: sighting.kind, device: sighting.device, why: sighting.why, decision, said } })
+    await database
+      .getRepository(Sightings)
+      .update(
+        { id: sighting.id },
+        {
+          state: decision === 'leave' ? 'left' : 'taken',
+          device: decision === 'apart' ? (sighting.found?.name ?? sighting.device) : sighting.device,
+          decidedByName: by.fullName,
+          decidedAt: new Date(),
+        },
+      )
+    await activity.add({
+      userId: by.id,
+      engagementId: sighting.engagementId,
+      action: 'discovery looked over',
+      detail: { kind: sighting.kind, device: sighting.device, why: sighting.why, decision, said },
+    })
     return said
   }
 
@@ -276,10 +522,29 @@ export class DiscoveryService {
     if (kind === 'duplicate' && decision === 'take') return `is ${device}; nothing joins`
     const name = decision === 'apart' ? found.name : device
     const known = await rows.findOneBy({ engagementId, device: name })
-    if ((kind === 'appeared' || decision === 'apart') && known) throw new Problem(409, `There is a device “${name}” already, reached at ${known.address}:${known.port}.`)
+    if ((kind === 'appeared' || decision === 'apart') && known)
+      throw new Problem(409, `There is a device “${name}” already, reached at ${known.address}:${known.port}.`)
     const { address, port, hostKey, credential } = found as FoundWithKey
-    await rows.save(rows.create({ netconfPort: null, snmpPort: null, old: false, ...known, engagementId, device: name, dialect: found.dialect, address, port, hostKey, credentialId: credential }))
-    return kind === 'replaced' && decision !== 'apart' ? 'other hardware in its place; its history goes on' : kind === 'moved' ? `is reached at ${address}:${port} from now on` : 'joins the estate with the next collection'
+    await rows.save(
+      rows.create({
+        netconfPort: null,
+        snmpPort: null,
+        old: false,
+        ...known,
+        engagementId,
+        device: name,
+        dialect: found.dialect,
+        address,
+        port,
+        hostKey,
+        credentialId: credential,
+      }),
+    )
+    return kind === 'replaced' && decision !== 'apart'
+      ? 'other hardware in its place; its history goes on'
+      : kind === 'moved'
+        ? `is reached at ${address}:${port} from now on`
+        : 'joins the estate with the next collection'
   }
 
   async #engagement(id: number): Promise<Engagement> {
@@ -328,15 +593,21 @@ export function addressesIn(prefix: string): string[] | null {
   const bits = (parsed.family === 'ipv4' ? 32 : 128) - length
   if (bits > 11) return null
   const size = 2 ** bits
-  // The first names the subnet, the last is for all in it (RFC 1812 §4.2.2.11); of two and of one, both are devices (RFC 3021).
+  // The first names the subnet, the last is for all in it (RFC 1812 §4.2.2.11); of two and of one, both are devices
+  // (RFC 3021).
   const [from, to] = parsed.family === 'ipv4' && bits > 1 ? [1, size - 1] : [0, size]
   if (to - from > MOST_TRIED) return null
   const last = parsed.value.length - 1
-  return Array.from({ length: to - from }, (_, i) => addressOf(parsed.value.map((word, at) => (at === last ? ((word + from + i) >>> 0) : word))))
+  return Array.from({ length: to - from }, (_, i) =>
+    addressOf(parsed.value.map((word, at) => (at === last ? (word + from + i) >>> 0 : word))),
+  )
 }
 
 /** Where an address is reached, through the translation on the way. */
-export function translated(address: string, translations: readonly { readonly from: string; readonly to: string }[]): string {
+export function translated(
+  address: string,
+  translations: readonly { readonly from: string; readonly to: string }[],
+): string {
   const family = isIPv6(address) ? 'ipv6' : 'ipv4'
   const words = addressWords(address, family)
   if (!words) return address
@@ -346,7 +617,9 @@ export function translated(address: string, translations: readonly { readonly fr
     const length = Number(from.split('/')[1])
     if (prefixMatch(words, length).value.some((word, i) => word !== outer.value[i])) continue
     const care = prefixMatch(words, length).care
-    return addressOf(words.map((word, i) => (((inner.value[i] ?? 0) & (care[i] ?? 0)) | (word & ~(care[i] ?? 0))) >>> 0))
+    return addressOf(
+      words.map((word, i) => (((inner.value[i] ?? 0) & (care[i] ?? 0)) | (word & ~(care[i] ?? 0))) >>> 0),
+    )
   }
   return address
 }

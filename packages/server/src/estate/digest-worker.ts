@@ -1,4 +1,13 @@
-import { dialectById, digestOf, judgedRecord, judgedDevice, HeldConfig, maskWithKey, modelOfDevice, compileScope } from '@jurybox/core'
+import {
+  dialectById,
+  digestOf,
+  judgedRecord,
+  judgedDevice,
+  HeldConfig,
+  maskWithKey,
+  modelOfDevice,
+  compileScope,
+} from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** Runs in a worker thread: reads the records of one device for the estate. */
@@ -31,7 +40,13 @@ export function filterTask({ dialect: id, records, maskKey, filters, names }: Fi
   if (!dialect || !judged) return filters.map(() => ({ inside: 'unknown', why: 'no record of it can be read' }))
   const held = HeldConfig.of(judged.tree, dialect)
   const mask = maskWithKey(maskKey)
-  const device = judgedDevice({ name: '', record: judged.id, held, model: () => modelOfDevice(held, judged, read, mask), records: read })
+  const device = judgedDevice({
+    name: '',
+    record: judged.id,
+    held,
+    model: () => modelOfDevice(held, judged, read, mask),
+    records: read,
+  })
   const known = { ...device.modelled().model, state: device.stated().state, ...names }
   return filters.map((filter) => {
     const { inside, why, term } = compileScope(filter)(known)

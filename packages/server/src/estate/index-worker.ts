@@ -1,4 +1,19 @@
-import { EstateIndex, QuestionError, linksOf, readQuestion, tableOf, type Approvedness, type FoundKind, type FoundPart, type EstateTable, type Link, type ReadDevice, type TableName, type ViewedDevice, type DeviceDigest } from '@jurybox/core'
+import {
+  EstateIndex,
+  QuestionError,
+  linksOf,
+  readQuestion,
+  tableOf,
+  type Approvedness,
+  type FoundKind,
+  type FoundPart,
+  type EstateTable,
+  type Link,
+  type ReadDevice,
+  type TableName,
+  type ViewedDevice,
+  type DeviceDigest,
+} from '@jurybox/core'
 
 /** What is asked of the index of an engagement. */
 export type IndexQuestion =
@@ -10,8 +25,17 @@ export type IndexQuestion =
   | { readonly ask: 'addresses' }
 
 export type IndexTask =
-  | { readonly do: 'hold'; readonly engagement: number; readonly entries: readonly (readonly [key: string, body: Uint8Array])[] }
-  | { readonly do: 'see'; readonly engagement: number; readonly view: string; readonly devices: readonly ViewedDevice[] }
+  | {
+      readonly do: 'hold'
+      readonly engagement: number
+      readonly entries: readonly (readonly [key: string, body: Uint8Array])[]
+    }
+  | {
+      readonly do: 'see'
+      readonly engagement: number
+      readonly view: string
+      readonly devices: readonly ViewedDevice[]
+    }
   | { readonly do: 'ask'; readonly engagement: number; readonly view: string; readonly question: IndexQuestion }
 
 /** Software and hardware by key, for whoever asks what a device is. */
@@ -53,7 +77,8 @@ const decoder = new TextDecoder()
 export default function indexTask(task: IndexTask): IndexAnswer {
   const own = ofEngagement(task.engagement)
   if (task.do === 'hold') {
-    for (const [key, body] of task.entries) if (!own.index.has(key)) own.index.add(key, JSON.parse(decoder.decode(body)) as ReadDevice)
+    for (const [key, body] of task.entries)
+      if (!own.index.has(key)) own.index.add(key, JSON.parse(decoder.decode(body)) as ReadDevice)
     return { is: 'held' }
   }
   if (task.do === 'see') {
@@ -73,10 +98,17 @@ export default function indexTask(task: IndexTask): IndexAnswer {
   return keys.length > 0 ? { is: 'missing', keys: [...new Set(keys)] } : answer(own, task.view, view, task.question)
 }
 
-function found(own: Kept, view: readonly ViewedDevice[], { text, limit, kinds }: Extract<IndexQuestion, { ask: 'find' }>): IndexAnswer {
+function found(
+  own: Kept,
+  view: readonly ViewedDevice[],
+  { text, limit, kinds }: Extract<IndexQuestion, { ask: 'find' }>,
+): IndexAnswer {
   const until = performance.now() + LONGEST_MS
   try {
-    return { is: 'found', parts: own.index.find(readQuestion(text), view, limit, kinds ?? undefined, () => performance.now() > until) }
+    return {
+      is: 'found',
+      parts: own.index.find(readQuestion(text), view, limit, kinds ?? undefined, () => performance.now() > until),
+    }
   } catch (error) {
     if (error instanceof QuestionError) return { is: 'refused', reason: error.message }
     throw error
@@ -84,20 +116,32 @@ function found(own: Kept, view: readonly ViewedDevice[], { text, limit, kinds }:
 }
 
 function answer(own: Kept, name: string, view: readonly ViewedDevice[], question: IndexQuestion): IndexAnswer {
-  const devices = () => view.flatMap(({ name, key, facts }) => {
-    const digest = own.index.digest(key)
-    return digest ? [{ name, digest, facts, managementAddress: facts.managementAddress }] : []
-  })
-  const byKey = <T>(part: (digest: DeviceDigest) => T): Record<string, T> =>
-    Object.fromEntries(view.flatMap(({ key }) => {
+  const devices = () =>
+    view.flatMap(({ name, key, facts }) => {
       const digest = own.index.digest(key)
-      return digest ? [[key, part(digest)]] : []
-    }))
+      return digest ? [{ name, digest, facts, managementAddress: facts.managementAddress }] : []
+    })
+  const byKey = <T>(part: (digest: DeviceDigest) => T): Record<string, T> =>
+    Object.fromEntries(
+      view.flatMap(({ key }) => {
+        const digest = own.index.digest(key)
+        return digest ? [[key, part(digest)]] : []
+      }),
+    )
   switch (question.ask) {
     case 'find':
       return found(own, view, question)
     case 'table':
-      return { is: 'table', table: tableOf(question.table, devices().map((device) => ({ ...device, facts: { ...device.facts, approved: question.approved[device.name] } }))) }
+      return {
+        is: 'table',
+        table: tableOf(
+          question.table,
+          devices().map((device) => ({
+            ...device,
+            facts: { ...device.facts, approved: question.approved[device.name] },
+          })),
+        ),
+      }
     case 'links': {
       const links = own.links.get(name) ?? linksOf(devices())
       own.links.set(name, links)
@@ -106,13 +150,20 @@ function answer(own: Kept, name: string, view: readonly ViewedDevice[], question
     case 'software':
       return { is: 'software', by: byKey(({ software }) => software) }
     case 'addresses':
-      return { is: 'addresses', by: byKey(({ interfaces }) => interfaces.flatMap(({ addresses }) => addresses.map(({ address }) => address))) }
+      return {
+        is: 'addresses',
+        by: byKey(({ interfaces }) => interfaces.flatMap(({ addresses }) => addresses.map(({ address }) => address))),
+      }
   }
 }
 
 /** The one asked for last goes last. */
 function ofEngagement(id: number): Kept {
-  const own = kept.get(id) ?? { index: new EstateIndex(), views: new Map<string, readonly ViewedDevice[]>(), links: new Map<string, readonly Link[]>() }
+  const own = kept.get(id) ?? {
+    index: new EstateIndex(),
+    views: new Map<string, readonly ViewedDevice[]>(),
+    links: new Map<string, readonly Link[]>(),
+  }
   kept.delete(id)
   kept.set(id, own)
   for (const old of [...kept.keys()].slice(0, Math.max(0, kept.size - ENGAGEMENTS))) kept.delete(old)

@@ -20,15 +20,26 @@ async function labelsWith({ labels }: Services, engagementId: number, { id, fact
   const last = (await labels.last(engagementId, id)).get(id)
   return Object.entries(labelsOf(facts)).map(([label, value]) => {
     const set = last?.get(label)
-    return set ? { label, value, how: set.how, by: set.setByName, at: set.at.toISOString() } : { label, value, how: 'snapshot' as const, by: '', at: null }
+    return set
+      ? { label, value, how: set.how, by: set.setByName, at: set.at.toISOString() }
+      : { label, value, how: 'snapshot' as const, by: '', at: null }
   })
 }
 
 /** Verdicts of an audit by device and outcome. */
-export async function countsOf({ database }: Services, audit: Audit | null): Promise<Map<number, Record<string, number>>> {
-  const rows: { device_id: number; outcome: string; count: string }[] = audit ? await database.query('SELECT device_id, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY device_id, outcome', [audit.id]) : []
+export async function countsOf(
+  { database }: Services,
+  audit: Audit | null,
+): Promise<Map<number, Record<string, number>>> {
+  const rows: { device_id: number; outcome: string; count: string }[] = audit
+    ? await database.query(
+        'SELECT device_id, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY device_id, outcome',
+        [audit.id],
+      )
+    : []
   const counts = new Map<number, Record<string, number>>()
-  for (const { device_id: device, outcome, count } of rows) counts.set(device, { ...counts.get(device), [outcome]: Number(count) })
+  for (const { device_id: device, outcome, count } of rows)
+    counts.set(device, { ...counts.get(device), [outcome]: Number(count) })
   return counts
 }
 
@@ -72,16 +83,22 @@ export const estateRoutes = [
       return {
         snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
         audit: audit && { id: audit.id },
-        devices: (await services.estate.devices(snapshot)).map(({ id, name, dialect, facts, config, all, changedAt, down }) => ({
-          id, name, dialect, facts, down,
-          ...linesOf(all),
-          whole: config.faults.length === 0,
-          takenAt: config.takenAt?.toISOString() ?? null,
-          timeSource: config.timeSource,
-          carried: config.carried,
-          changedAt: changedAt?.toISOString() ?? null,
-          counts: counts.get(id) ?? {},
-        })),
+        devices: (await services.estate.devices(snapshot)).map(
+          ({ id, name, dialect, facts, config, all, changedAt, down }) => ({
+            id,
+            name,
+            dialect,
+            facts,
+            down,
+            ...linesOf(all),
+            whole: config.faults.length === 0,
+            takenAt: config.takenAt?.toISOString() ?? null,
+            timeSource: config.timeSource,
+            carried: config.carried,
+            changedAt: changedAt?.toISOString() ?? null,
+            counts: counts.get(id) ?? {},
+          }),
+        ),
       }
     },
   }),
@@ -92,7 +109,12 @@ export const estateRoutes = [
     summary: 'One device: facts, records',
     query: asOf,
     handle: async ({ services, engagementId, params, query }) => {
-      const { device, snapshot, records } = await deviceAsOf(services, engagementId, idIn(params, 'device'), query.snapshot)
+      const { device, snapshot, records } = await deviceAsOf(
+        services,
+        engagementId,
+        idIn(params, 'device'),
+        query.snapshot,
+      )
       const audit = await auditOf(services, snapshot.id)
       const fingerprint = await services.records.fingerprints(engagementId)
       return {
@@ -119,7 +141,11 @@ export const estateRoutes = [
       const dialect = dialectById(config?.dialect ?? '')
       if (!config || !dialect) throw notFound('model')
       const read = await services.records.asTasks(records.filter(({ kind }) => isPartOfModel(kind, dialect.id)))
-      const found = await services.outside.read('deviceModel', { dialect: dialect.id, records: read, maskKey: await services.records.maskKeyOf(engagementId) })
+      const found = await services.outside.read('deviceModel', {
+        dialect: dialect.id,
+        records: read,
+        maskKey: await services.records.maskKeyOf(engagementId),
+      })
       if (!found) throw notFound('model')
       return { record: config.id, lines: linesOf(records).lines, ...found }
     },
@@ -131,20 +157,40 @@ export const estateRoutes = [
     summary: 'Names the dialect in which the configurations of a device are read, whatever they look like',
     body: z.strictObject({ dialect: z.enum(dialects.map(({ id }) => id)) }),
     handle: async ({ services, caller, engagementId, params, body }) => {
-      const device = await services.database.getRepository(Devices).findOneBy({ id: idIn(params, 'device'), engagementId })
+      const device = await services.database
+        .getRepository(Devices)
+        .findOneBy({ id: idIn(params, 'device'), engagementId })
       if (!device) throw notFound('device')
-      const records = (await services.database.getRepository(Records).findBy({ deviceId: device.id })).filter(({ dialect }) => dialect !== 'none')
+      const records = (await services.database.getRepository(Records).findBy({ deviceId: device.id })).filter(
+        ({ dialect }) => dialect !== 'none',
+      )
       const texts = await services.records.texts(records.map(({ sha256 }) => sha256))
       // Only the reading is new: the record itself stays as it was taken.
-      const faults = await services.outside.read('faultsIn', { texts: records.map((record) => soundText(texts, record)), dialect: body.dialect })
+      const faults = await services.outside.read('faultsIn', {
+        texts: records.map((record) => soundText(texts, record)),
+        dialect: body.dialect,
+      })
       await services.database.transaction(async (manager) => {
         for (const [i, { id }] of records.entries()) {
-          await manager.update(Records, { id }, { dialect: body.dialect, readBy: '', faults: (faults[i] ?? []).map(({ line, reason }) => ({ line, reason })) })
+          await manager.update(
+            Records,
+            { id },
+            {
+              dialect: body.dialect,
+              readBy: '',
+              faults: (faults[i] ?? []).map(({ line, reason }) => ({ line, reason })),
+            },
+          )
         }
         await manager.update(Devices, { id: device.id }, { dialect: body.dialect })
       })
       await services.readings.readAgain()
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'dialect named', detail: { device: device.name, from: device.dialect, to: body.dialect } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'dialect named',
+        detail: { device: device.name, from: device.dialect, to: body.dialect },
+      })
       return { dialect: body.dialect, records: records.length }
     },
   }),
@@ -161,7 +207,12 @@ export const estateRoutes = [
       return {
         state: reading.state,
         origins: reading.origins,
-        records: outputs.map(({ id, kind, takenAt }, i) => ({ ...reading.records[i], record: id, kind: kind.slice('state/'.length), takenAt: takenAt?.toISOString() ?? null })),
+        records: outputs.map(({ id, kind, takenAt }, i) => ({
+          ...reading.records[i],
+          record: id,
+          kind: kind.slice('state/'.length),
+          takenAt: takenAt?.toISOString() ?? null,
+        })),
       }
     },
   }),
@@ -190,7 +241,13 @@ export const estateRoutes = [
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       const audit = snapshot && (await auditOf(services, snapshot.id))
       if (!audit) return []
-      return services.database.getRepository(Verdicts).find({ where: { auditId: audit.id, deviceId: idIn(params, 'device') }, select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true }, order: { place: 'ASC' } })
+      return services.database
+        .getRepository(Verdicts)
+        .find({
+          where: { auditId: audit.id, deviceId: idIn(params, 'device') },
+          select: { id: true, auditId: true, benchmark: true, rule: true, outcome: true, severity: true, note: true },
+          order: { place: 'ASC' },
+        })
     },
   }),
 ]

@@ -1,7 +1,31 @@
 import { availableParallelism } from 'node:os'
 import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
-import { MODEL_ROOTS, QuestionError, approvalOf, filterNames, identityOf, isPartOfModel, judgedOf, membersOf, readQuestion, readsModel, sitesAround, type Approval, type ApprovalAnswer, type ApprovalException, type DeviceContext, type DeviceDigest, type ReadDevice, type FilteredDevice, type FoundKind, type FoundPart, type GroupMembers, type RunningDevice, type ViewedDevice } from '@jurybox/core'
+import {
+  MODEL_ROOTS,
+  QuestionError,
+  approvalOf,
+  filterNames,
+  identityOf,
+  isPartOfModel,
+  judgedOf,
+  membersOf,
+  readQuestion,
+  readsModel,
+  sitesAround,
+  type Approval,
+  type ApprovalAnswer,
+  type ApprovalException,
+  type DeviceContext,
+  type DeviceDigest,
+  type ReadDevice,
+  type FilteredDevice,
+  type FoundKind,
+  type FoundPart,
+  type GroupMembers,
+  type RunningDevice,
+  type ViewedDevice,
+} from '@jurybox/core'
 import { byDevice } from '../audits/judging.ts'
 import { Devices, type SnapshotRow } from '../db/entities.ts'
 import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate-entities.ts'
@@ -51,16 +75,28 @@ const FILTERED = 200_000
 const DAY_MS = 86_400_000
 
 /**
- * Answers what is asked across an estate. Each device is read once for its records and remembered under them; an index in a
+ * Answers what is asked across an estate. Each device is read once for its records and remembered under them; an index
+ * in a
  * worker thread holds what was read, so that a question reads nothing again.
  */
 export class EstateService {
-  readonly #readers = openPool(new URL('./digest-worker.ts', import.meta.url), { threads: Math.max(1, availableParallelism() - 1), idleSeconds: 30, memoryMb: 1024 })
-  readonly #index = openPool<IndexTask, IndexAnswer>(new URL('./index-worker.ts', import.meta.url), { threads: 1, idleSeconds: 1800, memoryMb: 4096 })
+  readonly #readers = openPool(new URL('./digest-worker.ts', import.meta.url), {
+    threads: Math.max(1, availableParallelism() - 1),
+    idleSeconds: 30,
+    memoryMb: 1024,
+  })
+  readonly #index = openPool<IndexTask, IndexAnswer>(new URL('./index-worker.ts', import.meta.url), {
+    threads: 1,
+    idleSeconds: 1800,
+    memoryMb: 4096,
+  })
   readonly #views = new Map<string, Promise<View>>()
   /** Raised whenever people say something else of an engagement's devices. */
   readonly #turns = new Map<number, number>()
-  readonly #readings = new Map<string, { readonly work: Promise<void>; readonly state: { done: number; total: number } }>()
+  readonly #readings = new Map<
+    string,
+    { readonly work: Promise<void>; readonly state: { done: number; total: number } }
+  >()
   readonly #filtered = new Map<string, FilterAnswer>()
   #closed = false
 
@@ -95,14 +131,40 @@ export class EstateService {
     const rows = held.size === 0 ? [] : await database.getRepository(Devices).findBy({ id: In([...held.keys()]) })
     const maskKey = sha256(await records.maskKeyOf(engagementId))
     const since = await this.#changedAt(snapshot.id)
-    const down = new Map(snapshot.refused.flatMap(({ path, reason }) => (reason.startsWith('not collected') ? [[path, reason] as const] : [])))
+    const down = new Map(
+      snapshot.refused.flatMap(({ path, reason }) =>
+        reason.startsWith('not collected') ? [[path, reason] as const] : [],
+      ),
+    )
     const devices = rows.flatMap((row): EstateDevice[] => {
       const own = held.get(row.id) ?? []
       const config = judgedOf(own)
       if (!config) return []
-      const told = own.filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/')).sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.id - b.id))
-      const key = sha256(JSON.stringify([build, config.dialect, told.map(({ kind, sha256: hash, dialect }) => [kind, hash, dialect]), maskKey]))
-      return [{ id: row.id, name: row.name, dialect: config.dialect, facts: { labels: {}, ...row.facts }, config, all: own, records: told, key, changedAt: since.get(row.id) ?? null, down: down.get(row.name) ?? null }]
+      const told = own
+        .filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/'))
+        .sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.id - b.id))
+      const key = sha256(
+        JSON.stringify([
+          build,
+          config.dialect,
+          told.map(({ kind, sha256: hash, dialect }) => [kind, hash, dialect]),
+          maskKey,
+        ]),
+      )
+      return [
+        {
+          id: row.id,
+          name: row.name,
+          dialect: config.dialect,
+          facts: { labels: {}, ...row.facts },
+          config,
+          all: own,
+          records: told,
+          key,
+          changedAt: since.get(row.id) ?? null,
+          down: down.get(row.name) ?? null,
+        },
+      ]
     })
     return { id, snapshot, devices: devices.sort((a, b) => (a.name < b.name ? -1 : 1)) }
   }
@@ -125,12 +187,17 @@ export class EstateService {
    * @param patience milliseconds until whoever asks is told how far the reading is
    * @throws StillReading where it takes longer
    */
-  async ask<Q extends IndexQuestion>(snapshot: SnapshotRow, question: Q, patience = 1500): Promise<Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>> {
+  async ask<Q extends IndexQuestion>(
+    snapshot: SnapshotRow,
+    question: Q,
+    patience = 1500,
+  ): Promise<Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>> {
     const view = await this.#view(snapshot)
     const { engagementId } = snapshot
     for (let attempt = 0; attempt < 4; attempt++) {
       const answer = await this.#hand({ do: 'ask', engagement: engagementId, view: view.id, question })
-      if (answer.is === 'unseen') await this.#hand({ do: 'see', engagement: engagementId, view: view.id, devices: await this.#indexed(view) })
+      if (answer.is === 'unseen')
+        await this.#hand({ do: 'see', engagement: engagementId, view: view.id, devices: await this.#indexed(view) })
       else if (answer.is === 'missing') await this.#read(view, answer.keys, patience)
       else if (answer.is === 'refused') throw new Problem(422, answer.reason)
       else return answer as Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>
@@ -153,7 +220,12 @@ export class EstateService {
 
   async #indexed({ devices, snapshot }: View): Promise<ViewedDevice[]> {
     const known = await this.#known(snapshot.engagementId)
-    return devices.map(({ name, key, dialect, facts }) => ({ name, key, dialect, facts: { ...facts, sites: this.#sitesOf(facts.site, known) } }))
+    return devices.map(({ name, key, dialect, facts }) => ({
+      name,
+      key,
+      dialect,
+      facts: { ...facts, sites: this.#sitesOf(facts.site, known) },
+    }))
   }
 
   /** Waits for as long as there is patience; the reading goes on. */
@@ -163,7 +235,10 @@ export class EstateService {
       const state = { done: 0, total: keys.length }
       reading = { state, work: this.#readAll(view, keys, state).finally(() => this.#readings.delete(view.id)) }
       this.#readings.set(view.id, reading)
-      reading.work.catch((error: unknown) => this.#closed || this.services.log.error({ error: String(error) }, 'reading the estate went wrong'))
+      reading.work.catch(
+        (error: unknown) =>
+          this.#closed || this.services.log.error({ error: String(error) }, 'reading the estate went wrong'),
+      )
     }
     await waitFor(reading, patience)
   }
@@ -176,9 +251,21 @@ export class EstateService {
     const all = [...byKey.values()]
     for (let from = 0; from < all.length && !this.#closed; from += AT_ONCE) {
       const some = all.slice(from, from + AT_ONCE)
-      const stored = new Map((await database.getRepository(Digests).findBy({ digestKey: In(some.map(({ key }) => key)) })).map(({ digestKey, body }) => [digestKey, vault.unseal(body, digestKey)] as const))
-      const entries = await Promise.all(some.map(async (device) => [device.key, stored.get(device.key) ?? (await this.#digested(device, maskKey))] as const))
-      await this.#hand({ do: 'hold', engagement: snapshot.engagementId, entries: entries.map(([key, body]) => [key, body.length > 0 ? body : UNREADABLE]) })
+      const stored = new Map(
+        (await database.getRepository(Digests).findBy({ digestKey: In(some.map(({ key }) => key)) })).map(
+          ({ digestKey, body }) => [digestKey, vault.unseal(body, digestKey)] as const,
+        ),
+      )
+      const entries = await Promise.all(
+        some.map(
+          async (device) => [device.key, stored.get(device.key) ?? (await this.#digested(device, maskKey))] as const,
+        ),
+      )
+      await this.#hand({
+        do: 'hold',
+        engagement: snapshot.engagementId,
+        entries: entries.map(([key, body]) => [key, body.length > 0 ? body : UNREADABLE]),
+      })
       state.done += some.length
     }
   }
@@ -187,7 +274,12 @@ export class EstateService {
     const task = await this.#taskOf(dialect, records, maskKey)
     const body = task ? ((await this.#orStopped(this.#readers.run(task))) as Uint8Array) : new Uint8Array()
     const { vault, database } = this.services
-    if (body.length > 0) await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [key, config.sha256, vault.seal(body, key)])
+    if (body.length > 0)
+      await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [
+        key,
+        config.sha256,
+        vault.seal(body, key),
+      ])
     return body
   }
 
@@ -195,19 +287,48 @@ export class EstateService {
   async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<DigestTask | null> {
     const texts = await this.services.records.texts(records.map(({ sha256: hash }) => hash))
     if (!records.every(({ sha256: hash }) => texts.has(hash))) return null
-    return { dialect, maskKey, records: records.map((record, i) => ({ id: String(i), kind: record.kind, dialect: record.dialect, text: soundText(texts, record), takenAt: record.takenAt?.toISOString() ?? null })) }
+    return {
+      dialect,
+      maskKey,
+      records: records.map((record, i) => ({
+        id: String(i),
+        kind: record.kind,
+        dialect: record.dialect,
+        text: soundText(texts, record),
+        takenAt: record.takenAt?.toISOString() ?? null,
+      })),
+    }
   }
 
   /** Records that were just fetched, read as a device of the estate would be; null where they cannot be. */
-  async digested(dialect: string, records: readonly { readonly kind: string; readonly text: string }[], maskKey: Buffer): Promise<DeviceDigest | null> {
+  async digested(
+    dialect: string,
+    records: readonly { readonly kind: string; readonly text: string }[],
+    maskKey: Buffer,
+  ): Promise<DeviceDigest | null> {
     // In a snapshot the rules of a gateway are its configuration.
-    const task: DigestTask = { dialect, maskKey, records: records.map(({ kind, text }, i) => ({ id: String(i), kind: kind === 'filters' ? 'config' : kind, dialect: /^(?:config|filters)/.test(kind) ? dialect : 'none', text, takenAt: null })) }
+    const task: DigestTask = {
+      dialect,
+      maskKey,
+      records: records.map(({ kind, text }, i) => ({
+        id: String(i),
+        kind: kind === 'filters' ? 'config' : kind,
+        dialect: /^(?:config|filters)/.test(kind) ? dialect : 'none',
+        text,
+        takenAt: null,
+      })),
+    }
     const body = (await this.#orStopped(this.#readers.run(task))) as Uint8Array
     return body.length === 0 ? null : (JSON.parse(new TextDecoder().decode(body)) as ReadDevice).digest
   }
 
   /** What is found for a text; the places are records of the snapshot. @throws Problem where the text is no question */
-  async find(snapshot: SnapshotRow, text: string, limit: number, kinds: readonly FoundKind[] | null = null): Promise<readonly FoundPart[]> {
+  async find(
+    snapshot: SnapshotRow,
+    text: string,
+    limit: number,
+    kinds: readonly FoundKind[] | null = null,
+  ): Promise<readonly FoundPart[]> {
     try {
       readQuestion(text)
     } catch (error) {
@@ -223,25 +344,44 @@ export class EstateService {
   }
 
   /** What devices are and run, by name. */
-  async running(snapshot: SnapshotRow): Promise<Map<string, RunningDevice & { readonly os: string; readonly serial: string | null }>> {
+  async running(
+    snapshot: SnapshotRow,
+  ): Promise<Map<string, RunningDevice & { readonly os: string; readonly serial: string | null }>> {
     const { by } = await this.ask(snapshot, { ask: 'software' })
-    return new Map((await this.devices(snapshot)).map((device) => [device.name, { name: device.name, labels: device.facts.labels, ...runningOf(device, by) }]))
+    return new Map(
+      (await this.devices(snapshot)).map((device) => [
+        device.name,
+        { name: device.name, labels: device.facts.labels, ...runningOf(device, by) },
+      ]),
+    )
   }
 
   /** Whether each device runs an approved version, by name. */
-  async approvals(snapshot: SnapshotRow, today = new Date().toISOString().slice(0, 10)): Promise<Map<string, ApprovalAnswer>> {
+  async approvals(
+    snapshot: SnapshotRow,
+    today = new Date().toISOString().slice(0, 10),
+  ): Promise<Map<string, ApprovalAnswer>> {
     const rows = await this.services.database.getRepository(Approvals).findBy({ engagementId: snapshot.engagementId })
     // Where nobody approved anything, nothing has to be read to say so.
     if (rows.length === 0) return new Map()
     const lists = rows.filter(({ kind }) => kind === 'version').map(({ body }) => body as Approval)
     const exceptions = rows.filter(({ kind }) => kind === 'exception').map(({ body }) => body as ApprovalException)
-    return new Map([...(await this.running(snapshot))].map(([name, device]) => [name, approvalOf(device, lists, exceptions, today)]))
+    return new Map(
+      [...(await this.running(snapshot))].map(([name, device]) => [name, approvalOf(device, lists, exceptions, today)]),
+    )
   }
 
   /** Members of saved groups, by the title of each. */
-  async members(snapshot: SnapshotRow, groups: readonly Pick<SavedGroup, 'title' | 'kind' | 'text'>[]): Promise<Map<string, GroupMembers>> {
+  async members(
+    snapshot: SnapshotRow,
+    groups: readonly Pick<SavedGroup, 'title' | 'kind' | 'text'>[],
+  ): Promise<Map<string, GroupMembers>> {
     const members = new Map<string, GroupMembers>()
-    for (const { title, kind, text } of groups) members.set(title, kind === 'search' ? await this.#foundBy(snapshot, text) : await this.#filteredBy(snapshot, text))
+    for (const { title, kind, text } of groups)
+      members.set(
+        title,
+        kind === 'search' ? await this.#foundBy(snapshot, text) : await this.#filteredBy(snapshot, text),
+      )
     return members
   }
 
@@ -252,8 +392,15 @@ export class EstateService {
 
   async #filteredBy(snapshot: SnapshotRow, filter: string): Promise<GroupMembers> {
     const known = await this.#known(snapshot.engagementId)
-    const devices = (await this.devices(snapshot)).map((device) => ({ device, asked: this.#asked(device, known, snapshot) }))
-    if (!readsModel(filter, [...MODEL_ROOTS, 'state'])) return membersOf(filter, devices.map(({ asked }) => asked))
+    const devices = (await this.devices(snapshot)).map((device) => ({
+      device,
+      asked: this.#asked(device, known, snapshot),
+    }))
+    if (!readsModel(filter, [...MODEL_ROOTS, 'state']))
+      return membersOf(
+        filter,
+        devices.map(({ asked }) => asked),
+      )
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
     const inside: string[] = []
     const undecided: { device: string; why: string }[] = []
@@ -264,7 +411,9 @@ export class EstateService {
         undecided.push(...some.map(({ device: { name } }) => ({ device: name, why: TOO_SLOW })))
         continue
       }
-      const answers = await Promise.all(some.map(async ({ device, asked }) => this.#answerOf(device, filter, filterNames(asked), maskKey)))
+      const answers = await Promise.all(
+        some.map(async ({ device, asked }) => this.#answerOf(device, filter, filterNames(asked), maskKey)),
+      )
       some.forEach(({ device: { name } }, i) => {
         const answer = answers[i]
         if (answer?.inside === true) inside.push(name)
@@ -274,7 +423,12 @@ export class EstateService {
     return { inside, undecided }
   }
 
-  async #answerOf(device: EstateDevice, filter: string, names: Record<string, unknown>, maskKey: Buffer): Promise<FilterAnswer> {
+  async #answerOf(
+    device: EstateDevice,
+    filter: string,
+    names: Record<string, unknown>,
+    maskKey: Buffer,
+  ): Promise<FilterAnswer> {
     const key = sha256(JSON.stringify([filter, device.key, names]))
     const known = this.#filtered.get(key)
     if (known) return known
@@ -291,7 +445,9 @@ export class EstateService {
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), FILTER_MS)
     try {
-      const [answer] = (await this.#orStopped(this.#readers.run(task, { name: 'filterTask', signal: late.signal }))) as FilterAnswer[]
+      const [answer] = (await this.#orStopped(
+        this.#readers.run(task, { name: 'filterTask', signal: late.signal }),
+      )) as FilterAnswer[]
       return answer ?? { inside: 'unknown', why: 'it was not asked' }
     } catch (error) {
       if (!late.signal.aborted) throw error
@@ -301,22 +457,49 @@ export class EstateService {
     }
   }
 
-  #asked({ name, dialect, facts, config, changedAt }: EstateDevice, known: ReadonlyMap<string, string | null>, snapshot: SnapshotRow): FilteredDevice {
+  #asked(
+    { name, dialect, facts, config, changedAt }: EstateDevice,
+    known: ReadonlyMap<string, string | null>,
+    snapshot: SnapshotRow,
+  ): FilteredDevice {
     // As of the snapshot, not of the moment: the same snapshot gives the same group.
-    const changedDays = changedAt === null ? null : Math.max(0, Math.floor((snapshot.takenAt.getTime() - changedAt.getTime()) / DAY_MS))
-    return { name, dialect, facts, sites: this.#sitesOf(facts.site, known), takenAt: config.takenAt?.toISOString() ?? null, changedAt: changedAt?.toISOString() ?? null, changedDays }
+    const changedDays =
+      changedAt === null ? null : Math.max(0, Math.floor((snapshot.takenAt.getTime() - changedAt.getTime()) / DAY_MS))
+    return {
+      name,
+      dialect,
+      facts,
+      sites: this.#sitesOf(facts.site, known),
+      takenAt: config.takenAt?.toISOString() ?? null,
+      changedAt: changedAt?.toISOString() ?? null,
+      changedDays,
+    }
   }
 
-  /** What the estate says of devices, for the rules that ask for it: groups, sites around them, whether their software is approved. */
+  /**
+   * What the estate says of devices, for the rules that ask for it: groups, sites around them, whether their software
+   * is approved.
+   */
   async contexts(snapshot: SnapshotRow): Promise<Map<string, Pick<DeviceContext, 'groups' | 'sites' | 'approved'>>> {
-    const groups = await this.services.database.getRepository(Groups).find({ where: { engagementId: snapshot.engagementId }, order: { title: 'ASC' } })
+    const groups = await this.services.database
+      .getRepository(Groups)
+      .find({ where: { engagementId: snapshot.engagementId }, order: { title: 'ASC' } })
     const members = await this.patiently(() => this.members(snapshot, groups))
     const approvals = await this.patiently(() => this.approvals(snapshot))
     const known = await this.#known(snapshot.engagementId)
-    return new Map((await this.devices(snapshot)).map(({ name, facts }) => {
-      const own = [...members].flatMap(([title, { inside }]) => (inside.includes(name) ? [title] : []))
-      return [name, { groups: [...new Set([...(facts.groups ?? []), ...own])].sort(), sites: this.#sitesOf(facts.site, known), approved: approvals.get(name)?.standing ?? 'none' }]
-    }))
+    return new Map(
+      (await this.devices(snapshot)).map(({ name, facts }) => {
+        const own = [...members].flatMap(([title, { inside }]) => (inside.includes(name) ? [title] : []))
+        return [
+          name,
+          {
+            groups: [...new Set([...(facts.groups ?? []), ...own])].sort(),
+            sites: this.#sitesOf(facts.site, known),
+            approved: approvals.get(name)?.standing ?? 'none',
+          },
+        ]
+      }),
+    )
   }
 
   /** For work that nobody waits for at a screen: until the estate is read. */
@@ -332,7 +515,12 @@ export class EstateService {
 
   /** Sites by name, with the site around each. */
   async #known(engagementId: number): Promise<Map<string, string | null>> {
-    return new Map((await this.services.database.getRepository(Sites).findBy({ engagementId })).map(({ name, around }) => [name, around]))
+    return new Map(
+      (await this.services.database.getRepository(Sites).findBy({ engagementId })).map(({ name, around }) => [
+        name,
+        around,
+      ]),
+    )
   }
 
   #sitesOf(site: string | undefined, known: ReadonlyMap<string, string | null>): string[] {
@@ -348,10 +536,29 @@ export class EstateService {
 
 /** Stands for a device of which nothing can be read: it is not asked for again. */
 const UNREADABLE = new TextEncoder().encode(
-  JSON.stringify({ digest: { hostname: null, dialect: '', software: { version: null, model: null, serial: null, uptime: null, at: null }, interfaces: [], vlans: [], redundancy: [], neighbours: [], sawNeighbours: false, users: [], lists: [] }, record: '0', lines: [], blocks: [] }),
+  JSON.stringify({
+    digest: {
+      hostname: null,
+      dialect: '',
+      software: { version: null, model: null, serial: null, uptime: null, at: null },
+      interfaces: [],
+      vlans: [],
+      redundancy: [],
+      neighbours: [],
+      sawNeighbours: false,
+      users: [],
+      lists: [],
+    },
+    record: '0',
+    lines: [],
+    blocks: [],
+  }),
 )
 
-function runningOf({ key, facts, dialect }: EstateDevice, by: Softwares): Omit<RunningDevice, 'name' | 'labels'> & { os: string; serial: string | null } {
+function runningOf(
+  { key, facts, dialect }: EstateDevice,
+  by: Softwares,
+): Omit<RunningDevice, 'name' | 'labels'> & { os: string; serial: string | null } {
   const software = by[key] ?? { version: null, model: null, serial: null, uptime: null, at: null }
   return identityOf({ software, dialect }, facts)
 }

@@ -11,7 +11,13 @@ export interface Reading {
 /** The estate is still being read. */
 export class StillReading extends Problem {
   constructor(readonly reading: Reading) {
-    super(202, reading.of === undefined ? `The estate is being read: ${reading.done} of ${reading.total} devices` : `The question is being answered: ${reading.done} of ${reading.total} ${reading.of}`, { reading })
+    super(
+      202,
+      reading.of === undefined
+        ? `The estate is being read: ${reading.done} of ${reading.total} devices`
+        : `The question is being answered: ${reading.done} of ${reading.total} ${reading.of}`,
+      { reading },
+    )
   }
 }
 
@@ -20,7 +26,10 @@ export class StillReading extends Problem {
  * @param patience milliseconds
  * @throws StillReading where it takes longer
  */
-export async function waitFor({ work, state }: { readonly work: Promise<void>; readonly state: Reading }, patience: number): Promise<void> {
+export async function waitFor(
+  { work, state }: { readonly work: Promise<void>; readonly state: Reading },
+  patience: number,
+): Promise<void> {
   let timer: NodeJS.Timeout | undefined
   const late = new Promise<true>((resolve) => (timer = setTimeout(() => resolve(true), patience)))
   try {

@@ -6,11 +6,20 @@ import { idIn, route } from '../http/route.ts'
 import { lineOf } from '../http/text.ts'
 import type { Services } from '../services.ts'
 
-const groupSchema = z.strictObject({ title: lineOf(80), kind: z.enum(['filter', 'search']), text: z.string().trim().min(1).max(1000), counted: z.boolean().default(false) })
+const groupSchema = z.strictObject({
+  title: lineOf(80),
+  kind: z.enum(['filter', 'search']),
+  text: z.string().trim().min(1).max(1000),
+  counted: z.boolean().default(false),
+})
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
 /** @throws Problem that says what is wrong with a filter or a search */
-async function checked(services: Services, engagementId: number, { kind, text }: Pick<SavedGroup, 'kind' | 'text'>): Promise<void> {
+async function checked(
+  services: Services,
+  engagementId: number,
+  { kind, text }: Pick<SavedGroup, 'kind' | 'text'>,
+): Promise<void> {
   if (kind === 'search') {
     const snapshot = await services.snapshots.latest(engagementId)
     if (snapshot) await services.estate.find(snapshot, text, 0)
@@ -31,10 +40,19 @@ export const groupRoutes = [
     summary: 'Saved groups with the devices that are in them as of a snapshot',
     query: asOf,
     handle: async ({ services, engagementId, query }) => {
-      const groups = await services.database.getRepository(Groups).find({ where: { engagementId }, order: { title: 'ASC' } })
+      const groups = await services.database
+        .getRepository(Groups)
+        .find({ where: { engagementId }, order: { title: 'ASC' } })
       const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
       const members = snapshot ? await services.estate.members(snapshot, groups) : new Map()
-      return groups.map(({ id, title, kind, text, counted }) => ({ id, title, kind, text, counted, ...(members.get(title) ?? { inside: [], undecided: [] }) }))
+      return groups.map(({ id, title, kind, text, counted }) => ({
+        id,
+        title,
+        kind,
+        text,
+        counted,
+        ...(members.get(title) ?? { inside: [], undecided: [] }),
+      }))
     },
   }),
   route({
@@ -47,9 +65,15 @@ export const groupRoutes = [
       await checked(services, engagementId, { kind, text })
       const snapshot = await services.snapshots.asOf(engagementId, id)
       if (!snapshot) return { inside: [], undecided: [], outside: [] }
-      const members = (await services.estate.members(snapshot, [{ title: '', kind, text }])).get('') ?? { inside: [], undecided: [] }
+      const members = (await services.estate.members(snapshot, [{ title: '', kind, text }])).get('') ?? {
+        inside: [],
+        undecided: [],
+      }
       const said = new Set([...members.inside, ...members.undecided.map(({ device }) => device)])
-      return { ...members, outside: (await services.estate.devices(snapshot)).map(({ name }) => name).filter((name) => !said.has(name)) }
+      return {
+        ...members,
+        outside: (await services.estate.devices(snapshot)).map(({ name }) => name).filter((name) => !said.has(name)),
+      }
     },
   }),
   route({
@@ -61,8 +85,11 @@ export const groupRoutes = [
     handle: async ({ services, caller, engagementId, body }) => {
       await checked(services, engagementId, body)
       const rows = services.database.getRepository(Groups)
-      if (await rows.existsBy({ engagementId, title: body.title })) throw new Problem(422, `There is a group “${body.title}” already.`)
-      const { id } = await rows.save(rows.create({ engagementId, ...body, createdBy: caller.user.id, createdAt: new Date() }))
+      if (await rows.existsBy({ engagementId, title: body.title }))
+        throw new Problem(422, `There is a group “${body.title}” already.`)
+      const { id } = await rows.save(
+        rows.create({ engagementId, ...body, createdBy: caller.user.id, createdAt: new Date() }),
+      )
       services.estate.changed(engagementId)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'group saved', detail: body })
       return { id }
@@ -92,7 +119,12 @@ export const groupRoutes = [
       if (!group) throw notFound('group')
       await rows.delete({ id: group.id })
       services.estate.changed(engagementId)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'group forgotten', detail: { title: group.title } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'group forgotten',
+        detail: { title: group.title },
+      })
       return undefined
     },
   }),

@@ -193,7 +193,9 @@ export function isFresh({ provedAt }: Session): boolean {
   return Date.now() - (provedAt?.getTime() ?? 0) <= FRESH_MS
 }
 
-/** Files are held in memory while they are read: what they may come to in all is known before the first byte is taken. */
+/**
+ * Files are held in memory while they are read: what they may come to in all is known before the first byte is taken.
+ */
 function withinLimit(request: Request, _: Response, next: NextFunction): void {
   const size = Number(request.get('content-length') ?? Number.NaN)
   if (Number.isNaN(size)) throw new Problem(411, 'The upload does not say how long it is.')

@@ -56,7 +56,9 @@ async function checksOf({
   }
 }
 
-/** A line for each request: who, what, how it ended. No query and no body, which may hold what customers call their own. */
+/**
+ * A line for each request: who, what, how it ended. No query and no body, which may hold what customers call their own.
+ */
 export function accessLog({ log, metrics }: Services): RequestHandler {
   const write = pinoHttp({
     logger: log,

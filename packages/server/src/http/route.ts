@@ -4,7 +4,10 @@ import type { Permission, Role } from '../auth/roles.ts'
 import type { Session, User } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 
-/** Who is asking: everyone, whoever is signed in, whoever looks after the installation, or a member of the engagement in the path with a permission. */
+/**
+ * Who is asking: everyone, whoever is signed in, whoever looks after the installation, or a member of the engagement in
+ * the path with a permission.
+ */
 export type Access = 'everyone' | 'signed-in' | 'administrator' | Permission
 
 export interface Caller {

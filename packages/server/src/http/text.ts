@@ -6,10 +6,19 @@ const message = 'one line, without control characters'
 
 /** A title or name: one line of at least one character. */
 export function lineOf(longest: number, missing?: string): z.ZodString {
-  return z.string().trim().min(1, missing).max(longest).refine((text) => !CONTROL.test(text), message)
+  return z
+    .string()
+    .trim()
+    .min(1, missing)
+    .max(longest)
+    .refine((text) => !CONTROL.test(text), message)
 }
 
 /** One line that may be empty. */
 export function lineOrNone(longest: number): z.ZodString {
-  return z.string().trim().max(longest).refine((text) => !CONTROL.test(text), message)
+  return z
+    .string()
+    .trim()
+    .max(longest)
+    .refine((text) => !CONTROL.test(text), message)
 }

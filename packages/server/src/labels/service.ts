@@ -21,7 +21,9 @@ export class LabelService {
   constructor(readonly services: Services) {}
 
   async defined(engagementId: number): Promise<LabelDefinition[]> {
-    const rows = await this.services.database.getRepository(Labels).find({ where: { engagementId }, order: { name: 'ASC' } })
+    const rows = await this.services.database
+      .getRepository(Labels)
+      .find({ where: { engagementId }, order: { name: 'ASC' } })
     return rows.map(({ name, type, choices, note, sets }) => ({ name, type, choices, note, sets }))
   }
 
@@ -32,10 +34,19 @@ export class LabelService {
       const read = value === undefined ? null : readLabel(definition, value)
       return read && !read.ok ? [`${name}: “${String(value)}” (expected ${read.expected})`] : []
     })
-    if (odd.length > 0) throw new Problem(422, `Devices have values that the label ${definition.name} would not allow: ${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`)
+    if (odd.length > 0)
+      throw new Problem(
+        422,
+        `Devices have values that the label ${definition.name} would not allow: ${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`,
+      )
     const rows = this.services.database.getRepository(Labels)
     await rows.save(rows.create({ ...definition, engagementId, createdBy: user.id, createdAt: new Date() }))
-    await this.services.activity.add({ userId: user.id, engagementId, action: 'label defined', detail: { ...definition } })
+    await this.services.activity.add({
+      userId: user.id,
+      engagementId,
+      action: 'label defined',
+      detail: { ...definition },
+    })
   }
 
   /** Takes a label and its values away. @returns devices that had a value */
@@ -43,13 +54,36 @@ export class LabelService {
     const { database, activity } = this.services
     if (((await database.getRepository(Labels).delete({ engagementId, name })).affected ?? 0) === 0) return null
     const had = (await this.#devices(engagementId)).filter(({ facts }) => labelsOf(facts)[name] !== undefined)
-    await this.apply(engagementId, user, 'person', had.map((device) => ({ device: device.name, label: name, before: labelsOf(device.facts)[name] ?? null, after: null })))
-    await activity.add({ userId: user.id, engagementId, action: 'label removed', detail: { name, devices: had.map((device) => device.name) } })
+    await this.apply(
+      engagementId,
+      user,
+      'person',
+      had.map((device) => ({
+        device: device.name,
+        label: name,
+        before: labelsOf(device.facts)[name] ?? null,
+        after: null,
+      })),
+    )
+    await activity.add({
+      userId: user.id,
+      engagementId,
+      action: 'label removed',
+      detail: { name, devices: had.map((device) => device.name) },
+    })
     return had.map((device) => device.name)
   }
 
-  /** Sets one label of many devices. @throws Problem where the label is not defined, or the value is none of its type */
-  async set(engagementId: number, user: User, label: string, given: LabelValue | null, names: readonly string[]): Promise<Came[]> {
+  /**
+   * Sets one label of many devices. @throws Problem where the label is not defined, or the value is none of its type
+   */
+  async set(
+    engagementId: number,
+    user: User,
+    label: string,
+    given: LabelValue | null,
+    names: readonly string[],
+  ): Promise<Came[]> {
     const definition = (await this.defined(engagementId)).find(({ name }) => name === label)
     if (!definition) throw new Problem(422, `There is no label “${label}”: define it first.`)
     const read = readLabel(definition, given)
@@ -65,7 +99,12 @@ export class LabelService {
       return { device: name, what: read.value === null ? 'taken away' : 'set' }
     })
     await this.apply(engagementId, user, 'person', changes)
-    await this.services.activity.add({ userId: user.id, engagementId, action: 'label set', detail: { label, value: read.value, devices: changes.map(({ device }) => device) } })
+    await this.services.activity.add({
+      userId: user.id,
+      engagementId,
+      action: 'label set',
+      detail: { label, value: read.value, devices: changes.map(({ device }) => device) },
+    })
     return came
   }
 
@@ -74,8 +113,16 @@ export class LabelService {
     const definitions = await this.defined(engagementId)
     const last = await this.last(engagementId)
     const devices = await this.#devices(engagementId)
-    const byPerson = new Set(devices.flatMap(({ id, name }) => [...(last.get(id) ?? [])].flatMap(([label, { how }]) => (how === 'rule' ? [] : [`${name} ${label}`]))))
-    return setFromFacts(definitions, devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: { ...facts, labels: labelsOf(facts) } })), (device, label) => byPerson.has(`${device} ${label}`))
+    const byPerson = new Set(
+      devices.flatMap(({ id, name }) =>
+        [...(last.get(id) ?? [])].flatMap(([label, { how }]) => (how === 'rule' ? [] : [`${name} ${label}`])),
+      ),
+    )
+    return setFromFacts(
+      definitions,
+      devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: { ...facts, labels: labelsOf(facts) } })),
+      (device, label) => byPerson.has(`${device} ${label}`),
+    )
   }
 
   /** Sets them: after devices were brought in, and when somebody asks. */
@@ -86,7 +133,12 @@ export class LabelService {
   }
 
   /** Writes changes down and makes them. @param user null: a rule did it */
-  async apply(engagementId: number, user: User | null, how: LabelEntry['how'], changes: readonly LabelChange[]): Promise<void> {
+  async apply(
+    engagementId: number,
+    user: User | null,
+    how: LabelEntry['how'],
+    changes: readonly LabelChange[],
+  ): Promise<void> {
     if (changes.length === 0) return
     const { database, estate } = this.services
     const devices = new Map((await this.#devices(engagementId)).map((device) => [device.name, device]))
@@ -100,9 +152,19 @@ export class LabelService {
         const { [label]: _, ...others } = labelsOf(device.facts)
         device.facts = { ...device.facts, labels: after === null ? others : { ...others, [label]: after } }
         touched.set(device.id, device)
-        entries.push({ engagementId, deviceId: device.id, label, value: after, how, setBy: user?.id ?? null, setByName: user?.fullName ?? '', at })
+        entries.push({
+          engagementId,
+          deviceId: device.id,
+          label,
+          value: after,
+          how,
+          setBy: user?.id ?? null,
+          setByName: user?.fullName ?? '',
+          at,
+        })
       }
-      for (let from = 0; from < entries.length; from += BATCH) await manager.insert(LabelChanges, entries.slice(from, from + BATCH))
+      for (let from = 0; from < entries.length; from += BATCH)
+        await manager.insert(LabelChanges, entries.slice(from, from + BATCH))
       if (touched.size > 0) await manager.save(Devices, [...touched.values()])
     })
     estate.changed(engagementId)
@@ -110,9 +172,12 @@ export class LabelService {
 
   /** The last change of each label, by device and label. */
   async last(engagementId: number, deviceId?: number): Promise<Map<number, Map<string, LabelEntry>>> {
-    const rows = await this.services.database.getRepository(LabelChanges).find({ where: deviceId === undefined ? { engagementId } : { engagementId, deviceId }, order: { id: 'ASC' } })
+    const rows = await this.services.database
+      .getRepository(LabelChanges)
+      .find({ where: deviceId === undefined ? { engagementId } : { engagementId, deviceId }, order: { id: 'ASC' } })
     const last = new Map<number, Map<string, LabelEntry>>()
-    for (const row of rows) last.set(row.deviceId, (last.get(row.deviceId) ?? new Map<string, LabelEntry>()).set(row.label, row))
+    for (const row of rows)
+      last.set(row.deviceId, (last.get(row.deviceId) ?? new Map<string, LabelEntry>()).set(row.label, row))
     return last
   }
 
@@ -126,8 +191,25 @@ export function labelsOf(facts: Record<string, unknown>): Labelled {
 }
 
 /** Facts that a list states, set at the devices that it names. */
-export async function setFacts({ database }: Services, engagementId: number, facts: readonly { readonly device: string; readonly fact: string; readonly after: string }[]): Promise<void> {
+export async function setFacts(
+  { database }: Services,
+  engagementId: number,
+  facts: readonly { readonly device: string; readonly fact: string; readonly after: string }[],
+): Promise<void> {
   const names = [...new Set(facts.map(({ device }) => device))]
-  const devices = names.length === 0 ? [] : await database.getRepository(Devices).findBy({ engagementId, name: In(names) })
-  await database.getRepository(Devices).save(devices.map((device) => ({ ...device, facts: { ...device.facts, ...Object.fromEntries(facts.filter((one) => one.device === device.name).map(({ fact, after }) => [fact, after])) } })))
+  const devices =
+    names.length === 0 ? [] : await database.getRepository(Devices).findBy({ engagementId, name: In(names) })
+  await database
+    .getRepository(Devices)
+    .save(
+      devices.map((device) => ({
+        ...device,
+        facts: {
+          ...device.facts,
+          ...Object.fromEntries(
+            facts.filter((one) => one.device === device.name).map(({ fact, after }) => [fact, after]),
+          ),
+        },
+      })),
+    )
 }

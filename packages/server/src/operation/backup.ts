@@ -10,7 +10,8 @@ import { sha256, type Vault } from '../vault/vault.ts'
 import { BackupFault, FrameWriter, VERSION, framesIn, type BackupHead } from './frames.ts'
 
 /**
- * A backup is a file of frames, each four bytes of length (big-endian) and that many bytes sealed by the vault: first the head,
+ * A backup is a file of frames, each four bytes of length (big-endian) and that many bytes sealed by the vault: first
+ * the head,
  * then rows of tables, and the manifest last, without which a file was cut short. See docs/formats/backup.md.
  */
 const FORMAT = 'jurybox-backup'
@@ -83,7 +84,8 @@ export async function headOf(file: string, vault: Vault): Promise<BackupHead> {
 }
 
 /**
- * Fills the empty tables of a database whose schema is that of the backup, and compares what is there then with the manifest.
+ * Fills the empty tables of a database whose schema is that of the backup, and compares what is there then with the
+ * manifest.
  * @throws BackupFault where the file is damaged, or what was written is not what the backup holds
  */
 export async function restoreBackup(access: DatabaseAccess, vault: Vault, file: string): Promise<BackupManifest> {
@@ -113,7 +115,10 @@ export async function restoreBackup(access: DatabaseAccess, vault: Vault, file: 
   }
 }
 
-/** Opens every content and compares it with the hash that it is kept under. @returns how many there are @throws BackupFault */
+/**
+ * Opens every content and compares it with the hash that it is kept under. @returns how many there are @throws
+ * BackupFault
+ */
 export async function verifyContents(database: DataSource, vault: Vault): Promise<number> {
   const contents = database.getRepository(Contents)
   const hashes = await contents.find({ select: { sha256: true } })

@@ -3,7 +3,8 @@ import { z } from 'zod'
 import type { Vault } from '../vault/vault.ts'
 
 /**
- * A file of frames, each four bytes of length (big-endian) and that many bytes sealed by a vault: first the head, then bodies,
+ * A file of frames, each four bytes of length (big-endian) and that many bytes sealed by a vault: first the head, then
+ * bodies,
  * the last of which says that nothing is missing. See docs/formats/backup.md.
  */
 export const VERSION = 1

@@ -10,7 +10,10 @@ export const LONG_BLOCK_MS = 250
 
 const LOOK_MS = 1000
 
-/** Figures of a running server, in the text format of Prometheus (OpenMetrics). They name no device, person or engagement. */
+/**
+ * Figures of a running server, in the text format of Prometheus (OpenMetrics). They name no device, person or
+ * engagement.
+ */
 export class Metrics {
   readonly registry = new Registry()
   readonly requests = new Histogram({

@@ -35,7 +35,8 @@ const IN_AUDITS =
 const OF_ENGAGEMENT = { engagement_id: 'engagements' }
 
 /**
- * Parents first. What belongs to an installation stays there: members, credentials, how devices are reached, schedules, alerts,
+ * Parents first. What belongs to an installation stays there: members, credentials, how devices are reached, schedules,
+ * alerts,
  * and the audit log.
  */
 const TABLES: readonly Table[] = [
@@ -184,7 +185,8 @@ export async function exportEngagement(
 }
 
 /**
- * Makes an engagement of an exported one: all of it or nothing. Who did something is the account of the same sign-in name, or
+ * Makes an engagement of an exported one: all of it or nothing. Who did something is the account of the same sign-in
+ * name, or
  * else the new lead.
  * @param lead sign-in name of an account here
  * @throws BackupFault

@@ -63,20 +63,38 @@ export class Workbench {
   }
 
   /** Any other reading of one device, or of a text of rules. */
-  async read<N extends Exclude<TaskName, 'takeIn' | 'parseJson' | 'maskedLines'>>(name: N, task: Parameters<Tasks[N]>[0]): Promise<Answer<N>> {
+  async read<N extends Exclude<TaskName, 'takeIn' | 'parseJson' | 'maskedLines'>>(
+    name: N,
+    task: Parameters<Tasks[N]>[0],
+  ): Promise<Answer<N>> {
     const isText = name === 'draft' || name === 'pasted' || name === 'stated'
-    return this.#run(name, task, isText ? WORK_LIMITS.draftSeconds : WORK_LIMITS.linesSeconds, isText ? 'The text' : 'The record')
+    return this.#run(
+      name,
+      task,
+      isText ? WORK_LIMITS.draftSeconds : WORK_LIMITS.linesSeconds,
+      isText ? 'The text' : 'The record',
+    )
   }
 
-  async #run<N extends TaskName>(name: N, task: Parameters<Tasks[N]>[0], seconds: number, what: string): Promise<Answer<N>> {
+  async #run<N extends TaskName>(
+    name: N,
+    task: Parameters<Tasks[N]>[0],
+    seconds: number,
+    what: string,
+  ): Promise<Answer<N>> {
     // Held here until the end: a signal of `AbortSignal.timeout` may be collected before its time has come.
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), seconds * 1000)
     try {
       return (await this.#pool.run(task, { name, signal: late.signal })) as Answer<N>
     } catch (error) {
-      if (late.signal.aborted) throw new Problem(422, `${what} took more than ${seconds} seconds to read; the reading was ended.`)
-      if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY') throw new Problem(422, `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to read; the reading was ended.`)
+      if (late.signal.aborted)
+        throw new Problem(422, `${what} took more than ${seconds} seconds to read; the reading was ended.`)
+      if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY')
+        throw new Problem(
+          422,
+          `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to read; the reading was ended.`,
+        )
       if (error instanceof SyntaxError) throw new Problem(400, `${what} could not be read: expected JSON.`)
       throw error
     } finally {

@@ -1,8 +1,29 @@
-/** Runs in worker threads of their own: whatever comes from outside is taken apart here, never where people are answered. */
+/**
+ * Runs in worker threads of their own: whatever comes from outside is taken apart here, never where people are
+ * answered.
+ */
 import {
-  BesideFileError, MaskedLines, beyondLimits, decodeText, dialectById, dialects, maskLine, maskWithKey, readExpectations,
-  readLinksFile, readRecord, readSnapshot, settledText, unreadByRecord,
-  type DeviceFacts, type Fault, type RecordKind, type Refusal, type Snapshot, type SnapshotDevice, type SnapshotFile,
+  BesideFileError,
+  MaskedLines,
+  beyondLimits,
+  decodeText,
+  dialectById,
+  dialects,
+  maskLine,
+  maskWithKey,
+  readExpectations,
+  readLinksFile,
+  readRecord,
+  readSnapshot,
+  settledText,
+  unreadByRecord,
+  type DeviceFacts,
+  type Fault,
+  type RecordKind,
+  type Refusal,
+  type Snapshot,
+  type SnapshotDevice,
+  type SnapshotFile,
 } from '@jurybox/core'
 import { sha256 } from '../vault/vault.ts'
 
@@ -76,7 +97,11 @@ function takenOf(snapshot: Snapshot, files: readonly SnapshotFile[]): Taken {
   }
   const doubtful = new Set(sameName.flatMap(({ paths }) => paths))
   return {
-    title, takenAt, note, sameName, refused,
+    title,
+    takenAt,
+    note,
+    sameName,
+    refused,
     links: beside('links'),
     expectations: beside('expectations'),
     devices: snapshot.devices.map(deviceOf),
@@ -98,10 +123,16 @@ function faultOf(kind: 'links' | 'expectations', file: BesideFile): string | nul
 function deviceOf({ name, dialect, facts, records }: SnapshotDevice): TakenDevice {
   const unread = unreadByRecord(dialect, records)
   return {
-    name, facts,
+    name,
+    facts,
     dialect: dialect.id,
     records: records.map(({ id, kind, path, sha256: hash, bytes, text, tree, confidence, takenAt, timeSource }) => ({
-      kind, path, bytes, confidence, takenAt, timeSource,
+      kind,
+      path,
+      bytes,
+      confidence,
+      takenAt,
+      timeSource,
       sha256: hash,
       dialect: tree?.dialect ?? 'none',
       lineCount: tree?.lines.length ?? text.split('\n').length,
@@ -120,14 +151,27 @@ export function parseJson(bytes: Uint8Array): unknown {
   return JSON.parse(text) as unknown
 }
 
-/** The lines of a record as people may see them. An output of a command has no dialect: what any of them takes for a secret is hidden. */
-export function maskedLines({ bytes, dialect: id, maskKey }: { readonly bytes: Uint8Array; readonly dialect: string; readonly maskKey: Uint8Array }): string[] {
+/**
+ * The lines of a record as people may see them. An output of a command has no dialect: what any of them takes for a
+ * secret is hidden.
+ */
+export function maskedLines({
+  bytes,
+  dialect: id,
+  maskKey,
+}: {
+  readonly bytes: Uint8Array
+  readonly dialect: string
+  readonly maskKey: Uint8Array
+}): string[] {
   const decoded = decodeText(bytes)
   const text = decoded.ok ? decoded.text : ''
   const mask = maskWithKey(maskKey)
   const dialect = dialectById(id)
   if (dialect) return new MaskedLines(readRecord(text, id), dialect, mask).all()
-  return text.split(/\r?\n/).map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
+  return text
+    .split(/\r?\n/)
+    .map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
 }
 
 export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted, stated } from './device-tasks.ts'

@@ -4,17 +4,27 @@ import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/in
 import { findingWords, OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
 
 const require = createRequire(import.meta.url)
-const font = (family: string, style: string, file: string): string => require.resolve(`@expo-google-fonts/${family}/${style}/${file}_${style}.ttf`)
+const font = (family: string, style: string, file: string): string =>
+  require.resolve(`@expo-google-fonts/${family}/${style}/${file}_${style}.ttf`)
 
 /** Whole fonts: subsets drop the characters that configurations hold. */
 const FONTS = {
-  Sans: { normal: font('source-sans-3', '400Regular', 'SourceSans3'), bold: font('source-sans-3', '600SemiBold', 'SourceSans3'), italics: font('source-sans-3', '400Regular_Italic', 'SourceSans3') },
-  Serif: { normal: font('source-serif-4', '400Regular', 'SourceSerif4'), bold: font('source-serif-4', '600SemiBold', 'SourceSerif4') },
+  Sans: {
+    normal: font('source-sans-3', '400Regular', 'SourceSans3'),
+    bold: font('source-sans-3', '600SemiBold', 'SourceSans3'),
+    italics: font('source-sans-3', '400Regular_Italic', 'SourceSans3'),
+  },
+  Serif: {
+    normal: font('source-serif-4', '400Regular', 'SourceSerif4'),
+    bold: font('source-serif-4', '600SemiBold', 'SourceSerif4'),
+  },
   Mono: { normal: font('jetbrains-mono', '400Regular', 'JetBrainsMono') },
 }
 
 /** The layout engine takes features by name and whether they are on, which its types do not say. */
-const NO_LIGATURES = { liga: false, clig: false, calt: false, dlig: false, rlig: false } as unknown as NonNullable<Style['fontFeatures']>
+const NO_LIGATURES = { liga: false, clig: false, calt: false, dlig: false, rlig: false } as unknown as NonNullable<
+  Style['fontFeatures']
+>
 
 const INK = '#20242C'
 const QUIET = '#5F656E'
@@ -45,42 +55,153 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       h1: { font: 'Serif', bold: true, fontSize: 16, margin: [0, 18, 0, 6] },
       h2: { bold: true, fontSize: 11.5, margin: [0, 12, 0, 3] },
       quiet: { color: QUIET, fontSize: 8.5 },
-      // Lines of a device are shown letter by letter: joined letters are another text, and some of them break the layout.
+      // Lines of a device are shown letter by letter: joined letters are another text, and some of them break the
+      // layout.
       mono: { font: 'Mono', fontSize: 7.5, lineHeight: 1.25, fontFeatures: NO_LIGATURES },
       head: { bold: true, fontSize: 8.5, color: QUIET },
     },
-    header: (page) => (page === 1 ? '' : { text: `${report.title} · ${report.madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] }),
-    footer: (page, pages) => ({ text: `${page} of ${pages}`, alignment: 'right', style: 'quiet', margin: [48, 14, 48, 0] }),
+    header: (page) =>
+      page === 1
+        ? ''
+        : { text: `${report.title} · ${report.madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] },
+    footer: (page, pages) => ({
+      text: `${page} of ${pages}`,
+      alignment: 'right',
+      style: 'quiet',
+      margin: [48, 14, 48, 0],
+    }),
     content: [
-      { text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`, style: 'quiet' },
+      {
+        text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`,
+        style: 'quiet',
+      },
       { text: report.title, style: 'title', margin: [0, 2, 0, 6] },
-      { text: `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}` },
+      {
+        text: `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}`,
+      },
       ...(document.limitedTo === undefined ? [] : [{ text: `Limited to ${document.limitedTo}.`, bold: true }]),
-      { text: OUTCOMES.map((outcome) => `${report.counts[outcome]} ${OUTCOME_WORDS[outcome]}`).join('   '), bold: true, margin: [0, 8, 0, 8] },
+      {
+        text: OUTCOMES.map((outcome) => `${report.counts[outcome]} ${OUTCOME_WORDS[outcome]}`).join('   '),
+        bold: true,
+        margin: [0, 8, 0, 8],
+      },
       { toc: { title: { text: 'Contents', style: 'h2' } } },
       heading('Scope', true),
-      { text: `${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${b.profile})`).join(', ')}.`, margin: [0, 0, 0, 6] },
-      grid(['Device', 'Dialect', 'Lines', 'Unparsed'], ['*', 'auto', 'auto', 'auto'], document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)])),
-      ...(document.refused.length === 0 ? [] : [{ text: 'Refused files', style: 'h2' }, grid(['File', 'Reason'], ['auto', '*'], document.refused.map(({ path, reason }) => [path, reason]))]),
+      {
+        text: `${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${b.profile})`).join(', ')}.`,
+        margin: [0, 0, 0, 6],
+      },
+      grid(
+        ['Device', 'Dialect', 'Lines', 'Unparsed'],
+        ['*', 'auto', 'auto', 'auto'],
+        document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)]),
+      ),
+      ...(document.refused.length === 0
+        ? []
+        : [
+            { text: 'Refused files', style: 'h2' },
+            grid(
+              ['File', 'Reason'],
+              ['auto', '*'],
+              document.refused.map(({ path, reason }) => [path, reason]),
+            ),
+          ]),
       heading('Method'),
       { ul: [...report.method] },
       heading('Rules'),
-      grid(['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], ['*', 'auto', ...OUTCOMES.map(() => 'auto')], report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)])),
+      grid(
+        ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
+        ['*', 'auto', ...OUTCOMES.map(() => 'auto')],
+        report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)]),
+      ),
       heading('Score and coverage'),
-      ...document.scores.map(({ benchmark, flat, weighted }): Content => ({ text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.` })),
+      ...document.scores.map(({ benchmark, flat, weighted }): Content => ({
+        text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.`,
+      })),
       { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
-      grid(['Framework', 'Requirements', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside'], ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'], report.coverage.map(({ framework, counts, total }) => [framework, String(total), ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind]))])),
-      ...(document.tailored.length === 0 ? [] : [{ text: 'Left out or changed', style: 'h2' }, grid(['Rule', 'What', 'Why', 'By'], ['auto', 'auto', '*', 'auto'], document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]))]),
+      grid(
+        ['Framework', 'Requirements', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside'],
+        ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'],
+        report.coverage.map(({ framework, counts, total }) => [
+          framework,
+          String(total),
+          ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
+        ]),
+      ),
+      ...(document.tailored.length === 0
+        ? []
+        : [
+            { text: 'Left out or changed', style: 'h2' },
+            grid(
+              ['Rule', 'What', 'Why', 'By'],
+              ['auto', 'auto', '*', 'auto'],
+              document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]),
+            ),
+          ]),
       heading('Requirements'),
-      grid(['Requirement', 'Title', 'fail', 'unknown', 'pass'], ['auto', '*', 'auto', 'auto', 'auto'], report.requirements.map((line) => [`${line.framework} ${line.requirement}`, line.title, String(line.counts.fail), String(line.counts.unknown + line.counts.error), String(line.counts.pass)])),
-      ...(document.expected.length === 0 ? [] : [heading('Expectations of traffic'), grid(['Expectation', 'Answer', 'What was found'], ['*', 'auto', '*'], document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]))]),
-      ...(document.attested.length === 0 ? [] : [heading('Questions to people'), grid(['Question', 'Answer', 'By', 'Until'], ['*', '*', 'auto', 'auto'], document.attested.map((one) => [`${one.title}: ${one.question}`, `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`, one.by ?? '', one.until === null ? '' : time(one.until)]))]),
+      grid(
+        ['Requirement', 'Title', 'fail', 'unknown', 'pass'],
+        ['auto', '*', 'auto', 'auto', 'auto'],
+        report.requirements.map((line) => [
+          `${line.framework} ${line.requirement}`,
+          line.title,
+          String(line.counts.fail),
+          String(line.counts.unknown + line.counts.error),
+          String(line.counts.pass),
+        ]),
+      ),
+      ...(document.expected.length === 0
+        ? []
+        : [
+            heading('Expectations of traffic'),
+            grid(
+              ['Expectation', 'Answer', 'What was found'],
+              ['*', 'auto', '*'],
+              document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]),
+            ),
+          ]),
+      ...(document.attested.length === 0
+        ? []
+        : [
+            heading('Questions to people'),
+            grid(
+              ['Question', 'Answer', 'By', 'Until'],
+              ['*', '*', 'auto', 'auto'],
+              document.attested.map((one) => [
+                `${one.title}: ${one.question}`,
+                `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`,
+                one.by ?? '',
+                one.until === null ? '' : time(one.until),
+              ]),
+            ),
+          ]),
       heading('Findings'),
-      { text: `${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.`, style: 'quiet' },
-      ...(report.findings.length === 0 ? [{ text: 'There are no findings.' }] : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
-      ...(report.findings.length > FINDINGS ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`, style: 'quiet' }] : []),
+      {
+        text: `${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.`,
+        style: 'quiet',
+      },
+      ...(report.findings.length === 0
+        ? [{ text: 'There are no findings.' }]
+        : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
+      ...(report.findings.length > FINDINGS
+        ? [
+            {
+              text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`,
+              style: 'quiet',
+            },
+          ]
+        : []),
       heading('Records'),
-      grid(['Record', 'Device', 'Taken', 'Fingerprint'], ['*', 'auto', 'auto', 130], document.records.map((record) => [record.path, record.device, record.takenAt === null ? 'not known' : time(record.takenAt), { text: record.fingerprint, style: 'mono', fontSize: 6 }])),
+      grid(
+        ['Record', 'Device', 'Taken', 'Fingerprint'],
+        ['*', 'auto', 'auto', 130],
+        document.records.map((record) => [
+          record.path,
+          record.device,
+          record.takenAt === null ? 'not known' : time(record.takenAt),
+          { text: record.fingerprint, style: 'mono', fontSize: 6 },
+        ]),
+      ),
       { text: `Build ${document.build}`, style: 'quiet', margin: [0, 10, 0, 0] },
     ],
   }
@@ -94,9 +215,15 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
   return {
     stack: [
       { text: `${number}. ${title} · ${verdict.device}`, style: 'h2' },
-      { text: `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`, style: 'quiet' },
+      {
+        text: `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`,
+        style: 'quiet',
+      },
       { text: verdict.note, margin: [0, 2, 0, 2] },
-      ...(verdict.waived ?? []).map(({ subject, reason, owner, expires }): Content => ({ text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (borne by ${owner})`, bold: true })),
+      ...(verdict.waived ?? []).map(({ subject, reason, owner, expires }): Content => ({
+        text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (borne by ${owner})`,
+        bold: true,
+      })),
       ...lines('Missing', verdict.missing),
       ...lines('Extra', verdict.extra),
       ...verdict.exhibits.slice(0, 8).map((one) => exhibit(one, paths)),
@@ -109,14 +236,38 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
 function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): Content {
   const where = `${paths[record] ?? record}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
   if (text === '') return { text: `Searched ${where}: not there.`, style: 'quiet' }
-  return { stack: [{ text: absent ? `Searched ${where}` : where, style: 'quiet' }, mono(text.split('\n').map((line, i) => `${String(from + i).padStart(5)}  ${line}`).join('\n'))] }
+  return {
+    stack: [
+      { text: absent ? `Searched ${where}` : where, style: 'quiet' },
+      mono(
+        text
+          .split('\n')
+          .map((line, i) => `${String(from + i).padStart(5)}  ${line}`)
+          .join('\n'),
+      ),
+    ],
+  }
 }
 
 function remedy({ remedy: found }: Verdict): Content[] {
   if (found === null) return []
   if ('words' in found) return [{ text: [{ text: 'Remedy: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
-  const warning = { none: [], session: ['May cut off the session that makes the change.'], traffic: ['May stop traffic.'] }[found.risk]
-  return [{ text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'), bold: true, margin: [0, 3, 0, 0] }, mono(found.commands.join('\n')), { text: 'Rollback', bold: true }, mono(found.rollback.join('\n')), ...(found.unrestored === undefined ? [] : [{ text: `Not brought back: ${found.unrestored}` }])]
+  const warning = {
+    none: [],
+    session: ['May cut off the session that makes the change.'],
+    traffic: ['May stop traffic.'],
+  }[found.risk]
+  return [
+    {
+      text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'),
+      bold: true,
+      margin: [0, 3, 0, 0],
+    },
+    mono(found.commands.join('\n')),
+    { text: 'Rollback', bold: true },
+    mono(found.rollback.join('\n')),
+    ...(found.unrestored === undefined ? [] : [{ text: `Not brought back: ${found.unrestored}` }]),
+  ]
 }
 
 function lines(title: string, items: readonly string[]): Content[] {
@@ -124,13 +275,23 @@ function lines(title: string, items: readonly string[]): Content[] {
 }
 
 function mono(text: string): Content {
-  return { table: { widths: ['*'], body: [[{ text, style: 'mono', preserveLeadingSpaces: true, fillColor: PAPER }]] }, layout: 'noBorders', margin: [0, 1, 0, 3] }
+  return {
+    table: { widths: ['*'], body: [[{ text, style: 'mono', preserveLeadingSpaces: true, fillColor: PAPER }]] },
+    layout: 'noBorders',
+    margin: [0, 1, 0, 3],
+  }
 }
 
 function grid(head: readonly string[], widths: (string | number)[], rows: readonly TableCell[][]): Content {
   return {
     table: { headerRows: 1, widths, body: [head.map((text) => ({ text, style: 'head' })), ...rows] },
-    layout: { hLineWidth: (i: number) => (i === 0 ? 0 : 0.5), vLineWidth: () => 0, hLineColor: () => RULE, paddingLeft: () => 0, paddingRight: () => 8 },
+    layout: {
+      hLineWidth: (i: number) => (i === 0 ? 0 : 0.5),
+      vLineWidth: () => 0,
+      hLineColor: () => RULE,
+      paddingLeft: () => 0,
+      paddingRight: () => 8,
+    },
   }
 }
 

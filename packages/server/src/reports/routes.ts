@@ -5,12 +5,24 @@ import { download } from '../http/download.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
-async function reportOf(services: Services, audit: Audit): Promise<{ report: Report; sources: Parameters<typeof makeReport>[1] }> {
+async function reportOf(
+  services: Services,
+  audit: Audit,
+): Promise<{ report: Report; sources: Parameters<typeof makeReport>[1] }> {
   const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: audit.engagementId })
-  const sources = await Promise.all(audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source))
+  const sources = await Promise.all(
+    audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source),
+  )
   const document = await services.audits.document(audit)
   const title = `${sources.map((source) => source.title).join(', ')}: ${document.snapshot.title}`
-  return { report: makeReport(document, sources, services.benchmarks.frameworks, { title, engagement: engagement.title, madeAt: new Date().toISOString() }), sources }
+  return {
+    report: makeReport(document, sources, services.benchmarks.frameworks, {
+      title,
+      engagement: engagement.title,
+      madeAt: new Date().toISOString(),
+    }),
+    sources,
+  }
 }
 
 interface Writer {
@@ -23,8 +35,14 @@ const WRITERS: Readonly<Record<string, Writer>> = {
   html: { type: 'text/html; charset=utf-8', write: ({ report }) => writeHtml(report) },
   pdf: { type: 'application/pdf', write: ({ report }, services) => services.audits.pdfOf(report) },
   csv: { type: 'text/csv; charset=utf-8', write: ({ report }) => writeCsv(report.document) },
-  json: { type: 'application/json; charset=utf-8', write: ({ report }) => `${JSON.stringify(report.document, null, 2)}\n` },
-  sarif: { type: 'application/sarif+json; charset=utf-8', write: ({ report, sources }) => writeSarif(report.document, sources) },
+  json: {
+    type: 'application/json; charset=utf-8',
+    write: ({ report }) => `${JSON.stringify(report.document, null, 2)}\n`,
+  },
+  sarif: {
+    type: 'application/sarif+json; charset=utf-8',
+    write: ({ report, sources }) => writeSarif(report.document, sources),
+  },
 }
 
 export const reportRoutes = [
@@ -37,9 +55,15 @@ export const reportRoutes = [
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const form = params['form'] ?? ''
       const writer = Object.hasOwn(WRITERS, form) ? WRITERS[form] : undefined
-      if (!writer) throw new Problem(404, `There is no form "${form}" of a report (there are ${Object.keys(WRITERS).join(', ')}).`)
+      if (!writer)
+        throw new Problem(404, `There is no form "${form}" of a report (there are ${Object.keys(WRITERS).join(', ')}).`)
       const body = await writer.write(await reportOf(services, audit), services)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'report taken', detail: { audit: audit.id, form } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'report taken',
+        detail: { audit: audit.id, form },
+      })
       download(response, `audit-${audit.id}.${form}`, writer.type, body)
       return undefined
     },
@@ -52,7 +76,10 @@ export const reportRoutes = [
     handle: async ({ services, engagementId, params, response }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       // A document of its own, framed by the page: its only permission is its own style.
-      response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'self'; sandbox")
+      response.setHeader(
+        'Content-Security-Policy',
+        "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'self'; sandbox",
+      )
       response.type('html').send(writeHtml((await reportOf(services, audit)).report))
       return undefined
     },
@@ -65,8 +92,17 @@ export const reportRoutes = [
     summary: 'The remedies as commands with their real secrets; every download is logged',
     handle: async ({ services, caller, engagementId, params, response }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'commands with secrets taken', detail: { audit: audit.id } })
-      const parts = (await services.audits.commandsOf(audit)).map(({ device, verdict: { rule, remedy } }) => (remedy && 'commands' in remedy ? `! ${device}: ${rule}\n${remedy.commands.join('\n')}\n! rollback\n${remedy.rollback.map((line) => `! ${line}`).join('\n')}\n` : ''))
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'commands with secrets taken',
+        detail: { audit: audit.id },
+      })
+      const parts = (await services.audits.commandsOf(audit)).map(({ device, verdict: { rule, remedy } }) =>
+        remedy && 'commands' in remedy
+          ? `! ${device}: ${rule}\n${remedy.commands.join('\n')}\n! rollback\n${remedy.rollback.map((line) => `! ${line}`).join('\n')}\n`
+          : '',
+      )
       download(response, `audit-${audit.id}-commands.txt`, 'text/plain; charset=utf-8', parts.join('\n'))
       return undefined
     },

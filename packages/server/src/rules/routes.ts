@@ -24,7 +24,12 @@ async function inTime<T>(work: (signal: AbortSignal) => Promise<T>, gone?: Abort
   try {
     return await work(late.signal)
   } catch (error) {
-    throw new Problem(422, late.signal.aborted ? `The trial was ended after ${TRIAL_MS / 1000} s.` : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`)
+    throw new Problem(
+      422,
+      late.signal.aborted
+        ? `The trial was ended after ${TRIAL_MS / 1000} s.`
+        : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`,
+    )
   } finally {
     clearTimeout(timer)
     gone?.removeEventListener('abort', leave)
@@ -32,7 +37,9 @@ async function inTime<T>(work: (signal: AbortSignal) => Promise<T>, gone?: Abort
 }
 
 async function versionOf(services: Services, engagementId: number, params: Readonly<Record<string, string>>) {
-  const version = await services.database.getRepository(OwnBenchmarks).findOneBy({ engagementId, benchmark: params['benchmark'] ?? '', number: Number(params['number']) || 0 })
+  const version = await services.database
+    .getRepository(OwnBenchmarks)
+    .findOneBy({ engagementId, benchmark: params['benchmark'] ?? '', number: Number(params['number']) || 0 })
   if (!version) throw notFound('version of a benchmark')
   return version
 }
@@ -49,7 +56,9 @@ const trialBody = z.strictObject({
 })
 
 function answersTo(rule: string, tried: readonly TriedDevice[]): { deviceId: number; verdict: Verdict }[] {
-  return tried.flatMap(({ deviceId, verdicts }) => verdicts.filter((verdict) => verdict.rule === rule).map((verdict) => ({ deviceId, verdict })))
+  return tried.flatMap(({ deviceId, verdicts }) =>
+    verdicts.filter((verdict) => verdict.rule === rule).map((verdict) => ({ deviceId, verdict })),
+  )
 }
 
 export const ruleRoutes = [
@@ -59,9 +68,21 @@ export const ruleRoutes = [
     access: 'read',
     summary: 'Benchmarks of one’s own: every version that was saved',
     handle: async ({ services, engagementId }) => {
-      const versions = await services.database.getRepository(OwnBenchmarks).find({ where: { engagementId }, order: { benchmark: 'ASC', number: 'DESC' } })
-      const users = new Map((await services.database.getRepository(Users).find()).map((user) => [user.id, user.fullName]))
-      return versions.map(({ benchmark, number, hash, why, createdBy, createdAt, publishedAt }) => ({ benchmark, number, hash, why, by: users.get(createdBy) ?? '', createdAt: createdAt.toISOString(), publishedAt: publishedAt?.toISOString() ?? null }))
+      const versions = await services.database
+        .getRepository(OwnBenchmarks)
+        .find({ where: { engagementId }, order: { benchmark: 'ASC', number: 'DESC' } })
+      const users = new Map(
+        (await services.database.getRepository(Users).find()).map((user) => [user.id, user.fullName]),
+      )
+      return versions.map(({ benchmark, number, hash, why, createdBy, createdAt, publishedAt }) => ({
+        benchmark,
+        number,
+        hash,
+        why,
+        by: users.get(createdBy) ?? '',
+        createdAt: createdAt.toISOString(),
+        publishedAt: publishedAt?.toISOString() ?? null,
+      }))
     },
   }),
   route({
@@ -86,11 +107,17 @@ export const ruleRoutes = [
       const { wrong } = draft
       // Half a text is no error of whoever asks: it is being written.
       if (!draft.source) return { wrong, examples: [], rules: [] }
-      const [snapshot, beside] = await Promise.all([snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))))
+      const [snapshot, beside] = await Promise.all(
+        [snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))),
+      )
       await services.trials.count(caller.user.id, engagementId, draft.source.id)
       const { needs } = draft
-      const asked = async (of: typeof snapshot, signal: AbortSignal) => (of ? services.trial.answers(of, text, needs, rules, devices, signal) : [])
-      const [examples, judged] = await inTime((signal) => Promise.all([services.trial.examplesOf(text, signal), asked(snapshot, signal)]), gone)
+      const asked = async (of: typeof snapshot, signal: AbortSignal) =>
+        of ? services.trial.answers(of, text, needs, rules, devices, signal) : []
+      const [examples, judged] = await inTime(
+        (signal) => Promise.all([services.trial.examplesOf(text, signal), asked(snapshot, signal)]),
+        gone,
+      )
       const then = await inTime((signal) => asked(beside, signal), gone)
       return {
         wrong,
@@ -101,10 +128,31 @@ export const ruleRoutes = [
             const own = answersTo(id, judged)
             const failing = own.filter(({ verdict }) => verdict.outcome === 'fail' && verdict.remedy)
             return {
-              id, title, severity,
-              devices: own.map(({ deviceId, verdict: { device, outcome, branch, note, exhibits } }) => ({ deviceId, device, outcome, branch, note, line: exhibits[0] ? { record: Number(exhibits[0].record), from: exhibits[0].from, text: exhibits[0].text.split('\n')[0] ?? '' } : null })),
-              beside: answersTo(id, then).map(({ deviceId, verdict: { outcome, branch } }) => ({ deviceId, outcome, branch })),
-              remedies: failing.slice(0, MAX_REMEDIES).map(({ deviceId, verdict: { device, remedy } }) => ({ deviceId, device, remedy })),
+              id,
+              title,
+              severity,
+              devices: own.map(({ deviceId, verdict: { device, outcome, branch, note, exhibits } }) => ({
+                deviceId,
+                device,
+                outcome,
+                branch,
+                note,
+                line: exhibits[0]
+                  ? {
+                      record: Number(exhibits[0].record),
+                      from: exhibits[0].from,
+                      text: exhibits[0].text.split('\n')[0] ?? '',
+                    }
+                  : null,
+              })),
+              beside: answersTo(id, then).map(({ deviceId, verdict: { outcome, branch } }) => ({
+                deviceId,
+                outcome,
+                branch,
+              })),
+              remedies: failing
+                .slice(0, MAX_REMEDIES)
+                .map(({ deviceId, verdict: { device, remedy } }) => ({ deviceId, device, remedy })),
             }
           }),
       }
@@ -118,10 +166,14 @@ export const ruleRoutes = [
     body: z.strictObject({ recordId: z.int().positive(), lines: z.array(z.int().positive()).min(1).max(MAX_CITED) }),
     handle: async ({ services, engagementId, body }) => {
       const record = await services.snapshots.record(body.recordId, engagementId)
-      if (record.dialect === 'none') throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
+      if (record.dialect === 'none')
+        throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
       const text = soundText(await services.records.texts([record.sha256]), record)
       const maskKey = await services.records.maskKeyOf(engagementId)
-      return { dialect: record.dialect, ...(await services.outside.read('citedLines', { text, dialect: record.dialect, lines: body.lines, maskKey })) }
+      return {
+        dialect: record.dialect,
+        ...(await services.outside.read('citedLines', { text, dialect: record.dialect, lines: body.lines, maskKey })),
+      }
     },
   }),
   route({
@@ -130,11 +182,27 @@ export const ruleRoutes = [
     access: 'write-rules',
     large: true,
     summary: 'A pasted block, access list or list of prefixes as one condition',
-    body: z.strictObject({ text: z.string().min(1).max(MAX_TEXT), dialect: z.string(), like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable() }),
+    body: z.strictObject({
+      text: z.string().min(1).max(MAX_TEXT),
+      dialect: z.string(),
+      like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable(),
+    }),
     handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
       const record = like && (await services.snapshots.record(like.recordId, engagementId))
-      const example = like && record ? { text: soundText(await services.records.texts([record.sha256]), record), dialect: record.dialect, line: like.line } : null
-      const { condition, wrong } = await services.outside.read('pasted', { text, dialect, like: example, maskKey: await services.records.maskKeyOf(engagementId) })
+      const example =
+        like && record
+          ? {
+              text: soundText(await services.records.texts([record.sha256]), record),
+              dialect: record.dialect,
+              line: like.line,
+            }
+          : null
+      const { condition, wrong } = await services.outside.read('pasted', {
+        text,
+        dialect,
+        like: example,
+        maskKey: await services.records.maskKeyOf(engagementId),
+      })
       if (wrong !== null) throw new Problem(422, wrong)
       return { condition }
     },
@@ -144,14 +212,22 @@ export const ruleRoutes = [
     path: '/engagements/:engagement/own-benchmarks/differences',
     access: 'write-rules',
     large: true,
-    summary: 'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
+    summary:
+      'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
     body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
     handle: async ({ services, engagementId, body }) => {
       const { wrong, source } = await services.outside.read('draft', body.text)
       if (!source) return { wrong, against: null, differences: null }
       const own = services.database.getRepository(OwnBenchmarks)
-      const version = await own.findOne({ where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) }, order: { number: 'DESC' } })
-      return { wrong, against: version && { benchmark: version.benchmark, number: version.number }, differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source) }
+      const version = await own.findOne({
+        where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) },
+        order: { number: 'DESC' },
+      })
+      return {
+        wrong,
+        against: version && { benchmark: version.benchmark, number: version.number },
+        differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source),
+      }
     },
   }),
   route({
@@ -165,18 +241,45 @@ export const ruleRoutes = [
       const draft = await services.outside.read('draft', body.text)
       if (!draft.source) throw new Problem(422, draft.wrong)
       const { source, hash } = draft
-      if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id)) throw new Problem(422, `"${source.id}" is the name of a benchmark that ships; choose another id.`)
-      const wrong = (await inTime((signal) => services.trial.examplesOf(body.text, signal))).find((example) => example.wrong.length > 0)
+      if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id))
+        throw new Problem(422, `"${source.id}" is the name of a benchmark that ships; choose another id.`)
+      const wrong = (await inTime((signal) => services.trial.examplesOf(body.text, signal))).find(
+        (example) => example.wrong.length > 0,
+      )
       if (wrong) throw new Problem(422, `Rule "${wrong.rule}", example "${wrong.name}": ${wrong.wrong.join('; ')}.`)
       const number = await services.database.transaction(async (manager) => {
-        if (!(await manager.existsBy(BenchmarkVersions, { hash }))) await manager.insert(BenchmarkVersions, { hash, benchmark: source.id, version: source.version, text: body.text, createdAt: new Date() })
-        const last = await manager.findOne(OwnBenchmarks, { where: { engagementId, benchmark: source.id }, order: { number: 'DESC' } })
+        if (!(await manager.existsBy(BenchmarkVersions, { hash })))
+          await manager.insert(BenchmarkVersions, {
+            hash,
+            benchmark: source.id,
+            version: source.version,
+            text: body.text,
+            createdAt: new Date(),
+          })
+        const last = await manager.findOne(OwnBenchmarks, {
+          where: { engagementId, benchmark: source.id },
+          order: { number: 'DESC' },
+        })
         if (last?.hash === hash) throw new Problem(422, `Nothing differs from version ${last.number}.`)
         const next = (last?.number ?? 0) + 1
-        await manager.insert(OwnBenchmarks, { engagementId, benchmark: source.id, number: next, hash, why: body.why, createdBy: caller.user.id, createdAt: new Date(), publishedAt: null })
+        await manager.insert(OwnBenchmarks, {
+          engagementId,
+          benchmark: source.id,
+          number: next,
+          hash,
+          why: body.why,
+          createdBy: caller.user.id,
+          createdAt: new Date(),
+          publishedAt: null,
+        })
         return next
       })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'benchmark saved', detail: { benchmark: source.id, number, hash, why: body.why } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'benchmark saved',
+        detail: { benchmark: source.id, number, hash, why: body.why },
+      })
       return { benchmark: source.id, number }
     },
   }),
@@ -188,7 +291,12 @@ export const ruleRoutes = [
     handle: async ({ services, caller, engagementId, params }) => {
       const version = await versionOf(services, engagementId, params)
       await services.database.getRepository(OwnBenchmarks).update({ id: version.id }, { publishedAt: new Date() })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'benchmark published', detail: { benchmark: version.benchmark, number: version.number, hash: version.hash } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'benchmark published',
+        detail: { benchmark: version.benchmark, number: version.number, hash: version.hash },
+      })
       return undefined
     },
   }),

@@ -1,4 +1,18 @@
-import { AuditedDevice, Clock, EstateView, asksAcross, dialectById, joinAnswers, maskWithKey, prepare, readBenchmark, widestProfile, type Bench, type DeviceContext, type Verdict } from '@jurybox/core'
+import {
+  AuditedDevice,
+  Clock,
+  EstateView,
+  asksAcross,
+  dialectById,
+  joinAnswers,
+  maskWithKey,
+  prepare,
+  readBenchmark,
+  widestProfile,
+  type Bench,
+  type DeviceContext,
+  type Verdict,
+} from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** A device to be kept at hand, under a key of everything that it was read from. */
@@ -45,7 +59,9 @@ export default function trialTask(task: TrialTask): TrialAnswer {
   const clock = new Clock(task.now)
   const bench = [benchOf(task.text, task.rules)]
   const devices = task.keys.map((key) => touched(key)?.at(clock, null) ?? null)
-  const estate = asksAcross(bench) ? joinAnswers(devices.flatMap((device) => (device ? [[device.device.name, device.answers(bench)] as const] : []))) : null
+  const estate = asksAcross(bench)
+    ? joinAnswers(devices.flatMap((device) => (device ? [[device.device.name, device.answers(bench)] as const] : [])))
+    : null
   const verdicts = devices.map((device) => device?.at(clock, estate && new EstateView(estate)).verdicts(bench) ?? [])
   evict(new Set(task.keys))
   return { missing: [], verdicts }
@@ -54,7 +70,12 @@ export default function trialTask(task: TrialTask): TrialAnswer {
 function load({ key, name, dialect: id, facts, records, before }: TrialDevice, maskKey: Uint8Array): void {
   const dialect = dialectById(id)
   const size = [...records, ...(before ?? [])].reduce((sum, { text }) => sum + text.length, 0)
-  const device = dialect ? AuditedDevice.of(name, dialect, records.map(readOf), maskWithKey(maskKey), { facts, ...(before ? { before: before.map(readOf) } : {}) }) : null
+  const device = dialect
+    ? AuditedDevice.of(name, dialect, records.map(readOf), maskWithKey(maskKey), {
+        facts,
+        ...(before ? { before: before.map(readOf) } : {}),
+      })
+    : null
   atHand.set(key, { device, size })
 }
 

@@ -26,7 +26,12 @@ export class Trial {
     youngMb: 96,
   })
 
-  readonly #examples = openPool<string, ExampleAnswer[]>(new URL('../audits/worker.ts', import.meta.url), { task: 'examplesTask', threads: 1, idleSeconds: 30, memoryMb: 512 })
+  readonly #examples = openPool<string, ExampleAnswer[]>(new URL('../audits/worker.ts', import.meta.url), {
+    task: 'examplesTask',
+    threads: 1,
+    idleSeconds: 30,
+    memoryMb: 512,
+  })
 
   constructor(readonly services: Services) {}
 
@@ -37,12 +42,22 @@ export class Trial {
 
   /**
    * @param rules ids of the rules that are asked; all of them where null
-   * @param devices ids of the devices that answer; all of them where null. Questions across devices are put to these alone
+   * @param devices ids of the devices that answer; all of them where null. Questions across devices are put to these
+   *   alone
    * @param signal ends the worker, whatever it does
    */
-  async answers(snapshot: SnapshotRow, text: string, needs: Bench['needs'], rules: readonly string[] | null, devices: readonly number[] | null, signal: AbortSignal): Promise<TriedDevice[]> {
+  async answers(
+    snapshot: SnapshotRow,
+    text: string,
+    needs: Bench['needs'],
+    rules: readonly string[] | null,
+    devices: readonly number[] | null,
+    signal: AbortSignal,
+  ): Promise<TriedDevice[]> {
     const chosen = devices && new Set(devices)
-    const subjects = (await subjectsOf(this.services, snapshot, [{ needs }])).filter(({ id }) => chosen === null || chosen.has(id))
+    const subjects = (await subjectsOf(this.services, snapshot, [{ needs }])).filter(
+      ({ id }) => chosen === null || chosen.has(id),
+    )
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
     const keys = new Map(subjects.map((subject) => [subjectKey(subject, maskKey), subject] as const))
     const task = { keys: [...keys.keys()], text, rules, now: Date.now() }
@@ -58,13 +73,28 @@ export class Trial {
     if (answer.missing.length > 0) throw new Error('the devices do not stay at hand')
     return [...keys.values()].map(({ id: deviceId, name: device, records, before }, i) => {
       const ids = [records, before ?? []].map((held) => held.map(({ id }) => id))
-      return { deviceId, device, verdicts: (answer.verdicts[i] ?? []).map((verdict) => placed(verdict, ids[0] ?? [], ids[1] ?? [])) }
+      return {
+        deviceId,
+        device,
+        verdicts: (answer.verdicts[i] ?? []).map((verdict) => placed(verdict, ids[0] ?? [], ids[1] ?? [])),
+      }
     })
   }
 
-  async #loaded(subjects: readonly JudgedSubject[], maskKey: Buffer): Promise<Extract<TrialTask, { load: unknown }>['load']> {
-    const texts = await this.services.records.texts(subjects.flatMap(({ records, before }) => [...records, ...(before ?? [])].map(({ sha256 }) => sha256)))
-    return subjects.map((subject) => ({ key: subjectKey(subject, maskKey), name: subject.name, dialect: judgedOf(subject.records)?.dialect ?? '', facts: subject.facts, ...taskRecordsOf(subject, texts) }))
+  async #loaded(
+    subjects: readonly JudgedSubject[],
+    maskKey: Buffer,
+  ): Promise<Extract<TrialTask, { load: unknown }>['load']> {
+    const texts = await this.services.records.texts(
+      subjects.flatMap(({ records, before }) => [...records, ...(before ?? [])].map(({ sha256 }) => sha256)),
+    )
+    return subjects.map((subject) => ({
+      key: subjectKey(subject, maskKey),
+      name: subject.name,
+      dialect: judgedOf(subject.records)?.dialect ?? '',
+      facts: subject.facts,
+      ...taskRecordsOf(subject, texts),
+    }))
   }
 
   async close(): Promise<void> {

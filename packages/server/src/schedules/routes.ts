@@ -24,8 +24,38 @@ function planned({ rhythm, zone }: { rhythm: Rhythm; zone: string }): { cron: st
   return { cron, words: wordsFor(cron), next: timesOf(cron, zone) }
 }
 
-function viewOf({ id, title, does, cron, zone, devices, benchmarks, word, looks, discovery, paused, lastAt, lastSaid }: Schedule) {
-  return { id, title, does, cron, words: wordsFor(cron), zone, devices, benchmarks, word, looks, discovery, paused, lastAt: lastAt?.toISOString() ?? null, lastSaid, next: paused ? [] : timesOf(cron, zone) }
+function viewOf({
+  id,
+  title,
+  does,
+  cron,
+  zone,
+  devices,
+  benchmarks,
+  word,
+  looks,
+  discovery,
+  paused,
+  lastAt,
+  lastSaid,
+}: Schedule) {
+  return {
+    id,
+    title,
+    does,
+    cron,
+    words: wordsFor(cron),
+    zone,
+    devices,
+    benchmarks,
+    word,
+    looks,
+    discovery,
+    paused,
+    lastAt: lastAt?.toISOString() ?? null,
+    lastSaid,
+    next: paused ? [] : timesOf(cron, zone),
+  }
 }
 
 export const scheduleRoutes = [
@@ -34,7 +64,10 @@ export const scheduleRoutes = [
     path: '/engagements/:engagement/schedules',
     access: 'read',
     summary: 'What is done again and again, with the next five times',
-    handle: async ({ services, engagementId }) => (await services.database.getRepository(Schedules).find({ where: { engagementId }, order: { id: 'ASC' } })).map(viewOf),
+    handle: async ({ services, engagementId }) =>
+      (await services.database.getRepository(Schedules).find({ where: { engagementId }, order: { id: 'ASC' } })).map(
+        viewOf,
+      ),
   }),
   route({
     method: 'post',
@@ -50,20 +83,54 @@ export const scheduleRoutes = [
     access: 'run',
     large: true,
     summary: 'Collects, audits, both, or looks for devices, again and again',
-    body: z.strictObject({ title: lineOf(120), does: z.enum(['collect', 'audit', 'both', 'discover']), ...when, devices: z.array(z.string()).min(1).nullable().default(null), benchmarks: z.array(z.string()).max(10).default([]), word: z.string().trim().min(3).max(80).nullable().default(null), looks: z.boolean().default(false), discovery: discoveryPlanSchema.nullable().default(null), /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null) }),
+    body: z.strictObject({
+      title: lineOf(120),
+      does: z.enum(['collect', 'audit', 'both', 'discover']),
+      ...when,
+      devices: z.array(z.string()).min(1).nullable().default(null),
+      benchmarks: z.array(z.string()).max(10).default([]),
+      word: z.string().trim().min(3).max(80).nullable().default(null),
+      looks: z.boolean().default(false),
+      discovery: discoveryPlanSchema.nullable().default(null),
+      /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null),
+    }),
     handle: async ({ services, caller, engagementId, body: { rhythm, zone, confirmed, ...body } }) => {
       const { cron, words } = planned({ rhythm, zone })
-      if ((body.does === 'discover') !== (body.discovery !== null)) throw new Problem(422, 'A discovery says where it begins, and nothing else does.')
+      if ((body.does === 'discover') !== (body.discovery !== null))
+        throw new Problem(422, 'A discovery says where it begins, and nothing else does.')
       if (body.discovery) {
         const tries = await services.discovery.tries(engagementId, body.discovery)
-        if (tries > 0 && confirmed !== tries) throw new Problem(422, `${tries} addresses of ${body.discovery.range} would be tried: agree to that number first.`, { tries })
+        if (tries > 0 && confirmed !== tries)
+          throw new Problem(
+            422,
+            `${tries} addresses of ${body.discovery.range} would be tried: agree to that number first.`,
+            { tries },
+          )
       }
-      if ((body.does === 'audit' || body.does === 'both') && body.benchmarks.length === 0) throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
+      if ((body.does === 'audit' || body.does === 'both') && body.benchmarks.length === 0)
+        throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
       for (const id of body.benchmarks) await services.benchmarks.inEngagement(engagementId, id)
       const rows = services.database.getRepository(Schedules)
-      const saved = await rows.save(rows.create({ engagementId, ...body, cron, zone, paused: false, lastAt: null, lastSaid: '', createdBy: caller.user.id, createdAt: new Date() }))
+      const saved = await rows.save(
+        rows.create({
+          engagementId,
+          ...body,
+          cron,
+          zone,
+          paused: false,
+          lastAt: null,
+          lastSaid: '',
+          createdBy: caller.user.id,
+          createdAt: new Date(),
+        }),
+      )
       services.schedules.arm(saved)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'schedule added', detail: { title: body.title, does: body.does, when: words, zone } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'schedule added',
+        detail: { title: body.title, does: body.does, when: words, zone },
+      })
       return viewOf(saved)
     },
   }),
@@ -78,9 +145,18 @@ export const scheduleRoutes = [
       const schedule = await rows.findOneBy({ id: idIn(params, 'schedule'), engagementId })
       if (!schedule) throw notFound('schedule')
       // What fell into a pause was not missed.
-      const saved = await rows.save({ ...schedule, paused: body.paused, lastAt: body.paused ? schedule.lastAt : new Date() })
+      const saved = await rows.save({
+        ...schedule,
+        paused: body.paused,
+        lastAt: body.paused ? schedule.lastAt : new Date(),
+      })
       services.schedules.arm(saved)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: body.paused ? 'schedule paused' : 'schedule goes on', detail: { title: schedule.title } })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: body.paused ? 'schedule paused' : 'schedule goes on',
+        detail: { title: schedule.title },
+      })
       return viewOf(saved)
     },
   }),
@@ -91,7 +167,8 @@ export const scheduleRoutes = [
     summary: 'Takes a schedule away',
     handle: async ({ services, caller, engagementId, params }) => {
       const id = idIn(params, 'schedule')
-      if (((await services.database.getRepository(Schedules).delete({ id, engagementId })).affected ?? 0) === 0) throw notFound('schedule')
+      if (((await services.database.getRepository(Schedules).delete({ id, engagementId })).affected ?? 0) === 0)
+        throw notFound('schedule')
       services.schedules.disarm(id)
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'schedule removed', detail: { id } })
       return undefined

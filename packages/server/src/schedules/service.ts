@@ -10,7 +10,12 @@ export class ScheduleService {
   readonly #armed = new Map<number, Cron>()
   readonly #running = new Set<Promise<void>>()
   readonly #stop = new AbortController()
-  readonly listener = new SyslogListener((message) => void this.heard(message).catch((error: unknown) => this.services.log.error({ error: String(error) }, 'a syslog message went wrong')))
+  readonly listener = new SyslogListener(
+    (message) =>
+      void this.heard(message).catch((error: unknown) =>
+        this.services.log.error({ error: String(error) }, 'a syslog message went wrong'),
+      ),
+  )
   /** Devices that said the word of a schedule, until it begins. */
   readonly #told = new Map<number, { readonly devices: Set<string>; readonly timer: NodeJS.Timeout }>()
   /** When a schedule began for a device at its word, in milliseconds since 1970. */
@@ -24,14 +29,19 @@ export class ScheduleService {
   async open(now = new Date()): Promise<void> {
     for (const schedule of await this.#rows.find()) {
       this.arm(schedule)
-      if (!schedule.paused && missedSince(schedule.cron, schedule.zone, schedule.lastAt ?? schedule.createdAt, now)) this.#begin(schedule.id)
+      if (!schedule.paused && missedSince(schedule.cron, schedule.zone, schedule.lastAt ?? schedule.createdAt, now))
+        this.#begin(schedule.id)
     }
   }
 
   /** Waits for the next time; a schedule that is paused waits for none. */
   arm(schedule: Schedule): void {
     this.disarm(schedule.id)
-    if (!schedule.paused) this.#armed.set(schedule.id, new Cron(schedule.cron, { timezone: schedule.zone, unref: true }, () => this.#begin(schedule.id)))
+    if (!schedule.paused)
+      this.#armed.set(
+        schedule.id,
+        new Cron(schedule.cron, { timezone: schedule.zone, unref: true }, () => this.#begin(schedule.id)),
+      )
   }
 
   disarm(id: number): void {
@@ -39,14 +49,18 @@ export class ScheduleService {
     this.#armed.delete(id)
   }
 
-  /** A device said something: schedules that wait for a word of it begin for that device, together with others that say it soon after. */
+  /**
+   * A device said something: schedules that wait for a word of it begin for that device, together with others that say
+   * it soon after.
+   */
   async heard({ host, app, id: kind, text }: SyslogMessage): Promise<void> {
     if (host === null) return
     const said = [app, kind, text].join(' ').toLowerCase()
     for (const schedule of await this.#rows.findBy({ paused: false })) {
       if (schedule.word === null || !said.includes(schedule.word.toLowerCase())) continue
       if (schedule.devices !== null && !schedule.devices.includes(host)) continue
-      if (!(await this.services.collecting.reaches(schedule.engagementId)).some(({ device }) => device === host)) continue
+      if (!(await this.services.collecting.reaches(schedule.engagementId)).some(({ device }) => device === host))
+        continue
       // Whoever talks all the time is not collected from all the time.
       if (Date.now() - (this.#begun.get(`${schedule.id} ${host}`) ?? 0) < 12 * this.gather) continue
       this.#begun.set(`${schedule.id} ${host}`, Date.now())
@@ -73,14 +87,21 @@ export class ScheduleService {
       said = await this.#done(only === null ? schedule : { ...schedule, devices: [...only] })
     } catch (error) {
       said = `not done: ${error instanceof Error ? error.message : String(error)}`
-      await this.services.activity.add({ userId: null, engagementId: schedule.engagementId, action: 'schedule failed', detail: { schedule: schedule.title, reason: said } })
+      await this.services.activity.add({
+        userId: null,
+        engagementId: schedule.engagementId,
+        action: 'schedule failed',
+        detail: { schedule: schedule.title, reason: said },
+      })
     }
     await this.#rows.update({ id }, { lastSaid: said })
   }
 
   /** How often audits are scheduled in an engagement, in days; null where they are not. */
   async everyDays(engagementId: number): Promise<number | null> {
-    const audits = (await this.#rows.findBy({ engagementId, paused: false })).filter(({ does }) => does === 'audit' || does === 'both')
+    const audits = (await this.#rows.findBy({ engagementId, paused: false })).filter(
+      ({ does }) => does === 'audit' || does === 'both',
+    )
     return audits.length === 0 ? null : Math.min(...audits.map(({ cron, zone }) => longestGap(cron, zone, new Date())))
   }
 
@@ -98,10 +119,21 @@ export class ScheduleService {
     void work.finally(() => this.#running.delete(work))
   }
 
-  async #done({ engagementId, createdBy, does, devices: named, benchmarks, title, looks, discovery: plan }: Schedule): Promise<string> {
+  async #done({
+    engagementId,
+    createdBy,
+    does,
+    devices: named,
+    benchmarks,
+    title,
+    looks,
+    discovery: plan,
+  }: Schedule): Promise<string> {
     const { collecting, audits, snapshots, discovery, benchmarks: shelf } = this.services
     if (plan) {
-      const job = await this.#ended(await discovery.start(engagementId, createdBy, plan, await discovery.tries(engagementId, plan)))
+      const job = await this.#ended(
+        await discovery.start(engagementId, createdBy, plan, await discovery.tries(engagementId, plan)),
+      )
       if (job.state !== 'done') throw new Error(job.message)
       return job.message
     }
@@ -115,7 +147,15 @@ export class ScheduleService {
       devices = changed
     }
     if (does !== 'audit') {
-      const job = await this.#ended(await collecting.start(engagementId, createdBy, devices, `${title}, ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`, does === 'collect'))
+      const job = await this.#ended(
+        await collecting.start(
+          engagementId,
+          createdBy,
+          devices,
+          `${title}, ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`,
+          does === 'collect',
+        ),
+      )
       said.push(job.message)
       if (job.state !== 'done') throw new Error(job.message)
     }

@@ -6,7 +6,12 @@ export const rhythmSchema = z.discriminatedUnion('every', [
   z.strictObject({ every: z.literal('day'), at: z.iso.time({ precision: -1 }) }),
   z.strictObject({ every: z.literal('week'), on: z.int().min(1).max(7), at: z.iso.time({ precision: -1 }) }),
   /** The first, second, … or last such day of a month; 5 is the last. */
-  z.strictObject({ every: z.literal('month'), which: z.int().min(1).max(5), on: z.int().min(1).max(7), at: z.iso.time({ precision: -1 }) }),
+  z.strictObject({
+    every: z.literal('month'),
+    which: z.int().min(1).max(5),
+    on: z.int().min(1).max(7),
+    at: z.iso.time({ precision: -1 }),
+  }),
   z.strictObject({ every: z.literal('cron'), cron: z.string().min(1).max(120) }),
 ])
 export type Rhythm = z.infer<typeof rhythmSchema>
@@ -21,7 +26,9 @@ export function cronOf(rhythm: Rhythm): string {
   const time = `${minute ?? 0} ${hour ?? 0}`
   if (rhythm.every === 'day') return `${time} * * *`
   const day = rhythm.on % 7
-  return rhythm.every === 'week' ? `${time} * * ${day}` : `${time} * * ${day}#${rhythm.which === 5 ? 'L' : rhythm.which}`
+  return rhythm.every === 'week'
+    ? `${time} * * ${day}`
+    : `${time} * * ${day}#${rhythm.which === 5 ? 'L' : rhythm.which}`
 }
 
 /** A cron form in words, where it is one of those that people say; else as it is written. */
@@ -32,7 +39,9 @@ export function wordsFor(cron: string): string {
   const at = `at ${hour.padStart(2, '0')}:${minute.padStart(2, '0')}`
   if (day === '*') return `every day ${at}`
   const name = DAYS[(Number(day) + 6) % 7] ?? ''
-  return which === undefined ? `every ${name} ${at}` : `on the ${WHICH[which === 'L' ? 4 : Number(which) - 1] ?? ''} ${name} of a month ${at}`
+  return which === undefined
+    ? `every ${name} ${at}`
+    : `on the ${WHICH[which === 'L' ? 4 : Number(which) - 1] ?? ''} ${name} of a month ${at}`
 }
 
 /** @throws Error that says what is wrong with the form or the zone, or that it never comes */

@@ -42,10 +42,12 @@ export class Readings {
     const rows =
       hashes.length === 0
         ? []
-        : await this.database.getRepository(Records).find({
-            where: { sha256: In([...new Set(hashes)]), readBy: this.build },
-            select: { id: true, kind: true, sha256: true, dialect: true, unread: true, settled: true },
-          })
+        : await this.database
+            .getRepository(Records)
+            .find({
+              where: { sha256: In([...new Set(hashes)]), readBy: this.build },
+              select: { id: true, kind: true, sha256: true, dialect: true, unread: true, settled: true },
+            })
     const known = new Map(rows.map((row) => [keyOf(row), { unread: row.unread, settled: row.settled }]))
     return Promise.all(
       devices.map(async ({ dialect, records }) => {
@@ -95,10 +97,7 @@ export class Readings {
     )
     const together = [
       ...grouped(stale, ({ deviceId, createdAt }) => `${deviceId} ${createdAt.getTime()}`).values(),
-    ].map((records) => ({
-      dialect: dialects.get(records[0]?.deviceId ?? 0) ?? '',
-      records,
-    }))
+    ].map((records) => ({ dialect: dialects.get(records[0]?.deviceId ?? 0) ?? '', records }))
     for (let from = 0; from < together.length && !this.#closed; from += AT_ONCE) {
       const all = together.slice(from, from + AT_ONCE)
       const texts = await this.records.texts(all.flatMap(({ records }) => records.map(({ sha256 }) => sha256)))

@@ -9,7 +9,6 @@ import type { Vault } from '../vault/vault.ts'
 
 /** Immutable records: each content once under its SHA-256, sealed. */
 export class RecordStore {
-
   constructor(
     readonly database: DataSource,
     readonly vault: Vault,
@@ -22,8 +21,16 @@ export class RecordStore {
     for (const [hash, bytes] of contents) {
       const known = await manager.findOneBy(Contents, { sha256: hash })
       // Two people may bring the same in at once.
-      if (!known) await manager.createQueryBuilder().insert().into(Contents).values({ sha256: hash, size: bytes.length, body: this.vault.seal(bytes, hash) }).orIgnore().execute()
-      else if (!this.#opened(hash, known.body)) await manager.update(Contents, { sha256: hash }, { body: this.vault.seal(bytes, hash) })
+      if (!known)
+        await manager
+          .createQueryBuilder()
+          .insert()
+          .into(Contents)
+          .values({ sha256: hash, size: bytes.length, body: this.vault.seal(bytes, hash) })
+          .orIgnore()
+          .execute()
+      else if (!this.#opened(hash, known.body))
+        await manager.update(Contents, { sha256: hash }, { body: this.vault.seal(bytes, hash) })
     }
   }
 
@@ -59,7 +66,9 @@ export class RecordStore {
   }
 
   /** Records of one device as worker threads take them. @throws DamagedContent */
-  async asTasks(records: readonly (Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect' | 'takenAt'>)[]): Promise<TaskRecord[]> {
+  async asTasks(
+    records: readonly Pick<StoredRecord, 'id' | 'kind' | 'sha256' | 'dialect' | 'takenAt'>[],
+  ): Promise<TaskRecord[]> {
     const texts = await this.texts(records.map(({ sha256 }) => sha256))
     return records.map((record) => {
       const { id, kind, dialect, takenAt } = record

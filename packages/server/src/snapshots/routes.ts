@@ -10,7 +10,13 @@ import type { Services } from '../services.ts'
 function intakeView({ id, taken }: Intake, carries: readonly string[]) {
   const { title, takenAt, note, refused, sameName } = taken
   return {
-    id, title, takenAt, note, refused, sameName, carries,
+    id,
+    title,
+    takenAt,
+    note,
+    refused,
+    sameName,
+    carries,
     devices: taken.devices.map(({ name, dialect, records }) => ({
       name,
       dialect,
@@ -41,20 +47,22 @@ async function snapshotView(services: Services, engagementId: number, id: number
     takenAt: snapshot.takenAt.toISOString(),
     createdAt: snapshot.createdAt.toISOString(),
     refused: snapshot.refused,
-    records: held.toSorted((a, b) => compareText(a.device, b.device) || compareText(a.kind, b.kind)).map((record) => ({
-      id: record.id,
-      deviceId: record.deviceId,
-      device: record.device,
-      kind: kindTitle(record.kind),
-      path: record.path,
-      lineCount: record.lineCount,
-      unread: record.unread,
-      faults: record.faults,
-      takenAt: record.takenAt?.toISOString() ?? null,
-      timeSource: record.timeSource,
-      carried: record.carried,
-      fingerprint: fingerprint(record.sha256),
-    })),
+    records: held
+      .toSorted((a, b) => compareText(a.device, b.device) || compareText(a.kind, b.kind))
+      .map((record) => ({
+        id: record.id,
+        deviceId: record.deviceId,
+        device: record.device,
+        kind: kindTitle(record.kind),
+        path: record.path,
+        lineCount: record.lineCount,
+        unread: record.unread,
+        faults: record.faults,
+        takenAt: record.takenAt?.toISOString() ?? null,
+        timeSource: record.timeSource,
+        carried: record.carried,
+        fingerprint: fingerprint(record.sha256),
+      })),
   }
 }
 
@@ -89,7 +97,8 @@ export const snapshotRoutes = [
     path: '/engagements/:engagement/snapshots/:snapshot',
     access: 'read',
     summary: 'One snapshot with its records, refusals and lines that were not understood',
-    handle: async ({ services, engagementId, params }) => snapshotView(services, engagementId, idIn(params, 'snapshot')),
+    handle: async ({ services, engagementId, params }) =>
+      snapshotView(services, engagementId, idIn(params, 'snapshot')),
   }),
   route({
     method: 'post',
@@ -101,10 +110,17 @@ export const snapshotRoutes = [
     body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent') }),
     handle: async ({ services, caller, engagementId, request, body }) => {
       const files = (request.files ?? []) as Express.Multer.File[]
-      if (files.length !== body.paths.length) throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
-      const brought = files.map((file, i) => ({ path: body.paths[i] ?? file.originalname, bytes: new Uint8Array(file.buffer) }))
+      if (files.length !== body.paths.length)
+        throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
+      const brought = files.map((file, i) => ({
+        path: body.paths[i] ?? file.originalname,
+        bytes: new Uint8Array(file.buffer),
+      }))
       const intake = await services.snapshots.takeIn([brought], engagementId, caller.user.id)
-      return intakeView(intake, await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))))
+      return intakeView(
+        intake,
+        await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))),
+      )
     },
   }),
   route({
@@ -128,15 +144,38 @@ export const snapshotRoutes = [
       title: lineOf(160, 'a snapshot has a title'),
       note: z.string().max(4000).default(''),
       takenAt: z.iso.datetime({ offset: true }),
-      settled: z.array(z.strictObject({ path: z.string().max(500), as: z.string().trim().regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes') })).max(500).default([]),
+      settled: z
+        .array(
+          z.strictObject({
+            path: z.string().max(500),
+            as: z
+              .string()
+              .trim()
+              .regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes'),
+          }),
+        )
+        .max(500)
+        .default([]),
       without: z.array(z.string().max(160)).max(5000).default([]),
     }),
     handle: async ({ services, caller, engagementId, body }) => {
       const intake = services.snapshots.intake(body.intake, engagementId)
       const takenAt = new Date(body.takenAt)
       if (takenAt.getTime() > Date.now() + 60_000) throw new Problem(422, 'The time of capture lies in the future.')
-      const row = await services.snapshots.freeze(intake, { title: body.title, note: body.note, takenAt, settled: body.settled, without: body.without, userId: caller.user.id })
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'snapshot frozen', detail: { snapshot: row.id, title: row.title, without: body.without } })
+      const row = await services.snapshots.freeze(intake, {
+        title: body.title,
+        note: body.note,
+        takenAt,
+        settled: body.settled,
+        without: body.without,
+        userId: caller.user.id,
+      })
+      await services.activity.add({
+        userId: caller.user.id,
+        engagementId,
+        action: 'snapshot frozen',
+        detail: { snapshot: row.id, title: row.title, without: body.without },
+      })
       await services.audits.follow(row, caller.user.id)
       return snapshotView(services, engagementId, row.id)
     },

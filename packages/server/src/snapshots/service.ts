@@ -1,7 +1,15 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
 import { deviceFolder, settledText, type RecordKind, type SnapshotFile } from '@jurybox/core'
-import { Devices, Records, SnapshotRecords, Snapshots, type Device, type SnapshotRow, type StoredRecord } from '../db/entities.ts'
+import {
+  Devices,
+  Records,
+  SnapshotRecords,
+  Snapshots,
+  type Device,
+  type SnapshotRow,
+  type StoredRecord,
+} from '../db/entities.ts'
 import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -62,7 +70,8 @@ export class SnapshotService {
     const now = Date.now()
     const own = [...this.#intakes.values()].filter((intake) => intake.userId === userId).sort((a, b) => a.at - b.at)
     const surplus = own.slice(0, Math.max(0, own.length - INTAKES_PER_USER + 1))
-    for (const intake of this.#intakes.values()) if (now - intake.at > INTAKE_MS || surplus.includes(intake)) this.#intakes.delete(intake.id)
+    for (const intake of this.#intakes.values())
+      if (now - intake.at > INTAKE_MS || surplus.includes(intake)) this.#intakes.delete(intake.id)
     const intake: Intake = { id: randomBytes(12).toString('base64url'), engagementId, userId, taken, at: now }
     this.#intakes.set(intake.id, intake)
     return intake
@@ -71,7 +80,8 @@ export class SnapshotService {
   /** @throws Problem where it is gone (an hour has passed, or the server was started again) */
   intake(id: string, engagementId: number): Intake {
     const found = this.#intakes.get(id)
-    if (!found || found.engagementId !== engagementId) throw new Problem(410, 'These files are no longer held: drop them again.')
+    if (!found || found.engagementId !== engagementId)
+      throw new Problem(410, 'These files are no longer held: drop them again.')
     return found
   }
 
@@ -98,23 +108,36 @@ export class SnapshotService {
           title: freeze.title,
           note: freeze.note,
           takenAt: freeze.takenAt,
-          refused: [...intake.taken.refused.filter(({ path }) => !settledPaths.has(path)), ...(freeze.missing ?? [])].map((refusal) => ({ ...refusal })),
+          refused: [
+            ...intake.taken.refused.filter(({ path }) => !settledPaths.has(path)),
+            ...(freeze.missing ?? []),
+          ].map((refusal) => ({ ...refusal })),
           createdBy: freeze.userId,
           createdAt: now,
         }),
       )
       for (const kind of ['links', 'expectations'] as const) {
         const file = intake.taken[kind]
-        if (file) await manager.save(TrafficFiles, { engagementId, kind, text: file.text, setBy: freeze.userId, setAt: now })
+        if (file)
+          await manager.save(TrafficFiles, { engagementId, kind, text: file.text, setBy: freeze.userId, setAt: now })
       }
-      const contents = new Map(devices.flatMap((device) => device.records.map((record) => [record.sha256, record.bytes] as const)))
+      const contents = new Map(
+        devices.flatMap((device) => device.records.map((record) => [record.sha256, record.bytes] as const)),
+      )
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
       const brought = new Set<number>()
       for (const device of devices) {
         const stored = await manager.save(
           Devices,
-          manager.create(Devices, { ...known.get(device.name), engagementId, name: device.name, dialect: device.dialect, facts: factsOf(device, known.get(device.name)), createdAt: known.get(device.name)?.createdAt ?? now }),
+          manager.create(Devices, {
+            ...known.get(device.name),
+            engagementId,
+            name: device.name,
+            dialect: device.dialect,
+            facts: factsOf(device, known.get(device.name)),
+            createdAt: known.get(device.name)?.createdAt ?? now,
+          }),
         )
         brought.add(stored.id)
         for (const record of device.records) {
@@ -140,8 +163,16 @@ export class SnapshotService {
           await manager.insert(SnapshotRecords, { snapshotId: row.id, recordId: kept.id, carried: false })
         }
       }
-      const carried = before ? (await this.#held(before.id)).filter((record) => !brought.has(record.deviceId) && !freeze.without?.includes(record.device)) : []
-      if (carried.length > 0) await manager.insert(SnapshotRecords, carried.map((record) => ({ snapshotId: row.id, recordId: record.id, carried: true })))
+      const carried = before
+        ? (await this.#held(before.id)).filter(
+            (record) => !brought.has(record.deviceId) && !freeze.without?.includes(record.device),
+          )
+        : []
+      if (carried.length > 0)
+        await manager.insert(
+          SnapshotRecords,
+          carried.map((record) => ({ snapshotId: row.id, recordId: record.id, carried: true })),
+        )
       this.#intakes.delete(intake.id)
       return row
     })
@@ -158,7 +189,10 @@ export class SnapshotService {
       const bytes = files.get(path)
       if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
       const { folder, named } = deviceFolder(as)
-      return [{ path: `${folder}/device.yaml`, bytes: new TextEncoder().encode(JSON.stringify(named)) }, { path: `${folder}/config.txt`, bytes }]
+      return [
+        { path: `${folder}/device.yaml`, bytes: new TextEncoder().encode(JSON.stringify(named)) },
+        { path: `${folder}/config.txt`, bytes },
+      ]
     })
     const read = await this.outside.takeIn(folders)
     for (const { path, as } of settled) {
@@ -169,24 +203,61 @@ export class SnapshotService {
     return [...devices.values()]
   }
 
-  /** A snapshot that is the latest one with one more record: nothing else was looked at, so all else is carried over. */
-  async add(engagementId: number, deviceName: string, { kind, text, takenAt }: { readonly kind: string; readonly text: string; readonly takenAt: Date }, { title, note, userId }: { readonly title: string; readonly note: string; readonly userId: number }): Promise<{ readonly snapshot: SnapshotRow; readonly record: number }> {
+  /**
+   * A snapshot that is the latest one with one more record: nothing else was looked at, so all else is carried over.
+   */
+  async add(
+    engagementId: number,
+    deviceName: string,
+    { kind, text, takenAt }: { readonly kind: string; readonly text: string; readonly takenAt: Date },
+    { title, note, userId }: { readonly title: string; readonly note: string; readonly userId: number },
+  ): Promise<{ readonly snapshot: SnapshotRow; readonly record: number }> {
     const latest = await this.latest(engagementId)
     const device = await this.database.getRepository(Devices).findOneBy({ engagementId, name: deviceName })
-    if (!latest || !device) throw new Problem(422, `Nothing has been brought in of “${deviceName}” yet: collect from it first.`)
+    if (!latest || !device)
+      throw new Problem(422, `Nothing has been brought in of “${deviceName}” yet: collect from it first.`)
     const held = await this.#held(latest.id)
     const bytes = new TextEncoder().encode(text)
     const hash = sha256(bytes)
     return this.database.transaction(async (manager) => {
       const now = new Date()
-      const snapshot = await manager.save(Snapshots, manager.create(Snapshots, { engagementId, title, note, takenAt, refused: [], createdBy: userId, createdAt: now }))
+      const snapshot = await manager.save(
+        Snapshots,
+        manager.create(Snapshots, {
+          engagementId,
+          title,
+          note,
+          takenAt,
+          refused: [],
+          createdBy: userId,
+          createdAt: now,
+        }),
+      )
       await this.records.keep(manager, new Map([[hash, bytes]]))
-      const record = await manager.save(Records, manager.create(Records, {
-        deviceId: device.id, kind, path: `${deviceFolder(deviceName).folder}/${kind}.txt`, sha256: hash, dialect: 'none', lineCount: text.split('\n').length,
-        unread: [], readBy: this.build, settled: sha256(settledText(text)), faults: [], takenAt, timeSource: 'stated', broughtBy: userId, createdAt: now,
-      }))
+      const record = await manager.save(
+        Records,
+        manager.create(Records, {
+          deviceId: device.id,
+          kind,
+          path: `${deviceFolder(deviceName).folder}/${kind}.txt`,
+          sha256: hash,
+          dialect: 'none',
+          lineCount: text.split('\n').length,
+          unread: [],
+          readBy: this.build,
+          settled: sha256(settledText(text)),
+          faults: [],
+          takenAt,
+          timeSource: 'stated',
+          broughtBy: userId,
+          createdAt: now,
+        }),
+      )
       const others = held.filter((one) => one.deviceId !== device.id || one.kind !== kind)
-      await manager.insert(SnapshotRecords, [{ snapshotId: snapshot.id, recordId: record.id, carried: false }, ...others.map(({ id }) => ({ snapshotId: snapshot.id, recordId: id, carried: true }))])
+      await manager.insert(SnapshotRecords, [
+        { snapshotId: snapshot.id, recordId: record.id, carried: false },
+        ...others.map(({ id }) => ({ snapshotId: snapshot.id, recordId: id, carried: true })),
+      ])
       return { snapshot, record: record.id }
     })
   }
@@ -199,21 +270,36 @@ export class SnapshotService {
   }
 
   async latest(engagementId: number, at?: Date): Promise<SnapshotRow | null> {
-    return this.database.getRepository(Snapshots).findOne({ where: at ? { engagementId, takenAt: LessThanOrEqual(at) } : { engagementId }, order: { takenAt: 'DESC', id: 'DESC' } })
+    return this.database
+      .getRepository(Snapshots)
+      .findOne({
+        where: at ? { engagementId, takenAt: LessThanOrEqual(at) } : { engagementId },
+        order: { takenAt: 'DESC', id: 'DESC' },
+      })
   }
 
-  /** A snapshot that is named, else the latest; null where there is none. @throws Problem where the engagement has no such snapshot */
+  /**
+   * A snapshot that is named, else the latest; null where there is none. @throws Problem where the engagement has no
+   * such snapshot
+   */
   async asOf(engagementId: number, id: number | undefined): Promise<SnapshotRow | null> {
     return id === undefined ? this.latest(engagementId) : this.find(id, engagementId)
   }
 
   /** The snapshot taken last before another. */
   async before(snapshot: SnapshotRow): Promise<SnapshotRow | null> {
-    return this.database.getRepository(Snapshots).findOne({ where: { engagementId: snapshot.engagementId, takenAt: LessThan(snapshot.takenAt) }, order: { takenAt: 'DESC', id: 'DESC' } })
+    return this.database
+      .getRepository(Snapshots)
+      .findOne({
+        where: { engagementId: snapshot.engagementId, takenAt: LessThan(snapshot.takenAt) },
+        order: { takenAt: 'DESC', id: 'DESC' },
+      })
   }
 
   async list(engagementId: number): Promise<SnapshotRow[]> {
-    return this.database.getRepository(Snapshots).find({ where: { engagementId }, order: { takenAt: 'ASC', id: 'ASC' } })
+    return this.database
+      .getRepository(Snapshots)
+      .find({ where: { engagementId }, order: { takenAt: 'ASC', id: 'ASC' } })
   }
 
   /** @throws Problem where the engagement has no such snapshot */
@@ -226,7 +312,8 @@ export class SnapshotService {
   /** @throws Problem where the engagement has no such record */
   async record(id: number, engagementId: number): Promise<StoredRecord & { device: string }> {
     const record = await this.database.getRepository(Records).findOneBy({ id })
-    const device = record && (await this.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
+    const device =
+      record && (await this.database.getRepository(Devices).findOneBy({ id: record.deviceId, engagementId }))
     if (!record || !device) throw notFound('record')
     return { ...record, device: device.name }
   }
@@ -236,11 +323,28 @@ export class SnapshotService {
   }
 
   async #held(snapshotId: number): Promise<HeldRecord[]> {
-    const links = new Map((await this.database.getRepository(SnapshotRecords).findBy({ snapshotId })).map((link) => [link.recordId, link.carried]))
+    const links = new Map(
+      (await this.database.getRepository(SnapshotRecords).findBy({ snapshotId })).map((link) => [
+        link.recordId,
+        link.carried,
+      ]),
+    )
     if (links.size === 0) return []
-    const records = await this.database.getRepository(Records).find({ where: { id: In([...links.keys()]) }, order: { id: 'ASC' } })
-    const devices = new Map((await this.database.getRepository(Devices).findBy({ id: In([...new Set(records.map((record) => record.deviceId))]) })).map((device) => [device.id, device.name]))
-    return records.map((record) => ({ ...record, device: devices.get(record.deviceId) ?? '', carried: Boolean(links.get(record.id)) }))
+    const records = await this.database
+      .getRepository(Records)
+      .find({ where: { id: In([...links.keys()]) }, order: { id: 'ASC' } })
+    const devices = new Map(
+      (
+        await this.database
+          .getRepository(Devices)
+          .findBy({ id: In([...new Set(records.map((record) => record.deviceId))]) })
+      ).map((device) => [device.id, device.name]),
+    )
+    return records.map((record) => ({
+      ...record,
+      device: devices.get(record.deviceId) ?? '',
+      carried: Boolean(links.get(record.id)),
+    }))
   }
 }
 
@@ -251,5 +355,11 @@ function factsOf(device: TakenDevice, known: Device | undefined): Record<string,
 }
 
 export function kindTitle(kind: RecordKind | string): string {
-  return { config: 'running configuration', 'config.full': 'running configuration with defaults', 'config.saved': 'saved configuration' }[kind] ?? kind.replace('state/', 'output: ')
+  return (
+    {
+      config: 'running configuration',
+      'config.full': 'running configuration with defaults',
+      'config.saved': 'saved configuration',
+    }[kind] ?? kind.replace('state/', 'output: ')
+  )
 }

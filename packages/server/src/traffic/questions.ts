@@ -1,4 +1,48 @@
-import { FINDING_WORDS, Headers, MANY_CLASSES, ListSets, NETWORK_FINDING_WORDS, NOTHING, Walker, answerTo, differenceOf, fateChanges, filterFindings, functionsOf, mustWords, namesIn, networkFindings, outsidePorts, packetAsked, pictureOf, pictureOfPaths, placeOf, pointAt, reach, readFilterText, readableOf, shown, traceOf, whatIsReached, whoReaches, type DeviceFunction, type Expectation, type ExpectationAnswer, type FateChange, type FilterFinding, type Network, type NetworkFinding, type NetworkPart, type Picture, type ReachPart, type Readable, type ShownSet, type Step, type Trace, type TraceQuestion } from '@jurybox/core'
+import {
+  FINDING_WORDS,
+  Headers,
+  MANY_CLASSES,
+  ListSets,
+  NETWORK_FINDING_WORDS,
+  NOTHING,
+  Walker,
+  answerTo,
+  differenceOf,
+  fateChanges,
+  filterFindings,
+  functionsOf,
+  mustWords,
+  namesIn,
+  networkFindings,
+  outsidePorts,
+  packetAsked,
+  pictureOf,
+  pictureOfPaths,
+  placeOf,
+  pointAt,
+  reach,
+  readFilterText,
+  readableOf,
+  shown,
+  traceOf,
+  whatIsReached,
+  whoReaches,
+  type DeviceFunction,
+  type Expectation,
+  type ExpectationAnswer,
+  type FateChange,
+  type FilterFinding,
+  type Network,
+  type NetworkFinding,
+  type NetworkPart,
+  type Picture,
+  type ReachPart,
+  type Readable,
+  type ShownSet,
+  type Step,
+  type Trace,
+  type TraceQuestion,
+} from '@jurybox/core'
 
 /** What can be asked of a network. */
 export type TrafficQuestion =
@@ -42,33 +86,91 @@ export type TrafficAnswer =
   | { readonly is: 'compare lists'; readonly onlyFirst: Readable | null; readonly onlySecond: Readable | null }
   | { readonly is: 'findings'; readonly findings: readonly (NetworkFinding & { readonly title: string })[] }
   | { readonly is: 'functions'; readonly functions: readonly DeviceFunction[] }
-  | { readonly is: 'changes'; readonly changes: readonly ChangeView[]; readonly gone: readonly string[]; readonly added: readonly string[] }
+  | {
+      readonly is: 'changes'
+      readonly changes: readonly ChangeView[]
+      readonly gone: readonly string[]
+      readonly added: readonly string[]
+    }
   /** What addresses and ports are called, for people who read classes. */
-  | { readonly is: 'names'; readonly hosts: Readonly<Record<string, string>>; readonly ports: Readonly<Record<string, string>> }
-  | { readonly is: 'places'; readonly places: readonly string[]; readonly points: readonly string[]; /** Ports that lead outside as they hold, and whether people declared them. */ readonly outside: readonly string[]; readonly declared: boolean; readonly tables: readonly { readonly device: string; readonly table: string; readonly family: string; readonly from: string; readonly missing: string | null }[] }
+  | {
+      readonly is: 'names'
+      readonly hosts: Readonly<Record<string, string>>
+      readonly ports: Readonly<Record<string, string>>
+    }
+  | {
+      readonly is: 'places'
+      readonly places: readonly string[]
+      readonly points: readonly string[]
+      /** Ports that lead outside as they hold, and whether people declared them. */ readonly outside: readonly string[]
+      readonly declared: boolean
+      readonly tables: readonly {
+        readonly device: string
+        readonly table: string
+        readonly family: string
+        readonly from: string
+        readonly missing: string | null
+      }[]
+    }
 
 /** A part of a network with the lines of its configuration, by which it is told whether something names a list. */
 export type LinedPart = NetworkPart & { readonly lines: readonly string[] }
 
 /** @throws AskError, PlaceError, FilterTextError where a question cannot be put; TooIntricate */
-export function answered(walker: Walker, before: Walker | null, question: TrafficQuestion, parts: readonly LinedPart[], step: Step): TrafficAnswer {
+export function answered(
+  walker: Walker,
+  before: Walker | null,
+  question: TrafficQuestion,
+  parts: readonly LinedPart[],
+  step: Step,
+): TrafficAnswer {
   const { network } = walker
-  const only = (text: string | null): number | undefined => (text === null ? undefined : readFilterText(network.addressed, text))
+  const only = (text: string | null): number | undefined =>
+    text === null ? undefined : readFilterText(network.addressed, text)
   switch (question.ask) {
     case 'expectations':
-      return { is: 'expectations', answers: question.expectations.map((one, i) => { step(i, question.expectations.length); return { ...answerTo(walker, one), must: mustWords(one.must) } }) }
+      return {
+        is: 'expectations',
+        answers: question.expectations.map((one, i) => {
+          step(i, question.expectations.length)
+          return { ...answerTo(walker, one), must: mustWords(one.must) }
+        }),
+      }
     case 'reach': {
-      const { asked, parts: found, walked, origins } = reach(walker, placeOf(network, question.from), placeOf(network, question.to), only(question.only))
-      return { is: 'reach', asked: shown(network, asked), parts: found.map(({ set, ...part }) => ({ ...part, ...shown(network, set) })), picture: pictureOf(network, origins, walked) }
+      const {
+        asked,
+        parts: found,
+        walked,
+        origins,
+      } = reach(walker, placeOf(network, question.from), placeOf(network, question.to), only(question.only))
+      return {
+        is: 'reach',
+        asked: shown(network, asked),
+        parts: found.map(({ set, ...part }) => ({ ...part, ...shown(network, set) })),
+        picture: pictureOf(network, origins, walked),
+      }
     }
     case 'survey': {
       const place = placeOf(network, question.place)
       let of = 0
-      const rows = (question.way === 'to' ? whoReaches : whatIsReached)(walker, place, only(question.only), (done, total) => { of = total; step(done, total) })
-      return { is: 'survey', of, rows: rows.map(({ place: text, arrives, undecided, sources, destinations }) => {
-        const view = (set: number): ShownSet | null => (set === NOTHING ? null : shown(network, set, { first: true, sources, destinations }))
-        return { place: text, arrives: view(arrives), undecided: view(undecided) }
-      }) }
+      const rows = (question.way === 'to' ? whoReaches : whatIsReached)(
+        walker,
+        place,
+        only(question.only),
+        (done, total) => {
+          of = total
+          step(done, total)
+        },
+      )
+      return {
+        is: 'survey',
+        of,
+        rows: rows.map(({ place: text, arrives, undecided, sources, destinations }) => {
+          const view = (set: number): ShownSet | null =>
+            set === NOTHING ? null : shown(network, set, { first: true, sources, destinations })
+          return { place: text, arrives: view(arrives), undecided: view(undecided) }
+        }),
+      }
     }
     case 'trace': {
       const { device, port } = pointAt(network, question.question.at)
@@ -76,31 +178,86 @@ export function answered(walker: Walker, before: Walker | null, question: Traffi
       return { is: 'trace', trace, picture: pictureOfPaths(trace.paths) }
     }
     case 'filters':
-      return { is: 'filters', findings: parts.flatMap(({ forwarding: { name, device: { modelled } }, lines }) => (modelled ? filterFindings(name, modelled, lines).map((one) => ({ ...one, title: FINDING_WORDS[one.kind] })) : [])) }
+      return {
+        is: 'filters',
+        findings: parts.flatMap(
+          ({
+            forwarding: {
+              name,
+              device: { modelled },
+            },
+            lines,
+          }) =>
+            modelled
+              ? filterFindings(name, modelled, lines).map((one) => ({ ...one, title: FINDING_WORDS[one.kind] }))
+              : [],
+        ),
+      }
     case 'lists':
-      return { is: 'lists', lists: network.devices.flatMap(({ name, device: { modelled } }) => (modelled?.model.accessLists ?? []).map((list) => ({ device: name, list: list.name, family: list.family, lines: list.entries.length }))) }
+      return {
+        is: 'lists',
+        lists: network.devices.flatMap(({ name, device: { modelled } }) =>
+          (modelled?.model.accessLists ?? []).map((list) => ({
+            device: name,
+            list: list.name,
+            family: list.family,
+            lines: list.entries.length,
+          })),
+        ),
+      }
     case 'compare lists':
       return comparedLists(network, question.a, question.b)
     case 'findings':
-      return { is: 'findings', findings: networkFindings(walker, step).map((one) => ({ ...one, title: NETWORK_FINDING_WORDS[one.kind] })) }
+      return {
+        is: 'findings',
+        findings: networkFindings(walker, step).map((one) => ({ ...one, title: NETWORK_FINDING_WORDS[one.kind] })),
+      }
     case 'functions':
       return { is: 'functions', functions: functionsOf(walker, { resolvers: question.resolvers }) }
     case 'changes': {
       if (!before) throw new Error('a network before is needed')
       const { changes, gone, added } = fateChanges(before, walker, only(question.only), step)
-      return { is: 'changes', gone, added, changes: changes.map(({ set, sources, ...change }) => { const { count, readable } = shown(network, set, { first: true, sources }); return { ...change, count, readable } }) }
+      return {
+        is: 'changes',
+        gone,
+        added,
+        changes: changes.map(({ set, sources, ...change }) => {
+          const { count, readable } = shown(network, set, { first: true, sources })
+          return { ...change, count, readable }
+        }),
+      }
     }
     case 'names':
       return { is: 'names', ...namesIn(network) }
     case 'places': {
       const sites = network.devices.flatMap(({ device: { site } }) => (site === undefined ? [] : [`site:${site}`]))
-      const zones = network.devices.flatMap(({ device: { modelled } }) => (modelled?.model.zones ?? []).map(({ name }) => `zone:${name}`))
-      const points = network.devices.flatMap(({ name, ports }) => [name, ...ports.filter(({ addresses, kind }) => addresses.length > 0 && kind !== 'loopback').map((port) => `${name}:${port.name}`)])
+      const zones = network.devices.flatMap(({ device: { modelled } }) =>
+        (modelled?.model.zones ?? []).map(({ name }) => `zone:${name}`),
+      )
+      const points = network.devices.flatMap(({ name, ports }) => [
+        name,
+        ...ports
+          .filter(({ addresses, kind }) => addresses.length > 0 && kind !== 'loopback')
+          .map((port) => `${name}:${port.name}`),
+      ])
       return {
-        is: 'places', declared: network.stated.outside.length > 0,
-        outside: outsidePorts(network).map(([device, port]) => `${network.devices[device]?.name ?? ''}:${network.devices[device]?.ports[port]?.name ?? ''}`),
-        places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points], points,
-        tables: network.devices.flatMap(({ name, tables }) => tables.map(({ name: table, family, from, missing }) => ({ device: name, table: table ?? '', family, from, missing }))),
+        is: 'places',
+        declared: network.stated.outside.length > 0,
+        outside: outsidePorts(network).map(
+          ([device, port]) =>
+            `${network.devices[device]?.name ?? ''}:${network.devices[device]?.ports[port]?.name ?? ''}`,
+        ),
+        places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points],
+        points,
+        tables: network.devices.flatMap(({ name, tables }) =>
+          tables.map(({ name: table, family, from, missing }) => ({
+            device: name,
+            table: table ?? '',
+            family,
+            from,
+            missing,
+          })),
+        ),
       }
     }
   }

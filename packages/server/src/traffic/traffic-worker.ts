@@ -1,4 +1,19 @@
-import { AskError, BesideFileError, FilterTextError, PlaceError, TooIntricate, Walker, dialectById, judgedRecord, maskWithKey, networkPart, readLinksFile, Network, type DeviceFacts, type ForwardingDevice } from '@jurybox/core'
+import {
+  AskError,
+  BesideFileError,
+  FilterTextError,
+  PlaceError,
+  TooIntricate,
+  Walker,
+  dialectById,
+  judgedRecord,
+  maskWithKey,
+  networkPart,
+  readLinksFile,
+  Network,
+  type DeviceFacts,
+  type ForwardingDevice,
+} from '@jurybox/core'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 import { answered, type LinedPart, type TrafficAnswer, type TrafficQuestion } from './questions.ts'
 
@@ -18,11 +33,28 @@ export interface NetworkTask {
 
 export type TrafficTask =
   /** Records of devices whose parts are not at hand yet. */
-  | { readonly do: 'read'; readonly maskKey: Uint8Array; readonly devices: readonly (NetworkMember & { readonly dialect: string; readonly records: readonly TaskRecord[] })[] }
+  | {
+      readonly do: 'read'
+      readonly maskKey: Uint8Array
+      readonly devices: readonly (NetworkMember & {
+        readonly dialect: string
+        readonly records: readonly TaskRecord[]
+      })[]
+    }
   /** `told`: three numbers of shared memory: how many steps are done, of how many, and whether to stop. */
-  | ({ readonly do: 'ask'; readonly before: NetworkTask | null; readonly question: TrafficQuestion; readonly told: SharedArrayBuffer } & NetworkTask)
+  | ({
+      readonly do: 'ask'
+      readonly before: NetworkTask | null
+      readonly question: TrafficQuestion
+      readonly told: SharedArrayBuffer
+    } & NetworkTask)
 
-export type TaskAnswer = TrafficAnswer | { readonly is: 'read' } | { readonly is: 'missing'; readonly keys: readonly string[] } | { readonly is: 'refused'; readonly reason: string } | { readonly is: 'stopped' }
+export type TaskAnswer =
+  | TrafficAnswer
+  | { readonly is: 'read' }
+  | { readonly is: 'missing'; readonly keys: readonly string[] }
+  | { readonly is: 'refused'; readonly reason: string }
+  | { readonly is: 'stopped' }
 
 /** Networks that are kept ready: two are compared at most, and one more is being looked at. */
 const NETWORKS = 3
@@ -41,7 +73,10 @@ const ages = new WeakMap<Walker, number>()
 
 class Stopped extends Error {}
 
-/** Runs in one worker thread, which keeps what it made: parts by the content of records, networks by all that they rest on. */
+/**
+ * Runs in one worker thread, which keeps what it made: parts by the content of records, networks by all that they rest
+ * on.
+ */
 export default function trafficTask(task: TrafficTask): TaskAnswer {
   if (task.do === 'read') {
     const mask = maskWithKey(task.maskKey)
@@ -50,12 +85,17 @@ export default function trafficTask(task: TrafficTask): TaskAnswer {
       const dialect = dialectById(id)
       if (!dialect) continue
       const read = records.map(readOf)
-      parts.set(key, { ...networkPart({ name, dialect, facts, records: read }, mask), lines: judgedRecord(read)?.tree.lines.text.split(/\r?\n/) ?? [] })
+      parts.set(key, {
+        ...networkPart({ name, dialect, facts, records: read }, mask),
+        lines: judgedRecord(read)?.tree.lines.text.split(/\r?\n/) ?? [],
+      })
     }
     return { is: 'read' }
   }
   const asked = [task, ...(task.before ? [task.before] : [])]
-  const missing = [...new Set(asked.flatMap(({ members }) => members.flatMap(({ key }) => (parts.has(key) ? [] : [key]))))]
+  const missing = [
+    ...new Set(asked.flatMap(({ members }) => members.flatMap(({ key }) => (parts.has(key) ? [] : [key])))),
+  ]
   if (missing.length > 0) return { is: 'missing', keys: missing }
   const cells = new Int32Array(task.told)
   const step = (done: number, total: number): void => {
@@ -66,10 +106,23 @@ export default function trafficTask(task: TrafficTask): TaskAnswer {
   try {
     const kept = asked.map(({ network }) => network)
     const before = task.before && walkerOf(task.before, kept)
-    return answered(walkerOf(task, kept), before, task.question, task.members.flatMap(({ key }) => parts.get(key) ?? []), step)
+    return answered(
+      walkerOf(task, kept),
+      before,
+      task.question,
+      task.members.flatMap(({ key }) => parts.get(key) ?? []),
+      step,
+    )
   } catch (error) {
     if (error instanceof Stopped) return { is: 'stopped' }
-    if (error instanceof AskError || error instanceof PlaceError || error instanceof FilterTextError || error instanceof BesideFileError || error instanceof TooIntricate) return { is: 'refused', reason: error.message }
+    if (
+      error instanceof AskError ||
+      error instanceof PlaceError ||
+      error instanceof FilterTextError ||
+      error instanceof BesideFileError ||
+      error instanceof TooIntricate
+    )
+      return { is: 'refused', reason: error.message }
     throw error
   }
 }
@@ -87,15 +140,31 @@ function walkerOf({ network, members, links }: NetworkTask, kept: readonly strin
   const walker = new Walker(base ? base.network.changed(own, digests, stated) : Network.of(own, digests, stated))
   ages.set(walker, base ? (ages.get(base) ?? 0) + 1 : 0)
   networks.set(network, walker)
-  for (const old of [...networks.keys()].filter((key) => !kept.includes(key)).slice(0, Math.max(0, networks.size - NETWORKS))) networks.delete(old)
+  for (const old of [...networks.keys()]
+    .filter((key) => !kept.includes(key))
+    .slice(0, Math.max(0, networks.size - NETWORKS)))
+    networks.delete(old)
   return walker
 }
 
-/** The network that shares most devices with another, where it is worth being changed into it; it is not asked any more. */
+/**
+ * The network that shares most devices with another, where it is worth being changed into it; it is not asked any more.
+ */
 function nearest(own: readonly ForwardingDevice[], kept: readonly string[]): Walker | null {
   const wanted = new Set(own)
-  const [best] = [...networks].filter(([key, walker]) => !kept.includes(key) && walker.network.headers.diagrams.size < MOST_NODES && (ages.get(walker) ?? 0) < MOST_CHANGES)
-    .map(([key, walker]) => ({ key, walker, shared: walker.network.devices.filter((device) => wanted.has(device)).length / Math.max(1, own.length) })).sort((a, b) => b.shared - a.shared)
+  const [best] = [...networks]
+    .filter(
+      ([key, walker]) =>
+        !kept.includes(key) &&
+        walker.network.headers.diagrams.size < MOST_NODES &&
+        (ages.get(walker) ?? 0) < MOST_CHANGES,
+    )
+    .map(([key, walker]) => ({
+      key,
+      walker,
+      shared: walker.network.devices.filter((device) => wanted.has(device)).length / Math.max(1, own.length),
+    }))
+    .sort((a, b) => b.shared - a.shared)
   if (!best || best.shared < WORTH_CHANGING) return null
   networks.delete(best.key)
   return best.walker
@@ -107,6 +176,10 @@ function deviceOf({ key, facts }: NetworkMember): ForwardingDevice | null {
   if (!part) return null
   const place = `${key} ${JSON.stringify(facts)}`
   let device = devices.get(place)
-  if (!device) devices.set(place, (device = { ...part.forwarding, device: { ...part.forwarding.device, site: facts.site, labels: facts.labels } }))
+  if (!device)
+    devices.set(
+      place,
+      (device = { ...part.forwarding, device: { ...part.forwarding.device, site: facts.site, labels: facts.labels } }),
+    )
   return device
 }

@@ -70,7 +70,8 @@ async function halfway(
 }
 
 /**
- * Seals everything with the key that a vault seals with now. May be cut short and begun again, and runs beside other work: a
+ * Seals everything with the key that a vault seals with now. May be cut short and begun again, and runs beside other
+ * work: a
  * row that was changed meanwhile keeps what it was changed to.
  * @returns how many things were sealed
  */
@@ -123,7 +124,8 @@ export async function sealAnew(database: DataSource, vault: Vault): Promise<numb
 }
 
 /**
- * Puts a new key in place of the one that a vault has, also while the server runs. The new one is written down first, so that
+ * Puts a new key in place of the one that a vault has, also while the server runs. The new one is written down first,
+ * so that
  * a cut at any moment leaves both at hand.
  * @throws Error where the key comes from the environment and no new one does: whoever keeps it has to change it there
  */

@@ -18,7 +18,11 @@ export class StillReading extends Error {
     /** What is counted, where it is not devices that are read. */
     readonly of?: string,
   ) {
-    super(of === undefined ? `The estate is being read: ${done} of ${total} devices` : `The question is being answered: ${done} of ${total} ${of}`)
+    super(
+      of === undefined
+        ? `The estate is being read: ${done} of ${total} devices`
+        : `The question is being answered: ${done} of ${total} ${of}`,
+    )
   }
 }
 
@@ -56,7 +60,14 @@ export async function downloadConfirmed(address: string): Promise<void> {
 async function call<T>(method: string, path: string, init: RequestInit = {}): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api${path}`, { method, ...init, headers: { ...(init.headers as Record<string, string> | undefined), ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }) } })
+    response = await fetch(`/api${path}`, {
+      method,
+      ...init,
+      headers: {
+        ...(init.headers as Record<string, string> | undefined),
+        ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
+      },
+    })
   } catch (error) {
     if (init.signal?.aborted) throw error
     throw new ApiError(0, 'The server does not answer. Is Jury Box still running?')
@@ -68,7 +79,10 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
     throw new StillReading(done, total, of)
   }
   if (response.ok) return body as T
-  const words = typeof body === 'object' && body !== null && 'error' in body ? String(body.error) : `The server answered with status ${response.status}.`
+  const words =
+    typeof body === 'object' && body !== null && 'error' in body
+      ? String(body.error)
+      : `The server answered with status ${response.status}.`
   const code = typeof body === 'object' && body !== null && 'code' in body ? String(body.code) : null
   if (response.status === 401 && code === null && path !== '/sign-in') signedOut()
   if (code === 'confirm-identity' && (await confirmIdentity())) return call<T>(method, path, init)
@@ -76,15 +90,23 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
   throw new ApiError(response.status, words, code)
 }
 
-const json = (body: unknown): RequestInit => ({ body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
+const json = (body: unknown): RequestInit => ({
+  body: JSON.stringify(body),
+  headers: { 'Content-Type': 'application/json' },
+})
 
 export const api = {
   get: <T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T> => {
-    const search = new URLSearchParams(Object.entries(query).flatMap(([name, value]) => (value === undefined || value === '' ? [] : [[name, String(value)]])))
+    const search = new URLSearchParams(
+      Object.entries(query).flatMap(([name, value]) =>
+        value === undefined || value === '' ? [] : [[name, String(value)]],
+      ),
+    )
     return call<T>('GET', search.size > 0 ? `${path}?${search}` : path)
   },
   /** @param signal ends the wait, and the work where the server can */
-  post: <T = void>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> => call<T>('POST', path, { ...json(body), ...(signal ? { signal } : {}) }),
+  post: <T = void>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
+    call<T>('POST', path, { ...json(body), ...(signal ? { signal } : {}) }),
   put: <T = void>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, json(body)),
   delete: (path: string): Promise<void> => call('DELETE', path),
   upload: <T>(path: string, files: readonly { path: string; file: Blob }[]): Promise<T> => {

@@ -1,4 +1,13 @@
-import type { Approval, ApprovalException, FoundDevice, LabelChange, LabelDefinition, LabelValue, LinkStanding, SightingKind } from '@jurybox/core'
+import type {
+  Approval,
+  ApprovalException,
+  FoundDevice,
+  LabelChange,
+  LabelDefinition,
+  LabelValue,
+  LinkStanding,
+  SightingKind,
+} from '@jurybox/core'
 import type { DeviceRow, JobView, Outcome } from './types.ts'
 
 /** What the server answers of the estate as a whole. */
@@ -20,7 +29,11 @@ export interface StandingRow {
 }
 export interface TableView {
   columns: { key: string; title: string; numeric?: boolean }[]
-  rows: { id: string; values: Record<string, string | number>; members: { device: string; deviceId: number | null; what: string; at: Place | null }[] }[]
+  rows: {
+    id: string
+    values: Record<string, string | number>
+    members: { device: string; deviceId: number | null; what: string; at: Place | null }[]
+  }[]
 }
 export interface MapEnd {
   device: string
@@ -102,7 +115,16 @@ interface Kept {
 export interface ApprovalsView {
   versions: (Approval & Kept)[]
   exceptions: (ApprovalException & Kept)[]
-  devices: { device: string; os: string; model: string | null; version: string | null; standing: StandingRow['approved']; why: string; versions: string[]; images: { image: string; version: string }[] }[]
+  devices: {
+    device: string
+    os: string
+    model: string | null
+    version: string | null
+    standing: StandingRow['approved']
+    why: string
+    versions: string[]
+    images: { image: string; version: string }[]
+  }[]
 }
 export interface FoundPart {
   kind: 'device' | 'address' | 'interface' | 'user' | 'list' | 'line' | 'rule' | 'requirement'
@@ -135,7 +157,11 @@ export interface DiscoveryView {
   port: number
   ranges: string[]
   translations: { from: string; to: string }[]
-  last: (JobView & { params: { plan?: DiscoveryPlan; tried?: { address: string; device: string | null; reason: string | null }[] } }) | null
+  last:
+    | (JobView & {
+        params: { plan?: DiscoveryPlan; tried?: { address: string; device: string | null; reason: string | null }[] }
+      })
+    | null
   sightings: SightingRow[]
 }
 export interface OverviewView {
@@ -149,7 +175,12 @@ export interface OverviewView {
   down: { device: string; why: string }[]
   evidence: { id: string; title: string; devices: number }[]
   counts: Partial<Record<Outcome, number>> | null
-  changes: { changed: string[]; appeared: string[]; gone: string[]; verdicts: { new: number; resolved: number; since: { id: number; title: string } } | null } | null
+  changes: {
+    changed: string[]
+    appeared: string[]
+    gone: string[]
+    verdicts: { new: number; resolved: number; since: { id: number; title: string } } | null
+  } | null
   coverage: { id: string; title: string; decided: number; of: number; outside: number }[]
   groups: { id: number; title: string; text: string; kind: 'filter' | 'search'; devices: number }[]
 }

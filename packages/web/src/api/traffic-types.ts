@@ -16,7 +16,12 @@ export interface TraceView {
     reason: { code: string; words: string }
     device: string
     protection: string[]
-    hops: { device: string; in: string | null; out: string | null; decisions: { stage: string; result: string; exhibits: LineRange[] }[] }[]
+    hops: {
+      device: string
+      in: string | null
+      out: string | null
+      decisions: { stage: string; result: string; exhibits: LineRange[] }[]
+    }[]
   }[]
 }
 export interface ExpectationView {
@@ -50,7 +55,16 @@ export interface TrafficView {
 export interface ReachView {
   picture: Picture
   asked: { count: string; classes: string[]; whole: boolean }
-  parts: { fate: Fate; reason: { code: string; words: string }; device: string; port: string | null; count: string; example: Packet | null; classes: string[]; whole: boolean }[]
+  parts: {
+    fate: Fate
+    reason: { code: string; words: string }
+    device: string
+    port: string | null
+    count: string
+    example: Packet | null
+    classes: string[]
+    whole: boolean
+  }[]
 }
 export interface PlacesView {
   places: string[]
@@ -100,7 +114,13 @@ export interface FunctionView {
   kind: FunctionKind
   server: string
   outcome: 'right' | 'broken' | 'unknown'
-  links: { link: string; standing: 'right' | 'broken' | 'unknown'; words: string; exhibits: LineRange[]; trace: (ExampleView & { trace: TraceView }) | null }[]
+  links: {
+    link: string
+    standing: 'right' | 'broken' | 'unknown'
+    words: string
+    exhibits: LineRange[]
+    trace: (ExampleView & { trace: TraceView }) | null
+  }[]
 }
 export interface ChangesView {
   gone: string[]

@@ -1,4 +1,19 @@
-import type { BenchmarkDifferences, Counts, DeviceModel, DeviceState, Origin, Override, RequirementCoverage, Review, RuleSource, Score, Tailoring, TidyItem, UnreadLine, Verdict } from '@jurybox/core'
+import type {
+  BenchmarkDifferences,
+  Counts,
+  DeviceModel,
+  DeviceState,
+  Origin,
+  Override,
+  RequirementCoverage,
+  Review,
+  RuleSource,
+  Score,
+  Tailoring,
+  TidyItem,
+  UnreadLine,
+  Verdict,
+} from '@jurybox/core'
 import type { DeviceLabel, DiscoveryPlan } from './estate-types.ts'
 
 /** What the server answers, as the pages use it. */
@@ -38,7 +53,10 @@ export interface AccountView {
 }
 export interface InstallationView {
   build: string
-  key: { source: 'file' | 'environment'; change: { state: 'none' | 'running' | 'failed' } | { state: 'done'; sealed: number } }
+  key: {
+    source: 'file' | 'environment'
+    change: { state: 'none' | 'running' | 'failed' } | { state: 'done'; sealed: number }
+  }
   freeDiskMb: number
   longestBlockMs: number
 }
@@ -71,7 +89,15 @@ export interface DeviceRow {
   id: number
   name: string
   dialect: string
-  facts: { site?: string; role?: string; model?: string; os?: string; version?: string; labels?: Record<string, unknown>; groups?: string[] }
+  facts: {
+    site?: string
+    role?: string
+    model?: string
+    os?: string
+    version?: string
+    labels?: Record<string, unknown>
+    groups?: string[]
+  }
   lines: number
   unread: number
   whole: boolean
@@ -120,7 +146,14 @@ export interface ModelView {
 export interface StateView {
   state: DeviceState
   origins: Record<string, Origin>
-  records: { record: number; kind: string; form: string | null; reason: string | null; unread: number[]; takenAt: string | null }[]
+  records: {
+    record: number
+    kind: string
+    form: string | null
+    reason: string | null
+    unread: number[]
+    takenAt: string | null
+  }[]
 }
 export interface RecordText extends RecordView {
   device: { id: number; name: string }
@@ -145,14 +178,40 @@ export interface SnapshotView {
   takenAt: string
   createdAt: string
   refused: { path: string; reason: string }[]
-  records: { id: number; deviceId: number; device: string; kind: string; path: string; lineCount: number; unread: number[]; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string; carried: boolean; fingerprint: string }[]
+  records: {
+    id: number
+    deviceId: number
+    device: string
+    kind: string
+    path: string
+    lineCount: number
+    unread: number[]
+    faults: { line: number; reason: string }[]
+    takenAt: string | null
+    timeSource: string
+    carried: boolean
+    fingerprint: string
+  }[]
 }
 export interface IntakeView {
   id: string
   title: string
   takenAt: string | null
   note: string
-  devices: { name: string; dialect: string; records: { path: string; kind: string; lines: number; unread: number; confidence: number | null; faults: { line: number; reason: string }[]; takenAt: string | null; timeSource: string }[] }[]
+  devices: {
+    name: string
+    dialect: string
+    records: {
+      path: string
+      kind: string
+      lines: number
+      unread: number
+      confidence: number | null
+      faults: { line: number; reason: string }[]
+      takenAt: string | null
+      timeSource: string
+    }[]
+  }[]
   refused: { path: string; reason: string }[]
   sameName: { name: string; paths: string[] }[]
   carries: string[]
@@ -192,7 +251,14 @@ export interface QuestionView {
   days: number
   outcome: Outcome
   expired: boolean
-  answer: { outcome: Outcome; note: string; by: string; at: string; until: string; files: { name: string; sha256: string }[] } | null
+  answer: {
+    outcome: Outcome
+    note: string
+    by: string
+    at: string
+    until: string
+    files: { name: string; sha256: string }[]
+  } | null
 }
 export interface OwnVersion {
   benchmark: string
@@ -211,7 +277,14 @@ export interface TrialView {
     id: string
     title: string
     severity: string
-    devices: { deviceId: number; device: string; outcome: Outcome; branch: string; note: string; line: { record: number; from: number; text: string } | null }[]
+    devices: {
+      deviceId: number
+      device: string
+      outcome: Outcome
+      branch: string
+      note: string
+      line: { record: number; from: number; text: string } | null
+    }[]
     beside: { deviceId: number; outcome: Outcome; branch: string }[]
     remedies: { deviceId: number; device: string; remedy: NonNullable<Verdict['remedy']> }[]
   }[]
@@ -232,7 +305,14 @@ export interface BenchmarkView {
   profile: string
   fittedBy: string | null
   fittedAt: string | null
-  values: { name: string; type: 'int' | 'text' | 'pattern' | 'hosts' | 'prefixes'; title: string; unit?: string; default: SetValue; set: SetValue }[]
+  values: {
+    name: string
+    type: 'int' | 'text' | 'pattern' | 'hosts' | 'prefixes'
+    title: string
+    unit?: string
+    default: SetValue
+    set: SetValue
+  }[]
   rules: (RuleSource & { selected: boolean })[]
   frameworks: { id: string; title: string; remark: string }[]
   coverage: RequirementCoverage[]
@@ -267,7 +347,15 @@ export interface GridView {
   devices: { id: number; name: string; facts: DeviceRow['facts'] }[]
   /** Those whose requirements some rule cites, with the titles of these. */
   frameworks: { id: string; title: string; requirements: Record<string, string> }[]
-  cells: { id: number; deviceId: number; benchmark: string; rule: string; outcome: Outcome; waived: boolean; since: 'new' | 'open' | 'resolved' | null }[]
+  cells: {
+    id: number
+    deviceId: number
+    benchmark: string
+    rule: string
+    outcome: Outcome
+    waived: boolean
+    since: 'new' | 'open' | 'resolved' | null
+  }[]
   /** The audit that is compared with. */
   before: { id: number; finishedAt: string | null; snapshot: string } | null
 }
@@ -281,7 +369,15 @@ export interface CredentialRow {
 export interface HistoryView {
   kind: string
   title: string
-  spells: { record: number; fingerprint: string; lines: number; from: string; to: string; by: string; snapshots: string[] }[]
+  spells: {
+    record: number
+    fingerprint: string
+    lines: number
+    from: string
+    to: string
+    by: string
+    snapshots: string[]
+  }[]
 }
 export interface BesideView {
   changed: number
@@ -355,7 +451,14 @@ export interface DeviceResult {
 }
 export interface ScoresView {
   formulas: { flat: string; weighted: string }
-  audits: { id: number; snapshotId: number; snapshot: string; takenAt: string; finishedAt: string | null; scores: Score[] }[]
+  audits: {
+    id: number
+    snapshotId: number
+    snapshot: string
+    takenAt: string
+    finishedAt: string | null
+    scores: Score[]
+  }[]
 }
 export type ReviewView = Review & { frameworkTitle: string }
 export type TidyView = TidyItem & { verdict: number }
@@ -382,14 +485,27 @@ export interface VerdictView {
   auditId: number
   deviceId: number
   verdict: Verdict
-  rule?: { title: string; statement: string; topic: string; profile: string; branches: { id: string; outcome: Outcome }[] }
+  rule?: {
+    title: string
+    statement: string
+    topic: string
+    profile: string
+    branches: { id: string; outcome: Outcome }[]
+  }
   values: { name: string; title: string; value: string; from: string }[]
   references: { reference: string; framework: string; number: string; title: string }[]
 }
 export interface ActivityView {
   firstBreak: number | null
   total: number
-  entries: { id: number; at: string; user: string | null; action: string; detail: Record<string, unknown>; hash: string }[]
+  entries: {
+    id: number
+    at: string
+    user: string | null
+    action: string
+    detail: Record<string, unknown>
+    hash: string
+  }[]
 }
 export interface MemberView {
   id: number

@@ -20,13 +20,25 @@ onMounted(async () => {
 
 <template>
   <div class="page">
-    <div class="page-head"><div class="grow"><h1>Benchmarks</h1><p class="quiet">What devices are judged by, as this engagement fits it.</p></div><v-btn v-if="engagement.may.writeRules" to="rule-bench">Write rules of your own</v-btn></div>
+    <div class="page-head">
+      <div class="grow">
+        <h1>Benchmarks</h1>
+        <p class="quiet">What devices are judged by, as this engagement fits it.</p>
+      </div>
+      <v-btn v-if="engagement.may.writeRules" to="rule-bench">Write rules of your own</v-btn>
+    </div>
     <ProblemNote :text="problem" />
     <ul class="shelf">
       <li v-for="row in rows" :key="row.id" class="panel">
-        <h2><router-link :to="`benchmarks/${row.id}`">{{ row.title }}</router-link> <span class="quiet">{{ row.version }}</span></h2>
+        <h2>
+          <router-link :to="`benchmarks/${row.id}`">{{ row.title }}</router-link>
+          <span class="quiet">{{ row.version }}</span>
+        </h2>
         <p>{{ row.statement }}</p>
-        <p class="quiet">{{ row.rules === 0 ? '' : `${row.selected} of ${row.rules} rules in the profile ${row.profile}` }}{{ row.attestations > 0 ? `${row.attestations} questions to people` : '' }}</p>
+        <p class="quiet">
+          {{ row.rules === 0 ? '' : `${row.selected} of ${row.rules} rules in the profile ${row.profile}`
+          }}{{ row.attestations > 0 ? `${row.attestations} questions to people` : '' }}
+        </p>
       </li>
     </ul>
     <ReviewCalendar />
@@ -34,7 +46,21 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-.shelf { list-style: none; padding: 0; margin: 0; display: grid; gap: 12px; grid-template-columns: repeat(auto-fill, minmax(360px, 1fr)); }
-.shelf li { padding: 16px 18px; display: grid; gap: 6px; }
-h2 .quiet { font-weight: 400; font-size: 14px; }
+.shelf {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  display: grid;
+  gap: 12px;
+  grid-template-columns: repeat(auto-fill, minmax(360px, 1fr));
+}
+.shelf li {
+  padding: 16px 18px;
+  display: grid;
+  gap: 6px;
+}
+h2 .quiet {
+  font-weight: 400;
+  font-size: 14px;
+}
 </style>

@@ -12,15 +12,21 @@ const KINDS: readonly { kind: Kind; words: string; means: string }[] = [
   { kind: 'none', words: 'not yet', means: 'nothing here touches it' },
   { kind: 'outside', words: 'outside', means: 'it lies outside the network' },
 ]
-const framework = ref(props.view.frameworks.find((one) => one.id.startsWith('pci'))?.id ?? props.view.frameworks[0]?.id ?? '')
+const framework = ref(
+  props.view.frameworks.find((one) => one.id.startsWith('pci'))?.id ?? props.view.frameworks[0]?.id ?? '',
+)
 const only = ref<Kind | ''>('')
 const own = computed(() => new Set(props.view.rules.map(({ id }) => id)))
 const linesOf = (id: string) => props.view.coverage.filter((line) => line.framework === id)
 const countOf = (id: string, kind: Kind): number => linesOf(id).filter((line) => line.coverage === kind).length
-const shareOf = (id: string): string => `${countOf(id, 'machine') + countOf(id, 'partly') + countOf(id, 'person')} of ${linesOf(id).length}`
+const shareOf = (id: string): string =>
+  `${countOf(id, 'machine') + countOf(id, 'partly') + countOf(id, 'person')} of ${linesOf(id).length}`
 const parts = computed(() => {
   const shown = linesOf(framework.value).filter((line) => only.value === '' || line.coverage === only.value)
-  return [...new Set(shown.map((line) => line.part))].map((title) => ({ title, lines: shown.filter((line) => line.part === title) }))
+  return [...new Set(shown.map((line) => line.part))].map((title) => ({
+    title,
+    lines: shown.filter((line) => line.part === title),
+  }))
 })
 const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.words ?? kind
 </script>
@@ -28,22 +34,76 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
 <template>
   <div class="panel">
     <div class="frameworks">
-      <button v-for="one in view.frameworks" :key="one.id" type="button" :aria-pressed="framework === one.id" class="framework" @click="framework = one.id">{{ one.title }} <span class="quiet">{{ shareOf(one.id) }}</span></button>
+      <button
+        v-for="one in view.frameworks"
+        :key="one.id"
+        type="button"
+        :aria-pressed="framework === one.id"
+        class="framework"
+        @click="framework = one.id"
+      >
+        {{ one.title }} <span class="quiet">{{ shareOf(one.id) }}</span>
+      </button>
     </div>
-    <p class="quiet remark">{{ view.frameworks.find((one) => one.id === framework)?.remark }} Counted over all benchmarks of this engagement. Passing is not certification.</p>
-    <div class="bar" aria-hidden="true"><span v-for="{ kind } in KINDS" :key="kind" :class="kind" :style="{ flexGrow: countOf(framework, kind) }" /></div>
+    <p class="quiet remark">
+      {{ view.frameworks.find((one) => one.id === framework)?.remark }} Counted over all benchmarks of this engagement.
+      Passing is not certification.
+    </p>
+    <div class="bar" aria-hidden="true">
+      <span v-for="{ kind } in KINDS" :key="kind" :class="kind" :style="{ flexGrow: countOf(framework, kind) }" />
+    </div>
     <div class="kinds">
-      <button v-for="{ kind, words, means } in KINDS" :key="kind" type="button" class="kind" :aria-pressed="only === kind" :title="means" @click="only = only === kind ? '' : kind"><i :class="kind" aria-hidden="true" /> <b>{{ countOf(framework, kind) }}</b> {{ words }}</button>
+      <button
+        v-for="{ kind, words, means } in KINDS"
+        :key="kind"
+        type="button"
+        class="kind"
+        :aria-pressed="only === kind"
+        :title="means"
+        @click="only = only === kind ? '' : kind"
+      >
+        <i :class="kind" aria-hidden="true" /> <b>{{ countOf(framework, kind) }}</b> {{ words }}
+      </button>
     </div>
     <table class="rows">
-      <thead><tr><th scope="col">Requirement</th><th scope="col">Title</th><th scope="col">Decided</th><th scope="col">Rules and questions</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Requirement</th>
+          <th scope="col">Title</th>
+          <th scope="col">Decided</th>
+          <th scope="col">Rules and questions</th>
+        </tr>
+      </thead>
       <tbody v-for="part in parts" :key="part.title">
-        <tr v-if="part.title"><th colspan="4" scope="rowgroup" class="part">{{ part.title }}</th></tr>
+        <tr v-if="part.title">
+          <th colspan="4" scope="rowgroup" class="part">{{ part.title }}</th>
+        </tr>
         <tr v-for="line in part.lines" :key="line.requirement">
-          <td>{{ line.requirement }}</td><td>{{ line.title }}<div v-if="line.traffic" class="quiet">Of traffic: {{ line.traffic }}</div><div v-if="line.expectations.length > 0">Expected: <router-link v-for="id in line.expectations" :key="id" :to="`/e/${$route.params['engagement']}/traffic?expectation=${id}`" class="expected">{{ id }}</router-link></div></td><td class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</td>
+          <td>{{ line.requirement }}</td>
           <td>
-            <template v-for="(rule, i) in line.rules" :key="rule">{{ i > 0 ? ', ' : '' }}<router-link v-if="own.has(rule)" :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link><span v-else>{{ rule }}</span></template>
-            <div v-if="line.attestations.length > 0" class="quiet">asked of people: {{ line.attestations.join(', ') }}</div>
+            {{ line.title }}
+            <div v-if="line.traffic" class="quiet">Of traffic: {{ line.traffic }}</div>
+            <div v-if="line.expectations.length > 0">
+              Expected:
+              <router-link
+                v-for="id in line.expectations"
+                :key="id"
+                :to="`/e/${$route.params['engagement']}/traffic?expectation=${id}`"
+                class="expected"
+                >{{ id }}</router-link
+              >
+            </div>
+          </td>
+          <td class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</td>
+          <td>
+            <template v-for="(rule, i) in line.rules" :key="rule"
+              >{{ i > 0 ? ', ' : ''
+              }}<router-link v-if="own.has(rule)" :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link
+              ><span v-else>{{ rule }}</span></template
+            >
+            <div v-if="line.attestations.length > 0" class="quiet">
+              asked of people: {{ line.attestations.join(', ') }}
+            </div>
           </td>
         </tr>
       </tbody>
@@ -52,17 +112,67 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
 </template>
 
 <style scoped>
-.frameworks, .kinds { display: flex; flex-wrap: wrap; gap: 6px; padding: 10px; }
-.framework, .kind { border: var(--hair); border-radius: 3px; padding: 3px 10px; font: inherit; color: inherit; cursor: pointer; min-height: 28px; }
-.framework[aria-pressed='true'], .kind[aria-pressed='true'] { border-color: rgb(var(--v-theme-primary)); box-shadow: inset 0 -2px rgb(var(--v-theme-primary)); }
-.remark { padding: 0 10px 8px; font-size: 12.5px; }
-.bar { display: flex; height: 14px; margin: 0 10px; border: var(--hair); }
-.kind i, .decided i { display: inline-block; width: 11px; height: 11px; border: 1px solid rgb(var(--v-theme-on-surface)); vertical-align: -1px; }
-.decided { white-space: nowrap; }
-.part { text-align: left; font-family: var(--serif); padding-top: 12px; }
-.machine { background: rgb(var(--v-theme-primary)); }
-.partly { background: repeating-linear-gradient(135deg, rgb(var(--v-theme-primary)) 0 3px, transparent 3px 6px); }
-.person { background: rgb(var(--v-theme-brass)); }
-.none { background: transparent; }
-.outside { background: rgb(var(--v-theme-rule)); }
+.frameworks,
+.kinds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  padding: 10px;
+}
+.framework,
+.kind {
+  border: var(--hair);
+  border-radius: 3px;
+  padding: 3px 10px;
+  font: inherit;
+  color: inherit;
+  cursor: pointer;
+  min-height: 28px;
+}
+.framework[aria-pressed='true'],
+.kind[aria-pressed='true'] {
+  border-color: rgb(var(--v-theme-primary));
+  box-shadow: inset 0 -2px rgb(var(--v-theme-primary));
+}
+.remark {
+  padding: 0 10px 8px;
+  font-size: 12.5px;
+}
+.bar {
+  display: flex;
+  height: 14px;
+  margin: 0 10px;
+  border: var(--hair);
+}
+.kind i,
+.decided i {
+  display: inline-block;
+  width: 11px;
+  height: 11px;
+  border: 1px solid rgb(var(--v-theme-on-surface));
+  vertical-align: -1px;
+}
+.decided {
+  white-space: nowrap;
+}
+.part {
+  text-align: left;
+  font-family: var(--serif);
+  padding-top: 12px;
+}
+.machine {
+  background: rgb(var(--v-theme-primary));
+}
+.partly {
+  background: repeating-linear-gradient(135deg, rgb(var(--v-theme-primary)) 0 3px, transparent 3px 6px);
+}
+.person {
+  background: rgb(var(--v-theme-brass));
+}
+.none {
+  background: transparent;
+}
+.outside {
+  background: rgb(var(--v-theme-rule));
+}
 </style>

@@ -20,7 +20,11 @@ const { problem, attempt } = useAttempt()
 const probe = ref('ping')
 const target = ref('')
 const asked = ref<number | null>(null)
-const PROBES = [{ value: 'ping', title: 'Is it there?' }, { value: 'lookup', title: 'What is its address?' }, { value: 'path', title: 'Which way does it lie?' }]
+const PROBES = [
+  { value: 'ping', title: 'Is it there?' },
+  { value: 'lookup', title: 'What is its address?' },
+  { value: 'path', title: 'Which way does it lie?' },
+]
 const job = computed<JobView | null>(() => jobs.jobs.find(({ id }) => id === asked.value) ?? null)
 watch(
   () => job.value?.state,
@@ -36,7 +40,11 @@ watch(
 )
 const ask = () =>
   attempt(async () => {
-    const begun = await api.post<JobView>(`${engagement.base}/probes`, { device: props.device, probe: probe.value, target: target.value.trim() })
+    const begun = await api.post<JobView>(`${engagement.base}/probes`, {
+      device: props.device,
+      probe: probe.value,
+      target: target.value.trim(),
+    })
     jobs.hear(begun)
     asked.value = begun.id
   })
@@ -54,6 +62,14 @@ const ask = () =>
 </template>
 
 <style scoped>
-.probe { display: grid; grid-template-columns: 220px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 12px; }
-.probe p { grid-column: 1 / -1; }
+.probe {
+  display: grid;
+  grid-template-columns: 220px minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: center;
+  padding: 12px;
+}
+.probe p {
+  grid-column: 1 / -1;
+}
 </style>

@@ -13,11 +13,20 @@ const { problem, attempt } = useAttempt(() => emit('changed'))
 const allowed = ref('')
 const through = ref('')
 const shown = (): string => props.translations.map(({ from, to }) => `${from} = ${to}`).join('\n')
-watch([() => props.ranges, () => props.translations], () => ([allowed.value, through.value] = [props.ranges.join(', '), shown()]), { immediate: true })
+watch(
+  [() => props.ranges, () => props.translations],
+  () => ([allowed.value, through.value] = [props.ranges.join(', '), shown()]),
+  { immediate: true },
+)
 const keep = () =>
   attempt(async () => {
     await api.put(`${engagement.base}/connect-ranges`, { ranges: allowed.value.split(/[\s,;]+/).filter(Boolean) })
-    await api.put(`${engagement.base}/translations`, { translations: through.value.split('\n').filter((line) => line.trim()).map((line) => ({ from: line.split('=')[0]?.trim() ?? '', to: line.split('=')[1]?.trim() ?? '' })) })
+    await api.put(`${engagement.base}/translations`, {
+      translations: through.value
+        .split('\n')
+        .filter((line) => line.trim())
+        .map((line) => ({ from: line.split('=')[0]?.trim() ?? '', to: line.split('=')[1]?.trim() ?? '' })),
+    })
   })
 </script>
 
@@ -27,8 +36,16 @@ const keep = () =>
     <ProblemNote :text="problem" />
     <form v-if="engagement.may.manage" class="form" @submit.prevent="keep">
       <v-text-field v-model="allowed" label="Prefixes, with commas; none: nowhere" class="code" />
-      <v-textarea v-model="through" label="Reached through, one a line: prefix = prefix" rows="1" auto-grow class="code" />
-      <v-btn type="submit" size="small" :disabled="allowed === props.ranges.join(', ') && through === shown()">Keep</v-btn>
+      <v-textarea
+        v-model="through"
+        label="Reached through, one a line: prefix = prefix"
+        rows="1"
+        auto-grow
+        class="code"
+      />
+      <v-btn type="submit" size="small" :disabled="allowed === props.ranges.join(', ') && through === shown()"
+        >Keep</v-btn
+      >
     </form>
     <p v-else class="mono">{{ props.ranges.join(', ') || 'nowhere yet: a lead allows ranges' }}</p>
     <p class="quiet">Where addresses are translated on the way, each is reached through the other prefix.</p>
@@ -36,8 +53,23 @@ const keep = () =>
 </template>
 
 <style scoped>
-.block { padding: 12px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
-.form { display: grid; gap: 10px; justify-items: start; }
-.form > :not(.v-btn) { width: 100%; }
-.code :deep(input), .code :deep(textarea) { font-family: var(--mono); font-size: 12.5px; }
+.block {
+  padding: 12px 16px;
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.form {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+}
+.form > :not(.v-btn) {
+  width: 100%;
+}
+.code :deep(input),
+.code :deep(textarea) {
+  font-family: var(--mono);
+  font-size: 12.5px;
+}
 </style>

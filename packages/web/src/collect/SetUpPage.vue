@@ -25,7 +25,11 @@ const { problem, attempt } = useAttempt(() => load())
 
 async function load(): Promise<void> {
   try {
-    ;[view.value, credentials.value, reach.value] = await Promise.all([api.get<SetUpView>(`${engagement.base}/set-up`), api.get<CredentialRow[]>(`${engagement.base}/credentials`), api.get<ReachView>(`${engagement.base}/reach`)])
+    ;[view.value, credentials.value, reach.value] = await Promise.all([
+      api.get<SetUpView>(`${engagement.base}/set-up`),
+      api.get<CredentialRow[]>(`${engagement.base}/credentials`),
+      api.get<ReachView>(`${engagement.base}/reach`),
+    ])
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -44,40 +48,85 @@ const steps = computed(() => {
   ]
 })
 /** The step that was chosen, else the first that is neither done nor left for later. */
-const open = computed(() => chosen.value ?? steps.value.find(({ id, done }) => !done && !later.value.has(id))?.id ?? null)
-const running = computed<JobView | null>(() => jobs.jobs.find(({ kind, state }) => kind === 'collect' && state === 'running') ?? null)
+const open = computed(
+  () => chosen.value ?? steps.value.find(({ id, done }) => !done && !later.value.has(id))?.id ?? null,
+)
+const running = computed<JobView | null>(
+  () => jobs.jobs.find(({ kind, state }) => kind === 'collect' && state === 'running') ?? null,
+)
 function leave(id: string): void {
   later.value = new Set([...later.value, id])
   chosen.value = null
 }
-const collect = () => attempt(async () => jobs.hear(await api.post<JobView>(`${engagement.base}/collections`, { devices: null, title: 'First collection' })))
-const stateOf = (step: { id: string; done: boolean }): string => (step.done ? 'done' : step.id === open.value ? 'now' : later.value.has(step.id) ? 'later' : 'open')
+const collect = () =>
+  attempt(async () =>
+    jobs.hear(await api.post<JobView>(`${engagement.base}/collections`, { devices: null, title: 'First collection' })),
+  )
+const stateOf = (step: { id: string; done: boolean }): string =>
+  step.done ? 'done' : step.id === open.value ? 'now' : later.value.has(step.id) ? 'later' : 'open'
 const done = computed(() => steps.value.filter((step) => step.done).length)
 watch(done, () => (chosen.value = null))
 </script>
 
 <template>
   <div class="page">
-    <div class="page-head"><div class="grow"><h1>Set up</h1><p class="quiet">{{ done }} of {{ steps.length }} steps are done. Files can be brought in without any of them: <router-link to="snapshots">bring devices in</router-link>.</p></div><v-btn v-if="(view?.snapshots ?? 0) > 0" variant="flat" to="verdicts">To the verdicts</v-btn></div>
+    <div class="page-head">
+      <div class="grow">
+        <h1>Set up</h1>
+        <p class="quiet">
+          {{ done }} of {{ steps.length }} steps are done. Files can be brought in without any of them:
+          <router-link to="snapshots">bring devices in</router-link>.
+        </p>
+      </div>
+      <v-btn v-if="(view?.snapshots ?? 0) > 0" variant="flat" to="verdicts">To the verdicts</v-btn>
+    </div>
     <ProblemNote :text="problem" />
     <ol v-if="view" class="steps">
       <li v-for="(step, i) in steps" :key="step.id" :class="stateOf(step)">
-        <button type="button" class="head" :aria-expanded="open === step.id" @click="chosen = open === step.id ? null : step.id"><span class="number" aria-hidden="true">{{ i + 1 }}</span>{{ step.title }}<span class="quiet">{{ { done: 'done', now: '', later: 'left for later', open: '' }[stateOf(step)] }}</span></button>
+        <button
+          type="button"
+          class="head"
+          :aria-expanded="open === step.id"
+          @click="chosen = open === step.id ? null : step.id"
+        >
+          <span class="number" aria-hidden="true">{{ i + 1 }}</span>{{ step.title
+          }}<span class="quiet">{{ { done: 'done', now: '', later: 'left for later', open: '' }[stateOf(step)] }}</span>
+        </button>
         <div v-if="open === step.id" class="body">
           <template v-if="step.id === 'key'">
-            <p>Every record, password and key is sealed with one key. {{ view.key === 'file' ? 'It stands in the file “key” of the data folder.' : 'It comes from JURYBOX_KEY of the environment.' }} Keep a copy of it in another place than the backups: without it nothing can be opened again, and whoever has both can open all.</p>
+            <p>
+              Every record, password and key is sealed with one key.
+              {{
+                view.key === 'file'
+                  ? 'It stands in the file “key” of the data folder.'
+                  : 'It comes from JURYBOX_KEY of the environment.'
+              }}
+              Keep a copy of it in another place than the backups: without it nothing can be opened again, and whoever
+              has both can open all.
+            </p>
             <v-btn variant="flat" @click="keyKept = true">A copy is kept</v-btn>
           </template>
           <CredentialList v-else-if="step.id === 'credential'" :credentials="credentials" @changed="load" />
           <template v-else-if="step.id === 'devices'">
-            <p>{{ view.devices === 0 ? 'By which address, port and dialect do devices answer? One by one, or many as lines of CSV.' : `${view.devices} devices are known.` }}</p>
+            <p>
+              {{
+                view.devices === 0
+                  ? 'By which address, port and dialect do devices answer? One by one, or many as lines of CSV.'
+                  : `${view.devices} devices are known.`
+              }}
+            </p>
             <v-btn variant="flat" @click="adding = true">Add devices</v-btn>
           </template>
           <template v-else-if="step.id === 'collection'">
-            <p>Records are fetched from all {{ view.devices }} devices; nothing is changed on them. Where one stops, <router-link to="snapshots/collect">Collecting</router-link> says at which step.</p>
+            <p>
+              Records are fetched from all {{ view.devices }} devices; nothing is changed on them. Where one stops,
+              <router-link to="snapshots/collect">Collecting</router-link> says at which step.
+            </p>
             <p v-if="running" role="status">{{ running.done }} of {{ running.total }}</p>
             <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))">Stop</v-btn>
-            <v-btn v-else variant="flat" :disabled="view.devices === 0 || view.credentials === 0" @click="collect">Collect from all {{ view.devices }}</v-btn>
+            <v-btn v-else variant="flat" :disabled="view.devices === 0 || view.credentials === 0" @click="collect"
+              >Collect from all {{ view.devices }}</v-btn
+            >
           </template>
           <ScheduleList v-else-if="step.id === 'schedule'" @changed="load" />
           <AlertList v-else-if="step.id === 'alert'" @changed="load" />
@@ -85,18 +134,61 @@ watch(done, () => (chosen.value = null))
         </div>
       </li>
     </ol>
-    <ReachDialog v-if="adding && reach" :reach="null" :dialects="reach.dialects" @done="((adding = false), load())" @left="adding = false" />
+    <ReachDialog
+      v-if="adding && reach"
+      :reach="null"
+      :dialects="reach.dialects"
+      @done="((adding = false), load())"
+      @left="adding = false"
+    />
   </div>
 </template>
 
 <style scoped>
-.steps { list-style: none; margin: 8px 0 0; padding: 0; max-width: 640px; }
-.steps li { border-left: 3px solid rgb(var(--v-theme-rule)); padding: 2px 0 10px 14px; }
-.steps .done { border-left-color: rgb(var(--v-theme-pass)); }
-.steps .now { border-left-color: rgb(var(--v-theme-primary)); }
-.head { display: flex; gap: 10px; align-items: baseline; font: inherit; font-weight: 600; background: none; border: 0; padding: 4px 0; min-height: 28px; cursor: pointer; color: inherit; }
-.head .quiet { font-weight: 400; }
-.number { font-family: var(--serif); font-size: 20px; width: 22px; }
-.body { display: grid; gap: 10px; justify-items: start; padding: 6px 0 6px 32px; }
-.body > .panel { width: 100%; }
+.steps {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+  max-width: 640px;
+}
+.steps li {
+  border-left: 3px solid rgb(var(--v-theme-rule));
+  padding: 2px 0 10px 14px;
+}
+.steps .done {
+  border-left-color: rgb(var(--v-theme-pass));
+}
+.steps .now {
+  border-left-color: rgb(var(--v-theme-primary));
+}
+.head {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  font: inherit;
+  font-weight: 600;
+  background: none;
+  border: 0;
+  padding: 4px 0;
+  min-height: 28px;
+  cursor: pointer;
+  color: inherit;
+}
+.head .quiet {
+  font-weight: 400;
+}
+.number {
+  font-family: var(--serif);
+  font-size: 20px;
+  width: 22px;
+}
+.body {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  padding: 6px 0 6px 32px;
+}
+.body > .panel {
+  width: 100%;
+}
 </style>

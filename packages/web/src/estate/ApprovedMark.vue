@@ -21,12 +21,34 @@ const word = computed(() => (props.standing ? APPROVED_WORDS[props.standing] : '
 </template>
 
 <style scoped>
-.mark { display: inline-flex; align-items: center; gap: 5px; white-space: nowrap; }
-path { fill: none; stroke: currentColor; stroke-width: 2; }
-.full { fill: currentColor; }
-svg { flex: none; }
-.on svg { color: rgb(var(--v-theme-pass)); }
-.off svg { color: rgb(var(--v-theme-fail)); }
-.unknown svg { color: rgb(var(--v-theme-unknown)); }
-.none, .none svg { color: rgb(var(--v-theme-quiet)); }
+.mark {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+  white-space: nowrap;
+}
+path {
+  fill: none;
+  stroke: currentColor;
+  stroke-width: 2;
+}
+.full {
+  fill: currentColor;
+}
+svg {
+  flex: none;
+}
+.on svg {
+  color: rgb(var(--v-theme-pass));
+}
+.off svg {
+  color: rgb(var(--v-theme-fail));
+}
+.unknown svg {
+  color: rgb(var(--v-theme-unknown));
+}
+.none,
+.none svg {
+  color: rgb(var(--v-theme-quiet));
+}
 </style>

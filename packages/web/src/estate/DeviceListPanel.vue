@@ -25,7 +25,8 @@ async function take(event: Event): Promise<void> {
   text.value = await file.text()
   await read(false)
 }
-const wordOf = (value: unknown): string => (value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value))
+const wordOf = (value: unknown): string =>
+  value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
 </script>
 
 <template>
@@ -36,26 +37,64 @@ const wordOf = (value: unknown): string => (value === null ? 'none' : typeof val
     <template v-if="engagement.may.describe">
       <label class="file">A list to take in <input type="file" accept=".csv,text/csv" @change="take" /></label>
       <template v-if="view">
-        <p role="status">{{ view.applied ? 'Taken in' : `“${name}” would change` }}: {{ view.labels.length }} labels, {{ view.facts.length }} facts<template v-if="view.refused.length > 0">; {{ view.refused.length }} places were not taken</template>.</p>
+        <p role="status">
+          {{ view.applied ? 'Taken in' : `“${name}” would change` }}: {{ view.labels.length }} labels,
+          {{ view.facts.length }} facts<template v-if="view.refused.length > 0"
+            >; {{ view.refused.length }} places were not taken</template
+          >.
+        </p>
         <div v-if="!view.applied" class="many">
           <table class="rows">
             <tbody>
-              <tr v-for="one in view.refused" :key="`${one.line} ${one.reason}`" class="bad"><td>line {{ one.line }}</td><td colspan="2">{{ one.reason }}</td></tr>
-              <tr v-for="one in view.labels" :key="`${one.device} ${one.label}`"><td>{{ one.device }}</td><td>{{ one.label.replaceAll('_', ' ') }}</td><td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td></tr>
-              <tr v-for="one in view.facts" :key="`${one.device} ${one.fact}`"><td>{{ one.device }}</td><td>{{ one.fact }}</td><td>{{ wordOf(one.before) }} → {{ one.after }}</td></tr>
+              <tr v-for="one in view.refused" :key="`${one.line} ${one.reason}`" class="bad">
+                <td>line {{ one.line }}</td>
+                <td colspan="2">{{ one.reason }}</td>
+              </tr>
+              <tr v-for="one in view.labels" :key="`${one.device} ${one.label}`">
+                <td>{{ one.device }}</td>
+                <td>{{ one.label.replaceAll('_', ' ') }}</td>
+                <td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td>
+              </tr>
+              <tr v-for="one in view.facts" :key="`${one.device} ${one.fact}`">
+                <td>{{ one.device }}</td>
+                <td>{{ one.fact }}</td>
+                <td>{{ wordOf(one.before) }} → {{ one.after }}</td>
+              </tr>
             </tbody>
           </table>
         </div>
-        <div v-if="!view.applied && view.labels.length + view.facts.length > 0"><v-btn variant="flat" size="small" @click="read(true)">Take it in</v-btn> <v-btn variant="text" size="small" @click="view = null">Leave</v-btn></div>
+        <div v-if="!view.applied && view.labels.length + view.facts.length > 0">
+          <v-btn variant="flat" size="small" @click="read(true)">Take it in</v-btn>
+          <v-btn variant="text" size="small" @click="view = null">Leave</v-btn>
+        </div>
       </template>
     </template>
   </section>
 </template>
 
 <style scoped>
-.block { padding: 12px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
-input[type='file'] { font: inherit; }
-.file { display: inline-flex; gap: 10px; align-items: center; flex-wrap: wrap; }
-.many { max-height: 260px; overflow: auto; border: var(--hair); border-radius: 3px; }
-.bad td { color: rgb(var(--v-theme-fail)); }
+.block {
+  padding: 12px 16px;
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+input[type='file'] {
+  font: inherit;
+}
+.file {
+  display: inline-flex;
+  gap: 10px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.many {
+  max-height: 260px;
+  overflow: auto;
+  border: var(--hair);
+  border-radius: 3px;
+}
+.bad td {
+  color: rgb(var(--v-theme-fail));
+}
 </style>

@@ -30,8 +30,13 @@ const model = ref<ModelView | null>(null)
 provideOrigins(model)
 const state = ref<StateView | null>(null)
 const problem = ref('')
-const tab = computed({ get: () => String(route.query['tab'] ?? 'verdicts'), set: (tab) => void router.replace({ query: { ...route.query, tab } }) })
-const sorted = computed(() => verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)))
+const tab = computed({
+  get: () => String(route.query['tab'] ?? 'verdicts'),
+  set: (tab) => void router.replace({ query: { ...route.query, tab } }),
+})
+const sorted = computed(() =>
+  verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)),
+)
 
 async function load(): Promise<void> {
   const id = route.params['device']
@@ -39,7 +44,12 @@ async function load(): Promise<void> {
   try {
     const path = `${engagement.base}/devices/${String(id)}`
     const asOf = { snapshot: engagement.b?.id }
-    const [view, rows, said, seen] = await Promise.all([api.get<DeviceView>(path, asOf), api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf), api.get<ModelView>(`${path}/model`, asOf), api.get<StateView>(`${path}/state`, asOf)])
+    const [view, rows, said, seen] = await Promise.all([
+      api.get<DeviceView>(path, asOf),
+      api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf),
+      api.get<ModelView>(`${path}/model`, asOf),
+      api.get<StateView>(`${path}/state`, asOf),
+    ])
     device.value = view
     verdicts.value = rows
     model.value = said
@@ -87,16 +97,32 @@ const parts = computed(() => {
     { part: 'interfaces', title: `Interfaces (${m.interfaces.length})` },
     { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
     { part: 'lists', title: `Lists (${m.accessLists.length})` },
-    { part: 'routes', title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})` },
-    { part: 'security', title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPolicies.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})` },
-    ...(state.value && state.value.records.length > 0 ? [{ part: 'state', title: `State (${state.value.records.length})` }] : []),
+    {
+      part: 'routes',
+      title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})`,
+    },
+    {
+      part: 'security',
+      title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPolicies.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})`,
+    },
+    ...(state.value && state.value.records.length > 0
+      ? [{ part: 'state', title: `State (${state.value.records.length})` }]
+      : []),
     { part: 'unread', title: `Unparsed (${model.value?.unread.length ?? 0})` },
   ]
 })
 const facts = computed(() => {
   const f = device.value?.facts
   if (!f) return []
-  return ([['Site', f.site], ['Role', f.role], ['Model', f.model], ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')], ['Management address', f.managementAddress]] as const).filter(([, value]) => value)
+  return (
+    [
+      ['Site', f.site],
+      ['Role', f.role],
+      ['Model', f.model],
+      ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')],
+      ['Management address', f.managementAddress],
+    ] as const
+  ).filter(([, value]) => value)
 })
 /** Who set a label, and when. */
 function setBy({ how, by, at }: DeviceLabel): string {
@@ -117,16 +143,36 @@ function setBy({ how, by, at }: DeviceLabel): string {
         </div>
       </div>
       <dl class="facts panel">
-        <div v-for="[name, value] in facts" :key="name"><dt class="quiet">{{ name }}</dt><dd>{{ value }}</dd></div>
-        <div v-for="one in device.labels" :key="one.label"><dt class="quiet">{{ one.label.replaceAll('_', ' ') }}</dt><dd :title="setBy(one)">{{ typeof one.value === 'boolean' ? (one.value ? 'yes' : 'no') : one.value }}<span class="sr">, {{ setBy(one) }}</span></dd></div>
+        <div v-for="[name, value] in facts" :key="name">
+          <dt class="quiet">{{ name }}</dt>
+          <dd>{{ value }}</dd>
+        </div>
+        <div v-for="one in device.labels" :key="one.label">
+          <dt class="quiet">{{ one.label.replaceAll('_', ' ') }}</dt>
+          <dd :title="setBy(one)">
+            {{ typeof one.value === 'boolean' ? (one.value ? 'yes' : 'no') : one.value
+            }}<span class="sr">, {{ setBy(one) }}</span>
+          </dd>
+        </div>
         <div>
           <dt class="quiet">Dialect</dt>
           <dd v-if="!engagement.may.bringIn">{{ device.dialect }}</dd>
           <dd v-else>
             <v-menu>
-              <template #activator="{ props: menu }"><button type="button" class="as-link" v-bind="menu" title="Read it in another dialect">{{ device.dialect }}</button></template>
+              <template #activator="{ props: menu }"
+                ><button type="button" class="as-link" v-bind="menu" title="Read it in another dialect">
+                  {{ device.dialect }}
+                </button></template
+              >
               <v-list density="compact">
-                <v-list-item v-for="one in DIALECTS" :key="one.id" :active="one.id === device.dialect" :title="one.title" :subtitle="one.id" @click="readAs(one.id)" />
+                <v-list-item
+                  v-for="one in DIALECTS"
+                  :key="one.id"
+                  :active="one.id === device.dialect"
+                  :title="one.title"
+                  :subtitle="one.id"
+                  @click="readAs(one.id)"
+                />
               </v-list>
             </v-menu>
             <span class="quiet sure">{{ confidence }}</span>
@@ -139,17 +185,32 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <v-tab value="records">Records ({{ device.records.length }})</v-tab>
         <v-tab value="history">History</v-tab>
       </v-tabs>
-      <div v-if="tab === 'records' && engagement.may.collect" class="panel ask"><ProbePanel :device="device.name" /></div>
+      <div v-if="tab === 'records' && engagement.may.collect" class="panel ask">
+        <ProbePanel :device="device.name" />
+      </div>
       <div class="panel">
         <table v-if="tab === 'verdicts'" class="rows">
-          <thead><tr><th scope="col">Outcome</th><th scope="col">Severity</th><th scope="col">Rule</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Outcome</th>
+              <th scope="col">Severity</th>
+              <th scope="col">Rule</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="verdict in sorted" :key="verdict.id">
               <td><VerdictMark :outcome="verdict.outcome" /></td>
               <td><SeverityNotches :severity="verdict.severity" /></td>
-              <td><router-link :to="`/e/${engagement.id}/verdicts/${verdict.auditId}/${verdict.id}`">{{ verdict.rule }}</router-link><div class="quiet">{{ verdict.note }}</div></td>
+              <td>
+                <router-link :to="`/e/${engagement.id}/verdicts/${verdict.auditId}/${verdict.id}`">{{
+                  verdict.rule
+                }}</router-link>
+                <div class="quiet">{{ verdict.note }}</div>
+              </td>
             </tr>
-            <tr v-if="verdicts.length === 0"><td colspan="3" class="quiet">This device has not been judged as of this snapshot.</td></tr>
+            <tr v-if="verdicts.length === 0">
+              <td colspan="3" class="quiet">This device has not been judged as of this snapshot.</td>
+            </tr>
           </tbody>
         </table>
         <StateTables v-else-if="tab === 'state' && state" :view="state" />
@@ -157,12 +218,35 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
         <HistoryList v-else-if="tab === 'history'" :device="device.id" />
         <table v-else class="rows">
-          <thead><tr><th scope="col">Record</th><th scope="col" class="num">Lines</th><th scope="col" class="num">Unparsed</th><th scope="col">Taken</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Record</th>
+              <th scope="col" class="num">Lines</th>
+              <th scope="col" class="num">Unparsed</th>
+              <th scope="col">Taken</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="record in device.records" :key="record.id">
-              <td><button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button><div class="quiet">{{ record.path }} · <a :href="`/api${engagement.base}/records/${record.id}/text`" download :aria-label="`Download, masked: ${record.title}`">Download, masked</a></div></td>
-              <td class="num">{{ record.lineCount }}</td><td class="num">{{ record.unread }}</td>
-              <td><AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"> carried over</span></td>
+              <td>
+                <button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button>
+                <div class="quiet">
+                  {{ record.path }} ·
+                  <a
+                    :href="`/api${engagement.base}/records/${record.id}/text`"
+                    download
+                    :aria-label="`Download, masked: ${record.title}`"
+                    >Download, masked</a
+                  >
+                </div>
+              </td>
+              <td class="num">{{ record.lineCount }}</td>
+              <td class="num">{{ record.unread }}</td>
+              <td>
+                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet">
+                  carried over</span
+                >
+              </td>
             </tr>
           </tbody>
         </table>
@@ -172,14 +256,43 @@ function setBy({ how, by, at }: DeviceLabel): string {
 </template>
 
 <style scoped>
-.sure { margin-left: 6px; }
-.ask { margin-bottom: 10px; }
-.parts { height: auto !important; }
-.parts :deep(.v-slide-group__prev), .parts :deep(.v-slide-group__next) { display: none; }
-.parts :deep(.v-slide-group__content) { flex: 1 1 auto; flex-wrap: wrap; }
-.parts :deep(.v-slide-group__container) { contain: none; overflow: visible; }
-.parts :deep(.v-tab) { min-width: 0; padding: 0 9px; height: 32px; }
-.facts { display: flex; flex-wrap: wrap; gap: 8px 28px; padding: 10px 14px; margin: 0 0 12px; }
-.facts dt { font-size: 12.5px; }
-.facts dd { margin: 0; }
+.sure {
+  margin-left: 6px;
+}
+.ask {
+  margin-bottom: 10px;
+}
+.parts {
+  height: auto !important;
+}
+.parts :deep(.v-slide-group__prev),
+.parts :deep(.v-slide-group__next) {
+  display: none;
+}
+.parts :deep(.v-slide-group__content) {
+  flex: 1 1 auto;
+  flex-wrap: wrap;
+}
+.parts :deep(.v-slide-group__container) {
+  contain: none;
+  overflow: visible;
+}
+.parts :deep(.v-tab) {
+  min-width: 0;
+  padding: 0 9px;
+  height: 32px;
+}
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 28px;
+  padding: 10px 14px;
+  margin: 0 0 12px;
+}
+.facts dt {
+  font-size: 12.5px;
+}
+.facts dd {
+  margin: 0;
+}
 </style>

@@ -32,14 +32,22 @@ const labelling = ref(false)
 
 async function load(): Promise<void> {
   try {
-    devices.value = (await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })).devices
+    devices.value = (
+      await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })
+    ).devices
     loaded.value = true
     problem.value = ''
     const said = await ask<StandingRow[]>(`${engagement.base}/estate/standing`, { snapshot: engagement.b?.id })
     if (!said) return
     standing.value = new Map(said.map((one) => [one.id, one]))
     groups.value = [...new Set(said.flatMap((one) => one.groups))].sort()
-    if (group.value !== '' && !groups.value.includes(group.value)) groups.value = [...new Set([...groups.value, ...(await api.get<GroupRow[]>(`${engagement.base}/groups`)).map(({ title }) => title)])].sort()
+    if (group.value !== '' && !groups.value.includes(group.value))
+      groups.value = [
+        ...new Set([
+          ...groups.value,
+          ...(await api.get<GroupRow[]>(`${engagement.base}/groups`)).map(({ title }) => title),
+        ]),
+      ].sort()
   } catch (error) {
     problem.value = wordsOf(error)
     loaded.value = true
@@ -47,16 +55,44 @@ async function load(): Promise<void> {
 }
 watch([() => engagement.b?.id, () => engagement.audit?.id], load, { immediate: true })
 
-const group = computed({ get: () => String(route.query['group'] ?? ''), set: (title: string | null) => void router.replace({ query: title ? { ...route.query, group: title } : Object.fromEntries(Object.entries(route.query).filter(([key]) => key !== 'group')) }) })
-const rows = computed<EstateRow[]>(() => devices.value.map((device) => ({ ...device, standing: standing.value.get(device.id) })).filter((row) => group.value === '' || row.standing?.groups.includes(group.value)))
-const labelsOf = (row: EstateRow): string => Object.entries(row.facts.labels ?? {}).map(([name, value]) => (value === true ? name.replaceAll('_', ' ') : `${name.replaceAll('_', ' ')}: ${value === false ? 'no' : String(value)}`)).join(', ')
+const group = computed({
+  get: () => String(route.query['group'] ?? ''),
+  set: (title: string | null) =>
+    void router.replace({
+      query: title
+        ? { ...route.query, group: title }
+        : Object.fromEntries(Object.entries(route.query).filter(([key]) => key !== 'group')),
+    }),
+})
+const rows = computed<EstateRow[]>(() =>
+  devices.value
+    .map((device) => ({ ...device, standing: standing.value.get(device.id) }))
+    .filter((row) => group.value === '' || row.standing?.groups.includes(group.value)),
+)
+const labelsOf = (row: EstateRow): string =>
+  Object.entries(row.facts.labels ?? {})
+    .map(([name, value]) =>
+      value === true
+        ? name.replaceAll('_', ' ')
+        : `${name.replaceAll('_', ' ')}: ${value === false ? 'no' : String(value)}`,
+    )
+    .join(', ')
 const columns = computed<Column<EstateRow>[]>(() => [
   { key: 'name', title: 'Device', value: (row) => row.name },
   { key: 'site', title: 'Site', value: (row) => row.facts.site ?? '' },
   { key: 'role', title: 'Role', value: (row) => row.facts.role ?? '' },
   { key: 'model', title: 'Model', value: (row) => row.standing?.model ?? row.facts.model ?? '', hidden: true },
-  { key: 'version', title: 'Version', value: (row) => [row.facts.os, row.standing?.version ?? row.facts.version].filter(Boolean).join(' ') },
-  { key: 'approved', title: 'Approved', value: (row) => (row.standing ? APPROVED_WORDS[row.standing.approved] : ''), hidden: ![...standing.value.values()].some(({ approved }) => approved !== 'none') },
+  {
+    key: 'version',
+    title: 'Version',
+    value: (row) => [row.facts.os, row.standing?.version ?? row.facts.version].filter(Boolean).join(' '),
+  },
+  {
+    key: 'approved',
+    title: 'Approved',
+    value: (row) => (row.standing ? APPROVED_WORDS[row.standing.approved] : ''),
+    hidden: ![...standing.value.values()].some(({ approved }) => approved !== 'none'),
+  },
   { key: 'labels', title: 'Labels', value: labelsOf },
   { key: 'groups', title: 'Groups', value: (row) => row.standing?.groups.join(', ') ?? '', hidden: true },
   { key: 'serial', title: 'Serial number', value: (row) => row.standing?.serial ?? '', hidden: true },
@@ -66,10 +102,20 @@ const columns = computed<Column<EstateRow>[]>(() => [
   { key: 'taken', title: 'Record', value: (row) => row.takenAt ?? '' },
   { key: 'changed', title: 'Same since', value: (row) => row.changedAt ?? '', hidden: true },
   { key: 'fail', title: 'Fail', value: (row) => row.counts.fail ?? 0, numeric: true },
-  { key: 'verdicts', title: 'Verdicts', value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0), width: '120px', noFilter: true },
+  {
+    key: 'verdicts',
+    title: 'Verdicts',
+    value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0),
+    width: '120px',
+    noFilter: true,
+  },
 ])
 const sites = computed(() => new Set(rows.value.map((row) => row.facts.site ?? '')).size)
-const chosen = computed(() => rows.value.filter(({ id }) => selected.value.includes(id)).map(({ id, name, facts }) => ({ id, name, labels: facts.labels ?? {} })))
+const chosen = computed(() =>
+  rows.value
+    .filter(({ id }) => selected.value.includes(id))
+    .map(({ id, name, facts }) => ({ id, name, labels: facts.labels ?? {} })),
+)
 async function labelled(): Promise<void> {
   labelling.value = false
   selected.value = []
@@ -79,26 +125,77 @@ async function labelled(): Promise<void> {
 
 <template>
   <div class="page">
-    <EstateHead :note="devices.length > 0 ? `${rows.length} devices at ${sites} sites, as of “${engagement.b?.title}”` : ''">
-      <v-btn v-if="chosen.length > 0 && engagement.may.describe" @click="labelling = true">Set a label of {{ chosen.length }}</v-btn>
-      <v-select v-if="groups.length > 0" :model-value="group || null" :items="groups" label="Group" clearable hide-details class="group" @update:model-value="group = $event" />
+    <EstateHead
+      :note="devices.length > 0 ? `${rows.length} devices at ${sites} sites, as of “${engagement.b?.title}”` : ''"
+    >
+      <v-btn v-if="chosen.length > 0 && engagement.may.describe" @click="labelling = true"
+        >Set a label of {{ chosen.length }}</v-btn
+      >
+      <v-select
+        v-if="groups.length > 0"
+        :model-value="group || null"
+        :items="groups"
+        label="Group"
+        clearable
+        hide-details
+        class="group"
+        @update:model-value="group = $event"
+      />
       <v-btn v-if="devices.length > 0 && engagement.may.bringIn" to="snapshots">Bring devices in</v-btn>
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <EmptyPage v-if="loaded && devices.length === 0 && !problem" title="No devices yet" text="The estate is made of the devices whose configurations have been brought in. Drop files, a folder or a zip to begin.">
+    <EmptyPage
+      v-if="loaded && devices.length === 0 && !problem"
+      title="No devices yet"
+      text="The estate is made of the devices whose configurations have been brought in. Drop files, a folder or a zip to begin."
+    >
       <v-btn v-if="engagement.may.bringIn" variant="flat" to="snapshots">Bring devices in</v-btn>
       <v-btn v-if="engagement.may.manage" to="set-up">Set up collecting</v-btn>
     </EmptyPage>
-    <DataSheet v-else-if="loaded && devices.length > 0" v-model:selected="selected" name="estate" label="devices" :rows="rows" :columns="columns" :selectable="engagement.may.describe" height="calc(100vh - 250px)" @open="(row) => router.push(`estate/${row.id}`)">
-      <template #name="{ row }"><router-link :to="`estate/${row.id}`" tabindex="-1" class="whole" @click.stop>{{ row.name }}</router-link></template>
-      <template #version="{ row }"><span class="whole">{{ [row.facts.os, row.standing?.version ?? row.facts.version].filter(Boolean).join(' ') }}</span></template>
-      <template #approved="{ row }"><ApprovedMark :standing="row.standing?.approved" :why="row.standing?.why" /></template>
-      <template #unread="{ row }"><span :title="row.whole ? undefined : 'The record is not whole'">{{ row.unread }}{{ row.whole ? '' : ' · not whole' }}</span></template>
-      <template #taken="{ row }"><AgeText :at="row.takenAt" :source="row.timeSource" /><span v-if="row.down" class="down" :title="row.down"> not reached</span><span v-else-if="row.carried" class="quiet"> carried over</span></template>
+    <DataSheet
+      v-else-if="loaded && devices.length > 0"
+      v-model:selected="selected"
+      name="estate"
+      label="devices"
+      :rows="rows"
+      :columns="columns"
+      :selectable="engagement.may.describe"
+      height="calc(100vh - 250px)"
+      @open="(row) => router.push(`estate/${row.id}`)"
+    >
+      <template #name="{ row }"
+        ><router-link :to="`estate/${row.id}`" tabindex="-1" class="whole" @click.stop>{{
+          row.name
+        }}</router-link></template
+      >
+      <template #version="{ row }"
+        ><span class="whole">{{
+          [row.facts.os, row.standing?.version ?? row.facts.version].filter(Boolean).join(' ')
+        }}</span></template
+      >
+      <template #approved="{ row }"
+        ><ApprovedMark :standing="row.standing?.approved" :why="row.standing?.why"
+      /></template>
+      <template #unread="{ row }"
+        ><span :title="row.whole ? undefined : 'The record is not whole'"
+          >{{ row.unread }}{{ row.whole ? '' : ' · not whole' }}</span
+        ></template
+      >
+      <template #taken="{ row }"
+        ><AgeText :at="row.takenAt" :source="row.timeSource" /><span v-if="row.down" class="down" :title="row.down">
+          not reached</span
+        ><span v-else-if="row.carried" class="quiet"> carried over</span></template
+      >
       <template #changed="{ row }"><AgeText :at="row.changedAt" /></template>
-      <template #labels="{ row }"><span class="labels" :title="labelsOf(row)">{{ labelsOf(row) }}</span></template>
-      <template #groups="{ row }"><span class="labels" :title="row.standing?.groups.join(', ')">{{ row.standing?.groups.join(', ') }}</span></template>
+      <template #labels="{ row }"
+        ><span class="labels" :title="labelsOf(row)">{{ labelsOf(row) }}</span></template
+      >
+      <template #groups="{ row }"
+        ><span class="labels" :title="row.standing?.groups.join(', ')">{{
+          row.standing?.groups.join(', ')
+        }}</span></template
+      >
       <template #verdicts="{ row }"><VerdictBar :counts="row.counts" /></template>
     </DataSheet>
     <LabelDialog v-if="labelling" :devices="chosen" @done="labelled" @left="labelling = false" />
@@ -106,8 +203,21 @@ async function labelled(): Promise<void> {
 </template>
 
 <style scoped>
-.whole { white-space: nowrap; }
-.labels { display: block; max-width: 130px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.group { max-width: 230px; min-width: 200px; }
-.down { color: rgb(var(--v-theme-fail)); }
+.whole {
+  white-space: nowrap;
+}
+.labels {
+  display: block;
+  max-width: 130px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.group {
+  max-width: 230px;
+  min-width: 200px;
+}
+.down {
+  color: rgb(var(--v-theme-fail));
+}
 </style>

@@ -57,14 +57,54 @@ function show(record: number): void {
 <template>
   <div class="history">
     <ProblemNote :text="problem" />
-    <v-select v-model="kind" :items="kinds.map((one) => ({ value: one.kind, title: `${one.title}, ${one.spells.length} ${one.spells.length === 1 ? 'state' : 'states'}` }))" label="Record" class="which" />
+    <v-select
+      v-model="kind"
+      :items="
+        kinds.map((one) => ({
+          value: one.kind,
+          title: `${one.title}, ${one.spells.length} ${one.spells.length === 1 ? 'state' : 'states'}`,
+        }))
+      "
+      label="Record"
+      class="which"
+    />
     <table class="rows panel">
-      <thead><tr><th scope="col">Left</th><th scope="col">Right</th><th scope="col">First seen</th><th scope="col">Last seen</th><th scope="col" class="num">Lines</th><th scope="col">Brought by</th><th scope="col">Snapshots</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Left</th>
+          <th scope="col">Right</th>
+          <th scope="col">First seen</th>
+          <th scope="col">Last seen</th>
+          <th scope="col" class="num">Lines</th>
+          <th scope="col">Brought by</th>
+          <th scope="col">Snapshots</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="spell in spells" :key="spell.record">
-          <td><input v-model="left" type="radio" name="left" :value="spell.record" :aria-label="`Left: first seen ${spell.from}`" /></td>
-          <td><input v-model="right" type="radio" name="right" :value="spell.record" :aria-label="`Right: first seen ${spell.from}`" /></td>
-          <td><button type="button" class="as-link" :title="spell.fingerprint" @click="show(spell.record)"><AgeText :at="spell.from" /></button></td>
+          <td>
+            <input
+              v-model="left"
+              type="radio"
+              name="left"
+              :value="spell.record"
+              :aria-label="`Left: first seen ${spell.from}`"
+            />
+          </td>
+          <td>
+            <input
+              v-model="right"
+              type="radio"
+              name="right"
+              :value="spell.record"
+              :aria-label="`Right: first seen ${spell.from}`"
+            />
+          </td>
+          <td>
+            <button type="button" class="as-link" :title="spell.fingerprint" @click="show(spell.record)">
+              <AgeText :at="spell.from" />
+            </button>
+          </td>
           <td><AgeText :at="spell.to" /></td>
           <td class="num">{{ spell.lines }}</td>
           <td>{{ spell.by }}</td>
@@ -74,13 +114,23 @@ function show(record: number): void {
     </table>
     <p v-if="spells.length === 1" class="quiet">It was never seen otherwise.</p>
     <template v-if="beside">
-      <p>{{ beside.changed === 0 ? 'Nothing differs.' : `${beside.changed} ${beside.changed === 1 ? 'line differs' : 'lines differ'}.` }}</p>
+      <p>
+        {{
+          beside.changed === 0
+            ? 'Nothing differs.'
+            : `${beside.changed} ${beside.changed === 1 ? 'line differs' : 'lines differ'}.`
+        }}
+      </p>
       <div v-if="beside.changed > 0" class="panel sheets mono" tabindex="0" role="region" aria-label="Side by side">
         <template v-for="(row, i) in beside.rows" :key="i">
           <div v-if="row === null" class="cut quiet">…</div>
           <div v-else class="row" :class="{ changed: !row.same }">
-            <span class="no">{{ row.a ?? '' }}</span><span class="text" :class="{ gone: !row.same && row.a !== null }"><span v-if="!row.same && row.a !== null" class="sign">−</span>{{ row.left }}</span>
-            <span class="no">{{ row.b ?? '' }}</span><span class="text" :class="{ come: !row.same && row.b !== null }"><span v-if="!row.same && row.b !== null" class="sign">+</span>{{ row.right }}</span>
+            <span class="no">{{ row.a ?? '' }}</span><span class="text" :class="{ gone: !row.same && row.a !== null }"
+              ><span v-if="!row.same && row.a !== null" class="sign">−</span>{{ row.left }}</span
+            >
+            <span class="no">{{ row.b ?? '' }}</span><span class="text" :class="{ come: !row.same && row.b !== null }"
+              ><span v-if="!row.same && row.b !== null" class="sign">+</span>{{ row.right }}</span
+            >
           </div>
         </template>
       </div>
@@ -89,15 +139,50 @@ function show(record: number): void {
 </template>
 
 <style scoped>
-.history { display: grid; gap: 10px; grid-template-columns: minmax(0, 1fr); padding: 12px; }
-.which { max-width: 360px; }
-.sheets { overflow: auto; max-height: 60vh; padding: 6px 0; }
-.row { display: grid; grid-template-columns: 44px minmax(0, 1fr) 44px minmax(0, 1fr); }
-.no { text-align: right; padding-right: 8px; color: rgb(var(--v-theme-quiet)); }
-.text { white-space: pre-wrap; overflow-wrap: anywhere; padding-left: 16px; position: relative; }
-.sign { position: absolute; left: 3px; font-weight: 600; }
-.gone { border-left: 3px solid rgb(var(--v-theme-fail)); }
-.come { border-left: 3px solid rgb(var(--v-theme-pass)); }
-.changed { background: rgba(var(--v-theme-brass), 0.1); }
-.cut { padding-left: 52px; }
+.history {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: minmax(0, 1fr);
+  padding: 12px;
+}
+.which {
+  max-width: 360px;
+}
+.sheets {
+  overflow: auto;
+  max-height: 60vh;
+  padding: 6px 0;
+}
+.row {
+  display: grid;
+  grid-template-columns: 44px minmax(0, 1fr) 44px minmax(0, 1fr);
+}
+.no {
+  text-align: right;
+  padding-right: 8px;
+  color: rgb(var(--v-theme-quiet));
+}
+.text {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  padding-left: 16px;
+  position: relative;
+}
+.sign {
+  position: absolute;
+  left: 3px;
+  font-weight: 600;
+}
+.gone {
+  border-left: 3px solid rgb(var(--v-theme-fail));
+}
+.come {
+  border-left: 3px solid rgb(var(--v-theme-pass));
+}
+.changed {
+  background: rgba(var(--v-theme-brass), 0.1);
+}
+.cut {
+  padding-left: 52px;
+}
 </style>

@@ -14,17 +14,47 @@ const engagement = useEngagement()
 const view = ref<LabelsView | null>(null)
 const waiting = ref<FromFactsView>({ changes: [], refused: [] })
 const { problem, attempt } = useAttempt(() => load())
-const blank = () => ({ name: '', type: 'text' as LabelsView['defined'][number]['type'], choices: '', note: '', sets: '' })
+const blank = () => ({
+  name: '',
+  type: 'text' as LabelsView['defined'][number]['type'],
+  choices: '',
+  note: '',
+  sets: '',
+})
 const form = reactive(blank())
 const adding = ref(false)
-const TYPES = [{ value: 'text', title: 'Text' }, { value: 'number', title: 'Number' }, { value: 'date', title: 'Date' }, { value: 'person', title: 'Person' }, { value: 'choice', title: 'Choice' }, { value: 'flag', title: 'Flag, yes or no' }]
+const TYPES = [
+  { value: 'text', title: 'Text' },
+  { value: 'number', title: 'Number' },
+  { value: 'date', title: 'Date' },
+  { value: 'person', title: 'Person' },
+  { value: 'choice', title: 'Choice' },
+  { value: 'flag', title: 'Flag, yes or no' },
+]
 async function load(): Promise<void> {
-  ;[view.value, waiting.value] = await Promise.all([api.get<LabelsView>(`${engagement.base}/labels`), api.get<FromFactsView>(`${engagement.base}/labels/from-facts`)])
+  ;[view.value, waiting.value] = await Promise.all([
+    api.get<LabelsView>(`${engagement.base}/labels`),
+    api.get<FromFactsView>(`${engagement.base}/labels/from-facts`),
+  ])
 }
 onMounted(() => attempt(async () => undefined))
 async function define(): Promise<void> {
   const { name, type, choices, note, sets } = form
-  const kept = await attempt(() => api.put(`${engagement.base}/labels`, { name, type, choices: type === 'choice' ? choices.split(',').map((one) => one.trim()).filter(Boolean) : [], note, sets: sets.trim() || null }))
+  const kept = await attempt(() =>
+    api.put(`${engagement.base}/labels`, {
+      name,
+      type,
+      choices:
+        type === 'choice'
+          ? choices
+              .split(',')
+              .map((one) => one.trim())
+              .filter(Boolean)
+          : [],
+      note,
+      sets: sets.trim() || null,
+    }),
+  )
   if (!kept) return
   Object.assign(form, blank())
   adding.value = false
@@ -38,7 +68,8 @@ function defineFor(name: string): void {
   adding.value = true
 }
 const removing = ref('')
-const wordOf = (value: unknown): string => (value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value))
+const wordOf = (value: unknown): string =>
+  value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
 const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'choice' || form.choices.trim() !== ''))
 </script>
 
@@ -49,35 +80,119 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
     <div v-if="view" class="layout">
       <div class="column">
         <section class="panel block">
-          <div class="head"><h2>Labels</h2><v-btn v-if="engagement.may.describe && !adding" size="small" @click="adding = true">Define a label</v-btn></div>
+          <div class="head">
+            <h2>Labels</h2>
+            <v-btn v-if="engagement.may.describe && !adding" size="small" @click="adding = true">Define a label</v-btn>
+          </div>
           <form v-if="adding" class="form" @submit.prevent="define">
-            <div class="two"><v-text-field v-model="form.name" label="Name, such as handles_card_data" class="code" /><v-select v-model="form.type" :items="TYPES" label="Type" /></div>
+            <div class="two">
+              <v-text-field v-model="form.name" label="Name, such as handles_card_data" class="code" /><v-select
+                v-model="form.type"
+                :items="TYPES"
+                label="Type"
+              />
+            </div>
             <v-text-field v-if="form.type === 'choice'" v-model="form.choices" label="Choices, with commas" />
             <v-text-field v-model="form.note" label="What it says" />
-            <v-text-field v-model="form.sets" label="Set from facts (CEL over device); nothing: people set it" persistent-placeholder placeholder='device.site.startsWith("ves-")' class="code" />
-            <div><v-btn type="submit" variant="flat" :disabled="!ready">Keep it</v-btn> <v-btn variant="text" @click="adding = false">Leave</v-btn></div>
+            <v-text-field
+              v-model="form.sets"
+              label="Set from facts (CEL over device); nothing: people set it"
+              persistent-placeholder
+              placeholder='device.site.startsWith("ves-")'
+              class="code"
+            />
+            <div>
+              <v-btn type="submit" variant="flat" :disabled="!ready">Keep it</v-btn>
+              <v-btn variant="text" @click="adding = false">Leave</v-btn>
+            </div>
           </form>
           <table v-if="view.defined.length > 0" class="rows">
-            <thead><tr><th scope="col">Label</th><th scope="col">Type</th><th scope="col" class="num">Devices</th><th scope="col"><span class="sr">Actions</span></th></tr></thead>
+            <thead>
+              <tr>
+                <th scope="col">Label</th>
+                <th scope="col">Type</th>
+                <th scope="col" class="num">Devices</th>
+                <th scope="col"><span class="sr">Actions</span></th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="label in view.defined" :key="label.name">
-                <td>{{ label.name.replaceAll('_', ' ') }}<div class="quiet">{{ label.note }}</div><code v-if="label.sets" class="sets">{{ label.sets }}</code></td>
-                <td>{{ label.type }}<div v-if="label.choices.length > 0" class="quiet">{{ label.choices.join(', ') }}</div></td>
+                <td>
+                  {{ label.name.replaceAll('_', ' ') }}
+                  <div class="quiet">{{ label.note }}</div>
+                  <code v-if="label.sets" class="sets">{{ label.sets }}</code>
+                </td>
+                <td>
+                  {{ label.type }}
+                  <div v-if="label.choices.length > 0" class="quiet">{{ label.choices.join(', ') }}</div>
+                </td>
                 <td class="num">{{ label.devices }}</td>
                 <td class="acts">
-                  <template v-if="engagement.may.describe && removing !== label.name"><v-btn size="small" variant="text" :aria-label="`Change ${label.name}`" @click="change(label)">Change</v-btn><v-btn size="small" variant="text" :aria-label="`Remove ${label.name}`" @click="removing = label.name">Remove</v-btn></template>
-                  <template v-else-if="removing === label.name"><span class="quiet">and its values at {{ label.devices }} devices? </span><v-btn size="small" @click="((removing = ''), attempt(() => api.delete(`${engagement.base}/labels/${label.name}`)))">Remove both</v-btn><v-btn size="small" variant="text" @click="removing = ''">Leave</v-btn></template>
+                  <template v-if="engagement.may.describe && removing !== label.name"
+                    ><v-btn size="small" variant="text" :aria-label="`Change ${label.name}`" @click="change(label)"
+                      >Change</v-btn
+                    ><v-btn
+                      size="small"
+                      variant="text"
+                      :aria-label="`Remove ${label.name}`"
+                      @click="removing = label.name"
+                      >Remove</v-btn
+                    ></template
+                  >
+                  <template v-else-if="removing === label.name"
+                    ><span class="quiet">and its values at {{ label.devices }} devices? </span
+                    ><v-btn
+                      size="small"
+                      @click="((removing = ''), attempt(() => api.delete(`${engagement.base}/labels/${label.name}`)))"
+                      >Remove both</v-btn
+                    ><v-btn size="small" variant="text" @click="removing = ''">Leave</v-btn></template
+                  >
                 </td>
               </tr>
             </tbody>
           </table>
           <p v-else-if="!adding" class="quiet">No label is defined yet.</p>
-          <p v-if="view.undefined.length > 0">Devices have labels that are not defined: <template v-for="(one, i) in view.undefined" :key="one.name"><template v-if="i > 0">, </template><button v-if="engagement.may.describe" type="button" class="as-link" @click="defineFor(one.name)">{{ one.name }}</button><span v-else>{{ one.name }}</span> <span class="quiet">({{ one.devices }})</span></template></p>
+          <p v-if="view.undefined.length > 0">
+            Devices have labels that are not defined:
+            <template v-for="(one, i) in view.undefined" :key="one.name"
+              ><template v-if="i > 0">, </template
+              ><button v-if="engagement.may.describe" type="button" class="as-link" @click="defineFor(one.name)">
+                {{ one.name }}</button
+              ><span v-else>{{ one.name }}</span> <span class="quiet">({{ one.devices }})</span></template
+            >
+          </p>
         </section>
         <section v-if="waiting.changes.length + waiting.refused.length > 0" class="panel block">
-          <div class="head"><h2>From facts</h2><v-btn v-if="engagement.may.describe && waiting.changes.length > 0" size="small" variant="flat" @click="attempt(() => api.post(`${engagement.base}/labels/from-facts`))">Set all {{ waiting.changes.length }}</v-btn></div>
-          <p class="quiet">Facts say otherwise than these labels. After each snapshot they follow by themselves; what a person has set stays.</p>
-          <div class="many"><table class="rows"><tbody><tr v-for="one in waiting.changes" :key="`${one.device} ${one.label}`"><td>{{ one.device }}</td><td>{{ one.label.replaceAll('_', ' ') }}</td><td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td></tr><tr v-for="one in waiting.refused" :key="`${one.device} ${one.label}`"><td>{{ one.device }}</td><td>{{ one.label.replaceAll('_', ' ') }}</td><td class="bad">{{ one.reason }}</td></tr></tbody></table></div>
+          <div class="head">
+            <h2>From facts</h2>
+            <v-btn
+              v-if="engagement.may.describe && waiting.changes.length > 0"
+              size="small"
+              variant="flat"
+              @click="attempt(() => api.post(`${engagement.base}/labels/from-facts`))"
+              >Set all {{ waiting.changes.length }}</v-btn
+            >
+          </div>
+          <p class="quiet">
+            Facts say otherwise than these labels. After each snapshot they follow by themselves; what a person has set
+            stays.
+          </p>
+          <div class="many">
+            <table class="rows">
+              <tbody>
+                <tr v-for="one in waiting.changes" :key="`${one.device} ${one.label}`">
+                  <td>{{ one.device }}</td>
+                  <td>{{ one.label.replaceAll('_', ' ') }}</td>
+                  <td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td>
+                </tr>
+                <tr v-for="one in waiting.refused" :key="`${one.device} ${one.label}`">
+                  <td>{{ one.device }}</td>
+                  <td>{{ one.label.replaceAll('_', ' ') }}</td>
+                  <td class="bad">{{ one.reason }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
         </section>
         <DeviceListPanel @changed="attempt(async () => undefined)" />
       </div>
@@ -87,16 +202,61 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
 </template>
 
 <style scoped>
-.layout { display: grid; grid-template-columns: minmax(0, 3fr) minmax(260px, 2fr); gap: 16px; align-items: start; }
-.column { display: grid; gap: 16px; grid-template-columns: minmax(0, 1fr); }
-.block { padding: 12px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
-.head { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
-.form { display: grid; gap: 10px; padding: 4px 0 10px; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
-.code :deep(input), .sets { font-family: var(--mono); font-size: 12.5px; }
-.sets { overflow-wrap: anywhere; }
-.acts { text-align: right; white-space: nowrap; }
-.many { max-height: 240px; overflow: auto; }
-.bad { color: rgb(var(--v-theme-fail)); }
-@media (max-width: 1000px) { .layout { grid-template-columns: minmax(0, 1fr); } }
+.layout {
+  display: grid;
+  grid-template-columns: minmax(0, 3fr) minmax(260px, 2fr);
+  gap: 16px;
+  align-items: start;
+}
+.column {
+  display: grid;
+  gap: 16px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.block {
+  padding: 12px 16px;
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+}
+.form {
+  display: grid;
+  gap: 10px;
+  padding: 4px 0 10px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+.code :deep(input),
+.sets {
+  font-family: var(--mono);
+  font-size: 12.5px;
+}
+.sets {
+  overflow-wrap: anywhere;
+}
+.acts {
+  text-align: right;
+  white-space: nowrap;
+}
+.many {
+  max-height: 240px;
+  overflow: auto;
+}
+.bad {
+  color: rgb(var(--v-theme-fail));
+}
+@media (max-width: 1000px) {
+  .layout {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

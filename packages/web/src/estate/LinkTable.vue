@@ -26,7 +26,10 @@ const columns: Column<Row>[] = [
 function open({ a, b }: Row): void {
   const end = a.at ? a : b
   const device = props.devices.find(({ name }) => name === end.device)
-  if (device) void router.push(`/e/${engagement.id}/estate/${device.id}${end.at ? `?tab=state&record=${end.at.record}&line=${end.at.from}` : ''}`)
+  if (device)
+    void router.push(
+      `/e/${engagement.id}/estate/${device.id}${end.at ? `?tab=state&record=${end.at.record}&line=${end.at.from}` : ''}`,
+    )
 }
 </script>
 

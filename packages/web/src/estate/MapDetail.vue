@@ -12,20 +12,33 @@ const props = defineProps<{ name: string; device: MapDevice | null; links: reado
 const emit = defineEmits<{ pick: [name: string] }>()
 const engagement = useEngagement()
 const own = computed(() =>
-  props.links.flatMap((link): { link: MapLink; near: MapEnd; far: MapEnd }[] => (link.a.device === props.name ? [{ link, near: link.a, far: link.b }] : link.b.device === props.name ? [{ link, near: link.b, far: link.a }] : [])),
+  props.links.flatMap((link): { link: MapLink; near: MapEnd; far: MapEnd }[] =>
+    link.a.device === props.name
+      ? [{ link, near: link.a, far: link.b }]
+      : link.b.device === props.name
+        ? [{ link, near: link.b, far: link.a }]
+        : [],
+  ),
 )
 /** Of a device that is down: who saw it last, and at which port each of them faces it. */
 const facing = computed(() => own.value.filter(({ far }) => far.inEstate && far.port !== null))
-const CHANGED = { same: 'as in the snapshot before', changed: 'changed since the snapshot before', new: 'not in the snapshot before' }
+const CHANGED = {
+  same: 'as in the snapshot before',
+  changed: 'changed since the snapshot before',
+  new: 'not in the snapshot before',
+}
 const ageOf = computed(() => props.device?.takenAt ?? null)
-const toLine = (end: MapEnd, id: number | undefined): string => `/e/${engagement.id}/estate/${id ?? 0}?tab=state&record=${end.at?.record ?? 0}&line=${end.at?.from ?? 0}`
+const toLine = (end: MapEnd, id: number | undefined): string =>
+  `/e/${engagement.id}/estate/${id ?? 0}?tab=state&record=${end.at?.record ?? 0}&line=${end.at?.from ?? 0}`
 </script>
 
 <template>
   <aside class="panel detail">
     <template v-if="name === ''">
       <h2>No device chosen</h2>
-      <p class="quiet">Click a device, or go to the map with Tab and from device to device with the arrow keys. Enter opens the device.</p>
+      <p class="quiet">
+        Click a device, or go to the map with Tab and from device to device with the arrow keys. Enter opens the device.
+      </p>
     </template>
     <template v-else>
       <h2>{{ name }}</h2>
@@ -34,10 +47,14 @@ const toLine = (end: MapEnd, id: number | undefined): string => `/e/${engagement
         <p class="quiet">{{ [device.role, device.site].filter(Boolean).join(' at ') }}</p>
         <p v-if="device.down" class="down"><b>Not reached.</b> {{ device.down }}</p>
         <dl>
-          <dt>Verdicts</dt><dd><VerdictBar :counts="device.counts" /></dd>
-          <dt>Evidence</dt><dd><AgeText :at="ageOf" /></dd>
-          <dt>Software</dt><dd><ApprovedMark :standing="device.approved" :why="device.why" /></dd>
-          <dt>Configuration</dt><dd>{{ CHANGED[device.changed] }}</dd>
+          <dt>Verdicts</dt>
+          <dd><VerdictBar :counts="device.counts" /></dd>
+          <dt>Evidence</dt>
+          <dd><AgeText :at="ageOf" /></dd>
+          <dt>Software</dt>
+          <dd><ApprovedMark :standing="device.approved" :why="device.why" /></dd>
+          <dt>Configuration</dt>
+          <dd>{{ CHANGED[device.changed] }}</dd>
         </dl>
         <v-btn size="small" :to="`/e/${engagement.id}/estate/${device.id}`">Open the device</v-btn>
       </template>
@@ -45,29 +62,83 @@ const toLine = (end: MapEnd, id: number | undefined): string => `/e/${engagement
       <p v-if="own.length === 0" class="quiet">No table of neighbours and no shared subnet tells of a link.</p>
       <ul class="links">
         <li v-for="({ link, near, far }, i) in own" :key="i">
-          <div class="pair"><span class="mono">{{ near.port ?? '?' }}</span><span aria-hidden="true">–</span><span class="sr">to</span><button type="button" class="as-link" @click="emit('pick', far.device)">{{ far.device }}</button><span class="mono">{{ far.port ?? '?' }}</span></div>
-          <div class="quiet">{{ STANDINGS[link.standing].title }}<template v-if="near.oper === 'down'">; this port is down</template><template v-if="far.oper === 'down'">; the other port is down</template></div>
+          <div class="pair">
+            <span class="mono">{{ near.port ?? '?' }}</span><span aria-hidden="true">–</span><span class="sr">to</span
+            ><button type="button" class="as-link" @click="emit('pick', far.device)">{{ far.device }}</button
+            ><span class="mono">{{ far.port ?? '?' }}</span>
+          </div>
+          <div class="quiet">
+            {{ STANDINGS[link.standing].title }}<template v-if="near.oper === 'down'">; this port is down</template
+            ><template v-if="far.oper === 'down'">; the other port is down</template>
+          </div>
           <div v-if="link.note && link.standing !== 'untold'" class="quiet note">{{ link.note }}</div>
-          <router-link v-if="near.at && device" :to="toLine(near, device.id)">Line {{ near.at.from }} of its table</router-link>
+          <router-link v-if="near.at && device" :to="toLine(near, device.id)"
+            >Line {{ near.at.from }} of its table</router-link
+          >
         </li>
       </ul>
       <template v-if="device?.down">
         <h3>Ports that face it ({{ facing.length }})</h3>
-        <ul class="links"><li v-for="({ far }, i) in facing" :key="i"><span class="mono">{{ far.device }} {{ far.port }}</span><span class="quiet"> {{ far.oper === null ? 'state not captured' : `was ${far.oper}` }}</span></li></ul>
+        <ul class="links">
+          <li v-for="({ far }, i) in facing" :key="i">
+            <span class="mono">{{ far.device }} {{ far.port }}</span
+            ><span class="quiet"> {{ far.oper === null ? 'state not captured' : `was ${far.oper}` }}</span>
+          </li>
+        </ul>
       </template>
     </template>
   </aside>
 </template>
 
 <style scoped>
-.detail { padding: 12px 14px; overflow: auto; display: grid; gap: 8px; align-content: start; grid-template-columns: minmax(0, 1fr); justify-items: start; }
-dl { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 4px 12px; margin: 0; width: 100%; }
-dt { color: rgb(var(--v-theme-quiet)); }
-dd { margin: 0; }
-h3 { margin-top: 6px; }
-.links { list-style: none; margin: 0; padding: 0; width: 100%; }
-.links li { border-top: var(--hair); padding: 5px 0; }
-.pair { display: flex; flex-wrap: wrap; gap: 4px 7px; align-items: center; }
-.note { overflow-wrap: anywhere; font-size: 12.5px; }
-.down { border-left: 3px solid rgb(var(--v-theme-fail)); padding-left: 10px; overflow-wrap: anywhere; }
+.detail {
+  padding: 12px 14px;
+  overflow: auto;
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  grid-template-columns: minmax(0, 1fr);
+  justify-items: start;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 4px 12px;
+  margin: 0;
+  width: 100%;
+}
+dt {
+  color: rgb(var(--v-theme-quiet));
+}
+dd {
+  margin: 0;
+}
+h3 {
+  margin-top: 6px;
+}
+.links {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  width: 100%;
+}
+.links li {
+  border-top: var(--hair);
+  padding: 5px 0;
+}
+.pair {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 7px;
+  align-items: center;
+}
+.note {
+  overflow-wrap: anywhere;
+  font-size: 12.5px;
+}
+.down {
+  border-left: 3px solid rgb(var(--v-theme-fail));
+  padding-left: 10px;
+  overflow-wrap: anywhere;
+}
 </style>

@@ -13,7 +13,18 @@ import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import LinkTable from './LinkTable.vue'
 import MapDetail from './MapDetail.vue'
-import { LEGENDS, OVERLAYS, STANDINGS, countOf, graphOf, markOf, nextTowards, svgOf, type Mark, type Overlay } from './map-graph.ts'
+import {
+  LEGENDS,
+  OVERLAYS,
+  STANDINGS,
+  countOf,
+  graphOf,
+  markOf,
+  nextTowards,
+  svgOf,
+  type Mark,
+  type Overlay,
+} from './map-graph.ts'
 import { layOut } from './map-layout.ts'
 
 /** Devices in the frames of their sites and the links between them; shapes tell what an overlay says of each. */
@@ -27,12 +38,18 @@ const problem = ref('')
 const holder = useTemplateRef<HTMLElement>('holder')
 const laying = ref(false)
 const picked = ref('')
-const query = (key: string, without: string) => computed({ get: () => String(route.query[key] ?? without), set: (value: string) => void router.replace({ query: { ...route.query, [key]: value } }) })
+const query = (key: string, without: string) =>
+  computed({
+    get: () => String(route.query[key] ?? without),
+    set: (value: string) => void router.replace({ query: { ...route.query, [key]: value } }),
+  })
 const overlay = query('overlay', 'verdicts')
 const shown = computed<Overlay>(() => OVERLAYS.find(({ id }) => id === overlay.value)?.id ?? 'verdicts')
 const side = query('as', 'map')
 const colours = computed(() => theme.current.value.colors as unknown as Record<string, string>)
-/** The library would write a rule of its own into the page, which its content policy refuses; the map needs none of it. */
+/**
+ * The library would write a rule of its own into the page, which its content policy refuses; the map needs none of it.
+ */
 function withoutOwnRules(): void {
   const id = '__________cytoscape_stylesheet'
   if (!document.getElementById(id)) document.head.append(Object.assign(document.createElement('meta'), { id }))
@@ -68,19 +85,89 @@ const legend = computed(() => {
   }
   return LEGENDS[shown.value].map((mark) => ({ mark, count: counts.get(mark.word) ?? 0 }))
 })
-const standings = computed(() => Object.entries(STANDINGS).map(([id, standing]) => ({ id, ...standing, count: view.value?.links.filter((link) => link.standing === id).length ?? 0 })).filter(({ count }) => count > 0))
+const standings = computed(() =>
+  Object.entries(STANDINGS)
+    .map(([id, standing]) => ({
+      id,
+      ...standing,
+      count: view.value?.links.filter((link) => link.standing === id).length ?? 0,
+    }))
+    .filter(({ count }) => count > 0),
+)
 
 function styles(): StylesheetJson {
   const c = colours.value
-  const text = { color: c['on-surface'], 'font-family': '"Source Sans 3", sans-serif', 'font-size': 22, 'min-zoomed-font-size': 6 }
+  const text = {
+    color: c['on-surface'],
+    'font-family': '"Source Sans 3", sans-serif',
+    'font-size': 22,
+    'min-zoomed-font-size': 6,
+  }
   return [
     { selector: 'core', style: { 'active-bg-opacity': 0, 'outside-texture-bg-color': c['background'] } },
-    { selector: 'node', style: { ...text, label: 'data(label)', 'text-valign': 'bottom', 'text-margin-y': 4, 'text-wrap': 'wrap', 'text-background-color': c['background'], 'text-background-opacity': 0.7, 'text-background-padding': '1px', 'background-color': c['surface'], 'border-width': 3, width: 34, height: 34 } },
-    { selector: 'node[kind="device"]', style: { shape: 'data(shape)', 'background-color': 'data(fill)', 'border-color': 'data(edge)' } as unknown as cytoscape.Css.Node },
-    { selector: 'node[kind="stranger"]', style: { shape: 'round-tag', width: 26, height: 18, 'border-color': c['quiet'], 'border-style': 'dotted', color: c['quiet'] } },
+    {
+      selector: 'node',
+      style: {
+        ...text,
+        label: 'data(label)',
+        'text-valign': 'bottom',
+        'text-margin-y': 4,
+        'text-wrap': 'wrap',
+        'text-background-color': c['background'],
+        'text-background-opacity': 0.7,
+        'text-background-padding': '1px',
+        'background-color': c['surface'],
+        'border-width': 3,
+        width: 34,
+        height: 34,
+      },
+    },
+    {
+      selector: 'node[kind="device"]',
+      style: {
+        shape: 'data(shape)',
+        'background-color': 'data(fill)',
+        'border-color': 'data(edge)',
+      } as unknown as cytoscape.Css.Node,
+    },
+    {
+      selector: 'node[kind="stranger"]',
+      style: {
+        shape: 'round-tag',
+        width: 26,
+        height: 18,
+        'border-color': c['quiet'],
+        'border-style': 'dotted',
+        color: c['quiet'],
+      },
+    },
     { selector: 'node[?down]', style: { 'border-style': 'double', 'border-width': 6 } },
-    { selector: 'node[kind="site"]', style: { shape: 'round-rectangle', 'background-color': c['surface'], 'background-opacity': 0.55, 'border-width': 1, 'border-color': c['rule'], 'text-valign': 'top', 'text-halign': 'center', 'text-margin-y': -3, color: c['quiet'], 'font-size': 20, padding: '16px' } },
-    { selector: 'edge', style: { width: 'data(width)', 'line-color': 'data(colour)', 'line-style': 'data(line)', 'curve-style': 'bezier', 'control-point-step-size': 18 } as unknown as cytoscape.Css.Edge },
+    {
+      selector: 'node[kind="site"]',
+      style: {
+        shape: 'round-rectangle',
+        'background-color': c['surface'],
+        'background-opacity': 0.55,
+        'border-width': 1,
+        'border-color': c['rule'],
+        'text-valign': 'top',
+        'text-halign': 'center',
+        'text-margin-y': -3,
+        color: c['quiet'],
+        'font-size': 20,
+        padding: '16px',
+      },
+    },
+    {
+      selector: 'edge',
+      style: {
+        width: 'data(width)',
+        'line-color': 'data(colour)',
+        'line-style': 'data(line)',
+        'curve-style': 'bezier',
+        'control-point-step-size': 18,
+      } as unknown as cytoscape.Css.Edge,
+    },
     { selector: 'node.picked', style: { 'overlay-color': c['brass'], 'overlay-opacity': 0.28, 'overlay-padding': 7 } },
     { selector: 'edge.picked', style: { 'overlay-color': c['brass'], 'overlay-opacity': 0.28, 'overlay-padding': 3 } },
   ] as StylesheetJson
@@ -100,11 +187,30 @@ async function draw(): Promise<void> {
     const big = nodes.length > 300
     withoutOwnRules()
     graph = cytoscape({
-      container: element, style: styles(), layout: { name: 'preset' }, minZoom: 0.05, maxZoom: 4, wheelSensitivity: 0.3, autounselectify: true, boxSelectionEnabled: false,
+      container: element,
+      style: styles(),
+      layout: { name: 'preset' },
+      minZoom: 0.05,
+      maxZoom: 4,
+      wheelSensitivity: 0.3,
+      autounselectify: true,
+      boxSelectionEnabled: false,
       // With many devices a move is a move of a picture: what is small is drawn when it stands still.
-      textureOnViewport: big, hideLabelsOnViewport: big, pixelRatio: big ? 1 : 'auto',
+      textureOnViewport: big,
+      hideLabelsOnViewport: big,
+      pixelRatio: big ? 1 : 'auto',
       elements: [
-        ...nodes.map(({ id, label, parent, kind }) => ({ data: { id, name: label, label, kind, ...(parent === undefined ? {} : { parent }), down: (byName.value.get(label)?.down ?? null) !== null && kind === 'device' }, ...(positions.get(id) ? { position: { ...(positions.get(id) as { x: number; y: number }) } } : {}) })),
+        ...nodes.map(({ id, label, parent, kind }) => ({
+          data: {
+            id,
+            name: label,
+            label,
+            kind,
+            ...(parent === undefined ? {} : { parent }),
+            down: (byName.value.get(label)?.down ?? null) !== null && kind === 'device',
+          },
+          ...(positions.get(id) ? { position: { ...(positions.get(id) as { x: number; y: number }) } } : {}),
+        })),
         ...edges.map(({ id, source, target, link }) => ({ data: { id, source, target, link } })),
       ],
     })
@@ -132,7 +238,12 @@ function paint(): void {
       if (!device) return
       const mark = markOf(shown.value, device, now)
       const note = device.down !== null ? 'not reached' : countOf(shown.value, device)
-      node.data({ shape: mark.shape, edge: c[mark.colour], fill: mark.filled ? c[mark.colour] : c['surface'], label: note ? `${device.name}\n${note}` : device.name })
+      node.data({
+        shape: mark.shape,
+        edge: c[mark.colour],
+        fill: mark.filled ? c[mark.colour] : c['surface'],
+        label: note ? `${device.name}\n${note}` : device.name,
+      })
     })
     graph?.edges().forEach((edge) => {
       const standing = STANDINGS[view.value?.links[Number(edge.data('link'))]?.standing ?? 'agreed']
@@ -165,13 +276,25 @@ function openDevice(name: string): void {
 }
 function onKey(event: KeyboardEvent): void {
   if (!graph) return
-  const nodes = graph.nodes('[kind="device"], [kind="stranger"]').map((node) => ({ id: String(node.data('name')), ...node.position() }))
+  const nodes = graph
+    .nodes('[kind="device"], [kind="stranger"]')
+    .map((node) => ({ id: String(node.data('name')), ...node.position() }))
   const at = nodes.find(({ id }) => id === picked.value)
   if (event.key.startsWith('Arrow')) {
-    const next = at ? nextTowards(at, nodes.filter(({ id }) => id !== at.id), event.key) : (nodes[0]?.id ?? null)
+    const next = at
+      ? nextTowards(
+          at,
+          nodes.filter(({ id }) => id !== at.id),
+          event.key,
+        )
+      : (nodes[0]?.id ?? null)
     if (next !== null) pick(next)
   } else if (event.key === 'Enter' && at) openDevice(at.id)
-  else if (event.key === '+' || event.key === '-') graph.zoom({ level: graph.zoom() * (event.key === '+' ? 1.25 : 0.8), renderedPosition: { x: graph.width() / 2, y: graph.height() / 2 } })
+  else if (event.key === '+' || event.key === '-')
+    graph.zoom({
+      level: graph.zoom() * (event.key === '+' ? 1.25 : 0.8),
+      renderedPosition: { x: graph.width() / 2, y: graph.height() / 2 },
+    })
   else if (event.key === '0') graph.fit(undefined, 24)
   else if (event.key === 'Escape') pick('')
   else return
@@ -184,7 +307,11 @@ function save(name: string, href: string): void {
   link.download = name
   link.click()
 }
-const savePng = (): void => save('map.png', graph?.png({ full: true, scale: 2, maxWidth: 8000, maxHeight: 8000, bg: colours.value['background'] ?? '' }) ?? '')
+const savePng = (): void =>
+  save(
+    'map.png',
+    graph?.png({ full: true, scale: 2, maxWidth: 8000, maxHeight: 8000, bg: colours.value['background'] ?? '' }) ?? '',
+  )
 function saveSvg(): void {
   if (!graph) return
   const boxOf = (node: cytoscape.NodeSingular) => ({ ...node.position(), width: node.width(), height: node.height() })
@@ -195,58 +322,130 @@ function saveSvg(): void {
   const nodes = graph.nodes('[kind!="site"]').map((node) => {
     const name = String(node.data('name'))
     const device = byName.value.get(name)
-    return { label: name, note: device?.down ? 'not reached' : device ? countOf(shown.value, device) : '', ...boxOf(node), mark: marked(name) }
+    return {
+      label: name,
+      note: device?.down ? 'not reached' : device ? countOf(shown.value, device) : '',
+      ...boxOf(node),
+      mark: marked(name),
+    }
   })
   const lines = graph.edges().map((edge) => {
     const link = view.value?.links[Number(edge.data('link'))]
     const { line, colour, width, title } = STANDINGS[link?.standing ?? 'agreed']
     const [from, to, middle] = [edge.source().position(), edge.target().position(), edge.midpoint()]
-    return { points: [[from.x, from.y], [middle.x, middle.y], [to.x, to.y]] as const, line, colour, width, title: `${link?.a.device} ${link?.a.port ?? ''} – ${link?.b.device} ${link?.b.port ?? ''}: ${title}` }
+    return {
+      points: [
+        [from.x, from.y],
+        [middle.x, middle.y],
+        [to.x, to.y],
+      ] as const,
+      line,
+      colour,
+      width,
+      title: `${link?.a.device} ${link?.a.port ?? ''} – ${link?.b.device} ${link?.b.port ?? ''}: ${title}`,
+    }
   })
-  const text = svgOf(`Map of ${engagement.view?.title ?? ''}, ${engagement.b?.title ?? ''}`, nodes, frames, lines, colours.value)
+  const text = svgOf(
+    `Map of ${engagement.view?.title ?? ''}, ${engagement.b?.title ?? ''}`,
+    nodes,
+    frames,
+    lines,
+    colours.value,
+  )
   const url = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }))
   save('map.svg', url)
   URL.revokeObjectURL(url)
 }
 const pickedDevice = computed<MapDevice | null>(() => byName.value.get(picked.value) ?? null)
-const wordsOfPicked = computed(() => (pickedDevice.value ? `${pickedDevice.value.name}, ${markOf(shown.value, pickedDevice.value, now).word}` : picked.value))
+const wordsOfPicked = computed(() =>
+  pickedDevice.value
+    ? `${pickedDevice.value.name}, ${markOf(shown.value, pickedDevice.value, now).word}`
+    : picked.value,
+)
 </script>
 
 <template>
   <div class="page map-page">
-    <EstateHead :note="view && view.devices.length > 0 ? `${view.devices.length} devices, ${view.links.length} links, as of “${engagement.b?.title}”` : ''">
-      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="As"><v-btn value="map" size="small">Map</v-btn><v-btn value="links" size="small">Links</v-btn></v-btn-toggle>
+    <EstateHead
+      :note="
+        view && view.devices.length > 0
+          ? `${view.devices.length} devices, ${view.links.length} links, as of “${engagement.b?.title}”`
+          : ''
+      "
+    >
+      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="As"
+        ><v-btn value="map" size="small">Map</v-btn><v-btn value="links" size="small">Links</v-btn></v-btn-toggle
+      >
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <EmptyPage v-if="view && view.devices.length === 0" title="Nothing to draw yet" text="The map is made of the devices that were brought in and of what their tables of neighbours say."><v-btn variant="flat" :to="`/e/${engagement.id}/snapshots`">Bring devices in</v-btn></EmptyPage>
+    <EmptyPage
+      v-if="view && view.devices.length === 0"
+      title="Nothing to draw yet"
+      text="The map is made of the devices that were brought in and of what their tables of neighbours say."
+      ><v-btn variant="flat" :to="`/e/${engagement.id}/snapshots`">Bring devices in</v-btn></EmptyPage
+    >
     <LinkTable v-else-if="view && side === 'links'" :links="view.links" :devices="view.devices" />
     <div v-else-if="view" class="layout">
       <section class="panel board">
         <div class="tools">
-          <v-select v-model="overlay" :items="OVERLAYS.map(({ id, title }) => ({ value: id, title }))" label="Shapes tell" hide-details class="overlay" />
+          <v-select
+            v-model="overlay"
+            :items="OVERLAYS.map(({ id, title }) => ({ value: id, title }))"
+            label="Shapes tell"
+            hide-details
+            class="overlay"
+          />
           <span class="grow" />
           <v-btn size="small" variant="text" @click="graph?.fit(undefined, 24)">Fit</v-btn>
           <v-btn size="small" variant="text" @click="saveSvg">SVG</v-btn>
           <v-btn size="small" variant="text" @click="savePng">PNG</v-btn>
         </div>
         <div class="sheet">
-          <div ref="holder" class="holder" tabindex="0" role="application" aria-label="Map of the estate. Arrow keys go from device to device, Enter opens one, plus and minus zoom, 0 fits. The same as a table: Links." @keydown="onKey" />
-          <p v-if="laying" class="laying panel" role="status">Laying the map out… <v-btn size="small" variant="text" @click="((stopping as AbortController | null)?.abort(), (laying = false))">Stop</v-btn></p>
+          <div
+            ref="holder"
+            class="holder"
+            tabindex="0"
+            role="application"
+            aria-label="Map of the estate. Arrow keys go from device to device, Enter opens one, plus and minus zoom, 0 fits. The same as a table: Links."
+            @keydown="onKey"
+          />
+          <p v-if="laying" class="laying panel" role="status">
+            Laying the map out…
+            <v-btn
+              size="small"
+              variant="text"
+              @click="((stopping as AbortController | null)?.abort(), (laying = false))"
+              >Stop</v-btn
+            >
+          </p>
         </div>
         <ul class="legend" aria-label="Legend">
           <li v-for="{ mark, count } in legend" :key="mark.word">
             <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true" :style="{ color: colours[mark.colour] }">
               <g :fill="mark.filled ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2">
-                <ellipse v-if="mark.shape === 'ellipse'" cx="7" cy="7" rx="5" ry="5" /><path v-else-if="mark.shape === 'diamond'" d="M7 1 13 7 7 13 1 7Z" /><path v-else-if="mark.shape === 'triangle'" d="M7 2 13 12 1 12Z" />
-                <path v-else-if="mark.shape === 'pentagon'" d="M7 1 13 6 11 13 3 13 1 6Z" /><rect v-else x="2" y="2" width="10" height="10" :rx="mark.shape === 'rectangle' ? 0 : 3" />
+                <ellipse v-if="mark.shape === 'ellipse'" cx="7" cy="7" rx="5" ry="5" />
+                <path v-else-if="mark.shape === 'diamond'" d="M7 1 13 7 7 13 1 7Z" />
+                <path v-else-if="mark.shape === 'triangle'" d="M7 2 13 12 1 12Z" />
+                <path v-else-if="mark.shape === 'pentagon'" d="M7 1 13 6 11 13 3 13 1 6Z" />
+                <rect v-else x="2" y="2" width="10" height="10" :rx="mark.shape === 'rectangle' ? 0 : 3" />
               </g>
             </svg>
             {{ mark.word }} <b>{{ count }}</b>
           </li>
           <li class="gap" aria-hidden="true" />
           <li v-for="one in standings" :key="one.id">
-            <svg width="30" height="8" aria-hidden="true"><line x1="1" y1="4" x2="29" y2="4" :stroke="colours[one.colour]" :stroke-width="one.width" :stroke-dasharray="{ solid: undefined, dashed: '7 4', dotted: '2 3' }[one.line]" /></svg>
+            <svg width="30" height="8" aria-hidden="true">
+              <line
+                x1="1"
+                y1="4"
+                x2="29"
+                y2="4"
+                :stroke="colours[one.colour]"
+                :stroke-width="one.width"
+                :stroke-dasharray="{ solid: undefined, dashed: '7 4', dotted: '2 3' }[one.line]"
+              />
+            </svg>
             {{ one.title }} <b>{{ one.count }}</b>
           </li>
         </ul>
@@ -258,18 +457,77 @@ const wordsOfPicked = computed(() => (pickedDevice.value ? `${pickedDevice.value
 </template>
 
 <style scoped>
-.map-page { display: flex; flex-direction: column; min-height: 100%; }
-.layout { flex: 1; min-height: 420px; display: grid; grid-template-columns: minmax(0, 1fr) 300px; gap: 14px; }
-.board { display: flex; flex-direction: column; min-height: 0; }
-.tools { display: flex; align-items: center; gap: 6px; padding: 6px 8px; border-bottom: var(--hair); }
-.overlay { max-width: 260px; }
-.grow { flex: 1; }
-.sheet { position: relative; flex: 1; min-height: 300px; background: rgb(var(--v-theme-background)); }
-.holder { position: absolute; inset: 0; }
-.laying { position: absolute; left: 50%; top: 40%; transform: translateX(-50%); padding: 8px 16px; }
-.legend { list-style: none; display: flex; flex-wrap: wrap; gap: 4px 16px; margin: 0; padding: 6px 12px; border-top: var(--hair); font-size: 12.5px; }
-.legend li { display: inline-flex; align-items: center; gap: 6px; }
-.legend b { font-weight: 600; }
-.gap { width: 8px; }
-@media (max-width: 1000px) { .layout { grid-template-columns: minmax(0, 1fr); } }
+.map-page {
+  display: flex;
+  flex-direction: column;
+  min-height: 100%;
+}
+.layout {
+  flex: 1;
+  min-height: 420px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  gap: 14px;
+}
+.board {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 6px 8px;
+  border-bottom: var(--hair);
+}
+.overlay {
+  max-width: 260px;
+}
+.grow {
+  flex: 1;
+}
+.sheet {
+  position: relative;
+  flex: 1;
+  min-height: 300px;
+  background: rgb(var(--v-theme-background));
+}
+.holder {
+  position: absolute;
+  inset: 0;
+}
+.laying {
+  position: absolute;
+  left: 50%;
+  top: 40%;
+  transform: translateX(-50%);
+  padding: 8px 16px;
+}
+.legend {
+  list-style: none;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  margin: 0;
+  padding: 6px 12px;
+  border-top: var(--hair);
+  font-size: 12.5px;
+}
+.legend li {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+}
+.legend b {
+  font-weight: 600;
+}
+.gap {
+  width: 8px;
+}
+@media (max-width: 1000px) {
+  .layout {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -21,7 +21,10 @@ onMounted(() => attempt(async () => undefined))
 /** In the order of the frames, each with how deep it lies and how many devices it holds with all within. */
 const tree = computed(() => {
   const rows: { site: SiteRow; depth: number; all: number }[] = []
-  const countOf = (name: string, seen: readonly string[]): number => sites.value.filter((one) => one.around === name && !seen.includes(one.name)).reduce((sum, one) => sum + one.devices + countOf(one.name, [...seen, one.name]), 0)
+  const countOf = (name: string, seen: readonly string[]): number =>
+    sites.value
+      .filter((one) => one.around === name && !seen.includes(one.name))
+      .reduce((sum, one) => sum + one.devices + countOf(one.name, [...seen, one.name]), 0)
   const put = (around: string | null, depth: number): void => {
     for (const site of sites.value) {
       if (site.around !== around || depth > DEEPEST) continue
@@ -31,7 +34,8 @@ const tree = computed(() => {
   }
   put(null, 0)
   // A site around it that nobody described.
-  for (const site of sites.value) if (!rows.some((row) => row.site === site)) rows.push({ site, depth: 0, all: site.devices })
+  for (const site of sites.value)
+    if (!rows.some((row) => row.site === site)) rows.push({ site, depth: 0, all: site.devices })
   return rows
 })
 function edit(site: SiteRow | null): void {
@@ -39,24 +43,54 @@ function edit(site: SiteRow | null): void {
   editing.value = true
 }
 async function keep(): Promise<void> {
-  if (await attempt(() => api.put(`${engagement.base}/sites`, { name: form.name, title: form.title || form.name, around: form.around || null }))) editing.value = false
+  if (
+    await attempt(() =>
+      api.put(`${engagement.base}/sites`, {
+        name: form.name,
+        title: form.title || form.name,
+        around: form.around || null,
+      }),
+    )
+  )
+    editing.value = false
 }
 </script>
 
 <template>
   <section class="panel block">
-    <div class="head"><h2>Sites</h2><v-btn v-if="engagement.may.describe && !editing" size="small" @click="edit(null)">Add a site</v-btn></div>
+    <div class="head">
+      <h2>Sites</h2>
+      <v-btn v-if="engagement.may.describe && !editing" size="small" @click="edit(null)">Add a site</v-btn>
+    </div>
     <ProblemNote :text="problem" />
     <form v-if="editing" class="form" @submit.prevent="keep">
       <v-text-field v-model="form.name" label="Name, as devices state it" class="code" />
       <v-text-field v-model="form.title" label="Title" />
-      <v-select v-model="form.around" :items="sites.filter(({ name }) => name !== form.name).map(({ name, title }) => ({ value: name, title }))" label="Is in" clearable @update:model-value="form.around = $event ?? ''" />
-      <div><v-btn type="submit" variant="flat" :disabled="!form.name.trim()">Keep it</v-btn> <v-btn variant="text" @click="editing = false">Leave</v-btn></div>
+      <v-select
+        v-model="form.around"
+        :items="sites.filter(({ name }) => name !== form.name).map(({ name, title }) => ({ value: name, title }))"
+        label="Is in"
+        clearable
+        @update:model-value="form.around = $event ?? ''"
+      />
+      <div>
+        <v-btn type="submit" variant="flat" :disabled="!form.name.trim()">Keep it</v-btn>
+        <v-btn variant="text" @click="editing = false">Leave</v-btn>
+      </div>
     </form>
     <ul v-if="tree.length > 0" class="tree">
       <li v-for="{ site, depth, all } in tree" :key="site.name" :style="{ paddingLeft: `${depth * 18}px` }">
-        <span class="frame" aria-hidden="true" /><button v-if="engagement.may.describe" type="button" class="as-link" @click="edit(site)">{{ site.title }}</button><span v-else>{{ site.title }}</span>
-        <code v-if="site.title !== site.name" class="quiet">{{ site.name }}</code><span class="quiet">{{ all }} {{ all === 1 ? 'device' : 'devices' }}</span>
+        <span class="frame" aria-hidden="true" /><button
+          v-if="engagement.may.describe"
+          type="button"
+          class="as-link"
+          @click="edit(site)"
+        >
+          {{ site.title }}</button
+        ><span v-else>{{ site.title }}</span>
+        <code v-if="site.title !== site.name" class="quiet">{{ site.name }}</code><span class="quiet"
+          >{{ all }} {{ all === 1 ? 'device' : 'devices' }}</span
+        >
       </li>
     </ul>
     <p v-else class="quiet">No device states a site yet.</p>
@@ -65,11 +99,40 @@ async function keep(): Promise<void> {
 </template>
 
 <style scoped>
-.block { padding: 12px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
-.head { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
-.form { display: grid; gap: 10px; }
-.code :deep(input) { font-family: var(--mono); }
-.tree { list-style: none; margin: 0; padding: 0; }
-.tree li { display: flex; gap: 8px; align-items: center; min-height: 26px; }
-.frame { width: 9px; height: 9px; border: 1.5px solid rgb(var(--v-theme-quiet)); flex: none; }
+.block {
+  padding: 12px 16px;
+  display: grid;
+  gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+}
+.form {
+  display: grid;
+  gap: 10px;
+}
+.code :deep(input) {
+  font-family: var(--mono);
+}
+.tree {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.tree li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 26px;
+}
+.frame {
+  width: 9px;
+  height: 9px;
+  border: 1.5px solid rgb(var(--v-theme-quiet));
+  flex: none;
+}
 </style>

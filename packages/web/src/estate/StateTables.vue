@@ -12,10 +12,15 @@ provideOrigins(toRef(props, 'view'))
 const exhibit = useExhibit()
 
 function show(record: number, lines: readonly number[]): void {
-  void exhibit.reveal(record, lines.map((line) => ({ from: line, to: line, absent: false })))
+  void exhibit.reveal(
+    record,
+    lines.map((line) => ({ from: line, to: line, absent: false })),
+  )
 }
-const hop = (one: { address: string | null; interface: string | null; discard: boolean }): string => (one.discard ? 'discarded' : [one.address, one.interface].filter(Boolean).join(' '))
-const words = (...parts: (string | number | null | false)[]): string => parts.filter((part) => part !== null && part !== false && part !== '').join(', ')
+const hop = (one: { address: string | null; interface: string | null; discard: boolean }): string =>
+  one.discard ? 'discarded' : [one.address, one.interface].filter(Boolean).join(' ')
+const words = (...parts: (string | number | null | false)[]): string =>
+  parts.filter((part) => part !== null && part !== false && part !== '').join(', ')
 </script>
 
 <template>
@@ -25,9 +30,22 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
       <table class="rows">
         <tbody>
           <tr v-for="record in view.records" :key="record.record">
-            <td><button type="button" class="as-link" @click="show(record.record, [])">{{ record.kind }}</button></td>
-            <td>{{ record.form ?? '' }}<span v-if="record.reason" class="quiet"> {{ record.reason }}</span></td>
-            <td><button v-if="record.unread.length > 0" type="button" class="as-link" @click="show(record.record, record.unread)">{{ record.unread.length }} lines unread</button><span v-else class="quiet">{{ record.form === null ? 'not read' : 'all read' }}</span></td>
+            <td>
+              <button type="button" class="as-link" @click="show(record.record, [])">{{ record.kind }}</button>
+            </td>
+            <td>
+              {{ record.form ?? '' }}<span v-if="record.reason" class="quiet"> {{ record.reason }}</span>
+            </td>
+            <td>
+              <button
+                v-if="record.unread.length > 0"
+                type="button"
+                class="as-link"
+                @click="show(record.record, record.unread)"
+              >
+                {{ record.unread.length }} lines unread</button
+              ><span v-else class="quiet">{{ record.form === null ? 'not read' : 'all read' }}</span>
+            </td>
             <td><AgeText :at="record.takenAt" /></td>
           </tr>
         </tbody>
@@ -36,14 +54,36 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
     <section v-if="view.state.interfaces.length > 0">
       <h3>Interfaces</h3>
       <table class="rows">
-        <thead><tr><th scope="col">Interface</th><th scope="col">Set to</th><th scope="col">Is</th><th scope="col">Addresses</th><th scope="col" class="num">Errors in</th><th scope="col" class="num">out</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Interface</th>
+            <th scope="col">Set to</th>
+            <th scope="col">Is</th>
+            <th scope="col">Addresses</th>
+            <th scope="col" class="num">Errors in</th>
+            <th scope="col" class="num">out</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="(port, i) in view.state.interfaces" :key="port.name">
             <td class="name"><SaidValue :path="`interfaces[${i}]`" :text="port.name" /></td>
-            <td><SaidValue :path="`interfaces[${i}].admin`" :text="port.admin" /></td><td><SaidValue :path="`interfaces[${i}].oper`" :text="port.oper" /></td>
+            <td><SaidValue :path="`interfaces[${i}].admin`" :text="port.admin" /></td>
+            <td><SaidValue :path="`interfaces[${i}].oper`" :text="port.oper" /></td>
             <td class="mono">{{ port.addresses.join(' ') }}</td>
-            <td class="num"><SaidValue v-if="port.counters.inErrors !== null" :path="`interfaces[${i}].counters.inErrors`" :text="String(port.counters.inErrors)" /></td>
-            <td class="num"><SaidValue v-if="port.counters.outErrors !== null" :path="`interfaces[${i}].counters.outErrors`" :text="String(port.counters.outErrors)" /></td>
+            <td class="num">
+              <SaidValue
+                v-if="port.counters.inErrors !== null"
+                :path="`interfaces[${i}].counters.inErrors`"
+                :text="String(port.counters.inErrors)"
+              />
+            </td>
+            <td class="num">
+              <SaidValue
+                v-if="port.counters.outErrors !== null"
+                :path="`interfaces[${i}].counters.outErrors`"
+                :text="String(port.counters.outErrors)"
+              />
+            </td>
           </tr>
         </tbody>
       </table>
@@ -51,24 +91,81 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
     <section v-if="view.state.routes.length > 0">
       <h3>Routes</h3>
       <table class="rows">
-        <thead><tr><th scope="col">Prefix</th><th scope="col">Next hops</th><th scope="col">From</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Prefix</th>
+            <th scope="col">Next hops</th>
+            <th scope="col">From</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="(route, i) in view.state.routes" :key="i">
             <td><SaidValue mono :path="`routes[${i}]`" :text="route.prefix" /></td>
-            <td class="mono"><div v-for="(one, n) in route.nextHops" :key="n">{{ hop(one) }}</div></td>
-            <td class="quiet">{{ words(route.protocol, route.vrf && `VRF ${route.vrf}`, route.distance !== null && `distance ${route.distance}`, route.metric !== null && `metric ${route.metric}`, !route.selected && 'not in use') }}</td>
+            <td class="mono">
+              <div v-for="(one, n) in route.nextHops" :key="n">{{ hop(one) }}</div>
+            </td>
+            <td class="quiet">
+              {{
+                words(
+                  route.protocol,
+                  route.vrf && `VRF ${route.vrf}`,
+                  route.distance !== null && `distance ${route.distance}`,
+                  route.metric !== null && `metric ${route.metric}`,
+                  !route.selected && 'not in use',
+                )
+              }}
+            </td>
           </tr>
         </tbody>
       </table>
     </section>
-    <section v-if="view.state.neighbours.length + view.state.adjacencies.length + view.state.ntp.associations.length > 0">
+    <section
+      v-if="view.state.neighbours.length + view.state.adjacencies.length + view.state.ntp.associations.length > 0"
+    >
       <h3>Neighbours and time</h3>
       <table class="rows">
         <tbody>
-          <tr v-for="(one, i) in view.state.neighbours" :key="`n${i}`"><td>on {{ one.interface }}</td><td><SaidValue :path="`neighbours[${i}]`" :text="one.system" /></td><td class="quiet">{{ words(one.port && `its port ${one.port}`, one.capability) }}</td></tr>
-          <tr v-for="(one, i) in view.state.adjacencies" :key="`a${i}`"><td>{{ one.protocol.toUpperCase() }}</td><td><SaidValue :path="`adjacencies[${i}]`" :text="one.neighbour" /></td><td class="quiet">{{ words(one.state, one.remoteAs && `AS ${one.remoteAs}`, one.prefixes !== null && `${one.prefixes} prefixes`) }}</td></tr>
-          <tr v-for="(one, i) in view.state.ntp.associations" :key="`t${i}`"><td>time server</td><td><SaidValue :path="`ntp.associations[${i}]`" :text="one.address" /></td><td class="quiet">{{ words(one.selected ? 'the clock follows it' : 'not followed', one.reach === 0 && 'not reached', one.stratum !== null && `stratum ${one.stratum}`) }}</td></tr>
-          <tr v-if="view.state.ntp.synchronised !== null"><td>clock</td><td><SaidValue path="ntp.synchronised" :text="view.state.ntp.synchronised ? 'synchronised' : 'not synchronised'" /></td><td /></tr>
+          <tr v-for="(one, i) in view.state.neighbours" :key="`n${i}`">
+            <td>on {{ one.interface }}</td>
+            <td><SaidValue :path="`neighbours[${i}]`" :text="one.system" /></td>
+            <td class="quiet">{{ words(one.port && `its port ${one.port}`, one.capability) }}</td>
+          </tr>
+          <tr v-for="(one, i) in view.state.adjacencies" :key="`a${i}`">
+            <td>{{ one.protocol.toUpperCase() }}</td>
+            <td><SaidValue :path="`adjacencies[${i}]`" :text="one.neighbour" /></td>
+            <td class="quiet">
+              {{
+                words(
+                  one.state,
+                  one.remoteAs && `AS ${one.remoteAs}`,
+                  one.prefixes !== null && `${one.prefixes} prefixes`,
+                )
+              }}
+            </td>
+          </tr>
+          <tr v-for="(one, i) in view.state.ntp.associations" :key="`t${i}`">
+            <td>time server</td>
+            <td><SaidValue :path="`ntp.associations[${i}]`" :text="one.address" /></td>
+            <td class="quiet">
+              {{
+                words(
+                  one.selected ? 'the clock follows it' : 'not followed',
+                  one.reach === 0 && 'not reached',
+                  one.stratum !== null && `stratum ${one.stratum}`,
+                )
+              }}
+            </td>
+          </tr>
+          <tr v-if="view.state.ntp.synchronised !== null">
+            <td>clock</td>
+            <td>
+              <SaidValue
+                path="ntp.synchronised"
+                :text="view.state.ntp.synchronised ? 'synchronised' : 'not synchronised'"
+              />
+            </td>
+            <td />
+          </tr>
         </tbody>
       </table>
     </section>
@@ -76,8 +173,27 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
       <h3>Protection on the way</h3>
       <table class="rows">
         <tbody>
-          <tr v-for="(one, i) in view.state.securityAssociations" :key="`s${i}`"><td>IPsec {{ one.direction ?? '' }}</td><td><SaidValue mono :path="`securityAssociations[${i}]`" :text="one.peer" /></td><td class="quiet">{{ words(one.algorithm, one.interface, `SPI ${one.spi}`, one.lifetimeSeconds !== null && `${one.lifetimeSeconds} s left`) }}</td></tr>
-          <tr v-for="(one, i) in view.state.secureChannels" :key="`c${i}`"><td>MACsec {{ one.direction ?? '' }}</td><td><SaidValue :path="`secureChannels[${i}]`" :text="one.interface" /></td><td class="quiet">{{ words(one.cipher, one.encrypts === false && 'does not encrypt', one.sci && `SCI ${one.sci}`) }}</td></tr>
+          <tr v-for="(one, i) in view.state.securityAssociations" :key="`s${i}`">
+            <td>IPsec {{ one.direction ?? '' }}</td>
+            <td><SaidValue mono :path="`securityAssociations[${i}]`" :text="one.peer" /></td>
+            <td class="quiet">
+              {{
+                words(
+                  one.algorithm,
+                  one.interface,
+                  `SPI ${one.spi}`,
+                  one.lifetimeSeconds !== null && `${one.lifetimeSeconds} s left`,
+                )
+              }}
+            </td>
+          </tr>
+          <tr v-for="(one, i) in view.state.secureChannels" :key="`c${i}`">
+            <td>MACsec {{ one.direction ?? '' }}</td>
+            <td><SaidValue :path="`secureChannels[${i}]`" :text="one.interface" /></td>
+            <td class="quiet">
+              {{ words(one.cipher, one.encrypts === false && 'does not encrypt', one.sci && `SCI ${one.sci}`) }}
+            </td>
+          </tr>
         </tbody>
       </table>
     </section>
@@ -85,8 +201,16 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
       <h3>Alarms and parts</h3>
       <table class="rows">
         <tbody>
-          <tr v-for="(one, i) in view.state.alarms" :key="`l${i}`"><td>alarm</td><td><SaidValue :path="`alarms[${i}]`" :text="one.text" /></td><td class="quiet">{{ words(one.severity, one.since && `since ${one.since}`) }}</td></tr>
-          <tr v-for="(one, i) in view.state.parts" :key="`p${i}`"><td>{{ one.kind }}</td><td><SaidValue :path="`parts[${i}]`" :text="one.name" /></td><td :class="{ quiet: one.ok }">{{ words(one.ok ? 'in order' : 'not in order', one.reading) }}</td></tr>
+          <tr v-for="(one, i) in view.state.alarms" :key="`l${i}`">
+            <td>alarm</td>
+            <td><SaidValue :path="`alarms[${i}]`" :text="one.text" /></td>
+            <td class="quiet">{{ words(one.severity, one.since && `since ${one.since}`) }}</td>
+          </tr>
+          <tr v-for="(one, i) in view.state.parts" :key="`p${i}`">
+            <td>{{ one.kind }}</td>
+            <td><SaidValue :path="`parts[${i}]`" :text="one.name" /></td>
+            <td :class="{ quiet: one.ok }">{{ words(one.ok ? 'in order' : 'not in order', one.reading) }}</td>
+          </tr>
         </tbody>
       </table>
     </section>
@@ -94,7 +218,24 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
       <h3>How a table of routes is chosen</h3>
       <table class="rows">
         <tbody>
-          <tr v-for="(one, i) in view.state.policyRules" :key="`r${i}`"><td class="num">{{ one.priority }}</td><td><SaidValue :path="`policyRules[${i}]`" :text="one.source === null ? 'from anywhere' : `from ${one.source}`" /></td><td class="quiet">{{ words(one.destination && `to ${one.destination}`, one.interface && `in by ${one.interface}`, `table ${one.table}`) }}</td></tr>
+          <tr v-for="(one, i) in view.state.policyRules" :key="`r${i}`">
+            <td class="num">{{ one.priority }}</td>
+            <td>
+              <SaidValue
+                :path="`policyRules[${i}]`"
+                :text="one.source === null ? 'from anywhere' : `from ${one.source}`"
+              />
+            </td>
+            <td class="quiet">
+              {{
+                words(
+                  one.destination && `to ${one.destination}`,
+                  one.interface && `in by ${one.interface}`,
+                  `table ${one.table}`,
+                )
+              }}
+            </td>
+          </tr>
         </tbody>
       </table>
     </section>
@@ -102,8 +243,16 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
       <h3>Hosts seen</h3>
       <table class="rows">
         <tbody>
-          <tr v-for="(one, i) in view.state.addresses" :key="`h${i}`"><td><SaidValue mono :path="`addresses[${i}]`" :text="one.address" /></td><td class="mono">{{ one.mac ?? 'no answer' }}</td><td class="quiet">{{ words(one.interface, one.state) }}</td></tr>
-          <tr v-for="(one, i) in view.state.macs" :key="`m${i}`"><td class="quiet">VLAN {{ one.vlan ?? 'all' }}</td><td><SaidValue mono :path="`macs[${i}]`" :text="one.mac" /></td><td class="quiet">{{ words(one.interface, one.kind) }}</td></tr>
+          <tr v-for="(one, i) in view.state.addresses" :key="`h${i}`">
+            <td><SaidValue mono :path="`addresses[${i}]`" :text="one.address" /></td>
+            <td class="mono">{{ one.mac ?? 'no answer' }}</td>
+            <td class="quiet">{{ words(one.interface, one.state) }}</td>
+          </tr>
+          <tr v-for="(one, i) in view.state.macs" :key="`m${i}`">
+            <td class="quiet">VLAN {{ one.vlan ?? 'all' }}</td>
+            <td><SaidValue mono :path="`macs[${i}]`" :text="one.mac" /></td>
+            <td class="quiet">{{ words(one.interface, one.kind) }}</td>
+          </tr>
         </tbody>
       </table>
     </section>
@@ -111,8 +260,17 @@ const words = (...parts: (string | number | null | false)[]): string => parts.fi
 </template>
 
 <style scoped>
-.state section { border-bottom: var(--hair); padding: 8px 0 4px; }
-.state section:last-child { border-bottom: 0; }
-.state h3 { padding: 0 10px 2px; }
-.name { white-space: nowrap; }
+.state section {
+  border-bottom: var(--hair);
+  padding: 8px 0 4px;
+}
+.state section:last-child {
+  border-bottom: 0;
+}
+.state h3 {
+  padding: 0 10px 2px;
+}
+.name {
+  white-space: nowrap;
+}
 </style>

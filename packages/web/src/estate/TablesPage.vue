@@ -30,13 +30,18 @@ const TABLES = [
   { id: 'models', title: 'Models' },
   { id: 'end-ports', title: 'End ports' },
 ]
-const table = computed({ get: () => TABLES.find(({ id }) => id === route.query['table'])?.id ?? 'subnets', set: (id: string) => void router.replace({ query: { table: id } }) })
+const table = computed({
+  get: () => TABLES.find(({ id }) => id === route.query['table'])?.id ?? 'subnets',
+  set: (id: string) => void router.replace({ query: { table: id } }),
+})
 watch(
   [table, () => engagement.b?.id],
   async () => {
     try {
       opened.value = null
-      const answer = await ask<TableView>(`${engagement.base}/estate/tables/${table.value}`, { snapshot: engagement.b?.id })
+      const answer = await ask<TableView>(`${engagement.base}/estate/tables/${table.value}`, {
+        snapshot: engagement.b?.id,
+      })
       if (answer) view.value = answer
       problem.value = ''
     } catch (error) {
@@ -46,11 +51,31 @@ watch(
   { immediate: true },
 )
 const columns = computed<Column<Row>[]>(() => [
-  ...(view.value?.columns ?? []).map(({ key, title, numeric }): Column<Row> => ({ key, title, numeric: numeric ?? false, value: (row) => row.values[key] ?? '', hidden: view.value?.rows.every((row) => row.values[key] === view.value?.rows[0]?.values[key]) === true && (view.value?.rows.length ?? 0) > 1 })),
-  ...(table.value === 'end-ports' ? [] : [{ key: 'who', title: 'Where', value: (row: Row) => [...new Set(row.members.map(({ device }) => device))].join(', ') }]),
+  ...(view.value?.columns ?? []).map(({ key, title, numeric }): Column<Row> => ({
+    key,
+    title,
+    numeric: numeric ?? false,
+    value: (row) => row.values[key] ?? '',
+    hidden:
+      view.value?.rows.every((row) => row.values[key] === view.value?.rows[0]?.values[key]) === true &&
+      (view.value?.rows.length ?? 0) > 1,
+  })),
+  ...(table.value === 'end-ports'
+    ? []
+    : [
+        {
+          key: 'who',
+          title: 'Where',
+          value: (row: Row) => [...new Set(row.members.map(({ device }) => device))].join(', '),
+        },
+      ]),
 ])
 /** What the row is about, without what it counts. */
-const titleOf = ({ values }: Row): string => Object.entries(values).filter(([key, value]) => key !== 'devices' && key !== 'places' && value !== '').map(([, value]) => value).join(' · ')
+const titleOf = ({ values }: Row): string =>
+  Object.entries(values)
+    .filter(([key, value]) => key !== 'devices' && key !== 'places' && value !== '')
+    .map(([, value]) => value)
+    .join(' · ')
 async function open(row: Row): Promise<void> {
   opened.value = row
   const [first] = row.members.filter(({ at }) => at !== null)
@@ -67,17 +92,51 @@ async function show({ at }: Row['members'][number]): Promise<void> {
     <EstateHead :note="`Over all devices, as of “${engagement.b?.title ?? ''}”; each row opens its lines`" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <div class="choice" role="group" aria-label="Table"><v-btn v-for="{ id, title } in TABLES" :key="id" size="small" :variant="id === table ? 'flat' : 'outlined'" :aria-pressed="id === table" @click="table = id">{{ title }}</v-btn></div>
-    <EmptyPage v-if="view && view.rows.length === 0" title="Nothing of this kind" text="No record of this snapshot speaks of it." />
-    <DataSheet v-else-if="view" :key="table" :name="table" :label="(TABLES.find(({ id }) => id === table)?.title ?? '').toLowerCase().replace('vlans', 'VLANs')" :rows="view.rows" :columns="columns" height="calc(100vh - 420px)" @open="open">
-      <template #who="{ row }"><span class="who" :title="[...new Set(row.members.map(({ device }) => device))].join(', ')">{{ [...new Set(row.members.map(({ device }) => device))].join(', ') }}</span></template>
+    <div class="choice" role="group" aria-label="Table">
+      <v-btn
+        v-for="{ id, title } in TABLES"
+        :key="id"
+        size="small"
+        :variant="id === table ? 'flat' : 'outlined'"
+        :aria-pressed="id === table"
+        @click="table = id"
+        >{{ title }}</v-btn
+      >
+    </div>
+    <EmptyPage
+      v-if="view && view.rows.length === 0"
+      title="Nothing of this kind"
+      text="No record of this snapshot speaks of it."
+    />
+    <DataSheet
+      v-else-if="view"
+      :key="table"
+      :name="table"
+      :label="(TABLES.find(({ id }) => id === table)?.title ?? '').toLowerCase().replace('vlans', 'VLANs')"
+      :rows="view.rows"
+      :columns="columns"
+      height="calc(100vh - 420px)"
+      @open="open"
+    >
+      <template #who="{ row }"
+        ><span class="who" :title="[...new Set(row.members.map(({ device }) => device))].join(', ')">{{
+          [...new Set(row.members.map(({ device }) => device))].join(', ')
+        }}</span></template
+      >
     </DataSheet>
     <section v-if="opened" class="panel members" aria-live="polite">
       <h2>{{ titleOf(opened) }}</h2>
       <ul>
         <li v-for="(member, i) in opened.members" :key="i">
-          <button v-if="member.at" type="button" class="as-link" @click="show(member)">{{ member.device }}</button><router-link v-else :to="`/e/${engagement.id}/estate/${member.deviceId ?? 0}`">{{ member.device }}</router-link>
-          <span>{{ member.what }}</span><span class="quiet">{{ member.at ? `line ${member.at.from}` : 'as people state it' }}</span>
+          <button v-if="member.at" type="button" class="as-link" @click="show(member)">
+            {{ member.device }}</button><router-link
+            v-else
+            :to="`/e/${engagement.id}/estate/${member.deviceId ?? 0}`"
+            >{{ member.device }}</router-link
+          >
+          <span>{{ member.what }}</span><span class="quiet">{{
+            member.at ? `line ${member.at.from}` : 'as people state it'
+          }}</span>
         </li>
       </ul>
     </section>
@@ -85,9 +144,36 @@ async function show({ at }: Row['members'][number]): Promise<void> {
 </template>
 
 <style scoped>
-.choice { display: flex; flex-wrap: wrap; gap: 6px; margin-bottom: 10px; }
-.members { margin-top: 12px; padding: 10px 14px; max-height: 180px; overflow: auto; }
-.members li { display: flex; flex-wrap: wrap; gap: 2px 7px; align-items: baseline; break-inside: avoid; }
-.members ul { list-style: none; columns: 2; margin: 4px 0 0; padding: 0; }
-.who { display: block; max-width: 220px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.choice {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin-bottom: 10px;
+}
+.members {
+  margin-top: 12px;
+  padding: 10px 14px;
+  max-height: 180px;
+  overflow: auto;
+}
+.members li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 7px;
+  align-items: baseline;
+  break-inside: avoid;
+}
+.members ul {
+  list-style: none;
+  columns: 2;
+  margin: 4px 0 0;
+  padding: 0;
+}
+.who {
+  display: block;
+  max-width: 220px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 </style>

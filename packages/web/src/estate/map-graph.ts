@@ -17,15 +17,44 @@ export interface Mark {
   readonly word: string
 }
 
-const OPEN = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({ shape, colour, filled: false, word })
-const FULL = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({ shape, colour, filled: true, word })
+const OPEN = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({
+  shape,
+  colour,
+  filled: false,
+  word,
+})
+const FULL = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark => ({
+  shape,
+  colour,
+  filled: true,
+  word,
+})
 
 /** Marks of an overlay in the order of the legend. */
 export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
-  verdicts: [FULL('rectangle', 'fail', 'something fails'), OPEN('diamond', 'unknown', 'something is unknown or not checked'), OPEN('ellipse', 'pass', 'all passes'), OPEN('round-rectangle', 'quiet', 'not judged')],
-  evidence: [OPEN('ellipse', 'pass', 'within a week'), OPEN('round-rectangle', 'brass', 'within 30 days'), FULL('diamond', 'unknown', 'older than 30 days'), OPEN('pentagon', 'quiet', 'time not known')],
-  approved: [OPEN('ellipse', 'pass', 'on the list'), FULL('rectangle', 'fail', 'off the list'), OPEN('diamond', 'unknown', 'version not known'), OPEN('round-rectangle', 'quiet', 'no list')],
-  changes: [FULL('triangle', 'primary', 'new'), FULL('rectangle', 'brass', 'changed'), OPEN('ellipse', 'quiet', 'as before')],
+  verdicts: [
+    FULL('rectangle', 'fail', 'something fails'),
+    OPEN('diamond', 'unknown', 'something is unknown or not checked'),
+    OPEN('ellipse', 'pass', 'all passes'),
+    OPEN('round-rectangle', 'quiet', 'not judged'),
+  ],
+  evidence: [
+    OPEN('ellipse', 'pass', 'within a week'),
+    OPEN('round-rectangle', 'brass', 'within 30 days'),
+    FULL('diamond', 'unknown', 'older than 30 days'),
+    OPEN('pentagon', 'quiet', 'time not known'),
+  ],
+  approved: [
+    OPEN('ellipse', 'pass', 'on the list'),
+    FULL('rectangle', 'fail', 'off the list'),
+    OPEN('diamond', 'unknown', 'version not known'),
+    OPEN('round-rectangle', 'quiet', 'no list'),
+  ],
+  changes: [
+    FULL('triangle', 'primary', 'new'),
+    FULL('rectangle', 'brass', 'changed'),
+    OPEN('ellipse', 'quiet', 'as before'),
+  ],
 }
 
 const DAY_MS = 86_400_000
@@ -58,7 +87,17 @@ export function countOf(overlay: Overlay, { counts }: MapDevice): string {
   return fail > 0 ? `${fail} fail` : unknown > 0 ? `${unknown} unknown` : ''
 }
 
-export const STANDINGS: Readonly<Record<MapView['links'][number]['standing'], { readonly title: string; readonly line: 'solid' | 'dashed' | 'dotted'; readonly colour: Mark['colour'] | 'on-surface'; readonly width: number }>> = {
+export const STANDINGS: Readonly<
+  Record<
+    MapView['links'][number]['standing'],
+    {
+      readonly title: string
+      readonly line: 'solid' | 'dashed' | 'dotted'
+      readonly colour: Mark['colour'] | 'on-surface'
+      readonly width: number
+    }
+  >
+> = {
   agreed: { title: 'both ends agree', line: 'solid', colour: 'on-surface', width: 1.5 },
   'one-sided': { title: 'one end alone sees it', line: 'dashed', colour: 'unknown', width: 2.5 },
   disagreeing: { title: 'the ends disagree', line: 'dashed', colour: 'fail', width: 3 },
@@ -83,25 +122,62 @@ export interface GraphEdge {
 export function graphOf({ devices, links, sites }: MapView): { nodes: GraphNode[]; edges: GraphEdge[] } {
   const named = new Map(sites.map((site) => [site.name, site]))
   const used = new Set<string>()
-  for (const { site } of devices) for (let at = site; at !== null && !used.has(at); at = named.get(at)?.around ?? null) used.add(at)
+  for (const { site } of devices)
+    for (let at = site; at !== null && !used.has(at); at = named.get(at)?.around ?? null) used.add(at)
   const frames = [...used].map((name): GraphNode => {
     const around = named.get(name)?.around ?? null
-    return { id: `site ${name}`, label: named.get(name)?.title ?? name, parent: around !== null && used.has(around) && around !== name ? `site ${around}` : undefined, kind: 'site' }
+    return {
+      id: `site ${name}`,
+      label: named.get(name)?.title ?? name,
+      parent: around !== null && used.has(around) && around !== name ? `site ${around}` : undefined,
+      kind: 'site',
+    }
   })
-  const strangers = [...new Set(links.flatMap(({ a, b }) => [a, b]).filter(({ inEstate }) => !inEstate).map(({ device }) => device))]
+  const strangers = [
+    ...new Set(
+      links
+        .flatMap(({ a, b }) => [a, b])
+        .filter(({ inEstate }) => !inEstate)
+        .map(({ device }) => device),
+    ),
+  ]
   return {
     nodes: [
       ...frames,
-      ...devices.map(({ name, site }): GraphNode => ({ id: `device ${name}`, label: name, parent: site === null ? undefined : `site ${site}`, kind: 'device' })),
-      ...strangers.map((name): GraphNode => ({ id: `stranger ${name}`, label: name, parent: undefined, kind: 'stranger' })),
+      ...devices.map(({ name, site }): GraphNode => ({
+        id: `device ${name}`,
+        label: name,
+        parent: site === null ? undefined : `site ${site}`,
+        kind: 'device',
+      })),
+      ...strangers.map((name): GraphNode => ({
+        id: `stranger ${name}`,
+        label: name,
+        parent: undefined,
+        kind: 'stranger',
+      })),
     ],
-    edges: links.map(({ a, b }, link): GraphEdge => ({ id: `link ${link}`, source: `device ${a.device}`, target: `${b.inEstate ? 'device' : 'stranger'} ${b.device}`, link })),
+    edges: links.map(({ a, b }, link): GraphEdge => ({
+      id: `link ${link}`,
+      source: `device ${a.device}`,
+      target: `${b.inEstate ? 'device' : 'stranger'} ${b.device}`,
+      link,
+    })),
   }
 }
 
 /** The nearest node in a direction, for the arrow keys. */
-export function nextTowards(from: { readonly x: number; readonly y: number }, others: readonly { readonly id: string; readonly x: number; readonly y: number }[], key: string): string | null {
-  const directions: Readonly<Record<string, readonly [number, number]>> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }
+export function nextTowards(
+  from: { readonly x: number; readonly y: number },
+  others: readonly { readonly id: string; readonly x: number; readonly y: number }[],
+  key: string,
+): string | null {
+  const directions: Readonly<Record<string, readonly [number, number]>> = {
+    ArrowRight: [1, 0],
+    ArrowLeft: [-1, 0],
+    ArrowDown: [0, 1],
+    ArrowUp: [0, -1],
+  }
   const [dx, dy] = directions[key] ?? [0, 0]
   let best: string | null = null
   let least = Infinity
@@ -139,11 +215,24 @@ export interface DrawnLine {
   readonly title: string
 }
 
-const escaped = (text: string): string => text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char)
+const escaped = (text: string): string =>
+  text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char)
 
 /** The map as SVG, its words as text. Coordinates are those of the map. */
-export function svgOf(title: string, nodes: readonly DrawnNode[], frames: readonly DrawnFrame[], lines: readonly DrawnLine[], colours: Readonly<Record<string, string>>): string {
-  const edges = [...nodes, ...frames].flatMap(({ x, y, width, height }) => [[x - width / 2, y - height / 2], [x + width / 2, y + height / 2 + 26]] as const)
+export function svgOf(
+  title: string,
+  nodes: readonly DrawnNode[],
+  frames: readonly DrawnFrame[],
+  lines: readonly DrawnLine[],
+  colours: Readonly<Record<string, string>>,
+): string {
+  const edges = [...nodes, ...frames].flatMap(
+    ({ x, y, width, height }) =>
+      [
+        [x - width / 2, y - height / 2],
+        [x + width / 2, y + height / 2 + 26],
+      ] as const,
+  )
   const [left, top] = [Math.min(0, ...edges.map(([x]) => x)) - 20, Math.min(0, ...edges.map(([, y]) => y)) - 20]
   const [right, bottom] = [Math.max(0, ...edges.map(([x]) => x)) + 20, Math.max(0, ...edges.map(([, y]) => y)) + 20]
   const ink = colours['on-surface'] ?? '#000'
@@ -153,17 +242,28 @@ export function svgOf(title: string, nodes: readonly DrawnNode[], frames: readon
     const colour = mark ? (colours[mark.colour] ?? ink) : ink
     const paint = `fill="${mark?.filled ? colour : (colours['surface'] ?? '#fff')}" stroke="${colour}" stroke-width="2"`
     const [l, t, r, b] = [x - width / 2, y - height / 2, x + width / 2, y + height / 2]
-    if (mark?.shape === 'ellipse') return `<ellipse cx="${n(x)}" cy="${n(y)}" rx="${n(width / 2)}" ry="${n(height / 2)}" ${paint}/>`
-    if (mark?.shape === 'diamond') return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(y)}L${n(x)} ${n(b)}L${n(l)} ${n(y)}Z" ${paint}/>`
+    if (mark?.shape === 'ellipse')
+      return `<ellipse cx="${n(x)}" cy="${n(y)}" rx="${n(width / 2)}" ry="${n(height / 2)}" ${paint}/>`
+    if (mark?.shape === 'diamond')
+      return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(y)}L${n(x)} ${n(b)}L${n(l)} ${n(y)}Z" ${paint}/>`
     if (mark?.shape === 'triangle') return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(b)}L${n(l)} ${n(b)}Z" ${paint}/>`
     return `<rect x="${n(l)}" y="${n(t)}" width="${n(width)}" height="${n(height)}" rx="${mark?.shape === 'rectangle' ? 0 : 4}" ${paint}/>`
   }
   return [
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${n(left)} ${n(top)} ${n(right - left)} ${n(bottom - top)}" width="${n(right - left)}" height="${n(bottom - top)}" font-family="'Source Sans 3', sans-serif" font-size="12">`,
     `<title>${escaped(title)}</title><rect x="${n(left)}" y="${n(top)}" width="${n(right - left)}" height="${n(bottom - top)}" fill="${colours['background'] ?? '#fff'}"/>`,
-    ...frames.map(({ label, x, y, width, height }) => `<g><rect x="${n(x - width / 2)}" y="${n(y - height / 2)}" width="${n(width)}" height="${n(height)}" rx="3" fill="none" stroke="${colours['rule'] ?? ink}"/><text x="${n(x - width / 2 + 6)}" y="${n(y - height / 2 + 15)}" fill="${colours['quiet'] ?? ink}">${escaped(label)}</text></g>`),
-    ...lines.map(({ points, line, colour, width, title: said }) => `<polyline points="${points.map(([x, y]) => `${n(x)},${n(y)}`).join(' ')}" fill="none" stroke="${colours[colour] ?? ink}" stroke-width="${width}"${dash[line]}><title>${escaped(said)}</title></polyline>`),
-    ...nodes.map((node) => `<g>${shapeOf(node)}<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 14)}" text-anchor="middle" fill="${ink}">${escaped(node.label)}</text>${node.note ? `<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 27)}" text-anchor="middle" fill="${colours['quiet'] ?? ink}" font-size="10.5">${escaped(node.note)}</text>` : ''}</g>`),
+    ...frames.map(
+      ({ label, x, y, width, height }) =>
+        `<g><rect x="${n(x - width / 2)}" y="${n(y - height / 2)}" width="${n(width)}" height="${n(height)}" rx="3" fill="none" stroke="${colours['rule'] ?? ink}"/><text x="${n(x - width / 2 + 6)}" y="${n(y - height / 2 + 15)}" fill="${colours['quiet'] ?? ink}">${escaped(label)}</text></g>`,
+    ),
+    ...lines.map(
+      ({ points, line, colour, width, title: said }) =>
+        `<polyline points="${points.map(([x, y]) => `${n(x)},${n(y)}`).join(' ')}" fill="none" stroke="${colours[colour] ?? ink}" stroke-width="${width}"${dash[line]}><title>${escaped(said)}</title></polyline>`,
+    ),
+    ...nodes.map(
+      (node) =>
+        `<g>${shapeOf(node)}<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 14)}" text-anchor="middle" fill="${ink}">${escaped(node.label)}</text>${node.note ? `<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 27)}" text-anchor="middle" fill="${colours['quiet'] ?? ink}" font-size="10.5">${escaped(node.note)}</text>` : ''}</g>`,
+    ),
     '</svg>',
   ].join('\n')
 }

@@ -7,7 +7,12 @@ export type Positions = ReadonlyMap<string, { readonly x: number; readonly y: nu
  * @param aspect width of the board by its height
  * @param signal ends it, whatever it does
  */
-export async function layOut(nodes: readonly GraphNode[], edges: readonly GraphEdge[], aspect: number, signal: AbortSignal): Promise<Positions> {
+export async function layOut(
+  nodes: readonly GraphNode[],
+  edges: readonly GraphEdge[],
+  aspect: number,
+  signal: AbortSignal,
+): Promise<Positions> {
   const worker = new Worker(new URL('./map-layout.worker.ts', import.meta.url), { type: 'module' })
   try {
     return await new Promise<Positions>((resolve, reject) => {

@@ -20,17 +20,34 @@ function numbersFrom(seed: number): () => number {
 const byForces: Place = (boxes, links) => {
   if (boxes.length < 2) return new Map(boxes.map(({ id }) => [id, { x: 0, y: 0 }]))
   const graph = cytoscape({
-    headless: true, styleEnabled: true,
+    headless: true,
+    styleEnabled: true,
     style: [{ selector: 'node', style: { width: 'data(width)', height: 'data(height)' } }],
     elements: [...boxes.map((data) => ({ data })), ...links.map(([source, target]) => ({ data: { source, target } }))],
   })
-  graph.layout({ name: 'fcose', animate: false, quality: 'default', randomize: true, nodeSeparation: 60, idealEdgeLength: 40, nodeRepulsion: 3000, packComponents: true, tile: true, tilingPaddingVertical: 14, tilingPaddingHorizontal: 14 } as cytoscape.LayoutOptions).run()
+  graph
+    .layout({
+      name: 'fcose',
+      animate: false,
+      quality: 'default',
+      randomize: true,
+      nodeSeparation: 60,
+      idealEdgeLength: 40,
+      nodeRepulsion: 3000,
+      packComponents: true,
+      tile: true,
+      tilingPaddingVertical: 14,
+      tilingPaddingHorizontal: 14,
+    } as cytoscape.LayoutOptions)
+    .run()
   const placed = new Map(graph.nodes().map((node) => [node.id(), { ...node.position() }]))
   graph.destroy()
   return placed
 }
 
-self.onmessage = ({ data: { nodes, edges, aspect } }: MessageEvent<{ nodes: readonly GraphNode[]; edges: readonly GraphEdge[]; aspect: number }>) => {
+self.onmessage = ({
+  data: { nodes, edges, aspect },
+}: MessageEvent<{ nodes: readonly GraphNode[]; edges: readonly GraphEdge[]; aspect: number }>) => {
   Math.random = numbersFrom(nodes.length + 1)
   self.postMessage([...placeByLevels(nodes, edges, aspect, byForces)])
 }

@@ -11,7 +11,10 @@ interface Point {
   readonly y: number
 }
 /** Lays boxes out by the links between them. */
-export type Place = (boxes: readonly Box[], links: readonly (readonly [a: string, b: string])[]) => ReadonlyMap<string, Point>
+export type Place = (
+  boxes: readonly Box[],
+  links: readonly (readonly [a: string, b: string])[],
+) => ReadonlyMap<string, Point>
 
 /** Room that a device takes with its name and a number. */
 const DEVICE = { width: 116, height: 92 }
@@ -22,18 +25,29 @@ const MANY = 200
 const WIDEST = 6
 
 /**
- * Places a graph level by level, from the innermost frames outwards: what is in a frame first, then the frames as boxes among what
+ * Places a graph level by level, from the innermost frames outwards: what is in a frame first, then the frames as boxes
+ * among what
  * stands beside them. So no frame lies over another, and a large estate takes as long as its largest level.
  * @param aspect width of the board by its height
  */
-export function placeByLevels(nodes: readonly GraphNode[], edges: readonly GraphEdge[], aspect: number, place: Place): Map<string, Point> {
+export function placeByLevels(
+  nodes: readonly GraphNode[],
+  edges: readonly GraphEdge[],
+  aspect: number,
+  place: Place,
+): Map<string, Point> {
   const parents = new Map(nodes.map(({ id, parent }) => [id, parent]))
   const inside = new Map<string | undefined, GraphNode[]>()
   for (const node of nodes) inside.set(node.parent, [...(inside.get(node.parent) ?? []), node])
   const links = linksByLevel(edges, parents)
   const found = new Map<string, Point>()
-  const frames = new Map<string, { readonly points: ReadonlyMap<string, Point>; readonly size: { width: number; height: number } }>()
-  const arrange = (frame: string | undefined): { readonly points: ReadonlyMap<string, Point>; readonly size: { width: number; height: number } } => {
+  const frames = new Map<
+    string,
+    { readonly points: ReadonlyMap<string, Point>; readonly size: { width: number; height: number } }
+  >()
+  const arrange = (
+    frame: string | undefined,
+  ): { readonly points: ReadonlyMap<string, Point>; readonly size: { width: number; height: number } } => {
     const boxes = (inside.get(frame) ?? []).map(({ id, kind }): Box => {
       if (kind !== 'site') return { id, ...DEVICE }
       const inner = arrange(id)
@@ -54,7 +68,10 @@ export function placeByLevels(nodes: readonly GraphNode[], edges: readonly Graph
 }
 
 /** Links by the frame in which their ends, or the frames around them, stand side by side. */
-function linksByLevel(edges: readonly GraphEdge[], parents: ReadonlyMap<string, string | undefined>): Map<string | undefined, [string, string][]> {
+function linksByLevel(
+  edges: readonly GraphEdge[],
+  parents: ReadonlyMap<string, string | undefined>,
+): Map<string | undefined, [string, string][]> {
   const around = (id: string): string[] => {
     const chain = [id]
     for (let at = parents.get(id); at !== undefined && !chain.includes(at); at = parents.get(at)) chain.push(at)
@@ -93,7 +110,11 @@ function apart(boxes: readonly Box[], placed: ReadonlyMap<string, Point>, aspect
   })
   // What most need; the few that lie closer are pushed aside.
   const scale = Math.max(0.05, needed.sort((a, b) => a - b)[Math.floor(needed.length * 0.8)] ?? 1)
-  const spread = stretched.map(({ box, x, y }) => ({ box, x: x * Math.min(scale, WIDEST), y: y * Math.min(scale, WIDEST) }))
+  const spread = stretched.map(({ box, x, y }) => ({
+    box,
+    x: x * Math.min(scale, WIDEST),
+    y: y * Math.min(scale, WIDEST),
+  }))
   pushed(spread, boxes.length > MANY ? 6 : 400)
   return new Map(spread.map(({ box, x, y }) => [box.id, { x, y }]))
 }
@@ -126,13 +147,24 @@ function extent(values: readonly number[]): number {
 }
 
 /** Around the middle of all boxes, and how large the frame is that holds them. */
-function centred(boxes: readonly Box[], points: ReadonlyMap<string, Point>): { readonly points: Map<string, Point>; readonly size: { width: number; height: number } } {
+function centred(
+  boxes: readonly Box[],
+  points: ReadonlyMap<string, Point>,
+): { readonly points: Map<string, Point>; readonly size: { width: number; height: number } } {
   let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity]
   for (const { id, width, height } of boxes) {
     const { x, y } = points.get(id) ?? { x: 0, y: 0 }
-    ;[left, right, top, bottom] = [Math.min(left, x - width / 2), Math.max(right, x + width / 2), Math.min(top, y - height / 2), Math.max(bottom, y + height / 2)]
+    ;[left, right, top, bottom] = [
+      Math.min(left, x - width / 2),
+      Math.max(right, x + width / 2),
+      Math.min(top, y - height / 2),
+      Math.max(bottom, y + height / 2),
+    ]
   }
   if (boxes.length === 0) return { points: new Map(), size: { width: DEVICE.width, height: DEVICE.height } }
   const middle = { x: (left + right) / 2, y: (top + bottom) / 2 }
-  return { points: new Map([...points].map(([id, { x, y }]) => [id, { x: x - middle.x, y: y - middle.y }])), size: { width: right - left + 2 * PADDING, height: bottom - top + 2 * PADDING } }
+  return {
+    points: new Map([...points].map(([id, { x, y }]) => [id, { x: x - middle.x, y: y - middle.y }])),
+    size: { width: right - left + 2 * PADDING, height: bottom - top + 2 * PADDING },
+  }
 }

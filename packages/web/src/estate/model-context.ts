@@ -30,7 +30,10 @@ export function originIn(origins: Readonly<Record<string, Origin>>, path: string
 }
 
 /** By record and line: what it says, as paths with their values. */
-export function sayingsOf({ model, origins }: Pick<ModelView, 'model' | 'origins'>): Map<number, Map<number, string[]>> {
+export function sayingsOf({
+  model,
+  origins,
+}: Pick<ModelView, 'model' | 'origins'>): Map<number, Map<number, string[]>> {
   const byRecord = new Map<number, Map<number, string[]>>()
   for (const [path, origin] of Object.entries(origins)) {
     if (origin.kind !== 'line') continue
@@ -40,7 +43,8 @@ export function sayingsOf({ model, origins }: Pick<ModelView, 'model' | 'origins
     const value = valueAt(model, path)
     const named = nameOf(value)
     const text = named === null ? path : `${path}: ${named}`
-    for (const { from, to } of origin.lines) for (let line = from; line <= to; line++) byLine.set(line, [...(byLine.get(line) ?? []), text])
+    for (const { from, to } of origin.lines)
+      for (let line = from; line <= to; line++) byLine.set(line, [...(byLine.get(line) ?? []), text])
   }
   return byRecord
 }
@@ -54,5 +58,11 @@ function nameOf(value: unknown): string | null {
 }
 
 function valueAt(model: unknown, path: string): unknown {
-  return path.split(/[.[\]]+/).filter(Boolean).reduce<unknown>((at, step) => (typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[step] : undefined), model)
+  return path
+    .split(/[.[\]]+/)
+    .filter(Boolean)
+    .reduce<unknown>(
+      (at, step) => (typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[step] : undefined),
+      model,
+    )
 }

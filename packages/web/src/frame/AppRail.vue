@@ -1,5 +1,17 @@
 <script setup lang="ts">
-import { mdiBookOpenPageVariantOutline, mdiCameraOutline, mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiFileDocumentOutline, mdiLogout, mdiViewQuiltOutline, mdiRouterNetwork, mdiScaleBalance, mdiTransitConnectionVariant } from '@mdi/js'
+import {
+  mdiBookOpenPageVariantOutline,
+  mdiCameraOutline,
+  mdiChevronDoubleLeft,
+  mdiChevronDoubleRight,
+  mdiCogOutline,
+  mdiFileDocumentOutline,
+  mdiLogout,
+  mdiViewQuiltOutline,
+  mdiRouterNetwork,
+  mdiScaleBalance,
+  mdiTransitConnectionVariant,
+} from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { useEngagement } from '../stores/engagement.ts'
@@ -15,10 +27,28 @@ const stages = computed(() => [
   { path: 'overview', title: 'Overview', icon: mdiViewQuiltOutline, count: 0, of: '' },
   { path: 'estate', title: 'Estate', icon: mdiRouterNetwork, count: waiting.value?.estate, of: 'devices' },
   { path: 'snapshots', title: 'Snapshots', icon: mdiCameraOutline, count: waiting.value?.snapshots, of: 'snapshots' },
-  { path: 'benchmarks', title: 'Benchmarks', icon: mdiBookOpenPageVariantOutline, count: waiting.value?.benchmarks, of: 'benchmarks' },
-  { path: 'verdicts', title: 'Verdicts', icon: mdiScaleBalance, count: waiting.value?.verdicts, of: 'violations and doubts' },
+  {
+    path: 'benchmarks',
+    title: 'Benchmarks',
+    icon: mdiBookOpenPageVariantOutline,
+    count: waiting.value?.benchmarks,
+    of: 'benchmarks',
+  },
+  {
+    path: 'verdicts',
+    title: 'Verdicts',
+    icon: mdiScaleBalance,
+    count: waiting.value?.verdicts,
+    of: 'violations and doubts',
+  },
   { path: 'traffic', title: 'Traffic', icon: mdiTransitConnectionVariant, count: 0, of: '' },
-  { path: 'reports', title: 'Reports', icon: mdiFileDocumentOutline, count: waiting.value?.reports, of: 'audits to report on' },
+  {
+    path: 'reports',
+    title: 'Reports',
+    icon: mdiFileDocumentOutline,
+    count: waiting.value?.reports,
+    of: 'audits to report on',
+  },
 ])
 const base = computed(() => `/e/${String(route.params['engagement'])}`)
 const isAt = (path: string): boolean => route.path.startsWith(`${base.value}/${path}`)
@@ -31,35 +61,126 @@ function fold(): void {
 
 <template>
   <nav class="rail" :class="{ folded }" aria-label="Stages">
-    <router-link to="/" class="name" aria-label="Jury Box: all engagements"><img src="/mark.svg" width="26" height="26" alt="" /><span v-if="!folded">Jury Box</span></router-link>
+    <router-link to="/" class="name" aria-label="Jury Box: all engagements"
+      ><img src="/mark.svg" width="26" height="26" alt="" /><span v-if="!folded">Jury Box</span></router-link
+    >
     <ol>
       <li v-for="stage in stages" :key="stage.path">
-        <router-link :to="`${base}/${stage.path}`" class="stage" :class="{ here: isAt(stage.path) }" :aria-current="isAt(stage.path) ? 'page' : undefined" :title="folded ? stage.title : undefined">
+        <router-link
+          :to="`${base}/${stage.path}`"
+          class="stage"
+          :class="{ here: isAt(stage.path) }"
+          :aria-current="isAt(stage.path) ? 'page' : undefined"
+          :title="folded ? stage.title : undefined"
+        >
           <v-icon :icon="stage.icon" size="18" />
           <span :class="{ sr: folded }" class="title">{{ stage.title }}</span>
-          <span v-if="stage.count" class="count" :class="{ sr: folded }" :title="`${stage.count} ${stage.of}`">{{ stage.count }}<span class="sr"> {{ stage.of }}</span></span>
+          <span v-if="stage.count" class="count" :class="{ sr: folded }" :title="`${stage.count} ${stage.of}`"
+            >{{ stage.count }}<span class="sr"> {{ stage.of }}</span></span
+          >
         </router-link>
       </li>
     </ol>
     <div class="foot">
-      <router-link :to="`${base}/settings`" class="stage" :class="{ here: isAt('settings') }" :title="folded ? 'Settings' : undefined"><v-icon :icon="mdiCogOutline" size="18" /><span :class="{ sr: folded }" class="title">Settings</span></router-link>
-      <button type="button" class="stage" :title="`Signed in as ${session.view?.user.fullName}. Sign out`" @click="session.signOut()">
-        <v-icon :icon="mdiLogout" size="18" /><span :class="{ sr: folded }" class="title">{{ session.view?.user.fullName }}<span class="sr">: sign out</span></span>
+      <router-link
+        :to="`${base}/settings`"
+        class="stage"
+        :class="{ here: isAt('settings') }"
+        :title="folded ? 'Settings' : undefined"
+        ><v-icon :icon="mdiCogOutline" size="18" /><span :class="{ sr: folded }" class="title"
+          >Settings</span
+        ></router-link
+      >
+      <button
+        type="button"
+        class="stage"
+        :title="`Signed in as ${session.view?.user.fullName}. Sign out`"
+        @click="session.signOut()"
+      >
+        <v-icon :icon="mdiLogout" size="18" /><span :class="{ sr: folded }" class="title"
+          >{{ session.view?.user.fullName }}<span class="sr">: sign out</span></span
+        >
       </button>
-      <button type="button" class="stage" :aria-expanded="!folded" @click="fold"><v-icon :icon="folded ? mdiChevronDoubleRight : mdiChevronDoubleLeft" size="18" /><span :class="{ sr: folded }" class="title">Fold</span></button>
+      <button type="button" class="stage" :aria-expanded="!folded" @click="fold">
+        <v-icon :icon="folded ? mdiChevronDoubleRight : mdiChevronDoubleLeft" size="18" /><span
+          :class="{ sr: folded }"
+          class="title"
+          >Fold</span
+        >
+      </button>
     </div>
   </nav>
 </template>
 
 <style scoped>
-.rail { width: 168px; flex: none; display: flex; flex-direction: column; border-right: var(--hair); background: rgb(var(--v-theme-surface)); overflow-y: auto; }
-.folded { width: 56px; }
-.name { display: flex; align-items: center; gap: 9px; height: 48px; padding: 0 14px; font-family: var(--serif); font-weight: 600; font-size: 17px; color: rgb(var(--v-theme-on-surface)); text-decoration: none; border-bottom: var(--hair); flex: none; }
-ol { list-style: none; padding: 10px 0; margin: 0; flex: 1; }
-.stage { display: flex; align-items: center; gap: 10px; width: 100%; min-height: 34px; padding: 0 14px 0 15px; color: rgb(var(--v-theme-on-surface)); text-decoration: none; font: inherit; text-align: left; border-left: 3px solid transparent; cursor: pointer; }
-.stage:hover { background: rgb(var(--v-theme-background)); }
-.here { border-left-color: rgb(var(--v-theme-primary)); font-weight: 600; color: rgb(var(--v-theme-primary)); }
-.title { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.count { color: rgb(var(--v-theme-quiet)); font-weight: 400; font-size: 12.5px; }
-.foot { border-top: var(--hair); padding: 6px 0; }
+.rail {
+  width: 168px;
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  border-right: var(--hair);
+  background: rgb(var(--v-theme-surface));
+  overflow-y: auto;
+}
+.folded {
+  width: 56px;
+}
+.name {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  height: 48px;
+  padding: 0 14px;
+  font-family: var(--serif);
+  font-weight: 600;
+  font-size: 17px;
+  color: rgb(var(--v-theme-on-surface));
+  text-decoration: none;
+  border-bottom: var(--hair);
+  flex: none;
+}
+ol {
+  list-style: none;
+  padding: 10px 0;
+  margin: 0;
+  flex: 1;
+}
+.stage {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  width: 100%;
+  min-height: 34px;
+  padding: 0 14px 0 15px;
+  color: rgb(var(--v-theme-on-surface));
+  text-decoration: none;
+  font: inherit;
+  text-align: left;
+  border-left: 3px solid transparent;
+  cursor: pointer;
+}
+.stage:hover {
+  background: rgb(var(--v-theme-background));
+}
+.here {
+  border-left-color: rgb(var(--v-theme-primary));
+  font-weight: 600;
+  color: rgb(var(--v-theme-primary));
+}
+.title {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.count {
+  color: rgb(var(--v-theme-quiet));
+  font-weight: 400;
+  font-size: 12.5px;
+}
+.foot {
+  border-top: var(--hair);
+  padding: 6px 0;
+}
 </style>

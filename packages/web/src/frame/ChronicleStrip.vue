@@ -18,7 +18,8 @@ const span = computed(() => {
   // A little room before the first tick, and today at the right end.
   return { from: from - (now - from) * 0.12, to: now }
 })
-const place = (at: string | number): number => ((Number(typeof at === 'string' ? Date.parse(at) : at) - span.value.from) / (span.value.to - span.value.from)) * 100
+const place = (at: string | number): number =>
+  ((Number(typeof at === 'string' ? Date.parse(at) : at) - span.value.from) / (span.value.to - span.value.from)) * 100
 
 /** A tick is a target of 24 pixels at least (WCAG 2.5.8); closer ones are moved apart. */
 const APART = 2.9
@@ -26,14 +27,23 @@ const ticks = computed(() => {
   const places = engagement.snapshots.map((snapshot) => place(snapshot.takenAt))
   for (let i = 1; i < places.length; i++) places[i] = Math.max(places[i] ?? 0, (places[i - 1] ?? 0) + APART)
   for (let i = places.length - 1, limit = 98.5; i >= 0; i--, limit -= APART) places[i] = Math.min(places[i] ?? 0, limit)
-  return engagement.snapshots.map((snapshot, i) => ({ snapshot, at: places[i] ?? 0, counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && tick.scope === null)?.counts ?? null }))
+  return engagement.snapshots.map((snapshot, i) => ({
+    snapshot,
+    at: places[i] ?? 0,
+    counts:
+      engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && tick.scope === null)?.counts ?? null,
+  }))
 })
 const months = computed(() => {
   const { from, to } = span.value
   const days = (to - from) / 86_400_000
   const step = days > 200 ? 61 : days > 60 ? 28 : days > 20 ? 7 : 2
   const out: { at: number; label: string }[] = []
-  for (let at = Math.ceil(from / 86_400_000) * 86_400_000; at < to - (to - from) * 0.06; at += step * 86_400_000) out.push({ at: place(at), label: new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }) })
+  for (let at = Math.ceil(from / 86_400_000) * 86_400_000; at < to - (to - from) * 0.06; at += step * 86_400_000)
+    out.push({
+      at: place(at),
+      label: new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }),
+    })
   return out
 })
 /** A day's name would be hidden behind the handle. */
@@ -78,12 +88,21 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
 <template>
   <section class="chronicle" aria-label="Chronicle">
     <div class="asof">
-      <template v-if="engagement.b"><span class="quiet">as of</span> <strong :title="absoluteTime(engagement.b.takenAt)">{{ relativeTime(engagement.b.takenAt) }}</strong></template>
+      <template v-if="engagement.b"
+        ><span class="quiet">as of</span>
+        <strong :title="absoluteTime(engagement.b.takenAt)">{{ relativeTime(engagement.b.takenAt) }}</strong></template
+      >
       <span v-else class="quiet">no snapshot yet</span>
     </div>
     <div ref="track" class="track" @pointermove="drag">
       <div class="line" />
-      <span v-for="month in shownMonths" :key="month.label + month.at" class="month" :style="{ left: `${month.at}%` }">{{ month.label }}</span>
+      <span
+        v-for="month in shownMonths"
+        :key="month.label + month.at"
+        class="month"
+        :style="{ left: `${month.at}%` }"
+        >{{ month.label }}</span
+      >
       <template v-for="tick in ticks" :key="tick.snapshot.id">
         <!-- Where B stands, the handle is the target; the tick beneath it is a picture. -->
         <component
@@ -95,8 +114,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
           :title="describe(tick)"
           @click="choose(tick.snapshot)"
         >
-          <span v-if="tick.counts" class="stack" aria-hidden="true"><i v-for="i in marks(tick.counts.fail)" :key="i" class="f" /></span>
-          <span v-if="tick.counts" class="stack second" aria-hidden="true"><i v-for="i in marks(tick.counts.unknown + tick.counts.error)" :key="i" class="u" /></span>
+          <span v-if="tick.counts" class="stack" aria-hidden="true"
+            ><i v-for="i in marks(tick.counts.fail)" :key="i" class="f"
+          /></span>
+          <span v-if="tick.counts" class="stack second" aria-hidden="true"
+            ><i v-for="i in marks(tick.counts.unknown + tick.counts.error)" :key="i" class="u"
+          /></span>
         </component>
       </template>
       <div
@@ -121,19 +144,123 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
 </template>
 
 <style scoped>
-.chronicle { height: 44px; flex: none; display: flex; align-items: stretch; border-bottom: var(--hair); background: rgb(var(--v-theme-background)); }
-.asof { width: 150px; flex: none; display: flex; align-items: center; gap: 5px; padding-left: 14px; border-right: var(--hair); white-space: nowrap; }
-.track { position: relative; flex: 1; margin: 0 40px 0 12px; touch-action: none; }
-.line { position: absolute; left: 0; right: 0; top: 24px; border-top: 1.5px solid rgb(var(--v-theme-on-surface)); opacity: 0.55; }
-.month { position: absolute; top: 27px; font-size: 11px; color: rgb(var(--v-theme-quiet)); transform: translateX(-50%); white-space: nowrap; }
-.today { position: absolute; right: -34px; top: 15px; font-size: 11px; color: rgb(var(--v-theme-quiet)); }
-.tick { position: absolute; top: 2px; width: 26px; height: 26px; margin-left: -13px; cursor: pointer; display: flex; justify-content: center; align-items: flex-end; gap: 2px; }
-.tick::after { content: ''; position: absolute; left: 12.25px; top: 16px; width: 1.5px; height: 12px; background: rgb(var(--v-theme-on-surface)); }
-.stack { display: flex; flex-direction: column-reverse; gap: 1px; margin-bottom: 5px; transform: translateX(-5px); }
-.second { transform: translateX(5px); }
-.stack i { display: block; width: 5px; height: 4px; }
-.f { background: rgb(var(--v-theme-fail)); }
-.u { border: 1px solid rgb(var(--v-theme-unknown)); transform: rotate(45deg) scale(0.8); width: 4px !important; }
-.handle { position: absolute; top: 19px; width: 24px; height: 24px; margin-left: -12px; background-clip: content-box; padding: 6px 1px 1px; border: 0; background-color: rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-on-primary)); font-size: 11px; font-weight: 600; text-align: center; line-height: 17px; cursor: ew-resize; z-index: 2; transition: left 0.12s; }
-.handle::before { content: ''; position: absolute; left: 7px; top: 1px; border: 5px solid transparent; border-top: 0; border-bottom-color: rgb(var(--v-theme-primary)); }
+.chronicle {
+  height: 44px;
+  flex: none;
+  display: flex;
+  align-items: stretch;
+  border-bottom: var(--hair);
+  background: rgb(var(--v-theme-background));
+}
+.asof {
+  width: 150px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  padding-left: 14px;
+  border-right: var(--hair);
+  white-space: nowrap;
+}
+.track {
+  position: relative;
+  flex: 1;
+  margin: 0 40px 0 12px;
+  touch-action: none;
+}
+.line {
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: 24px;
+  border-top: 1.5px solid rgb(var(--v-theme-on-surface));
+  opacity: 0.55;
+}
+.month {
+  position: absolute;
+  top: 27px;
+  font-size: 11px;
+  color: rgb(var(--v-theme-quiet));
+  transform: translateX(-50%);
+  white-space: nowrap;
+}
+.today {
+  position: absolute;
+  right: -34px;
+  top: 15px;
+  font-size: 11px;
+  color: rgb(var(--v-theme-quiet));
+}
+.tick {
+  position: absolute;
+  top: 2px;
+  width: 26px;
+  height: 26px;
+  margin-left: -13px;
+  cursor: pointer;
+  display: flex;
+  justify-content: center;
+  align-items: flex-end;
+  gap: 2px;
+}
+.tick::after {
+  content: '';
+  position: absolute;
+  left: 12.25px;
+  top: 16px;
+  width: 1.5px;
+  height: 12px;
+  background: rgb(var(--v-theme-on-surface));
+}
+.stack {
+  display: flex;
+  flex-direction: column-reverse;
+  gap: 1px;
+  margin-bottom: 5px;
+  transform: translateX(-5px);
+}
+.second {
+  transform: translateX(5px);
+}
+.stack i {
+  display: block;
+  width: 5px;
+  height: 4px;
+}
+.f {
+  background: rgb(var(--v-theme-fail));
+}
+.u {
+  border: 1px solid rgb(var(--v-theme-unknown));
+  transform: rotate(45deg) scale(0.8);
+  width: 4px !important;
+}
+.handle {
+  position: absolute;
+  top: 19px;
+  width: 24px;
+  height: 24px;
+  margin-left: -12px;
+  background-clip: content-box;
+  padding: 6px 1px 1px;
+  border: 0;
+  background-color: rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-on-primary));
+  font-size: 11px;
+  font-weight: 600;
+  text-align: center;
+  line-height: 17px;
+  cursor: ew-resize;
+  z-index: 2;
+  transition: left 0.12s;
+}
+.handle::before {
+  content: '';
+  position: absolute;
+  left: 7px;
+  top: 1px;
+  border: 5px solid transparent;
+  border-top: 0;
+  border-bottom-color: rgb(var(--v-theme-primary));
+}
 </style>

@@ -75,12 +75,37 @@ usePageKeys([{ key: 'l', does: 'Open or close the lines', run: () => exhibit.tog
 </template>
 
 <style scoped>
-.frame { display: flex; height: 100vh; width: 100%; }
-.right { flex: 1; min-width: 0; display: flex; flex-direction: column; }
-.bench { flex: 1; min-height: 0; display: flex; }
-.main { position: relative; flex: 1; min-width: 0; overflow: auto; outline: none !important; }
+.frame {
+  display: flex;
+  height: 100vh;
+  width: 100%;
+}
+.right {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+.bench {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+.main {
+  position: relative;
+  flex: 1;
+  min-width: 0;
+  overflow: auto;
+  outline: none !important;
+}
 @media (max-width: 900px) {
-  .bench { flex-direction: column; overflow: auto; }
-  .main { overflow: visible; flex: none; }
+  .bench {
+    flex-direction: column;
+    overflow: auto;
+  }
+  .main {
+    overflow: visible;
+    flex: none;
+  }
 }
 </style>

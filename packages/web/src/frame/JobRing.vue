@@ -13,16 +13,36 @@ const engagement = useEngagement()
 const { problem, attempt } = useAttempt()
 const first = computed(() => jobs.running[0])
 const share = computed(() => (first.value && first.value.total > 0 ? first.value.done / first.value.total : 0))
-const STATE: Readonly<Record<JobView['state'], string>> = { running: 'running', done: 'finished', stopped: 'stopped', failed: 'failed', interrupted: 'interrupted' }
+const STATE: Readonly<Record<JobView['state'], string>> = {
+  running: 'running',
+  done: 'finished',
+  stopped: 'stopped',
+  failed: 'failed',
+  interrupted: 'interrupted',
+}
 </script>
 
 <template>
   <v-menu :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" type="button" class="ring" :aria-label="first ? `${first.message}: ${first.done} of ${first.total}` : 'Long work: nothing is running'">
+      <button
+        v-bind="menu"
+        type="button"
+        class="ring"
+        :aria-label="first ? `${first.message}: ${first.done} of ${first.total}` : 'Long work: nothing is running'"
+      >
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
           <circle cx="11" cy="11" r="8" class="track" />
-          <circle v-if="first" cx="11" cy="11" r="8" class="done" pathLength="100" :stroke-dasharray="`${share * 100} 100`" transform="rotate(-90 11 11)" />
+          <circle
+            v-if="first"
+            cx="11"
+            cy="11"
+            r="8"
+            class="done"
+            pathLength="100"
+            :stroke-dasharray="`${share * 100} 100`"
+            transform="rotate(-90 11 11)"
+          />
         </svg>
         <span>{{ first ? `${first.done} / ${first.total}` : 'Work' }}</span>
       </button>
@@ -36,18 +56,52 @@ const STATE: Readonly<Record<JobView['state'], string>> = { running: 'running', 
           <strong>{{ STATE[job.state] }}</strong> · {{ job.kind }} · <AgeText :at="job.finishedAt ?? job.createdAt" />
           <p class="quiet">{{ job.message }}</p>
         </div>
-        <v-btn v-if="job.state === 'running' && engagement.may.run" size="small" @click="attempt(() => jobs.stop(job))">Stop</v-btn>
-        <v-btn v-else-if="job.state !== 'done' && job.state !== 'running' && engagement.may.run" size="small" @click="attempt(() => jobs.again(job))">Run again</v-btn>
+        <v-btn v-if="job.state === 'running' && engagement.may.run" size="small" @click="attempt(() => jobs.stop(job))"
+          >Stop</v-btn
+        >
+        <v-btn
+          v-else-if="job.state !== 'done' && job.state !== 'running' && engagement.may.run"
+          size="small"
+          @click="attempt(() => jobs.again(job))"
+          >Run again</v-btn
+        >
       </div>
     </v-sheet>
   </v-menu>
 </template>
 
 <style scoped>
-.ring { display: inline-flex; align-items: center; gap: 7px; min-height: 30px; padding: 0 6px; cursor: pointer; font: inherit; color: rgb(var(--v-theme-on-surface)); }
-circle { fill: none; stroke-width: 3; }
-.track { stroke: rgb(var(--v-theme-rule)); }
-.done { stroke: rgb(var(--v-theme-primary)); }
-.jobs { padding: 12px 16px; width: 420px; max-width: 90vw; }
-.job { display: flex; justify-content: space-between; gap: 12px; align-items: flex-start; padding: 8px 0; border-top: var(--hair); }
+.ring {
+  display: inline-flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 30px;
+  padding: 0 6px;
+  cursor: pointer;
+  font: inherit;
+  color: rgb(var(--v-theme-on-surface));
+}
+circle {
+  fill: none;
+  stroke-width: 3;
+}
+.track {
+  stroke: rgb(var(--v-theme-rule));
+}
+.done {
+  stroke: rgb(var(--v-theme-primary));
+}
+.jobs {
+  padding: 12px 16px;
+  width: 420px;
+  max-width: 90vw;
+}
+.job {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: flex-start;
+  padding: 8px 0;
+  border-top: var(--hair);
+}
 </style>

@@ -12,7 +12,8 @@ const ALWAYS = [
   { key: 'F1', does: 'This list' },
 ]
 function hear(event: KeyboardEvent): void {
-  // The dialog hears Escape itself only a moment after it has come up: who is faster would be left with it open, and Tab caught in it.
+  // The dialog hears Escape itself only a moment after it has come up: who is faster would be left with it open, and
+  // Tab caught in it.
   if (event.key === 'Escape') open.value = false
   if (event.key !== 'F1') return
   event.preventDefault()
@@ -28,8 +29,18 @@ onBeforeUnmount(() => window.removeEventListener('keydown', hear))
       <h2>Keys of this page</h2>
       <table class="rows">
         <tbody>
-          <tr v-for="key in ALWAYS" :key="key.key"><td><kbd>{{ key.key }}</kbd></td><td>{{ key.does }}</td></tr>
-          <tr v-for="key in pageKeys" :key="key.key"><td><kbd>{{ key.key.toUpperCase() }}</kbd></td><td>{{ key.does }}</td></tr>
+          <tr v-for="key in ALWAYS" :key="key.key">
+            <td>
+              <kbd>{{ key.key }}</kbd>
+            </td>
+            <td>{{ key.does }}</td>
+          </tr>
+          <tr v-for="key in pageKeys" :key="key.key">
+            <td>
+              <kbd>{{ key.key.toUpperCase() }}</kbd>
+            </td>
+            <td>{{ key.does }}</td>
+          </tr>
         </tbody>
       </table>
       <p v-if="!keysAreOn" class="quiet">Keys without a modifier are switched off in the settings.</p>
@@ -39,7 +50,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', hear))
 </template>
 
 <style scoped>
-.keys { padding: 18px 22px; }
-kbd { font-family: var(--mono); font-size: 12.5px; }
-.end { display: flex; justify-content: flex-end; margin-top: 12px; }
+.keys {
+  padding: 18px 22px;
+}
+kbd {
+  font-family: var(--mono);
+  font-size: 12.5px;
+}
+.end {
+  display: flex;
+  justify-content: flex-end;
+  margin-top: 12px;
+}
 </style>

@@ -25,12 +25,46 @@ interface Hit {
 let turn = 0
 let waiting: ReturnType<typeof setTimeout> | undefined
 
-const PAGES = [['Overview', 'overview'], ['Estate', 'estate'], ['Map', 'estate/map'], ['Tables', 'estate/tables'], ['Groups', 'estate/groups'], ['Labels and sites', 'estate/labels'], ['Approved versions', 'estate/versions'], ['Snapshots', 'snapshots'], ['Collecting', 'snapshots/collect'], ['Discovery', 'snapshots/discover'], ['Benchmarks', 'benchmarks'], ['Rule bench', 'rule-bench'], ['Verdicts', 'verdicts'], ['Traffic: expectations', 'traffic'], ['Traffic: ask', 'traffic/ask'], ['Traffic: filters', 'traffic/filters'], ['Reports', 'reports'], ['Settings', 'settings']] as const
+const PAGES = [
+  ['Overview', 'overview'],
+  ['Estate', 'estate'],
+  ['Map', 'estate/map'],
+  ['Tables', 'estate/tables'],
+  ['Groups', 'estate/groups'],
+  ['Labels and sites', 'estate/labels'],
+  ['Approved versions', 'estate/versions'],
+  ['Snapshots', 'snapshots'],
+  ['Collecting', 'snapshots/collect'],
+  ['Discovery', 'snapshots/discover'],
+  ['Benchmarks', 'benchmarks'],
+  ['Rule bench', 'rule-bench'],
+  ['Verdicts', 'verdicts'],
+  ['Traffic: expectations', 'traffic'],
+  ['Traffic: ask', 'traffic/ask'],
+  ['Traffic: filters', 'traffic/filters'],
+  ['Reports', 'reports'],
+  ['Settings', 'settings'],
+] as const
 const pages = computed(() =>
-  PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(([page, path]): Hit => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${path}` })),
+  PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(
+    ([page, path]): Hit => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${path}` }),
+  ),
 )
 /** The last line leads to all that was found. */
-const hits = computed(() => [...pages.value, ...found.value, ...(text.value.trim() === '' ? [] : [{ kind: 'search', title: `All that answers “${text.value.trim()}”`, detail: counted.value, to: `/e/${engagement.id}/search?q=${encodeURIComponent(text.value.trim())}` }])])
+const hits = computed(() => [
+  ...pages.value,
+  ...found.value,
+  ...(text.value.trim() === ''
+    ? []
+    : [
+        {
+          kind: 'search',
+          title: `All that answers “${text.value.trim()}”`,
+          detail: counted.value,
+          to: `/e/${engagement.id}/search?q=${encodeURIComponent(text.value.trim())}`,
+        },
+      ]),
+])
 const counted = ref('')
 
 watch(text, (wanted) => {
@@ -46,12 +80,24 @@ watch(text, (wanted) => {
   open.value = true
   waiting = setTimeout(async () => {
     try {
-      const parts = await api.get<FoundPart[]>(`${engagement.base}/search`, { q: wanted.trim(), snapshot: engagement.b?.id, limit: 4 })
+      const parts = await api.get<FoundPart[]>(`${engagement.base}/search`, {
+        q: wanted.trim(),
+        snapshot: engagement.b?.id,
+        limit: 4,
+      })
       if (mine !== turn) return
       counted.value = `${parts.reduce((sum, { total }) => sum + total, 0)} found`
-      found.value = parts.flatMap(({ kind, hits: some }) => some.map(({ title, detail, device, to }): Hit => ({ kind: KINDS[kind][0], title, detail: [kind === 'device' ? '' : device, detail].filter(Boolean).join(', '), to })))
+      found.value = parts.flatMap(({ kind, hits: some }) =>
+        some.map(({ title, detail, device, to }): Hit => ({
+          kind: KINDS[kind][0],
+          title,
+          detail: [kind === 'device' ? '' : device, detail].filter(Boolean).join(', '),
+          to,
+        })),
+      )
     } catch (error) {
-      if (mine === turn) problem.value = error instanceof StillReading ? `${error.message}. Ask again in a moment.` : wordsOf(error)
+      if (mine === turn)
+        problem.value = error instanceof StillReading ? `${error.message}. Ask again in a moment.` : wordsOf(error)
     }
   }, 120)
 })
@@ -106,7 +152,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
     />
     <kbd>Ctrl K</kbd>
     <ul v-show="open && text !== ''" id="search-hits" role="listbox" aria-label="What was found">
-      <li v-for="(hit, i) in hits" :id="`hit-${i}`" :key="hit.to + hit.title" role="option" :aria-selected="i === at" :class="{ at: i === at }" @mousedown.prevent="go(hit)" @mousemove="at = i">
+      <li
+        v-for="(hit, i) in hits"
+        :id="`hit-${i}`"
+        :key="hit.to + hit.title"
+        role="option"
+        :aria-selected="i === at"
+        :class="{ at: i === at }"
+        @mousedown.prevent="go(hit)"
+        @mousemove="at = i"
+      >
         <span class="kind">{{ hit.kind }}</span>
         <span class="title" :class="{ mono: hit.kind === 'line' }">{{ hit.title }}</span>
         <span class="quiet detail">{{ hit.detail }}</span>
@@ -117,17 +172,88 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
 </template>
 
 <style scoped>
-.search { position: relative; display: flex; align-items: center; border: var(--hair); border-radius: 3px; height: 30px; background: rgb(var(--v-theme-background)); }
-.search:focus-within { border-color: rgb(var(--v-theme-primary)); }
-.glass { margin-left: 8px; color: rgb(var(--v-theme-quiet)); }
-input { flex: 1; min-width: 0; padding: 0 8px; font: inherit; color: inherit; outline: none !important; height: 28px; }
-input::placeholder { color: rgb(var(--v-theme-quiet)); opacity: 1; }
-kbd { font: inherit; font-size: 12px; color: rgb(var(--v-theme-quiet)); padding-right: 8px; }
-ul { position: absolute; top: 32px; left: -60px; right: -60px; z-index: 2500; list-style: none; margin: 0; padding: 4px; background: rgb(var(--v-theme-surface)); border: var(--hair); border-radius: 3px; max-height: 60vh; overflow: auto; }
-li { display: flex; gap: 10px; align-items: baseline; padding: 5px 8px; border-radius: 3px; cursor: pointer; }
-li.at { background: rgb(var(--v-theme-brass-fill)); }
-.kind { width: 84px; flex: none; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); }
-li.at .kind, li.at .quiet { color: rgb(var(--v-theme-on-surface)); }
-.title { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.detail { margin-left: auto; white-space: nowrap; font-size: 12.5px; max-width: 45%; overflow: hidden; text-overflow: ellipsis; }
+.search {
+  position: relative;
+  display: flex;
+  align-items: center;
+  border: var(--hair);
+  border-radius: 3px;
+  height: 30px;
+  background: rgb(var(--v-theme-background));
+}
+.search:focus-within {
+  border-color: rgb(var(--v-theme-primary));
+}
+.glass {
+  margin-left: 8px;
+  color: rgb(var(--v-theme-quiet));
+}
+input {
+  flex: 1;
+  min-width: 0;
+  padding: 0 8px;
+  font: inherit;
+  color: inherit;
+  outline: none !important;
+  height: 28px;
+}
+input::placeholder {
+  color: rgb(var(--v-theme-quiet));
+  opacity: 1;
+}
+kbd {
+  font: inherit;
+  font-size: 12px;
+  color: rgb(var(--v-theme-quiet));
+  padding-right: 8px;
+}
+ul {
+  position: absolute;
+  top: 32px;
+  left: -60px;
+  right: -60px;
+  z-index: 2500;
+  list-style: none;
+  margin: 0;
+  padding: 4px;
+  background: rgb(var(--v-theme-surface));
+  border: var(--hair);
+  border-radius: 3px;
+  max-height: 60vh;
+  overflow: auto;
+}
+li {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  padding: 5px 8px;
+  border-radius: 3px;
+  cursor: pointer;
+}
+li.at {
+  background: rgb(var(--v-theme-brass-fill));
+}
+.kind {
+  width: 84px;
+  flex: none;
+  font-size: 12.5px;
+  color: rgb(var(--v-theme-quiet));
+}
+li.at .kind,
+li.at .quiet {
+  color: rgb(var(--v-theme-on-surface));
+}
+.title {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.detail {
+  margin-left: auto;
+  white-space: nowrap;
+  font-size: 12.5px;
+  max-width: 45%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 </style>

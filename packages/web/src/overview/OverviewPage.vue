@@ -32,7 +32,14 @@ watch(
       if (b !== engagement.b?.id || audit !== engagement.audit?.id) return
       view.value = answer
       loaded.value = true
-      docket.value = answer?.auditId ? (await api.get<{ verdicts: VerdictRow[] }>(`${engagement.base}/audits/${answer.auditId}/verdicts`, { outcome: 'fail', limit: 7 })).verdicts : []
+      docket.value = answer?.auditId
+        ? (
+            await api.get<{ verdicts: VerdictRow[] }>(`${engagement.base}/audits/${answer.auditId}/verdicts`, {
+              outcome: 'fail',
+              limit: 7,
+            })
+          ).verdicts
+        : []
       problem.value = ''
     } catch (error) {
       problem.value = wordsOf(error)
@@ -45,7 +52,8 @@ const base = computed(() => `/e/${engagement.id}`)
 const most = computed(() => Math.max(1, ...(view.value?.evidence ?? []).map(({ devices }) => devices)))
 const shown = computed(() => OUTCOMES.filter((outcome) => (view.value?.counts?.[outcome] ?? 0) > 0))
 const percent = (part: number, of: number): string => (of === 0 ? '0 %' : `${Math.floor((100 * part) / of)} %`)
-const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', ')}${names.length > 6 ? ` and ${names.length - 6} more` : ''}`
+const some = (names: readonly string[]): string =>
+  `${names.slice(0, 6).join(', ')}${names.length > 6 ? ` and ${names.length - 6} more` : ''}`
 </script>
 
 <template>
@@ -53,12 +61,19 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
     <div class="page-head">
       <div class="grow">
         <h1>Overview</h1>
-        <p v-if="view" class="quiet">Where {{ engagement.view?.title }} stands, as of “{{ view.snapshot.title }}”, taken {{ absoluteTime(view.snapshot.takenAt) }}</p>
+        <p v-if="view" class="quiet">
+          Where {{ engagement.view?.title }} stands, as of “{{ view.snapshot.title }}”, taken
+          {{ absoluteTime(view.snapshot.takenAt) }}
+        </p>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <EmptyPage v-if="loaded && !view && !problem" title="Nothing to stand on yet" text="An engagement stands on snapshots: bring devices in, or collect from them, then judge what came.">
+    <EmptyPage
+      v-if="loaded && !view && !problem"
+      title="Nothing to stand on yet"
+      text="An engagement stands on snapshots: bring devices in, or collect from them, then judge what came."
+    >
       <v-btn v-if="engagement.may.bringIn" variant="flat" to="snapshots">Bring devices in</v-btn>
       <v-btn v-if="engagement.may.manage" to="set-up">Set up collecting</v-btn>
     </EmptyPage>
@@ -66,12 +81,28 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
       <div class="column">
         <ScoreTrend />
         <section class="panel block docket">
-          <div class="head"><h2>What to deal with first</h2><router-link v-if="view.auditId" :to="`${base}/verdicts?view=list&outcome=fail`">all {{ view.counts?.fail ?? 0 }}</router-link></div>
-          <p v-if="!view.auditId" class="quiet">This snapshot has not been judged. <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">Run an audit</router-link></p>
+          <div class="head">
+            <h2>What to deal with first</h2>
+            <router-link v-if="view.auditId" :to="`${base}/verdicts?view=list&outcome=fail`"
+              >all {{ view.counts?.fail ?? 0 }}</router-link
+            >
+          </div>
+          <p v-if="!view.auditId" class="quiet">
+            This snapshot has not been judged.
+            <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">Run an audit</router-link>
+          </p>
           <p v-else-if="docket.length === 0" class="quiet">Nothing fails.</p>
           <table v-else class="rows">
             <tbody>
-              <tr v-for="one in docket" :key="one.id"><td><SeverityNotches :severity="one.severity" /></td><td><router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`">{{ one.device }}: {{ one.rule }}</router-link><div class="quiet note">{{ one.note }}</div></td></tr>
+              <tr v-for="one in docket" :key="one.id">
+                <td><SeverityNotches :severity="one.severity" /></td>
+                <td>
+                  <router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`"
+                    >{{ one.device }}: {{ one.rule }}</router-link
+                  >
+                  <div class="quiet note">{{ one.note }}</div>
+                </td>
+              </tr>
             </tbody>
           </table>
         </section>
@@ -80,11 +111,31 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
         <section v-if="view.counts" class="panel block">
           <h2>Verdicts</h2>
           <ul class="counts">
-            <li v-for="outcome in shown" :key="outcome"><router-link :to="`${base}/verdicts?view=list&outcome=${outcome}`" :aria-label="`${view.counts[outcome]} ${OUTCOME_TITLES[outcome]}`"><b :data-overview="outcome">{{ view.counts[outcome] }}</b></router-link> <VerdictMark :outcome="outcome" /></li>
+            <li v-for="outcome in shown" :key="outcome">
+              <router-link
+                :to="`${base}/verdicts?view=list&outcome=${outcome}`"
+                :aria-label="`${view.counts[outcome]} ${OUTCOME_TITLES[outcome]}`"
+                ><b :data-overview="outcome">{{ view.counts[outcome] }}</b></router-link
+              >
+              <VerdictMark :outcome="outcome" />
+            </li>
           </ul>
           <dl>
-            <dt>Devices judged</dt><dd><router-link :to="`${base}/estate`"><b data-overview="judged">{{ view.judged }}</b></router-link> of <b data-overview="devices">{{ view.devices }}</b></dd>
-            <dt>Parsed lines</dt><dd>{{ percent(view.lines - view.unread, view.lines) }}, <router-link :to="`${base}/estate?estate.sort=-unread`"><b data-overview="unread">{{ grouped(view.unread) }}</b> unparsed</router-link> of {{ grouped(view.lines) }}</dd>
+            <dt>Devices judged</dt>
+            <dd>
+              <router-link :to="`${base}/estate`"
+                ><b data-overview="judged">{{ view.judged }}</b></router-link
+              >
+              of <b data-overview="devices">{{ view.devices }}</b>
+            </dd>
+            <dt>Parsed lines</dt>
+            <dd>
+              {{ percent(view.lines - view.unread, view.lines) }},
+              <router-link :to="`${base}/estate?estate.sort=-unread`"
+                ><b data-overview="unread">{{ grouped(view.unread) }}</b> unparsed</router-link
+              >
+              of {{ grouped(view.lines) }}
+            </dd>
           </dl>
         </section>
         <section class="panel block">
@@ -92,36 +143,100 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
           <p v-if="!view.changes" class="quiet">There is no snapshot before this one.</p>
           <dl v-else>
             <template v-if="view.changes.verdicts">
-              <dt>New findings</dt><dd><router-link :to="`${base}/verdicts?view=list&since=new`"><b data-overview="new">{{ grouped(view.changes.verdicts.new) }}</b></router-link></dd>
-              <dt>Resolved</dt><dd><router-link :to="`${base}/verdicts?view=list&since=resolved`"><b data-overview="resolved">{{ grouped(view.changes.verdicts.resolved) }}</b></router-link></dd>
-              <dd v-if="view.changes.verdicts.since.id !== view.before?.id" class="quiet whole">Findings since the audit of “{{ view.changes.verdicts.since.title }}”: “{{ view.before?.title }}” was not audited.</dd>
+              <dt>New findings</dt>
+              <dd>
+                <router-link :to="`${base}/verdicts?view=list&since=new`"
+                  ><b data-overview="new">{{ grouped(view.changes.verdicts.new) }}</b></router-link
+                >
+              </dd>
+              <dt>Resolved</dt>
+              <dd>
+                <router-link :to="`${base}/verdicts?view=list&since=resolved`"
+                  ><b data-overview="resolved">{{ grouped(view.changes.verdicts.resolved) }}</b></router-link
+                >
+              </dd>
+              <dd v-if="view.changes.verdicts.since.id !== view.before?.id" class="quiet whole">
+                Findings since the audit of “{{ view.changes.verdicts.since.title }}”: “{{ view.before?.title }}” was
+                not audited.
+              </dd>
             </template>
-            <dt>Configuration changed</dt><dd><router-link :to="`${base}/estate/map?overlay=changes`"><b data-overview="changed">{{ view.changes.changed.length }}</b> devices</router-link> <span class="quiet">{{ some(view.changes.changed) }}</span></dd>
-            <dt>New devices</dt><dd><b data-overview="appeared">{{ view.changes.appeared.length }}</b> <span class="quiet">{{ some(view.changes.appeared) }}</span></dd>
-            <template v-if="view.changes.gone.length > 0"><dt>No longer there</dt><dd><b>{{ view.changes.gone.length }}</b> <span class="quiet">{{ some(view.changes.gone) }}</span></dd></template>
+            <dt>Configuration changed</dt>
+            <dd>
+              <router-link :to="`${base}/estate/map?overlay=changes`"
+                ><b data-overview="changed">{{ view.changes.changed.length }}</b> devices</router-link
+              >
+              <span class="quiet">{{ some(view.changes.changed) }}</span>
+            </dd>
+            <dt>New devices</dt>
+            <dd>
+              <b data-overview="appeared">{{ view.changes.appeared.length }}</b>
+              <span class="quiet">{{ some(view.changes.appeared) }}</span>
+            </dd>
+            <template v-if="view.changes.gone.length > 0"
+              ><dt>No longer there</dt>
+              <dd>
+                <b>{{ view.changes.gone.length }}</b> <span class="quiet">{{ some(view.changes.gone) }}</span>
+              </dd></template
+            >
           </dl>
         </section>
         <section class="panel block">
           <h2>Age of the evidence</h2>
           <ul class="ages">
-            <li v-for="age in view.evidence.filter(({ id, devices }) => id !== 'unknown' || devices > 0)" :key="age.id"><span>{{ age.title }}</span><span class="track" aria-hidden="true"><i :style="{ width: `${(100 * age.devices) / most}%` }" /></span><b :data-age="age.id">{{ age.devices }}</b></li>
+            <li v-for="age in view.evidence.filter(({ id, devices }) => id !== 'unknown' || devices > 0)" :key="age.id">
+              <span>{{ age.title }}</span><span class="track" aria-hidden="true"
+                ><i :style="{ width: `${(100 * age.devices) / most}%` }" /></span
+              ><b :data-age="age.id">{{ age.devices }}</b>
+            </li>
           </ul>
-          <p v-if="view.down.length > 0" class="down"><b>{{ view.down.length }}</b> not reached last time: <span :title="view.down.map(({ device, why }) => `${device}: ${why}`).join('\n')">{{ some(view.down.map(({ device }) => device)) }}</span></p>
-          <p class="quiet">Taken <AgeText :at="view.snapshot.takenAt" />; the age of each record counts, carried over or not.</p>
+          <p v-if="view.down.length > 0" class="down">
+            <b>{{ view.down.length }}</b> not reached last time:
+            <span :title="view.down.map(({ device, why }) => `${device}: ${why}`).join('\n')">{{
+              some(view.down.map(({ device }) => device))
+            }}</span>
+          </p>
+          <p class="quiet">
+            Taken <AgeText :at="view.snapshot.takenAt" />; the age of each record counts, carried over or not.
+          </p>
         </section>
       </div>
       <div class="column">
         <section class="panel block">
           <h2>Requirements decided here</h2>
           <ul class="ages">
-            <li v-for="one in view.coverage" :key="one.id"><span>{{ one.title }}<span v-if="one.outside > 0" class="quiet apart">{{ one.outside }} outside the network</span></span><span class="track" aria-hidden="true"><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span><b>{{ one.decided }}<span class="quiet"> of {{ one.of }}</span></b></li>
+            <li v-for="one in view.coverage" :key="one.id">
+              <span
+                >{{ one.title
+                }}<span v-if="one.outside > 0" class="quiet apart">{{ one.outside }} outside the network</span></span
+              ><span class="track" aria-hidden="true"
+                ><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span
+              ><b
+                >{{ one.decided }}<span class="quiet"> of {{ one.of }}</span></b
+              >
+            </li>
           </ul>
-          <p class="quiet">By rules or by people. Passing is not certification. <router-link :to="`${base}/benchmarks`">Benchmarks</router-link></p>
+          <p class="quiet">
+            By rules or by people. Passing is not certification.
+            <router-link :to="`${base}/benchmarks`">Benchmarks</router-link>
+          </p>
         </section>
         <section class="panel block">
-          <div class="head"><h2>Groups that are counted</h2><router-link :to="`${base}/estate/groups`">all groups</router-link></div>
+          <div class="head">
+            <h2>Groups that are counted</h2>
+            <router-link :to="`${base}/estate/groups`">all groups</router-link>
+          </div>
           <p v-if="view.groups.length === 0" class="quiet">None yet. A saved filter or search can be counted here.</p>
-          <dl v-else><template v-for="group in view.groups" :key="group.id"><dt :title="group.text">{{ group.title }}</dt><dd><router-link :to="{ path: `${base}/estate`, query: { group: group.title } }"><b :data-group="group.title">{{ group.devices }}</b> {{ group.devices === 1 ? 'device' : 'devices' }}</router-link></dd></template></dl>
+          <dl v-else>
+            <template v-for="group in view.groups" :key="group.id"
+              ><dt :title="group.text">{{ group.title }}</dt>
+              <dd>
+                <router-link :to="{ path: `${base}/estate`, query: { group: group.title } }"
+                  ><b :data-group="group.title">{{ group.devices }}</b>
+                  {{ group.devices === 1 ? 'device' : 'devices' }}</router-link
+                >
+              </dd></template
+            >
+          </dl>
         </section>
       </div>
     </div>
@@ -129,25 +244,113 @@ const some = (names: readonly string[]): string => `${names.slice(0, 6).join(', 
 </template>
 
 <style scoped>
-.layout { display: grid; grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) minmax(0, 4fr); gap: 14px; align-items: start; }
-.column { display: grid; gap: 14px; grid-template-columns: minmax(0, 1fr); }
-.block { padding: 12px 16px; display: grid; gap: 6px; grid-template-columns: minmax(0, 1fr); }
-.head { display: flex; justify-content: space-between; align-items: baseline; gap: 10px; }
-.docket .rows td { padding: 5px 6px; }
-.note { display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 1; line-clamp: 1; overflow: hidden; }
-.counts { list-style: none; display: flex; flex-wrap: wrap; gap: 4px 18px; margin: 0; padding: 0; }
-.counts li { display: inline-flex; align-items: baseline; gap: 7px; }
-.counts b { font-size: 18px; font-weight: 600; }
-dl { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 4px 14px; margin: 0; }
-dt { color: rgb(var(--v-theme-quiet)); }
-.whole { grid-column: 1 / -1; }
-dd { margin: 0; overflow-wrap: anywhere; }
-.ages { list-style: none; margin: 0; padding: 0; display: grid; gap: 3px; }
-.ages li { display: grid; grid-template-columns: minmax(0, 9em) minmax(0, 1fr) auto; gap: 10px; align-items: center; }
-.apart { display: block; font-size: 12px; line-height: 1.2; }
-.track { height: 8px; border-bottom: var(--hair); }
-.track i { display: block; height: 8px; background: rgb(var(--v-theme-primary)); opacity: 0.55; }
-.down { border-left: 3px solid rgb(var(--v-theme-fail)); padding-left: 10px; overflow-wrap: anywhere; }
-@media (max-width: 1150px) { .layout { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); } }
-@media (max-width: 800px) { .layout { grid-template-columns: minmax(0, 1fr); } }
+.layout {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) minmax(0, 4fr);
+  gap: 14px;
+  align-items: start;
+}
+.column {
+  display: grid;
+  gap: 14px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.block {
+  padding: 12px 16px;
+  display: grid;
+  gap: 6px;
+  grid-template-columns: minmax(0, 1fr);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 10px;
+}
+.docket .rows td {
+  padding: 5px 6px;
+}
+.note {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 1;
+  line-clamp: 1;
+  overflow: hidden;
+}
+.counts {
+  list-style: none;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  margin: 0;
+  padding: 0;
+}
+.counts li {
+  display: inline-flex;
+  align-items: baseline;
+  gap: 7px;
+}
+.counts b {
+  font-size: 18px;
+  font-weight: 600;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 4px 14px;
+  margin: 0;
+}
+dt {
+  color: rgb(var(--v-theme-quiet));
+}
+.whole {
+  grid-column: 1 / -1;
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.ages {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 3px;
+}
+.ages li {
+  display: grid;
+  grid-template-columns: minmax(0, 9em) minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: center;
+}
+.apart {
+  display: block;
+  font-size: 12px;
+  line-height: 1.2;
+}
+.track {
+  height: 8px;
+  border-bottom: var(--hair);
+}
+.track i {
+  display: block;
+  height: 8px;
+  background: rgb(var(--v-theme-primary));
+  opacity: 0.55;
+}
+.down {
+  border-left: 3px solid rgb(var(--v-theme-fail));
+  padding-left: 10px;
+  overflow-wrap: anywhere;
+}
+@media (max-width: 1150px) {
+  .layout {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  }
+}
+@media (max-width: 800px) {
+  .layout {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

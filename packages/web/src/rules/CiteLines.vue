@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import type { Condition } from '@jurybox/core'
-import { conditionFrom, patternOf, ruleFrom, ruleOf, type CitedLine, type CitedWord, type Mode } from '@jurybox/core/authoring'
+import {
+  conditionFrom,
+  patternOf,
+  ruleFrom,
+  ruleOf,
+  type CitedLine,
+  type CitedWord,
+  type Mode,
+} from '@jurybox/core/authoring'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
@@ -10,14 +18,23 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 import WordChip from './WordChip.vue'
 
-/** Lines of any record become a condition: choose them, say what shall be so, and turn words into what may stand there. */
+/**
+ * Lines of any record become a condition: choose them, say what shall be so, and turn words into what may stand there.
+ */
 const emit = defineEmits<{ made: [] }>()
 const bench = useRuleBench()
 const engagement = useEngagement()
 const ROW = 20
-const MODES: { value: Mode; title: string }[] = [{ value: 'has', title: 'must be there' }, { value: 'hasNot', title: 'must not' }, { value: 'exactly', title: 'exactly these' }, { value: 'order', title: 'in this order' }]
+const MODES: { value: Mode; title: string }[] = [
+  { value: 'has', title: 'must be there' },
+  { value: 'hasNot', title: 'must not' },
+  { value: 'exactly', title: 'exactly these' },
+  { value: 'order', title: 'in this order' },
+]
 
-const device = ref<number | null>((bench.devices.find((one) => one.dialect !== 'linux') ?? bench.devices[0])?.id ?? null)
+const device = ref<number | null>(
+  (bench.devices.find((one) => one.dialect !== 'linux') ?? bench.devices[0])?.id ?? null,
+)
 const records = ref<DeviceView['records']>([])
 const recordId = ref<number | null>(null)
 const record = ref<RecordText | null>(null)
@@ -30,7 +47,9 @@ const title = ref('')
 const dialect = ref('indented')
 const cited = ref<readonly CitedLine[]>([])
 const left = ref<readonly { line: number; reason: string }[]>([])
-/** Uses that were chosen, by the words of the line or block and the place in it: they outlive a choice of more lines. */
+/**
+ * Uses that were chosen, by the words of the line or block and the place in it: they outlive a choice of more lines.
+ */
 const uses = ref<Record<string, Pick<CitedWord, 'use' | 'name'>>>({})
 
 async function told<T>(work: () => Promise<T>): Promise<T | null> {
@@ -46,7 +65,9 @@ watch(
   [device, () => engagement.b?.id],
   async () => {
     if (device.value === null) return
-    const view = await told(() => api.get<DeviceView>(`${engagement.base}/devices/${device.value}`, { snapshot: engagement.b?.id }))
+    const view = await told(() =>
+      api.get<DeviceView>(`${engagement.base}/devices/${device.value}`, { snapshot: engagement.b?.id }),
+    )
     records.value = (view?.records ?? []).filter(({ kind }) => kind.startsWith('config'))
     recordId.value = records.value[0]?.id ?? null
   },
@@ -57,7 +78,11 @@ watch(recordId, async (id) => {
   record.value = id === null ? null : await told(() => api.get<RecordText>(`${engagement.base}/records/${id}`))
   at.value = 0
 })
-const rows = computed(() => (record.value?.lines ?? []).map((text, i) => ({ line: i + 1, text })).filter(({ text }) => find.value === '' || text.toLowerCase().includes(find.value.toLowerCase())))
+const rows = computed(() =>
+  (record.value?.lines ?? [])
+    .map((text, i) => ({ line: i + 1, text }))
+    .filter(({ text }) => find.value === '' || text.toLowerCase().includes(find.value.toLowerCase())),
+)
 
 const scroller = ref<HTMLElement | null>(null)
 const scrolled = ref(0)
@@ -67,7 +92,8 @@ function toggle(index: number, extend: boolean): void {
   const line = rows.value[index]?.line
   if (line === undefined) return
   const next = new Set(chosen.value)
-  if (extend) for (let i = Math.min(at.value, index); i <= Math.max(at.value, index); i++) next.add(rows.value[i]?.line ?? line)
+  if (extend)
+    for (let i = Math.min(at.value, index); i <= Math.max(at.value, index); i++) next.add(rows.value[i]?.line ?? line)
   else if (!next.delete(line)) next.add(line)
   at.value = index
   chosen.value = next
@@ -81,7 +107,11 @@ async function onKey(event: KeyboardEvent): Promise<void> {
     at.value = next
     await nextTick()
     const top = next * ROW
-    if (scroller.value && (top < scroller.value.scrollTop || top + ROW > scroller.value.scrollTop + scroller.value.clientHeight)) scroller.value.scrollTop = top - ROW * 4
+    if (
+      scroller.value &&
+      (top < scroller.value.scrollTop || top + ROW > scroller.value.scrollTop + scroller.value.clientHeight)
+    )
+      scroller.value.scrollTop = top - ROW * 4
   } else return
   event.preventDefault()
 }
@@ -94,15 +124,23 @@ watch(chosen, async (lines) => {
     left.value = []
     return
   }
-  const answer = await told(() => api.post<{ dialect: string; lines: CitedLine[]; left: { line: number; reason: string }[] }>(`${engagement.base}/own-benchmarks/cited`, { recordId: recordId.value, lines: [...lines] }))
+  const answer = await told(() =>
+    api.post<{ dialect: string; lines: CitedLine[]; left: { line: number; reason: string }[] }>(
+      `${engagement.base}/own-benchmarks/cited`,
+      { recordId: recordId.value, lines: [...lines] },
+    ),
+  )
   if (now !== turn || !answer) return
   dialect.value = answer.dialect
   cited.value = answer.lines
   left.value = answer.left
 })
 const keyOf = (words: readonly CitedWord[], i: number): string => `${words.map(({ text }) => text).join(' ')} ${i}`
-const used = (words: readonly CitedWord[]): CitedWord[] => words.map((word, i) => ({ ...word, ...uses.value[keyOf(words, i)] }))
-const lines = computed(() => cited.value.map((line): CitedLine => ({ ...line, words: used(line.words), blocks: line.blocks.map(used) })))
+const used = (words: readonly CitedWord[]): CitedWord[] =>
+  words.map((word, i) => ({ ...word, ...uses.value[keyOf(words, i)] }))
+const lines = computed(() =>
+  cited.value.map((line): CitedLine => ({ ...line, words: used(line.words), blocks: line.blocks.map(used) })),
+)
 /** Lines by the block around them. */
 const groups = computed(() => {
   const found = new Map<string, { blocks: CitedLine['blocks']; lines: CitedLine[] }>()
@@ -114,22 +152,34 @@ const groups = computed(() => {
   })
   return [...found.values()]
 })
-const setUse = (words: readonly CitedWord[], i: number, use: Pick<CitedWord, 'use' | 'name'>): void => void (uses.value = { ...uses.value, [keyOf(words, i)]: use })
+const setUse = (words: readonly CitedWord[], i: number, use: Pick<CitedWord, 'use' | 'name'>): void =>
+  void (uses.value = { ...uses.value, [keyOf(words, i)]: use })
 
 const condition = computed<{ is: Condition | null; why: string }>(() => {
   try {
-    return { is: lines.value.length === 0 ? null : conditionFrom({ dialect: dialect.value, mode: mode.value, lines: lines.value }, true), why: '' }
+    return {
+      is:
+        lines.value.length === 0
+          ? null
+          : conditionFrom({ dialect: dialect.value, mode: mode.value, lines: lines.value }, true),
+      why: '',
+    }
   } catch (error) {
     return { is: null, why: wordsOf(error) }
   }
 })
 const suggested = computed(() => {
   const [line, ...more] = lines.value
-  if (line && more.length > 0 && mode.value !== 'exactly') return `${patternOf(line.words, line.negated)} and ${more.length} more ${mode.value === 'hasNot' ? 'are not there' : mode.value === 'has' ? 'are there' : 'in their order'}`
-  return line ? `${patternOf(line.words, line.negated)}${mode.value === 'hasNot' ? ' is not there' : mode.value === 'has' ? ' is there' : ' and others'}` : ''
+  if (line && more.length > 0 && mode.value !== 'exactly')
+    return `${patternOf(line.words, line.negated)} and ${more.length} more ${mode.value === 'hasNot' ? 'are not there' : mode.value === 'has' ? 'are there' : 'in their order'}`
+  return line
+    ? `${patternOf(line.words, line.negated)}${mode.value === 'hasNot' ? ' is not there' : mode.value === 'has' ? ' is there' : ' and others'}`
+    : ''
 })
 function make(): void {
-  bench.add(ruleFrom({ dialect: dialect.value, mode: mode.value, lines: lines.value }, title.value.trim() || suggested.value))
+  bench.add(
+    ruleFrom({ dialect: dialect.value, mode: mode.value, lines: lines.value }, title.value.trim() || suggested.value),
+  )
   done()
 }
 /** The condition is asked for besides what the first case asks already. */
@@ -137,7 +187,12 @@ function join(one: Condition | null): void {
   const decide = bench.rule?.['decide']
   const when: unknown = Array.isArray(decide) ? (decide[0] as { when?: unknown } | undefined)?.when : undefined
   if (!one || when === undefined) return
-  bench.change(['decide', 0, 'when'], typeof when === 'object' && when !== null && 'all' in when && Array.isArray(when.all) ? { all: [...(when.all as unknown[]), one] } : { all: [when, one] })
+  bench.change(
+    ['decide', 0, 'when'],
+    typeof when === 'object' && when !== null && 'all' in when && Array.isArray(when.all)
+      ? { all: [...(when.all as unknown[]), one] }
+      : { all: [when, one] },
+  )
   done()
 }
 function done(): void {
@@ -155,11 +210,23 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
     problem.value = 'Choose one line above that serves as an example: the prefixes are asked for in its form.'
     return
   }
-  const answer = await told(() => api.post<{ condition: Condition }>(`${engagement.base}/own-benchmarks/pasted`, { text: pasted.value, dialect: dialect.value, like }))
+  const answer = await told(() =>
+    api.post<{ condition: Condition }>(`${engagement.base}/own-benchmarks/pasted`, {
+      text: pasted.value,
+      dialect: dialect.value,
+      like,
+    }),
+  )
   if (!answer) return
   if (into === 'hand') join(answer.condition)
   else {
-    bench.add(ruleOf(answer.condition, dialect.value, title.value.trim() || (like ? 'Exactly these prefixes' : 'What was pasted holds')))
+    bench.add(
+      ruleOf(
+        answer.condition,
+        dialect.value,
+        title.value.trim() || (like ? 'Exactly these prefixes' : 'What was pasted holds'),
+      ),
+    )
     done()
   }
 }
@@ -168,55 +235,181 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
 <template>
   <div class="cite">
     <div class="two">
-      <v-autocomplete v-model="device" :items="bench.devices.map(({ id, name }) => ({ value: id, title: name }))" label="Device" />
-      <v-select v-model="recordId" :items="records.map(({ id, title: of }) => ({ value: id, title: of }))" label="Record" />
+      <v-autocomplete
+        v-model="device"
+        :items="bench.devices.map(({ id, name }) => ({ value: id, title: name }))"
+        label="Device"
+      />
+      <v-select
+        v-model="recordId"
+        :items="records.map(({ id, title: of }) => ({ value: id, title: of }))"
+        label="Record"
+      />
     </div>
     <v-text-field v-model="find" label="Only lines with" clearable @click:clear="find = ''" />
-    <div ref="scroller" class="lines panel mono" role="listbox" aria-multiselectable="true" aria-label="Lines of the record" tabindex="0" :aria-activedescendant="drawn.some(({ line }) => line === rows[at]?.line) ? `cite-${rows[at]?.line}` : undefined" @keydown="onKey" @scroll="scrolled = ($event.target as HTMLElement).scrollTop">
+    <div
+      ref="scroller"
+      class="lines panel mono"
+      role="listbox"
+      aria-multiselectable="true"
+      aria-label="Lines of the record"
+      tabindex="0"
+      :aria-activedescendant="drawn.some(({ line }) => line === rows[at]?.line) ? `cite-${rows[at]?.line}` : undefined"
+      @keydown="onKey"
+      @scroll="scrolled = ($event.target as HTMLElement).scrollTop"
+    >
       <div :style="{ height: `${rows.length * ROW}px`, paddingTop: `${first * ROW}px` }">
-        <div v-for="({ line, text }, i) in drawn" :id="`cite-${line}`" :key="line" role="option" class="line" :class="{ at: first + i === at }" :aria-selected="chosen.has(line)" @click="toggle(first + i, $event.shiftKey)"><span class="no">{{ line }}</span>{{ text }}</div>
+        <div
+          v-for="({ line, text }, i) in drawn"
+          :id="`cite-${line}`"
+          :key="line"
+          role="option"
+          class="line"
+          :class="{ at: first + i === at }"
+          :aria-selected="chosen.has(line)"
+          @click="toggle(first + i, $event.shiftKey)"
+        >
+          <span class="no">{{ line }}</span>{{ text }}
+        </div>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <p v-if="chosen.size === 0" class="quiet">Choose lines with a click or the space bar; with Shift, all between.</p>
     <template v-else>
       <div v-for="(group, g) in groups" :key="g" class="group">
-        <div v-for="(words, depth) in group.blocks" :key="depth" class="chips" :style="{ paddingLeft: `${depth * 14}px` }"><span class="quiet">in</span><WordChip v-for="(word, i) in used(words)" :key="i" :word="word" @use="setUse(words, i, $event)" /></div>
-        <div v-for="line in group.lines" :key="line.line" class="chips" :style="{ paddingLeft: `${group.blocks.length * 14}px` }"><span class="quiet">{{ line.line }}</span><span v-if="line.negated" class="mono">no</span><WordChip v-for="(word, i) in used(line.words)" :key="i" :word="word" @use="setUse(line.words, i, $event)" /></div>
+        <div
+          v-for="(words, depth) in group.blocks"
+          :key="depth"
+          class="chips"
+          :style="{ paddingLeft: `${depth * 14}px` }"
+        >
+          <span class="quiet">in</span
+          ><WordChip v-for="(word, i) in used(words)" :key="i" :word="word" @use="setUse(words, i, $event)" />
+        </div>
+        <div
+          v-for="line in group.lines"
+          :key="line.line"
+          class="chips"
+          :style="{ paddingLeft: `${group.blocks.length * 14}px` }"
+        >
+          <span class="quiet">{{ line.line }}</span><span v-if="line.negated" class="mono">no</span
+          ><WordChip v-for="(word, i) in used(line.words)" :key="i" :word="word" @use="setUse(line.words, i, $event)" />
+        </div>
       </div>
       <p v-for="one in left" :key="one.line" class="quiet">Line {{ one.line }}: {{ one.reason }}.</p>
-      <v-btn-toggle v-model="mode" mandatory density="compact" variant="outlined" color="primary" aria-label="What shall be so"><v-btn v-for="one in MODES" :key="one.value" :value="one.value" size="small">{{ one.title }}</v-btn></v-btn-toggle>
+      <v-btn-toggle
+        v-model="mode"
+        mandatory
+        density="compact"
+        variant="outlined"
+        color="primary"
+        aria-label="What shall be so"
+        ><v-btn v-for="one in MODES" :key="one.value" :value="one.value" size="small">{{
+          one.title
+        }}</v-btn></v-btn-toggle
+      >
       <p v-if="condition.is" class="said">All is well where {{ conditionInWords(condition.is) }}.</p>
       <p v-else-if="condition.why" role="alert" class="why">{{ condition.why }}.</p>
     </template>
     <v-text-field v-model="title" label="Title of the rule" :placeholder="suggested" persistent-placeholder />
-    <div class="acts"><v-btn variant="flat" :disabled="!condition.is" @click="make">Make a rule</v-btn><v-btn :disabled="!condition.is || !bench.rule" @click="join(condition.is)">Ask it in the rule in hand too</v-btn></div>
+    <div class="acts">
+      <v-btn variant="flat" :disabled="!condition.is" @click="make">Make a rule</v-btn
+      ><v-btn :disabled="!condition.is || !bench.rule" @click="join(condition.is)"
+        >Ask it in the rule in hand too</v-btn
+      >
+    </div>
     <details>
       <summary>Paste a block, an access list or prefixes</summary>
       <div class="paste">
         <v-textarea v-model="pasted" label="Pasted" rows="4" spellcheck="false" class="code" />
-        <v-radio-group v-model="pastedAs" inline label="It is"><v-radio value="block" label="a block or an access list" /><v-radio value="prefixes" label="prefixes, in the form of the chosen line" /></v-radio-group>
-        <div class="acts"><v-btn :disabled="pasted.trim() === ''" @click="paste('new')">Make a rule of it</v-btn><v-btn :disabled="pasted.trim() === '' || !bench.rule" @click="paste('hand')">Ask it in the rule in hand too</v-btn></div>
+        <v-radio-group v-model="pastedAs" inline label="It is"
+          ><v-radio value="block" label="a block or an access list" /><v-radio
+            value="prefixes"
+            label="prefixes, in the form of the chosen line"
+        /></v-radio-group>
+        <div class="acts">
+          <v-btn :disabled="pasted.trim() === ''" @click="paste('new')">Make a rule of it</v-btn
+          ><v-btn :disabled="pasted.trim() === '' || !bench.rule" @click="paste('hand')"
+            >Ask it in the rule in hand too</v-btn
+          >
+        </div>
       </div>
     </details>
   </div>
 </template>
 
 <style scoped>
-.cite { display: grid; gap: 8px; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
-.lines { height: 264px; overflow: auto; }
-.line { height: 20px; line-height: 20px; white-space: pre; cursor: pointer; padding-right: 10px; }
-.line:hover { background: rgba(var(--v-theme-brass), 0.1); }
-.line[aria-selected='true'] { background: rgb(var(--v-theme-brass-fill)); }
-.lines:focus-visible .at { outline: 1px dotted rgb(var(--v-theme-primary)); outline-offset: -1px; }
-.no { display: inline-block; width: 46px; padding-right: 10px; text-align: right; color: rgb(var(--v-theme-quiet)); }
-.group { display: grid; gap: 4px; }
-.chips { display: flex; flex-wrap: wrap; gap: 4px; align-items: center; }
-.said { font-family: var(--serif); overflow-wrap: anywhere; }
-.why { color: rgb(var(--v-theme-fail)); }
-.acts { display: flex; gap: 8px; flex-wrap: wrap; }
-summary { cursor: pointer; color: rgb(var(--v-theme-primary)); min-height: 24px; }
-.paste { display: grid; gap: 8px; padding-top: 8px; }
-.code :deep(textarea) { font-family: var(--mono); font-size: 12.5px; }
+.cite {
+  display: grid;
+  gap: 8px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+.lines {
+  height: 264px;
+  overflow: auto;
+}
+.line {
+  height: 20px;
+  line-height: 20px;
+  white-space: pre;
+  cursor: pointer;
+  padding-right: 10px;
+}
+.line:hover {
+  background: rgba(var(--v-theme-brass), 0.1);
+}
+.line[aria-selected='true'] {
+  background: rgb(var(--v-theme-brass-fill));
+}
+.lines:focus-visible .at {
+  outline: 1px dotted rgb(var(--v-theme-primary));
+  outline-offset: -1px;
+}
+.no {
+  display: inline-block;
+  width: 46px;
+  padding-right: 10px;
+  text-align: right;
+  color: rgb(var(--v-theme-quiet));
+}
+.group {
+  display: grid;
+  gap: 4px;
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  align-items: center;
+}
+.said {
+  font-family: var(--serif);
+  overflow-wrap: anywhere;
+}
+.why {
+  color: rgb(var(--v-theme-fail));
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+summary {
+  cursor: pointer;
+  color: rgb(var(--v-theme-primary));
+  min-height: 24px;
+}
+.paste {
+  display: grid;
+  gap: 8px;
+  padding-top: 8px;
+}
+.code :deep(textarea) {
+  font-family: var(--mono);
+  font-size: 12.5px;
+}
 </style>

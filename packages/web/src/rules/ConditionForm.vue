@@ -6,7 +6,10 @@ import LazyField from './LazyField.vue'
 import { KINDS, fieldOf, kindOf, withField, type Field } from './condition-kinds.ts'
 
 /** One condition as fields; what has no fields is written as YAML. */
-const props = withDefaults(defineProps<{ condition: unknown; removable?: boolean; label?: string }>(), { removable: false, label: 'Condition' })
+const props = withDefaults(defineProps<{ condition: unknown; removable?: boolean; label?: string }>(), {
+  removable: false,
+  label: 'Condition',
+})
 const emit = defineEmits<{ set: [condition: unknown]; remove: [] }>()
 const kind = computed(() => kindOf(props.condition))
 const kinds = [...KINDS.map(({ key, title }) => ({ value: key, title })), { value: 'other', title: 'as YAML' }]
@@ -15,19 +18,60 @@ const wrong = ref('')
 function turn(key: string): void {
   const next = KINDS.find((one) => one.key === key)
   // What stands is kept where the new kind can hold it.
-  if (next && ['all', 'any', 'none'].includes(key)) emit('set', { [key]: ['all', 'any', 'none'].includes(kind.value?.key ?? '') ? fieldOf(props.condition, [kind.value?.key ?? '']) : [props.condition] })
-  else if (next && ['line', 'absent'].includes(key) && ['line', 'absent'].includes(kind.value?.key ?? '')) emit('set', withField(withField(props.condition, [kind.value?.key ?? ''], undefined), [key], fieldOf(props.condition, [kind.value?.key ?? ''])))
+  if (next && ['all', 'any', 'none'].includes(key))
+    emit('set', {
+      [key]: ['all', 'any', 'none'].includes(kind.value?.key ?? '')
+        ? fieldOf(props.condition, [kind.value?.key ?? ''])
+        : [props.condition],
+    })
+  else if (next && ['line', 'absent'].includes(key) && ['line', 'absent'].includes(kind.value?.key ?? ''))
+    emit(
+      'set',
+      withField(
+        withField(props.condition, [kind.value?.key ?? ''], undefined),
+        [key],
+        fieldOf(props.condition, [kind.value?.key ?? '']),
+      ),
+    )
   else if (next) emit('set', next.start)
 }
 function set(field: Field, text: string): void {
-  const lines = text.split('\n').map((line) => (field.path[0] === 'holds' ? line.trimEnd() : line.trim())).filter(Boolean)
-  const value = field.as === 'number' ? (text === '' ? undefined : Number(text)) : field.as === 'lines' ? (field.path[0] === 'holds' ? lines.join('\n') : lines.length === 1 && field.path.at(-1) !== 'order' ? lines[0] : lines) : text.trim()
-  emit('set', withField(props.condition, field.path, field.optional && (text.trim() === '' || lines.length === 0) ? undefined : value))
+  const lines = text
+    .split('\n')
+    .map((line) => (field.path[0] === 'holds' ? line.trimEnd() : line.trim()))
+    .filter(Boolean)
+  const value =
+    field.as === 'number'
+      ? text === ''
+        ? undefined
+        : Number(text)
+      : field.as === 'lines'
+        ? field.path[0] === 'holds'
+          ? lines.join('\n')
+          : lines.length === 1 && field.path.at(-1) !== 'order'
+            ? lines[0]
+            : lines
+        : text.trim()
+  emit(
+    'set',
+    withField(
+      props.condition,
+      field.path,
+      field.optional && (text.trim() === '' || lines.length === 0) ? undefined : value,
+    ),
+  )
 }
 const partsOf = (field: Field): unknown[] => [fieldOf(props.condition, field.path) ?? []].flat()
 function setPart(field: Field, at: number, part: unknown): void {
   const parts = partsOf(field)
-  emit('set', withField(props.condition, field.path, part === undefined ? parts.filter((_, i) => i !== at) : parts.map((one, i) => (i === at ? part : one))))
+  emit(
+    'set',
+    withField(
+      props.condition,
+      field.path,
+      part === undefined ? parts.filter((_, i) => i !== at) : parts.map((one, i) => (i === at ? part : one)),
+    ),
+  )
 }
 function setYaml(text: string): void {
   try {
@@ -42,18 +86,70 @@ function setYaml(text: string): void {
 <template>
   <div class="condition">
     <div class="head">
-      <v-select :model-value="kind?.key ?? 'other'" :items="kinds" :label="label" class="kind" @update:model-value="turn" />
-      <v-btn v-if="removable" :icon="mdiClose" size="small" variant="text" aria-label="Remove this condition" @click="emit('remove')" />
+      <v-select
+        :model-value="kind?.key ?? 'other'"
+        :items="kinds"
+        :label="label"
+        class="kind"
+        @update:model-value="turn"
+      />
+      <v-btn
+        v-if="removable"
+        :icon="mdiClose"
+        size="small"
+        variant="text"
+        aria-label="Remove this condition"
+        @click="emit('remove')"
+      />
     </div>
     <template v-for="field in kind?.fields ?? []" :key="field.path.join('.')">
       <div v-if="field.as === 'conditions'" class="parts">
-        <ConditionForm v-for="(part, i) in partsOf(field)" :key="i" :condition="part" :removable="partsOf(field).length > 1" @set="setPart(field, i, $event)" @remove="setPart(field, i, undefined)" />
-        <v-btn size="small" variant="text" :prepend-icon="mdiPlus" @click="emit('set', withField(condition, field.path, [...partsOf(field), 'ip domain name *']))">One more</v-btn>
+        <ConditionForm
+          v-for="(part, i) in partsOf(field)"
+          :key="i"
+          :condition="part"
+          :removable="partsOf(field).length > 1"
+          @set="setPart(field, i, $event)"
+          @remove="setPart(field, i, undefined)"
+        />
+        <v-btn
+          size="small"
+          variant="text"
+          :prepend-icon="mdiPlus"
+          @click="emit('set', withField(condition, field.path, [...partsOf(field), 'ip domain name *']))"
+          >One more</v-btn
+        >
       </div>
-      <div v-else-if="field.as === 'condition'" class="parts"><ConditionForm :condition="fieldOf(condition, field.path)" :label="field.title || 'Condition'" @set="emit('set', withField(condition, field.path, $event))" /></div>
-      <v-checkbox v-else-if="field.as === 'flag'" :label="field.title" :model-value="fieldOf(condition, field.path) === true" @update:model-value="emit('set', withField(condition, field.path, $event ? true : undefined))" />
-      <v-select v-else-if="field.as === 'choice'" :label="field.title" :items="[...(field.choices ?? [])]" :model-value="String(fieldOf(condition, field.path) ?? '')" @update:model-value="emit('set', withField(condition, field.path, $event))" />
-      <LazyField v-else :label="field.title" :hint="field.hint ?? ''" :value="fieldOf(condition, field.path)" :lines="field.as === 'lines'" :number="field.as === 'number'" mono @set="set(field, $event)" />
+      <div v-else-if="field.as === 'condition'" class="parts">
+        <ConditionForm
+          :condition="fieldOf(condition, field.path)"
+          :label="field.title || 'Condition'"
+          @set="emit('set', withField(condition, field.path, $event))"
+        />
+      </div>
+      <v-checkbox
+        v-else-if="field.as === 'flag'"
+        :label="field.title"
+        :model-value="fieldOf(condition, field.path) === true"
+        @update:model-value="emit('set', withField(condition, field.path, $event ? true : undefined))"
+      />
+      <v-select
+        v-else-if="field.as === 'choice'"
+        :label="field.title"
+        :items="[...(field.choices ?? [])]"
+        :model-value="String(fieldOf(condition, field.path) ?? '')"
+        @update:model-value="emit('set', withField(condition, field.path, $event))"
+      />
+      <LazyField
+        v-else
+        :label="field.title"
+        :hint="field.hint ?? ''"
+        :value="fieldOf(condition, field.path)"
+        :lines="field.as === 'lines'"
+        :number="field.as === 'number'"
+        mono
+        @set="set(field, $event)"
+      />
     </template>
     <template v-if="!kind">
       <LazyField label="Condition as YAML" :value="stringify(condition)" lines mono @set="setYaml" />
@@ -63,9 +159,25 @@ function setYaml(text: string): void {
 </template>
 
 <style scoped>
-.condition { display: grid; gap: 8px; }
-.head { display: flex; gap: 4px; align-items: center; }
-.kind { flex: 1; }
-.parts { display: grid; gap: 8px; border-left: 2px solid rgb(var(--v-theme-rule)); padding-left: 10px; }
-.wrong { color: rgb(var(--v-theme-fail)); }
+.condition {
+  display: grid;
+  gap: 8px;
+}
+.head {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+.kind {
+  flex: 1;
+}
+.parts {
+  display: grid;
+  gap: 8px;
+  border-left: 2px solid rgb(var(--v-theme-rule));
+  padding-left: 10px;
+}
+.wrong {
+  color: rgb(var(--v-theme-fail));
+}
 </style>

@@ -11,22 +11,43 @@ const bench = useRuleBench()
 const emit = defineEmits<{ form: [] }>()
 type Loose = Record<string, unknown>
 const rule = computed<Loose>(() => bench.rule ?? {})
-const bodies = computed(() => [rule.value, ...(Array.isArray(rule.value['also']) ? (rule.value['also'] as Loose[]) : [])])
-const dialectsOf = (body: Loose): string => [body['dialects'] ?? 'indented'].flat().map((id) => (id === 'setlines' ? 'set lines' : String(id))).join(', ')
+const bodies = computed(() => [
+  rule.value,
+  ...(Array.isArray(rule.value['also']) ? (rule.value['also'] as Loose[]) : []),
+])
+const dialectsOf = (body: Loose): string =>
+  [body['dialects'] ?? 'indented']
+    .flat()
+    .map((id) => (id === 'setlines' ? 'set lines' : String(id)))
+    .join(', ')
 const branchesOf = (body: Loose): Loose[] => (Array.isArray(body['decide']) ? (body['decide'] as Loose[]) : [])
 function subjectOf(body: Loose): string {
   const each = body['each'] as Loose | undefined
   if (!each) return 'the device'
-  const of = (value: unknown): string => [value].flat().map((one) => `‹${String(one)}›`).join(' or ')
+  const of = (value: unknown): string =>
+    [value]
+      .flat()
+      .map((one) => `‹${String(one)}›`)
+      .join(' or ')
   if ('block' in each) return `each block ${of(each['block'])}`
-  return 'lines' in each ? `the lines ${of(each['lines'])}, by ${String(each['by'])}` : `each ${String(each['as'])} in ${String(each['model'])}`
+  return 'lines' in each
+    ? `the lines ${of(each['lines'])}, by ${String(each['by'])}`
+    : `each ${String(each['as'])} in ${String(each['model'])}`
 }
 function remedyOf(body: Loose): string[] {
   const remedy = body['remedy'] as Loose | undefined
   if (!remedy) return []
   if ('words' in remedy) return [String(remedy['words'])]
-  const said = (key: string, word: string) => (edit: Loose): string[] => (Array.isArray(edit[key]) ? [`${word} ${(edit[key] as unknown[]).map((line) => `‹${String(line)}›`).join(', ')}`] : [])
-  return (Array.isArray(remedy['edits']) ? (remedy['edits'] as Loose[]) : []).flatMap((edit) => [...said('remove', 'take out')(edit), ...said('add', 'put in')(edit)])
+  const said =
+    (key: string, word: string) =>
+    (edit: Loose): string[] =>
+      Array.isArray(edit[key])
+        ? [`${word} ${(edit[key] as unknown[]).map((line) => `‹${String(line)}›`).join(', ')}`]
+        : []
+  return (Array.isArray(remedy['edits']) ? (remedy['edits'] as Loose[]) : []).flatMap((edit) => [
+    ...said('remove', 'take out')(edit),
+    ...said('add', 'put in')(edit),
+  ])
 }
 /** Half a condition has no words yet. */
 function wordsOf(condition: unknown): string {
@@ -36,15 +57,26 @@ function wordsOf(condition: unknown): string {
 
 <template>
   <div class="words">
-    <h3>{{ rule['title'] }} <SeverityNotches v-if="typeof rule['severity'] === 'string'" :severity="rule['severity']" /></h3>
+    <h3>
+      {{ rule['title'] }} <SeverityNotches v-if="typeof rule['severity'] === 'string'" :severity="rule['severity']" />
+    </h3>
     <p>{{ rule['statement'] }}</p>
     <section v-for="(body, b) in bodies" :key="b" class="panel body">
-      <p>Of devices that write <b>{{ dialectsOf(body) }}</b><template v-if="b === 0 && rule['scope']"> and for which <code>{{ rule['scope'] }}</code></template>, <b>{{ subjectOf(body) }}</b> is judged.</p>
-      <p v-if="body['nothing']">Where there is none: <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />, “{{ (body['nothing'] as Loose)['note'] }}”</p>
+      <p>
+        Of devices that write <b>{{ dialectsOf(body) }}</b><template v-if="b === 0 && rule['scope']">
+          and for which <code>{{ rule['scope'] }}</code></template
+        >, <b>{{ subjectOf(body) }}</b> is judged.
+      </p>
+      <p v-if="body['nothing']">
+        Where there is none: <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />, “{{
+          (body['nothing'] as Loose)['note']
+        }}”
+      </p>
       <ol>
         <li v-for="(branch, i) in branchesOf(body)" :key="i">
-          <template v-if="branch['when'] !== undefined">If {{ wordsOf(branch['when']) }}:</template><template v-else>Otherwise:</template>
-          <VerdictMark :outcome="String(branch['outcome'])" class="outcome" />, “{{ branch['note'] }}”
+          <template v-if="branch['when'] !== undefined">If {{ wordsOf(branch['when']) }}:</template
+          ><template v-else>Otherwise:</template> <VerdictMark :outcome="String(branch['outcome'])" class="outcome" />,
+          “{{ branch['note'] }}”
         </li>
       </ol>
       <p v-if="remedyOf(body).length > 0">Remedy: {{ remedyOf(body).join('; ') }}.</p>
@@ -54,10 +86,33 @@ function wordsOf(condition: unknown): string {
 </template>
 
 <style scoped>
-.words { display: grid; gap: 10px; justify-items: start; }
-.body { padding: 10px 14px; display: grid; gap: 6px; width: 100%; }
-.body ol { margin: 0; padding-left: 20px; display: grid; gap: 6px; overflow-wrap: anywhere; }
-.words :deep(.mark) { vertical-align: -2px; }
-.outcome { margin-left: 6px; }
-.words h3 { display: flex; gap: 10px; align-items: center; }
+.words {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+}
+.body {
+  padding: 10px 14px;
+  display: grid;
+  gap: 6px;
+  width: 100%;
+}
+.body ol {
+  margin: 0;
+  padding-left: 20px;
+  display: grid;
+  gap: 6px;
+  overflow-wrap: anywhere;
+}
+.words :deep(.mark) {
+  vertical-align: -2px;
+}
+.outcome {
+  margin-left: 6px;
+}
+.words h3 {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
 </style>

@@ -19,11 +19,28 @@ const rule = computed<Tried | null>(() => bench.trial?.rules.find(({ id }) => id
 const failing = computed(() => (bench.trial?.examples ?? []).filter((example) => example.wrong.length > 0))
 const then = computed(() => new Map((rule.value?.beside ?? []).map((one) => [one.deviceId, one])))
 const besideTitle = computed(() => engagement.snapshots.find(({ id }) => id === bench.besideId)?.title ?? '')
-const differing = computed(() => (rule.value?.devices ?? []).filter(({ deviceId, outcome }) => then.value.has(deviceId) && then.value.get(deviceId)?.outcome !== outcome).length)
-const countOf = (answers: readonly { outcome: Outcome }[], outcome: Outcome): number => answers.filter((one) => one.outcome === outcome).length
-const shown = computed(() => OUTCOMES.filter((outcome) => countOf(rule.value?.devices ?? [], outcome) + countOf(rule.value?.beside ?? [], outcome) > 0))
-const devices = computed(() => (rule.value?.devices ?? []).filter(({ outcome }) => only.value === null || outcome === only.value).toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)))
-watch(() => bench.ruleId, () => (only.value = null))
+const differing = computed(
+  () =>
+    (rule.value?.devices ?? []).filter(
+      ({ deviceId, outcome }) => then.value.has(deviceId) && then.value.get(deviceId)?.outcome !== outcome,
+    ).length,
+)
+const countOf = (answers: readonly { outcome: Outcome }[], outcome: Outcome): number =>
+  answers.filter((one) => one.outcome === outcome).length
+const shown = computed(() =>
+  OUTCOMES.filter(
+    (outcome) => countOf(rule.value?.devices ?? [], outcome) + countOf(rule.value?.beside ?? [], outcome) > 0,
+  ),
+)
+const devices = computed(() =>
+  (rule.value?.devices ?? [])
+    .filter(({ outcome }) => only.value === null || outcome === only.value)
+    .toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)),
+)
+watch(
+  () => bench.ruleId,
+  () => (only.value = null),
+)
 
 interface Choice {
   readonly value: string
@@ -34,21 +51,33 @@ interface Choice {
 const choices = computed<Choice[]>(() => {
   const groups = new Map<string, number[]>()
   for (const { id, facts } of bench.devices) {
-    const said = [['site', facts.site], ['role', facts.role], ...(facts.groups ?? []).map((name) => ['group', name]), ...Object.entries(facts.labels ?? {})].flatMap(([name, value]) => (value === undefined || value === '' ? [] : [`${String(name)}: ${String(value)}`]))
+    const said = [
+      ['site', facts.site],
+      ['role', facts.role],
+      ...(facts.groups ?? []).map((name) => ['group', name]),
+      ...Object.entries(facts.labels ?? {}),
+    ].flatMap(([name, value]) => (value === undefined || value === '' ? [] : [`${String(name)}: ${String(value)}`]))
     for (const key of said) groups.set(key, [...(groups.get(key) ?? []), id])
   }
   return [
     { value: 'all', title: `All ${bench.devices.length} devices`, devices: null },
-    ...[...groups].sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, ids]) => ({ value: key, title: `${key} (${ids.length})`, devices: ids })),
+    ...[...groups]
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([key, ids]) => ({ value: key, title: `${key} (${ids.length})`, devices: ids })),
     ...bench.devices.map(({ id, name }) => ({ value: `device ${id}`, title: name, devices: [id] })),
   ]
 })
 const chosen = ref('all')
 watch(chosen, (value) => (bench.asked = choices.value.find((choice) => choice.value === value)?.devices ?? null))
-const besides = computed(() => [{ value: 0, title: 'nothing' }, ...engagement.snapshots.filter(({ id }) => id !== engagement.b?.id).map(({ id, title }) => ({ value: id, title }))])
+const besides = computed(() => [
+  { value: 0, title: 'nothing' },
+  ...engagement.snapshots.filter(({ id }) => id !== engagement.b?.id).map(({ id, title }) => ({ value: id, title })),
+])
 
 const mending = ref<number | null>(null)
-const remedy = computed(() => rule.value?.remedies.find(({ deviceId }) => deviceId === mending.value) ?? rule.value?.remedies[0] ?? null)
+const remedy = computed(
+  () => rule.value?.remedies.find(({ deviceId }) => deviceId === mending.value) ?? rule.value?.remedies[0] ?? null,
+)
 function showLine({ line }: Tried['devices'][number]): void {
   if (!line) return
   exhibit.open = true
@@ -60,11 +89,21 @@ function showLine({ line }: Tried['devices'][number]): void {
   <div class="answers">
     <div class="who">
       <v-autocomplete v-model="chosen" :items="choices" label="Asked are" auto-select-first />
-      <v-select :model-value="bench.besideId" :items="besides" label="Beside it" @update:model-value="bench.beside = $event" />
+      <v-select
+        :model-value="bench.besideId"
+        :items="besides"
+        label="Beside it"
+        @update:model-value="bench.beside = $event"
+      />
     </div>
     <div class="state" aria-live="polite">
-      <template v-if="bench.busy"><span class="quiet">Asking…</span> <v-btn size="small" variant="text" @click="bench.stop()">Stop</v-btn></template>
-      <span v-else-if="bench.took !== null && !bench.wrong" class="quiet">{{ rule?.devices.length ?? 0 }} devices answered in {{ (bench.took / 1000).toFixed(2) }} s</span>
+      <template v-if="bench.busy"
+        ><span class="quiet">Asking…</span>
+        <v-btn size="small" variant="text" @click="bench.stop()">Stop</v-btn></template
+      >
+      <span v-else-if="bench.took !== null && !bench.wrong" class="quiet"
+        >{{ rule?.devices.length ?? 0 }} devices answered in {{ (bench.took / 1000).toFixed(2) }} s</span
+      >
     </div>
     <pre v-if="bench.wrong" class="panel wrong" role="alert">{{ bench.wrong }}</pre>
     <template v-if="bench.trial">
@@ -72,31 +111,96 @@ function showLine({ line }: Tried['devices'][number]): void {
         <template v-if="failing.length === 0">{{ bench.trial.examples.length }} examples hold.</template>
         <strong v-else>{{ failing.length }} of {{ bench.trial.examples.length }} examples do not hold.</strong>
       </p>
-      <ul v-if="failing.length > 0" class="panel fails"><li v-for="example in failing" :key="`${example.rule} ${example.name}`"><strong>{{ example.rule }}, {{ example.name }}</strong>: {{ example.wrong.join('; ') }}</li></ul>
+      <ul v-if="failing.length > 0" class="panel fails">
+        <li v-for="example in failing" :key="`${example.rule} ${example.name}`">
+          <strong>{{ example.rule }}, {{ example.name }}</strong
+          >: {{ example.wrong.join('; ') }}
+        </li>
+      </ul>
     </template>
     <div v-if="rule" :class="{ stale: bench.wrong !== '' }">
       <table class="panel rows counts">
-        <thead><tr><th scope="col"><span class="sr">Snapshot</span></th><th v-for="outcome in shown" :key="outcome" scope="col"><VerdictMark :outcome="outcome" /></th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col"><span class="sr">Snapshot</span></th>
+            <th v-for="outcome in shown" :key="outcome" scope="col"><VerdictMark :outcome="outcome" /></th>
+          </tr>
+        </thead>
         <tbody>
-          <tr><th scope="row">“{{ engagement.b?.title }}”</th><td v-for="outcome in shown" :key="outcome"><button type="button" class="count" :aria-pressed="only === outcome" :aria-label="`Show only ${outcome}`" @click="only = only === outcome ? null : outcome">{{ countOf(rule.devices, outcome) }}</button></td></tr>
-          <tr v-if="rule.beside.length > 0"><th scope="row" class="quiet">“{{ besideTitle }}”</th><td v-for="outcome in shown" :key="outcome" class="quiet">{{ countOf(rule.beside, outcome) }}</td></tr>
-        </tbody>
-      </table>
-      <p v-if="rule.beside.length > 0" class="quiet">{{ differing === 0 ? 'No device answers otherwise than then.' : `${differing} ${differing === 1 ? 'device answers' : 'devices answer'} otherwise than then.` }}</p>
-      <table class="panel rows">
-        <thead><tr><th scope="col">Now</th><th v-if="rule.beside.length > 0" scope="col">Then</th><th scope="col">Device</th><th scope="col">Case, note and line</th></tr></thead>
-        <tbody>
-          <tr v-for="one in all ? devices : devices.slice(0, SHOWN)" :key="one.deviceId">
-            <td><VerdictMark :outcome="one.outcome" :word="false" /></td>
-            <td v-if="rule.beside.length > 0"><VerdictMark v-if="then.get(one.deviceId)" :outcome="then.get(one.deviceId)?.outcome ?? ''" :word="false" /><span v-else class="quiet nowrap">not there</span></td>
-            <td><router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link></td>
-            <td>{{ one.note }}<div class="quiet">{{ one.branch }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">line {{ one.line.from }}: <code>{{ one.line.text }}</code></button></div></td>
+          <tr>
+            <th scope="row">“{{ engagement.b?.title }}”</th>
+            <td v-for="outcome in shown" :key="outcome">
+              <button
+                type="button"
+                class="count"
+                :aria-pressed="only === outcome"
+                :aria-label="`Show only ${outcome}`"
+                @click="only = only === outcome ? null : outcome"
+              >
+                {{ countOf(rule.devices, outcome) }}
+              </button>
+            </td>
+          </tr>
+          <tr v-if="rule.beside.length > 0">
+            <th scope="row" class="quiet">“{{ besideTitle }}”</th>
+            <td v-for="outcome in shown" :key="outcome" class="quiet">{{ countOf(rule.beside, outcome) }}</td>
           </tr>
         </tbody>
       </table>
-      <v-btn v-if="devices.length > SHOWN && !all" size="small" variant="text" @click="all = true">Show all {{ devices.length }}</v-btn>
+      <p v-if="rule.beside.length > 0" class="quiet">
+        {{
+          differing === 0
+            ? 'No device answers otherwise than then.'
+            : `${differing} ${differing === 1 ? 'device answers' : 'devices answer'} otherwise than then.`
+        }}
+      </p>
+      <table class="panel rows">
+        <thead>
+          <tr>
+            <th scope="col">Now</th>
+            <th v-if="rule.beside.length > 0" scope="col">Then</th>
+            <th scope="col">Device</th>
+            <th scope="col">Case, note and line</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in all ? devices : devices.slice(0, SHOWN)" :key="one.deviceId">
+            <td><VerdictMark :outcome="one.outcome" :word="false" /></td>
+            <td v-if="rule.beside.length > 0">
+              <VerdictMark
+                v-if="then.get(one.deviceId)"
+                :outcome="then.get(one.deviceId)?.outcome ?? ''"
+                :word="false"
+              /><span v-else class="quiet nowrap">not there</span>
+            </td>
+            <td>
+              <router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link>
+            </td>
+            <td>
+              {{ one.note }}
+              <div class="quiet">
+                {{ one.branch
+                }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">
+                  line {{ one.line.from }}: <code>{{ one.line.text }}</code>
+                </button>
+              </div>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <v-btn v-if="devices.length > SHOWN && !all" size="small" variant="text" @click="all = true"
+        >Show all {{ devices.length }}</v-btn
+      >
       <div v-if="remedy" class="panel remedy">
-        <div class="head"><h3>Remedy</h3><v-select :model-value="remedy.deviceId" :items="rule.remedies.map(({ deviceId, device }) => ({ value: deviceId, title: device }))" label="On" @update:model-value="mending = $event" /></div>
+        <div class="head">
+          <h3>Remedy</h3>
+          <v-select
+            :model-value="remedy.deviceId"
+            :items="rule.remedies.map(({ deviceId, device }) => ({ value: deviceId, title: device }))"
+            label="On"
+            @update:model-value="mending = $event"
+          />
+        </div>
         <pre class="mono">{{ 'words' in remedy.remedy ? remedy.remedy.words : remedy.remedy.commands.join('\n') }}</pre>
       </div>
     </div>
@@ -104,20 +208,77 @@ function showLine({ line }: Tried['devices'][number]): void {
 </template>
 
 <style scoped>
-.answers { display: grid; gap: 8px; }
-.answers > div:last-child { display: grid; gap: 8px; justify-items: start; }
-.answers > div:last-child > table { width: 100%; }
-.who { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
-.state { min-height: 28px; display: flex; align-items: center; gap: 8px; }
-.wrong { padding: 10px 14px; white-space: pre-wrap; overflow-wrap: anywhere; border-left: 3px solid rgb(var(--v-theme-fail)); margin: 0; }
-.fails { margin: 0; padding: 8px 12px 8px 28px; }
-.counts td, .counts thead th { text-align: center; }
-.count { min-width: 30px; min-height: 24px; font-weight: 600; cursor: pointer; border-radius: 3px; text-decoration: underline; }
-.count[aria-pressed='true'] { background: rgb(var(--v-theme-brass-fill)); }
-.at { margin-left: 10px; }
-.remedy { padding: 8px 14px; width: 100%; }
-.remedy .head { display: grid; grid-template-columns: auto 1fr; gap: 14px; align-items: center; }
-.remedy pre { margin: 6px 0 0; white-space: pre-wrap; overflow-wrap: anywhere; }
-.nowrap { white-space: nowrap; }
-.stale { opacity: 0.6; }
+.answers {
+  display: grid;
+  gap: 8px;
+}
+.answers > div:last-child {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.answers > div:last-child > table {
+  width: 100%;
+}
+.who {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+.state {
+  min-height: 28px;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.wrong {
+  padding: 10px 14px;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  border-left: 3px solid rgb(var(--v-theme-fail));
+  margin: 0;
+}
+.fails {
+  margin: 0;
+  padding: 8px 12px 8px 28px;
+}
+.counts td,
+.counts thead th {
+  text-align: center;
+}
+.count {
+  min-width: 30px;
+  min-height: 24px;
+  font-weight: 600;
+  cursor: pointer;
+  border-radius: 3px;
+  text-decoration: underline;
+}
+.count[aria-pressed='true'] {
+  background: rgb(var(--v-theme-brass-fill));
+}
+.at {
+  margin-left: 10px;
+}
+.remedy {
+  padding: 8px 14px;
+  width: 100%;
+}
+.remedy .head {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 14px;
+  align-items: center;
+}
+.remedy pre {
+  margin: 6px 0 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.stale {
+  opacity: 0.6;
+}
 </style>

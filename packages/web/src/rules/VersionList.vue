@@ -35,7 +35,10 @@ async function load(): Promise<void> {
 }
 async function compare(): Promise<void> {
   try {
-    differing.value = await api.post<DifferencesView>(`${engagement.base}/own-benchmarks/differences`, { text: bench.text, ...(against.value === null ? {} : { number: against.value }) })
+    differing.value = await api.post<DifferencesView>(`${engagement.base}/own-benchmarks/differences`, {
+      text: bench.text,
+      ...(against.value === null ? {} : { number: against.value }),
+    })
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -51,7 +54,10 @@ watch([() => bench.text, against], () => {
 })
 const save = () =>
   working(async () => {
-    const { benchmark, number } = await api.post<{ benchmark: string; number: number }>(`${engagement.base}/own-benchmarks`, { text: bench.text, why: why.value })
+    const { benchmark, number } = await api.post<{ benchmark: string; number: number }>(
+      `${engagement.base}/own-benchmarks`,
+      { text: bench.text, why: why.value },
+    )
     why.value = ''
     against.value = null
     await load()
@@ -69,27 +75,53 @@ const openVersion = ({ benchmark, number }: OwnVersion) =>
     bench.text = (await api.get<{ text: string }>(`${engagement.base}/own-benchmarks/${benchmark}/${number}`)).text
     return `Version ${number} of ${benchmark} is open.`
   })
-const nothing = (view: DifferencesView): boolean => view.differences !== null && view.differences.about.length + view.differences.parts.length === 0
+const nothing = (view: DifferencesView): boolean =>
+  view.differences !== null && view.differences.about.length + view.differences.parts.length === 0
 const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
 </script>
 
 <template>
   <div class="versions">
-    <form class="save" @submit.prevent="save"><v-text-field v-model="why" label="Why it is changed" /><v-btn type="submit" variant="flat" :disabled="bench.wrong !== '' || why.trim().length < 3">Save as a version</v-btn></form>
+    <form class="save" @submit.prevent="save">
+      <v-text-field v-model="why" label="Why it is changed" /><v-btn
+        type="submit"
+        variant="flat"
+        :disabled="bench.wrong !== '' || why.trim().length < 3"
+        >Save as a version</v-btn
+      >
+    </form>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ said }}</p>
     <table v-if="versions.length > 0" class="rows panel">
-      <thead><tr><th scope="col">Version</th><th scope="col">Why</th><th scope="col">Saved</th><th scope="col"><span class="sr">Actions</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Version</th>
+          <th scope="col">Why</th>
+          <th scope="col">Saved</th>
+          <th scope="col"><span class="sr">Actions</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="version in versions" :key="`${version.benchmark} ${version.number}`">
-          <td>{{ version.benchmark }} {{ version.number }}</td><td>{{ version.why }}</td><td class="quiet">{{ version.by }}, <AgeText :at="version.createdAt" /></td>
-          <td class="acts"><v-btn size="small" variant="text" @click="openVersion(version)">Open</v-btn><v-btn size="small" variant="text" @click="against = version.number">Compare</v-btn><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">on the shelf</router-link><v-btn v-else size="small" @click="publish(version)">Publish</v-btn></td>
+          <td>{{ version.benchmark }} {{ version.number }}</td>
+          <td>{{ version.why }}</td>
+          <td class="quiet">{{ version.by }}, <AgeText :at="version.createdAt" /></td>
+          <td class="acts">
+            <v-btn size="small" variant="text" @click="openVersion(version)">Open</v-btn
+            ><v-btn size="small" variant="text" @click="against = version.number">Compare</v-btn
+            ><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">on the shelf</router-link
+            ><v-btn v-else size="small" @click="publish(version)">Publish</v-btn>
+          </td>
         </tr>
       </tbody>
     </table>
     <template v-if="differing">
-      <h3 v-if="differing.against">The text in hand against version {{ differing.against.number }} of {{ differing.against.benchmark }}</h3>
-      <p v-else-if="differing.wrong" class="wrong" role="alert">The text is no benchmark at the moment: {{ differing.wrong }}</p>
+      <h3 v-if="differing.against">
+        The text in hand against version {{ differing.against.number }} of {{ differing.against.benchmark }}
+      </h3>
+      <p v-else-if="differing.wrong" class="wrong" role="alert">
+        The text is no benchmark at the moment: {{ differing.wrong }}
+      </p>
       <p v-else class="quiet">No version of this benchmark was saved yet.</p>
       <p v-if="nothing(differing)" class="quiet">Nothing differs.</p>
       <div v-for="one in differing.differences?.about ?? []" :key="one.field" class="panel part">
@@ -98,7 +130,9 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
         <pre v-if="one.to !== null" class="mono to">{{ one.to }}</pre>
       </div>
       <div v-for="part in differing.differences?.parts ?? []" :key="`${part.kind} ${part.id}`" class="panel part">
-        <div><b>{{ part.title }}</b> <span class="quiet">{{ part.kind }} {{ part.id }}, {{ WHAT[part.what] }}</span></div>
+        <div>
+          <b>{{ part.title }}</b> <span class="quiet">{{ part.kind }} {{ part.id }}, {{ WHAT[part.what] }}</span>
+        </div>
         <template v-for="field in part.fields" :key="field.field">
           <div class="quiet">{{ field.field }}</div>
           <pre v-if="field.from !== null" class="mono from">{{ field.from }}</pre>
@@ -110,12 +144,42 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
 </template>
 
 <style scoped>
-.versions { display: grid; gap: 10px; }
-.save { display: grid; grid-template-columns: 1fr auto; gap: 10px; align-items: center; }
-.wrong { color: rgb(var(--v-theme-fail)); white-space: pre-wrap; }
-.acts { white-space: nowrap; text-align: right; }
-.part { padding: 8px 14px; display: grid; gap: 4px; }
-.part pre { margin: 0; white-space: pre-wrap; overflow-wrap: anywhere; padding: 2px 8px; border-left: 3px solid; }
-.from { border-color: rgb(var(--v-theme-fail)) !important; text-decoration: line-through; text-decoration-color: rgb(var(--v-theme-quiet)); }
-.to { border-color: rgb(var(--v-theme-pass)) !important; }
+.versions {
+  display: grid;
+  gap: 10px;
+}
+.save {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 10px;
+  align-items: center;
+}
+.wrong {
+  color: rgb(var(--v-theme-fail));
+  white-space: pre-wrap;
+}
+.acts {
+  white-space: nowrap;
+  text-align: right;
+}
+.part {
+  padding: 8px 14px;
+  display: grid;
+  gap: 4px;
+}
+.part pre {
+  margin: 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  padding: 2px 8px;
+  border-left: 3px solid;
+}
+.from {
+  border-color: rgb(var(--v-theme-fail)) !important;
+  text-decoration: line-through;
+  text-decoration-color: rgb(var(--v-theme-quiet));
+}
+.to {
+  border-color: rgb(var(--v-theme-pass)) !important;
+}
 </style>

@@ -8,7 +8,10 @@ const emit = defineEmits<{ use: [use: Pick<CitedWord, 'use' | 'name'>] }>()
 const open = ref(false)
 const name = ref('')
 watch(open, () => (name.value = props.word.name))
-const shown = computed(() => ({ same: props.word.text, any: '*', named: `<${props.word.name}>`, value: `= ${props.word.name}` })[props.word.use])
+const shown = computed(
+  () =>
+    ({ same: props.word.text, any: '*', named: `<${props.word.name}>`, value: `= ${props.word.name}` })[props.word.use],
+)
 const known = computed(() => /^[a-z][a-z0-9_]*$/.test(name.value))
 function use(how: CitedWord['use']): void {
   emit('use', { use: how, name: how === 'named' || how === 'value' ? name.value : '' })
@@ -18,20 +21,57 @@ function use(how: CitedWord['use']): void {
 
 <template>
   <v-menu v-model="open" :close-on-content-click="false">
-    <template #activator="{ props: activator }"><button type="button" class="chip mono" :class="word.use" v-bind="activator" :aria-label="`${word.text}: ${shown}`">{{ shown }}</button></template>
+    <template #activator="{ props: activator }"
+      ><button
+        type="button"
+        class="chip mono"
+        :class="word.use"
+        v-bind="activator"
+        :aria-label="`${word.text}: ${shown}`"
+      >
+        {{ shown }}
+      </button></template
+    >
     <v-card class="ways">
-      <v-btn variant="text" size="small" :disabled="word.text.startsWith('‹')" @click="use('same')">This word: <code>{{ word.text }}</code></v-btn>
+      <v-btn variant="text" size="small" :disabled="word.text.startsWith('‹')" @click="use('same')"
+        >This word: <code>{{ word.text }}</code></v-btn
+      >
       <v-btn variant="text" size="small" @click="use('any')">Any word</v-btn>
       <v-text-field v-model="name" label="Name" hint="lower case, digits and _" persistent-hint />
-      <v-btn variant="text" size="small" :disabled="!known" @click="use('named')">Any word, known as {{ name || '…' }} in notes</v-btn>
-      <v-btn variant="text" size="small" :disabled="!known || word.text.startsWith('‹')" @click="use('value')">The benchmark’s value {{ name || '…' }}, by default {{ word.text }}</v-btn>
+      <v-btn variant="text" size="small" :disabled="!known" @click="use('named')"
+        >Any word, known as {{ name || '…' }} in notes</v-btn
+      >
+      <v-btn variant="text" size="small" :disabled="!known || word.text.startsWith('‹')" @click="use('value')"
+        >The benchmark’s value {{ name || '…' }}, by default {{ word.text }}</v-btn
+      >
     </v-card>
   </v-menu>
 </template>
 
 <style scoped>
-.chip { border: 1px solid rgb(var(--v-theme-rule)); border-radius: 3px; padding: 1px 6px; min-height: 24px; cursor: pointer; background: rgb(var(--v-theme-surface)); }
-.chip.any, .chip.named, .chip.value { border-style: dashed; border-color: rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-primary)); }
-.ways { display: grid; gap: 6px; padding: 10px; justify-items: start; min-width: 300px; }
-.ways :deep(.v-input) { width: 100%; }
+.chip {
+  border: 1px solid rgb(var(--v-theme-rule));
+  border-radius: 3px;
+  padding: 1px 6px;
+  min-height: 24px;
+  cursor: pointer;
+  background: rgb(var(--v-theme-surface));
+}
+.chip.any,
+.chip.named,
+.chip.value {
+  border-style: dashed;
+  border-color: rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-primary));
+}
+.ways {
+  display: grid;
+  gap: 6px;
+  padding: 10px;
+  justify-items: start;
+  min-width: 300px;
+}
+.ways :deep(.v-input) {
+  width: 100%;
+}
 </style>

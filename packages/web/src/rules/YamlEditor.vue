@@ -1,5 +1,10 @@
 <script setup lang="ts">
-import { autocompletion, completionKeymap, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import {
+  autocompletion,
+  completionKeymap,
+  type CompletionContext,
+  type CompletionResult,
+} from '@codemirror/autocomplete'
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { yaml } from '@codemirror/lang-yaml'
 import { HighlightStyle, bracketMatching, indentOnInput, syntaxHighlighting } from '@codemirror/language'
@@ -20,20 +25,42 @@ let view: EditorView | null = null
 function offers({ state, pos, explicit }: CompletionContext): CompletionResult | null {
   const place = placeAt(state.doc.toString(), pos)
   if (place.word === '' && !explicit) return null
-  const options = offersAt(schema, place).map((label) => ({ label, type: place.at === 'key' ? 'property' : 'constant', ...(place.at === 'key' ? { apply: `${label}: ` } : {}) }))
+  const options = offersAt(schema, place).map((label) => ({
+    label,
+    type: place.at === 'key' ? 'property' : 'constant',
+    ...(place.at === 'key' ? { apply: `${label}: ` } : {}),
+  }))
   return options.length === 0 ? null : { from: place.from, options }
 }
 
 const look = EditorView.theme({
-  '&': { fontSize: '12.5px', height: '100%', color: 'rgb(var(--v-theme-on-surface))', backgroundColor: 'rgb(var(--v-theme-surface))' },
+  '&': {
+    fontSize: '12.5px',
+    height: '100%',
+    color: 'rgb(var(--v-theme-on-surface))',
+    backgroundColor: 'rgb(var(--v-theme-surface))',
+  },
   '.cm-scroller': { fontFamily: 'var(--mono)', lineHeight: '1.5' },
-  '.cm-gutters': { backgroundColor: 'rgb(var(--v-theme-surface))', color: 'rgb(var(--v-theme-quiet))', borderRight: 'var(--hair)' },
+  '.cm-gutters': {
+    backgroundColor: 'rgb(var(--v-theme-surface))',
+    color: 'rgb(var(--v-theme-quiet))',
+    borderRight: 'var(--hair)',
+  },
   '.cm-activeLine': { backgroundColor: 'rgba(var(--v-theme-brass), 0.1)' },
   '.cm-activeLineGutter': { backgroundColor: 'transparent' },
   '.cm-cursor': { borderLeftColor: 'rgb(var(--v-theme-on-surface))' },
-  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'rgb(var(--v-theme-brass-fill)) !important' },
-  '.cm-tooltip': { backgroundColor: 'rgb(var(--v-theme-surface))', color: 'rgb(var(--v-theme-on-surface))', border: 'var(--hair)' },
-  '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'rgb(var(--v-theme-primary))', color: 'rgb(var(--v-theme-on-primary))' },
+  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': {
+    backgroundColor: 'rgb(var(--v-theme-brass-fill)) !important',
+  },
+  '.cm-tooltip': {
+    backgroundColor: 'rgb(var(--v-theme-surface))',
+    color: 'rgb(var(--v-theme-on-surface))',
+    border: 'var(--hair)',
+  },
+  '.cm-tooltip-autocomplete ul li[aria-selected]': {
+    backgroundColor: 'rgb(var(--v-theme-primary))',
+    color: 'rgb(var(--v-theme-on-primary))',
+  },
   '.cm-diagnostic-error': { borderLeftColor: 'rgb(var(--v-theme-fail))' },
 })
 const ink = HighlightStyle.define([
@@ -50,8 +77,17 @@ onMounted(() => {
       doc: text.value,
       extensions: [
         EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.nonce ?? ''),
-        lineNumbers(), history(), drawSelection(), indentOnInput(), bracketMatching(), highlightActiveLine(), lintGutter(), EditorView.lineWrapping,
-        yaml(), syntaxHighlighting(ink), look,
+        lineNumbers(),
+        history(),
+        drawSelection(),
+        indentOnInput(),
+        bracketMatching(),
+        highlightActiveLine(),
+        lintGutter(),
+        EditorView.lineWrapping,
+        yaml(),
+        syntaxHighlighting(ink),
+        look,
         autocompletion({ override: [offers], icons: false }),
         keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...lintKeymap]),
         EditorView.contentAttributes.of({ 'aria-label': props.label, tabindex: '0', spellcheck: 'false' }),
@@ -67,7 +103,8 @@ onBeforeUnmount(() => view?.destroy())
 
 /** What was changed elsewhere comes in as one step that can be undone. */
 watch(text, (now) => {
-  if (view && now !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: now } })
+  if (view && now !== view.state.doc.toString())
+    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: now } })
 })
 watch(() => props.problems, mark)
 function mark(): void {
@@ -91,5 +128,9 @@ defineExpose({ goTo })
 <template><div ref="host" class="editor panel" /></template>
 
 <style scoped>
-.editor { height: 100%; min-height: 240px; overflow: hidden; }
+.editor {
+  height: 100%;
+  min-height: 240px;
+  overflow: hidden;
+}
 </style>

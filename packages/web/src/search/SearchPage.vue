@@ -40,7 +40,12 @@ watch(
     if (asked.value.trim() === '') return void (parts.value = null)
     try {
       const began = performance.now()
-      const answer = await ask<FoundPart[]>(`${engagement.base}/search`, { q: asked.value, snapshot: engagement.b?.id, limit: kind.value === '' ? FEW : MANY, kind: kind.value || undefined })
+      const answer = await ask<FoundPart[]>(`${engagement.base}/search`, {
+        q: asked.value,
+        snapshot: engagement.b?.id,
+        limit: kind.value === '' ? FEW : MANY,
+        kind: kind.value || undefined,
+      })
       if (!answer) return
       parts.value = answer
       took.value = performance.now() - began
@@ -59,7 +64,9 @@ async function show({ at, to }: FoundPart['hits'][number]): Promise<void> {
   await exhibit.reveal(at.record, [{ from: at.from, to: at.to, absent: false }])
 }
 async function keep(): Promise<void> {
-  const kept = await attempt(() => api.post(`${engagement.base}/groups`, { title: title.value, kind: 'search', text: asked.value, counted: false }))
+  const kept = await attempt(() =>
+    api.post(`${engagement.base}/groups`, { title: title.value, kind: 'search', text: asked.value, counted: false }),
+  )
   if (!kept) return
   saved.value = title.value
   title.value = ''
@@ -71,49 +78,143 @@ const ruled = (of: FoundPart['kind']): boolean => of === 'rule' || of === 'requi
 <template>
   <div class="page">
     <div class="page-head">
-      <div class="grow"><h1>Search</h1><p class="quiet">Names, facts, labels, addresses, lines, interfaces, users, lists, rules and requirements, as of “{{ engagement.b?.title }}”. Secrets are not searched.</p></div>
-      <v-btn v-if="parts && parts.some((part) => !ruled(part.kind)) && engagement.may.describe && !saving" @click="saving = true">Save as a group</v-btn>
+      <div class="grow">
+        <h1>Search</h1>
+        <p class="quiet">
+          Names, facts, labels, addresses, lines, interfaces, users, lists, rules and requirements, as of “{{
+            engagement.b?.title
+          }}”. Secrets are not searched.
+        </p>
+      </div>
+      <v-btn
+        v-if="parts && parts.some((part) => !ruled(part.kind)) && engagement.may.describe && !saving"
+        @click="saving = true"
+        >Save as a group</v-btn
+      >
     </div>
     <form class="ask" role="search" @submit.prevent="search">
       <v-text-field v-model="text" label="What is looked for" autofocus spellcheck="false" class="code" />
       <v-btn type="submit" variant="flat">Search</v-btn>
     </form>
-    <p class="quiet how">Words in any order, <code>"words as they stand"</code>, <code>/RE2 pattern/</code>, an address or a prefix, and <code>… inside interface vlan</code> for lines in a block.</p>
+    <p class="quiet how">
+      Words in any order, <code>"words as they stand"</code>, <code>/RE2 pattern/</code>, an address or a prefix, and
+      <code>… inside interface vlan</code> for lines in a block.
+    </p>
     <ProblemNote :text="problem || refused" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <form v-if="saving" class="panel save" @submit.prevent="keep"><v-text-field v-model="title" label="Title of the group" autofocus /><v-btn type="submit" variant="flat" :disabled="!title.trim()">Keep it</v-btn><v-btn variant="text" @click="saving = false">Leave</v-btn></form>
-    <p v-if="saved" class="panel save" role="status">Saved: <router-link :to="{ path: 'estate', query: { group: saved } }">the devices of “{{ saved }}”</router-link>, in scopes <code>"{{ saved }}" in device.groups</code>; <router-link to="estate/groups">all groups</router-link></p>
+    <form v-if="saving" class="panel save" @submit.prevent="keep">
+      <v-text-field v-model="title" label="Title of the group" autofocus /><v-btn
+        type="submit"
+        variant="flat"
+        :disabled="!title.trim()"
+        >Keep it</v-btn
+      ><v-btn variant="text" @click="saving = false">Leave</v-btn>
+    </form>
+    <p v-if="saved" class="panel save" role="status">
+      Saved: <router-link :to="{ path: 'estate', query: { group: saved } }">the devices of “{{ saved }}”</router-link>,
+      in scopes <code>"{{ saved }}" in device.groups</code>; <router-link to="estate/groups">all groups</router-link>
+    </p>
     <template v-if="parts">
-      <p v-if="parts.length > 0 && took !== null" class="quiet" role="status">{{ parts.reduce((sum, part) => sum + part.total, 0) }} found in {{ Math.max(1, Math.round(took)) }} ms<template v-if="kind"> · <button type="button" class="as-link" @click="search">all kinds</button></template></p>
-      <EmptyPage v-if="parts.length === 0" title="Nothing holds this" :text="`No name, fact, line or address of this snapshot answers “${asked}”.`" />
+      <p v-if="parts.length > 0 && took !== null" class="quiet" role="status">
+        {{ parts.reduce((sum, part) => sum + part.total, 0) }} found in {{ Math.max(1, Math.round(took)) }} ms<template
+          v-if="kind"
+        >
+          · <button type="button" class="as-link" @click="search">all kinds</button></template
+        >
+      </p>
+      <EmptyPage
+        v-if="parts.length === 0"
+        title="Nothing holds this"
+        :text="`No name, fact, line or address of this snapshot answers “${asked}”.`"
+      />
       <section v-for="part in parts" :key="part.kind" class="panel part">
-        <h2>{{ KINDS[part.kind][1] }} <span class="quiet">{{ part.total }}<template v-if="part.devices !== undefined && part.kind !== 'device'"> at {{ part.devices }} {{ part.devices === 1 ? 'device' : 'devices' }}</template></span></h2>
+        <h2>
+          {{ KINDS[part.kind][1] }}
+          <span class="quiet"
+            >{{ part.total
+            }}<template v-if="part.devices !== undefined && part.kind !== 'device'">
+              at {{ part.devices }} {{ part.devices === 1 ? 'device' : 'devices' }}</template
+            ></span
+          >
+        </h2>
         <table class="rows">
           <tbody>
             <tr v-for="(hit, i) in part.hits" :key="i">
-              <td class="who"><router-link v-if="hit.device && part.kind !== 'device'" :to="hit.to">{{ hit.device }}</router-link></td>
-              <td><button type="button" class="as-link" :class="{ mono: part.kind === 'line' }" @click="show(hit)">{{ hit.title }}</button></td>
-              <td class="quiet detail">{{ hit.detail }}<template v-if="hit.at && part.kind !== 'line'"> · line {{ hit.at.from }}</template></td>
+              <td class="who">
+                <router-link v-if="hit.device && part.kind !== 'device'" :to="hit.to">{{ hit.device }}</router-link>
+              </td>
+              <td>
+                <button type="button" class="as-link" :class="{ mono: part.kind === 'line' }" @click="show(hit)">
+                  {{ hit.title }}
+                </button>
+              </td>
+              <td class="quiet detail">
+                {{ hit.detail }}<template v-if="hit.at && part.kind !== 'line'"> · line {{ hit.at.from }}</template>
+              </td>
             </tr>
           </tbody>
         </table>
-        <p v-if="part.total > part.hits.length && !ruled(part.kind)" class="more"><v-btn v-if="kind === ''" size="small" variant="text" @click="more(part.kind)">Show {{ Math.min(part.total, MANY) }}{{ part.total > MANY ? ` of ${part.total}` : '' }}</v-btn><span v-else class="quiet">The first {{ part.hits.length }} are shown. Save the search as a group to see all its devices.</span></p>
+        <p v-if="part.total > part.hits.length && !ruled(part.kind)" class="more">
+          <v-btn v-if="kind === ''" size="small" variant="text" @click="more(part.kind)"
+            >Show {{ Math.min(part.total, MANY) }}{{ part.total > MANY ? ` of ${part.total}` : '' }}</v-btn
+          ><span v-else class="quiet"
+            >The first {{ part.hits.length }} are shown. Save the search as a group to see all its devices.</span
+          >
+        </p>
       </section>
     </template>
   </div>
 </template>
 
 <style scoped>
-.ask { display: flex; gap: 10px; align-items: center; max-width: 860px; }
-.code :deep(input) { font-family: var(--mono); font-size: 13px; }
-.how { margin: 6px 0 12px; }
-.save { display: flex; gap: 10px; align-items: center; padding: 10px 14px; margin-bottom: 12px; flex-wrap: wrap; }
-.save > :first-child { min-width: 240px; max-width: 420px; }
-.part { margin-top: 12px; }
-.part h2 { padding: 8px 12px; border-bottom: var(--hair); }
-.part h2 span { font-family: var(--sans); font-weight: 400; font-size: 13px; }
-.who { width: 130px; }
-td { overflow-wrap: anywhere; }
-.detail { text-align: right; font-size: 12.5px; }
-.more { padding: 4px 8px; }
+.ask {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  max-width: 860px;
+}
+.code :deep(input) {
+  font-family: var(--mono);
+  font-size: 13px;
+}
+.how {
+  margin: 6px 0 12px;
+}
+.save {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 10px 14px;
+  margin-bottom: 12px;
+  flex-wrap: wrap;
+}
+.save > :first-child {
+  min-width: 240px;
+  max-width: 420px;
+}
+.part {
+  margin-top: 12px;
+}
+.part h2 {
+  padding: 8px 12px;
+  border-bottom: var(--hair);
+}
+.part h2 span {
+  font-family: var(--sans);
+  font-weight: 400;
+  font-size: 13px;
+}
+.who {
+  width: 130px;
+}
+td {
+  overflow-wrap: anywhere;
+}
+.detail {
+  text-align: right;
+  font-size: 12.5px;
+}
+.more {
+  padding: 4px 8px;
+}
 </style>

@@ -50,20 +50,31 @@ const add = (): Promise<void> =>
     await api.post(`${engagement.base}/members`, added)
     Object.assign(added, { name: '', role: 'reader' })
   }, 'The member was added.')
-const setRole = (member: MemberView, role: Role): Promise<void> => attempt(() => api.put(`${engagement.base}/members/${member.id}`, { role }), `${member.fullName} is now ${role}.`)
-const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`${engagement.base}/members/${member.id}`), `${member.fullName} is no longer a member.`)
+const setRole = (member: MemberView, role: Role): Promise<void> =>
+  attempt(() => api.put(`${engagement.base}/members/${member.id}`, { role }), `${member.fullName} is now ${role}.`)
+const remove = (member: MemberView): Promise<void> =>
+  attempt(() => api.delete(`${engagement.base}/members/${member.id}`), `${member.fullName} is no longer a member.`)
 </script>
 
 <template>
   <div class="page">
-    <div class="page-head"><h1 class="grow">Settings</h1><div v-if="session.view?.isAdmin" class="actions"><v-btn :to="`/e/${engagement.id}/installation`">Installation</v-btn></div></div>
+    <div class="page-head">
+      <h1 class="grow">Settings</h1>
+      <div v-if="session.view?.isAdmin" class="actions">
+        <v-btn :to="`/e/${engagement.id}/installation`">Installation</v-btn>
+      </div>
+    </div>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ done }}</p>
     <div class="columns">
       <section class="panel block">
         <h2>This browser</h2>
         <v-checkbox :model-value="night" label="Dark theme" @update:model-value="(on) => setNight(on === true)" />
-        <v-checkbox :model-value="keysAreOn" label="Keys without a modifier (L, N, P, G, V)" @update:model-value="(on) => setKeys(on === true)" />
+        <v-checkbox
+          :model-value="keysAreOn"
+          label="Keys without a modifier (L, N, P, G, V)"
+          @update:model-value="(on) => setKeys(on === true)"
+        />
       </section>
       <section class="panel block">
         <h2>Password</h2>
@@ -74,12 +85,32 @@ const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`
       <section class="panel block">
         <h2>Members</h2>
         <table class="rows">
-          <thead><tr><th scope="col">Name</th><th scope="col">Role</th><th v-if="engagement.may.manage" scope="col">Action</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Name</th>
+              <th scope="col">Role</th>
+              <th v-if="engagement.may.manage" scope="col">Action</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="member in members" :key="member.id">
-              <td>{{ member.fullName }} <span class="quiet">{{ member.name }}</span></td>
-              <td class="role"><v-select v-if="engagement.may.manage" :model-value="member.role" :items="ROLES" :aria-label="`Role of ${member.fullName}`" @update:model-value="(role) => setRole(member, role)" /><span v-else>{{ member.role }}</span></td>
-              <td v-if="engagement.may.manage"><v-btn size="small" variant="text" :aria-label="`Remove ${member.fullName}`" @click="remove(member)">Remove</v-btn></td>
+              <td>
+                {{ member.fullName }} <span class="quiet">{{ member.name }}</span>
+              </td>
+              <td class="role">
+                <v-select
+                  v-if="engagement.may.manage"
+                  :model-value="member.role"
+                  :items="ROLES"
+                  :aria-label="`Role of ${member.fullName}`"
+                  @update:model-value="(role) => setRole(member, role)"
+                /><span v-else>{{ member.role }}</span>
+              </td>
+              <td v-if="engagement.may.manage">
+                <v-btn size="small" variant="text" :aria-label="`Remove ${member.fullName}`" @click="remove(member)"
+                  >Remove</v-btn
+                >
+              </td>
             </tr>
           </tbody>
         </table>
@@ -96,9 +127,28 @@ const remove = (member: MemberView): Promise<void> => attempt(() => api.delete(`
 </template>
 
 <style scoped>
-.columns { display: grid; grid-template-columns: repeat(auto-fit, minmax(420px, 1fr)); gap: 14px; align-items: start; }
-.block { padding: 14px 18px; display: grid; gap: 8px; align-content: start; }
-.form { display: grid; gap: 10px; justify-items: stretch; margin-top: 6px; }
-.form .v-btn { justify-self: start; }
-.role { min-width: 140px; }
+.columns {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(420px, 1fr));
+  gap: 14px;
+  align-items: start;
+}
+.block {
+  padding: 14px 18px;
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+.form {
+  display: grid;
+  gap: 10px;
+  justify-items: stretch;
+  margin-top: 6px;
+}
+.form .v-btn {
+  justify-self: start;
+}
+.role {
+  min-width: 140px;
+}
 </style>

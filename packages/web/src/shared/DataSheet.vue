@@ -67,7 +67,14 @@ function setQuery(changes: Readonly<Record<string, string>>): void {
 
 const sortKey = computed(() => query('sort').replace(/^-/, ''))
 const descending = computed(() => query('sort').startsWith('-'))
-const hidden = computed(() => new Set(query('hide') === '' ? props.columns.filter((column) => column.hidden).map((column) => column.key) : query('hide').split(',')))
+const hidden = computed(
+  () =>
+    new Set(
+      query('hide') === ''
+        ? props.columns.filter((column) => column.hidden).map((column) => column.key)
+        : query('hide').split(','),
+    ),
+)
 const shownColumns = computed(() => props.columns.filter((column) => !hidden.value.has(column.key)))
 
 const kept = computed(() => {
@@ -86,7 +93,12 @@ const kept = computed(() => {
 /** `>3`, `<10` and `=0` for numbers; for texts, that the text holds the words. */
 function matches(value: string | number, wanted: string): boolean {
   const bound = /^([<>=])\s*(-?\d+)$/.exec(wanted)
-  if (typeof value === 'number' && bound) return bound[1] === '<' ? value < Number(bound[2]) : bound[1] === '>' ? value > Number(bound[2]) : value === Number(bound[2])
+  if (typeof value === 'number' && bound)
+    return bound[1] === '<'
+      ? value < Number(bound[2])
+      : bound[1] === '>'
+        ? value > Number(bound[2])
+        : value === Number(bound[2])
   return String(value).toLowerCase().includes(wanted)
 }
 
@@ -110,7 +122,9 @@ const pages = computed(() => Math.max(1, Math.ceil((props.remote?.total ?? 0) / 
 const page = computed(() => Math.min(pages.value, Math.max(1, Number(query('page')) || 1)))
 const counted = computed(() => {
   if (props.remote) return `${grouped(props.remote.total)} ${props.label}`
-  return kept.value.length === props.rows.length ? `${grouped(props.rows.length)} ${props.label}` : `${grouped(kept.value.length)} of ${grouped(props.rows.length)} ${props.label}`
+  return kept.value.length === props.rows.length
+    ? `${grouped(props.rows.length)} ${props.label}`
+    : `${grouped(kept.value.length)} of ${grouped(props.rows.length)} ${props.label}`
 })
 const span = computed(() => {
   const first = (page.value - 1) * PAGE_ROWS
@@ -164,8 +178,13 @@ function readViews(): { title: string; query: Record<string, string> }[] {
 }
 function saveView(): void {
   if (title.value.trim() === '') return
-  const own = Object.entries(route.query).flatMap(([key, value]) => (key.startsWith(`${props.name}.`) ? [[key, String(value)]] : []))
-  views.value = [...views.value.filter((view) => view.title !== title.value), { title: title.value, query: Object.fromEntries(own) as Record<string, string> }]
+  const own = Object.entries(route.query).flatMap(([key, value]) =>
+    key.startsWith(`${props.name}.`) ? [[key, String(value)]] : [],
+  )
+  views.value = [
+    ...views.value.filter((view) => view.title !== title.value),
+    { title: title.value, query: Object.fromEntries(own) as Record<string, string> },
+  ]
   localStorage.setItem(storeName.value, JSON.stringify(views.value))
   title.value = ''
 }
@@ -179,9 +198,13 @@ function dropView(name: string): void {
 }
 
 function exportCsv(): void {
-  const rows = kept.value.map((row) => Object.fromEntries(shownColumns.value.map((column) => [column.title, column.value(row)])))
+  const rows = kept.value.map((row) =>
+    Object.fromEntries(shownColumns.value.map((column) => [column.title, column.value(row)])),
+  )
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([papaparse.unparse(rows, { escapeFormulae: FORMULA })], { type: 'text/csv' }))
+  link.href = URL.createObjectURL(
+    new Blob([papaparse.unparse(rows, { escapeFormulae: FORMULA })], { type: 'text/csv' }),
+  )
   link.download = `${props.name}.csv`
   link.click()
   URL.revokeObjectURL(link.href)
@@ -191,20 +214,35 @@ function exportCsv(): void {
 <template>
   <div class="sheet panel">
     <div class="tools">
-      <span class="quiet" aria-live="polite">{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ counted }}</span>
+      <span class="quiet" aria-live="polite"
+        >{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ counted }}</span
+      >
       <nav v-if="remote && pages > 1" class="pages" :aria-label="`Pages of ${label}`">
-        <v-btn size="small" variant="text" :disabled="page === 1" aria-label="Previous page" @click="turn(page - 1)">‹</v-btn>
+        <v-btn size="small" variant="text" :disabled="page === 1" aria-label="Previous page" @click="turn(page - 1)"
+          >‹</v-btn
+        >
         <span class="quiet">{{ span }}</span>
-        <v-btn size="small" variant="text" :disabled="page === pages" aria-label="Next page" @click="turn(page + 1)">›</v-btn>
+        <v-btn size="small" variant="text" :disabled="page === pages" aria-label="Next page" @click="turn(page + 1)"
+          >›</v-btn
+        >
       </nav>
       <span class="grow" />
       <v-menu :close-on-content-click="false">
-        <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template>
+        <template #activator="{ props: menu }"
+          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template
+        >
         <v-sheet class="menu">
           <p v-if="views.length === 0" class="quiet">No saved views yet.</p>
           <div v-for="view in views" :key="view.title" class="view">
             <v-btn size="small" variant="text" @click="useView(view.query)">{{ view.title }}</v-btn>
-            <v-btn size="small" variant="text" color="secondary" :aria-label="`Delete the view ${view.title}`" @click="dropView(view.title)">Delete</v-btn>
+            <v-btn
+              size="small"
+              variant="text"
+              color="secondary"
+              :aria-label="`Delete the view ${view.title}`"
+              @click="dropView(view.title)"
+              >Delete</v-btn
+            >
           </div>
           <form class="view" @submit.prevent="saveView">
             <v-text-field v-model="title" label="Name of this view" />
@@ -213,20 +251,63 @@ function exportCsv(): void {
         </v-sheet>
       </v-menu>
       <v-menu :close-on-content-click="false">
-        <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">Columns</v-btn></template>
-        <v-sheet class="menu"><v-checkbox v-for="column in columns" :key="column.key" :label="column.title" :model-value="!hidden.has(column.key)" @update:model-value="toggleColumn(column.key)" /></v-sheet>
+        <template #activator="{ props: menu }"
+          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">Columns</v-btn></template
+        >
+        <v-sheet class="menu"
+          ><v-checkbox
+            v-for="column in columns"
+            :key="column.key"
+            :label="column.title"
+            :model-value="!hidden.has(column.key)"
+            @update:model-value="toggleColumn(column.key)"
+        /></v-sheet>
       </v-menu>
-      <v-btn v-if="remote" size="small" variant="text" :prepend-icon="mdiDownload" :href="remote.csv" download>CSV</v-btn>
+      <v-btn v-if="remote" size="small" variant="text" :prepend-icon="mdiDownload" :href="remote.csv" download
+        >CSV</v-btn
+      >
       <v-btn v-else size="small" variant="text" :prepend-icon="mdiDownload" @click="exportCsv">CSV</v-btn>
     </div>
-    <div ref="scroller" class="scroll" :style="{ maxHeight: height ?? 'none' }" tabindex="-1" @scroll="scrolled = ($event.target as HTMLElement).scrollTop" @keydown="onKey">
+    <div
+      ref="scroller"
+      class="scroll"
+      :style="{ maxHeight: height ?? 'none' }"
+      tabindex="-1"
+      @scroll="scrolled = ($event.target as HTMLElement).scrollTop"
+      @keydown="onKey"
+    >
       <table class="rows" :aria-rowcount="remote?.total ?? kept.length" :aria-busy="remote?.busy ?? false">
         <thead>
           <tr>
-            <th v-if="selectable" scope="col" class="pick"><input type="checkbox" :checked="allChosen" :aria-label="`Choose all ${kept.length}`" @change="chooseAll" /></th>
-            <th v-for="column in shownColumns" :key="column.key" scope="col" :style="{ width: column.width }" :class="{ num: column.numeric }" :aria-sort="sortKey === column.key ? (descending ? 'descending' : 'ascending') : 'none'">
-              <button type="button" class="sort" @click="sortBy(column.key)">{{ column.title }}<span aria-hidden="true">{{ sortKey === column.key ? (descending ? ' ↓' : ' ↑') : '' }}</span></button>
-              <input v-if="!column.noFilter" class="filter" type="search" :value="query(`f.${column.key}`)" :aria-label="`Filter ${column.title}`" :placeholder="column.numeric ? '> < =' : 'filter'" @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })" />
+            <th v-if="selectable" scope="col" class="pick">
+              <input
+                type="checkbox"
+                :checked="allChosen"
+                :aria-label="`Choose all ${kept.length}`"
+                @change="chooseAll"
+              />
+            </th>
+            <th
+              v-for="column in shownColumns"
+              :key="column.key"
+              scope="col"
+              :style="{ width: column.width }"
+              :class="{ num: column.numeric }"
+              :aria-sort="sortKey === column.key ? (descending ? 'descending' : 'ascending') : 'none'"
+            >
+              <button type="button" class="sort" @click="sortBy(column.key)">
+                {{ column.title
+                }}<span aria-hidden="true">{{ sortKey === column.key ? (descending ? ' ↓' : ' ↑') : '' }}</span>
+              </button>
+              <input
+                v-if="!column.noFilter"
+                class="filter"
+                type="search"
+                :value="query(`f.${column.key}`)"
+                :aria-label="`Filter ${column.title}`"
+                :placeholder="column.numeric ? '> < =' : 'filter'"
+                @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })"
+              />
             </th>
           </tr>
         </thead>
@@ -242,13 +323,26 @@ function exportCsv(): void {
             @focus="current = first + i"
             @click="emit('open', row)"
           >
-            <td v-if="selectable" class="pick"><input type="checkbox" tabindex="-1" :checked="chosen.has(row.id)" :aria-label="`Choose ${String(columns[0]?.value(row) ?? row.id)}`" @click.stop @change="choose(row)" /></td>
+            <td v-if="selectable" class="pick">
+              <input
+                type="checkbox"
+                tabindex="-1"
+                :checked="chosen.has(row.id)"
+                :aria-label="`Choose ${String(columns[0]?.value(row) ?? row.id)}`"
+                @click.stop
+                @change="choose(row)"
+              />
+            </td>
             <td v-for="column in shownColumns" :key="column.key" :class="{ num: column.numeric }">
               <slot :name="column.key" :row="row">{{ column.value(row) }}</slot>
             </td>
           </tr>
           <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }" />
-          <tr v-if="kept.length === 0"><td :colspan="shownColumns.length + Number(selectable ?? false)" class="quiet">Nothing matches the filters.</td></tr>
+          <tr v-if="kept.length === 0">
+            <td :colspan="shownColumns.length + Number(selectable ?? false)" class="quiet">
+              Nothing matches the filters.
+            </td>
+          </tr>
         </tbody>
       </table>
     </div>
@@ -256,21 +350,85 @@ function exportCsv(): void {
 </template>
 
 <style scoped>
-.tools { display: flex; align-items: center; padding: 4px 6px 4px 12px; border-bottom: var(--hair); }
-.grow { flex: 1; }
-.pages { display: inline-flex; align-items: center; margin-left: 10px; }
-.scroll { position: relative; overflow: auto; }
+.tools {
+  display: flex;
+  align-items: center;
+  padding: 4px 6px 4px 12px;
+  border-bottom: var(--hair);
+}
+.grow {
+  flex: 1;
+}
+.pages {
+  display: inline-flex;
+  align-items: center;
+  margin-left: 10px;
+}
+.scroll {
+  position: relative;
+  overflow: auto;
+}
 
-.rows thead th { vertical-align: top; position: sticky; top: 0; background: rgb(var(--v-theme-surface)); z-index: 1; }
-.sort { font: inherit; color: inherit; text-align: inherit; cursor: pointer; min-height: 24px; }
-.filter { display: block; width: 100%; min-width: 40px; font: inherit; font-weight: 400; font-size: 12px; padding: 2px 5px; border: var(--hair); border-radius: 3px; color: rgb(var(--v-theme-on-surface)); background: transparent; min-height: 24px; }
-.filter::placeholder { color: rgb(var(--v-theme-quiet)); }
-.filter:focus { border-color: rgb(var(--v-theme-primary)); }
-.row { cursor: pointer; height: 34px; }
-.row:hover td { background: rgb(var(--v-theme-background)); }
+.rows thead th {
+  vertical-align: top;
+  position: sticky;
+  top: 0;
+  background: rgb(var(--v-theme-surface));
+  z-index: 1;
+}
+.sort {
+  font: inherit;
+  color: inherit;
+  text-align: inherit;
+  cursor: pointer;
+  min-height: 24px;
+}
+.filter {
+  display: block;
+  width: 100%;
+  min-width: 40px;
+  font: inherit;
+  font-weight: 400;
+  font-size: 12px;
+  padding: 2px 5px;
+  border: var(--hair);
+  border-radius: 3px;
+  color: rgb(var(--v-theme-on-surface));
+  background: transparent;
+  min-height: 24px;
+}
+.filter::placeholder {
+  color: rgb(var(--v-theme-quiet));
+}
+.filter:focus {
+  border-color: rgb(var(--v-theme-primary));
+}
+.row {
+  cursor: pointer;
+  height: 34px;
+}
+.row:hover td {
+  background: rgb(var(--v-theme-background));
+}
 /* A target of 24 px (WCAG 2.2, 2.5.8). */
-.pick { width: 30px; }
-.pick input { width: 16px; height: 16px; margin: 4px; accent-color: rgb(var(--v-theme-primary)); }
-.menu { padding: 10px 14px; min-width: 240px; }
-.view { display: flex; gap: 6px; align-items: center; justify-content: space-between; margin-top: 4px; }
+.pick {
+  width: 30px;
+}
+.pick input {
+  width: 16px;
+  height: 16px;
+  margin: 4px;
+  accent-color: rgb(var(--v-theme-primary));
+}
+.menu {
+  padding: 10px 14px;
+  min-width: 240px;
+}
+.view {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  justify-content: space-between;
+  margin-top: 4px;
+}
 </style>

@@ -12,7 +12,15 @@ defineProps<{ title: string; text: string }>()
 </template>
 
 <style scoped>
-.empty { padding: 32px; max-width: 640px; }
-.empty p { margin: 6px 0 16px; }
-.step { display: flex; gap: 8px; }
+.empty {
+  padding: 32px;
+  max-width: 640px;
+}
+.empty p {
+  margin: 6px 0 16px;
+}
+.step {
+  display: flex;
+  gap: 8px;
+}
 </style>

@@ -8,5 +8,12 @@ defineProps<{ text: string }>()
 </template>
 
 <style scoped>
-.problem { border: 1px solid rgb(var(--v-theme-fail)); border-left-width: 4px; border-radius: 3px; background: rgb(var(--v-theme-surface)); padding: 8px 12px; margin: 8px 0; }
+.problem {
+  border: 1px solid rgb(var(--v-theme-fail));
+  border-left-width: 4px;
+  border-radius: 3px;
+  background: rgb(var(--v-theme-surface));
+  padding: 8px 12px;
+  margin: 8px 0;
+}
 </style>

@@ -1,19 +1,39 @@
 <script setup lang="ts">
 import type { Progress } from './patience.ts'
 
-/** How far the reading of the estate is, which happens once for records that were not read yet; or how far a long answer is. */
+/**
+ * How far the reading of the estate is, which happens once for records that were not read yet; or how far a long answer
+ * is.
+ */
 defineProps<{ reading: Progress | null }>()
 const emit = defineEmits<{ stop: [] }>()
 </script>
 
 <template>
   <div v-if="reading" class="reading panel" role="status">
-    <span>{{ reading.of ? 'Working' : 'Reading the estate' }}<template v-if="reading.total > 1 || !reading.of">: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template></span>
-    <v-progress-linear :model-value="(100 * reading.done) / Math.max(1, reading.total)" :indeterminate="reading.total === 1" color="primary" :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`" />
+    <span
+      >{{ reading.of ? 'Working' : 'Reading the estate'
+      }}<template v-if="reading.total > 1 || !reading.of"
+        >: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template
+      ></span
+    >
+    <v-progress-linear
+      :model-value="(100 * reading.done) / Math.max(1, reading.total)"
+      :indeterminate="reading.total === 1"
+      color="primary"
+      :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`"
+    />
     <v-btn size="small" variant="text" @click="emit('stop')">{{ reading.of ? 'Stop' : 'Do not wait' }}</v-btn>
   </div>
 </template>
 
 <style scoped>
-.reading { display: flex; align-items: center; gap: 14px; padding: 6px 14px; margin-bottom: 10px; white-space: nowrap; }
+.reading {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 6px 14px;
+  margin-bottom: 10px;
+  white-space: nowrap;
+}
 </style>

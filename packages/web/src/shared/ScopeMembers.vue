@@ -23,7 +23,11 @@ watch(
     if (text.trim() === '') return void (members.value = null)
     timer = setTimeout(async () => {
       try {
-        const answer = await ask<GroupTrial>(`${engagement.base}/groups/try`, { kind: 'filter', text, snapshot: engagement.b?.id })
+        const answer = await ask<GroupTrial>(`${engagement.base}/groups/try`, {
+          kind: 'filter',
+          text,
+          snapshot: engagement.b?.id,
+        })
         if (answer && text === props.text) members.value = answer
       } catch (error) {
         members.value = null
@@ -41,5 +45,10 @@ onBeforeUnmount(() => {
 
 <template>
   <p v-if="wrong" class="quiet" role="status">{{ wrong }}</p>
-  <MemberNote v-else-if="members" :inside="members.inside" :undecided="members.undecided.map(({ device }) => device)" :of="members.inside.length + members.outside.length + members.undecided.length" />
+  <MemberNote
+    v-else-if="members"
+    :inside="members.inside"
+    :undecided="members.undecided.map(({ device }) => device)"
+    :of="members.inside.length + members.outside.length + members.undecided.length"
+  />
 </template>

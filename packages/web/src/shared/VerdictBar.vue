@@ -23,15 +23,41 @@ const label = computed(() => parts.value.map(({ outcome, count }) => `${count} $
 <template>
   <svg v-if="total > 0" class="bar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" :aria-label="label">
     <title>{{ label }}</title>
-    <rect v-for="part in parts" :key="part.outcome" :x="part.x" y="0" :width="part.width" height="10" :class="part.outcome" />
+    <rect
+      v-for="part in parts"
+      :key="part.outcome"
+      :x="part.x"
+      y="0"
+      :width="part.width"
+      height="10"
+      :class="part.outcome"
+    />
   </svg>
   <span v-else class="quiet">not judged</span>
 </template>
 
 <style scoped>
-.bar { display: block; width: 100%; min-width: 70px; height: 10px; margin-top: 5px; border: var(--hair); }
-.fail { fill: rgb(var(--v-theme-fail)); }
-.unknown, .error { fill: rgb(var(--v-theme-unknown)); }
-.pass { fill: rgb(var(--v-theme-pass)); opacity: 0.35; }
-.notapplicable, .notchecked { fill: transparent; }
+.bar {
+  display: block;
+  width: 100%;
+  min-width: 70px;
+  height: 10px;
+  margin-top: 5px;
+  border: var(--hair);
+}
+.fail {
+  fill: rgb(var(--v-theme-fail));
+}
+.unknown,
+.error {
+  fill: rgb(var(--v-theme-unknown));
+}
+.pass {
+  fill: rgb(var(--v-theme-pass));
+  opacity: 0.35;
+}
+.notapplicable,
+.notchecked {
+  fill: transparent;
+}
 </style>

@@ -3,7 +3,11 @@ import { computed } from 'vue'
 import { OUTCOME_TITLES } from './outcomes.ts'
 
 /** The shape of an outcome; the word stands beside it, or is there for those who cannot see the shape. */
-const props = withDefaults(defineProps<{ outcome: string; word?: boolean; size?: number; waived?: boolean }>(), { word: true, size: 12, waived: false })
+const props = withDefaults(defineProps<{ outcome: string; word?: boolean; size?: number; waived?: boolean }>(), {
+  word: true,
+  size: 12,
+  waived: false,
+})
 const title = computed(() => `${OUTCOME_TITLES[props.outcome] ?? props.outcome}${props.waived ? ', waived' : ''}`)
 /** A waiver changes the shape, never the word of the outcome. */
 const shape = computed(() => (props.waived ? 'waived' : props.outcome))
@@ -22,8 +26,23 @@ const shape = computed(() => (props.waived ? 'waived' : props.outcome))
         <rect x="1" y="1" width="10" height="10" />
         <path d="M3.4 3.4l5.2 5.2M8.6 3.4l-5.2 5.2" />
       </g>
-      <circle v-else-if="shape === 'waived'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.6" stroke-dasharray="2.4 1.6" />
-      <path v-else-if="shape === 'notchecked'" d="M2.6 6h.01M6 6h.01M9.4 6h.01" stroke="currentColor" stroke-width="2" stroke-linecap="round" />
+      <circle
+        v-else-if="shape === 'waived'"
+        cx="6"
+        cy="6"
+        r="4.4"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.6"
+        stroke-dasharray="2.4 1.6"
+      />
+      <path
+        v-else-if="shape === 'notchecked'"
+        d="M2.6 6h.01M6 6h.01M9.4 6h.01"
+        stroke="currentColor"
+        stroke-width="2"
+        stroke-linecap="round"
+      />
       <path v-else d="M3 6h6" stroke="currentColor" stroke-width="1.6" />
     </svg>
     <span :class="{ sr: !word }">{{ title }}</span>
@@ -31,11 +50,30 @@ const shape = computed(() => (props.waived ? 'waived' : props.outcome))
 </template>
 
 <style scoped>
-.mark { display: inline-flex; align-items: center; gap: 6px; white-space: nowrap; }
-.mark svg { flex: none; }
-.pass svg { color: rgb(var(--v-theme-pass)); }
-.fail svg { color: rgb(var(--v-theme-fail)); }
-.unknown svg { color: rgb(var(--v-theme-unknown)); }
-.waived svg { color: rgb(var(--v-theme-waived)); }
-.notapplicable svg, .notchecked svg, .notselected svg { color: rgb(var(--v-theme-quiet)); }
+.mark {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  white-space: nowrap;
+}
+.mark svg {
+  flex: none;
+}
+.pass svg {
+  color: rgb(var(--v-theme-pass));
+}
+.fail svg {
+  color: rgb(var(--v-theme-fail));
+}
+.unknown svg {
+  color: rgb(var(--v-theme-unknown));
+}
+.waived svg {
+  color: rgb(var(--v-theme-waived));
+}
+.notapplicable svg,
+.notchecked svg,
+.notselected svg {
+  color: rgb(var(--v-theme-quiet));
+}
 </style>

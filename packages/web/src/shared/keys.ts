@@ -19,7 +19,12 @@ export interface PageKey {
 export const pageKeys = ref<readonly PageKey[]>([])
 
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) || target.closest('[role="dialog"], [role="listbox"]') !== null)
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable ||
+      ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
+      target.closest('[role="dialog"], [role="listbox"]') !== null)
+  )
 }
 
 /** Gives a page its single keys while it is open. */

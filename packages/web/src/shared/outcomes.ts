@@ -7,5 +7,12 @@ export function objects(outcome: string | undefined): boolean {
 }
 
 export const OUTCOME_TITLES: Readonly<Record<string, string>> = {
-  pass: 'pass', fail: 'fail', unknown: 'unknown', error: 'error', notapplicable: 'not applicable', notchecked: 'not checked', notselected: 'not selected', waived: 'waived',
+  pass: 'pass',
+  fail: 'fail',
+  unknown: 'unknown',
+  error: 'error',
+  notapplicable: 'not applicable',
+  notchecked: 'not checked',
+  notselected: 'not selected',
+  waived: 'waived',
 }

@@ -18,7 +18,11 @@ export interface Progress {
  * Asks what is answered across the estate: where it is still being read, asks again until it is done.
  * `reading` tells how far it is; an answer to an earlier question is never given after a later one was asked.
  */
-export function usePatience(): { reading: Ref<Progress | null>; ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>; stop: () => void } {
+export function usePatience(): {
+  reading: Ref<Progress | null>
+  ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>
+  stop: () => void
+} {
   const reading = ref<Progress | null>(null)
   let turn = 0
   /** Null where another question was asked meanwhile, or nobody waits any more. */

@@ -17,7 +17,8 @@ const form = reactive({ title: '', client: '' })
 onMounted(() => {
   const own = session.view?.engagements ?? []
   if (own.length === 1 && own[0] && router.options.history.state['back'] !== `/e/${own[0].id}`) {
-    if (!String(router.options.history.state['back'] ?? '').startsWith('/e/')) void router.replace(`/e/${own[0].id}/overview`)
+    if (!String(router.options.history.state['back'] ?? '').startsWith('/e/'))
+      void router.replace(`/e/${own[0].id}/overview`)
   }
 })
 
@@ -42,7 +43,9 @@ async function add(): Promise<void> {
         <span class="quiet"> · {{ engagement.role }}</span>
       </li>
     </ul>
-    <p v-if="!session.view?.mayOpen && session.view?.engagements.length === 0" class="quiet">You are not a member of any engagement yet. A lead adds you by your sign-in name, {{ session.view?.user.name }}.</p>
+    <p v-if="!session.view?.mayOpen && session.view?.engagements.length === 0" class="quiet">
+      You are not a member of any engagement yet. A lead adds you by your sign-in name, {{ session.view?.user.name }}.
+    </p>
     <v-btn v-if="!adding && session.view?.mayOpen" @click="adding = true">Open an engagement</v-btn>
     <form v-else-if="adding" @submit.prevent="add">
       <v-text-field v-model="form.title" v-focus label="Title" required />
@@ -54,6 +57,13 @@ async function add(): Promise<void> {
 </template>
 
 <style scoped>
-.list { list-style: none; padding: 0; margin: 0 0 16px; }
-.list li { padding: 6px 0; border-bottom: var(--hair); }
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 16px;
+}
+.list li {
+  padding: 6px 0;
+  border-bottom: var(--hair);
+}
 </style>

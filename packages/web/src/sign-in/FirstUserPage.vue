@@ -17,7 +17,11 @@ async function create(): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await api.post('/first-user', { code: form.code, user: { name: form.name, fullName: form.fullName, password: form.password }, engagement: { title: form.title, client: form.client } })
+    await api.post('/first-user', {
+      code: form.code,
+      user: { name: form.name, fullName: form.fullName, password: form.password },
+      engagement: { title: form.title, client: form.client },
+    })
     await session.ask()
     const [own] = session.view?.engagements ?? []
     await router.replace(own ? `/e/${own.id}/set-up` : '/')
@@ -33,10 +37,22 @@ async function create(): Promise<void> {
   <DoorFrame>
     <h1>The first user</h1>
     <form @submit.prevent="create">
-      <v-text-field v-model="form.code" v-focus label="One-time code (the start command printed it)" autocomplete="one-time-code" required />
+      <v-text-field
+        v-model="form.code"
+        v-focus
+        label="One-time code (the start command printed it)"
+        autocomplete="one-time-code"
+        required
+      />
       <v-text-field v-model="form.fullName" label="Your full name" autocomplete="name" required />
       <v-text-field v-model="form.name" label="Name to sign in with" autocomplete="username" required />
-      <v-text-field v-model="form.password" label="Password, at least 15 characters" type="password" autocomplete="new-password" required />
+      <v-text-field
+        v-model="form.password"
+        label="Password, at least 15 characters"
+        type="password"
+        autocomplete="new-password"
+        required
+      />
       <v-text-field v-model="form.title" label="Title of the first engagement" required />
       <v-text-field v-model="form.client" label="Client" />
       <ProblemNote :text="problem" />

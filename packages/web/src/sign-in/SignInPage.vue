@@ -49,7 +49,14 @@ async function signIn(): Promise<void> {
     <form @submit.prevent="signIn">
       <v-text-field v-model="name" v-focus label="Name" autocomplete="username" required />
       <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" required />
-      <v-text-field v-if="code !== null" v-model="code" v-focus label="Code of your second factor, or a recovery code" autocomplete="one-time-code" required />
+      <v-text-field
+        v-if="code !== null"
+        v-model="code"
+        v-focus
+        label="Code of your second factor, or a recovery code"
+        autocomplete="one-time-code"
+        required
+      />
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
     </form>

@@ -44,14 +44,35 @@ function sendPasted(): void {
 </script>
 
 <template>
-  <section class="zone panel" :class="{ over }" aria-label="Bring devices in" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="onDrop">
+  <section
+    class="zone panel"
+    :class="{ over }"
+    aria-label="Bring devices in"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="onDrop"
+  >
     <div class="row">
       <div class="grow">
         <h2>Bring devices in</h2>
-        <p class="quiet">Drop configuration files, a folder, or a zip here. One device a file, or a snapshot folder. Nothing is kept before you have seen what was read.</p>
+        <p class="quiet">
+          Drop configuration files, a folder, or a zip here. One device a file, or a snapshot folder. Nothing is kept
+          before you have seen what was read.
+        </p>
       </div>
-      <label class="choose"><input id="choose-files" class="sr" type="file" multiple accept=".cfg,.conf,.txt,.zip,.yaml" @change="onChoose" /><span>Choose files</span></label>
-      <label class="choose"><input class="sr" type="file" webkitdirectory @change="onChoose" /><span>Choose a folder</span></label>
+      <label class="choose"
+        ><input
+          id="choose-files"
+          class="sr"
+          type="file"
+          multiple
+          accept=".cfg,.conf,.txt,.zip,.yaml"
+          @change="onChoose"
+        /><span>Choose files</span></label
+      >
+      <label class="choose"
+        ><input class="sr" type="file" webkitdirectory @change="onChoose" /><span>Choose a folder</span></label
+      >
       <v-btn @click="pasting = !pasting">Paste</v-btn>
     </div>
     <form v-if="pasting" class="paste" @submit.prevent="sendPasted">
@@ -64,12 +85,46 @@ function sendPasted(): void {
 </template>
 
 <style scoped>
-.zone { padding: 14px 16px; border-style: dashed; border-width: 1.5px; }
-.over { border-color: rgb(var(--v-theme-primary)); background: rgb(var(--v-theme-brass-fill)); }
-.row { display: flex; align-items: center; gap: 10px; flex-wrap: wrap; }
-.grow { flex: 1 1 260px; }
-.choose span { display: inline-flex; align-items: center; height: 28px; padding: 0 16px; border: 1px solid rgb(var(--v-theme-primary)); color: rgb(var(--v-theme-primary)); border-radius: 3px; font-weight: 500; cursor: pointer; }
-.choose input:focus-visible + span { outline: 2px solid rgb(var(--v-theme-primary)); outline-offset: 1px; }
-.paste { display: grid; gap: 8px; margin-top: 10px; justify-items: start; }
-.paste > :first-child { width: 100%; }
+.zone {
+  padding: 14px 16px;
+  border-style: dashed;
+  border-width: 1.5px;
+}
+.over {
+  border-color: rgb(var(--v-theme-primary));
+  background: rgb(var(--v-theme-brass-fill));
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  flex-wrap: wrap;
+}
+.grow {
+  flex: 1 1 260px;
+}
+.choose span {
+  display: inline-flex;
+  align-items: center;
+  height: 28px;
+  padding: 0 16px;
+  border: 1px solid rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-primary));
+  border-radius: 3px;
+  font-weight: 500;
+  cursor: pointer;
+}
+.choose input:focus-visible + span {
+  outline: 2px solid rgb(var(--v-theme-primary));
+  outline-offset: 1px;
+}
+.paste {
+  display: grid;
+  gap: 8px;
+  margin-top: 10px;
+  justify-items: start;
+}
+.paste > :first-child {
+  width: 100%;
+}
 </style>

@@ -31,10 +31,19 @@ const numberOf = (text: string): number | null => (text.trim() === '' ? null : N
 const tags = computed(() => [...new Set([...props.known, ...Object.keys(view.value?.tags ?? {})])].sort())
 function begin(): void {
   days.value = String(view.value?.days ?? '')
-  byTag.value = Object.fromEntries(Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [tag, kept === null ? 'for good' : String(kept)]))
+  byTag.value = Object.fromEntries(
+    Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [tag, kept === null ? 'for good' : String(kept)]),
+  )
   editing.value = true
 }
-const wanted = computed(() => ({ days: numberOf(days.value), tags: Object.fromEntries(Object.entries(byTag.value).flatMap(([tag, text]) => (text.trim() === '' ? [] : [[tag, /^\d+$/.test(text.trim()) ? Number(text) : null]]))) }))
+const wanted = computed(() => ({
+  days: numberOf(days.value),
+  tags: Object.fromEntries(
+    Object.entries(byTag.value).flatMap(([tag, text]) =>
+      text.trim() === '' ? [] : [[tag, /^\d+$/.test(text.trim()) ? Number(text) : null]],
+    ),
+  ),
+}))
 let turn = 0
 watch([wanted, editing], async () => {
   if (!editing.value) return
@@ -45,9 +54,15 @@ watch([wanted, editing], async () => {
   })
 })
 const going = computed(() => (tried.value?.snapshots ?? []).filter(({ goes }) => goes))
-const held = computed(() => (tried.value?.snapshots ?? []).filter(({ goes, until, heldBy }) => !goes && until !== null && heldBy !== null && new Date(until) <= new Date()))
+const held = computed(() =>
+  (tried.value?.snapshots ?? []).filter(
+    ({ goes, until, heldBy }) => !goes && until !== null && heldBy !== null && new Date(until) <= new Date(),
+  ),
+)
 async function keep(): Promise<void> {
-  const kept = await attempt(async () => (view.value = await api.put<RetentionView>(`${engagement.base}/retention`, wanted.value)))
+  const kept = await attempt(
+    async () => (view.value = await api.put<RetentionView>(`${engagement.base}/retention`, wanted.value)),
+  )
   if (!kept) return
   editing.value = false
   emit('changed')
@@ -60,24 +75,62 @@ const words = (kept: number | null): string => (kept === null ? 'for good' : `${
     <h2>Retention</h2>
     <ProblemNote :text="problem" />
     <template v-if="!editing">
-      <p>{{ words(view.days) }}<template v-for="(kept, tag) in view.tags" :key="tag">; tagged “{{ tag }}” {{ words(kept) }}</template>. <span class="quiet">What an audit judged or a verdict rests on stays in any case, and so does the latest.</span></p>
+      <p>
+        {{ words(view.days)
+        }}<template v-for="(kept, tag) in view.tags" :key="tag">; tagged “{{ tag }}” {{ words(kept) }}</template
+        >.
+        <span class="quiet">What an audit judged or a verdict rests on stays in any case, and so does the latest.</span>
+      </p>
       <p v-if="engagement.may.manage"><v-btn size="small" @click="begin">Change</v-btn></p>
     </template>
     <form v-else class="form" @submit.prevent="keep">
       <v-text-field v-model="days" type="number" min="1" label="Days; empty: for good" />
-      <v-text-field v-for="tag in tags" :key="tag" v-model="byTag[tag]" :label="`Tagged “${tag}”: days, or “for good”`" />
+      <v-text-field
+        v-for="tag in tags"
+        :key="tag"
+        v-model="byTag[tag]"
+        :label="`Tagged “${tag}”: days, or “for good”`"
+      />
       <div class="what" aria-live="polite">
         <p v-if="going.length === 0">Nothing goes now.</p>
-        <template v-else><p><b>{{ going.length }}</b> {{ going.length === 1 ? 'snapshot goes' : 'snapshots go' }} at once:</p><ul><li v-for="one in going" :key="one.id">{{ one.title }} <span class="quiet">(kept until <AgeText :at="one.until" />)</span></li></ul></template>
-        <p v-if="held.length > 0" class="quiet">Stay although their time has come: {{ held.map(({ title, heldBy }) => `${title} (${heldBy})`).join(', ') }}.</p>
+        <template v-else
+          ><p>
+            <b>{{ going.length }}</b> {{ going.length === 1 ? 'snapshot goes' : 'snapshots go' }} at once:
+          </p>
+          <ul>
+            <li v-for="one in going" :key="one.id">
+              {{ one.title }} <span class="quiet">(kept until <AgeText :at="one.until" />)</span>
+            </li>
+          </ul></template
+        >
+        <p v-if="held.length > 0" class="quiet">
+          Stay although their time has come: {{ held.map(({ title, heldBy }) => `${title} (${heldBy})`).join(', ') }}.
+        </p>
       </div>
-      <div><v-btn type="submit" variant="flat">{{ going.length > 0 ? `Keep it, and let ${going.length} go` : 'Keep it' }}</v-btn> <v-btn variant="text" @click="editing = false">Leave</v-btn></div>
+      <div>
+        <v-btn type="submit" variant="flat">{{
+          going.length > 0 ? `Keep it, and let ${going.length} go` : 'Keep it'
+        }}</v-btn>
+        <v-btn variant="text" @click="editing = false">Leave</v-btn>
+      </div>
     </form>
   </section>
 </template>
 
 <style scoped>
-.keeping { margin-top: 20px; padding: 14px 16px; display: grid; gap: 8px; }
-.form { display: grid; gap: 10px; max-width: 520px; }
-ul { margin: 2px 0; padding-left: 20px; }
+.keeping {
+  margin-top: 20px;
+  padding: 14px 16px;
+  display: grid;
+  gap: 8px;
+}
+.form {
+  display: grid;
+  gap: 10px;
+  max-width: 520px;
+}
+ul {
+  margin: 2px 0;
+  padding-left: 20px;
+}
 </style>

@@ -15,25 +15,65 @@ const tags = ref<string[]>([])
 const { problem, attempt } = useAttempt(() => emit('changed'))
 watch(editing, () => (tags.value = [...props.snapshot.tags]))
 async function keep(): Promise<void> {
-  if (await attempt(() => api.put(`${engagement.base}/snapshots/${props.snapshot.id}/tags`, { tags: tags.value.map((one) => one.trim()).filter(Boolean) }))) editing.value = false
+  if (
+    await attempt(() =>
+      api.put(`${engagement.base}/snapshots/${props.snapshot.id}/tags`, {
+        tags: tags.value.map((one) => one.trim()).filter(Boolean),
+      }),
+    )
+  )
+    editing.value = false
 }
 </script>
 
 <template>
   <form v-if="editing" class="edit" @submit.prevent="keep">
-    <v-combobox v-model="tags" multiple chips closable-chips :items="known" label="Tags" :aria-label="`Tags of ${snapshot.title}`" />
-    <div><v-btn size="small" type="submit" variant="flat">Keep</v-btn> <v-btn size="small" variant="text" @click="editing = false">Leave</v-btn></div>
+    <v-combobox
+      v-model="tags"
+      multiple
+      chips
+      closable-chips
+      :items="known"
+      label="Tags"
+      :aria-label="`Tags of ${snapshot.title}`"
+    />
+    <div>
+      <v-btn size="small" type="submit" variant="flat">Keep</v-btn>
+      <v-btn size="small" variant="text" @click="editing = false">Leave</v-btn>
+    </div>
     <ProblemNote :text="problem" />
   </form>
   <div v-else class="shown">
     <span v-for="one in snapshot.tags" :key="one" class="tag">{{ one }}</span>
-    <v-btn v-if="engagement.may.bringIn" size="small" variant="text" :aria-label="`Tag ${snapshot.title}`" @click="editing = true">{{ snapshot.tags.length > 0 ? 'Change' : 'Tag' }}</v-btn>
+    <v-btn
+      v-if="engagement.may.bringIn"
+      size="small"
+      variant="text"
+      :aria-label="`Tag ${snapshot.title}`"
+      @click="editing = true"
+      >{{ snapshot.tags.length > 0 ? 'Change' : 'Tag' }}</v-btn
+    >
   </div>
 </template>
 
 <style scoped>
 /* Wide enough that nothing moves when the field loses the focus. */
-.edit { display: grid; gap: 6px; padding: 8px 0; width: 280px; max-width: 300px; }
-.shown { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
-.tag { border-left: 3px solid rgb(var(--v-theme-brass)); background: rgb(var(--v-theme-brass-fill)); padding: 1px 8px; }
+.edit {
+  display: grid;
+  gap: 6px;
+  padding: 8px 0;
+  width: 280px;
+  max-width: 300px;
+}
+.shown {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+.tag {
+  border-left: 3px solid rgb(var(--v-theme-brass));
+  background: rgb(var(--v-theme-brass-fill));
+  padding: 1px 8px;
+}
 </style>

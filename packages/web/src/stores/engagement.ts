@@ -13,7 +13,9 @@ export const useEngagement = defineStore('engagement', () => {
 
   const id = computed(() => view.value?.id ?? 0)
   const base = computed(() => `/engagements/${id.value}`)
-  const b = computed(() => snapshots.value.find((snapshot) => snapshot.id === chosenB.value) ?? snapshots.value.at(-1) ?? null)
+  const b = computed(
+    () => snapshots.value.find((snapshot) => snapshot.id === chosenB.value) ?? snapshots.value.at(-1) ?? null,
+  )
   /** The finished audits of B, the last one first. */
   const auditsOfB = computed(() => audits.value.filter((tick) => tick.snapshotId === b.value?.id).toReversed())
   /** Of B: the chosen one, else the last of all devices, else the last. */
@@ -24,7 +26,19 @@ export const useEngagement = defineStore('engagement', () => {
   })
   const may = computed(() => {
     const role = view.value?.role ?? 'reader'
-    return { bringIn: role !== 'reader', collect: role !== 'reader', fit: role === 'lead' || role === 'auditor', waive: role === 'lead' || role === 'auditor', attest: role !== 'reader', tidy: role !== 'reader', describe: role !== 'reader', writeRules: role === 'lead' || role === 'auditor', run: role === 'lead' || role === 'auditor', takeCommands: role === 'lead' || role === 'engineer', manage: role === 'lead' }
+    return {
+      bringIn: role !== 'reader',
+      collect: role !== 'reader',
+      fit: role === 'lead' || role === 'auditor',
+      waive: role === 'lead' || role === 'auditor',
+      attest: role !== 'reader',
+      tidy: role !== 'reader',
+      describe: role !== 'reader',
+      writeRules: role === 'lead' || role === 'auditor',
+      run: role === 'lead' || role === 'auditor',
+      takeCommands: role === 'lead' || role === 'engineer',
+      manage: role === 'lead',
+    }
   })
 
   async function open(engagementId: number): Promise<void> {
@@ -37,7 +51,10 @@ export const useEngagement = defineStore('engagement', () => {
   }
 
   async function refresh(): Promise<void> {
-    const [engagement, chronicle] = await Promise.all([api.get<EngagementView>(base.value), api.get<{ snapshots: SnapshotTick[]; audits: AuditTick[] }>(`${base.value}/chronicle`)])
+    const [engagement, chronicle] = await Promise.all([
+      api.get<EngagementView>(base.value),
+      api.get<{ snapshots: SnapshotTick[]; audits: AuditTick[] }>(`${base.value}/chronicle`),
+    ])
     view.value = engagement
     snapshots.value = chronicle.snapshots
     audits.value = chronicle.audits

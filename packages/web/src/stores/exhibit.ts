@@ -29,7 +29,10 @@ export const useExhibit = defineStore('exhibit', () => {
     const turn = ++asked
     problem.value = ''
     try {
-      const text = record.value?.id === recordId ? record.value : await api.get<RecordText>(`${engagement.base}/records/${recordId}`)
+      const text =
+        record.value?.id === recordId
+          ? record.value
+          : await api.get<RecordText>(`${engagement.base}/records/${recordId}`)
       // A slower answer to an earlier question must not replace a later one.
       if (turn !== asked) return
       record.value = text

@@ -20,7 +20,10 @@ export function namesIn(text: string, { hosts, ports }: Names): string[] {
   return [...new Set([...said(/\bhost ([0-9a-f.:]+)/g, hosts), ...said(/\bport (\d+)/g, ports)])]
 }
 
-/** What the configurations call addresses, and the registry ports, as of B: classes of headers are read more easily with them. */
+/**
+ * What the configurations call addresses, and the registry ports, as of B: classes of headers are read more easily with
+ * them.
+ */
 export const useNames = defineStore('names', () => {
   const engagement = useEngagement()
   const names = ref<Names>(NONE)

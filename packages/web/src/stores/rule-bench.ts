@@ -28,8 +28,17 @@ export const useRuleBench = defineStore('rule-bench', () => {
     const document = parseDocument(text.value, { lineCounter: counter })
     const broken = document.errors[0]
     const rules: unknown = document.get('rules')
-    const places = isSeq(rules) ? rules.items.map((item) => ({ id: isMap(item) ? String(item.get('id') ?? '') : '', line: isNode(item) && item.range ? counter.linePos(item.range[0]).line : 1 })) : []
-    return { broken: broken ? (broken.message.split('\n')[0] ?? '') : '', data: broken ? null : (document.toJS({ maxAliasCount: 50 }) as Record<string, unknown> | null), places }
+    const places = isSeq(rules)
+      ? rules.items.map((item) => ({
+          id: isMap(item) ? String(item.get('id') ?? '') : '',
+          line: isNode(item) && item.range ? counter.linePos(item.range[0]).line : 1,
+        }))
+      : []
+    return {
+      broken: broken ? (broken.message.split('\n')[0] ?? '') : '',
+      data: broken ? null : (document.toJS({ maxAliasCount: 50 }) as Record<string, unknown> | null),
+      places,
+    }
   })
   const ruleIds = computed(() => parsed.value.places.map(({ id }) => id))
   const place = computed(() => Math.max(0, ruleIds.value.indexOf(chosen.value)))
@@ -37,7 +46,9 @@ export const useRuleBench = defineStore('rule-bench', () => {
   const rule = computed(() => {
     const rules: unknown = parsed.value.data?.['rules']
     const found: unknown = Array.isArray(rules) ? rules[place.value] : null
-    return typeof found === 'object' && found !== null && !Array.isArray(found) ? (found as Record<string, unknown>) : null
+    return typeof found === 'object' && found !== null && !Array.isArray(found)
+      ? (found as Record<string, unknown>)
+      : null
   })
   const line = computed(() => parsed.value.places[place.value]?.line ?? 1)
 
@@ -84,7 +95,17 @@ export const useRuleBench = defineStore('rule-bench', () => {
     busy.value = true
     const began = performance.now()
     try {
-      const answer = await api.post<TrialView>(`${engagement.base}/own-benchmarks/trial`, { text: text.value, snapshotId: engagement.b?.id ?? null, besideId: besideId.value || null, devices: asked.value, rules: ruleId.value === '' ? null : [ruleId.value] }, controller.signal)
+      const answer = await api.post<TrialView>(
+        `${engagement.base}/own-benchmarks/trial`,
+        {
+          text: text.value,
+          snapshotId: engagement.b?.id ?? null,
+          besideId: besideId.value || null,
+          devices: asked.value,
+          rules: ruleId.value === '' ? null : [ruleId.value],
+        },
+        controller.signal,
+      )
       wrong.value = answer.wrong ?? ''
       if (answer.wrong === null) {
         trial.value = answer
@@ -115,7 +136,9 @@ export const useRuleBench = defineStore('rule-bench', () => {
   let watching = false
   /** Begins to put the text to the devices of the engagement that is open. */
   async function open(): Promise<void> {
-    devices.value = (await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })).devices
+    devices.value = (
+      await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })
+    ).devices
     void tryOut()
     if (watching) return
     watching = true
@@ -135,5 +158,28 @@ export const useRuleBench = defineStore('rule-bench', () => {
     )
   }
 
-  return { text, chosen, parsed, ruleIds, ruleId, rule, line, change, add, remove, devices, asked, beside, besideId, trial, wrong, busy, took, problems, open, tryOut, stop }
+  return {
+    text,
+    chosen,
+    parsed,
+    ruleIds,
+    ruleId,
+    rule,
+    line,
+    change,
+    add,
+    remove,
+    devices,
+    asked,
+    beside,
+    besideId,
+    trial,
+    wrong,
+    busy,
+    took,
+    problems,
+    open,
+    tryOut,
+    stop,
+  }
 })

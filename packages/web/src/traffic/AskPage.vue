@@ -15,10 +15,14 @@ import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
 import { FATES, countWords, packetWords, traceQuery } from './packet-words.ts'
 
-/** Asking freely: what becomes of every packet between two places, or of one packet. What is asked stands in the address. */
+/**
+ * Asking freely: what becomes of every packet between two places, or of one packet. What is asked stands in the
+ * address.
+ */
 const engagement = useEngagement()
 const route = useRoute()
-const without = (query: Record<string, string>): Record<string, string> => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
+const without = (query: Record<string, string>): Record<string, string> =>
+  Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
 const router = useRouter()
 const known = usePatience()
 const asking = usePatience()
@@ -31,23 +35,44 @@ const trace = ref<TraceView | null>(null)
 const survey = ref<SurveyView | null>(null)
 const asked = (name: string): string => (typeof route.query[name] === 'string' ? route.query[name] : '')
 
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  const found = await known.ask<PlacesView>(`${engagement.base}/traffic/places`, { snapshot: id })
-  if (found) places.value = found
-})), { immediate: true })
+watch(
+  () => engagement.b?.id,
+  (id) =>
+    void (
+      id !== undefined &&
+      attempt(async () => {
+        const found = await known.ask<PlacesView>(`${engagement.base}/traffic/places`, { snapshot: id })
+        if (found) places.value = found
+      })
+    ),
+  { immediate: true },
+)
 
 watch(
   [() => engagement.b?.id, () => route.query],
   async ([id]) => {
     Object.assign(every, { from: asked('from'), to: asked('to'), only: asked('only') })
-    Object.assign(one, { at: asked('at'), src: asked('src'), dst: asked('dst'), proto: asked('proto') || 'tcp', sport: asked('sport'), dport: asked('dport') })
+    Object.assign(one, {
+      at: asked('at'),
+      src: asked('src'),
+      dst: asked('dst'),
+      proto: asked('proto') || 'tcp',
+      sport: asked('sport'),
+      dport: asked('dport'),
+    })
     if (id === undefined) return
     const about = { snapshot: id }
     ;[reach.value, trace.value, survey.value] = [null, null, null]
     await attempt(async () => {
-      if (every.from && every.to) reach.value = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { ...about, ...every })
-      else if (every.from || every.to) survey.value = await asking.ask<SurveyView>(`${engagement.base}/traffic/survey`, { ...about, ...without(every) })
-      else if (one.at && one.src && one.dst) trace.value = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { ...about, ...one })
+      if (every.from && every.to)
+        reach.value = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { ...about, ...every })
+      else if (every.from || every.to)
+        survey.value = await asking.ask<SurveyView>(`${engagement.base}/traffic/survey`, {
+          ...about,
+          ...without(every),
+        })
+      else if (one.at && one.src && one.dst)
+        trace.value = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { ...about, ...one })
     })
   },
   { immediate: true },
@@ -55,14 +80,26 @@ watch(
 const kept = computed(() => (typeof route.query['b'] === 'string' ? { b: route.query['b'] } : {}))
 /** Which of the two questions is open. */
 const side = ref<'every' | 'one'>(asked('at') ? 'one' : 'every')
-watch(() => route.query, () => (side.value = asked('at') ? 'one' : asked('from') || asked('to') ? 'every' : side.value))
+watch(
+  () => route.query,
+  () => (side.value = asked('at') ? 'one' : asked('from') || asked('to') ? 'every' : side.value),
+)
 const askEvery = (): void => void router.push({ query: { ...kept.value, ...without(every) } })
 const askOne = (): void => void router.push({ query: { ...kept.value, ...without(one) } })
-const parts = computed(() => [...(reach.value?.parts ?? [])].sort((a, b) => FATES.indexOf(a.fate) - FATES.indexOf(b.fate) || a.device.localeCompare(b.device)))
-const example = (part: ReachView['parts'][number]) => (part.example ? { query: { ...kept.value, ...traceQuery(startOf(part.example.source), part.example) } } : null)
+const parts = computed(() =>
+  [...(reach.value?.parts ?? [])].sort(
+    (a, b) => FATES.indexOf(a.fate) - FATES.indexOf(b.fate) || a.device.localeCompare(b.device),
+  ),
+)
+const example = (part: ReachView['parts'][number]) =>
+  part.example ? { query: { ...kept.value, ...traceQuery(startOf(part.example.source), part.example) } } : null
 /** A packet begins where it was asked about, where that is a point; else at the device that tells its fate. */
 function startOf(source: string): string {
-  return places.value?.points.includes(every.from) ? every.from : (places.value?.points.find((point) => point.startsWith(`${parts.value.find(({ example: packet }) => packet?.source === source)?.device ?? ''}:`)) ?? every.from)
+  return places.value?.points.includes(every.from)
+    ? every.from
+    : (places.value?.points.find((point) =>
+        point.startsWith(`${parts.value.find(({ example: packet }) => packet?.source === source)?.device ?? ''}:`),
+      ) ?? every.from)
 }
 const computedTables = computed(() => places.value?.tables.filter(({ from }) => from === 'computed') ?? [])
 </script>
@@ -73,20 +110,45 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
     <datalist id="places"><option v-for="place in places?.places ?? []" :key="place" :value="place" /></datalist>
     <datalist id="points"><option v-for="point in places?.points ?? []" :key="point" :value="point" /></datalist>
     <div class="panel block">
-      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="About"><v-btn value="every" size="small">Every packet</v-btn><v-btn value="one" size="small">One packet</v-btn></v-btn-toggle>
+      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="About"
+        ><v-btn value="every" size="small">Every packet</v-btn
+        ><v-btn value="one" size="small">One packet</v-btn></v-btn-toggle
+      >
       <form v-if="side === 'every'" class="fields" aria-label="Every packet" @submit.prevent="askEvery">
-        <label>From<input v-model="every.from" list="places" :required="!every.to" aria-describedby="alone" spellcheck="false" /></label>
-        <label>To<input v-model="every.to" list="places" :required="!every.from" aria-describedby="alone" spellcheck="false" /></label>
-        <label class="grow"><span>Only <span class="quiet">(as pcap-filter writes it)</span></span><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false" /></label>
+        <label
+          >From<input
+            v-model="every.from"
+            list="places"
+            :required="!every.to"
+            aria-describedby="alone"
+            spellcheck="false"
+        /></label>
+        <label
+          >To<input
+            v-model="every.to"
+            list="places"
+            :required="!every.from"
+            aria-describedby="alone"
+            spellcheck="false"
+        /></label>
+        <label class="grow"
+          ><span>Only <span class="quiet">(as pcap-filter writes it)</span></span
+          ><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false"
+        /></label>
         <v-btn type="submit" variant="flat">Ask</v-btn>
         <p id="alone" class="quiet">From alone: what it reaches. To alone: who reaches it.</p>
       </form>
       <form v-else class="fields" aria-label="One packet" @submit.prevent="askOne">
-        <label class="grow"><span>At <span class="quiet">(a device, or its port)</span></span><input v-model="one.at" list="points" required spellcheck="false" /></label>
+        <label class="grow"
+          ><span>At <span class="quiet">(a device, or its port)</span></span
+          ><input v-model="one.at" list="points" required spellcheck="false"
+        /></label>
         <label>Source<input v-model="one.src" class="mono" required spellcheck="false" /></label>
         <label>Destination<input v-model="one.dst" class="mono" required spellcheck="false" /></label>
         <label class="short">Protocol<input v-model="one.proto" class="mono" required spellcheck="false" /></label>
-        <label class="short">Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false" /></label>
+        <label class="short"
+          >Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false"
+        /></label>
         <v-btn type="submit" variant="flat">Trace</v-btn>
       </form>
     </div>
@@ -96,41 +158,121 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
     <SurveyTable v-if="survey" :survey="survey" :from="every.from" :to="every.to" :only="every.only" />
     <section v-if="reach" class="panel" aria-label="Fates">
       <table class="rows">
-        <thead><tr><th scope="col">Fate</th><th scope="col">Where, and why</th><th scope="col">Which packets</th><th scope="col">One of them</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Fate</th>
+            <th scope="col">Where, and why</th>
+            <th scope="col">Which packets</th>
+            <th scope="col">One of them</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="(part, i) in parts" :key="i">
             <td><FateMark :fate="part.fate" /></td>
-            <td class="why"><b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span></td>
-            <td><ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet">{{ countWords(part.count) }} headers</span></td>
-            <td class="why"><router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{ packetWords(part.example) }}</router-link></td>
+            <td class="why">
+              <b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span>
+            </td>
+            <td>
+              <ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet"
+                >{{ countWords(part.count) }} headers</span
+              >
+            </td>
+            <td class="why">
+              <router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{
+                packetWords(part.example)
+              }}</router-link>
+            </td>
           </tr>
         </tbody>
       </table>
-      <p v-if="parts.length === 0" class="none quiet">No packet of this network is asked about: nothing begins there, or nothing fits.</p>
+      <p v-if="parts.length === 0" class="none quiet">
+        No packet of this network is asked about: nothing begins there, or nothing fits.
+      </p>
     </section>
-    <section v-if="trace" class="panel block whole" aria-label="Trace"><PathMap v-if="trace.picture" :picture="trace.picture" /><TraceRows :trace="trace" /></section>
+    <section v-if="trace" class="panel block whole" aria-label="Trace">
+      <PathMap v-if="trace.picture" :picture="trace.picture" /><TraceRows :trace="trace" />
+    </section>
     <details v-if="computedTables.length > 0" class="quiet tables">
-      <summary>{{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed from lines</summary>
-      <ul><li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">{{ table.device }} {{ table.table }} {{ table.family }}<template v-if="table.missing">: {{ table.missing }}</template></li></ul>
+      <summary>
+        {{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed
+        from lines
+      </summary>
+      <ul>
+        <li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">
+          {{ table.device }} {{ table.table }} {{ table.family
+          }}<template v-if="table.missing">: {{ table.missing }}</template>
+        </li>
+      </ul>
     </details>
   </div>
 </template>
 
 <style scoped>
-.block { padding: 10px 16px 12px; margin-bottom: 14px; display: grid; gap: 8px; align-content: start; justify-items: start; }
-.fields { display: flex; flex-wrap: wrap; gap: 6px 12px; width: 100%; align-items: end; }
-.fields label { flex: 1 1 130px; }
-.fields .grow { flex: 2 1 190px; }
-.fields .short { flex: 0 1 80px; }
-.fields p { flex-basis: 100%; font-size: 13px; }
-label { display: grid; gap: 2px; font-size: 13px; }
-input { font: inherit; min-height: 30px; padding: 3px 8px; color: inherit; background: rgb(var(--v-theme-surface)); border: 1px solid rgb(var(--v-theme-quiet)); border-radius: 3px; min-width: 0; }
-.mono { font-family: var(--mono); font-size: 12.5px; }
+.block {
+  padding: 10px 16px 12px;
+  margin-bottom: 14px;
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  justify-items: start;
+}
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 12px;
+  width: 100%;
+  align-items: end;
+}
+.fields label {
+  flex: 1 1 130px;
+}
+.fields .grow {
+  flex: 2 1 190px;
+}
+.fields .short {
+  flex: 0 1 80px;
+}
+.fields p {
+  flex-basis: 100%;
+  font-size: 13px;
+}
+label {
+  display: grid;
+  gap: 2px;
+  font-size: 13px;
+}
+input {
+  font: inherit;
+  min-height: 30px;
+  padding: 3px 8px;
+  color: inherit;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-quiet));
+  border-radius: 3px;
+  min-width: 0;
+}
+.mono {
+  font-family: var(--mono);
+  font-size: 12.5px;
+}
 
-.why { overflow-wrap: anywhere; }
-td { vertical-align: top; }
-.whole { justify-items: stretch; }
-.none { padding: 12px 16px; }
-.tables { margin-top: 14px; }
-summary { cursor: pointer; min-height: 24px; }
+.why {
+  overflow-wrap: anywhere;
+}
+td {
+  vertical-align: top;
+}
+.whole {
+  justify-items: stretch;
+}
+.none {
+  padding: 12px 16px;
+}
+.tables {
+  margin-top: 14px;
+}
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
 </style>

@@ -25,15 +25,29 @@ const only = ref('')
 const earlier = computed(() => engagement.snapshots.filter(({ id }) => id !== engagement.b?.id))
 const a = computed(() => {
   const at = engagement.snapshots.findIndex(({ id }) => id === engagement.b?.id)
-  return earlier.value.find(({ id }) => String(id) === route.query['a']) ?? engagement.snapshots[at - 1] ?? earlier.value[0] ?? null
+  return (
+    earlier.value.find(({ id }) => String(id) === route.query['a']) ??
+    engagement.snapshots[at - 1] ??
+    earlier.value[0] ??
+    null
+  )
 })
-watch([() => engagement.b?.id, () => a.value?.id, () => route.query['only']], ([b, before, text]) => {
-  only.value = typeof text === 'string' ? text : ''
-  view.value = null
-  if (b !== undefined && before !== undefined) void attempt(async () => {
-    view.value = await asking.ask<ChangesView>(`${engagement.base}/traffic/changes`, { a: before, b, ...(only.value ? { only: only.value } : {}) })
-  })
-}, { immediate: true })
+watch(
+  [() => engagement.b?.id, () => a.value?.id, () => route.query['only']],
+  ([b, before, text]) => {
+    only.value = typeof text === 'string' ? text : ''
+    view.value = null
+    if (b !== undefined && before !== undefined)
+      void attempt(async () => {
+        view.value = await asking.ask<ChangesView>(`${engagement.base}/traffic/changes`, {
+          a: before,
+          b,
+          ...(only.value ? { only: only.value } : {}),
+        })
+      })
+  },
+  { immediate: true },
+)
 const choose = (query: Record<string, string>): void => void router.replace({ query: { ...route.query, ...query } })
 /** What came open and what was cut first, then the rest. */
 const weight = ({ before, after }: ChangesView['changes'][number]): number => {
@@ -41,56 +55,178 @@ const weight = ({ before, after }: ChangesView['changes'][number]): number => {
   if (before.includes('undecided') || after.includes('undecided')) return 2
   return passes(before) !== passes(after) ? 0 : 1
 }
-const changes = computed(() => [...(view.value?.changes ?? [])].sort((x, y) => weight(x) - weight(y) || y.count.length - x.count.length))
-const some = (all: readonly string[]): string => (all.length > 5 ? `${all.slice(0, 5).join(', ')} and ${all.length - 5} more` : all.join(', '))
+const changes = computed(() =>
+  [...(view.value?.changes ?? [])].sort((x, y) => weight(x) - weight(y) || y.count.length - x.count.length),
+)
+const some = (all: readonly string[]): string =>
+  all.length > 5 ? `${all.slice(0, 5).join(', ')} and ${all.length - 5} more` : all.join(', ')
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="Which connections have another fate at B than at an earlier snapshot: from where to where, and because of which lines" />
+    <TrafficHead
+      note="Which connections have another fate at B than at an earlier snapshot: from where to where, and because of which lines"
+    />
     <form class="panel ask" aria-label="Compare" @submit.prevent="choose({ only })">
-      <label>A, before<select :value="a?.id" @change="choose({ a: ($event.target as HTMLSelectElement).value })"><option v-for="one in earlier" :key="one.id" :value="one.id">{{ one.title }}</option></select></label>
-      <span class="b">B <b>{{ engagement.b?.title }}</b></span>
-      <label class="grow"><span>Only <span class="quiet">(as pcap-filter writes it)</span></span><input v-model="only" class="mono" placeholder="tcp dst port 443" spellcheck="false" /></label>
+      <label
+        >A, before<select :value="a?.id" @change="choose({ a: ($event.target as HTMLSelectElement).value })">
+          <option v-for="one in earlier" :key="one.id" :value="one.id">{{ one.title }}</option>
+        </select></label
+      >
+      <span class="b"
+        >B <b>{{ engagement.b?.title }}</b></span
+      >
+      <label class="grow"
+        ><span>Only <span class="quiet">(as pcap-filter writes it)</span></span
+        ><input v-model="only" class="mono" placeholder="tcp dst port 443" spellcheck="false"
+      /></label>
       <v-btn type="submit" variant="flat">Compare</v-btn>
     </form>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
     <p v-if="!a && engagement.b" class="quiet">There is one snapshot only: nothing to compare with.</p>
     <template v-if="view">
-      <p v-if="view.added.length + view.gone.length > 0" class="quiet places"><template v-if="view.added.length > 0">New subnets of hosts: {{ some(view.added) }}. </template><template v-if="view.gone.length > 0">Gone: {{ some(view.gone) }}.</template></p>
+      <p v-if="view.added.length + view.gone.length > 0" class="quiet places">
+        <template v-if="view.added.length > 0">New subnets of hosts: {{ some(view.added) }}. </template
+        ><template v-if="view.gone.length > 0">Gone: {{ some(view.gone) }}.</template>
+      </p>
       <p v-if="changes.length === 0" class="quiet">No connection from a subnet that both have is decided otherwise.</p>
-      <article v-for="(one, i) in changes" :key="i" class="panel change" :aria-label="`${one.before.join(', ')} to ${one.after.join(', ')}`">
-        <header><span class="fates"><FateMark v-for="fate in one.before" :key="fate" :fate="fate" /><span class="to" aria-label="now">→</span><FateMark v-for="fate in one.after" :key="fate" :fate="fate" /></span><span class="quiet">{{ countWords(one.count) }} headers</span></header>
-        <p><span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span> <b>{{ some(one.to) }}</b></p>
+      <article
+        v-for="(one, i) in changes"
+        :key="i"
+        class="panel change"
+        :aria-label="`${one.before.join(', ')} to ${one.after.join(', ')}`"
+      >
+        <header>
+          <span class="fates"
+            ><FateMark v-for="fate in one.before" :key="fate" :fate="fate" /><span class="to" aria-label="now">→</span
+            ><FateMark v-for="fate in one.after" :key="fate" :fate="fate" /></span
+          ><span class="quiet">{{ countWords(one.count) }} headers</span>
+        </header>
+        <p>
+          <span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span>
+          <b>{{ some(one.to) }}</b>
+        </p>
         <p>{{ some(one.ends) }}</p>
         <ClassList :classes="one.classes" :whole="one.whole" :first="3" />
         <dl v-if="one.decision.before !== null || one.decision.after !== null">
-          <dt>At {{ one.decision.device }}, A</dt><dd>{{ one.decision.before ?? 'it did not come by' }} <LineLinks :exhibits="one.lines.before" /></dd>
-          <dt>B</dt><dd>{{ one.decision.after ?? 'it does not come by' }} <LineLinks :exhibits="one.lines.after" /></dd>
+          <dt>At {{ one.decision.device }}, A</dt>
+          <dd>{{ one.decision.before ?? 'it did not come by' }} <LineLinks :exhibits="one.lines.before" /></dd>
+          <dt>B</dt>
+          <dd>{{ one.decision.after ?? 'it does not come by' }} <LineLinks :exhibits="one.lines.after" /></dd>
         </dl>
-        <p v-if="one.lines.before.length + one.lines.after.length > 0" class="quiet">{{ one.proven ? 'With these lines as they were before, its fate is as before.' : 'These lines differ. No small set of them alone explains the change.' }}</p>
-        <details v-if="one.example"><summary>One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }} {{ one.example.port }}</summary><h3>A</h3><TraceRows :trace="one.example.before" /><h3>B</h3><TraceRows :trace="one.example.after" /></details>
+        <p v-if="one.lines.before.length + one.lines.after.length > 0" class="quiet">
+          {{
+            one.proven
+              ? 'With these lines as they were before, its fate is as before.'
+              : 'These lines differ. No small set of them alone explains the change.'
+          }}
+        </p>
+        <details v-if="one.example">
+          <summary>
+            One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }}
+            {{ one.example.port }}
+          </summary>
+          <h3>A</h3>
+          <TraceRows :trace="one.example.before" />
+          <h3>B</h3>
+          <TraceRows :trace="one.example.after" />
+        </details>
       </article>
     </template>
   </div>
 </template>
 
 <style scoped>
-.ask { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: end; padding: 10px 16px 12px; margin-bottom: 14px; }
-label { display: grid; gap: 2px; font-size: 13px; }
-.grow { flex: 1 1 220px; }
-.b { min-height: 30px; display: inline-flex; gap: 6px; align-items: center; }
-input, select { font: inherit; min-height: 30px; padding: 3px 8px; color: inherit; background: rgb(var(--v-theme-surface)); border: 1px solid rgb(var(--v-theme-quiet)); border-radius: 3px; min-width: 0; }
-.mono, code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
-.places { margin-bottom: 10px; }
-.change { padding: 10px 16px 12px; margin-bottom: 10px; display: grid; gap: 4px; overflow-wrap: anywhere; }
-header { display: flex; flex-wrap: wrap; justify-content: space-between; gap: 4px 18px; }
-.fates { display: inline-flex; flex-wrap: wrap; gap: 4px 12px; align-items: center; font-weight: 600; }
-dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 2px 14px; margin: 2px 0; }
-dt { color: rgb(var(--v-theme-quiet)); text-align: right; }
-dd { margin: 0; }
-h3 { font-size: 14px; margin: 8px 0 2px; }
-summary { cursor: pointer; min-height: 24px; }
-@media (max-width: 700px) { dl { grid-template-columns: minmax(0, 1fr); } dt { text-align: left; } }
+.ask {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: end;
+  padding: 10px 16px 12px;
+  margin-bottom: 14px;
+}
+label {
+  display: grid;
+  gap: 2px;
+  font-size: 13px;
+}
+.grow {
+  flex: 1 1 220px;
+}
+.b {
+  min-height: 30px;
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+input,
+select {
+  font: inherit;
+  min-height: 30px;
+  padding: 3px 8px;
+  color: inherit;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-quiet));
+  border-radius: 3px;
+  min-width: 0;
+}
+.mono,
+code {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
+.places {
+  margin-bottom: 10px;
+}
+.change {
+  padding: 10px 16px 12px;
+  margin-bottom: 10px;
+  display: grid;
+  gap: 4px;
+  overflow-wrap: anywhere;
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 4px 18px;
+}
+.fates {
+  display: inline-flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: center;
+  font-weight: 600;
+}
+dl {
+  display: grid;
+  grid-template-columns: max-content minmax(0, 1fr);
+  gap: 2px 14px;
+  margin: 2px 0;
+}
+dt {
+  color: rgb(var(--v-theme-quiet));
+  text-align: right;
+}
+dd {
+  margin: 0;
+}
+h3 {
+  font-size: 14px;
+  margin: 8px 0 2px;
+}
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
+@media (max-width: 700px) {
+  dl {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  dt {
+    text-align: left;
+  }
+}
 </style>

@@ -10,7 +10,12 @@ const props = withDefaults(defineProps<{ classes: readonly string[]; whole: bool
 const names = useNames()
 void names.load()
 const all = ref(false)
-const shown = computed(() => (all.value ? props.classes : props.classes.slice(0, props.first)).map((text) => ({ text, names: namesIn(text, names.names).slice(0, NAMED) })))
+const shown = computed(() =>
+  (all.value ? props.classes : props.classes.slice(0, props.first)).map((text) => ({
+    text,
+    names: namesIn(text, names.names).slice(0, NAMED),
+  })),
+)
 /** More names than this are longer than what they explain. */
 const NAMED = 4
 const SHORT = 150
@@ -21,18 +26,47 @@ const start = (text: string): string => `${text.slice(0, SHORT).replace(/\s\S*$/
   <ul class="classes">
     <li v-for="one in shown" :key="one.text">
       <code v-if="one.text.length <= SHORT">{{ one.text }}</code>
-      <details v-else><summary><code>{{ start(one.text) }}</code></summary><code>{{ one.text }}</code></details>
+      <details v-else>
+        <summary>
+          <code>{{ start(one.text) }}</code>
+        </summary>
+        <code>{{ one.text }}</code>
+      </details>
       <span v-if="one.names.length > 0" class="quiet names">{{ one.names.join(', ') }}</span>
     </li>
-    <li v-if="classes.length > first"><button type="button" class="as-link" @click="all = !all">{{ all ? 'Show fewer' : `Show all ${classes.length}` }}</button></li>
-    <li v-if="!whole && (all || classes.length <= first)" class="quiet">The set has more than {{ classes.length }} classes.</li>
+    <li v-if="classes.length > first">
+      <button type="button" class="as-link" @click="all = !all">
+        {{ all ? 'Show fewer' : `Show all ${classes.length}` }}
+      </button>
+    </li>
+    <li v-if="!whole && (all || classes.length <= first)" class="quiet">
+      The set has more than {{ classes.length }} classes.
+    </li>
   </ul>
 </template>
 
 <style scoped>
-.classes { list-style: none; padding: 0; margin: 2px 0; display: grid; gap: 3px; }
-code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
-.names { display: block; font-size: 12.5px; }
-summary { cursor: pointer; min-height: 24px; }
-details[open] summary code { color: rgb(var(--v-theme-quiet)); }
+.classes {
+  list-style: none;
+  padding: 0;
+  margin: 2px 0;
+  display: grid;
+  gap: 3px;
+}
+code {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
+.names {
+  display: block;
+  font-size: 12.5px;
+}
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
+details[open] summary code {
+  color: rgb(var(--v-theme-quiet));
+}
 </style>

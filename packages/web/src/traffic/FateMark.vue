@@ -13,6 +13,13 @@ defineProps<{ fate: string }>()
 </template>
 
 <style scoped>
-.fate { display: inline-flex; align-items: center; gap: 6px; white-space: nowrap; }
-svg { flex: none; }
+.fate {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  white-space: nowrap;
+}
+svg {
+  flex: none;
+}
 </style>

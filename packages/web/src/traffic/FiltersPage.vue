@@ -15,15 +15,27 @@ import { useAsOfB } from './as-of-b.ts'
 const { found: findings, problem, reading, stop } = useAsOfB<FindingView[]>('/filters')
 const kind = ref('')
 const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
-const kinds = computed(() => [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({ id: one, title: title(one), count: (findings.value ?? []).filter((other) => other.kind === one).length })))
+const kinds = computed(() =>
+  [...new Set((findings.value ?? []).map((one) => one.kind))].map((one) => ({
+    id: one,
+    title: title(one),
+    count: (findings.value ?? []).filter((other) => other.kind === one).length,
+  })),
+)
 /** What matters most first: contradictions are often exceptions that were meant. */
 const ORDER = ['missing', 'open', 'never-matches', 'nowhere', 'changes-nothing', 'unjudged', 'contradicts']
-const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value).sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)))
+const shown = computed(() =>
+  (findings.value ?? [])
+    .filter((one) => kind.value === '' || one.kind === kind.value)
+    .sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
+)
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies" />
+    <TrafficHead
+      note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies"
+    />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <ListCompare />
@@ -31,13 +43,28 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
       <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
       <section v-if="shown.length > 0" class="panel">
         <table class="rows">
-          <thead><tr><th scope="col">Device</th><th scope="col">List</th><th scope="col">Kind</th><th scope="col">What is odd</th><th scope="col">Lines</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Device</th>
+              <th scope="col">List</th>
+              <th scope="col">Kind</th>
+              <th scope="col">What is odd</th>
+              <th scope="col">Lines</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="(one, i) in shown" :key="i">
               <td class="kind">{{ one.device }}</td>
               <td class="mono">{{ one.list }}</td>
               <td class="kind">{{ title(one.kind) }}</td>
-              <td class="words">{{ one.words }}<ClassList v-if="one.packets && one.kind !== 'open'" :classes="one.packets.classes" :whole="one.packets.whole" /></td>
+              <td class="words">
+                {{ one.words
+                }}<ClassList
+                  v-if="one.packets && one.kind !== 'open'"
+                  :classes="one.packets.classes"
+                  :whole="one.packets.whole"
+                />
+              </td>
               <td><LineLinks :exhibits="one.exhibits" /></td>
             </tr>
           </tbody>
@@ -49,8 +76,18 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 </template>
 
 <style scoped>
-.mono { font-family: var(--mono); font-size: 12.5px; white-space: nowrap; }
-.words { overflow-wrap: anywhere; }
-.kind { white-space: nowrap; }
-td { vertical-align: top; }
+.mono {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  white-space: nowrap;
+}
+.words {
+  overflow-wrap: anywhere;
+}
+.kind {
+  white-space: nowrap;
+}
+td {
+  vertical-align: top;
+}
 </style>

@@ -18,58 +18,191 @@ const TITLES = { time: 'Time', logging: 'Logs', logins: 'Logins', traps: 'Traps'
 const STANDINGS: readonly Standing[] = ['broken', 'unknown', 'right']
 const WORDS = { right: 'gets through', broken: 'broken', unknown: 'not known' } as const
 const kinds = computed(() => [...new Set((functions.value ?? []).map((one) => one.kind))])
-const count = (wanted: Standing): number => (functions.value ?? []).filter((one) => one.outcome === wanted && (kind.value === '' || one.kind === kind.value)).length
-const shown = computed(() => (functions.value ?? []).filter((one) => (kind.value === '' || one.kind === kind.value) && (standing.value === '' || one.outcome === standing.value)).sort((a, b) => STANDINGS.indexOf(a.outcome) - STANDINGS.indexOf(b.outcome)))
-const why = (one: FunctionView) => one.links.find((link) => link.standing === 'broken') ?? one.links.find((link) => link.standing === 'unknown')
+const count = (wanted: Standing): number =>
+  (functions.value ?? []).filter((one) => one.outcome === wanted && (kind.value === '' || one.kind === kind.value))
+    .length
+const shown = computed(() =>
+  (functions.value ?? [])
+    .filter(
+      (one) =>
+        (kind.value === '' || one.kind === kind.value) && (standing.value === '' || one.outcome === standing.value),
+    )
+    .sort((a, b) => STANDINGS.indexOf(a.outcome) - STANDINGS.indexOf(b.outcome)),
+)
+const why = (one: FunctionView) =>
+  one.links.find((link) => link.standing === 'broken') ?? one.links.find((link) => link.standing === 'unknown')
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="Whether time, logs, logins, traps and names get through: service, server, its name, resolver, the way there and the way back" />
+    <TrafficHead
+      note="Whether time, logs, logins, traps and names get through: service, server, its name, resolver, the way there and the way back"
+    />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="functions">
-      <KindChoice v-model="standing" label="Standing" all="all" :kinds="STANDINGS.map((one) => ({ id: one, title: WORDS[one], count: count(one) }))" />
-      <KindChoice v-model="kind" label="Function" all="every function" :kinds="kinds.map((one) => ({ id: one, title: TITLES[one] }))" />
+      <KindChoice
+        v-model="standing"
+        label="Standing"
+        all="all"
+        :kinds="STANDINGS.map((one) => ({ id: one, title: WORDS[one], count: count(one) }))"
+      />
+      <KindChoice
+        v-model="kind"
+        label="Function"
+        all="every function"
+        :kinds="kinds.map((one) => ({ id: one, title: TITLES[one] }))"
+      />
       <section v-if="shown.length > 0" class="panel">
         <details v-for="one in shown" :key="`${one.device} ${one.kind} ${one.server}`" class="function">
           <summary>
-            <span class="what"><b>{{ one.device }}</b> {{ TITLES[one.kind] }} <span class="quiet">{{ one.server }}</span></span>
-            <ol class="chain" :aria-label="`${WORDS[one.outcome]}: ${one.links.map((link) => `${link.link} ${link.standing}`).join(', ')}`"><li v-for="(link, i) in one.links" :key="i" :class="link.standing" :title="`${link.link}: ${link.words}`">{{ link.link }}</li></ol>
+            <span class="what"
+              ><b>{{ one.device }}</b> {{ TITLES[one.kind] }} <span class="quiet">{{ one.server }}</span></span
+            >
+            <ol
+              class="chain"
+              :aria-label="`${WORDS[one.outcome]}: ${one.links.map((link) => `${link.link} ${link.standing}`).join(', ')}`"
+            >
+              <li v-for="(link, i) in one.links" :key="i" :class="link.standing" :title="`${link.link}: ${link.words}`">
+                {{ link.link }}
+              </li>
+            </ol>
             <span v-if="why(one)" class="why">{{ why(one)?.words }}</span>
           </summary>
           <table class="rows">
-            <thead><tr><th scope="col">Link</th><th scope="col">Standing</th><th scope="col">What was found</th><th scope="col">Lines</th></tr></thead>
-            <tbody><tr v-for="(link, i) in one.links" :key="i"><td>{{ link.link }}</td><td class="mark" :class="link.standing">{{ link.standing }}</td><td class="words">{{ link.words }}<template v-if="link.trace"><br /><code>{{ packetWords(link.trace.packet) }}</code> <span class="quiet">at {{ link.trace.at }} {{ link.trace.port }}</span></template></td><td><LineLinks :exhibits="link.exhibits" /></td></tr></tbody>
+            <thead>
+              <tr>
+                <th scope="col">Link</th>
+                <th scope="col">Standing</th>
+                <th scope="col">What was found</th>
+                <th scope="col">Lines</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(link, i) in one.links" :key="i">
+                <td>{{ link.link }}</td>
+                <td class="mark" :class="link.standing">{{ link.standing }}</td>
+                <td class="words">
+                  {{ link.words
+                  }}<template v-if="link.trace"
+                    ><br /><code>{{ packetWords(link.trace.packet) }}</code>
+                    <span class="quiet">at {{ link.trace.at }} {{ link.trace.port }}</span></template
+                  >
+                </td>
+                <td><LineLinks :exhibits="link.exhibits" /></td>
+              </tr>
+            </tbody>
           </table>
-          <template v-for="(link, i) in one.links" :key="`t${i}`"><details v-if="link.trace" class="trace"><summary>The {{ link.link }}, hop by hop</summary><TraceRows :trace="link.trace.trace" /></details></template>
+          <template v-for="(link, i) in one.links" :key="`t${i}`"
+            ><details v-if="link.trace" class="trace">
+              <summary>The {{ link.link }}, hop by hop</summary>
+              <TraceRows :trace="link.trace.trace" /></details
+          ></template>
         </details>
       </section>
-      <p v-else class="quiet">{{ functions.length === 0 ? 'No device of this snapshot is set up to use others for time, logs, logins, traps or names.' : 'None is so.' }}</p>
+      <p v-else class="quiet">
+        {{
+          functions.length === 0
+            ? 'No device of this snapshot is set up to use others for time, logs, logins, traps or names.'
+            : 'None is so.'
+        }}
+      </p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.function + .function { border-top: var(--hair); }
-.function > summary { display: grid; grid-template-columns: minmax(200px, 1fr) max-content; gap: 3px 14px; align-items: center; padding: 7px 14px; cursor: pointer; min-height: 34px; list-style: none; }
-.function > summary:hover { background: rgb(var(--v-theme-background)); }
-.function[open] > summary { border-bottom: var(--hair); }
-.what { overflow-wrap: anywhere; }
-.chain { display: flex; flex-wrap: wrap; list-style: none; padding: 0; margin: 0; }
-.chain li { position: relative; padding: 1px 7px; font-size: 12px; border: 1px solid currentColor; white-space: nowrap; margin-right: 11px; border-radius: 2px; }
-.chain li:not(:last-child)::after { content: ''; position: absolute; left: 100%; top: 50%; width: 11px; border-top: 2px solid rgb(var(--v-theme-quiet)); }
-.chain .broken:not(:last-child)::after { border-top-style: dotted; }
-.chain .broken { border-width: 2px; font-weight: 600; text-decoration: line-through; }
-.chain .unknown { border-style: dashed; }
-.right { color: rgb(var(--v-theme-pass)); }
-.broken { color: rgb(var(--v-theme-fail)); }
-.unknown { color: rgb(var(--v-theme-unknown)); }
-.why { grid-column: 1 / -1; overflow-wrap: anywhere; }
-.words { overflow-wrap: anywhere; }
-.trace { padding: 0 14px 8px; }
-.trace summary { cursor: pointer; min-height: 24px; }
-code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
-td { vertical-align: top; }
-@media (max-width: 700px) { .function > summary { grid-template-columns: minmax(0, 1fr); } }
+.function + .function {
+  border-top: var(--hair);
+}
+.function > summary {
+  display: grid;
+  grid-template-columns: minmax(200px, 1fr) max-content;
+  gap: 3px 14px;
+  align-items: center;
+  padding: 7px 14px;
+  cursor: pointer;
+  min-height: 34px;
+  list-style: none;
+}
+.function > summary:hover {
+  background: rgb(var(--v-theme-background));
+}
+.function[open] > summary {
+  border-bottom: var(--hair);
+}
+.what {
+  overflow-wrap: anywhere;
+}
+.chain {
+  display: flex;
+  flex-wrap: wrap;
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.chain li {
+  position: relative;
+  padding: 1px 7px;
+  font-size: 12px;
+  border: 1px solid currentColor;
+  white-space: nowrap;
+  margin-right: 11px;
+  border-radius: 2px;
+}
+.chain li:not(:last-child)::after {
+  content: '';
+  position: absolute;
+  left: 100%;
+  top: 50%;
+  width: 11px;
+  border-top: 2px solid rgb(var(--v-theme-quiet));
+}
+.chain .broken:not(:last-child)::after {
+  border-top-style: dotted;
+}
+.chain .broken {
+  border-width: 2px;
+  font-weight: 600;
+  text-decoration: line-through;
+}
+.chain .unknown {
+  border-style: dashed;
+}
+.right {
+  color: rgb(var(--v-theme-pass));
+}
+.broken {
+  color: rgb(var(--v-theme-fail));
+}
+.unknown {
+  color: rgb(var(--v-theme-unknown));
+}
+.why {
+  grid-column: 1 / -1;
+  overflow-wrap: anywhere;
+}
+.words {
+  overflow-wrap: anywhere;
+}
+.trace {
+  padding: 0 14px 8px;
+}
+.trace summary {
+  cursor: pointer;
+  min-height: 24px;
+}
+code {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
+td {
+  vertical-align: top;
+}
+@media (max-width: 700px) {
+  .function > summary {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -10,12 +10,32 @@ const shown = (all: readonly LineRange[]): readonly LineRange[] => all.slice(0, 
 
 <template>
   <span v-if="exhibits.length > 0" class="lines">
-    <button v-for="(one, i) in shown(exhibits)" :key="i" type="button" class="as-link mono" @click="exhibit.reveal(one.record, exhibits.filter(({ record }) => record === one.record).map(({ from, to }) => ({ from, to, absent: false })))">{{ one.device }}&#8239;:&#8239;{{ one.from }}<template v-if="one.to > one.from">–{{ one.to }}</template></button>
+    <button
+      v-for="(one, i) in shown(exhibits)"
+      :key="i"
+      type="button"
+      class="as-link mono"
+      @click="
+        exhibit.reveal(
+          one.record,
+          exhibits.filter(({ record }) => record === one.record).map(({ from, to }) => ({ from, to, absent: false })),
+        )
+      "
+    >
+      {{ one.device }}&#8239;:&#8239;{{ one.from }}<template v-if="one.to > one.from">–{{ one.to }}</template>
+    </button>
     <span v-if="exhibits.length > 12" class="quiet">and {{ exhibits.length - 12 }} more</span>
   </span>
 </template>
 
 <style scoped>
-.lines { display: inline-flex; flex-wrap: wrap; gap: 2px 10px; }
-.mono { font-family: var(--mono); font-size: 12px; }
+.lines {
+  display: inline-flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+}
+.mono {
+  font-family: var(--mono);
+  font-size: 12px;
+}
 </style>

@@ -13,40 +13,107 @@ const [knowing, asking] = [usePatience(), usePatience()]
 const { problem, attempt } = useAttempt()
 const lists = ref<ListRow[]>([])
 const [a, b] = [ref(''), ref('')]
-interface Difference { onlyFirst: { classes: string[]; whole: boolean } | null; onlySecond: { classes: string[]; whole: boolean } | null }
+interface Difference {
+  onlyFirst: { classes: string[]; whole: boolean } | null
+  onlySecond: { classes: string[]; whole: boolean } | null
+}
 const difference = ref<Difference | null>(null)
-watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(async () => {
-  lists.value = (await knowing.ask<ListRow[]>(`${engagement.base}/traffic/lists`, { snapshot: id })) ?? []
-})), { immediate: true })
+watch(
+  () => engagement.b?.id,
+  (id) =>
+    void (
+      id !== undefined &&
+      attempt(async () => {
+        lists.value = (await knowing.ask<ListRow[]>(`${engagement.base}/traffic/lists`, { snapshot: id })) ?? []
+      })
+    ),
+  { immediate: true },
+)
 const keyOf = ({ device, list, family }: ListRow): string => `${device}|${list}|${family}`
 /** Lists of one family can be compared. */
-const others = computed(() => lists.value.filter((one) => keyOf(one) !== a.value && (a.value === '' || keyOf(one).endsWith(a.value.slice(a.value.lastIndexOf('|'))))))
+const others = computed(() =>
+  lists.value.filter(
+    (one) => keyOf(one) !== a.value && (a.value === '' || keyOf(one).endsWith(a.value.slice(a.value.lastIndexOf('|')))),
+  ),
+)
 watch([a, b], () => (difference.value = null))
-const compare = (): void => void attempt(async () => {
-  difference.value = await asking.ask<Difference>(`${engagement.base}/traffic/lists/compared`, { snapshot: engagement.b?.id, a: a.value, b: b.value })
-})
+const compare = (): void =>
+  void attempt(async () => {
+    difference.value = await asking.ask<Difference>(`${engagement.base}/traffic/lists/compared`, {
+      snapshot: engagement.b?.id,
+      a: a.value,
+      b: b.value,
+    })
+  })
 </script>
 
 <template>
   <form v-if="lists.length > 1" class="panel compare" aria-label="Compare two lists" @submit.prevent="compare">
     <h2>Two lists</h2>
-    <label>One<select v-model="a" required><option v-for="one in lists" :key="keyOf(one)" :value="keyOf(one)">{{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)</option></select></label>
-    <label>Other<select v-model="b" required><option v-for="one in others" :key="keyOf(one)" :value="keyOf(one)">{{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)</option></select></label>
+    <label
+      >One<select v-model="a" required>
+        <option v-for="one in lists" :key="keyOf(one)" :value="keyOf(one)">
+          {{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)
+        </option>
+      </select></label
+    >
+    <label
+      >Other<select v-model="b" required>
+        <option v-for="one in others" :key="keyOf(one)" :value="keyOf(one)">
+          {{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)
+        </option>
+      </select></label
+    >
     <v-btn type="submit">Compare</v-btn>
     <ProblemNote :text="problem" />
     <div v-if="difference" class="answer" role="status">
       <p v-if="!difference.onlyFirst && !difference.onlySecond"><b>Equal</b>: they permit the same packets.</p>
-      <template v-if="difference.onlyFirst"><h3>Permitted by the one alone</h3><ClassList :classes="difference.onlyFirst.classes" :whole="difference.onlyFirst.whole" /></template>
-      <template v-if="difference.onlySecond"><h3>Permitted by the other alone</h3><ClassList :classes="difference.onlySecond.classes" :whole="difference.onlySecond.whole" /></template>
+      <template v-if="difference.onlyFirst"
+        ><h3>Permitted by the one alone</h3>
+        <ClassList :classes="difference.onlyFirst.classes" :whole="difference.onlyFirst.whole"
+      /></template>
+      <template v-if="difference.onlySecond"
+        ><h3>Permitted by the other alone</h3>
+        <ClassList :classes="difference.onlySecond.classes" :whole="difference.onlySecond.whole"
+      /></template>
     </div>
   </form>
 </template>
 
 <style scoped>
-.compare { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: end; padding: 10px 16px 12px; margin-bottom: 12px; }
-h2 { width: 100%; font-size: 15px; }
-label { display: grid; gap: 2px; font-size: 13px; min-width: 0; }
-select { font: inherit; min-height: 30px; padding: 3px 8px; color: inherit; background: rgb(var(--v-theme-surface)); border: 1px solid rgb(var(--v-theme-quiet)); border-radius: 3px; max-width: 380px; }
-.answer { width: 100%; }
-h3 { font-size: 14px; margin: 6px 0 2px; }
+.compare {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: end;
+  padding: 10px 16px 12px;
+  margin-bottom: 12px;
+}
+h2 {
+  width: 100%;
+  font-size: 15px;
+}
+label {
+  display: grid;
+  gap: 2px;
+  font-size: 13px;
+  min-width: 0;
+}
+select {
+  font: inherit;
+  min-height: 30px;
+  padding: 3px 8px;
+  color: inherit;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-quiet));
+  border-radius: 3px;
+  max-width: 380px;
+}
+.answer {
+  width: 100%;
+}
+h3 {
+  font-size: 14px;
+  margin: 6px 0 2px;
+}
 </style>

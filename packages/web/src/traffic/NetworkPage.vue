@@ -15,26 +15,47 @@ import { packetWords } from './packet-words.ts'
 /** What is odd about how the devices of the estate fit together. */
 const { found: findings, problem, reading, stop, load, attempt } = useAsOfB<NetworkFindingView[]>('/findings')
 const kind = ref('')
-const kinds = computed(() => [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({ id, title, count: (findings.value ?? []).filter((one) => one.kind === id).length })))
+const kinds = computed(() =>
+  [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({
+    id,
+    title,
+    count: (findings.value ?? []).filter((one) => one.kind === id).length,
+  })),
+)
 const shown = computed(() => (findings.value ?? []).filter((one) => kind.value === '' || one.kind === kind.value))
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="Routing loops, next hops without a device, duplicate addresses, links seen from one end, asymmetric paths" />
+    <TrafficHead
+      note="Routing loops, next hops without a device, duplicate addresses, links seen from one end, asymmetric paths"
+    />
     <OutsidePorts @changed="attempt(load)" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="findings">
       <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
       <article v-for="(one, i) in shown" :key="i" class="panel finding" :aria-label="one.words">
-        <header><h2>{{ one.words }}</h2><span class="quiet">{{ one.title }}</span></header>
+        <header>
+          <h2>{{ one.words }}</h2>
+          <span class="quiet">{{ one.title }}</span>
+        </header>
         <LineLinks :exhibits="one.exhibits" />
         <template v-if="one.packets">
-          <p><span class="quiet">Connections from</span> {{ one.from.slice(0, 6).join(', ') }}<template v-if="one.from.length > 6"> and {{ one.from.length - 6 }} more</template><span class="quiet">, of them</span></p>
+          <p>
+            <span class="quiet">Connections from</span> {{ one.from.slice(0, 6).join(', ')
+            }}<template v-if="one.from.length > 6"> and {{ one.from.length - 6 }} more</template
+            ><span class="quiet">, of them</span>
+          </p>
           <ClassList :classes="one.packets.classes" :whole="one.packets.whole" />
         </template>
-        <details v-if="one.example"><summary>One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }} {{ one.example.port }}</summary><TraceRows :trace="one.example.trace" /></details>
+        <details v-if="one.example">
+          <summary>
+            One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }}
+            {{ one.example.port }}
+          </summary>
+          <TraceRows :trace="one.example.trace" />
+        </details>
       </article>
       <p v-if="shown.length === 0" class="quiet">Everything fits together in this snapshot.</p>
     </template>
@@ -42,10 +63,33 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 </template>
 
 <style scoped>
-.finding { padding: 10px 16px 12px; margin-bottom: 10px; display: grid; gap: 4px; }
-header { display: flex; flex-wrap: wrap; justify-content: space-between; gap: 4px 18px; align-items: baseline; }
-h2 { font-size: 15px; overflow-wrap: anywhere; }
-header .quiet { white-space: nowrap; }
-code { font-family: var(--mono); font-size: 12.5px; overflow-wrap: anywhere; }
-summary { cursor: pointer; min-height: 24px; }
+.finding {
+  padding: 10px 16px 12px;
+  margin-bottom: 10px;
+  display: grid;
+  gap: 4px;
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 4px 18px;
+  align-items: baseline;
+}
+h2 {
+  font-size: 15px;
+  overflow-wrap: anywhere;
+}
+header .quiet {
+  white-space: nowrap;
+}
+code {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
 </style>

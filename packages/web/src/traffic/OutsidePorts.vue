@@ -16,7 +16,9 @@ const problem = ref('')
 const editing = ref(false)
 const chosen = ref<string[]>([])
 const busy = ref(false)
-const ports = computed(() => [...new Set([...(places.value?.points ?? []).filter((point) => point.includes(':')), ...chosen.value])].sort())
+const ports = computed(() =>
+  [...new Set([...(places.value?.points ?? []).filter((point) => point.includes(':')), ...chosen.value])].sort(),
+)
 
 async function load(): Promise<void> {
   try {
@@ -51,30 +53,69 @@ async function save(declared: readonly string[]): Promise<void> {
   <section class="panel outside" aria-labelledby="outside-title">
     <div class="head">
       <h2 id="outside-title">Outside ports</h2>
-      <v-btn v-if="engagement.may.writeRules && places && !editing" size="small" @click="begin">Declare outside ports</v-btn>
+      <v-btn v-if="engagement.may.writeRules && places && !editing" size="small" @click="begin"
+        >Declare outside ports</v-btn
+      >
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="places && !editing">
-      <p data-part="outside"><template v-if="places.outside.length > 0"><code v-for="port in places.outside" :key="port">{{ port }}</code></template><span v-else class="quiet">none</span></p>
-      <p class="quiet">{{ places.declared ? 'Declared: packets leave the estate by these ports and no other.' : 'Not declared: ports whose gateway no device of the snapshot has.' }}</p>
+      <p data-part="outside">
+        <template v-if="places.outside.length > 0"
+          ><code v-for="port in places.outside" :key="port">{{ port }}</code></template
+        ><span v-else class="quiet">none</span>
+      </p>
+      <p class="quiet">
+        {{
+          places.declared
+            ? 'Declared: packets leave the estate by these ports and no other.'
+            : 'Not declared: ports whose gateway no device of the snapshot has.'
+        }}
+      </p>
     </template>
     <form v-else-if="places" @submit.prevent="save(chosen)">
       <v-autocomplete v-model="chosen" :items="ports" label="Ports that lead outside" multiple chips closable-chips />
       <div class="end">
         <v-btn variant="text" @click="editing = false">Cancel</v-btn>
         <v-btn v-if="places.declared" :disabled="busy" @click="save([])">Remove declaration</v-btn>
-        <v-btn type="submit" variant="flat" :loading="busy" :disabled="chosen.length === 0">Declare outside ports</v-btn>
+        <v-btn type="submit" variant="flat" :loading="busy" :disabled="chosen.length === 0"
+          >Declare outside ports</v-btn
+        >
       </div>
     </form>
   </section>
 </template>
 
 <style scoped>
-.outside { padding: 10px 16px 12px; margin-bottom: 12px; display: grid; gap: 4px; }
-.head { display: flex; justify-content: space-between; align-items: baseline; gap: 10px; }
-h2 { font-size: 15px; }
-code { font-family: var(--mono); font-size: 12.5px; margin-right: 14px; display: inline-block; white-space: nowrap; }
-form { display: grid; gap: 10px; }
-.end { display: flex; gap: 8px; justify-content: flex-end; }
+.outside {
+  padding: 10px 16px 12px;
+  margin-bottom: 12px;
+  display: grid;
+  gap: 4px;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 10px;
+}
+h2 {
+  font-size: 15px;
+}
+code {
+  font-family: var(--mono);
+  font-size: 12.5px;
+  margin-right: 14px;
+  display: inline-block;
+  white-space: nowrap;
+}
+form {
+  display: grid;
+  gap: 10px;
+}
+.end {
+  display: flex;
+  gap: 8px;
+  justify-content: flex-end;
+}
 </style>

@@ -9,27 +9,52 @@ defineProps<{ trace: TraceView }>()
 
 <template>
   <section v-for="(path, i) in trace.paths" :key="i" class="path" :aria-label="`Path ${i + 1}`">
-    <p v-if="trace.paths.length > 1" class="quiet">Path {{ i + 1 }} of {{ trace.paths.length }}<template v-if="!trace.whole"> or more</template></p>
+    <p v-if="trace.paths.length > 1" class="quiet">
+      Path {{ i + 1 }} of {{ trace.paths.length }}<template v-if="!trace.whole"> or more</template>
+    </p>
     <PathStrip :path="path" />
     <table class="rows">
-      <thead><tr><th scope="col">Hop</th><th scope="col">Decision</th><th scope="col">What came of it</th><th scope="col">Lines</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Hop</th>
+          <th scope="col">Decision</th>
+          <th scope="col">What came of it</th>
+          <th scope="col">Lines</th>
+        </tr>
+      </thead>
       <tbody>
         <template v-for="(hop, h) in path.hops" :key="h">
           <tr v-for="(decision, d) in hop.decisions" :key="`${h} ${d}`">
-            <td><b v-if="d === 0">{{ hop.device }}</b></td>
+            <td>
+              <b v-if="d === 0">{{ hop.device }}</b>
+            </td>
             <td>{{ decision.stage }}</td>
             <td class="result">{{ decision.result }}</td>
             <td><LineLinks :exhibits="decision.exhibits" /></td>
           </tr>
         </template>
-        <tr><td><b>{{ path.device }}</b></td><td>end</td><td class="result" colspan="2">{{ path.fate }}: {{ path.reason.words }}</td></tr>
+        <tr>
+          <td>
+            <b>{{ path.device }}</b>
+          </td>
+          <td>end</td>
+          <td class="result" colspan="2">{{ path.fate }}: {{ path.reason.words }}</td>
+        </tr>
       </tbody>
     </table>
   </section>
 </template>
 
 <style scoped>
-.path + .path { margin-top: 18px; padding-top: 12px; border-top: var(--hair); }
-.result { overflow-wrap: anywhere; }
-td { vertical-align: top; }
+.path + .path {
+  margin-top: 18px;
+  padding-top: 12px;
+  border-top: var(--hair);
+}
+.result {
+  overflow-wrap: anywhere;
+}
+td {
+  vertical-align: top;
+}
 </style>

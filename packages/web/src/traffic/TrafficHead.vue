@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import SidesHead from '../shared/SidesHead.vue'
 
-/** Traffic from its sides: what is expected, what people ask, what changed, what gets through, what is odd about filters and about how devices fit together. */
+/**
+ * Traffic from its sides: what is expected, what people ask, what changed, what gets through, what is odd about filters
+ * and about how devices fit together.
+ */
 defineProps<{ note: string }>()
 const SIDES = [
   { path: 'traffic', title: 'Expectations' },

@@ -7,7 +7,14 @@ import { useEngagement } from '../stores/engagement.ts'
  * What the server answers of traffic as of B, asked again whenever B is another, or who uses it wants so (`load`).
  * @param path behind that of the engagement's traffic, with its slash
  */
-export function useAsOfB<T>(path: string): { found: Ref<T | null>; problem: Ref<string>; reading: Ref<Progress | null>; stop: () => void; load: () => Promise<void>; attempt: ReturnType<typeof useAttempt>['attempt'] } {
+export function useAsOfB<T>(path: string): {
+  found: Ref<T | null>
+  problem: Ref<string>
+  reading: Ref<Progress | null>
+  stop: () => void
+  load: () => Promise<void>
+  attempt: ReturnType<typeof useAttempt>['attempt']
+} {
   const engagement = useEngagement()
   const { reading, ask, stop } = usePatience()
   const { problem, attempt } = useAttempt()
@@ -16,6 +23,10 @@ export function useAsOfB<T>(path: string): { found: Ref<T | null>; problem: Ref<
     // What was found stays on the screen until the answer of the other B is there.
     found.value = (await ask<T>(`${engagement.base}/traffic${path}`, { snapshot: engagement.b?.id })) ?? found.value
   }
-  watch(() => engagement.b?.id, (id) => void (id !== undefined && attempt(load)), { immediate: true })
+  watch(
+    () => engagement.b?.id,
+    (id) => void (id !== undefined && attempt(load)),
+    { immediate: true },
+  )
   return { found, problem, reading, stop, load, attempt }
 }

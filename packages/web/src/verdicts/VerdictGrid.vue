@@ -12,30 +12,73 @@ const route = useRoute()
 const router = useRouter()
 const PAGE = 40
 
-const rowsBy = computed(() => [{ value: 'topic', title: 'Topic' }, { value: 'severity', title: 'Severity' }, ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: `Requirement of ${title}` }))])
-const groupBy = computed({ get: () => rowsBy.value.find(({ value }) => value === route.query['group'])?.value ?? 'topic', set: (group) => void router.replace({ query: { ...route.query, group: group === 'topic' ? undefined : group } }) })
+const rowsBy = computed(() => [
+  { value: 'topic', title: 'Topic' },
+  { value: 'severity', title: 'Severity' },
+  ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: `Requirement of ${title}` })),
+])
+const groupBy = computed({
+  get: () => rowsBy.value.find(({ value }) => value === route.query['group'])?.value ?? 'topic',
+  set: (group) => void router.replace({ query: { ...route.query, group: group === 'topic' ? undefined : group } }),
+})
 const columnsBy = computed(() => [{ value: 'none', title: 'Name' }, ...waysToGroup(props.grid.devices)])
-const columnBy = computed({ get: () => columnsBy.value.find(({ value }) => value === route.query['columns'])?.value ?? 'none', set: (way) => void router.replace({ query: { ...route.query, columns: way === 'none' ? undefined : way } }) })
-const inOrder = computed(() => (columnBy.value === 'none' ? props.grid.devices : grouped(props.grid.devices, columnBy.value).flatMap((group) => group.devices)))
+const columnBy = computed({
+  get: () => columnsBy.value.find(({ value }) => value === route.query['columns'])?.value ?? 'none',
+  set: (way) => void router.replace({ query: { ...route.query, columns: way === 'none' ? undefined : way } }),
+})
+const inOrder = computed(() =>
+  columnBy.value === 'none'
+    ? props.grid.devices
+    : grouped(props.grid.devices, columnBy.value).flatMap((group) => group.devices),
+)
 /** Groups over the columns that are shown. */
 const bands = computed(() => (columnBy.value === 'none' ? [] : grouped(devices.value, columnBy.value)))
 const ONLY = ['objections', 'new', 'open', 'resolved']
-const only = computed({ get: () => ONLY.find((one) => one === route.query['only']) ?? 'all', set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }) })
+const only = computed({
+  get: () => ONLY.find((one) => one === route.query['only']) ?? 'all',
+  set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }),
+})
 const choices = computed(() => {
   const count = (since: string): number => props.grid.cells.filter((cell) => cell.since === since).length
-  const all = [{ value: 'all', title: 'All rules' }, { value: 'objections', title: 'Rules with findings' }]
-  return props.grid.before ? [...all, { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` }, { value: 'open', title: `${count('open')} still open` }, { value: 'resolved', title: `${count('resolved')} resolved` }] : all
+  const all = [
+    { value: 'all', title: 'All rules' },
+    { value: 'objections', title: 'Rules with findings' },
+  ]
+  return props.grid.before
+    ? [
+        ...all,
+        { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` },
+        { value: 'open', title: `${count('open')} still open` },
+        { value: 'resolved', title: `${count('resolved')} resolved` },
+      ]
+    : all
 })
-const held = computed(() => new Set(props.grid.cells.filter((cell) => cell.since === only.value).map((cell) => `${cell.benchmark} ${cell.rule}`)))
-const shows = (rule: GridView['rules'][number]): boolean => only.value === 'all' || (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`))
+const held = computed(
+  () =>
+    new Set(
+      props.grid.cells.filter((cell) => cell.since === only.value).map((cell) => `${cell.benchmark} ${cell.rule}`),
+    ),
+)
+const shows = (rule: GridView['rules'][number]): boolean =>
+  only.value === 'all' ||
+  (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`))
 const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', resolved: ', resolved' }
 const from = ref(0)
-const cells = computed(() => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])))
+const cells = computed(
+  () => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])),
+)
 const devices = computed(() => inOrder.value.slice(from.value, from.value + PAGE))
-const cellsOf = (rule: GridView['rules'][number]) => devices.value.map((device, column) => ({ device, column, cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`) }))
+const cellsOf = (rule: GridView['rules'][number]) =>
+  devices.value.map((device, column) => ({
+    device,
+    column,
+    cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`),
+  }))
 const failing = computed(() => {
   const counts = new Map<string, number>()
-  for (const cell of props.grid.cells) if (objects(cell.outcome) && !cell.waived) counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
+  for (const cell of props.grid.cells)
+    if (objects(cell.outcome) && !cell.waived)
+      counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
   return counts
 })
 const countOf = (rule: GridView['rules'][number]): number => failing.value.get(`${rule.benchmark} ${rule.id}`) ?? 0
@@ -46,14 +89,24 @@ const groups = computed(() => {
   const framework = props.grid.frameworks.find(({ id }) => id === groupBy.value)
   if (framework) {
     // A rule that serves several requirements stands under each of them.
-    const none = rules.filter(({ references }) => !references.some((reference) => reference.startsWith(`${framework.id}:`)))
+    const none = rules.filter(
+      ({ references }) => !references.some((reference) => reference.startsWith(`${framework.id}:`)),
+    )
     const numbers = Object.keys(framework.requirements).sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
     return [
-      ...numbers.map((number) => ({ title: `${number} ${framework.requirements[number] ?? ''}`, rules: rules.filter(({ references }) => references.includes(`${framework.id}:${number}`)) })).filter((group) => group.rules.length > 0),
+      ...numbers
+        .map((number) => ({
+          title: `${number} ${framework.requirements[number] ?? ''}`,
+          rules: rules.filter(({ references }) => references.includes(`${framework.id}:${number}`)),
+        }))
+        .filter((group) => group.rules.length > 0),
       ...(none.length > 0 ? [{ title: `Serves no requirement of ${framework.title}`, rules: none }] : []),
     ]
   }
-  const ordered = groupBy.value === 'severity' ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity)) : rules
+  const ordered =
+    groupBy.value === 'severity'
+      ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
+      : rules
   for (const rule of ordered) {
     const key = groupBy.value === 'severity' ? `Severity ${rule.severity}` : rule.topic
     out.set(key, [...(out.get(key) ?? []), rule])
@@ -61,19 +114,34 @@ const groups = computed(() => {
   return [...out].map(([title, members]) => ({ title, rules: members }))
 })
 /** Rows as they stand: one rule may have several. */
-const order = computed(() => groups.value.flatMap((group) => group.rules.map((rule) => `${group.title} ${rule.benchmark} ${rule.id}`)))
+const order = computed(() =>
+  groups.value.flatMap((group) => group.rules.map((rule) => `${group.title} ${rule.benchmark} ${rule.id}`)),
+)
 const places = computed(() => new Map(order.value.map((row, i) => [row, i])))
-const rowOf = (group: string, rule: GridView['rules'][number]): number => places.value.get(`${group} ${rule.benchmark} ${rule.id}`) ?? 0
+const rowOf = (group: string, rule: GridView['rules'][number]): number =>
+  places.value.get(`${group} ${rule.benchmark} ${rule.id}`) ?? 0
 
 const at = ref({ row: 0, column: 0 })
 const table = ref<HTMLElement | null>(null)
 async function onKey(event: KeyboardEvent): Promise<void> {
-  const steps: Readonly<Record<string, [number, number]>> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], Home: [0, -1e6], End: [0, 1e6], PageDown: [8, 0], PageUp: [-8, 0] }
+  const steps: Readonly<Record<string, [number, number]>> = {
+    ArrowDown: [1, 0],
+    ArrowUp: [-1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+    Home: [0, -1e6],
+    End: [0, 1e6],
+    PageDown: [8, 0],
+    PageUp: [-8, 0],
+  }
   const step = steps[event.key]
   if (!step || event.altKey) return
   event.preventDefault()
   const clamp = (value: number, count: number): number => Math.min(Math.max(value, 0), count - 1)
-  at.value = { row: clamp(at.value.row + step[0], order.value.length), column: clamp(at.value.column + step[1], devices.value.length) }
+  at.value = {
+    row: clamp(at.value.row + step[0], order.value.length),
+    column: clamp(at.value.column + step[1], devices.value.length),
+  }
   await nextTick()
   table.value?.querySelector<HTMLElement>(`[data-cell="${at.value.row}-${at.value.column}"]`)?.focus()
 }
@@ -88,7 +156,9 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
       <v-select v-model="only" :items="choices" label="Show" class="only" />
       <template v-if="grid.devices.length > PAGE">
         <v-btn size="small" :disabled="from === 0" @click="from = Math.max(0, from - PAGE)">Earlier devices</v-btn>
-        <span class="quiet">{{ from + 1 }}–{{ Math.min(from + PAGE, grid.devices.length) }} of {{ grid.devices.length }}</span>
+        <span class="quiet"
+          >{{ from + 1 }}–{{ Math.min(from + PAGE, grid.devices.length) }} of {{ grid.devices.length }}</span
+        >
         <v-btn size="small" :disabled="from + PAGE >= grid.devices.length" @click="from += PAGE">Later devices</v-btn>
       </template>
     </div>
@@ -97,17 +167,49 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         <thead>
           <tr v-if="bands.length > 0">
             <th class="corner band" />
-            <th v-for="band in bands" :key="band.title" :colspan="band.devices.length" scope="colgroup" class="band" :title="band.title">{{ band.title }}</th>
+            <th
+              v-for="band in bands"
+              :key="band.title"
+              :colspan="band.devices.length"
+              scope="colgroup"
+              class="band"
+              :title="band.title"
+            >
+              {{ band.title }}
+            </th>
           </tr>
           <tr>
             <th scope="col" class="corner" :class="{ under: bands.length > 0 }">Rule</th>
-            <th v-for="device in devices" :key="device.id" scope="col" class="device" :class="{ under: bands.length > 0 }"><router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link></th>
+            <th
+              v-for="device in devices"
+              :key="device.id"
+              scope="col"
+              class="device"
+              :class="{ under: bands.length > 0 }"
+            >
+              <router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link>
+            </th>
           </tr>
         </thead>
         <tbody v-for="group in groups" :key="group.title">
-          <tr class="group"><th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th></tr>
+          <tr class="group">
+            <th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th>
+          </tr>
           <tr v-for="rule in group.rules" :key="rule.id">
-            <th scope="row" class="rule"><div><router-link :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`" tabindex="-1" :title="`${rule.title} (${rule.id})`">{{ rule.title }}</router-link><span v-if="countOf(rule) > 0" class="objecting" :title="`${countOf(rule)} violations or doubts`">{{ countOf(rule) }}</span></div></th>
+            <th scope="row" class="rule">
+              <div>
+                <router-link
+                  :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`"
+                  tabindex="-1"
+                  :title="`${rule.title} (${rule.id})`"
+                  >{{ rule.title }}</router-link><span
+                  v-if="countOf(rule) > 0"
+                  class="objecting"
+                  :title="`${countOf(rule)} violations or doubts`"
+                  >{{ countOf(rule) }}</span
+                >
+              </div>
+            </th>
             <td v-for="{ device, cell, column } in cellsOf(rule)" :key="device.id" role="gridcell">
               <router-link
                 v-if="cell"
@@ -127,34 +229,166 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         </tbody>
       </table>
     </div>
-    <p class="legend quiet">Shapes: <VerdictMark v-for="outcome in (['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const)" :key="outcome" :outcome="outcome" /><VerdictMark outcome="waived" /></p>
+    <p class="legend quiet">
+      Shapes:
+      <VerdictMark
+        v-for="outcome in ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const"
+        :key="outcome"
+        :outcome="outcome"
+      /><VerdictMark outcome="waived" />
+    </p>
   </div>
 </template>
 
 <style scoped>
-.tools { flex-wrap: wrap; display: flex; gap: 14px; align-items: center; margin-bottom: 8px; }
-.only { max-width: 300px; }
-.by { max-width: 230px; }
-.band { position: sticky; top: 0; z-index: 2; background: rgb(var(--v-theme-surface)); height: 28px; max-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-family: var(--serif); font-size: 13px; padding: 4px 6px 0; border-left: var(--hair); }
-thead .corner.band { border-bottom: 0; border-left: 0; }
-.under { top: 28px !important; }
-.apart { outline: 2px solid rgb(var(--v-theme-brass)); outline-offset: -3px; }
-.scroll { position: relative; overflow: auto; max-height: calc(100vh - 262px); }
-.grid { border-collapse: separate; border-spacing: 0; }
-.corner, .rule { position: sticky; left: 0; background: rgb(var(--v-theme-surface)); text-align: left; z-index: 1; }
-.corner { z-index: 3; vertical-align: bottom; padding: 6px 12px; font-size: 12.5px; color: rgb(var(--v-theme-quiet)); top: 0; position: sticky; }
-.rule { font-weight: 400; padding: 0 12px; min-width: 290px; max-width: 330px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; height: 26px; border-right: var(--hair); }
+.tools {
+  flex-wrap: wrap;
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  margin-bottom: 8px;
+}
+.only {
+  max-width: 300px;
+}
+.by {
+  max-width: 230px;
+}
+.band {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: rgb(var(--v-theme-surface));
+  height: 28px;
+  max-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-family: var(--serif);
+  font-size: 13px;
+  padding: 4px 6px 0;
+  border-left: var(--hair);
+}
+thead .corner.band {
+  border-bottom: 0;
+  border-left: 0;
+}
+.under {
+  top: 28px !important;
+}
+.apart {
+  outline: 2px solid rgb(var(--v-theme-brass));
+  outline-offset: -3px;
+}
+.scroll {
+  position: relative;
+  overflow: auto;
+  max-height: calc(100vh - 262px);
+}
+.grid {
+  border-collapse: separate;
+  border-spacing: 0;
+}
+.corner,
+.rule {
+  position: sticky;
+  left: 0;
+  background: rgb(var(--v-theme-surface));
+  text-align: left;
+  z-index: 1;
+}
+.corner {
+  z-index: 3;
+  vertical-align: bottom;
+  padding: 6px 12px;
+  font-size: 12.5px;
+  color: rgb(var(--v-theme-quiet));
+  top: 0;
+  position: sticky;
+}
+.rule {
+  font-weight: 400;
+  padding: 0 12px;
+  min-width: 290px;
+  max-width: 330px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  height: 26px;
+  border-right: var(--hair);
+}
 
-.rule div { display: flex; justify-content: space-between; gap: 10px; }
-.objecting { font-weight: 600; flex: none; }
-.rule a { overflow: hidden; text-overflow: ellipsis; color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
-.rule a:hover { text-decoration: underline; }
-.device { position: sticky; top: 0; z-index: 2; background: rgb(var(--v-theme-surface)); height: 96px; width: 44px; min-width: 34px; vertical-align: bottom; padding: 0 0 8px; border-bottom: var(--hair); }
-.device a { display: inline-block; writing-mode: vertical-rl; transform: rotate(180deg); font-weight: 500; font-size: 13px; color: rgb(var(--v-theme-on-surface)); text-decoration: none; }
-.corner { border-bottom: var(--hair); }
-.group th { text-align: left; font-family: var(--serif); font-size: 14px; padding: 8px 12px 3px; position: sticky; left: 0; }
-td { padding: 0; text-align: center; border-bottom: 1px solid rgb(var(--v-theme-background)); }
-.cell { display: flex; align-items: center; justify-content: center; height: 26px; min-width: 34px; text-decoration: none; }
-.cell:hover { background: rgb(var(--v-theme-brass-fill)); }
-.legend { flex-wrap: wrap; display: flex; gap: 14px; margin-top: 8px; font-size: 12.5px; }
+.rule div {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+}
+.objecting {
+  font-weight: 600;
+  flex: none;
+}
+.rule a {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  color: rgb(var(--v-theme-on-surface));
+  text-decoration: none;
+}
+.rule a:hover {
+  text-decoration: underline;
+}
+.device {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: rgb(var(--v-theme-surface));
+  height: 96px;
+  width: 44px;
+  min-width: 34px;
+  vertical-align: bottom;
+  padding: 0 0 8px;
+  border-bottom: var(--hair);
+}
+.device a {
+  display: inline-block;
+  writing-mode: vertical-rl;
+  transform: rotate(180deg);
+  font-weight: 500;
+  font-size: 13px;
+  color: rgb(var(--v-theme-on-surface));
+  text-decoration: none;
+}
+.corner {
+  border-bottom: var(--hair);
+}
+.group th {
+  text-align: left;
+  font-family: var(--serif);
+  font-size: 14px;
+  padding: 8px 12px 3px;
+  position: sticky;
+  left: 0;
+}
+td {
+  padding: 0;
+  text-align: center;
+  border-bottom: 1px solid rgb(var(--v-theme-background));
+}
+.cell {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  height: 26px;
+  min-width: 34px;
+  text-decoration: none;
+}
+.cell:hover {
+  background: rgb(var(--v-theme-brass-fill));
+}
+.legend {
+  flex-wrap: wrap;
+  display: flex;
+  gap: 14px;
+  margin-top: 8px;
+  font-size: 12.5px;
+}
 </style>

@@ -21,11 +21,17 @@ const before = ref<string | null>(null)
 const problem = ref('')
 const busy = ref(false)
 const sheet = useSheetQuery('verdicts')
-const asked = computed(() => ({ outcome: String(route.query['outcome'] ?? ''), since: String(route.query['since'] ?? ''), requirement: String(route.query['requirement'] ?? '') }))
+const asked = computed(() => ({
+  outcome: String(route.query['outcome'] ?? ''),
+  since: String(route.query['since'] ?? ''),
+  requirement: String(route.query['requirement'] ?? ''),
+}))
 const path = computed(() => `${engagement.base}/audits/${props.auditId}/verdicts`)
 const csv = computed(() => {
   const { limit: _, offset: __, ...shown } = sheet.value
-  const search = Object.entries({ ...asked.value, ...shown }).flatMap(([name, value]) => (value === '' ? [] : [[name, String(value)]]))
+  const search = Object.entries({ ...asked.value, ...shown }).flatMap(([name, value]) =>
+    value === '' ? [] : [[name, String(value)]],
+  )
   return `/api${path.value}.csv?${new URLSearchParams(search)}`
 })
 
@@ -51,7 +57,12 @@ watch(
   { immediate: true },
 )
 const columns: Column<VerdictRow>[] = [
-  { key: 'outcome', title: 'Outcome', value: (row) => (row.waived ? `${row.outcome}, waived` : row.outcome), width: '130px' },
+  {
+    key: 'outcome',
+    title: 'Outcome',
+    value: (row) => (row.waived ? `${row.outcome}, waived` : row.outcome),
+    width: '130px',
+  },
   { key: 'severity', title: 'Severity', value: (row) => row.severity, width: '100px' },
   { key: 'device', title: 'Device', value: (row) => row.device },
   { key: 'rule', title: 'Rule', value: (row) => row.rule },
@@ -60,7 +71,13 @@ const columns: Column<VerdictRow>[] = [
 ]
 const since = computed(() => [
   { value: '', title: 'All verdicts' },
-  ...(before.value === null ? [] : [{ value: 'new', title: `New since “${before.value}”` }, { value: 'open', title: `Still open since “${before.value}”` }, { value: 'resolved', title: `Resolved since “${before.value}”` }]),
+  ...(before.value === null
+    ? []
+    : [
+        { value: 'new', title: `New since “${before.value}”` },
+        { value: 'open', title: `Still open since “${before.value}”` },
+        { value: 'resolved', title: `Resolved since “${before.value}”` },
+      ]),
 ])
 function show(kind: string): void {
   void router.replace({ query: { ...route.query, since: kind === '' ? undefined : kind } })
@@ -77,17 +94,39 @@ function without(name: string): void {
     <div class="tools">
       <v-select :model-value="asked.since" :items="since" label="Show" class="since" @update:model-value="show" />
       <v-btn v-if="asked.outcome" size="small" @click="without('outcome')">Outcome {{ asked.outcome }} ✕</v-btn>
-      <v-btn v-if="asked.requirement" size="small" @click="without('requirement')">Requirement {{ asked.requirement }} ✕</v-btn>
+      <v-btn v-if="asked.requirement" size="small" @click="without('requirement')"
+        >Requirement {{ asked.requirement }} ✕</v-btn
+      >
     </div>
-    <DataSheet name="verdicts" label="verdicts" :rows="rows" :columns="columns" :remote="{ total, csv, busy }" height="calc(100vh - 312px)" @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)">
+    <DataSheet
+      name="verdicts"
+      label="verdicts"
+      :rows="rows"
+      :columns="columns"
+      :remote="{ total, csv, busy }"
+      height="calc(100vh - 312px)"
+      @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)"
+    >
       <template #outcome="{ row }"><VerdictMark :outcome="row.outcome" :waived="row.waived" /></template>
       <template #severity="{ row }"><SeverityNotches :severity="row.severity" /></template>
-      <template #rule="{ row }"><router-link :to="`/e/${engagement.id}/verdicts/${auditId}/${row.id}`" tabindex="-1" @click.stop>{{ row.rule }}</router-link></template>
+      <template #rule="{ row }"
+        ><router-link :to="`/e/${engagement.id}/verdicts/${auditId}/${row.id}`" tabindex="-1" @click.stop>{{
+          row.rule
+        }}</router-link></template
+      >
     </DataSheet>
   </div>
 </template>
 
 <style scoped>
-.since { max-width: 380px; }
-.tools { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; margin-bottom: 8px; }
+.since {
+  max-width: 380px;
+}
+.tools {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+  margin-bottom: 8px;
+}
 </style>

@@ -46,7 +46,11 @@ function addStatement(around: PathNode, node: ConfigNode): void {
   for (const child of node.children) addStatement(within, child)
 }
 
-const TOP = new Set('version groups apply-groups system chassis interfaces snmp routing-options protocols policy-options firewall security vlans applications routing-instances services access forwarding-options class-of-service event-options bridge-domains ethernet-switching-options poe switch-options wlan virtual-chassis logical-systems multi-chassis accounting-options'.split(' '))
+const TOP = new Set(
+  'version groups apply-groups system chassis interfaces snmp routing-options protocols policy-options firewall security vlans applications routing-instances services access forwarding-options class-of-service event-options bridge-domains ethernet-switching-options poe switch-options wlan virtual-chassis logical-systems multi-chassis accounting-options'.split(
+    ' ',
+  ),
+)
 
 /** Share of the blocks at the top level that are known; braces and semicolons alone are any program's. */
 function recognise(text: string): number {

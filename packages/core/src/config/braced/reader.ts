@@ -1,4 +1,12 @@
-import { NO_NODES, PhysicalLines, addChild, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import {
+  NO_NODES,
+  PhysicalLines,
+  addChild,
+  type Fault,
+  type GrowingNode,
+  type LocatedTree,
+  type NodeKind,
+} from '../located-tree.ts'
 import { FRAME } from '../paths/frame.ts'
 import { nextToken } from '../paths/phrase.ts'
 
@@ -9,7 +17,8 @@ const PAGING = /^-{2,3}\(?more(?: \d+%)?\)?-{2,3}|^---\(more/i
 const ERROR = /^(?:error|warning|syntax error|unknown command)\b[:,. ]/i
 
 /**
- * Reads a listing of the braced dialect: words that end in `;`, or open a block with `{`. Never throws; takes time linear
+ * Reads a listing of the braced dialect: words that end in `;`, or open a block with `{`. Never throws; takes time
+ * linear
  * in the length of the text. A statement is a node; of several on one line each stands on that line.
  */
 export function readBraced(text: string): LocatedTree {
@@ -47,7 +56,11 @@ class BracedReader {
         at = this.#lines.endOf(this.#line)
         continue
       }
-      if (token.open) this.#faults.push({ line: this.#lineAt(token.from) + 1, reason: `the ${token.kind === 'comment' ? 'comment' : 'quoted text'} opened here is not closed: everything after it is read as its text` })
+      if (token.open)
+        this.#faults.push({
+          line: this.#lineAt(token.from) + 1,
+          reason: `the ${token.kind === 'comment' ? 'comment' : 'quoted text'} opened here is not closed: everything after it is read as its text`,
+        })
       if (token.kind === 'comment') {
         if (start < 0) this.#add('comment', token.from, token.to, null)
         continue
@@ -66,9 +79,20 @@ class BracedReader {
       }
     }
     if (start >= 0) this.#endOfText(start, end)
-    for (const node of this.#open) this.#faults.push({ line: node.line, reason: 'the block opened here is not closed: the listing stops before its end' })
+    for (const node of this.#open)
+      this.#faults.push({
+        line: node.line,
+        reason: 'the block opened here is not closed: the listing stops before its end',
+      })
     this.#coverTo(this.#lines.length, null)
-    return { dialect: 'braced', lines: this.#lines, nodes: this.#top, faults: this.#faults, unread: this.#unread, hostname: this.#hostname }
+    return {
+      dialect: 'braced',
+      lines: this.#lines,
+      nodes: this.#top,
+      faults: this.#faults,
+      unread: this.#unread,
+      hostname: this.#hostname,
+    }
   }
 
   /** `;`, `{` or `}`: the words from `start` to `end` are a statement; `start` is -1 where there are none. */
@@ -76,7 +100,8 @@ class BracedReader {
     if (mark === '}') {
       if (start >= 0) this.#unfinished(start, end)
       this.#add('separator', at, at + 1, null)
-      if (!this.#open.pop()) this.#faults.push({ line: this.#lineAt(at) + 1, reason: 'a closing brace without a block' })
+      if (!this.#open.pop())
+        this.#faults.push({ line: this.#lineAt(at) + 1, reason: 'a closing brace without a block' })
       return
     }
     if (start < 0) {
@@ -87,11 +112,16 @@ class BracedReader {
     const node = this.#add('command', start, at + 1, this.#lines.text.slice(start, end))
     if (mark === '{') {
       this.#tooDeep = this.#open.length >= MAX_DEPTH
-      if (this.#tooDeep) this.#faults.push({ line: node.line, reason: `blocks are nested deeper than ${MAX_DEPTH}: nothing was read from here on` })
+      if (this.#tooDeep)
+        this.#faults.push({
+          line: node.line,
+          reason: `blocks are nested deeper than ${MAX_DEPTH}: nothing was read from here on`,
+        })
       else this.#open.push(node)
       return
     }
-    const name = this.#open.length === 1 && this.#open[0]?.text === 'system' ? /^host-name "?([^"\s]+)"?$/.exec(node.text) : null
+    const name =
+      this.#open.length === 1 && this.#open[0]?.text === 'system' ? /^host-name "?([^"\s]+)"?$/.exec(node.text) : null
     this.#hostname ??= name?.[1] ?? null
   }
 
@@ -115,8 +145,13 @@ class BracedReader {
     const erred = this.#open.length === 0 && ERROR.test(line)
     if (!paged && !erred && !FRAME.test(line)) return false
     this.#add('frame', from, from + line.length, null)
-    if (paged) this.#faults.push({ line: this.#line + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
-    if (erred) this.#faults.push({ line: this.#line + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
+    if (paged)
+      this.#faults.push({
+        line: this.#line + 1,
+        reason: 'a paging prompt was captured with the listing: lines may be missing here',
+      })
+    if (erred)
+      this.#faults.push({ line: this.#line + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
     return true
   }
 
@@ -137,7 +172,13 @@ class BracedReader {
     const lastLine = this.#lineAt(Math.max(from, to - 1)) + 1
     const parent = this.#open.at(-1) ?? null
     this.#coverTo(line - 1, parent)
-    return this.#append(kind, statement ?? this.#lines.text.slice(from, Math.min(to, from + 200)), line, lastLine, parent)
+    return this.#append(
+      kind,
+      statement ?? this.#lines.text.slice(from, Math.min(to, from + 200)),
+      line,
+      lastLine,
+      parent,
+    )
   }
 
   /** Lines without a token are a separator, so that every line belongs to a node. */
@@ -146,7 +187,17 @@ class BracedReader {
   }
 
   #append(kind: NodeKind, text: string, line: number, lastLine: number, parent: GrowingNode | null): GrowingNode {
-    const node: GrowingNode = { kind, text, line, lastLine, parent, children: NO_NODES, block: undefined, command: null, body: undefined }
+    const node: GrowingNode = {
+      kind,
+      text,
+      line,
+      lastLine,
+      parent,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    }
     if (parent) addChild(parent, node)
     else this.#top.push(node)
     this.#covered = Math.max(this.#covered, lastLine)

@@ -5,7 +5,34 @@ import { namesSecrets } from '../secret-words.ts'
  * Where secrets stand in the braced dialect and its set lines: the word after one of these. From memory and common
  * practice; errs on the side of hiding.
  */
-const INTRODUCES = new Set(['encrypted-password', 'plain-text-password', 'plain-text-password-value', 'secret', 'authentication-key', 'simple-password', 'password', 'passphrase', 'privacy-key', 'authentication-password', 'privacy-password', 'shared-secret', 'pre-shared-key', 'cak', 'key', 'md5', 'ssh-rsa', 'ssh-dsa', 'ssh-ecdsa', 'ssh-ed25519', 'community', 'community-name', 'trap-group', 'ascii-text', 'hexadecimal', 'value'])
+const INTRODUCES = new Set([
+  'encrypted-password',
+  'plain-text-password',
+  'plain-text-password-value',
+  'secret',
+  'authentication-key',
+  'simple-password',
+  'password',
+  'passphrase',
+  'privacy-key',
+  'authentication-password',
+  'privacy-password',
+  'shared-secret',
+  'pre-shared-key',
+  'cak',
+  'key',
+  'md5',
+  'ssh-rsa',
+  'ssh-dsa',
+  'ssh-ecdsa',
+  'ssh-ed25519',
+  'community',
+  'community-name',
+  'trap-group',
+  'ascii-text',
+  'hexadecimal',
+  'value',
+])
 const HINT = /passw|secret|key|communit|ascii-text|hexadecimal|md5|\bcak\b|passphrase|ssh-|"\$\d+\$|trap-group/i
 /** Words between the one that introduces a secret and the secret. */
 const BETWEEN = new Set(['ascii-text', 'hexadecimal', 'encrypted', 'format'])
@@ -44,7 +71,13 @@ function inside(token: Token): [number, number] {
   return token.kind === 'quoted' ? [token.from + 1, token.open ? token.to : token.to - 1] : [token.from, token.to]
 }
 
-function introduces(word: string, tokens: readonly Token[], at: number, block: string | null, inSnmp: boolean): boolean {
+function introduces(
+  word: string,
+  tokens: readonly Token[],
+  at: number,
+  block: string | null,
+  inSnmp: boolean,
+): boolean {
   if (!INTRODUCES.has(word)) return false
   switch (word) {
     // A policy's communities are lists of routes' marks; SNMP's are passwords.
@@ -58,7 +91,9 @@ function introduces(word: string, tokens: readonly Token[], at: number, block: s
       // `server 10.0.0.1 key 5` names a key by its number; a key's own text stands in quotes.
       return tokens[at + 1]?.kind === 'quoted'
     case 'value':
-      return block !== null && /^authentication-key\b/.test(block) ? true : tokens.some((token) => token.text === 'authentication-key')
+      return block !== null && /^authentication-key\b/.test(block)
+        ? true
+        : tokens.some((token) => token.text === 'authentication-key')
     case 'md5':
       return tokens[at + 1]?.kind === 'quoted'
     case 'authentication-key':

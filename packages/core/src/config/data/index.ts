@@ -1,6 +1,16 @@
-/** Data: text of YANG models in JSON (RFC 7951) or XML (RFC 6241), such as ietf-system, ietf-interfaces, ietf-routing, ietf-access-control-list. */
+/**
+ * Data: text of YANG models in JSON (RFC 7951) or XML (RFC 6241), such as ietf-system, ietf-interfaces, ietf-routing,
+ * ietf-access-control-list.
+ */
 import type { Dialect } from '../dialect.ts'
-import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type GrowingNode, type LocatedTree } from '../located-tree.ts'
+import {
+  NO_NODES,
+  PhysicalLines,
+  addChild,
+  type ConfigNode,
+  type GrowingNode,
+  type LocatedTree,
+} from '../located-tree.ts'
 import { pathDialect } from '../paths/dialect.ts'
 import { PathNode, addPath } from '../paths/path-tree.ts'
 import { phraseOf } from '../paths/phrase.ts'
@@ -10,7 +20,8 @@ import { namesSecrets } from '../secret-words.ts'
 import { leaf, member, parseJson, type LocatedValue } from './json.ts'
 import { parseXml } from './xml.ts'
 
-const SECRET = /"(?:[\w-]+:)?(?:password|hashed-password|secret|key|shared-secret|community|cleartext-key|text-name|binary)"\s*:\s*"((?:[^"\\]|\\.)*)"/g
+const SECRET =
+  /"(?:[\w-]+:)?(?:password|hashed-password|secret|key|shared-secret|community|cleartext-key|text-name|binary)"\s*:\s*"((?:[^"\\]|\\.)*)"/g
 
 const maybeSecret = namesSecrets('')
 
@@ -31,7 +42,10 @@ function isXml(text: string): boolean {
   return /^\ufeff?\s*</.test(text)
 }
 
-/** Reads JSON or XML data as a tree of statements: a member is one, and an entry of a list, named by its key. Never throws. */
+/**
+ * Reads JSON or XML data as a tree of statements: a member is one, and an entry of a list, named by its key. Never
+ * throws.
+ */
 function readData(text: string): LocatedTree {
   const lines = new PhysicalLines(text)
   const { value, fault } = isXml(text) ? parseXml(text) : parseJson(text)
@@ -60,7 +74,8 @@ class NodeWriter {
 
   /** The members of an object, or the entries of a list, beneath a node. Its depth is bounded by the parser. */
   add(value: LocatedValue, parent: GrowingNode | null): void {
-    if (value.type === 'object') for (const { name, value: inner, from, to } of value.members) this.#member(name, inner, from, to, parent)
+    if (value.type === 'object')
+      for (const { name, value: inner, from, to } of value.members) this.#member(name, inner, from, to, parent)
     if (value.type === 'array') {
       const keys = keysOf(value.items)
       for (const [i, item] of value.items.entries()) {
@@ -81,7 +96,18 @@ class NodeWriter {
     const last = this.lineAt(to - 1)
     this.coverTo(line, parent)
     // A container's own lines are those up to its first member: what lies beneath has nodes of its own.
-    const node: GrowingNode = { kind: 'command', text, line: line + 1, lastLine: line + 1, parent, children: NO_NODES, block: undefined, command: null, body: undefined, columns: this.#columns(from, to, line, last) }
+    const node: GrowingNode = {
+      kind: 'command',
+      text,
+      line: line + 1,
+      lastLine: line + 1,
+      parent,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+      columns: this.#columns(from, to, line, last),
+    }
     if (parent) addChild(parent, node)
     else this.top.push(node)
     this.#covered = Math.max(this.#covered, line + 1)
@@ -97,7 +123,17 @@ class NodeWriter {
   /** Lines without a member of their own, up to a line. */
   coverTo(line: number, parent: GrowingNode | null): void {
     if (line <= this.#covered) return
-    const node: ConfigNode = { kind: 'separator', text: '', line: this.#covered + 1, lastLine: line, parent, children: NO_NODES, block: undefined, command: null, body: undefined }
+    const node: ConfigNode = {
+      kind: 'separator',
+      text: '',
+      line: this.#covered + 1,
+      lastLine: line,
+      parent,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    }
     if (parent) addChild(parent, node)
     else this.top.push(node)
     this.#covered = line
@@ -108,8 +144,24 @@ class NodeWriter {
   }
 }
 
-/** What names an entry of a list: the first of these leaves that it has (the keys of the models' lists), else its place. */
-const KEYS = ['name', 'id', 'ip', 'address', 'destination-prefix', 'source-protocol', 'identifier', 'number', 'index', 'interface-id', 'dest', 'dst', 'ifname']
+/**
+ * What names an entry of a list: the first of these leaves that it has (the keys of the models' lists), else its place.
+ */
+const KEYS = [
+  'name',
+  'id',
+  'ip',
+  'address',
+  'destination-prefix',
+  'source-protocol',
+  'identifier',
+  'number',
+  'index',
+  'interface-id',
+  'dest',
+  'dst',
+  'ifname',
+]
 
 function keysOf(entries: readonly LocatedValue[]): string[] {
   const seen = new Map<string, number>()
@@ -123,7 +175,9 @@ function keysOf(entries: readonly LocatedValue[]): string[] {
 }
 
 function quoted(text: string): string {
-  return /^[\w./:@-]+$/.test(text) && !/^(?:inactive|protect|active):$/.test(text) ? text : `"${text.replace(/[\\"]/g, '\\$&')}"`
+  return /^[\w./:@-]+$/.test(text) && !/^(?:inactive|protect|active):$/.test(text)
+    ? text
+    : `"${text.replace(/[\\"]/g, '\\$&')}"`
 }
 
 function pathsOf(trees: readonly LocatedTree[]): PathNode {
@@ -142,7 +196,10 @@ function addNode(root: PathNode, node: ConfigNode, around: readonly string[]): v
 function secretsIn(line: string): readonly [number, number][] {
   if (!maybeSecret(line)) return []
   const inTags = /<(?:[\w-]+:)?(?:password|shared-secret|secret|key|community|cleartext-key|text-name)>([^<]+)/g
-  const tagged = [...line.matchAll(inTags)].map((found): [number, number] => [found.index + found[0].length - (found[1] ?? '').length, found.index + found[0].length])
+  const tagged = [...line.matchAll(inTags)].map((found): [number, number] => [
+    found.index + found[0].length - (found[1] ?? '').length,
+    found.index + found[0].length,
+  ])
   if (tagged.length > 0) return tagged
   // As a statement of the tree is written: name and value.
   const stated = /^(?:community|community-name|text-name) "?([^\s"]+)/.exec(line)
@@ -156,7 +213,12 @@ function secretsIn(line: string): readonly [number, number][] {
 
 /** JSON whose members at the top are containers of modules that are read here. */
 function recognise(text: string): number {
-  if (isXml(text)) return /<(?:[\w-]+:)?(?:system|interfaces|routing|acls)\b[^>]*urn:ietf:params:xml:ns:yang:ietf-/.test(text) ? 1 : 0
+  if (isXml(text))
+    return /<(?:[\w-]+:)?(?:system|interfaces|routing|acls)\b[^>]*urn:ietf:params:xml:ns:yang:ietf-/.test(text) ? 1 : 0
   if (!/^\s*\{/.test(text.replace(/^\ufeff/, ''))) return 0
-  return /"ietf-(?:system|interfaces|ip|routing|access-control-list|netconf-server|snmp|keystore|yang-library)\b[^"]*:/.test(text) ? 1 : 0
+  return /"ietf-(?:system|interfaces|ip|routing|access-control-list|netconf-server|snmp|keystore|yang-library)\b[^"]*:/.test(
+    text,
+  )
+    ? 1
+    : 0
 }

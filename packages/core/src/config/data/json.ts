@@ -19,7 +19,10 @@ export interface LocatedArray extends Located {
 }
 export interface LocatedLeaf extends Located {
   readonly type: 'leaf'
-  /** Text of a string; of a number, `true`, `false` and `null` the characters as they stand (RFC 7951 has 64-bit numbers). */
+  /**
+   * Text of a string; of a number, `true`, `false` and `null` the characters as they stand (RFC 7951 has 64-bit
+   * numbers).
+   */
   readonly value: string
   readonly quoted: boolean
 }
@@ -42,7 +45,8 @@ interface Building {
 }
 
 /**
- * Reads JSON (RFC 8259) without recursion. What was read before a fault is given back with it: a text that is cut off is
+ * Reads JSON (RFC 8259) without recursion. What was read before a fault is given back with it: a text that is cut off
+ * is
  * read as far as it goes.
  */
 export function parseJson(text: string): { value: LocatedValue | null; fault: JsonFault | null } {
@@ -63,18 +67,25 @@ export function parseJson(text: string): { value: LocatedValue | null; fault: Js
   }
   const close = (to: number): void => {
     const last = open.pop()
-    if (last) place(last.type === 'object' ? { type: 'object', members: last.members, from: last.from, to } : { type: 'array', items: last.items, from: last.from, to })
+    if (last)
+      place(
+        last.type === 'object'
+          ? { type: 'object', members: last.members, from: last.from, to }
+          : { type: 'array', items: last.items, from: last.from, to },
+      )
   }
 
   while (at < text.length && !done && !fault) {
     const char = text.charAt(at)
     const around = open.at(-1)
     if (char === '{' || char === '[') {
-      if (open.length >= MAX_DEPTH) fault = { at, reason: `values are nested deeper than ${MAX_DEPTH}: nothing was read from here on` }
+      if (open.length >= MAX_DEPTH)
+        fault = { at, reason: `values are nested deeper than ${MAX_DEPTH}: nothing was read from here on` }
       else open.push({ type: char === '{' ? 'object' : 'array', from: at, members: [], items: [], name: null })
       at++
     } else if (char === '}' || char === ']') {
-      if (around?.type !== (char === '}' ? 'object' : 'array')) fault = { at, reason: `"${char}" closes nothing that is open here` }
+      if (around?.type !== (char === '}' ? 'object' : 'array'))
+        fault = { at, reason: `"${char}" closes nothing that is open here` }
       else close(++at)
     } else if (char === ',' || char === ':') at++
     else if (char === '"') {
@@ -91,13 +102,15 @@ export function parseJson(text: string): { value: LocatedValue | null; fault: Js
       const word = /[-+.\w]*/y
       word.lastIndex = at
       const found = word.exec(text)?.[0] ?? ''
-      if (/^(?:true|false|null|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?)$/.test(found)) place({ type: 'leaf', value: found, quoted: false, from: at, to: at + found.length })
+      if (/^(?:true|false|null|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?)$/.test(found))
+        place({ type: 'leaf', value: found, quoted: false, from: at, to: at + found.length })
       else fault = { at, reason: `expected a value, found ${JSON.stringify(text.slice(at, at + 12))}` }
       at += Math.max(1, found.length)
     }
     at = skipBlank(text, at)
   }
-  if (!done && !fault) fault = { at: text.length, reason: open.length > 0 ? 'the text stops before its end' : 'there is no value' }
+  if (!done && !fault)
+    fault = { at: text.length, reason: open.length > 0 ? 'the text stops before its end' : 'there is no value' }
   else if (done && at < text.length) fault = { at, reason: 'something follows after the end' }
   while (open.length > 0) close(text.length)
   return { value: done, fault }

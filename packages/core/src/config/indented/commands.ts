@@ -66,10 +66,17 @@ interface KeyRule {
 }
 
 const RULES = new Map<string, KeyRule[]>()
-for (const entry of SINGLE.split(/[|\n]/).map((e) => e.trim()).filter(Boolean)) {
+for (const entry of SINGLE.split(/[|\n]/)
+  .map((e) => e.trim())
+  .filter(Boolean)) {
   const [, block = null, shape = '', key = null] = /^(?:([\w-]+): )?(.*?)(?: => (.*))?$/.exec(entry) ?? []
   const words = shape.split(' ')
-  const rule = { literal: /[~*]/.test(shape) ? null : shape, words, block, key: key === '+' ? null : (key ?? words.filter((w) => w !== '~').join(' ')).split(' ') }
+  const rule = {
+    literal: /[~*]/.test(shape) ? null : shape,
+    words,
+    block,
+    key: key === '+' ? null : (key ?? words.filter((w) => w !== '~').join(' ')).split(' '),
+  }
   const first = words[0] ?? ''
   RULES.set(first, [...(RULES.get(first) ?? []), rule])
 }
@@ -92,7 +99,11 @@ export function keyOf(text: string, block: string | undefined): string | null {
   for (const rule of rules) {
     if (rule.block !== null && rule.block !== block) continue
     if (rule.literal !== null) {
-      if (!text.startsWith(rule.literal) || (text.length > rule.literal.length && text.charCodeAt(rule.literal.length) !== 32)) continue
+      if (
+        !text.startsWith(rule.literal) ||
+        (text.length > rule.literal.length && text.charCodeAt(rule.literal.length) !== 32)
+      )
+        continue
       return rule.key === null ? text : rule.key.join(' ')
     }
     words ??= text.split(' ', 10)
@@ -143,7 +154,9 @@ export function canonical(text: string): string {
       }
       return text.startsWith('line console ') ? `line con ${text.slice(13)}` : text
     case 0x62: // b
-      return /^banner (?!(?:exec|incoming|login|motd|prompt-timeout|slip-ppp|lcd|config-save)\b)/.test(text) ? `banner motd ${text.slice(7)}` : text
+      return /^banner (?!(?:exec|incoming|login|motd|prompt-timeout|slip-ppp|lcd|config-save)\b)/.test(text)
+        ? `banner motd ${text.slice(7)}`
+        : text
     default:
       return text
   }

@@ -12,7 +12,8 @@ export interface FreeText {
   readonly closed: boolean
 }
 
-const BANNER = /^(?:banner(?: (?:exec|incoming|login|motd|prompt-timeout|slip-ppp|lcd|config-save|text))?|aaa authentication (?:banner|fail-message)|menu \S+ (?:title|prompt)|refuse-message|vacant-message)(?:\s+(\S[\s\S]*))?$/i
+const BANNER =
+  /^(?:banner(?: (?:exec|incoming|login|motd|prompt-timeout|slip-ppp|lcd|config-save|text))?|aaa authentication (?:banner|fail-message)|menu \S+ (?:title|prompt)|refuse-message|vacant-message)(?:\s+(\S[\s\S]*))?$/i
 const PEM_BEGIN = /^-----BEGIN [A-Z0-9 ]+-----$/
 
 /** Whether a line, wherever it stands, can open free text: what `openFreeText` looks at more closely. */
@@ -20,7 +21,8 @@ export function mayOpenFreeText(text: string): boolean {
   return FREE.test(text)
 }
 
-const FREE = /^(?:banner|aaa authentication (?:banner|fail)|menu|refuse|vacant|macro name|certificate|key-string$|-----BEGIN)/i
+const FREE =
+  /^(?:banner|aaa authentication (?:banner|fail)|menu|refuse|vacant|macro name|certificate|key-string$|-----BEGIN)/i
 
 /**
  * Tells whether a command opens free text and how far it reaches.

@@ -5,8 +5,12 @@ import { mayOpenFreeText } from './free-text.ts'
 import { maybeSecret } from './secrets.ts'
 import { GLOBAL, blockByKind, blockOpenedBy, type BlockKind } from './vocabulary.ts'
 
-/** Series at the top of a listing or within a block in which the first that matches, or that answers, counts (common practice). */
-const SERIES = /^(access-list \S+|ip(?:v6)? prefix-list \S+|ip as-path access-list \S+|ip (?:ext)?community-list (?:(?:standard|expanded) )?\S+|class|server|server-private) /
+/**
+ * Series at the top of a listing or within a block in which the first that matches, or that answers, counts (common
+ * practice).
+ */
+const SERIES =
+  /^(access-list \S+|ip(?:v6)? prefix-list \S+|ip as-path access-list \S+|ip (?:ext)?community-list (?:(?:standard|expanded) )?\S+|class|server|server-private) /
 /** Entries that say their own number stand by that, wherever their lines do. */
 const NUMBERED = /^ip(?:v6)? prefix-list \S+ seq \d+ /
 
@@ -53,7 +57,11 @@ export class LineFacts {
 
   within(block: string | undefined): LineWithin {
     for (const known of this.#within) if (known.block === block) return known
-    const found = { block, command: commandFrom(this.text, block, this.opened?.kind, false, knowledge), understood: isKnown(this.text, block) }
+    const found = {
+      block,
+      command: commandFrom(this.text, block, this.opened?.kind, false, knowledge),
+      understood: isKnown(this.text, block),
+    }
     this.#within.push(found)
     return found
   }

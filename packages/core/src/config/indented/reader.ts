@@ -1,4 +1,12 @@
-import { NO_NODES, PhysicalLines, addChild, type GrowingNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import {
+  NO_NODES,
+  PhysicalLines,
+  addChild,
+  type GrowingNode,
+  type Fault,
+  type LocatedTree,
+  type NodeKind,
+} from '../located-tree.ts'
 import { commandFrom } from '../command.ts'
 import { openFreeText } from './free-text.ts'
 import { factsOf, knowledge, type LineFacts } from './lines.ts'
@@ -12,8 +20,10 @@ const BANG = 33
 /** `name#command` or `name(config)>`: a prompt left in a captured session. */
 const PROMPT = /^[A-Za-z][\w.:/@-]*(?:\([\w./:-]*\))?[#>](?: ?(.*))?$/
 const LISTING_COMMAND = /^(?:do )?(?:sh(?:o|ow)?|more|type|write term)\b.*\b(?:run\S*|start\S*|conf\S*|term\S*)/i
-const OTHER_COMMAND = /^(?:do )?(?:sh|sho|show|dir|ping|traceroute|terminal|term|exit|logout|en|enable|copy|wr|write|conf|configure)\b/i
-const HEADER = /^(?:Building configuration|Current configuration\s*:|Using \d+ out of \d+ bytes|Startup configuration\s*:|Load for |Time source is |Last configuration change|Command: show|Enter configuration commands)/i
+const OTHER_COMMAND =
+  /^(?:do )?(?:sh|sho|show|dir|ping|traceroute|terminal|term|exit|logout|en|enable|copy|wr|write|conf|configure)\b/i
+const HEADER =
+  /^(?:Building configuration|Current configuration\s*:|Using \d+ out of \d+ bytes|Startup configuration\s*:|Load for |Time source is |Last configuration change|Command: show|Enter configuration commands)/i
 const STATED_SIZE = /^Current configuration\s*:\s*(\d+)\s*bytes/i
 /** What a device prints before a listing. */
 const ANNOUNCES = /^(?:Building configuration|Current configuration\s*:|Startup configuration\s*:)/i
@@ -68,13 +78,26 @@ class IndentedReader {
     const stated = this.#statedSize
     // A listing that announces its size and stops before it, without its closing `end`, was cut off on the way.
     if (stated && !this.#ended && lines.text.length < stated.bytes) {
-      this.#faults.push({ line: lines.length, reason: `the listing announces ${stated.bytes} bytes on line ${stated.line} and stops short of them without "end"` })
+      this.#faults.push({
+        line: lines.length,
+        reason: `the listing announces ${stated.bytes} bytes on line ${stated.line} and stops short of them without "end"`,
+      })
     }
     // A listing that says at its beginning what it is ends by "end", always.
     else if (this.#announced !== null && !this.#ended && lines.length > this.#announced) {
-      this.#faults.push({ line: lines.length, reason: `the listing that begins on line ${this.#announced} stops without "end"` })
+      this.#faults.push({
+        line: lines.length,
+        reason: `the listing that begins on line ${this.#announced} stops without "end"`,
+      })
     }
-    return { dialect: 'indented', lines, nodes: this.#top, faults: this.#faults, unread: this.#unread, hostname: this.#hostname }
+    return {
+      dialect: 'indented',
+      lines,
+      nodes: this.#top,
+      faults: this.#faults,
+      unread: this.#unread,
+      hostname: this.#hostname,
+    }
   }
 
   /** Reads the line at index `at` and returns the index of the last line consumed. */
@@ -149,7 +172,8 @@ class IndentedReader {
     }
     if (text.startsWith('%') || text === '^') {
       this.#aside('frame', text, at)
-      if (text !== '^') this.#faults.push({ line: at + 1, reason: `the device answered with an error: ${text.slice(0, 80)}` })
+      if (text !== '^')
+        this.#faults.push({ line: at + 1, reason: `the device answered with an error: ${text.slice(0, 80)}` })
       return true
     }
     return false
@@ -174,21 +198,39 @@ class IndentedReader {
     const free = facts.mayOpenFreeText ? openFreeText(text, parent?.text ?? null, this.#lines, at) : null
     const within = facts.within(parent?.block)
     const node: GrowingNode = {
-      kind: 'command', text, line: at + 1, lastLine: (free?.last ?? at) + 1, parent, children: NO_NODES, block: opened?.kind,
+      kind: 'command',
+      text,
+      line: at + 1,
+      lastLine: (free?.last ?? at) + 1,
+      parent,
+      children: NO_NODES,
+      block: opened?.kind,
       command: free ? commandFrom(text, parent?.block, opened?.kind, true, knowledge) : within.command,
       body: free?.body,
     }
     this.#add(node, parent)
     this.#last = node
     if (free) {
-      if (!free.closed) this.#faults.push({ line: at + 1, reason: `the ${free.what} opened here is not closed: everything after it is read as its text` })
+      if (!free.closed)
+        this.#faults.push({
+          line: at + 1,
+          reason: `the ${free.what} opened here is not closed: everything after it is read as its text`,
+        })
     } else {
       if (this.#open.length < MAX_DEPTH) this.#open.push({ node, indent })
       if (opened && this.#flat.length < MAX_DEPTH) this.#flat.push({ node, indent })
     }
-    const understood = parent === null || parent.block !== undefined ? within.understood : parent.parent !== null && parent.parent.block !== undefined
+    const understood =
+      parent === null || parent.block !== undefined
+        ? within.understood
+        : parent.parent !== null && parent.parent.block !== undefined
     if (!understood) this.#unread.push(at + 1)
-    if (parent === null && text.startsWith('hostname ')) this.#hostname = text.slice(9).trim().replace(/^"(.*)"$/, '$1') || null
+    if (parent === null && text.startsWith('hostname '))
+      this.#hostname =
+        text
+          .slice(9)
+          .trim()
+          .replace(/^"(.*)"$/, '$1') || null
     return free?.last ?? at
   }
 
@@ -209,7 +251,8 @@ class IndentedReader {
   }
 
   #isFlatChild(opener: GrowingNode, text: string): boolean {
-    if (opener.children.some((child) => child.kind === 'command') && !this.#flatText && !this.#flatChildren.has(opener)) return false
+    if (opener.children.some((child) => child.kind === 'command') && !this.#flatText && !this.#flatChildren.has(opener))
+      return false
     const kind = opener.block === undefined ? undefined : blockByKind.get(opener.block)
     const bare = /^(?:no |default )/i.test(text) ? text.replace(/^\S+ /, '') : text
     const own = kind?.children.has(kind.ordered ? bare.replace(/^\d+ /, '') : bare) ?? false
@@ -230,7 +273,20 @@ class IndentedReader {
   /** Adds what is no command beneath the last command, so that nodes stay in the order of their lines. */
   #aside(kind: NodeKind, text: string, at: number): void {
     const parent = this.#last
-    this.#add({ kind, text, line: at + 1, lastLine: at + 1, parent, children: NO_NODES, block: undefined, command: null, body: undefined }, parent)
+    this.#add(
+      {
+        kind,
+        text,
+        line: at + 1,
+        lastLine: at + 1,
+        parent,
+        children: NO_NODES,
+        block: undefined,
+        command: null,
+        body: undefined,
+      },
+      parent,
+    )
   }
 
   #add(node: GrowingNode, parent: GrowingNode | null): void {
@@ -240,7 +296,11 @@ class IndentedReader {
 
   /** What the terminal showed after the paging prompt was wiped by backspaces or a carriage return. */
   #withoutPaging(raw: string, at: number): string {
-    if (PAGING.test(raw)) this.#faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
+    if (PAGING.test(raw))
+      this.#faults.push({
+        line: at + 1,
+        reason: 'a paging prompt was captured with the listing: lines may be missing here',
+      })
     const shown: string[] = []
     for (const char of withoutTail(raw, /[\r\n]/).replace(PAGING, (found) => ' '.repeat(found.length))) {
       if (char === '\b') shown.pop()
@@ -253,10 +313,18 @@ class IndentedReader {
 
 /** Space, tab, line ends, no-break space: what `trim` takes away at the end of a line. */
 function isSpace(code: number): boolean {
-  return code === SPACE || (code >= 9 && code <= 13) || code === 0xa0 || code === 0xfeff || (code > 0x1000 && /\s/.test(String.fromCharCode(code)))
+  return (
+    code === SPACE ||
+    (code >= 9 && code <= 13) ||
+    code === 0xa0 ||
+    code === 0xfeff ||
+    (code > 0x1000 && /\s/.test(String.fromCharCode(code)))
+  )
 }
 
 /** Commands of the top level that share a first word with children of some block. */
 function isPlainlyGlobal(text: string): boolean {
-  return /^(?:ip (?:route|http|ssh|domain|name-server|access-list|prefix-list|routing|cef|forward-protocol|classless|subnet-zero|source-route|bootp|dhcp (?:pool|snooping(?! (?:trust|limit))|excluded-address|bootp)|rcmd|sla|vrf \S+$|host|scp|tftp|ftp|tacacs|radius|nat (?:inside source|outside source|pool|translation)|multicast-routing|as-path|community-list|local|finger|identd|default-gateway|device)|ipv6 (?:unicast-routing|route|access-list|cef|router|prefix-list|source-route|dhcp pool)|logging (?!synchronous|event)|login (?:block-for|on-|quiet-mode|delay)|snmp-server|service |banner|aaa |username|enable |line |interface |router |ntp (?!disable|broadcast|multicast)|vrf (?:definition|context) |vlan |spanning-tree (?:mode|extend|mst|vlan|portfast (?:default|bpduguard|edge))|crypto (?!map \S+$|ipsec df-bit)|access-list|route-map|class-map|policy-map|key |archive|tacacs|radius|privilege (?:exec|configure)|hostname|version|clock|cdp run|lldp run|mac |arp (?!timeout)|errdisable|errordisable|alias|boot|license|end|monitor session|mls qos$|no )/i.test(text)
+  return /^(?:ip (?:route|http|ssh|domain|name-server|access-list|prefix-list|routing|cef|forward-protocol|classless|subnet-zero|source-route|bootp|dhcp (?:pool|snooping(?! (?:trust|limit))|excluded-address|bootp)|rcmd|sla|vrf \S+$|host|scp|tftp|ftp|tacacs|radius|nat (?:inside source|outside source|pool|translation)|multicast-routing|as-path|community-list|local|finger|identd|default-gateway|device)|ipv6 (?:unicast-routing|route|access-list|cef|router|prefix-list|source-route|dhcp pool)|logging (?!synchronous|event)|login (?:block-for|on-|quiet-mode|delay)|snmp-server|service |banner|aaa |username|enable |line |interface |router |ntp (?!disable|broadcast|multicast)|vrf (?:definition|context) |vlan |spanning-tree (?:mode|extend|mst|vlan|portfast (?:default|bpduguard|edge))|crypto (?!map \S+$|ipsec df-bit)|access-list|route-map|class-map|policy-map|key |archive|tacacs|radius|privilege (?:exec|configure)|hostname|version|clock|cdp run|lldp run|mac |arp (?!timeout)|errdisable|errordisable|alias|boot|license|end|monitor session|mls qos$|no )/i.test(
+    text,
+  )
 }

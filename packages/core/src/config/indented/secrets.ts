@@ -5,10 +5,12 @@
 import { namesSecrets } from '../secret-words.ts'
 
 const HINT = /passw|secret|key|communit|snmp-server host|auth|passphrase|psk|md5|\bpriv\b/i
-const TYPE = /^(?:\d|encrypted|unencrypted|ascii|hex|clear|cleartext|hidden|local|remote|text|md5|sha|key-string|0x\w{1,2})$/i
+const TYPE =
+  /^(?:\d|encrypted|unencrypted|ascii|hex|clear|cleartext|hidden|local|remote|text|md5|sha|key-string|0x\w{1,2})$/i
 /** The rest of the line is the secret: these may hold spaces. */
 const TO_END = /^(?:username|enable|password|secret)$/i
-const FREE = /^(?:description|remark|banner|alias|hostname|interface|class-map|policy-map|route-map|ip access-list|object-group|aaa group|rsakeypair|router)\b/i
+const FREE =
+  /^(?:description|remark|banner|alias|hostname|interface|class-map|policy-map|route-map|ip access-list|object-group|aaa group|rsakeypair|router)\b/i
 
 interface Token {
   readonly text: string
@@ -26,7 +28,13 @@ export function secretsIn(line: string, block: string | null): readonly [number,
   while (tokens.length > 0 && /^(?:no|default|!+)$/i.test(tokens[0]?.text ?? '')) tokens.shift()
   const words = tokens.map((token) => token.text.toLowerCase())
   const text = words.join(' ')
-  if (FREE.test(text) || /^(?:password|service|security|aaa) (?:encryption|policy|passwords?|password-\w+|authentication|authorization|accounting)\b/.test(text)) return []
+  if (
+    FREE.test(text) ||
+    /^(?:password|service|security|aaa) (?:encryption|policy|passwords?|password-\w+|authentication|authorization|accounting)\b/.test(
+      text,
+    )
+  )
+    return []
   const found = communityOrUser(words) ?? keyed(words, block)
   return found.flatMap((i): [number, number][] => {
     const token = tokens[i]
@@ -38,7 +46,8 @@ export function secretsIn(line: string, block: string | null): readonly [number,
 
 function communityOrUser(words: readonly string[]): number[] | null {
   if (words[0] !== 'snmp-server') return null
-  if (words[1] === 'community') return [words.length > 3 && /^[0-9]$/.test(words[2] ?? '') && !/^(?:ro|rw|view|ipv6)$/.test(words[3] ?? '') ? 3 : 2]
+  if (words[1] === 'community')
+    return [words.length > 3 && /^[0-9]$/.test(words[2] ?? '') && !/^(?:ro|rw|view|ipv6)$/.test(words[3] ?? '') ? 3 : 2]
   if (words[1] === 'host') {
     const at = communityOfHost(words)
     return at === null ? [] : [at]
@@ -107,19 +116,40 @@ function introduces(words: readonly string[], i: number, block: string | null): 
     case 'authentication-key':
     case 'community':
       // `ntp authentication-key 1 md5 SECRET`: the word that follows is a number.
-      return !(word === 'authentication-key' && words[0] === 'ntp') && !(word === 'community' && words[0] !== 'snmp-server')
+      return (
+        !(word === 'authentication-key' && words[0] === 'ntp') && !(word === 'community' && words[0] !== 'snmp-server')
+      )
     case 'md5':
     case 'sha1':
     case 'hmac-sha1':
     case 'hmac-sha2-256':
     case 'cmac-aes-128':
-      return /^\d+$/.test(before) && (words[0] === 'ntp' || words.includes('message-digest-key') || words[0] === 'message-digest-key')
+      return (
+        /^\d+$/.test(before) &&
+        (words[0] === 'ntp' || words.includes('message-digest-key') || words[0] === 'message-digest-key')
+      )
     case 'authentication':
-      return (words[0] === 'standby' || words[0] === 'vrrp' || words[0] === 'glbp' || (words[0] === 'ip' && words[1] === 'nhrp')) && i >= 1
+      return (
+        (words[0] === 'standby' ||
+          words[0] === 'vrrp' ||
+          words[0] === 'glbp' ||
+          (words[0] === 'ip' && words[1] === 'nhrp')) &&
+        i >= 1
+      )
     case 'key':
-      if (words[0] === 'ntp' || words[0] === 'tunnel' || words[1] === 'key' && words[0] === 'crypto') return false
-      if (i === 0) return words.length > 1 && words[1] !== 'chain' && words[1] !== 'config-key' && !(block !== null && /^key chain /i.test(block))
-      return before === 'isakmp' || /^(?:server-private|tacacs-server|radius-server|server|pac)$/.test(words[0] ?? '') || words[0] === 'key'
+      if (words[0] === 'ntp' || words[0] === 'tunnel' || (words[1] === 'key' && words[0] === 'crypto')) return false
+      if (i === 0)
+        return (
+          words.length > 1 &&
+          words[1] !== 'chain' &&
+          words[1] !== 'config-key' &&
+          !(block !== null && /^key chain /i.test(block))
+        )
+      return (
+        before === 'isakmp' ||
+        /^(?:server-private|tacacs-server|radius-server|server|pac)$/.test(words[0] ?? '') ||
+        words[0] === 'key'
+      )
     default:
       return false
   }

@@ -8,7 +8,10 @@ export class HeadIndex {
   readonly #byFirst = new Map<string, string[] | null>()
 
   constructor(heads: string) {
-    for (const head of heads.split(/[\n,]+/).map((h) => h.trim()).filter(Boolean)) {
+    for (const head of heads
+      .split(/[\n,]+/)
+      .map((h) => h.trim())
+      .filter(Boolean)) {
       const first = head.split(' ', 1)[0] ?? head
       const known = this.#byFirst.get(first)
       if (head === first) this.#byFirst.set(first, null)
@@ -70,9 +73,11 @@ const ROUTER = `neighbor, network, passive-interface, redistribute, router-id, b
 /** Blocks, in the order in which their openers are tried. */
 export const BLOCKS: readonly BlockKind[] = [
   {
-    kind: 'interface', first: 'interface',
+    kind: 'interface',
+    first: 'interface',
     openers: /^interface \S/i,
-    children: new HeadIndex(`ip, ipv6, description, shutdown, switchport, spanning-tree, speed, duplex, mtu, bandwidth, delay,
+    children:
+      new HeadIndex(`ip, ipv6, description, shutdown, switchport, spanning-tree, speed, duplex, mtu, bandwidth, delay,
       encapsulation, channel-group, channel-protocol, standby, vrrp, glbp, vrf, service-policy, load-interval, cdp, lldp,
       storm-control, negotiation, mdix, media-type, tunnel, crypto, arp, keepalive, mls, qos, macro, authentication, dot1x,
       mab, udld, power, logging, snmp, carrier-delay, hold-queue, no-address, nat, ppp, dialer, isdn, peer, pppoe,
@@ -83,68 +88,231 @@ export const BLOCKS: readonly BlockKind[] = [
       dot11, antenna, station-role, ssid, channel, rssi, bridge-group, eapol, subscriber, medium, management`),
   },
   {
-    kind: 'line', first: 'line',
+    kind: 'line',
+    first: 'line',
     openers: /^line (con|console|aux|vty|tty|\d)/i,
-    children: new HeadIndex(`access-class, ip access-class, ipv6 access-class, accounting, authorization, autocommand, exec,
+    children:
+      new HeadIndex(`access-class, ip access-class, ipv6 access-class, accounting, authorization, autocommand, exec,
       exec-timeout, session-timeout, absolute-timeout, history, length, width, location, logging synchronous, login, logout-warning, monitor,
       password, privilege, rotary, session-limit, speed, stopbits, parity, databits, flowcontrol, transport, vacant-message,
       refuse-message, motd-banner, exec-banner, modem, escape-character, notify, secret, motd, ipv6, media-type, databits, lockable`),
   },
-  { kind: 'access-list', first: 'ip ipv6 mac', ordered: true, openers: /^(ip|ipv6|mac) access-list (standard |extended |role-based )?\S+$/i, children: new HeadIndex(ACCESS_ENTRY) },
-  { kind: 'route-map', first: 'route-map', ordered: true, openers: /^route-map \S/i, children: new HeadIndex('match, set, description, continue, on-match, call') },
+  {
+    kind: 'access-list',
+    first: 'ip ipv6 mac',
+    ordered: true,
+    openers: /^(ip|ipv6|mac) access-list (standard |extended |role-based )?\S+$/i,
+    children: new HeadIndex(ACCESS_ENTRY),
+  },
+  {
+    kind: 'route-map',
+    first: 'route-map',
+    ordered: true,
+    openers: /^route-map \S/i,
+    children: new HeadIndex('match, set, description, continue, on-match, call'),
+  },
   { kind: 'class-map', first: 'class-map', openers: /^class-map \S/i, children: new HeadIndex('match, description') },
   {
-    kind: 'policy-map', first: 'policy-map class police',
+    kind: 'policy-map',
+    first: 'policy-map class police',
     ordered: true,
     openers: /^(policy-map|class(?! type tag)|police) \S/i,
-    children: new HeadIndex(`class, description, police, set, bandwidth, priority, shape, queue-limit, random-detect, fair-queue,
+    children:
+      new HeadIndex(`class, description, police, set, bandwidth, priority, shape, queue-limit, random-detect, fair-queue,
       service-policy, trust, inspect, drop, pass, conform-action, exceed-action, violate-action, compress, netflow-sampler, event`),
   },
-  { kind: 'vlan-access-map', first: 'vlan', ordered: true, openers: /^vlan access-map \S/i, children: new HeadIndex('match, action, description') },
-  { kind: 'vlan', first: 'vlan', openers: /^vlan (configuration )?[\d,-]+$/i, children: new HeadIndex('name, state, private-vlan, remote-span, mtu, shutdown, member, device-tracking, ip, vni') },
   {
-    kind: 'vrf', first: 'vrf ip',
+    kind: 'vlan-access-map',
+    first: 'vlan',
+    ordered: true,
+    openers: /^vlan access-map \S/i,
+    children: new HeadIndex('match, action, description'),
+  },
+  {
+    kind: 'vlan',
+    first: 'vlan',
+    openers: /^vlan (configuration )?[\d,-]+$/i,
+    children: new HeadIndex('name, state, private-vlan, remote-span, mtu, shutdown, member, device-tracking, ip, vni'),
+  },
+  {
+    kind: 'vrf',
+    first: 'vrf ip',
     openers: /^(vrf definition|vrf context|ip vrf|vrf) \S+$/i,
-    children: new HeadIndex('rd, route-target, address-family, exit-address-family, description, import, export, maximum, vpn, mdt, exit-vrf, ip, ipv6, vni'),
+    children: new HeadIndex(
+      'rd, route-target, address-family, exit-address-family, description, import, export, maximum, vpn, mdt, exit-vrf, ip, ipv6, vni',
+    ),
   },
   { kind: 'router', first: 'router ipv6', openers: /^(router \S|ipv6 router \S)/i, children: new HeadIndex(ROUTER) },
-  { kind: 'address-family', first: 'address-family af-interface topology', openers: /^(address-family|af-interface|topology) \S/i, children: new HeadIndex(`${ROUTER}, route-target`) },
-  { kind: 'key-chain', first: 'key', openers: /^key chain \S/i, children: new HeadIndex('key, description, key-string, accept-lifetime, send-lifetime, cryptographic-algorithm, lifetime') },
-  { kind: 'key', first: 'key', openers: /^key [\da-f]+$/i, children: new HeadIndex('key-string, accept-lifetime, send-lifetime, cryptographic-algorithm, lifetime') },
   {
-    kind: 'aaa-server', first: 'aaa tacacs radius ldap',
+    kind: 'address-family',
+    first: 'address-family af-interface topology',
+    openers: /^(address-family|af-interface|topology) \S/i,
+    children: new HeadIndex(`${ROUTER}, route-target`),
+  },
+  {
+    kind: 'key-chain',
+    first: 'key',
+    openers: /^key chain \S/i,
+    children: new HeadIndex(
+      'key, description, key-string, accept-lifetime, send-lifetime, cryptographic-algorithm, lifetime',
+    ),
+  },
+  {
+    kind: 'key',
+    first: 'key',
+    openers: /^key [\da-f]+$/i,
+    children: new HeadIndex('key-string, accept-lifetime, send-lifetime, cryptographic-algorithm, lifetime'),
+  },
+  {
+    kind: 'aaa-server',
+    first: 'aaa tacacs radius ldap',
     openers: /^(aaa group server \S+|tacacs server|radius server|ldap server|aaa server radius) \S+/i,
-    children: new HeadIndex(`server, server-private, address, key, timeout, port, single-connection, ip, ipv6, deadtime, retransmit,
+    children:
+      new HeadIndex(`server, server-private, address, key, timeout, port, single-connection, ip, ipv6, deadtime, retransmit,
       automate-tester, backoff, pac, client, auth-type, domain, send-vendor, key-wrap, tls, transport, bind, base-dn, ipv4`),
   },
   {
-    kind: 'crypto', first: 'crypto',
-    openers: /^crypto (isakmp policy|isakmp profile|isakmp client|ikev2 \S+|ipsec (profile|transform-set)|map \S+ \d+|pki (trustpoint|server|certificate map|profile)|keyring|gdoi|dynamic-map|key pubkey-chain|call|mib|engine|provisioning)\b/i,
-    children: new HeadIndex(`encr, encryption, hash, authentication, group, lifetime, mode, set, match, description, enrollment,
+    kind: 'crypto',
+    first: 'crypto',
+    openers:
+      /^crypto (isakmp policy|isakmp profile|isakmp client|ikev2 \S+|ipsec (profile|transform-set)|map \S+ \d+|pki (trustpoint|server|certificate map|profile)|keyring|gdoi|dynamic-map|key pubkey-chain|call|mib|engine|provisioning)\b/i,
+    children:
+      new HeadIndex(`encr, encryption, hash, authentication, group, lifetime, mode, set, match, description, enrollment,
       revocation-check, rsakeypair, subject-name, subject-alt-name, fqdn, ip-address, serial-number, usage, auto-enroll,
       source, fingerprint, proposal, integrity, prf, peer, address, pre-shared-key, identity, keyring, dpd, local, remote,
       aaa, virtual-template, initiate, self-identity, reverse-route, vrf, password, hostname, chain, chain-validation, ip,
       key-string, addressed-key, rsa, named-key, lifetime, nat, ivrf, client, ca, default-router, eckeypair, qos, reauth, no-xauth, hash, storage, certificate, config-exchange`),
   },
-  { kind: 'crypto-certificate', first: 'crypto', openers: /^crypto (pki|ca) certificate chain \S/i, children: new HeadIndex('certificate') },
-  { kind: 'crypto-child', first: 'peer addressed-key named-key', openers: /^(peer \S+|addressed-key \S.*|named-key \S.*)$/i, children: new HeadIndex('address, pre-shared-key, identity, description, hostname, key-string') },
-  { kind: 'object-group', first: 'object-group', openers: /^object-group \S+ \S/i, children: new HeadIndex('description, host, range, group-object, tcp, udp, tcp-udp, icmp, ip, any, network-object, service-object, security-group') },
-  { kind: 'dhcp-pool', first: 'ip ipv6', openers: /^ip(v6)? dhcp (pool|class) \S/i, children: new HeadIndex('network, default-router, dns-server, domain-name, lease, host, option, client-identifier, client-name, hardware-address, import, netbios-name-server, netbios-node-type, next-server, bootfile, class, address, vrf, relay, utilization, prefix-delegation, subnet, origin, update') },
-  { kind: 'sla', first: 'ip track', openers: /^(ip sla|track) \d/i, children: new HeadIndex('icmp-echo, icmp-jitter, udp-jitter, udp-echo, tcp-connect, http, dns, dhcp, path-echo, frequency, timeout, threshold, tag, tos, vrf, owner, request-data-size, delay, object, ip, default-state, verify-data, history') },
-  { kind: 'archive', first: 'archive', openers: /^archive$/i, children: new HeadIndex('log config, log, path, maximum, write-memory, time-period, rollback, hidekeys') },
-  { kind: 'archive-log', first: 'log', openers: /^log config$/i, children: new HeadIndex('logging, notify, hidekeys, record') },
-  { kind: 'control-plane', first: 'control-plane', openers: /^control-plane( \S+)?$/i, children: new HeadIndex('service-policy, port-filter, management-interface') },
-  { kind: 'spanning-tree-mst', first: 'spanning-tree', openers: /^spanning-tree mst configuration$/i, children: new HeadIndex('name, revision, instance') },
-  { kind: 'redundancy', first: 'redundancy', openers: /^redundancy$/i, children: new HeadIndex('mode, main-cpu, auto-sync, scheme, inter-device, application') },
-  { kind: 'flow', first: 'flow sampler', openers: /^(flow (record|exporter|monitor)|sampler) \S/i, children: new HeadIndex('match, collect, destination, source, transport, export-protocol, template, option, exporter, record, cache, description, dscp, ttl, statistics, mode, output-features, vrf') },
-  { kind: 'zone', first: 'zone zone-pair', openers: /^(zone security|zone-pair security) \S/i, children: new HeadIndex('description, service-policy, protection') },
-  { kind: 'parameter-map', first: 'parameter-map', openers: /^parameter-map type \S/i, children: new HeadIndex('audit-trail, alert, max-incomplete, one-minute, tcp, udp, icmp, sessions, pattern, banner, consent, timeout, type, custom-page, virtual-ip, log') },
-  { kind: 'time-range', first: 'time-range', openers: /^time-range \S/i, children: new HeadIndex('absolute, periodic') },
-  { kind: 'event-applet', first: 'event', openers: /^event manager applet \S/i, children: new HeadIndex('event, action, description, set, trigger, trap') },
-  { kind: 'monitor', first: 'monitor', openers: /^monitor session \d+ type/i, children: new HeadIndex('source, destination, description, shutdown, filter, header-type') },
-  { kind: 'call-home', first: 'call-home', openers: /^call-home$/i, children: new HeadIndex('contact, contact-email-addr, profile, sender, mail-server, http-proxy, source-interface, vrf, destination, active, reporting, rate-limit, alert-group, phone-number, street-address, site-id, contract-id, customer-id') },
-  { kind: 'template', first: 'template', openers: /^template \S+$/i, children: new HeadIndex('switchport, spanning-tree, storm-control, dot1x, mab, authentication, access-session, service-policy, source, ip, ipv6, description, load-interval, udld, peer, subscriber, radius-server') },
-  { kind: 'bba-group', first: 'bba-group vpdn-group l2vpn xconnect pseudowire-class', openers: /^(bba-group|vpdn-group|l2vpn|xconnect|pseudowire-class) \S/i, children: new HeadIndex('virtual-template, sessions, accept-dialin, request-dialin, protocol, initiate-to, terminate-from, lcp, l2tp, encapsulation, interworking, ip, local, source-ip, bridge, member, neighbor') },
+  {
+    kind: 'crypto-certificate',
+    first: 'crypto',
+    openers: /^crypto (pki|ca) certificate chain \S/i,
+    children: new HeadIndex('certificate'),
+  },
+  {
+    kind: 'crypto-child',
+    first: 'peer addressed-key named-key',
+    openers: /^(peer \S+|addressed-key \S.*|named-key \S.*)$/i,
+    children: new HeadIndex('address, pre-shared-key, identity, description, hostname, key-string'),
+  },
+  {
+    kind: 'object-group',
+    first: 'object-group',
+    openers: /^object-group \S+ \S/i,
+    children: new HeadIndex(
+      'description, host, range, group-object, tcp, udp, tcp-udp, icmp, ip, any, network-object, service-object, security-group',
+    ),
+  },
+  {
+    kind: 'dhcp-pool',
+    first: 'ip ipv6',
+    openers: /^ip(v6)? dhcp (pool|class) \S/i,
+    children: new HeadIndex(
+      'network, default-router, dns-server, domain-name, lease, host, option, client-identifier, client-name, hardware-address, import, netbios-name-server, netbios-node-type, next-server, bootfile, class, address, vrf, relay, utilization, prefix-delegation, subnet, origin, update',
+    ),
+  },
+  {
+    kind: 'sla',
+    first: 'ip track',
+    openers: /^(ip sla|track) \d/i,
+    children: new HeadIndex(
+      'icmp-echo, icmp-jitter, udp-jitter, udp-echo, tcp-connect, http, dns, dhcp, path-echo, frequency, timeout, threshold, tag, tos, vrf, owner, request-data-size, delay, object, ip, default-state, verify-data, history',
+    ),
+  },
+  {
+    kind: 'archive',
+    first: 'archive',
+    openers: /^archive$/i,
+    children: new HeadIndex('log config, log, path, maximum, write-memory, time-period, rollback, hidekeys'),
+  },
+  {
+    kind: 'archive-log',
+    first: 'log',
+    openers: /^log config$/i,
+    children: new HeadIndex('logging, notify, hidekeys, record'),
+  },
+  {
+    kind: 'control-plane',
+    first: 'control-plane',
+    openers: /^control-plane( \S+)?$/i,
+    children: new HeadIndex('service-policy, port-filter, management-interface'),
+  },
+  {
+    kind: 'spanning-tree-mst',
+    first: 'spanning-tree',
+    openers: /^spanning-tree mst configuration$/i,
+    children: new HeadIndex('name, revision, instance'),
+  },
+  {
+    kind: 'redundancy',
+    first: 'redundancy',
+    openers: /^redundancy$/i,
+    children: new HeadIndex('mode, main-cpu, auto-sync, scheme, inter-device, application'),
+  },
+  {
+    kind: 'flow',
+    first: 'flow sampler',
+    openers: /^(flow (record|exporter|monitor)|sampler) \S/i,
+    children: new HeadIndex(
+      'match, collect, destination, source, transport, export-protocol, template, option, exporter, record, cache, description, dscp, ttl, statistics, mode, output-features, vrf',
+    ),
+  },
+  {
+    kind: 'zone',
+    first: 'zone zone-pair',
+    openers: /^(zone security|zone-pair security) \S/i,
+    children: new HeadIndex('description, service-policy, protection'),
+  },
+  {
+    kind: 'parameter-map',
+    first: 'parameter-map',
+    openers: /^parameter-map type \S/i,
+    children: new HeadIndex(
+      'audit-trail, alert, max-incomplete, one-minute, tcp, udp, icmp, sessions, pattern, banner, consent, timeout, type, custom-page, virtual-ip, log',
+    ),
+  },
+  {
+    kind: 'time-range',
+    first: 'time-range',
+    openers: /^time-range \S/i,
+    children: new HeadIndex('absolute, periodic'),
+  },
+  {
+    kind: 'event-applet',
+    first: 'event',
+    openers: /^event manager applet \S/i,
+    children: new HeadIndex('event, action, description, set, trigger, trap'),
+  },
+  {
+    kind: 'monitor',
+    first: 'monitor',
+    openers: /^monitor session \d+ type/i,
+    children: new HeadIndex('source, destination, description, shutdown, filter, header-type'),
+  },
+  {
+    kind: 'call-home',
+    first: 'call-home',
+    openers: /^call-home$/i,
+    children: new HeadIndex(
+      'contact, contact-email-addr, profile, sender, mail-server, http-proxy, source-interface, vrf, destination, active, reporting, rate-limit, alert-group, phone-number, street-address, site-id, contract-id, customer-id',
+    ),
+  },
+  {
+    kind: 'template',
+    first: 'template',
+    openers: /^template \S+$/i,
+    children: new HeadIndex(
+      'switchport, spanning-tree, storm-control, dot1x, mab, authentication, access-session, service-policy, source, ip, ipv6, description, load-interval, udld, peer, subscriber, radius-server',
+    ),
+  },
+  {
+    kind: 'bba-group',
+    first: 'bba-group vpdn-group l2vpn xconnect pseudowire-class',
+    openers: /^(bba-group|vpdn-group|l2vpn|xconnect|pseudowire-class) \S/i,
+    children: new HeadIndex(
+      'virtual-template, sessions, accept-dialin, request-dialin, protocol, initiate-to, terminate-from, lcp, l2tp, encapsulation, interworking, ip, local, source-ip, bridge, member, neighbor',
+    ),
+  },
 ]
 
 const BY_FIRST_WORD = new Map<string, BlockKind[]>()

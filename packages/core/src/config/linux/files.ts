@@ -4,7 +4,16 @@ import { NO_NODES, PhysicalLines, type ConfigNode } from '../located-tree.ts'
 import { maybeSecret } from './secrets.ts'
 
 /** Files of a Linux gateway beside its filter rules, and what listens there (`ss -H -lntu`). */
-export const SYSTEM_FILES = ['sshd_config', 'chrony.conf', 'ntp.conf', 'rsyslog.conf', 'login.defs', 'resolv.conf', 'timezone', 'sockets'] as const
+export const SYSTEM_FILES = [
+  'sshd_config',
+  'chrony.conf',
+  'ntp.conf',
+  'rsyslog.conf',
+  'login.defs',
+  'resolv.conf',
+  'timezone',
+  'sockets',
+] as const
 export type SystemFile = (typeof SYSTEM_FILES)[number]
 
 /** Splits words, with what stands in quotes as one. */
@@ -18,7 +27,9 @@ type Normalise = (line: string) => string[]
 const rsyslog: Normalise = (line) => {
   const action = /^([a-z_]+)\s*\((.*)\)$/i.exec(line)
   if (action) {
-    const parameters = [...(action[2] ?? '').matchAll(/(?<![\w.])([\w.]+)\s*=\s*"([^"]*)"/g)].map(([, name = '', value = '']) => `${name.toLowerCase()}=${value}`)
+    const parameters = [...(action[2] ?? '').matchAll(/(?<![\w.])([\w.]+)\s*=\s*"([^"]*)"/g)].map(
+      ([, name = '', value = '']) => `${name.toLowerCase()}=${value}`,
+    )
     return ['call', (action[1] ?? '').toLowerCase(), ...parameters.sort()]
   }
   if (line.startsWith('$')) return ['directive', ...wordsOf(line.slice(1))]
@@ -37,7 +48,9 @@ const NORMALISE: Readonly<Partial<Record<SystemFile, Normalise>>> = {
   sockets: (line) => ['listens', ...wordsOf(line)],
 }
 
-/** Reads such a file: one statement a line, continued ones joined; what stands under `Match` is within it. Never throws. */
+/**
+ * Reads such a file: one statement a line, continued ones joined; what stands under `Match` is within it. Never throws.
+ */
 export function readSystemFile(file: SystemFile, text: string): Scope {
   const lines = new PhysicalLines(text)
   const top: Statement[] = []
@@ -47,11 +60,31 @@ export function readSystemFile(file: SystemFile, text: string): Scope {
     let line = lines.at(at).trim()
     if (line === '' || /^[#;!]/.test(line)) continue
     // A call of rsyslog goes on until its parentheses are closed; other lines where they end in a backslash.
-    while (at + 1 < lines.length && (line.endsWith('\\') || (file === 'rsyslog.conf' && /^[a-z_]+\s*\([^)]*$/i.test(line)))) line = `${line.replace(/\\$/, '')} ${lines.at(++at).trim()}`
+    while (
+      at + 1 < lines.length &&
+      (line.endsWith('\\') || (file === 'rsyslog.conf' && /^[a-z_]+\s*\([^)]*$/i.test(line)))
+    )
+      line = `${line.replace(/\\$/, '')} ${lines.at(++at).trim()}`
     const words = (NORMALISE[file] ?? wordsOf)(line)
-    const node: ConfigNode = { kind: 'command', text: line, line: from + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined }
-    const statement = new Statement(new Command(words.join(' '), false, false, words.join(' '), null, maybeSecret(words.join(' ')), words), [node], undefined, null)
-    if (file === 'sshd_config' && words[0] === 'match') top.push(new Statement(statement.command, [node], undefined, new Scope((within = []), [node])))
+    const node: ConfigNode = {
+      kind: 'command',
+      text: line,
+      line: from + 1,
+      lastLine: at + 1,
+      parent: null,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    }
+    const statement = new Statement(
+      new Command(words.join(' '), false, false, words.join(' '), null, maybeSecret(words.join(' ')), words),
+      [node],
+      undefined,
+      null,
+    )
+    if (file === 'sshd_config' && words[0] === 'match')
+      top.push(new Statement(statement.command, [node], undefined, new Scope((within = []), [node])))
     else (within ?? top).push(statement)
   }
   return new Scope(top, [])

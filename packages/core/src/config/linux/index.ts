@@ -2,7 +2,16 @@
 import { Command } from '../command.ts'
 import type { Dialect } from '../dialect.ts'
 import { Scope, Statement } from '../effective-tree.ts'
-import { NO_NODES, PhysicalLines, addChild, type ConfigNode, type Fault, type GrowingNode, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import {
+  NO_NODES,
+  PhysicalLines,
+  addChild,
+  type ConfigNode,
+  type Fault,
+  type GrowingNode,
+  type LocatedTree,
+  type NodeKind,
+} from '../located-tree.ts'
 import { maybeSecret } from './secrets.ts'
 import { NFTABLES, readNftables } from './nftables.ts'
 
@@ -11,10 +20,14 @@ const TABLE = /^\*(filter|nat|mangle|raw|security)$/
 export const linux: Dialect = {
   id: 'linux',
   title: 'Linux gateway, saved filter rules',
-  recognise: (text) => (NFTABLES.test(text.slice(0, 200)) || /^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000)) ? 1 : 0),
+  recognise: (text) =>
+    NFTABLES.test(text.slice(0, 200)) || /^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000))
+      ? 1
+      : 0,
   read: (text) => (NFTABLES.test(text.slice(0, 200)) ? readNftables(text) : readSavedRules(text)),
   hold: (trees) => chainsOf(trees.flatMap((tree) => tree.nodes)),
-  apply: (trees, commands) => chainsOf([...trees.flatMap((tree) => tree.nodes), ...readSavedRules(commands.join('\n')).nodes]),
+  apply: (trees, commands) =>
+    chainsOf([...trees.flatMap((tree) => tree.nodes), ...readSavedRules(commands.join('\n')).nodes]),
   keyOf: (text) => text,
   blockOpenedBy: () => undefined,
   blockKey: () => null,
@@ -22,13 +35,20 @@ export const linux: Dialect = {
   placeIn: () => null,
   rangeOf: () => null,
   canonical: (text) => text,
-  typing: { byPath: false, add: (text) => text, remove: (text) => text.replace(/^-A /, '-D '), forget: (key) => key.replace(/^-A /, '-D ') },
+  typing: {
+    byPath: false,
+    add: (text) => text,
+    remove: (text) => text.replace(/^-A /, '-D '),
+    forget: (key) => key.replace(/^-A /, '-D '),
+  },
   inheritedFrom: () => null,
   maybeSecret,
   secretsIn: () => [],
 }
 
-/** Reads saved rules: tables, each with its chains and rules. Never throws; takes time linear in the length of the text. */
+/**
+ * Reads saved rules: tables, each with its chains and rules. Never throws; takes time linear in the length of the text.
+ */
 function readSavedRules(text: string): LocatedTree {
   const lines = new PhysicalLines(text)
   const nodes: GrowingNode[] = []
@@ -38,17 +58,32 @@ function readSavedRules(text: string): LocatedTree {
   for (let at = 0; at < lines.length; at++) {
     const line = lines.at(at).trim()
     const opens = TABLE.test(line)
-    if (opens && table) faults.push({ line: at + 1, reason: `the table "${table.text}" opened on line ${table.line} has no COMMIT` })
+    if (opens && table)
+      faults.push({ line: at + 1, reason: `the table "${table.text}" opened on line ${table.line} has no COMMIT` })
     if (opens) table = null
     const kind = opens ? 'command' : kindOf(line, table !== null)
-    const node: GrowingNode = { kind, text: line, line: at + 1, lastLine: at + 1, parent: table, children: NO_NODES, block: undefined, command: null, body: undefined }
+    const node: GrowingNode = {
+      kind,
+      text: line,
+      line: at + 1,
+      lastLine: at + 1,
+      parent: table,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    }
     if (table) addChild(table, node)
     else nodes.push(node)
     if (kind === 'frame') unread.push(at + 1)
     if (opens) table = node
     else if (line === 'COMMIT') table = null
   }
-  if (table) faults.push({ line: table.line, reason: `the table "${table.text}" opened here has no COMMIT: the rules stop before their end` })
+  if (table)
+    faults.push({
+      line: table.line,
+      reason: `the table "${table.text}" opened here has no COMMIT: the rules stop before their end`,
+    })
   return { dialect: 'linux', lines, nodes, faults, unread, hostname: null }
 }
 
@@ -77,11 +112,24 @@ function chainsOf(nodes: readonly ConfigNode[]): Scope {
       } else if (rule) chain.statements.push(new Statement(commandOf(rule[2] ?? ''), [node], undefined, null))
     }
   }
-  return new Scope([...chains].map(([name, { nodes: openers, statements }]) => new Statement(new Command(name, false, false, name, null, false), openers.length > 0 ? openers : (statements[0]?.nodes ?? []), 'chain', new Scope(statements, openers))), [])
+  return new Scope(
+    [...chains].map(
+      ([name, { nodes: openers, statements }]) =>
+        new Statement(
+          new Command(name, false, false, name, null, false),
+          openers.length > 0 ? openers : (statements[0]?.nodes ?? []),
+          'chain',
+          new Scope(statements, openers),
+        ),
+    ),
+    [],
+  )
 }
 
 /** Arguments as a shell would split them: a comment in quotes is one. */
 function commandOf(text: string): Command {
-  const words = (text.match(/"(?:[^"\\]|\\.)*"|[^\s"]+/g) ?? []).map((word) => (word.startsWith('"') && word.endsWith('"') && word.length > 1 ? word.slice(1, -1).replace(/\\(.)/g, '$1') : word))
+  const words = (text.match(/"(?:[^"\\]|\\.)*"|[^\s"]+/g) ?? []).map((word) =>
+    word.startsWith('"') && word.endsWith('"') && word.length > 1 ? word.slice(1, -1).replace(/\\(.)/g, '$1') : word,
+  )
   return new Command(text, false, false, null, null, maybeSecret(text), words)
 }

@@ -50,7 +50,10 @@ const ICMP: Readonly<Record<IpFamily, Readonly<Partial<Record<string, number>>>>
   },
 }
 
-/** Writes a rule of nftables as saved rules say it: none where it meets no packet of the family, several where it lists alternatives. */
+/**
+ * Writes a rule of nftables as saved rules say it: none where it meets no packet of the family, several where it lists
+ * alternatives.
+ */
 export class RuleWriter {
   /** Matches so far; any of them is enough. */
   #alternatives: string[] = ['']

@@ -40,7 +40,8 @@ const HOOKS = ['prerouting', 'input', 'forward', 'output', 'postrouting'] as con
 type Hook = (typeof HOOKS)[number]
 
 /**
- * The tables that the kernel asks at a hook one after the other; chains of nftables at one hook take their places in the order
+ * The tables that the kernel asks at a hook one after the other; chains of nftables at one hook take their places in
+ * the order
  * of their priorities. One alone stands where the rules of most gateways do.
  */
 const PLACES: Readonly<Record<Hook, readonly (readonly string[])[]>> = {
@@ -50,7 +51,9 @@ const PLACES: Readonly<Record<Hook, readonly (readonly string[])[]>> = {
   output: [['filter'], ['mangle', 'filter'], ['raw', 'mangle', 'filter'], ['raw', 'mangle', 'filter', 'security']],
   postrouting: [['mangle']],
 }
-/** Priorities of translation: what is asked on its other side cannot be told apart here (nft(8), table of priorities). */
+/**
+ * Priorities of translation: what is asked on its other side cannot be told apart here (nft(8), table of priorities).
+ */
 const BEFORE_TRANSLATION: Readonly<Partial<Record<Hook, number>>> = { prerouting: -100, postrouting: 100 }
 
 /** The objects of a ruleset, by what they are. */

@@ -7,8 +7,10 @@ import { RuleWriter } from './nft-rules.ts'
 export const NFTABLES = /^\s*\{\s*"nftables"\s*:/
 
 /**
- * Reads a ruleset of nftables as JSON (libnftables-json(5)) into the form of saved filter rules: one way through for both.
- * A base chain stands in the table that the kernel asks at that place; chains of one's own carry the name of their table.
+ * Reads a ruleset of nftables as JSON (libnftables-json(5)) into the form of saved filter rules: one way through for
+ * both.
+ * A base chain stands in the table that the kernel asks at that place; chains of one's own carry the name of their
+ * table.
  * What has no equal there is a match that cannot be weighed, so that an answer which needs it is not decided.
  */
 export function readNftables(text: string): LocatedTree {

@@ -3,14 +3,20 @@ import { Scope, Statement } from '../effective-tree.ts'
 import { NO_NODES, PhysicalLines, type ConfigNode } from '../located-tree.ts'
 import { maybeSecret } from './secrets.ts'
 
-/** What `sysctl -a` or a file of settings says: one statement a line, its words parted (`net ipv4 conf all rp_filter 1`). */
+/**
+ * What `sysctl -a` or a file of settings says: one statement a line, its words parted (`net ipv4 conf all rp_filter
+ * 1`).
+ */
 export interface KernelSettings {
   readonly scope: Scope
   /** Lines that are no setting, counted from 1. */
   readonly unread: readonly number[]
 }
 
-/** Reads `name = value` lines. In names, `.` parts words, and `/` stands for a `.` within a word (sysctl.d(5)). Never throws. */
+/**
+ * Reads `name = value` lines. In names, `.` parts words, and `/` stands for a `.` within a word (sysctl.d(5)). Never
+ * throws.
+ */
 export function readKernelSettings(text: string): KernelSettings {
   const lines = new PhysicalLines(text)
   const statements: Statement[] = []
@@ -26,8 +32,25 @@ export function readKernelSettings(text: string): KernelSettings {
     }
     const value = line.slice(equals + 1).trim()
     const words = [...name.split('.').map((word) => word.replaceAll('/', '.')), ...(value === '' ? [] : [value])]
-    const node: ConfigNode = { kind: 'command', text: line, line: at + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined }
-    statements.push(new Statement(new Command(words.join(' '), false, false, name, null, maybeSecret(words.join(' ')), words), [node], undefined, null))
+    const node: ConfigNode = {
+      kind: 'command',
+      text: line,
+      line: at + 1,
+      lastLine: at + 1,
+      parent: null,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    }
+    statements.push(
+      new Statement(
+        new Command(words.join(' '), false, false, name, null, maybeSecret(words.join(' ')), words),
+        [node],
+        undefined,
+        null,
+      ),
+    )
   }
   return { scope: new Scope(statements, []), unread }
 }

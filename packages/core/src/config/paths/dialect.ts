@@ -4,8 +4,10 @@ import { keyOfPath } from './path-tree.ts'
 import { phraseOf, typedWord } from './phrase.ts'
 
 /**
- * Series of the hierarchy in which the first that matches counts: terms of filters and of route policies, policies between
- * zones, rules of translation; methods and policies that are tried in turn (common practice); entries of RFC 8519, which
+ * Series of the hierarchy in which the first that matches counts: terms of filters and of route policies, policies
+ * between
+ * zones, rules of translation; methods and policies that are tried in turn (common practice); entries of RFC 8519,
+ * which
  * are ordered by the user.
  */
 const SERIES = [
@@ -19,7 +21,18 @@ const SERIES = [
 ] as const
 
 /** What the braced form, its set lines and data have in common as dialects of commands. */
-export const pathDialect: Pick<Dialect, 'keyOf' | 'blockOpenedBy' | 'blockKey' | 'isOrdered' | 'placeIn' | 'rangeOf' | 'canonical' | 'typing' | 'inheritedFrom'> = {
+export const pathDialect: Pick<
+  Dialect,
+  | 'keyOf'
+  | 'blockOpenedBy'
+  | 'blockKey'
+  | 'isOrdered'
+  | 'placeIn'
+  | 'rangeOf'
+  | 'canonical'
+  | 'typing'
+  | 'inheritedFrom'
+> = {
   keyOf: (text) => keyOfPath(phraseOf(text).words).map(typedWord).join(' '),
   blockOpenedBy: () => undefined,
   blockKey: () => null,
@@ -39,7 +52,9 @@ export const pathDialect: Pick<Dialect, 'keyOf' | 'blockOpenedBy' | 'blockKey' |
   },
 }
 
-/** The outermost words of a statement's own place: of set lines behind the verb, in braces those of the outer blocks. */
+/**
+ * The outermost words of a statement's own place: of set lines behind the verb, in braces those of the outer blocks.
+ */
 function groupOf(node: ConfigNode): string | null {
   const around: string[] = []
   for (let at: ConfigNode | null = node; at; at = at.parent) around.unshift(...phraseOf(at.text).words)

@@ -1,7 +1,8 @@
 import { MAX_WORDS, PathNode, holdsOneValue, isWildcard, pathOf } from './path-tree.ts'
 
 /**
- * Inheritance: `apply-groups [ a b ]` at some place lays the same place of each group over it. What is stated at the place
+ * Inheritance: `apply-groups [ a b ]` at some place lays the same place of each group over it. What is stated at the
+ * place
  * itself goes before what a group says, and an earlier group before a later one. A word `<pattern>` in a group stands
  * for every name at that place that matches (`*` any characters, `?` one, `[ab]` one of these).
  */
@@ -27,7 +28,10 @@ function inherit(node: PathNode, parent: PathNode | null, groups: PathNode, arou
   out.ends = node.ends
   out.inactive = node.inactive
   if (out.depth > MAX_WORDS) return out
-  for (const [word, child] of overlay(node, applied.flatMap(({ places }) => places))) {
+  for (const [word, child] of overlay(
+    node,
+    applied.flatMap(({ places }) => places),
+  )) {
     if (!NOT_SETTINGS.has(word)) out.put(inherit(child, out, groups, within(applied, word)))
   }
   return out
@@ -42,7 +46,9 @@ function appliedAt(node: PathNode, groups: PathNode, around: readonly Applied[])
     const group = groups.children.get(name)
     return { name, places: group && !group.inactive ? path.reduce(placesUnder, [group]) : [] }
   })
-  return [...applied, ...around.filter(({ name }) => !own.includes(name))].filter(({ name, places }) => places.length > 0 && !except.includes(name))
+  return [...applied, ...around.filter(({ name }) => !own.includes(name))].filter(
+    ({ name, places }) => places.length > 0 && !except.includes(name),
+  )
 }
 
 /** The same groups one word further in; those that say nothing there are left out. */
@@ -64,7 +70,9 @@ function placesUnder(places: readonly PathNode[], word: string): PathNode[] {
 
 function namesIn(node: PathNode, word: string): string[] {
   const list = node.children.get(word)
-  return list && !list.inactive ? [...list.children.values()].filter((child) => !child.inactive).map((child) => child.word) : []
+  return list && !list.inactive
+    ? [...list.children.values()].filter((child) => !child.inactive).map((child) => child.word)
+    : []
 }
 
 /** Children of a node and, after them, what the groups add: one value stated nearer is not taken over. */

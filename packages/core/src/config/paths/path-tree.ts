@@ -1,7 +1,8 @@
 import { NO_NODES, type ConfigNode } from '../located-tree.ts'
 
 /**
- * A hierarchical configuration as a tree of words, in which the braced form and its set lines are the same: every word of
+ * A hierarchical configuration as a tree of words, in which the braced form and its set lines are the same: every word
+ * of
  * a path is a node, and every node knows the statements that put it there.
  */
 export class PathNode {
@@ -83,7 +84,8 @@ const NO_CHILDREN: ReadonlyMap<string, PathNode> = new Map()
 export const MAX_WORDS = 128
 
 /**
- * Words after which one value can stand: a later one takes the place of an earlier one. From memory and common practice;
+ * Words after which one value can stand: a later one takes the place of an earlier one. From memory and common
+ * practice;
  * what is not listed collects.
  */
 const SINGLE = new Set(
@@ -114,7 +116,8 @@ export function addPath(from: PathNode, words: readonly string[], statement: Con
   for (let i = 0; i < last; i++) {
     const word = words[i] ?? ''
     if (i === words.length - 1 && !node.children.has(word) && holdsOneValue(node)) node.clear()
-    if (word === 'apply-groups' || word === 'apply-groups-except') for (let at: PathNode | null = node; at && !at.namesGroups; at = at.parent) at.namesGroups = true
+    if (word === 'apply-groups' || word === 'apply-groups-except')
+      for (let at: PathNode | null = node; at && !at.namesGroups; at = at.parent) at.namesGroups = true
     node = node.child(word)
   }
   if (node.ends === NO_NODES) node.ends = [statement]

@@ -36,7 +36,8 @@ function split(text: string): Phrase {
       inList = true
       list ??= []
     } else if (token.kind === 'mark' && token.text === ']') inList = false
-    else if (token.kind === 'word' && words.length === 0 && MARKS.has(token.text)) inactive ||= token.text === 'inactive:'
+    else if (token.kind === 'word' && words.length === 0 && MARKS.has(token.text))
+      inactive ||= token.text === 'inactive:'
     else if (token.kind !== 'mark') (inList && list ? list : words).push(token.value)
   }
   return { words, list, inactive }
@@ -45,7 +46,9 @@ function split(text: string): Phrase {
 /** A word as it is typed: in quotes where it would not be one word without them. */
 export function typedWord(word: string): string {
   if (PLAIN.test(word)) return word
-  return word !== '' && /^[^\s"{};\[\]#\\]+$/.test(word) && !word.startsWith('/*') && !MARKS.has(word) ? word : `"${word.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`
+  return word !== '' && /^[^\s"{};\[\]#\\]+$/.test(word) && !word.startsWith('/*') && !MARKS.has(word)
+    ? word
+    : `"${word.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`
 }
 
 /** Words that surely need no quotes; most are of this kind. */
@@ -111,7 +114,9 @@ function closingQuote(text: string, from: number): { to: number; open: boolean }
 }
 
 function unescaped(text: string): string {
-  return text.includes('\\') ? text.replace(/\\(.)/gs, (_, char: string) => (char === 'n' ? '\n' : char === 't' ? '\t' : char)) : text
+  return text.includes('\\')
+    ? text.replace(/\\(.)/gs, (_, char: string) => (char === 'n' ? '\n' : char === 't' ? '\t' : char))
+    : text
 }
 
 function isBlank(code: number): boolean {

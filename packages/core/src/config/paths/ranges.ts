@@ -5,7 +5,8 @@ import { tailOf } from '../tail.ts'
 const MOST_MEMBERS = 1024
 
 /**
- * `interface-range NAME` says something of several interfaces at once: `member ge-0/0/1`, `member "ge-0/0/[1-4]"`, `member-range
+ * `interface-range NAME` says something of several interfaces at once: `member ge-0/0/1`, `member "ge-0/0/[1-4]"`,
+ * `member-range
  * ge-0/0/1 to ge-0/0/4`. What an interface says itself goes before it (common practice).
  */
 export function expandRanges(root: PathNode): PathNode {
@@ -17,7 +18,9 @@ export function expandRanges(root: PathNode): PathNode {
   all.remove('interface-range')
   for (const range of ranges.children.values()) {
     if (range.inactive) continue
-    const settings = [...range.children.values()].filter(({ word }) => word !== 'member' && word !== 'member-range' && word !== 'description')
+    const settings = [...range.children.values()].filter(
+      ({ word }) => word !== 'member' && word !== 'member-range' && word !== 'description',
+    )
     for (const name of membersOf(range)) for (const setting of settings) lay(all.child(name), setting)
   }
   return out
@@ -35,8 +38,11 @@ function lay(onto: PathNode, from: PathNode): void {
 }
 
 function membersOf(range: PathNode): string[] {
-  const words = (name: string): string[] => [...(range.children.get(name)?.children.values() ?? [])].filter(({ inactive }) => !inactive).map(({ word }) => word)
-  const spans = [...(range.children.get('member-range')?.children.values() ?? [])].flatMap((from) => [...(from.children.get('to')?.children.values() ?? [])].flatMap((to) => between(from.word, to.word)))
+  const words = (name: string): string[] =>
+    [...(range.children.get(name)?.children.values() ?? [])].filter(({ inactive }) => !inactive).map(({ word }) => word)
+  const spans = [...(range.children.get('member-range')?.children.values() ?? [])].flatMap((from) =>
+    [...(from.children.get('to')?.children.values() ?? [])].flatMap((to) => between(from.word, to.word)),
+  )
   return [...new Set([...words('member').flatMap(namesIn), ...spans])].slice(0, MOST_MEMBERS)
 }
 
@@ -47,7 +53,9 @@ function namesIn(pattern: string): string[] {
   const [, before = '', body = '', after = ''] = found
   const numbers = body.split(',').flatMap((part) => {
     const [from = NaN, to = from] = part.split('-').map(Number)
-    return Number.isInteger(from) && Number.isInteger(to) ? Array.from({ length: Math.min(MOST_MEMBERS, Math.max(0, to - from + 1)) }, (_, i) => from + i) : []
+    return Number.isInteger(from) && Number.isInteger(to)
+      ? Array.from({ length: Math.min(MOST_MEMBERS, Math.max(0, to - from + 1)) }, (_, i) => from + i)
+      : []
   })
   return numbers.flatMap((number) => namesIn(`${before}${number}${after}`))
 }
@@ -56,5 +64,8 @@ function between(from: string, to: string): string[] {
   const [first, last] = [tailOf(from, /\d/), tailOf(to, /\d/)]
   const [head, same] = [from.slice(0, from.length - first.length), to.slice(0, to.length - last.length)]
   if (first === '' || last === '' || head === '' || head !== same) return [from, to]
-  return Array.from({ length: Math.min(MOST_MEMBERS, Math.max(0, Number(last) - Number(first) + 1)) }, (_, i) => `${head}${Number(first) + i}`)
+  return Array.from(
+    { length: Math.min(MOST_MEMBERS, Math.max(0, Number(last) - Number(first) + 1)) },
+    (_, i) => `${head}${Number(first) + i}`,
+  )
 }

@@ -38,8 +38,15 @@ function enter(root: PathNode, node: ConfigNode): void {
   }
 }
 
-/** `rename P to NAME`, `copy P to NAME`, `insert P before|after NAME`: NAME takes the place of as many last words of P. */
-function rearrange(root: PathNode, verb: 'rename' | 'copy' | 'insert', words: readonly string[], statement: ConfigNode): boolean {
+/**
+ * `rename P to NAME`, `copy P to NAME`, `insert P before|after NAME`: NAME takes the place of as many last words of P.
+ */
+function rearrange(
+  root: PathNode,
+  verb: 'rename' | 'copy' | 'insert',
+  words: readonly string[],
+  statement: ConfigNode,
+): boolean {
   const at = words.findLastIndex((word) => (verb === 'insert' ? word === 'before' || word === 'after' : word === 'to'))
   const [own, other] = [words.slice(0, Math.max(at, 0)), words.slice(at + 1)]
   const target = [...own.slice(0, own.length - other.length), ...other]

@@ -1,8 +1,26 @@
-import { NO_NODES, PhysicalLines, type ConfigNode, type Fault, type LocatedTree, type NodeKind } from '../located-tree.ts'
+import {
+  NO_NODES,
+  PhysicalLines,
+  type ConfigNode,
+  type Fault,
+  type LocatedTree,
+  type NodeKind,
+} from '../located-tree.ts'
 import { FRAME } from './frame.ts'
 import { phraseOf } from './phrase.ts'
 
-export const VERBS = new Set(['set', 'delete', 'deactivate', 'activate', 'protect', 'unprotect', 'annotate', 'insert', 'rename', 'copy'])
+export const VERBS = new Set([
+  'set',
+  'delete',
+  'deactivate',
+  'activate',
+  'protect',
+  'unprotect',
+  'annotate',
+  'insert',
+  'rename',
+  'copy',
+])
 const PAGING = /^-{2,3}\(?more(?: \d+%)?\)?-{2,3}/i
 const ERROR = /^(?:error|syntax error|unknown command)\b[:,. ]/i
 
@@ -16,13 +34,28 @@ export function readSetLines(text: string): LocatedTree {
   for (let at = 0; at < lines.length; at++) {
     const line = lines.at(at).trim()
     const kind = kindOf(line)
-    nodes.push({ kind, text: line, line: at + 1, lastLine: at + 1, parent: null, children: NO_NODES, block: undefined, command: null, body: undefined })
+    nodes.push({
+      kind,
+      text: line,
+      line: at + 1,
+      lastLine: at + 1,
+      parent: null,
+      children: NO_NODES,
+      block: undefined,
+      command: null,
+      body: undefined,
+    })
     if (kind === 'command') {
       hostname = hostnameIn(line) ?? hostname
       if (hasOpenQuote(line)) faults.push({ line: at + 1, reason: 'the quoted text in this line is not closed' })
     } else if (kind === 'frame') {
-      if (PAGING.test(line)) faults.push({ line: at + 1, reason: 'a paging prompt was captured with the listing: lines may be missing here' })
-      else if (ERROR.test(line)) faults.push({ line: at + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
+      if (PAGING.test(line))
+        faults.push({
+          line: at + 1,
+          reason: 'a paging prompt was captured with the listing: lines may be missing here',
+        })
+      else if (ERROR.test(line))
+        faults.push({ line: at + 1, reason: `the device answered with an error: ${line.slice(0, 80)}` })
       else if (!FRAME.test(line)) unread.push(at + 1)
     }
   }

@@ -8,14 +8,16 @@ import type { PathNode } from './path-tree.ts'
 import { typedWord } from './phrase.ts'
 
 /**
- * What a hierarchical configuration says, as one statement for each path to its end, without the inactive parts: `system
+ * What a hierarchical configuration says, as one statement for each path to its end, without the inactive parts:
+ * `system
  * services ssh`. In this form the braced dialect, its set lines and rules over lines meet.
  */
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []
   const inactive: InactivePart[] = []
   const visit: Visitor = {
-    statement: (node, text, nodes) => statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)),
+    statement: (node, text, nodes) =>
+      statements.push(new Statement(commandOf(node, text, maybeSecret), nodes, undefined, null)),
     inactive: (node, path) => inactive.push(...inactiveParts(node, path)),
   }
   collect(expandRanges(expandGroups(root)), '', [], visit)
@@ -24,10 +26,11 @@ export function statementsOf(root: PathNode, maybeSecret: (text: string) => bool
 
 /** An inactive node, and those within it that are inactive in their own right. */
 function inactiveParts(node: PathNode, path: string): InactivePart[] {
-  const within = (at: PathNode, text: string): InactivePart[] => [...at.children.values()].flatMap((child) => {
-    const own = `${text} ${typedWord(child.word)}`
-    return child.inactive ? inactiveParts(child, own) : within(child, own)
-  })
+  const within = (at: PathNode, text: string): InactivePart[] =>
+    [...at.children.values()].flatMap((child) => {
+      const own = `${text} ${typedWord(child.word)}`
+      return child.inactive ? inactiveParts(child, own) : within(child, own)
+    })
   return [{ path, statements: pathsBeneath(node, path) }, ...within(node, path)]
 }
 
@@ -62,7 +65,9 @@ function commandOf(node: PathNode, text: string, maybeSecret: (text: string) => 
   return command
 }
 
-/** Visits every path that ends; the statements that name it are its own, else those of the nearest that name it at all. */
+/**
+ * Visits every path that ends; the statements that name it are its own, else those of the nearest that name it at all.
+ */
 function collect(node: PathNode, text: string, around: readonly ConfigNode[], visit: Visitor): void {
   if (node.inactive) return
   const nodes = node.ends.length > 0 ? node.ends : around

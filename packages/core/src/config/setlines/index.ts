@@ -29,8 +29,14 @@ function pathsOf(trees: readonly LocatedTree[]): PathNode {
 
 /** Share of the lines that begin with a verb of this dialect. */
 function recognise(text: string): number {
-  const lines = text.slice(0, 20_000).split('\n').map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#'))
+  const lines = text
+    .slice(0, 20_000)
+    .split('\n')
+    .map((line) => line.trim())
+    .filter((line) => line !== '' && !line.startsWith('#'))
   if (lines.length === 0) return 0
-  const known = lines.filter((line) => VERBS.has(line.split(' ', 1)[0] ?? '') && /^\S+ [a-z][\w-]*( |$)/.test(line)).length
+  const known = lines.filter(
+    (line) => VERBS.has(line.split(' ', 1)[0] ?? '') && /^\S+ [a-z][\w-]*( |$)/.test(line),
+  ).length
   return known / lines.length
 }

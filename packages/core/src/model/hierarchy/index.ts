@@ -12,7 +12,10 @@ import { bindTunnels, proposalsOfSets, settleVersions } from './ipsec.ts'
 import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleLimits, settleOspf } from './routing.ts'
 import { SYSTEM, settleTraps } from './system.ts'
 
-const DEVICE = new MappingTable<DeviceModel>([...INTERFACES, ...ROUTING, ...FILTERS], [...PORT_HARMLESS, ...ROUTING_HARMLESS])
+const DEVICE = new MappingTable<DeviceModel>(
+  [...INTERFACES, ...ROUTING, ...FILTERS],
+  [...PORT_HARMLESS, ...ROUTING_HARMLESS],
+)
 const AFTER = new MappingTable<DeviceModel>(LATE)
 const GROUPS = new MappingTable<DeviceModel>(BGP_GROUPS)
 const NEIGHBOURS = new MappingTable<DeviceModel>(BGP_NEIGHBOURS)

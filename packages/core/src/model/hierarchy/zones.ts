@@ -24,10 +24,19 @@ const POLICY: readonly (readonly [pattern: string, apply: (w: Writer<Policy>, b:
   ['scheduler-name <what>', (w, b) => w.push('notWeighed', `scheduler ${b.text('what')}`)],
 ]
 
-function policiesAt(path: string, policyOf: (w: Writer<DeviceModel>, b: Bound) => Writer<Policy>): Mapping<DeviceModel>[] {
+function policiesAt(
+  path: string,
+  policyOf: (w: Writer<DeviceModel>, b: Bound) => Writer<Policy>,
+): Mapping<DeviceModel>[] {
   return [
     ...POLICY.flatMap(([pattern, apply]): Mapping<DeviceModel>[] =>
-      pattern.includes('{') ? ['permit', 'deny', 'reject'].map((action): Mapping<DeviceModel> => [`${path} then ${action}`, (w, b) => policyOf(w, b).set('action', action)]) : [[`${path} ${pattern}`, (w, b) => apply(policyOf(w, b), b)]]),
+      pattern.includes('{')
+        ? ['permit', 'deny', 'reject'].map((action): Mapping<DeviceModel> => [
+            `${path} then ${action}`,
+            (w, b) => policyOf(w, b).set('action', action),
+          ])
+        : [[`${path} ${pattern}`, (w, b) => apply(policyOf(w, b), b)]],
+    ),
     // Of a policy of which more is said than is read, nothing is known.
     [`${path} <what...>`, (w, b) => partly(policyOf(w, b).push('notWeighed', b.text('what')))],
   ]
@@ -47,8 +56,26 @@ const POLICIES: readonly Mapping<DeviceModel>[] = [
   ['security policies default-policy permit-all', (w) => defaultPolicy(w).set('action', 'permit')],
   ['security policies default-policy deny-all', (w) => defaultPolicy(w).set('action', 'deny')],
   // What stands where a policy should may permit, or deny, anything between these zones, or between all.
-  ['security policies from-zone <from> to-zone <to> <what...>', (w, b) => partly(w.add('zonePolicies', { name: b.text('what'), from: b.text('from'), to: b.text('to'), scope: 'pair', action: 'unknown' }))],
-  ['security policies <what...>', (w, b) => partly(w.add('zonePolicies', { name: b.text('what'), from: 'any', to: 'any', scope: 'global', action: 'unknown' }))],
+  [
+    'security policies from-zone <from> to-zone <to> <what...>',
+    (w, b) =>
+      partly(
+        w.add('zonePolicies', {
+          name: b.text('what'),
+          from: b.text('from'),
+          to: b.text('to'),
+          scope: 'pair',
+          action: 'unknown',
+        }),
+      ),
+  ],
+  [
+    'security policies <what...>',
+    (w, b) =>
+      partly(
+        w.add('zonePolicies', { name: b.text('what'), from: 'any', to: 'any', scope: 'global', action: 'unknown' }),
+      ),
+  ],
 ]
 
 function defaultPolicy(w: Writer<DeviceModel>): Writer<Policy> {
@@ -73,26 +100,62 @@ const IN = 'security zones security-zone <zone>'
 
 const MEMBERS: readonly Mapping<DeviceModel>[] = [
   [`${IN} interfaces <interface>`, intoZone],
-  [`${IN} interfaces <interface> host-inbound-traffic system-services <service>`, (w, b) => ownInbound(w, b).push('services', b.text('service'))],
-  [`${IN} interfaces <interface> host-inbound-traffic system-services <service> except`, (w, b) => ownInbound(w, b).push('services', `!${b.text('service')}`)],
-  [`${IN} interfaces <interface> host-inbound-traffic protocols <protocol>`, (w, b) => ownInbound(w, b).push('protocols', b.text('protocol'))],
+  [
+    `${IN} interfaces <interface> host-inbound-traffic system-services <service>`,
+    (w, b) => ownInbound(w, b).push('services', b.text('service')),
+  ],
+  [
+    `${IN} interfaces <interface> host-inbound-traffic system-services <service> except`,
+    (w, b) => ownInbound(w, b).push('services', `!${b.text('service')}`),
+  ],
+  [
+    `${IN} interfaces <interface> host-inbound-traffic protocols <protocol>`,
+    (w, b) => ownInbound(w, b).push('protocols', b.text('protocol')),
+  ],
   [`${IN} interfaces <interface> ...`, (w, b) => partly(intoZone(w, b))],
-  [`${IN} host-inbound-traffic system-services <service>`, (w, b) => zone(w, b).at('inbound').push('services', b.text('service'))],
-  [`${IN} host-inbound-traffic system-services <service> except`, (w, b) => zone(w, b).at('inbound').push('services', `!${b.text('service')}`)],
-  [`${IN} host-inbound-traffic protocols <protocol>`, (w, b) => zone(w, b).at('inbound').push('protocols', b.text('protocol'))],
+  [
+    `${IN} host-inbound-traffic system-services <service>`,
+    (w, b) => zone(w, b).at('inbound').push('services', b.text('service')),
+  ],
+  [
+    `${IN} host-inbound-traffic system-services <service> except`,
+    (w, b) =>
+      zone(w, b)
+        .at('inbound')
+        .push('services', `!${b.text('service')}`),
+  ],
+  [
+    `${IN} host-inbound-traffic protocols <protocol>`,
+    (w, b) => zone(w, b).at('inbound').push('protocols', b.text('protocol')),
+  ],
   [`${IN} screen <screen>`, (w, b) => zone(w, b).set('screen', b.text('screen'))],
   [`${IN} tcp-rst`, (w, b) => zone(w, b)],
-  [`${IN} address-book address <name> <what...>`, (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('what'))],
-  [`${IN} address-book address-set <name> {address|address-set} <member>`, (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member'))],
+  [
+    `${IN} address-book address <name> <what...>`,
+    (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('what')),
+  ],
+  [
+    `${IN} address-book address-set <name> {address|address-set} <member>`,
+    (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member')),
+  ],
   [IN, zone],
 ]
 
 const ADDRESSES: readonly Mapping<DeviceModel>[] = [
   // Anything but a prefix is no prefix to whoever weighs it: names, ranges and wildcards stand as they are written.
-  ['security address-book <book> address <name> <what...>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('what'))],
-  ['security address-book <book> address-set <name> {address|address-set} <member>', (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member'))],
+  [
+    'security address-book <book> address <name> <what...>',
+    (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('what')),
+  ],
+  [
+    'security address-book <book> address-set <name> {address|address-set} <member>',
+    (w, b) => w.entry('addressGroups', { name: b.text('name') }).push('members', b.text('member')),
+  ],
   ['security address-book <book> attach zone <zone>', (w, b) => w.entry('zones', { name: b.text('zone') })],
-  ['applications application-set <name> {application|application-set} <member>', (w, b) => w.entry('applications', { name: b.text('name') }).push('members', b.text('member'))],
+  [
+    'applications application-set <name> {application|application-set} <member>',
+    (w, b) => w.entry('applications', { name: b.text('name') }).push('members', b.text('member')),
+  ],
   ...applicationsAt('applications application <name>', (w, b) => w.entry('applications', { name: b.text('name') })),
   ...applicationsAt('applications application <name> term <term>', (w, b) => {
     const member = `${b.text('name')} ${b.text('term')}`
@@ -102,7 +165,10 @@ const ADDRESSES: readonly Mapping<DeviceModel>[] = [
 ]
 
 /** An application, or one of several terms of which each is one. */
-function applicationsAt(path: string, of: (w: Writer<DeviceModel>, b: Bound) => Writer<Application>): Mapping<DeviceModel>[] {
+function applicationsAt(
+  path: string,
+  of: (w: Writer<DeviceModel>, b: Bound) => Writer<Application>,
+): Mapping<DeviceModel>[] {
   const term = path.includes('<term>')
   const fields: readonly (readonly [string, (w: Writer<Application>, b: Bound) => unknown])[] = [
     ['protocol <protocol>', (w, b) => w.set('protocol', b.text('protocol'))],
@@ -112,15 +178,32 @@ function applicationsAt(path: string, of: (w: Writer<DeviceModel>, b: Bound) => 
     ['{inactivity-timeout|application-protocol|alg|ether-type} *', () => undefined],
     ['<what...>', (w, b) => partly(w.push('notWeighed', b.text('what')))],
   ]
-  const made = fields.flatMap(([pattern, apply]): Mapping<DeviceModel>[] => [[`${path} ${pattern}`, (w, b) => apply(of(w, b), b)]])
+  const made = fields.flatMap(([pattern, apply]): Mapping<DeviceModel>[] => [
+    [`${path} ${pattern}`, (w, b) => apply(of(w, b), b)],
+  ])
   // In one line for a term: `term T protocol tcp destination-port 80`.
-  return term ? [[`${path} protocol <protocol> destination-port <port>`, (w, b) => ports(of(w, b).set('protocol', b.text('protocol')), b, 'destinationPorts')], ...made] : [...made.slice(0, -1), ...termFirst(made)]
+  return term
+    ? [
+        [
+          `${path} protocol <protocol> destination-port <port>`,
+          (w, b) => ports(of(w, b).set('protocol', b.text('protocol')), b, 'destinationPorts'),
+        ],
+        ...made,
+      ]
+    : [...made.slice(0, -1), ...termFirst(made)]
 }
 
 /** What an application says beside its terms comes after them. */
 function termFirst(made: readonly Mapping<DeviceModel>[]): Mapping<DeviceModel>[] {
   const last = made.at(-1)
-  return last ? [['applications application <name> {tcp-mss|icmp-type|icmp-code|icmp6-type|icmp6-code|rpc-program-number|uuid} ...', last[1]]] : []
+  return last
+    ? [
+        [
+          'applications application <name> {tcp-mss|icmp-type|icmp-code|icmp6-type|icmp6-code|rpc-program-number|uuid} ...',
+          last[1],
+        ],
+      ]
+    : []
 }
 
 function ports(w: Writer<Application>, b: Bound, field: 'sourcePorts' | 'destinationPorts'): void {

@@ -7,8 +7,37 @@ import type { Writer } from '../writer.ts'
 import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
 import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups, settleOspf } from './routing.ts'
-import { ACCESS_MAP, CLASS, ESP, IKE, IN_CLASS, INSPECTING, INSPECTION, KEYRING, MKA, PEER, POLICY, PROFILE, SECURITY, TRUST_POINT, VRF, ZONE_PAIR, policiesOfMaps } from './security.ts'
-import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal, shareKeys } from './system.ts'
+import {
+  ACCESS_MAP,
+  CLASS,
+  ESP,
+  IKE,
+  IN_CLASS,
+  INSPECTING,
+  INSPECTION,
+  KEYRING,
+  MKA,
+  PEER,
+  POLICY,
+  PROFILE,
+  SECURITY,
+  TRUST_POINT,
+  VRF,
+  ZONE_PAIR,
+  policiesOfMaps,
+} from './security.ts'
+import {
+  AAA_GROUP,
+  AAA_SERVER,
+  ACCOUNTING,
+  ARCHIVE,
+  ARCHIVE_LOG,
+  CONTROL_PLANE,
+  SYSTEM,
+  TERMINAL,
+  readTerminal,
+  shareKeys,
+} from './system.ts'
 import { INTERFACE } from './interfaces.ts'
 import { tableAt, type TableAt } from '../tables.ts'
 
@@ -30,18 +59,29 @@ export function readIndentedModel(held: HeldConfig, write: Writer<DeviceModel>):
   readAccessLists(write, held.accessLists)
   readObjectGroups(write, held.scope)
   for (const service of ['ssh', 'telnet'] as const) readLoginService(write.at('system'), service)
-  for (const { zone, name } of write.target.interfaces) if (zone !== null) write.find('zones', { name: zone })?.push('interfaces', name)
+  for (const { zone, name } of write.target.interfaces)
+    if (zone !== null) write.find('zones', { name: zone })?.push('interfaces', name)
 }
 
-/** Terminals for remote logins say which services answer: one that says nothing leaves it open (the default differs). */
+/**
+ * Terminals for remote logins say which services answer: one that says nothing leaves it open (the default differs).
+ */
 function readLoginService(write: Writer<DeviceModel['system']>, service: 'ssh' | 'telnet'): void {
   const remote = write.target.terminals.filter(({ kind }) => kind === 'remote')
-  const accepting = remote.filter(({ protocols }) => protocols?.some((protocol) => protocol === service || protocol === 'all'))
+  const accepting = remote.filter(({ protocols }) =>
+    protocols?.some((protocol) => protocol === service || protocol === 'all'),
+  )
   const settled = accepting.length > 0 || (remote.length > 0 && remote.every(({ protocols }) => protocols !== null))
   if (!settled) return
-  write.at('services').at(service).presume('enabled', accepting.length > 0)
+  write
+    .at('services')
+    .at(service)
+    .presume('enabled', accepting.length > 0)
   for (const terminal of accepting.length > 0 ? accepting : remote) {
-    write.sheet.origins.note(write.at('services').at(service).place, 'enabled', { kind: 'of', path: `${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols` })
+    write.sheet.origins.note(write.at('services').at(service).place, 'enabled', {
+      kind: 'of',
+      path: `${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols`,
+    })
   }
 }
 

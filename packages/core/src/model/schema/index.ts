@@ -1,7 +1,32 @@
 import { z } from 'zod'
 import { accessMapSchema, interfaceSchema, vlanSchema, vrfSchema } from './interfaces.ts'
-import { bgpSchema, communityListSchema, ospfSchema, prefixListSchema, routePolicySchema, staticRouteSchema } from './routing.ts'
-import { accessListSchema, addressGroupSchema, applicationSchema, espProposalSchema, ikeGatewaySchema, ikePolicySchema, ikeProposalSchema, ipsecPeerSchema, ipsecPolicySchema, macsecSchema, natSchema, trafficClassSchema, trafficPolicySchema, trustPointSchema, vpnSchema, zonePolicySchema, zoneSchema } from './security.ts'
+import {
+  bgpSchema,
+  communityListSchema,
+  ospfSchema,
+  prefixListSchema,
+  routePolicySchema,
+  staticRouteSchema,
+} from './routing.ts'
+import {
+  accessListSchema,
+  addressGroupSchema,
+  applicationSchema,
+  espProposalSchema,
+  ikeGatewaySchema,
+  ikePolicySchema,
+  ikeProposalSchema,
+  ipsecPeerSchema,
+  ipsecPolicySchema,
+  macsecSchema,
+  natSchema,
+  trafficClassSchema,
+  trafficPolicySchema,
+  trustPointSchema,
+  vpnSchema,
+  zonePolicySchema,
+  zoneSchema,
+} from './security.ts'
 import { systemSchema } from './system.ts'
 
 export * from './interfaces.ts'
@@ -10,7 +35,10 @@ export * from './routing.ts'
 export * from './security.ts'
 export * from './system.ts'
 
-/** What a device's configuration says, in one form for every dialect. Plain values; where each is from is told by its origin. */
+/**
+ * What a device's configuration says, in one form for every dialect. Plain values; where each is from is told by its
+ * origin.
+ */
 export const deviceModelSchema = z.object({
   dialect: z.string(),
   /** Whether the listing shows defaults (`full`) or hides them (`ordinary`). */

@@ -1,8 +1,21 @@
 import { z } from 'zod'
 import { count, filterSchema, flag, secretSchema, text } from './parts.ts'
 
-export const addressSchema = z.object({ address: z.string(), prefixLength: z.number(), family: z.enum(['ipv4', 'ipv6']), secondary: z.boolean() })
-export const fhrpSchema = z.object({ protocol: z.string(), group: z.string(), address: text, priority: count, preempt: flag, secret: secretSchema.nullable(), md5: flag })
+export const addressSchema = z.object({
+  address: z.string(),
+  prefixLength: z.number(),
+  family: z.enum(['ipv4', 'ipv6']),
+  secondary: z.boolean(),
+})
+export const fhrpSchema = z.object({
+  protocol: z.string(),
+  group: z.string(),
+  address: text,
+  priority: count,
+  preempt: flag,
+  secret: secretSchema.nullable(),
+  md5: flag,
+})
 
 /** An interface or sub-interface (names after openconfig-interfaces and RFC 8343, 8344). */
 export const interfaceSchema = z.object({
@@ -16,7 +29,14 @@ export const interfaceSchema = z.object({
   mtu: count,
   vrf: text,
   zone: text,
-  switching: z.object({ mode: text, accessVlan: count, nativeVlan: count, voiceVlan: count, allowedVlans: text, negotiates: flag }),
+  switching: z.object({
+    mode: text,
+    accessVlan: count,
+    nativeVlan: count,
+    voiceVlan: count,
+    allowedVlans: text,
+    negotiates: flag,
+  }),
   /** `edge`: how it forwards at once (`off`: not, whatever holds for all ports); guards against bridges beyond it. */
   spanningTree: z.object({ edge: text, guard: flag, filter: flag, rootGuard: flag }),
   /** Whether answers of DHCP and ARP that come in here are believed. */
@@ -40,9 +60,20 @@ export const interfaceSchema = z.object({
   /** By what it asks: `dot1x`, `address`, or either; whether traffic passes before anyone has answered. */
   authenticates: text,
   authenticationOpen: flag,
-  ospf: z.object({ cost: count,
-    /** `message-digest`, `clear`, `null`, `key-chain NAME`, `ipsec`; `keyed`: a key is stated, whether it is used or not. */
-    authentication: text, keyed: flag, network: text, area: text, passive: flag, helloSeconds: count, deadSeconds: count }),
+  ospf: z.object({
+    cost: count,
+    /**
+     * `message-digest`, `clear`, `null`, `key-chain NAME`, `ipsec`; `keyed`: a key is stated, whether it is used or
+     * not.
+     */
+    authentication: text,
+    keyed: flag,
+    network: text,
+    area: text,
+    passive: flag,
+    helloSeconds: count,
+    deadSeconds: count,
+  }),
   redundancy: z.array(fhrpSchema),
   helpers: z.array(z.string()),
   nat: text,
@@ -60,6 +91,14 @@ export const vlanSchema = z.object({ id: z.number(), name: text, interface: text
 /** Lists that choose frames of a VLAN, and what is done with those that one of them permits. */
 export const accessMapSchema = z.object({
   name: z.string(),
-  entries: z.array(z.object({ sequence: count, action: z.enum(['forward', 'drop', 'unknown']), lists4: z.array(z.string()), lists6: z.array(z.string()), notWeighed: z.array(z.string()) })),
+  entries: z.array(
+    z.object({
+      sequence: count,
+      action: z.enum(['forward', 'drop', 'unknown']),
+      lists4: z.array(z.string()),
+      lists6: z.array(z.string()),
+      notWeighed: z.array(z.string()),
+    }),
+  ),
 })
 export const vrfSchema = z.object({ name: z.string(), routeDistinguisher: text, description: text })

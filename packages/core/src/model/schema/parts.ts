@@ -7,11 +7,26 @@ export const flag = z.boolean().nullable()
 export const names = z.array(z.string())
 
 /**
- * A password, key or community: how it is kept and whether that stands up to an attacker who has the listing. Its text is not
+ * A password, key or community: how it is kept and whether that stands up to an attacker who has the listing. Its text
+ * is not
  * here; two equal ones have one fingerprint (HMAC-SHA256 under the engagement's key).
  */
 export const secretSchema = z.object({
-  kind: z.enum(['clear', 'reversible', 'md5-crypt', 'sha1', 'sha256', 'sha256-crypt', 'sha512-crypt', 'scrypt', 'pbkdf2', 'bcrypt', 'des-crypt', 'none', 'unknown']),
+  kind: z.enum([
+    'clear',
+    'reversible',
+    'md5-crypt',
+    'sha1',
+    'sha256',
+    'sha256-crypt',
+    'sha512-crypt',
+    'scrypt',
+    'pbkdf2',
+    'bcrypt',
+    'des-crypt',
+    'none',
+    'unknown',
+  ]),
   strong: z.boolean(),
   fingerprint: z.string(),
 })

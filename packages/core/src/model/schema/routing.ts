@@ -2,7 +2,14 @@ import { z } from 'zod'
 import { count, flag, names, secretSchema, text } from './parts.ts'
 
 export const staticRouteSchema = z.object({
-  prefix: z.string(), nextHop: text, interface: text, discard: z.boolean(), distance: count, vrf: text, track: text, name: text,
+  prefix: z.string(),
+  nextHop: text,
+  interface: text,
+  discard: z.boolean(),
+  distance: count,
+  vrf: text,
+  track: text,
+  name: text,
   /** The VRF in which the next hop is looked up where it is another; `global`: the main table. */
   nextHopVrf: text,
   /** Words that could not be weighed. */
@@ -27,7 +34,16 @@ export const ospfSchema = z.object({
   redistributes: z.array(redistributionSchema),
   originatesDefault: flag,
 })
-export const bgpFamilySchema = z.object({ family: z.string(), active: flag, policyIn: text, policyOut: text, prefixListIn: text, prefixListOut: text, /** Where `maximumPrefixes` are exceeded it only warns. */ onlyWarns: flag, maximumPrefixes: count })
+export const bgpFamilySchema = z.object({
+  family: z.string(),
+  active: flag,
+  policyIn: text,
+  policyOut: text,
+  prefixListIn: text,
+  prefixListOut: text,
+  /** Where `maximumPrefixes` are exceeded it only warns. */ onlyWarns: flag,
+  maximumPrefixes: count,
+})
 export const bgpNeighbourSchema = z.object({
   address: z.string(),
   group: text,
@@ -50,9 +66,27 @@ export const bgpNeighbourSchema = z.object({
   updateSource: text,
   families: z.array(bgpFamilySchema),
 })
-export const bgpSchema = z.object({ as: z.string(), vrf: text, routerId: text, neighbours: z.array(bgpNeighbourSchema),
+export const bgpSchema = z.object({
+  as: z.string(),
+  vrf: text,
+  routerId: text,
+  neighbours: z.array(bgpNeighbourSchema),
   /** Groups and templates, by name as `address`: what members have from them stands with the members. */
-  groups: z.array(bgpNeighbourSchema), networks: names, redistributes: z.array(redistributionSchema), logsChanges: flag })
-export const routePolicySchema = z.object({ name: z.string(), entries: z.array(z.object({ sequence: z.string(), action: text, matches: names, sets: names })) })
-export const prefixListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(z.object({ sequence: count, action: z.string(), prefix: z.string(), ge: count, le: count })) })
-export const communityListSchema = z.object({ name: z.string(), entries: z.array(z.object({ action: z.string(), members: z.string() })) })
+  groups: z.array(bgpNeighbourSchema),
+  networks: names,
+  redistributes: z.array(redistributionSchema),
+  logsChanges: flag,
+})
+export const routePolicySchema = z.object({
+  name: z.string(),
+  entries: z.array(z.object({ sequence: z.string(), action: text, matches: names, sets: names })),
+})
+export const prefixListSchema = z.object({
+  name: z.string(),
+  family: z.enum(['ipv4', 'ipv6']),
+  entries: z.array(z.object({ sequence: count, action: z.string(), prefix: z.string(), ge: count, le: count })),
+})
+export const communityListSchema = z.object({
+  name: z.string(),
+  entries: z.array(z.object({ action: z.string(), members: z.string() })),
+})

@@ -3,11 +3,14 @@ import { count, flag, names, secretSchema, text } from './parts.ts'
 
 const range = z.tuple([z.number(), z.number()])
 
-/** One entry of an access list; a field left out (empty list) is not asked about, ranges of one field are alternatives. */
+/**
+ * One entry of an access list; a field left out (empty list) is not asked about, ranges of one field are alternatives.
+ */
 export const accessEntrySchema = z.object({
   sequence: count,
   /**
-   * `other`: it decides nothing by itself (it logs and goes on, or leads to another list). `unknown`: what it does was not
+   * `other`: it decides nothing by itself (it logs and goes on, or leads to another list). `unknown`: what it does was
+   * not
    * understood; it may permit or deny any packet that comes to it.
    */
   action: z.enum(['permit', 'deny', 'other', 'unknown']),
@@ -48,7 +51,12 @@ export const accessEntrySchema = z.object({
   notWeighed: names,
 })
 /** `return`: what no entry decides goes back to the list that led here. */
-export const accessListSchema = z.object({ name: z.string(), family: z.enum(['ipv4', 'ipv6']), entries: z.array(accessEntrySchema), defaultAction: z.enum(['permit', 'deny', 'return']) })
+export const accessListSchema = z.object({
+  name: z.string(),
+  family: z.enum(['ipv4', 'ipv6']),
+  entries: z.array(accessEntrySchema),
+  defaultAction: z.enum(['permit', 'deny', 'return']),
+})
 
 /** Classes of traffic and what is done with them, by their names. */
 export const trafficClassSchema = z.object({
@@ -69,7 +77,11 @@ export const trafficPolicySchema = z.object({
 /** Addresses, and applications, by the names that lines give them. */
 export const addressGroupSchema = z.object({ name: z.string(), members: names })
 export const applicationSchema = z.object({
-  name: z.string(), protocol: text, sourcePorts: z.array(range), destinationPorts: z.array(range), members: names,
+  name: z.string(),
+  protocol: text,
+  sourcePorts: z.array(range),
+  destinationPorts: z.array(range),
+  members: names,
   /** Words that could not be weighed. */
   notWeighed: names,
 })
@@ -86,11 +98,18 @@ export const zoneSchema = z.object({
 })
 /** Of a pair of zones; of all of them, asked after those of a pair; or what is done where no policy meets a packet. */
 export const zonePolicySchema = z.object({
-  name: z.string(), from: z.string(), to: z.string(), scope: z.enum(['pair', 'global', 'default']),
-  sources: names, destinations: names, applications: names,
+  name: z.string(),
+  from: z.string(),
+  to: z.string(),
+  scope: z.enum(['pair', 'global', 'default']),
+  sources: names,
+  destinations: names,
+  applications: names,
   /** Of a policy of all zones: those that it is of; none: all. */
-  fromZones: names, toZones: names,
-  action: text, logged: z.boolean(),
+  fromZones: names,
+  toZones: names,
+  action: text,
+  logged: z.boolean(),
   /** Words that could not be weighed. */
   notWeighed: names,
 })
@@ -98,7 +117,10 @@ export const natSchema = z.object({
   kind: z.string(),
   statement: z.string(),
   interface: text,
-  /** Where the rule stands among rules that are asked in turn, and what it asks of a packet; null where that was not understood. */
+  /**
+   * Where the rule stands among rules that are asked in turn, and what it asks of a packet; null where that was not
+   * understood.
+   */
   chain: text,
   family: text,
   match: accessEntrySchema.nullable(),
@@ -112,21 +134,69 @@ export const natSchema = z.object({
   sources: names,
   destinations: names,
   destinationPorts: z.array(range),
-  /** What the address and the ports become: one, or a range as `10.0.0.1-10.0.0.9`; `interface`: that of the interface it leaves by. */
+  /**
+   * What the address and the ports become: one, or a range as `10.0.0.1-10.0.0.9`; `interface`: that of the interface
+   * it leaves by.
+   */
   address: text,
   ports: text,
 })
 /** A certificate that stands in the configuration (RFC 5280); what could not be decoded is null. */
-export const certificateSchema = z.object({ serial: text, role: text, subject: text, issuer: text, notBefore: text, notAfter: text, keyKind: text, keyBits: count, signature: text })
-export const trustPointSchema = z.object({ name: z.string(), subject: text, keyPair: text, revocationCheck: text, certificates: z.array(certificateSchema) })
-export const ikeProposalSchema = z.object({ name: z.string(), version: z.number(), encryption: names, integrity: names, groups: names, authentication: text, lifetimeSeconds: count })
+export const certificateSchema = z.object({
+  serial: text,
+  role: text,
+  subject: text,
+  issuer: text,
+  notBefore: text,
+  notAfter: text,
+  keyKind: text,
+  keyBits: count,
+  signature: text,
+})
+export const trustPointSchema = z.object({
+  name: z.string(),
+  subject: text,
+  keyPair: text,
+  revocationCheck: text,
+  certificates: z.array(certificateSchema),
+})
+export const ikeProposalSchema = z.object({
+  name: z.string(),
+  version: z.number(),
+  encryption: names,
+  integrity: names,
+  groups: names,
+  authentication: text,
+  lifetimeSeconds: count,
+})
 export const espProposalSchema = z.object({ name: z.string(), algorithms: names, mode: text, lifetimeSeconds: count })
-export const ipsecPeerSchema = z.object({ name: z.string(), address: text, secret: secretSchema.nullable(), proposal: text, selector: text, pfs: text, lifetimeSeconds: count })
+export const ipsecPeerSchema = z.object({
+  name: z.string(),
+  address: text,
+  secret: secretSchema.nullable(),
+  proposal: text,
+  selector: text,
+  pfs: text,
+  lifetimeSeconds: count,
+})
 /** `version`: of IKE. `interface`: by which it is reached, or the address that it is reached from. */
-export const ikeGatewaySchema = z.object({ name: z.string(), address: text, policy: text, interface: text, version: count })
+export const ikeGatewaySchema = z.object({
+  name: z.string(),
+  address: text,
+  policy: text,
+  interface: text,
+  version: count,
+})
 /** `proposalSet`: the software's own, by its name. */
 export const ikePolicySchema = z.object({ name: z.string(), mode: text, proposals: names, proposalSet: text })
 /** What a tunnel is protected with: a policy, a profile, or an entry of a map. */
-export const ipsecPolicySchema = z.object({ name: z.string(), kind: z.enum(['policy', 'profile', 'map']), proposals: names, proposalSet: text, pfs: text, lifetimeSeconds: count })
+export const ipsecPolicySchema = z.object({
+  name: z.string(),
+  kind: z.enum(['policy', 'profile', 'map']),
+  proposals: names,
+  proposalSet: text,
+  pfs: text,
+  lifetimeSeconds: count,
+})
 export const vpnSchema = z.object({ name: z.string(), gateway: text, policy: text, interface: text })
 export const macsecSchema = z.object({ name: z.string(), cipher: text, include: flag })

@@ -1,6 +1,8 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
-/** Other ways to ask a device than its command line; schedules that begin at a word, and that look before they collect. */
+/**
+ * Other ways to ask a device than its command line; schedules that begin at a word, and that look before they collect.
+ */
 const CHANGES = [
   `ALTER TABLE reach ADD COLUMN netconf_port INT UNSIGNED NULL, ADD COLUMN snmp_port INT UNSIGNED NULL`,
   `ALTER TABLE engagements ADD COLUMN connect_ranges TEXT NOT NULL DEFAULT '[]'`,

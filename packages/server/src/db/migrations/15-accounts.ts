@@ -1,6 +1,9 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
-/** Who may look after the installation, the life of an account, its second factor, and from where its sessions were opened. */
+/**
+ * Who may look after the installation, the life of an account, its second factor, and from where its sessions were
+ * opened.
+ */
 const CHANGES = [
   `ALTER TABLE users
     ADD COLUMN is_admin BOOLEAN NOT NULL DEFAULT FALSE,

@@ -1,7 +1,8 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 /**
- * What verdicts quote is sealed; what pages sort and filter by stays beside it. Verdicts from before are sealed when the server
+ * What verdicts quote is sealed; what pages sort and filter by stays beside it. Verdicts from before are sealed when
+ * the server
  * starts, since this needs the key.
  */
 const CHANGES = [

@@ -2,7 +2,10 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 const OLD_KEY = `SHA2(CONCAT('audit ', audit_id, ' device ', device_id), 256)`
 
-/** Verdicts belong to what a device came to, which any number of audits may name: an audit of what has not changed writes no verdict. */
+/**
+ * Verdicts belong to what a device came to, which any number of audits may name: an audit of what has not changed
+ * writes no verdict.
+ */
 const CHANGES = [
   `DROP TABLE judgements`,
   `CREATE TABLE judgements (
@@ -27,7 +30,8 @@ const CHANGES = [
     FOREIGN KEY (judgement_id) REFERENCES judgements(id),
     FOREIGN KEY (device_id) REFERENCES devices(id))`,
   `ALTER TABLE verdicts ADD COLUMN judgement_id INT UNSIGNED NOT NULL DEFAULT 0, ADD COLUMN place INT UNSIGNED NOT NULL DEFAULT 0`,
-  // Audits from before keep their verdicts, each device of each audit with a judgement of its own that no later audit finds.
+  // Audits from before keep their verdicts, each device of each audit with a judgement of its own that no later audit
+  // finds.
   `INSERT INTO judgements (memo_key, counts, answers, answers_hash, estate_hash, seen) SELECT DISTINCT ${OLD_KEY}, '{}', '', '', '', '' FROM verdicts`,
   `UPDATE verdicts JOIN judgements ON memo_key = ${OLD_KEY} SET judgement_id = judgements.id, place = verdicts.id`,
   `INSERT INTO audit_judgements (audit_id, judgement_id, device_id, records, before_records) SELECT DISTINCT audit_id, judgement_id, device_id, '[]', '[]' FROM verdicts`,

@@ -1,6 +1,8 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
-/** What has been tidied up device by device, files that answers rest on, and the scores of audits, which never change. */
+/**
+ * What has been tidied up device by device, files that answers rest on, and the scores of audits, which never change.
+ */
 const CHANGES = [
   `ALTER TABLE audits ADD COLUMN scores MEDIUMTEXT NULL`,
   `CREATE TABLE tidied (
