@@ -28,6 +28,7 @@ export {
   maskLine,
   maskText,
   maskWithKey,
+  withoutFingerprints,
   sha256Hex,
   type Fingerprint,
   type Mask,

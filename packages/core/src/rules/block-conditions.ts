@@ -1,6 +1,6 @@
 /** Conditions over the lines of blocks: where they look, and what they ask of several lines together. */
 import { statementText } from '../compare/index.ts'
-import type { Scope, Statement } from '../config/index.ts'
+import { withoutFingerprints, type Scope, type Statement } from '../config/index.ts'
 import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import { unreadHere, unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
@@ -145,7 +145,7 @@ function lookFor({ wanted, held, around }: Looking, out: Looked): void {
 
 /** The words of a statement, the same for whatever secret it holds. */
 function keyOf(statement: Statement, scope: Scope, { opaque }: JudgedDevice): string {
-  return opaque.wordsOf(statement, scope).lowerText.replaceAll(/‹secret:[\da-f]+›/g, '‹secret›')
+  return withoutFingerprints(opaque.wordsOf(statement, scope).lowerText)
 }
 
 /** Compares whole lines, case aside. */

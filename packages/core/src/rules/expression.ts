@@ -1,6 +1,6 @@
 import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
-import { Recent } from '../config/index.ts'
+import { Recent, withoutFingerprints } from '../config/index.ts'
 import { currentClock } from './clock.ts'
 import type { Node } from './steadiness.ts'
 import { addressWords, addressesMeet, coversAddresses, parsePrefix, type Bindings } from '../model/index.ts'
@@ -43,7 +43,8 @@ export function userPattern(source: string): UserPattern {
 function remembering(pattern: RE2JS): UserPattern {
   const recent = new Recent<boolean>(2_000)
   return {
-    test: (text) => {
+    test: (stated) => {
+      const text = withoutFingerprints(stated)
       if (text.length > 240) return pattern.test(text)
       let answer = recent.get(text)
       if (answer === undefined) recent.set(text, (answer = pattern.test(text)))
@@ -88,6 +89,61 @@ const environment = new Environment({
     }),
   )
   .registerFunction('inside(string, string): bool', isInside)
+
+/**
+ * Functions of the language that look into a text, with those that stand in for them: the digits of a mark are no text
+ * that anybody stated, so that they are not found.
+ */
+const LOOKING_INTO: Readonly<Record<string, string>> = {
+  contains: 'holdsText',
+  indexOf: 'placeOfText',
+  lastIndexOf: 'lastPlaceOfText',
+  split: 'partsOfText',
+}
+
+environment
+  .registerFunction('string.holdsText(string): bool', (text: string, part: string) =>
+    withoutFingerprints(text).includes(part),
+  )
+  .registerFunction('string.placeOfText(string): int', (text: string, part: string) =>
+    BigInt(withoutFingerprints(text).indexOf(part)),
+  )
+  .registerFunction('string.placeOfText(string, int): int', (text: string, part: string, from: bigint) =>
+    BigInt(withoutFingerprints(text).indexOf(part, placeIn(text, from))),
+  )
+  .registerFunction('string.lastPlaceOfText(string): int', (text: string, part: string) =>
+    BigInt(withoutFingerprints(text).lastIndexOf(part)),
+  )
+  .registerFunction('string.lastPlaceOfText(string, int): int', (text: string, part: string, from: bigint) =>
+    BigInt(withoutFingerprints(text).lastIndexOf(part, placeIn(text, from))),
+  )
+  .registerFunction('string.partsOfText(string): list<string>', (text: string, by: string) =>
+    withoutFingerprints(text).split(by),
+  )
+  .registerFunction('string.partsOfText(string, int): list<string>', (text: string, by: string, most: bigint) => {
+    const parts = withoutFingerprints(text).split(by)
+    const limit = Number(most)
+    // The last part is all that is left; a limit below zero is none.
+    return limit < 0 || parts.length <= limit
+      ? parts
+      : limit === 0
+        ? []
+        : [...parts.slice(0, limit - 1), parts.slice(limit - 1).join(by)]
+  })
+
+function placeIn(text: string, from: bigint): number {
+  if (from < 0n || from >= BigInt(text.length)) throw new Error(`${from} is no place in a text of ${text.length}`)
+  return Number(from)
+}
+
+/** Puts the functions above in place of those that they stand in for. */
+function lookIntoStatedText(node: unknown): void {
+  if (Array.isArray(node)) return node.forEach(lookIntoStatedText)
+  if (typeof node !== 'object' || node === null || !('args' in node)) return
+  const { op, args } = node as { readonly op?: unknown; readonly args: unknown }
+  if (op === 'rcall' && Array.isArray(args)) args[0] = LOOKING_INTO[String(args[0])] ?? args[0]
+  lookIntoStatedText(args)
+}
 
 function isInside(address: string, prefix: string): boolean {
   const outer = parsePrefix(prefix)
@@ -201,6 +257,7 @@ export function compileExpression(source: string): Expression {
   let run: ReturnType<typeof environment.parse>
   try {
     run = environment.parse(source)
+    lookIntoStatedText(run.ast)
   } catch (error) {
     throw new Error(
       `Expression "${source}": ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`,

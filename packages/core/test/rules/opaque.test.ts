@@ -119,6 +119,24 @@ describe('secrets are opaque to rules', () => {
     )
   })
 
+  it('and the digits of a mark are nobody’s text: nothing that looks into texts finds them', () => {
+    const line = 'tacacs-server key 7 sanderling'
+    const digits = /[\da-f]+(?=›)/.exec(mask('sanderling'))?.[0] ?? ''
+    const bound = 'tacacs-server key 7 <it>'
+    for (const part of [digits, digits.slice(2, 4), digits.slice(4, 7)]) {
+      for (const where of [
+        `it.contains("${part}")`,
+        `found(it, "${part}")`,
+        `it.indexOf("${part}") > 8`,
+        `it.lastIndexOf("${part}", 9) > 8`,
+        `it.split("${part}").size() > 1`,
+        `[it].exists(one, one.contains("${part}"))`,
+      ])
+        expect(answer({ line: bound, where }, line), where).to.contain('pass')
+      expect(answer({ matching: `${part}[^ ]*›` }, line), part).to.contain('pass')
+    }
+  })
+
   it('and the values that everybody tries first may be named', () => {
     expect(answer('snmp-server community {public|private} ...', 'snmp-server community public RO\n')).to.contain('fail')
   })
