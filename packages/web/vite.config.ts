@@ -4,7 +4,7 @@ import vuetify from 'vite-plugin-vuetify'
 
 export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
-  build: { target: 'es2022', chunkSizeWarningLimit: 900, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
+  build: { target: 'es2022', chunkSizeWarningLimit: 1200, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   // The server that runs the product answers the API while the interface is worked on.
   server: { proxy: { '/api': 'http://127.0.0.1:4680' } },
 })

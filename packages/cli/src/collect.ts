@@ -1,7 +1,6 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { commandSets } from '@jurybox/content'
-import { deviceFolder } from '@jurybox/core'
+import { commandSets, deviceFolder, netconfCommands } from '@jurybox/core'
 import { LIMITS, collectDevice, type Credential, type Target } from '@jurybox/collector'
 import { parse, stringify } from 'yaml'
 import { z } from 'zod'
@@ -60,18 +59,18 @@ export async function collectCommand(
   let credentials: Credential[]
   try {
     const inventory = inventorySchema.parse(parse(readFileSync(file, 'utf8')))
-    const sets = new Map<string, Target['set']>(commandSets().map((set) => [set.dialect, set]))
     targets = inventory.devices.map(({ dialect, netconfPort, ...device }) => {
-      const data = sets.get('data')
-      const set = sets.get(dialect)
+      const set = commandSets.get(dialect)
       if (!set)
         throw new Error(
-          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...sets.keys()].join(', ')})`,
+          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...commandSets.keys()].join(', ')})`,
         )
       return {
         ...device,
         set,
-        ...(netconfPort !== undefined && data ? { netconf: { port: netconfPort, set: data } } : {}),
+        ...(netconfPort !== undefined && netconfCommands
+          ? { netconf: { port: netconfPort, set: netconfCommands } }
+          : {}),
       }
     })
     credentials = inventory.accounts.map(({ user, passwordFrom, privilegedFrom }, i) => ({

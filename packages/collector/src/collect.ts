@@ -374,7 +374,7 @@ async function byCommands(client: SshClient, set: CommandSet, limits: CollectLim
 
 async function gathered(set: CommandSet, ask: (command: string) => Promise<string>): Promise<Gathered> {
   const out: Gathered = { records: [], unknown: [] }
-  for (const { kind, command, needed, form, ends } of set.records) {
+  for (const { kind, command, needed = false, form = 'text', ends } of set.records) {
     let text: string
     try {
       text = await ask(command)

@@ -4,11 +4,11 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { LIMITS, cleaned, collectDevice, type Collected, type CollectLimits, type Credential } from '@jurybox/collector'
-import { commandSets } from '@jurybox/content'
+import { commandSets } from '@jurybox/core'
 import { simulate, type SimulatedDevice, type SimulatedNetwork, type Weather } from '@jurybox/simulator'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))
-const sets = new Map<string, ReturnType<typeof commandSets>[number]>(commandSets().map((set) => [set.dialect, set]))
+const sets = commandSets
 const QUICK: CollectLimits = { ...LIMITS, connect: 15_000, silence: 15_000, again: 0, backOff: 10 }
 
 describe('collecting from devices on loopback', function () {

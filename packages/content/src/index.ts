@@ -4,7 +4,7 @@
 import { createHash } from 'node:crypto'
 import { readFileSync, readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { benchmarkSchema, commandSetSchema, frameworkSchema, type CommandSet, type Framework } from '@jurybox/core'
+import { benchmarkSchema, frameworkSchema, type Framework } from '@jurybox/core'
 import { parse } from 'yaml'
 
 const root = new URL('..', import.meta.url)
@@ -34,11 +34,6 @@ function joined(folder: string): string {
 
 export function frameworks(): Framework[] {
   return yamlFiles('frameworks/').map(({ text }) => frameworkSchema.parse(parse(text)))
-}
-
-/** How devices are asked for their records, by dialect. */
-export function commandSets(): CommandSet[] {
-  return yamlFiles('commands/').map(({ text }) => commandSetSchema.parse(parse(text)))
 }
 
 function yamlFiles(folder: string): { file: string; text: string }[] {

@@ -8,6 +8,7 @@ import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
+import { dialectRoutes } from './dialects/routes.ts'
 import { discoveryRoutes } from './discovery/routes.ts'
 import { acrossRoutes } from './estate/across-routes.ts'
 import { estateRoutes } from './estate/routes.ts'
@@ -33,6 +34,7 @@ const described: readonly Route[] = [
   ...operationRoutes,
   ...engagementRoutes,
   ...estateRoutes,
+  ...dialectRoutes,
   ...snapshotRoutes,
   ...benchmarkRoutes,
   ...jobRoutes,

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { unzipSync } from 'fflate'
-import { SECRETS } from '../../core/test/config/secret-positions.ts'
+import { SECRETS } from '../../core/test/syntax/secret-positions.ts'
 import { ROUTES } from '../src/routes.ts'
 import { startServer } from '../src/server.ts'
 import { makeWorld, type Client, type World } from './world.ts'

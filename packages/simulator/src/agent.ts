@@ -1,16 +1,12 @@
 /** An SNMPv3 agent: the system group (RFC 3418) and the counters of ports (RFC 2863), as the device is now. */
 import { createSocket } from 'node:dgram'
+import { DIALECT_IDS } from '@jurybox/core'
 import snmp, { type Agent } from 'net-snmp'
 import type { SimulatedDevice } from './device.ts'
 
 const SYSTEM = '1.3.6.1.2.1.1'
 /** The number for examples (RFC 5612), then one for each dialect. */
-const MODELS: Readonly<Record<string, string>> = {
-  indented: '1.3.6.1.4.1.32473.1.1',
-  braced: '1.3.6.1.4.1.32473.1.2',
-  setlines: '1.3.6.1.4.1.32473.1.3',
-  linux: '1.3.6.1.4.1.32473.1.4',
-}
+const modelOf = (dialect: string): string => `1.3.6.1.4.1.32473.1.${DIALECT_IDS.indexOf(dialect) + 1}`
 const COLUMNS = [
   [1, 'ifIndex', 'Integer'],
   [2, 'ifDescr', 'OctetString'],
@@ -56,7 +52,7 @@ export class SnmpAgent {
         })
     }
     this.#scalar('sysDescr', 1, snmp.ObjectType.OctetString, () => `${device.name}, a device of an invented network`)
-    this.#scalar('sysObjectID', 2, snmp.ObjectType.OID, () => MODELS[device.dialect] ?? '1.3.6.1.4.1.32473.1')
+    this.#scalar('sysObjectID', 2, snmp.ObjectType.OID, () => modelOf(device.dialect))
     this.#scalar('sysUpTime', 3, snmp.ObjectType.TimeTicks, () => Math.floor((Date.now() - this.#started) / 10))
     this.#scalar('sysName', 5, snmp.ObjectType.OctetString, () => device.name)
     this.#entity()

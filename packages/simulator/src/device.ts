@@ -1,7 +1,6 @@
 import { generateKeyPairSync } from 'node:crypto'
 import { createServer, type AddressInfo, type Server as NetServer } from 'node:net'
-import { commandSets } from '@jurybox/content'
-import { dialectById, stateOf, type CommandSet, type DeviceModel, type DeviceState } from '@jurybox/core'
+import { commandSets, dialectById, stateOf, type SessionRules, type DeviceModel, type DeviceState } from '@jurybox/core'
 import ssh2, { type Connection } from 'ssh2'
 import { SnmpAgent } from './agent.ts'
 import { editingOf } from './editing.ts'
@@ -11,7 +10,6 @@ import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
 const { Server } = ssh2
-const sets = new Map<string, CommandSet>(commandSets().map((set) => [set.dialect, set]))
 
 /**
  * What only an old device still speaks: RFC 9142 says SHOULD NOT of it. (The server side here agrees on no group of its
@@ -104,14 +102,19 @@ export class SimulatedDevice implements Standing {
     this.#stated = { model, os, version }
     this.#texts = new Map(records)
     this.captured = new Map(records)
-    this.#commands = new Map((sets.get(dialect)?.records ?? []).map(({ kind, command }) => [command, kind]))
+    this.#commands = new Map((commandSets.get(dialect)?.records ?? []).map(({ kind, command }) => [command, kind]))
     // The algorithms that a device offers are settled when it starts.
     this.#server = this.#made()
   }
 
+  /** How people talk to it. */
+  get session(): SessionRules | undefined {
+    return dialectById(this.dialect)?.session
+  }
+
   /** The word for more rights, where the dialect knows them; null where whoever logs in may do everything. */
   get privilege(): string | null {
-    return this.dialect === 'indented' ? (this.accounts[0]?.privileged ?? null) : null
+    return this.session?.prompt === 'levels' ? (this.accounts[0]?.privileged ?? null) : null
   }
 
   /** Its serial number is that of its hardware: a spare has another. */
@@ -148,7 +151,7 @@ export class SimulatedDevice implements Standing {
 
   #probed(command: string): string | null {
     const words = command.trim().split(/\s+/)
-    for (const [probe, form] of Object.entries(sets.get(this.dialect)?.probes ?? {})) {
+    for (const [probe, form] of Object.entries(commandSets.get(this.dialect)?.probes ?? {})) {
       const parts = form.split(' ')
       const at = parts.indexOf('{target}')
       if (parts.length === words.length && parts.every((part, i) => i === at || part === words[i]))
@@ -159,7 +162,7 @@ export class SimulatedDevice implements Standing {
 
   /** Whether it has a configuration that can be typed at. */
   get isTypedAt(): boolean {
-    return this.#texts.has('config') && this.dialect !== 'linux'
+    return this.#texts.has('config') && this.session?.configuring !== null
   }
 
   /** What was counted on its ports when its state was captured. */
@@ -179,7 +182,7 @@ export class SimulatedDevice implements Standing {
   }
 
   get speaksNetconf(): boolean {
-    return this.dialect === 'braced' || this.dialect === 'setlines'
+    return this.session?.netconf === true && this.isTypedAt
   }
 
   /** The configuration that was committed before the present one. */
@@ -342,7 +345,7 @@ export class SimulatedDevice implements Standing {
       session.on('pty', (acceptPty) => acceptPty?.())
       session.on('shell', (acceptShell) => {
         const channel = acceptShell()
-        if (this.dialect === 'linux') channel.write('$ ')
+        if (this.session?.prompt === 'shell') channel.write('$ ')
         else new Shell(this, channel, user)
       })
       session.on('subsystem', (acceptSubsystem, reject, { name }) => {

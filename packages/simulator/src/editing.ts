@@ -56,8 +56,9 @@ export interface Editing {
 /** @throws Error where a dialect is not typed at */
 export function editingOf(text: string, dialectId: string): Editing {
   const dialect = dialectById(dialectId)
-  if (dialect?.id === 'indented') return new IndentedEditing(text, dialect)
-  if (dialect?.id === 'braced' || dialect?.id === 'setlines') return new PathEditing(text, dialect)
+  const listing = dialect?.session.configuring?.listing
+  if (dialect && listing === 'lines') return new IndentedEditing(text, dialect)
+  if (dialect && listing !== undefined) return new PathEditing(text, dialect)
   throw new Error(`The dialect ${dialectId} is not typed at`)
 }
 
@@ -277,7 +278,10 @@ class PathEditing implements Editing {
     if (words.length === 0) return refused(`“${verb}” says nothing of what`)
     if (words.some((word) => /[{};\n]/.test(word))) return refused('a word holds a brace or a semicolon')
     const lines = new Lines(this.text)
-    const done = this.dialect.id === 'setlines' ? this.#line(verb, words, lines) : this.#block(verb, words, lines)
+    const done =
+      this.dialect.session.configuring?.listing === 'paths'
+        ? this.#line(verb, words, lines)
+        : this.#block(verb, words, lines)
     if (done.ok) this.text = lines.text
     return done
   }

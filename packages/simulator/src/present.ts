@@ -2,7 +2,16 @@
  * What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks.
  */
 import { createHash } from 'node:crypto'
-import { HeldConfig, dialectById, modelOf, stateOf, type DeviceModel, tailOf, withoutTail } from '@jurybox/core'
+import {
+  HeldConfig,
+  dialectById,
+  modelOf,
+  stateOf,
+  type DeviceModel,
+  type SessionRules,
+  tailOf,
+  withoutTail,
+} from '@jurybox/core'
 
 /** What a device is made of and runs. */
 export interface Hardware {
@@ -16,6 +25,7 @@ export interface Hardware {
 export interface Standing {
   readonly name: string
   readonly dialect: string
+  readonly session: SessionRules | undefined
   /** Model, software and serial number, and where it is managed. */
   readonly hardware: Hardware
   readonly managementAddress: string | null
@@ -84,9 +94,9 @@ export class Plant {
   printed(device: Standing, kind: string, now: Date): string | null {
     const text = device.captured.get(kind) ?? null
     if (kind === 'state/version' && text === null && device.hardware.model !== null) return versionText(device)
-    if (kind === 'state/neighbours' && text === null && (device.dialect === 'braced' || device.dialect === 'setlines'))
+    if (kind === 'state/neighbours' && text === null && device.session?.prompt === 'user')
       return this.#neighboursOf(device, new Set())
-    if (device.dialect !== 'indented') return text
+    if (device.session?.prompt !== 'levels') return text
     const ports = this.ports(device)
     if (kind === 'state/interfaces') return text === null ? ports.map(portText).join('') : withPorts(text, ports)
     const down = new Set(ports.filter(({ oper }) => oper === 'down').map(({ name }) => name))
@@ -188,7 +198,7 @@ export class Plant {
       const far = this.#links.get(keyOf({ device: device.name, port: name }))
       const of = far && this.#devices.get(far.device)
       // Gateways do not tell who they are.
-      return far && of && of.dialect !== 'linux' && !down.has(name)
+      return far && of && of.session?.prompt !== 'shell' && !down.has(name)
         ? [{ name, port: far.port, system: far.device, address: of.managementAddress ?? '' }]
         : []
     })
@@ -204,7 +214,7 @@ export class Plant {
   /** As the system of the device lists them (IEEE 802.1AB: port, name and management address of the other end). */
   #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
     const seen = this.#seenBy(device, down)
-    if (device.dialect !== 'indented') {
+    if (device.session?.prompt !== 'levels') {
       const rows = seen.map(({ name, port, system, address }) =>
         `${name.padEnd(19)}${'-'.padEnd(8)}${chassisOf(system)}   ${port.padEnd(27)}${system.padEnd(16)}${address}`.trimEnd(),
       )

@@ -67,7 +67,7 @@ export function devicesIn(folder: string): DeviceFolder[] {
     managementAddress: facts.managementAddress ?? null,
     // A gateway's rules are its configuration here, and a listing of their own on the device.
     records: new Map(
-      records.map(({ kind, text }) => [dialect.id === 'linux' && kind === 'config' ? 'filters' : kind, text] as const),
+      records.map(({ kind, text }) => [kind === 'config' ? dialect.records.configuration : kind, text] as const),
     ),
   }))
 }

@@ -39,8 +39,8 @@ export class Shell {
   }
 
   get #prompt(): string {
-    const { dialect, name } = this.device
-    if (dialect !== 'indented') return `${this.user}@${name}${this.#editing ? '# ' : '> '}`
+    const { session, name } = this.device
+    if (session?.prompt !== 'levels') return `${this.user}@${name}${this.#editing ? '# ' : '> '}`
     if (this.#editing) return `${name}(config${this.#editing.place === '' ? '' : `-${this.#editing.place}`})#`
     return `${name}${this.#privileged ? '#' : '>'}`
   }
@@ -98,7 +98,7 @@ export class Shell {
       this.#editing = editingOf(this.#before, this.device.dialect)
       return this.#say(this.#prompt)
     }
-    if (this.device.dialect === 'indented' && this.#privileged) {
+    if (this.device.session?.configuring?.holds === 'at once' && this.#privileged) {
       if (line === 'copy running-config startup-config') {
         this.device.save()
         return this.#say(`Saved.\r\n${this.#prompt}`)
@@ -114,7 +114,7 @@ export class Shell {
   /** A line in configuration mode: in the indented form it holds at once, elsewhere when it is committed. */
   async #type(line: string, editing: Editing): Promise<void> {
     const word = line.trim()
-    const indented = this.device.dialect === 'indented'
+    const indented = this.device.session?.configuring?.holds === 'at once'
     if (word === '') return this.#say(this.#prompt)
     if (word === 'end' || word === '\u001a' || (word === 'exit' && !editing.leave())) {
       this.#leave()
@@ -148,7 +148,7 @@ export class Shell {
 
   /** What was typed in the indented form held at once; whoever listens is told of it now. */
   #leave(): void {
-    if (this.device.dialect === 'indented' && this.#editing && this.#editing.text !== this.#before)
+    if (this.device.session?.configuring?.holds === 'at once' && this.#editing && this.#editing.text !== this.#before)
       this.device.changedFrom(this.#before, this.user)
     this.#editing = null
   }

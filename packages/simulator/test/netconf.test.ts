@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { LIMITS, NetconfSession, collectDevice, operationOf, type Credential } from '@jurybox/collector'
-import { commandSets } from '@jurybox/content'
 import {
+  commandSets,
   childOf,
   detectDialect,
   readElement,
@@ -17,7 +17,7 @@ import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/
 import ssh2 from 'ssh2'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))
-const setOf = (dialect: string): CommandSet => commandSets().find((set) => set.dialect === dialect) as CommandSet
+const setOf = (dialect: string): CommandSet => commandSets.get(dialect) as CommandSet
 const INTERFACES = 'urn:ietf:params:xml:ns:yang:ietf-interfaces'
 
 describe('a simulated device over NETCONF and SNMP', function () {

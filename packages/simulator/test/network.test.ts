@@ -3,8 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { collectDevice, LIMITS } from '@jurybox/collector'
-import { commandSets } from '@jurybox/content'
-import { readSyslog, stateOf } from '@jurybox/core'
+import { commandSets, readSyslog, stateOf } from '@jurybox/core'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
 import ssh2, { type ClientChannel } from 'ssh2'
 
@@ -66,9 +65,7 @@ describe('a simulated network', function () {
     stateOf(kinds.map((kind) => ({ record: kind, kind, text: String(named(name).answer(commandFor(kind), true)) })))
       .state
   const commandFor = (kind: string): string =>
-    commandSets()
-      .find(({ dialect }) => dialect === 'indented')
-      ?.records.find((record) => record.kind === `state/${kind}`)?.command ?? ''
+    commandSets.get('indented')?.records.find((record) => record.kind === `state/${kind}`)?.command ?? ''
 
   it('is configured over SSH in the indented form: refuses what is none, keeps the rest, and saves', async () => {
     const device = named('qs-dist1')
@@ -239,7 +236,7 @@ describe('a simulated network', function () {
     const changed = network.day.find(({ types }) => types !== undefined)
     const device = named(changed?.device ?? '')
     device.weather = {}
-    const set = commandSets().find(({ dialect }) => dialect === device.dialect)
+    const set = commandSets.get(device.dialect)
     const [account] = network.accounts
     if (!set || !account) throw new Error('no commands or nobody to log in')
     const collected = await collectDevice(

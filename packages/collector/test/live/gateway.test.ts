@@ -5,7 +5,7 @@ import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import { LIMITS, collectDevice, type Collected, type Credential } from '@jurybox/collector'
-import { commandSets } from '@jurybox/content'
+import { commandSets } from '@jurybox/core'
 import { readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
 
 /**
@@ -99,7 +99,7 @@ describe('a Linux gateway behind the sshd of OpenSSH', function () {
       const socket = connect(PORT, HOST, () => (socket.destroy(), resolve(true))).on('error', () => resolve(false))
     })
   const collect = async (with_: Credential): Promise<Collected> => {
-    const set = commandSets().find(({ dialect }) => dialect === 'linux')
+    const set = commandSets.get('linux')
     if (!set) throw new Error('no commands')
     return collectDevice({ name: 'gate', address: HOST, port: PORT, set, hostKey: null, old: false }, [with_], {
       ...LIMITS,

@@ -1,14 +1,15 @@
+import { judgedRecord, linesOf, modelOfDevice, unreadByRecord } from '../analysis/index.ts'
+import { dialectById, type Dialect } from '../dialects/index.ts'
 import {
   MaskedLines,
   PhysicalLines,
-  dialectById,
   maskLine,
-  type Dialect,
   type Fingerprint,
   type InactivePart,
   type LocatedTree,
   type Mask,
-} from '../config/index.ts'
+  type Syntax,
+} from '../syntax/index.ts'
 import { HeldConfig } from '../model/index.ts'
 import {
   answersTo,
@@ -19,7 +20,7 @@ import {
   type Choice,
 } from '../benchmarks/index.ts'
 import { ExhibitTexts, Walker, answerTo, networkOfSnapshot, type Expectation } from '../forwarding/index.ts'
-import { planFor } from '../remedies/index.ts'
+import { planFor } from '../remediation/index.ts'
 import {
   Clock,
   Estate,
@@ -32,7 +33,7 @@ import {
   type RemedyProposal,
 } from '../rules/index.ts'
 import type { Snapshot } from '../snapshot/index.ts'
-import { judgedRecord, linesOf, modelOfDevice, unreadByRecord, type ReadRecord } from '../state/index.ts'
+import type { ReadRecord } from '../state/index.ts'
 import { noCounts, type AuditDocument, type Counts, type Remedy, type Verdict } from './document.ts'
 import { withElsewhere, type ElsewhereRecord } from './elsewhere.ts'
 import { expectedVerdicts } from './expected.ts'
@@ -320,7 +321,7 @@ function verdictOf(
 function remedyOf(
   proposal: RemedyProposal | null,
   scope: HeldConfig['scope'],
-  dialect: Dialect,
+  dialect: Syntax,
   mask: Mask,
 ): Remedy | null {
   if (!proposal) return null
@@ -352,7 +353,7 @@ function withPlaceholders(command: string): string {
   })
 }
 
-function maskCommands(commands: readonly string[], dialect: Dialect, mask: Mask): string[] {
+function maskCommands(commands: readonly string[], dialect: Syntax, mask: Mask): string[] {
   let block: string | null = null
   return commands.map((command) => {
     if (!command.startsWith(' ')) block = command

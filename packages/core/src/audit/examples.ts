@@ -1,4 +1,5 @@
-import { MaskedLines, dialectById, maskWithKey, type Dialect } from '../config/index.ts'
+import { dialectById, type Dialect } from '../dialects/index.ts'
+import { MaskedLines, maskWithKey } from '../syntax/index.ts'
 import { prepare, type Bench, type Benchmark } from '../benchmarks/index.ts'
 import { Clock, EstateView, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'

@@ -1,12 +1,5 @@
-import {
-  MaskedLines,
-  dialectById,
-  maskLine,
-  type LocatedTree,
-  type Mask,
-  type Statement,
-  type Scope,
-} from '../config/index.ts'
+import { dialectById } from '../dialects/index.ts'
+import { MaskedLines, maskLine, type LocatedTree, type Mask, type Statement, type Scope } from '../syntax/index.ts'
 import { HeldConfig } from '../model/index.ts'
 import { isPlain, type CitedLine, type CitedWord } from './citation.ts'
 

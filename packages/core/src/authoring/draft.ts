@@ -1,3 +1,4 @@
+import { DEFAULT_DIALECT, dialectById, type ExampleText } from '../dialects/index.ts'
 import { conditionInWords, type Condition } from '../rules/index.ts'
 import {
   conditionFrom,
@@ -17,12 +18,6 @@ export interface DraftRule {
 }
 
 /** What a device is named in the examples that come with a rule. */
-const DEVICE: Readonly<Record<string, string>> = {
-  indented: 'hostname example',
-  braced: 'system { host-name example; }',
-  setlines: 'set system host-name example',
-}
-
 /**
  * A rule from cited lines, with a remedy where adding or removing them is one, and with examples made of them.
  * Where all lines stand in one block, each such block is judged.
@@ -30,6 +25,7 @@ const DEVICE: Readonly<Record<string, string>> = {
  */
 export function ruleFrom(citation: Citation, title: string): DraftRule {
   const { dialect, mode, lines } = citation
+  const example = dialectById(dialect)?.example ?? null
   const blocks = sameBlock(lines) ? (lines[0]?.blocks ?? []) : []
   const each = blocks.length > 0
   const when = conditionFrom(citation, !each)
@@ -64,7 +60,7 @@ export function ruleFrom(citation: Citation, title: string): DraftRule {
       },
     ],
     ...remedyOf(citation, blocks.length),
-    ...(DEVICE[dialect] === undefined ? {} : { examples: examplesOf(citation, each && !(inner && isOpen(inner))) }),
+    ...(example ? { examples: examplesOf(citation, example, each && !(inner && isOpen(inner))) } : {}),
   }
   return { rule, values: valuesOf(lines) }
 }
@@ -126,23 +122,12 @@ function valuesOf(lines: readonly CitedLine[]): Record<string, unknown> {
 }
 
 /** The cited lines as a device would hold them, and a device that holds nothing of the kind. */
-function examplesOf({ dialect, mode, lines }: Citation, failsWithout: boolean): unknown[] {
-  const device = DEVICE[dialect] ?? ''
+function examplesOf({ dialect, mode, lines }: Citation, example: ExampleText, failsWithout: boolean): unknown[] {
   const plain = (words: readonly CitedWord[]): string[] => words.map(({ text }) => (isPlain(text) ? text : 'x'))
-  const written: string[] = []
-  let around = ''
-  for (const line of lines) {
-    const openers = line.blocks.map((block, depth) => `${' '.repeat(depth)}${plain(block).join(' ')}`)
-    if (dialect === 'setlines') written.push(`set ${plain(line.words).join(' ')}`)
-    else if (dialect === 'braced') written.push(inBraces(plain(line.words)))
-    // A line between ends a block: without it, a line at the margin may be taken for one of the block before.
-    else
-      written.push(
-        ...(openers.join('\n') === around ? (openers.length === 0 ? ['!'] : []) : ['!', ...openers]),
-        `${' '.repeat(openers.length)}${line.text}`,
-      )
-    around = openers.join('\n')
-  }
+  const device = example.head
+  const written = example.write(
+    lines.map(({ blocks, words, text }) => ({ blocks: blocks.map(plain), words: plain(words), text })),
+  )
   const config = `${[device, ...written].join('\n')}\n`
   const bare = `${device}\n`
   const silent =
@@ -153,7 +138,7 @@ function examplesOf({ dialect, mode, lines }: Citation, failsWithout: boolean): 
       : lines[0]?.blocks.length && sameBlock(lines) && !failsWithout
         ? 'notapplicable'
         : 'fail'
-  const own = dialect === 'indented' ? {} : { dialect }
+  const own = dialect === DEFAULT_DIALECT ? {} : { dialect }
   return [
     {
       name: mode === 'hasNot' ? 'with the lines' : 'as cited',
@@ -163,8 +148,4 @@ function examplesOf({ dialect, mode, lines }: Citation, failsWithout: boolean): 
     },
     { name: 'silent', ...own, config: bare, is: silent },
   ]
-}
-
-function inBraces(path: readonly string[]): string {
-  return `${path.slice(0, -1).join(' { ')}${path.length > 1 ? ' { ' : ''}${path.at(-1) ?? ''};${' }'.repeat(Math.max(0, path.length - 1))}`
 }

@@ -1,4 +1,4 @@
-import { dialectById } from '../config/index.ts'
+import { dialectById } from '../dialects/index.ts'
 import { parsePrefix } from '../model/index.ts'
 import { readRecord } from '../snapshot/index.ts'
 import type { Condition } from '../rules/index.ts'

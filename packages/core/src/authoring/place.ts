@@ -1,4 +1,4 @@
-import { tailOf } from '../config/index.ts'
+import { tailOf } from '../syntax/index.ts'
 /** Where a cursor stands in YAML that is being written, and what a JSON Schema allows there. */
 
 export interface YamlPlace {

@@ -2,7 +2,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { LineCounter, isNode, type Document } from 'yaml'
 import { z } from 'zod'
-import { YAML_LIMITS, firstLineOf, readYamlDocument } from '../config/index.ts'
+import { YAML_LIMITS, firstLineOf, readYamlDocument } from '../syntax/index.ts'
 import { isAddress, parsePrefix } from '../model/index.ts'
 import {
   compileRule,

@@ -1,8 +1,8 @@
 import { grouped } from '../grouped.ts'
-import type { ConfigNode, Dialect, Scope, Statement } from '../config/index.ts'
+import type { ConfigNode, Scope, Statement, Syntax } from '../syntax/index.ts'
 
 /** What a dialect knows of order. */
-type Order = Pick<Dialect, 'isOrdered' | 'placeIn'>
+type Order = Pick<Syntax, 'isOrdered' | 'placeIn'>
 
 /** A command that stands on one side only, with the openers of the blocks around it. */
 export interface Difference {

@@ -1,13 +1,8 @@
-import { MaskedLines, walk, type Dialect, type Mask } from '../config/index.ts'
+import { judgedRecord, modelOfDevice, stateOfDevice } from '../analysis/index.ts'
+import type { Dialect } from '../dialects/index.ts'
+import { MaskedLines, walk, type Mask } from '../syntax/index.ts'
 import { HeldConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
-import {
-  judgedRecord,
-  modelOfDevice,
-  stateOfDevice,
-  type DeviceState,
-  type ReadRecord,
-  type StateReading,
-} from '../state/index.ts'
+import type { DeviceState, ReadRecord, StateReading } from '../state/index.ts'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
 export interface Stands {

@@ -1,6 +1,6 @@
 import papaparse from 'papaparse'
 import { z } from 'zod'
-import { csvOf } from '../config/index.ts'
+import { csvOf } from '../syntax/index.ts'
 import { compileExpression, type DeviceContext, type Expression } from '../rules/index.ts'
 
 export const LABEL_TYPES = ['text', 'number', 'date', 'person', 'choice', 'flag'] as const

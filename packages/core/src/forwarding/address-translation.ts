@@ -1,5 +1,5 @@
 import type { Family } from '../model/index.ts'
-import { NOTHING, type Circumstance } from '../packets/index.ts'
+import { NOTHING, type Circumstance } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { SidedTranslations } from './sided-translations.ts'
 import { Translations, type Translated, type Undoing } from './translations.ts'
@@ -32,8 +32,8 @@ export class AddressTranslation {
     circumstance: Circumstance,
   ): readonly Translated[] | null {
     const { device } = this.compiled
-    if (device.dialect === 'indented') return this.#sided.meet(changes, inPort, outPort, set, circumstance)
-    if (device.dialect !== 'linux') return this.#zoned.meet(changes, inPort, outPort, set)
+    if (device.rules.translation === 'sides') return this.#sided.meet(changes, inPort, outPort, set, circumstance)
+    if (device.rules.translation === 'zones') return this.#zoned.meet(changes, inPort, outPort, set)
     const port = changes === 'source' ? outPort : inPort
     const addresses = (family: Family): (readonly number[])[] =>
       (device.ports[port]?.addresses ?? []).filter((address) => address.family === family).map(({ words }) => words)

@@ -1,4 +1,4 @@
-import { NOTHING, type FieldName } from '../packets/index.ts'
+import { NOTHING, type FieldName } from '../headers/index.ts'
 import type { ForwardingDevice } from './device.ts'
 import type { Fate } from './fates.ts'
 import type { Network } from './network.ts'
@@ -45,13 +45,8 @@ const ACROSS: Readonly<Partial<Record<FieldName, FieldName>>> = {
 }
 
 /** Whether a device remembers what it let through, so that answers pass. */
-export function isStateful({ dialect, device: { modelled } }: ForwardingDevice): boolean {
-  const model = modelled?.model
-  if (!model) return false
-  return dialect === 'linux'
-    ? model.accessLists.some(({ entries }) => entries.some(({ connectionStates }) => connectionStates.length > 0)) ||
-        model.nat.length > 0
-    : model.zones.length > 0
+export function isStateful({ rules, device: { modelled } }: ForwardingDevice): boolean {
+  return modelled !== null && rules.isStateful(modelled.model)
 }
 
 /**

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { addressWords } from '../model/index.ts'
-import type { Packet } from '../packets/index.ts'
+import type { Packet } from '../headers/index.ts'
 import type { Network } from './network.ts'
 import { portNamed } from './ports.ts'
 

@@ -5,7 +5,7 @@
  * is stopped.
  */
 import { FAMILIES, type Family } from '../model/index.ts'
-import { ALL, ListSets, NOTHING } from '../packets/index.ts'
+import { ALL, ListSets, NOTHING } from '../headers/index.ts'
 import type { Network } from './network.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import { isAllowed, ownVlan } from './topology.ts'

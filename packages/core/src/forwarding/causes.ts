@@ -3,9 +3,10 @@
  * was, alone and then
  * by twos, until the packet fares as before.
  */
-import { Scope, type Statement } from '../config/index.ts'
+import { forwardingRulesOf } from '../dialects/index.ts'
+import { Scope, type Statement } from '../syntax/index.ts'
 import { diffScopes, statementText, type Difference } from '../compare/index.ts'
-import type { Packet } from '../packets/index.ts'
+import type { Packet } from '../headers/index.ts'
 import { forwardingOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { Network } from './network.ts'
 import { traceOf, type Trace } from './trace.ts'
@@ -111,7 +112,9 @@ export class CauseFinder {
       (network) => network.devices[network.indexOf(device)]?.device.modelled ?? null,
     )
     const all =
-      a && b && a.dialect.id === b.dialect.id && a.dialect.id !== 'linux' ? diffScopes(a.scope, b.scope, b.dialect) : []
+      a && b && a.dialect.id === b.dialect.id && forwardingRulesOf(a.dialect.id).comparable
+        ? diffScopes(a.scope, b.scope, b.dialect)
+        : []
     // A block that is there on one side only stands for all that is in it.
     const outer = all.filter(
       ({ path, side }) =>

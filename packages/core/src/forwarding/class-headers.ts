@@ -1,5 +1,5 @@
 import { addressWords, hostMatch, type AddressMatch } from '../model/index.ts'
-import { ALL, Diagrams, FIELDS, Headers, NOTHING, TooIntricate, type Packet } from '../packets/index.ts'
+import { ALL, Diagrams, FIELDS, Headers, NOTHING, TooIntricate, type Packet } from '../headers/index.ts'
 import type { DestinationClasses } from './classes.ts'
 
 const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits

@@ -1,5 +1,5 @@
 import { addressesIn, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, ListSets, NOTHING } from '../packets/index.ts'
+import { ALL, ListSets, NOTHING } from '../headers/index.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { NO_ACTION } from './classes.ts'
 import { Maps } from './maps.ts'
@@ -12,7 +12,6 @@ import {
   type TableAction,
 } from './network.ts'
 import { portNamed } from './ports.ts'
-import { laterFragmentsOf } from './stages.ts'
 import type { Route } from './tables.ts'
 
 /** Destinations of one action of a table; `action` null: no route. */
@@ -61,7 +60,7 @@ export class CompiledDevice {
     readonly number: number,
   ) {
     this.device = network.devices[number] as ForwardingDevice
-    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [], laterFragmentsOf(this.device.dialect))
+    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [], this.device.rules.laterFragments)
     this.maps = new Maps(this)
   }
 
@@ -72,11 +71,11 @@ export class CompiledDevice {
   /** Headers to one of the device's own addresses. A kernel answers for all of them, whatever they are asked by. */
   local(vrf: string | null): number {
     const { headers } = this.network
-    const key = this.device.dialect === 'linux' ? null : vrf
+    const key = this.device.rules.tables === 'kernel' ? null : vrf
     let set = this.#local.get(key)
     if (set === undefined) {
       const ports = this.device.ports.filter(
-        (port) => port.down !== 'it is switched off' && (this.device.dialect === 'linux' || port.vrf === vrf),
+        (port) => port.down !== 'it is switched off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
       )
       set = headers.any(
         ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]),
@@ -193,7 +192,7 @@ export class CompiledDevice {
   reverse(vrf: string | null, port: string, strict: boolean, out: string | null): number {
     const { headers } = this.network
     const { diagrams } = headers
-    if (this.device.dialect !== 'linux') return this.#wayBack(vrf, port, strict).back
+    if (this.device.rules.tables === 'vrf') return this.#wayBack(vrf, port, strict).back
     let allowed = NOTHING
     let left = ALL
     // The kernel asks its rules for the answer, whose addresses are the other way round and which would come in where
@@ -235,7 +234,7 @@ export class CompiledDevice {
 
   #isWayBack(route: Route, port: string, strict: boolean): boolean {
     // Lines do not take the route to everywhere for a way back; a kernel does.
-    if (strict && route.length === 0 && this.device.dialect !== 'linux') return false
+    if (strict && route.length === 0 && this.device.rules.tables === 'vrf') return false
     return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
   }
 

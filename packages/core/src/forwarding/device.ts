@@ -1,3 +1,4 @@
+import { forwardingRulesOf, type ForwardingRules } from '../dialects/index.ts'
 import { originOf } from '../model/index.ts'
 import { portsOf, type NetworkDevice, type Port } from './ports.ts'
 import { tablesOf, type RoutingTable } from './tables.ts'
@@ -7,6 +8,7 @@ import { unparsedOf, type Unparsed } from './unparsed.ts'
 export interface ForwardingDevice {
   readonly name: string
   readonly dialect: string
+  readonly rules: ForwardingRules
   readonly device: NetworkDevice
   readonly ports: readonly Port[]
   readonly tables: readonly RoutingTable[]
@@ -19,6 +21,7 @@ export function forwardingOf(device: NetworkDevice): ForwardingDevice {
   return {
     name: device.name,
     dialect: device.dialect,
+    rules: forwardingRulesOf(device.dialect),
     device,
     ports,
     tables: tablesOf(device, ports),

@@ -1,4 +1,4 @@
-import { MaskedLines, type Mask } from '../config/index.ts'
+import { MaskedLines, type Mask } from '../syntax/index.ts'
 import type { SnapshotDevice } from '../snapshot/index.ts'
 import type { Exhibit } from './device.ts'
 

@@ -6,7 +6,7 @@ import {
   exampleOf,
   readFilterText,
   type Packet,
-} from '../packets/index.ts'
+} from '../headers/index.ts'
 import { answersBack } from './answers.ts'
 import type { Exhibit } from './device.ts'
 import type { Expectation } from './expectations.ts'

@@ -1,4 +1,4 @@
-import { ALL, NOTHING, exampleOf, type Packet } from '../packets/index.ts'
+import { ALL, NOTHING, exampleOf, type Packet } from '../headers/index.ts'
 import { CauseFinder } from './causes.ts'
 import type { Exhibit } from './device.ts'
 import { FATES, type Fate } from './fates.ts'

@@ -9,7 +9,7 @@ import {
   type ListFindingKind,
   type ModelList,
   type Readable,
-} from '../packets/index.ts'
+} from '../headers/index.ts'
 import type { Exhibit } from './device.ts'
 
 /**

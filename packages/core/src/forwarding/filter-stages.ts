@@ -1,9 +1,9 @@
 import { FAMILIES, type Family } from '../model/index.ts'
-import { NOTHING, type ListVerdict, type ModelList } from '../packets/index.ts'
+import { NOTHING, type ListVerdict, type ModelList } from '../headers/index.ts'
 import { LIST_AFTER_UNWRAPPING } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { Branch, PassageRun } from './passage-run.ts'
-import type { Circumstance } from '../packets/index.ts'
+import type { Circumstance } from '../headers/index.ts'
 
 /** The stages at which packets meet lists: on ports, on terminal lines, for the device itself. */
 export class FilterStages {
@@ -56,7 +56,7 @@ export class FilterStages {
       if (stage === name) return [{ ...branch, set }]
       // A list that is applied and does not exist lets everything pass in the dialect of lines in blocks (common
       // practice).
-      if (this.run.compiled.device.dialect === 'indented') {
+      if (this.run.compiled.device.rules.absentList === 'permits') {
         this.run.decided(stage, `the list ${name} does not exist: everything passes`, this.#portExhibits(branch, stage))
         return [{ ...branch, set }]
       }

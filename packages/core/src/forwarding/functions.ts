@@ -1,5 +1,5 @@
 import { addressWords, type DeviceModel } from '../model/index.ts'
-import { exampleOf, type Packet } from '../packets/index.ts'
+import { exampleOf, type Packet } from '../headers/index.ts'
 import { answersBack, type AnswerPart } from './answers.ts'
 import { packetAsked } from './ask.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'

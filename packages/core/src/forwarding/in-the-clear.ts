@@ -1,4 +1,4 @@
-import { MANY_CLASSES, NOTHING, exampleOf, readableOf } from '../packets/index.ts'
+import { MANY_CLASSES, NOTHING, exampleOf, readableOf } from '../headers/index.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { NetworkFinding } from './network-findings.ts'
 import { addressWords } from '../model/index.ts'

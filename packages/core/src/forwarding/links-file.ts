@@ -1,6 +1,6 @@
 import { parseDocument } from 'yaml'
 import { z } from 'zod'
-import { firstLineOf, readYaml, schemaFault } from '../config/index.ts'
+import { firstLineOf, readYaml, schemaFault } from '../syntax/index.ts'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
 export class BesideFileError extends Error {}

@@ -1,5 +1,5 @@
 import { FAMILIES } from '../model/index.ts'
-import { NOTHING } from '../packets/index.ts'
+import { NOTHING } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { exhibitsOf } from './device.ts'
 import type { Branch, PassageRun } from './passage-run.ts'
@@ -46,7 +46,7 @@ export class LookupStage {
       this.run.end('stopped', { code: 'not-forwarding', words: forwards.words }, { ...branch, set: left })
       return found
     }
-    if (this.run.compiled.device.dialect !== 'linux') return [...found, ...this.#byPolicy({ ...branch, set: left })]
+    if (this.run.compiled.device.rules.tables === 'vrf') return [...found, ...this.#byPolicy({ ...branch, set: left })]
     for (const rule of this.run.compiled.rules) {
       if (left === NOTHING) break
       if (

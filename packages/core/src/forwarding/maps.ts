@@ -1,5 +1,5 @@
 import type { DeviceModel } from '../model/index.ts'
-import type { ModelList } from '../packets/index.ts'
+import type { ModelList } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 
 /** An entry of a map on a port: which packets go protected to which peer (RFC 4301 §4.4.1). */

@@ -1,5 +1,5 @@
 import { addressWords, hostMatch, prefixMatch, type Family } from '../model/index.ts'
-import { NOTHING } from '../packets/index.ts'
+import { NOTHING } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'

@@ -1,6 +1,6 @@
 import { grouped } from '../grouped.ts'
 import { subnetOf } from '../model/index.ts'
-import { MANY_CLASSES, NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../packets/index.ts'
+import { MANY_CLASSES, NOTHING, exampleOf, readableOf, type Packet, type Readable } from '../headers/index.ts'
 import { answersBack, isStateful, type AnswerStart } from './answers.ts'
 import { exhibitsOf, type Exhibit, type ForwardingDevice } from './device.ts'
 import { inTheClear } from './in-the-clear.ts'

@@ -1,5 +1,5 @@
 import { addressesIn, prefixMatch, type Family } from '../model/index.ts'
-import { Diagrams, Headers } from '../packets/index.ts'
+import { Diagrams, Headers } from '../headers/index.ts'
 import type { Digested } from '../estate/index.ts'
 import { sameName } from '../rules/index.ts'
 import { Bridged } from './bridged.ts'

@@ -1,4 +1,4 @@
-import type { Circumstance } from '../packets/index.ts'
+import type { Circumstance } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Exhibit } from './device.ts'
 import type { Fate, Reason } from './fates.ts'

@@ -1,11 +1,11 @@
 import { FAMILIES } from '../model/index.ts'
-import { ALL, NOTHING, exampleOf } from '../packets/index.ts'
+import { ALL, NOTHING, exampleOf } from '../headers/index.ts'
 import { AddressTranslation } from './address-translation.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Fate, Reason } from './fates.ts'
 import { Neighbours } from './neighbours.ts'
-import { stagesOf, type Stage } from './stages.ts'
+import type { Stage } from '../dialects/index.ts'
 import type { Undoing } from './translations.ts'
 import type { Tunnels } from './tunnels.ts'
 import { FilterStages } from './filter-stages.ts'
@@ -86,7 +86,7 @@ class Passage {
   }
 
   go(start: Branch): void {
-    const order = stagesOf(this.run.compiled.device.dialect)
+    const order = this.run.compiled.device.rules.stages
     const down = this.run.compiled.device.ports[start.inPort]?.down ?? null
     if (down !== null) {
       this.run.end(
@@ -194,7 +194,7 @@ class Passage {
   }
 
   #reversePath(branch: Branch): Branch[] {
-    if (this.run.compiled.device.dialect === 'linux') {
+    if (this.run.compiled.device.rules.tables === 'kernel') {
       const own = this.run.headers.diagrams.and(branch.set, this.run.compiled.fromItself)
       const others = this.run.headers.diagrams.minus(branch.set, own)
       // A kernel takes nothing from outside that says it is from the kernel's own address (RFC 1812 §5.3.7).
@@ -215,7 +215,7 @@ class Passage {
     const mode = this.run.compiled.model?.interfaces[port?.at ?? -1]?.reversePath ?? null
     if (!port || mode === null || (mode !== 'strict' && mode !== 'loose')) return [branch]
     const { diagrams, ipv4 } = this.run.headers
-    const looked = this.run.compiled.device.dialect === 'linux' ? diagrams.and(branch.set, ipv4) : branch.set
+    const looked = this.run.compiled.device.rules.tables === 'kernel' ? diagrams.and(branch.set, ipv4) : branch.set
     const refused = diagrams.minus(
       looked,
       this.run.compiled.reverse(
@@ -392,7 +392,8 @@ class Passage {
   #management(branch: Branch): Branch[] {
     const { model, device } = this.run.compiled
     if (!model || branch.inPort < 0) return [branch]
-    if (device.dialect !== 'indented') {
+    if (device.rules.management === 'nothing') return [branch]
+    if (device.rules.management === 'zones and loopback') {
       const inbound = this.run.remembered ? null : this.zones.inbound(branch.inPort, branch.set)
       const letIn = inbound === null ? [branch] : this.#asDecided(inbound, branch)
       return letIn.flatMap((one) => this.filters.loopbackFilter(one))

@@ -1,5 +1,5 @@
 import { addressText, hostMatch, parsePrefix, prefixMatch, type AddressMatch } from '../model/index.ts'
-import { ALL, NOTHING } from '../packets/index.ts'
+import { ALL, NOTHING } from '../headers/index.ts'
 import { ownersOf } from './neighbours.ts'
 import { broadcastOf, type Network } from './network.ts'
 import { classed } from './reach.ts'

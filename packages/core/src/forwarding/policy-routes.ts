@@ -4,7 +4,7 @@
  * Common practice; no published source.
  */
 import { addressWords, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, NOTHING, type Circumstance } from '../packets/index.ts'
+import { ALL, NOTHING, type Circumstance } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import { inSubnet } from './ports.ts'

@@ -1,3 +1,4 @@
+import { forwardingRulesOf } from '../dialects/index.ts'
 import { addressWords, prefixMatch, type DeviceModel, type Family, type ModelledDevice } from '../model/index.ts'
 import { sameName } from '../rules/index.ts'
 import type { StateReading } from '../state/index.ts'
@@ -78,7 +79,7 @@ export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
       shared: one.redundancy.flatMap(({ address }) => (address === null ? [] : (portAddress(address, 32) ?? []))),
     }
   })
-  if (dialect !== 'linux' || stated.length > 0) return fromModel
+  if (forwardingRulesOf(dialect).tables === 'vrf' || stated.length > 0) return fromModel
   return states.map(({ name, oper, addresses, mtu }) => ({
     name,
     at: -1,

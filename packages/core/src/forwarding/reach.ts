@@ -9,7 +9,7 @@ import {
   sizeOf,
   type Packet,
   type Readable,
-} from '../packets/index.ts'
+} from '../headers/index.ts'
 import type { Network } from './network.ts'
 import type { Fate, Reason } from './fates.ts'
 import type { Place } from './places.ts'

@@ -1,5 +1,5 @@
 import { addressWords, addressesIn, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, NOTHING, type Circumstance, type FieldName } from '../packets/index.ts'
+import { ALL, NOTHING, type Circumstance, type FieldName } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { portNamed } from './ports.ts'
 import { Taking, between, type Rewrite, type Translated } from './translations.ts'

@@ -1,4 +1,4 @@
-import { ALL, NOTHING } from '../packets/index.ts'
+import { ALL, NOTHING } from '../headers/index.ts'
 import { hostPlaces, type Place } from './places.ts'
 import { firstPackets, reach } from './reach.ts'
 import type { Walker } from './walk.ts'

@@ -1,3 +1,4 @@
+import { forwardingRulesOf } from '../dialects/index.ts'
 import {
   addressWords,
   parsePrefix,
@@ -161,7 +162,7 @@ function tableOf(
 /** Protocols that would add routes to a table that is computed from lines alone. */
 function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | null): string | null {
   if (!modelled) return 'no record of the device could be read'
-  if (dialect === 'linux' && !reading.records.some(({ form }) => form === 'ip -j route'))
+  if (forwardingRulesOf(dialect).tables === 'kernel' && !reading.records.some(({ form }) => form === 'ip -j route'))
     return 'the table of the kernel was not captured'
   const { ospf, bgp } = modelled.model
   const lost = mayBeAddress(modelled)
@@ -206,7 +207,8 @@ function capturedRoutes(
       ({ route }) => route.prefix,
     ),
   ].flatMap(([prefix, all]) => {
-    const least = dialect === 'linux' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
+    const least =
+      forwardingRulesOf(dialect).tables === 'kernel' ? Math.min(...all.map(({ route }) => route.metric ?? 0)) : null
     const parsed = wordsOf(prefix)
     const best = least === null ? all : all.filter(({ route }) => (route.metric ?? 0) === least)
     // Routes to the device's own addresses are those of its ports.

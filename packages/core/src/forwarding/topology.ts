@@ -2,7 +2,7 @@ import { subnetOf } from '../model/index.ts'
 import { linksOf, type Digested, type Link } from '../estate/index.ts'
 import type { ForwardingDevice } from './device.ts'
 import { portNamed, type Port, type PortAddress } from './ports.ts'
-import { tailOf } from '../config/index.ts'
+import { tailOf } from '../syntax/index.ts'
 
 /** A port of a device: both by their places in the network. */
 export interface Attachment {

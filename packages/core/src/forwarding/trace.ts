@@ -1,4 +1,4 @@
-import { NOTHING, type Packet } from '../packets/index.ts'
+import { NOTHING, type Packet } from '../headers/index.ts'
 import type { Exhibit } from './device.ts'
 import { layersOf } from './protection.ts'
 import { FATES, type Fate, type Reason } from './fates.ts'

@@ -1,5 +1,5 @@
 import { addressWords, hostMatch, type DeviceModel, type Family } from '../model/index.ts'
-import { ALL, NOTHING, type Circumstance, type Diagrams, type FieldName, type ModelList } from '../packets/index.ts'
+import { ALL, NOTHING, type Circumstance, type Diagrams, type FieldName, type ModelList } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 
 type Rule = DeviceModel['nat'][number]

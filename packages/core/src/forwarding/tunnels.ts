@@ -1,5 +1,5 @@
 import { addressWords, type Family } from '../model/index.ts'
-import type { Packet } from '../packets/index.ts'
+import type { Packet } from '../headers/index.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import { peersAt } from './maps.ts'
 import type { Network } from './network.ts'

@@ -1,4 +1,4 @@
-import { NOTHING } from '../packets/index.ts'
+import { NOTHING } from '../headers/index.ts'
 import { CompiledDevice } from './compiled.ts'
 import type { Exhibit } from './device.ts'
 import type { Network } from './network.ts'

@@ -1,5 +1,5 @@
 import { addressWords, addressesIn, type AddressMatch, type DeviceModel } from '../model/index.ts'
-import { ALL, type FieldName } from '../packets/index.ts'
+import { ALL, type FieldName } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { Taking, between, type Translated } from './translations.ts'
 

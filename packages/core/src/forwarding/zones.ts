@@ -1,6 +1,6 @@
 import { addressesIn, type AddressMatch, type DeviceModel, type Range } from '../model/index.ts'
 import { PORTS, PROTOCOLS } from '../model/names.ts'
-import { ALL, NOTHING } from '../packets/index.ts'
+import { ALL, NOTHING } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import { sameName } from '../rules/index.ts'
@@ -56,7 +56,7 @@ export class ZonePolicies {
   decide(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model
     if (!model || model.zones.length === 0) return null
-    if (this.compiled.device.dialect === 'indented') return this.#inspected(inPort, outPort, set, established)
+    if (this.compiled.device.rules.zones === 'pairs') return this.#inspected(inPort, outPort, set, established)
     if (inPort < 0 || outPort < 0 || established) return null
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
     if (from === null || to === null)

@@ -3,7 +3,7 @@
  * once with a
  * writer that only notes where it would write, so that the answer cannot differ from what the readers do.
  */
-import { Command, Statement, type Scope } from '../config/index.ts'
+import { Command, Statement, type Scope } from '../syntax/index.ts'
 import { Bound, type MappingTable } from './mapping.ts'
 import type { Pattern } from './pattern.ts'
 import { ROOT, Sheet, Writer } from './writer.ts'

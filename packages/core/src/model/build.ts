@@ -1,20 +1,8 @@
-import {
-  dialectById,
-  maskLine,
-  type Dialect,
-  type Fault,
-  type LocatedTree,
-  type Mask,
-  type Scope,
-  type Statement,
-} from '../config/index.ts'
+import { maskLine, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../syntax/index.ts'
 import { blank, ownPart } from './blank.ts'
-import { DEFAULTS, type Default } from './defaults.ts'
+import type { Default } from './defaults.ts'
+import type { ModelDialect } from './dialect.ts'
 import { HeldConfig } from './held-config.ts'
-import { readHierarchyModel } from './hierarchy/index.ts'
-import { readDataModel } from './data.ts'
-import { readLinuxModel } from './linux.ts'
-import { readIndentedModel } from './indented/index.ts'
 import { Place, type Origin, type OriginNotes, type Origins } from './origins.ts'
 import { deviceModelSchema, type DeviceModel } from './schema/index.ts'
 import { ROOT, Sheet, Writer } from './writer.ts'
@@ -51,20 +39,9 @@ export interface ModelOptions {
   readonly listing?: 'ordinary' | 'full'
 }
 
-const READERS: Readonly<Record<string, (held: HeldConfig, write: Writer<DeviceModel>) => void>> = {
-  indented: readIndentedModel,
-  braced: readHierarchyModel,
-  setlines: readHierarchyModel,
-  data: readDataModel,
-  linux: readLinuxModel,
-}
-
 /** The lines of a listing that no reader used, counted from 1. */
-export function unreadLinesOf(tree: LocatedTree): number[] {
-  const dialect = dialectById(tree.dialect)
-  return dialect
-    ? modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line)
-    : [...tree.unread]
+export function unreadLinesOf(tree: LocatedTree, dialect: ModelDialect): number[] {
+  return modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line)
 }
 
 /** A unit of a port that is shut down is down with it (common practice of all dialects). */
@@ -130,7 +107,7 @@ export class ModelledDevice {
     return this.#held.scope
   }
 
-  get dialect(): Dialect {
+  get dialect(): ModelDialect {
     return this.#held.dialect
   }
 
@@ -168,9 +145,9 @@ export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice
   model.listing = listing
   const sheet = new Sheet(record, mask)
   const write = new Writer(model, deviceModelSchema, ROOT, sheet)
-  READERS[held.dialect.id]?.(held, write)
+  held.dialect.model.read(held.scope, write)
   settleUnits(write)
-  if (listing === 'ordinary') applyDefaults(model, held.dialect.id, sheet.origins)
+  if (listing === 'ordinary') applyDefaults(model, held.dialect.model.defaults, sheet.origins)
   return new ModelledDevice(model, held, sheet, options)
 }
 
@@ -181,7 +158,7 @@ interface DefaultTree {
   origin: Origin | null
 }
 
-const defaultTrees = new Map(Object.entries(DEFAULTS).map(([dialect, entries]) => [dialect, treeOf(entries)]))
+const defaultTrees = new WeakMap<readonly Default[], DefaultTree>()
 
 function treeOf(entries: readonly Default[]): DefaultTree {
   const root: DefaultTree = { under: new Map(), value: null, origin: null }
@@ -198,7 +175,7 @@ function treeOf(entries: readonly Default[]): DefaultTree {
   return root
 }
 
-function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes): void {
+function applyDefaults(model: DeviceModel, defaults: readonly Default[], origins: OriginNotes): void {
   const visit = (holder: Record<string, unknown>, { under }: DefaultTree, here: Place): void => {
     for (const [name, next] of under) {
       if (name === '*') {
@@ -215,8 +192,10 @@ function applyDefaults(model: DeviceModel, dialect: string, origins: OriginNotes
       }
     }
   }
-  const tree = defaultTrees.get(dialect === 'setlines' ? 'braced' : dialect)
-  if (tree) visit(model, tree, ROOT)
+  if (defaults.length === 0) return
+  let tree = defaultTrees.get(defaults)
+  if (!tree) defaultTrees.set(defaults, (tree = treeOf(defaults)))
+  visit(model, tree, ROOT)
 }
 
 /**

@@ -1,5 +1,5 @@
-import { withoutTail, type Dialect, type LocatedTree, type Scope, type Statement } from '../config/index.ts'
-import { accessListsOf, type AccessLists } from './access-list.ts'
+import { withoutTail, type LocatedTree, type Scope, type Statement } from '../syntax/index.ts'
+import type { ModelDialect } from './dialect.ts'
 
 interface Interface {
   readonly name: string
@@ -12,22 +12,16 @@ interface Interface {
 
 /** What is known of one device from its running configuration; computed when first asked for. */
 export class HeldConfig {
-  #accessLists: AccessLists | null = null
   #interfaces: readonly Interface[] | null = null
 
   constructor(
     readonly tree: LocatedTree,
     readonly scope: Scope,
-    readonly dialect: Dialect,
+    readonly dialect: ModelDialect,
   ) {}
 
-  static of(tree: LocatedTree, dialect: Dialect): HeldConfig {
+  static of(tree: LocatedTree, dialect: ModelDialect): HeldConfig {
     return new HeldConfig(tree, dialect.hold([tree]), dialect)
-  }
-
-  get accessLists(): AccessLists {
-    this.#accessLists ??= accessListsOf(this.scope)
-    return this.#accessLists
   }
 
   get interfaces(): readonly Interface[] {

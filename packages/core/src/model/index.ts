@@ -14,24 +14,14 @@ export {
 export { blocksAbout, formsAbout, mayBe, unreadAt, unreadPlaces } from './unread.ts'
 export { originOf, type Origin, type OriginLines, type Origins } from './origins.ts'
 export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index.ts'
-export {
-  accessListsOf,
-  type AccessEntry,
-  type AccessList,
-  type AccessLists,
-  type EntryMatch,
-  type Range,
-} from './access-list.ts'
+export { type AccessEntry, type AccessList, type AccessLists, type EntryMatch, type Range } from './access-list.ts'
 export * from './address.ts'
 export { accessListsOfModel, addressesIn } from './modelled-lists.ts'
-export { readFilterRules } from './linux.ts'
-export { readSettings } from './linux-settings.ts'
-export { readFile as readSystemFileInto } from './linux-files.ts'
 export { kindOfInterface } from './interface-kind.ts'
+export type { ModelDialect, ModelRules } from './dialect.ts'
 export { HeldConfig } from './held-config.ts'
 export * from './pattern.ts'
 export { blank } from './blank.ts'
 export { ROOT, Sheet, Writer, type SaidLines } from './writer.ts'
 export { decodeCertificate, type DecodedCertificate } from './certificate.ts'
-export { natOfLine } from './indented/nat.ts'
 export { portNames } from './names.ts'

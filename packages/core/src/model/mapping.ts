@@ -1,4 +1,4 @@
-import { findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
+import { findingsPlace, type Command, type Scope, type Statement } from '../syntax/index.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
 import type { Sheet, Writer } from './writer.ts'
 

@@ -1,4 +1,4 @@
-import type { Mask } from '../config/index.ts'
+import type { Mask } from '../syntax/index.ts'
 import type { Secret } from './schema/index.ts'
 
 type Kind = Secret['kind']

@@ -3,30 +3,11 @@
  * with others;
  * what they do not agree with they do not bear on.
  */
-import { dialectById, findingsPlace, type Command, type Scope, type Statement } from '../config/index.ts'
+import { findingsPlace, type Command, type Scope, type Statement } from '../syntax/index.ts'
 import type { ModelledDevice } from './build.ts'
-import { DATA_TABLES } from './data.ts'
-import { HIERARCHY_TABLES } from './hierarchy/index.ts'
-import { INDENTED_TABLES } from './indented/index.ts'
+import type { ModelDialect } from './dialect.ts'
 import { agreeingWords } from './mapping.ts'
-import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
-import type { TableAt } from './tables.ts'
-
-const TABLES: Readonly<Record<string, readonly TableAt[]>> = {
-  indented: INDENTED_TABLES,
-  braced: HIERARCHY_TABLES,
-  setlines: HIERARCHY_TABLES,
-  data: DATA_TABLES,
-}
-
-/** Lists are read entry by entry, not by a table. */
-const LISTS: readonly Pattern[] = [
-  'ip access-list ...',
-  'access-list <name> {permit|deny} ...',
-  'access-list <name> {seq|sequence} * {permit|deny} ...',
-  'ipv6 access-list ...',
-  'object-group {network|service|ip} ...',
-].map(compilePattern)
+import { matchPattern, type Pattern } from './pattern.ts'
 
 /** Parts of the model that are settled from others when all lines have been read. */
 const SETTLED: Readonly<Record<string, readonly string[]>> = {
@@ -60,20 +41,20 @@ function sourcesOf(path: string): string[] {
 const bearing = new Map<string, readonly Pattern[]>()
 
 /** The forms of statement, in a kind of block, that say something about a part of the model. */
-export function formsAbout(dialect: string, block: string | null | undefined, path: string): readonly Pattern[] {
-  const key = `${dialect} ${block === null ? 'device' : `in ${block ?? ''}`} ${path}`
+export function formsAbout(dialect: ModelDialect, block: string | null | undefined, path: string): readonly Pattern[] {
+  const key = `${dialect.id} ${block === null ? 'device' : `in ${block ?? ''}`} ${path}`
   let forms = bearing.get(key)
   if (!forms) {
     const sources = sourcesOf(path)
-    const own = (TABLES[dialect] ?? [])
+    const own = dialect.model.tables
       .filter((table) => table.block === block)
       .flatMap(({ bearings }) =>
         bearings.filter((one) => sources.some((source) => related(one.path, source))).map(({ pattern }) => pattern),
       )
-    const lists =
-      dialect === 'indented' && block === null && sources.some((source) => related('accessLists', source)) ? LISTS : []
+    const entries =
+      block === null && sources.some((source) => related('accessLists', source)) ? dialect.model.entryForms : []
     if (bearing.size > 5_000) bearing.clear()
-    bearing.set(key, (forms = [...new Set([...own, ...lists])]))
+    bearing.set(key, (forms = [...new Set([...own, ...entries])]))
   }
   return forms
 }
@@ -81,15 +62,15 @@ export function formsAbout(dialect: string, block: string | null | undefined, pa
 const blocks = new Map<string, ReadonlySet<string | null | undefined>>()
 
 /** Kinds of block in which something is said about a part of the model. */
-export function blocksAbout(dialect: string, path: string): ReadonlySet<string | null | undefined> {
-  const key = `${dialect} ${path}`
+export function blocksAbout(dialect: ModelDialect, path: string): ReadonlySet<string | null | undefined> {
+  const key = `${dialect.id} ${path}`
   let found = blocks.get(key)
   if (!found) {
     if (blocks.size > 5_000) blocks.clear()
     blocks.set(
       key,
       (found = new Set(
-        (TABLES[dialect] ?? [])
+        dialect.model.tables
           .map(({ block }) => block)
           .filter((block) => block !== null && formsAbout(dialect, block, path).length > 0),
       )),
@@ -101,14 +82,16 @@ export function blocksAbout(dialect: string, path: string): ReadonlySet<string |
 const place = findingsPlace()
 
 /** How many of the first words of a command are known, where it stands. */
-function knownWords(dialect: string, block: string | null | undefined, command: Command): number {
-  const key = `${dialect} ${block ?? ''}`
+function knownWords(dialect: ModelDialect, block: string | null | undefined, command: Command): number {
+  const key = `${dialect.id} ${block ?? ''}`
   const before = command.finding(place) as { readonly key: string; readonly known: number } | undefined
   if (before?.key === key) return before.known
-  const patterns = (TABLES[dialect] ?? []).filter((table) => table.block === block).flatMap((table) => table.patterns)
+  const patterns = dialect.model.tables.filter((table) => table.block === block).flatMap((table) => table.patterns)
   const known = Math.max(
     0,
-    ...[...patterns, ...(block === null ? LISTS : [])].map((pattern) => agreeingWords(pattern, command)),
+    ...[...patterns, ...(block === null ? dialect.model.entryForms : [])].map((pattern) =>
+      agreeingWords(pattern, command),
+    ),
   )
   command.keepFinding(place, { key, known })
   return known
@@ -121,7 +104,7 @@ function knownWords(dialect: string, block: string | null | undefined, command: 
  * agree.
  */
 export function mayBe(
-  dialect: string,
+  dialect: ModelDialect,
   block: string | null | undefined,
   { command, scope }: Statement,
   pattern: Pattern,
@@ -135,7 +118,7 @@ export function mayBe(
     const token = tokens[i]
     if (token?.kind === 'gap' || token?.kind === 'rest') break
     // A statement of a hierarchy may say several things of one at once.
-    if (!token && dialect !== 'indented') break
+    if (!token && dialect.model.pathStatements) break
     if (block === null && (!token || command.lowerWords[i] === undefined)) return false
     if (token?.kind === 'word' && i !== known && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
   }
@@ -148,11 +131,11 @@ const MAY_BE_EMPTY = new Set(['zone', 'vlan', 'vrf', 'access-list', 'policy-map'
 
 const openers = new WeakMap<Pattern, boolean>()
 
-function opensBlock(dialect: string, pattern: Pattern): boolean {
+function opensBlock(dialect: ModelDialect, pattern: Pattern): boolean {
   let opens = openers.get(pattern)
   if (opens === undefined) {
     const words = pattern.tokens.map((token) => (token.kind === 'word' ? (token.anyOf[0] ?? '') : '1'))
-    const kind = dialectById(dialect)?.blockOpenedBy(words.join(' '))
+    const kind = dialect.blockOpenedBy(words.join(' '))
     opens = kind !== undefined && !MAY_BE_EMPTY.has(kind)
     openers.set(pattern, opens)
   }

@@ -6,7 +6,7 @@ import {
   type ConfigNode,
   type Mask,
   type Statement,
-} from '../config/index.ts'
+} from '../syntax/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { Lookup } from './lookup.ts'
 import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'

@@ -1,5 +1,5 @@
 import type { AuditDocument } from '../audit/index.ts'
-import { csvOf } from '../config/index.ts'
+import { csvOf } from '../syntax/index.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
 const COLUMNS = [

@@ -1,5 +1,5 @@
 /** The evidence report and its writers. */
-export { FORMULA } from '../config/index.ts'
+export { FORMULA } from '../syntax/index.ts'
 export { writeCsv } from './csv.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
 export { findingWords, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'

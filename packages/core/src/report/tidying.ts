@@ -1,6 +1,6 @@
 import { grouped } from '../grouped.ts'
 import { objects, type Verdict } from '../audit/index.ts'
-import { csvOf } from '../config/index.ts'
+import { csvOf } from '../syntax/index.ts'
 
 /** What one device has to change for one rule, and whether someone has done it. */
 export interface TidyItem {

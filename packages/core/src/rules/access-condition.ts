@@ -1,5 +1,5 @@
 import { FAMILIES } from '../model/index.ts'
-import { Diagrams, Headers } from '../packets/index.ts'
+import { Diagrams, Headers } from '../headers/index.ts'
 import { asking, through, type Admission } from './admission.ts'
 import type { Ask } from './ask.ts'
 import { unreadAbout } from './doubt.ts'

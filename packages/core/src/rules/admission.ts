@@ -4,6 +4,7 @@
  * Asked of header sets, so that chains, negations and prefix lists count for what they do, not for how they are
  * written.
  */
+import { forwardingRulesOf } from '../dialects/index.ts'
 import { parsePrefix, type DeviceModel, type Family } from '../model/index.ts'
 import {
   ALL,
@@ -14,7 +15,7 @@ import {
   sizeOf,
   type Circumstance,
   type ModelList,
-} from '../packets/index.ts'
+} from '../headers/index.ts'
 import type { JudgedDevice } from './inquiry.ts'
 import { sameName } from './link-ends.ts'
 import { SERVICES, type Service } from './services.ts'
@@ -47,7 +48,10 @@ export function admissionTo(
   const { model } = device.modelled()
   const headers = new Headers(new Diagrams())
   const asked = asking(headers, service, family)
-  const gates = model.dialect === 'linux' ? kernelGates(model, family) : hierarchyGates(model, service, family)
+  const gates =
+    forwardingRulesOf(model.dialect).tables === 'kernel'
+      ? kernelGates(model, family)
+      : hierarchyGates(model, service, family)
   const open: Admission[] = gates.map(({ list, port, closed, paths }) =>
     closed
       ? CLOSED

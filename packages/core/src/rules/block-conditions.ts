@@ -1,6 +1,6 @@
 /** Conditions over the lines of blocks: where they look, and what they ask of several lines together. */
 import { statementText } from '../compare/index.ts'
-import { withoutFingerprints, type Scope, type Statement } from '../config/index.ts'
+import { withoutFingerprints, type Scope, type Statement } from '../syntax/index.ts'
 import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import { unreadHere, unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'

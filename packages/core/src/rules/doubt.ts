@@ -1,5 +1,5 @@
 /** Lines that nobody understood, where they might be what a condition looks for. */
-import type { Scope, Statement } from '../config/index.ts'
+import type { Scope, Statement } from '../syntax/index.ts'
 import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
 import { placeOf, type Doubts, type Place } from './evidence.ts'
 import type { Inquiry, JudgedDevice } from './inquiry.ts'
@@ -27,7 +27,7 @@ export function unreadHere({ device, scope }: Inquiry): Doubts {
 function alike(device: JudgedDevice, scope: Scope, patterns: readonly Pattern[]): Statement[] {
   const block = blockOf(scope)
   return unreadAt(device.modelled(), scope).filter((statement) =>
-    patterns.some((pattern) => mayBe(device.held.dialect.id, block, statement, pattern)),
+    patterns.some((pattern) => mayBe(device.held.dialect, block, statement, pattern)),
   )
 }
 
@@ -62,7 +62,7 @@ function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
 function unreadOf(device: JudgedDevice, path: string): Statement[] {
   const all = unreadPlaces(device.modelled())
   if (all.length === 0) return []
-  const dialect = device.held.dialect.id
+  const dialect = device.held.dialect
   const field = path.replace(/\[\d+\]/g, '')
   const own = ownLines(device, path)
   const kinds = blocksAbout(dialect, field)

@@ -1,5 +1,5 @@
 /** The answers of all devices to the questions across devices, and what is looked up in them. */
-import { sha256Hex } from '../config/index.ts'
+import { sha256Hex } from '../syntax/index.ts'
 import { grouped } from '../grouped.ts'
 import { sameName, type LinkEnd } from './link-ends.ts'
 

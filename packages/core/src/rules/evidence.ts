@@ -1,4 +1,4 @@
-import { lastLineOf, type ConfigNode, type LocatedTree } from '../config/index.ts'
+import { lastLineOf, type ConfigNode, type LocatedTree } from '../syntax/index.ts'
 import type { SaidLines } from '../model/index.ts'
 
 /** Lines of one record: `absent` where nothing was found in them. */

@@ -1,6 +1,6 @@
 import { Environment } from '@marcbachmann/cel-js'
 import { RE2JS } from 're2js'
-import { Recent, withoutFingerprints } from '../config/index.ts'
+import { Recent, withoutFingerprints } from '../syntax/index.ts'
 import { currentClock } from './clock.ts'
 import type { Node } from './steadiness.ts'
 import { addressWords, addressesMeet, coversAddresses, parsePrefix, type Bindings } from '../model/index.ts'

@@ -1,4 +1,4 @@
-import { lastLineOf, type Scope } from '../config/index.ts'
+import { lastLineOf, type Scope } from '../syntax/index.ts'
 import type { StateReading } from '../state/index.ts'
 import type { Clock } from './clock.ts'
 import type { EstateView } from './estate.ts'

@@ -1,4 +1,5 @@
-import { Scope, typedWord, type ConfigNode, type Statement } from '../config/index.ts'
+import { typedWord } from '../dialects/index.ts'
+import { Scope, type ConfigNode, type Statement } from '../syntax/index.ts'
 import { statementText } from '../compare/index.ts'
 import type { Ask } from './ask.ts'
 import { blocksAlong, doubtsAlong } from './block-conditions.ts'

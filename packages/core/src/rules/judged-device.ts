@@ -1,6 +1,7 @@
+import { stateOfDevice } from '../analysis/index.ts'
 import { accessListsOfModel, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
-import { stateOfDevice, type ReadRecord, type StateReading } from '../state/index.ts'
-import { maskWithKey, type Mask } from '../config/index.ts'
+import type { ReadRecord, StateReading } from '../state/index.ts'
+import { maskWithKey, type Mask } from '../syntax/index.ts'
 import { OpaqueLines } from './opaque.ts'
 import { Clock } from './clock.ts'
 import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
@@ -55,8 +56,8 @@ export function judgedDevice({
     stated,
     outputs,
     // Where the dialect is read for its lists alone, no model is needed for them.
-    accessLists: once((): AccessLists =>
-      held.dialect.id === 'indented' ? held.accessLists : accessListsOfModel(modelled()),
+    accessLists: once(
+      (): AccessLists => held.dialect.model.accessLists?.(held.scope) ?? accessListsOfModel(modelled()),
     ),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
   }

@@ -1,4 +1,4 @@
-import type { Statement } from '../config/index.ts'
+import type { Statement } from '../syntax/index.ts'
 import { compileExpression, type Expression } from './expression.ts'
 import type { Inquiry } from './inquiry.ts'
 import { namesWithin } from './names.ts'

@@ -1,4 +1,4 @@
-import { mayHoldSecret, secretsAnywhere, type Dialect, type Mask, type Scope, type Statement } from '../config/index.ts'
+import { mayHoldSecret, secretsAnywhere, type Mask, type Scope, type Statement, type Syntax } from '../syntax/index.ts'
 import type { Worded } from '../model/index.ts'
 
 /**
@@ -36,7 +36,7 @@ export class OpaqueLines {
   readonly #byMark = new Map<string, string>()
 
   constructor(
-    readonly dialect: Dialect,
+    readonly dialect: Syntax,
     readonly mask: Mask,
   ) {}
 

@@ -1,3 +1,4 @@
+import { DEFAULT_DIALECT, DIALECT_IDS } from '../dialects/index.ts'
 import { z } from 'zod'
 import { SERVICE_NAMES, type Service } from './services.ts'
 
@@ -225,12 +226,12 @@ const bodyFields = {
 }
 export type RuleBody = z.infer<z.ZodObject<typeof bodyFields>>
 
-const dialectName = z.enum(['indented', 'braced', 'setlines', 'data', 'linux'])
+const dialectName = z.enum(DIALECT_IDS)
 
 const exampleSchema = z.strictObject({
   /** Begins with `silent` where nothing speaks of the matter, with `trap` where something misleads. */
   name: z.string().min(1),
-  dialect: dialectName.default('indented'),
+  dialect: dialectName.default(DEFAULT_DIALECT),
   config: z.string(),
   /** What is saved for the next boot. */
   saved: z.string().optional(),
@@ -298,7 +299,7 @@ export const ruleSchema = z
     scope: z.string().min(1).optional(),
     references: z.array(z.string().regex(/^[a-z0-9.-]+:[A-Za-z0-9().-]+$/)).default([]),
     /** The dialects that the rule itself speaks of; others have a body of their own, or are not checked. */
-    dialects: z.array(dialectName).min(1).default(['indented']),
+    dialects: z.array(dialectName).min(1).default([DEFAULT_DIALECT]),
     ...bodyFields,
     /** Records with the outcome that the rule must give them; they are tried whenever the rule is saved. */
     examples: z.array(exampleSchema).default([]),

@@ -1,4 +1,4 @@
-import { sha256Hex } from '../config/index.ts'
+import { sha256Hex } from '../syntax/index.ts'
 
 /** Names that no file has on some systems, whatever follows their dot. */
 const RESERVED = /^(?:con|prn|aux|nul|com\d|lpt\d)(?:\.|$)/i

@@ -13,6 +13,5 @@ export {
   type SnapshotFile,
   type TimeSource,
 } from './snapshot.ts'
-export { PROBES, commandSetSchema, type CommandSet } from './commands.ts'
 export { deviceFolder, safeFileName } from './file-name.ts'
 export { packSnapshot, type PackedRecord, type PackedSnapshot } from './pack.ts'

@@ -1,5 +1,6 @@
 import { zipSync } from 'fflate'
 import { stringify } from 'yaml'
+import { dialectById } from '../dialects/index.ts'
 import { deviceFolder } from './file-name.ts'
 
 export interface PackedRecord {
@@ -25,7 +26,7 @@ export interface PackedSnapshot {
 /** Where a record of a kind stands in the folder of its device. */
 function fileOf({ dialect, kind, text }: PackedRecord): string {
   // The rules of a gateway are what it is judged by; in its folder they are a file of their own.
-  const name = dialect === 'linux' && kind === 'config' ? 'filters' : kind
+  const name = kind === 'config' ? (dialectById(dialect)?.records.configuration ?? kind) : kind
   return `${name}.${kind.startsWith('state/') && /^\s*[[{]/.test(text) ? 'json' : 'txt'}`
 }
 

@@ -1,18 +1,15 @@
+import { DIALECT_IDS, detectDialect, dialectById, dialects, type Dialect } from '../dialects/index.ts'
 import { z } from 'zod'
 import {
   beyondLimits,
   decodeText,
-  detectDialect,
-  SYSTEM_FILES,
-  dialectById,
   firstLineOf,
   readYaml,
   schemaFault,
   sha256Hex,
-  type Dialect,
   type LocatedTree,
   type TextSource,
-} from '../config/index.ts'
+} from '../syntax/index.ts'
 import { captureTimeIn } from './capture-time.ts'
 import { LIMITS, plainPath } from './limits.ts'
 import { unzip } from './unzip.ts'
@@ -64,6 +61,9 @@ export interface DeviceRecord {
   readonly confidence: number | null
 }
 
+/** Files of the system that may stand in a device folder. */
+const SYSTEM_FILES = dialects.flatMap(({ records }) => records.files)
+
 const labelValue = z.union([z.string(), z.number(), z.boolean()])
 
 export const deviceFactsSchema = z.strictObject({
@@ -79,7 +79,7 @@ export const deviceFactsSchema = z.strictObject({
   version: z.coerce.string().optional(),
   managementAddress: z.string().optional(),
   /** Overrides what the content looks like. */
-  dialect: z.enum(['indented', 'braced', 'setlines', 'data', 'linux']).optional(),
+  dialect: z.enum(DIALECT_IDS).optional(),
 })
 export type DeviceFacts = z.infer<typeof deviceFactsSchema>
 
@@ -228,15 +228,14 @@ class SnapshotBuilder {
     }
     const state = /^state\/([\w-]+)\.(?:txt|json)$/.exec(within)?.[1]
     const named = /^files\/([\w.-]+?)(?:\.txt)?$/.exec(within)?.[1]
-    const isSystemFile =
-      named !== undefined && named !== 'sockets' && (SYSTEM_FILES as readonly string[]).includes(named)
+    const isSystemFile = named !== undefined && SYSTEM_FILES.includes(named)
     const kind =
       KIND_BY_FILE[within] ??
       (isSystemFile ? (`files/${named}` as const) : state === undefined ? null : (`state/${state}` as const))
     if (kind === null)
       this.refused.push({
         path: file.path,
-        reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.filter((name) => name !== 'sockets').join(', ')})`,
+        reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.join(', ')})`,
       })
     // A gateway without a listing of its own: its saved filter rules are its configuration.
     else
@@ -329,7 +328,7 @@ class SnapshotBuilder {
   #takeRecord(file: SnapshotFile, device: string, kind: RecordKind): void {
     if (!kind.startsWith('config')) {
       const decoded = textOf(file)
-      const dialect = kind === 'filters' || kind === 'filters6' ? (dialectById('linux') ?? null) : null
+      const dialect = dialects.find(({ records }) => records.listings.includes(kind)) ?? null
       if (decoded.ok)
         this.#keep(file, device, kind, {
           text: decoded.text,

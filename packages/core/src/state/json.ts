@@ -1,4 +1,4 @@
-import { items, leaf, member, type LocatedValue } from '../config/index.ts'
+import { items, leaf, member, type LocatedValue } from '../syntax/index.ts'
 import { isAddress, type Writer } from '../model/index.ts'
 import { plainMac } from './outputs.ts'
 import type { DeviceState } from './schema.ts'

@@ -1,4 +1,4 @@
-import { PhysicalLines } from '../config/index.ts'
+import { PhysicalLines } from '../syntax/index.ts'
 import type { Writer } from '../model/index.ts'
 import type { DeviceState } from './schema.ts'
 

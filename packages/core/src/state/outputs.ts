@@ -4,65 +4,53 @@ import type { Writer } from '../model/index.ts'
 
 type Port = Writer<DeviceState['interfaces'][number]>
 
-function port(w: Writer<DeviceState>, memory: Map<string, string>): Port | null {
+export function namedInterface(w: Writer<DeviceState>, memory: Map<string, string>): Port | null {
   const name = memory.get('interface')
   return name === undefined ? null : w.entry('interfaces', { name })
 }
 
-function open(w: Writer<DeviceState>, memory: Map<string, string>, name: string): Port {
+export function beginInterface(w: Writer<DeviceState>, memory: Map<string, string>, name: string): Port {
   memory.set('interface', name)
   return w.entry('interfaces', { name })
 }
 
-function upDown(word: string): 'up' | 'down' {
+export function upDown(word: string): 'up' | 'down' {
   return /^up\b/i.test(word) ? 'up' : 'down'
 }
 
-const INTERFACES: readonly LineTemplate[] = [
-  {
-    line: /^(?:Interface )?(?<name>\S+) is (?<admin>administratively down|up|down), line protocol is (?<oper>up|down)/,
-    apply: (w, { name = '', admin = '', oper = '' }, memory) =>
-      void open(w, memory, name)
-        .set('admin', admin.startsWith('admin') ? 'down' : admin === 'down' ? null : 'up')
-        .set('oper', upDown(oper)),
-  },
+/** Lines about the interface that was named last, which listings of several dialects have. */
+export const INTERFACE_LINES: readonly LineTemplate[] = [
   {
     line: /^\s+(?:Internet address is|inet6?) (?<address>[\da-fA-F.:]+\/\d+)/,
-    apply: (w, { address = '' }, memory) => port(w, memory)?.push('addresses', address),
+    apply: (w, { address = '' }, memory) => namedInterface(w, memory)?.push('addresses', address),
   },
-  { line: /^\s+MTU (?<mtu>\d+) bytes/, apply: (w, { mtu = '' }, memory) => port(w, memory)?.set('mtu', Number(mtu)) },
-  { line: /\bmtu (?<mtu>\d+)\b/, apply: (w, { mtu = '' }, memory) => port(w, memory)?.set('mtu', Number(mtu)) },
+  {
+    line: /^\s+MTU (?<mtu>\d+) bytes/,
+    apply: (w, { mtu = '' }, memory) => namedInterface(w, memory)?.set('mtu', Number(mtu)),
+  },
+  {
+    line: /\bmtu (?<mtu>\d+)\b/,
+    apply: (w, { mtu = '' }, memory) => namedInterface(w, memory)?.set('mtu', Number(mtu)),
+  },
   {
     line: /(?:address is|HWaddr:?) (?<mac>[\da-fA-F]{4}\.[\da-fA-F]{4}\.[\da-fA-F]{4}|[\da-fA-F]{2}(?::[\da-fA-F]{2}){5})/,
-    apply: (w, { mac = '' }, memory) => port(w, memory)?.set('mac', plainMac(mac)),
+    apply: (w, { mac = '' }, memory) => namedInterface(w, memory)?.set('mac', plainMac(mac)),
   },
   {
     line: /^\s+(?<packets>\d+) packets input, (?<bytes>\d+) bytes/,
-    apply: (w, { bytes = '' }, memory) => port(w, memory)?.at('counters').set('inOctets', Number(bytes)),
+    apply: (w, { bytes = '' }, memory) => namedInterface(w, memory)?.at('counters').set('inOctets', Number(bytes)),
   },
   {
     line: /^\s+(?<packets>\d+) packets output, (?<bytes>\d+) bytes/,
-    apply: (w, { bytes = '' }, memory) => port(w, memory)?.at('counters').set('outOctets', Number(bytes)),
+    apply: (w, { bytes = '' }, memory) => namedInterface(w, memory)?.at('counters').set('outOctets', Number(bytes)),
   },
   {
     line: /^\s+(?<errors>\d+) input errors/,
-    apply: (w, { errors = '' }, memory) => port(w, memory)?.at('counters').set('inErrors', Number(errors)),
+    apply: (w, { errors = '' }, memory) => namedInterface(w, memory)?.at('counters').set('inErrors', Number(errors)),
   },
   {
     line: /^\s+(?<errors>\d+) output errors/,
-    apply: (w, { errors = '' }, memory) => port(w, memory)?.at('counters').set('outErrors', Number(errors)),
-  },
-  {
-    line: /^Physical interface: (?<name>[^,\s]+), (?<admin>Enabled|Administratively down), Physical link is (?<oper>Up|Down)/,
-    apply: (w, { name = '', admin = '', oper = '' }, memory) =>
-      void open(w, memory, name)
-        .set('admin', admin === 'Enabled' ? 'up' : 'down')
-        .set('oper', upDown(oper)),
-  },
-  { line: /^\s+Logical interface (?<name>\S+) /, apply: (w, { name = '' }, memory) => void open(w, memory, name) },
-  {
-    line: /^\s+(?:Destination: \S+, )?Local: (?<address>[\da-fA-F.:]+)/,
-    apply: (w, { address = '' }, memory) => port(w, memory)?.push('addresses', address),
+    apply: (w, { errors = '' }, memory) => namedInterface(w, memory)?.at('counters').set('outErrors', Number(errors)),
   },
 ]
 
@@ -80,13 +68,6 @@ const ADDRESS = '(?<address>[\\da-fA-F.:]+)'
 
 /** Outputs that are tables or lists of one line an entry. Words and columns by common practice. */
 export const OUTPUTS: readonly OutputForm[] = [
-  {
-    id: 'interfaces',
-    kinds: ['interfaces'],
-    looksLike: /line protocol is|^Physical interface: /m,
-    templates: INTERFACES,
-    noted: /^\s+|^VRF /,
-  },
   {
     id: 'neighbours',
     kinds: ['neighbours'],

@@ -1,7 +1,7 @@
 import type { Writer } from '../model/index.ts'
 import type { LineTemplate, OutputForm } from './lines.ts'
 import type { DeviceState } from './schema.ts'
-import { withoutTail } from '../config/index.ts'
+import { withoutTail } from '../syntax/index.ts'
 
 type Association = Writer<DeviceState['securityAssociations'][number]>
 type Channel = Writer<DeviceState['secureChannels'][number]>

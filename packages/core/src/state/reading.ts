@@ -1,15 +1,15 @@
 /** Outputs of commands, in text and JSON, as one state of the device with the lines that each value is from. */
-import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../config/index.ts'
+import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../syntax/index.ts'
 import { ROOT, Sheet, Writer, blank, type Origins } from '../model/index.ts'
 import { JSON_FORMS } from './json.ts'
 import { HEALTH } from './health.ts'
 import { readLines, type OutputForm } from './lines.ts'
 import { OUTPUTS } from './outputs.ts'
 import { PROTECTION } from './protection.ts'
-import { LETTERED_ROUTES, TABLED_ROUTES } from './routes.ts'
 import { deviceStateSchema, type DeviceState } from './schema.ts'
 
-const FORMS: readonly OutputForm[] = [LETTERED_ROUTES, TABLED_ROUTES, ...OUTPUTS, ...PROTECTION, ...HEALTH]
+/** Forms of output that devices of several dialects have. */
+const COMMON_FORMS: readonly OutputForm[] = [...OUTPUTS, ...PROTECTION, ...HEALTH]
 
 export interface StateReading {
   readonly state: DeviceState
@@ -26,15 +26,18 @@ export interface StateReading {
 /**
  * Reads the outputs of one device together. Never throws.
  * @param outputs `kind` without `state/`, as in the snapshot's folder
+ * @param own forms that are asked before those that are common
  */
-export function stateOf(
+export function readOutputs(
   outputs: readonly { readonly record: string; readonly kind: string; readonly text: string }[],
+  own: readonly OutputForm[],
 ): StateReading {
+  const forms = [...own, ...COMMON_FORMS]
   const state = blank(deviceStateSchema)
   const origins = new Map<string, Origins extends ReadonlyMap<string, infer O> ? O : never>()
   const records = outputs.map(({ record, kind, text }) => {
     const sheet = new Sheet(record, () => '')
-    const reading = readOutput(kind, text, new Writer(state, deviceStateSchema, ROOT, sheet))
+    const reading = readOutput(kind, text, forms, new Writer(state, deviceStateSchema, ROOT, sheet))
     for (const [path, origin] of sheet.origins.all) origins.set(path, origin)
     return { record, ...reading }
   })
@@ -44,6 +47,7 @@ export function stateOf(
 function readOutput(
   kind: string,
   text: string,
+  forms: readonly OutputForm[],
   write: Writer<DeviceState>,
 ): { form: string | null; reason: string | null; unread: number[] } {
   if (text.trim() === '') return { form: 'an empty output', reason: null, unread: [] }
@@ -65,7 +69,7 @@ function readOutput(
     write.sheet.nodes = []
     return { form: form.id, reason: fault?.reason ?? null, unread: [] }
   }
-  const form = FORMS.find(({ kinds, looksLike }) => kinds.includes(kind) && looksLike.test(text))
+  const form = forms.find(({ kinds, looksLike }) => kinds.includes(kind) && looksLike.test(text))
   if (!form) return { form: null, reason: `no form of output "${kind}" was recognised`, unread: [] }
   return { form: form.id, reason: null, unread: readLines(text, form, write) }
 }

@@ -1,8 +1,18 @@
 import { expect } from 'chai'
-import { HeldConfig, dialectById, type AccessEntry, type Dialect } from '../../src/index.ts'
+import {
+  HeldConfig,
+  accessListsOf,
+  dialectById,
+  type AccessLists,
+  type AccessEntry,
+  type Dialect,
+} from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
-const model = (text: string): HeldConfig => HeldConfig.of(indented.read(text), indented)
+const held = (text: string): HeldConfig => HeldConfig.of(indented.read(text), indented)
+const model = (text: string): { readonly accessLists: AccessLists } => ({
+  accessLists: accessListsOf(held(text).scope),
+})
 const entryOf = (line: string): AccessEntry => {
   const entry = [...model(`ip access-list extended X\n ${line}`).accessLists.values()][0]?.entries[0]
   if (!entry) throw new Error(`no entry in "${line}"`)
@@ -123,7 +133,7 @@ describe('access lists as data', () => {
 describe('interfaces', () => {
   it('name, description, addresses with their lengths, state', () => {
     expect(
-      model(
+      held(
         'interface Vlan1\n description x y\n ip address 10.0.0.1 255.255.255.0\n ipv6 address 2001:db8::1/64\n shutdown\n',
       ).interfaces,
     ).to.deep.equal([

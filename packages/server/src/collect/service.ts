@@ -1,5 +1,4 @@
 import { setMaxListeners } from 'node:events'
-import { commandSets } from '@jurybox/content'
 import {
   LIMITS,
   collectDevice,
@@ -10,7 +9,16 @@ import {
   type Target,
 } from '@jurybox/collector'
 import { stringify } from 'yaml'
-import { deviceFolder, settledText, type CommandSet, type PROBES, type SnapshotFile } from '@jurybox/core'
+import {
+  DEFAULT_DIALECT,
+  commandSets,
+  deviceFolder,
+  netconfCommands,
+  settledText,
+  type CommandSet,
+  type PROBES,
+  type SnapshotFile,
+} from '@jurybox/core'
 import { In } from 'typeorm'
 import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -46,7 +54,7 @@ export class CollectService {
 
   constructor(readonly services: Services) {
     this.credentials = new CredentialStore(services.database, services.vault)
-    this.#sets = new Map(commandSets().map((set) => [set.dialect, set]))
+    this.#sets = commandSets
   }
 
   get sets(): readonly CommandSet[] {
@@ -278,7 +286,7 @@ export class CollectService {
   }
 
   #netconfOf({ netconfPort }: Reach): Target['netconf'] {
-    const set = this.#sets.get('data')
+    const set = netconfCommands
     return netconfPort === null || !set ? undefined : { port: netconfPort, set }
   }
 
@@ -384,7 +392,7 @@ function filesOf(
   return [
     file(
       'device.yaml',
-      stringify({ ...named, dialect: reaches.find(({ device }) => device === name)?.dialect ?? 'indented' }),
+      stringify({ ...named, dialect: reaches.find(({ device }) => device === name)?.dialect ?? DEFAULT_DIALECT }),
     ),
     ...records.map(({ kind, form, text }) => file(`${kind}.${form === 'json' ? 'json' : 'txt'}`, text)),
   ]

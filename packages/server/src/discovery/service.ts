@@ -32,8 +32,6 @@ const MOST = 2000
 const CONNECT_MS = 1000
 /** Whoever says nothing for so long does not speak the dialect. */
 const SILENCE_MS = 5000
-/** The order in which dialects are tried on a device of which nothing is known. */
-const LADDER: readonly string[] = ['indented', 'braced', 'setlines', 'linux', 'data']
 /** What is asked of a device to know who it is. */
 const ASKED = ['state/version', 'state/neighbours', 'state/hardware', 'state/interfaces', 'state/arp', 'filters6']
 
@@ -309,7 +307,8 @@ export class DiscoveryService {
     credentials: readonly Credential[],
     signal: AbortSignal,
   ) {
-    const place = ({ dialect }: CommandSet): number => (dialect === hint ? -1 : LADDER.indexOf(dialect))
+    // Who has a command line is asked there first.
+    const place = ({ dialect, talk }: CommandSet): number => (dialect === hint ? -1 : talk === 'netconf' ? 1 : 0)
     const sets = [...this.services.collecting.sets].sort((a, b) => place(a) - place(b))
     let reason = 'it speaks no dialect that is known here'
     for (const set of sets) {

@@ -20,6 +20,12 @@ import type { DeviceLabel, DiscoveryPlan } from './estate-types.ts'
 export type Outcome = Verdict['outcome']
 export type Role = 'lead' | 'auditor' | 'engineer' | 'reader'
 
+export interface DialectView {
+  id: string
+  title: string
+  cited: boolean
+}
+
 export interface SessionView {
   user: { id: number; name: string; fullName: string }
   isAdmin: boolean

@@ -11,6 +11,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
+import { useDialects } from '../stores/dialects.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import HistoryList from './HistoryList.vue'
@@ -65,13 +66,8 @@ async function load(): Promise<void> {
 }
 watch([() => route.params['device'], () => engagement.b?.id], load, { immediate: true })
 
-const DIALECTS = [
-  { id: 'indented', title: 'Indented, one command a line' },
-  { id: 'braced', title: 'Braced, blocks in { }' },
-  { id: 'setlines', title: 'Set lines, one path a line' },
-  { id: 'data', title: 'Data of YANG models, JSON or XML' },
-  { id: 'linux', title: 'Linux gateway, saved filter rules' },
-]
+const dialects = useDialects()
+void dialects.load()
 /** How sure it is that the configuration is in this dialect. */
 const confidence = computed(() => {
   const looks = model.value?.looksLike
@@ -166,7 +162,7 @@ function setBy({ how, by, at }: DeviceLabel): string {
               >
               <v-list density="compact">
                 <v-list-item
-                  v-for="one in DIALECTS"
+                  v-for="one in dialects.all"
                   :key="one.id"
                   :active="one.id === device.dialect"
                   :title="one.title"

@@ -14,6 +14,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { DeviceView, RecordText } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useDialects } from '../stores/dialects.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 import WordChip from './WordChip.vue'
@@ -32,8 +33,10 @@ const MODES: { value: Mode; title: string }[] = [
   { value: 'order', title: 'in this order' },
 ]
 
+const dialects = useDialects()
+void dialects.load()
 const device = ref<number | null>(
-  (bench.devices.find((one) => one.dialect !== 'linux') ?? bench.devices[0])?.id ?? null,
+  (bench.devices.find((one) => dialects.isCited(one.dialect)) ?? bench.devices[0])?.id ?? null,
 )
 const records = ref<DeviceView['records']>([])
 const recordId = ref<number | null>(null)
@@ -44,7 +47,7 @@ const chosen = ref(new Set<number>())
 const at = ref(0)
 const mode = ref<Mode>('has')
 const title = ref('')
-const dialect = ref('indented')
+const dialect = ref(dialects.byDefault)
 const cited = ref<readonly CitedLine[]>([])
 const left = ref<readonly { line: number; reason: string }[]>([])
 /**

@@ -3,6 +3,7 @@ import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import MemberNote from '../shared/MemberNote.vue'
+import { useDialects } from '../stores/dialects.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 import ConditionForm from './ConditionForm.vue'
 import LazyField from './LazyField.vue'
@@ -10,13 +11,9 @@ import LazyField from './LazyField.vue'
 /** The rule in hand as fields. Every change is a change of the text. */
 const bench = useRuleBench()
 type Loose = Record<string, unknown>
-const DIALECTS = [
-  { value: 'indented', title: 'indented' },
-  { value: 'braced', title: 'braced' },
-  { value: 'setlines', title: 'set lines' },
-  { value: 'data', title: 'data' },
-  { value: 'linux', title: 'Linux' },
-]
+const dialects = useDialects()
+void dialects.load()
+const dialectChoices = computed(() => dialects.all.map(({ id }) => ({ value: id, title: dialects.nameOf(id) })))
 const outcomes = OUTCOMES.map((value) => ({ value, title: OUTCOME_TITLES[value] ?? value }))
 const rule = computed<Loose>(() => bench.rule ?? {})
 /** Who is in, by what the rule answered: the branches are those of its scope. */
@@ -146,8 +143,8 @@ const addExample = (): void =>
     <v-select
       label="Devices that write"
       multiple
-      :items="DIALECTS"
-      :model-value="[rule['dialects'] ?? 'indented'].flat()"
+      :items="dialectChoices"
+      :model-value="[rule['dialects'] ?? dialects.byDefault].flat()"
       @update:model-value="bench.change(['dialects'], $event)"
     />
     <LazyField

@@ -4,6 +4,7 @@ import { conditionInWords } from '@jurybox/core/rules'
 import { computed } from 'vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
+import { useDialects } from '../stores/dialects.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 
 /** The rule in hand as a person would say it. Each sentence leads to the fields that make it. */
@@ -15,10 +16,12 @@ const bodies = computed(() => [
   rule.value,
   ...(Array.isArray(rule.value['also']) ? (rule.value['also'] as Loose[]) : []),
 ])
+const dialects = useDialects()
+void dialects.load()
 const dialectsOf = (body: Loose): string =>
-  [body['dialects'] ?? 'indented']
+  [body['dialects'] ?? dialects.byDefault]
     .flat()
-    .map((id) => (id === 'setlines' ? 'set lines' : String(id)))
+    .map((id) => dialects.nameOf(String(id)))
     .join(', ')
 const branchesOf = (body: Loose): Loose[] => (Array.isArray(body['decide']) ? (body['decide'] as Loose[]) : [])
 function subjectOf(body: Loose): string {

@@ -1,0 +1,35 @@
+/** Reading configurations: text to located tree, and the tree of what holds. */
+
+export type { Syntax } from './syntax.ts'
+export { Command, findingsPlace } from './command.ts'
+export { Scope, Statement, effectiveTree, type InactivePart } from './effective-tree.ts'
+export { items, leaf, member, parseJson, type LocatedValue } from './json.ts'
+export { parseXml } from './xml.ts'
+export {
+  PhysicalLines,
+  lastLineOf,
+  walk,
+  writeTree,
+  type ConfigNode,
+  type Fault,
+  type LocatedTree,
+} from './located-tree.ts'
+export { mayHoldSecret, secretsAnywhere } from './secret-words.ts'
+export {
+  MaskedLines,
+  fingerprintWithKey,
+  maskLine,
+  maskText,
+  maskWithKey,
+  withoutFingerprints,
+  sha256Hex,
+  type Fingerprint,
+  type Mask,
+} from './masking.ts'
+export { Recent } from './recent.ts'
+export { isOfListing, settledLines, settledText } from './settled.ts'
+export { FORMULA, csvOf } from './spreadsheet.ts'
+export { READING_LIMITS, beyondLimits } from './bounds.ts'
+export { YAML_LIMITS, firstLineOf, readYaml, readYamlDocument, schemaFault } from './yaml.ts'
+export { tailOf, withoutTail } from './tail.ts'
+export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
