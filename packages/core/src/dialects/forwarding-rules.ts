@@ -36,8 +36,11 @@ export interface ForwardingRules {
   readonly laterFragments: LaterFragments
   /** `vrf`: a table for each VRF; `kernel`: rules choose among tables, of which the kernel prints all (ip-rule(8)). */
   readonly tables: 'vrf' | 'kernel'
-  /** `chains`: lists of rules; `sides`: of ports inside and outside (RFC 3022 §2); `zones`: rules between zones. */
-  readonly translation: 'chains' | 'sides' | 'zones'
+  /**
+   * `chains`: lists of rules; `sides`: of ports inside and outside (RFC 3022 §2); `zones`: rules between zones;
+   * `policies`: virtual addresses, and sources as the policy says that permits a packet.
+   */
+  readonly translation: 'chains' | 'sides' | 'zones' | 'policies'
   /** `pairs`: a pair of zones has one policy of classes; `policies`: a list of policies that are asked in turn. */
   readonly zones: 'pairs' | 'policies'
   /** What packets to the device itself meet where its stages have `management`. */

@@ -4,6 +4,7 @@ import type { CommandSet } from './collection.ts'
 import { data } from './data/index.ts'
 import type { Dialect } from './dialect.ts'
 import type { ForwardingRules } from './forwarding-rules.ts'
+import { editblocks } from './editblocks/index.ts'
 import { indented } from './indented/index.ts'
 import { linux } from './linux/index.ts'
 import { setlines } from './setlines/index.ts'
@@ -23,7 +24,7 @@ export { readSettings } from './linux/model/settings.ts'
 export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
 
 /** Every dialect that can be read. */
-export const dialects: readonly Dialect[] = [indented, braced, setlines, data, linux]
+export const dialects: readonly Dialect[] = [indented, braced, setlines, data, linux, editblocks]
 
 /** How devices of each dialect are asked, by its id. */
 export const commandSets: ReadonlyMap<string, CommandSet> = new Map(

@@ -1,37 +1,38 @@
 import type { Family } from '../model/index.ts'
 import { NOTHING, type Circumstance } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
+import type { Branch } from './passage-run.ts'
+import { PolicyTranslations } from './policy-translations.ts'
 import { SidedTranslations } from './sided-translations.ts'
 import { Translations, type Translated, type Undoing } from './translations.ts'
+import type { ZonePolicies } from './zones.ts'
 import { ZonedTranslations } from './zoned-translations.ts'
 
 /**
- * Translation of addresses as the dialect of a device states it: chains of a kernel, sides of ports, or rules between
- * zones.
+ * Translation of addresses as the dialect of a device states it: chains of a kernel, sides of ports, rules between
+ * zones, or what policies say.
  */
 export class AddressTranslation {
   readonly #chains: Translations
   readonly #sided: SidedTranslations
   readonly #zoned: ZonedTranslations
+  readonly #policies: PolicyTranslations
 
   constructor(
     readonly compiled: CompiledDevice,
-    zoneOf: (port: number) => string | null,
+    zones: ZonePolicies,
   ) {
     this.#chains = new Translations(compiled)
     this.#sided = new SidedTranslations(compiled)
-    this.#zoned = new ZonedTranslations(compiled, zoneOf)
+    this.#zoned = new ZonedTranslations(compiled, (port) => zones.zoneOf(port))
+    this.#policies = new PolicyTranslations(compiled, zones)
   }
 
   /** What becomes of packets; null where nothing translates between these ports. */
-  meet(
-    changes: 'source' | 'destination',
-    inPort: number,
-    outPort: number,
-    set: number,
-    circumstance: Circumstance,
-  ): readonly Translated[] | null {
+  meet(changes: 'source' | 'destination', branch: Branch, circumstance: Circumstance): readonly Translated[] | null {
     const { device } = this.compiled
+    const { inPort, outPort, set } = branch
+    if (device.rules.translation === 'policies') return this.#policies.meet(changes, branch)
     if (device.rules.translation === 'sides') return this.#sided.meet(changes, inPort, outPort, set, circumstance)
     if (device.rules.translation === 'zones') return this.#zoned.meet(changes, inPort, outPort, set)
     const port = changes === 'source' ? outPort : inPort

@@ -43,6 +43,8 @@ export interface TableRule {
 export const LIST_AFTER_UNWRAPPING = 'list-after-unwrapping'
 
 /** One device over the destination classes of its network. What is not asked for is not made. */
+export type ReverseMode = 'strict' | 'feasible' | 'loose'
+
 export class CompiledDevice {
   readonly lists: ListSets
   readonly maps: Maps
@@ -185,13 +187,15 @@ export class CompiledDevice {
   }
 
   /**
-   * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.4 loose).
-   * @param strict the way back has to be by the same port
+   * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.3 feasible, §2.4 loose).
+   * @param mode `strict`: the best way back is by the same port; `feasible`: some way back is
    * @param out the port by which packets go out; null: they are for the device itself
    */
-  reverse(vrf: string | null, port: string, strict: boolean, out: string | null): number {
+  reverse(vrf: string | null, port: string, mode: ReverseMode, out: string | null): number {
     const { headers } = this.network
     const { diagrams } = headers
+    const strict = mode === 'strict'
+    if (mode === 'feasible') return this.#someWayBack(vrf, port)
     if (this.device.rules.tables === 'vrf') return this.#wayBack(vrf, port, strict).back
     let allowed = NOTHING
     let left = ALL
@@ -230,6 +234,25 @@ export class CompiledDevice {
     const found = { back, covered }
     this.#reverse.set(key, found)
     return found
+  }
+
+  /** Headers whose source some route holds that leads by a port, however many are closer. */
+  #someWayBack(name: string | null, port: string): number {
+    const { headers, prefixes } = this.network
+    const key = `${name ?? ''} feasible ${port}`
+    const known = this.#reverse.get(key)
+    if (known) return known.back
+    const back = headers.any(
+      (['ipv4', 'ipv6'] as const).flatMap((family) => [
+        ...(this.network.tableOf(this.number, name, family)?.routes ?? []),
+      ]),
+      ([id, route]) =>
+        route.hops.some((hop) => hop.kind === 'out' && hop.port === port)
+          ? headers.address('source', prefixes.matchOf(id))
+          : NOTHING,
+    )
+    this.#reverse.set(key, { back, covered: back })
+    return back
   }
 
   #isWayBack(route: Route, port: string, strict: boolean): boolean {

@@ -44,6 +44,8 @@ export interface Branch {
   readonly gateway: string | null
   /** To the device itself. */
   readonly local: boolean
+  /** The rule of this device by which their destination was translated; -1: it was not. */
+  readonly translatedBy: number
 }
 
 /** One device with packets before it: what every stage needs to know, and to whom it tells what it decides. */

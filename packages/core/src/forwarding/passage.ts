@@ -28,7 +28,7 @@ export class DevicePassage {
   ) {
     this.#neighbours = new Neighbours(compiled, tunnels)
     this.#zones = new ZonePolicies(compiled)
-    this.#translation = new AddressTranslation(compiled, (port) => this.#zones.zoneOf(port))
+    this.#translation = new AddressTranslation(compiled, this.#zones)
   }
 
   /**
@@ -66,6 +66,7 @@ export class DevicePassage {
       outPort: -1,
       gateway: null,
       local: false,
+      translatedBy: -1,
     })
   }
 }
@@ -213,7 +214,7 @@ class Passage {
   #wayBack(branch: Branch): Branch[] {
     const port = this.run.compiled.device.ports[branch.inPort]
     const mode = this.run.compiled.model?.interfaces[port?.at ?? -1]?.reversePath ?? null
-    if (!port || mode === null || (mode !== 'strict' && mode !== 'loose')) return [branch]
+    if (!port || mode === null || (mode !== 'strict' && mode !== 'loose' && mode !== 'feasible')) return [branch]
     const { diagrams, ipv4 } = this.run.headers
     const looked = this.run.compiled.device.rules.tables === 'kernel' ? diagrams.and(branch.set, ipv4) : branch.set
     const refused = diagrams.minus(
@@ -221,7 +222,7 @@ class Passage {
       this.run.compiled.reverse(
         branch.vrf,
         port.name,
-        mode === 'strict',
+        mode,
         this.run.compiled.device.ports[branch.outPort]?.name ?? null,
       ),
     )
@@ -233,7 +234,7 @@ class Passage {
         ).find((words) => words !== null) ?? null
       this.run.decided(
         'reverse path',
-        `${mode}: no way back to the source${mode === 'strict' ? ' by this port' : ''}`,
+        `${mode}: no way back to the source${mode === 'loose' ? '' : ' by this port'}`,
         exhibitsOf(this.run.compiled.device, 'model', `interfaces[${port.at}].reversePath`),
         true,
       )
@@ -253,10 +254,10 @@ class Passage {
     if (branch.local) return [branch]
     const parts = this.run.remembered
       ? this.translation.undo(changes, branch.set, this.run.remembered)
-      : this.translation.meet(changes, branch.inPort, branch.outPort, branch.set, this.run.circumstance(branch))
+      : this.translation.meet(changes, branch, this.run.circumstance(branch))
     return parts === null
       ? [branch]
-      : parts.flatMap(({ set, rewrite, doubt, rule, undone = null }): Branch[] => {
+      : parts.flatMap(({ set, rewrite, doubt, rule, by, undone = null }): Branch[] => {
           if (doubt !== null) {
             this.run.end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
             return []
@@ -264,14 +265,16 @@ class Passage {
           if (!rewrite) return [{ ...branch, set }]
           this.run.decided(
             `${changes} translation`,
-            `${undone ? 'undone: ' : ''}${this.run.compiled.model?.nat[rule]?.statement ?? ''}`,
-            exhibitsOf(this.run.compiled.device, 'model', `nat[${rule}]`),
+            `${undone ? 'undone: ' : ''}${by?.words ?? this.run.compiled.model?.nat[rule]?.statement ?? ''}`,
+            exhibitsOf(this.run.compiled.device, 'model', by?.path ?? `nat[${rule}]`),
           )
           const context = this.run.outcome.change({ rule, rewrite, undone, parent: branch.context }, set)
           const after = this.run.headers.diagrams.and(this.run.headers.forgetAll(set, rewrite.fields), rewrite.values)
           if (this.run.outcome.decided)
             this.run.decided('header', `${this.#headerWords(set)} becomes ${this.#headerWords(after)}`, [])
-          return after === NOTHING ? [] : [{ ...branch, set: after, context }]
+          return after === NOTHING
+            ? []
+            : [{ ...branch, set: after, context, translatedBy: changes === 'destination' ? rule : branch.translatedBy }]
         })
   }
 
@@ -286,7 +289,7 @@ class Passage {
   }
 
   #zonePolicy(branch: Branch): Branch[] {
-    const decision = this.zones.decide(branch.inPort, branch.outPort, branch.set, this.run.remembered !== null)
+    const decision = this.zones.decide(branch, this.run.remembered !== null)
     return decision === null ? [branch] : this.#asDecided(decision, branch)
   }
 

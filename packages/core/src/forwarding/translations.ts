@@ -30,6 +30,8 @@ export interface Translated {
   readonly doubt: string | null
   /** The rule in the model; -1 where none met them. */
   readonly rule: number
+  /** What says so beside the rule: the policy, by its path in the model and its words. */
+  readonly by?: { readonly path: string; readonly words: string }
   /** Where they answer what was translated, and get back what was written over. */
   readonly undone?: Undoing
 }

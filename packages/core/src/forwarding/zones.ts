@@ -2,6 +2,7 @@ import { addressesIn, type AddressMatch, type DeviceModel, type Range } from '..
 import { PORTS, PROTOCOLS } from '../model/names.ts'
 import { ALL, NOTHING } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
+import type { Branch } from './passage-run.ts'
 import { exhibitsOf, type Exhibit } from './device.ts'
 import { sameName } from '../rules/index.ts'
 
@@ -37,12 +38,18 @@ function isAmong(zone: string, zones: readonly string[]): boolean {
   return zones.length === 0 || zones.includes('any') || zones.includes(zone)
 }
 
+/** Rules by which a virtual address stands for a host (`nat` of the model). */
+const VIRTUAL = 'virtual address'
+
+type PolicyAsked = Asked & { readonly policy: Policy }
+
 /** The zone of the device itself. */
 const SELF = 'self'
 
 /** Policies between zones: what may go from one to another. What no policy permits is denied (common practice). */
 export class ZonePolicies {
-  readonly #matches = new Map<Policy, { set: number; doubt: string | null }>()
+  /** By policy, and by the virtual address that packets were sent to. */
+  readonly #matches = new Map<Policy, Map<string, { set: number; doubt: string | null }>>()
   /** By name: what asks for itself in turn is not known while it is made. */
   readonly #classes = new Map<string, { set: number; doubt: string | null }>()
   readonly #applications = new Map<string, number | null>()
@@ -53,7 +60,7 @@ export class ZonePolicies {
    * Null where the device has no zones, or the two ports are free to talk.
    * @param outPort -1: to the device itself; `inPort` -1: from it
    */
-  decide(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
+  decide({ inPort, outPort, set, translatedBy }: Branch, established: boolean): ZoneDecision | null {
     const model = this.compiled.model
     if (!model || model.zones.length === 0) return null
     if (this.compiled.device.rules.zones === 'pairs') return this.#inspected(inPort, outPort, set, established)
@@ -61,33 +68,61 @@ export class ZonePolicies {
     const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
     if (from === null || to === null)
       return this.#end(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
-    // Those of the pair first, then those of all zones (common practice).
+    const asked = this.#askedBetween(from, to, translatedBy)
+    const last = model.zonePolicies.findIndex(({ scope }) => scope === 'default')
+    const open = model.zonePolicies[last]?.action === 'permit'
+    return this.#inTurn(set, asked, `from zone ${from} to ${to}`, {
+      open,
+      words: `no policy from ${from} to ${to} ${asked.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
+      exhibits:
+        last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`),
+    })
+  }
+
+  /** The policies between two zones in the order in which they are asked. */
+  #askedBetween(from: string, to: string, translatedBy: number): PolicyAsked[] {
+    const all = this.compiled.model?.zonePolicies ?? []
+    // Those of the pair first, then those of all zones, then what holds within a zone (common practice).
     const policies = [
-      ...model.zonePolicies.filter((policy) => policy.scope === 'pair' && policy.from === from && policy.to === to),
-      ...model.zonePolicies.filter(
-        (policy) => policy.scope === 'global' && isAmong(from, policy.fromZones) && isAmong(to, policy.toZones),
+      ...all.filter((policy) => policy.scope === 'pair' && policy.from === from && policy.to === to),
+      ...(['global', 'within'] as const).flatMap((scope) =>
+        all.filter(
+          (policy) => policy.scope === scope && isAmong(from, policy.fromZones) && isAmong(to, policy.toZones),
+        ),
       ),
     ]
-    const asked = policies.map((policy): Asked => {
-      const { set: named, doubt } = this.#matchOf(policy)
+    return policies.map((policy): PolicyAsked => {
+      const { set: named, doubt } = this.#matchOf(policy, translatedBy)
       const action =
         policy.action === 'permit' ? 'permit' : policy.action === 'deny' || policy.action === 'reject' ? 'deny' : null
       return {
+        policy,
         set: named,
         doubt: doubt ?? (action === null ? `the action ${policy.action ?? ''} of ${policy.name} is not read` : null),
         sure: doubt === null && action !== null,
         action,
         words: `${policy.name}, from ${from} to ${to}: ${policy.action ?? ''}`,
-        exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${model.zonePolicies.indexOf(policy)}]`),
+        exhibits: exhibitsOf(this.compiled.device, 'model', `zonePolicies[${all.indexOf(policy)}]`),
       }
     })
-    const last = model.zonePolicies.findIndex(({ scope }) => scope === 'default')
-    const open = model.zonePolicies[last]?.action === 'permit'
-    return this.#inTurn(set, asked, `from zone ${from} to ${to}`, {
-      open,
-      words: `no policy from ${from} to ${to} ${policies.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
-      exhibits:
-        last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`),
+  }
+
+  /** Which policies let packets through, each with those that it is the first to meet. */
+  permitting({
+    inPort,
+    outPort,
+    set,
+    translatedBy,
+  }: Branch): readonly { readonly policy: Policy; readonly set: number; readonly sure: boolean }[] {
+    const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
+    if (from === null || to === null) return []
+    const { diagrams } = this.compiled.network.headers
+    let left = set
+    return this.#askedBetween(from, to, translatedBy).flatMap((one) => {
+      const met = diagrams.and(left, one.set)
+      if (met === NOTHING) return []
+      if (one.sure) left = diagrams.minus(left, met)
+      return one.action === 'deny' ? [] : [{ policy: one.policy, set: met, sure: one.sure }]
     })
   }
 
@@ -384,13 +419,22 @@ export class ZonePolicies {
     )
   }
 
-  #matchOf(policy: Policy): { set: number; doubt: string | null } {
-    let match = this.#matches.get(policy)
-    if (!match) this.#matches.set(policy, (match = this.#make(policy)))
+  /** @param translatedBy the rule by which the destination was translated; -1: it was not */
+  #matchOf(policy: Policy, translatedBy: number): { set: number; doubt: string | null } {
+    const virtual = this.compiled.model?.nat[translatedBy]
+    const key = virtual?.kind === VIRTUAL ? virtual.statement : ''
+    let known = this.#matches.get(policy)
+    if (!known) this.#matches.set(policy, (known = new Map()))
+    let match = known.get(key)
+    if (!match) known.set(key, (match = this.#make(policy, key === '' ? null : key)))
     return match
   }
 
-  #make({ name, sources, destinations, applications, notWeighed }: Policy): { set: number; doubt: string | null } {
+  /** @param virtual the virtual address that the packets were sent to; null: to none */
+  #make(
+    { name, sources, destinations, applications, notWeighed }: Policy,
+    virtual: string | null,
+  ): { set: number; doubt: string | null } {
     const { headers } = this.compiled.network
     let doubt: string | null = null
     const any = (names: readonly string[], setOf: (one: string) => number | null): number => {
@@ -405,13 +449,32 @@ export class ZonePolicies {
         const members = this.#members(one)
         return members && headers.any(members, (match) => headers.address(side, match))
       }
+    const virtuals = destinations.filter((one) => this.#isVirtual(one))
+    const plain = destinations.filter((one) => !virtuals.includes(one))
+    // What was sent to a virtual address is met by the policies that name it; what was not, by their other ends.
+    const toNamed = virtual !== null && virtuals.some((one) => this.#virtualsIn(one).includes(virtual))
+    const ends = toNamed ? ALL : virtuals.length > 0 && plain.length === 0 ? NOTHING : any(plain, places('destination'))
+    if (virtual !== null && !toNamed && ends !== NOTHING)
+      doubt ??= `${name} does not name ${virtual}, to which the packet was sent`
     const set = headers.all(
       any(sources, places('source')),
-      any(destinations, places('destination')),
+      ends,
       any(applications, (one) => this.#application(one)),
     )
     if (notWeighed.length > 0) doubt ??= `${name} says “${notWeighed[0] ?? ''}”, which is not weighed`
     return { set, doubt }
+  }
+
+  /** The virtual addresses that a name stands for: its own, or those of its group. */
+  #virtualsIn(name: string): readonly string[] {
+    const nat = this.compiled.model?.nat ?? []
+    if (nat.some(({ kind, statement }) => kind === VIRTUAL && statement === name)) return [name]
+    const group = nat.find(({ kind, statement }) => kind === 'virtual group' && statement === name)
+    return group?.destinations ?? []
+  }
+
+  #isVirtual(name: string): boolean {
+    return this.#virtualsIn(name).length > 0
   }
 
   /** The addresses of a group and of those in it; null where one is not defined. */
@@ -466,6 +529,12 @@ export class ZonePolicies {
         protocol === null ? ALL : headers.value('protocol', protocol),
         ports('sourcePort', own.sourcePorts),
         ports('destinationPort', own.destinationPorts),
+        own.icmpTypes.length === 0
+          ? ALL
+          : headers.all(
+              headers.icmp,
+              headers.any(own.icmpTypes, (range: Range) => headers.range('icmpType', range)),
+            ),
       )
     }
     if (name === 'icmp' || name === 'ping')

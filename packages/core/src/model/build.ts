@@ -1,4 +1,12 @@
-import { maskLine, type Fault, type LocatedTree, type Mask, type Scope, type Statement } from '../syntax/index.ts'
+import {
+  blocksAround,
+  maskLine,
+  type Fault,
+  type LocatedTree,
+  type Mask,
+  type Scope,
+  type Statement,
+} from '../syntax/index.ts'
 import { blank, ownPart } from './blank.ts'
 import type { Default } from './defaults.ts'
 import type { ModelDialect } from './dialect.ts'
@@ -252,8 +260,8 @@ function linesOf(
           lines.push({
             record,
             line: node.line,
-            text: maskLine(node.text, block, dialect, mask),
-            block: node.parent?.text ?? block,
+            text: maskLine(node.text, dialect.around ? blocksAround(node, dialect) : block, dialect, mask),
+            block: blocksAround(node, dialect) ?? block,
           })
       }
       if (statement.scope) collect(statement.scope, statement.text)

@@ -67,11 +67,11 @@ function stepFor(edit: Edit, device: Scope, dialect: Syntax): Step {
   return {
     block: edit.block,
     commands: [
-      ...remove.map(dialect.typing.remove),
+      ...remove.flatMap((text) => dialect.typing.remove(text).split('\n')),
       ...woken.map((path) => `activate ${path}`),
-      ...add.map(dialect.typing.add),
+      ...add.flatMap((text) => dialect.typing.add(text).split('\n')),
     ],
-    undo: [...undo, ...woken.map((path) => `deactivate ${path}`)],
+    undo: [...undo.flatMap((text) => text.split('\n')), ...woken.map((path) => `deactivate ${path}`)],
     activated,
   }
 }

@@ -17,6 +17,7 @@ export {
 export { mayHoldSecret, secretsAnywhere } from './secret-words.ts'
 export {
   MaskedLines,
+  blocksAround,
   fingerprintWithKey,
   maskLine,
   maskText,

@@ -83,6 +83,11 @@ function replaced(line: string, found: readonly (readonly [number, number])[], m
   return out + line.slice(done)
 }
 
+/** The text of what a node stands in, as its dialect wants it to tell secrets; null at the top. */
+export function blocksAround(node: ConfigNode, { around }: Syntax): string | null {
+  return around ? around(node) : (node.parent?.text ?? null)
+}
+
 /** The physical lines of a record, without endings and with every secret masked: all that leaves the core as text. */
 export class MaskedLines {
   /** By line, counted from 0. */
@@ -110,7 +115,7 @@ export class MaskedLines {
     const raw = withoutEnding(this.tree.lines.at(line - 1))
     this.#owners ??= ownersOf(this.tree)
     const owner = this.#owners[line - 1]
-    if (owner?.body !== undefined && owner.text.startsWith('-----BEGIN') && owner.text.includes('PRIVATE KEY')) {
+    if (owner?.body !== undefined && /-----BEGIN [A-Z ]*PRIVATE KEY/.test(owner.text)) {
       return line > owner.line && line < owner.lastLine ? this.mask(raw.trim()) : raw
     }
     if (owner?.body === undefined && owner?.command?.maybeSecret === false && !mayHoldSecret(raw) && !TEXT.test(raw))
@@ -118,7 +123,7 @@ export class MaskedLines {
     const shown =
       owner?.body !== undefined && line !== owner.line
         ? this.#inText(raw, /^-----BEGIN|certificate/i.test(owner.text))
-        : maskLine(raw, owner?.parent?.text ?? null, this.dialect, this.mask)
+        : maskLine(raw, owner ? blocksAround(owner, this.dialect) : null, this.dialect, this.mask)
     return this.#withoutKnown(shown)
   }
 
@@ -143,7 +148,7 @@ export class MaskedLines {
       const user = USER.exec(node.text)?.[1]
       if (user !== undefined) users.add(user)
       if (node.command?.maybeSecret === false) continue
-      for (const [from, to] of this.dialect.secretsIn(node.text, node.parent?.text ?? null)) {
+      for (const [from, to] of this.dialect.secretsIn(node.text, blocksAround(node, this.dialect))) {
         const secret = node.text.slice(from, to)
         if (secret.length >= SHORTEST && !secret.startsWith('‹') && !COMMON.has(secret.toLowerCase())) found.add(secret)
       }

@@ -55,6 +55,8 @@ export interface Syntax {
   inheritedFrom(node: ConfigNode): string | null
   /** Rewrites a spelling to the one that the rules know (`logging A` to `logging host A`). */
   canonical(text: string): string
+  /** The text of the blocks around a node, where that of its parent alone does not say what it stands in. */
+  around?(node: ConfigNode): string | null
   /** Whether a line holds a word that goes with secrets; where not, `secretsIn` finds none. */
   maybeSecret(text: string): boolean
   /** Character ranges of secrets in a line; `block` is the text of the line that opens the block around it. */

@@ -1,7 +1,7 @@
 import { dialectById, HeldConfig, maskWithKey, modelOf, readSnapshot, type Dialect } from '@jurybox/core'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { prefixesOfRange } from '../../src/dialects/linux/nft-ranges.ts'
+import { prefixesOfRange } from '../../src/model/address-ranges.ts'
 
 // The form of the listing: libnftables-json(5), nft(8); the data is made up. What a kernel lists is read in the live
 // tests.

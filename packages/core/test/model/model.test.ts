@@ -500,6 +500,7 @@ describe('the model', () => {
             applications: ['https', 'ssh'],
             action: 'permit',
             logged: true,
+            sourceTranslation: null,
             scope: 'pair',
             fromZones: [],
             toZones: [],

@@ -406,6 +406,43 @@ hash: «$5$saltsalt$abcdefghijklmnop»
 `
     .trim()
     .split('\n'),
+  editblocks: `
+config system admin edit ada set password ENC «gullwing»
+config system admin edit ada set password «gullwing»
+config system snmp community edit 1 set name "«gullwing»"
+config system snmp community edit 1 set name «gullwing»
+config system snmp user edit ops set auth-pwd ENC «gullwing»
+config system snmp user edit ops set priv-pwd ENC «gullwing»
+config vpn ipsec phase1-interface edit quay set psksecret ENC «gullwing»
+config vpn ipsec phase1-interface edit quay set psksecret "«gull wing»"
+config vpn ipsec phase1-interface edit quay set ppk-secret ENC «gullwing»
+config user local edit ada set passwd ENC «gullwing»
+config user radius edit r1 set secret ENC «gullwing»
+config user radius edit r1 set secondary-secret ENC «gullwing»
+config user tacacs+ edit t1 set key ENC «gullwing»
+config user tacacs+ edit t1 set secondary-key ENC «gullwing»
+config user ldap edit l1 set password ENC «gullwing»
+config user fsso edit f1 set password ENC «gullwing»
+config system ntp config ntpserver edit 1 set key ENC «gullwing»
+config router bgp config neighbor edit 192.0.2.1 set password ENC «gullwing»
+config router ospf config ospf-interface edit o set authentication-key ENC «gullwing»
+config router ospf config ospf-interface edit o config md5-keys edit 1 set key-string ENC «gullwing»
+config router key-chain edit k config key edit 1 set key-string «gullwing»
+config system ha set password ENC «gullwing»
+config system ha set key ENC «gullwing»
+config system email-server set password ENC «gullwing»
+config system ddns edit 1 set ddns-password ENC «gullwing»
+config system api-user edit a set api-key ENC «gullwing»
+config vpn certificate local edit c set password ENC «gullwing»
+config wireless-controller vap edit v set passphrase ENC «gullwing»
+config wireless-controller vap edit v set sae-password ENC «gullwing»
+config log syslogd setting set secret ENC «gullwing»
+set password ENC «gullwing»
+set psksecret ENC «gullwing»
+set passwd «gullwing»
+`
+    .trim()
+    .split('\n'),
 }
 
 /** Lines that hold none, and stay as they are. */
@@ -463,6 +500,19 @@ PASS_MAX_DAYS 90
 "mtu": 1500
 <name>GigabitEthernet1/0/1</name>
 "phys-address": "00:00:5e:00:53:01"
+`
+    .trim()
+    .split('\n'),
+  editblocks: `
+set password-policy enable
+set password-expire-days 90
+set key-id 5
+set secret-type none
+config system password-policy set minimum-length 12
+config vpn ipsec phase1-interface edit quay set keylife 28800
+config vpn ipsec phase1-interface edit quay set psk-mode disable
+config firewall policy edit 1 set comments "ask the key desk for the password"
+config firewall address edit "key desk" set subnet 10.70.1.0 255.255.255.0
 `
     .trim()
     .split('\n'),

@@ -1,5 +1,5 @@
 import { items, leaf, member, type LocatedValue } from '../../syntax/json.ts'
-import { prefixesOfRange } from './nft-ranges.ts'
+import { prefixesOfRange } from '../../model/address-ranges.ts'
 import { nameOf, type Chain, type IpFamily, type Ruleset } from './nft-ruleset.ts'
 
 /** More alternatives than any rule by hand has: a rule of more is not weighed. */

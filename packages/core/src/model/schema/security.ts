@@ -81,6 +81,7 @@ export const applicationSchema = z.object({
   protocol: text,
   sourcePorts: z.array(range),
   destinationPorts: z.array(range),
+  icmpTypes: z.array(range),
   members: names,
   /** Words that could not be weighed. */
   notWeighed: names,
@@ -96,12 +97,15 @@ export const zoneSchema = z.object({
   ownInbound: z.array(inboundSchema.extend({ interface: z.string() })),
   screen: text,
 })
-/** Of a pair of zones; of all of them, asked after those of a pair; or what is done where no policy meets a packet. */
+/**
+ * Of a pair of zones; of all of them, asked after those of a pair; within a zone, asked after those; or what is done
+ * where no policy meets a packet.
+ */
 export const zonePolicySchema = z.object({
   name: z.string(),
   from: z.string(),
   to: z.string(),
-  scope: z.enum(['pair', 'global', 'default']),
+  scope: z.enum(['pair', 'global', 'within', 'default']),
   sources: names,
   destinations: names,
   applications: names,
@@ -109,6 +113,8 @@ export const zonePolicySchema = z.object({
   fromZones: names,
   toZones: names,
   action: text,
+  /** What the sources of packets that it permits become: `interface`, or the name of a pool. */
+  sourceTranslation: text,
   logged: z.boolean(),
   /** Words that could not be weighed. */
   notWeighed: names,
