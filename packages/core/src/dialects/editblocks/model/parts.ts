@@ -57,7 +57,7 @@ export function maskedAddress(values: readonly string[]): { address: string; len
 /** Places of entries by what their tables call them, while one device is read. */
 const slots = new WeakMap<object, Map<string, number>>()
 
-/** The entry of a list that an entry of a table speaks of, where nothing in the model has the table's own name for it. */
+/** The entry of a list that an entry of a table speaks of, where the model has no name for it. */
 export function inSlot<T extends object, E extends object>(
   w: Writer<T>,
   slot: string,
