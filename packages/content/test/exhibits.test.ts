@@ -24,6 +24,7 @@ const SAME_IN_SILENCE = [
   'password-encryption: switched off',
   'services-off-stay-silent: trap: switched on, and answers',
   'snmp-communities-restricted: edit blocks: open',
+  'snmp-no-default-community: XML listing: own',
   'snmp-no-default-community: another name',
   'snmp-no-default-community: edit blocks: own',
   'snmp-no-default-community: own',
@@ -31,6 +32,7 @@ const SAME_IN_SILENCE = [
   'snmp-v3-only: edit blocks: communities',
   'source-route-off: trap: on for both families',
   'unused-ports-down: edit blocks: left up',
+  'vty-ssh-only: XML listing: switched off',
   'zone-policies-narrow: edit blocks: narrow',
 ]
 

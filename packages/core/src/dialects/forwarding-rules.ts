@@ -38,11 +38,14 @@ export interface ForwardingRules {
   readonly tables: 'vrf' | 'kernel'
   /**
    * `chains`: lists of rules; `sides`: of ports inside and outside (RFC 3022 §2); `zones`: rules between zones;
-   * `policies`: virtual addresses, and sources as the policy says that permits a packet.
+   * `policies`: virtual addresses, and sources as the policy says that permits a packet; `rules`: one list of rules, of
+   * which the first that meets a packet changes both of its ends, while policies see those that it came with.
    */
-  readonly translation: 'chains' | 'sides' | 'zones' | 'policies'
+  readonly translation: 'chains' | 'sides' | 'zones' | 'policies' | 'rules'
   /** `pairs`: a pair of zones has one policy of classes; `policies`: a list of policies that are asked in turn. */
   readonly zones: 'pairs' | 'policies'
+  /** Whether policies between zones may state addresses themselves, and not only name them. */
+  readonly statesAddresses: boolean
   /** What packets to the device itself meet where its stages have `management`. */
   readonly management: 'terminal lists' | 'zones and loopback' | 'nothing'
   /** What becomes of packets at a list that is applied and does not exist. */

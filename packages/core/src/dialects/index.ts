@@ -8,6 +8,7 @@ import { editblocks } from './editblocks/index.ts'
 import { indented } from './indented/index.ts'
 import { linux } from './linux/index.ts'
 import { setlines } from './setlines/index.ts'
+import { xmlentries } from './xmlentries/index.ts'
 
 export { PROBES, type CommandSet, type RecordCommand } from './collection.ts'
 export type { Dialect, ExampleText } from './dialect.ts'
@@ -24,7 +25,7 @@ export { readSettings } from './linux/model/settings.ts'
 export { readKernelSettings, type KernelSettings } from './linux/settings.ts'
 
 /** Every dialect that can be read. */
-export const dialects: readonly Dialect[] = [indented, braced, setlines, data, linux, editblocks]
+export const dialects: readonly Dialect[] = [indented, braced, setlines, data, linux, editblocks, xmlentries]
 
 /** How devices of each dialect are asked, by its id. */
 export const commandSets: ReadonlyMap<string, CommandSet> = new Map(

@@ -3,6 +3,7 @@ import { NOTHING, type Circumstance } from '../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Branch } from './passage-run.ts'
 import { PolicyTranslations } from './policy-translations.ts'
+import { RuleTranslations } from './rule-translations.ts'
 import { SidedTranslations } from './sided-translations.ts'
 import { Translations, type Translated, type Undoing } from './translations.ts'
 import type { ZonePolicies } from './zones.ts'
@@ -10,13 +11,14 @@ import { ZonedTranslations } from './zoned-translations.ts'
 
 /**
  * Translation of addresses as the dialect of a device states it: chains of a kernel, sides of ports, rules between
- * zones, or what policies say.
+ * zones, what policies say, or one list of rules.
  */
 export class AddressTranslation {
   readonly #chains: Translations
   readonly #sided: SidedTranslations
   readonly #zoned: ZonedTranslations
   readonly #policies: PolicyTranslations
+  readonly #rules: RuleTranslations
 
   constructor(
     readonly compiled: CompiledDevice,
@@ -26,6 +28,7 @@ export class AddressTranslation {
     this.#sided = new SidedTranslations(compiled)
     this.#zoned = new ZonedTranslations(compiled, (port) => zones.zoneOf(port))
     this.#policies = new PolicyTranslations(compiled, zones)
+    this.#rules = new RuleTranslations(compiled, zones)
   }
 
   /** What becomes of packets; null where nothing translates between these ports. */
@@ -33,6 +36,7 @@ export class AddressTranslation {
     const { device } = this.compiled
     const { inPort, outPort, set } = branch
     if (device.rules.translation === 'policies') return this.#policies.meet(changes, branch)
+    if (device.rules.translation === 'rules') return this.#rules.meet(changes, branch)
     if (device.rules.translation === 'sides') return this.#sided.meet(changes, inPort, outPort, set, circumstance)
     if (device.rules.translation === 'zones') return this.#zoned.meet(changes, inPort, outPort, set)
     const port = changes === 'source' ? outPort : inPort

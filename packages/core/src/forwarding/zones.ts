@@ -41,6 +41,7 @@ function isAmong(zone: string, zones: readonly string[]): boolean {
 /** Rules by which a virtual address stands for a host (`nat` of the model). */
 const VIRTUAL = 'virtual address'
 
+type Rule = DeviceModel['nat'][number]
 type PolicyAsked = Asked & { readonly policy: Policy }
 
 /** The zone of the device itself. */
@@ -48,8 +49,8 @@ const SELF = 'self'
 
 /** Policies between zones: what may go from one to another. What no policy permits is denied (common practice). */
 export class ZonePolicies {
-  /** By policy, and by the virtual address that packets were sent to. */
-  readonly #matches = new Map<Policy, Map<string, { set: number; doubt: string | null }>>()
+  /** By policy, and by the rule that translated the destination of packets. */
+  readonly #matches = new Map<Policy, Map<number, { set: number; doubt: string | null }>>()
   /** By name: what asks for itself in turn is not known while it is made. */
   readonly #classes = new Map<string, { set: number; doubt: string | null }>()
   readonly #applications = new Map<string, number | null>()
@@ -421,48 +422,93 @@ export class ZonePolicies {
 
   /** @param translatedBy the rule by which the destination was translated; -1: it was not */
   #matchOf(policy: Policy, translatedBy: number): { set: number; doubt: string | null } {
-    const virtual = this.compiled.model?.nat[translatedBy]
-    const key = virtual?.kind === VIRTUAL ? virtual.statement : ''
     let known = this.#matches.get(policy)
     if (!known) this.#matches.set(policy, (known = new Map()))
-    let match = known.get(key)
-    if (!match) known.set(key, (match = this.#make(policy, key === '' ? null : key)))
+    let match = known.get(translatedBy)
+    if (!match) known.set(translatedBy, (match = this.#make(policy, this.compiled.model?.nat[translatedBy] ?? null)))
     return match
   }
 
-  /** @param virtual the virtual address that the packets were sent to; null: to none */
-  #make(
-    { name, sources, destinations, applications, notWeighed }: Policy,
-    virtual: string | null,
-  ): { set: number; doubt: string | null } {
+  /** @param rule by which the destination was translated; null: it was not */
+  #make(policy: Policy, rule: Rule | null): { set: number; doubt: string | null } {
     const { headers } = this.compiled.network
-    let doubt: string | null = null
-    const any = (names: readonly string[], setOf: (one: string) => number | null): number => {
-      const sets = names.map((one) => (one === 'any' ? ALL : setOf(one)))
-      const at = sets.indexOf(null)
-      if (at >= 0) doubt = `${name} names ${names[at] ?? ''}, which is not defined`
-      return names.length === 0 || at >= 0 ? ALL : headers.any(sets, (set) => set ?? NOTHING)
-    }
-    const places =
-      (side: 'source' | 'destination') =>
-      (one: string): number | null => {
-        const members = this.#members(one)
-        return members && headers.any(members, (match) => headers.address(side, match))
-      }
-    const virtuals = destinations.filter((one) => this.#isVirtual(one))
+    const { name, notWeighed } = policy
+    const doubts: string[] = []
+    const ends = this.#endsOf(policy, rule, doubts)
+    const sources = this.addresses('source', policy.sources)
+    if (sources === null) doubts.push(`${name} names ${this.#undefinedAmong(policy.sources)}, which is not defined`)
+    const asked = this.services(policy.applications)
+    const services = this.#servicesOf(policy, rule, doubts)
+    if (asked === null) doubts.push(`${name} names ${this.#undefinedIn(policy.applications)}, which is not defined`)
+    if (notWeighed.length > 0) doubts.push(`${name} says “${notWeighed[0] ?? ''}”, which is not weighed`)
+    return { set: headers.all(sources ?? ALL, ends, services ?? ALL), doubt: doubts[0] ?? null }
+  }
+
+  /** The destinations of a policy as packets have them where it is asked. */
+  #endsOf({ name, destinations }: Policy, rule: Rule | null, doubts: string[]): number {
+    const virtuals = destinations.filter((one) => this.#virtualsIn(one).length > 0)
     const plain = destinations.filter((one) => !virtuals.includes(one))
-    // What was sent to a virtual address is met by the policies that name it; what was not, by their other ends.
-    const toNamed = virtual !== null && virtuals.some((one) => this.#virtualsIn(one).includes(virtual))
-    const ends = toNamed ? ALL : virtuals.length > 0 && plain.length === 0 ? NOTHING : any(plain, places('destination'))
-    if (virtual !== null && !toNamed && ends !== NOTHING)
-      doubt ??= `${name} does not name ${virtual}, to which the packet was sent`
-    const set = headers.all(
-      any(sources, places('source')),
-      ends,
-      any(applications, (one) => this.#application(one)),
+    const stated = virtuals.length > 0 && plain.length === 0 ? NOTHING : this.addresses('destination', plain)
+    if (stated === null) doubts.push(`${name} names ${this.#undefinedAmong(plain)}, which is not defined`)
+    const ends = stated ?? ALL
+    if (rule === null) return ends
+    if (rule.kind === VIRTUAL) {
+      // What was sent to a virtual address is met by the policies that name it; what was not, by their other ends.
+      if (virtuals.some((one) => this.#virtualsIn(one).includes(rule.statement))) return ALL
+      if (ends !== NOTHING) doubts.push(`${name} does not name ${rule.statement}, to which the packet was sent`)
+      return ends
+    }
+    if (this.compiled.device.rules.translation !== 'rules') return ends
+    // A policy is asked for the address that the packet was sent to.
+    return this.#throughout(this.addresses('destination', rule.destinations), ends, () =>
+      doubts.push(`${name} is of some of the addresses that ${rule.statement} translates`),
     )
-    if (notWeighed.length > 0) doubt ??= `${name} says “${notWeighed[0] ?? ''}”, which is not weighed`
-    return { set, doubt }
+  }
+
+  #servicesOf({ name, applications }: Policy, rule: Rule | null, doubts: string[]): number | null {
+    const asked = this.services(applications)
+    const byRule = this.compiled.device.rules.translation === 'rules'
+    if (asked === null || rule === null || !byRule || rule.ports === null) return asked
+    const before = rule.list === null ? ALL : this.services([rule.list])
+    return this.#throughout(before, asked, () =>
+      doubts.push(`${name} is of some of the ports that ${rule.statement} translates`),
+    )
+  }
+
+  /** Whether what packets were is within what is asked: all of them, or none; told where neither, or not known. */
+  #throughout(were: number | null, asked: number, tell: () => void): number {
+    const { diagrams } = this.compiled.network.headers
+    if (asked === ALL || (were !== null && diagrams.minus(were, asked) === NOTHING)) return ALL
+    if (were !== null && diagrams.and(were, asked) === NOTHING) return NOTHING
+    tell()
+    return ALL
+  }
+
+  /** Packets of addresses by their names or as they stand; null where a name is not defined. */
+  addresses(side: 'source' | 'destination', names: readonly string[]): number | null {
+    const { headers } = this.compiled.network
+    if (names.length === 0 || names.includes('any')) return ALL
+    const sets = names.map((name) => {
+      const members = this.#members(name)
+      return members && headers.any(members, (match) => headers.address(side, match))
+    })
+    return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
+  }
+
+  /** Packets of services by their names; null where one is not defined. */
+  services(names: readonly string[]): number | null {
+    const { headers } = this.compiled.network
+    if (names.length === 0 || names.includes('any')) return ALL
+    const sets = names.map((name) => this.#application(name))
+    return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
+  }
+
+  #undefinedAmong(names: readonly string[]): string {
+    return names.find((name) => this.#members(name) === null) ?? ''
+  }
+
+  #undefinedIn(names: readonly string[]): string {
+    return names.find((name) => this.#application(name) === null) ?? ''
   }
 
   /** The virtual addresses that a name stands for: its own, or those of its group. */
@@ -473,16 +519,15 @@ export class ZonePolicies {
     return group?.destinations ?? []
   }
 
-  #isVirtual(name: string): boolean {
-    return this.#virtualsIn(name).length > 0
-  }
-
   /** The addresses of a group and of those in it; null where one is not defined. */
   #members(name: string): AddressMatch[] | null {
     const members = new Map<string, AddressMatch>()
     const names = new Set([name])
     for (const one of names) {
       const group = this.compiled.model?.addressGroups.find((known) => known.name === one)
+      const itself = group || !this.compiled.device.rules.statesAddresses ? null : addressesIn(one)
+      if (itself) members.set(one, itself)
+      if (itself) continue
       if (!group) return null
       for (const text of group.members) {
         const match = addressesIn(text)

@@ -29,6 +29,16 @@ export function partly(..._done: unknown[]): typeof NOT_TAKEN {
   return NOT_TAKEN
 }
 
+/** What a mapping returns of a statement on which no answer rests, though it is known what it says. */
+export class PassedOver {
+  constructor(readonly why: string) {}
+}
+
+/** Of a statement that says nothing but that what it stands in is there. */
+export function passedOver(..._done: unknown[]): PassedOver {
+  return new PassedOver('no answer rests on it')
+}
+
 /**
  * What one form of command says to one part of the model. A statement counts as read where its mapping wrote something.
  */
@@ -105,7 +115,8 @@ export class MappingTable<T extends object> {
       sheet.nodes = statement.nodes
       const before = sheet.written
       const taken = match.apply(write, match.bound, statement)
-      if (taken === NOT_TAKEN) sheet.refused.add(statement)
+      if (taken instanceof PassedOver) passOver(statement, taken.why, sheet)
+      else if (taken === NOT_TAKEN) sheet.refused.add(statement)
       // What a block holds is counted line by line.
       else if (sheet.written > before || statement.scope !== null) sheet.used.add(statement)
     }

@@ -443,6 +443,29 @@ set passwd «gullwing»
 `
     .trim()
     .split('\n'),
+  xmlentries: `
+<phash>«gullwing»</phash>
+<password>«gullwing»</password>
+<snmp-community-string>«gullwing»</snmp-community-string>
+<authpwd>«gullwing»</authpwd>
+<privpwd>«gullwing»</privpwd>
+<secret>«gullwing»</secret>
+<bind-password>«gullwing»</bind-password>
+<private-key>«gullwing»</private-key>
+<pre-shared-key><key>«gullwing»</key></pre-shared-key>
+<authentication-key>«gullwing»</authentication-key>
+<api-key>«gullwing»</api-key>
+<passphrase>«gullwing»</passphrase>
+<entry name="ada"><phash>«gullwing»</phash></entry>
+set mgt-config users ada phash «gullwing»
+set deviceconfig system snmp-setting access-setting version v2c snmp-community-string «gullwing»
+set shared server-profile radius r server s secret «gullwing»
+set shared server-profile tacplus t server s secret "«gullwing»"
+set network ike gateway g authentication pre-shared-key key «gullwing»
+set deviceconfig system ntp-servers primary-ntp-server authentication-type symmetric-key algorithm sha1 authentication-key «gullwing»
+`
+    .trim()
+    .split('\n'),
 }
 
 /** Lines that hold none, and stay as they are. */
@@ -513,6 +536,16 @@ config vpn ipsec phase1-interface edit quay set keylife 28800
 config vpn ipsec phase1-interface edit quay set psk-mode disable
 config firewall policy edit 1 set comments "ask the key desk for the password"
 config firewall address edit "key desk" set subnet 10.70.1.0 255.255.255.0
+`
+    .trim()
+    .split('\n'),
+  xmlentries: `
+<minimum-password-complexity><enabled>yes</enabled></minimum-password-complexity>
+<key-id>5</key-id>
+<entry name="key desk">
+<description>ask the desk for a badge</description>
+set mgt-config password-complexity minimum-length 12
+set rulebase security rules "key desk" from trust
 `
     .trim()
     .split('\n'),

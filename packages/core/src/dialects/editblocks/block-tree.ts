@@ -1,7 +1,7 @@
 import { Command } from '../../syntax/command.ts'
 import { Scope, Statement } from '../../syntax/effective-tree.ts'
 import type { ConfigNode, LocatedTree } from '../../syntax/located-tree.ts'
-import { lineOf, wordsOf } from './words.ts'
+import { lineOf, wordsOf } from '../words.ts'
 
 /** What one `set` has stated. */
 interface Setting {

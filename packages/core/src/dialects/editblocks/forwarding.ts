@@ -32,6 +32,7 @@ export const EDITBLOCKS_FORWARDING: ForwardingRules = {
   tables: 'vrf',
   translation: 'policies',
   zones: 'policies',
+  statesAddresses: false,
   management: 'zones and loopback',
   absentList: 'undecided',
   comparable: true,

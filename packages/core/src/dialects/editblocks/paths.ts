@@ -1,5 +1,5 @@
 import type { SeriesPlace, Typing } from '../../syntax/syntax.ts'
-import { lineOf, wordsOf } from './words.ts'
+import { lineOf, wordsOf } from '../words.ts'
 
 /** A statement by its parts: the blocks that it stands in, and what is set there. */
 export interface PathParts {

@@ -7,7 +7,7 @@ import {
   type LocatedTree,
   type NodeKind,
 } from '../../syntax/located-tree.ts'
-import { wordsOf } from './words.ts'
+import { wordsOf } from '../words.ts'
 
 /** Deeper nesting than any device prints. */
 const MAX_DEPTH = 64

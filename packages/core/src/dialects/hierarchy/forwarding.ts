@@ -32,6 +32,7 @@ export const HIERARCHY_FORWARDING: ForwardingRules = {
   tables: 'vrf',
   translation: 'zones',
   zones: 'policies',
+  statesAddresses: false,
   management: 'zones and loopback',
   absentList: 'undecided',
   comparable: true,

@@ -53,6 +53,7 @@ export const INDENTED_FORWARDING: ForwardingRules = {
   tables: 'vrf',
   translation: 'sides',
   zones: 'pairs',
+  statesAddresses: false,
   management: 'terminal lists',
   absentList: 'permits',
   comparable: true,

@@ -35,6 +35,7 @@ export const LINUX_FORWARDING: ForwardingRules = {
   tables: 'kernel',
   translation: 'chains',
   zones: 'policies',
+  statesAddresses: false,
   management: 'nothing',
   absentList: 'undecided',
   comparable: false,

@@ -1,13 +1,9 @@
-import { partly, type Bound, type Mapping, type NOT_TAKEN } from '../../../model/mapping.ts'
+import { partly, passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
 import { partsOf } from '../paths.ts'
 
-type Apply<T extends object> = (
-  write: Writer<T>,
-  values: readonly string[],
-  bound: Bound,
-) => typeof NOT_TAKEN | object | void
+type Apply<T extends object> = (write: Writer<T>, values: readonly string[], bound: Bound) => unknown
 
 /**
  * Mappings of the values of one block or entry.
@@ -29,7 +25,7 @@ export function valuesOf<T extends object>(
     ...silent
       .split(/\s+/)
       .filter(Boolean)
-      .map((name): Mapping<DeviceModel> => [`${block} set ${name} ...`, (w, b) => of(w, b)]),
+      .map((name): Mapping<DeviceModel> => [`${block} set ${name} ...`, (w, b) => passedOver(of(w, b))]),
     ...(block.endsWith('>') ? [[block, (w: Writer<DeviceModel>, b: Bound) => of(w, b)] as const] : []),
   ]
 }

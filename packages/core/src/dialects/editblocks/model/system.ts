@@ -1,5 +1,5 @@
 /** The device as a whole: names, time, logs, SNMP, users, and the services by which it is managed. */
-import type { Bound, Mapping } from '../../../model/mapping.ts'
+import { passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
 import { isDefaultCommunity, secret } from '../../../model/secrets.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
@@ -119,7 +119,10 @@ const NTP: readonly Mapping<DeviceModel>[] = [
     'config system ntp config ntpserver edit <id> set authentication enable',
     (w) => system(w).at('ntp').set('authenticate', true),
   ],
-  ['config system ntp config ntpserver edit <id> set {ntpv3|interface-select-method|authentication} ...', (w) => w],
+  [
+    'config system ntp config ntpserver edit <id> set {ntpv3|interface-select-method|authentication} ...',
+    () => passedOver(),
+  ],
 ]
 
 function timeServer(w: Writer<DeviceModel>, b: Bound): Writer<System['ntp']['servers'][number]> {
@@ -154,12 +157,15 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
         },
         'facility format enc-algorithm ssl-min-proto-version certificate interface interface-select-method priority max-log-rate',
       ),
-      [`${block} set status {enable|disable}`, (w, _, s) => (s.command.words.at(-1) === 'enable' ? host(w) : w)],
+      [
+        `${block} set status {enable|disable}`,
+        (w, _, s) => (s.command.words.at(-1) === 'enable' ? host(w) : passedOver()),
+      ],
       [
         `config log syslogd${number} filter set severity <severity>`,
         (w, b) => system(w).at('logging').set('trap', b.text('severity')),
       ],
-      [`config log syslogd${number} filter set * ...`, (w) => w],
+      [`config log syslogd${number} filter set * ...`, () => passedOver()],
     ]
   }),
   [
@@ -171,7 +177,7 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
   ],
   [
     'config log disk setting set status <flag>',
-    (w, b) => (b.text('flag') === 'enable' ? system(w).at('logging').entry('files', { name: 'disk' }) : w),
+    (w, b) => (b.text('flag') === 'enable' ? system(w).at('logging').entry('files', { name: 'disk' }) : passedOver()),
   ],
   [
     'config log eventfilter set {event|system|user} <flag>',
@@ -180,7 +186,7 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
         ? system(w).at('logging').set('successfulLogins', true).set('failedLogins', true)
         : system(w).at('logging').set('successfulLogins', false).set('failedLogins', false),
   ],
-  ['config log eventfilter set ...', (w) => w],
+  ['config log eventfilter set ...', () => passedOver()],
 ]
 
 type Community = System['snmp']['communities'][number]
@@ -289,7 +295,7 @@ const USERS: readonly Mapping<DeviceModel>[] = [
     'config system password-policy set minimum-length <length:int>',
     (w, b) => system(w).set('passwordLength', b.number('length')),
   ],
-  ['config system password-policy set * ...', (w) => w],
+  ['config system password-policy set * ...', () => passedOver()],
 ]
 
 function server(w: Writer<DeviceModel>, b: Bound, kind: string): Writer<System['aaa']['servers'][number]> {
@@ -310,7 +316,7 @@ const BANNERS: readonly Mapping<DeviceModel>[] = [
       return banners.set('motd', text)
     },
   ],
-  ['config system replacemsg <group> edit <which> set * ...', (w) => w],
+  ['config system replacemsg <group> edit <which> set * ...', () => passedOver()],
 ]
 
 export const SYSTEM: readonly Mapping<DeviceModel>[] = [
