@@ -60,7 +60,7 @@ describe('the estate, in the browser', function () {
       changed: await number('changed'),
     }
     const cards = Number(await textOf('[data-group="Card systems on shore"]'))
-    expect(overview.devices).to.equal(17)
+    expect(overview.devices).to.equal(19)
     await open('/e/1/verdicts')
     await page.waitForSelector('[data-count="fail"]')
     expect([Number(await textOf('[data-count="fail"]')), Number(await textOf('[data-count="unknown"]'))]).to.deep.equal(

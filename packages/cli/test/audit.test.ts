@@ -290,7 +290,7 @@ describe('jurybox read', () => {
     }
     expect(status).to.equal(0)
     expect(new Set(devices.map(({ dialect }) => dialect))).to.deep.equal(
-      new Set(['indented', 'braced', 'setlines', 'linux']),
+      new Set(['indented', 'braced', 'setlines', 'linux', 'editblocks', 'xmlentries']),
     )
     for (const { name, model, origins, dialect } of devices) {
       expect(deviceModelSchema.safeParse(model).success, name).to.equal(true)
