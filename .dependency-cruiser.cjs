@@ -59,6 +59,12 @@ module.exports = {
       to: { path: '^packages/(collector|simulator)/src', pathNot: '^packages/$1/src' },
     },
     {
+      name: 'core-has-no-circles-of-types-either',
+      severity: 'error',
+      from: { path: '^packages/core/src' },
+      to: { circular: true },
+    },
+    {
       name: 'no-circles',
       severity: 'error',
       from: { path: '^packages/' },

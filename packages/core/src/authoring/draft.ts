@@ -1,3 +1,4 @@
+import type { DraftRule } from './draft-rule.ts'
 import { DEFAULT_DIALECT, dialectById, type ExampleText } from '../dialects/index.ts'
 import { conditionInWords, type Condition } from '../rules/index.ts'
 import {
@@ -10,12 +11,6 @@ import {
   type CitedWord,
 } from './citation.ts'
 import { idFrom } from './text.ts'
-
-/** A rule and the values that it asks of its benchmark, as plain data in the order in which people read it. */
-export interface DraftRule {
-  readonly rule: Readonly<Record<string, unknown>>
-  readonly values: Readonly<Record<string, unknown>>
-}
 
 /** What a device is named in the examples that come with a rule. */
 /**

@@ -13,7 +13,8 @@ export {
   type Mode,
 } from './citation.ts'
 export { pastedBlock, pastedPrefixes } from './pasted.ts'
-export { ruleFrom, ruleOf, type DraftRule } from './draft.ts'
+export { ruleFrom, ruleOf } from './draft.ts'
+export { type DraftRule } from './draft-rule.ts'
 export { changedText, idFrom, withRule } from './text.ts'
 export { differencesOf, type BenchmarkDifferences, type FieldDifference, type RuleDifference } from './differences.ts'
 export { offersAt, placeAt, type YamlPlace } from './place.ts'

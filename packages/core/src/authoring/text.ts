@@ -1,5 +1,5 @@
 import { YAMLSeq, isMap, isSeq, parseDocument, type Document } from 'yaml'
-import type { DraftRule } from './draft.ts'
+import type { DraftRule } from './draft-rule.ts'
 
 /** Benchmarks as text that people write: edits keep what they do not touch, remarks included. */
 

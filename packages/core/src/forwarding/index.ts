@@ -1,17 +1,18 @@
 /** What a network forwards, permits and protects. */
-export { ClassHeaders } from './class-headers.ts'
-export { DestinationClasses, type TableColumns } from './classes.ts'
-export { CompiledDevice } from './compiled.ts'
-export { exhibitsOf, forwardingOf, type Exhibit as ForwardingExhibit, type ForwardingDevice } from './device.ts'
-export { Network, type NumberedTable } from './network.ts'
-export { FATES, type Fate, type Reason } from './fates.ts'
-export { portNamed, type NetworkDevice, type Port } from './ports.ts'
-export { ExhibitTexts, type ShownExhibit } from './exhibit-texts.ts'
-export { FINDING_WORDS, filterFindings, type FilterFinding, type FilterFindingKind } from './filter-report.ts'
-export { BesideFileError, readLinksFile, withOutside, type LinksFile } from './links-file.ts'
-export { layersOf, type Layer } from './protection.ts'
-export { AskError, packetAsked, pointAt, traceQuestionSchema, type TraceQuestion } from './ask.ts'
-export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './expect.ts'
+export { ClassHeaders } from './routing/class-headers.ts'
+export { DestinationClasses, type TableColumns } from './routing/classes.ts'
+export { CompiledDevice } from './pipeline/compiled.ts'
+export { forwardingOf, type ForwardingDevice } from './network/device.ts'
+export { exhibitsOf, type Exhibit as ForwardingExhibit } from './network/exhibit.ts'
+export { Network, type NumberedTable } from './network/network.ts'
+export { FATES, type Fate, type Reason } from './pipeline/fates.ts'
+export { portNamed, type NetworkDevice, type Port } from './network/ports.ts'
+export { ExhibitTexts, type ShownExhibit } from './queries/exhibit-texts.ts'
+export { FINDING_WORDS, filterFindings, type FilterFinding, type FilterFindingKind } from './findings/filter-report.ts'
+export { BesideFileError, readLinksFile, withOutside, type LinksFile } from './network/links-file.ts'
+export { layersOf, type Layer } from './engine/protection.ts'
+export { AskError, packetAsked, pointAt, traceQuestionSchema, type TraceQuestion } from './queries/ask.ts'
+export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './queries/expect.ts'
 export {
   expectationSchema,
   expectationsFileSchema,
@@ -19,30 +20,28 @@ export {
   readExpectations,
   type Expectation,
   type Must,
-} from './expectations.ts'
-export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './of-snapshot.ts'
-export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf, type Place as NetworkPlace } from './places.ts'
-export { classed, partsOf, plainly, reach, shown, type Reach, type ReachPart, type ShownSet } from './reach.ts'
-export { whatIsReached, whoReaches, type Step, type SurveyRow } from './survey.ts'
-export { answersBack, isStateful, type AnswerPart, type AnswerStart, type Answers } from './answers.ts'
-export {
-  NETWORK_FINDING_WORDS,
-  networkFindings,
-  type NetworkFinding,
-  type NetworkFindingKind,
-} from './network-findings.ts'
-export { fateChanges, type FateChange, type FateChanges } from './fate-changes.ts'
+} from './queries/expectations.ts'
+export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './network/of-snapshot.ts'
+export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf } from './queries/places.ts'
+export { type Place as NetworkPlace } from './queries/place.ts'
+export { classed, partsOf, plainly, reach, shown, type Reach, type ReachPart, type ShownSet } from './queries/reach.ts'
+export { whatIsReached, whoReaches, type Step, type SurveyRow } from './queries/survey.ts'
+export { answersBack, isStateful, type AnswerPart, type AnswerStart, type Answers } from './queries/answers.ts'
+export { NETWORK_FINDING_WORDS, networkFindings } from './findings/network-findings.ts'
+export { type NetworkFinding, type NetworkFindingKind } from './findings/finding.ts'
+export { fateChanges, type FateChange, type FateChanges } from './queries/fate-changes.ts'
 export {
   functionsOf,
   type DeviceFunction,
   type FunctionFacts,
   type FunctionKind,
   type FunctionLink,
-} from './functions.ts'
-export { pictureOf, pictureOfPaths, type Picture, type PictureLink } from './picture.ts'
-export { Prefixes } from './prefixes.ts'
-export { tablesOf, type Hop, type Route, type RoutingTable } from './tables.ts'
-export { Topology, type Attachment, type Segment } from './topology.ts'
-export { traceOf, type Decision as TraceDecision, type Trace, type TraceHop, type TracePath } from './trace.ts'
-export { Walker, type Crossing, type Ending, type Origin as WalkOrigin, type Remembered, type Walked } from './walk.ts'
-export { namesIn } from './names.ts'
+} from './queries/functions.ts'
+export { pictureOf, pictureOfPaths, type Picture, type PictureLink } from './queries/picture.ts'
+export { Prefixes } from './routing/prefixes.ts'
+export { tablesOf, type Hop, type Route, type RoutingTable } from './routing/tables.ts'
+export { Topology, type Attachment, type Segment } from './network/topology.ts'
+export { traceOf, type Decision as TraceDecision, type Trace, type TraceHop, type TracePath } from './engine/trace.ts'
+export { Walker } from './engine/walk.ts'
+export { type Crossing, type Ending, type Origin as WalkOrigin, type Remembered, type Walked } from './engine/walked.ts'
+export { namesIn } from './network/names.ts'

@@ -16,8 +16,8 @@ import {
   type Circumstance,
   type ModelList,
 } from '../headers/index.ts'
-import type { JudgedDevice } from './inquiry.ts'
-import { sameName } from './link-ends.ts'
+import type { JudgedDevice } from './judged.ts'
+import { sameName } from './link-end.ts'
 import { SERVICES, type Service } from './services.ts'
 
 export interface Admission {

@@ -5,7 +5,7 @@ import { unreadAbout } from './doubt.ts'
 import { pathsIn, placesOfFields } from './model-condition.ts'
 import { namesOf } from './names.ts'
 import { fieldsIn } from './expression.ts'
-import type { JudgedDevice } from './inquiry.ts'
+import type { JudgedDevice } from './judged.ts'
 import { KINDS_OF_STATE } from '../state/index.ts'
 
 interface ChangeQuestion {

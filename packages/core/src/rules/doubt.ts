@@ -2,7 +2,8 @@
 import type { Scope, Statement } from '../syntax/index.ts'
 import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
 import { placeOf, type Doubts, type Place } from './evidence.ts'
-import type { Inquiry, JudgedDevice } from './inquiry.ts'
+import type { Inquiry } from './inquiry.ts'
+import type { JudgedDevice } from './judged.ts'
 
 function places({ record }: JudgedDevice, statements: readonly Statement[]): Place[] {
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(record, node)))

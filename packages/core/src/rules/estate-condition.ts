@@ -12,8 +12,10 @@ import {
   type WhereAnswer,
 } from './estate.ts'
 import { compileExpression } from './expression.ts'
-import type { Inquiry, JudgedDevice } from './inquiry.ts'
-import { linkEndsOf, type LinkEnd } from './link-ends.ts'
+import type { Inquiry } from './inquiry.ts'
+import type { JudgedDevice } from './judged.ts'
+import { linkEndsOf } from './link-ends.ts'
+import type { LinkEnd } from './link-end.ts'
 import { unreadAbout } from './doubt.ts'
 import { pathsIn, placesOf, placesOfFields, valuesAt } from './model-condition.ts'
 import { namesOf } from './names.ts'

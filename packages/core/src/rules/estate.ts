@@ -1,7 +1,7 @@
 /** The answers of all devices to the questions across devices, and what is looked up in them. */
 import { sha256Hex } from '../syntax/index.ts'
 import { grouped } from '../grouped.ts'
-import { sameName, type LinkEnd } from './link-ends.ts'
+import { sameName, type LinkEnd } from './link-end.ts'
 
 /** Answers that all devices of an estate gave to one question, by the question. */
 export type EstateAnswers = ReadonlyMap<string, Answers>

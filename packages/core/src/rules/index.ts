@@ -2,7 +2,7 @@
 export { compileRule, type RawJudgement, type Rule } from './judge.ts'
 export { Estate, EstateView, type EstateAnswers, type Seen } from './estate.ts'
 export { alteredBy, concerns, restsOn, type Altered, type ChangedAnswers } from './reach.ts'
-export { type DeviceContext, type JudgedDevice } from './inquiry.ts'
+export { type DeviceContext, type JudgedDevice } from './judged.ts'
 export { compileExpression, userPattern, type Expression } from './expression.ts'
 export {
   outcomeSchema,
@@ -26,5 +26,5 @@ export { judgedDevice, type DeviceParts } from './judged-device.ts'
 export { Clock } from './clock.ts'
 export { MODEL_ROOTS, factsByName } from './names.ts'
 export { compileScope, type ScopeAnswer } from './scope.ts'
-export { sameName } from './link-ends.ts'
+export { sameName } from './link-end.ts'
 export { askOne, type EstateQuestion } from './estate-condition.ts'

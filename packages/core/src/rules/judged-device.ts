@@ -4,7 +4,7 @@ import type { ReadRecord, StateReading } from '../state/index.ts'
 import { maskWithKey, type Mask } from '../syntax/index.ts'
 import { OpaqueLines } from './opaque.ts'
 import { Clock } from './clock.ts'
-import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
+import type { CapturedOutput, JudgedDevice } from './judged.ts'
 
 /** For devices that are judged without an engagement. */
 const UNNAMED = maskWithKey(new Uint8Array(32))

@@ -1,28 +1,7 @@
+import { sameName, type LinkEnd } from './link-end.ts'
 import { subnetOf, type DeviceModel } from '../model/index.ts'
 import { vlansOf } from './expression.ts'
-import type { JudgedDevice } from './inquiry.ts'
-
-/** One end of a link: an interface with what its other end has to agree with. Plain data. */
-export interface LinkEnd {
-  readonly interface: string
-  /** Path of the interface in the model. */
-  readonly path: string
-  readonly neighbour: { readonly system: string; readonly port: string | null } | null
-  /** The subnet of a link between two (/30, /31, /127 or /126). */
-  readonly subnet: string | null
-  readonly mtu: number | null
-  readonly speed: string | null
-  readonly duplex: string | null
-  readonly mode: string | null
-  readonly accessVlan: number | null
-  readonly nativeVlan: number | null
-  readonly allowedVlans: string | null
-  readonly area: string | null
-  readonly helloSeconds: number | null
-  readonly deadSeconds: number | null
-  readonly authentication: string | null
-  readonly protection: string | null
-}
+import type { JudgedDevice } from './judged.ts'
 
 /** The enabled interfaces of a device, with who was seen there. */
 export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
@@ -97,15 +76,4 @@ function vlanRanges(vlans: ReadonlySet<number>): string {
     else ranges.push([one, one])
   }
   return ranges.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(',')
-}
-
-/** Ports are listed by their whole names and by short ones: `GigabitEthernet1/0/1`, `Gi1/0/1`. */
-export function sameName(a: string | null, b: string): boolean {
-  if (a === null) return false
-  const parts = (name: string): [string, string] => [
-    name.replace(/[\d/.:-].*/s, '').toLowerCase(),
-    name.replace(/^[A-Za-z-]*/, ''),
-  ]
-  const [[kind, number], [otherKind, otherNumber]] = [parts(a), parts(b)]
-  return number === otherNumber && (kind.startsWith(otherKind) || otherKind.startsWith(kind))
 }

@@ -4,7 +4,8 @@ import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { changeOf } from './steadiness.ts'
 import { placesOfState } from './state-condition.ts'
-import type { Inquiry, JudgedDevice } from './inquiry.ts'
+import type { Inquiry } from './inquiry.ts'
+import type { JudgedDevice } from './judged.ts'
 import { MODEL_ROOTS, namesWithin } from './names.ts'
 
 /**

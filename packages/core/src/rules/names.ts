@@ -1,5 +1,5 @@
 import { NO_NAMES, type Bindings } from '../model/index.ts'
-import type { JudgedDevice, Names } from './inquiry.ts'
+import type { JudgedDevice, Names } from './judged.ts'
 
 /** Parts of the device model by which an expression can begin. */
 export const MODEL_ROOTS = [

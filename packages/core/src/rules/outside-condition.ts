@@ -4,7 +4,7 @@ import { unreadAbout } from './doubt.ts'
 import { Finding } from './evidence.ts'
 import { userPattern } from './expression.ts'
 import type { Inquiry } from './inquiry.ts'
-import { sameName } from './link-ends.ts'
+import { sameName } from './link-end.ts'
 import { compileModelExpression, placesOf } from './model-condition.ts'
 
 /** Parts of the model that decide which way an interface faces. */

@@ -5,7 +5,7 @@
  * it found.
  */
 import { LINKS_KEY, WHERE, elements, type Seen, type ValueAnswer, type WhereAnswer } from './estate.ts'
-import type { LinkEnd } from './link-ends.ts'
+import type { LinkEnd } from './link-end.ts'
 
 /**
  * What one device answered and answers now, by question; no answers where it was not, or is no longer, in the estate.

@@ -2,7 +2,7 @@ import { originOf } from '../model/index.ts'
 import type { Ask } from './ask.ts'
 import { Finding, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
-import type { CapturedOutput, JudgedDevice } from './inquiry.ts'
+import type { CapturedOutput, JudgedDevice } from './judged.ts'
 
 interface StateQuestion {
   readonly state: string

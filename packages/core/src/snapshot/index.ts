@@ -7,11 +7,10 @@ export {
   type DeviceFacts,
   type DeviceRecord,
   type RecordKind,
-  type Refusal,
   type Snapshot,
   type SnapshotDevice,
-  type SnapshotFile,
   type TimeSource,
 } from './snapshot.ts'
+export { type Refusal, type SnapshotFile } from './file.ts'
 export { deviceFolder, safeFileName } from './file-name.ts'
 export { packSnapshot, type PackedRecord, type PackedSnapshot } from './pack.ts'

@@ -1,3 +1,4 @@
+import type { Refusal, SnapshotFile } from './file.ts'
 import { DIALECT_IDS, detectDialect, dialectById, dialects, type Dialect } from '../dialects/index.ts'
 import { z } from 'zod'
 import {
@@ -13,16 +14,6 @@ import {
 import { captureTimeIn } from './capture-time.ts'
 import { LIMITS, plainPath } from './limits.ts'
 import { unzip } from './unzip.ts'
-
-export interface SnapshotFile {
-  readonly path: string
-  readonly bytes: Uint8Array
-}
-
-export interface Refusal {
-  readonly path: string
-  readonly reason: string
-}
 
 /**
  * `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs.

@@ -1,6 +1,6 @@
 import { Unzip, UnzipInflate, UnzipPassThrough } from 'fflate'
 import { LIMITS } from './limits.ts'
-import type { Refusal, SnapshotFile } from './snapshot.ts'
+import type { Refusal, SnapshotFile } from './file.ts'
 
 /**
  * Unpacks a zip archive in memory. What an archive says of its own sizes is not believed: bytes are counted as they

@@ -2,7 +2,8 @@
 
 export type { Syntax } from './syntax.ts'
 export { Command, findingsPlace } from './command.ts'
-export { Scope, Statement, effectiveTree, type InactivePart } from './effective-tree.ts'
+export { effectiveTree } from './effective-tree.ts'
+export { Scope, Statement, type InactivePart } from './scope.ts'
 export { items, leaf, member, parseJson, type LocatedValue } from './json.ts'
 export { parseXml } from './xml.ts'
 export {

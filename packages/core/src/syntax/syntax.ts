@@ -1,4 +1,4 @@
-import type { Scope } from './effective-tree.ts'
+import type { Scope } from './scope.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
 
 export interface Typing {

@@ -14,8 +14,8 @@ import {
   type Packet,
   type Trace,
 } from '../../src/index.ts'
-import { ClassHeaders } from '../../src/forwarding/class-headers.ts'
-import { DestinationClasses } from '../../src/forwarding/classes.ts'
+import { ClassHeaders } from '../../src/forwarding/routing/class-headers.ts'
+import { DestinationClasses } from '../../src/forwarding/routing/classes.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number): Packet =>

@@ -1,5 +1,5 @@
 import { Command } from '../../syntax/command.ts'
-import { Scope, Statement, type InactivePart } from '../../syntax/effective-tree.ts'
+import { Scope, Statement, type InactivePart } from '../../syntax/scope.ts'
 import { Recent } from '../../syntax/recent.ts'
 import type { ConfigNode } from '../../syntax/located-tree.ts'
 import { expandGroups } from './groups.ts'

@@ -1,4 +1,5 @@
-import { commandFrom, type Command, type CommandKnowledge } from '../../syntax/command.ts'
+import { type Command } from '../../syntax/command.ts'
+import { commandFrom, type CommandKnowledge } from '../../syntax/command-from.ts'
 import { Recent } from '../../syntax/recent.ts'
 import { blockKey, canonical, keyOf } from './commands.ts'
 import { mayOpenFreeText } from './free-text.ts'

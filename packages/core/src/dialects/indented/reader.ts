@@ -7,7 +7,7 @@ import {
   type LocatedTree,
   type NodeKind,
 } from '../../syntax/located-tree.ts'
-import { commandFrom } from '../../syntax/command.ts'
+import { commandFrom } from '../../syntax/command-from.ts'
 import { openFreeText } from './free-text.ts'
 import { factsOf, knowledge, type LineFacts } from './lines.ts'
 import { GLOBAL, blockByKind } from './vocabulary.ts'

@@ -1,5 +1,5 @@
 import { Command } from '../../syntax/command.ts'
-import { Scope, Statement } from '../../syntax/effective-tree.ts'
+import { Scope, Statement } from '../../syntax/scope.ts'
 import { NO_NODES, PhysicalLines, type ConfigNode } from '../../syntax/located-tree.ts'
 import { maybeSecret } from './secrets.ts'
 

@@ -1,7 +1,7 @@
 /** A Linux gateway's filter rules as `iptables-save`, `ip6tables-save` and `nft -j list ruleset` write them. */
 import { Command } from '../../syntax/command.ts'
 import type { Syntax } from '../../syntax/syntax.ts'
-import { Scope, Statement } from '../../syntax/effective-tree.ts'
+import { Scope, Statement } from '../../syntax/scope.ts'
 import {
   NO_NODES,
   PhysicalLines,

@@ -1,5 +1,5 @@
 import { Command } from '../../syntax/command.ts'
-import { Scope, Statement } from '../../syntax/effective-tree.ts'
+import { Scope, Statement } from '../../syntax/scope.ts'
 import type { ConfigNode, LocatedTree } from '../../syntax/located-tree.ts'
 import type { SeriesPlace, Typing } from '../../syntax/syntax.ts'
 import { lineOf, wordsOf } from '../words.ts'

@@ -1,0 +1,283 @@
+import { addressesIn, prefixMatch, type Family } from '../../model/index.ts'
+import { Diagrams, Headers } from '../../headers/index.ts'
+import type { Digested } from '../../estate/index.ts'
+import { sameName } from '../../rules/index.ts'
+import { Bridged } from './bridged.ts'
+import { ClassHeaders, prefixesOf } from '../routing/class-headers.ts'
+import { DestinationClasses, type TableColumns } from '../routing/classes.ts'
+import type { ForwardingDevice } from './device.ts'
+import { NO_LINKS, type LinksFile } from './links-file.ts'
+import type { PortAddress } from './ports.ts'
+import { Prefixes } from '../routing/prefixes.ts'
+import type { Hop, Route, RoutingTable } from '../routing/tables.ts'
+import { Topology } from './topology.ts'
+
+/** What a table does with some destinations: what its routes have in common. */
+export interface TableAction {
+  readonly hops: readonly Hop[]
+  /** Why it may be another: a route that is not known could be narrower. */
+  readonly doubt: string | null
+}
+
+/** A table whose prefixes are numbered in the network. */
+export interface NumberedTable {
+  readonly table: RoutingTable
+  readonly columns: TableColumns
+  readonly actions: readonly TableAction[]
+  /** By number of the prefix. */
+  readonly routes: ReadonlyMap<number, Route>
+}
+
+/** Destinations that are no single host: packets to them are not followed. RFC 5771 and RFC 4291 §2.7; RFC 919. */
+export const MANY_HOSTS = ['224.0.0.0/4', '255.255.255.255/32', 'ff00::/8'] as const
+
+/** Destinations that are for this host, this link or nobody: no router hands on what goes to them. */
+export const NOT_FORWARDED = [
+  '127.0.0.0/8',
+  '0.0.0.0/8',
+  '169.254.0.0/16',
+  '224.0.0.0/24',
+  '255.255.255.255/32',
+  '::1/128',
+  '::/128',
+  'fe80::/10',
+  'ff01::/16',
+  'ff02::/16',
+] as const
+
+/**
+ * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each
+ * other.
+ * Everything that is asked of the network is asked of this.
+ */
+export class Network {
+  readonly headers: ClassHeaders
+  /** Headers with addresses, in the same store: what people write and read. */
+  readonly addressed: Headers
+  readonly topology: Topology
+  readonly tables: readonly (readonly NumberedTable[])[]
+  readonly prefixes: Prefixes
+  readonly classes: DestinationClasses
+
+  private constructor(
+    readonly devices: readonly ForwardingDevice[],
+    readonly digests: readonly Digested[],
+    readonly stated: LinksFile,
+    before: Network | null,
+  ) {
+    this.topology = new Topology(
+      devices,
+      digests,
+      stated.links.map(({ between }) => between),
+    )
+    this.prefixes = before?.prefixes ?? new Prefixes()
+    const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
+    this.tables = devices.map(
+      (device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)),
+    )
+    const fresh = devices.filter((device) => !kept.has(device))
+    const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
+    for (const text of [...MANY_HOSTS, ...NOT_FORWARDED]) conditions.push(this.prefixes.addText(text) ?? 0)
+    const columns = devices.flatMap((device, i) =>
+      kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns),
+    )
+    if (before) this.classes = before.classes.grown(conditions, columns)
+    else {
+      this.classes = new DestinationClasses(this.prefixes, conditions)
+      for (const one of columns) this.classes.refine(one)
+    }
+    this.headers = new ClassHeaders(this.classes, new Diagrams())
+    this.addressed = new Headers(this.headers.diagrams)
+  }
+
+  /**
+   * @param digests what links are found by, of the same devices
+   * @param stated links that people state
+   */
+  static of(
+    devices: readonly ForwardingDevice[],
+    digests: readonly Digested[] = [],
+    stated: LinksFile = NO_LINKS,
+  ): Network {
+    return new Network(devices, digests, stated, null)
+  }
+
+  /**
+   * The network after some of its devices changed: what is of the others is kept. This one is not to be asked any more.
+   * @param devices all of them; those that are the same objects as before have not changed
+   */
+  changed(
+    devices: readonly ForwardingDevice[],
+    digests: readonly Digested[] = [],
+    stated: LinksFile = NO_LINKS,
+  ): Network {
+    return new Network(devices, digests, stated, this)
+  }
+
+  #bridged: Bridged | null = null
+
+  /** What frames meet within segments; found out when first asked for. */
+  get bridged(): Bridged {
+    return (this.#bridged ??= new Bridged(this))
+  }
+
+  /** What people attest of the link at a port. */
+  attestationOf(device: string, port: string): LinksFile['links'][number]['protection'] | null {
+    const end = `${device}:${port}`
+    return (
+      this.stated.links.find(
+        ({ between, protection }) =>
+          protection !== undefined &&
+          between.some(
+            (one) => one === end || (one.startsWith(`${device}:`) && sameName(one.slice(device.length + 1), port)),
+          ),
+      )?.protection ?? null
+    )
+  }
+
+  /** Whether people say that a port leads outside; null where they say of no port that it does. */
+  leadsOutside(device: number, port: number): boolean | null {
+    const owner = this.devices[device]
+    if (this.stated.outside.length === 0 || !owner) return null
+    const name = owner.ports[port]?.name ?? ''
+    return this.stated.outside.some(
+      (end) => end.startsWith(`${owner.name}:`) && sameName(end.slice(owner.name.length + 1), name),
+    )
+  }
+
+  /** A device that a neighbour table names at a port and that is not among these; null where it names none. */
+  absentNeighbour(device: number, port: number): string | null {
+    const owner = this.devices[device]
+    const name = owner?.ports[port]?.name ?? ''
+    const physical = name.split('.')[0] ?? name
+    const link = this.topology.links.find(
+      ({ a, b }) =>
+        !b.inEstate &&
+        a.device === owner?.name &&
+        a.port !== null &&
+        (sameName(a.port, name) || sameName(a.port, physical)),
+    )
+    return link?.b.device ?? null
+  }
+
+  indexOf(name: string): number {
+    return this.devices.findIndex((device) => device.name === name)
+  }
+
+  tablesOf(device: number): readonly NumberedTable[] {
+    return this.tables[device] ?? []
+  }
+
+  tableOf(device: number, name: string | null, family: Family): NumberedTable | undefined {
+    return this.tablesOf(device).find(({ table }) => table.name === name && table.family === family)
+  }
+
+  /** Addresses that headers of a set go to, one of each class; of so many classes at most. */
+  destinationsIn(set: number, most: number): (readonly number[])[] {
+    return [...this.headers.parts(set).values()]
+      .flat()
+      .slice(0, most)
+      .flatMap((one) => [this.classes.addressOf(one) ?? []])
+      .filter((words) => words.length > 0)
+  }
+
+  /** The route of a table for an address: the longest match (RFC 4632 §5.1). */
+  routeFor({ routes }: NumberedTable, words: readonly number[]): Route | null {
+    for (let length = words.length * 32; length >= 0; length--) {
+      const id = this.prefixes.find(words, length)
+      const route = id === undefined ? undefined : routes.get(id)
+      if (route) return route
+    }
+    return null
+  }
+}
+
+function numbered(table: RoutingTable, prefixes: Prefixes): NumberedTable {
+  const actions: TableAction[] = []
+  const numbers = new Map<string, number>()
+  // Routes that lead to the same hops mostly share them.
+  const [sure, doubtful] = [new Map<readonly Hop[], number>(), new Map<readonly Hop[], number>()]
+  const routes = new Map<number, Route>()
+  const ids = new Int32Array(table.routes.length)
+  const done = new Int32Array(table.routes.length)
+  table.routes.forEach((route, i) => {
+    const doubt = table.missing === null || route.protocol === 'connected' ? null : table.missing
+    const seen = doubt === null ? sure : doubtful
+    let number = seen.get(route.hops)
+    if (number === undefined) {
+      const key = `${doubt === null ? '' : 'doubt'} ${route.hops.map(keyOfHop).sort().join(';')}`
+      number = numbers.get(key)
+      if (number === undefined) numbers.set(key, (number = actions.push({ hops: route.hops, doubt }) - 1))
+      seen.set(route.hops, number)
+    }
+    const id = prefixes.add(route.words, route.length)
+    ids[i] = id
+    done[i] = number
+    routes.set(id, route)
+  })
+  return { table, columns: { prefixes: ids, actions: done }, actions, routes }
+}
+
+function keyOfHop(hop: Hop): string {
+  return hop.kind === 'out'
+    ? `${hop.port} ${hop.gateway ?? ''}`
+    : hop.kind === 'unknown'
+      ? `unknown ${hop.why}`
+      : hop.kind
+}
+
+/** Every prefix of destinations that something of a device beside its tables looks at. */
+function* conditionsOf(
+  { ports, device: { modelled, reading } }: ForwardingDevice,
+  prefixes: Prefixes,
+): Generator<number> {
+  for (const { addresses, shared } of ports) {
+    for (const { words, length } of addresses) {
+      yield prefixes.add(words, words.length * 32)
+      yield prefixes.add(words, length)
+      if (words.length === 1 && length < 31) yield prefixes.add(broadcastOf({ words, length }), 32)
+    }
+    for (const { words } of shared) yield prefixes.add(words, words.length * 32)
+  }
+  const model = modelled?.model
+  for (const { members } of model?.addressGroups ?? []) for (const text of members) yield* numberOf(text, prefixes)
+  // Of whom the captured table says that nobody answered.
+  for (const { address, state } of reading.state.addresses)
+    if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
+  const matches = [
+    ...(model?.accessLists ?? []).flatMap(({ entries }) => entries),
+    ...(model?.nat ?? []).flatMap(({ match }) => match ?? []),
+  ]
+  const selectors = new Set((model?.ipsecPeers ?? []).flatMap(({ selector }) => selector ?? []))
+  const mirrored = (model?.accessLists ?? []).flatMap(({ name, entries }) =>
+    selectors.has(name) ? entries.map(({ sources }) => ({ destinations: sources })) : [],
+  )
+  for (const { destinations } of [...matches, ...mirrored]) {
+    for (const text of destinations) {
+      const match = addressesIn(text)
+      if (!match) continue
+      try {
+        for (const { words, length } of prefixesOf(match)) yield prefixes.add(words, length)
+      } catch (error) {
+        // Too many to tell apart: the lines that ask for them are not weighed (see `ListSets`).
+        if (!(error instanceof RangeError)) throw error
+      }
+    }
+  }
+  for (const { source, destination } of reading.state.policyRules)
+    for (const text of [source, destination]) yield* numberOf(text, prefixes)
+  for (const { address, match, destinations } of model?.nat ?? [])
+    for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? []), ...destinations])
+      yield* numberOf(text, prefixes)
+}
+
+function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {
+  const id = text === null ? null : prefixes.addText(text)
+  if (id !== null) yield id
+}
+
+/** The last address of a subnet of IPv4 (RFC 919). */
+export function broadcastOf({ words, length }: Pick<PortAddress, 'words' | 'length'>): number[] {
+  const mask = prefixMatch([0xffffffff], length).value[0] ?? 0
+  return [((words[0] ?? 0) | ~mask) >>> 0]
+}

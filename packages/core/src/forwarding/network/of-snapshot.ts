@@ -1,0 +1,72 @@
+import { judgedRecord, modelOfDevice, stateOfDevice } from '../../analysis/index.ts'
+import type { Mask } from '../../syntax/index.ts'
+import { summaryOf, type Digested } from '../../estate/index.ts'
+import { HeldConfig } from '../../model/index.ts'
+import type { Snapshot, SnapshotDevice } from '../../snapshot/index.ts'
+import type { ReadRecord } from '../../state/index.ts'
+import { forwardingOf, type ForwardingDevice } from './device.ts'
+import { readLinksFile, type LinksFile } from './links-file.ts'
+import { Network } from './network.ts'
+
+/** What a network is made of, of one device: a function of its records and facts alone, so that it can be kept. */
+export interface NetworkPart {
+  readonly forwarding: ForwardingDevice
+  readonly digested: Digested | null
+}
+
+export function networkPart(
+  {
+    name,
+    dialect,
+    facts,
+    records,
+  }: Pick<SnapshotDevice, 'name' | 'dialect' | 'facts'> & { readonly records: readonly ReadRecord[] },
+  mask: Mask,
+): NetworkPart {
+  const judged = judgedRecord(records)
+  const reading = stateOfDevice(records)
+  const modelled = judged && modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, mask)
+  const forwarding = forwardingOf({
+    name,
+    dialect: dialect.id,
+    modelled,
+    reading,
+    site: facts.site,
+    labels: facts.labels,
+    managementAddress: facts.managementAddress,
+  })
+  return {
+    forwarding,
+    digested: modelled && {
+      name,
+      digest: summaryOf(modelled, reading, records),
+      managementAddress: facts.managementAddress,
+    },
+  }
+}
+
+export function networkOfParts(parts: readonly NetworkPart[], links?: LinksFile): Network {
+  return Network.of(
+    parts.map(({ forwarding }) => forwarding),
+    parts.flatMap(({ digested }) => digested ?? []),
+    links,
+  )
+}
+
+/** The network of a snapshot. @throws BesideFileError where its links are not stated as they should be */
+export function networkOfSnapshot({ devices, links }: Pick<Snapshot, 'devices' | 'links'>, mask: Mask): Network {
+  return networkOfParts(
+    devices.map((device) =>
+      networkPart(
+        {
+          ...device,
+          records: device.records.map(({ id, kind, tree, text, takenAt }): ReadRecord =>
+            tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt },
+          ),
+        },
+        mask,
+      ),
+    ),
+    links ? readLinksFile(links) : undefined,
+  )
+}

@@ -1,0 +1,85 @@
+/**
+ * Lines that nobody understood, in parts of a configuration that can bear on what a packet meets: every packet that may
+ * meet them is
+ * undecided. Which parts those are is data of each dialect, from memory and common practice.
+ */
+import { dialectById, type Dialect } from '../../dialects/index.ts'
+import { formsAbout, mayBe, type ModelledDevice, type UnreadStatement } from '../../model/index.ts'
+import type { Exhibit } from './exhibit.ts'
+import type { NetworkDevice } from './ports.ts'
+
+/** Unparsed lines by where packets meet them: on the device as a whole, or at one of its ports. */
+export interface Unparsed {
+  readonly device: readonly Exhibit[]
+  /** By name of the port, in lower case. */
+  readonly ports: ReadonlyMap<string, readonly Exhibit[]>
+}
+
+/** Parts of the model that packets meet. */
+const PARTS = [
+  'interfaces',
+  'accessLists',
+  'staticRoutes',
+  'vrfs',
+  'zones',
+  'zonePolicies',
+  'nat',
+  'trafficClasses',
+  'trafficPolicies',
+  'ipsecPeers',
+  'ikeGateways',
+  'vpns',
+  'routePolicies',
+  'system.forwards',
+  'system.forwards6',
+  'addressGroups',
+  'applications',
+  'prefixLists',
+  'vlans',
+] as const
+
+export function unparsedOf({
+  name,
+  dialect,
+  modelled,
+}: Pick<NetworkDevice, 'name' | 'dialect' | 'modelled'>): Unparsed {
+  const device: Exhibit[] = []
+  const ports = new Map<string, Exhibit[]>()
+  const spoken = dialectById(dialect)
+  for (const unread of spoken ? (modelled?.unreadStatements() ?? []) : []) {
+    const exhibits = unread.statement.nodes.map(({ line, lastLine }): Exhibit => ({
+      device: name,
+      record: recordOf(modelled),
+      from: line,
+      to: lastLine,
+    }))
+    const port = spoken?.forwarding.unparsed.portOf(unread) ?? null
+    if (port !== null) ports.set(port, [...(ports.get(port) ?? []), ...exhibits])
+    else if (spoken && bears(spoken, unread)) device.push(...exhibits)
+  }
+  return { device, ports }
+}
+
+/** The record that a configuration was read from: that of any of its lines. */
+function recordOf(modelled: ModelledDevice | null): string {
+  for (const origin of modelled?.origins.values() ?? []) if (origin.kind === 'line') return origin.record
+  return modelled?.unread[0]?.record ?? ''
+}
+
+function bears(dialect: Dialect, { statement, around }: UnreadStatement): boolean {
+  const [outermost] = around
+  const { unparsed } = dialect.forwarding
+  // Entries of a list that were not understood stand in the list.
+  if (outermost) return unparsed.blocks.has(outermost.block ?? '')
+  return (
+    unparsed.bears(statement.command.lowerWords) ??
+    PARTS.some((part) => formsAbout(dialect, null, part).some((form) => mayBe(dialect, null, statement, form)))
+  )
+}
+
+/** Lines about a port, those about the port that it is a unit of included. */
+export function unparsedAt({ ports }: Unparsed, port: string): readonly Exhibit[] {
+  const name = port.toLowerCase()
+  const physical = name.replace(/\.\d+$/, '')
+  return [...(ports.get(name) ?? []), ...(physical === name ? [] : (ports.get(physical) ?? []))]
+}

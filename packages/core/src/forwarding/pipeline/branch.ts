@@ -1,0 +1,16 @@
+import type { Context } from './context.ts'
+
+/** Packets of one way through a device. */
+export interface Branch {
+  readonly set: number
+  readonly context: Context | null
+  readonly inPort: number
+  readonly vrf: string | null
+  readonly outPort: number
+  /** Null: the destination itself is next door. */
+  readonly gateway: string | null
+  /** To the device itself. */
+  readonly local: boolean
+  /** The rule of this device by which their destination was translated; -1: it was not. */
+  readonly translatedBy: number
+}

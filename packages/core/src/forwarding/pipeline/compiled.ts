@@ -1,0 +1,312 @@
+import { addressesIn, hostMatch, type DeviceModel, type Family } from '../../model/index.ts'
+import { ALL, ListSets, NOTHING } from '../../headers/index.ts'
+import { type ForwardingDevice } from '../network/device.ts'
+import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
+import { NO_ACTION } from '../routing/classes.ts'
+import { Maps } from './maps.ts'
+import {
+  MANY_HOSTS,
+  NOT_FORWARDED,
+  broadcastOf,
+  type Network,
+  type NumberedTable,
+  type TableAction,
+} from '../network/network.ts'
+import { portNamed } from '../network/ports.ts'
+import type { Route } from '../routing/tables.ts'
+
+/** Destinations of one action of a table; `action` null: no route. */
+export interface ActionSet {
+  readonly set: number
+  readonly action: TableAction | null
+}
+
+export interface CompiledTable {
+  readonly numbered: NumberedTable
+  readonly parts: readonly ActionSet[]
+}
+
+/** Rules by which a table is chosen, in the order in which they are asked. */
+export interface TableRule {
+  readonly set: number
+  /** Packets whose answers it would be asked for. */
+  readonly answers: number
+  readonly inInterface: string | null
+  /** Null where the rule does something else than look up. */
+  readonly table: string | null
+  readonly action: 'lookup' | 'discard'
+  /** Words that narrow it and cannot be weighed. */
+  readonly vague: readonly string[]
+  readonly path: string
+}
+
+/** The label by which people say whether unwrapped packets meet the list of the port again. */
+export const LIST_AFTER_UNWRAPPING = 'list-after-unwrapping'
+
+/** One device over the destination classes of its network. What is not asked for is not made. */
+export type ReverseMode = 'strict' | 'feasible' | 'loose'
+
+export class CompiledDevice {
+  readonly lists: ListSets
+  readonly maps: Maps
+  readonly device: ForwardingDevice
+  readonly #tables = new Map<string, CompiledTable | null>()
+  readonly #reverse = new Map<string, { readonly back: number; readonly covered: number }>()
+  #own: number | null = null
+  readonly #local = new Map<string | null, number>()
+  #rules: readonly TableRule[] | null = null
+  #many: number | null = null
+  #special: number | null = null
+
+  constructor(
+    readonly network: Network,
+    readonly number: number,
+  ) {
+    this.device = network.devices[number] as ForwardingDevice
+    this.lists = new ListSets(network.headers, this.model?.accessLists ?? [], this.device.rules.laterFragments)
+    this.maps = new Maps(this)
+  }
+
+  get model(): DeviceModel | null {
+    return this.device.device.modelled?.model ?? null
+  }
+
+  /** Headers to one of the device's own addresses. A kernel answers for all of them, whatever they are asked by. */
+  local(vrf: string | null): number {
+    const { headers } = this.network
+    const key = this.device.rules.tables === 'kernel' ? null : vrf
+    let set = this.#local.get(key)
+    if (set === undefined) {
+      const ports = this.device.ports.filter(
+        (port) => port.down !== 'it is switched off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
+      )
+      set = headers.any(
+        ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]),
+        ({ words }) => headers.address('destination', hostMatch(words)),
+      )
+      this.#local.set(key, set)
+    }
+    return set
+  }
+
+  /**
+   * Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC
+   * 5771 §4).
+   */
+  get special(): number {
+    const { headers } = this.network
+    return (this.#special ??= headers.any(NOT_FORWARDED, (text) =>
+      headers.address('destination', addressesIn(text) ?? { value: [], care: [] }),
+    ))
+  }
+
+  /** Headers to many hosts at once: multicast, and the broadcasts of the device's own subnets. */
+  get many(): number {
+    const { headers } = this.network
+    return (this.#many ??= headers.diagrams.or(
+      headers.any(MANY_HOSTS, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })),
+      headers.any(
+        this.device.ports.flatMap(({ addresses }) =>
+          addresses.filter(({ words, length }) => words.length === 1 && length < 31),
+        ),
+        (address) => headers.address('destination', hostMatch(broadcastOf(address))),
+      ),
+    ))
+  }
+
+  table(name: string | null, family: Family): CompiledTable | null {
+    const key = `${family} ${name ?? ''}`
+    let compiled = this.#tables.get(key)
+    if (compiled === undefined) {
+      const table = this.network.tableOf(this.number, name, family)
+      compiled = table ? { numbered: table, parts: this.#partsOf(table) } : null
+      this.#tables.set(key, compiled)
+    }
+    return compiled
+  }
+
+  #partsOf(table: NumberedTable): ActionSet[] {
+    const { headers, classes } = this.network
+    const byAction = new Map<number, number[]>()
+    classes.actionsOf(table.columns).forEach((action, held) => {
+      const members = byAction.get(action)
+      if (members) members.push(held)
+      else byAction.set(action, [held])
+    })
+    const family = headers.family(table.table.family)
+    return [...byAction].flatMap(([action, members]): ActionSet[] => {
+      const set = headers.diagrams.and(headers.ofClasses(members), family)
+      return set === NOTHING ? [] : [{ set, action: action === NO_ACTION ? null : (table.actions[action] ?? null) }]
+    })
+  }
+
+  /** The rules of a kernel; those that every kernel has where none were captured. */
+  get rules(): readonly TableRule[] {
+    return (this.#rules ??= this.#rulesOf())
+  }
+
+  #rulesOf(): TableRule[] {
+    const { headers } = this.network
+    const { policyRules } = this.device.device.reading.state
+    const main: TableRule = {
+      set: ALL,
+      answers: ALL,
+      inInterface: null,
+      table: null,
+      action: 'lookup',
+      vague: [],
+      path: '',
+    }
+    if (policyRules.length === 0) return [main]
+    const matching = (side: 'source' | 'destination', text: string | null): number => {
+      const match = text === null ? null : addressesIn(text)
+      return match ? headers.address(side, match) : ALL
+    }
+    const rules = policyRules.map(
+      ({ priority, source, destination, interface: port, table, action, notWeighed }, i) => ({
+        priority: priority ?? 0,
+        rule: {
+          set: headers.all(matching('source', source), matching('destination', destination)),
+          answers: headers.all(matching('destination', source), matching('source', destination), headers.ipv4),
+          inInterface: port,
+          table: table === 'main' ? null : table,
+          action: action === null ? 'lookup' : 'discard',
+          vague: notWeighed,
+          path: `policyRules[${i}]`,
+        } as const,
+        isLocal: table === 'local',
+      }),
+    )
+    // Only rules of IPv4 were captured; of IPv6 the main table is asked.
+    return [
+      ...rules
+        .filter(({ isLocal }) => !isLocal)
+        .sort((a, b) => a.priority - b.priority)
+        .map(({ rule }): TableRule => ({ ...rule, set: headers.all(rule.set, headers.ipv4) })),
+      { ...main, set: headers.ipv6, answers: headers.ipv6 },
+    ]
+  }
+
+  /**
+   * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.3 feasible, §2.4 loose).
+   * @param mode `strict`: the best way back is by the same port; `feasible`: some way back is
+   * @param out the port by which packets go out; null: they are for the device itself
+   */
+  reverse(vrf: string | null, port: string, mode: ReverseMode, out: string | null): number {
+    const { headers } = this.network
+    const { diagrams } = headers
+    const strict = mode === 'strict'
+    if (mode === 'feasible') return this.#someWayBack(vrf, port)
+    if (this.device.rules.tables === 'vrf') return this.#wayBack(vrf, port, strict).back
+    let allowed = NOTHING
+    let left = ALL
+    // The kernel asks its rules for the answer, whose addresses are the other way round and which would come in where
+    // the packet goes out.
+    for (const { table, action, answers, inInterface } of this.rules) {
+      if (inInterface !== null && inInterface !== (out ?? 'lo')) continue
+      const asked = diagrams.and(left, answers)
+      const { back, covered } = this.#wayBack(table, port, strict)
+      if (action === 'lookup') allowed = diagrams.or(allowed, diagrams.and(asked, back))
+      left = diagrams.minus(left, action === 'lookup' ? diagrams.and(asked, covered) : asked)
+    }
+    return allowed
+  }
+
+  /** Headers whose source a table has a route for, and those with a way back. */
+  #wayBack(name: string | null, port: string, strict: boolean): { readonly back: number; readonly covered: number } {
+    const { headers, prefixes } = this.network
+    const key = `${name ?? ''} ${strict ? port : ''}`
+    const known = this.#reverse.get(key)
+    if (known) return known
+    let [back, covered] = [NOTHING, NOTHING]
+    for (const family of ['ipv4', 'ipv6'] as const) {
+      const table = this.network.tableOf(this.number, name, family)
+      const routes = [...(table?.routes ?? [])].sort(([a], [b]) => prefixes.lengthOf(a) - prefixes.lengthOf(b))
+      for (const [id, route] of routes) {
+        const inside = headers.address('source', prefixes.matchOf(id))
+        const thrown = route.hops.some(({ kind }) => kind === 'throw')
+        back =
+          !thrown && this.#isWayBack(route, port, strict)
+            ? headers.diagrams.or(back, inside)
+            : headers.diagrams.minus(back, inside)
+        covered = thrown ? headers.diagrams.minus(covered, inside) : headers.diagrams.or(covered, inside)
+      }
+    }
+    const found = { back, covered }
+    this.#reverse.set(key, found)
+    return found
+  }
+
+  /** Headers whose source some route holds that leads by a port, however many are closer. */
+  #someWayBack(name: string | null, port: string): number {
+    const { headers, prefixes } = this.network
+    const key = `${name ?? ''} feasible ${port}`
+    const known = this.#reverse.get(key)
+    if (known) return known.back
+    const back = headers.any(
+      (['ipv4', 'ipv6'] as const).flatMap((family) => [
+        ...(this.network.tableOf(this.number, name, family)?.routes ?? []),
+      ]),
+      ([id, route]) =>
+        route.hops.some((hop) => hop.kind === 'out' && hop.port === port)
+          ? headers.address('source', prefixes.matchOf(id))
+          : NOTHING,
+    )
+    this.#reverse.set(key, { back, covered: back })
+    return back
+  }
+
+  #isWayBack(route: Route, port: string, strict: boolean): boolean {
+    // Lines do not take the route to everywhere for a way back; a kernel does.
+    if (strict && route.length === 0 && this.device.rules.tables === 'vrf') return false
+    return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
+  }
+
+  /** Headers to destinations that a table has a route for beside the one to everywhere. */
+  routedClosely(vrf: string | null): number {
+    const { headers, prefixes } = this.network
+    return headers.any(
+      (['ipv4', 'ipv6'] as const).flatMap((family) => [
+        ...(this.network.tableOf(this.number, vrf, family)?.routes ?? []),
+      ]),
+      ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)),
+    )
+  }
+
+  /** Headers that say they are from the device itself. */
+  get fromItself(): number {
+    const { headers } = this.network
+    return (this.#own ??= headers.any(
+      this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses),
+      ({ words }) => headers.address('source', hostMatch(words)),
+    ))
+  }
+
+  /** Null where nobody said it. */
+  get listAfterUnwrapping(): boolean | null {
+    const said = this.device.device.labels?.[LIST_AFTER_UNWRAPPING]
+    return said === undefined ? null : said === true || said === 'yes' || said === 'true'
+  }
+
+  /** The lists that a port applies, by direction and family. */
+  portList(port: number, direction: 'in' | 'out', family: Family): string | null {
+    const at = this.device.ports[port]?.at ?? -1
+    const filters = this.model?.interfaces[at]?.filters
+    return filters?.[`${direction}${family === 'ipv4' ? '4' : '6'}`] ?? null
+  }
+
+  /** Why it hands nothing on; null where it does. */
+  get forwards(): { readonly words: string; readonly exhibits: readonly Exhibit[] } | null {
+    return this.model?.system.forwards === false
+      ? {
+          words: `${this.device.name} does not hand on packets`,
+          exhibits: exhibitsOf(this.device, 'model', 'system.forwards'),
+        }
+      : null
+  }
+
+  portNumber(name: string): number {
+    const found = portNamed(this.device.ports, name)
+    return found ? this.device.ports.indexOf(found) : -1
+  }
+}

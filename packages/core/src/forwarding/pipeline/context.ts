@@ -1,0 +1,15 @@
+import type { Rewrite, Undoing } from './rewrite.ts'
+
+/** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
+export interface Context {
+  readonly id: number
+  readonly parent: Context | null
+  readonly device: number
+  /** The rule in its model by which they were. */
+  readonly rule: number
+  readonly rewrite: Rewrite
+  /** Where answers got back what was written over. */
+  readonly undone: Undoing | null
+  /** The headers that came to be changed, as they were before. Grows while packets still come. */
+  before: number
+}

@@ -1,0 +1,47 @@
+import { NOTHING } from '../../../headers/index.ts'
+import type { PassageRun } from '../passage-run.ts'
+import type { Branch } from '../branch.ts'
+import type { StageRule } from '../stage.ts'
+import type { ZoneDecision } from '../zones.ts'
+
+const TCP = 6
+
+/** What may go from the zone of one interface to that of another. */
+export const zonePolicy: StageRule<'zone policy'> = (branch, passage) => {
+  const { run } = passage
+  const decision = passage.zones.decide(branch, run.remembered !== null)
+  return decision === null ? [branch] : asDecided(decision, branch, run)
+}
+
+/** Packets as zones decide of them: what may go on. */
+export function asDecided(decision: ZoneDecision, branch: Branch, run: PassageRun): Branch[] {
+  const { diagrams } = run.headers
+  if (run.outcome.decided)
+    for (const { words, exhibits, stops } of decision.lines) run.decided('zone policy', words, exhibits, stops)
+  const both = diagrams.and(decision.permitted, decision.denied)
+  if (both !== NOTHING)
+    run.end(
+      'undecided',
+      { code: 'not-weighed', words: decision.doubt ?? 'a policy between zones cannot be weighed' },
+      { ...branch, set: both },
+    )
+  const stopped = diagrams.minus(decision.denied, decision.permitted)
+  if (stopped !== NOTHING)
+    run.end('stopped', { code: 'zone-policy', words: decision.name }, { ...branch, set: stopped })
+  const passed = diagrams.minus(decision.permitted, decision.denied)
+  // Who keeps sessions takes nothing of TCP but its first packet for the beginning of one.
+  const strange =
+    run.answers && run.remembered === null
+      ? diagrams.and(diagrams.and(passed, decision.inspected), run.headers.value('protocol', TCP))
+      : NOTHING
+  if (strange !== NOTHING) {
+    run.decided('session', 'it belongs to no session: the packet that it answers did not come by here', [], true)
+    run.end(
+      'stopped',
+      { code: 'no-session', words: `${run.compiled.device.name} knows no session that it belongs to` },
+      { ...branch, set: strange },
+    )
+  }
+  const left = diagrams.minus(passed, strange)
+  return left === NOTHING ? [] : [{ ...branch, set: left }]
+}

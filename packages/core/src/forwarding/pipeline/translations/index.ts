@@ -1,0 +1,59 @@
+import type { ForwardingRules } from '../../../dialects/index.ts'
+import { NOTHING, type Circumstance } from '../../../headers/index.ts'
+import type { CompiledDevice } from '../compiled.ts'
+import type { Branch } from '../branch.ts'
+import type { ZonePolicies } from '../zones.ts'
+import { ChainTranslations } from './chains.ts'
+import { PolicyTranslations } from './policies.ts'
+import { RuleTranslations } from './rules.ts'
+import { SidedTranslations } from './sides.ts'
+import type { Side, Translated, Translator } from './translated.ts'
+import type { Undoing } from '../rewrite.ts'
+import { ZonedTranslations } from './zones.ts'
+
+/** The ways in which dialects state translation, one file each. */
+const TRANSLATORS: {
+  readonly [Way in ForwardingRules['translation']]: (compiled: CompiledDevice, zones: ZonePolicies) => Translator
+} = {
+  chains: (compiled) => new ChainTranslations(compiled),
+  sides: (compiled) => new SidedTranslations(compiled),
+  zones: (compiled, zones) => new ZonedTranslations(compiled, (port) => zones.zoneOf(port)),
+  policies: (compiled, zones) => new PolicyTranslations(compiled, zones),
+  rules: (compiled, zones) => new RuleTranslations(compiled, zones),
+}
+
+/** Translation of addresses as the dialect of a device states it. */
+export class AddressTranslation {
+  readonly #translator: Translator
+
+  constructor(
+    readonly compiled: CompiledDevice,
+    zones: ZonePolicies,
+  ) {
+    this.#translator = TRANSLATORS[compiled.device.rules.translation](compiled, zones)
+  }
+
+  /** What becomes of packets; null where nothing translates between these ports. */
+  meet(changes: Side, branch: Branch, circumstance: Circumstance): readonly Translated[] | null {
+    return this.#translator.meet(changes, branch, circumstance)
+  }
+
+  /** Answers to what was translated get back what was written over; the rest of them goes on as it is. */
+  undo(changes: Side, set: number, remembered: readonly Undoing[]): readonly Translated[] {
+    const { headers } = this.compiled.network
+    const { diagrams } = headers
+    const undoings = remembered.filter((one) => one.changes === changes)
+    const rest = diagrams.minus(
+      set,
+      headers.any(undoings, ({ met }) => met),
+    )
+    const parts = undoings.map((undone): Translated => ({
+      set: diagrams.and(set, undone.met),
+      rewrite: undone.rewrite,
+      doubt: null,
+      rule: undone.rule,
+      undone,
+    }))
+    return [{ set: rest, rewrite: null, doubt: null, rule: -1 }, ...parts].filter((part) => part.set !== NOTHING)
+  }
+}
