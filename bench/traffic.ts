@@ -488,10 +488,7 @@ function bigBackbone(): void {
   const at = (name: string): number => first?.ports.findIndex((port) => port.name === name) ?? 0
   walker.walk([{ device: 0, port: at('edge3'), set: network.headers.ipv4 }])
   const build = ms(begun)
-  const entries = network.devices.reduce(
-    (sum, one) => sum + one.tables.reduce((all, { routes }) => all + routes.length, 0),
-    0,
-  )
+  const entries = network.tables.flat().reduce((sum, { table }) => sum + table.routes.length, 0)
   print(
     `backbone of 16 routers, ${entries} entries, 1,500 filter lines: build`,
     `${(build / 1000).toFixed(1)} s, with the first question; ${network.classes.count} classes, ${network.headers.diagrams.size} nodes`,

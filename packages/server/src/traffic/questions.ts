@@ -249,14 +249,16 @@ export function answered(
         ),
         places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points],
         points,
-        tables: network.devices.flatMap(({ name, tables }) =>
-          tables.map(({ name: table, family, from, missing }) => ({
-            device: name,
-            table: table ?? '',
-            family,
-            from,
-            missing,
-          })),
+        tables: network.devices.flatMap(({ name }, device) =>
+          network
+            .tablesOf(device)
+            .map(({ table: { name: table, family, from, missing } }) => ({
+              device: name,
+              table: table ?? '',
+              family,
+              from,
+              missing,
+            })),
         ),
       }
     }

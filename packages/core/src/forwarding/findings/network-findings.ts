@@ -137,7 +137,7 @@ function isLost({ fate, reason }: { readonly fate: string; readonly reason: { re
 function nextHops(network: Network): Plain[] {
   const found = new Map<string, { finding: Plain; routes: number }>()
   network.devices.forEach((owner, device) => {
-    for (const { routes } of owner.tables) {
+    for (const { routes } of network.tablesOf(device).map(({ table }) => table)) {
       for (const { hops, of, path } of routes) {
         for (const hop of hops) {
           if (hop.kind !== 'out' || hop.gateway === null) continue

@@ -1,6 +1,5 @@
 import { forwardingRulesOf, type ForwardingRules } from '../../dialects/index.ts'
 import { portsOf, type NetworkDevice, type Port } from './ports.ts'
-import { tablesOf, type RoutingTable } from '../routing/tables.ts'
 import { unparsedOf, type Unparsed } from './unparsed.ts'
 
 /** One device as it forwards, by itself: a function of its records alone. */
@@ -10,7 +9,6 @@ export interface ForwardingDevice {
   readonly rules: ForwardingRules
   readonly device: NetworkDevice
   readonly ports: readonly Port[]
-  readonly tables: readonly RoutingTable[]
   /** Lines that were not understood and that packets may meet. */
   readonly unparsed: Unparsed
 }
@@ -23,7 +21,6 @@ export function forwardingOf(device: NetworkDevice): ForwardingDevice {
     rules: forwardingRulesOf(device.dialect),
     device,
     ports,
-    tables: tablesOf(device, ports),
     unparsed: unparsedOf(device),
   }
 }

@@ -8,6 +8,7 @@ import { DestinationClasses, type TableColumns } from '../routing/classes.ts'
 import type { ForwardingDevice } from './device.ts'
 import { NO_LINKS, type LinksFile } from './links-file.ts'
 import type { PortAddress } from './ports.ts'
+import { tablesOfNetwork } from '../routing/network-tables.ts'
 import { Prefixes } from '../routing/prefixes.ts'
 import type { Hop, Route, RoutingTable } from '../routing/tables.ts'
 import { Topology } from './topology.ts'
@@ -71,16 +72,15 @@ export class Network {
       stated.links.map(({ between }) => between),
     )
     this.prefixes = before?.prefixes ?? new Prefixes()
-    const kept = new Map(before?.devices.map((device, i) => [device, before.tables[i] ?? []]))
-    this.tables = devices.map(
-      (device) => kept.get(device) ?? device.tables.map((table) => numbered(table, this.prefixes)),
-    )
-    const fresh = devices.filter((device) => !kept.has(device))
+    const all = tablesOfNetwork(devices, this.topology)
+    // What is of the same tables as before is kept.
+    const kept = new Map(before?.tables.flat().map((one) => [one.table, one]))
+    this.tables = all.map((tables) => tables.map((table) => kept.get(table) ?? numbered(table, this.prefixes)))
+    const earlier = new Set(before?.devices)
+    const fresh = devices.filter((device) => !earlier.has(device))
     const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
     for (const text of [...MANY_HOSTS, ...NOT_FORWARDED]) conditions.push(this.prefixes.addText(text) ?? 0)
-    const columns = devices.flatMap((device, i) =>
-      kept.has(device) ? [] : (this.tables[i] ?? []).map((table) => table.columns),
-    )
+    const columns = this.tables.flat().flatMap((one) => (kept.has(one.table) ? [] : [one.columns]))
     if (before) this.classes = before.classes.grown(conditions, columns)
     else {
       this.classes = new DestinationClasses(this.prefixes, conditions)

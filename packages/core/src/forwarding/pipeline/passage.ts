@@ -46,7 +46,7 @@ export class DevicePassage {
     unwrapped = false,
     answers = false,
   ): void {
-    if (!this.compiled.model && this.compiled.device.tables.length === 0) {
+    if (!this.compiled.model && this.compiled.network.tablesOf(this.compiled.number).length === 0) {
       outcome.end(
         'undecided',
         { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` },

@@ -226,9 +226,9 @@ export function outsidePorts(network: Network): [device: number, port: number][]
     )
   const found = new Map<string, [number, number]>()
   const asked = new Set<string>()
-  network.devices.forEach(({ ports, tables }, device) => {
-    for (const { routes } of tables) {
-      for (const { hops } of routes) {
+  network.devices.forEach(({ ports }, device) => {
+    for (const { table } of network.tablesOf(device)) {
+      for (const { hops } of table.routes) {
         for (const hop of hops) {
           if (hop.kind !== 'out' || hop.gateway === null) continue
           const key = `${device} ${hop.port} ${hop.gateway}`
