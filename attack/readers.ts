@@ -2,7 +2,7 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import {
-  HeldConfig,
+  EffectiveConfig,
   MaskedLines,
   dialects,
   judgedRecord,
@@ -115,7 +115,7 @@ function readEverything(seed: Seed, text: string): void {
       tree ? { id, kind, tree } : { id, kind, tree: null, text: held },
     )
     const judged = judgedRecord(read)
-    if (judged) modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, read, mask)
+    if (judged) modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, read, mask)
     stateOfDevice(read)
   }
   if (seed.kind.startsWith('state/')) stateOfDevice([{ id: 'r', kind: seed.kind, tree: null, text }])

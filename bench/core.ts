@@ -7,7 +7,7 @@
  */
 import { benchmarkTexts } from '@jurybox/content'
 import {
-  HeldConfig,
+  EffectiveConfig,
   auditDevice,
   dialectById,
   maskWithKey,
@@ -45,10 +45,10 @@ const phases = {
     for (const text of part) trees.push(dialect.read(text))
   },
   holding: (_, trees) => {
-    for (const tree of trees) kept += dialect.hold([tree]).statements.length
+    for (const tree of trees) kept += dialect.evaluate([tree]).statements.length
   },
   modelling: (_, trees) => {
-    for (const tree of trees) kept += modelOf(HeldConfig.of(tree, dialect), { record: 'r', mask }).unread.length
+    for (const tree of trees) kept += modelOf(EffectiveConfig.of(tree, dialect), { record: 'r', mask }).unread.length
   },
   judging: (part, trees) => {
     for (let i = 0; i < part.length; i++) {

@@ -5,7 +5,7 @@
  *   npm run bench:estate
  */
 import { readFileSync } from 'node:fs'
-import { HeldConfig, detectDialect, maskWithKey, modelOf } from '@jurybox/core'
+import { EffectiveConfig, detectDialect, maskWithKey, modelOf } from '@jurybox/core'
 import { generateDevice } from './generate.ts'
 
 const DEVICES = 1_000
@@ -33,7 +33,7 @@ const began = performance.now()
 const estate = texts.map((text) => {
   const found = detectDialect(text)
   if (!found.ok) throw new Error(found.reason)
-  return modelOf(HeldConfig.of(found.dialect.read(text), found.dialect), { record: 'r', mask })
+  return modelOf(EffectiveConfig.of(found.dialect.read(text), found.dialect), { record: 'r', mask })
 })
 const took = (performance.now() - began) / 1000
 const unread = estate.reduce((sum, one) => sum + one.unread.length, 0)

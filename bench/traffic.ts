@@ -6,7 +6,7 @@
  */
 import { init, type Bool as Z3Bool, type Context } from 'z3-solver'
 import {
-  HeldConfig,
+  EffectiveConfig,
   Headers,
   ListSets,
   NOTHING,
@@ -190,7 +190,7 @@ async function listsAgainstSolver(formulas: Formulas): Promise<void> {
   )
   const solver = ms(begun)
   const { accessLists } = modelOf(
-    HeldConfig.of(
+    EffectiveConfig.of(
       indented!.read(
         [listText('A', a), listText('B', b), ...classes.map((one, c) => listText(`C${c}`, [one]))].join(''),
       ),
@@ -236,7 +236,7 @@ async function linesAgainstSolver(formulas: Formulas): Promise<void> {
       )),
     )
   const solver = ms(begun)
-  const { accessLists } = modelOf(HeldConfig.of(indented!.read(listText('A', lines)), indented!), {
+  const { accessLists } = modelOf(EffectiveConfig.of(indented!.read(listText('A', lines)), indented!), {
     record: 'r',
     mask: () => '',
   }).model
@@ -362,7 +362,7 @@ async function networkAgainstSolver(formulas: Formulas): Promise<void> {
 
 type Route = DeviceState['routes'][number]
 function device(name: string, text: string, routes: readonly Route[]): NetworkDevice {
-  const modelled = modelOf(HeldConfig.of(indented!.read(text), indented!), { record: 'config', mask: () => '' })
+  const modelled = modelOf(EffectiveConfig.of(indented!.read(text), indented!), { record: 'config', mask: () => '' })
   const reading = stateOf([])
   return {
     name,

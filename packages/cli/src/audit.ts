@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
 import {
-  BesideFileError,
+  CompanionFileError,
   auditSnapshot,
   checkValue,
   fingerprintWithKey,
@@ -94,7 +94,7 @@ function expectationsOf({ expectations }: Snapshot): readonly Expectation[] {
   try {
     return expectations ? readExpectations(expectations) : []
   } catch (error) {
-    throw error instanceof BesideFileError ? new UsageError(error.message) : error
+    throw error instanceof CompanionFileError ? new UsageError(error.message) : error
   }
 }
 

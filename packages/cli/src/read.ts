@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import {
-  HeldConfig,
+  EffectiveConfig,
   judgedRecord,
   linesOf,
   maskWithKey,
@@ -40,7 +40,7 @@ export function readCommand(args: readonly string[], output: Output): number {
       const judged = judgedRecord(read)
       if (!judged) return []
       const { model, origins, unread, harmless, faults } = modelOfDevice(
-        HeldConfig.of(judged.tree, dialect),
+        EffectiveConfig.of(judged.tree, dialect),
         judged,
         read,
         mask,

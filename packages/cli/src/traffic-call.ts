@@ -3,10 +3,10 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
 import {
   AskError,
-  BesideFileError,
+  CompanionFileError,
   FilterTextError,
   PlaceError,
-  TooIntricate,
+  ComplexityLimitError,
   maskWithKey,
   readSnapshot,
   type ExhibitTexts,
@@ -75,9 +75,9 @@ export function command(
         error instanceof UsageError ||
         error instanceof PlaceError ||
         error instanceof FilterTextError ||
-        error instanceof BesideFileError ||
+        error instanceof CompanionFileError ||
         error instanceof AskError ||
-        error instanceof TooIntricate
+        error instanceof ComplexityLimitError
       ))
         throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)

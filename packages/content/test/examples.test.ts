@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import {
-  HeldConfig,
+  EffectiveConfig,
   effectiveValues,
   judgedDevice,
   lackingExamples,
@@ -25,12 +25,12 @@ function judged(
   benchmark: Benchmark,
   rule: Rule,
   example: Example,
-  held: HeldConfig,
+  held: EffectiveConfig,
 ): { outcome: string; plan: Plan | null } {
   const others = new Map(
     recordsOf(example).flatMap((record) =>
       record.kind === 'config.saved' && record.tree
-        ? [['saved', { record: record.id, held: HeldConfig.of(record.tree, held.dialect) }] as const]
+        ? [['saved', { record: record.id, held: EffectiveConfig.of(record.tree, held.dialect) }] as const]
         : [],
     ),
   )
@@ -102,12 +102,12 @@ for (const benchmark of benchmarks) {
 
           const by = dialect(example.dialect)
           const tree = by.read(example.config)
-          const held = HeldConfig.of(tree, by)
+          const held = EffectiveConfig.of(tree, by)
           const { plan } = judged(benchmark, rule, example, held)
           if (!plan) continue
           it(`${example.dialect}, ${example.name}: the commands mend it, and the rollback undoes them`, () => {
             expect(plan.commands).to.not.have.length(0)
-            const after = new HeldConfig(tree, by.apply([tree], plan.commands), by)
+            const after = new EffectiveConfig(tree, by.apply([tree], plan.commands), by)
             expect(judged(benchmark, rule, example, after).outcome, plan.commands.join('\n')).to.equal('pass')
             const back = by.apply([tree], [...plan.commands, ...plan.rollback])
             expect(shown(back), [...plan.commands, ...plan.rollback].join('\n')).to.equal(shown(held.scope))

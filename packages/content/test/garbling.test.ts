@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import { readFileSync, readdirSync } from 'node:fs'
 import {
   AuditedDevice,
-  HeldConfig,
+  EffectiveConfig,
   Network,
   Walker,
   dialectById,
@@ -10,7 +10,7 @@ import {
   modelOf,
   stateOf,
   traceOf,
-  type Bench,
+  type CompiledBenchmark,
   type Dialect,
   type NetworkDevice,
   type Outcome,
@@ -104,7 +104,7 @@ function nodeLines(dialect: Dialect, text: string): Set<number> {
   return found
 }
 
-function outcomes(bench: Bench, { name, dialect }: Subject, text: string): Map<string, Outcome> {
+function outcomes(bench: CompiledBenchmark, { name, dialect }: Subject, text: string): Map<string, Outcome> {
   const records: ReadRecord[] = [{ id: 'config', kind: 'config', tree: dialect.read(text) }]
   const device = AuditedDevice.of(name, dialect, records, () => '‹secret›')
   return new Map((device?.verdicts([bench], 'own') ?? []).map(({ rule, outcome }) => [rule, outcome as Outcome]))
@@ -139,7 +139,7 @@ describe('a word that nobody knows', () => {
       const device = (text: string): NetworkDevice => ({
         name: subject.name,
         dialect: subject.dialect.id,
-        modelled: modelOf(HeldConfig.of(subject.dialect.read(text), subject.dialect), {
+        modelled: modelOf(EffectiveConfig.of(subject.dialect.read(text), subject.dialect), {
           record: 'config',
           mask: () => '',
         }),

@@ -1,4 +1,4 @@
-import { dialectById, maskWithKey, prepare, readBenchmark, type Bench, type Dialect } from '@jurybox/core'
+import { dialectById, maskWithKey, prepare, readBenchmark, type CompiledBenchmark, type Dialect } from '@jurybox/core'
 import { benchmarkTexts } from '../src/index.ts'
 
 /** The hardening rules, as the tests of this package put them to listings. */
@@ -14,6 +14,6 @@ export function dialect(id: string): Dialect {
 }
 
 /** The benchmark as it comes, with no value changed. */
-export function benchOf(): Bench {
+export function benchOf(): CompiledBenchmark {
   return prepare({ benchmark, profile: 'level-2', values: {} })
 }

@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { HeldConfig, Scope, dialectById, modelOf, type ConfigNode, type Statement } from '@jurybox/core'
+import { EffectiveConfig, Scope, dialectById, modelOf, type ConfigNode, type Statement } from '@jurybox/core'
 import { mask } from './hardening.ts'
 
 /** How many statements of each device are left out, one at a time, spread over its listing. */
@@ -44,7 +44,7 @@ describe('a line that counts as read', () => {
       this.timeout(120_000)
       const dialect = dialectById(id)
       if (!dialect) throw new Error(id)
-      const held = HeldConfig.of(dialect.read(text), dialect)
+      const held = EffectiveConfig.of(dialect.read(text), dialect)
       const options = { record: 'config.txt', mask }
       const whole = modelOf(held, options)
       const said = (modelled: typeof whole): string => JSON.stringify([modelled.model, [...modelled.origins]])

@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import {
-  HeldConfig,
+  EffectiveConfig,
   dialectById,
   diffScopes,
   effectiveValues,
@@ -66,7 +66,7 @@ const OTHERS: [name: string, dialect: string, text: string][] = [
 
 /** Outcomes by rule, and the commands of what fails. */
 function judged(
-  held: HeldConfig,
+  held: EffectiveConfig,
   kind: 'before' | 'after',
   only?: string,
 ): { readonly outcomes: Map<string, string>; readonly commands: string[] } {
@@ -92,10 +92,10 @@ function judged(
 function broken(dialectId: string, tree: LocatedTree): string[] {
   const dialect = dialectById(dialectId)
   if (!dialect) return []
-  const held = HeldConfig.of(tree, dialect)
+  const held = EffectiveConfig.of(tree, dialect)
   const before = judged(held, 'before')
   if (before.commands.length === 0) return []
-  const after = judged(new HeldConfig(tree, dialect.apply([tree], before.commands), dialect), 'after')
+  const after = judged(new EffectiveConfig(tree, dialect.apply([tree], before.commands), dialect), 'after')
   return [...after.outcomes]
     .filter(([rule, outcome]) => (outcome === 'fail' || outcome === 'error') && before.outcomes.get(rule) !== outcome)
     .map(([rule]) => rule)
@@ -129,7 +129,7 @@ describe('a remedy', () => {
     it(`keeps what is stricter already: ${text.trim().split('\n').at(-1) ?? ''}`, () => {
       const dialect = dialectById(id)
       if (!dialect) throw new Error(id)
-      const { commands } = judged(HeldConfig.of(dialect.read(text), dialect), 'before', 'login-lockout')
+      const { commands } = judged(EffectiveConfig.of(dialect.read(text), dialect), 'before', 'login-lockout')
       expect(
         commands.some((command) => kept.test(command)) ||
           !commands.some((command) => command.startsWith(kept.source.slice(1, 40))),
@@ -186,8 +186,8 @@ describe('the remedy of a rule', () => {
       const rule = benchmark.rules.find(({ source }) => source.id === id)
       if (!dialect || !rule || rule.estateQuestions.length > 0) continue
       const tree = dialect.read(text)
-      const held = HeldConfig.of(tree, dialect)
-      const judge = (config: HeldConfig) =>
+      const held = EffectiveConfig.of(tree, dialect)
+      const judge = (config: EffectiveConfig) =>
         rule.judge(
           judgedDevice({
             name: 'device',
@@ -201,7 +201,7 @@ describe('the remedy of a rule', () => {
       if (outcome !== 'fail' || remedy?.kind !== 'edits') continue
       plans++
       const { commands, rollback, activated } = planFor(remedy.edits, held.scope, dialect)
-      const after = judge(new HeldConfig(tree, dialect.apply([tree], commands), dialect)).outcome
+      const after = judge(new EffectiveConfig(tree, dialect.apply([tree], commands), dialect)).outcome
       if (after === 'fail' && !(activated.length > 0 && BROUGHT_BACK.has(id)))
         wrong.push(`${id} still fails: ${text} -> ${commands.join('; ')}`)
       const back = diffScopes(held.scope, dialect.apply([tree], [...commands, ...rollback]), dialect)

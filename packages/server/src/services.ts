@@ -12,7 +12,7 @@ import { hashPassword } from './auth/passwords.ts'
 import { Guesses } from './auth/guesses.ts'
 import { SecondFactor } from './auth/second-factor.ts'
 import { SessionStore } from './auth/sessions.ts'
-import { BenchmarkShelf } from './benchmarks/shelf.ts'
+import { BenchmarkRepository } from './benchmarks/shelf.ts'
 import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
 import { DiscoveryService } from './discovery/service.ts'
@@ -49,7 +49,7 @@ export class Services {
   readonly records: RecordStore
   readonly readings: Readings
   readonly snapshots: SnapshotService
-  readonly benchmarks: BenchmarkShelf
+  readonly benchmarks: BenchmarkRepository
   readonly jobs: JobBoard
   readonly audits: AuditService
   readonly trial: Trial
@@ -87,7 +87,7 @@ export class Services {
     this.records = new RecordStore(database, vault, this.outside, log)
     this.readings = new Readings(database, this.records, build)
     this.snapshots = new SnapshotService(database, this.records, this.outside, build)
-    this.benchmarks = new BenchmarkShelf(database)
+    this.benchmarks = new BenchmarkRepository(database)
     this.jobs = new JobBoard(database, log)
     this.estate = new EstateService(this)
     this.labels = new LabelService(this)

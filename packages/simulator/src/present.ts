@@ -3,7 +3,7 @@
  */
 import { createHash } from 'node:crypto'
 import {
-  HeldConfig,
+  EffectiveConfig,
   dialectById,
   modelOf,
   stateOf,
@@ -66,7 +66,7 @@ export class Plant {
     if (text === null || !dialect) return null
     const known = this.#models.get(device.name)
     if (known?.text === text) return known.model
-    const { model } = modelOf(HeldConfig.of(dialect.read(text), dialect), { record: device.name, mask: () => '' })
+    const { model } = modelOf(EffectiveConfig.of(dialect.read(text), dialect), { record: device.name, mask: () => '' })
     this.#models.set(device.name, { text, model })
     return model
   }

@@ -138,7 +138,7 @@ describe('lines that are typed on a simulated device', () => {
         const { text: after, refused } = typed(config, id, ...remedy.commands.flatMap((command) => command.split('\n')))
         expect(refused, `${name} ${rule}`).to.deep.equal([])
         expect(
-          held(dialect.hold([dialect.read(after)])).sort(),
+          held(dialect.evaluate([dialect.read(after)])).sort(),
           `${name} ${rule}\n${remedy.commands.join('\n')}`,
         ).to.deep.equal(held(applyCommands(dialect.read(config), remedy.commands, dialect)).sort())
         tried += 1

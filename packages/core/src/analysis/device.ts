@@ -1,5 +1,5 @@
 /** All records of one device together: its model, and what it was doing. */
-import { HeldConfig, modelOf, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
+import { EffectiveConfig, modelOf, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
 import type { Mask } from '../syntax/index.ts'
 import { dialectById, dialects, type Dialect } from '../dialects/index.ts'
 import {
@@ -42,7 +42,7 @@ export function linesOf(
 /** By record of a device, the numbers of the lines that no reader used. */
 export function unreadByRecord(dialect: Dialect, records: readonly ReadRecord[]): Map<string, number[]> {
   const judged = judgedRecord(records)
-  const model = judged && modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, () => '')
+  const model = judged && modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, () => '')
   return new Map(
     records.map((record) => {
       const second = record.tree !== null && record.id !== judged?.id && record.kind.startsWith('config')
@@ -91,7 +91,7 @@ export function stateOfDevice(records: readonly ReadRecord[]): StateReading {
  * the kernel lists, and its settings those of sysctl.
  */
 export function modelOfDevice(
-  held: HeldConfig,
+  held: EffectiveConfig,
   judged: ReadConfiguration,
   records: readonly ReadRecord[],
   mask: Mask,

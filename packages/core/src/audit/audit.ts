@@ -10,12 +10,12 @@ import {
   type Mask,
   type Syntax,
 } from '../syntax/index.ts'
-import { HeldConfig } from '../model/index.ts'
+import { EffectiveConfig } from '../model/index.ts'
 import {
   answersTo,
   prepare,
   type AttestationAnswer,
-  type Bench,
+  type CompiledBenchmark,
   type Benchmark,
   type Choice,
 } from '../benchmarks/index.ts'
@@ -58,7 +58,7 @@ export function auditDevice(
   name: string,
   dialect: Dialect,
   records: readonly ReadRecord[],
-  benches: readonly Bench[],
+  benches: readonly CompiledBenchmark[],
   mask: Mask,
   context: AuditContext = {},
 ): Verdict[] {
@@ -70,7 +70,7 @@ export function auditOwn(
   name: string,
   dialect: Dialect,
   records: readonly ReadRecord[],
-  benches: readonly Bench[],
+  benches: readonly CompiledBenchmark[],
   mask: Mask,
   context: AuditContext = {},
 ): { readonly verdicts: Verdict[]; readonly answers: Map<string, unknown> } {
@@ -114,7 +114,7 @@ export class AuditedDevice {
   }
 
   /** @param only the rules that ask one device, or those that ask across devices; all of them where left out */
-  verdicts(benches: readonly Bench[], only?: AuditContext['only']): Verdict[] {
+  verdicts(benches: readonly CompiledBenchmark[], only?: AuditContext['only']): Verdict[] {
     const { device, mask } = this
     return benches.flatMap((bench) => {
       const held = bench.valuesFor(device)
@@ -145,7 +145,7 @@ export class AuditedDevice {
   }
 
   /** What it answers to the questions across devices, by question. */
-  answers(benches: readonly Bench[]): Map<string, unknown> {
+  answers(benches: readonly CompiledBenchmark[]): Map<string, unknown> {
     return answersOf(this.device, benches)
   }
 
@@ -174,7 +174,7 @@ export interface EstateDevice {
  */
 export function estateAnswersOf(
   { name, dialect, records, facts }: EstateDevice,
-  benches: readonly Bench[],
+  benches: readonly CompiledBenchmark[],
   mask: Mask,
 ): Map<string, unknown> {
   const device = asksAcross(benches) ? deviceOf(name, dialect, records, mask, facts ? { facts } : {}) : null
@@ -182,11 +182,11 @@ export function estateAnswersOf(
 }
 
 /** Whether some rule asks across devices. */
-export function asksAcross(benches: readonly Bench[]): boolean {
+export function asksAcross(benches: readonly CompiledBenchmark[]): boolean {
   return benches.some(({ rules }) => rules.some(({ estateQuestions }) => estateQuestions.length > 0))
 }
 
-function answersOf(device: JudgedDevice, benches: readonly Bench[]): Map<string, unknown> {
+function answersOf(device: JudgedDevice, benches: readonly CompiledBenchmark[]): Map<string, unknown> {
   const questions = new Map(
     benches.flatMap((bench) =>
       bench.rules.flatMap(({ estateQuestions }) =>
@@ -225,7 +225,7 @@ function deviceOf(
 ): JudgedDevice | null {
   const judged = judgedRecord(records)
   if (!judged) return null
-  const holding = (tree: LocatedTree): HeldConfig => HeldConfig.of(tree, dialectById(tree.dialect) ?? dialect)
+  const holding = (tree: LocatedTree): EffectiveConfig => EffectiveConfig.of(tree, dialectById(tree.dialect) ?? dialect)
   const held = holding(judged.tree)
   const others = new Map(
     records.flatMap((record) =>
@@ -320,7 +320,7 @@ function verdictOf(
 
 function remedyOf(
   proposal: RemedyProposal | null,
-  scope: HeldConfig['scope'],
+  scope: EffectiveConfig['scope'],
   dialect: Syntax,
   mask: Mask,
 ): Remedy | null {

@@ -128,7 +128,7 @@ export const auditDocumentSchema = z.object({
 export type AuditDocument = z.infer<typeof auditDocumentSchema>
 
 /** Whether an outcome objects: a violation, a doubt, or an error. */
-export function objects(outcome: string): boolean {
+export function isFinding(outcome: string): boolean {
   return outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 }
 

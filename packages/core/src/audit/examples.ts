@@ -1,6 +1,6 @@
 import { dialectById, type Dialect } from '../dialects/index.ts'
 import { MaskedLines, maskWithKey } from '../syntax/index.ts'
-import { prepare, type Bench, type Benchmark } from '../benchmarks/index.ts'
+import { prepare, type CompiledBenchmark, type Benchmark } from '../benchmarks/index.ts'
 import { Clock, EstateView, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
 import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audit.ts'
@@ -47,7 +47,7 @@ export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
   })
 }
 
-function verdictOn(example: Example, dialect: Dialect, bench: Bench): Verdict | null {
+function verdictOn(example: Example, dialect: Dialect, bench: CompiledBenchmark): Verdict | null {
   const estate: EstateDevice[] = [
     { name: 'example', dialect, records: recordsOf(example) },
     ...Object.entries(example.others).map(([name, config]) => ({

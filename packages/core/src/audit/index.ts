@@ -21,7 +21,7 @@ export {
   countsSchema,
   exhibitSchema,
   noCounts,
-  objects,
+  isFinding,
   remedySchema,
   verdictSchema,
   type AuditDocument,

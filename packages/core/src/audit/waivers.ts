@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { objects, type Verdict } from './document.ts'
+import { isFinding, type Verdict } from './document.ts'
 
 /** A violation that is borne for a time. It covers a rule on a device, or on all; all of its subjects, or one. */
 export const waiverSchema = z.strictObject({
@@ -28,14 +28,14 @@ export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers
   const live = waivers.filter(({ expires }) => Date.parse(expires) > now)
   if (live.length === 0) return [...verdicts]
   return verdicts.map((verdict) => {
-    if (!objects(verdict.outcome)) return verdict
+    if (!isFinding(verdict.outcome)) return verdict
     const own = live.filter(
       ({ benchmark, rule, device }) =>
         benchmark === verdict.benchmark && rule === verdict.rule && (device === null || device === verdict.device),
     )
     const whole = own.find(({ subject }) => subject === null)
     if (whole) return { ...verdict, waived: [waiverLine(whole)] }
-    const objected = verdict.subjects.filter(({ outcome }) => objects(outcome))
+    const objected = verdict.subjects.filter(({ outcome }) => isFinding(outcome))
     const covering = objected.map(({ name }) => own.find(({ subject }) => subject === name))
     const lines = covering.flatMap((waiver) => (waiver ? [waiverLine(waiver)] : []))
     return objected.length > 0 && lines.length === objected.length ? { ...verdict, waived: lines } : verdict

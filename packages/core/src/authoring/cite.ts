@@ -1,6 +1,6 @@
 import { dialectById } from '../dialects/index.ts'
 import { MaskedLines, maskLine, type LocatedTree, type Mask, type Statement, type Scope } from '../syntax/index.ts'
-import { HeldConfig } from '../model/index.ts'
+import { EffectiveConfig } from '../model/index.ts'
 import { isPlain, type CitedLine, type CitedWord } from './citation.ts'
 
 export interface Cited {
@@ -48,7 +48,7 @@ export function citeLines(tree: LocatedTree, numbers: readonly number[], mask: M
       if (statement.scope) visit(statement.scope, [...blocks, statement])
     }
   }
-  visit(HeldConfig.of(tree, dialect).scope, [])
+  visit(EffectiveConfig.of(tree, dialect).scope, [])
   const ordered = [...wanted].sort((a, b) => a - b)
   return {
     lines: ordered.flatMap((line) => lines.get(line) ?? []),

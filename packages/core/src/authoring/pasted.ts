@@ -13,7 +13,7 @@ import { isPlain, patternOf, type CitedLine } from './citation.ts'
 export function pastedBlock(text: string, dialectId: string): Condition {
   const dialect = dialectById(dialectId)
   if (!dialect) throw new Error(`There is no dialect "${dialectId}"`)
-  const { statements } = dialect.hold([readRecord(text, dialectId)])
+  const { statements } = dialect.evaluate([readRecord(text, dialectId)])
   if (statements.length === 0) throw new Error('Nothing that was pasted is a statement of this dialect')
   const [only] = statements
   if (statements.length === 1 && only?.scope && dialect.isOrdered(only.block)) {

@@ -57,7 +57,7 @@ export interface HeldValues {
 }
 
 /** A choice with its rules and values worked out once for all devices. */
-export interface Bench {
+export interface CompiledBenchmark {
   readonly choice: Choice
   readonly rules: readonly Rule[]
   /** Rules that the profile holds and the fitting leaves out. */
@@ -80,7 +80,7 @@ export interface Bench {
  * @throws Error for a profile, a rule or a value that the benchmark does not have, and for a scope that is no
  * expression
  */
-export function prepare(choice: Choice): Bench {
+export function prepare(choice: Choice): CompiledBenchmark {
   const { benchmark, profile, values, overrides = [], tailoring = [] } = choice
   const byRule = new Map(tailoring.map((one) => [one.rule, one]))
   for (const { rule } of tailoring)

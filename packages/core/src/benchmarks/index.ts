@@ -16,7 +16,7 @@ export {
   overrideSchema,
   prepare,
   tailoringSchema,
-  type Bench,
+  type CompiledBenchmark,
   type Choice,
   type Fitting,
   type Override,

@@ -1,18 +1,18 @@
 import { judgedRecord, modelOfDevice, stateOfDevice } from '../analysis/index.ts'
 import type { Dialect } from '../dialects/index.ts'
 import { MaskedLines, walk, type Mask } from '../syntax/index.ts'
-import { HeldConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
+import { EffectiveConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
 import type { DeviceState, ReadRecord, StateReading } from '../state/index.ts'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
-export interface Stands {
+export interface SourceLocation {
   readonly record: string
   readonly from: number
   readonly to: number
 }
 
 /** Something of a device that is asked for across the estate, with the lines that it stands on. */
-export type Fact<T> = T & { readonly at: Stands | null }
+export type Fact<T> = T & { readonly at: SourceLocation | null }
 
 export type DigestAddress = Fact<{
   readonly address: string
@@ -80,7 +80,7 @@ export interface ReadDevice {
 export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask: Mask): ReadDevice | null {
   const judged = judgedRecord(records)
   if (!judged) return null
-  const modelled = modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, mask)
+  const modelled = modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, mask)
   const reading = stateOfDevice(records)
   const lines = new MaskedLines(judged.tree, dialect, mask).all()
   const blocks = new Array<number>(lines.length).fill(0)
@@ -101,8 +101,8 @@ export function summaryOf(
   const sawNeighbours = records.some(
     ({ id, kind }) => kind === 'state/neighbours' && outputs.some(({ record, form }) => record === id && form !== null),
   )
-  const said = (path: string): Stands | null => standsOf(origins, path)
-  const seen = (path: string): Stands | null => standsOf(stateOrigins, path)
+  const said = (path: string): SourceLocation | null => sourceLocationOf(origins, path)
+  const seen = (path: string): SourceLocation | null => sourceLocationOf(stateOrigins, path)
   const stations = new Map<string, number>()
   for (const { interface: port } of state.macs)
     stations.set(port.toLowerCase(), (stations.get(port.toLowerCase()) ?? 0) + 1)
@@ -188,7 +188,7 @@ function shortName(name: string): string {
   return name.replace(/^([A-Za-z]{2})[A-Za-z-]*/, '$1').toLowerCase()
 }
 
-function standsOf(origins: Origins, path: string): Stands | null {
+function sourceLocationOf(origins: Origins, path: string): SourceLocation | null {
   const origin = originOf(origins, path)
   const lines = origin?.kind === 'line' ? origin.lines : []
   const [first] = lines

@@ -10,7 +10,14 @@ export {
   type Approvedness,
   type RunningDevice,
 } from './approved.ts'
-export { digestOf, summaryOf, type DeviceDigest, type DigestInterface, type ReadDevice, type Stands } from './digest.ts'
+export {
+  digestOf,
+  summaryOf,
+  type DeviceDigest,
+  type DigestInterface,
+  type ReadDevice,
+  type SourceLocation,
+} from './digest.ts'
 export { filterNames, membersOf, readsModel, type FilteredDevice, type GroupMembers } from './groups.ts'
 export {
   recognise,

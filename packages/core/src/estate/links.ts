@@ -1,6 +1,6 @@
 import { canonicalAddress, subnetOf } from '../model/index.ts'
 import { sameName } from '../rules/index.ts'
-import type { DeviceDigest, DigestInterface, Stands } from './digest.ts'
+import type { DeviceDigest, DigestInterface, SourceLocation } from './digest.ts'
 
 /** A device of an estate with what was read of it. */
 export interface Digested {
@@ -16,7 +16,7 @@ export interface LinkEnd {
   readonly inEstate: boolean
   readonly port: string | null
   /** The line that this end tells of the other by; null where it tells nothing. */
-  readonly at: Stands | null
+  readonly at: SourceLocation | null
   readonly oper: 'up' | 'down' | null
 }
 
@@ -67,7 +67,7 @@ interface Telling {
   readonly far: string
   readonly farInEstate: boolean
   readonly farPort: string | null
-  readonly at: Stands | null
+  readonly at: SourceLocation | null
 }
 
 /**
@@ -94,7 +94,7 @@ export function linksOf(devices: readonly Digested[]): Link[] {
   for (const telling of tellings) byDevice.set(telling.device, [...(byDevice.get(telling.device) ?? []), telling])
   const told = new Set<Telling>()
   const links: Link[] = []
-  const end = (device: string, inEstate: boolean, port: string | null, at: Stands | null): LinkEnd => ({
+  const end = (device: string, inEstate: boolean, port: string | null, at: SourceLocation | null): LinkEnd => ({
     device,
     inEstate,
     port,
@@ -164,7 +164,7 @@ export function linksOf(devices: readonly Digested[]): Link[] {
 function bySubnets(
   devices: readonly Digested[],
   known: readonly Link[],
-  end: (device: string, inEstate: boolean, port: string | null, at: Stands | null) => LinkEnd,
+  end: (device: string, inEstate: boolean, port: string | null, at: SourceLocation | null) => LinkEnd,
 ): Link[] {
   const taken = new Set(known.flatMap(({ a, b }) => [`${a.device} ${a.port ?? ''}`, `${b.device} ${b.port ?? ''}`]))
   const bySubnet = new Map<string, { device: string; port: DigestInterface }[]>()

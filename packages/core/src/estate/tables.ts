@@ -1,5 +1,5 @@
 import { subnetOf } from '../model/index.ts'
-import type { DeviceDigest, Stands } from './digest.ts'
+import type { DeviceDigest, SourceLocation } from './digest.ts'
 import { linksOf, type Digested, type Link } from './links.ts'
 
 /** One device's part in a row, with the lines that it stands on. */
@@ -7,7 +7,7 @@ export interface Member {
   readonly device: string
   /** What of the device: a port, a name, an address. */
   readonly what: string
-  readonly at: Stands | null
+  readonly at: SourceLocation | null
 }
 
 /** A row of an estate-wide table: its own values by column, and the devices that it is made of. */

@@ -9,7 +9,7 @@ export { FATES, type Fate, type Reason } from './pipeline/fates.ts'
 export { portNamed, type NetworkDevice, type Port } from './network/ports.ts'
 export { ExhibitTexts, type ShownExhibit } from './queries/exhibit-texts.ts'
 export { FINDING_WORDS, filterFindings, type FilterFinding, type FilterFindingKind } from './findings/filter-report.ts'
-export { BesideFileError, readLinksFile, withOutside, type LinksFile } from './network/links-file.ts'
+export { CompanionFileError, readLinksFile, withOutside, type LinksFile } from './network/links-file.ts'
 export { layersOf, type Layer } from './engine/protection.ts'
 export { AskError, packetAsked, pointAt, traceQuestionSchema, type TraceQuestion } from './queries/ask.ts'
 export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './queries/expect.ts'
@@ -24,7 +24,7 @@ export {
 export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './network/of-snapshot.ts'
 export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf } from './queries/places.ts'
 export { type Place as NetworkPlace } from './queries/place.ts'
-export { classed, partsOf, plainly, reach, shown, type Reach, type ReachPart, type ShownSet } from './queries/reach.ts'
+export { classed, partsOf, simplify, reach, shown, type Reach, type ReachPart, type ShownSet } from './queries/reach.ts'
 export { whatIsReached, whoReaches, type Step, type SurveyRow } from './queries/survey.ts'
 export { answersBack, isStateful, type AnswerPart, type AnswerStart, type Answers } from './queries/answers.ts'
 export { NETWORK_FINDING_WORDS, networkFindings } from './findings/network-findings.ts'
@@ -43,5 +43,11 @@ export { tablesOf, type Hop, type Route, type RoutingTable } from './routing/tab
 export { Topology, type Attachment, type Segment } from './network/topology.ts'
 export { traceOf, type Decision as TraceDecision, type Trace, type TraceHop, type TracePath } from './engine/trace.ts'
 export { Walker } from './engine/walk.ts'
-export { type Crossing, type Ending, type Origin as WalkOrigin, type Remembered, type Walked } from './engine/walked.ts'
+export {
+  type Crossing,
+  type Ending,
+  type Origin as WalkOrigin,
+  type SessionState,
+  type Walked,
+} from './engine/walked.ts'
 export { namesIn } from './network/names.ts'

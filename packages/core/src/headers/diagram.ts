@@ -6,7 +6,7 @@ export const NOTHING = 0
 export const ALL = 1
 
 /** A question that would take more than there is room for: whoever asks is told so rather than kept waiting. */
-export class TooIntricate extends Error {
+export class ComplexityLimitError extends Error {
   constructor(most: number, what: string) {
     super(`too intricate to decide: it takes more than ${most} ${what}`)
     this.name = 'TooIntricate'
@@ -42,7 +42,7 @@ export class Diagrams {
   #cache: Int32Array
   #cacheMask: number
 
-  /** @param limit nodes at most; @throws TooIntricate from any operation that would go beyond */
+  /** @param limit nodes at most; @throws ComplexityLimitError from any operation that would go beyond */
   constructor(
     readonly limit = 1 << 26,
     room = 1 << 14,
@@ -85,7 +85,7 @@ export class Diagrams {
       if (this.#low[node] === low && this.#high[node] === high && this.#levels[node] === level) return node
       slot = (slot + 1) & this.#tableMask
     }
-    if (this.#size >= this.limit) throw new TooIntricate(this.limit, 'nodes of a decision diagram')
+    if (this.#size >= this.limit) throw new ComplexityLimitError(this.limit, 'nodes of a decision diagram')
     const node = this.#size++
     if (node >= this.#levels.length) this.#grow()
     this.#levels[node] = level

@@ -1,7 +1,7 @@
 /** Header sets, and access lists as header sets. */
 export { admits, fromSources, openToAll, type Admission } from './access-list.ts'
 export { EVERYTHING, boxesOf, intersect, remainder, subtract, type Box } from './header-set.ts'
-export { ALL, Diagrams, END, NOTHING, TooIntricate } from './diagram.ts'
+export { ALL, Diagrams, END, NOTHING, ComplexityLimitError } from './diagram.ts'
 export { exampleOf } from './example.ts'
 export { FIELDS, TCP_FLAGS, type Field, type FieldName, type TcpFlag } from './fields.ts'
 export { FilterTextError, readFilterText } from './filter-text.ts'
@@ -10,7 +10,7 @@ export type { Packet } from './packet.ts'
 export { differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
 export {
   ListSets,
-  type Circumstance,
+  type MatchContext,
   type LaterFragments,
   type Decision,
   type ListEntry,

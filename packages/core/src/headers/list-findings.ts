@@ -1,6 +1,6 @@
-import { NOTHING, TooIntricate } from './diagram.ts'
+import { NOTHING, ComplexityLimitError } from './diagram.ts'
 import type { Headers } from './headers.ts'
-import type { Circumstance, ListEntry, ListSets, ModelList } from './lists.ts'
+import type { MatchContext, ListEntry, ListSets, ModelList } from './lists.ts'
 
 /**
  * `never-matches`: no packet is left for the line when it is asked. `changes-nothing`: the lines after it would do the
@@ -37,18 +37,18 @@ export function findingsOf(sets: ListSets, list: ModelList): ListFinding[] | nul
   try {
     return new ListJudge(sets, list, circumstances).findings()
   } catch (error) {
-    if (error instanceof TooIntricate) return null
+    if (error instanceof ComplexityLimitError) return null
     throw error
   }
 }
 
 /** Each combination of interfaces that lines name, one that none names, and of states of connections. */
-function circumstancesOf({ entries }: ModelList): Circumstance[] {
+function circumstancesOf({ entries }: ModelList): MatchContext[] {
   const named = (field: 'inInterface' | 'outInterface'): (string | null)[] => [
     ...new Set(entries.flatMap((entry) => (entry[field] === null ? [] : [exampleName(entry[field])]))),
     null,
   ]
-  const states: Circumstance['connection'][] = entries.some(({ connectionStates }) => connectionStates.length > 0)
+  const states: MatchContext['connection'][] = entries.some(({ connectionStates }) => connectionStates.length > 0)
     ? ['new', 'established']
     : ['new']
   return named('inInterface').flatMap((inInterface) =>
@@ -80,7 +80,7 @@ class ListJudge {
   constructor(
     readonly sets: ListSets,
     readonly list: ModelList,
-    circumstances: readonly Circumstance[],
+    circumstances: readonly MatchContext[],
   ) {
     this.#headers = sets.headers
     this.#courses = circumstances.map((circumstance) => this.#course(circumstance))
@@ -119,7 +119,7 @@ class ListJudge {
     }
   }
 
-  #course(circumstance: Circumstance): Course {
+  #course(circumstance: MatchContext): Course {
     const { diagrams } = this.#headers
     const { entries, family, defaultAction } = this.list
     let left = this.#headers.family(family)
@@ -156,7 +156,7 @@ class ListJudge {
   }
 
   /** What a line does with all that it names, no line being before it. */
-  #alone(entry: ListEntry, circumstance: Circumstance): ReturnType<ListSets['decide']> {
+  #alone(entry: ListEntry, circumstance: MatchContext): ReturnType<ListSets['decide']> {
     const every = this.#headers.family(this.list.family)
     const ends = entry.leadsTo === 'RETURN' || entry.forGood === true
     const done = this.sets.follow(
@@ -174,7 +174,7 @@ class ListJudge {
       : done
   }
 
-  #named(entry: ListEntry, circumstance: Circumstance): number {
+  #named(entry: ListEntry, circumstance: MatchContext): number {
     // A line that permits names what it permits: asked so, it tells of interfaces and states as well.
     const asPermit: ListEntry = { ...entry, action: 'permit', leadsTo: null }
     return this.sets.follow(
@@ -259,7 +259,7 @@ export function differenceOf(
   headers: Headers,
   a: { sets: ListSets; list: ModelList },
   b: { sets: ListSets; list: ModelList },
-  circumstance: Circumstance = { inInterface: null, outInterface: null, connection: 'new' },
+  circumstance: MatchContext = { inInterface: null, outInterface: null, connection: 'new' },
 ): { readonly onlyFirst: number; readonly onlySecond: number } {
   const { diagrams } = headers
   const permitted = ({ sets, list }: { sets: ListSets; list: ModelList }): number =>

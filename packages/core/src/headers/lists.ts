@@ -7,7 +7,7 @@ export type ListEntry = DeviceModel['accessLists'][number]['entries'][number]
 export type ModelList = DeviceModel['accessLists'][number]
 
 /** Where a packet is met and what it belongs to: what lists can ask beside its header. */
-export interface Circumstance {
+export interface MatchContext {
   /** Names of the interfaces; null: it does not come in or go out there (it is from or for the device itself). */
   readonly inInterface: string | null
   readonly outInterface: string | null
@@ -115,7 +115,7 @@ export class ListSets {
    * What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of
    * them.
    */
-  decide(list: ModelList, entering: number, circumstance: Circumstance): Decision {
+  decide(list: ModelList, entering: number, circumstance: MatchContext): Decision {
     const { diagrams } = this.headers
     const whole = this.#whole(list, circumstance)
     return {
@@ -125,7 +125,7 @@ export class ListSets {
     }
   }
 
-  #whole(list: ModelList, circumstance: Circumstance): Decision {
+  #whole(list: ModelList, circumstance: MatchContext): Decision {
     let known = this.#decisions.get(list)
     if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list), by: new Map() }))
     const key = known.asksWhere
@@ -151,11 +151,11 @@ export class ListSets {
    * What a list does with packets, line by line.
    * @param heed told of every line that packets may be decided at, in the order in which they meet them
    */
-  follow(list: ModelList, entering: number, circumstance: Circumstance, heed?: (verdict: Verdict) => void): Decision {
+  follow(list: ModelList, entering: number, circumstance: MatchContext, heed?: (verdict: Verdict) => void): Decision {
     return this.#follow(list, entering, circumstance, heed ? { heed, known: new Map(), told: 0 } : null)
   }
 
-  #follow(list: ModelList, entering: number, circumstance: Circumstance, telling: Telling | null): Decision {
+  #follow(list: ModelList, entering: number, circumstance: MatchContext, telling: Telling | null): Decision {
     const { diagrams } = this.headers
     let left = diagrams.and(entering, this.headers.family(list.family))
     let permitted = NOTHING
@@ -208,7 +208,7 @@ export class ListSets {
    * The entries of another list in the place of one: what they do not decide goes on here, whatever that list does with
    * it by itself.
    */
-  #inline(list: ModelList, at: number, packets: number, circumstance: Circumstance, telling: Telling | null): Decision {
+  #inline(list: ModelList, at: number, packets: number, circumstance: MatchContext, telling: Telling | null): Decision {
     const name = list.entries[at]?.inlines ?? ''
     const next = this.list(name, list.family)
     this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: next !== null })
@@ -241,7 +241,7 @@ export class ListSets {
     list: ModelList,
     at: number,
     packets: number,
-    circumstance: Circumstance,
+    circumstance: MatchContext,
     telling: Telling | null,
   ): Decision | null {
     const entry = list.entries[at] as ListEntry
@@ -263,7 +263,7 @@ export class ListSets {
     }
   }
 
-  #into(next: ModelList, packets: number, circumstance: Circumstance, telling: Telling | null): Decision {
+  #into(next: ModelList, packets: number, circumstance: MatchContext, telling: Telling | null): Decision {
     if (!telling || telling.told > MOST_TOLD) return this.decide(next, packets, circumstance)
     let known = telling.known.get(next)
     if (!known) telling.known.set(next, (known = new Map()))
@@ -278,7 +278,7 @@ export class ListSets {
   #held(
     entry: ListEntry,
     family: Family,
-    { inInterface, outInterface, connection }: Circumstance,
+    { inInterface, outInterface, connection }: MatchContext,
   ): { readonly set: number; readonly vague: boolean } | null {
     if (!isAt(entry.inInterface, inInterface) || !isAt(entry.outInterface, outInterface)) return null
     const { set, vague } = this.match(entry, family)

@@ -21,7 +21,7 @@ export function settleServers(w: Writer<DeviceModel['system']>): void {
     ]
     const by = lists.find((list) => list.methods.some((word) => names.includes(word)))
     server.presume('asked', by !== undefined)
-    w.sheet.origins.note(server.place, 'asked', {
+    w.provenance.origins.note(server.place, 'asked', {
       kind: 'of',
       path: `${aaa.path}.methods[${by?.i ?? lists[0]?.i ?? 0}]`,
     })

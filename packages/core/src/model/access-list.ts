@@ -1,6 +1,6 @@
 import type { Statement } from '../syntax/index.ts'
 import type { AddressMatch, Family } from './address.ts'
-import type { SaidLines } from './writer.ts'
+import type { SourceRange } from './writer.ts'
 
 /** Closed range of numbers. */
 export type Range = readonly [from: number, to: number]
@@ -27,7 +27,7 @@ export interface AccessEntry {
   readonly match: EntryMatch
   /** Words of the entry that the reader cannot weigh (time ranges, options): it may match less than `match` says. */
   readonly notWeighed: readonly string[]
-  readonly node: SaidLines
+  readonly node: SourceRange
   /** As it stands, without the list's name and its own number. */
   readonly text: string
   readonly sequence: number | null
@@ -40,7 +40,7 @@ export interface AccessList {
   readonly family: Family
   readonly entries: readonly AccessEntry[]
   /** The lines that define it. */
-  readonly nodes: readonly SaidLines[]
+  readonly nodes: readonly SourceRange[]
   /** The statements that were read as parts of it. */
   readonly statements: readonly Statement[]
 }

@@ -6,7 +6,7 @@
 import { Command, Statement, type Scope } from '../syntax/index.ts'
 import { Bound, type MappingTable } from './mapping.ts'
 import type { Pattern } from './pattern.ts'
-import { ROOT, Sheet, Writer } from './writer.ts'
+import { ROOT, ProvenanceRecorder, Writer } from './writer.ts'
 import type { Place } from './origins.ts'
 import type { z } from 'zod'
 
@@ -54,7 +54,7 @@ function anything(): unknown {
 
 /** Notes where would be written. */
 class NotingWriter {
-  readonly sheet = Object.assign(new Sheet('', () => ''), { nodes: [] })
+  readonly provenance = Object.assign(new ProvenanceRecorder('', () => ''), { nodes: [] })
   readonly schema = anything() as z.ZodObject
   readonly target = anything() as object
   readonly place: Place = ROOT

@@ -10,10 +10,10 @@ import {
 import { blank, ownPart } from './blank.ts'
 import type { Default } from './defaults.ts'
 import type { ModelDialect } from './dialect.ts'
-import { HeldConfig } from './held-config.ts'
+import { EffectiveConfig } from './effective-config.ts'
 import { Place, type Origin, type OriginNotes, type Origins } from './origins.ts'
 import { deviceModelSchema, type DeviceModel } from './schema/index.ts'
-import { ROOT, Sheet, Writer } from './writer.ts'
+import { ROOT, ProvenanceRecorder, Writer } from './writer.ts'
 
 /** A line that no reader used, with the block it stands in. */
 export interface UnreadLine {
@@ -49,7 +49,7 @@ export interface ModelOptions {
 
 /** The lines of a listing that no reader used, counted from 1. */
 export function unreadLinesOf(tree: LocatedTree, dialect: ModelDialect): number[] {
-  return modelOf(HeldConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line)
+  return modelOf(EffectiveConfig.of(tree, dialect), { record: '', mask: () => '' }).unread.map(({ line }) => line)
 }
 
 /** A unit of a port that is shut down is down with it (common practice of all dialects). */
@@ -63,7 +63,7 @@ function settleUnits(write: Writer<DeviceModel>): void {
     const one = port === undefined ? null : write.entryAt('interfaces', i)
     if (!one) return
     one.presume('enabled', false)
-    write.sheet.origins.note(one.place, 'enabled', { kind: 'of', path: `interfaces[${port}].enabled` })
+    write.provenance.origins.note(one.place, 'enabled', { kind: 'of', path: `interfaces[${port}].enabled` })
   })
 }
 
@@ -76,22 +76,22 @@ export class ModelledDevice {
   readonly unread: readonly UnreadLine[]
   /** Those of other records, with the parts of the model that they may speak of. */
   readonly beside: readonly BesideLine[]
-  readonly #held: HeldConfig
-  readonly #sheet: Sheet
+  readonly #held: EffectiveConfig
+  readonly #provenance: ProvenanceRecorder
   readonly #options: ModelOptions
 
   constructor(
     readonly model: DeviceModel,
-    held: HeldConfig,
-    sheet: Sheet,
+    held: EffectiveConfig,
+    provenance: ProvenanceRecorder,
     options: ModelOptions,
     /** Lines of records beside the configuration that were not read. */
     others: readonly (UnreadLine | BesideLine)[] = [],
   ) {
     this.#held = held
-    this.#sheet = sheet
+    this.#provenance = provenance
     this.#options = options
-    const own = unreadLines(held, options.record, sheet, options.mask)
+    const own = unreadLines(held, options.record, provenance, options.mask)
     this.unread = others.length === 0 ? own : [...own, ...others]
     this.beside = others.filter((line): line is BesideLine => 'parts' in line)
   }
@@ -102,12 +102,12 @@ export class ModelledDevice {
 
   /** The same while other records still add to them. */
   get notes(): OriginNotes {
-    return this.#sheet.origins
+    return this.#provenance.origins
   }
 
   /** Lines that were passed over because no answer rests on them. */
   get harmless(): readonly HarmlessLine[] {
-    return harmlessLines(this.#held, this.#options.record, this.#sheet, this.#options.mask)
+    return harmlessLines(this.#held, this.#options.record, this.#provenance, this.#options.mask)
   }
 
   /** What holds on the device. */
@@ -126,37 +126,37 @@ export class ModelledDevice {
 
   /** Whether a statement of its configuration was neither read nor passed over. */
   isUnread(statement: Statement): boolean {
-    return this.#sheet.isUnread(statement)
+    return this.#provenance.isUnread(statement)
   }
 
   /** Those statements, with the blocks around each, outermost first; of a block that was not read, the block alone. */
   unreadStatements(): readonly UnreadStatement[] {
-    return unreadWithin(this.scope, [], this.#sheet)
+    return unreadWithin(this.scope, [], this.#provenance)
   }
 
   /** What would be read if something else held. */
   read(scope: Scope): ModelledDevice {
-    return modelOf(new HeldConfig(this.#held.tree, scope, this.dialect), this.#options)
+    return modelOf(new EffectiveConfig(this.#held.tree, scope, this.dialect), this.#options)
   }
 
   /** The same device, with lines of other records that were not read. */
   with(others: readonly (UnreadLine | BesideLine)[]): ModelledDevice {
-    return new ModelledDevice(this.model, this.#held, this.#sheet, this.#options, others)
+    return new ModelledDevice(this.model, this.#held, this.#provenance, this.#options, others)
   }
 }
 
 /** Makes the device model of a configuration. Never throws: what no reader understands is listed in `unread`. */
-export function modelOf(held: HeldConfig, options: ModelOptions): ModelledDevice {
+export function modelOf(held: EffectiveConfig, options: ModelOptions): ModelledDevice {
   const { record, mask, listing = 'ordinary' } = options
   const model = blank(deviceModelSchema)
   model.dialect = held.dialect.id
   model.listing = listing
-  const sheet = new Sheet(record, mask)
-  const write = new Writer(model, deviceModelSchema, ROOT, sheet)
+  const provenance = new ProvenanceRecorder(record, mask)
+  const write = new Writer(model, deviceModelSchema, ROOT, provenance)
   held.dialect.model.read(held.scope, write)
   settleUnits(write)
-  if (listing === 'ordinary') applyDefaults(model, held.dialect.model.defaults, sheet.origins)
-  return new ModelledDevice(model, held, sheet, options)
+  if (listing === 'ordinary') applyDefaults(model, held.dialect.model.defaults, provenance.origins)
+  return new ModelledDevice(model, held, provenance, options)
 }
 
 /** Defaults by the steps of their paths, so that each place of the model is come to once. */
@@ -210,15 +210,21 @@ function applyDefaults(model: DeviceModel, defaults: readonly Default[], origins
  * The lines of statements that were neither read nor passed over, and those that the reader of the text could not
  * place.
  */
-export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): UnreadLine[] {
+export function unreadLines(
+  held: EffectiveConfig,
+  record: string,
+  provenance: ProvenanceRecorder,
+  mask: Mask,
+): UnreadLine[] {
   const { tree, dialect } = held
   const lines = new Map<number, UnreadLine>()
-  for (const line of linesOf(held, record, mask, (statement) => sheet.isUnread(statement))) lines.set(line.line, line)
+  for (const line of linesOf(held, record, mask, (statement) => provenance.isUnread(statement)))
+    lines.set(line.line, line)
   // What a mapping made something of was placed after all.
   const used =
     tree.unread.length === 0
       ? new Set<number>()
-      : new Set([...sheet.used].flatMap(({ nodes }) => nodes.map((node) => node.line)))
+      : new Set([...provenance.used].flatMap(({ nodes }) => nodes.map((node) => node.line)))
   for (const line of tree.unread) {
     if (!lines.has(line) && !used.has(line))
       lines.set(line, {
@@ -231,23 +237,28 @@ export function unreadLines(held: HeldConfig, record: string, sheet: Sheet, mask
   return inOrder([...lines.values()])
 }
 
-function unreadWithin(scope: Scope, around: readonly Statement[], sheet: Sheet): UnreadStatement[] {
+function unreadWithin(scope: Scope, around: readonly Statement[], provenance: ProvenanceRecorder): UnreadStatement[] {
   return scope.statements.flatMap((statement) => {
-    if (sheet.isUnread(statement)) return [{ statement, around }]
-    return statement.scope ? unreadWithin(statement.scope, [...around, statement], sheet) : []
+    if (provenance.isUnread(statement)) return [{ statement, around }]
+    return statement.scope ? unreadWithin(statement.scope, [...around, statement], provenance) : []
   })
 }
 
-function harmlessLines(held: HeldConfig, record: string, sheet: Sheet, mask: Mask): HarmlessLine[] {
+function harmlessLines(
+  held: EffectiveConfig,
+  record: string,
+  provenance: ProvenanceRecorder,
+  mask: Mask,
+): HarmlessLine[] {
   const whys = new Map<number, string>()
-  for (const [{ nodes }, why] of sheet.harmless) for (const { line } of nodes) whys.set(line, why)
+  for (const [{ nodes }, why] of provenance.harmless) for (const { line } of nodes) whys.set(line, why)
   return inOrder(
-    linesOf(held, record, mask, (statement) => !sheet.used.has(statement) && !sheet.isUnread(statement)),
+    linesOf(held, record, mask, (statement) => !provenance.used.has(statement) && !provenance.isUnread(statement)),
   ).map((line) => ({ ...line, why: whys.get(line.line) ?? '' }))
 }
 
 function linesOf(
-  { scope, dialect }: HeldConfig,
+  { scope, dialect }: EffectiveConfig,
   record: string,
   mask: Mask,
   wanted: (statement: Statement) => boolean,

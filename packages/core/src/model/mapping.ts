@@ -1,6 +1,6 @@
 import { findingsPlace, type Command, type Scope, type Statement } from '../syntax/index.ts'
 import { compilePattern, matchPattern, type Pattern } from './pattern.ts'
-import type { Sheet, Writer } from './writer.ts'
+import type { ProvenanceRecorder, Writer } from './writer.ts'
 
 /** What a pattern has bound, as texts. */
 export class Bound {
@@ -103,24 +103,24 @@ export class MappingTable<T extends object> {
   /** Statements are read in their order: where two speak of one field, the later one is heard. */
   read(scope: Scope | null, write: Writer<T>): void {
     if (!scope) return
-    const { sheet } = write
-    const around = sheet.nodes
+    const { provenance } = write
+    const around = provenance.nodes
     for (const statement of scope.statements) {
       const match = this.#matchOf(statement.command)
       if (match === NOT_READ) continue
       if (match.harmless !== null) {
-        passOver(statement, match.harmless, sheet)
+        passOver(statement, match.harmless, provenance)
         continue
       }
-      sheet.nodes = statement.nodes
-      const before = sheet.written
+      provenance.nodes = statement.nodes
+      const before = provenance.written
       const taken = match.apply(write, match.bound, statement)
-      if (taken instanceof PassedOver) passOver(statement, taken.why, sheet)
-      else if (taken === NOT_TAKEN) sheet.refused.add(statement)
+      if (taken instanceof PassedOver) passOver(statement, taken.why, provenance)
+      else if (taken === NOT_TAKEN) provenance.refused.add(statement)
       // What a block holds is counted line by line.
-      else if (sheet.written > before || statement.scope !== null) sheet.used.add(statement)
+      else if (provenance.written > before || statement.scope !== null) provenance.used.add(statement)
     }
-    sheet.nodes = around
+    provenance.nodes = around
   }
 
   #matchOf(command: Command): Match<T> | typeof NOT_READ {
@@ -150,15 +150,15 @@ export class MappingTable<T extends object> {
   }
 
   /** Passes over paths that end where something would have to follow: a block that holds nothing says nothing. */
-  passOverEmpty(scope: Scope, sheet: Sheet): void {
+  passOverEmpty(scope: Scope, provenance: ProvenanceRecorder): void {
     for (const statement of scope.statements) {
-      if (!sheet.isUnread(statement)) continue
+      if (!provenance.isUnread(statement)) continue
       const { command } = statement
       const isEmpty = this.#candidates(command).some(
         ({ pattern }) =>
           pattern.tokens.length > command.words.length && agreeingWords(pattern, command) === command.words.length,
       )
-      if (isEmpty) sheet.harmless.set(statement, EMPTY)
+      if (isEmpty) provenance.harmless.set(statement, EMPTY)
     }
   }
 
@@ -197,9 +197,9 @@ export function agreeingWords({ tokens }: Pattern, { lowerWords }: Command): num
 }
 
 /** A statement on which nothing rests, with all that stands beneath it. */
-function passOver(statement: Statement, why: string, sheet: Sheet): void {
-  sheet.harmless.set(statement, why)
-  for (const child of statement.scope?.statements ?? []) passOver(child, why, sheet)
+function passOver(statement: Statement, why: string, provenance: ProvenanceRecorder): void {
+  provenance.harmless.set(statement, why)
+  for (const child of statement.scope?.statements ?? []) passOver(child, why, provenance)
 }
 
 const FEW = 8

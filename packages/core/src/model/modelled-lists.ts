@@ -3,7 +3,7 @@ import type { AccessEntry, AccessList, AccessLists, EntryMatch } from './access-
 import type { ModelledDevice } from './build.ts'
 import { originOf } from './origins.ts'
 import type { DeviceModel } from './schema/index.ts'
-import type { SaidLines } from './writer.ts'
+import type { SourceRange } from './writer.ts'
 
 type Entry = DeviceModel['accessLists'][number]['entries'][number]
 
@@ -11,7 +11,7 @@ type Entry = DeviceModel['accessLists'][number]['entries'][number]
 export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'model' | 'origins'>): AccessLists {
   return new Map(
     model.accessLists.map(({ name, family, entries, defaultAction }, l): [string, AccessList] => {
-      const linesOf = (path: string): SaidLines[] => {
+      const linesOf = (path: string): SourceRange[] => {
         const origin = originOf(origins, path)
         return origin?.kind === 'line'
           ? origin.lines.map(({ from, to, columns }) =>
@@ -20,7 +20,7 @@ export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'mod
           : []
       }
       const nodes = linesOf(`accessLists[${l}]`)
-      const last: SaidLines = nodes[0] ?? { line: 1, lastLine: 1 }
+      const last: SourceRange = nodes[0] ?? { line: 1, lastLine: 1 }
       const weighed = entries.flatMap((entry, e) =>
         entry.action === 'other' && entry.leadsTo === null && entry.inlines === null
           ? []
@@ -43,7 +43,7 @@ export function accessListsOfModel({ model, origins }: Pick<ModelledDevice, 'mod
 
 const RANGES = ['protocols', 'sourcePorts', 'destinationPorts', 'icmpTypes', 'icmpCodes', 'dscp'] as const
 
-function entryOf(entry: Entry, node: SaidLines): AccessEntry {
+function entryOf(entry: Entry, node: SourceRange): AccessEntry {
   const { action, text, sequence, remark } = entry
   const stated = (field: 'sources' | 'destinations'): AddressMatch[] =>
     entry.negated.includes(field) ? [] : entry[field].flatMap((text) => addressesIn(text) ?? [])

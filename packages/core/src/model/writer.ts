@@ -12,7 +12,7 @@ import { Lookup } from './lookup.ts'
 import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
-export type SaidLines = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> &
+export type SourceRange = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> &
   Partial<Pick<ConfigNode, 'text' | 'command'>>
 
 type LineOrigin = Extract<Origin, { kind: 'line' }>
@@ -24,7 +24,7 @@ const IDENTIFIERS: ReadonlySet<string> = new Set(['sci', 'serial'])
 const NO_SECRETS: readonly string[] = []
 
 /** What is being made of one record: the origins noted so far and the statements that were of use. */
-export class Sheet {
+export class ProvenanceRecorder {
   readonly used = new Set<Statement>()
   /** Statements on which no answer rests, and why not. */
   readonly harmless = new Map<Statement, string>()
@@ -41,7 +41,7 @@ export class Sheet {
   readonly lookup = new Lookup()
   /** Secrets in the lines that are being read; made when first asked for, null where there can be none. */
   #secrets: readonly string[] | null | undefined
-  #nodes: readonly SaidLines[] = []
+  #nodes: readonly SourceRange[] = []
   /** Of the lines that are being read; one for all the values that they state. */
   #origin: LineOrigin | null = null
   /** Of the entries of each list. */
@@ -62,11 +62,11 @@ export class Sheet {
   }
 
   /** The lines that are being read. */
-  get nodes(): readonly SaidLines[] {
+  get nodes(): readonly SourceRange[] {
     return this.#nodes
   }
 
-  set nodes(nodes: readonly SaidLines[]) {
+  set nodes(nodes: readonly SourceRange[]) {
     this.#nodes = nodes
     this.#origin = null
     this.#secrets = undefined
@@ -170,7 +170,7 @@ class GrowingOrigin implements LineOrigin {
   }
 }
 
-function linesOf(node: SaidLines): OriginLines {
+function linesOf(node: SourceRange): OriginLines {
   return node.columns
     ? { from: node.line, to: node.lastLine, columns: node.columns }
     : { from: node.line, to: node.lastLine }
@@ -193,7 +193,7 @@ export class Writer<T extends object> {
     readonly target: T,
     readonly schema: z.ZodObject,
     readonly place: Place,
-    readonly sheet: Sheet,
+    readonly provenance: ProvenanceRecorder,
   ) {}
 
   get path(): string {
@@ -201,16 +201,16 @@ export class Writer<T extends object> {
   }
 
   set<K extends keyof T & string>(field: K, value: T[K]): this {
-    this.target[field] = IDENTIFIERS.has(field) ? value : this.sheet.shown(value)
-    this.sheet.written++
-    this.sheet.note(this.place, field)
+    this.target[field] = IDENTIFIERS.has(field) ? value : this.provenance.shown(value)
+    this.provenance.written++
+    this.provenance.note(this.place, field)
     return this
   }
 
   /** Takes a value for granted until a line says otherwise. */
   presume<K extends keyof T & string>(field: K, value: T[K]): this {
     this.target[field] = value
-    this.sheet.written++
+    this.provenance.written++
     return this
   }
 
@@ -220,7 +220,7 @@ export class Writer<T extends object> {
       ownPart(this.target, field) as Inner<T[K]>,
       this.#schemaOf(field) as z.ZodObject,
       new Place(this.place, field),
-      this.sheet,
+      this.provenance,
     )
   }
 
@@ -229,14 +229,14 @@ export class Writer<T extends object> {
     const list = ownPart(this.target, field) as Element<T[K]>[]
     const schema = this.#entrySchemaOf(field)
     const writer = new Writer(
-      Object.assign(blank(schema) as object, this.sheet.shownAll(values)) as Element<T[K]>,
+      Object.assign(blank(schema) as object, this.provenance.shownAll(values)) as Element<T[K]>,
       schema,
       new Place(this.place, field, list.length),
-      this.sheet,
+      this.provenance,
     )
     list.push(writer.target)
-    this.sheet.written++
-    this.sheet.noteEntry(list, writer.place)
+    this.provenance.written++
+    this.provenance.noteEntry(list, writer.place)
     return writer
   }
 
@@ -244,9 +244,9 @@ export class Writer<T extends object> {
    * The entry of a list that has these values; a new one where there is none. The lines that name it are all its own.
    */
   entry<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> {
-    const shown = this.sheet.shownAll(key)
+    const shown = this.provenance.shownAll(key)
     return (
-      this.more(field, this.sheet.lookup.placeOf(this.target[field] as Element<T[K]>[], shown)) ??
+      this.more(field, this.provenance.lookup.placeOf(this.target[field] as Element<T[K]>[], shown)) ??
       this.add(field, shown)
     )
   }
@@ -255,20 +255,20 @@ export class Writer<T extends object> {
   more<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
     const entry = this.entryAt(field, place)
     if (!entry) return null
-    this.sheet.written++
-    this.sheet.noteMore(this.target[field] as Element<T[K]>[], entry.place)
+    this.provenance.written++
+    this.provenance.noteMore(this.target[field] as Element<T[K]>[], entry.place)
     return entry
   }
 
   find<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>> | null {
     const list = this.target[field] as Element<T[K]>[]
-    const place = this.sheet.lookup.placeOf(list, key)
+    const place = this.provenance.lookup.placeOf(list, key)
     return place < 0 ? null : this.entryAt(field, place)
   }
 
   /** All entries of a list that have these values. */
   every<K extends keyof T & string>(field: K, key: Partial<Element<T[K]>>): Writer<Element<T[K]>>[] {
-    return this.sheet.lookup
+    return this.provenance.lookup
       .placesOf(this.target[field] as Element<T[K]>[], key)
       .flatMap((place) => this.entryAt(field, place) ?? [])
   }
@@ -276,7 +276,9 @@ export class Writer<T extends object> {
   /** The entry at a place of a list. */
   entryAt<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
     const item = (this.target[field] as Element<T[K]>[])[place]
-    return item ? new Writer(item, this.#entrySchemaOf(field), new Place(this.place, field, place), this.sheet) : null
+    return item
+      ? new Writer(item, this.#entrySchemaOf(field), new Place(this.place, field, place), this.provenance)
+      : null
   }
 
   /** The entry of a list that has the values of `key`, with others in their place; null where there is none. */
@@ -286,22 +288,22 @@ export class Writer<T extends object> {
     values: Partial<Element<T[K]>>,
   ): Writer<Element<T[K]>> | null {
     const list = this.target[field] as Element<T[K]>[]
-    const place = this.sheet.lookup.placeOf(list, key)
+    const place = this.provenance.lookup.placeOf(list, key)
     const entry = this.more(field, place)
     if (!entry) return null
     Object.assign(entry.target, values)
-    this.sheet.lookup.changed(list, place)
+    this.provenance.lookup.changed(list, place)
     return entry
   }
 
   /** Adds texts to a list of texts. */
   push<K extends keyof T & string>(field: K, ...values: T[K] extends string[] ? string[] : never): this {
     const list = ownPart(this.target, field) as string[]
-    this.sheet.written += values.length
+    this.provenance.written += values.length
     for (const stated of values) {
-      const value = this.sheet.shown(stated)
-      if (this.sheet.lookup.includes(list, value)) continue
-      this.sheet.note(this.place, `${field}[${list.length}]`)
+      const value = this.provenance.shown(stated)
+      if (this.provenance.lookup.includes(list, value)) continue
+      this.provenance.note(this.place, `${field}[${list.length}]`)
       list.push(value)
     }
     return this

@@ -1,5 +1,5 @@
 import { addressOf, addressWords, parsePrefix, prefixMatch } from '../model/index.ts'
-import type { DeviceDigest, ReadDevice, Stands } from '../estate/index.ts'
+import type { DeviceDigest, ReadDevice, SourceLocation } from '../estate/index.ts'
 import type { DeviceContext } from '../rules/index.ts'
 import { LineIndex } from './line-index.ts'
 import type { Question } from './question.ts'
@@ -20,7 +20,7 @@ export interface FoundHit {
   readonly title: string
   readonly detail: string
   /** The lines that it stands on; null where it is a fact that people stated. */
-  readonly at: Stands | null
+  readonly at: SourceLocation | null
 }
 
 export interface FoundPart {
@@ -166,7 +166,7 @@ export class EstateIndex {
             device: name,
             title: text,
             detail: kind === 'line' ? `line ${line}` : '',
-            at: this.#standsOf(kind, key, line),
+            at: this.#sourceLocationOf(kind, key, line),
           })
       }
     }
@@ -180,7 +180,7 @@ export class EstateIndex {
     return { kind, total, hits: shown, devices }
   }
 
-  #standsOf(kind: FoundKind, key: string, line: number): Stands | null {
+  #sourceLocationOf(kind: FoundKind, key: string, line: number): SourceLocation | null {
     const held = this.#digests.get(key)
     if (!held) return null
     const { digest, record } = held

@@ -1,6 +1,6 @@
 import { grouped } from '../grouped.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
-import { EXPECTATIONS, countVerdicts, objects } from '../audit/index.ts'
+import { EXPECTATIONS, countVerdicts, isFinding } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
 
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
@@ -81,7 +81,7 @@ export function makeReport(
   const taken = new Map(document.records.map((record) => [record.id, record.takenAt]))
   const expected = new Map(document.expected.map((verdict) => [verdict.rule, verdict]))
   const findings = all
-    .filter((verdict) => objects(verdict.outcome))
+    .filter((verdict) => isFinding(verdict.outcome))
     // What is borne for a time comes last, and is not left out.
     .sort(
       (a, b) =>

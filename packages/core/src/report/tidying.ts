@@ -1,5 +1,5 @@
 import { grouped } from '../grouped.ts'
-import { objects, type Verdict } from '../audit/index.ts'
+import { isFinding, type Verdict } from '../audit/index.ts'
 import { csvOf } from '../syntax/index.ts'
 
 /** What one device has to change for one rule, and whether someone has done it. */
@@ -45,7 +45,7 @@ export function tidyItems(
   const marked = new Map(marks.map((mark) => [`${mark.benchmark} ${mark.rule} ${mark.device}`, mark]))
   return verdicts.flatMap((verdict): TidyItem[] => {
     const { benchmark, rule, device, outcome, severity, note: why, remedy } = verdict
-    if (!objects(outcome) || verdict.waived) return []
+    if (!isFinding(outcome) || verdict.waived) return []
     const commands = remedy && 'commands' in remedy ? remedy.commands : []
     const mark = marked.get(`${benchmark} ${rule} ${device}`)
     const stated = ruleOf(benchmark, rule)

@@ -1,7 +1,7 @@
 import { FAMILIES } from '../model/index.ts'
 import { Diagrams, Headers } from '../headers/index.ts'
 import { asking, through, type Admission } from './admission.ts'
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding } from './evidence.ts'
 import type { JudgedDevice } from './judged.ts'
@@ -21,7 +21,7 @@ export function askAccess({
   readonly list: string
   readonly service: Service
   readonly is: 'open' | 'undefined'
-}): Ask {
+}): CompiledCondition {
   const evaluate = compileModelExpression(name)
   const fields = placesOfFields(name)
   return (inquiry) => {

@@ -13,7 +13,7 @@ import {
   ListSets,
   NOTHING,
   sizeOf,
-  type Circumstance,
+  type MatchContext,
   type ModelList,
 } from '../headers/index.ts'
 import type { JudgedDevice } from './judged.ts'
@@ -152,7 +152,7 @@ export function through(
   const lists = new ListSets(headers, plain)
   const own = lists.list(list.name, list.family)
   if (!own) return { open: true, why: null }
-  const circumstance: Circumstance = { inInterface: port, outInterface: null, connection: 'new' }
+  const circumstance: MatchContext = { inInterface: port, outInterface: null, connection: 'new' }
   const { permitted, denied, returned } = lists.decide(own, asked, circumstance)
   const maybe = diagrams.or(permitted, returned)
   const [sure, most] = [diagrams.minus(permitted, denied), maybe]

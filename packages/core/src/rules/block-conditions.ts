@@ -5,16 +5,16 @@ import { compilePattern, matchPattern, type Pattern } from '../model/index.ts'
 import { unreadHere, unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
 import { userPattern } from './expression.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { LineMatcher } from './line-matcher.ts'
-import { incomplete, type Ask } from './ask.ts'
+import { incomplete, type CompiledCondition } from './compiled-condition.ts'
 
 /** The blocks that a chain of patterns leads to, each with what the patterns have bound on the way. */
-export function blocksAlong(chain: readonly string[]): (inquiry: Inquiry) => Inquiry[] {
+export function blocksAlong(chain: readonly string[]): (inquiry: EvaluationContext) => EvaluationContext[] {
   const steps = chain.map((pattern) => new LineMatcher([pattern]))
   return (inquiry) => {
-    let places: Inquiry[] = [inquiry]
+    let places: EvaluationContext[] = [inquiry]
     for (const step of steps)
       places = places.flatMap((place) =>
         step
@@ -26,11 +26,11 @@ export function blocksAlong(chain: readonly string[]): (inquiry: Inquiry) => Inq
 }
 
 /** Unread lines along a chain, any of which may open another block of it. */
-export function doubtsAlong(chain: readonly string[]): (inquiry: Inquiry) => Finding {
+export function doubtsAlong(chain: readonly string[]): (inquiry: EvaluationContext) => Finding {
   const steps = chain.map((pattern) => new LineMatcher([pattern]))
   return (inquiry) => {
     const found: Finding[] = []
-    let places: Inquiry[] = [inquiry]
+    let places: EvaluationContext[] = [inquiry]
     for (const step of steps) {
       for (const place of places) found.push(new Finding(true, () => [], undefined, unreadLike(place, step.patterns)))
       places = places.flatMap((place) =>
@@ -44,7 +44,7 @@ export function doubtsAlong(chain: readonly string[]): (inquiry: Inquiry) => Fin
 }
 
 /** Puts a question to every block at the end of a chain: it holds where it holds in one of them. */
-export function askIn(chain: string | readonly string[], ask: Ask): Ask {
+export function askIn(chain: string | readonly string[], ask: CompiledCondition): CompiledCondition {
   const blocks = blocksAlong([chain].flat())
   const along = doubtsAlong([chain].flat())
   return (inquiry) => {
@@ -70,7 +70,7 @@ export function askIn(chain: string | readonly string[], ask: Ask): Ask {
   }
 }
 
-export function askMatching(source: string): Ask {
+export function askMatching(source: string): CompiledCondition {
   const pattern = userPattern(source)
   return (inquiry) => {
     const found = inquiry.scope.statements.filter((statement) =>
@@ -87,12 +87,12 @@ export function askMatching(source: string): Ask {
 }
 
 /** Every line of a pasted part of a listing, in the dialect of the device. */
-export function askHolds(text: string): Ask {
+export function askHolds(text: string): CompiledCondition {
   const pasted = new Map<string, Scope>()
   return (inquiry) => {
     const { dialect } = inquiry.device.held
     let wanted = pasted.get(dialect.id)
-    if (!wanted) pasted.set(dialect.id, (wanted = dialect.hold([dialect.read(text)])))
+    if (!wanted) pasted.set(dialect.id, (wanted = dialect.evaluate([dialect.read(text)])))
     const missing: string[] = []
     const places: Place[] = []
     lookFor(
@@ -156,7 +156,7 @@ export function askExactly({
 }: {
   readonly of: string | readonly string[]
   readonly lines: string | readonly string[]
-}): Ask {
+}): CompiledCondition {
   const among = new LineMatcher([of].flat())
   const wanted = [lines]
     .flat()
@@ -199,13 +199,13 @@ function isOpenWord(word: string): boolean {
   return word === '*' || word === '...' || /^<[a-z_][\w:]*(?:\.\.\.)?>$/i.test(word) || /^\{[^{}]+\}$/.test(word)
 }
 
-function isMatch(statement: Statement, pattern: Pattern, { device, scope }: Inquiry): boolean {
+function isMatch(statement: Statement, pattern: Pattern, { device, scope }: EvaluationContext): boolean {
   return (
     statement.negated === pattern.negated && matchPattern(pattern, device.opaque.wordsOf(statement, scope)) !== null
   )
 }
 
-export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
+export function askOrder(sources: readonly string[], contiguous: boolean): CompiledCondition {
   const patterns = sources.map(compilePattern)
   return (inquiry) => {
     const { statements } = inquiry.scope
@@ -227,7 +227,11 @@ export function askOrder(sources: readonly string[], contiguous: boolean): Ask {
   }
 }
 
-function outOfOrder(inquiry: Inquiry, found: readonly (Statement | undefined)[], sources: readonly string[]): Finding {
+function outOfOrder(
+  inquiry: EvaluationContext,
+  found: readonly (Statement | undefined)[],
+  sources: readonly string[],
+): Finding {
   const missing = sources.filter((_, i) => found[i] === undefined)
   const present = found.filter((one) => one !== undefined)
   const unsure = inquiry.mayHideLines && missing.length > 0
@@ -248,7 +252,7 @@ export function askCount({
   readonly where?: string | undefined
   readonly atLeast?: number | undefined
   readonly atMost?: number | undefined
-}): Ask {
+}): CompiledCondition {
   const lines = new LineMatcher([of].flat(), where)
   return (inquiry) => {
     const found = lines.all(inquiry).map(({ statement }) => statement)
@@ -267,6 +271,6 @@ export function askCount({
   }
 }
 
-function placesOf({ device }: Inquiry, statements: readonly Statement[]): Place[] {
+function placesOf({ device }: EvaluationContext, statements: readonly Statement[]): Place[] {
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node)))
 }

@@ -1,4 +1,4 @@
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { Finding } from './evidence.ts'
 import { compileExpression } from './expression.ts'
 import { unreadAbout } from './doubt.ts'
@@ -23,7 +23,7 @@ interface ChangeQuestion {
  * - `unchanged`: equal · `appeared`, `vanished`: something is new, something is gone
  * - `grew`: more than before · `kept`: not less · `within`: apart by at most `by`, or `percent` of what it was
  */
-export function askChange({ of, is, by, percent }: ChangeQuestion): Ask {
+export function askChange({ of, is, by, percent }: ChangeQuestion): CompiledCondition {
   const expression = compileExpression(of)
   if (is === 'within' && by === undefined && percent === undefined)
     throw new Error('Condition "change": "within" asks for "by" or "percent"')

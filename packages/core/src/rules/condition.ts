@@ -2,7 +2,7 @@ import { Recent, type Scope, type Statement } from '../syntax/index.ts'
 import { diffScopes, type Difference } from '../compare/index.ts'
 import { compilePattern, matchPattern, parsePrefix, type AccessList, type Pattern } from '../model/index.ts'
 import { admits, fromSources, openToAll, type Box } from '../headers/index.ts'
-import { incomplete, type Ask } from './ask.ts'
+import { incomplete, type CompiledCondition } from './compiled-condition.ts'
 import { askCount, askExactly, askHolds, askIn, askMatching, askOrder } from './block-conditions.ts'
 import { askChange } from './change-condition.ts'
 import { askEnds, askSame, askUnique } from './estate-condition.ts'
@@ -10,7 +10,7 @@ import { askState } from './state-condition.ts'
 import { unreadHere, unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf, placeOf, searched, type Place } from './evidence.ts'
 import { canonicalHost, compileExpression, compileTemplate, userPattern } from './expression.ts'
-import { Inquiry } from './inquiry.ts'
+import { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { askModel } from './model-condition.ts'
 import { askAccess } from './access-condition.ts'
@@ -21,13 +21,13 @@ import type { Condition } from './schema.ts'
 
 const NOWHERE = (): readonly Place[] => []
 
-const compiled = new Map<string, Ask>()
+const compiled = new Map<string, CompiledCondition>()
 
 /**
  * Equal conditions are one: what one branch has found out of a device, the next need not look for. @throws Error that
  * says what is wrong
  */
-export function compileCondition(condition: Condition): Ask {
+export function compileCondition(condition: Condition): CompiledCondition {
   const key = JSON.stringify(condition)
   const known = compiled.get(key)
   if (known) return known
@@ -37,7 +37,7 @@ export function compileCondition(condition: Condition): Ask {
   return ask
 }
 
-function compile(condition: Condition): Ask {
+function compile(condition: Condition): CompiledCondition {
   if (typeof condition === 'string') return askLine([condition], undefined)
   if ('line' in condition && condition.line !== undefined)
     return placed(condition.in, askLine([condition.line].flat(), condition.where))
@@ -84,11 +84,11 @@ function compile(condition: Condition): Ask {
   throw new Error(`Unknown condition ${JSON.stringify(condition)}`)
 }
 
-function placed(chain: string | string[] | undefined, ask: Ask): Ask {
+function placed(chain: string | string[] | undefined, ask: CompiledCondition): CompiledCondition {
   return chain === undefined ? ask : askIn(chain, ask)
 }
 
-function askLine(sources: readonly string[], where: string | undefined): Ask {
+function askLine(sources: readonly string[], where: string | undefined): CompiledCondition {
   const lines = new LineMatcher(sources, where)
   // The same command in the other form settles the matter as well as the line itself would.
   const opposite = new LineMatcher(
@@ -111,16 +111,16 @@ function askLine(sources: readonly string[], where: string | undefined): Ask {
   }
 }
 
-function placesOf({ device }: Inquiry, found: readonly LineMatch[]): Place[] {
+function placesOf({ device }: EvaluationContext, found: readonly LineMatch[]): Place[] {
   return found.flatMap(({ statement }) => statement.nodes.map((node) => placeOf(device.record, node)))
 }
 
 /** The lines found, or the range searched where there are none. */
-function placesOr(inquiry: Inquiry, found: readonly LineMatch[]): Place[] {
+function placesOr(inquiry: EvaluationContext, found: readonly LineMatch[]): Place[] {
   return found.length > 0 ? placesOf(inquiry, found) : inquiry.whole()
 }
 
-function not(ask: Ask): Ask {
+function not(ask: CompiledCondition): CompiledCondition {
   return (inquiry) => {
     const finding = ask(inquiry)
     return new Finding(
@@ -133,7 +133,7 @@ function not(ask: Ask): Ask {
 }
 
 /** Kleene's strong AND, left to right, so that later conditions see what earlier ones bind. */
-function askAll(asks: readonly Ask[]): Ask {
+function askAll(asks: readonly CompiledCondition[]): CompiledCondition {
   return (inquiry) => {
     const met: Finding[] = []
     let unknown: Finding | null = null
@@ -147,7 +147,7 @@ function askAll(asks: readonly Ask[]): Ask {
   }
 }
 
-function askAny(asks: readonly Ask[]): Ask {
+function askAny(asks: readonly CompiledCondition[]): CompiledCondition {
   return (inquiry) => {
     const met: Finding[] = []
     let unknown: Finding | null = null
@@ -170,16 +170,16 @@ function together(truth: boolean, findings: readonly Finding[]): Finding {
   )
 }
 
-function askExpression(source: string): Ask {
+function askExpression(source: string): CompiledCondition {
   const expression = compileExpression(source)
   return ({ names }) => new Finding(expression.evaluate(names) === true, NOWHERE)
 }
 
-function askDevice(ask: Ask): Ask {
+function askDevice(ask: CompiledCondition): CompiledCondition {
   return (inquiry) => ask(inquiry.within(inquiry.device.held.scope))
 }
 
-function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
+function askSome(sources: readonly string[], ask: CompiledCondition, closed: boolean): CompiledCondition {
   const lines = new LineMatcher(sources)
   // Where nothing bound elsewhere plays a part, the answer is the same for every subject of a device.
   const answers = new WeakMap<Scope, Finding>()
@@ -195,7 +195,7 @@ function askSome(sources: readonly string[], ask: Ask, closed: boolean): Ask {
 /** Where more blocks than these were searched in vain, the whole is the better account of it. */
 const BLOCKS_SHOWN = 6
 
-function lookIntoBlocks(inquiry: Inquiry, lines: LineMatcher, ask: Ask): Finding {
+function lookIntoBlocks(inquiry: EvaluationContext, lines: LineMatcher, ask: CompiledCondition): Finding {
   const { device } = inquiry
   const blocks: readonly LineMatch[] = lines.all(inquiry)
   const found: Place[] = []
@@ -203,7 +203,7 @@ function lookIntoBlocks(inquiry: Inquiry, lines: LineMatcher, ask: Ask): Finding
   let unknown: Finding | null = null
   for (const { statement, names } of blocks) {
     if (!statement.scope) continue
-    const finding = ask(new Inquiry(device, statement.scope, inquiry.names, names))
+    const finding = ask(new EvaluationContext(device, statement.scope, inquiry.names, names))
     asked.push(finding)
     if (finding.truth === true)
       found.push(...statement.nodes.map((node) => placeOf(device.record, node)), ...finding.places())
@@ -222,7 +222,7 @@ function lookIntoBlocks(inquiry: Inquiry, lines: LineMatcher, ask: Ask): Finding
   )
 }
 
-function askOnly(sources: readonly string[]): Ask {
+function askOnly(sources: readonly string[]): CompiledCondition {
   const patterns = sources.map(compilePattern)
   return (inquiry) => {
     const { device, scope } = inquiry
@@ -241,12 +241,12 @@ function askOnly(sources: readonly string[]): Ask {
   }
 }
 
-function isBeside(statement: Statement, patterns: readonly Pattern[], { device, scope }: Inquiry): boolean {
+function isBeside(statement: Statement, patterns: readonly Pattern[], { device, scope }: EvaluationContext): boolean {
   const words = device.opaque.wordsOf(statement, scope)
   return !statement.negated && !patterns.some((pattern) => matchPattern(pattern, words) !== null)
 }
 
-function askCollect({ of, take, as }: { of: string | string[]; take: string; as: string }): Ask {
+function askCollect({ of, take, as }: { of: string | string[]; take: string; as: string }): CompiledCondition {
   const lines = new LineMatcher([of].flat())
   return (inquiry) => {
     inquiry.names[as] = lines.all(inquiry).map(({ names }) => String(names[take]))
@@ -265,7 +265,7 @@ function askSet({
   take: string
   equals?: string
   within?: string
-}): Ask {
+}): CompiledCondition {
   const lines = new LineMatcher([of].flat())
   const listName = equals ?? within
   if (listName === undefined) throw new Error(`Condition "set": give "equals" or "within"`)
@@ -295,7 +295,7 @@ function askSet({
   }
 }
 
-function listNamed(inquiry: Inquiry, name: string, family: 'ipv4' | 'ipv6'): AccessList | undefined {
+function listNamed(inquiry: EvaluationContext, name: string, family: 'ipv4' | 'ipv6'): AccessList | undefined {
   return inquiry.device.accessLists().get(`${family} ${name}`)
 }
 
@@ -307,7 +307,7 @@ function askList({
   name: string
   family: 'ipv4' | 'ipv6'
   is: 'missing' | 'empty' | 'open'
-}): Ask {
+}): CompiledCondition {
   const template = compileTemplate(name)
   return (inquiry) => {
     const { device } = inquiry
@@ -337,7 +337,7 @@ function linesOf(device: JudgedDevice, list: AccessList): Place[] {
 }
 
 /** Whether a list lets in packets from any of some prefixes; binds `prefixes`, those that get in. */
-function askAdmits({ list: name, sources }: { list: string; sources: string }): Ask {
+function askAdmits({ list: name, sources }: { list: string; sources: string }): CompiledCondition {
   const template = compileTemplate(name)
   return (inquiry) => {
     const { device, names } = inquiry
@@ -376,7 +376,7 @@ function sourcesIn(text: string): Box | null {
   return box
 }
 
-function askBody(sources: readonly string[], pattern: string): Ask {
+function askBody(sources: readonly string[], pattern: string): CompiledCondition {
   const lines = new LineMatcher(sources)
   const wanted = userPattern(pattern)
   return (inquiry) => {
@@ -394,7 +394,7 @@ function askBody(sources: readonly string[], pattern: string): Ask {
 }
 
 /** What differs between the running configuration and another one: `missing` there, `extra` there. */
-function askDiffers(kind: string): Ask {
+function askDiffers(kind: string): CompiledCondition {
   return ({ device, names }) => {
     const other = device.others.get(kind)
     if (!other) return new Finding('unknown', NOWHERE, { why: `there is no record "${kind}"` })

@@ -2,7 +2,7 @@
 import type { Scope, Statement } from '../syntax/index.ts'
 import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
 import { placeOf, type Doubts, type Place } from './evidence.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 
 function places({ record }: JudgedDevice, statements: readonly Statement[]): Place[] {
@@ -16,12 +16,12 @@ export function isUnderstood(device: JudgedDevice): boolean {
 }
 
 /** Unread lines, where the condition looked, that may have been meant to be of one of some forms. */
-export function unreadLike(inquiry: Inquiry, patterns: readonly Pattern[]): Doubts {
+export function unreadLike(inquiry: EvaluationContext, patterns: readonly Pattern[]): Doubts {
   return () => places(inquiry.device, alike(inquiry.device, inquiry.scope, patterns))
 }
 
 /** All unread lines where the condition looked. */
-export function unreadHere({ device, scope }: Inquiry): Doubts {
+export function unreadHere({ device, scope }: EvaluationContext): Doubts {
   return () => places(device, unreadAt(device.modelled(), scope))
 }
 

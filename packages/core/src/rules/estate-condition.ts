@@ -1,5 +1,5 @@
 /** Questions that rest on more than one device: all devices answer them first, then each is judged by the answers. */
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { Finding, type Place } from './evidence.ts'
 import {
   LINKS_KEY,
@@ -12,7 +12,7 @@ import {
   type WhereAnswer,
 } from './estate.ts'
 import { compileExpression } from './expression.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { linkEndsOf } from './link-ends.ts'
 import type { LinkEnd } from './link-end.ts'
@@ -126,7 +126,12 @@ function whereStated(device: JudgedDevice, source: string, wanted: readonly stri
 }
 
 /** Lines of another device that state a value. */
-function placesThere({ device: { estate } }: Inquiry, question: string, device: string, value: string): Place[] {
+function placesThere(
+  { device: { estate } }: EvaluationContext,
+  question: string,
+  device: string,
+  value: string,
+): Place[] {
   return (estate?.where(whereKey(question), device, value) ?? []).map(({ kind, from, to }) => ({
     record: kind,
     from,
@@ -157,12 +162,12 @@ export function askOne(
   }
 }
 
-function alone(inquiry: Inquiry): Finding {
+function alone(inquiry: EvaluationContext): Finding {
   return new Finding('unknown', () => inquiry.whole(), { why: 'the other devices of the estate were not asked' })
 }
 
 /** The value is that of every other device that is compared; binds `others` and `odd`, the devices that differ. */
-export function askSame(source: string, among: string | undefined): Ask {
+export function askSame(source: string, among: string | undefined): CompiledCondition {
   const question = valueQuestion(source, among)
   const places = placesOfFields(source)
   return (inquiry) => {
@@ -187,7 +192,7 @@ export function askSame(source: string, among: string | undefined): Ask {
 /**
  * No other device has the value, or any element of the list or of lists within it; binds `twins`, as `value on device`.
  */
-export function askUnique(source: string): Ask {
+export function askUnique(source: string): CompiledCondition {
   const question = valueQuestion(source, undefined)
   const places = placesOfFields(source)
   return (inquiry) => {
@@ -256,13 +261,13 @@ function areaText(area: string): string {
 }
 
 /** Each link of the device with the ends that others have of it; null where nobody was asked. */
-function linksOf({ device }: Inquiry): { readonly own: LinkEnd; readonly far: readonly FarEnd[] }[] | null {
+function linksOf({ device }: EvaluationContext): { readonly own: LinkEnd; readonly far: readonly FarEnd[] }[] | null {
   const { estate } = device
   if (!estate?.estate.answers.has(LINKS_KEY)) return null
   return linkEndsOf(device).map((own) => ({ own, far: estate.ends(device.name, own) ?? [] }))
 }
 
-function askKnownEnds(inquiry: Inquiry): Finding {
+function askKnownEnds(inquiry: EvaluationContext): Finding {
   const links = linksOf(inquiry)
   return links
     ? new Finding(
@@ -273,7 +278,7 @@ function askKnownEnds(inquiry: Inquiry): Finding {
 }
 
 /** Both ends of every link that is known agree; binds `disagreeing`. Where no other end is known, nothing is. */
-export function askEnds(about: Ends): Ask {
+export function askEnds(about: Ends): CompiledCondition {
   if (about === 'known') return askKnownEnds
   const stated = STATED[about]
   return (inquiry) => {

@@ -1,5 +1,5 @@
 import { lastLineOf, type ConfigNode, type LocatedTree } from '../syntax/index.ts'
-import type { SaidLines } from '../model/index.ts'
+import type { SourceRange } from '../model/index.ts'
 
 /** Lines of one record: `absent` where nothing was found in them. */
 export interface Place {
@@ -50,7 +50,7 @@ export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): 
     : undefined
 }
 
-export function placeOf(record: string, node: SaidLines): Place {
+export function placeOf(record: string, node: SourceRange): Place {
   const place = { record, from: node.line, to: node.lastLine, absent: false }
   return node.columns ? { ...place, columns: node.columns } : place
 }

@@ -1,7 +1,7 @@
 import { typedWord } from '../dialects/index.ts'
 import { Scope, type ConfigNode, type Statement } from '../syntax/index.ts'
 import { statementText } from '../compare/index.ts'
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { blocksAlong, doubtsAlong } from './block-conditions.ts'
 import { withClock } from './clock.ts'
 import { compileCondition } from './condition.ts'
@@ -9,7 +9,7 @@ import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
-import { Inquiry } from './inquiry.ts'
+import { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice, Names } from './judged.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compileModelExpression, pathsIn, placesOf } from './model-condition.ts'
@@ -38,7 +38,7 @@ const MAX_PLACES = 60
 
 interface Branch {
   readonly id: string
-  readonly ask: Ask | null
+  readonly ask: CompiledCondition | null
   readonly outcome: Outcome
   readonly severity: Severity
   readonly note: Template
@@ -49,7 +49,7 @@ interface Branch {
 
 interface Subject {
   readonly name: string
-  readonly inquiry: Inquiry
+  readonly inquiry: EvaluationContext
   /** The lines that it is made of; none where the device itself is judged. */
   readonly nodes: readonly ConfigNode[]
   /** Path of the entry of the model that it is, if it is one. */
@@ -70,9 +70,9 @@ interface Decision {
 interface Body {
   readonly source: RuleBody
   readonly branches: readonly Branch[]
-  readonly subjectsOf: (inquiry: Inquiry) => Subject[]
+  readonly subjectsOf: (inquiry: EvaluationContext) => Subject[]
   /** Unread lines that may be subjects of which nobody knows. */
-  readonly unseen: (inquiry: Inquiry) => readonly Place[]
+  readonly unseen: (inquiry: EvaluationContext) => readonly Place[]
 }
 
 /** @throws Error that names the rule and what is wrong with it */
@@ -183,7 +183,7 @@ function judge(
   device: JudgedDevice,
   values: Readonly<Record<string, unknown>>,
 ): RawJudgement {
-  const top = new Inquiry(device, device.held.scope, namesOf(device, values))
+  const top = new EvaluationContext(device, device.held.scope, namesOf(device, values))
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -221,7 +221,12 @@ function distinct(decisions: readonly Decision[], side: 'missing' | 'extra'): st
   return [...new Set(decisions.flatMap(({ finding }) => finding.reasons[side] ?? []))]
 }
 
-function judgeNothing(rule: RuleSource, source: RuleBody, top: Inquiry, unreadIn: Body['unseen']): RawJudgement {
+function judgeNothing(
+  rule: RuleSource,
+  source: RuleBody,
+  top: EvaluationContext,
+  unreadIn: Body['unseen'],
+): RawJudgement {
   const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
   const hidden = top.mayHideLines
   const unread = !hidden && (nothing.outcome === 'pass' || nothing.outcome === 'notapplicable') ? unreadIn(top) : []
@@ -285,7 +290,7 @@ function doubtsAbout(
   branch: Branch,
   finding: Finding,
   others: readonly { branch: Branch; finding: Finding }[],
-  { device }: Inquiry,
+  { device }: EvaluationContext,
 ): readonly Place[] {
   if (isUnderstood(device)) return []
   const all = [...finding.doubts()]
@@ -328,7 +333,7 @@ function noteFor(source: RuleBody, deciding: Decision, same: number, all: number
     : `${deciding.note} (${same} of ${all} with this outcome)`
 }
 
-function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
+function placesFor(decisions: readonly Decision[], top: EvaluationContext): Place[] {
   const places: Place[] = []
   for (const { subject, branch, finding } of decisions) {
     // Many subjects of one outcome: the first ones that fill the list stand for all.
@@ -344,11 +349,11 @@ function placesFor(decisions: readonly Decision[], top: Inquiry): Place[] {
 }
 
 /** Values that a line marks as secret must not reach a note. */
-function maskedIn({ device, scope }: Inquiry): (value: string) => string {
+function maskedIn({ device, scope }: EvaluationContext): (value: string) => string {
   return (value) => (scope.secrets(device.held.dialect).has(value) ? '‹secret›' : value)
 }
 
-function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
+function compileSubjects(source: RuleBody): (inquiry: EvaluationContext) => Subject[] {
   const { each } = source
   if (!each) return (inquiry) => [{ name: '', inquiry, nodes: [] }]
   if ('block' in each) {
@@ -360,7 +365,10 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
       for (const around of along(inquiry)) {
         for (const { statement, names } of lines.all(around)) {
           if (!statement.scope) continue
-          const own = new Inquiry(inquiry.device, statement.scope, around.names, { ...names, block: statement.text })
+          const own = new EvaluationContext(inquiry.device, statement.scope, around.names, {
+            ...names,
+            block: statement.text,
+          })
           if (where && where(own).truth === false) continue
           subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
         }
@@ -381,7 +389,7 @@ function compileSubjects(source: RuleBody): (inquiry: Inquiry) => Subject[] {
       const scope = new Scope(statements, nodes)
       return {
         name: `${each.by} ${key}`,
-        inquiry: new Inquiry(inquiry.device, scope, inquiry.names, { [each.by]: key }),
+        inquiry: new EvaluationContext(inquiry.device, scope, inquiry.names, { [each.by]: key }),
         nodes,
       }
     })
@@ -420,7 +428,10 @@ function lookForUnseen({ each }: RuleBody): Body['unseen'] {
                   statement.scope
                     ? [
                         where(
-                          new Inquiry(inquiry.device, statement.scope, at.names, { ...names, block: statement.text }),
+                          new EvaluationContext(inquiry.device, statement.scope, at.names, {
+                            ...names,
+                            block: statement.text,
+                          }),
                         ),
                       ]
                     : [],
@@ -442,13 +453,19 @@ function modelSubjects(each: {
   name: string
   where?: string | undefined
   having?: Condition | undefined
-}): (inquiry: Inquiry) => Subject[] {
+}): (inquiry: EvaluationContext) => Subject[] {
   const nameOf = compileModelExpression(each.name)
   const where = each.where === undefined ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
   return (inquiry) => {
     return entriesAt(inquiry.names, each.model).flatMap(({ entry, path }): Subject[] => {
-      const own = new Inquiry(inquiry.device, inquiry.scope, inquiry.names, { [each.as]: entry }, { [each.as]: path })
+      const own = new EvaluationContext(
+        inquiry.device,
+        inquiry.scope,
+        inquiry.names,
+        { [each.as]: entry },
+        { [each.as]: path },
+      )
       if (where && where(own) !== true) return []
       if (having && having(own).truth === false) return []
       const name = String(nameOf(own))
@@ -494,7 +511,7 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.inquiry
       // A copy: what one edit's condition binds is no matter of the next.
-      const inquiry = new Inquiry(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
+      const inquiry = new EvaluationContext(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
       if (edit.when && edit.when(inquiry).truth !== true) return []
       const found = edit.remove?.all(inquiry) ?? []
       const { dialect } = own.device.held

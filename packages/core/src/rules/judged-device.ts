@@ -1,5 +1,5 @@
 import { stateOfDevice } from '../analysis/index.ts'
-import { accessListsOfModel, type AccessLists, type HeldConfig, type ModelledDevice } from '../model/index.ts'
+import { accessListsOfModel, type AccessLists, type EffectiveConfig, type ModelledDevice } from '../model/index.ts'
 import type { ReadRecord, StateReading } from '../state/index.ts'
 import { maskWithKey, type Mask } from '../syntax/index.ts'
 import { OpaqueLines } from './opaque.ts'
@@ -16,7 +16,7 @@ export interface DeviceParts extends Partial<
   readonly name: string
   /** Of the configuration that is judged. */
   readonly record: string
-  readonly held: HeldConfig
+  readonly held: EffectiveConfig
   readonly model: () => ModelledDevice
   readonly mask?: Mask
   /** All records: the outputs among them are its state. */

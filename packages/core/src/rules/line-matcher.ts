@@ -1,6 +1,6 @@
 import type { Statement } from '../syntax/index.ts'
 import { compileExpression, type Expression } from './expression.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import { namesWithin } from './names.ts'
 import { NO_NAMES, compilePattern, matchPattern, type Bindings, type Pattern } from '../model/index.ts'
 
@@ -55,15 +55,15 @@ export class LineMatcher {
     return this.#expression !== null
   }
 
-  first(inquiry: Inquiry): LineMatch | null {
+  first(inquiry: EvaluationContext): LineMatch | null {
     return this.#search(inquiry, 1)[0] ?? null
   }
 
-  all(inquiry: Inquiry): readonly LineMatch[] {
+  all(inquiry: EvaluationContext): readonly LineMatch[] {
     return this.#search(inquiry, Infinity)
   }
 
-  #search(inquiry: Inquiry, limit: number): readonly LineMatch[] {
+  #search(inquiry: EvaluationContext, limit: number): readonly LineMatch[] {
     let found: LineMatch[] | null = null
     for (let i = 0; i < this.patterns.length; i++) {
       const pattern = this.patterns[i]

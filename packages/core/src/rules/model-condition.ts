@@ -4,7 +4,7 @@ import { Finding, searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { changeOf } from './steadiness.ts'
 import { placesOfState } from './state-condition.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { MODEL_ROOTS, namesWithin } from './names.ts'
 
@@ -13,7 +13,7 @@ import { MODEL_ROOTS, namesWithin } from './names.ts'
  * `origin("system.banners.login")` is
  * where a value is from: `line`, `default` or `absent`. @throws Error as `compileExpression`
  */
-export function compileModelExpression(source: string): (inquiry: Inquiry) => unknown {
+export function compileModelExpression(source: string): (inquiry: EvaluationContext) => unknown {
   const asked: string[] = []
   const expression = compileExpression(
     source.replace(/\borigin\(\s*"([\w.[\]]+)"\s*\)/g, (_, path: string) => `origin_of[${asked.push(path) - 1}]`),
@@ -31,7 +31,7 @@ export function compileModelExpression(source: string): (inquiry: Inquiry) => un
 const STATE = 'state.'
 
 /** The lines that the fields of an expression are from, else the whole that was searched. */
-export function placesOfFields(source: string): (inquiry: Inquiry) => Place[] {
+export function placesOfFields(source: string): (inquiry: EvaluationContext) => Place[] {
   const fields = fieldsIn(source)
   const stated = fields.filter((field) => field.startsWith(STATE)).map((field) => field.slice(STATE.length))
   return ({ device, paths }) => {
@@ -44,7 +44,7 @@ export function placesOfFields(source: string): (inquiry: Inquiry) => Place[] {
   }
 }
 
-export function askModel(source: string): (inquiry: Inquiry) => Finding {
+export function askModel(source: string): (inquiry: EvaluationContext) => Finding {
   const evaluate = compileModelExpression(source)
   const places = placesOfFields(source)
   const bearingOn = pathsOfExpression(source)
@@ -69,7 +69,7 @@ export function askModel(source: string): (inquiry: Inquiry) => Finding {
 }
 
 /** Null where it cannot be evaluated: what it asks for may stand in the lines that are missing. */
-function evaluated(evaluate: (inquiry: Inquiry) => unknown, inquiry: Inquiry): boolean | null {
+function evaluated(evaluate: (inquiry: EvaluationContext) => unknown, inquiry: EvaluationContext): boolean | null {
   try {
     return evaluate(inquiry) === true
   } catch {
@@ -84,12 +84,12 @@ function withoutOrigins(source: string): string {
 /**
  * The parts of the model that an expression reads, as paths: `interfaces.exists(i, i.mtu > 0)` reads `interfaces.mtu`.
  */
-export function pathsIn(source: string, names: Pick<Inquiry, 'paths'>): readonly string[] {
+export function pathsIn(source: string, names: Pick<EvaluationContext, 'paths'>): readonly string[] {
   return pathsOfExpression(source)(names)
 }
 
 /** The same for many entries: what an expression reads is found out once. */
-export function pathsOfExpression(source: string): (names: Pick<Inquiry, 'paths'>) => readonly string[] {
+export function pathsOfExpression(source: string): (names: Pick<EvaluationContext, 'paths'>) => readonly string[] {
   const fields = fieldsIn(source)
   const variables = new Map([...source.matchAll(GOES_THROUGH)].map(([, list = '', variable = '']) => [variable, list]))
   const whole = (field: string): string => {

@@ -1,8 +1,8 @@
 import { admissionTo, type Admission } from './admission.ts'
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding } from './evidence.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { placesOf } from './model-condition.ts'
 import type { Service } from './services.ts'
@@ -13,7 +13,7 @@ const BEARING = ['accessLists', 'interfaces.filters', 'zones', 'prefixLists']
 const known = new WeakMap<JudgedDevice, Map<string, Admission>>()
 
 /** The prefixes from which devices may be managed, as the value of that name states them; null: nobody said. */
-export function managementSources({ names }: Pick<Inquiry, 'names'>): readonly string[] | null {
+export function managementSources({ names }: Pick<EvaluationContext, 'names'>): readonly string[] | null {
   const stated = names['management_sources']
   return Array.isArray(stated) && stated.length > 0 ? stated.map(String) : null
 }
@@ -21,7 +21,13 @@ export function managementSources({ names }: Pick<Inquiry, 'names'>): readonly s
 /**
  * Whether the device's own filters let whoever likes connect to a service; binds `by`, the interface by which they do.
  */
-export function askOpens({ service, family }: { readonly service: Service; readonly family: 'ipv4' | 'ipv6' }): Ask {
+export function askOpens({
+  service,
+  family,
+}: {
+  readonly service: Service
+  readonly family: 'ipv4' | 'ipv6'
+}): CompiledCondition {
   return (inquiry) => {
     const { device } = inquiry
     const { faults } = device.modelled()

@@ -1,9 +1,9 @@
 import type { DeviceModel } from '../model/index.ts'
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { unreadAbout } from './doubt.ts'
 import { Finding } from './evidence.ts'
 import { userPattern } from './expression.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 import { sameName } from './link-end.ts'
 import { compileModelExpression, placesOf } from './model-condition.ts'
 
@@ -18,7 +18,7 @@ const LABEL = 'outside-interfaces'
  * by
  * what its description says (value `outside_match`). One that is shut faces nothing.
  */
-export function askOutside(source: string): Ask {
+export function askOutside(source: string): CompiledCondition {
   const nameOf = compileModelExpression(source)
   return (inquiry) => {
     const { model } = inquiry.device.modelled()
@@ -30,7 +30,7 @@ export function askOutside(source: string): Ask {
 }
 
 function facing(
-  { device, names }: Inquiry,
+  { device, names }: EvaluationContext,
   { interfaces, zones }: DeviceModel,
   name: string,
 ): { readonly faces: boolean; readonly path: string } {

@@ -1,5 +1,5 @@
 import { originOf } from '../model/index.ts'
-import type { Ask } from './ask.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { Finding, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import type { CapturedOutput, JudgedDevice } from './judged.ts'
@@ -16,7 +16,7 @@ interface StateQuestion {
  * CEL over what the device was doing. What was not captured, not recognised or is too old makes it unknown, never
  * false.
  */
-export function askState({ state, of, maxAge }: StateQuestion): Ask {
+export function askState({ state, of, maxAge }: StateQuestion): CompiledCondition {
   const expression = compileExpression(state)
   const fields = fieldsIn(state).filter((field) => field.startsWith('state.'))
   const kinds = [of].flat()

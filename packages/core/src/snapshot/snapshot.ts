@@ -87,7 +87,7 @@ export interface SnapshotDevice {
   readonly records: readonly DeviceRecord[]
 }
 
-export interface BesideFile {
+export interface CompanionFile {
   readonly path: string
   readonly text: string
 }
@@ -98,8 +98,8 @@ export interface Snapshot {
   readonly note: string
   readonly devices: readonly SnapshotDevice[]
   /** What stands beside the devices: known links, and what is expected of traffic. Null where there is no such file. */
-  readonly links: BesideFile | null
-  readonly expectations: BesideFile | null
+  readonly links: CompanionFile | null
+  readonly expectations: CompanionFile | null
   readonly refused: readonly Refusal[]
   /** Devices that several files claim to be; none of the later files was taken. */
   readonly sameName: readonly { name: string; paths: readonly string[] }[]
@@ -192,7 +192,10 @@ interface Draft {
 
 class SnapshotBuilder {
   #facts: z.infer<typeof snapshotFactsSchema> = {}
-  readonly #beside: { links: BesideFile | null; expectations: BesideFile | null } = { links: null, expectations: null }
+  readonly #beside: { links: CompanionFile | null; expectations: CompanionFile | null } = {
+    links: null,
+    expectations: null,
+  }
   readonly #drafts = new Map<string, Draft>()
   readonly #sameName = new Map<string, string[]>()
 

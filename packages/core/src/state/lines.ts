@@ -38,12 +38,12 @@ export function readLines(text: string, form: OutputForm, write: Writer<DeviceSt
   for (let at = 0; at < lines.length; at++) {
     const line = lines.at(at).trimEnd()
     if (line.trim() === '') continue
-    write.sheet.nodes = [{ line: at + 1, lastLine: at + 1 }]
+    write.provenance.nodes = [{ line: at + 1, lastLine: at + 1 }]
     if (line.length > LONGEST || !applyFirst(line, form, write, memory)) {
       if (line.length > LONGEST || !form.noted.test(line)) unread.push(at + 1)
     }
   }
-  write.sheet.nodes = []
+  write.provenance.nodes = []
   return unread
 }
 

@@ -1,6 +1,6 @@
 /** Outputs of commands, in text and JSON, as one state of the device with the lines that each value is from. */
 import { PhysicalLines, parseJson, parseXml, type LocatedValue } from '../syntax/index.ts'
-import { ROOT, Sheet, Writer, blank, type Origins } from '../model/index.ts'
+import { ROOT, ProvenanceRecorder, Writer, blank, type Origins } from '../model/index.ts'
 import { JSON_FORMS } from './json.ts'
 import { HEALTH } from './health.ts'
 import { readLines, type OutputForm } from './lines.ts'
@@ -36,9 +36,9 @@ export function readOutputs(
   const state = blank(deviceStateSchema)
   const origins = new Map<string, Origins extends ReadonlyMap<string, infer O> ? O : never>()
   const records = outputs.map(({ record, kind, text }) => {
-    const sheet = new Sheet(record, () => '')
-    const reading = readOutput(kind, text, forms, new Writer(state, deviceStateSchema, ROOT, sheet))
-    for (const [path, origin] of sheet.origins.all) origins.set(path, origin)
+    const provenance = new ProvenanceRecorder(record, () => '')
+    const reading = readOutput(kind, text, forms, new Writer(state, deviceStateSchema, ROOT, provenance))
+    for (const [path, origin] of provenance.origins.all) origins.set(path, origin)
     return { record, ...reading }
   })
   return { state, origins, records }
@@ -65,8 +65,8 @@ function readOutput(
           : `${xml ? 'XML' : 'JSON'} of no form that is read here`,
         unread: [],
       }
-    form.read(value, write, noteLines(text, write.sheet))
-    write.sheet.nodes = []
+    form.read(value, write, noteLines(text, write.provenance))
+    write.provenance.nodes = []
     return { form: form.id, reason: fault?.reason ?? null, unread: [] }
   }
   const form = forms.find(({ kinds, looksLike }) => kinds.includes(kind) && looksLike.test(text))
@@ -74,13 +74,13 @@ function readOutput(
   return { form: form.id, reason: null, unread: readLines(text, form, write) }
 }
 
-function noteLines(text: string, sheet: Sheet): (value: LocatedValue) => void {
+function noteLines(text: string, provenance: ProvenanceRecorder): (value: LocatedValue) => void {
   const lines = new PhysicalLines(text)
   return ({ from, to }) => {
     const line = lines.lineAt(from)
     const last = lines.lineAt(Math.max(from, to - 1))
     const start = lines.starts[line] ?? 0
-    sheet.nodes = [
+    provenance.nodes = [
       line === last
         ? { line: line + 1, lastLine: last + 1, columns: [from - start + 1, to - start] }
         : { line: line + 1, lastLine: last + 1 },

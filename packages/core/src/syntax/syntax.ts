@@ -26,7 +26,7 @@ export interface Syntax {
   recognise(text: string): number
   read(text: string): LocatedTree
   /** What holds after the lines of some listings were entered one after the other. */
-  hold(trees: readonly LocatedTree[]): Scope
+  evaluate(trees: readonly LocatedTree[]): Scope
   /**
    * What a command replaces: two commands with one key cannot both hold, the later one wins. The whole text where a
    * command collects; null where even equal lines all stay, because their order matters. `text` is normalised (single

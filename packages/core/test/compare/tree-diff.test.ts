@@ -136,8 +136,8 @@ describe('comparing the hierarchy', () => {
   const setlines = dialectById('setlines') as Dialect
   const differing = (a: readonly string[], b: readonly string[]): string[] =>
     diffScopes(
-      setlines.hold([setlines.read(a.join('\n'))]),
-      setlines.hold([setlines.read(b.join('\n'))]),
+      setlines.evaluate([setlines.read(a.join('\n'))]),
+      setlines.evaluate([setlines.read(b.join('\n'))]),
       setlines,
     ).map(({ side, path }) => `${side}: ${path.join(' › ')}`)
   const FILTER = 'firewall family inet filter F term'

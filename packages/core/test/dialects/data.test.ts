@@ -77,7 +77,7 @@ describe('JSON data', () => {
   it('says paths with the names of entries, prefixes of modules left out, lines and columns shown', () => {
     const text =
       '{ "ietf-interfaces:interfaces": { "interface": [\n  { "name": "eth0", "enabled": true,\n    "ietf-ip:ipv4": { "address": [ { "ip": "192.0.2.1", "prefix-length": 24 } ] } },\n  { "name": "an other", "enabled": false }\n] } }'
-    const held = data.hold([data.read(text)])
+    const held = data.evaluate([data.read(text)])
     expect(held.statements.map((statement) => statement.command.words.join('|'))).to.deep.equal([
       'interfaces|interface|eth0|name|eth0',
       'interfaces|interface|eth0|enabled|true',
@@ -123,7 +123,7 @@ describe('JSON data', () => {
         (text) => {
           const tree = data.read(text)
           expect(writeTree(tree)).to.equal(text)
-          data.hold([tree])
+          data.evaluate([tree])
         },
       ),
       { numRuns: 800 },
@@ -156,7 +156,7 @@ describe('JSON data', () => {
     expect(found.ok && found.dialect.id).to.equal('data')
     const tree = data.read(XML)
     expect([writeTree(tree), tree.hostname, tree.faults]).to.deep.equal([XML, 'gw1', []])
-    expect(data.hold([tree]).statements.map(({ command }) => command.words.join(' '))).to.deep.equal([
+    expect(data.evaluate([tree]).statements.map(({ command }) => command.words.join(' '))).to.deep.equal([
       'system hostname gw1',
       'system authentication user ada name ada',
       'system authentication user ada password $1$x',

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
-  HeldConfig,
+  EffectiveConfig,
   MaskedLines,
   Walker,
   applyCommands,
@@ -24,8 +24,8 @@ const editblocks = dialectById('editblocks') as Dialect
 const BRANCH = readFileSync(new URL('listings/editblocks.txt', import.meta.url), 'utf8')
 const mask = (text: string): string => `‹secret:${text.length}›`
 const held = (text: string): string[] =>
-  editblocks.hold([editblocks.read(text)]).statements.map(({ text: line }) => line)
-const modelled = (text: string) => modelOf(HeldConfig.of(editblocks.read(text), editblocks), { record: 'r', mask })
+  editblocks.evaluate([editblocks.read(text)]).statements.map(({ text: line }) => line)
+const modelled = (text: string) => modelOf(EffectiveConfig.of(editblocks.read(text), editblocks), { record: 'r', mask })
 const model = (text: string): DeviceModel => modelled(text).model
 
 describe('edit blocks as text', () => {
@@ -62,7 +62,7 @@ describe('edit blocks as text', () => {
         const text = parts.map(([line, end]) => line + end).join('')
         const tree = editblocks.read(text)
         expect(writeTree(tree)).to.equal(text)
-        expect(() => editblocks.hold([tree])).to.not.throw()
+        expect(() => editblocks.evaluate([tree])).to.not.throw()
       }),
     )
   })
@@ -136,7 +136,7 @@ describe('edit blocks as text', () => {
 
   it('is typed in the blocks that a statement stands in, and taken back so', () => {
     const text = 'config system interface edit "port 1" set allowaccess ping ssh'
-    const scope = editblocks.hold([
+    const scope = editblocks.evaluate([
       editblocks.read('config system interface\nedit "port 1"\nset allowaccess ping telnet\nnext\nend\n'),
     ])
     const edit = { block: null, remove: [], add: [text] }

@@ -10,10 +10,10 @@ function dialect(id: string): Dialect {
 const braced = dialect('braced')
 const setlines = dialect('setlines')
 const holds = (by: Dialect, text: string): string[] =>
-  by.hold([by.read(text)]).statements.map((statement) => statement.text)
+  by.evaluate([by.read(text)]).statements.map((statement) => statement.text)
 const lines = (by: Dialect, text: string): Record<string, number[]> =>
   Object.fromEntries(
-    by.hold([by.read(text)]).statements.map(({ text: path, nodes }) => [path, nodes.map((node) => node.line)]),
+    by.evaluate([by.read(text)]).statements.map(({ text: path, nodes }) => [path, nodes.map((node) => node.line)]),
   )
 
 /** One configuration in both forms; every path with the lines that state it in the braced form. */
@@ -272,7 +272,7 @@ describe('braced blocks and set lines', () => {
         fc.property(text, (input) => {
           const tree = by.read(input)
           expect(writeTree(tree)).to.equal(input)
-          by.hold([tree])
+          by.evaluate([tree])
           for (const node of walk(tree.nodes)) expect(node.line).to.be.within(1, node.lastLine)
         }),
         { numRuns: 1000 },

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
-  HeldConfig,
+  EffectiveConfig,
   detectDialect,
   dialectById,
   modelOf,
@@ -34,7 +34,7 @@ COMMIT
 COMMIT
 `
 const model = (text: string): ReturnType<typeof modelOf> =>
-  modelOf(HeldConfig.of(linux.read(text), linux), { record: 'r', mask: () => '' })
+  modelOf(EffectiveConfig.of(linux.read(text), linux), { record: 'r', mask: () => '' })
 const brief = (m: DeviceModel, name: string): unknown =>
   m.accessLists
     .find((list) => list.name === name)

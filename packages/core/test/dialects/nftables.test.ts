@@ -1,4 +1,4 @@
-import { dialectById, HeldConfig, maskWithKey, modelOf, readSnapshot, type Dialect } from '@jurybox/core'
+import { dialectById, EffectiveConfig, maskWithKey, modelOf, readSnapshot, type Dialect } from '@jurybox/core'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { prefixesOfRange } from '../../src/model/address-ranges.ts'
@@ -153,7 +153,7 @@ describe('a ruleset of nftables', () => {
 
   it('cites the place of each rule, also in a listing of one line', () => {
     const text = JSON.stringify({ nftables: [chain('in', INPUT), rule([accept])] })
-    const { model, origins } = modelOf(HeldConfig.of(linux.read(text), linux), {
+    const { model, origins } = modelOf(EffectiveConfig.of(linux.read(text), linux), {
       record: 'r',
       mask: maskWithKey(new Uint8Array(32)),
     })

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
-  HeldConfig,
+  EffectiveConfig,
   MaskedLines,
   Walker,
   applyCommands,
@@ -22,8 +22,8 @@ import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 const xmlentries = dialectById('xmlentries') as Dialect
 const OFFICE = readFileSync(new URL('listings/xmlentries.txt', import.meta.url), 'utf8')
 const mask = (text: string): string => `‹secret:${text.length}›`
-const held = (text: string): string[] => xmlentries.hold([xmlentries.read(text)]).statements.map((one) => one.text)
-const modelled = (text: string) => modelOf(HeldConfig.of(xmlentries.read(text), xmlentries), { record: 'r', mask })
+const held = (text: string): string[] => xmlentries.evaluate([xmlentries.read(text)]).statements.map((one) => one.text)
+const modelled = (text: string) => modelOf(EffectiveConfig.of(xmlentries.read(text), xmlentries), { record: 'r', mask })
 const model = (text: string): DeviceModel => modelled(text).model
 
 describe('an XML listing as text', () => {
@@ -60,7 +60,7 @@ describe('an XML listing as text', () => {
         const text = parts.map(([part, end]) => part + end).join('')
         const tree = xmlentries.read(text)
         expect(writeTree(tree)).to.equal(text)
-        expect(() => xmlentries.hold([tree])).to.not.throw()
+        expect(() => xmlentries.evaluate([tree])).to.not.throw()
       }),
     )
   })
@@ -82,7 +82,9 @@ describe('an XML listing as text', () => {
 
   it('knows the lines and columns of what stands on one line', () => {
     const tree = xmlentries.read('<config>\n<a><b>1</b><c>2</c></a>\n</config>\n')
-    const nodes = xmlentries.hold([tree]).statements.map(({ text, nodes: [node] }) => [text, node?.line, node?.columns])
+    const nodes = xmlentries
+      .evaluate([tree])
+      .statements.map(({ text, nodes: [node] }) => [text, node?.line, node?.columns])
     expect(nodes).to.deep.equal([
       ['a b 1', 2, [4, 11]],
       ['a c 2', 2, [12, 19]],
@@ -103,7 +105,7 @@ describe('an XML listing as text', () => {
 
   it('is typed as paths, and taken back so', () => {
     const tree = xmlentries.read(OFFICE)
-    const scope = xmlentries.hold([tree])
+    const scope = xmlentries.evaluate([tree])
     const plan = planFor(
       [
         {

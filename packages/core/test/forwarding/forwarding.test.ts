@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import {
   Prefixes,
-  TooIntricate,
+  ComplexityLimitError,
   Walker,
   exampleOf,
   placeOf,
@@ -268,7 +268,10 @@ describe('tables and their choice', () => {
     const many = Object.create(new DestinationClasses(new Prefixes(), []), {
       count: { value: 2 ** 20 + 1 },
     }) as DestinationClasses
-    expect(() => new ClassHeaders(many)).to.throw(TooIntricate, 'it takes more than 1048576 classes of destinations')
+    expect(() => new ClassHeaders(many)).to.throw(
+      ComplexityLimitError,
+      'it takes more than 1048576 classes of destinations',
+    )
   })
 
   it('many routes by one gateway that is not next door: each leads where that leads', () => {

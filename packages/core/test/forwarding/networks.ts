@@ -1,5 +1,5 @@
 import {
-  HeldConfig,
+  EffectiveConfig,
   Network,
   dialectById,
   forwardingOf,
@@ -25,7 +25,7 @@ export function deviceOf(
     { id: 'config', kind: 'config', tree },
     ...Object.entries(outputs).map(([kind, output]): ReadRecord => ({ id: kind, kind, tree: null, text: output })),
   ]
-  const held = HeldConfig.of(tree, known)
+  const held = EffectiveConfig.of(tree, known)
   const judged = records[0] as Extract<ReadRecord, { tree: object }>
   const modelled =
     dialect === 'linux'

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import {
-  BesideFileError,
+  CompanionFileError,
   Network,
   Walker,
   answerTo,
@@ -405,7 +405,7 @@ describe('no sure answer that is wrong: answers, outside and protection', () => 
         })
         return ''
       } catch (error) {
-        return error instanceof BesideFileError ? error.message : String(error)
+        return error instanceof CompanionFileError ? error.message : String(error)
       }
     }
     expect(read('must: not-arive')).to.match(

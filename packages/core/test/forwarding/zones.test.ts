@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Walker, traceOf, type Packet, type Remembered, type TracePath } from '../../src/index.ts'
+import { Walker, traceOf, type Packet, type SessionState, type TracePath } from '../../src/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet =>
@@ -28,7 +28,12 @@ ${port('lan', '10.1.0.1', 'IN')}${port('more', '10.4.0.1', 'IN')}${port('wan', '
 ip access-list extended HOST
  permit ip host 10.1.0.9 any
 `
-const path = (at: string, packet: Packet, text = DEVICE, remembered: Remembered = new Map()): TracePath | undefined => {
+const path = (
+  at: string,
+  packet: Packet,
+  text = DEVICE,
+  remembered: SessionState = new Map(),
+): TracePath | undefined => {
   const network = networkOf(deviceOf('fw', 'indented', text))
   return traceOf(
     new Walker(network),

@@ -27,7 +27,7 @@ import { benchmarkTexts } from '../../../content/src/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const listOf = (lines: string): AccessList => {
-  const list = [...accessListsOf(indented.hold([indented.read(`ip access-list extended X\n${lines}`)])).values()][0]
+  const list = [...accessListsOf(indented.evaluate([indented.read(`ip access-list extended X\n${lines}`)])).values()][0]
   if (!list) throw new Error('no list')
   return list
 }

@@ -7,7 +7,7 @@ import {
   Headers,
   NOTHING,
   TCP_FLAGS,
-  TooIntricate,
+  ComplexityLimitError,
   exampleOf,
   parsePrefix,
   readFilterText,
@@ -278,7 +278,7 @@ describe('sets of headers', () => {
           'ipv4',
         ),
       ).reduce((all, set) => headers.diagrams.or(all, set), NOTHING)
-    expect(intricate).to.throw(TooIntricate, /more than 4000 nodes/)
+    expect(intricate).to.throw(ComplexityLimitError, /more than 4000 nodes/)
   })
 })
 

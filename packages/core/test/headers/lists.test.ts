@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
-  HeldConfig,
+  EffectiveConfig,
   Headers,
   ListSets,
   NOTHING,
@@ -11,7 +11,7 @@ import {
   findingsOf,
   modelOf,
   readFilterText,
-  type Circumstance,
+  type MatchContext,
   type DeviceModel,
   type Dialect,
   type ModelList,
@@ -20,8 +20,8 @@ import {
 
 const dialect = (id: string): Dialect => dialectById(id) ?? expect.fail(id)
 const modelled = (id: string, text: string): DeviceModel =>
-  modelOf(HeldConfig.of(dialect(id).read(text), dialect(id)), { record: 'r', mask: () => '' }).model
-const NEW: Circumstance = { inInterface: 'eth0', outInterface: 'eth1', connection: 'new' }
+  modelOf(EffectiveConfig.of(dialect(id).read(text), dialect(id)), { record: 'r', mask: () => '' }).model
+const NEW: MatchContext = { inInterface: 'eth0', outInterface: 'eth1', connection: 'new' }
 
 /** The lists of a text, and what one of them permits. */
 function held(
@@ -32,7 +32,7 @@ function held(
   sets: ListSets
   list: (name: string) => ModelList
   headers: Headers
-  permitted: (name: string, circumstance?: Circumstance) => number
+  permitted: (name: string, circumstance?: MatchContext) => number
   text: (words: string) => number
 } {
   const { accessLists } = modelled(id, text)

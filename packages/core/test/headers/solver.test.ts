@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import type { Bool, BitVec, Context } from 'z3-solver'
 import {
-  HeldConfig,
+  EffectiveConfig,
   Headers,
   ListSets,
   NOTHING,
@@ -11,7 +11,7 @@ import {
   differenceOf,
   exampleOf,
   modelOf,
-  type Circumstance,
+  type MatchContext,
   type Dialect,
   type ModelList,
   type Packet,
@@ -72,9 +72,9 @@ describe('header sets against a solver', function () {
   const textOf = (lines: readonly Line[]): string =>
     `ip access-list extended X\n${lines.map((one) => ` ${one.permit ? 'permit' : 'deny'} ${one.protocol} ${one.source.join(' ')} ${one.destination.join(' ')}${asked(one).ports ? ` range ${asked(one).ports?.join(' ') ?? ''}` : ''}${asked(one).established ? ' established' : ''}`).join('\n')}\n`
   const indented = dialectById('indented') as Dialect
-  const here: Circumstance = { inInterface: null, outInterface: null, connection: 'new' }
+  const here: MatchContext = { inInterface: null, outInterface: null, connection: 'new' }
   const held = (headers: Headers, lines: readonly Line[]): { sets: ListSets; list: ModelList; permitted: number } => {
-    const { accessLists } = modelOf(HeldConfig.of(indented.read(textOf(lines)), indented), {
+    const { accessLists } = modelOf(EffectiveConfig.of(indented.read(textOf(lines)), indented), {
       record: 'r',
       mask: () => '',
     }).model

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import {
-  HeldConfig,
+  EffectiveConfig,
   dialectById,
   judgedRecord,
   modelOf,
@@ -121,7 +121,7 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     if (!dialect) throw new Error('the indented dialect is missing')
     const tree = dialect.read(text)
     expect(writeTree(tree)).to.equal(text)
-    return modelOf(HeldConfig.of(tree, dialect), { record: 'r', mask: () => 'masked' })
+    return modelOf(EffectiveConfig.of(tree, dialect), { record: 'r', mask: () => 'masked' })
   }
 
   before(async function () {
@@ -369,7 +369,7 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     ]
     const judged = judgedRecord(records)
     if (!judged) throw new Error('no record to judge')
-    const { model, unread, origins } = modelOfDevice(HeldConfig.of(judged.tree, linux), judged, records, () => '')
+    const { model, unread, origins } = modelOfDevice(EffectiveConfig.of(judged.tree, linux), judged, records, () => '')
     expect(unread).to.deep.equal([])
     expect(stateOfDevice(records).state.policyRules).to.deep.include({
       priority: 900,
@@ -409,7 +409,7 @@ describe('a live router (Debian’s frr) and the kernel', function () {
     if (!dialect) throw new Error('the dialect of saved rules is missing')
     const tree = dialect.read(saved)
     expect(writeTree(tree)).to.equal(saved)
-    const { model, unread, faults } = modelOf(HeldConfig.of(tree, dialect), { record: 'r', mask: () => '' })
+    const { model, unread, faults } = modelOf(EffectiveConfig.of(tree, dialect), { record: 'r', mask: () => '' })
     expect([unread, faults]).to.deep.equal([[], []])
     expect(
       model.accessLists.map(({ name, defaultAction, entries }) => [

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import {
-  HeldConfig,
+  EffectiveConfig,
   accessListsOf,
   dialectById,
   type AccessLists,
@@ -9,7 +9,7 @@ import {
 } from '../../src/index.ts'
 
 const indented = dialectById('indented') as Dialect
-const held = (text: string): HeldConfig => HeldConfig.of(indented.read(text), indented)
+const held = (text: string): EffectiveConfig => EffectiveConfig.of(indented.read(text), indented)
 const model = (text: string): { readonly accessLists: AccessLists } => ({
   accessLists: accessListsOf(held(text).scope),
 })

@@ -2,7 +2,14 @@ import { X509Certificate } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { HeldConfig, decodeCertificate, dialectById, modelOf, type DeviceModel, type Dialect } from '../../src/index.ts'
+import {
+  EffectiveConfig,
+  decodeCertificate,
+  dialectById,
+  modelOf,
+  type DeviceModel,
+  type Dialect,
+} from '../../src/index.ts'
 
 const pem = (name: string): string => readFileSync(new URL(`./certificates/${name}.pem`, import.meta.url), 'utf8')
 const hexLines = (text: string): string =>
@@ -16,7 +23,7 @@ const hexLines = (text: string): string =>
     .join('\n')
 const model = (id: string, text: string): DeviceModel => {
   const dialect = dialectById(id) as Dialect
-  return modelOf(HeldConfig.of(dialect.read(text), dialect), { record: 'r', mask: () => '' }).model
+  return modelOf(EffectiveConfig.of(dialect.read(text), dialect), { record: 'r', mask: () => '' }).model
 }
 
 describe('certificates', () => {

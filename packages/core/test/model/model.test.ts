@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { readFileSync } from 'node:fs'
 import { parse } from 'yaml'
 import {
-  HeldConfig,
+  EffectiveConfig,
   addressOf,
   addressWords,
   detectDialect,
@@ -27,7 +27,7 @@ const dialect = (id: string): Dialect => {
   return found
 }
 const modelled = (id: string, text: string): ModelledDevice =>
-  modelOf(HeldConfig.of(dialect(id).read(text), dialect(id)), { record: 'r', mask })
+  modelOf(EffectiveConfig.of(dialect(id).read(text), dialect(id)), { record: 'r', mask })
 const model = (id: string, text: string): DeviceModel => modelled(id, text).model
 const file = (path: string): string => readFileSync(new URL(`./devices/${path}`, import.meta.url), 'utf8')
 
@@ -208,7 +208,7 @@ describe('a device of each dialect, with its whole model beside it', () => {
       const judged = judgedRecord(records)
       if (!judged) throw new Error('nothing to judge')
       const { model: m, unread } = modelOfDevice(
-        HeldConfig.of(judged.tree, dialect(id)),
+        EffectiveConfig.of(judged.tree, dialect(id)),
         judged,
         records,
         () => '‹secret›',
@@ -225,7 +225,7 @@ describe('the model', () => {
     const { model: m, origins } = modelled('indented', text)
     expect(m.interfaces[0]?.proxyArp).to.equal(true)
     expect(originOf(origins, 'interfaces[0].proxyArp')).to.have.property('kind', 'default')
-    const full = modelOf(HeldConfig.of(dialect('indented').read(text), dialect('indented')), {
+    const full = modelOf(EffectiveConfig.of(dialect('indented').read(text), dialect('indented')), {
       record: 'r',
       mask,
       listing: 'full',

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import ipaddr from 'ipaddr.js'
-import { HeldConfig, dialectById, modelOf, type DeviceModel } from '../../src/index.ts'
+import { EffectiveConfig, dialectById, modelOf, type DeviceModel } from '../../src/index.ts'
 
 /**
  * Examples of published standards, in the JSON encoding of RFC 7951. Typed in from memory and shortened to what the
@@ -10,7 +10,7 @@ import { HeldConfig, dialectById, modelOf, type DeviceModel } from '../../src/in
 function modelled(value: object): DeviceModel {
   const dialect = dialectById('data')
   if (!dialect) throw new Error('the dialect of data is missing')
-  const { model, unread } = modelOf(HeldConfig.of(dialect.read(JSON.stringify(value, null, 2)), dialect), {
+  const { model, unread } = modelOf(EffectiveConfig.of(dialect.read(JSON.stringify(value, null, 2)), dialect), {
     record: 'r',
     mask: () => '',
   })

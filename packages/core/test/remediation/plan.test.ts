@@ -157,7 +157,7 @@ describe('plans', () => {
 describe('plans for what is deactivated', () => {
   const setlines = dialectById('setlines') as Dialect
   const planOf = (config: string, add: string) =>
-    planFor([{ block: null, remove: [], add: [add] }], setlines.hold([setlines.read(config)]), setlines)
+    planFor([{ block: null, remove: [], add: [add] }], setlines.evaluate([setlines.read(config)]), setlines)
   const NTP = 'set system ntp server 10.0.0.1\nset system ntp server 10.0.0.2\ndeactivate system ntp'
 
   it('activate it, and say what comes back with it', () => {
@@ -222,7 +222,7 @@ describe('plans for what is deactivated', () => {
               .map((one) => `deactivate ${one}`),
           ].join('\n')
           const tree = setlines.read(config)
-          const held = setlines.hold([tree])
+          const held = setlines.evaluate([tree])
           const { commands, rollback } = planFor([{ block: null, remove: [], add: adds }], held, setlines)
           const after = setlines.apply([tree], commands)
           for (const one of adds) if (!after.statements.some(({ text }) => text === one)) return false

@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import {
   Clock,
   EstateView,
-  HeldConfig,
+  EffectiveConfig,
   askOne,
   compileRule,
   compileScope,
@@ -26,7 +26,7 @@ const dialect = (id: string): Dialect => {
 }
 function device(config: string, more: Partial<DeviceParts> & { dialect?: string } = {}): JudgedDevice {
   const own = dialect(more.dialect ?? 'indented')
-  const held = HeldConfig.of(own.read(config), own)
+  const held = EffectiveConfig.of(own.read(config), own)
   return judgedDevice({
     name: 'd',
     record: 'r',

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
-  HeldConfig,
+  EffectiveConfig,
   compileRule,
   dialectById,
   judgedDevice,
@@ -28,7 +28,7 @@ function answer(condition: unknown, config: string, dialect = 'indented'): strin
     ],
   })
   const spoken = dialectById(dialect) as Dialect
-  const held = HeldConfig.of(spoken.read(config), spoken)
+  const held = EffectiveConfig.of(spoken.read(config), spoken)
   const { outcome, note, missing, extra } = compileRule(rule).judge(
     judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
     {},
@@ -164,7 +164,7 @@ describe('secrets are opaque to rules', () => {
       }),
     )
     const spoken = dialectById('indented') as Dialect
-    const held = HeldConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
+    const held = EffectiveConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
     const { remedy } = rule.judge(
       judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
       {},

@@ -6,7 +6,7 @@ import { benchmarkTexts } from '../../../content/src/index.ts'
 import {
   judgedDevice,
   Command,
-  HeldConfig,
+  EffectiveConfig,
   combine,
   compileExpression,
   compilePattern,
@@ -50,7 +50,7 @@ function judged(rule: unknown, config: string, values: Record<string, unknown> =
       ...(rule as object),
     }),
   )
-  const held = HeldConfig.of(indented.read(config), indented)
+  const held = EffectiveConfig.of(indented.read(config), indented)
   return compiled.judge(
     judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) }),
     values,
@@ -248,7 +248,7 @@ describe('deciding', () => {
     const made: string[] = []
     const judge = (id: string, text: string): string => {
       const dialect = dialectById(id) as Dialect
-      const held = HeldConfig.of(dialect.read(text), dialect)
+      const held = EffectiveConfig.of(dialect.read(text), dialect)
       const { outcome, note } = compiled.judge(
         judgedDevice({
           name: 'd',

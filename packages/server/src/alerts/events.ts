@@ -1,4 +1,4 @@
-import { objects, settledLines, type Verdict } from '@jurybox/core'
+import { isFinding, settledLines, type Verdict } from '@jurybox/core'
 import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
@@ -8,7 +8,7 @@ import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
 import type { Kind } from './letter.ts'
 
 /** Something that happened. `source` names what brought it: the same is told once. */
-export interface Happening {
+export interface AlertEvent {
   readonly source: string
   readonly kind: Kind
   readonly device: string | null
@@ -19,10 +19,10 @@ export interface Happening {
 }
 
 /** What an audit finds that the one before did not, and what has gone; nothing where there is none to compare with. */
-export async function happeningsOfAudit(
+export async function eventsFromAudit(
   { database, audits, benchmarks, sealedVerdicts }: Services,
   audit: Audit,
-): Promise<Happening[]> {
+): Promise<AlertEvent[]> {
   const before = await audits.before(audit)
   if (!before) return []
   // What both audits name, they say alike: only devices that came to something else are looked at.
@@ -46,7 +46,7 @@ export async function happeningsOfAudit(
     const earlier = was.get(`${row.deviceId} ${row.benchmark} ${row.rule}`)
     return row.outcome === 'fail'
       ? earlier !== 'fail'
-      : row.outcome === 'pass' && earlier !== undefined && objects(earlier)
+      : row.outcome === 'pass' && earlier !== undefined && isFinding(earlier)
   })
   if (changed.length === 0) return []
   const rows = await database
@@ -80,13 +80,13 @@ export async function happeningsOfAudit(
 }
 
 /** Devices that were not collected, and configurations that are other than they were. */
-export async function happeningsOfCollection(
+export async function eventsFromCollection(
   services: Services,
   job: Job,
   results: readonly DeviceResult[],
   snapshot: SnapshotRow | null,
-): Promise<Happening[]> {
-  const missing = results.flatMap(({ device, ok, step, reason }): Happening[] =>
+): Promise<AlertEvent[]> {
+  const missing = results.flatMap(({ device, ok, step, reason }): AlertEvent[] =>
     ok
       ? []
       : [
@@ -108,13 +108,13 @@ export async function happeningsOfCollection(
  * Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken:
  * nobody is told of it before somebody says that it is meant.
  */
-export async function happeningsOfTraffic(
+export async function eventsFromTraffic(
   { estate, traffic, audits }: Services,
   snapshot: SnapshotRow,
-): Promise<Happening[]> {
+): Promise<AlertEvent[]> {
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
   const verdicts = await audits.verdictsOf(snapshot.engagementId, answered, () => '')
-  return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }, i): Happening[] =>
+  return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }, i): AlertEvent[] =>
     answer.outcome !== 'broken' ||
     verdicts[i]?.waived ||
     (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null)
@@ -134,13 +134,13 @@ export async function happeningsOfTraffic(
 }
 
 /** Configurations of a snapshot that differ from those of the snapshot before. */
-async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): Promise<Happening[]> {
+async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): Promise<AlertEvent[]> {
   const before = await snapshots.before(snapshot)
   if (!before) return []
   const configs = async (of: SnapshotRow): Promise<HeldRecord[]> =>
     (await snapshots.held(of)).filter(({ kind, carried }) => (kind === 'config' || kind === 'filters') && !carried)
   const then = new Map((await configs(before)).map((record) => [`${record.deviceId} ${record.kind}`, record]))
-  const found: Happening[] = []
+  const found: AlertEvent[] = []
   for (const record of await configs(snapshot)) {
     const earlier = then.get(`${record.deviceId} ${record.kind}`)
     if (!earlier || earlier.settled === record.settled) continue

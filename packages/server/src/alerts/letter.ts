@@ -33,7 +33,7 @@ export interface Letter {
 }
 
 /** What there is to tell, as a message: counted in its subject, by kind in its text, whole in its table. */
-export function letterOf(engagement: string, events: readonly StoredEvent[]): Letter {
+export function renderNotification(engagement: string, events: readonly StoredEvent[]): Letter {
   const parts = KINDS.map((kind) => [kind, events.filter((event) => event.kind === kind)] as const).filter(
     ([, some]) => some.length > 0,
   )

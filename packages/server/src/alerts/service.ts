@@ -15,8 +15,8 @@ import { missedSince } from '../schedules/when.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
 import { channelSchema, placeOf, send, type Channel } from './channels.ts'
-import { happeningsOfAudit, happeningsOfCollection, happeningsOfTraffic, type Happening } from './events.ts'
-import { letterOf } from './letter.ts'
+import { eventsFromAudit, eventsFromCollection, eventsFromTraffic, type AlertEvent } from './events.ts'
+import { renderNotification } from './letter.ts'
 import { AllowedTargets } from './targets.ts'
 
 /** Minutes after which a delivery is tried again; after the last it has failed. */
@@ -89,16 +89,16 @@ export class AlertService {
 
   /** After an audit. What goes wrong here spoils no audit. */
   async audited(audit: Audit): Promise<void> {
-    await this.#tell(audit.engagementId, () => happeningsOfAudit(this.services, audit))
+    await this.#tell(audit.engagementId, () => eventsFromAudit(this.services, audit))
   }
 
   /** After a collection. */
   async collected(job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<void> {
-    await this.#tell(job.engagementId, () => happeningsOfCollection(this.services, job, results, snapshot))
+    await this.#tell(job.engagementId, () => eventsFromCollection(this.services, job, results, snapshot))
   }
 
   async afterSnapshot(snapshot: SnapshotRow): Promise<void> {
-    await this.#tell(snapshot.engagementId, () => happeningsOfTraffic(this.services, snapshot))
+    await this.#tell(snapshot.engagementId, () => eventsFromTraffic(this.services, snapshot))
   }
 
   /** A message that says that it is a test, whatever has happened. */
@@ -123,7 +123,7 @@ export class AlertService {
     await this.#work
   }
 
-  async #tell(engagementId: number, find: () => Promise<readonly Happening[]>): Promise<void> {
+  async #tell(engagementId: number, find: () => Promise<readonly AlertEvent[]>): Promise<void> {
     try {
       if ((await this.#alerts.countBy({ engagementId })) === 0) return
       const happened = await find()
@@ -208,11 +208,11 @@ export class AlertService {
     try {
       const letter = delivery.test
         ? {
-            ...letterOf(engagement, []),
+            ...renderNotification(engagement, []),
             subject: `${engagement}: this is a test`,
             text: `“${alert.title}” reaches you. Nothing has happened.`,
           }
-        : letterOf(engagement, await this.#eventsOf(delivery.id))
+        : renderNotification(engagement, await this.#eventsOf(delivery.id))
       const secret =
         alert.secret && this.services.vault.unseal(alert.secret, placeOf(alert.engagementId)).toString('utf8')
       const said = await send(
@@ -283,7 +283,7 @@ export function channelOf({ channel, settings }: Pick<StoredAlert, 'channel' | '
 }
 
 /** Those that were not known yet. */
-async function kept(manager: EntityManager, engagementId: number, all: readonly Happening[]): Promise<StoredEvent[]> {
+async function kept(manager: EntityManager, engagementId: number, all: readonly AlertEvent[]): Promise<StoredEvent[]> {
   const rows = new Map(all.map((one) => [sha256(one.source), one]))
   if (rows.size === 0) return []
   const known = new Set(

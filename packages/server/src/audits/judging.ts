@@ -6,7 +6,7 @@ import {
   isPartOfModel,
   judgedOf,
   prepare,
-  type Bench,
+  type CompiledBenchmark,
   type Choice,
   type DeviceContext,
   type Verdict,
@@ -17,7 +17,7 @@ import { damageWords, soundText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import { estateFrom } from './answers.ts'
-import { BEFORE, JudgementMemory, NOW, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
+import { BEFORE, VerdictCache, NOW, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
 import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
@@ -33,7 +33,7 @@ export interface JudgedSubject {
 export async function subjectsOf(
   { snapshots, database, estate }: Services,
   snapshot: SnapshotRow,
-  benches: readonly Pick<Bench, 'needs'>[],
+  benches: readonly Pick<CompiledBenchmark, 'needs'>[],
 ): Promise<JudgedSubject[]> {
   const state = benches.some(({ needs }) => needs.state)
   const earlier = benches.some(({ needs }) => needs.before) ? await snapshots.before(snapshot) : null
@@ -94,8 +94,8 @@ export function taskRecordsOf(
 }
 
 /** Choices ready to be judged by. */
-export interface Docket {
-  readonly benches: readonly Bench[]
+export interface AuditPlan {
+  readonly benches: readonly CompiledBenchmark[]
   readonly choices: readonly TaskChoice[]
   /** Rule after rule as the benchmarks state them. */
   readonly placeOf: (verdict: Pick<Verdict, 'benchmark' | 'rule'>) => number
@@ -114,7 +114,7 @@ export interface DeviceJudgements {
 }
 
 interface Run {
-  readonly docket: Docket
+  readonly docket: AuditPlan
   readonly subjects: readonly JudgedSubject[]
   readonly signal?: AbortSignal
 }
@@ -141,17 +141,17 @@ export class Judging {
     youngMb: 192,
   })
 
-  readonly #memory: JudgementMemory
+  readonly #memory: VerdictCache
 
   /** For tests: less than a minute. */
   deviceMs = DEVICE_MS
 
   constructor(readonly services: Services) {
-    this.#memory = new JudgementMemory(services.database, services.sealedVerdicts)
+    this.#memory = new VerdictCache(services.database, services.sealedVerdicts)
   }
 
   /** @throws Error for a profile, a value or a scope that a benchmark does not have */
-  async docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
+  async planOf(choices: readonly AuditChoice[]): Promise<AuditPlan> {
     const { benchmarks } = this.services
     return docket(
       await Promise.all(
@@ -277,7 +277,11 @@ export class Judging {
    * computed again, also where it was brought in again as another record; what rests on the time, not before that time
    * has come.
    */
-  #keysOf({ choices }: Docket, maskKey: Buffer, only: AuditTask['part']['only']): (subject: JudgedSubject) => string {
+  #keysOf(
+    { choices }: AuditPlan,
+    maskKey: Buffer,
+    only: AuditTask['part']['only'],
+  ): (subject: JudgedSubject) => string {
     const rules = JSON.stringify([
       this.services.build,
       choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
@@ -287,7 +291,7 @@ export class Judging {
   }
 
   async #compute(
-    { choices, benches }: Docket,
+    { choices, benches }: AuditPlan,
     subject: JudgedSubject,
     maskKey: Buffer | null,
     now: number,
@@ -322,7 +326,7 @@ export class Judging {
     task: AuditTask,
     signal: AbortSignal | undefined,
     { name }: JudgedSubject,
-    benches: readonly Bench[],
+    benches: readonly CompiledBenchmark[],
   ): Promise<AuditAnswer> {
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), this.deviceMs)
@@ -355,7 +359,7 @@ export class Judging {
 
 /** Of a device that cannot be judged every rule says so; not for longer than this once. */
 function errorAnswer(
-  benches: readonly Bench[],
+  benches: readonly CompiledBenchmark[],
   why: Pick<Verdict, 'device' | 'branch' | 'note'>,
   only: AuditTask['part']['only'],
   now: number,
@@ -393,7 +397,7 @@ async function partOf(estate: EstateAtHand | null, needed: boolean): Promise<Aud
     : { only: 'own' }
 }
 
-function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): Docket {
+function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): AuditPlan {
   const benches = chosen.map(({ choice }) => prepare(choice))
   const order = new Map(
     benches

@@ -41,7 +41,7 @@ export interface EstateAtHand {
 }
 
 /** What devices came to, kept under everything that it depends on. What is kept is never changed. */
-export class JudgementMemory {
+export class VerdictCache {
   constructor(
     readonly database: DataSource,
     readonly sealed: SealedVerdicts,

@@ -33,7 +33,7 @@ import {
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { waiversIn } from '../waivers/routes.ts'
-import { Judging, subjectsOf, type Docket, type JudgedSubject } from './judging.ts'
+import { Judging, subjectsOf, type AuditPlan, type JudgedSubject } from './judging.ts'
 
 /** Most rows in one statement. */
 const BATCH = 1000
@@ -65,7 +65,7 @@ export class AuditService {
     scope: AuditScope | null = null,
   ): Promise<Job> {
     const { jobs } = this.services
-    const docket = await this.#docketOf(choices)
+    const docket = await this.#planOf(choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const count = scope === null ? subjects.length : subjects.filter(({ name }) => scope.devices.includes(name)).length
     const { job, signal } = await jobs.open({
@@ -86,9 +86,9 @@ export class AuditService {
     return job
   }
 
-  async #docketOf(choices: readonly AuditChoice[]): Promise<Docket> {
+  async #planOf(choices: readonly AuditChoice[]): Promise<AuditPlan> {
     try {
-      return await this.judging.docketOf(choices)
+      return await this.judging.planOf(choices)
     } catch (error) {
       throw new Problem(422, error instanceof Error ? error.message : String(error))
     }
@@ -98,7 +98,7 @@ export class AuditService {
     job: Job,
     snapshot: SnapshotRow,
     choices: readonly AuditChoice[],
-    docket: Docket,
+    docket: AuditPlan,
     subjects: readonly JudgedSubject[],
     scope: AuditScope | null,
     signal: AbortSignal,
@@ -263,7 +263,7 @@ export class AuditService {
   /** The remedies of an audit with their real secrets, by device. Computed for the download, kept nowhere. */
   async commandsOf(audit: Audit): Promise<{ device: string; verdict: Verdict }[]> {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
-    const docket = await this.judging.docketOf(audit.choices)
+    const docket = await this.judging.planOf(audit.choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
     const { scope } = audit
     const found = (await this.judging.verdicts({ docket, subjects, maskKey: null })).filter(

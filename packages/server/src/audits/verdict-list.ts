@@ -1,4 +1,4 @@
-import { objects } from '@jurybox/core'
+import { isFinding } from '@jurybox/core'
 import { In, type SelectQueryBuilder } from 'typeorm'
 import { z } from 'zod'
 import { Verdicts, type Audit, type StoredVerdict } from '../db/entities.ts'
@@ -76,8 +76,8 @@ export async function waivedIn(services: Services, audit: Audit): Promise<Set<nu
 
 /** What has become of a finding since the audit before; null where there was and is none. */
 export function sinceOf(then: string | undefined, now: string): Since | null {
-  const was = then !== undefined && objects(then)
-  if (objects(now)) return was ? 'open' : 'new'
+  const was = then !== undefined && isFinding(then)
+  if (isFinding(now)) return was ? 'open' : 'new'
   return was ? 'resolved' : null
 }
 

@@ -11,7 +11,7 @@ import {
   readRecord,
   restsOn,
   tryExamples,
-  type Bench,
+  type CompiledBenchmark,
   type DeviceContext,
   type Estate,
   type Override,
@@ -88,7 +88,7 @@ export function examplesTask(text: string): ExampleAnswer[] {
   )
 }
 
-const benches = new Map<string, Bench>()
+const benches = new Map<string, CompiledBenchmark>()
 let known: { hash: string; estate: Estate } | null = null
 
 export default function auditTask({
@@ -129,7 +129,7 @@ function untilOf({ until }: Clock): number | null {
   return Number.isFinite(until) ? until : null
 }
 
-function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoice): Bench {
+function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoice): CompiledBenchmark {
   const key = JSON.stringify([hash, profile, values, overrides, tailoring])
   const known = benches.get(key)
   if (known) return known

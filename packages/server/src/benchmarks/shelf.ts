@@ -8,7 +8,7 @@ import { Problem } from '../http/problem.ts'
 const VERSIONS = 50
 
 /** The benchmarks that ship, compiled once, and how each engagement fits them. */
-export class BenchmarkShelf {
+export class BenchmarkRepository {
   readonly all: readonly { benchmark: Benchmark; text: string }[]
   readonly frameworks: readonly Framework[]
   /** Compiled once: what a hash names never changes. */

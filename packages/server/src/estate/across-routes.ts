@@ -1,4 +1,4 @@
-import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type Stands } from '@jurybox/core'
+import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type SourceLocation } from '@jurybox/core'
 import { z } from 'zod'
 import { Groups, Sites } from '../db/estate-entities.ts'
 import { notFound } from '../http/problem.ts'
@@ -13,7 +13,7 @@ const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() 
 export function placeIn(
   { estate }: Services,
   device: EstateDevice | undefined,
-  at: Stands | null,
+  at: SourceLocation | null,
 ): { record: number; from: number; to: number } | null {
   const record = device && at ? estate.recordOf(device, at.record) : null
   return record === null || at === null ? null : { record, from: at.from, to: at.to }

@@ -3,7 +3,7 @@ import {
   digestOf,
   judgedRecord,
   judgedDevice,
-  HeldConfig,
+  EffectiveConfig,
   maskWithKey,
   modelOfDevice,
   compileScope,
@@ -38,7 +38,7 @@ export function filterTask({ dialect: id, records, maskKey, filters, names }: Fi
   const read = records.map(readOf)
   const judged = dialect ? judgedRecord(read) : null
   if (!dialect || !judged) return filters.map(() => ({ inside: 'unknown', why: 'no record of it can be read' }))
-  const held = HeldConfig.of(judged.tree, dialect)
+  const held = EffectiveConfig.of(judged.tree, dialect)
   const mask = maskWithKey(maskKey)
   const device = judgedDevice({
     name: '',

@@ -534,7 +534,7 @@ export class EstateService {
   }
 }
 
-/** Stands for a device of which nothing can be read: it is not asked for again. */
+/** SourceLocation for a device of which nothing can be read: it is not asked for again. */
 const UNREADABLE = new TextEncoder().encode(
   JSON.stringify({
     digest: {

@@ -130,7 +130,7 @@ export async function verifyContents(database: DataSource, vault: Vault): Promis
   return hashes.length
 }
 
-type Ask = (sql: string, values?: readonly unknown[]) => Promise<Cell[][]>
+type CompiledCondition = (sql: string, values?: readonly unknown[]) => Promise<Cell[][]>
 
 function connect({ host, port, username, password, database }: DatabaseAccess): Connection {
   // Numbers and times as the database writes them: what is read is what is written again.
@@ -149,14 +149,14 @@ function connect({ host, port, username, password, database }: DatabaseAccess): 
   })
 }
 
-function asking(connection: Connection): Ask {
+function asking(connection: Connection): CompiledCondition {
   return async (sql, values = []) => {
     const [rows] = await connection.promise().query<RowDataPacket[]>(sql, [...values])
     return Array.isArray(rows) ? (rows as unknown as Cell[][]) : []
   }
 }
 
-async function tablesOf(ask: Ask): Promise<string[]> {
+async function tablesOf(ask: CompiledCondition): Promise<string[]> {
   return (await ask("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'"))
     .map(([name]) => String(name))
     .filter((name) => !OWN_TABLES.has(name))
@@ -164,7 +164,7 @@ async function tablesOf(ask: Ask): Promise<string[]> {
 }
 
 /** @returns names of the columns, and of those by which rows have one order */
-async function shapeOf(ask: Ask, table: string): Promise<{ columns: string[]; key: string[] }> {
+async function shapeOf(ask: CompiledCondition, table: string): Promise<{ columns: string[]; key: string[] }> {
   const described = (await ask(`SHOW COLUMNS FROM \`${table}\``)).map(([name, , , key]) => ({
     name: String(name),
     isKey: key === 'PRI',
@@ -213,7 +213,11 @@ function hashRow(hash: Hash, row: readonly Cell[]): void {
   hash.update(JSON.stringify(row)).update('\n')
 }
 
-async function hashOf(ask: Ask, connection: Connection, table: string): Promise<{ rows: number; sha256: string }> {
+async function hashOf(
+  ask: CompiledCondition,
+  connection: Connection,
+  table: string,
+): Promise<{ rows: number; sha256: string }> {
   const { columns, key } = await shapeOf(ask, table)
   const hash = createHash('sha256')
   let rows = 0
@@ -224,7 +228,7 @@ async function hashOf(ask: Ask, connection: Connection, table: string): Promise<
   return { rows, sha256: hash.digest('hex') }
 }
 
-async function insert(ask: Ask, { table, columns, rows }: z.infer<typeof rowsSchema>): Promise<void> {
+async function insert(ask: CompiledCondition, { table, columns, rows }: z.infer<typeof rowsSchema>): Promise<void> {
   for (const name of [table, ...columns])
     if (!/^[a-z_0-9]{1,64}$/.test(name)) throw new BackupFault(`a table or column has the name ${JSON.stringify(name)}`)
   const names = columns.map((name) => `\`${name}\``).join(', ')

@@ -1,7 +1,7 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
 import {
-  BesideFileError,
-  HeldConfig,
+  CompanionFileError,
+  EffectiveConfig,
   citeLines,
   detectDialect,
   dialectById,
@@ -17,7 +17,7 @@ import {
   readRecord,
   stateOfDevice,
   widestProfile,
-  type Bench,
+  type CompiledBenchmark,
   type Benchmark,
   type Expectation,
   type Fault,
@@ -39,7 +39,7 @@ export function deviceModel({
   const judged = judgedRecord(read)
   if (!dialect || !judged) return null
   const { model, origins, unread } = modelOfDevice(
-    HeldConfig.of(judged.tree, dialect),
+    EffectiveConfig.of(judged.tree, dialect),
     judged,
     read,
     maskWithKey(maskKey),
@@ -125,7 +125,7 @@ export function stated({ kind, text }: { readonly kind: 'links' | 'expectations'
     readLinksFile({ path: 'links.yaml', text })
     return { wrong: null, expectations: [] }
   } catch (error) {
-    if (!(error instanceof BesideFileError)) throw error
+    if (!(error instanceof CompanionFileError)) throw error
     return { wrong: error.message, expectations: null }
   }
 }
@@ -135,7 +135,7 @@ export type Draft =
       readonly wrong: null
       readonly source: Benchmark['source']
       readonly hash: string
-      readonly needs: Bench['needs']
+      readonly needs: CompiledBenchmark['needs']
     }
   | { readonly wrong: string; readonly source: null }
 

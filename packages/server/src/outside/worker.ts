@@ -3,7 +3,7 @@
  * answered.
  */
 import {
-  BesideFileError,
+  CompanionFileError,
   MaskedLines,
   beyondLimits,
   decodeText,
@@ -27,7 +27,7 @@ import {
 } from '@jurybox/core'
 import { sha256 } from '../vault/vault.ts'
 
-type BesideFile = NonNullable<Snapshot['links']>
+type CompanionFile = NonNullable<Snapshot['links']>
 
 /** A file as a record of a device: what is kept of it, and what was found in reading it. */
 export interface TakenRecord {
@@ -62,8 +62,8 @@ export interface Taken {
   readonly takenAt: string | null
   readonly note: string
   readonly devices: readonly TakenDevice[]
-  readonly links: BesideFile | null
-  readonly expectations: BesideFile | null
+  readonly links: CompanionFile | null
+  readonly expectations: CompanionFile | null
   readonly refused: readonly Refusal[]
   readonly sameName: Snapshot['sameName']
   /** Files whose device is not settled: a person may say yet what they are. */
@@ -89,7 +89,7 @@ export default takeIn
 function takenOf(snapshot: Snapshot, files: readonly SnapshotFile[]): Taken {
   const { title, takenAt, note, sameName } = snapshot
   const refused = [...snapshot.refused]
-  const beside = (kind: 'links' | 'expectations'): BesideFile | null => {
+  const beside = (kind: 'links' | 'expectations'): CompanionFile | null => {
     const file = snapshot[kind]
     const why = file && faultOf(kind, file)
     if (file && why) refused.push({ path: file.path, reason: why })
@@ -109,13 +109,13 @@ function takenOf(snapshot: Snapshot, files: readonly SnapshotFile[]): Taken {
   }
 }
 
-function faultOf(kind: 'links' | 'expectations', file: BesideFile): string | null {
+function faultOf(kind: 'links' | 'expectations', file: CompanionFile): string | null {
   try {
     if (kind === 'links') readLinksFile(file)
     else readExpectations(file)
     return null
   } catch (error) {
-    if (!(error instanceof BesideFileError)) throw error
+    if (!(error instanceof CompanionFileError)) throw error
     return error.message.replace(`${file.path}: `, '')
   }
 }

@@ -9,7 +9,7 @@ import {
   prepare,
   readBenchmark,
   widestProfile,
-  type Bench,
+  type CompiledBenchmark,
   type DeviceContext,
   type Verdict,
 } from '@jurybox/core'
@@ -46,7 +46,7 @@ export interface TrialAnswer {
 /** Characters of text whose devices are kept at hand; those asked for last are kept longest. */
 const KEPT = 120_000_000
 const atHand = new Map<string, { readonly device: AuditedDevice | null; readonly size: number }>()
-const benches = new Map<string, Bench>()
+const benches = new Map<string, CompiledBenchmark>()
 
 /** Runs in the one worker that keeps devices read, so that an edited rule costs its judging alone. */
 export default function trialTask(task: TrialTask): TrialAnswer {
@@ -98,7 +98,7 @@ function evict(wanted: ReadonlySet<string>): void {
   }
 }
 
-function benchOf(text: string, rules: readonly string[] | null): Bench {
+function benchOf(text: string, rules: readonly string[] | null): CompiledBenchmark {
   const key = JSON.stringify([text, rules])
   const known = benches.get(key)
   if (known) return known

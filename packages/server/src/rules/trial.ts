@@ -1,5 +1,5 @@
 import { openPool } from '../jobs/pool.ts'
-import { judgedOf, type Bench, type Verdict } from '@jurybox/core'
+import { judgedOf, type CompiledBenchmark, type Verdict } from '@jurybox/core'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/memory.ts'
 import type { ExampleAnswer } from '../audits/worker.ts'
@@ -49,7 +49,7 @@ export class Trial {
   async answers(
     snapshot: SnapshotRow,
     text: string,
-    needs: Bench['needs'],
+    needs: CompiledBenchmark['needs'],
     rules: readonly string[] | null,
     devices: readonly number[] | null,
     signal: AbortSignal,

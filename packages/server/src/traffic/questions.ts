@@ -116,7 +116,7 @@ export type TrafficAnswer =
 /** A part of a network with the lines of its configuration, by which it is told whether something names a list. */
 export type LinedPart = NetworkPart & { readonly lines: readonly string[] }
 
-/** @throws AskError, PlaceError, FilterTextError where a question cannot be put; TooIntricate */
+/** @throws AskError, PlaceError, FilterTextError where a question cannot be put; ComplexityLimitError */
 export function answered(
   walker: Walker,
   before: Walker | null,

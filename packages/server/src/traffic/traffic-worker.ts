@@ -1,9 +1,9 @@
 import {
   AskError,
-  BesideFileError,
+  CompanionFileError,
   FilterTextError,
   PlaceError,
-  TooIntricate,
+  ComplexityLimitError,
   Walker,
   dialectById,
   judgedRecord,
@@ -119,8 +119,8 @@ export default function trafficTask(task: TrafficTask): TaskAnswer {
       error instanceof AskError ||
       error instanceof PlaceError ||
       error instanceof FilterTextError ||
-      error instanceof BesideFileError ||
-      error instanceof TooIntricate
+      error instanceof CompanionFileError ||
+      error instanceof ComplexityLimitError
     )
       return { is: 'refused', reason: error.message }
     throw error

@@ -10,7 +10,7 @@ import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import VerdictBar from '../shared/VerdictBar.vue'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
 import { APPROVED_WORDS } from './approved-words.ts'
@@ -21,7 +21,7 @@ import LabelDialog from './LabelDialog.vue'
 const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const devices = ref<DeviceRow[]>([])
 const standing = ref<ReadonlyMap<number, StandingRow>>(new Map())
 const groups = ref<string[]>([])

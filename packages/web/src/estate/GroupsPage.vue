@@ -5,14 +5,14 @@ import type { GroupRow, GroupTrial } from '../api/estate-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 
 /** Saved filters and searches, with the devices that are in them now. */
 const engagement = useEngagement()
-const listing = usePatience()
-const trying = usePatience()
+const listing = usePolling()
+const trying = usePolling()
 const groups = ref<GroupRow[]>([])
 const { problem, attempt } = useAttempt(() => load())
 const adding = ref(false)

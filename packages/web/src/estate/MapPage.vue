@@ -8,7 +8,7 @@ import type { MapDevice, MapView } from '../api/estate-types.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import LinkTable from './LinkTable.vue'
@@ -32,7 +32,7 @@ const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
 const theme = useTheme()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const view = shallowRef<MapView | null>(null)
 const problem = ref('')
 const holder = useTemplateRef<HTMLElement>('holder')

@@ -7,7 +7,7 @@ import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import EstateHead from './EstateHead.vue'
@@ -17,7 +17,7 @@ const engagement = useEngagement()
 const exhibit = useExhibit()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const view = ref<TableView | null>(null)
 const opened = ref<Row | null>(null)
 const problem = ref('')

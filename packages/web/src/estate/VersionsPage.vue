@@ -6,7 +6,7 @@ import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
@@ -15,7 +15,7 @@ import EstateHead from './EstateHead.vue'
 
 /** Which versions may run, on which hardware, who looked through their faults; and where each device stands. */
 const engagement = useEngagement()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const view = ref<ApprovalsView | null>(null)
 const { problem, attempt } = useAttempt(() => load())
 const adding = ref<'version' | 'exception' | null>(null)

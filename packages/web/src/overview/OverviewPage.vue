@@ -11,14 +11,14 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { grouped } from '../shared/numbers.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** Where the engagement stands. Each number opens the table that it is counted in. */
 const engagement = useEngagement()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const view = ref<OverviewView | null>(null)
 const docket = ref<VerdictRow[]>([])
 const loaded = ref(false)

@@ -7,7 +7,7 @@ import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import { KINDS } from './found-words.ts'
@@ -17,7 +17,7 @@ const engagement = useEngagement()
 const exhibit = useExhibit()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const parts = ref<FoundPart[] | null>(null)
 const took = ref<number | null>(null)
 const text = ref(String(route.query['q'] ?? ''))

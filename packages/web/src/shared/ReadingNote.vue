@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Progress } from './patience.ts'
+import type { Progress } from './polling.ts'
 
 /**
  * How far the reading of the estate is, which happens once for records that were not read yet; or how far a long answer

@@ -3,13 +3,13 @@ import { onBeforeUnmount, ref, watch } from 'vue'
 import { wordsOf } from '../api/client.ts'
 import type { GroupTrial } from '../api/estate-types.ts'
 import { useEngagement } from '../stores/engagement.ts'
-import { usePatience } from './patience.ts'
+import { usePolling } from './polling.ts'
 import MemberNote from './MemberNote.vue'
 
 /** Which devices a scope holds for as of B, while it is being written. */
 const props = defineProps<{ text: string }>()
 const engagement = useEngagement()
-const { ask, stop } = usePatience()
+const { ask, stop } = usePolling()
 const members = ref<GroupTrial | null>(null)
 const wrong = ref('')
 const PAUSE_MS = 350

@@ -2,7 +2,7 @@
 export const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 
 /** A violation, a doubt or an error: what has to be settled. */
-export function objects(outcome: string | undefined): boolean {
+export function isFinding(outcome: string | undefined): boolean {
   return outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 }
 

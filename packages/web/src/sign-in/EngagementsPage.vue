@@ -5,7 +5,7 @@ import { api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
-import DoorFrame from './DoorFrame.vue'
+import SignInLayout from './SignInLayout.vue'
 
 const session = useSession()
 const router = useRouter()
@@ -35,7 +35,7 @@ async function add(): Promise<void> {
 </script>
 
 <template>
-  <DoorFrame>
+  <SignInLayout>
     <h1>Engagements</h1>
     <ul class="list">
       <li v-for="engagement in session.view?.engagements" :key="engagement.id">
@@ -53,7 +53,7 @@ async function add(): Promise<void> {
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat">Open it</v-btn>
     </form>
-  </DoorFrame>
+  </SignInLayout>
 </template>
 
 <style scoped>

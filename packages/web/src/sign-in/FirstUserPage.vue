@@ -5,7 +5,7 @@ import { api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
-import DoorFrame from './DoorFrame.vue'
+import SignInLayout from './SignInLayout.vue'
 
 const session = useSession()
 const router = useRouter()
@@ -34,7 +34,7 @@ async function create(): Promise<void> {
 </script>
 
 <template>
-  <DoorFrame>
+  <SignInLayout>
     <h1>The first user</h1>
     <form @submit.prevent="create">
       <v-text-field
@@ -58,5 +58,5 @@ async function create(): Promise<void> {
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat" :loading="busy" block>Create and sign in</v-btn>
     </form>
-  </DoorFrame>
+  </SignInLayout>
 </template>

@@ -4,7 +4,7 @@ import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import PasswordForm from '../settings/PasswordForm.vue'
 import { useSession } from '../stores/session.ts'
-import DoorFrame from './DoorFrame.vue'
+import SignInLayout from './SignInLayout.vue'
 
 const session = useSession()
 const router = useRouter()
@@ -18,9 +18,9 @@ async function goOn(): Promise<void> {
 </script>
 
 <template>
-  <DoorFrame>
+  <SignInLayout>
     <h1>New password</h1>
     <p class="quiet">You signed in with a one-time password. Choose one that only you know.</p>
     <PasswordForm current-label="One-time password" @changed="goOn" />
-  </DoorFrame>
+  </SignInLayout>
 </template>

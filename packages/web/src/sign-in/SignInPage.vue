@@ -5,7 +5,7 @@ import { ApiError, api, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
-import DoorFrame from './DoorFrame.vue'
+import SignInLayout from './SignInLayout.vue'
 
 const session = useSession()
 const route = useRoute()
@@ -44,7 +44,7 @@ async function signIn(): Promise<void> {
 </script>
 
 <template>
-  <DoorFrame>
+  <SignInLayout>
     <h1>Sign in</h1>
     <form @submit.prevent="signIn">
       <v-text-field v-model="name" v-focus label="Name" autocomplete="username" required />
@@ -60,5 +60,5 @@ async function signIn(): Promise<void> {
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
     </form>
-  </DoorFrame>
+  </SignInLayout>
 </template>

@@ -5,7 +5,7 @@ import type { PlacesView, ReachView, SurveyView, TraceView } from '../api/traffi
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
@@ -24,8 +24,8 @@ const route = useRoute()
 const without = (query: Record<string, string>): Record<string, string> =>
   Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
 const router = useRouter()
-const known = usePatience()
-const asking = usePatience()
+const known = usePolling()
+const asking = usePolling()
 const { problem, attempt } = useAttempt()
 const places = ref<PlacesView | null>(null)
 const every = reactive({ from: '', to: '', only: '' })

@@ -5,7 +5,7 @@ import type { ChangesView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
@@ -18,7 +18,7 @@ import { countWords, packetWords } from './packet-words.ts'
 const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
-const asking = usePatience()
+const asking = usePolling()
 const { problem, attempt } = useAttempt()
 const view = ref<ChangesView | null>(null)
 const only = ref('')

@@ -3,13 +3,13 @@ import { computed, ref, watch } from 'vue'
 import type { ListRow } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 
 /** Two access lists: the same, or the headers on which they do not agree. */
 const engagement = useEngagement()
-const [knowing, asking] = [usePatience(), usePatience()]
+const [knowing, asking] = [usePolling(), usePolling()]
 const { problem, attempt } = useAttempt()
 const lists = ref<ListRow[]>([])
 const [a, b] = [ref(''), ref('')]

@@ -4,13 +4,13 @@ import { api, wordsOf } from '../api/client.ts'
 import type { PlacesView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** The ports that lead out of the estate: told by themselves, or declared by people. */
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
-const { reading, ask, stop } = usePatience()
+const { reading, ask, stop } = usePolling()
 const places = ref<PlacesView | null>(null)
 const problem = ref('')
 const editing = ref(false)

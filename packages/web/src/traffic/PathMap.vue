@@ -6,7 +6,7 @@ import { graphOf } from '../estate/map-graph.ts'
 import { layOut } from '../estate/map-layout.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience } from '../shared/patience.ts'
+import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import FateMark from './FateMark.vue'
 import PathSvg from './PathSvg.vue'
@@ -18,7 +18,7 @@ import { drawingOf, mapAround, type PathDrawing } from './path-drawing.ts'
  */
 const props = defineProps<{ picture: Picture }>()
 const engagement = useEngagement()
-const { ask } = usePatience()
+const { ask } = usePolling()
 const { problem, attempt } = useAttempt()
 const drawing = shallowRef<PathDrawing | null>(null)
 const [whole, large] = [ref(false), ref(false)]

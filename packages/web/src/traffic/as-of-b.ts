@@ -1,6 +1,6 @@
 import { ref, watch, type Ref } from 'vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePatience, type Progress } from '../shared/patience.ts'
+import { usePolling, type Progress } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /**
@@ -16,7 +16,7 @@ export function useAsOfB<T>(path: string): {
   attempt: ReturnType<typeof useAttempt>['attempt']
 } {
   const engagement = useEngagement()
-  const { reading, ask, stop } = usePatience()
+  const { reading, ask, stop } = usePolling()
   const { problem, attempt } = useAttempt()
   const found = ref<T | null>(null) as Ref<T | null>
   async function load(): Promise<void> {

@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import type { GridView } from '../api/types.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { grouped, waysToGroup } from '../shared/device-groups.ts'
-import { OUTCOME_TITLES, objects } from '../shared/outcomes.ts'
+import { OUTCOME_TITLES, isFinding } from '../shared/outcomes.ts'
 
 /** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
 const props = defineProps<{ grid: GridView; auditId: number }>()
@@ -77,7 +77,7 @@ const cellsOf = (rule: GridView['rules'][number]) =>
 const failing = computed(() => {
   const counts = new Map<string, number>()
   for (const cell of props.grid.cells)
-    if (objects(cell.outcome) && !cell.waived)
+    if (isFinding(cell.outcome) && !cell.waived)
       counts.set(`${cell.benchmark} ${cell.rule}`, (counts.get(`${cell.benchmark} ${cell.rule}`) ?? 0) + 1)
   return counts
 })

@@ -7,7 +7,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
-import { objects } from '../shared/outcomes.ts'
+import { isFinding } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import WaiveDialog from './WaiveDialog.vue'
@@ -44,7 +44,7 @@ watch([() => route.params['audit'], () => route.params['verdict']], load, { imme
 /** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
 async function objections(audit: string): Promise<number[]> {
   const grid = await api.get<GridView>(`${engagement.base}/audits/${audit}/grid`)
-  return grid.cells.filter((cell) => objects(cell.outcome) && !cell.waived).map((cell) => cell.id)
+  return grid.cells.filter((cell) => isFinding(cell.outcome) && !cell.waived).map((cell) => cell.id)
 }
 const position = computed(() => order.value.indexOf(view.value?.id ?? -1))
 function step(by: number): void {
@@ -121,7 +121,7 @@ usePageKeys([
         </div>
         <router-link :to="`${base}/verdicts?view=waivers`">All waivers</router-link>
       </section>
-      <p v-else-if="engagement.may.waive && objects(verdict.outcome)">
+      <p v-else-if="engagement.may.waive && isFinding(verdict.outcome)">
         <v-btn size="small" @click="waiving = true">Waive…</v-btn>
       </p>
       <WaiveDialog v-if="waiving" v-model="waiving" :verdict="verdict" :audit-id="view.auditId" @waived="load" />

@@ -16,7 +16,7 @@ export const bracedSyntax: Syntax = {
   title: 'Braced, blocks in { }',
   recognise,
   read: readBraced,
-  hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  evaluate: (trees) => statementsOf(pathsOf(trees), maybeSecret),
   apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,

@@ -71,11 +71,11 @@ const SYSTEM: readonly Mapping<DeviceModel>[] = [
         .at('system')
         .at('aaa')
         .entry('servers', { protocol: 'radius', name: b.text('name') })
-        .set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+        .set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   [
     'system authentication user <name> password <secret>',
-    (w, b) => user(w, b).set('secret', secretOfHierarchy(b.text('secret').replace(/^\$0\$/, ''), w.sheet.mask)),
+    (w, b) => user(w, b).set('secret', secretOfHierarchy(b.text('secret').replace(/^\$0\$/, ''), w.provenance.mask)),
   ],
   ['system authentication user <name> authorized-key <key> name ...', (w, b) => addKey(w, b)],
   [
@@ -343,7 +343,7 @@ const AFTER = new MappingTable<DeviceModel>([
 export function readDataModel(scope: Scope, write: Writer<DeviceModel>): void {
   DEVICE.read(scope, write)
   AFTER.read(scope, write)
-  for (const table of [DEVICE, AFTER]) table.passOverEmpty(scope, write.sheet)
+  for (const table of [DEVICE, AFTER]) table.passOverEmpty(scope, write.provenance)
 }
 
 export const DATA_TABLES: readonly TableAt[] = [DEVICE, AFTER].map((table) => tableAt(null, '', table))

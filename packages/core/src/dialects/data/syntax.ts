@@ -31,7 +31,7 @@ export const dataSyntax: Syntax = {
   title: 'Data of YANG models, JSON or XML',
   recognise,
   read: readData,
-  hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  evaluate: (trees) => statementsOf(pathsOf(trees), maybeSecret),
   apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,

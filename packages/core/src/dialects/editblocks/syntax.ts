@@ -11,7 +11,7 @@ export const editblocksSyntax: Syntax = {
   title: 'Edit blocks, config … edit … set',
   recognise,
   read: readEditBlocks,
-  hold: (trees) => new BlockTree().enter(trees).scope(maybeSecret),
+  evaluate: (trees) => new BlockTree().enter(trees).scope(maybeSecret),
   apply: (trees, commands) => new BlockTree().enter([...trees, readEditBlocks(commands.join('\n'))]).scope(maybeSecret),
   keyOf,
   blockOpenedBy: () => undefined,

@@ -12,7 +12,7 @@ export const indentedSyntax: Syntax = {
   title: 'Indented, one command a line',
   recognise,
   read: readIndented,
-  hold: (trees) => effectiveTree(trees, indentedSyntax),
+  evaluate: (trees) => effectiveTree(trees, indentedSyntax),
   apply: (trees, commands) => effectiveTree([...trees, readIndented(commands.join('\n'))], indentedSyntax),
   inheritedFrom: () => null,
   typing: {

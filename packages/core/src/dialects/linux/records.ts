@@ -4,9 +4,9 @@
  */
 import { maskLine, type Mask } from '../../syntax/index.ts'
 import {
-  HeldConfig,
+  EffectiveConfig,
   ROOT,
-  Sheet,
+  ProvenanceRecorder,
   Writer,
   deviceModelSchema,
   kindOfInterface,
@@ -43,10 +43,10 @@ function fileOf(kind: string): SystemFile | null {
 
 /** Interfaces, and the routes that a person has entered. */
 function readKernelState({ model, notes }: ModelledDevice, { state, origins }: StateReading, mask: Mask): void {
-  const sheet = new Sheet('', mask, notes)
-  const write = new Writer(model, deviceModelSchema, ROOT, sheet)
+  const provenance = new ProvenanceRecorder('', mask, notes)
+  const write = new Writer(model, deviceModelSchema, ROOT, provenance)
   state.interfaces.forEach((one, i) => {
-    sheet.from(origins.get(`interfaces[${i}]`) ?? null)
+    provenance.from(origins.get(`interfaces[${i}]`) ?? null)
     const entry = write
       .entry('interfaces', { name: one.name })
       .presume('kind', kindOfInterface(one.name))
@@ -59,7 +59,7 @@ function readKernelState({ model, notes }: ModelledDevice, { state, origins }: S
   })
   state.routes.forEach(({ prefix, protocol, vrf, metric, nextHops }, i) => {
     if (protocol !== 'static' && protocol !== 'boot') return
-    sheet.from(origins.get(`routes[${i}]`) ?? null)
+    provenance.from(origins.get(`routes[${i}]`) ?? null)
     for (const { address, interface: port, discard } of nextHops)
       write.add('staticRoutes', { prefix, vrf, nextHop: address, interface: port, discard, distance: metric })
   })
@@ -67,13 +67,13 @@ function readKernelState({ model, notes }: ModelledDevice, { state, origins }: S
 
 /** A record beside the filter rules; returns the lines that nothing was made of. */
 function readBeside({ model, notes, dialect }: ModelledDevice, record: ReadRecord, mask: Mask): UnreadLine[] {
-  const sheet = new Sheet(record.id, mask, notes)
-  const write = new Writer(model, deviceModelSchema, ROOT, sheet)
+  const provenance = new ProvenanceRecorder(record.id, mask, notes)
+  const write = new Writer(model, deviceModelSchema, ROOT, provenance)
   const shown = (line: string): string => maskLine(line, null, dialect, mask)
   if (record.kind === 'filters6') {
-    const held = HeldConfig.of(record.tree ?? dialect.read(textOfRecord(record)), dialect)
+    const held = EffectiveConfig.of(record.tree ?? dialect.read(textOfRecord(record)), dialect)
     readFilterRules(held.scope, write, 'ipv6')
-    return unreadLines(held, record.id, sheet, mask)
+    return unreadLines(held, record.id, provenance, mask)
   }
   const file = fileOf(record.kind)
   if (file !== null) {

@@ -25,7 +25,7 @@ export const linuxSyntax: Syntax = {
       ? 1
       : 0,
   read: (text) => (NFTABLES.test(text.slice(0, 200)) ? readNftables(text) : readSavedRules(text)),
-  hold: (trees) => chainsOf(trees.flatMap((tree) => tree.nodes)),
+  evaluate: (trees) => chainsOf(trees.flatMap((tree) => tree.nodes)),
   apply: (trees, commands) =>
     chainsOf([...trees.flatMap((tree) => tree.nodes), ...readSavedRules(commands.join('\n')).nodes]),
   keyOf: (text) => text,

@@ -14,7 +14,7 @@ export const setlinesSyntax: Syntax = {
   title: 'Set lines, one path a line',
   recognise,
   read: readSetLines,
-  hold: (trees) => statementsOf(pathsOf(trees), maybeSecret),
+  evaluate: (trees) => statementsOf(pathsOf(trees), maybeSecret),
   apply: (trees, commands) => statementsOf(enterAll(pathsOf(trees), commands), maybeSecret),
   maybeSecret,
   secretsIn,

@@ -10,7 +10,7 @@ export const xmlentriesSyntax: Syntax = {
   title: 'XML listing, elements with named entries',
   recognise,
   read: readXmlEntries,
-  hold: (trees) => scopeOf(pathsOf(trees), maybeSecret),
+  evaluate: (trees) => scopeOf(pathsOf(trees), maybeSecret),
   apply: (trees, commands) => scopeOf(typedOn(pathsOf(trees), readSetLines(commands.join('\n')).nodes), maybeSecret),
   keyOf,
   blockOpenedBy: () => undefined,

@@ -5,7 +5,7 @@ import { FATES, type Fate, type Reason } from '../pipeline/fates.ts'
 import type { PassageOutcome } from '../pipeline/passage-run.ts'
 import type { Context } from '../pipeline/context.ts'
 import { AnsweredPackets, type Walker } from './walk.ts'
-import type { Remembered } from './walked.ts'
+import type { SessionState } from './walked.ts'
 
 export interface Decision {
   readonly stage: string
@@ -51,7 +51,7 @@ export function traceOf(
   device: number,
   port: number,
   packet: Packet,
-  remembered: Remembered = new Map(),
+  remembered: SessionState = new Map(),
 ): Trace {
   const trace = new Tracing(walker, remembered)
   trace.follow(device, port, walker.network.headers.packet(packet), null, [], false)
@@ -96,7 +96,7 @@ class Tracing {
 
   constructor(
     readonly walker: Walker,
-    readonly remembered: Remembered,
+    readonly remembered: SessionState,
   ) {}
 
   follow(

@@ -1,4 +1,4 @@
-import type { Origin, Remembered, Walked } from './walked.ts'
+import type { Origin, SessionState, Walked } from './walked.ts'
 import { NOTHING } from '../../headers/index.ts'
 import { CompiledDevice } from '../pipeline/compiled.ts'
 import type { Exhibit } from '../network/exhibit.ts'
@@ -7,11 +7,11 @@ import type { Fate, Reason } from '../pipeline/fates.ts'
 import type { PassageOutcome } from '../pipeline/passage-run.ts'
 import type { Context } from '../pipeline/context.ts'
 import { DevicePassage } from '../pipeline/passage.ts'
-import type { Undoing } from '../pipeline/rewrite.ts'
+import type { ReverseTranslation } from '../pipeline/rewrite.ts'
 import { Tunnels, type TunnelEnd } from './tunnels.ts'
 
 /** The same of packets that answer others: whoever keeps sessions has to have seen those. */
-export class AnsweredPackets extends Map<number, readonly Undoing[]> {}
+export class AnsweredPackets extends Map<number, readonly ReverseTranslation[]> {}
 
 /** More places than these hold packets that are changed again and again. */
 const MOST_CHANGES = 8
@@ -40,7 +40,11 @@ export class Walker {
    * @param remembered by devices of what these packets answer
    * @param endAt devices at which packets are taken out: they end there as what arrives, for the reason `taken`
    */
-  walk(origins: readonly Origin[], remembered: Remembered = new Map(), endAt: ReadonlySet<number> = new Set()): Walked {
+  walk(
+    origins: readonly Origin[],
+    remembered: SessionState = new Map(),
+    endAt: ReadonlySet<number> = new Set(),
+  ): Walked {
     const run = new Run(this, remembered, endAt)
     run.begin(origins)
     return run.finish()
@@ -50,7 +54,7 @@ export class Walker {
    * The lines by which any of some packets are stopped, on whatever path; each once. What is remembered differs by what
    * packets answer.
    */
-  stoppedBy(starts: readonly { readonly origins: readonly Origin[]; readonly remembered: Remembered }[]): Exhibit[] {
+  stoppedBy(starts: readonly { readonly origins: readonly Origin[]; readonly remembered: SessionState }[]): Exhibit[] {
     const lines = new Map<string, Exhibit>()
     for (const { origins, remembered } of starts) {
       const run = new Run(this, remembered, new Set(), (exhibits) => {
@@ -95,7 +99,7 @@ class Run {
 
   constructor(
     readonly walker: Walker,
-    readonly remembered: Remembered,
+    readonly remembered: SessionState,
     readonly endAt: ReadonlySet<number>,
     /** Told of lines that stop packets; absent where nobody asks. */
     readonly stopping?: (exhibits: readonly Exhibit[]) => void,

@@ -1,6 +1,6 @@
 import type { Fate, Reason } from '../pipeline/fates.ts'
 import type { Context } from '../pipeline/context.ts'
-import type { Undoing } from '../pipeline/rewrite.ts'
+import type { ReverseTranslation } from '../pipeline/rewrite.ts'
 
 /** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
 export interface Origin {
@@ -22,7 +22,7 @@ export interface Ending {
 }
 
 /** Of packets that are answered: the devices that let their answers through, with what each translated of them. */
-export type Remembered = ReadonlyMap<number, readonly Undoing[]>
+export type SessionState = ReadonlyMap<number, readonly ReverseTranslation[]>
 
 /** Packets that go from one device to the next. */
 export interface Crossing {

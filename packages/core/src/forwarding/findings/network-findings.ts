@@ -10,12 +10,12 @@ import { absenceOf, ownersOf } from '../engine/neighbours.ts'
 import type { Network } from '../network/network.ts'
 import { hostPlaces, sentFrom } from '../queries/places.ts'
 import type { PortAddress } from '../network/ports.ts'
-import { firstPackets, outsideOf, partsOf, plainly } from '../queries/reach.ts'
+import { firstPackets, outsideOf, partsOf, simplify } from '../queries/reach.ts'
 import type { Step } from '../queries/survey.ts'
 import type { Attachment } from '../network/topology.ts'
 import { traceOf } from '../engine/trace.ts'
 import type { Walker } from '../engine/walk.ts'
-import type { Origin, Remembered } from '../engine/walked.ts'
+import type { Origin, SessionState } from '../engine/walked.ts'
 
 /** What a finding is called where there is room for a word or two. */
 export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>> = {
@@ -126,7 +126,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
   return [...found.values()].map(({ set, sources, from, ...finding }) => ({
     ...finding,
     from: [...from],
-    packets: readableOf(addressed, plainly(network, set, { first: true, sources }), MANY_CLASSES),
+    packets: readableOf(addressed, simplify(network, set, { first: true, sources }), MANY_CLASSES),
   }))
 }
 
@@ -311,7 +311,7 @@ interface Uneven {
   sources: number
   readonly from: Set<string>
   readonly start: Origin
-  readonly remembered: Remembered
+  readonly remembered: SessionState
   readonly answers: number
 }
 
@@ -400,7 +400,7 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
         devices: [name],
         words: `${name} ${words}`,
         from: [...from],
-        packets: readableOf(addressed, plainly(network, set, { first: true, sources }), MANY_CLASSES),
+        packets: readableOf(addressed, simplify(network, set, { first: true, sources }), MANY_CLASSES),
         example:
           packet && trace && owner
             ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace }

@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { firstLineOf, readYaml, schemaFault } from '../../syntax/index.ts'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
-export class BesideFileError extends Error {}
+export class CompanionFileError extends Error {}
 
 const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
@@ -34,7 +34,7 @@ export const linksFileSchema = z.strictObject({
 export type LinksFile = z.infer<typeof linksFileSchema>
 export const NO_LINKS: LinksFile = { outside: [], links: [] }
 
-/** Reads `links.yaml`. @throws BesideFileError */
+/** Reads `links.yaml`. @throws CompanionFileError */
 export function readLinksFile(file: { readonly path: string; readonly text: string }): LinksFile {
   return readBeside(file, linksFileSchema)
 }
@@ -52,7 +52,7 @@ export function withOutside(text: string, ports: readonly string[]): string {
   return made.trim() === '{}' ? 'links: []\n' : made
 }
 
-/** Reads a YAML file by its schema. @throws BesideFileError with the path, the place in it and what was expected */
+/** Reads a YAML file by its schema. @throws CompanionFileError with the path, the place in it and what was expected */
 export function readBeside<S extends z.ZodType>(
   { path, text }: { readonly path: string; readonly text: string },
   schema: S,
@@ -61,9 +61,9 @@ export function readBeside<S extends z.ZodType>(
   try {
     data = readYaml(text)
   } catch (error) {
-    throw new BesideFileError(`${path}: not valid YAML: ${firstLineOf(error)}`)
+    throw new CompanionFileError(`${path}: not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = schema.safeParse(data)
-  if (!parsed.success) throw new BesideFileError(`${path}: ${schemaFault(parsed.error)}`)
+  if (!parsed.success) throw new CompanionFileError(`${path}: ${schemaFault(parsed.error)}`)
   return parsed.data
 }

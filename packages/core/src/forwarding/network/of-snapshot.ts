@@ -1,7 +1,7 @@
 import { judgedRecord, modelOfDevice, stateOfDevice } from '../../analysis/index.ts'
 import type { Mask } from '../../syntax/index.ts'
 import { summaryOf, type Digested } from '../../estate/index.ts'
-import { HeldConfig } from '../../model/index.ts'
+import { EffectiveConfig } from '../../model/index.ts'
 import type { Snapshot, SnapshotDevice } from '../../snapshot/index.ts'
 import type { ReadRecord } from '../../state/index.ts'
 import { forwardingOf, type ForwardingDevice } from './device.ts'
@@ -25,7 +25,7 @@ export function networkPart(
 ): NetworkPart {
   const judged = judgedRecord(records)
   const reading = stateOfDevice(records)
-  const modelled = judged && modelOfDevice(HeldConfig.of(judged.tree, dialect), judged, records, mask)
+  const modelled = judged && modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, mask)
   const forwarding = forwardingOf({
     name,
     dialect: dialect.id,
@@ -53,7 +53,7 @@ export function networkOfParts(parts: readonly NetworkPart[], links?: LinksFile)
   )
 }
 
-/** The network of a snapshot. @throws BesideFileError where its links are not stated as they should be */
+/** The network of a snapshot. @throws CompanionFileError where its links are not stated as they should be */
 export function networkOfSnapshot({ devices, links }: Pick<Snapshot, 'devices' | 'links'>, mask: Mask): Network {
   return networkOfParts(
     devices.map((device) =>

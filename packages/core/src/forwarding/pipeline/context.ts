@@ -1,4 +1,4 @@
-import type { Rewrite, Undoing } from './rewrite.ts'
+import type { Rewrite, ReverseTranslation } from './rewrite.ts'
 
 /** Packets that were changed on their way: how, and those that were, so that it can be told how they were sent. */
 export interface Context {
@@ -9,7 +9,7 @@ export interface Context {
   readonly rule: number
   readonly rewrite: Rewrite
   /** Where answers got back what was written over. */
-  readonly undone: Undoing | null
+  readonly undone: ReverseTranslation | null
   /** The headers that came to be changed, as they were before. Grows while packets still come. */
   before: number
 }

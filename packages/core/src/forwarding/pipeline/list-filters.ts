@@ -4,7 +4,7 @@ import { LIST_AFTER_UNWRAPPING } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import type { PassageRun } from './passage-run.ts'
 import type { Branch } from './branch.ts'
-import type { Circumstance } from '../../headers/index.ts'
+import type { MatchContext } from '../../headers/index.ts'
 
 /** The stages at which packets meet lists: on ports, on terminal lines, for the device itself. */
 export class ListFilters {
@@ -92,7 +92,7 @@ export class ListFilters {
   }
 
   /** What an entry permits that names a routing instance is looked up in its table. */
-  #intoInstances(list: ModelList, circumstance: Circumstance, branch: Branch): Branch[] {
+  #intoInstances(list: ModelList, circumstance: MatchContext, branch: Branch): Branch[] {
     if (!this.run.compiled.lists.namesInstances(list)) return [branch]
     const { diagrams } = this.run.headers
     const parts: Branch[] = []

@@ -1,10 +1,10 @@
 import type { Branch } from './branch.ts'
 import type { Context } from './context.ts'
-import type { Circumstance } from '../../headers/index.ts'
+import type { MatchContext } from '../../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Exhibit } from '../network/exhibit.ts'
 import type { Fate, Reason } from './fates.ts'
-import type { Undoing } from './rewrite.ts'
+import type { ReverseTranslation } from './rewrite.ts'
 
 /** Where packets of one device end, go on, and what was decided of them. */
 export interface PassageOutcome {
@@ -26,7 +26,7 @@ export class PassageRun {
   constructor(
     readonly compiled: CompiledDevice,
     /** What it translated of packets that these answer and that it let through; null: it let none through. */
-    readonly remembered: readonly Undoing[] | null,
+    readonly remembered: readonly ReverseTranslation[] | null,
     /** Whether they came protected by a map. */
     readonly unwrapped: boolean,
     /** Whether they answer others, so that whoever keeps sessions has to have seen those. */
@@ -38,7 +38,7 @@ export class PassageRun {
     return this.compiled.network.headers
   }
 
-  circumstance({ inPort, outPort, local }: Branch): Circumstance {
+  circumstance({ inPort, outPort, local }: Branch): MatchContext {
     const { ports } = this.compiled.device
     return {
       inInterface: ports[inPort]?.name ?? null,

@@ -4,7 +4,7 @@ import type { Exhibit } from '../network/exhibit.ts'
 import type { CompiledDevice } from './compiled.ts'
 import type { Reason } from './fates.ts'
 import { Neighbours } from '../engine/neighbours.ts'
-import type { Undoing } from './rewrite.ts'
+import type { ReverseTranslation } from './rewrite.ts'
 import type { Tunnels } from '../engine/tunnels.ts'
 import { ListFilters } from './list-filters.ts'
 import type { PassageParts } from './stage.ts'
@@ -41,7 +41,7 @@ export class DevicePassage {
     inPort: number,
     set: number,
     context: Context | null,
-    remembered: readonly Undoing[] | null,
+    remembered: readonly ReverseTranslation[] | null,
     outcome: PassageOutcome,
     unwrapped = false,
     answers = false,

@@ -4,7 +4,7 @@
  * Common practice; no published source.
  */
 import { addressWords, type DeviceModel, type Family } from '../../model/index.ts'
-import { ALL, NOTHING, type Circumstance } from '../../headers/index.ts'
+import { ALL, NOTHING, type MatchContext } from '../../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import { inSubnet } from '../network/ports.ts'
@@ -39,7 +39,7 @@ export function policyParts(
   name: string,
   set: number,
   family: Family,
-  circumstance: Circumstance,
+  circumstance: MatchContext,
 ): PolicyPart[] {
   const { diagrams } = compiled.network.headers
   const model = compiled.model
@@ -99,7 +99,7 @@ function matchOf(
   compiled: CompiledDevice,
   { matches }: MapEntry,
   family: Family,
-  circumstance: Circumstance,
+  circumstance: MatchContext,
 ): { readonly set: number; readonly doubt: string | null } {
   const { headers } = compiled.network
   let set = headers.family(family)

@@ -7,7 +7,7 @@ export interface Rewrite {
 }
 
 /** What a device does with answers to packets that it translated: they get back what was written over. */
-export interface Undoing {
+export interface ReverseTranslation {
   /** What it changes of the answers: the other side than it changed of the packets. */
   readonly changes: 'source' | 'destination'
   /** The answers that it is done to, as they come. */

@@ -4,14 +4,14 @@ import type { Fate } from '../pipeline/fates.ts'
 import type { Network } from '../network/network.ts'
 import type { Context } from '../pipeline/context.ts'
 import { classed, partsOf, type ReachPart } from './reach.ts'
-import type { Undoing } from '../pipeline/rewrite.ts'
+import type { ReverseTranslation } from '../pipeline/rewrite.ts'
 import { AnsweredPackets, type Walker } from '../engine/walk.ts'
-import type { Ending, Origin, Remembered } from '../engine/walked.ts'
+import type { Ending, Origin, SessionState } from '../engine/walked.ts'
 
 /** Answers that begin at one place, with what devices remember of the packets that they answer. */
 export interface AnswerStart {
   readonly origin: Origin
-  readonly remembered: Remembered
+  readonly remembered: SessionState
   /** The answers by addresses as they begin, and the packets that they answer as they were sent. */
   readonly answers: number
   readonly answered: number
@@ -63,7 +63,7 @@ class Forms {
     readonly values: number
   }[]
   /** How each change is undone, and which it is. */
-  readonly undoings: ReadonlyMap<Undoing, number>
+  readonly undoings: ReadonlyMap<ReverseTranslation, number>
 
   constructor(
     readonly network: Network,
@@ -135,8 +135,8 @@ class Forms {
     return set
   }
 
-  get remembered(): Map<number, Undoing[]> {
-    const remembered = new Map<number, Undoing[]>()
+  get remembered(): Map<number, ReverseTranslation[]> {
+    const remembered = new Map<number, ReverseTranslation[]>()
     for (const [undoing, level] of this.undoings) {
       const device = this.#changes[level]?.context.device ?? -1
       remembered.set(device, [...(remembered.get(device) ?? []), undoing])
@@ -227,7 +227,7 @@ function startsOf(
     const answers = forms.answers(forms.last)
     if (answers === NOTHING) return []
     const remembered = new AnsweredPackets([
-      ...through.map((device): [number, readonly Undoing[]] => [device, []]),
+      ...through.map((device): [number, readonly ReverseTranslation[]] => [device, []]),
       ...forms.remembered,
     ])
     const port = ending.reason.code === 'delivered-to-device' ? -1 : ending.port

@@ -2,7 +2,7 @@ import {
   ALL,
   FilterTextError,
   NOTHING,
-  TooIntricate,
+  ComplexityLimitError,
   exampleOf,
   readFilterText,
   type Packet,
@@ -57,7 +57,8 @@ export function answerTo(walker: Walker, expectation: Expectation): ExpectationA
     const question = new Question(walker, expectation)
     return { ...question.answer(), picture: question.picture() }
   } catch (error) {
-    if (!(error instanceof PlaceError || error instanceof FilterTextError || error instanceof TooIntricate)) throw error
+    if (!(error instanceof PlaceError || error instanceof FilterTextError || error instanceof ComplexityLimitError))
+      throw error
     return {
       id: expectation.id,
       outcome: 'undecided',

@@ -72,7 +72,7 @@ export const expectationsFileSchema = z.strictObject({
   }),
 })
 
-/** Reads `expectations.yaml`. @throws BesideFileError */
+/** Reads `expectations.yaml`. @throws CompanionFileError */
 export function readExpectations(file: { readonly path: string; readonly text: string }): readonly Expectation[] {
   return readBeside(file, expectationsFileSchema).expectations
 }

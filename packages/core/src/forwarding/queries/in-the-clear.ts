@@ -7,7 +7,7 @@ import { ownersOf } from '../engine/neighbours.ts'
 import { inSubnet } from '../network/ports.ts'
 import { hostPlaces, outsidePorts, sentFrom } from './places.ts'
 import { layersOf } from '../engine/protection.ts'
-import { firstPackets, partsOf, plainly } from './reach.ts'
+import { firstPackets, partsOf, simplify } from './reach.ts'
 import { traceOf } from '../engine/trace.ts'
 import type { Walker } from '../engine/walk.ts'
 import type { Crossing } from '../engine/walked.ts'
@@ -91,7 +91,7 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
         devices: [owner.name, far.name],
         words: `${owner.name} sends packets for ${far.name} in the clear, although the tunnel ${name} between them is up`,
         from: [...new Set(wanted.map(({ origin }) => origin.place.text))],
-        packets: readableOf(addressed, plainly(network, set, { first: true }), MANY_CLASSES),
+        packets: readableOf(addressed, simplify(network, set, { first: true }), MANY_CLASSES),
         example: {
           at: network.devices[start.device]?.name ?? '',
           port: network.devices[start.device]?.ports[start.port]?.name ?? null,

@@ -139,7 +139,7 @@ export function shown(network: Network, set: number, said: Said = {}): ShownSet 
   return {
     count: sizeOf(addressed, set).toString(),
     example: exampleOf(addressed, set, [hostsOf(network)]),
-    readable: readableOf(addressed, plainly(network, set, said), MANY_CLASSES),
+    readable: readableOf(addressed, simplify(network, set, said), MANY_CLASSES),
   }
 }
 
@@ -153,7 +153,7 @@ export interface Said {
 }
 
 /** The widest set that is easily told and of which the given one is what fits all that is said beside. */
-export function plainly(network: Network, set: number, { first = false, sources, destinations }: Said): number {
+export function simplify(network: Network, set: number, { first = false, sources, destinations }: Said): number {
   const { addressed } = network
   const { diagrams } = addressed
   const beside = addressed.all(first ? firstPackets(network) : ALL, sources ?? ALL, destinations ?? ALL)

@@ -1,5 +1,5 @@
 import { addressWords, hostMatch, type AddressMatch } from '../../model/index.ts'
-import { ALL, Diagrams, FIELDS, Headers, NOTHING, TooIntricate, type Packet } from '../../headers/index.ts'
+import { ALL, Diagrams, FIELDS, Headers, NOTHING, ComplexityLimitError, type Packet } from '../../headers/index.ts'
 import type { DestinationClasses } from './classes.ts'
 
 const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
@@ -12,13 +12,13 @@ const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
 export class ClassHeaders extends Headers {
   readonly #sets = new Map<string, number>()
 
-  /** @throws TooIntricate where there are more classes than their field can tell apart */
+  /** @throws ComplexityLimitError where there are more classes than their field can tell apart */
   constructor(
     readonly classes: DestinationClasses,
     diagrams = new Diagrams(),
   ) {
     if (classes.count > MOST_CLASSES)
-      throw new TooIntricate(MOST_CLASSES, 'classes of destinations that something tells apart')
+      throw new ComplexityLimitError(MOST_CLASSES, 'classes of destinations that something tells apart')
     super(diagrams, {
       ipv4: classSet(diagrams, classes.within([0], 0)),
       ipv6: classSet(diagrams, classes.within([0, 0, 0, 0], 0)),

@@ -258,7 +258,7 @@ const KNOWN_SERVICES: Readonly<Record<string, string>> = { DNS: 'domain', PING: 
 
 /** What every device knows without a line is put where lines name it. */
 export function settleNames(w: Writer<DeviceModel>): void {
-  w.sheet.nodes = []
+  w.provenance.nodes = []
   const { zonePolicies, applications, addressGroups } = w.target
   const ends = zonePolicies.flatMap(({ sources, destinations }) => [...sources, ...destinations])
   for (const [name, prefix] of [

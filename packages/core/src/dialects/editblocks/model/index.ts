@@ -29,7 +29,7 @@ function read(scope: Scope, write: Writer<DeviceModel>): void {
   const held: Statement[] = []
   for (const statement of scope.statements) {
     if (off.size > 0 && off.has(entryOf(statement.command.words)))
-      write.sheet.harmless.set(statement, 'its entry is switched off')
+      write.provenance.harmless.set(statement, 'its entry is switched off')
     else held.push(statement)
   }
   DEVICE.read(new Scope(held, scope.openers, scope.inactive), write)

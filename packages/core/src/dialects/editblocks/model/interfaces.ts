@@ -146,7 +146,7 @@ export function settleZones(w: Writer<DeviceModel>): void {
   const inZone = new Map(
     w.target.zones.flatMap(({ name, interfaces }) => interfaces.map((member) => [member, name] as const)),
   )
-  w.sheet.nodes = []
+  w.provenance.nodes = []
   for (const one of w.every('interfaces', {})) {
     const { name } = one.target
     const zone = inZone.get(name)
@@ -157,6 +157,6 @@ export function settleZones(w: Writer<DeviceModel>): void {
       continue
     }
     const implied = w.entry('zones', { name }).push('interfaces', name)
-    if (!own) w.sheet.origins.note(implied.place, null, { kind: 'of', path: one.path })
+    if (!own) w.provenance.origins.note(implied.place, null, { kind: 'of', path: one.path })
   }
 }

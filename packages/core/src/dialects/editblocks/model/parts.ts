@@ -59,8 +59,8 @@ export function inSlot<T extends object, E extends object>(
   slot: string,
   at: { find(place: number): Writer<E> | null; add(): Writer<E>; readonly length: number },
 ): Writer<E> {
-  let places = slots.get(w.sheet)
-  if (!places) slots.set(w.sheet, (places = new Map()))
+  let places = slots.get(w.provenance)
+  if (!places) slots.set(w.provenance, (places = new Map()))
   const known = places.get(slot)
   const found = known === undefined ? null : at.find(known)
   if (found) return found

@@ -86,7 +86,7 @@ const PROTOCOLS: readonly Mapping<DeviceModel>[] = [
       'remote-as': (w, [value = '']) => w.set('remoteAs', value),
       description: (w, values) => w.set('description', values.join(' ')),
       shutdown: (w, values) => w.set('enabled', !isOn(values)),
-      password: (w, values) => w.set('secret', secret('reversible', values.at(-1) ?? '', w.sheet.mask)),
+      password: (w, values) => w.set('secret', secret('reversible', values.at(-1) ?? '', w.provenance.mask)),
       'ebgp-enforce-multihop': (w, values) => w.set('multihop', isOn(values) ? 255 : null),
       'update-source': (w, [value = '']) => w.set('updateSource', value),
       'prefix-list-in': (w, [value = '']) => family(w).set('prefixListIn', value),

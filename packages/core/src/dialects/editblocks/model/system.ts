@@ -105,7 +105,7 @@ const NTP: readonly Mapping<DeviceModel>[] = [
       void system(w)
         .at('ntp')
         .entry('keys', { id: Number(b.text('id')) })
-        .set('secret', secret('reversible', s.command.words.at(-1) ?? '', w.sheet.mask)),
+        .set('secret', secret('reversible', s.command.words.at(-1) ?? '', w.provenance.mask)),
   ],
   [
     'config system ntp config ntpserver edit <id> set key-type <kind>',
@@ -201,7 +201,7 @@ function community(w: Writer<DeviceModel>, b: Bound): Writer<Community> {
         name: `community ${b.text('id')}`,
         access: 'ro',
         isDefault: false,
-        secret: secret('clear', '', w.sheet.mask),
+        secret: secret('clear', '', w.provenance.mask),
       }),
     length: snmp.target.communities.length,
   })
@@ -223,7 +223,7 @@ const SNMP: readonly Mapping<DeviceModel>[] = [
     (w, b, s) => {
       const text = s.command.words.at(-1) ?? ''
       return community(w, b)
-        .set('secret', secret('clear', text, w.sheet.mask))
+        .set('secret', secret('clear', text, w.provenance.mask))
         .set('isDefault', isDefaultCommunity(text))
     },
   ],
@@ -271,7 +271,7 @@ const USERS: readonly Mapping<DeviceModel>[] = [
     user,
     {
       accprofile: (w, [value = '']) => w.set('role', value),
-      password: (w, values) => w.set('secret', secret(kept(values), values.at(-1) ?? '', w.sheet.mask)),
+      password: (w, values) => w.set('secret', secret(kept(values), values.at(-1) ?? '', w.provenance.mask)),
       'ssh-public-key1': (w) => w.set('keys', Math.max(1, w.target.keys)),
       'ssh-public-key2': (w) => w.set('keys', Math.max(2, w.target.keys)),
     },
@@ -287,7 +287,7 @@ const USERS: readonly Mapping<DeviceModel>[] = [
     (w, b, s) =>
       server(w, b, s.command.words[2] ?? '').set(
         'secret',
-        secret('reversible', s.command.words.at(-1) ?? '', w.sheet.mask),
+        secret('reversible', s.command.words.at(-1) ?? '', w.provenance.mask),
       ),
   ],
   ['config user {tacacs+|radius} edit <name> set * ...', (w, b, s) => server(w, b, s.command.words[2] ?? '')],

@@ -78,7 +78,7 @@ export const VPN: readonly Mapping<DeviceModel>[] = [
     ],
     [
       `${block} set psksecret ...`,
-      (w, b, s) => peer(w, b).set('secret', secret('reversible', s.command.words.at(-1) ?? '', w.sheet.mask)),
+      (w, b, s) => peer(w, b).set('secret', secret('reversible', s.command.words.at(-1) ?? '', w.provenance.mask)),
     ],
   ]),
   ...SECOND.flatMap((block): Mapping<DeviceModel>[] => [

@@ -38,13 +38,13 @@ function readHierarchyModel(scope: Scope, write: Writer<DeviceModel>): void {
   bindTunnels(write)
   settleDevice(write)
   readPrefixLists(write)
-  for (const table of [DEVICE, AFTER, GROUPS, NEIGHBOURS, SYSTEM]) table.passOverEmpty(scope, write.sheet)
+  for (const table of [DEVICE, AFTER, GROUPS, NEIGHBOURS, SYSTEM]) table.passOverEmpty(scope, write.provenance)
 }
 
 /** What holds for the device as a whole, and so for every interface that does not say otherwise. */
 function settleDevice(write: Writer<DeviceModel>): void {
   const { redirects, lldpOnAll } = write.target.system
-  const { origins } = write.sheet
+  const { origins } = write.provenance
   for (const one of write.every('interfaces', {})) {
     if (redirects === false && one.target.redirects === null) {
       one.presume('redirects', false)

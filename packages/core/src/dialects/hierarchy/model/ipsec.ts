@@ -26,7 +26,7 @@ const IKE: readonly Mapping<DeviceModel>[] = [
   ['security ike proposal <name> ...', (w, b) => partly(ike(w, b))],
   [
     'security ike policy <name> pre-shared-key {ascii-text|hexadecimal} <secret>',
-    (w, b) => void [ikePolicy(w, b), peer(w, b).set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask))],
+    (w, b) => void [ikePolicy(w, b), peer(w, b).set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask))],
   ],
   [
     'security ike policy <name> proposals <proposal>',
@@ -146,7 +146,7 @@ export function proposalsOfSets(w: Writer<DeviceModel>): void {
     if (proposalSet === null) return
     const name = `proposal-set ${proposalSet}`
     if (!w.find('ikeProposals', { name }))
-      w.sheet.origins.note(w.add('ikeProposals', { name, ...IKE_SETS[proposalSet] }).place, null, {
+      w.provenance.origins.note(w.add('ikeProposals', { name, ...IKE_SETS[proposalSet] }).place, null, {
         kind: 'of',
         path: `ikePolicies[${i}].proposalSet`,
       })
@@ -156,7 +156,7 @@ export function proposalsOfSets(w: Writer<DeviceModel>): void {
     if (proposalSet === null) return
     const name = `proposal-set ${proposalSet}`
     if (!w.find('espProposals', { name }))
-      w.sheet.origins.note(
+      w.provenance.origins.note(
         w.add('espProposals', { name, algorithms: ESP_SETS[proposalSet]?.algorithms ?? [] }).place,
         null,
         { kind: 'of', path: `ipsecPolicies[${i}].proposalSet` },
@@ -175,7 +175,7 @@ export function bindTunnels(w: Writer<DeviceModel>): void {
     const peerOf = ikeGateways[at]
     const tunnel = bound === null ? null : (w.find('interfaces', { name: bound })?.at('tunnel') ?? null)
     if (!tunnel || !peerOf) return
-    const { origins } = w.sheet
+    const { origins } = w.provenance
     tunnel
       .presume('source', peerOf.interface)
       .presume('destination', peerOf.address)

@@ -221,7 +221,7 @@ export function settleOspf(w: Writer<DeviceModel>): void {
       const own = one.at('ospf').presume('area', process.areaOfAll)
       if (stated.authentication === null) own.presume('authentication', process.authenticationOfAll)
       if (process.passive.includes('all')) own.presume('passive', true)
-      w.sheet.origins.note(own.place, 'area', { kind: 'of', path: `ospf[${i}]` })
+      w.provenance.origins.note(own.place, 'area', { kind: 'of', path: `ospf[${i}]` })
     }
   })
 }
@@ -255,7 +255,7 @@ const NEIGHBOUR_FIELDS: readonly (readonly [
 ])[] = [
   ['peer-as <as>', (w, b) => w.set('remoteAs', b.text('as'))],
   ['description <text...>', (w, b) => w.set('description', b.text('text'))],
-  ['authentication-key <secret>', (w, b) => w.set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask))],
+  ['authentication-key <secret>', (w, b) => w.set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask))],
   ['ttl <hops:int>', (w, b) => w.set('ttlSecurityHops', 256 - b.number('hops'))],
   ['multihop ttl <hops:int>', (w, b) => w.set('multihop', b.number('hops'))],
   ['multihop ...', (w) => w.set('multihop', 64)],

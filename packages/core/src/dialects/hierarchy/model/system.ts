@@ -63,11 +63,11 @@ const BASICS: readonly Mapping<System>[] = [
   ],
   [
     'system root-authentication encrypted-password <secret>',
-    (w, b) => w.set('enableSecret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+    (w, b) => w.set('enableSecret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   [
     'system root-authentication plain-text-password-value <secret>',
-    (w, b) => w.set('enableSecret', secret('clear', b.text('secret'), w.sheet.mask)),
+    (w, b) => w.set('enableSecret', secret('clear', b.text('secret'), w.provenance.mask)),
   ],
   [
     'system login user <name> class <role>',
@@ -76,11 +76,12 @@ const BASICS: readonly Mapping<System>[] = [
   [
     'system login user <name> authentication encrypted-password <secret>',
     (w, b) =>
-      w.entry('users', { name: b.text('name') }).set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+      w.entry('users', { name: b.text('name') }).set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   [
     'system login user <name> authentication plain-text-password-value <secret>',
-    (w, b) => w.entry('users', { name: b.text('name') }).set('secret', secret('clear', b.text('secret'), w.sheet.mask)),
+    (w, b) =>
+      w.entry('users', { name: b.text('name') }).set('secret', secret('clear', b.text('secret'), w.provenance.mask)),
   ],
   ['system login user <name> authentication {ssh-rsa|ssh-dsa|ssh-ecdsa|ssh-ed25519} ...', (w, b) => addKey(w, b)],
   [
@@ -151,7 +152,7 @@ const TIME: readonly Mapping<System>[] = [
       w
         .at('ntp')
         .entry('keys', { id: b.number('id') })
-        .set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+        .set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   ['system ntp trusted-key <key>', (w, b) => w.at('ntp').set('authenticate', true).push('trustedKeys', b.text('key'))],
   ['system ntp source-address <address> ...', (w, b) => w.at('ntp').set('source', b.text('address'))],
@@ -320,9 +321,9 @@ const SNMP: readonly Mapping<System>[] = [
 const LEVELS: Readonly<Record<string, string>> = { privacy: 'priv', authentication: 'auth', none: 'noauth' }
 
 function community(w: Writer<System>, b: Bound): Writer<System['snmp']['communities'][number]> {
-  const name = w.sheet.mask(b.text('name'))
+  const name = w.provenance.mask(b.text('name'))
   const entry = w.at('snmp').entry('communities', { name })
-  entry.target.secret = secret('clear', b.text('name'), w.sheet.mask)
+  entry.target.secret = secret('clear', b.text('name'), w.provenance.mask)
   entry.target.isDefault = isDefaultCommunity(b.text('name'))
   return entry
 }
@@ -366,7 +367,7 @@ export function settleTraps(w: Writer<System>): void {
     const stated = w.target.snmp.targetParameters.find(({ name }) => name === parameters)
     const version = stated?.model === 'usm' || stated?.model === 'v3' ? '3' : (stated?.model ?? '3').replace(/^v/, '')
     const host = snmp.add('hosts', { address, version, level: stated?.level ?? null })
-    w.sheet.origins.note(host.place, null, { kind: 'of', path: `${snmp.path}.targets[${i}]` })
+    w.provenance.origins.note(host.place, null, { kind: 'of', path: `${snmp.path}.targets[${i}]` })
   })
 }
 
@@ -447,7 +448,7 @@ const AAA: readonly Mapping<System>[] = [
         .set('enabled', true)
         .entry('servers', { protocol: 'tacacs', name: b.text('address') })
         .set('address', b.text('address'))
-        .set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+        .set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   [
     ['system radius-server <address> secret <secret>'],
@@ -457,7 +458,7 @@ const AAA: readonly Mapping<System>[] = [
         .set('enabled', true)
         .entry('servers', { protocol: 'radius', name: b.text('address') })
         .set('address', b.text('address'))
-        .set('secret', secretOfHierarchy(b.text('secret'), w.sheet.mask)),
+        .set('secret', secretOfHierarchy(b.text('secret'), w.provenance.mask)),
   ],
   [
     'system accounting events <event>',

@@ -9,7 +9,7 @@ import {
   type Family,
 } from '../../../model/address.ts'
 import { DSCP, ICMP_TYPES, PORTS, PROTOCOLS } from '../../../model/names.ts'
-import type { SaidLines } from '../../../model/writer.ts'
+import type { SourceRange } from '../../../model/writer.ts'
 
 /** Groups of addresses and services that lists name: their statements, and whether all of each was understood. */
 export function objectGroupsOf(
@@ -95,7 +95,7 @@ interface GrowingList {
   readonly name: string
   readonly family: Family
   readonly entries: AccessEntry[]
-  readonly nodes: SaidLines[]
+  readonly nodes: SourceRange[]
   readonly statements: Statement[]
   /** That of the entry to come. */
   remark: string | null

@@ -35,28 +35,28 @@ function ranges(list: readonly (readonly [number, number])[] | undefined): [numb
 
 /** Access lists with their remarks and numbers; the lines are those that the header sets are made of. */
 export function readAccessLists(write: Writer<DeviceModel>, lists: AccessLists): void {
-  const { sheet } = write
+  const { provenance } = write
   for (const { name, family, entries, nodes, statements } of lists.values()) {
-    for (const statement of statements) sheet.used.add(statement)
-    sheet.nodes = nodes
+    for (const statement of statements) provenance.used.add(statement)
+    provenance.nodes = nodes
     const list = write.add('accessLists', { name, family }).presume('defaultAction', 'deny')
     for (const entry of entries) {
-      sheet.nodes = [entry.node]
+      provenance.nodes = [entry.node]
       list.add('entries', entryValues(entry))
     }
   }
-  sheet.nodes = []
+  provenance.nodes = []
 }
 
 /** Groups that lists name; of one that was not understood in full, every line stays unread. */
 export function readObjectGroups(write: Writer<DeviceModel>, device: Scope): void {
-  const { sheet } = write
+  const { provenance } = write
   for (const { name, statement, understood, members } of objectGroupsOf(device)) {
     if (!understood) continue
-    sheet.used.add(statement)
-    for (const child of statement.scope?.statements ?? []) sheet.used.add(child)
-    sheet.nodes = statement.nodes
+    provenance.used.add(statement)
+    for (const child of statement.scope?.statements ?? []) provenance.used.add(child)
+    provenance.nodes = statement.nodes
     if (members.length > 0) write.entry('addressGroups', { name }).push('members', ...members.map(addressText))
   }
-  sheet.nodes = []
+  provenance.nodes = []
 }

@@ -79,7 +79,7 @@ function readLoginService(write: Writer<DeviceModel['system']>, service: 'ssh' |
     .at(service)
     .presume('enabled', accepting.length > 0)
   for (const terminal of accepting.length > 0 ? accepting : remote) {
-    write.sheet.origins.note(write.at('services').at(service).place, 'enabled', {
+    write.provenance.origins.note(write.at('services').at(service).place, 'enabled', {
       kind: 'of',
       path: `${write.path}.terminals[${write.target.terminals.indexOf(terminal)}].protocols`,
     })

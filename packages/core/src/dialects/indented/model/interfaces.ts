@@ -225,14 +225,14 @@ const OTHERS: readonly Mapping<Interface>[] = [
     (w, b) =>
       fhrp(w, b, 'hsrp')
         .set('md5', true)
-        .set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+        .set('secret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
   ],
   [
     'standby <group:int> authentication md5 key-string <secret>',
     (w, b) =>
       fhrp(w, b, 'hsrp')
         .set('md5', true)
-        .set('secret', secret('clear', b.text('secret'), w.sheet.mask)),
+        .set('secret', secret('clear', b.text('secret'), w.provenance.mask)),
   ],
   ['standby <group:int> authentication md5 key-chain *', (w, b) => fhrp(w, b, 'hsrp').set('md5', true)],
   [
@@ -240,14 +240,14 @@ const OTHERS: readonly Mapping<Interface>[] = [
     (w, b) =>
       fhrp(w, b, 'hsrp')
         .set('md5', false)
-        .set('secret', secret('clear', b.text('secret'), w.sheet.mask)),
+        .set('secret', secret('clear', b.text('secret'), w.provenance.mask)),
   ],
   [
     'standby <group:int> authentication <secret>',
     (w, b) =>
       fhrp(w, b, 'hsrp')
         .set('md5', false)
-        .set('secret', secret('clear', b.text('secret'), w.sheet.mask)),
+        .set('secret', secret('clear', b.text('secret'), w.provenance.mask)),
   ],
   [
     ['vrrp <group:int> ip <address>', 'vrrp <group:int> address <address>'],

@@ -126,8 +126,8 @@ function neighbour(w: Writer<Bgp>, b: Bound, family: string): unknown {
       return own.set(
         'secret',
         /^\d$/.test(rest[0] ?? '') && rest.length > 1
-          ? secretOfType(rest[0] ?? null, rest.slice(1).join(' '), w.sheet.mask)
-          : secret('clear', rest.join(' '), w.sheet.mask),
+          ? secretOfType(rest[0] ?? null, rest.slice(1).join(' '), w.provenance.mask)
+          : secret('clear', rest.join(' '), w.provenance.mask),
       )
     case 'ao':
       // RFC 5925: `neighbor A ao KEYCHAIN …`.
@@ -170,7 +170,7 @@ function familyOf(own: Writer<Neighbour>, family: string, what: string, rest: re
  * of them are passive.
  */
 export function settleOspf(w: Writer<DeviceModel>): void {
-  const { origins } = w.sheet
+  const { origins } = w.provenance
   w.target.ospf.forEach((process, p) => {
     const networks = process.networks
       .flatMap(({ prefix, area }, i) => {
@@ -253,7 +253,7 @@ const INHERITED_OF_FAMILY = [
 ] as const
 
 function inheritFrom(own: Writer<Neighbour>, { target: group, path }: Writer<Neighbour>): void {
-  const { origins } = own.sheet
+  const { origins } = own.provenance
   for (const field of INHERITED) {
     if (own.target[field] !== null || group[field] === null) continue
     own.presume(field, group[field])
@@ -312,9 +312,9 @@ export const TEMPLATE: MappingTable<Neighbour> = new MappingTable<Neighbour>(
     ['remote-as <as>', (w, b) => w.set('remoteAs', b.text('as'))],
     [
       'password <form:int> <secret...>',
-      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
     ],
-    ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+    ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.provenance.mask))],
     ['ttl-security hops <hops:int>', (w, b) => w.set('ttlSecurityHops', b.number('hops'))],
     ['ebgp-multihop <hops:int>', (w, b) => w.set('multihop', b.number('hops'))],
     ['update-source <source>', (w, b) => w.set('updateSource', b.text('source'))],

@@ -58,11 +58,11 @@ export const PEER = new MappingTable<Peer>(
     ['address <address> ...', (w, b) => w.set('address', b.text('address'))],
     [
       ['pre-shared-key {local|remote} <form:int> <secret>', 'pre-shared-key <form:int> <secret>'],
-      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
     ],
     [
       ['pre-shared-key {local|remote} <secret>', 'pre-shared-key <secret>'],
-      (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask)),
+      (w, b) => w.set('secret', secret('clear', b.text('secret'), w.provenance.mask)),
     ],
     ['set pfs <group>', (w, b) => w.set('pfs', b.text('group'))],
     ['set pfs', (w) => w.set('pfs', 'default group')],
@@ -85,8 +85,8 @@ export function policiesOfMaps(w: Writer<DeviceModel>): void {
       pfs,
       lifetimeSeconds,
     })
-    w.sheet.origins.note(policy.place, null, { kind: 'of', path: `ipsecPeers[${i}]` })
-    if (pfs !== null) w.sheet.origins.note(policy.place, 'pfs', { kind: 'of', path: `ipsecPeers[${i}].pfs` })
+    w.provenance.origins.note(policy.place, null, { kind: 'of', path: `ipsecPeers[${i}]` })
+    if (pfs !== null) w.provenance.origins.note(policy.place, 'pfs', { kind: 'of', path: `ipsecPeers[${i}].pfs` })
   })
 }
 
@@ -266,7 +266,7 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
       w.add('ipsecPeers', {
         name: b.text('address'),
         address: b.text('address'),
-        secret: secretOfType(b.text('form'), b.text('secret'), w.sheet.mask),
+        secret: secretOfType(b.text('form'), b.text('secret'), w.provenance.mask),
       }),
   ],
   [
@@ -275,7 +275,7 @@ export const SECURITY: readonly Mapping<DeviceModel>[] = [
       w.add('ipsecPeers', {
         name: b.text('address'),
         address: b.text('address'),
-        secret: secret('clear', b.text('secret'), w.sheet.mask),
+        secret: secret('clear', b.text('secret'), w.provenance.mask),
       }),
   ],
   [
@@ -318,5 +318,6 @@ function vlans(
     if (from === undefined || to === undefined || !(from >= 1 && to <= 4094 && to - from < 4094)) continue
     for (let id = from; id <= to; id++) w.entry('vlans', { id }).target.name = name
   }
-  for (const child of statement.scope?.statements ?? []) if (child.command.first === 'name') w.sheet.used.add(child)
+  for (const child of statement.scope?.statements ?? [])
+    if (child.command.first === 'name') w.provenance.used.add(child)
 }

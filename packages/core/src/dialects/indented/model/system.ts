@@ -122,7 +122,7 @@ function ntpKey(w: Writer<System>, b: Bound, type: string | null): void {
   w.at('ntp')
     .entry('keys', { id: b.number('id') })
     .set('algorithm', b.text('algorithm'))
-    .set('secret', secret(type === '7' ? 'reversible' : 'clear', b.text('secret'), w.sheet.mask))
+    .set('secret', secret(type === '7' ? 'reversible' : 'clear', b.text('secret'), w.provenance.mask))
 }
 
 const LOGGING: readonly Mapping<System>[] = [
@@ -222,8 +222,8 @@ const SNMP: readonly Mapping<System>[] = [
       const entry = w
         .at('snmp')
         .add('communities', {
-          secret: secret('clear', community, w.sheet.mask),
-          name: w.sheet.mask(community),
+          secret: secret('clear', community, w.provenance.mask),
+          name: w.provenance.mask(community),
           isDefault: isDefaultCommunity(community),
         })
       if (access !== null) entry.set('access', access.toLowerCase())
@@ -276,8 +276,8 @@ function trapHost(w: Writer<System>, b: Bound, statement: Statement): void {
   const name = community === null ? undefined : statement.command.words[community]
   if (name !== undefined && isDefaultCommunity(name) && version !== '3')
     w.at('snmp').add('communities', {
-      secret: secret('clear', name, w.sheet.mask),
-      name: w.sheet.mask(name),
+      secret: secret('clear', name, w.provenance.mask),
+      name: w.provenance.mask(name),
       access: 'trap',
       isDefault: true,
     })
@@ -457,28 +457,28 @@ const ACCESS: readonly Mapping<System>[] = [
   [either('host <address> <options...>', 'host <address>'), (w, b, s) => oldServer(w, b, s)],
   [
     either('key <form:int> <secret...>'),
-    (w, b, s) => sharedKey(w, s, secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+    (w, b, s) => sharedKey(w, s, secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
   ],
-  [either('key <secret...>'), (w, b, s) => sharedKey(w, s, secret('clear', b.text('secret'), w.sheet.mask))],
+  [either('key <secret...>'), (w, b, s) => sharedKey(w, s, secret('clear', b.text('secret'), w.provenance.mask))],
   [
     'enable secret level * <form:int> <secret...>',
-    (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+    (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
   ],
   [
     'enable {secret|password} <form:int> <secret...>',
-    (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+    (w, b) => w.set('enableSecret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
   ],
   [
     'enable algorithm-type <algorithm> secret <secret...>',
     (w, b) =>
       w.set(
         'enableSecret',
-        secret(b.text('algorithm') === 'scrypt' ? 'scrypt' : 'pbkdf2', b.text('secret'), w.sheet.mask),
+        secret(b.text('algorithm') === 'scrypt' ? 'scrypt' : 'pbkdf2', b.text('secret'), w.provenance.mask),
       ),
   ],
   [
     'enable {secret|password} <secret...>',
-    (w, b) => w.set('enableSecret', secretOfType(null, b.text('secret'), w.sheet.mask)),
+    (w, b) => w.set('enableSecret', secretOfType(null, b.text('secret'), w.provenance.mask)),
   ],
   ['username <name> <options...>', (w, b) => user(w, b)],
   ['username <name>', (w, b) => w.entry('users', { name: b.text('name') })],
@@ -515,8 +515,8 @@ function oldServer(w: Writer<System>, b: Bound, statement: Statement): void {
     server.set(
       'secret',
       typed
-        ? secretOfType(options[key + 1] ?? null, options.slice(key + 2).join(' '), w.sheet.mask)
-        : secret('clear', options.slice(key + 1).join(' '), w.sheet.mask),
+        ? secretOfType(options[key + 1] ?? null, options.slice(key + 2).join(' '), w.provenance.mask)
+        : secret('clear', options.slice(key + 1).join(' '), w.provenance.mask),
     )
 }
 
@@ -534,9 +534,9 @@ export const AAA_SERVER = new MappingTable<System['aaa']['servers'][number]>(
     ['address {ipv4|ipv6} <address> ...', (w, b) => w.set('address', b.text('address'))],
     [
       'key <form:int> <secret...>',
-      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
     ],
-    ['key <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+    ['key <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.provenance.mask))],
   ],
   AAA_HARMLESS,
 )
@@ -584,8 +584,8 @@ function user(w: Writer<System>, b: Bound): void {
   const text = words.slice(at + (typed ? 2 : 1)).join(' ')
   const kept =
     algorithm === 'scrypt' || algorithm === 'sha256'
-      ? secret(algorithm === 'scrypt' ? 'scrypt' : 'pbkdf2', text, w.sheet.mask)
-      : secretOfType(typed ? (words[at + 1] ?? null) : null, text, w.sheet.mask)
+      ? secret(algorithm === 'scrypt' ? 'scrypt' : 'pbkdf2', text, w.provenance.mask)
+      : secretOfType(typed ? (words[at + 1] ?? null) : null, text, w.provenance.mask)
   entry.set('secret', kept)
 }
 
@@ -676,9 +676,9 @@ export const TERMINAL = new MappingTable<Terminal>(
     ['no login', (w) => w.set('login', 'none')],
     [
       'password <form:int> <secret...>',
-      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.sheet.mask)),
+      (w, b) => w.set('secret', secretOfType(b.text('form'), b.text('secret'), w.provenance.mask)),
     ],
-    ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.sheet.mask))],
+    ['password <secret...>', (w, b) => w.set('secret', secret('clear', b.text('secret'), w.provenance.mask))],
     ['no exec', (w) => w.set('session', false)],
     ['privilege level <level:int>', (w, b) => w.set('privilege', b.number('level'))],
   ],

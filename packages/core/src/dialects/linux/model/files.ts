@@ -461,5 +461,5 @@ export function readFile(
     file === 'login.defs'
       ? all.filter(({ command }) => /^(?:PASS_MIN_LEN|ENCRYPT_METHOD)$/.test(command.words[0] ?? ''))
       : all
-  return { statements: meant.filter((statement) => write.sheet.isUnread(statement)), parts }
+  return { statements: meant.filter((statement) => write.provenance.isUnread(statement)), parts }
 }

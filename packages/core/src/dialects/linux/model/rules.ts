@@ -21,15 +21,17 @@ export function readFilterRules(scope: Scope, write: Writer<DeviceModel>, family
     const table = told.replace(/6$/, '')
     const own = told === table ? family : 'ipv6'
     const rules = chain.scope?.statements ?? []
-    write.sheet.used.add(chain)
+    write.provenance.used.add(chain)
     if (table === 'filter') readChain(write, chain, `filter ${name}`, rules, own)
     else if (table === 'nat') readNat(write, name, rules, own)
     // Of other tables only what holds a rule: chains with nothing but their policy let everything pass.
     else if (rules.length > 1 || rules[0]?.command.words[1] !== 'ACCEPT')
       readChain(write, chain, `${table} ${name}`, rules, own)
-    else for (const rule of rules) write.sheet.harmless.set(rule, 'a chain with nothing but this lets everything pass')
+    else
+      for (const rule of rules)
+        write.provenance.harmless.set(rule, 'a chain with nothing but this lets everything pass')
   }
-  write.sheet.nodes = []
+  write.provenance.nodes = []
 }
 
 function readChain(
@@ -39,14 +41,14 @@ function readChain(
   rules: readonly Statement[],
   family: Family,
 ): void {
-  const { sheet } = write
-  sheet.nodes = chain.nodes
+  const { provenance } = write
+  provenance.nodes = chain.nodes
   const list = write.entry('accessLists', { name, family })
   let toPolicy = false
   let rest: { readonly action: 'permit' | 'deny'; readonly nodes: Statement['nodes'] } | null = null
   for (const rule of rules) {
-    sheet.used.add(rule)
-    sheet.nodes = rule.nodes
+    provenance.used.add(rule)
+    provenance.nodes = rule.nodes
     if (rule.command.first === 'policy') list.set('defaultAction', POLICIES[rule.command.words[1] ?? ''] ?? 'deny')
     else {
       const entry = new RuleReader(rule.command.words, family).read(rule.text)
@@ -59,7 +61,7 @@ function readChain(
   }
   if (!rest) return
   // Nothing comes to the policy behind a rule that asks for nothing.
-  sheet.nodes = rest.nodes
+  provenance.nodes = rest.nodes
   list.set('defaultAction', rest.action)
 }
 
@@ -80,11 +82,11 @@ function readNat(write: Writer<DeviceModel>, chain: string, rules: readonly Stat
   for (const rule of rules) {
     if (rule.command.first === 'policy') {
       if (rule.command.words[1] === 'ACCEPT')
-        write.sheet.harmless.set(rule, 'what no rule of translation meets goes on as it is')
+        write.provenance.harmless.set(rule, 'what no rule of translation meets goes on as it is')
       continue
     }
-    write.sheet.used.add(rule)
-    write.sheet.nodes = rule.nodes
+    write.provenance.used.add(rule)
+    write.provenance.nodes = rule.nodes
     const reader = new RuleReader(rule.command.words, family)
     const match = { ...blank(accessEntrySchema), ...reader.read(rule.text) }
     write.add('nat', {

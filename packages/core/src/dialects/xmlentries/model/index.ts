@@ -111,13 +111,13 @@ function read(scope: Scope, write: Writer<DeviceModel>): void {
     const { words } = statement.command
     if (words.slice(0, 5).join(' ') === INTRAZONE) {
       within = { action: words[5] ?? '', nodes: statement.nodes }
-      write.sheet.used.add(statement)
+      write.provenance.used.add(statement)
       continue
     }
     if (words[0] === 'rulebase' && off.has(`${words[1]} ${words[3]}`))
-      write.sheet.harmless.set(statement, 'its rule is switched off')
+      write.provenance.harmless.set(statement, 'its rule is switched off')
     else if (words[0] === 'shared' && own.has(`${words[1]?.startsWith('a') ? 'address' : 'service'} ${words[2] ?? ''}`))
-      write.sheet.harmless.set(statement, 'an object of the device has its name, and goes before it')
+      write.provenance.harmless.set(statement, 'an object of the device has its name, and goes before it')
     else held.push(statement)
   }
   DEVICE.read(new Scope(held, scope.openers, scope.inactive), write)

@@ -173,7 +173,7 @@ export const NETWORK: readonly Mapping<DeviceModel>[] = [...INTERFACES, ...ZONES
 
 /** What each interface lets in, by the profile that it names; who may is not known where a profile names addresses. */
 export function settleServices(w: Writer<DeviceModel>): void {
-  w.sheet.nodes = []
+  w.provenance.nodes = []
   for (const one of w.every('interfaces', {})) {
     const name = one.target.policies.input
     const found = w.target.trafficPolicies.find((profile) => profile.name === name)

@@ -177,7 +177,7 @@ export function settlePolicies(
   w: Writer<DeviceModel>,
   within: { readonly action: string; readonly nodes: Statement['nodes'] },
 ): void {
-  w.sheet.nodes = within.nodes
+  w.provenance.nodes = within.nodes
   for (const { name } of w.target.zones)
     w.add('zonePolicies', {
       name: `within ${name}`,
@@ -188,7 +188,7 @@ export function settlePolicies(
       toZones: [name],
       action: ACTIONS[within.action] ?? within.action,
     })
-  w.sheet.nodes = []
+  w.provenance.nodes = []
   const { zonePolicies, nat } = w.target
   const asked = new Set([...zonePolicies.flatMap((one) => one.applications), ...nat.flatMap(({ list }) => list ?? [])])
   for (const [name, destinationPorts] of Object.entries(KNOWN))

@@ -45,7 +45,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
       ntp
         .entryAt('keys', ntp.target.keys.length - 1)
         ?.set('algorithm', b.text('name'))
-        .set('secret', secret('reversible', b.text('secret'), w.sheet.mask))
+        .set('secret', secret('reversible', b.text('secret'), w.provenance.mask))
     },
   ],
   [
@@ -89,7 +89,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
           name: 'community',
           access: 'ro',
           isDefault: /^(?:public|private)$/i.test(b.text('community')),
-          secret: secret('clear', b.text('community'), w.sheet.mask),
+          secret: secret('clear', b.text('community'), w.provenance.mask),
         }),
   ],
   [
@@ -127,7 +127,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
     (w, b) =>
       system(w)
         .entry('users', { name: b.text('user') })
-        .set('secret', hashOf(b.text('hash'), w.sheet.mask)),
+        .set('secret', hashOf(b.text('hash'), w.provenance.mask)),
   ],
   [
     'mgt-config users <user> permissions role-based <role> ...',
@@ -171,7 +171,10 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
     [
       `${place}server-profile {radius|tacplus} <profile> server <name> secret <secret>`,
       (w, b, s) =>
-        server(w, b.text('name'), s.command.words).set('secret', secret('reversible', b.text('secret'), w.sheet.mask)),
+        server(w, b.text('name'), s.command.words).set(
+          'secret',
+          secret('reversible', b.text('secret'), w.provenance.mask),
+        ),
     ],
     [
       `${place}server-profile {radius|tacplus} <profile> {protocol|timeout|retries|use-single-connection} ...`,

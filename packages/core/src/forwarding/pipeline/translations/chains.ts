@@ -1,5 +1,5 @@
 import { hostMatch, type DeviceModel, type Family } from '../../../model/index.ts'
-import { ALL, NOTHING, type Circumstance, type FieldName, type ModelList } from '../../../headers/index.ts'
+import { ALL, NOTHING, type MatchContext, type FieldName, type ModelList } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { between, type Side, type Translated, type Translator } from './translated.ts'
@@ -8,7 +8,7 @@ type Rule = DeviceModel['nat'][number]
 
 /** One way through lists of rules: what comes of it, and what each list gave back of packets that came to it. */
 interface ChainWalk {
-  readonly circumstance: Circumstance
+  readonly circumstance: MatchContext
   readonly interfaceAddresses: (family: Family) => readonly (readonly number[])[]
   readonly parts: Translated[]
   /** Null while it is found out: rules that lead back to themselves. */
@@ -39,7 +39,7 @@ export class ChainTranslations implements Translator {
     }
   }
 
-  meet(changes: Side, { set, inPort, outPort }: Branch, circumstance: Circumstance): Translated[] {
+  meet(changes: Side, { set, inPort, outPort }: Branch, circumstance: MatchContext): Translated[] {
     const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
     const { ports } = this.compiled.device
     const interfaceAddresses = (family: Family): (readonly number[])[] =>

@@ -1,5 +1,5 @@
 import type { ForwardingRules } from '../../../dialects/index.ts'
-import { NOTHING, type Circumstance } from '../../../headers/index.ts'
+import { NOTHING, type MatchContext } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import type { ZonePolicies } from '../zones.ts'
@@ -8,7 +8,7 @@ import { PolicyTranslations } from './policies.ts'
 import { RuleTranslations } from './rules.ts'
 import { SidedTranslations } from './sides.ts'
 import type { Side, Translated, Translator } from './translated.ts'
-import type { Undoing } from '../rewrite.ts'
+import type { ReverseTranslation } from '../rewrite.ts'
 import { ZonedTranslations } from './zones.ts'
 
 /** The ways in which dialects state translation, one file each. */
@@ -34,12 +34,12 @@ export class AddressTranslation {
   }
 
   /** What becomes of packets; null where nothing translates between these ports. */
-  meet(changes: Side, branch: Branch, circumstance: Circumstance): readonly Translated[] | null {
+  meet(changes: Side, branch: Branch, circumstance: MatchContext): readonly Translated[] | null {
     return this.#translator.meet(changes, branch, circumstance)
   }
 
   /** Answers to what was translated get back what was written over; the rest of them goes on as it is. */
-  undo(changes: Side, set: number, remembered: readonly Undoing[]): readonly Translated[] {
+  undo(changes: Side, set: number, remembered: readonly ReverseTranslation[]): readonly Translated[] {
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const undoings = remembered.filter((one) => one.changes === changes)

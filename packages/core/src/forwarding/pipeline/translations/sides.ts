@@ -1,5 +1,5 @@
 import { addressWords, addressesIn, hostMatch, type DeviceModel, type Family } from '../../../model/index.ts'
-import { ALL, NOTHING, type Circumstance, type FieldName } from '../../../headers/index.ts'
+import { ALL, NOTHING, type MatchContext, type FieldName } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { portNamed } from '../../network/ports.ts'
@@ -24,7 +24,7 @@ export class SidedTranslations implements Translator {
   }
 
   /** What becomes of packets that cross from one side to the other; null where these do not. */
-  meet(changes: Side, { inPort, outPort, set }: Branch, circumstance: Circumstance): Translated[] | null {
+  meet(changes: Side, { inPort, outPort, set }: Branch, circumstance: MatchContext): Translated[] | null {
     const rules = (this.compiled.model?.nat ?? []).flatMap((rule, number) =>
       rule.kind.startsWith('source ') ? [{ rule, number }] : [],
     )
@@ -70,7 +70,7 @@ export class SidedTranslations implements Translator {
     return taking.finish()
   }
 
-  #permitted({ list }: Rule, set: number, circumstance: Circumstance): number {
+  #permitted({ list }: Rule, set: number, circumstance: MatchContext): number {
     const { lists } = this.compiled
     const found = list === null ? null : lists.list(list, 'ipv4')
     return found ? lists.decide(found, set, circumstance).permitted : NOTHING

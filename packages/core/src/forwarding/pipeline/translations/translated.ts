@@ -1,6 +1,6 @@
-import type { Rewrite, Undoing } from '../rewrite.ts'
+import type { Rewrite, ReverseTranslation } from '../rewrite.ts'
 import { addressWords, type Family } from '../../../model/index.ts'
-import { NOTHING, type Circumstance, type Diagrams } from '../../../headers/index.ts'
+import { NOTHING, type MatchContext, type Diagrams } from '../../../headers/index.ts'
 import type { Branch } from '../branch.ts'
 
 /** Which end of a packet is written over. */
@@ -9,7 +9,7 @@ export type Side = 'source' | 'destination'
 /** One way in which dialects state translation. */
 export interface Translator {
   /** What becomes of packets; null where nothing translates between these ports. */
-  meet(changes: Side, branch: Branch, circumstance: Circumstance): readonly Translated[] | null
+  meet(changes: Side, branch: Branch, circumstance: MatchContext): readonly Translated[] | null
 }
 
 /** What becomes of some packets where addresses are translated. */
@@ -24,7 +24,7 @@ export interface Translated {
   /** What says so beside the rule: the policy, by its path in the model and its words. */
   readonly by?: { readonly path: string; readonly words: string }
   /** Where they answer what was translated, and get back what was written over. */
-  readonly undone?: Undoing
+  readonly undone?: ReverseTranslation
 }
 
 /** Packets that rules take from one after the other. */

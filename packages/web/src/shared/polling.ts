@@ -18,7 +18,7 @@ export interface Progress {
  * Asks what is answered across the estate: where it is still being read, asks again until it is done.
  * `reading` tells how far it is; an answer to an earlier question is never given after a later one was asked.
  */
-export function usePatience(): {
+export function usePolling(): {
   reading: Ref<Progress | null>
   ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>
   stop: () => void

@@ -7,7 +7,7 @@ import { NO_NAMES, type Bindings } from '../model/index.ts'
 const NO_PATHS: Readonly<Record<string, string>> = Object.freeze({})
 
 /** One evaluation: where it looks, and the names bound so far (a condition may add to them). */
-export class Inquiry {
+export class EvaluationContext {
   #names: Names | null = null
 
   constructor(
@@ -33,8 +33,8 @@ export class Inquiry {
   }
 
   /** A block within: what is bound there stays there until it is taken over. */
-  into(scope: Scope, names: Bindings): Inquiry {
-    return new Inquiry(this.device, scope, this.names, names, this.paths)
+  into(scope: Scope, names: Bindings): EvaluationContext {
+    return new EvaluationContext(this.device, scope, this.names, names, this.paths)
   }
 
   bind(names: Bindings): void {
@@ -42,8 +42,8 @@ export class Inquiry {
   }
 
   /** The same evaluation in another place: what is bound there is bound here. */
-  within(scope: Scope): Inquiry {
-    const other = new Inquiry(this.device, scope, this.around, NO_NAMES, this.paths)
+  within(scope: Scope): EvaluationContext {
+    const other = new EvaluationContext(this.device, scope, this.around, NO_NAMES, this.paths)
     other.#names = this.names
     return other
   }

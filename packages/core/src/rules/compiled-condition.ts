@@ -1,11 +1,11 @@
 import type { Finding, Reasons } from './evidence.ts'
-import type { Inquiry } from './inquiry.ts'
+import type { EvaluationContext } from './evaluation-context.ts'
 
 /** A condition, ready to be put to devices. */
-export type Ask = (inquiry: Inquiry) => Finding
+export type CompiledCondition = (inquiry: EvaluationContext) => Finding
 
 /** Why lines may be missing from what was captured. */
-export function incomplete({ device }: Inquiry): Reasons | undefined {
+export function incomplete({ device }: EvaluationContext): Reasons | undefined {
   const fault = device.held.tree.faults[0]
   return fault && { why: `the record is not whole (line ${fault.line}: ${fault.reason})` }
 }

@@ -11,7 +11,7 @@ interface Interface {
 }
 
 /** What is known of one device from its running configuration; computed when first asked for. */
-export class HeldConfig {
+export class EffectiveConfig {
   #interfaces: readonly Interface[] | null = null
 
   constructor(
@@ -20,8 +20,8 @@ export class HeldConfig {
     readonly dialect: ModelDialect,
   ) {}
 
-  static of(tree: LocatedTree, dialect: ModelDialect): HeldConfig {
-    return new HeldConfig(tree, dialect.hold([tree]), dialect)
+  static of(tree: LocatedTree, dialect: ModelDialect): EffectiveConfig {
+    return new EffectiveConfig(tree, dialect.evaluate([tree]), dialect)
   }
 
   get interfaces(): readonly Interface[] {
