@@ -377,7 +377,7 @@ export class AuditService {
         takenAt: record.takenAt?.toISOString() ?? null,
         timeSource: record.timeSource,
       })),
-      refused: snapshot.refused,
+      refused: snapshot.refused.map(({ path, reason }) => ({ path, reason })),
       verdicts,
       attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),
       expected: await this.#expected(snapshot),

@@ -171,6 +171,7 @@ export class CollectService {
         missing: missing.map(({ name, step, reason }) => ({
           path: name,
           reason: `not collected (${step}): ${reason}`,
+          step,
         })),
       })
       await this.services.alerts.collected(job, results.map(resultOf), snapshot)

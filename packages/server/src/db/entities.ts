@@ -189,7 +189,8 @@ export interface SnapshotRow {
   title: string
   note: string
   takenAt: Date
-  refused: { path: string; reason: string }[]
+  /** `step`: where collecting a device stopped; what was refused for another reason has none. */
+  refused: { path: string; reason: string; step?: string }[]
   createdBy: number
   createdAt: Date
 }

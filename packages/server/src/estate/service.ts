@@ -132,8 +132,8 @@ export class EstateService {
     const maskKey = sha256(await records.maskKeyOf(engagementId))
     const since = await this.#changedAt(snapshot.id)
     const down = new Map(
-      snapshot.refused.flatMap(({ path, reason }) =>
-        reason.startsWith('not collected') ? [[path, reason] as const] : [],
+      snapshot.refused.flatMap((refusal) =>
+        stepOf(refusal) === null ? [] : [[refusal.path, refusal.reason] as const],
       ),
     )
     const devices = rows.flatMap((row): EstateDevice[] => {
@@ -561,4 +561,9 @@ function runningOf(
 ): Omit<RunningDevice, 'name' | 'labels'> & { os: string; serial: string | null } {
   const software = by[key] ?? { version: null, model: null, serial: null, uptime: null, at: null }
   return identityOf({ software, dialect }, facts)
+}
+
+/** Where collecting a device stopped; of snapshots before steps were kept, as their reason names it. */
+function stepOf({ step, reason }: { readonly step?: string; readonly reason: string }): string | null {
+  return step ?? /^not collected \((\w+)\)/.exec(reason)?.[1] ?? null
 }

@@ -37,7 +37,7 @@ export interface Freeze {
   /** Names of devices that are not carried over. */
   readonly without?: readonly string[]
   /** Devices that should be there and are not. */
-  readonly missing?: readonly { path: string; reason: string }[]
+  readonly missing?: readonly { path: string; reason: string; step: string }[]
 }
 
 /** A record of a snapshot, with its device. */

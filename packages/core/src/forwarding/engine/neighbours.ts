@@ -5,7 +5,7 @@ import type { Network } from '../network/network.ts'
 import type { Fate, Reason } from '../pipeline/fates.ts'
 import type { PassageOutcome } from '../pipeline/passage-run.ts'
 import type { Context } from '../pipeline/context.ts'
-import { inSubnet, type Port, type PortAddress } from '../network/ports.ts'
+import { DOWN_WORDS, inSubnet, type Port, type PortAddress } from '../network/ports.ts'
 import type { Attachment } from '../network/topology.ts'
 import type { Tunnels } from './tunnels.ts'
 
@@ -34,7 +34,8 @@ export class Neighbours {
       if (some !== NOTHING) outcome.end(fate, reason, outPort, some, context)
     }
     if (!port) return
-    if (port.down !== null) return end('stopped', { code: 'interface-down', words: `${port.name}: ${port.down}` })
+    if (port.down !== null)
+      return end('stopped', { code: 'interface-down', words: `${port.name}: ${DOWN_WORDS[port.down]}` })
     if (port.kind === 'tunnel') {
       const { ends, outer, exhibits } = this.tunnels.tunnel(number, outPort)
       outcome.decided?.(
@@ -86,7 +87,7 @@ export class Neighbours {
           'stopped',
           {
             code: 'interface-down',
-            words: `${this.compiled.network.devices[owner.device]?.name ?? ''} ${far.name}: ${far.down}`,
+            words: `${this.compiled.network.devices[owner.device]?.name ?? ''} ${far.name}: ${DOWN_WORDS[far.down]}`,
           },
           outPort,
           set,

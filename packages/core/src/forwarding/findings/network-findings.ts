@@ -181,7 +181,7 @@ interface Placed {
 function allAddresses({ devices }: Network): Placed[] {
   return devices.flatMap((owner, device) =>
     owner.ports.flatMap(({ name, vrf, addresses, down }, port) =>
-      down === 'it is switched off'
+      down === 'switched-off'
         ? []
         : addresses
             .filter(({ text }) => !/^(?:fe80:|127\.|::1$)/i.test(text))

@@ -22,13 +22,21 @@ export interface PortAddress {
   readonly family: Family
 }
 
+/** Why nothing goes through an interface: a line says so, or it was seen so. */
+export type Down = 'switched-off' | 'down-when-captured'
+
+export const DOWN_WORDS: Readonly<Record<Down, string>> = {
+  'switched-off': 'it is switched off',
+  'down-when-captured': 'it was down when its state was captured',
+}
+
 /** An interface that packets of the network layer come in or go out by. */
 export interface Port {
   readonly name: string
   /** Its place in the model; -1 where only the state names it. */
   readonly at: number
   /** Why nothing goes through it; null where it is up, or nothing says that it is not. */
-  readonly down: string | null
+  readonly down: Down | null
   readonly addresses: readonly PortAddress[]
   /** Addresses of redundancy groups, which it may answer for. */
   readonly shared: readonly PortAddress[]
@@ -69,12 +77,7 @@ export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
       zone: one.zone,
       kind: one.kind,
       mtu: one.mtu ?? state?.mtu ?? null,
-      down:
-        one.enabled === false
-          ? 'it is switched off'
-          : state?.oper === 'down'
-            ? 'it was down when its state was captured'
-            : null,
+      down: one.enabled === false ? 'switched-off' : state?.oper === 'down' ? 'down-when-captured' : null,
       addresses: [...own, ...drawn, ...borrowed],
       shared: one.redundancy.flatMap(({ address }) => (address === null ? [] : (portAddress(address, 32) ?? []))),
     }
@@ -87,7 +90,7 @@ export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
     zone: null,
     kind: null,
     mtu,
-    down: oper === 'down' ? 'it was down when its state was captured' : null,
+    down: oper === 'down' ? 'down-when-captured' : null,
     addresses: addresses.flatMap((text) => portAddress(text.split('/')[0] ?? '', Number(text.split('/')[1])) ?? []),
     shared: [],
   }))

@@ -78,7 +78,7 @@ export class CompiledDevice {
     let set = this.#local.get(key)
     if (set === undefined) {
       const ports = this.device.ports.filter(
-        (port) => port.down !== 'it is switched off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
+        (port) => port.down !== 'switched-off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
       )
       set = headers.any(
         ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]),
@@ -277,7 +277,7 @@ export class CompiledDevice {
   get fromItself(): number {
     const { headers } = this.network
     return (this.#own ??= headers.any(
-      this.device.ports.filter(({ down }) => down !== 'it is switched off').flatMap(({ addresses }) => addresses),
+      this.device.ports.filter(({ down }) => down !== 'switched-off').flatMap(({ addresses }) => addresses),
       ({ words }) => headers.address('source', hostMatch(words)),
     ))
   }

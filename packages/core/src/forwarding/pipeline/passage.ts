@@ -1,3 +1,4 @@
+import { DOWN_WORDS } from '../network/ports.ts'
 import { NOTHING } from '../../headers/index.ts'
 import { AddressTranslation } from './translations/index.ts'
 import type { Exhibit } from '../network/exhibit.ts'
@@ -89,7 +90,10 @@ class Passage implements PassageParts {
     if (down !== null) {
       this.run.end(
         'stopped',
-        { code: 'interface-down', words: `${this.run.compiled.device.ports[start.inPort]?.name ?? ''}: ${down}` },
+        {
+          code: 'interface-down',
+          words: `${this.run.compiled.device.ports[start.inPort]?.name ?? ''}: ${DOWN_WORDS[down]}`,
+        },
         start,
       )
       return
