@@ -1,18 +1,11 @@
 /** Configurations and outputs, mutated: no reader throws, hangs, or lets a secret through. */
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  EffectiveConfig,
-  MaskedLines,
-  dialects,
-  judgedRecord,
-  maskWithKey,
-  modelOfDevice,
-  readRecord,
-  readSnapshot,
-  stateOfDevice,
-  type ReadRecord,
-} from '@jurybox/core'
+import { EffectiveConfig, MaskedLines, dialects, maskWithKey, readSnapshot } from '@jurybox/core'
+import { modelOfDevice } from '@jurybox/core/analysis'
+import { readRecord } from '@jurybox/core/snapshot'
+import { judgedRecord, stateOfDevice } from '@jurybox/core/analysis'
+import type { ReadRecord } from '@jurybox/core/state'
 import { oneOf, type Random } from './hostile.ts'
 import type { AttackReport } from './report.ts'
 

@@ -1,7 +1,9 @@
 /** Time and memory at each limit of what is read, each in a process of its own. npm run bench:limits */
 import { spawnSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
-import { READING_LIMITS, YAML_LIMITS, readSnapshot, readYaml, safeFileName, type SnapshotFile } from '@jurybox/core'
+import { readSnapshot, type SnapshotFile } from '@jurybox/core'
+import { safeFileName } from '@jurybox/core/snapshot'
+import { READING_LIMITS, YAML_LIMITS, readYaml } from '@jurybox/core/syntax'
 import { zipSync } from 'fflate'
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)

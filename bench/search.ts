@@ -5,16 +5,10 @@
  *   npm run bench:search
  */
 import { setTimeout as pause } from 'node:timers/promises'
-import {
-  EstateIndex,
-  dialectById,
-  digestOf,
-  linksOf,
-  maskWithKey,
-  readQuestion,
-  readRecord,
-  type ViewedDevice,
-} from '@jurybox/core'
+import { dialectById, maskWithKey } from '@jurybox/core'
+import { readRecord } from '@jurybox/core/snapshot'
+import { digestOf, linksOf } from '@jurybox/core/estate'
+import { EstateIndex, readQuestion, type ViewedDevice } from '@jurybox/core/query'
 import { generateDevice } from './generate.ts'
 
 const SIZES = [500, 2_000, 5_000]

@@ -5,21 +5,11 @@
  *   npm run bench:traffic
  */
 import { init, type Bool as Z3Bool, type Context } from 'z3-solver'
-import {
-  EffectiveConfig,
-  Headers,
-  ListSets,
-  NOTHING,
-  Network,
-  Walker,
-  dialectById,
-  forwardingOf,
-  modelOf,
-  stateOf,
-  type DeviceState,
-  type ForwardingDevice,
-  type NetworkDevice,
-} from '@jurybox/core'
+import { EffectiveConfig, Network, Walker, dialectById, modelOf } from '@jurybox/core'
+import { stateOf } from '@jurybox/core/analysis'
+import { forwardingOf, type ForwardingDevice, type NetworkDevice } from '@jurybox/core/forwarding'
+import { Headers, ListSets, NOTHING } from '@jurybox/core/headers'
+import type { DeviceState } from '@jurybox/core/state'
 
 const print = (name: string, value: string): void => console.log(name.padEnd(66), value)
 const ms = (from: number): number => performance.now() - from

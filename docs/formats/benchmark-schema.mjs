@@ -2,7 +2,7 @@
 // docs/formats/benchmark-schema.mjs
 import { writeFileSync } from 'node:fs'
 import { z } from 'zod'
-import { benchmarkSchema } from '@jurybox/core'
+import { benchmarkSchema } from '@jurybox/core/benchmarks'
 
 export function schemaText() {
   return `${JSON.stringify(z.toJSONSchema(benchmarkSchema, { io: 'input', target: 'draft-7' }), null, 1)}\n`

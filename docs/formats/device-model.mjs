@@ -2,7 +2,7 @@
 // docs/formats/device-model.mjs
 import { writeFileSync } from 'node:fs'
 import { z } from 'zod'
-import { deviceModelSchema } from '@jurybox/core'
+import { deviceModelSchema } from '@jurybox/core/model'
 
 /** What a name alone does not tell. */
 export const MEANINGS = {

@@ -3,32 +3,23 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
 import {
-  CompanionFileError,
   auditSnapshot,
-  checkValue,
   fingerprintWithKey,
-  fittingSchema,
-  makeReport,
   maskWithKey,
   readBenchmark,
-  readYaml,
-  schemaFault,
   readExpectations,
   prepare,
   readSnapshot,
-  rulesOf,
-  writeCsv,
-  writeHtml,
-  writeSarif,
-  waiverSchema,
   type AuditDocument,
   type Benchmark,
-  type Choice,
   type Expectation,
-  type Fitting,
   type Snapshot,
-  type Waiver,
 } from '@jurybox/core'
+import { waiverSchema, type Waiver } from '@jurybox/core/audit'
+import { checkValue, fittingSchema, rulesOf, type Choice, type Fitting } from '@jurybox/core/benchmarks'
+import { CompanionFileError } from '@jurybox/core/forwarding'
+import { makeReport, writeCsv, writeHtml, writeSarif } from '@jurybox/core/report'
+import { readYaml, schemaFault } from '@jurybox/core/syntax'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'

@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { commandSets, deviceFolder, netconfCommands } from '@jurybox/core'
+import { commandSets, netconfCommands } from '@jurybox/core/dialects'
+import { deviceFolder } from '@jurybox/core/snapshot'
 import { LIMITS, collectDevice, type Credential, type Target } from '@jurybox/collector'
 import { parse, stringify } from 'yaml'
 import { z } from 'zod'

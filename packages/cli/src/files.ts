@@ -1,6 +1,7 @@
 import { readFileSync, readdirSync, statSync } from 'node:fs'
 import { basename, join, relative } from 'node:path'
-import type { Refusal, SnapshotFile } from '@jurybox/core'
+import type { SnapshotFile } from '@jurybox/core'
+import type { Refusal } from '@jurybox/core/snapshot'
 
 /** Files named on the command line, folders with all that is in them. Paths stay relative to what was named. */
 export function filesAt(paths: readonly string[]): { files: SnapshotFile[]; refused: Refusal[] } {

@@ -1,16 +1,14 @@
+import { Walker, networkOfSnapshot, readSnapshot } from '@jurybox/core'
 import {
   ExhibitTexts,
-  Walker,
   fateChanges,
   functionsOf,
   networkFindings,
-  networkOfSnapshot,
-  readFilterText,
-  readSnapshot,
   shown,
   type ForwardingExhibit,
   type ShownExhibit,
-} from '@jurybox/core'
+} from '@jurybox/core/forwarding'
+import { readFilterText } from '@jurybox/core/headers'
 import { UsageError } from './call.ts'
 import { filesAt } from './files.ts'
 import { TRAFFIC_USAGE, command, key, traceDocument } from './traffic-call.ts'

@@ -1,16 +1,10 @@
 import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import {
-  EffectiveConfig,
-  judgedRecord,
-  linesOf,
-  maskWithKey,
-  modelOfDevice,
-  readSnapshot,
-  stateOfDevice,
-  type ReadRecord,
-} from '@jurybox/core'
+import { EffectiveConfig, maskWithKey, readSnapshot } from '@jurybox/core'
+import { modelOfDevice } from '@jurybox/core/analysis'
+import { judgedRecord, linesOf, stateOfDevice } from '@jurybox/core/analysis'
+import type { ReadRecord } from '@jurybox/core/state'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 

@@ -1,18 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import {
-  AskError,
-  CompanionFileError,
-  FilterTextError,
-  PlaceError,
-  ComplexityLimitError,
-  maskWithKey,
-  readSnapshot,
-  type ExhibitTexts,
-  type Snapshot,
-  type Trace,
-} from '@jurybox/core'
+import { maskWithKey, readSnapshot, type Snapshot, type Trace } from '@jurybox/core'
+import { AskError, CompanionFileError, PlaceError, type ExhibitTexts } from '@jurybox/core/forwarding'
+import { FilterTextError, ComplexityLimitError } from '@jurybox/core/headers'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 

@@ -1,29 +1,22 @@
+import { Walker, answerTo, networkOfSnapshot, reach, readExpectations, traceOf, type Network } from '@jurybox/core'
+import { judgedRecord } from '@jurybox/core/analysis'
 import {
   AskError,
   ExhibitTexts,
-  NOTHING,
-  Walker,
-  answerTo,
   filterFindings,
-  judgedRecord,
   mustWords,
-  networkOfSnapshot,
   packetAsked,
   placeOf,
   pointAt,
-  reach,
-  readExpectations,
-  readFilterText,
-  schemaFault,
   shown,
-  traceOf,
   traceQuestionSchema,
   whatIsReached,
   whoReaches,
-  type Network,
-  type ReadRecord,
   type TraceQuestion,
-} from '@jurybox/core'
+} from '@jurybox/core/forwarding'
+import { NOTHING, readFilterText } from '@jurybox/core/headers'
+import type { ReadRecord } from '@jurybox/core/state'
+import { schemaFault } from '@jurybox/core/syntax'
 import { z } from 'zod'
 import { UsageError } from './call.ts'
 import { TRAFFIC_USAGE, command, key, textAt, traceDocument } from './traffic-call.ts'

@@ -9,7 +9,7 @@ import {
   writeHello,
   writeRpc,
   type XmlPart,
-} from '@jurybox/core'
+} from '@jurybox/core/netconf'
 import type { Client, ClientChannel } from 'ssh2'
 import { StepError } from './ladder.ts'
 import type { SessionLimits } from './session.ts'

@@ -1,6 +1,6 @@
 import type { Client, ClientChannel } from 'ssh2'
 import { StepError, type Step } from './ladder.ts'
-import { withoutTail } from '@jurybox/core'
+import { withoutTail } from '@jurybox/core/syntax'
 
 /** Bounds of one session. */
 export interface SessionLimits {

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { LIMITS, cleaned, collectDevice, type Collected, type CollectLimits, type Credential } from '@jurybox/collector'
-import { commandSets } from '@jurybox/core'
+import { commandSets } from '@jurybox/core/dialects'
 import { simulate, type SimulatedDevice, type SimulatedNetwork, type Weather } from '@jurybox/simulator'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))

@@ -4,7 +4,7 @@
 import { createHash } from 'node:crypto'
 import { readFileSync, readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { benchmarkSchema, frameworkSchema, type Framework } from '@jurybox/core'
+import { benchmarkSchema, frameworkSchema, type Framework } from '@jurybox/core/benchmarks'
 import { parse } from 'yaml'
 
 const root = new URL('..', import.meta.url)

@@ -1,20 +1,8 @@
 import { expect } from 'chai'
-import {
-  EffectiveConfig,
-  effectiveValues,
-  judgedDevice,
-  lackingExamples,
-  modelOf,
-  planFor,
-  readBenchmark,
-  recordsOf,
-  tryExamples,
-  type Benchmark,
-  type Example,
-  type Plan,
-  type Rule,
-  type Scope,
-} from '@jurybox/core'
+import { EffectiveConfig, modelOf, planFor, readBenchmark, type Benchmark, type Plan, type Scope } from '@jurybox/core'
+import { lackingExamples, recordsOf, tryExamples } from '@jurybox/core/audit'
+import { effectiveValues } from '@jurybox/core/benchmarks'
+import { judgedDevice, type Example, type Rule } from '@jurybox/core/rules'
 import { benchmarkTexts } from '../src/index.ts'
 import { formsOf } from './forms.ts'
 import { dialect, mask } from './hardening.ts'

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { readBenchmark, tryExamples, type Verdict } from '@jurybox/core'
+import { readBenchmark, type Verdict } from '@jurybox/core'
+import { tryExamples } from '@jurybox/core/audit'
 import { benchmarkTexts } from '../src/index.ts'
 
 /** What a verdict says, without the lines that it shows. */

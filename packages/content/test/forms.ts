@@ -1,4 +1,4 @@
-import type { Example } from '@jurybox/core'
+import type { Example } from '@jurybox/core/rules'
 
 /**
  * Set lines in braces: every word a block, the last one a statement. What is deactivated is marked, what is deleted

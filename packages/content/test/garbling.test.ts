@@ -1,22 +1,21 @@
 import { expect } from 'chai'
 import { readFileSync, readdirSync } from 'node:fs'
 import {
-  AuditedDevice,
   EffectiveConfig,
   Network,
   Walker,
   dialectById,
-  forwardingOf,
   modelOf,
-  stateOf,
   traceOf,
-  type CompiledBenchmark,
   type Dialect,
-  type NetworkDevice,
-  type Outcome,
   type Packet,
-  type ReadRecord,
 } from '@jurybox/core'
+import { stateOf } from '@jurybox/core/analysis'
+import type { Outcome } from '@jurybox/core/rules'
+import { AuditedDevice } from '@jurybox/core/audit'
+import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
+import { forwardingOf, type NetworkDevice } from '@jurybox/core/forwarding'
+import type { ReadRecord } from '@jurybox/core/state'
 import { benchOf } from './hardening.ts'
 
 /**

@@ -1,4 +1,5 @@
-import { dialectById, maskWithKey, prepare, readBenchmark, type CompiledBenchmark, type Dialect } from '@jurybox/core'
+import { dialectById, maskWithKey, prepare, readBenchmark, type Dialect } from '@jurybox/core'
+import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { benchmarkTexts } from '../src/index.ts'
 
 /** The hardening rules, as the tests of this package put them to listings. */

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { auditDevice, prepare, type ReadRecord, type Verdict } from '@jurybox/core'
+import { auditDevice, prepare, type Verdict } from '@jurybox/core'
+import type { ReadRecord } from '@jurybox/core/state'
 import { benchmark, dialect, mask } from './hardening.ts'
 
 const audited = (id: string, records: readonly ReadRecord[]): Map<string, Verdict> =>

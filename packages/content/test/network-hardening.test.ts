@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { auditDevice, prepare, readSnapshot, tryExamples, type Snapshot, type Verdict } from '@jurybox/core'
+import { auditDevice, prepare, readSnapshot, type Snapshot, type Verdict } from '@jurybox/core'
+import { tryExamples } from '@jurybox/core/audit'
 import { benchmark, dialect, mask } from './hardening.ts'
 
 interface One {

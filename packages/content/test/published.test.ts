@@ -1,5 +1,7 @@
 import { expect } from 'chai'
-import { compileExpression, tryExamples, type Value } from '@jurybox/core'
+import { tryExamples } from '@jurybox/core/audit'
+import type { Value } from '@jurybox/core/benchmarks'
+import { compileExpression } from '@jurybox/core/rules'
 import { benchmark as hardening } from './hardening.ts'
 
 /** What a rule says of a listing of one device. */

@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { EffectiveConfig, Scope, dialectById, modelOf, type ConfigNode, type Statement } from '@jurybox/core'
+import { EffectiveConfig, Scope, dialectById, modelOf, type Statement } from '@jurybox/core'
+import type { ConfigNode } from '@jurybox/core/syntax'
 import { mask } from './hardening.ts'
 
 /** How many statements of each device are left out, one at a time, spread over its listing. */

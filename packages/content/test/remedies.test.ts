@@ -5,16 +5,15 @@ import {
   EffectiveConfig,
   dialectById,
   diffScopes,
-  effectiveValues,
-  judgedDevice,
   modelOf,
   planFor,
   readBenchmark,
   readSnapshot,
-  type Example,
   type LocatedTree,
   type SnapshotFile,
 } from '@jurybox/core'
+import { effectiveValues } from '@jurybox/core/benchmarks'
+import { judgedDevice, type Example } from '@jurybox/core/rules'
 import fc from 'fast-check'
 import { parse } from 'yaml'
 import { benchmarkTexts } from '../src/index.ts'

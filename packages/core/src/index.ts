@@ -1,20 +1,37 @@
-/** The heart of Jury Box: pure computation over texts. No file, network, clock, database or interface. */
-export { grouped } from './grouped.ts'
-export * from './syntax/index.ts'
-export * from './netconf/index.ts'
-export * from './snapshot/index.ts'
-export * from './model/index.ts'
-export * from './state/index.ts'
-export * from './dialects/index.ts'
-export * from './analysis/index.ts'
-export * from './headers/index.ts'
-export * from './compare/index.ts'
-export * from './rules/index.ts'
-export * from './estate/index.ts'
-export * from './forwarding/index.ts'
-export * from './query/index.ts'
-export * from './benchmarks/index.ts'
-export * from './remediation/index.ts'
-export * from './audit/index.ts'
-export * from './authoring/index.ts'
-export * from './report/index.ts'
+/**
+ * The heart of Jury Box: pure computation over texts. No file, network, clock, database or interface.
+ *
+ * What most callers need; everything else is in the parts: `@jurybox/core/syntax`, `/model`, `/dialects`, `/headers`,
+ * `/rules`, `/forwarding` and so on, a folder each. The README shows how to read a configuration, how to judge it, and
+ * how to ask what a network does.
+ */
+export {
+  fingerprintWithKey,
+  MaskedLines,
+  maskWithKey,
+  Scope,
+  Statement,
+  writeTree,
+  type LocatedTree,
+  type Mask,
+} from './syntax/index.ts'
+export { EffectiveConfig, modelOf, type DeviceModel, type ModelledDevice } from './model/index.ts'
+export { detectDialect, dialectById, dialects, type Dialect } from './dialects/index.ts'
+export { readSnapshot, type Snapshot, type SnapshotDevice, type SnapshotFile } from './snapshot/index.ts'
+export { type Packet } from './headers/index.ts'
+export { diffScopes } from './compare/index.ts'
+export { prepare, readBenchmark, type Benchmark } from './benchmarks/index.ts'
+export { auditDevice, auditSnapshot, type AuditDocument, type Verdict } from './audit/index.ts'
+export { applyCommands, planFor, type Plan } from './remediation/index.ts'
+export {
+  answerTo,
+  Network,
+  networkOfSnapshot,
+  reach,
+  readExpectations,
+  traceOf,
+  Walker,
+  type Expectation,
+  type Fate,
+  type Trace,
+} from './forwarding/index.ts'

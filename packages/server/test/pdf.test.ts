@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { auditSnapshot, makeReport, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
+import { auditSnapshot, fingerprintWithKey, maskWithKey, readBenchmark, readSnapshot } from '@jurybox/core'
+import { makeReport } from '@jurybox/core/report'
 import { writePdf } from '../src/reports/pdf.ts'
 
 const RULE = `

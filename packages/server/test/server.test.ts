@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { expect } from 'chai'
-import { fittingSchema } from '@jurybox/core'
+import { fittingSchema } from '@jurybox/core/benchmarks'
 import { zipSync } from 'fflate'
 import { parse } from 'yaml'
 import { MAY, ROLES } from '../src/auth/roles.ts'

@@ -1,6 +1,6 @@
 /** An SNMPv3 agent: the system group (RFC 3418) and the counters of ports (RFC 2863), as the device is now. */
 import { createSocket } from 'node:dgram'
-import { DIALECT_IDS } from '@jurybox/core'
+import { DIALECT_IDS } from '@jurybox/core/dialects'
 import snmp, { type Agent } from 'net-snmp'
 import type { SimulatedDevice } from './device.ts'
 

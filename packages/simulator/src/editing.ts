@@ -1,14 +1,8 @@
 /** Configuration lines as they are typed, one after the other: each is looked at, entered into the text, or refused. */
-import {
-  dialectById,
-  lastLineOf,
-  typedWord,
-  wordsOfPhrase,
-  type Command,
-  type ConfigNode,
-  type Dialect,
-  type LocatedTree,
-} from '@jurybox/core'
+import { dialectById, type Dialect, type LocatedTree } from '@jurybox/core'
+import type { ConfigNode } from '@jurybox/core/syntax'
+import { typedWord, wordsOfPhrase } from '@jurybox/core/dialects'
+import { lastLineOf, type Command } from '@jurybox/core/syntax'
 
 /** What became of a line. */
 export type Entered = { readonly ok: true } | { readonly ok: false; readonly why: string }

@@ -1,6 +1,6 @@
 /** A network on loopback, made of a snapshot folder: for the demo, and for tests of whatever talks to devices. */
 import { createSocket } from 'node:dgram'
-import { writeSyslog } from '@jurybox/core'
+import { writeSyslog } from '@jurybox/core/state'
 import { Desk, safe } from './desk.ts'
 import { SimulatedDevice, type Surroundings } from './device.ts'
 import { Plant } from './present.ts'

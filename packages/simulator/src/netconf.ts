@@ -1,4 +1,6 @@
 /** A device that speaks NETCONF: RFC 6241 over SSH (RFC 6242), with the data of RFC 7317, RFC 8343 and RFC 8349. */
+import type { DeviceModel } from '@jurybox/core'
+import { typedWord } from '@jurybox/core/dialects'
 import {
   BASE_1_0,
   BASE_1_1,
@@ -10,14 +12,12 @@ import {
   readHello,
   selected,
   textOf,
-  typedWord,
   writeHello,
   writeReply,
-  type DeviceModel,
   type RpcError,
   type XmlElement,
   type XmlPart,
-} from '@jurybox/core'
+} from '@jurybox/core/netconf'
 import type { ServerChannel } from 'ssh2'
 import type { SimulatedDevice } from './device.ts'
 import { editingOf } from './editing.ts'

@@ -2,16 +2,10 @@
  * What devices do, as far as it follows from what they are configured to: ports, links, neighbours, routes and clocks.
  */
 import { createHash } from 'node:crypto'
-import {
-  EffectiveConfig,
-  dialectById,
-  modelOf,
-  stateOf,
-  type DeviceModel,
-  type SessionRules,
-  tailOf,
-  withoutTail,
-} from '@jurybox/core'
+import { EffectiveConfig, dialectById, modelOf, type DeviceModel } from '@jurybox/core'
+import { stateOf } from '@jurybox/core/analysis'
+import type { SessionRules } from '@jurybox/core/dialects'
+import { tailOf, withoutTail } from '@jurybox/core/syntax'
 
 /** What a device is made of and runs. */
 export interface Hardware {

@@ -1,16 +1,9 @@
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { benchmarkTexts } from '@jurybox/content'
-import {
-  applyCommands,
-  auditDevice,
-  dialectById,
-  prepare,
-  readBenchmark,
-  readRecord,
-  statementText,
-  type Scope,
-} from '@jurybox/core'
+import { applyCommands, auditDevice, dialectById, prepare, readBenchmark, type Scope } from '@jurybox/core'
+import { readRecord } from '@jurybox/core/snapshot'
+import { statementText } from '@jurybox/core/compare'
 import { devicesIn, editingOf } from '@jurybox/simulator'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))

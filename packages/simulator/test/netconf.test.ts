@@ -2,17 +2,10 @@ import { spawnSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { LIMITS, NetconfSession, collectDevice, operationOf, type Credential } from '@jurybox/collector'
-import {
-  commandSets,
-  childOf,
-  detectDialect,
-  readElement,
-  stateOf,
-  textOf,
-  type CommandSet,
-  type XmlElement,
-  type XmlPart,
-} from '@jurybox/core'
+import { detectDialect } from '@jurybox/core'
+import { stateOf } from '@jurybox/core/analysis'
+import { commandSets, type CommandSet } from '@jurybox/core/dialects'
+import { childOf, readElement, textOf, type XmlElement, type XmlPart } from '@jurybox/core/netconf'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
 import ssh2 from 'ssh2'
 

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import type { Picture } from '@jurybox/core'
+import type { Picture } from '@jurybox/core/forwarding'
 import type { MapView } from '../src/api/estate-types.ts'
 import { drawingOf, mapAround } from '../src/traffic/path-drawing.ts'
 

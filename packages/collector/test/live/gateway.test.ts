@@ -5,8 +5,10 @@ import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import { LIMITS, collectDevice, type Collected, type Credential } from '@jurybox/collector'
-import { commandSets } from '@jurybox/core'
-import { readSnapshot, stateOfDevice, type ReadRecord } from '@jurybox/core'
+import { commandSets } from '@jurybox/core/dialects'
+import { readSnapshot } from '@jurybox/core'
+import { stateOfDevice } from '@jurybox/core/analysis'
+import type { ReadRecord } from '@jurybox/core/state'
 
 /**
  * Against the sshd of OpenSSH, iproute2 and the filters of the kernel, in a network namespace that is reached over a

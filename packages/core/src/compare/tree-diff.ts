@@ -1,4 +1,4 @@
-import { grouped } from '../grouped.ts'
+import { grouped } from '../syntax/grouped.ts'
 import type { ConfigNode, Scope, Statement, Syntax } from '../syntax/index.ts'
 
 /** What a dialect knows of order. */

@@ -1,5 +1,5 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
-import { grouped } from '../grouped.ts'
+import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const

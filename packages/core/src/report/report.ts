@@ -1,4 +1,4 @@
-import { grouped } from '../grouped.ts'
+import { grouped } from '../syntax/grouped.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
 import { EXPECTATIONS, countVerdicts, isFinding } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'

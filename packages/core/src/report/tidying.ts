@@ -1,4 +1,4 @@
-import { grouped } from '../grouped.ts'
+import { grouped } from '../syntax/grouped.ts'
 import { isFinding, type Verdict } from '../audit/index.ts'
 import { csvOf } from '../syntax/index.ts'
 

@@ -1,6 +1,6 @@
 /** The answers of all devices to the questions across devices, and what is looked up in them. */
 import { sha256Hex } from '../syntax/index.ts'
-import { grouped } from '../grouped.ts'
+import { grouped } from '../syntax/grouped.ts'
 import { sameName, type LinkEnd } from './link-end.ts'
 
 /** Answers that all devices of an estate gave to one question, by the question. */

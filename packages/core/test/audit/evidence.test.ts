@@ -1,4 +1,5 @@
-import { elsewhereIn, auditSnapshot, readBenchmark, readSnapshot, withElsewhere, type Verdict } from '@jurybox/core'
+import { auditSnapshot, readBenchmark, readSnapshot, type Verdict } from '@jurybox/core'
+import { elsewhereIn, withElsewhere } from '@jurybox/core/audit'
 import { expect } from 'chai'
 
 const rule = (id: string, when: string): string => `

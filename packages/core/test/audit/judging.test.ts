@@ -1,28 +1,26 @@
 import { expect } from 'chai'
 import {
-  answersTo,
-  applyWaivers,
-  auditDocumentSchema,
   auditSnapshot,
-  coverageOf,
-  frameworkSchema,
   fingerprintWithKey,
   maskWithKey,
   prepare,
   readBenchmark,
   readSnapshot,
-  reviewsOf,
-  scoreOf,
-  type AttestationAnswer,
   type AuditDocument,
-  type AuditOptions,
-  type Choice,
-  type Outcome,
-  type Reviewing,
   type Snapshot,
   type Verdict,
-  type Waiver,
 } from '../../src/index.ts'
+import type { Outcome } from '../../src/rules/index.ts'
+import { applyWaivers, auditDocumentSchema, scoreOf, type AuditOptions, type Waiver } from '../../src/audit/index.ts'
+import {
+  answersTo,
+  coverageOf,
+  frameworkSchema,
+  reviewsOf,
+  type AttestationAnswer,
+  type Choice,
+  type Reviewing,
+} from '../../src/benchmarks/index.ts'
 
 const benchmark = readBenchmark(`
 id: own

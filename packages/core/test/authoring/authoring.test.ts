@@ -4,31 +4,26 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { parse, stringify } from 'yaml'
+import { auditDevice, dialectById, prepare, readBenchmark, type LocatedTree, type Verdict } from '../../src/index.ts'
+import { readRecord } from '../../src/snapshot/index.ts'
+import { tryExamples } from '../../src/audit/index.ts'
 import {
-  auditDevice,
   changedText,
   citeLines,
   conditionFrom,
-  dialectById,
   differencesOf,
   idFrom,
   pastedBlock,
   pastedPrefixes,
-  prepare,
-  readBenchmark,
-  readRecord,
   ruleFrom,
   ruleOf,
-  tryExamples,
   withRule,
   type CitedLine,
   type CitedWord,
-  type Condition,
   type DraftRule,
-  type LocatedTree,
   type Mode,
-  type Verdict,
-} from '../../src/index.ts'
+} from '../../src/authoring/index.ts'
+import type { Condition } from '../../src/rules/index.ts'
 
 const mask = (): string => '‹secret:00000000›'
 const BARE = `id: own

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { offersAt, placeAt } from '../../src/index.ts'
+import { offersAt, placeAt } from '../../src/authoring/index.ts'
 
 const schema = JSON.parse(
   readFileSync(new URL('../../../../docs/formats/benchmark.schema.json', import.meta.url), 'utf8'),

@@ -1,6 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { dialectById, diffScopes, effectiveTree, type Dialect, type Difference } from '../../src/index.ts'
+import { dialectById, diffScopes, type Dialect } from '../../src/index.ts'
+import type { Difference } from '../../src/compare/index.ts'
+import { effectiveTree } from '../../src/syntax/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const diff = (a: string, b: string): Difference[] =>

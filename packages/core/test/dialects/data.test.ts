@@ -1,14 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  detectDialect,
-  dialectById,
-  parseJson,
-  walk,
-  writeTree,
-  type Dialect,
-  type LocatedValue,
-} from '../../src/index.ts'
+import { detectDialect, dialectById, writeTree, type Dialect } from '../../src/index.ts'
+import { parseJson, walk, type LocatedValue } from '../../src/syntax/index.ts'
 
 const data = dialectById('data') as Dialect
 

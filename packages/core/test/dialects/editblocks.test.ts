@@ -11,13 +11,13 @@ import {
   modelOf,
   planFor,
   traceOf,
-  walk,
   writeTree,
   type DeviceModel,
   type Dialect,
   type Packet,
-  type TracePath,
 } from '../../src/index.ts'
+import type { TracePath } from '../../src/forwarding/index.ts'
+import { walk } from '../../src/syntax/index.ts'
 import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 const editblocks = dialectById('editblocks') as Dialect

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { detectDialect, dialectById, walk, writeTree, type Dialect } from '../../src/index.ts'
+import { detectDialect, dialectById, writeTree, type Dialect } from '../../src/index.ts'
+import { walk } from '../../src/syntax/index.ts'
 
 function dialect(id: string): Dialect {
   const found = dialectById(id)

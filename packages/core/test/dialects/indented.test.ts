@@ -1,17 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  decodeText,
-  detectDialect,
-  dialectById,
-  encodeText,
-  effectiveTree,
-  walk,
-  writeTree,
-  type Dialect,
-  type LocatedTree,
-  type Scope,
-} from '../../src/index.ts'
+import { detectDialect, dialectById, writeTree, type Dialect, type LocatedTree, type Scope } from '../../src/index.ts'
+import { decodeText, encodeText, effectiveTree, walk } from '../../src/syntax/index.ts'
 
 function dialect(): Dialect {
   const found = dialectById('indented')

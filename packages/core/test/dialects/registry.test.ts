@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
-import { DIALECT_IDS, commandSets, dialects, forwardingRulesOf } from '../../src/index.ts'
+import { dialects } from '../../src/index.ts'
+import { DIALECT_IDS, commandSets, forwardingRulesOf } from '../../src/dialects/index.ts'
 
 const docs = new URL('../../../../docs/', import.meta.url)
 

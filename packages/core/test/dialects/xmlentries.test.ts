@@ -15,8 +15,8 @@ import {
   type DeviceModel,
   type Dialect,
   type Packet,
-  type TracePath,
 } from '../../src/index.ts'
+import type { TracePath } from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 const xmlentries = dialectById('xmlentries') as Dialect

@@ -1,27 +1,25 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
+import { dialectById, maskWithKey } from '../../src/index.ts'
+import { stateOf } from '../../src/analysis/index.ts'
+import { readRecord } from '../../src/snapshot/index.ts'
 import {
   approvalOf,
   approvalSchema,
-  dialectById,
   digestOf,
   imagesFor,
   labelSchema,
   linksOf,
-  maskWithKey,
   membersOf,
   readDevices,
   readLabel,
-  readRecord,
   readsModel,
   recognise,
   setFromFacts,
   sitesAround,
-  stateOf,
   tableOf,
   vanishedOf,
   writeDevices,
-  MODEL_ROOTS,
   type DeviceDigest,
   type Digested,
   type FilteredDevice,
@@ -30,7 +28,8 @@ import {
   type LabelDefinition,
   type LabelValue,
   type Link,
-} from '../../src/index.ts'
+} from '../../src/estate/index.ts'
+import { MODEL_ROOTS } from '../../src/rules/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32))
 function digest(config: string, outputs: Record<string, string> = {}, dialectId = 'indented'): DeviceDigest {

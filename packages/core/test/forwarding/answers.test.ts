@@ -1,14 +1,12 @@
 import { expect } from 'chai'
+import { Network, Walker, answerTo } from '../../src/index.ts'
 import {
-  Network,
-  Walker,
-  answerTo,
   expectationSchema,
   forwardingOf,
   networkFindings,
   type ExpectationAnswer,
   type NetworkDevice,
-} from '../../src/index.ts'
+} from '../../src/forwarding/index.ts'
 import { deviceOf } from './networks.ts'
 
 /**

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { Network, Walker, forwardingOf, type Fate } from '../../src/index.ts'
+import { Network, Walker, type Fate } from '../../src/index.ts'
+import { forwardingOf } from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 /**

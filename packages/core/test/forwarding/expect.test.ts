@@ -1,16 +1,13 @@
 import { expect } from 'chai'
+import { Network, Walker, answerTo, readExpectations } from '../../src/index.ts'
 import {
-  Network,
-  Walker,
-  answerTo,
   expectationSchema,
   forwardingOf,
-  readExpectations,
   readLinksFile,
   withOutside,
   type ExpectationAnswer,
   type NetworkDevice,
-} from '../../src/index.ts'
+} from '../../src/forwarding/index.ts'
 import { deviceOf } from './networks.ts'
 
 /**

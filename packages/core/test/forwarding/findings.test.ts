@@ -1,8 +1,6 @@
 import { expect } from 'chai'
+import { Network, Walker, dialectById } from '../../src/index.ts'
 import {
-  Network,
-  Walker,
-  dialectById,
   fateChanges,
   forwardingOf,
   functionsOf,
@@ -11,12 +9,11 @@ import {
   networkOfParts,
   networkPart,
   placeOf,
-  readFilterText,
-  readableOf,
   whatIsReached,
   whoReaches,
   type NetworkFindingKind,
-} from '../../src/index.ts'
+} from '../../src/forwarding/index.ts'
+import { readFilterText, readableOf } from '../../src/headers/index.ts'
 import { deviceOf } from './networks.ts'
 
 type Texts = Readonly<Record<string, string>>

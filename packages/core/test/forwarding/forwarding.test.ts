@@ -1,19 +1,7 @@
 import { expect } from 'chai'
-import {
-  Prefixes,
-  ComplexityLimitError,
-  Walker,
-  exampleOf,
-  placeOf,
-  reach,
-  readFilterText,
-  readableOf,
-  traceOf,
-  type Fate,
-  type Network,
-  type Packet,
-  type Trace,
-} from '../../src/index.ts'
+import { Walker, reach, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
+import { Prefixes, placeOf } from '../../src/forwarding/index.ts'
+import { ComplexityLimitError, exampleOf, readFilterText, readableOf } from '../../src/headers/index.ts'
 import { ClassHeaders } from '../../src/forwarding/routing/class-headers.ts'
 import { DestinationClasses } from '../../src/forwarding/routing/classes.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'

@@ -1,14 +1,6 @@
 import { expect } from 'chai'
-import {
-  Walker,
-  answerTo,
-  expectationSchema,
-  pictureOfPaths,
-  traceOf,
-  type Network,
-  type Packet,
-  type TracePath,
-} from '../../src/index.ts'
+import { Walker, answerTo, traceOf, type Network, type Packet } from '../../src/index.ts'
+import { expectationSchema, pictureOfPaths, type TracePath } from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 /** Two sites that protect what they send each other by maps on their ports to the provider. */

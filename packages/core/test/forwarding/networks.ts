@@ -1,15 +1,7 @@
-import {
-  EffectiveConfig,
-  Network,
-  dialectById,
-  forwardingOf,
-  modelOf,
-  modelOfDevice,
-  stateOf,
-  type NetworkDevice,
-  type Packet,
-  type ReadRecord,
-} from '../../src/index.ts'
+import { EffectiveConfig, Network, dialectById, modelOf, type Packet } from '../../src/index.ts'
+import { modelOfDevice, stateOf } from '../../src/analysis/index.ts'
+import { forwardingOf, type NetworkDevice } from '../../src/forwarding/index.ts'
+import type { ReadRecord } from '../../src/state/index.ts'
 
 /** A device of a listing, with outputs beside it. */
 export function deviceOf(

@@ -1,19 +1,10 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { BitVec, Bool, Context } from 'z3-solver'
-import {
-  ALL,
-  FIELDS,
-  NOTHING,
-  Walker,
-  addressWords,
-  exampleOf,
-  placeOf,
-  reach,
-  readFilterText,
-  type Diagrams,
-  type Network,
-} from '../../src/index.ts'
+import { Walker, reach, type Network } from '../../src/index.ts'
+import { placeOf } from '../../src/forwarding/index.ts'
+import { ALL, FIELDS, NOTHING, exampleOf, readFilterText, type Diagrams } from '../../src/headers/index.ts'
+import { addressWords } from '../../src/model/index.ts'
 import { useSolver } from '../solver.ts'
 import { deviceOf, networkOf } from './networks.ts'
 

@@ -1,19 +1,21 @@
 import { expect } from 'chai'
 import {
-  CompanionFileError,
   Network,
   Walker,
   answerTo,
-  expectationSchema,
-  forwardingOf,
   readExpectations,
-  readLinksFile,
   traceOf,
   type Network as NetworkType,
-  type NetworkDevice,
   type Packet,
-  type TracePath,
 } from '../../src/index.ts'
+import {
+  CompanionFileError,
+  expectationSchema,
+  forwardingOf,
+  readLinksFile,
+  type NetworkDevice,
+  type TracePath,
+} from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 /**

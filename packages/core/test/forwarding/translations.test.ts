@@ -1,18 +1,9 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  Walker,
-  exampleOf,
-  natOfLine,
-  placeOf,
-  reach,
-  readFilterText,
-  readableOf,
-  traceOf,
-  type Network,
-  type Packet,
-  type TracePath,
-} from '../../src/index.ts'
+import { Walker, reach, traceOf, type Network, type Packet } from '../../src/index.ts'
+import { natOfLine } from '../../src/dialects/index.ts'
+import { placeOf, type TracePath } from '../../src/forwarding/index.ts'
+import { exampleOf, readFilterText, readableOf } from '../../src/headers/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet =>

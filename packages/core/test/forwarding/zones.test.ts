@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { Walker, traceOf, type Packet, type SessionState, type TracePath } from '../../src/index.ts'
+import { Walker, traceOf, type Packet } from '../../src/index.ts'
+import type { SessionState, TracePath } from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 const tcp = (source: string, destination: string, destinationPort: number, more: Partial<Packet> = {}): Packet =>

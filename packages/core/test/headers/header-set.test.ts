@@ -1,28 +1,28 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
+import { dialectById, readBenchmark, type Dialect } from '../../src/index.ts'
+import { accessListsOf } from '../../src/dialects/index.ts'
 import {
   EVERYTHING,
-  accessListsOf,
-  addressWords,
-  addressesMeet,
   admits,
   boxesOf,
-  dialectById,
   fromSources,
-  hostMatch,
   intersect,
   openToAll,
-  parsePrefix,
-  prefixMatch,
-  readBenchmark,
   remainder,
   subtract,
+  type Box,
+} from '../../src/headers/index.ts'
+import {
+  addressWords,
+  addressesMeet,
+  hostMatch,
+  parsePrefix,
+  prefixMatch,
   type AccessList,
   type AddressMatch,
-  type Box,
-  type Dialect,
-} from '../../src/index.ts'
+} from '../../src/model/index.ts'
 import { benchmarkTexts } from '../../../content/src/index.ts'
 
 const indented = dialectById('indented') as Dialect

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
+import type { Packet } from '../../src/index.ts'
 import {
   ALL,
   Diagrams,
@@ -9,15 +10,12 @@ import {
   TCP_FLAGS,
   ComplexityLimitError,
   exampleOf,
-  parsePrefix,
   readFilterText,
   readableOf,
   sizeOf,
-  type AddressMatch,
   type HeaderMatch,
-  type Packet,
-  type Range,
-} from '../../src/index.ts'
+} from '../../src/headers/index.ts'
+import { parsePrefix, type AddressMatch, type Range } from '../../src/model/index.ts'
 
 const net = (text: string): AddressMatch => parsePrefix(text) ?? expect.fail(text)
 

@@ -1,22 +1,17 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
+import { EffectiveConfig, dialectById, modelOf, type DeviceModel, type Dialect, type Packet } from '../../src/index.ts'
 import {
-  EffectiveConfig,
   Headers,
   ListSets,
   NOTHING,
-  dialectById,
   differenceOf,
   exampleOf,
   findingsOf,
-  modelOf,
   readFilterText,
   type MatchContext,
-  type DeviceModel,
-  type Dialect,
   type ModelList,
-  type Packet,
-} from '../../src/index.ts'
+} from '../../src/headers/index.ts'
 
 const dialect = (id: string): Dialect => dialectById(id) ?? expect.fail(id)
 const modelled = (id: string, text: string): DeviceModel =>

@@ -1,21 +1,17 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { Bool, BitVec, Context } from 'z3-solver'
+import { EffectiveConfig, dialectById, modelOf, type Dialect, type Packet } from '../../src/index.ts'
 import {
-  EffectiveConfig,
   Headers,
   ListSets,
   NOTHING,
-  addressWords,
-  dialectById,
   differenceOf,
   exampleOf,
-  modelOf,
   type MatchContext,
-  type Dialect,
   type ModelList,
-  type Packet,
-} from '../../src/index.ts'
+} from '../../src/headers/index.ts'
+import { addressWords } from '../../src/model/index.ts'
 import { useSolver } from '../solver.ts'
 
 /**

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { Walker, answersBack, traceOf } from '../../src/index.ts'
+import { Walker, traceOf } from '../../src/index.ts'
+import { answersBack } from '../../src/forwarding/index.ts'
 import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 /**

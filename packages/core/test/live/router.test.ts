@@ -6,18 +6,15 @@ import { expect } from 'chai'
 import {
   EffectiveConfig,
   dialectById,
-  judgedRecord,
   modelOf,
-  modelOfDevice,
-  originOf,
-  stateOf,
-  stateOfDevice,
   writeTree,
   type DeviceModel,
-  type DeviceState,
   type ModelledDevice,
-  type ReadRecord,
 } from '../../src/index.ts'
+import { modelOfDevice, stateOf } from '../../src/analysis/index.ts'
+import { originOf } from '../../src/model/index.ts'
+import { judgedRecord, stateOfDevice } from '../../src/analysis/index.ts'
+import type { DeviceState, ReadRecord } from '../../src/state/index.ts'
 
 /**
  * Against Debian's frr and the kernel, in a network namespace of the test's own: what they list is read, and what is

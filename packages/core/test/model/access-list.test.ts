@@ -1,12 +1,7 @@
 import { expect } from 'chai'
-import {
-  EffectiveConfig,
-  accessListsOf,
-  dialectById,
-  type AccessLists,
-  type AccessEntry,
-  type Dialect,
-} from '../../src/index.ts'
+import { EffectiveConfig, dialectById, type Dialect } from '../../src/index.ts'
+import { accessListsOf } from '../../src/dialects/index.ts'
+import type { AccessLists, AccessEntry } from '../../src/model/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const held = (text: string): EffectiveConfig => EffectiveConfig.of(indented.read(text), indented)

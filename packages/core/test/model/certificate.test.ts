@@ -2,14 +2,8 @@ import { X509Certificate } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  EffectiveConfig,
-  decodeCertificate,
-  dialectById,
-  modelOf,
-  type DeviceModel,
-  type Dialect,
-} from '../../src/index.ts'
+import { EffectiveConfig, dialectById, modelOf, type DeviceModel, type Dialect } from '../../src/index.ts'
+import { decodeCertificate } from '../../src/model/index.ts'
 
 const pem = (name: string): string => readFileSync(new URL(`./certificates/${name}.pem`, import.meta.url), 'utf8')
 const hexLines = (text: string): string =>

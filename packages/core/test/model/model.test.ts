@@ -4,21 +4,19 @@ import { readFileSync } from 'node:fs'
 import { parse } from 'yaml'
 import {
   EffectiveConfig,
-  addressOf,
-  addressWords,
   detectDialect,
-  deviceModelSchema,
   dialectById,
-  judgedRecord,
   maskWithKey,
   modelOf,
-  modelOfDevice,
-  originOf,
   type DeviceModel,
   type Dialect,
   type ModelledDevice,
-  type ReadRecord,
 } from '../../src/index.ts'
+import { modelOfDevice } from '../../src/analysis/index.ts'
+import { originOf } from '../../src/model/index.ts'
+import { judgedRecord } from '../../src/analysis/index.ts'
+import { addressOf, addressWords, deviceModelSchema } from '../../src/model/index.ts'
+import type { ReadRecord } from '../../src/state/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32))
 const dialect = (id: string): Dialect => {

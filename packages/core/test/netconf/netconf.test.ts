@@ -16,7 +16,7 @@ import {
   writeReply,
   writeRpc,
   type XmlPart,
-} from '../../src/index.ts'
+} from '../../src/netconf/index.ts'
 
 const octets = (text: string): Uint8Array => new TextEncoder().encode(text)
 const chunked = (): FrameReader => Object.assign(new FrameReader(), { framing: 'chunked' as const })

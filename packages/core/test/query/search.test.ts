@@ -2,19 +2,17 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
 import { RE2JS } from 're2js'
+import { dialectById, maskWithKey } from '../../src/index.ts'
+import { readRecord } from '../../src/snapshot/index.ts'
+import { digestOf, type ReadDevice } from '../../src/estate/index.ts'
 import {
   EstateIndex,
   LineIndex,
   QuestionError,
   certainText,
-  dialectById,
-  digestOf,
-  maskWithKey,
   readQuestion,
-  readRecord,
-  type ReadDevice,
   type ViewedDevice,
-} from '../../src/index.ts'
+} from '../../src/query/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32))
 function read(config: string, outputs: Record<string, string> = {}): ReadDevice {

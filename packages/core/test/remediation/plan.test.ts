@@ -1,15 +1,9 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  applyCommands,
-  dialectById,
-  effectiveTree,
-  planFor,
-  statementText,
-  type Dialect,
-  type Edit,
-  type Scope,
-} from '../../src/index.ts'
+import { applyCommands, dialectById, planFor, type Dialect, type Scope } from '../../src/index.ts'
+import { statementText } from '../../src/compare/index.ts'
+import type { Edit } from '../../src/rules/index.ts'
+import { effectiveTree } from '../../src/syntax/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const scopeOf = (text: string): Scope => effectiveTree([indented.read(text)], indented)

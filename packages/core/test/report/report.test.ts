@@ -3,19 +3,15 @@ import { expect } from 'chai'
 import { createRequire } from 'node:module'
 import papaparse from 'papaparse'
 import {
-  auditDocumentSchema,
   auditSnapshot,
-  findingWords,
-  makeReport,
   fingerprintWithKey,
   maskWithKey,
   readBenchmark,
   readSnapshot,
-  writeCsv,
-  writeHtml,
-  writeSarif,
   type AuditDocument,
 } from '../../src/index.ts'
+import { auditDocumentSchema } from '../../src/audit/index.ts'
+import { findingWords, makeReport, writeCsv, writeHtml, writeSarif } from '../../src/report/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')

@@ -1,7 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import papaparse from 'papaparse'
-import { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type Verdict } from '../../src/index.ts'
+import type { Verdict } from '../../src/index.ts'
+import { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem } from '../../src/report/index.ts'
 
 const verdict = (more: Partial<Verdict> = {}): Verdict => ({
   device: 'a',

@@ -1,21 +1,9 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  Estate,
-  EstateView,
-  alteredBy,
-  auditDevice,
-  concerns,
-  dialectById,
-  estateAnswersOf,
-  joinAnswers,
-  prepare,
-  readBenchmark,
-  readRecord,
-  restsOn,
-  type EstateDevice,
-  type Verdict,
-} from '../../src/index.ts'
+import { auditDevice, dialectById, prepare, readBenchmark, type Verdict } from '../../src/index.ts'
+import { readRecord } from '../../src/snapshot/index.ts'
+import { estateAnswersOf, joinAnswers, type EstateDevice } from '../../src/audit/index.ts'
+import { Estate, EstateView, alteredBy, concerns, restsOn } from '../../src/rules/index.ts'
 
 const dialect = dialectById('indented')
 if (!dialect) throw new Error('no dialect')

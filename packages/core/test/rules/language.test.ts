@@ -1,23 +1,20 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
+import { EffectiveConfig, dialectById, modelOf, type Dialect } from '../../src/index.ts'
+import { joinAnswers } from '../../src/audit/index.ts'
 import {
   Clock,
   EstateView,
-  EffectiveConfig,
   askOne,
   compileRule,
   compileScope,
-  dialectById,
-  joinAnswers,
   judgedDevice,
-  modelOf,
   ruleSchema,
   type DeviceParts,
-  type Dialect,
   type JudgedDevice,
   type RawJudgement,
-  type ReadRecord,
-} from '../../src/index.ts'
+} from '../../src/rules/index.ts'
+import type { ReadRecord } from '../../src/state/index.ts'
 
 const dialect = (id: string): Dialect => {
   const found = dialectById(id)

@@ -1,15 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  EffectiveConfig,
-  compileRule,
-  dialectById,
-  judgedDevice,
-  maskWithKey,
-  modelOf,
-  ruleSchema,
-  type Dialect,
-} from '../../src/index.ts'
+import { EffectiveConfig, dialectById, maskWithKey, modelOf, type Dialect } from '../../src/index.ts'
+import { compileRule, judgedDevice, ruleSchema } from '../../src/rules/index.ts'
 
 const mask = maskWithKey(new Uint8Array(32).fill(7))
 

@@ -3,26 +3,20 @@ import { expect } from 'chai'
 import { readFileSync } from 'node:fs'
 import { parse as parseYaml } from 'yaml'
 import { benchmarkTexts } from '../../../content/src/index.ts'
+import { EffectiveConfig, dialectById, modelOf, readBenchmark, type Dialect } from '../../src/index.ts'
+import type { Outcome } from '../../src/rules/index.ts'
+import { effectiveValues, rulesOf } from '../../src/benchmarks/index.ts'
+import { compilePattern, matchPattern } from '../../src/model/index.ts'
 import {
   judgedDevice,
-  Command,
-  EffectiveConfig,
   combine,
   compileExpression,
-  compilePattern,
   compileRule,
   conditionInWords,
-  dialectById,
-  effectiveValues,
-  matchPattern,
-  modelOf,
-  readBenchmark,
   ruleSchema,
-  rulesOf,
   userPattern,
-  type Dialect,
-  type Outcome,
-} from '../../src/index.ts'
+} from '../../src/rules/index.ts'
+import { Command } from '../../src/syntax/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const BENCHMARK = `

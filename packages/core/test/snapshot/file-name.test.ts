@@ -2,7 +2,8 @@ import { join, relative } from 'node:path'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { unzipSync } from 'fflate'
-import { packSnapshot, readSnapshot, safeFileName } from '../../src/index.ts'
+import { readSnapshot } from '../../src/index.ts'
+import { packSnapshot, safeFileName } from '../../src/snapshot/index.ts'
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
 

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import { zipSync } from 'fflate'
-import { LIMITS, readSnapshot, type SnapshotFile } from '../../src/index.ts'
+import { readSnapshot, type SnapshotFile } from '../../src/index.ts'
+import { LIMITS } from '../../src/snapshot/index.ts'
 
 const file = (path: string, text: string | Uint8Array): SnapshotFile => ({
   path,

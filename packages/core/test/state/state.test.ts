@@ -1,6 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { deviceStateSchema, originOf, stateOf, type DeviceState } from '../../src/index.ts'
+import { stateOf } from '../../src/analysis/index.ts'
+import { originOf } from '../../src/model/index.ts'
+import { deviceStateSchema, type DeviceState } from '../../src/state/index.ts'
 
 const read = (kind: string, text: string): ReturnType<typeof stateOf> => stateOf([{ record: 'r', kind, text }])
 const brief = (routes: DeviceState['routes']): string[] =>

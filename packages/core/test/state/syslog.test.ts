@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { readSyslog, writeSyslog } from '../../src/index.ts'
+import { readSyslog, writeSyslog } from '../../src/state/index.ts'
 
 describe('syslog messages', () => {
   it('are read as the examples of RFC 5424 §6.5 say', () => {

@@ -1,4 +1,5 @@
-import { READING_LIMITS, beyondLimits, readSnapshot, readYaml, schemaFault } from '@jurybox/core'
+import { readSnapshot } from '@jurybox/core'
+import { READING_LIMITS, beyondLimits, readYaml, schemaFault } from '@jurybox/core/syntax'
 import { expect } from 'chai'
 import { z } from 'zod'
 

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { MaskedLines, dialectById, maskLine, maskWithKey, type Dialect } from '../../src/index.ts'
+import { MaskedLines, dialectById, maskWithKey, type Dialect } from '../../src/index.ts'
+import { maskLine } from '../../src/syntax/index.ts'
 
 const indented = dialectById('indented') as Dialect
 const mask = maskWithKey(new Uint8Array(32).fill(7))

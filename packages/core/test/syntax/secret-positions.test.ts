@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { MaskedLines, dialectById, dialects, maskLine, maskWithKey } from '../../src/index.ts'
+import { MaskedLines, dialectById, dialects, maskWithKey } from '../../src/index.ts'
+import { maskLine } from '../../src/syntax/index.ts'
 import { HARMLESS, SECRETS } from './secret-positions.ts'
 
 const mask = maskWithKey(new Uint8Array(32).fill(7))

@@ -1,4 +1,4 @@
-import { isOfListing, settledText } from '@jurybox/core'
+import { isOfListing, settledText } from '@jurybox/core/syntax'
 import { expect } from 'chai'
 
 // Heads of listings: common practice. The times and counters of `iptables-save`: its manual page (iptables 1.8).

@@ -1,4 +1,6 @@
-import { isFinding, settledLines, type Verdict } from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { isFinding } from '@jurybox/core/audit'
+import { settledLines } from '@jurybox/core/syntax'
 import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'

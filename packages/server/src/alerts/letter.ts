@@ -1,4 +1,4 @@
-import { FORMULA } from '@jurybox/core'
+import { FORMULA } from '@jurybox/core/syntax'
 import papaparse from 'papaparse'
 import type { StoredEvent } from '../db/alert-entities.ts'
 

@@ -1,4 +1,4 @@
-import { approvalSchema, exceptionSchema, imagesFor, type Approval, type ApprovalException } from '@jurybox/core'
+import { approvalSchema, exceptionSchema, imagesFor, type Approval, type ApprovalException } from '@jurybox/core/estate'
 import { z } from 'zod'
 import { Approvals, type StoredApproval } from '../db/estate-entities.ts'
 import type { User } from '../db/entities.ts'

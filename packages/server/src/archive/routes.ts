@@ -1,4 +1,4 @@
-import { safeFileName } from '@jurybox/core'
+import { safeFileName } from '@jurybox/core/snapshot'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'

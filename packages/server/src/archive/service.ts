@@ -1,4 +1,4 @@
-import { packSnapshot } from '@jurybox/core'
+import { packSnapshot } from '@jurybox/core/snapshot'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
 import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'

@@ -1,4 +1,4 @@
-import { answersTo, attestationAnswerSchema, type AttestationAnswer } from '@jurybox/core'
+import { answersTo, attestationAnswerSchema, type AttestationAnswer } from '@jurybox/core/benchmarks'
 import type { DataSource } from 'typeorm'
 import { z } from 'zod'
 import { Attestations, EvidenceFiles } from '../db/entities.ts'

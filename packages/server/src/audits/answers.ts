@@ -1,5 +1,6 @@
 import { deserialize, serialize } from 'node:v8'
-import { joinAnswers, type Estate } from '@jurybox/core'
+import { joinAnswers } from '@jurybox/core/audit'
+import type { Estate } from '@jurybox/core/rules'
 
 /** @param answers serialized answers of each device, by question */
 export function estateFrom(answers: Iterable<readonly [device: string, answers: Uint8Array]>): {

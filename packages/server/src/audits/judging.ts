@@ -1,16 +1,11 @@
 import { availableParallelism } from 'node:os'
 import { serialize } from 'node:v8'
 import { openPool } from '../jobs/pool.ts'
-import {
-  asksAcross,
-  isPartOfModel,
-  judgedOf,
-  prepare,
-  type CompiledBenchmark,
-  type Choice,
-  type DeviceContext,
-  type Verdict,
-} from '@jurybox/core'
+import { prepare, type Verdict } from '@jurybox/core'
+import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
+import { asksAcross } from '@jurybox/core/audit'
+import type { CompiledBenchmark, Choice } from '@jurybox/core/benchmarks'
+import type { DeviceContext } from '@jurybox/core/rules'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { damageWords, soundText } from '../snapshots/damage.ts'

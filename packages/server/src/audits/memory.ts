@@ -1,13 +1,7 @@
-import {
-  alteredBy,
-  concerns,
-  countVerdicts,
-  grouped,
-  type Altered,
-  type Estate,
-  type Seen,
-  type Verdict,
-} from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { grouped } from '@jurybox/core/syntax'
+import { countVerdicts } from '@jurybox/core/audit'
+import { alteredBy, concerns, type Altered, type Estate, type Seen } from '@jurybox/core/rules'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'

@@ -1,4 +1,6 @@
-import { PROBES, SCORE_FORMULAS, csvOf } from '@jurybox/core'
+import { SCORE_FORMULAS } from '@jurybox/core/audit'
+import { PROBES } from '@jurybox/core/dialects'
+import { csvOf } from '@jurybox/core/syntax'
 import { z } from 'zod'
 import { Devices, Verdicts } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'

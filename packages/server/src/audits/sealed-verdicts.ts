@@ -1,5 +1,6 @@
 import { setImmediate } from 'node:timers/promises'
-import { verdictSchema, type Verdict } from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { verdictSchema } from '@jurybox/core/audit'
 import type { DataSource } from 'typeorm'
 import type { StoredVerdict } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'

@@ -1,12 +1,13 @@
 import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
+import type { AuditDocument, Verdict } from '@jurybox/core'
+import { linesOf } from '@jurybox/core/analysis'
 import {
   applyWaivers,
   attestedIn,
   countVerdicts,
   elsewhereIn,
   expectedVerdicts,
-  linesOf,
   noCounts,
   scoreOf,
   scoresIn,
@@ -14,11 +15,9 @@ import {
   withElsewhere,
   type Counts,
   type Score,
-  type AuditDocument,
-  type Report,
-  type Verdict,
   type Waivable,
-} from '@jurybox/core'
+} from '@jurybox/core/audit'
+import type { Report } from '@jurybox/core/report'
 import { answersIn } from '../attestations/routes.ts'
 import {
   Audits,

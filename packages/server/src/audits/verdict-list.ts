@@ -1,4 +1,4 @@
-import { isFinding } from '@jurybox/core'
+import { isFinding } from '@jurybox/core/audit'
 import { In, type SelectQueryBuilder } from 'typeorm'
 import { z } from 'zod'
 import { Verdicts, type Audit, type StoredVerdict } from '../db/entities.ts'

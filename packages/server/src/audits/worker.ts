@@ -1,26 +1,10 @@
 import { serialize } from 'node:v8'
-import {
-  Clock,
-  EstateView,
-  auditDevice,
-  auditOwn,
-  dialectById,
-  maskWithKey,
-  prepare,
-  readBenchmark,
-  readRecord,
-  restsOn,
-  tryExamples,
-  type CompiledBenchmark,
-  type DeviceContext,
-  type Estate,
-  type Override,
-  type ReadRecord,
-  type Seen,
-  type Tailoring,
-  type Value,
-  type Verdict,
-} from '@jurybox/core'
+import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, type Verdict } from '@jurybox/core'
+import { readRecord } from '@jurybox/core/snapshot'
+import { auditOwn, tryExamples } from '@jurybox/core/audit'
+import type { CompiledBenchmark, Override, Tailoring, Value } from '@jurybox/core/benchmarks'
+import { Clock, EstateView, restsOn, type DeviceContext, type Estate, type Seen } from '@jurybox/core/rules'
+import type { ReadRecord } from '@jurybox/core/state'
 import { estateIn } from './answers.ts'
 
 export interface TaskChoice {

@@ -1,8 +1,8 @@
+import { prepare } from '@jurybox/core'
 import {
   checkValue,
   coverageOf,
   overrideSchema,
-  prepare,
   reviewsOf,
   rulesOf,
   tailoringSchema,
@@ -11,7 +11,7 @@ import {
   type Reviewing,
   type Tailoring,
   type Value,
-} from '@jurybox/core'
+} from '@jurybox/core/benchmarks'
 import { stringify } from 'yaml'
 import { z } from 'zod'
 import { answersIn } from '../attestations/routes.ts'

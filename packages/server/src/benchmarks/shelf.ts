@@ -1,6 +1,8 @@
 import { IsNull, Not, type DataSource } from 'typeorm'
 import { benchmarkTexts, frameworks } from '@jurybox/content'
-import { readBenchmark, widestProfile, type Benchmark, type Choice, type Framework } from '@jurybox/core'
+import { readBenchmark, type Benchmark } from '@jurybox/core'
+import { widestProfile } from '@jurybox/core/audit'
+import type { Choice, Framework } from '@jurybox/core/benchmarks'
 import { BenchmarkVersions, Fittings, OwnBenchmarks, type AuditChoice, type Fitting } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 

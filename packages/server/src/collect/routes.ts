@@ -1,4 +1,4 @@
-import { PROBES } from '@jurybox/core'
+import { PROBES } from '@jurybox/core/dialects'
 import { STEPS, STEP_TITLES } from '@jurybox/collector'
 import { z } from 'zod'
 import { Engagements, Reaches } from '../db/entities.ts'

@@ -9,16 +9,10 @@ import {
   type Target,
 } from '@jurybox/collector'
 import { stringify } from 'yaml'
-import {
-  DEFAULT_DIALECT,
-  commandSets,
-  deviceFolder,
-  netconfCommands,
-  settledText,
-  type CommandSet,
-  type PROBES,
-  type SnapshotFile,
-} from '@jurybox/core'
+import type { SnapshotFile } from '@jurybox/core'
+import { DEFAULT_DIALECT, commandSets, netconfCommands, type CommandSet, type PROBES } from '@jurybox/core/dialects'
+import { deviceFolder } from '@jurybox/core/snapshot'
+import { settledText } from '@jurybox/core/syntax'
 import { In } from 'typeorm'
 import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'

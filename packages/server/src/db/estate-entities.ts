@@ -1,5 +1,12 @@
 import { EntitySchema } from 'typeorm'
-import type { Approval, ApprovalException, FoundDevice, LabelDefinition, LabelValue, SightingKind } from '@jurybox/core'
+import type {
+  Approval,
+  ApprovalException,
+  FoundDevice,
+  LabelDefinition,
+  LabelValue,
+  SightingKind,
+} from '@jurybox/core/estate'
 import { id, int, json, key, text, time } from './columns.ts'
 
 /** A label as an engagement defines it. */

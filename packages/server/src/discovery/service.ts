@@ -1,22 +1,19 @@
 import { lookup } from 'node:dns/promises'
 import { setMaxListeners } from 'node:events'
 import { isIPv6 } from 'node:net'
+import { detectDialect } from '@jurybox/core'
+import { stateOf } from '@jurybox/core/analysis'
+import type { CommandSet } from '@jurybox/core/dialects'
 import {
-  addressOf,
-  addressWords,
-  detectDialect,
-  parsePrefix,
-  prefixMatch,
   recognise,
-  sameName,
-  stateOf,
   vanishedOf,
-  type CommandSet,
   type DeviceDigest,
   type FoundDevice,
   type KnownDevice,
   type Sighting,
-} from '@jurybox/core'
+} from '@jurybox/core/estate'
+import { addressOf, addressWords, parsePrefix, prefixMatch } from '@jurybox/core/model'
+import { sameName } from '@jurybox/core/rules'
 import { answers, collectDevice, snmpRecord, type Credential } from '@jurybox/collector'
 import { Engagements, Reaches, type Engagement, type Job } from '../db/entities.ts'
 import { Sightings, type StoredSighting } from '../db/estate-entities.ts'

@@ -1,4 +1,4 @@
-import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type SourceLocation } from '@jurybox/core'
+import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type SourceLocation } from '@jurybox/core/estate'
 import { z } from 'zod'
 import { Groups, Sites } from '../db/estate-entities.ts'
 import { notFound } from '../http/problem.ts'

@@ -1,13 +1,8 @@
-import {
-  dialectById,
-  digestOf,
-  judgedRecord,
-  judgedDevice,
-  EffectiveConfig,
-  maskWithKey,
-  modelOfDevice,
-  compileScope,
-} from '@jurybox/core'
+import { dialectById, EffectiveConfig, maskWithKey } from '@jurybox/core'
+import { modelOfDevice } from '@jurybox/core/analysis'
+import { judgedRecord } from '@jurybox/core/analysis'
+import { digestOf } from '@jurybox/core/estate'
+import { judgedDevice, compileScope } from '@jurybox/core/rules'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** Runs in a worker thread: reads the records of one device for the estate. */

@@ -1,19 +1,21 @@
 import {
-  EstateIndex,
-  QuestionError,
   linksOf,
-  readQuestion,
   tableOf,
   type Approvedness,
-  type FoundKind,
-  type FoundPart,
   type EstateTable,
   type Link,
   type ReadDevice,
   type TableName,
-  type ViewedDevice,
   type DeviceDigest,
-} from '@jurybox/core'
+} from '@jurybox/core/estate'
+import {
+  EstateIndex,
+  QuestionError,
+  readQuestion,
+  type FoundKind,
+  type FoundPart,
+  type ViewedDevice,
+} from '@jurybox/core/query'
 
 /** What is asked of the index of an engagement. */
 export type IndexQuestion =

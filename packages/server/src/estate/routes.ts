@@ -1,4 +1,6 @@
-import { dialectById, dialects, isPartOfModel, judgedOf, linesOf, type Fingerprint } from '@jurybox/core'
+import { dialectById, dialects } from '@jurybox/core'
+import { isPartOfModel, judgedOf, linesOf } from '@jurybox/core/analysis'
+import type { Fingerprint } from '@jurybox/core/syntax'
 import { z } from 'zod'
 import { Devices, Records, Verdicts, type Audit, type Device } from '../db/entities.ts'
 import { labelsOf } from '../labels/service.ts'

@@ -1,31 +1,25 @@
 import { availableParallelism } from 'node:os'
 import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
+import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
 import {
-  MODEL_ROOTS,
-  QuestionError,
   approvalOf,
   filterNames,
   identityOf,
-  isPartOfModel,
-  judgedOf,
   membersOf,
-  readQuestion,
   readsModel,
   sitesAround,
   type Approval,
   type ApprovalAnswer,
   type ApprovalException,
-  type DeviceContext,
   type DeviceDigest,
   type ReadDevice,
   type FilteredDevice,
-  type FoundKind,
-  type FoundPart,
   type GroupMembers,
   type RunningDevice,
-  type ViewedDevice,
-} from '@jurybox/core'
+} from '@jurybox/core/estate'
+import { QuestionError, readQuestion, type FoundKind, type FoundPart, type ViewedDevice } from '@jurybox/core/query'
+import { MODEL_ROOTS, type DeviceContext } from '@jurybox/core/rules'
 import { byDevice } from '../audits/judging.ts'
 import { Devices, type SnapshotRow } from '../db/entities.ts'
 import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate-entities.ts'

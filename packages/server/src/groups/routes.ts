@@ -1,4 +1,4 @@
-import { compileScope } from '@jurybox/core'
+import { compileScope } from '@jurybox/core/rules'
 import { z } from 'zod'
 import { Groups, type SavedGroup } from '../db/estate-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'

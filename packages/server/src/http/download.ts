@@ -1,4 +1,4 @@
-import { safeFileName } from '@jurybox/core'
+import { safeFileName } from '@jurybox/core/snapshot'
 import type { Response } from 'express'
 
 /** Sends a body that the browser keeps as a file. */

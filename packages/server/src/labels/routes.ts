@@ -1,4 +1,4 @@
-import { labelSchema, readDevices, writeDevices } from '@jurybox/core'
+import { labelSchema, readDevices, writeDevices } from '@jurybox/core/estate'
 import { z } from 'zod'
 import { Devices } from '../db/entities.ts'
 import { Sites } from '../db/estate-entities.ts'

@@ -1,5 +1,5 @@
 import { In } from 'typeorm'
-import { readLabel, setFromFacts, type LabelChange, type LabelDefinition, type LabelValue } from '@jurybox/core'
+import { readLabel, setFromFacts, type LabelChange, type LabelDefinition, type LabelValue } from '@jurybox/core/estate'
 import { Devices, type Device, type User } from '../db/entities.ts'
 import { LabelChanges, Labels, type LabelEntry } from '../db/estate-entities.ts'
 import { Problem } from '../http/problem.ts'

@@ -1,27 +1,23 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
 import {
-  CompanionFileError,
   EffectiveConfig,
-  citeLines,
   detectDialect,
   dialectById,
-  judgedRecord,
   maskWithKey,
-  modelOfDevice,
-  pastedBlock,
-  pastedPrefixes,
   prepare,
   readBenchmark,
   readExpectations,
-  readLinksFile,
-  readRecord,
-  stateOfDevice,
-  widestProfile,
-  type CompiledBenchmark,
   type Benchmark,
   type Expectation,
-  type Fault,
 } from '@jurybox/core'
+import { modelOfDevice } from '@jurybox/core/analysis'
+import { readRecord } from '@jurybox/core/snapshot'
+import { judgedRecord, stateOfDevice } from '@jurybox/core/analysis'
+import { widestProfile } from '@jurybox/core/audit'
+import { citeLines, pastedBlock, pastedPrefixes } from '@jurybox/core/authoring'
+import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
+import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
+import type { Fault } from '@jurybox/core/syntax'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** The device model with the lines of its values; null where no record is a configuration. */

@@ -3,28 +3,21 @@
  * answered.
  */
 import {
-  CompanionFileError,
   MaskedLines,
-  beyondLimits,
-  decodeText,
   dialectById,
   dialects,
-  maskLine,
   maskWithKey,
   readExpectations,
-  readLinksFile,
-  readRecord,
   readSnapshot,
-  settledText,
-  unreadByRecord,
-  type DeviceFacts,
-  type Fault,
-  type RecordKind,
-  type Refusal,
   type Snapshot,
   type SnapshotDevice,
   type SnapshotFile,
 } from '@jurybox/core'
+import { readRecord, type Refusal } from '@jurybox/core/snapshot'
+import { unreadByRecord } from '@jurybox/core/analysis'
+import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
+import type { DeviceFacts, RecordKind } from '@jurybox/core/snapshot'
+import { beyondLimits, decodeText, maskLine, settledText, type Fault } from '@jurybox/core/syntax'
 import { sha256 } from '../vault/vault.ts'
 
 type CompanionFile = NonNullable<Snapshot['links']>

@@ -1,4 +1,5 @@
-import { answersTo, coverageOf, linesOf } from '@jurybox/core'
+import { linesOf } from '@jurybox/core/analysis'
+import { answersTo, coverageOf } from '@jurybox/core/benchmarks'
 import { answersIn } from '../attestations/routes.ts'
 import { z } from 'zod'
 import type { Audit } from '../db/entities.ts'

@@ -1,7 +1,9 @@
 import { createRequire } from 'node:module'
 import pdfmake from 'pdfmake'
 import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
-import { findingWords, OUTCOME_WORDS, SCORE_FORMULAS, type Counts, type Report, type Verdict } from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { SCORE_FORMULAS, type Counts } from '@jurybox/core/audit'
+import { findingWords, OUTCOME_WORDS, type Report } from '@jurybox/core/report'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string =>

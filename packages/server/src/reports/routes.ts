@@ -1,4 +1,4 @@
-import { makeReport, writeCsv, writeHtml, writeSarif, type Report } from '@jurybox/core'
+import { makeReport, writeCsv, writeHtml, writeSarif, type Report } from '@jurybox/core/report'
 import { Engagements, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'

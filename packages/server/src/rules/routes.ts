@@ -1,4 +1,5 @@
-import { differencesOf, type Verdict } from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { differencesOf } from '@jurybox/core/authoring'
 import { z } from 'zod'
 import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'

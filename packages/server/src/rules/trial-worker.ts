@@ -1,18 +1,7 @@
-import {
-  AuditedDevice,
-  Clock,
-  EstateView,
-  asksAcross,
-  dialectById,
-  joinAnswers,
-  maskWithKey,
-  prepare,
-  readBenchmark,
-  widestProfile,
-  type CompiledBenchmark,
-  type DeviceContext,
-  type Verdict,
-} from '@jurybox/core'
+import { dialectById, maskWithKey, prepare, readBenchmark, type Verdict } from '@jurybox/core'
+import { AuditedDevice, asksAcross, joinAnswers, widestProfile } from '@jurybox/core/audit'
+import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
+import { Clock, EstateView, type DeviceContext } from '@jurybox/core/rules'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 
 /** A device to be kept at hand, under a key of everything that it was read from. */

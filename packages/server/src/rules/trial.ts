@@ -1,5 +1,7 @@
 import { openPool } from '../jobs/pool.ts'
-import { judgedOf, type CompiledBenchmark, type Verdict } from '@jurybox/core'
+import type { Verdict } from '@jurybox/core'
+import { judgedOf } from '@jurybox/core/analysis'
+import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/memory.ts'
 import type { ExampleAnswer } from '../audits/worker.ts'

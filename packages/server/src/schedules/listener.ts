@@ -1,5 +1,5 @@
 import { createSocket, type Socket } from 'node:dgram'
-import { readSyslog, type SyslogMessage } from '@jurybox/core'
+import { readSyslog, type SyslogMessage } from '@jurybox/core/state'
 
 /** Messages that are read in a second; what comes beyond is counted, and nothing else. */
 const MOST_A_SECOND = 200

@@ -1,6 +1,6 @@
 import { Cron } from 'croner'
 import { Schedules, type Job, type Schedule } from '../db/entities.ts'
-import type { SyslogMessage } from '@jurybox/core'
+import type { SyslogMessage } from '@jurybox/core/state'
 import type { Services } from '../services.ts'
 import { SyslogListener } from './listener.ts'
 import { longestGap, missedSince } from './when.ts'

@@ -1,4 +1,4 @@
-import { FOUND_KINDS, readQuestion } from '@jurybox/core'
+import { FOUND_KINDS, readQuestion } from '@jurybox/core/query'
 import { z } from 'zod'
 import { placeIn } from '../estate/across-routes.ts'
 import { route } from '../http/route.ts'

@@ -1,4 +1,6 @@
-import { dialectById, settledText, unreadByRecord } from '@jurybox/core'
+import { dialectById } from '@jurybox/core'
+import { unreadByRecord } from '@jurybox/core/analysis'
+import { settledText } from '@jurybox/core/syntax'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 import { sha256 } from '../vault/vault.ts'
 

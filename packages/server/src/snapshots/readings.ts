@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os'
-import { grouped } from '@jurybox/core'
+import { grouped } from '@jurybox/core/syntax'
 import { openPool } from '../jobs/pool.ts'
 import { In, Not, type DataSource } from 'typeorm'
 import { Devices, Records } from '../db/entities.ts'

@@ -1,4 +1,4 @@
-import { linesOf } from '@jurybox/core'
+import { linesOf } from '@jurybox/core/analysis'
 import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
 import { byDevice } from '../audits/judging.ts'

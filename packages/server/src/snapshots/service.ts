@@ -1,6 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
-import { deviceFolder, settledText, type RecordKind, type SnapshotFile } from '@jurybox/core'
+import type { SnapshotFile } from '@jurybox/core'
+import { deviceFolder, type RecordKind } from '@jurybox/core/snapshot'
+import { settledText } from '@jurybox/core/syntax'
 import {
   Devices,
   Records,

@@ -1,4 +1,10 @@
-import { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type TidyMark } from '@jurybox/core'
+import {
+  tidyItems,
+  writeChangeLogCsv,
+  writeChangeLogMarkdown,
+  type TidyItem,
+  type TidyMark,
+} from '@jurybox/core/report'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { Tidied, Verdicts, type Audit } from '../db/entities.ts'

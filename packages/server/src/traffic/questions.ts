@@ -1,13 +1,7 @@
+import { Walker, answerTo, reach, traceOf, type Expectation, type Network, type Trace } from '@jurybox/core'
 import {
   FINDING_WORDS,
-  Headers,
-  MANY_CLASSES,
-  ListSets,
   NETWORK_FINDING_WORDS,
-  NOTHING,
-  Walker,
-  answerTo,
-  differenceOf,
   fateChanges,
   filterFindings,
   functionsOf,
@@ -20,29 +14,31 @@ import {
   pictureOfPaths,
   placeOf,
   pointAt,
-  reach,
-  readFilterText,
-  readableOf,
   shown,
-  traceOf,
   whatIsReached,
   whoReaches,
   type DeviceFunction,
-  type Expectation,
   type ExpectationAnswer,
   type FateChange,
   type FilterFinding,
-  type Network,
   type NetworkFinding,
   type NetworkPart,
   type Picture,
   type ReachPart,
-  type Readable,
   type ShownSet,
   type Step,
-  type Trace,
   type TraceQuestion,
-} from '@jurybox/core'
+} from '@jurybox/core/forwarding'
+import {
+  Headers,
+  MANY_CLASSES,
+  ListSets,
+  NOTHING,
+  differenceOf,
+  readFilterText,
+  readableOf,
+  type Readable,
+} from '@jurybox/core/headers'
 
 /** What can be asked of a network. */
 export type TrafficQuestion =

@@ -1,11 +1,11 @@
+import type { Trace } from '@jurybox/core'
 import {
   traceQuestionSchema,
   withOutside,
   type ForwardingExhibit,
   type Picture,
   type ShownSet,
-  type Trace,
-} from '@jurybox/core'
+} from '@jurybox/core/forwarding'
 import { z } from 'zod'
 import { Fittings, type SnapshotRow } from '../db/entities.ts'
 import { notFound } from '../http/problem.ts'

@@ -1,19 +1,15 @@
+import { Walker, dialectById, maskWithKey, Network } from '@jurybox/core'
+import { judgedRecord } from '@jurybox/core/analysis'
 import {
   AskError,
   CompanionFileError,
-  FilterTextError,
   PlaceError,
-  ComplexityLimitError,
-  Walker,
-  dialectById,
-  judgedRecord,
-  maskWithKey,
   networkPart,
   readLinksFile,
-  Network,
-  type DeviceFacts,
   type ForwardingDevice,
-} from '@jurybox/core'
+} from '@jurybox/core/forwarding'
+import { FilterTextError, ComplexityLimitError } from '@jurybox/core/headers'
+import type { DeviceFacts } from '@jurybox/core/snapshot'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 import { answered, type LinedPart, type TrafficAnswer, type TrafficQuestion } from './questions.ts'
 

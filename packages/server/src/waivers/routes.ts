@@ -1,4 +1,4 @@
-import { EXPECTATIONS, type Waiver } from '@jurybox/core'
+import { EXPECTATIONS, type Waiver } from '@jurybox/core/audit'
 import { IsNull, type DataSource } from 'typeorm'
 import { z } from 'zod'
 import { Devices, Waivers, type StoredWaiver } from '../db/entities.ts'

@@ -7,7 +7,7 @@ import type {
   LabelValue,
   LinkStanding,
   SightingKind,
-} from '@jurybox/core'
+} from '@jurybox/core/estate'
 import type { DeviceRow, JobView, Outcome } from './types.ts'
 
 /** What the server answers of the estate as a whole. */

@@ -1,4 +1,5 @@
-import type { Fate, FunctionKind, Packet, Picture } from '@jurybox/core'
+import type { Fate, Packet } from '@jurybox/core'
+import type { FunctionKind, Picture } from '@jurybox/core/forwarding'
 
 /** What the server answers of traffic. */
 export interface LineRange {

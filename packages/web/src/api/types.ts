@@ -1,19 +1,11 @@
-import type {
-  BenchmarkDifferences,
-  Counts,
-  DeviceModel,
-  DeviceState,
-  Origin,
-  Override,
-  RequirementCoverage,
-  Review,
-  RuleSource,
-  Score,
-  Tailoring,
-  TidyItem,
-  UnreadLine,
-  Verdict,
-} from '@jurybox/core'
+import type { DeviceModel, Verdict } from '@jurybox/core'
+import type { Counts, Score } from '@jurybox/core/audit'
+import type { BenchmarkDifferences } from '@jurybox/core/authoring'
+import type { Override, RequirementCoverage, Review, Tailoring } from '@jurybox/core/benchmarks'
+import type { Origin, UnreadLine } from '@jurybox/core/model'
+import type { TidyItem } from '@jurybox/core/report'
+import type { RuleSource } from '@jurybox/core/rules'
+import type { DeviceState } from '@jurybox/core/state'
 import type { DeviceLabel, DiscoveryPlan } from './estate-types.ts'
 
 /** What the server answers, as the pages use it. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { RuleSource } from '@jurybox/core'
+import type { RuleSource } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'

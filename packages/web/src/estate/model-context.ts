@@ -1,5 +1,5 @@
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
-import type { Origin } from '@jurybox/core'
+import type { Origin } from '@jurybox/core/model'
 import type { ModelView } from '../api/types.ts'
 
 /** Whatever says where its values are from. */

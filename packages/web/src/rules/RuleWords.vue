@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Condition } from '@jurybox/core'
+import type { Condition } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed } from 'vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'

@@ -1,4 +1,4 @@
-import type { Condition } from '@jurybox/core'
+import type { Condition } from '@jurybox/core/rules'
 
 /** One part of a condition that people fill in. */
 export interface Field {

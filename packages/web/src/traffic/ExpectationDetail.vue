@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { EXPECTATIONS } from '@jurybox/core'
+import { EXPECTATIONS } from '@jurybox/core/audit'
 import { computed, ref } from 'vue'
 import type { ExpectationView } from '../api/traffic-types.ts'
 import { api } from '../api/client.ts'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core'
+import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core/forwarding'
 import type { FindingView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'

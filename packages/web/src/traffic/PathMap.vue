@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Picture } from '@jurybox/core'
+import type { Picture } from '@jurybox/core/forwarding'
 import { computed, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import type { MapView } from '../api/estate-types.ts'
 import { graphOf } from '../estate/map-graph.ts'

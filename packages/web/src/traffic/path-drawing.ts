@@ -1,4 +1,5 @@
-import type { Fate, Picture } from '@jurybox/core'
+import type { Fate } from '@jurybox/core'
+import type { Picture } from '@jurybox/core/forwarding'
 import type { MapView } from '../api/estate-types.ts'
 import type { Positions } from '../estate/map-layout.ts'
 import { FATES } from './packet-words.ts'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Waivable } from '@jurybox/core'
+import type { Waivable } from '@jurybox/core/audit'
 import { computed, onMounted, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { VerdictRow } from '../api/types.ts'

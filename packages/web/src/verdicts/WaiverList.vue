@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { EXPECTATIONS } from '@jurybox/core'
+import { EXPECTATIONS } from '@jurybox/core/audit'
 import { onMounted, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
 import type { WaiverView } from '../api/types.ts'

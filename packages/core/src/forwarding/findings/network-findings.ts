@@ -1,5 +1,5 @@
 import type { NetworkFinding, NetworkFindingKind } from './finding.ts'
-import { grouped } from '../../grouped.ts'
+import { grouped } from '../../syntax/grouped.ts'
 import { subnetOf } from '../../model/index.ts'
 import { MANY_CLASSES, NOTHING, exampleOf, readableOf } from '../../headers/index.ts'
 import { answersBack, isStateful, type AnswerStart } from '../queries/answers.ts'

@@ -8,7 +8,7 @@ import {
   type ModelledDevice,
 } from '../../model/index.ts'
 import type { DeviceState } from '../../state/index.ts'
-import { grouped } from '../../grouped.ts'
+import { grouped } from '../../syntax/grouped.ts'
 import { LongestMatch } from './longest-match.ts'
 import { inSubnet, portNamed, type NetworkDevice, type Port } from '../network/ports.ts'
 
