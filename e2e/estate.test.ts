@@ -185,7 +185,7 @@ describe('the estate, in the browser', function () {
   it('the map shows an overlay, is walked by keys, opens a device, and goes out as a picture', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/estate/map?overlay=approved')
-    expect(await row('off the list', '.legend li')).to.include('3')
+    expect(await row('off the list', '.legend li')).to.include('4')
     expect(await row('the ends disagree', '.legend li')).to.include('1')
     await until(() => document.querySelector('.holder canvas') !== null)
     await page.focus('.holder')

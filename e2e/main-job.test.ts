@@ -49,7 +49,7 @@ describe('in the browser', function () {
     await shows(page, 'carried over from the snapshot before')
     await type(page, 'Title of the snapshot', 'After the storm')
     await press(page, 'Freeze the snapshot')
-    await shows(page, '“After the storm” is frozen with 19 devices')
+    await shows(page, '“After the storm” is frozen with 21 devices')
     await press(page, 'Run an audit')
     await press(page, 'Run audit')
     await press(page, 'Read the verdicts')

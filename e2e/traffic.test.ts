@@ -141,7 +141,7 @@ describe('traffic in the browser', function () {
     const broken = await page.$$eval('.function', (all) =>
       all.filter((one) => one.querySelector('.chain .broken')).map((one) => one.querySelector('b')?.textContent),
     )
-    expect([...new Set(broken)]).to.deep.equal(['qn-acc1', 'qn-acc2', 'ves-gannet'])
+    expect([...new Set(broken)]).to.deep.equal(['ops-fw2', 'qn-acc1', 'qn-acc2', 'ves-gannet'])
     await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
     await page.evaluate(() =>
       [...document.querySelectorAll('.function[open] > table tr')]

@@ -34,10 +34,15 @@ const MODES: { value: Mode; title: string }[] = [
 ]
 
 const dialects = useDialects()
-void dialects.load()
-const device = ref<number | null>(
-  (bench.devices.find((one) => dialects.isCited(one.dialect)) ?? bench.devices[0])?.id ?? null,
-)
+void dialects.load().then(() => {
+  const first =
+    bench.devices.find((one) => one.dialect === dialects.byDefault) ??
+    bench.devices.find((one) => dialects.isCited(one.dialect)) ??
+    bench.devices[0]
+  device.value ??= first?.id ?? null
+})
+/** Of the devices one whose dialect rules speak unless they say otherwise, else one whose lines can be cited. */
+const device = ref<number | null>(null)
 const records = ref<DeviceView['records']>([])
 const recordId = ref<number | null>(null)
 const record = ref<RecordText | null>(null)
