@@ -48,5 +48,6 @@ export default tseslint.config(
       'no-console': 'off',
     },
   },
+  { files: ['packages/*/examples/*.ts'], rules: { 'no-console': 'off' } },
   { files: ['**/*.{js,mjs,cjs}'], rules: { 'no-console': 'off', '@typescript-eslint/no-require-imports': 'off' } },
 )

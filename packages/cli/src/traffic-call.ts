@@ -1,9 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
-import { maskWithKey, readSnapshot, type Snapshot, type Trace } from '@jurybox/core'
-import { AskError, CompanionFileError, PlaceError, type ExhibitTexts } from '@jurybox/core/forwarding'
-import { FilterTextError, ComplexityLimitError } from '@jurybox/core/headers'
+import { CoreError, maskWithKey, readSnapshot, type Snapshot, type Trace } from '@jurybox/core'
+import type { ExhibitTexts } from '@jurybox/core/forwarding'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
@@ -62,15 +61,7 @@ export function command(
         write,
       )
     } catch (error) {
-      if (!(
-        error instanceof UsageError ||
-        error instanceof PlaceError ||
-        error instanceof FilterTextError ||
-        error instanceof CompanionFileError ||
-        error instanceof AskError ||
-        error instanceof ComplexityLimitError
-      ))
-        throw error
+      if (!(error instanceof UsageError || error instanceof CoreError)) throw error
       output.stderr(`jurybox ${name}: ${error.message}\n`)
       return 2
     }

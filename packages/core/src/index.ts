@@ -6,12 +6,14 @@
  * how to ask what a network does.
  */
 export {
+  CoreError,
   fingerprintWithKey,
   MaskedLines,
   maskWithKey,
   Scope,
   Statement,
   writeTree,
+  type CoreErrorCode,
   type LocatedTree,
   type Mask,
 } from './syntax/index.ts'

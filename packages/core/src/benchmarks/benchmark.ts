@@ -1,8 +1,8 @@
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { sha256 } from '@noble/hashes/sha2.js'
-import { LineCounter, isNode, type Document } from 'yaml'
+import { LineCounter, type Document } from 'yaml'
 import { z } from 'zod'
-import { YAML_LIMITS, firstLineOf, readYamlDocument } from '../syntax/index.ts'
+import { CoreError, YAML_LIMITS, firstLineOf, lineAt, lineOfError, readYamlDocument } from '../syntax/index.ts'
 import { isAddress, parsePrefix } from '../model/index.ts'
 import {
   compileRule,
@@ -59,7 +59,7 @@ export type Value = string | number | readonly string[]
 
 /**
  * Reads a benchmark from its YAML text.
- * @throws Error that names the file's place and what was expected there
+ * @throws CoreError `benchmark` that names the line and what was expected there
  */
 export function readBenchmark(text: string): Benchmark {
   const counter = new LineCounter()
@@ -69,62 +69,66 @@ export function readBenchmark(text: string): Benchmark {
     document = readYamlDocument(text, counter)
     data = document.toJS({ maxAliasCount: YAML_LIMITS.aliases })
   } catch (error) {
-    throw new Error(`The benchmark is not valid YAML: ${firstLineOf(error)}`)
+    throw invalid(lineOfError(error), `The benchmark is not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = benchmarkSchema.safeParse(data)
-  if (!parsed.success)
-    throw new Error(
-      `The benchmark is not valid: ${parsed.error.issues.map(({ path, message }) => `line ${lineAt(document, counter, path)} (${pathText(path)}): ${message}`).join('\n')}`,
-    )
+  if (!parsed.success) {
+    const faults = parsed.error.issues.map(({ path, message }) => ({
+      line: lineAt(document, counter, path),
+      text: `(${pathText(path)}): ${message}`,
+    }))
+    const told = faults.map(({ line, text }) => `line ${line} ${text}`).join('\n')
+    throw invalid(faults[0]?.line, `The benchmark is not valid: ${told}`)
+  }
   const source = parsed.data
   const known = new Set(source.profiles.map((profile) => profile.id))
   const seen = new Set<string>()
   if (source.rules.length + source.attestations.length === 0)
-    throw new Error(`Benchmark "${source.id}" has neither rules nor attestations`)
-  for (const rule of [...source.rules, ...source.attestations]) {
-    if (!known.has(rule.profile))
-      throw new Error(`Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
-    if (seen.has(rule.id)) throw new Error(`Rule "${rule.id}" stands twice`)
-    seen.add(rule.id)
+    throw invalid(1, `Benchmark "${source.id}" has neither rules nor attestations`)
+  for (const part of ['rules', 'attestations'] as const) {
+    for (const [i, rule] of source[part].entries()) {
+      const line = lineAt(document, counter, [part, i])
+      if (!known.has(rule.profile))
+        throw invalid(line, `Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
+      if (seen.has(rule.id)) throw invalid(line, `Rule "${rule.id}" stands twice`)
+      seen.add(rule.id)
+    }
   }
   const rules = source.rules.map((rule, i) => {
     try {
       return compileRule(rule)
     } catch (error) {
-      throw new Error(
-        `Line ${lineAt(document, counter, ['rules', i])}: ${error instanceof Error ? error.message : String(error)}`,
-      )
+      const line = lineAt(document, counter, ['rules', i])
+      throw invalid(line, `Line ${line}: ${error instanceof Error ? error.message : String(error)}`)
     }
   })
   return { source, rules, hash: bytesToHex(sha256(utf8ToBytes(text))) }
 }
 
-/** The line of the innermost part of a path that is there. */
-function lineAt(document: Document, counter: LineCounter, path: readonly PropertyKey[]): number {
-  for (let depth = path.length; depth > 0; depth--) {
-    const node = document.getIn(path.slice(0, depth), true)
-    if (isNode(node) && node.range) return counter.linePos(node.range[0]).line
-  }
-  return 1
+function invalid(line: number | undefined, message: string): CoreError {
+  return new CoreError('benchmark', message, line === undefined ? {} : { line })
 }
 
 function pathText(path: readonly PropertyKey[]): string {
   return path.map((step, i) => (typeof step === 'number' ? `[${step}]` : `${i > 0 ? '.' : ''}${String(step)}`)).join('')
 }
 
-/** Rules of a profile; all of them where none is named. @throws Error that names the profiles there are */
+/** Rules of a profile; all of them where none is named. @throws CoreError `profile` that names those there are */
 export function rulesOf(benchmark: Benchmark, profile: string | null): readonly Rule[] {
   if (profile === null) return benchmark.rules
   const order = benchmark.source.profiles.map((p) => p.id)
   const level = order.indexOf(profile)
   if (level < 0)
-    throw new Error(`Benchmark "${benchmark.source.id}" has no profile "${profile}" (it has ${order.join(', ')})`)
+    throw new CoreError(
+      'profile',
+      `Benchmark "${benchmark.source.id}" has no profile "${profile}" (it has ${order.join(', ')})`,
+    )
   return benchmark.rules.filter((rule) => order.indexOf(rule.source.profile) <= level)
 }
 
 /**
  * The values that rules see: what is set, else the default, else null. Whole numbers as bigint.
- * @throws Error that names the value and what was expected
+ * @throws CoreError `value` that names the value and what was expected
  */
 export function effectiveValues(
   source: BenchmarkSource,
@@ -132,7 +136,8 @@ export function effectiveValues(
 ): Record<string, unknown> {
   for (const name of Object.keys(set)) {
     if (!Object.hasOwn(source.values, name))
-      throw new Error(
+      throw new CoreError(
+        'value',
         `Benchmark "${source.id}" has no value "${name}" (it has ${Object.keys(source.values).join(', ')})`,
       )
   }
@@ -146,10 +151,10 @@ export function effectiveValues(
   )
 }
 
-/** Checks one value against its type. Texts are read as people type them: `a,b` is a list. @throws Error */
+/** Checks one value against its type. Texts are read as people type them: `a,b` is a list. @throws CoreError `value` */
 export function checkValue(name: string, value: ValueSource, given: Value): Value {
   const fail = (expected: string): never => {
-    throw new Error(`Value "${name}": expected ${expected}, got ${JSON.stringify(given)}`)
+    throw new CoreError('value', `Value "${name}": expected ${expected}, got ${JSON.stringify(given)}`)
   }
   switch (value.type) {
     case 'int': {

@@ -1,3 +1,4 @@
+import { CoreError } from '../syntax/index.ts'
 /** Below every level: the two ends of a set, and the values of a map. */
 export const END = 0xffff
 /** The set of no headers. */
@@ -6,10 +7,9 @@ export const NOTHING = 0
 export const ALL = 1
 
 /** A question that would take more than there is room for: whoever asks is told so rather than kept waiting. */
-export class ComplexityLimitError extends Error {
+export class ComplexityLimitError extends CoreError {
   constructor(most: number, what: string) {
-    super(`too intricate to decide: it takes more than ${most} ${what}`)
-    this.name = 'TooIntricate'
+    super('too-complex', `too intricate to decide: it takes more than ${most} ${what}`)
   }
 }
 

@@ -1,19 +1,19 @@
 import { addressWords, maskedMatch, parsePrefix, prefixMatch, type AddressMatch, type Range } from '../model/index.ts'
+import { CoreError } from '../syntax/index.ts'
 import { PORTS, PROTOCOLS } from '../model/names.ts'
 import { ALL, NOTHING } from './diagram.ts'
 import { TCP_FLAGS, type FieldName } from './fields.ts'
 import { PORTED, type Headers } from './headers.ts'
 
 /** A text that is no class of headers: where it stops making sense, and what was expected there. */
-export class FilterTextError extends Error {
+export class FilterTextError extends CoreError {
   constructor(
     readonly text: string,
     /** Column, counted from 1. */
     readonly column: number,
     readonly expected: string,
   ) {
-    super(`column ${column} of "${text}": expected ${expected}`)
-    this.name = 'FilterTextError'
+    super('packets', `column ${column} of "${text}": expected ${expected}`)
   }
 }
 

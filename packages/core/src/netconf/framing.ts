@@ -1,3 +1,4 @@
+import { CoreError } from '../syntax/index.ts'
 /** How NETCONF messages are parted from each other on an SSH channel (RFC 6242 §4). */
 
 export type Framing = 'end-of-message' | 'chunked'
@@ -7,7 +8,11 @@ const END = ']]>]]>'
 const MOST_OCTETS = 64_000_000
 const HEAD = /^\n#(?:([1-9]\d{0,9})|(#))\n/
 
-export class FramingError extends Error {}
+export class FramingError extends CoreError {
+  constructor(message: string) {
+    super('framing', message)
+  }
+}
 
 /**
  * Collects octets and gives back whole messages. Octets are kept as characters of one byte each until a message is

@@ -1,5 +1,6 @@
 import { RE2JS } from 're2js'
 import { isAddress, parsePrefix } from '../model/index.ts'
+import { CoreError } from '../syntax/index.ts'
 
 /** Which lines are looked for: by words that all stand in the line, or by a pattern; perhaps inside a block. */
 export interface LineQuestion {
@@ -19,7 +20,11 @@ export interface Question extends LineQuestion {
 }
 
 /** A text that is no question, in words. */
-export class QuestionError extends Error {}
+export class QuestionError extends CoreError {
+  constructor(message: string) {
+    super('question', message)
+  }
+}
 
 /**
  * Reads the search field: `words in any order`, `"words as they stand"`, `/RE2 pattern/`, an address or a prefix; `…

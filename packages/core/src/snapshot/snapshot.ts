@@ -2,6 +2,7 @@ import type { Refusal, SnapshotFile } from './file.ts'
 import { DIALECT_IDS, detectDialect, dialectById, dialects, type Dialect } from '../dialects/index.ts'
 import { z } from 'zod'
 import {
+  CoreError,
   beyondLimits,
   decodeText,
   firstLineOf,
@@ -414,10 +415,10 @@ function textOf({ bytes }: SnapshotFile): TextSource {
   return beyond === null ? decoded : { ok: false, reason: beyond }
 }
 
-/** Reads one stored record again, in the dialect that was decided when it was taken in. */
+/** Reads one stored record again, in the dialect that was decided when it was taken in. @throws CoreError `dialect` */
 export function readRecord(text: string, dialectId: string): LocatedTree {
   const dialect = dialectById(dialectId)
-  if (!dialect) throw new Error(`Unknown dialect "${dialectId}"`)
+  if (!dialect) throw new CoreError('dialect', `Unknown dialect "${dialectId}"`)
   return dialect.read(text)
 }
 

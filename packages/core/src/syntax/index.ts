@@ -1,5 +1,6 @@
 /** Reading configurations: text to located tree, and the tree of what holds. */
 
+export { CoreError, type CoreErrorCode } from './core-error.ts'
 export type { Syntax } from './syntax.ts'
 export { Command, findingsPlace } from './command.ts'
 export { effectiveTree } from './effective-tree.ts'
@@ -32,7 +33,7 @@ export { Recent } from './recent.ts'
 export { isOfListing, settledLines, settledText } from './settled.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { READING_LIMITS, beyondLimits } from './bounds.ts'
-export { YAML_LIMITS, firstLineOf, readYaml, readYamlDocument, schemaFault } from './yaml.ts'
+export { YAML_LIMITS, firstLineOf, lineAt, lineOfError, readYaml, readYamlDocument, schemaFault } from './yaml.ts'
 export { tailOf, withoutTail } from './tail.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 export { grouped } from './grouped.ts'

@@ -1,5 +1,5 @@
 /** YAML from outside: bounded before it is parsed, and parsed in time that grows with its length. */
-import { LineCounter, isNode, isScalar, parseDocument, visit, type Document } from 'yaml'
+import { LineCounter, isNode, YAMLParseError, isScalar, parseDocument, visit, type Document } from 'yaml'
 import { z } from 'zod'
 import { beyondLimits } from './bounds.ts'
 
@@ -37,6 +37,20 @@ export function readYamlDocument(text: string, lineCounter = new LineCounter()):
 export function readYaml(text: string): unknown {
   const document = readYamlDocument(text)
   return document.toJS({ maxAliasCount: YAML_LIMITS.aliases }) as unknown
+}
+
+/** The line of the innermost part of a path that is there, counted from 1. */
+export function lineAt(document: Document, counter: LineCounter, path: readonly PropertyKey[]): number {
+  for (let depth = path.length; depth > 0; depth--) {
+    const node = document.getIn(path.slice(0, depth), true)
+    if (isNode(node) && node.range) return counter.linePos(node.range[0]).line
+  }
+  return 1
+}
+
+/** The line that a parser of YAML complains of, counted from 1, where it names one. */
+export function lineOfError(error: unknown): number | undefined {
+  return error instanceof YAMLParseError ? error.linePos?.[0].line : undefined
 }
 
 /** First line of what a parser says. */

@@ -1,14 +1,6 @@
-import { Walker, dialectById, maskWithKey, Network } from '@jurybox/core'
+import { CoreError, Walker, dialectById, maskWithKey, Network } from '@jurybox/core'
 import { judgedRecord } from '@jurybox/core/analysis'
-import {
-  AskError,
-  CompanionFileError,
-  PlaceError,
-  networkPart,
-  readLinksFile,
-  type ForwardingDevice,
-} from '@jurybox/core/forwarding'
-import { FilterTextError, ComplexityLimitError } from '@jurybox/core/headers'
+import { networkPart, readLinksFile, type ForwardingDevice } from '@jurybox/core/forwarding'
 import type { DeviceFacts } from '@jurybox/core/snapshot'
 import { readOf, type TaskRecord } from '../audits/worker.ts'
 import { answered, type LinedPart, type TrafficAnswer, type TrafficQuestion } from './questions.ts'
@@ -111,14 +103,7 @@ export default function trafficTask(task: TrafficTask): TaskAnswer {
     )
   } catch (error) {
     if (error instanceof Stopped) return { is: 'stopped' }
-    if (
-      error instanceof AskError ||
-      error instanceof PlaceError ||
-      error instanceof FilterTextError ||
-      error instanceof CompanionFileError ||
-      error instanceof ComplexityLimitError
-    )
-      return { is: 'refused', reason: error.message }
+    if (error instanceof CoreError) return { is: 'refused', reason: error.message }
     throw error
   }
 }

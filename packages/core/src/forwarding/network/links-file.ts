@@ -1,9 +1,21 @@
-import { parseDocument } from 'yaml'
+import { LineCounter, parseDocument, type Document } from 'yaml'
 import { z } from 'zod'
-import { firstLineOf, readYaml, schemaFault } from '../../syntax/index.ts'
+import {
+  CoreError,
+  YAML_LIMITS,
+  firstLineOf,
+  lineAt,
+  lineOfError,
+  readYamlDocument,
+  schemaFault,
+} from '../../syntax/index.ts'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
-export class CompanionFileError extends Error {}
+export class CompanionFileError extends CoreError {
+  constructor(file: string, line: number | undefined, reason: string) {
+    super('companion-file', `${file}: ${reason}`, { file, ...(line !== undefined && { line }) })
+  }
+}
 
 const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
@@ -57,13 +69,19 @@ export function readBeside<S extends z.ZodType>(
   { path, text }: { readonly path: string; readonly text: string },
   schema: S,
 ): z.infer<S> {
+  const counter = new LineCounter()
+  let document: Document
   let data: unknown
   try {
-    data = readYaml(text)
+    document = readYamlDocument(text, counter)
+    data = document.toJS({ maxAliasCount: YAML_LIMITS.aliases })
   } catch (error) {
-    throw new CompanionFileError(`${path}: not valid YAML: ${firstLineOf(error)}`)
+    throw new CompanionFileError(path, lineOfError(error), `not valid YAML: ${firstLineOf(error)}`)
   }
   const parsed = schema.safeParse(data)
-  if (!parsed.success) throw new CompanionFileError(`${path}: ${schemaFault(parsed.error)}`)
+  if (!parsed.success) {
+    const line = lineAt(document, counter, parsed.error.issues[0]?.path ?? [])
+    throw new CompanionFileError(path, line, schemaFault(parsed.error))
+  }
   return parsed.data
 }

@@ -1,11 +1,16 @@
 import { z } from 'zod'
 import { addressWords } from '../../model/index.ts'
+import { CoreError } from '../../syntax/index.ts'
 import type { Packet } from '../../headers/index.ts'
 import type { Network } from '../network/network.ts'
 import { portNamed } from '../network/ports.ts'
 
 /** A question that cannot be put, in words. */
-export class AskError extends Error {}
+export class AskError extends CoreError {
+  constructor(message: string) {
+    super('question', message)
+  }
+}
 
 const port = z.coerce.number().int().min(0).max(65535).optional()
 

@@ -1,18 +1,11 @@
-import {
-  ALL,
-  FilterTextError,
-  NOTHING,
-  ComplexityLimitError,
-  exampleOf,
-  readFilterText,
-  type Packet,
-} from '../../headers/index.ts'
+import { ALL, NOTHING, exampleOf, readFilterText, type Packet } from '../../headers/index.ts'
+import { CoreError } from '../../syntax/index.ts'
 import { answersBack } from './answers.ts'
 import type { Exhibit } from '../network/exhibit.ts'
 import type { Expectation } from './expectations.ts'
 import type { Fate } from '../pipeline/fates.ts'
 import { pictureOf, type Picture } from './picture.ts'
-import { PlaceError, broadcasts, outsidePorts, ownAddresses, placeOf } from './places.ts'
+import { broadcasts, outsidePorts, ownAddresses, placeOf } from './places.ts'
 import { layersOf } from '../engine/protection.ts'
 import { classed, firstPackets, outsideOf, partsOf, shown, type ReachPart, type ShownSet } from './reach.ts'
 import { traceOf, type Trace, type TracePath } from '../engine/trace.ts'
@@ -57,8 +50,7 @@ export function answerTo(walker: Walker, expectation: Expectation): ExpectationA
     const question = new Question(walker, expectation)
     return { ...question.answer(), picture: question.picture() }
   } catch (error) {
-    if (!(error instanceof PlaceError || error instanceof FilterTextError || error instanceof ComplexityLimitError))
-      throw error
+    if (!(error instanceof CoreError)) throw error
     return {
       id: expectation.id,
       outcome: 'undecided',

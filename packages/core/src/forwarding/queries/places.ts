@@ -1,13 +1,18 @@
 import type { Place, PlaceOrigin } from './place.ts'
 import { addressText, hostMatch, parsePrefix, prefixMatch, type AddressMatch } from '../../model/index.ts'
 import { ALL, NOTHING } from '../../headers/index.ts'
+import { CoreError } from '../../syntax/index.ts'
 import { ownersOf } from '../engine/neighbours.ts'
 import { broadcastOf, type Network } from '../network/network.ts'
 import { classed } from './reach.ts'
 import { portNamed, type Port, type PortAddress } from '../network/ports.ts'
 
 /** A text that names no place of a network. */
-export class PlaceError extends Error {}
+export class PlaceError extends CoreError {
+  constructor(message: string) {
+    super('question', message)
+  }
+}
 
 export const PLACE_FORMS =
   'a device (ops-fw1), a port of one (ops-fw1:ge-0/0/0.0), a prefix (10.40.8.0/24), site:NAME, zone:NAME, label:NAME=VALUE, or outside'
