@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { benchmarkTexts, buildId, frameworks } from '@jurybox/content'
+import { shippedBenchmarks, buildId, frameworks } from '@jurybox/content'
 import {
   auditSnapshot,
   fingerprintWithKey,
@@ -108,7 +108,7 @@ function parse(args: readonly string[]): Options {
   if (positionals.length === 0) throw new UsageError(`name at least one file or folder\n${USAGE}`)
   if (!FORMATS.includes(values.format))
     throw new UsageError(`unknown format "${values.format}" (expected ${FORMATS.join(', ')})`)
-  const shipped = benchmarkTexts().map(({ text }) => readBenchmark(text))
+  const shipped = shippedBenchmarks().map(({ benchmark }) => benchmark)
   const ids = values.benchmark ?? []
   if (ids.length === 0)
     throw new UsageError(`name a benchmark with --benchmark (there are: ${shipped.map((b) => b.source.id).join(', ')})`)

@@ -1,34 +1,36 @@
-import { auditCommand, USAGE } from './audit.ts'
 import type { Output } from './call.ts'
-import { COLLECT_USAGE, collectCommand } from './collect.ts'
-import { READ_USAGE, readCommand } from './read.ts'
-import { SIMULATE_USAGE, simulateCommand } from './simulate.ts'
-import { changesCommand, functionsCommand, networkCommand } from './network.ts'
-import { TRAFFIC_USAGE } from './traffic-call.ts'
-import { filtersCommand, reachCommand, traceCommand, trafficCommand } from './traffic.ts'
 
 const output: Output = {
   stdout: (text) => void process.stdout.write(text),
   stderr: (text) => void process.stderr.write(text),
 }
-const COMMANDS: Readonly<Record<string, (args: readonly string[], output: Output) => number | Promise<number>>> = {
-  audit: auditCommand,
-  read: readCommand,
-  collect: collectCommand,
-  simulate: simulateCommand,
-  traffic: trafficCommand,
-  trace: traceCommand,
-  reach: reachCommand,
-  filters: filtersCommand,
-  network: networkCommand,
-  functions: functionsCommand,
-  changes: changesCommand,
+type Command = (args: readonly string[], output: Output) => number | Promise<number>
+/** Each is loaded when it is called: one starts without what the others need. */
+const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
+  audit: async () => (await import('./audit.ts')).auditCommand,
+  read: async () => (await import('./read.ts')).readCommand,
+  collect: async () => (await import('./collect.ts')).collectCommand,
+  simulate: async () => (await import('./simulate.ts')).simulateCommand,
+  traffic: async () => (await import('./traffic.ts')).trafficCommand,
+  trace: async () => (await import('./traffic.ts')).traceCommand,
+  reach: async () => (await import('./traffic.ts')).reachCommand,
+  filters: async () => (await import('./traffic.ts')).filtersCommand,
+  network: async () => (await import('./network.ts')).networkCommand,
+  functions: async () => (await import('./network.ts')).functionsCommand,
+  changes: async () => (await import('./network.ts')).changesCommand,
 }
 
 const [command = '', ...args] = process.argv.slice(2)
-const run = COMMANDS[command]
-if (run) process.exitCode = await run(args, output)
+const load = Object.hasOwn(COMMANDS, command) ? COMMANDS[command] : undefined
+if (load) process.exitCode = await (await load())(args, output)
 else {
-  output.stderr(`${[USAGE, READ_USAGE, COLLECT_USAGE, SIMULATE_USAGE, TRAFFIC_USAGE].join('\n\n')}\n`)
+  const usages = await Promise.all([
+    import('./audit.ts').then(({ USAGE }) => USAGE),
+    import('./read.ts').then(({ READ_USAGE }) => READ_USAGE),
+    import('./collect.ts').then(({ COLLECT_USAGE }) => COLLECT_USAGE),
+    import('./simulate.ts').then(({ SIMULATE_USAGE }) => SIMULATE_USAGE),
+    import('./traffic-call.ts').then(({ TRAFFIC_USAGE }) => TRAFFIC_USAGE),
+  ])
+  output.stderr(`${usages.join('\n\n')}\n`)
   process.exitCode = 2
 }

@@ -2,18 +2,56 @@
  * The data that ships with the product, read from its files: benchmarks, frameworks, and the identity of this build.
  */
 import { createHash } from 'node:crypto'
-import { readFileSync, readdirSync } from 'node:fs'
+import { existsSync, readFileSync, readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { benchmarkSchema, frameworkSchema, type Framework } from '@jurybox/core/benchmarks'
+import {
+  benchmarkAsRead,
+  benchmarkSchema,
+  frameworkSchema,
+  readBenchmark,
+  type Benchmark,
+  type BenchmarkSource,
+  type Framework,
+} from '@jurybox/core/benchmarks'
 import { parse } from 'yaml'
 
 const root = new URL('..', import.meta.url)
 const core = new URL('../../core/src/', import.meta.url)
 
+/** A benchmark that ships, with its text. */
+export interface ShippedBenchmark {
+  readonly benchmark: Benchmark
+  readonly text: string
+}
+
+/** The benchmarks that ship. Compiled code has kept them as they were read, since reading YAML takes longest of all. */
+export function shippedBenchmarks(): ShippedBenchmark[] {
+  const kept = keptBenchmarks()
+  return benchmarkTexts().map(({ text }) => {
+    const source = kept[digestOf(text)]
+    return { benchmark: source ? benchmarkAsRead(source, text) : readBenchmark(text), text }
+  })
+}
+
+/** Beside compiled code only, and by the digest of the text, so that nothing is of other code or of another text. */
+function keptBenchmarks(): Readonly<Record<string, BenchmarkSource>> {
+  const file = new URL('benchmarks.json', import.meta.url)
+  return existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Record<string, BenchmarkSource>) : {}
+}
+
+/** The benchmarks that ship as they are read, by the digest of their texts. */
+export function benchmarksToKeep(): Record<string, BenchmarkSource> {
+  return Object.fromEntries(benchmarkTexts().map(({ text }) => [digestOf(text), readBenchmark(text).source]))
+}
+
+/** @returns SHA-256 in hexadecimal digits */
+function digestOf(text: string): string {
+  return createHash('sha256').update(text).digest('hex')
+}
+
 /**
  * Texts of the benchmarks that ship, by file name. A large one is a folder: its head (`benchmark.yaml`), which names
- * its
- * topics, and a file of rules for each topic.
+ * its topics, and a file of rules for each topic.
  */
 export function benchmarkTexts(): { file: string; text: string }[] {
   const folders = readdirSync(new URL('benchmarks/', root), { withFileTypes: true }).filter((entry) =>

@@ -81,17 +81,17 @@ export function readBenchmark(text: string): Benchmark {
     throw invalid(faults[0]?.line, `The benchmark is not valid: ${told}`)
   }
   const source = parsed.data
-  const known = new Set(source.profiles.map((profile) => profile.id))
+  const profiles = new Set(source.profiles.map((profile) => profile.id))
   const seen = new Set<string>()
   if (source.rules.length + source.attestations.length === 0)
     throw invalid(1, `Benchmark "${source.id}" has neither rules nor attestations`)
   for (const part of ['rules', 'attestations'] as const) {
-    for (const [i, rule] of source[part].entries()) {
-      const line = lineAt(document, counter, [part, i])
-      if (!known.has(rule.profile))
-        throw invalid(line, `Rule "${rule.id}": profile "${rule.profile}" is not one of ${[...known].join(', ')}`)
-      if (seen.has(rule.id)) throw invalid(line, `Rule "${rule.id}" stands twice`)
-      seen.add(rule.id)
+    for (const [i, { id, profile }] of source[part].entries()) {
+      const wrong = (reason: string): CoreError =>
+        invalid(lineAt(document, counter, [part, i]), `Rule "${id}"${reason}`)
+      if (!profiles.has(profile)) throw wrong(`: profile "${profile}" is not one of ${[...profiles].join(', ')}`)
+      if (seen.has(id)) throw wrong(' stands twice')
+      seen.add(id)
     }
   }
   const rules = source.rules.map((rule, i) => {
@@ -102,7 +102,20 @@ export function readBenchmark(text: string): Benchmark {
       throw invalid(line, `Line ${line}: ${error instanceof Error ? error.message : String(error)}`)
     }
   })
-  return { source, rules, hash: bytesToHex(sha256(utf8ToBytes(text))) }
+  return { source, rules, hash: hashOf(text) }
+}
+
+/**
+ * A benchmark that was read before, when it was compiled: nothing is checked again.
+ * @param source what `readBenchmark` made of the same text
+ */
+export function benchmarkAsRead(source: BenchmarkSource, text: string): Benchmark {
+  return { source, rules: source.rules.map((rule) => compileRule(rule, 'when asked')), hash: hashOf(text) }
+}
+
+/** @returns SHA-256 of a text in hexadecimal digits */
+function hashOf(text: string): string {
+  return bytesToHex(sha256(utf8ToBytes(text)))
 }
 
 function invalid(line: number | undefined, message: string): CoreError {

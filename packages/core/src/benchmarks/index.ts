@@ -3,6 +3,7 @@ export {
   benchmarkSchema,
   checkValue,
   effectiveValues,
+  benchmarkAsRead,
   readBenchmark,
   rulesOf,
   type AttestationSource,

@@ -75,13 +75,17 @@ interface Body {
   readonly unseen: (inquiry: EvaluationContext) => readonly Place[]
 }
 
-/** @throws Error that names the rule and what is wrong with it */
-export function compileRule(source: RuleSource): Rule {
+/**
+ * @param when bodies are compiled: all of them at once, so that what is wrong is told, or each when a device of its
+ * dialect is first judged, for rules that are known to compile
+ * @throws Error that names the rule and what is wrong with it
+ */
+export function compileRule(source: RuleSource, when: 'at once' | 'when asked' = 'at once'): Rule {
   try {
-    const bodies = new Map<string, Body>()
+    const bodies = new Map<string, () => Body>()
     for (const body of [source, ...source.also]) {
-      const compiled = compileBody(source, body)
-      for (const id of body.dialects) bodies.set(id, compiled)
+      let compiled: Body | null = when === 'at once' ? compileBody(source, body) : null
+      for (const id of body.dialects) bodies.set(id, () => (compiled ??= compileBody(source, body)))
     }
     const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
     const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer =>
@@ -107,7 +111,7 @@ export function compileRule(source: RuleSource): Rule {
             note: `Whether the rule speaks of this device is not known: ${why ?? term}.`,
             missing: [term],
           }
-        const body = bodies.get(device.held.dialect.id)
+        const body = bodies.get(device.held.dialect.id)?.()
         if (!body) return notAsked(source, device)
         try {
           return withClock(device.clock, () => judge(source, body, device, values))

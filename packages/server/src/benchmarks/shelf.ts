@@ -1,5 +1,5 @@
 import { IsNull, Not, type DataSource } from 'typeorm'
-import { benchmarkTexts, frameworks } from '@jurybox/content'
+import { shippedBenchmarks, frameworks } from '@jurybox/content'
 import { readBenchmark, type Benchmark } from '@jurybox/core'
 import { widestProfile } from '@jurybox/core/audit'
 import type { Choice, Framework } from '@jurybox/core/benchmarks'
@@ -17,7 +17,7 @@ export class BenchmarkRepository {
   readonly #versions = new Map<string, Benchmark>()
 
   constructor(readonly database: DataSource) {
-    this.all = benchmarkTexts().map(({ text }) => ({ benchmark: readBenchmark(text), text }))
+    this.all = shippedBenchmarks()
     this.frameworks = frameworks()
   }
 
