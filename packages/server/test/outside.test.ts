@@ -222,7 +222,7 @@ describe('rules of one’s own that run on', function () {
       'many.cfg': `hostname many\n${ports}`,
       'few.cfg': CONFIG,
     })
-    world.server.services.audits.judging.deviceMs = 2_000
+    world.server.services.audits.judging.deviceMs = 8_000
     const { state, auditId } = await lead.audit(world.engagement, snapshot.id, ['slow'])
     expect(state).to.equal('done')
     const { json } = await lead.get(`${base}/audits/${auditId}/verdicts`)
