@@ -277,13 +277,12 @@ describe('in the browser', function () {
 
     await open('/e/1/rule-bench')
     await shows(page, '2 examples hold.')
-    const judged = await page.$$eval('.answers table:last-of-type tbody tr', (rows) => rows.length)
-    expect(judged).to.equal(
-      await page.evaluate(
-        async () =>
-          ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: unknown[] }).devices.length,
-      ),
+    const devices = await page.evaluate(
+      async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: unknown[] }).devices.length,
     )
+    await shows(page, `${devices} devices answered in`)
+    const judged = await page.$$eval('.answers table:last-of-type tbody tr', (rows) => rows.length)
+    expect(judged).to.equal(devices)
     await press(page, 'Versions')
     await type(page, 'Why it is changed', 'The first rule of our own')
     await press(page, 'Save as a version')
