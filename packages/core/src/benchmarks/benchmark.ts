@@ -1,8 +1,6 @@
-import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
-import { sha256 } from '@noble/hashes/sha2.js'
-import { LineCounter, type Document } from 'yaml'
+import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
-import { CoreError, YAML_LIMITS, firstLineOf, lineAt, lineOfError, readYamlDocument } from '../syntax/index.ts'
+import { CoreError, firstLineOf, lineOfError, readLocatedYaml, sha256Hex, type LocatedYaml } from '../syntax/index.ts'
 import { isAddress, parsePrefix } from '../model/index.ts'
 import {
   compileRule,
@@ -62,19 +60,16 @@ export type Value = string | number | readonly string[]
  * @throws CoreError `benchmark` that names the line and what was expected there
  */
 export function readBenchmark(text: string): Benchmark {
-  const counter = new LineCounter()
-  let document: Document
-  let data: unknown
+  let located: LocatedYaml
   try {
-    document = readYamlDocument(text, counter)
-    data = document.toJS({ maxAliasCount: YAML_LIMITS.aliases })
+    located = readLocatedYaml(text)
   } catch (error) {
     throw invalid(lineOfError(error), `The benchmark is not valid YAML: ${firstLineOf(error)}`)
   }
-  const parsed = benchmarkSchema.safeParse(data)
+  const parsed = benchmarkSchema.safeParse(located.data)
   if (!parsed.success) {
     const faults = parsed.error.issues.map(({ path, message }) => ({
-      line: lineAt(document, counter, path),
+      line: located.lineAt(path),
       text: `(${pathText(path)}): ${message}`,
     }))
     const told = faults.map(({ line, text }) => `line ${line} ${text}`).join('\n')
@@ -87,8 +82,7 @@ export function readBenchmark(text: string): Benchmark {
     throw invalid(1, `Benchmark "${source.id}" has neither rules nor attestations`)
   for (const part of ['rules', 'attestations'] as const) {
     for (const [i, { id, profile }] of source[part].entries()) {
-      const wrong = (reason: string): CoreError =>
-        invalid(lineAt(document, counter, [part, i]), `Rule "${id}"${reason}`)
+      const wrong = (reason: string): CoreError => invalid(located.lineAt([part, i]), `Rule "${id}"${reason}`)
       if (!profiles.has(profile)) throw wrong(`: profile "${profile}" is not one of ${[...profiles].join(', ')}`)
       if (seen.has(id)) throw wrong(' stands twice')
       seen.add(id)
@@ -98,7 +92,7 @@ export function readBenchmark(text: string): Benchmark {
     try {
       return compileRule(rule)
     } catch (error) {
-      const line = lineAt(document, counter, ['rules', i])
+      const line = located.lineAt(['rules', i])
       throw invalid(line, `Line ${line}: ${error instanceof Error ? error.message : String(error)}`)
     }
   })
@@ -115,7 +109,7 @@ export function benchmarkAsRead(source: BenchmarkSource, text: string): Benchmar
 
 /** @returns SHA-256 of a text in hexadecimal digits */
 function hashOf(text: string): string {
-  return bytesToHex(sha256(utf8ToBytes(text)))
+  return sha256Hex(utf8ToBytes(text))
 }
 
 function invalid(line: number | undefined, message: string): CoreError {

@@ -33,7 +33,16 @@ export { Recent } from './recent.ts'
 export { isOfListing, settledLines, settledText } from './settled.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { READING_LIMITS, beyondLimits } from './bounds.ts'
-export { YAML_LIMITS, firstLineOf, lineAt, lineOfError, readYaml, readYamlDocument, schemaFault } from './yaml.ts'
+export {
+  type LocatedYaml,
+  YAML_LIMITS,
+  firstLineOf,
+  lineOfError,
+  readLocatedYaml,
+  readYaml,
+  readYamlDocument,
+  schemaFault,
+} from './yaml.ts'
 export { tailOf, withoutTail } from './tail.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 export { grouped } from './grouped.ts'

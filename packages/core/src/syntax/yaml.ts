@@ -33,19 +33,32 @@ export function readYamlDocument(text: string, lineCounter = new LineCounter()):
   return document
 }
 
-/** The data of a YAML text. @throws Error as `readYamlDocument` */
-export function readYaml(text: string): unknown {
-  const document = readYamlDocument(text)
-  return document.toJS({ maxAliasCount: YAML_LIMITS.aliases }) as unknown
+/** The data of a YAML text, and where each part of it stands. */
+export interface LocatedYaml {
+  readonly data: unknown
+  /** The line of the innermost part of a path that is there, counted from 1. */
+  readonly lineAt: (path: readonly PropertyKey[]) => number
 }
 
-/** The line of the innermost part of a path that is there, counted from 1. */
-export function lineAt(document: Document, counter: LineCounter, path: readonly PropertyKey[]): number {
-  for (let depth = path.length; depth > 0; depth--) {
-    const node = document.getIn(path.slice(0, depth), true)
-    if (isNode(node) && node.range) return counter.linePos(node.range[0]).line
+/** @throws Error as `readYamlDocument` */
+export function readLocatedYaml(text: string): LocatedYaml {
+  const counter = new LineCounter()
+  const document = readYamlDocument(text, counter)
+  return {
+    data: document.toJS({ maxAliasCount: YAML_LIMITS.aliases }),
+    lineAt: (path) => {
+      for (let depth = path.length; depth > 0; depth--) {
+        const node = document.getIn(path.slice(0, depth), true)
+        if (isNode(node) && node.range) return counter.linePos(node.range[0]).line
+      }
+      return 1
+    },
   }
-  return 1
+}
+
+/** The data of a YAML text. @throws Error as `readYamlDocument` */
+export function readYaml(text: string): unknown {
+  return readLocatedYaml(text).data
 }
 
 /** The line that a parser of YAML complains of, counted from 1, where it names one. */

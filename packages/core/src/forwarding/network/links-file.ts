@@ -1,13 +1,12 @@
-import { LineCounter, parseDocument, type Document } from 'yaml'
+import { parseDocument } from 'yaml'
 import { z } from 'zod'
 import {
   CoreError,
-  YAML_LIMITS,
   firstLineOf,
-  lineAt,
   lineOfError,
-  readYamlDocument,
+  readLocatedYaml,
   schemaFault,
+  type LocatedYaml,
 } from '../../syntax/index.ts'
 
 /** A file beside the devices of a snapshot that does not say what it should. */
@@ -69,18 +68,15 @@ export function readBeside<S extends z.ZodType>(
   { path, text }: { readonly path: string; readonly text: string },
   schema: S,
 ): z.infer<S> {
-  const counter = new LineCounter()
-  let document: Document
-  let data: unknown
+  let located: LocatedYaml
   try {
-    document = readYamlDocument(text, counter)
-    data = document.toJS({ maxAliasCount: YAML_LIMITS.aliases })
+    located = readLocatedYaml(text)
   } catch (error) {
     throw new CompanionFileError(path, lineOfError(error), `not valid YAML: ${firstLineOf(error)}`)
   }
-  const parsed = schema.safeParse(data)
+  const parsed = schema.safeParse(located.data)
   if (!parsed.success) {
-    const line = lineAt(document, counter, parsed.error.issues[0]?.path ?? [])
+    const line = located.lineAt(parsed.error.issues[0]?.path ?? [])
     throw new CompanionFileError(path, line, schemaFault(parsed.error))
   }
   return parsed.data
