@@ -2,9 +2,11 @@ import {
   compileExpression,
   compileScope,
   factsByName,
+  fieldsIn,
   severitySchema,
   type JudgedDevice,
   type Rule,
+  type RuleNeeds,
   type Severity,
 } from '../rules/index.ts'
 import { z } from 'zod'
@@ -102,16 +104,15 @@ export function prepare(choice: Choice): CompiledBenchmark {
       return tailored?.selected === false ? [{ rule: source.id, reason: tailored.reason }] : []
     }),
     reads: new Map(
-      benchmark.rules.map(({ source }) => [
+      benchmark.rules.map(({ source, needs }) => [
         source.id,
-        valuesIn(JSON.stringify(source), Object.keys(benchmark.source.values)),
+        Object.keys(benchmark.source.values).filter((name) => needs.fields.has(name)),
       ]),
     ),
-    needs: {
-      state: asksOf(inProfile, READS_STATE),
-      before: asksOf(inProfile, READS_BEFORE),
-      estate: asksOf(inProfile, READS_ESTATE) || overrides.some(({ scope }) => READS_ESTATE.test(scope)),
-    },
+    needs: needsOfRules(
+      inProfile.map(({ needs }) => needs),
+      overrides.map(({ scope }) => scope),
+    ),
     severityOf: (rule, stated) => byRule.get(rule)?.severity ?? stated,
     valuesFor: (device) => {
       if (scoped.length === 0) return common
@@ -154,22 +155,14 @@ function heldValues(
   }
 }
 
-/**
- * `state` and `ends` as conditions, `state.…` within an expression. Too many is no harm: more is read than is asked.
- */
-const READS_STATE = /"(?:state|ends)":"|\bstate[.[]/
-const READS_BEFORE = /"change":\{/
-const READS_ESTATE = /\bdevice\.(?:groups|sites|approved)\b/
-
-function asksOf(rules: readonly Rule[], what: RegExp): boolean {
-  return rules.some(({ source }) =>
-    what.test(JSON.stringify([source.scope, source.each, source.decide, source.remedy, source.also])),
-  )
-}
-
-/** Names of values that stand as words of their own in a rule. */
-function valuesIn(text: string, names: readonly string[]): string[] {
-  return names.filter((name) => new RegExp(`\\b${name}\\b`).test(text))
+function needsOfRules(rules: readonly RuleNeeds[], scopes: readonly string[]): CompiledBenchmark['needs'] {
+  const fields = new Set([...rules.flatMap((rule) => [...rule.fields]), ...scopes.flatMap(fieldsIn)])
+  const isRead = (root: string): boolean => [...fields].some((field) => field === root || field.startsWith(`${root}.`))
+  return {
+    state: rules.some(({ outputs }) => outputs) || isRead('state'),
+    before: rules.some(({ before }) => before),
+    estate: isRead('device.groups') || isRead('device.sites') || isRead('device.approved'),
+  }
 }
 
 /** Whether a text is a scope. @throws Error that names what is wrong with it */

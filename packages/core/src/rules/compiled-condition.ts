@@ -2,7 +2,7 @@ import type { Finding, Reasons } from './evidence.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
 
 /** A condition, ready to be put to devices. */
-export type CompiledCondition = (inquiry: EvaluationContext) => Finding
+export type CompiledCondition = (context: EvaluationContext) => Finding
 
 /** Why lines may be missing from what was captured. */
 export function incomplete({ device }: EvaluationContext): Reasons | undefined {

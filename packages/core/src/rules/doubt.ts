@@ -16,8 +16,8 @@ export function isUnderstood(device: JudgedDevice): boolean {
 }
 
 /** Unread lines, where the condition looked, that may have been meant to be of one of some forms. */
-export function unreadLike(inquiry: EvaluationContext, patterns: readonly Pattern[]): Doubts {
-  return () => places(inquiry.device, alike(inquiry.device, inquiry.scope, patterns))
+export function unreadLike(context: EvaluationContext, patterns: readonly Pattern[]): Doubts {
+  return () => places(context.device, alike(context.device, context.scope, patterns))
 }
 
 /** All unread lines where the condition looked. */

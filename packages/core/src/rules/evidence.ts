@@ -34,6 +34,9 @@ export class Finding {
   ) {}
 }
 
+/** What rests on no line. */
+export const NOWHERE = (): readonly Place[] => []
+
 export type Doubts = () => readonly Place[]
 export const NO_DOUBTS: Doubts = () => []
 

@@ -285,6 +285,13 @@ export interface Template {
   render(names: Bindings, show?: (value: string) => string): string
 }
 
+/** The expressions in a text with `${expression}` in it. */
+export function expressionsInTemplate(source: string): string[] {
+  return source.split(TEMPLATE_PART).filter((_, i) => i % 2 === 1)
+}
+
+const TEMPLATE_PART = /\$\{([^}]*)\}/
+
 /**
  * An expression that is one name needs no evaluation, unless the name is not bound: then the error is the language's
  * own.
@@ -300,7 +307,7 @@ function shown(value: unknown): string {
 
 /** @throws Error as `compileExpression` */
 export function compileTemplate(source: string): Template {
-  const parts = source.split(/\$\{([^}]*)\}/)
+  const parts = source.split(TEMPLATE_PART)
   const compiled = parts.map((part, i) =>
     i % 2 === 0 ? part : /^[a-z_]\w*$/i.test(part) ? nameAlone(part) : compileExpression(part),
   )

@@ -3,14 +3,13 @@ export { compileRule, type RawJudgement, type Rule } from './judge.ts'
 export { Estate, EstateView, type EstateAnswers, type Seen } from './estate.ts'
 export { alteredBy, concerns, restsOn, type Altered, type ChangedAnswers } from './reach.ts'
 export { type DeviceContext, type JudgedDevice } from './judged.ts'
-export { compileExpression, userPattern, type Expression } from './expression.ts'
+export { compileExpression, fieldsIn, userPattern, type Expression } from './expression.ts'
 export {
   outcomeSchema,
   riskSchema,
   ruleSchema,
   severitySchema,
   valueSchema,
-  type Condition,
   type Example,
   type Outcome,
   type Risk,
@@ -19,7 +18,9 @@ export {
   type Severity,
   type ValueSource,
 } from './schema.ts'
-export { conditionInWords } from './words.ts'
+export { CONDITION_DOCS, CONDITION_FORMS, conditionInWords, type Condition } from './conditions.ts'
+export type { FormField } from './conditions/kind.ts'
+export { type RuleNeeds } from './needs.ts'
 export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal } from './verdict.ts'
 export { type Place } from './evidence.ts'
 export { judgedDevice, type DeviceParts } from './judged-device.ts'
@@ -27,4 +28,4 @@ export { Clock } from './clock.ts'
 export { MODEL_ROOTS, factsByName } from './names.ts'
 export { compileScope, type ScopeAnswer } from './scope.ts'
 export { sameName } from './link-end.ts'
-export { askOne, type EstateQuestion } from './estate-condition.ts'
+export { askOne, type EstateQuestion } from './estate-question.ts'

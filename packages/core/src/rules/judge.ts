@@ -2,21 +2,22 @@ import { typedWord } from '../dialects/index.ts'
 import { Scope, type ConfigNode, type Statement } from '../syntax/index.ts'
 import { statementText } from '../compare/index.ts'
 import type { CompiledCondition } from './compiled-condition.ts'
-import { blocksAlong, doubtsAlong } from './block-conditions.ts'
+import { blocksAlong, doubtsAlong } from './blocks.ts'
 import { withClock } from './clock.ts'
-import { compileCondition } from './condition.ts'
-import { estateQuestionsIn, type EstateQuestion } from './estate-condition.ts'
+import { compileCondition, type Condition } from './conditions.ts'
+import type { EstateQuestion } from './estate-question.ts'
+import { needsOfRule, type RuleNeeds } from './needs.ts'
 import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice, Names } from './judged.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compileModelExpression, pathsIn, placesOf } from './model-condition.ts'
+import { compileModelExpression, pathsIn, placesOf } from './model-fields.ts'
 import { namesOf, namesWithin } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
-import type { Condition, Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
+import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
 
 export interface Rule {
   readonly source: RuleSource
@@ -24,6 +25,8 @@ export interface Rule {
   judge(device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement
   /** Which devices it speaks of, and the term that decides. */
   inScope(device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer
+  /** What has to be at hand before it is judged. */
+  readonly needs: RuleNeeds
   /** What has to be asked of all devices before one is judged. */
   readonly estateQuestions: readonly EstateQuestion[]
 }
@@ -49,7 +52,7 @@ interface Branch {
 
 interface Subject {
   readonly name: string
-  readonly inquiry: EvaluationContext
+  readonly context: EvaluationContext
   /** The lines that it is made of; none where the device itself is judged. */
   readonly nodes: readonly ConfigNode[]
   /** Path of the entry of the model that it is, if it is one. */
@@ -70,9 +73,9 @@ interface Decision {
 interface Body {
   readonly source: RuleBody
   readonly branches: readonly Branch[]
-  readonly subjectsOf: (inquiry: EvaluationContext) => Subject[]
+  readonly subjectsOf: (context: EvaluationContext) => Subject[]
   /** Unread lines that may be subjects of which nobody knows. */
-  readonly unseen: (inquiry: EvaluationContext) => readonly Place[]
+  readonly unseen: (context: EvaluationContext) => readonly Place[]
 }
 
 /**
@@ -90,10 +93,12 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
     const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
     const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer =>
       withClock(device.clock, () => scope(namesOf(device, values)))
+    const needs = needsOfRule(source)
     return {
       source,
       inScope,
-      estateQuestions: estateQuestionsIn([source, source.also]),
+      needs,
+      estateQuestions: needs.questions,
       judge: (device, values) => {
         const { inside, term, why } = inScope(device, values)
         if (inside === false)
@@ -263,13 +268,13 @@ function judgeNothing(
  * that remain possible agree, that is the outcome, else it is unknown.
  */
 function decide(branches: readonly Branch[], subject: Subject): Decision {
-  const { inquiry } = subject
+  const { context } = subject
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
   const others: { branch: Branch; finding: Finding }[] = []
   for (const stated of branches) {
-    const branch = (inquiry.device.listing === 'full' ? stated.full : null) ?? stated
-    const finding = branch.ask ? branch.ask(inquiry) : OTHERWISE
+    const branch = (context.device.listing === 'full' ? stated.full : null) ?? stated
+    const finding = branch.ask ? branch.ask(context) : OTHERWISE
     if (finding.truth === false) refuted.push(finding)
     if (finding.truth === false) others.push({ branch, finding })
     if (finding.truth === 'unknown') open.push({ branch, finding })
@@ -278,10 +283,10 @@ function decide(branches: readonly Branch[], subject: Subject): Decision {
     const restsOn = branch.ask === null ? mergeRefuted(refuted) : finding
     const doubt = open.find((other) => other.branch.outcome !== branch.outcome)
     if (doubt) return undecided(doubt.branch, doubt.finding, subject)
-    const note = branch.note.render(inquiry.names, maskedIn(inquiry))
+    const note = branch.note.render(context.names, maskedIn(context))
     const unread =
       branch.outcome === 'pass' || branch.outcome === 'notapplicable'
-        ? doubtsAbout(branch, finding, others, inquiry)
+        ? doubtsAbout(branch, finding, others, context)
         : []
     if (unread.length > 0) return unreadDecision(note, unread, subject)
     return { outcome: branch.outcome, branch, note, finding: restsOn, subject }
@@ -357,24 +362,24 @@ function maskedIn({ device, scope }: EvaluationContext): (value: string) => stri
   return (value) => (scope.secrets(device.held.dialect).has(value) ? '‹secret›' : value)
 }
 
-function compileSubjects(source: RuleBody): (inquiry: EvaluationContext) => Subject[] {
+function compileSubjects(source: RuleBody): (context: EvaluationContext) => Subject[] {
   const { each } = source
-  if (!each) return (inquiry) => [{ name: '', inquiry, nodes: [] }]
+  if (!each) return (context) => [{ name: '', context, nodes: [] }]
   if ('block' in each) {
     const lines = new LineMatcher([each.block].flat())
     const along = blocksAlong([each.in ?? []].flat())
     const where = each.where === undefined ? null : compileCondition(each.where)
-    return (inquiry) => {
+    return (context) => {
       const subjects: Subject[] = []
-      for (const around of along(inquiry)) {
+      for (const around of along(context)) {
         for (const { statement, names } of lines.all(around)) {
           if (!statement.scope) continue
-          const own = new EvaluationContext(inquiry.device, statement.scope, around.names, {
+          const own = new EvaluationContext(context.device, statement.scope, around.names, {
             ...names,
             block: statement.text,
           })
           if (where && where(own).truth === false) continue
-          subjects.push({ name: statement.text, inquiry: own, nodes: statement.nodes })
+          subjects.push({ name: statement.text, context: own, nodes: statement.nodes })
         }
       }
       return subjects
@@ -382,9 +387,9 @@ function compileSubjects(source: RuleBody): (inquiry: EvaluationContext) => Subj
   }
   if ('model' in each) return modelSubjects(each)
   const lines = new LineMatcher([each.lines].flat())
-  return (inquiry) => {
+  return (context) => {
     const groups = new Map<string, Statement[]>()
-    for (const { statement, names } of lines.all(inquiry)) {
+    for (const { statement, names } of lines.all(context)) {
       const key = String(names[each.by])
       groups.set(key, [...(groups.get(key) ?? []), statement])
     }
@@ -393,7 +398,7 @@ function compileSubjects(source: RuleBody): (inquiry: EvaluationContext) => Subj
       const scope = new Scope(statements, nodes)
       return {
         name: `${each.by} ${key}`,
-        inquiry: new EvaluationContext(inquiry.device, scope, inquiry.names, { [each.by]: key }),
+        context: new EvaluationContext(context.device, scope, context.names, { [each.by]: key }),
         nodes,
       }
     })
@@ -403,7 +408,7 @@ function compileSubjects(source: RuleBody): (inquiry: EvaluationContext) => Subj
 /** Unread lines that may be, or belong to, subjects that nobody knows of. */
 function compileUnseen(body: RuleBody): Body['unseen'] {
   const look = lookForUnseen(body)
-  return (inquiry) => (isUnderstood(inquiry.device) ? [] : look(inquiry))
+  return (context) => (isUnderstood(context.device) ? [] : look(context))
 }
 
 function lookForUnseen({ each }: RuleBody): Body['unseen'] {
@@ -413,26 +418,26 @@ function lookForUnseen({ each }: RuleBody): Body['unseen'] {
       each.model,
       ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } })),
     ]
-    return (inquiry) => tidy(unreadAbout(inquiry.device, paths)(), MAX_PLACES)
+    return (context) => tidy(unreadAbout(context.device, paths)(), MAX_PLACES)
   }
   if ('block' in each) {
     const along = doubtsAlong([each.in ?? [], each.block].flat())
     const where = each.where === undefined ? null : compileCondition(each.where)
     const lines = new LineMatcher([each.block].flat())
     const around = blocksAlong([each.in ?? []].flat())
-    return (inquiry) => {
+    return (context) => {
       // A block that was left out may be one after all.
       const left =
         where === null
           ? []
-          : around(inquiry).flatMap((at) =>
+          : around(context).flatMap((at) =>
               lines
                 .all(at)
                 .flatMap(({ statement, names }) =>
                   statement.scope
                     ? [
                         where(
-                          new EvaluationContext(inquiry.device, statement.scope, at.names, {
+                          new EvaluationContext(context.device, statement.scope, at.names, {
                             ...names,
                             block: statement.text,
                           }),
@@ -442,13 +447,13 @@ function lookForUnseen({ each }: RuleBody): Body['unseen'] {
                 ),
             )
       return tidy(
-        [...along(inquiry).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))],
+        [...along(context).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))],
         MAX_PLACES,
       )
     }
   }
   const patterns = new LineMatcher([each.lines].flat()).patterns
-  return (inquiry) => tidy(unreadLike(inquiry, patterns)(), MAX_PLACES)
+  return (context) => tidy(unreadLike(context, patterns)(), MAX_PLACES)
 }
 
 function modelSubjects(each: {
@@ -457,16 +462,16 @@ function modelSubjects(each: {
   name: string
   where?: string | undefined
   having?: Condition | undefined
-}): (inquiry: EvaluationContext) => Subject[] {
+}): (context: EvaluationContext) => Subject[] {
   const nameOf = compileModelExpression(each.name)
   const where = each.where === undefined ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
-  return (inquiry) => {
-    return entriesAt(inquiry.names, each.model).flatMap(({ entry, path }): Subject[] => {
+  return (context) => {
+    return entriesAt(context.names, each.model).flatMap(({ entry, path }): Subject[] => {
       const own = new EvaluationContext(
-        inquiry.device,
-        inquiry.scope,
-        inquiry.names,
+        context.device,
+        context.scope,
+        context.names,
         { [each.as]: entry },
         { [each.as]: path },
       )
@@ -474,7 +479,7 @@ function modelSubjects(each: {
       if (having && having(own).truth === false) return []
       const name = String(nameOf(own))
       own.names['block'] = name
-      return [{ name, inquiry: own, nodes: [], path }]
+      return [{ name, context: own, nodes: [], path }]
     })
   }
 }
@@ -501,7 +506,7 @@ type CompiledRemedy = (decision: Decision) => RemedyProposal
 function compileRemedy(source: RemedySource): CompiledRemedy {
   if ('words' in source) {
     const words = compileTemplate(source.words)
-    return ({ subject }) => ({ kind: 'words', words: words.render(subject.inquiry.names, maskedIn(subject.inquiry)) })
+    return ({ subject }) => ({ kind: 'words', words: words.render(subject.context.names, maskedIn(subject.context)) })
   }
   const edits = source.edits.map((edit) => ({
     remove: edit.remove.length === 0 ? null : new LineMatcher(edit.remove, edit.removeWhere),
@@ -513,11 +518,11 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
   return ({ subject }) => {
     const inherited: string[] = []
     const resolved = edits.flatMap((edit): Edit[] => {
-      const own = subject.inquiry
+      const own = subject.context
       // A copy: what one edit's condition binds is no matter of the next.
-      const inquiry = new EvaluationContext(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
-      if (edit.when && edit.when(inquiry).truth !== true) return []
-      const found = edit.remove?.all(inquiry) ?? []
+      const context = new EvaluationContext(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
+      if (edit.when && edit.when(context).truth !== true) return []
+      const found = edit.remove?.all(context) ?? []
       const { dialect } = own.device.held
       for (const { statement } of found) {
         const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
@@ -529,14 +534,14 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
       const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))
       const items =
         edit.each === undefined
-          ? [inquiry.names]
-          : ((inquiry.names[edit.each] as unknown[] | undefined) ?? []).map((item) =>
-              namesWithin(inquiry.names, { item }),
+          ? [context.names]
+          : ((context.names[edit.each] as unknown[] | undefined) ?? []).map((item) =>
+              namesWithin(context.names, { item }),
             )
       const add = items.flatMap((names) => edit.add.map((template) => own.device.opaque.reveal(template.render(names))))
-      const opener = inquiry.scope.openers[0]
+      const opener = context.scope.openers[0]
       const block =
-        opener && inquiry.scope !== inquiry.device.held.scope
+        opener && context.scope !== context.device.held.scope
           ? subject.name === ''
             ? opener.text
             : subject.name

@@ -55,27 +55,27 @@ export class LineMatcher {
     return this.#expression !== null
   }
 
-  first(inquiry: EvaluationContext): LineMatch | null {
-    return this.#search(inquiry, 1)[0] ?? null
+  first(context: EvaluationContext): LineMatch | null {
+    return this.#search(context, 1)[0] ?? null
   }
 
-  all(inquiry: EvaluationContext): readonly LineMatch[] {
-    return this.#search(inquiry, Infinity)
+  all(context: EvaluationContext): readonly LineMatch[] {
+    return this.#search(context, Infinity)
   }
 
-  #search(inquiry: EvaluationContext, limit: number): readonly LineMatch[] {
+  #search(context: EvaluationContext, limit: number): readonly LineMatch[] {
     let found: LineMatch[] | null = null
     for (let i = 0; i < this.patterns.length; i++) {
       const pattern = this.patterns[i]
       if (!pattern) continue
       for (const statement of pattern.first === null
-        ? inquiry.scope.statements
-        : inquiry.scope.candidates(pattern.first)) {
+        ? context.scope.statements
+        : context.scope.candidates(pattern.first)) {
         if (statement.command.negated !== pattern.negated) continue
-        const bound = matchPattern(pattern, inquiry.device.opaque.wordsOf(statement, inquiry.scope))
+        const bound = matchPattern(pattern, context.device.opaque.wordsOf(statement, context.scope))
         if (!bound || found?.some((match) => match.statement === statement)) continue
         const others = this.#others[i] ?? NO_NAMES
-        if (this.#expression && this.#expression.evaluate(namesWithin(inquiry.names, others, bound)) !== true) continue
+        if (this.#expression && this.#expression.evaluate(namesWithin(context.names, others, bound)) !== true) continue
         const match = { statement, names: this.patterns.length > 1 ? { ...others, ...bound } : bound, pattern }
         if (limit === 1) return [match]
         if (found) found.push(match)

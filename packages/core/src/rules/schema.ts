@@ -1,6 +1,7 @@
 import { DEFAULT_DIALECT, DIALECT_IDS } from '../dialects/index.ts'
 import { z } from 'zod'
-import { SERVICE_NAMES, type Service } from './services.ts'
+import { conditionSchema } from './conditions.ts'
+import { nameSchema as name, patternsSchema as patterns } from './conditions/fields.ts'
 
 /** Outcomes of XCCDF 1.2 (NIST IR 7275 r4, §6.6.4.2). */
 export const outcomeSchema = z.enum(['pass', 'fail', 'unknown', 'error', 'notapplicable', 'notchecked'])
@@ -12,155 +13,6 @@ export type Severity = z.infer<typeof severitySchema>
 /** `session`: the change may cut off the session that makes it; `traffic`: it may stop traffic. */
 export const riskSchema = z.enum(['none', 'session', 'traffic'])
 export type Risk = z.infer<typeof riskSchema>
-
-const patterns = z.union([z.string(), z.array(z.string()).min(1)])
-const name = z.string().regex(/^[a-z]\w*$/, 'expected a name of lower-case letters, digits and _')
-
-/** Where a condition looks: the patterns of the blocks that lead there, outermost first; else where the rule looks. */
-interface Placed {
-  in?: string | string[]
-}
-
-export interface LineCondition extends Placed {
-  line?: string | string[]
-  absent?: string | string[]
-  where?: string
-}
-
-export type Condition =
-  | string
-  | LineCondition
-  | { all: Condition[] }
-  | { any: Condition[] }
-  | { none: Condition[] }
-  | { expr: string }
-  | { device: Condition }
-  | { set: { of: string | string[]; take: string; equals?: string; within?: string } }
-  | { list: { name: string; family: 'ipv4' | 'ipv6'; is: 'missing' | 'empty' | 'open' } }
-  | { admits: { list: string; sources: string } }
-  | { body: { of: string | string[]; found: string } }
-  | { some: { block: string | string[]; has: Condition } }
-  | { only: string[] }
-  | { collect: { of: string | string[]; take: string; as: string } }
-  | { record: string }
-  | { differs: string }
-  | { model: string }
-  | ({ matching: string } & Placed)
-  | { holds: string }
-  | ({ exactly: { of: string | string[]; lines: string | string[] } } & Placed)
-  | ({ order: string[]; contiguous?: boolean } & Placed)
-  | ({ count: { of: string | string[]; where?: string; atLeast?: number; atMost?: number } } & Placed)
-  | { state: string; of: string | string[]; maxAge?: number }
-  | {
-      change: {
-        of: string
-        is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'
-        by?: number
-        percent?: number
-      }
-    }
-  | { same: string; among?: string }
-  | { unique: string }
-  | { access: { list: string; service: Service; is: 'open' | 'undefined' } }
-  | { outside: string }
-  | { opens: { service: Service; family: 'ipv4' | 'ipv6' } }
-  | { ends: 'known' | 'mtu' | 'speed' | 'vlans' | 'ospf' | 'protection' }
-
-/**
- * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
- * `line` binds its placeholders for what follows in the same `all`; `absent` is its opposite.
- */
-export const conditionSchema: z.ZodType<Condition> = z.lazy(() =>
-  z.union([
-    z.string().min(1),
-    z.strictObject({ line: patterns, in: patterns.optional(), where: z.string().optional() }),
-    z.strictObject({ absent: patterns, in: patterns.optional(), where: z.string().optional() }),
-    z.strictObject({ all: z.array(conditionSchema).min(1) }),
-    z.strictObject({ any: z.array(conditionSchema).min(1) }),
-    z.strictObject({ none: z.array(conditionSchema).min(1) }),
-    z.strictObject({ expr: z.string().min(1) }),
-    z.strictObject({ device: conditionSchema }),
-    z.strictObject({
-      set: z.strictObject({ of: patterns, take: name, equals: name.optional(), within: name.optional() }),
-    }),
-    z.strictObject({
-      list: z.strictObject({
-        name: z.string(),
-        family: z.enum(['ipv4', 'ipv6']),
-        is: z.enum(['missing', 'empty', 'open']),
-      }),
-    }),
-    z.strictObject({ admits: z.strictObject({ list: z.string(), sources: name }) }),
-    z.strictObject({ body: z.strictObject({ of: patterns, found: z.string() }) }),
-    /** Some block of this kind in which the condition holds. */
-    z.strictObject({ some: z.strictObject({ block: patterns, has: conditionSchema }) }),
-    /** No line but these; negated lines do not count. */
-    z.strictObject({ only: z.array(z.string()).min(1) }),
-    /** Binds the list of what matching lines name; always holds. */
-    z.strictObject({ collect: z.strictObject({ of: patterns, take: name, as: name }) }),
-    z.strictObject({ record: z.string() }),
-    z.strictObject({ differs: z.string() }),
-    /**
-     * CEL over the device model, the benchmark's values and what is bound; rests on the lines of the fields it names.
-     */
-    z.strictObject({ model: z.string().min(1) }),
-    /** Some line, as listed, in which an RE2 pattern is found. */
-    z.strictObject({ matching: z.string().min(1), in: patterns.optional() }),
-    /** Every line of a pasted part of a listing holds, each in its block. */
-    z.strictObject({ holds: z.string().min(1) }),
-    /** Of the lines that match `of`, exactly these are there: names what is missing and what is extra. */
-    z.strictObject({ exactly: z.strictObject({ of: patterns, lines: patterns }), in: patterns.optional() }),
-    /** A line for each pattern, in this order; `contiguous`: with nothing between them. */
-    z.strictObject({ order: z.array(z.string()).min(2), contiguous: z.boolean().optional(), in: patterns.optional() }),
-    /** How many lines match; binds `count`. */
-    z.strictObject({
-      count: z.strictObject({
-        of: patterns,
-        where: z.string().optional(),
-        atLeast: z.int().optional(),
-        atMost: z.int().optional(),
-      }),
-      in: patterns.optional(),
-    }),
-    /**
-     * CEL over `state`, which rests on outputs of the kinds named; unknown where one was not captured, not read, or is
-     * older than `maxAge` seconds.
-     */
-    z.strictObject({ state: z.string().min(1), of: patterns, maxAge: z.int().min(1).optional() }),
-    /** A value (CEL) now and in the snapshot that is compared with; binds `before` and `after`. */
-    z.strictObject({
-      change: z.strictObject({
-        of: z.string().min(1),
-        is: z.enum(['unchanged', 'appeared', 'vanished', 'grew', 'kept', 'within']),
-        by: z.number().min(0).optional(),
-        percent: z.number().min(0).optional(),
-      }),
-    }),
-    /** A value (CEL) is that of all devices, or of those for which `among` holds; binds `others`. */
-    z.strictObject({ same: z.string().min(1), among: z.string().optional() }),
-    /** A value, or every element of a list, that no other device of the estate has; binds `twins`. */
-    z.strictObject({ unique: z.string().min(1) }),
-    /**
-     * The interface that an expression names is in use and faces the outside: by label, else by zone, else by
-     * description.
-     */
-    z.strictObject({ outside: z.string().min(1) }),
-    /**
-     * The device's own filters let whoever likes connect to a service of it; with `management_sources` set, whoever is
-     * not among those. Binds `by`.
-     */
-    z.strictObject({
-      access: z.strictObject({
-        list: z.string().min(1),
-        service: z.enum(SERVICE_NAMES),
-        is: z.enum(['open', 'undefined']),
-      }),
-    }),
-    z.strictObject({ opens: z.strictObject({ service: z.enum(SERVICE_NAMES), family: z.enum(['ipv4', 'ipv6']) }) }),
-    /** Both ends of every link agree; binds `disagreeing`. `known`: the other end of some link is known. */
-    z.strictObject({ ends: z.enum(['known', 'mtu', 'speed', 'vlans', 'ospf', 'protection']) }),
-  ]),
-)
 
 const editSchema = z.strictObject({
   /** Lines that match are taken out. */
@@ -211,7 +63,7 @@ const subjectsSchema = z.union([
     as: name,
     name: z.string().min(1),
     where: z.string().optional(),
-    having: z.lazy(() => conditionSchema).optional(),
+    having: conditionSchema.optional(),
   }),
 ])
 

@@ -3,7 +3,8 @@ import { mdiClose, mdiPlus } from '@mdi/js'
 import { parse, stringify } from 'yaml'
 import { computed, ref } from 'vue'
 import LazyField from './LazyField.vue'
-import { KINDS, fieldOf, kindOf, withField, type Field } from './condition-kinds.ts'
+import { CONDITION_FORMS, type FormField } from '@jurybox/core/rules'
+import { fieldOf, formOf, withField } from './condition-form.ts'
 
 /** One condition as fields; what has no fields is written as YAML. */
 const props = withDefaults(defineProps<{ condition: unknown; removable?: boolean; label?: string }>(), {
@@ -11,12 +12,15 @@ const props = withDefaults(defineProps<{ condition: unknown; removable?: boolean
   label: 'Condition',
 })
 const emit = defineEmits<{ set: [condition: unknown]; remove: [] }>()
-const kind = computed(() => kindOf(props.condition))
-const kinds = [...KINDS.map(({ key, title }) => ({ value: key, title })), { value: 'other', title: 'as YAML' }]
+const kind = computed(() => formOf(props.condition))
+const kinds = [
+  ...CONDITION_FORMS.map(({ key, title }) => ({ value: key, title })),
+  { value: 'other', title: 'as YAML' },
+]
 const wrong = ref('')
 
 function turn(key: string): void {
-  const next = KINDS.find((one) => one.key === key)
+  const next = CONDITION_FORMS.find((one) => one.key === key)
   // What stands is kept where the new kind can hold it.
   if (next && ['all', 'any', 'none'].includes(key))
     emit('set', {
@@ -35,34 +39,35 @@ function turn(key: string): void {
     )
   else if (next) emit('set', next.start)
 }
-function set(field: Field, text: string): void {
+/** The value of a field by what was written in it; undefined where an optional one was left empty. */
+function valueOf(field: FormField, text: string): unknown {
+  if (text.trim() === '' && field.optional) return undefined
   const lines = text
     .split('\n')
-    .map((line) => (field.path[0] === 'holds' ? line.trimEnd() : line.trim()))
+    .map((line) => line.trim())
     .filter(Boolean)
-  const value =
-    field.as === 'number'
-      ? text === ''
-        ? undefined
-        : Number(text)
-      : field.as === 'lines'
-        ? field.path[0] === 'holds'
-          ? lines.join('\n')
-          : lines.length === 1 && field.path.at(-1) !== 'order'
-            ? lines[0]
-            : lines
-        : text.trim()
-  emit(
-    'set',
-    withField(
-      props.condition,
-      field.path,
-      field.optional && (text.trim() === '' || lines.length === 0) ? undefined : value,
-    ),
-  )
+  switch (field.as) {
+    case 'number':
+      return text.trim() === '' ? undefined : Number(text)
+    case 'lines':
+      return lines
+    case 'patterns':
+      return lines.length === 1 ? lines[0] : lines
+    case 'listing':
+      return text
+        .split('\n')
+        .map((line) => line.trimEnd())
+        .filter(Boolean)
+        .join('\n')
+    default:
+      return text.trim()
+  }
 }
-const partsOf = (field: Field): unknown[] => [fieldOf(props.condition, field.path) ?? []].flat()
-function setPart(field: Field, at: number, part: unknown): void {
+function set(field: FormField, text: string): void {
+  emit('set', withField(props.condition, field.path, valueOf(field, text)))
+}
+const partsOf = (field: FormField): unknown[] => [fieldOf(props.condition, field.path) ?? []].flat()
+function setPart(field: FormField, at: number, part: unknown): void {
   const parts = partsOf(field)
   emit(
     'set',
@@ -145,7 +150,7 @@ function setYaml(text: string): void {
         :label="field.title"
         :hint="field.hint ?? ''"
         :value="fieldOf(condition, field.path)"
-        :lines="field.as === 'lines'"
+        :lines="['patterns', 'lines', 'listing'].includes(field.as)"
         :number="field.as === 'number'"
         mono
         @set="set(field, $event)"

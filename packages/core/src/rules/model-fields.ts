@@ -1,9 +1,8 @@
+/** Fields of the device model that expressions name: their values, and the lines that state them. */
 import { originOf, type Origin, type Origins } from '../model/index.ts'
-import { unreadAbout } from './doubt.ts'
-import { Finding, searched, type Place } from './evidence.ts'
+import { searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
-import { changeOf } from './steadiness.ts'
-import { placesOfState } from './state-condition.ts'
+import { placesOfState } from './state-fields.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 import { MODEL_ROOTS, namesWithin } from './names.ts'
@@ -13,25 +12,25 @@ import { MODEL_ROOTS, namesWithin } from './names.ts'
  * `origin("system.banners.login")` is
  * where a value is from: `line`, `default` or `absent`. @throws Error as `compileExpression`
  */
-export function compileModelExpression(source: string): (inquiry: EvaluationContext) => unknown {
+export function compileModelExpression(source: string): (context: EvaluationContext) => unknown {
   const asked: string[] = []
   const expression = compileExpression(
     source.replace(/\borigin\(\s*"([\w.[\]]+)"\s*\)/g, (_, path: string) => `origin_of[${asked.push(path) - 1}]`),
   )
-  if (asked.length === 0) return (inquiry) => expression.evaluate(inquiry.names)
-  return (inquiry) => {
-    const { origins } = inquiry.device.modelled()
+  if (asked.length === 0) return (context) => expression.evaluate(context.names)
+  return (context) => {
+    const { origins } = context.device.modelled()
     const own = asked.map(
-      (path) => pathOf(path, inquiry.paths).map((at) => origins.get(at)?.kind ?? 'absent')[0] ?? 'absent',
+      (path) => pathOf(path, context.paths).map((at) => origins.get(at)?.kind ?? 'absent')[0] ?? 'absent',
     )
-    return expression.evaluate(namesWithin(inquiry.names, { origin_of: own }))
+    return expression.evaluate(namesWithin(context.names, { origin_of: own }))
   }
 }
 
 const STATE = 'state.'
 
 /** The lines that the fields of an expression are from, else the whole that was searched. */
-export function placesOfFields(source: string): (inquiry: EvaluationContext) => Place[] {
+export function placesOfFields(source: string): (context: EvaluationContext) => Place[] {
   const fields = fieldsIn(source)
   const stated = fields.filter((field) => field.startsWith(STATE)).map((field) => field.slice(STATE.length))
   return ({ device, paths }) => {
@@ -40,45 +39,8 @@ export function placesOfFields(source: string): (inquiry: EvaluationContext) => 
       for (const path of pathOf(field, paths)) if (/[.[]/.test(path)) places.push(...placesOf(device, path))
     }
     for (const field of stated) places.push(...placesOfState(device, field))
-    return places.length > 0 ? places : whole(device)
+    return places.length > 0 ? places : wholeOf(device)
   }
-}
-
-export function askModel(source: string): (inquiry: EvaluationContext) => Finding {
-  const evaluate = compileModelExpression(source)
-  const places = placesOfFields(source)
-  const bearingOn = pathsOfExpression(source)
-  const { ast } = compileExpression(withoutOrigins(source))
-  return (inquiry) => {
-    const { device, paths } = inquiry
-    const { faults, origins } = device.modelled()
-    const fault = faults[0]
-    const bearing = bearingOn(inquiry)
-    if (fault === undefined)
-      return new Finding(evaluate(inquiry) === true, () => places(inquiry), undefined, unreadAbout(device, bearing))
-    // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
-    const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
-    const change = /\borigin\(/.test(source)
-      ? 'any'
-      : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)
-    const truth = evaluated(evaluate, inquiry)
-    const sure = change === 'none' || (truth === true && change === 'more') || (truth === false && change === 'fewer')
-    if (truth === null || !sure) return new Finding('unknown', () => whole(device), { why })
-    return new Finding(truth, () => places(inquiry), undefined, unreadAbout(device, bearing))
-  }
-}
-
-/** Null where it cannot be evaluated: what it asks for may stand in the lines that are missing. */
-function evaluated(evaluate: (inquiry: EvaluationContext) => unknown, inquiry: EvaluationContext): boolean | null {
-  try {
-    return evaluate(inquiry) === true
-  } catch {
-    return null
-  }
-}
-
-function withoutOrigins(source: string): string {
-  return source.replace(/\borigin\(\s*"[\w.[\]]+"\s*\)/g, '""')
 }
 
 /**
@@ -109,7 +71,7 @@ const GOES_THROUGH = /(?<![\w.])([a-zA-Z_][\w.]*)\.(?:exists|exists_one|all|filt
 const ROOTS: ReadonlySet<string> = new Set(MODEL_ROOTS)
 
 /** The path of a field in the model; none where the name is no part of it. */
-function pathOf(field: string, paths: Readonly<Record<string, string>>): string[] {
+export function pathOf(field: string, paths: Readonly<Record<string, string>>): string[] {
   const root = rootOf(field)
   const bound = paths[root]
   if (bound !== undefined) return [bound + field.slice(root.length)]
@@ -203,6 +165,6 @@ function partsOf(path: string): string[] {
 const LINES_AT = new LinesByPath(listsOf)
 const LINES_WITHIN = new LinesByPath(partsOf)
 
-function whole(device: JudgedDevice): Place[] {
+export function wholeOf(device: JudgedDevice): Place[] {
   return searched(device.record, device.held.tree, [])
 }

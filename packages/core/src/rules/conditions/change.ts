@@ -1,29 +1,71 @@
-import type { CompiledCondition } from './compiled-condition.ts'
-import { Finding } from './evidence.ts'
-import { compileExpression } from './expression.ts'
-import { unreadAbout } from './doubt.ts'
-import { pathsIn, placesOfFields } from './model-condition.ts'
-import { namesOf } from './names.ts'
-import { fieldsIn } from './expression.ts'
-import type { JudgedDevice } from './judged.ts'
-import { KINDS_OF_STATE } from '../state/index.ts'
+import { z } from 'zod'
+import { KINDS_OF_STATE } from '../../state/index.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { unreadAbout } from '../doubt.ts'
+import { Finding } from '../evidence.ts'
+import { compileExpression, fieldsIn } from '../expression.ts'
+import type { JudgedDevice } from '../judged.ts'
+import { pathsIn, placesOfFields } from '../model-fields.ts'
+import { namesOf } from '../names.ts'
+import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 
-interface ChangeQuestion {
-  /** CEL, evaluated in both snapshots: a number, a text, a truth value or a list. */
-  readonly of: string
-  readonly is: 'unchanged' | 'appeared' | 'vanished' | 'grew' | 'kept' | 'within'
-  readonly by?: number | undefined
-  readonly percent?: number | undefined
-}
+const CHANGES = ['unchanged', 'appeared', 'vanished', 'grew', 'kept', 'within'] as const
+
+/** `of` is CEL, evaluated in both snapshots: a number, a text, a truth value or a list. */
+const changeSchema = z.strictObject({
+  of: z.string().min(1),
+  is: z.enum(CHANGES),
+  by: z.number().min(0).optional(),
+  percent: z.number().min(0).optional(),
+})
+type ChangeQuestion = z.infer<typeof changeSchema>
 
 /**
  * A value at A and at B. Lists are compared as sets: what is gone is `missing`, what is new is `extra`. Both values are
- * bound
- * as `before` and `after`. Without a snapshot to compare with, nothing is known.
+ * bound as `before` and `after`. Without a snapshot to compare with, nothing is known.
  * - `unchanged`: equal · `appeared`, `vanished`: something is new, something is gone
  * - `grew`: more than before · `kept`: not less · `within`: apart by at most `by`, or `percent` of what it was
  */
-export function askChange({ of, is, by, percent }: ChangeQuestion): CompiledCondition {
+export const change = conditionKind({
+  key: 'change',
+  schema: () => z.strictObject({ change: changeSchema }),
+  needs: (condition) => ({ ...NEEDS_NOTHING, expressions: [condition.change.of], before: true }),
+  compile: (condition) => compileChange(condition.change),
+  words: (condition) => changeWords(condition.change),
+  form: {
+    title: 'since the snapshot before',
+    fields: [
+      { path: ['change', 'of'], title: 'Value', as: 'text' },
+      { path: ['change', 'is'], title: 'is', as: 'choice', choices: CHANGES },
+      { path: ['change', 'by'], title: 'within', as: 'number', optional: true },
+      { path: ['change', 'percent'], title: 'within, %', as: 'number', optional: true },
+    ],
+    start: { change: { of: 'system.hostname', is: 'unchanged' } },
+  },
+  docs: {
+    form: '`{ change: { of: CEL, is: unchanged | appeared | vanished | grew | kept | within, by, percent } }`',
+    holds: 'now and in the snapshot before; binds `before`, `after`',
+  },
+})
+
+function changeWords({ of, is, by, percent }: ChangeQuestion): string {
+  switch (is) {
+    case 'unchanged':
+      return `${of} is what it was`
+    case 'appeared':
+      return `something new is in ${of}`
+    case 'vanished':
+      return `something is gone from ${of}`
+    case 'grew':
+      return `${of} grew`
+    case 'kept':
+      return `${of} did not shrink`
+    case 'within':
+      return `${of} is within ${percent === undefined ? (by ?? 0) : `${percent} %`} of what it was`
+  }
+}
+
+function compileChange({ of, is, by, percent }: ChangeQuestion): CompiledCondition {
   const expression = compileExpression(of)
   if (is === 'within' && by === undefined && percent === undefined)
     throw new Error('Condition "change": "within" asks for "by" or "percent"')
@@ -35,29 +77,29 @@ export function askChange({ of, is, by, percent }: ChangeQuestion): CompiledCond
         .map((field) => field.split('.')[1] ?? ''),
     ),
   ]
-  return (inquiry) => {
-    const { before } = inquiry.device
+  return (context) => {
+    const { before } = context.device
     if (!before)
-      return new Finding('unknown', () => inquiry.whole(), {
+      return new Finding('unknown', () => context.whole(), {
         why: 'there is no earlier snapshot of this device to compare with',
       })
-    const why = missingOutput(parts, inquiry.device, 'now') ?? missingOutput(parts, before, 'before')
-    if (why !== null) return new Finding('unknown', () => inquiry.whole(), { why })
-    const values = Object.getPrototypeOf(Object.getPrototypeOf(inquiry.names) as object) as Readonly<
+    const why = missingOutput(parts, context.device, 'now') ?? missingOutput(parts, before, 'before')
+    if (why !== null) return new Finding('unknown', () => context.whole(), { why })
+    const values = Object.getPrototypeOf(Object.getPrototypeOf(context.names) as object) as Readonly<
       Record<string, unknown>
     >
     const [was, now] = [
-      plain(expression.evaluate(namesOf(before, values, inquiry.own))),
-      plain(expression.evaluate(inquiry.names)),
+      plain(expression.evaluate(namesOf(before, values, context.own))),
+      plain(expression.evaluate(context.names)),
     ]
     const [gone, fresh] = [difference(was, now), difference(now, was)]
-    inquiry.bind({ before: said(was), after: said(now), gone, fresh })
+    context.bind({ before: said(was), after: said(now), gone, fresh })
     const holds = answer(is, was, now, gone, fresh, by, percent)
     return new Finding(
       holds,
-      () => places(inquiry),
+      () => places(context),
       { missing: gone, extra: fresh },
-      unreadAbout(inquiry.device, pathsIn(of, inquiry)),
+      unreadAbout(context.device, pathsIn(of, context)),
     )
   }
 }

@@ -1,0 +1,77 @@
+import { z } from 'zod'
+import { admits as admissionOf, fromSources, type Box } from '../../headers/index.ts'
+import { parsePrefix } from '../../model/index.ts'
+import { Recent } from '../../syntax/index.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { Finding, placeOf, searched, type Place } from '../evidence.ts'
+import { compileTemplate, expressionsInTemplate } from '../expression.ts'
+import { linesOfList, listNamed } from '../named-list.ts'
+import { nameSchema } from './fields.ts'
+import { NEEDS_NOTHING, conditionKind } from './kind.ts'
+
+const admitsSchema = z.strictObject({ list: z.string(), sources: nameSchema })
+type Admits = z.infer<typeof admitsSchema>
+
+/** Whether an access list lets in packets from any of some prefixes; binds `prefixes`, those that get in. */
+export const admits = conditionKind({
+  key: 'admits',
+  schema: () => z.strictObject({ admits: admitsSchema }),
+  needs: ({ admits: { list, sources } }) => ({
+    ...NEEDS_NOTHING,
+    expressions: expressionsInTemplate(list),
+    values: [sources],
+  }),
+  compile: (condition) => compileAdmits(condition.admits),
+  words: ({ admits: { list, sources } }) => `the list ${list} lets in a packet from ${sources}`,
+  form: {
+    title: 'an access list lets in packets from',
+    fields: [
+      { path: ['admits', 'list'], title: 'Access list', as: 'text', hint: 'A name, or ${expression}' },
+      { path: ['admits', 'sources'], title: 'Value with the prefixes', as: 'text' },
+    ],
+    start: { admits: { list: 'EDGE-IN', sources: 'bogons' } },
+  },
+  docs: {
+    form: '`{ admits: { list, sources: value } }`',
+    holds: 'the list lets in some packet from one of the prefixes; binds `prefixes`',
+  },
+})
+
+function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
+  const template = compileTemplate(name)
+  return (context) => {
+    const { device, names } = context
+    const list = listNamed(context, template.render(names), 'ipv4')
+    if (!list) return new Finding(true, () => searched(device.record, device.held.tree, []))
+    const entering: string[] = []
+    const places: Place[] = []
+    let undecided: string | null = null
+    for (const text of (names[sources] as unknown[]).map(String)) {
+      const wanted = sourcesIn(text)
+      if (!wanted) continue
+      const admission = admissionOf(list, wanted)
+      if (admission.answer === 'undecided') undecided ??= `${text}: ${admission.why ?? ''}`
+      if (admission.answer !== 'some' || !admission.by) continue
+      entering.push(text)
+      places.push(placeOf(device.record, admission.by.node))
+    }
+    names['prefixes'] = entering
+    if (entering.length > 0) return new Finding(true, () => places, { extra: entering })
+    return new Finding(undecided === null ? false : 'unknown', () => linesOfList(device, list), {
+      why: undecided ?? undefined,
+    })
+  }
+}
+
+const packetsFrom = new Recent<Box>(1_000)
+
+/** All packets from an IPv4 prefix; null for any other text. Every device is asked about the same few. */
+function sourcesIn(text: string): Box | null {
+  const known = packetsFrom.get(text)
+  if (known) return known
+  const prefix = parsePrefix(text)
+  if (prefix?.family !== 'ipv4') return null
+  const box = fromSources(prefix)
+  packetsFrom.set(text, box)
+  return box
+}
