@@ -76,6 +76,9 @@ try {
       await new Promise((resolve) => setTimeout(resolve, 20))
     }
   }
+  // A server that has run for a while: its workers have loaded what they run.
+  const early = await services.createEngagement({ title: 'Early', client: '' }, lead)
+  await timed(await freeze(null, '2026-10-01T00:00:00Z', early, files(null).slice(0, 40)), early)
   const whole = await freeze(null, '2026-11-01T00:00:00Z')
   const changed = await freeze('line', '2026-11-02T00:00:00Z')
   const renumbered = await freeze('answers', '2026-11-03T00:00:00Z')

@@ -4,6 +4,7 @@
  * Prints figures of this run; nothing here is a test.
  *   npm run bench:search
  */
+import { DeviceAnalysis } from '@jurybox/core/analysis'
 import { setTimeout as pause } from 'node:timers/promises'
 import { dialectById, maskWithKey } from '@jurybox/core'
 import { readRecord } from '@jurybox/core/snapshot'
@@ -45,9 +46,11 @@ for (const size of SIZES) {
     const n = view.length
     const began = performance.now()
     const read = digestOf(
-      indented,
-      [{ id: '0', kind: 'config', tree: readRecord(generateDevice(n), 'indented') }],
-      mask,
+      new DeviceAnalysis(
+        indented,
+        [{ id: '0', kind: 'config', tree: readRecord(generateDevice(n), 'indented') }],
+        mask,
+      ),
     )
     if (!read) throw new Error('not read')
     reading += performance.now() - began

@@ -12,6 +12,7 @@ import {
 } from '@jurybox/core'
 import { stateOf } from '@jurybox/core/analysis'
 import type { Outcome } from '@jurybox/core/rules'
+import { DeviceAnalysis } from '@jurybox/core/analysis'
 import { AuditedDevice } from '@jurybox/core/audit'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { forwardingOf, type NetworkDevice } from '@jurybox/core/forwarding'
@@ -105,7 +106,7 @@ function nodeLines(dialect: Dialect, text: string): Set<number> {
 
 function outcomes(bench: CompiledBenchmark, { name, dialect }: Subject, text: string): Map<string, Outcome> {
   const records: ReadRecord[] = [{ id: 'config', kind: 'config', tree: dialect.read(text) }]
-  const device = AuditedDevice.of(name, dialect, records, () => '‹secret›')
+  const device = AuditedDevice.of(name, new DeviceAnalysis(dialect, records, () => '‹secret›'))
   return new Map((device?.verdicts([bench], 'own') ?? []).map(({ rule, outcome }) => [rule, outcome as Outcome]))
 }
 

@@ -26,6 +26,7 @@ import { LabelService } from './labels/service.ts'
 import { Trial } from './rules/trial.ts'
 import { TrialCount } from './rules/trial-count.ts'
 import { ScheduleService } from './schedules/service.ts'
+import { AnalysisPool } from './analysis/pool.ts'
 import { Readings } from './snapshots/readings.ts'
 import { Workbench } from './outside/workbench.ts'
 import { RecordStore } from './snapshots/records.ts'
@@ -47,6 +48,8 @@ export class Services {
   readonly activity: ActivityLog
   readonly outside = new Workbench()
   readonly records: RecordStore
+  /** Where devices stay read for whoever judges them or looks at them. */
+  readonly analyses = new AnalysisPool()
   readonly readings: Readings
   readonly snapshots: SnapshotService
   readonly benchmarks: BenchmarkRepository
@@ -85,7 +88,7 @@ export class Services {
     this.secondFactor = new SecondFactor(database, vault)
     this.activity = new ActivityLog(database, new LogAnchor(space.folder, vault))
     this.records = new RecordStore(database, vault, this.outside, log)
-    this.readings = new Readings(database, this.records, build)
+    this.readings = new Readings(database, this.records, build, this.analyses)
     this.snapshots = new SnapshotService(database, this.records, this.outside, build)
     this.benchmarks = new BenchmarkRepository(database)
     this.jobs = new JobBoard(database, log)
@@ -157,6 +160,7 @@ export class Services {
       this.estate.close(),
       this.traffic.close(),
       this.readings.close(),
+      this.analyses.close(),
       this.outside.close(),
     ])
     await scheduled

@@ -1,7 +1,7 @@
-/** All records of one device together: its model, and what it was doing. */
-import { EffectiveConfig, modelOf, unreadLinesOf, type ModelledDevice } from '../model/index.ts'
+/** The records of one device: which of them it is judged by, and what is made of them together. */
+import { modelOf, type EffectiveConfig, type ModelledDevice } from '../model/index.ts'
 import type { Mask } from '../syntax/index.ts'
-import { dialectById, dialects, type Dialect } from '../dialects/index.ts'
+import { dialectById, dialects } from '../dialects/index.ts'
 import {
   readOutputs,
   textOfRecord,
@@ -39,21 +39,6 @@ export function linesOf(
   return { lines: sum(({ lineCount }) => lineCount), unread: sum(({ unread }) => unread.length) }
 }
 
-/** By record of a device, the numbers of the lines that no reader used. */
-export function unreadByRecord(dialect: Dialect, records: readonly ReadRecord[]): Map<string, number[]> {
-  const judged = judgedRecord(records)
-  const model = judged && modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, () => '')
-  return new Map(
-    records.map((record) => {
-      const second = record.tree !== null && record.id !== judged?.id && record.kind.startsWith('config')
-      const lines = second
-        ? unreadLinesOf(record.tree, dialectById(record.tree.dialect) ?? dialect)
-        : (model?.unread ?? []).filter((line) => line.record === record.id).map(({ line }) => line)
-      return [record.id, [...new Set(lines)].sort((a, b) => a - b)]
-    }),
-  )
-}
-
 /** Whether what is made of a record belongs to the model of a device. */
 export function isPartOfModel(kind: string, dialect: string): boolean {
   return (
@@ -87,14 +72,15 @@ export function stateOfDevice(records: readonly ReadRecord[]): StateReading {
 
 /**
  * The model of a device from all of its records. A Linux gateway has no listing: its interfaces and routes are those
- * that
- * the kernel lists, and its settings those of sysctl.
+ * that the kernel lists, and its settings those of sysctl.
+ * @param state what the outputs of its commands say; asked for where the dialect has records beside the configuration
  */
 export function modelOfDevice(
   held: EffectiveConfig,
   judged: ReadConfiguration,
   records: readonly ReadRecord[],
   mask: Mask,
+  state: () => StateReading = () => stateOfDevice(records),
 ): ModelledDevice {
   const modelled = modelOf(held, {
     record: judged.id,
@@ -102,5 +88,5 @@ export function modelOfDevice(
     listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
   })
   const beside = dialectById(held.dialect.id)?.records.beside
-  return beside ? modelled.with(beside.read(modelled, records, stateOfDevice(records), mask)) : modelled
+  return beside ? modelled.with(beside.read(modelled, records, state(), mask)) : modelled
 }

@@ -8,5 +8,5 @@ export {
   modelOfDevice,
   stateOf,
   stateOfDevice,
-  unreadByRecord,
 } from './device.ts'
+export { DeviceAnalysis, analysisOf } from './device-analysis.ts'

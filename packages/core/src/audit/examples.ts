@@ -3,7 +3,7 @@ import { MaskedLines, maskWithKey } from '../syntax/index.ts'
 import { prepare, type CompiledBenchmark, type Benchmark } from '../benchmarks/index.ts'
 import { Clock, EstateView, type Example, type Rule } from '../rules/index.ts'
 import type { ReadRecord } from '../state/index.ts'
-import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audit.ts'
+import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './audited-device.ts'
 import type { Verdict } from './document.ts'
 import { withElsewhere } from './elsewhere.ts'
 

@@ -2,19 +2,20 @@
 export {
   AuditedDevice,
   asksAcross,
-  attestedIn,
   auditDevice,
-  auditOwn,
-  auditSnapshot,
-  countVerdicts,
   estateAnswersOf,
   joinAnswers,
+  type AuditContext,
+  type EstateDevice,
+} from './audited-device.ts'
+export {
+  attestedIn,
+  auditSnapshot,
+  countVerdicts,
   scoresIn,
   tailoredIn,
   widestProfile,
-  type AuditContext,
   type AuditOptions,
-  type EstateDevice,
 } from './audit.ts'
 export {
   auditDocumentSchema,

@@ -1,7 +1,6 @@
-import { judgedRecord, modelOfDevice, stateOfDevice } from '../analysis/index.ts'
-import type { Dialect } from '../dialects/index.ts'
-import { MaskedLines, walk, type Mask } from '../syntax/index.ts'
-import { EffectiveConfig, originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
+import type { DeviceAnalysis } from '../analysis/index.ts'
+import { MaskedLines, walk } from '../syntax/index.ts'
+import { originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
 import type { DeviceState, ReadRecord, StateReading } from '../state/index.ts'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
@@ -77,11 +76,8 @@ export interface ReadDevice {
 }
 
 /** Reads a device for the estate. Null where no record of it can be read as a configuration. */
-export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask: Mask): ReadDevice | null {
-  const judged = judgedRecord(records)
-  if (!judged) return null
-  const modelled = modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, mask)
-  const reading = stateOfDevice(records)
+export function digestOf({ dialect, records, judged, modelled, state, mask }: DeviceAnalysis): ReadDevice | null {
+  if (!judged || !modelled) return null
   const lines = new MaskedLines(judged.tree, dialect, mask).all()
   const blocks = new Array<number>(lines.length).fill(0)
   for (const node of walk(judged.tree.nodes)) {
@@ -89,7 +85,7 @@ export function digestOf(dialect: Dialect, records: readonly ReadRecord[], mask:
     // Free text is in the block of the command that it belongs to.
     for (let line = node.line + 1; line <= node.lastLine; line++) blocks[line - 1] = node.line
   }
-  return { digest: summaryOf(modelled, reading, records), record: judged.id, lines, blocks }
+  return { digest: summaryOf(modelled, state, records), record: judged.id, lines, blocks }
 }
 
 /** What a device that was read is to its estate. */

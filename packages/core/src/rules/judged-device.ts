@@ -18,6 +18,8 @@ export interface DeviceParts extends Partial<
   readonly record: string
   readonly held: EffectiveConfig
   readonly model: () => ModelledDevice
+  /** Made of the records where left out. */
+  readonly state?: () => StateReading
   readonly mask?: Mask
   /** All records: the outputs among them are its state. */
   readonly records?: readonly ReadRecord[]
@@ -29,6 +31,7 @@ export function judgedDevice({
   record,
   held,
   model,
+  state,
   listing = 'ordinary',
   others = new Map(),
   facts = { labels: {} },
@@ -39,7 +42,7 @@ export function judgedDevice({
   mask = UNNAMED,
 }: DeviceParts): JudgedDevice {
   const modelled = once(model)
-  const stated = once((): StateReading => stateOfDevice(records))
+  const stated = once(state ?? ((): StateReading => stateOfDevice(records)))
   const outputs = once(() => outputsOf(records, stated))
   return {
     name,

@@ -30,6 +30,7 @@ export {
   type Mask,
 } from './masking.ts'
 export { Recent } from './recent.ts'
+export { SizedCache } from './sized-cache.ts'
 export { isOfListing, settledLines, settledText } from './settled.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { READING_LIMITS, beyondLimits } from './bounds.ts'

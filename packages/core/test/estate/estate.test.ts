@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { dialectById, maskWithKey } from '../../src/index.ts'
-import { stateOf } from '../../src/analysis/index.ts'
+import { DeviceAnalysis, stateOf } from '../../src/analysis/index.ts'
 import { readRecord } from '../../src/snapshot/index.ts'
 import {
   approvalOf,
@@ -37,12 +37,14 @@ function digest(config: string, outputs: Record<string, string> = {}, dialectId 
   const read =
     dialect &&
     digestOf(
-      dialect,
-      [
-        { id: 'c', kind: 'config', tree: readRecord(config, dialectId) },
-        ...Object.entries(outputs).map(([kind, text]) => ({ id: kind, kind: `state/${kind}`, tree: null, text })),
-      ],
-      mask,
+      new DeviceAnalysis(
+        dialect,
+        [
+          { id: 'c', kind: 'config', tree: readRecord(config, dialectId) },
+          ...Object.entries(outputs).map(([kind, text]) => ({ id: kind, kind: `state/${kind}`, tree: null, text })),
+        ],
+        mask,
+      ),
     )
   if (!read) throw new Error('not read')
   return read.digest

@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { DeviceAnalysis } from '../../src/analysis/index.ts'
 import { Network, Walker, dialectById } from '../../src/index.ts'
 import {
   fateChanges,
@@ -133,12 +134,12 @@ describe('findings of a network', () => {
     const table = (rows: string): string =>
       `Device ID           Local Intf     Hold-time  Capability      Port ID   Management Address\n${rows}`
     const part = (name: string, host: number, neighbours: string) =>
-      networkPart(
-        {
-          name,
-          dialect: indented,
-          facts: { labels: {} },
-          records: [
+      networkPart({
+        name,
+        facts: { labels: {} },
+        analysis: new DeviceAnalysis(
+          indented,
+          [
             {
               id: `${name}/config`,
               kind: 'config',
@@ -148,9 +149,9 @@ describe('findings of a network', () => {
             },
             { id: `${name}/neighbours`, kind: 'state/neighbours', tree: null, text: table(neighbours) },
           ],
-        },
-        () => '',
-      )
+          () => '',
+        ),
+      })
     const found = networkFindings(
       new Walker(
         networkOfParts([

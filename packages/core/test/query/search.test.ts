@@ -1,3 +1,4 @@
+import { DeviceAnalysis } from '../../src/analysis/index.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
@@ -20,12 +21,14 @@ function read(config: string, outputs: Record<string, string> = {}): ReadDevice 
   const digest =
     dialect &&
     digestOf(
-      dialect,
-      [
-        { id: 'c', kind: 'config', tree: readRecord(config, 'indented') },
-        ...Object.entries(outputs).map(([kind, text]) => ({ id: kind, kind: `state/${kind}`, tree: null, text })),
-      ],
-      mask,
+      new DeviceAnalysis(
+        dialect,
+        [
+          { id: 'c', kind: 'config', tree: readRecord(config, 'indented') },
+          ...Object.entries(outputs).map(([kind, text]) => ({ id: kind, kind: `state/${kind}`, tree: null, text })),
+        ],
+        mask,
+      ),
     )
   if (!digest) throw new Error('not read')
   return digest

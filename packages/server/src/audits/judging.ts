@@ -1,19 +1,18 @@
-import { availableParallelism } from 'node:os'
 import { serialize } from 'node:v8'
-import { openPool } from '../jobs/pool.ts'
 import { prepare, type Verdict } from '@jurybox/core'
 import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
 import { asksAcross } from '@jurybox/core/audit'
 import type { CompiledBenchmark, Choice } from '@jurybox/core/benchmarks'
-import type { DeviceContext } from '@jurybox/core/rules'
+import { Clock, type DeviceContext } from '@jurybox/core/rules'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { damageWords, soundText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import { estateFrom } from './answers.ts'
-import { BEFORE, VerdictCache, NOW, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
-import type { AuditAnswer, AuditTask, TaskChoice, TaskRecord } from './worker.ts'
+import { BEFORE, VerdictCache, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
+import { inOrder, numbered } from '../analysis/task-records.ts'
+import { answerOf, type AuditAnswer, type AuditTask, type TaskChoice } from './audit-task.ts'
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
 export interface JudgedSubject {
@@ -50,8 +49,8 @@ export async function subjectsOf(
         id,
         name: judged.device,
         facts: { labels: {}, ...facts.get(id), ...said?.get(judged.device) },
-        records: all.filter(read),
-        before: earlier ? (then.get(id) ?? []).filter(read) : null,
+        records: inOrder(all.filter(read)),
+        before: earlier ? inOrder((then.get(id) ?? []).filter(read)) : null,
       },
     ]
   })
@@ -76,16 +75,8 @@ export function taskRecordsOf(
   { records, before }: JudgedSubject,
   texts: ReadonlyMap<string, string>,
 ): Pick<AuditTask, 'records' | 'before'> {
-  const taskRecord =
-    (at: string) =>
-    (record: HeldRecord, i: number): TaskRecord => ({
-      id: `${at}${i}`,
-      kind: record.kind,
-      dialect: record.dialect,
-      text: soundText(texts, record),
-      takenAt: record.takenAt?.toISOString() ?? null,
-    })
-  return { records: records.map(taskRecord(NOW)), before: before?.map(taskRecord(BEFORE)) ?? null }
+  const textOf = (record: HeldRecord): string => soundText(texts, record)
+  return { records: numbered(records, textOf), before: before && numbered(before, textOf, BEFORE) }
 }
 
 /** Choices ready to be judged by. */
@@ -127,15 +118,6 @@ export const DEVICE_MS = 60_000
 
 /** Judges devices in worker threads, and remembers what each came to. */
 export class Judging {
-  readonly #pool = openPool<AuditTask, AuditAnswer>(new URL('./worker.ts', import.meta.url), {
-    threads: Math.max(1, availableParallelism() - 1),
-    idleSeconds: 30,
-    // One device costs milliseconds; a worker that outgrows this is ended and its device reported as failed.
-    // Judging makes many small things that live for one device: with room for them, few are kept longer than that.
-    memoryMb: 1024,
-    youngMb: 192,
-  })
-
   readonly #memory: VerdictCache
 
   /** For tests: less than a minute. */
@@ -193,10 +175,12 @@ export class Judging {
     const keys = new Map(subjects.map((subject) => [subject, keyOf(subject)] as const))
     const known = await this.#memory.recall([...keys.values()], now, estate)
     await step(known.size)
+    // The second time from the last to the first: those that were read last are still at hand.
     const left = subjects.filter((subject) => !known.has(keys.get(subject) ?? ''))
+    if (estate) left.reverse()
     const part = await partOf(estate, left.length > 0)
     const computed = await this.#eachOf(left, signal, async (subject) => {
-      const answer = await this.#compute(docket, subject, maskKey, now, part, signal)
+      const answer = await this.#compute(docket, subject, { maskKey, now, part, pack: true }, signal)
       const judgement = await this.#memory.keep(keys.get(subject) ?? '', answer, estate?.hash ?? '', docket.placeOf)
       await step(1)
       return judgement
@@ -222,12 +206,14 @@ export class Judging {
   }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
     const now = Date.now()
     const round = (part: AuditTask['part']): Promise<Map<JudgedSubject, AuditAnswer>> =>
-      this.#eachOf(subjects, signal, async (subject) => this.#compute(docket, subject, maskKey, now, part, signal))
+      this.#eachOf(subjects, signal, async (subject) =>
+        this.#compute(docket, subject, { maskKey, now, part, pack: false }, signal),
+      )
     const own = await round({ only: 'own' })
     const { serialized } = estateFrom([...own].map(([{ name }, { answers }]) => [name, answers] as const))
     const across =
       docket.across && !signal?.aborted
-        ? await round({ only: 'across', hash: sha256(serialized), answers: serialized })
+        ? await round({ only: 'across', hash: sha256(serialized), answers: shared(serialized) })
         : null
     return [...own].map(([subject, { verdicts }]) => ({
       deviceId: subject.id,
@@ -244,8 +230,8 @@ export class Judging {
   }
 
   /**
-   * As many devices at a time as there are workers, and one that waits. In the order of the subjects, whichever was
-   * done first.
+   * Twice as many devices at a time as there are workers: while one is written down, another is judged. In the order of
+   * the subjects, whichever was done first.
    */
   async #eachOf<T>(
     subjects: readonly JudgedSubject[],
@@ -258,7 +244,7 @@ export class Judging {
       for (let subject = subjects[next++]; subject && !signal?.aborted; subject = subjects[next++])
         found.set(subject, await work(subject))
     }
-    await Promise.all(Array.from({ length: this.#pool.options.maxThreads + 1 }, lane))
+    await Promise.all(Array.from({ length: 2 * this.services.analyses.size }, lane))
     return new Map(
       subjects.flatMap((subject) => (found.has(subject) ? [[subject, found.get(subject) as T] as const] : [])),
     )
@@ -288,30 +274,21 @@ export class Judging {
   async #compute(
     { choices, benches }: AuditPlan,
     subject: JudgedSubject,
-    maskKey: Buffer | null,
-    now: number,
-    part: AuditTask['part'],
+    how: Pick<AuditTask, 'maskKey' | 'now' | 'part' | 'pack'>,
     signal?: AbortSignal,
   ): Promise<AuditAnswer> {
     const { name, facts, records, before } = subject
     const texts = await this.services.records.texts([...records, ...(before ?? [])].map((record) => record.sha256))
     const damaged = [...records, ...(before ?? [])].find(({ sha256: hash }) => !texts.has(hash))
     if (damaged)
-      return errorAnswer(
-        benches,
-        { device: damaged.device, branch: 'damaged', note: damageWords(damaged) },
-        part.only,
-        now,
-      )
+      return errorAnswer(benches, { device: damaged.device, branch: 'damaged', note: damageWords(damaged) }, how)
     const task: AuditTask = {
       device: name,
       dialect: judgedOf(records)?.dialect ?? '',
       facts,
       ...taskRecordsOf(subject, texts),
       choices,
-      maskKey,
-      now,
-      part,
+      ...how,
     }
     return this.#inTime(task, signal, subject, benches)
   }
@@ -320,15 +297,16 @@ export class Judging {
   async #inTime(
     task: AuditTask,
     signal: AbortSignal | undefined,
-    { name }: JudgedSubject,
+    { name, records: [record] }: JudgedSubject,
     benches: readonly CompiledBenchmark[],
   ): Promise<AuditAnswer> {
+    const key = record?.sha256 ?? name
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), this.deviceMs)
     const stop = (): void => late.abort()
     signal?.addEventListener('abort', stop)
     try {
-      return await this.#pool.run(task, { signal: late.signal })
+      return await this.services.analyses.run('auditTask', key, task, late.signal)
     } catch (error) {
       if (!late.signal.aborted || signal?.aborted) throw error
       return errorAnswer(
@@ -338,17 +316,12 @@ export class Judging {
           branch: 'too-slow',
           note: `Judging this device took more than ${this.deviceMs / 1000} seconds and was ended. A rule of one’s own may be the cause.`,
         },
-        task.part.only,
-        task.now,
+        task,
       )
     } finally {
       clearTimeout(timer)
       signal?.removeEventListener('abort', stop)
     }
-  }
-
-  async close(): Promise<void> {
-    await this.#pool.close({ force: true })
   }
 }
 
@@ -356,8 +329,7 @@ export class Judging {
 function errorAnswer(
   benches: readonly CompiledBenchmark[],
   why: Pick<Verdict, 'device' | 'branch' | 'note'>,
-  only: AuditTask['part']['only'],
-  now: number,
+  { now, part: { only }, pack }: Pick<AuditTask, 'now' | 'part' | 'pack'>,
 ): AuditAnswer {
   const verdicts = benches.flatMap(({ choice, rules, severityOf }) =>
     rules
@@ -377,19 +349,21 @@ function errorAnswer(
         values: [],
       })),
   )
-  return {
-    verdicts,
-    answers: only === 'own' ? serialize([]) : new Uint8Array(),
-    seen: [],
-    restsOn: new Uint8Array(),
-    until: now,
-  }
+  const answer = answerOf(verdicts, pack, new Clock(now), only === 'own' ? { answers: serialize([]) } : {})
+  return { ...answer, until: now }
 }
 
 async function partOf(estate: EstateAtHand | null, needed: boolean): Promise<AuditTask['part']> {
   return estate && needed
-    ? { only: 'across', hash: estate.hash, answers: (await estate.load()).serialized }
+    ? { only: 'across', hash: estate.hash, answers: shared((await estate.load()).serialized) }
     : { only: 'own' }
+}
+
+/** In memory that all threads see, so that it is not copied for each device. */
+function shared(bytes: Uint8Array): Uint8Array {
+  const copy = new Uint8Array(new SharedArrayBuffer(bytes.length))
+  copy.set(bytes)
+  return copy
 }
 
 function docket(chosen: readonly { readonly text: string; readonly choice: Required<Choice> }[]): AuditPlan {

@@ -1,13 +1,13 @@
 import type { Verdict } from '@jurybox/core'
 import { grouped } from '@jurybox/core/syntax'
-import { countVerdicts } from '@jurybox/core/audit'
 import { alteredBy, concerns, type Altered, type Estate, type Seen } from '@jurybox/core/rules'
 import { In, type DataSource } from 'typeorm'
 import { Judgements, type Judgement } from '../db/entities.ts'
 import { sha256 } from '../vault/vault.ts'
 import { answersIn, estateFrom } from './answers.ts'
+import type { VerdictHead } from './packed-verdicts.ts'
 import type { SealedVerdicts } from './sealed-verdicts.ts'
-import type { AuditAnswer } from './worker.ts'
+import type { AuditAnswer } from './audit-task.ts'
 
 /** A judgement as an audit needs it: without what it was found by. */
 export type KeptJudgement = Pick<Judgement, 'id' | 'memoKey' | 'counts' | 'answersHash'>
@@ -160,11 +160,12 @@ export class VerdictCache {
   /** Keeps what was computed, with its verdicts: both or neither. */
   async keep(
     memoKey: string,
-    { verdicts, answers, until, seen, restsOn }: AuditAnswer,
+    { packed, answers, until, seen, restsOn }: AuditAnswer,
     estateHash: string,
-    placeOf: (verdict: Verdict) => number,
+    placeOf: (verdict: VerdictHead) => number,
   ): Promise<KeptJudgement> {
-    const counts = countVerdicts(verdicts)
+    if (!packed) throw new Error('what is kept is packed')
+    const { counts } = packed
     const answersHash = sha256(answers)
     return this.database.transaction(async (manager) => {
       const { id } = await manager.save(
@@ -180,25 +181,7 @@ export class VerdictCache {
           restsOn: Buffer.from(restsOn),
         }),
       )
-      const rows = verdicts.map((v) => [
-        id,
-        v.device,
-        v.benchmark,
-        v.rule,
-        v.outcome,
-        v.severity,
-        v.branch,
-        v.note,
-        placeOf(v),
-        JSON.stringify(v.references),
-        this.sealed.seal(id, v),
-      ])
-      // Without an object of the mapper for each of a hundred rows.
-      if (rows.length > 0)
-        await manager.query(
-          'INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?',
-          [rows],
-        )
+      await this.sealed.keep(id, packed, placeOf, manager)
       return { id, memoKey, counts, answersHash }
     })
   }
@@ -234,7 +217,9 @@ export class VerdictCache {
 }
 
 /** In what is remembered, records are known by their places among those of the device: here they get their ids. */
-export const [NOW, BEFORE] = ['now', 'before']
+export const BEFORE = 'before'
+/** As older versions wrote it before the place. */
+const NOW = 'now'
 
 export function placed(
   verdict: Verdict,
@@ -242,7 +227,7 @@ export function placed(
   before: readonly (string | number)[],
 ): Verdict {
   const ids = new Map<string, string>([
-    ...records.map((id, i) => [`${NOW}${i}`, String(id)] as const),
+    ...records.flatMap((id, i) => [[String(i), String(id)] as const, [`${NOW}${i}`, String(id)] as const]),
     ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const),
   ])
   return {

@@ -1,10 +1,11 @@
 import { setImmediate } from 'node:timers/promises'
 import type { Verdict } from '@jurybox/core'
 import { verdictSchema } from '@jurybox/core/audit'
-import type { DataSource } from 'typeorm'
+import type { DataSource, EntityManager } from 'typeorm'
 import type { StoredVerdict } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 import { placed } from './memory.ts'
+import type { PackedVerdicts, VerdictHead } from './packed-verdicts.ts'
 
 /** Verdicts that are opened before others are answered in between. */
 const AT_ONCE = 100
@@ -24,10 +25,34 @@ export class SealedVerdicts {
     readonly vault: Vault,
   ) {}
 
-  seal(judgementId: number, verdict: Verdict): Buffer {
-    return this.vault.seal(
-      Buffer.from(JSON.stringify(verdict)),
-      verdictPlace(judgementId, verdict.benchmark, verdict.rule),
+  /** Keeps the verdicts of a judgement. */
+  async keep(
+    judgementId: number,
+    { heads, bodies, ends }: PackedVerdicts,
+    placeOf: (verdict: VerdictHead) => number,
+    manager: EntityManager,
+  ): Promise<void> {
+    if (heads.length === 0) return
+    const rows = heads.map((head, i) => [
+      judgementId,
+      head.device,
+      head.benchmark,
+      head.rule,
+      head.outcome,
+      head.severity,
+      head.branch,
+      head.note,
+      placeOf(head),
+      JSON.stringify(head.references),
+      this.vault.sealPacked(
+        bodies.subarray(ends[i - 1] ?? 0, ends[i]),
+        verdictPlace(judgementId, head.benchmark, head.rule),
+      ),
+    ])
+    // Without an object of the mapper for each of a hundred rows.
+    await manager.query(
+      'INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?',
+      [rows],
     )
   }
 

@@ -428,7 +428,7 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.judging.close(), this.#pdf.close({ force: true })])
+    await this.#pdf.close({ force: true })
     await Promise.allSettled(this.#running)
   }
 }

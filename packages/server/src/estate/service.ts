@@ -1,4 +1,3 @@
-import { availableParallelism } from 'node:os'
 import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
 import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
@@ -28,7 +27,9 @@ import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { soundText } from '../snapshots/damage.ts'
 import { sha256 } from '../vault/vault.ts'
-import type { DigestTask, FilterAnswer, FilterTask } from './digest-worker.ts'
+import type { AnalysisTask } from '../analysis/analyses.ts'
+import { inOrder, numbered } from '../analysis/task-records.ts'
+import type { FilterAnswer, FilterTask } from './digest-task.ts'
 import { StillReading, waitFor } from './still-reading.ts'
 import type { IndexAnswer, IndexQuestion, IndexTask, Softwares } from './index-worker.ts'
 
@@ -74,11 +75,6 @@ const DAY_MS = 86_400_000
  * worker thread holds what was read, so that a question reads nothing again.
  */
 export class EstateService {
-  readonly #readers = openPool(new URL('./digest-worker.ts', import.meta.url), {
-    threads: Math.max(1, availableParallelism() - 1),
-    idleSeconds: 30,
-    memoryMb: 1024,
-  })
   readonly #index = openPool<IndexTask, IndexAnswer>(new URL('./index-worker.ts', import.meta.url), {
     threads: 1,
     idleSeconds: 1800,
@@ -134,9 +130,7 @@ export class EstateService {
       const own = held.get(row.id) ?? []
       const config = judgedOf(own)
       if (!config) return []
-      const told = own
-        .filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/'))
-        .sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.id - b.id))
+      const told = inOrder(own.filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/')))
       const key = sha256(
         JSON.stringify([
           build,
@@ -266,7 +260,9 @@ export class EstateService {
 
   async #digested({ key, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
     const task = await this.#taskOf(dialect, records, maskKey)
-    const body = task ? ((await this.#orStopped(this.#readers.run(task))) as Uint8Array) : new Uint8Array()
+    const body = task
+      ? await this.#orStopped(this.services.analyses.run('digestTask', config.sha256, task))
+      : new Uint8Array()
     const { vault, database } = this.services
     if (body.length > 0)
       await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [
@@ -278,20 +274,10 @@ export class EstateService {
   }
 
   /** Null where a record of it is damaged: of such a device nothing is known. */
-  async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<DigestTask | null> {
+  async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<AnalysisTask | null> {
     const texts = await this.services.records.texts(records.map(({ sha256: hash }) => hash))
     if (!records.every(({ sha256: hash }) => texts.has(hash))) return null
-    return {
-      dialect,
-      maskKey,
-      records: records.map((record, i) => ({
-        id: String(i),
-        kind: record.kind,
-        dialect: record.dialect,
-        text: soundText(texts, record),
-        takenAt: record.takenAt?.toISOString() ?? null,
-      })),
-    }
+    return { dialect, maskKey, records: numbered(records, (record) => soundText(texts, record)) }
   }
 
   /** Records that were just fetched, read as a device of the estate would be; null where they cannot be. */
@@ -301,7 +287,7 @@ export class EstateService {
     maskKey: Buffer,
   ): Promise<DeviceDigest | null> {
     // In a snapshot the rules of a gateway are its configuration.
-    const task: DigestTask = {
+    const task: AnalysisTask = {
       dialect,
       maskKey,
       records: records.map(({ kind, text }, i) => ({
@@ -312,7 +298,7 @@ export class EstateService {
         takenAt: null,
       })),
     }
-    const body = (await this.#orStopped(this.#readers.run(task))) as Uint8Array
+    const body = await this.#orStopped(this.services.analyses.run('digestTask', sha256(JSON.stringify(records)), task))
     return body.length === 0 ? null : (JSON.parse(new TextDecoder().decode(body)) as ReadDevice).digest
   }
 
@@ -428,20 +414,18 @@ export class EstateService {
     if (known) return known
     const read = await this.#taskOf(device.dialect, device.records, maskKey)
     if (!read) return { inside: 'unknown', why: 'a record of it is damaged' }
-    const answer = await this.#endedInTime({ ...read, filters: [filter], names })
+    const answer = await this.#endedInTime(device.config.sha256, { ...read, filters: [filter], names })
     if (this.#filtered.size >= FILTERED) this.#filtered.clear()
     this.#filtered.set(key, answer)
     return answer
   }
 
   /** Filters are written by people: one that does not come to an end is ended, with its worker. */
-  async #endedInTime(task: FilterTask): Promise<FilterAnswer> {
+  async #endedInTime(key: string, task: FilterTask): Promise<FilterAnswer> {
     const late = new AbortController()
     const timer = setTimeout(() => late.abort(), FILTER_MS)
     try {
-      const [answer] = (await this.#orStopped(
-        this.#readers.run(task, { name: 'filterTask', signal: late.signal }),
-      )) as FilterAnswer[]
+      const [answer] = await this.#orStopped(this.services.analyses.run('filterTask', key, task, late.signal))
       return answer ?? { inside: 'unknown', why: 'it was not asked' }
     } catch (error) {
       if (!late.signal.aborted) throw error
@@ -523,7 +507,7 @@ export class EstateService {
 
   async close(): Promise<void> {
     this.#closed = true
-    await Promise.all([this.#readers.close({ force: true }), this.#index.close({ force: true })])
+    await this.#index.close({ force: true })
     await Promise.allSettled([...this.#readings.values()].map(({ work }) => work))
   }
 }

@@ -1,6 +1,5 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
 import {
-  EffectiveConfig,
   detectDialect,
   dialectById,
   maskWithKey,
@@ -10,15 +9,14 @@ import {
   type Benchmark,
   type Expectation,
 } from '@jurybox/core'
-import { modelOfDevice } from '@jurybox/core/analysis'
+import { DeviceAnalysis, stateOfDevice } from '@jurybox/core/analysis'
 import { readRecord } from '@jurybox/core/snapshot'
-import { judgedRecord, stateOfDevice } from '@jurybox/core/analysis'
 import { widestProfile } from '@jurybox/core/audit'
 import { citeLines, pastedBlock, pastedPrefixes } from '@jurybox/core/authoring'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
 import type { Fault } from '@jurybox/core/syntax'
-import { readOf, type TaskRecord } from '../audits/worker.ts'
+import { readOf, type TaskRecord } from '../analysis/task-records.ts'
 
 /** The device model with the lines of its values; null where no record is a configuration. */
 export function deviceModel({
@@ -31,15 +29,9 @@ export function deviceModel({
   readonly maskKey: Uint8Array
 }) {
   const dialect = dialectById(id)
-  const read = records.map(readOf)
-  const judged = judgedRecord(read)
-  if (!dialect || !judged) return null
-  const { model, origins, unread } = modelOfDevice(
-    EffectiveConfig.of(judged.tree, dialect),
-    judged,
-    read,
-    maskWithKey(maskKey),
-  )
+  const { judged, modelled } = dialect ? new DeviceAnalysis(dialect, records.map(readOf), maskWithKey(maskKey)) : {}
+  if (!judged || !modelled) return null
+  const { model, origins, unread } = modelled
   const looksLike = detectDialect(judged.tree.lines.text)
   const found = looksLike.ok ? { dialect: looksLike.dialect.id, share: looksLike.share } : null
   return plain({ looksLike: found, model, origins: Object.fromEntries(origins), unread })

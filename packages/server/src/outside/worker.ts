@@ -14,7 +14,7 @@ import {
   type SnapshotFile,
 } from '@jurybox/core'
 import { readRecord, type Refusal } from '@jurybox/core/snapshot'
-import { unreadByRecord } from '@jurybox/core/analysis'
+import { analysisOf } from '@jurybox/core/analysis'
 import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
 import type { DeviceFacts, RecordKind } from '@jurybox/core/snapshot'
 import { beyondLimits, decodeText, maskLine, settledText, type Fault } from '@jurybox/core/syntax'
@@ -113,8 +113,10 @@ function faultOf(kind: 'links' | 'expectations', file: CompanionFile): string | 
   }
 }
 
-function deviceOf({ name, dialect, facts, records }: SnapshotDevice): TakenDevice {
-  const unread = unreadByRecord(dialect, records)
+function deviceOf(device: SnapshotDevice): TakenDevice {
+  const { name, dialect, facts, records } = device
+  // Of what is unparsed only the numbers of its lines are kept.
+  const { unread } = analysisOf(device, () => '')
   return {
     name,
     facts,
@@ -129,7 +131,7 @@ function deviceOf({ name, dialect, facts, records }: SnapshotDevice): TakenDevic
       sha256: hash,
       dialect: tree?.dialect ?? 'none',
       lineCount: tree?.lines.length ?? text.split('\n').length,
-      unread: unread.get(id) ?? [],
+      unread: [...(unread.get(id) ?? [])],
       settled: sha256(settledText(text)),
       faults: (tree?.faults ?? []).map((fault) => ({ ...fault })),
     })),

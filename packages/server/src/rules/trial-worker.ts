@@ -1,8 +1,9 @@
 import { dialectById, maskWithKey, prepare, readBenchmark, type Verdict } from '@jurybox/core'
+import { DeviceAnalysis } from '@jurybox/core/analysis'
 import { AuditedDevice, asksAcross, joinAnswers, widestProfile } from '@jurybox/core/audit'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { Clock, EstateView, type DeviceContext } from '@jurybox/core/rules'
-import { readOf, type TaskRecord } from '../audits/worker.ts'
+import { readOf, type TaskRecord } from '../analysis/task-records.ts'
 
 /** A device to be kept at hand, under a key of everything that it was read from. */
 export interface TrialDevice {
@@ -58,14 +59,11 @@ export default function trialTask(task: TrialTask): TrialAnswer {
 
 function load({ key, name, dialect: id, facts, records, before }: TrialDevice, maskKey: Uint8Array): void {
   const dialect = dialectById(id)
-  const size = [...records, ...(before ?? [])].reduce((sum, { text }) => sum + text.length, 0)
-  const device = dialect
-    ? AuditedDevice.of(name, dialect, records.map(readOf), maskWithKey(maskKey), {
-        facts,
-        ...(before ? { before: before.map(readOf) } : {}),
-      })
-    : null
-  atHand.set(key, { device, size })
+  const mask = maskWithKey(maskKey)
+  const analysis = dialect && new DeviceAnalysis(dialect, records.map(readOf), mask)
+  const then = dialect && before ? new DeviceAnalysis(dialect, before.map(readOf), mask) : null
+  const device = analysis ? AuditedDevice.of(name, analysis, { facts, ...(then ? { before: then } : {}) }) : null
+  atHand.set(key, { device, size: (analysis?.size ?? 0) + (then?.size ?? 0) })
 }
 
 /** Asked for now: it is the last to go. */

@@ -4,7 +4,7 @@ import { judgedOf } from '@jurybox/core/analysis'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/memory.ts'
-import type { ExampleAnswer } from '../audits/worker.ts'
+import type { ExampleAnswer } from '../audits/audit-task.ts'
 import type { SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import type { TrialAnswer, TrialTask } from './trial-worker.ts'
@@ -28,7 +28,7 @@ export class Trial {
     youngMb: 96,
   })
 
-  readonly #examples = openPool<string, ExampleAnswer[]>(new URL('../audits/worker.ts', import.meta.url), {
+  readonly #examples = openPool<string, ExampleAnswer[]>(new URL('../audits/audit-task.ts', import.meta.url), {
     task: 'examplesTask',
     threads: 1,
     idleSeconds: 30,

@@ -1,11 +1,10 @@
-import { availableParallelism } from 'node:os'
 import { grouped } from '@jurybox/core/syntax'
-import { openPool } from '../jobs/pool.ts'
+import type { AnalysisPool } from '../analysis/pool.ts'
 import { In, Not, type DataSource } from 'typeorm'
 import { Devices, Records } from '../db/entities.ts'
 import { soundText } from './damage.ts'
 import type { RecordStore } from './records.ts'
-import type { Reading, ReadingTask } from './reading-worker.ts'
+import type { Reading } from './reading-task.ts'
 
 /** A record that is read: of a device of one dialect. */
 export interface ReadingRecord {
@@ -20,11 +19,6 @@ const AT_ONCE = 20
 
 /** Counts the unparsed lines of records in worker threads; the same content is read once by each build. */
 export class Readings {
-  readonly #pool = openPool<ReadingTask, Reading[]>(new URL('./reading-worker.ts', import.meta.url), {
-    threads: Math.max(1, availableParallelism() - 1),
-    idleSeconds: 30,
-    memoryMb: 1024,
-  })
   #again: Promise<void> = Promise.resolve()
   #closed = false
 
@@ -32,6 +26,7 @@ export class Readings {
     readonly database: DataSource,
     readonly records: RecordStore,
     readonly build: string,
+    readonly analyses: AnalysisPool,
   ) {}
 
   /** The readings of devices, each in the order of its records. */
@@ -58,8 +53,9 @@ export class Readings {
   }
 
   async #read(dialect: string, records: readonly ReadingRecord[]): Promise<Reading[]> {
-    return this.#pool.run({
+    return this.analyses.run('readingTask', records[0]?.sha256 ?? '', {
       dialect,
+      maskKey: null,
       records: records.map(({ kind, dialect: own, text }, i) => ({
         id: String(i),
         kind,
@@ -118,7 +114,6 @@ export class Readings {
 
   async close(): Promise<void> {
     this.#closed = true
-    await this.#pool.close({ force: true })
     await this.#again
   }
 }

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
 import { In, type DataSource, type EntityManager } from 'typeorm'
-import type { TaskRecord } from '../audits/worker.ts'
+import type { TaskRecord } from '../analysis/task-records.ts'
 import { fingerprintWithKey } from '@jurybox/core'
 import { decodeText, type Fingerprint } from '@jurybox/core/syntax'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'

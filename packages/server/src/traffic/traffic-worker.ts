@@ -1,8 +1,8 @@
 import { CoreError, Walker, dialectById, maskWithKey, Network } from '@jurybox/core'
-import { judgedRecord } from '@jurybox/core/analysis'
+import { DeviceAnalysis } from '@jurybox/core/analysis'
 import { networkPart, readLinksFile, type ForwardingDevice } from '@jurybox/core/forwarding'
 import type { DeviceFacts } from '@jurybox/core/snapshot'
-import { readOf, type TaskRecord } from '../audits/worker.ts'
+import { readOf, type TaskRecord } from '../analysis/task-records.ts'
 import { answered, type LinedPart, type TrafficAnswer, type TrafficQuestion } from './questions.ts'
 
 /** One device of a network: its part is kept under the key, so that its records are sent once. */
@@ -72,10 +72,10 @@ export default function trafficTask(task: TrafficTask): TaskAnswer {
     for (const { key, name, facts, dialect: id, records } of task.devices) {
       const dialect = dialectById(id)
       if (!dialect) continue
-      const read = records.map(readOf)
+      const analysis = new DeviceAnalysis(dialect, records.map(readOf), mask)
       parts.set(key, {
-        ...networkPart({ name, dialect, facts, records: read }, mask),
-        lines: judgedRecord(read)?.tree.lines.text.split(/\r?\n/) ?? [],
+        ...networkPart({ name, facts, analysis }),
+        lines: analysis.judged?.tree.lines.text.split(/\r?\n/) ?? [],
       })
     }
     return { is: 'read' }

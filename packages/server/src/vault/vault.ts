@@ -64,11 +64,17 @@ export class Vault {
 
   /** @param context what the bytes belong to; they open only in the same place */
   seal(bytes: Uint8Array, context: string): Buffer {
+    return this.sealPacked(packed(bytes), context)
+  }
+
+  /** The same of bytes that were compressed elsewhere. @param bytes as `packed` gives them */
+  sealPacked(bytes: Uint8Array, context: string): Buffer {
     const nonce = randomBytes(12)
     const cipher = createCipheriv('aes-256-gcm', this.#key, nonce)
     cipher.setAAD(Buffer.from(context))
-    const body = Buffer.concat([cipher.update(gzipSync(bytes)), cipher.final()])
-    return Buffer.concat([Buffer.of(1), nonce, cipher.getAuthTag(), body])
+    const body = cipher.update(bytes)
+    cipher.final()
+    return Buffer.concat([VERSION, nonce, cipher.getAuthTag(), body])
   }
 
   /** @throws Error where the bytes were changed, belong elsewhere, or were sealed with another key */
@@ -82,6 +88,15 @@ export class Vault {
     }
   }
 }
+
+const VERSION = Buffer.of(1)
+
+/** Compressed as what is sealed is. Small content with small tables, which are made anew each time. */
+export function packed(bytes: Uint8Array): Buffer {
+  return gzipSync(bytes, bytes.length < SMALL ? { windowBits: 12, memLevel: 5 } : {})
+}
+
+const SMALL = 8192
 
 function opened(sealed: Buffer, context: string, key: Buffer): Buffer {
   const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(1, 13))

@@ -1,9 +1,7 @@
-import { judgedRecord, modelOfDevice, stateOfDevice } from '../../analysis/index.ts'
+import { analysisOf, type DeviceAnalysis } from '../../analysis/index.ts'
 import type { Mask } from '../../syntax/index.ts'
 import { summaryOf, type Digested } from '../../estate/index.ts'
-import { EffectiveConfig } from '../../model/index.ts'
 import type { Snapshot, SnapshotDevice } from '../../snapshot/index.ts'
-import type { ReadRecord } from '../../state/index.ts'
 import { forwardingOf, type ForwardingDevice } from './device.ts'
 import { readLinksFile, type LinksFile } from './links-file.ts'
 import { Network } from './network.ts'
@@ -14,23 +12,16 @@ export interface NetworkPart {
   readonly digested: Digested | null
 }
 
-export function networkPart(
-  {
-    name,
-    dialect,
-    facts,
-    records,
-  }: Pick<SnapshotDevice, 'name' | 'dialect' | 'facts'> & { readonly records: readonly ReadRecord[] },
-  mask: Mask,
-): NetworkPart {
-  const judged = judgedRecord(records)
-  const reading = stateOfDevice(records)
-  const modelled = judged && modelOfDevice(EffectiveConfig.of(judged.tree, dialect), judged, records, mask)
+export function networkPart({
+  name,
+  facts,
+  analysis: { dialect, records, modelled, state },
+}: Pick<SnapshotDevice, 'name' | 'facts'> & { readonly analysis: DeviceAnalysis }): NetworkPart {
   const forwarding = forwardingOf({
     name,
     dialect: dialect.id,
     modelled,
-    reading,
+    reading: state,
     site: facts.site,
     labels: facts.labels,
     managementAddress: facts.managementAddress,
@@ -39,7 +30,7 @@ export function networkPart(
     forwarding,
     digested: modelled && {
       name,
-      digest: summaryOf(modelled, reading, records),
+      digest: summaryOf(modelled, state, records),
       managementAddress: facts.managementAddress,
     },
   }
@@ -56,17 +47,7 @@ export function networkOfParts(parts: readonly NetworkPart[], links?: LinksFile)
 /** The network of a snapshot. @throws CompanionFileError where its links are not stated as they should be */
 export function networkOfSnapshot({ devices, links }: Pick<Snapshot, 'devices' | 'links'>, mask: Mask): Network {
   return networkOfParts(
-    devices.map((device) =>
-      networkPart(
-        {
-          ...device,
-          records: device.records.map(({ id, kind, tree, text, takenAt }): ReadRecord =>
-            tree ? { id, kind, tree, takenAt } : { id, kind, tree, text, takenAt },
-          ),
-        },
-        mask,
-      ),
-    ),
+    devices.map((device) => networkPart({ ...device, analysis: analysisOf(device, mask) })),
     links ? readLinksFile(links) : undefined,
   )
 }

@@ -1,11 +1,12 @@
 import { serialize } from 'node:v8'
-import { auditDevice, dialectById, maskWithKey, prepare, readBenchmark, type Verdict } from '@jurybox/core'
-import { readRecord } from '@jurybox/core/snapshot'
-import { auditOwn, tryExamples } from '@jurybox/core/audit'
+import { prepare, readBenchmark, type Verdict } from '@jurybox/core'
+import { AuditedDevice, tryExamples } from '@jurybox/core/audit'
 import type { CompiledBenchmark, Override, Tailoring, Value } from '@jurybox/core/benchmarks'
 import { Clock, EstateView, restsOn, type DeviceContext, type Estate, type Seen } from '@jurybox/core/rules'
-import type { ReadRecord } from '@jurybox/core/state'
+import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
+import type { TaskRecord } from '../analysis/task-records.ts'
 import { estateIn } from './answers.ts'
+import { packVerdicts, type PackedVerdicts } from './packed-verdicts.ts'
 
 export interface TaskChoice {
   readonly hash: string
@@ -16,27 +17,17 @@ export interface TaskChoice {
   readonly tailoring: readonly Tailoring[]
 }
 
-export interface TaskRecord {
-  readonly id: string
-  readonly kind: string
-  readonly dialect: string
-  readonly text: string
-  readonly takenAt: string | null
-}
-
 /** Runs in a worker thread: reads the records of one device and judges them. */
-export interface AuditTask {
+export interface AuditTask extends AnalysisTask {
   readonly device: string
-  readonly dialect: string
   readonly facts: DeviceContext
-  readonly records: readonly TaskRecord[]
   /** Records of the same device in the snapshot before; null where no rule asks for them. */
   readonly before: readonly TaskRecord[] | null
   readonly choices: readonly TaskChoice[]
-  /** Null: real secrets stay in the commands, for a logged download. */
-  readonly maskKey: Uint8Array | null
   /** Milliseconds since 1970. */
   readonly now: number
+  /** Whether they are packed to be kept, or asked for as they are. */
+  readonly pack: boolean
   /**
    * First the rules that ask one device, with what the device answers to questions across devices; then, with all
    * answers known, the rules that ask across devices.
@@ -46,7 +37,10 @@ export interface AuditTask {
 }
 
 export interface AuditAnswer {
-  readonly verdicts: Verdict[]
+  /** Empty where they are packed. */
+  readonly verdicts: readonly Verdict[]
+  /** Null where they are asked for as they are. */
+  readonly packed: PackedVerdicts | null
   /** Serialized answers by question; empty in the second part. */
   readonly answers: Uint8Array
   /** What was looked up in the answers of all devices; empty in the first part. */
@@ -75,37 +69,37 @@ export function examplesTask(text: string): ExampleAnswer[] {
 const benches = new Map<string, CompiledBenchmark>()
 let known: { hash: string; estate: Estate } | null = null
 
-export default function auditTask({
-  device: name,
-  dialect: dialectId,
-  facts,
-  records,
-  before,
-  choices,
-  maskKey,
-  now,
-  part,
-}: AuditTask): AuditAnswer {
-  const dialect = dialectById(dialectId)
-  if (!dialect) return { verdicts: [], answers: new Uint8Array(), seen: [], restsOn: new Uint8Array(), until: null }
+export function auditTask({ device: name, facts, before, choices, now, pack, part, ...task }: AuditTask): AuditAnswer {
+  const analysis = analysisFor(task)
+  const then = before && analysisFor({ ...task, records: before })
+  const device = analysis && AuditedDevice.of(name, analysis, { facts, ...(then ? { before: then } : {}) })
   const chosen = choices.map(benchOf)
-  const mask = maskKey ? maskWithKey(maskKey) : (secret: string): string => secret
-  const read = records.map(readOf)
   const clock = new Clock(now)
-  const context = { facts, clock, ...(before ? { before: before.map(readOf) } : {}) }
   if (part.only === 'own') {
-    const { verdicts, answers } = auditOwn(name, dialect, read, chosen, mask, context)
-    return { verdicts, answers: serialize([...answers]), seen: [], restsOn: new Uint8Array(), until: untilOf(clock) }
+    const judged = device?.at(clock, null)
+    const verdicts = judged?.verdicts(chosen, 'own') ?? []
+    return answerOf(verdicts, pack, clock, { answers: serialize([...(judged?.answers(chosen) ?? [])]) })
   }
   if (known?.hash !== part.hash) known = { hash: part.hash, estate: estateIn(part.answers) }
   const estate = new EstateView(known.estate)
-  const verdicts = auditDevice(name, dialect, read, chosen, mask, { ...context, only: 'across', estate })
+  const verdicts = device?.at(clock, estate).verdicts(chosen, 'across') ?? []
+  return answerOf(verdicts, pack, clock, { seen: estate.seen, restsOn: new Uint8Array(restsOn(estate.seen).buffer) })
+}
+
+export function answerOf(
+  verdicts: readonly Verdict[],
+  pack: boolean,
+  clock: Clock,
+  more: Partial<Pick<AuditAnswer, 'answers' | 'seen' | 'restsOn'>>,
+): AuditAnswer {
   return {
-    verdicts,
+    verdicts: pack ? [] : verdicts,
+    packed: pack ? packVerdicts(verdicts) : null,
     answers: new Uint8Array(),
-    seen: estate.seen,
-    restsOn: new Uint8Array(restsOn(estate.seen).buffer),
+    seen: [],
+    restsOn: new Uint8Array(),
     until: untilOf(clock),
+    ...more,
   }
 }
 
@@ -121,10 +115,4 @@ function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoi
   if (benches.size > 50) benches.clear()
   benches.set(key, bench)
   return bench
-}
-
-export function readOf({ id, kind, text, dialect, takenAt }: TaskRecord): ReadRecord {
-  return dialect === 'none'
-    ? { id, kind, tree: null, text, takenAt }
-    : { id, kind, tree: readRecord(text, dialect), takenAt }
 }

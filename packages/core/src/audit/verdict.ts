@@ -1,0 +1,107 @@
+/** A verdict as it leaves the core: its lines quoted, its secrets masked, its remediation as commands. */
+import { planFor } from '../remediation/index.ts'
+import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
+import type { EffectiveConfig } from '../model/index.ts'
+import {
+  PhysicalLines,
+  maskLine,
+  type InactivePart,
+  type LocatedTree,
+  type Mask,
+  type MaskedLines,
+  type Syntax,
+} from '../syntax/index.ts'
+import type { Remedy, Verdict } from './document.ts'
+
+/** An output of a command as lines to quote. */
+export function plainTree(text: string): LocatedTree {
+  return { dialect: '', lines: new PhysicalLines(text), nodes: [], faults: [], unread: [], hostname: null }
+}
+
+/** An absence is shown as the range searched; its text would be the whole range, so only short ones are quoted. */
+const QUOTED_LINES = 40
+/** A longer line holds more than a person reads. */
+const LONG_LINE = 400
+
+export function verdictOf(
+  raw: RawJudgement,
+  device: JudgedDevice,
+  benchmark: string,
+  references: readonly string[],
+  linesOf: (id: string) => MaskedLines | null,
+  mask: Mask,
+): Omit<Verdict, 'values'> {
+  const { dialect, scope } = device.held
+  const masked = (text: string): string => maskLine(text, null, dialect, mask)
+  return {
+    device: device.name,
+    benchmark,
+    rule: raw.rule,
+    outcome: raw.outcome,
+    severity: raw.severity,
+    branch: raw.branch,
+    note: raw.note,
+    subjects: raw.subjects.map((subject) => ({ ...subject })),
+    exhibits: raw.places.map(({ record, device: other, from, to, absent, columns }) => {
+      // Its text is that of another device: whoever holds that fills it in.
+      if (other !== undefined) return { record, device: other, from, to, text: '' }
+      const lines = linesOf(record)
+      const last = Math.min(to, from + QUOTED_LINES - 1)
+      const whole = from === 1 && absent && to > QUOTED_LINES
+      const said = whole || !lines ? '' : lines.range(from, last)
+      // Of a listing in one line, only what is meant is quoted.
+      const text = columns && from === to && said.length > LONG_LINE ? said.slice(columns[0] - 1, columns[1]) : said
+      if (absent) return { record, from, to, text, absent: true as const }
+      return columns
+        ? { record, from, to, text, columns: [...columns] as [number, number] }
+        : { record, from, to, text }
+    }),
+    missing: raw.missing.map(masked),
+    extra: raw.extra.map(masked),
+    remedy: remedyOf(raw.remedy, scope, dialect, mask),
+    references: [...references],
+  }
+}
+
+function remedyOf(
+  proposal: RemedyProposal | null,
+  scope: EffectiveConfig['scope'],
+  dialect: Syntax,
+  mask: Mask,
+): Remedy | null {
+  if (!proposal) return null
+  if (proposal.kind === 'words') return { words: proposal.words }
+  const plan = planFor(proposal.edits, scope, dialect)
+  return {
+    commands: maskCommands(plan.commands, dialect, mask),
+    rollback: maskCommands(plan.rollback, dialect, mask),
+    risk: proposal.risk,
+    check: [...proposal.check, ...plan.activated.map(activationNote)],
+    ...(proposal.unrestored ? { unrestored: proposal.unrestored } : {}),
+  }
+}
+
+/** What comes back with a part that is activated. */
+function activationNote({ path, statements }: InactivePart): string {
+  return `“${path}” is deactivated, and is activated with all that is in it (${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
+}
+
+/**
+ * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the
+ * number of
+ * its mark, by which the line that states it is found.
+ */
+function withPlaceholders(command: string): string {
+  return command.replace(/‹secret:([0-9a-f]+)›/g, (_, print: string, at: number) => {
+    const words = command.slice(0, at).replaceAll(/["']/g, ' ').trim().split(/\s+/)
+    return `<${words.findLast((word) => /^[a-z][\w-]*$/i.test(word)) ?? 'secret'} ${print}>`
+  })
+}
+
+function maskCommands(commands: readonly string[], dialect: Syntax, mask: Mask): string[] {
+  let block: string | null = null
+  return commands.map((command) => {
+    if (!command.startsWith(' ')) block = command
+    return withPlaceholders(maskLine(command, block, dialect, mask))
+  })
+}
