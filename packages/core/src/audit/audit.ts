@@ -61,7 +61,9 @@ export function auditSnapshot(
   const estate = asksAcross(benches)
     ? joinAnswers(devices.map((device) => [device.device.name, device.answers(benches)] as const))
     : joinAnswers([])
-  const judged = devices.flatMap((device) => device.at(new Clock(now), new EstateView(estate)).verdicts(benches))
+  const judged = devices.flatMap((device) =>
+    device.quoted(device.at(new Clock(now), new EstateView(estate)).verdicts(benches)),
+  )
   const verdicts = applyWaivers(
     withElsewhere(judged, (device, kind) => elsewhereOf(snapshot, device, kind, mask)),
     waivers,

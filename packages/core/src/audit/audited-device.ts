@@ -14,8 +14,8 @@ import {
 } from '../rules/index.ts'
 import type { ReadConfiguration, ReadRecord } from '../state/index.ts'
 import { MaskedLines, type Mask } from '../syntax/index.ts'
-import type { Verdict } from './document.ts'
-import { plainTree, verdictOf } from './verdict.ts'
+import type { CitingVerdict, Verdict } from './document.ts'
+import { plainTree, quoted, verdictOf } from './verdict.ts'
 
 /** What an audit knows besides the records of a device. */
 export interface AuditContext {
@@ -43,7 +43,7 @@ export function auditDevice(
     ...context,
     ...(before ? { before: new DeviceAnalysis(dialect, before, mask) } : {}),
   })
-  return device?.verdicts(benches, only) ?? []
+  return device?.quoted(device.verdicts(benches, only)) ?? []
 }
 
 /** What is known of a device that is judged, besides its own records. */
@@ -78,7 +78,7 @@ export class AuditedDevice {
   }
 
   /** @param only the rules that ask one device, or those that ask across devices; all of them where left out */
-  verdicts(benches: readonly CompiledBenchmark[], only?: AuditContext['only']): Verdict[] {
+  verdicts(benches: readonly CompiledBenchmark[], only?: AuditContext['only']): CitingVerdict[] {
     const {
       device,
       analysis: { mask },
@@ -102,13 +102,17 @@ export class AuditedDevice {
             device,
             bench.choice.benchmark.source.id,
             rule.source.references,
-            (id) => this.#linesOf(id),
             mask,
           ),
           values,
         }
       })
     })
+  }
+
+  /** Verdicts of this device with the text of the lines that they cite. */
+  quoted(verdicts: readonly CitingVerdict[]): Verdict[] {
+    return quoted(verdicts, (id) => this.#linesOf(id))
   }
 
   /** What it answers to the questions across devices, by question. */

@@ -50,6 +50,13 @@ export const verdictSchema = z.object({
 })
 export type Verdict = z.infer<typeof verdictSchema>
 
+/** A verdict whose lines are cited and not yet quoted: most verdicts are kept, and few of them are looked at. */
+export const citingVerdictSchema = verdictSchema.extend({
+  exhibits: z.array(exhibitSchema.extend({ text: z.string().optional() })),
+})
+export type CitingVerdict = z.infer<typeof citingVerdictSchema>
+export type Citation = CitingVerdict['exhibits'][number]
+
 /** The verdict of an expectation of traffic, with what it says in its own words. */
 export const expectedSchema = verdictSchema.extend({ title: z.string(), statement: z.string() })
 export type ExpectedVerdict = z.infer<typeof expectedSchema>

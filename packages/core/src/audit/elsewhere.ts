@@ -1,4 +1,4 @@
-import type { Verdict } from './document.ts'
+import type { CitingVerdict, Verdict } from './document.ts'
 
 /** A record of another device than the one that is judged. */
 export interface ElsewhereRecord {
@@ -8,7 +8,7 @@ export interface ElsewhereRecord {
 }
 
 /** Devices and kinds of record that verdicts cite besides those of their own device, each once. */
-export function elsewhereIn(verdicts: readonly Pick<Verdict, 'exhibits'>[]): { device: string; kind: string }[] {
+export function elsewhereIn(verdicts: readonly Pick<CitingVerdict, 'exhibits'>[]): { device: string; kind: string }[] {
   const found = new Map<string, { device: string; kind: string }>()
   for (const { exhibits } of verdicts) {
     for (const { device, record } of exhibits)

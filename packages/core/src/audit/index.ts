@@ -24,12 +24,15 @@ export {
   noCounts,
   isFinding,
   remedySchema,
+  citingVerdictSchema,
   verdictSchema,
   type AuditDocument,
   type Counts,
   type ExpectedVerdict,
   type Remedy,
   type Score,
+  type Citation,
+  type CitingVerdict,
   type Verdict,
 } from './document.ts'
 export { lackingExamples, recordsOf, tryExamples, type ExampleTrial } from './examples.ts'
@@ -37,3 +40,4 @@ export { SCORE_FORMULAS, scoreOf } from './score.ts'
 export { applyWaivers, waiverSchema, type Waivable, type Waiver } from './waivers.ts'
 export { EXPECTATIONS, expectedVerdicts } from './expected.ts'
 export { elsewhereIn, withElsewhere, type ElsewhereRecord } from './elsewhere.ts'
+export { quoted } from './verdict.ts'

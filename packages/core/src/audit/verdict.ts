@@ -8,10 +8,9 @@ import {
   type InactivePart,
   type LocatedTree,
   type Mask,
-  type MaskedLines,
   type Syntax,
 } from '../syntax/index.ts'
-import type { Remedy, Verdict } from './document.ts'
+import type { Citation, CitingVerdict, Remedy, Verdict } from './document.ts'
 
 /** An output of a command as lines to quote. */
 export function plainTree(text: string): LocatedTree {
@@ -28,9 +27,8 @@ export function verdictOf(
   device: JudgedDevice,
   benchmark: string,
   references: readonly string[],
-  linesOf: (id: string) => MaskedLines | null,
   mask: Mask,
-): Omit<Verdict, 'values'> {
+): Omit<CitingVerdict, 'values'> {
   const { dialect, scope } = device.held
   const masked = (text: string): string => maskLine(text, null, dialect, mask)
   return {
@@ -42,25 +40,46 @@ export function verdictOf(
     branch: raw.branch,
     note: raw.note,
     subjects: raw.subjects.map((subject) => ({ ...subject })),
-    exhibits: raw.places.map(({ record, device: other, from, to, absent, columns }) => {
+    exhibits: raw.places.map(({ record, device: other, from, to, absent, columns }): Citation => {
       // Its text is that of another device: whoever holds that fills it in.
-      if (other !== undefined) return { record, device: other, from, to, text: '' }
-      const lines = linesOf(record)
-      const last = Math.min(to, from + QUOTED_LINES - 1)
-      const whole = from === 1 && absent && to > QUOTED_LINES
-      const said = whole || !lines ? '' : lines.range(from, last)
-      // Of a listing in one line, only what is meant is quoted.
-      const text = columns && from === to && said.length > LONG_LINE ? said.slice(columns[0] - 1, columns[1]) : said
-      if (absent) return { record, from, to, text, absent: true as const }
-      return columns
-        ? { record, from, to, text, columns: [...columns] as [number, number] }
-        : { record, from, to, text }
+      if (other !== undefined) return { record, device: other, from, to }
+      if (absent) return { record, from, to, absent: true }
+      return columns ? { record, from, to, columns: [...columns] } : { record, from, to }
     }),
     missing: raw.missing.map(masked),
     extra: raw.extra.map(masked),
     remedy: remedyOf(raw.remedy, scope, dialect, mask),
     references: [...references],
   }
+}
+
+/** Lines of a record as people may see them, from 1. */
+export interface ShownLines {
+  range(from: number, to: number): string
+}
+
+/**
+ * Verdicts with the text of the lines that they cite. What other devices said stays empty until it is looked up there.
+ * @param linesOf of a record of the device itself; null where there is none
+ */
+export function quoted<V extends CitingVerdict>(
+  verdicts: readonly V[],
+  linesOf: (record: string) => ShownLines | null,
+): (Omit<V, 'exhibits'> & Pick<Verdict, 'exhibits'>)[] {
+  return verdicts.map((verdict) => ({
+    ...verdict,
+    exhibits: verdict.exhibits.map((citation) => ({
+      ...citation,
+      text: citation.text ?? (citation.device === undefined ? textOf(citation, linesOf(citation.record)) : ''),
+    })),
+  }))
+}
+
+function textOf({ from, to, absent, columns }: Citation, lines: ShownLines | null): string {
+  const isWhole = from === 1 && absent === true && to > QUOTED_LINES
+  const said = isWhole || !lines ? '' : lines.range(from, Math.min(to, from + QUOTED_LINES - 1))
+  // Of a listing in one line, only what is meant is quoted.
+  return columns && from === to && said.length > LONG_LINE ? said.slice(columns[0] - 1, columns[1]) : said
 }
 
 function remedyOf(

@@ -14,7 +14,7 @@ import { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice, Names } from './judged.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 import { compileModelExpression, pathsIn, placesOf } from './model-fields.ts'
-import { namesOf, namesWithin } from './names.ts'
+import { namesAround, namesWithin } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
 import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
@@ -90,9 +90,9 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
       let compiled: Body | null = when === 'at once' ? compileBody(source, body) : null
       for (const id of body.dialects) bodies.set(id, () => (compiled ??= compileBody(source, body)))
     }
-    const scope = source.scope === undefined ? everywhere : compileScope(source.scope)
+    const scope = source.scope === undefined ? null : compileScope(source.scope)
     const inScope = (device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer =>
-      withClock(device.clock, () => scope(namesOf(device, values)))
+      scope ? withClock(device.clock, () => scope(namesAround(device, values))) : EVERYWHERE
     const needs = needsOfRule(source)
     return {
       source,
@@ -139,7 +139,7 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
   }
 }
 
-const everywhere = (): ScopeAnswer => ({ inside: true, term: '', why: null })
+const EVERYWHERE: ScopeAnswer = { inside: true, term: '', why: null }
 
 function compileBody(rule: RuleSource, source: RuleBody): Body {
   const fallback = source.remedy ? compileRemedy(source.remedy) : null
@@ -192,7 +192,7 @@ function judge(
   device: JudgedDevice,
   values: Readonly<Record<string, unknown>>,
 ): RawJudgement {
-  const top = new EvaluationContext(device, device.held.scope, namesOf(device, values))
+  const top = new EvaluationContext(device, device.held.scope, namesAround(device, values))
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
   const decisions = subjects.map((subject) => decide(branches, subject))

@@ -85,6 +85,20 @@ function lazily(names: object, name: string, make: (device: JudgedDevice) => unk
   })
 }
 
+const around = new WeakMap<JudgedDevice, WeakMap<object, Names>>()
+
+/**
+ * What every rule knows of a device before anything is bound; the same object for all of them, which nobody changes.
+ * Model and state are made when an expression first reads them.
+ */
+export function namesAround(device: JudgedDevice, values: Readonly<Record<string, unknown>>): Names {
+  let byValues = around.get(device)
+  if (!byValues) around.set(device, (byValues = new WeakMap()))
+  let names = byValues.get(values)
+  if (!names) byValues.set(values, (names = namesOf(device, values)))
+  return names
+}
+
 /**
  * What every expression about a device knows: the benchmark's values, the parts of its model, `state`, and its `device`
  * facts. Model and state are made when an expression first reads them.

@@ -1,3 +1,4 @@
+import { Recent } from './recent.ts'
 import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
@@ -13,10 +14,12 @@ export type Mask = (secret: string) => string
 
 export function maskWithKey(key: Uint8Array): Mask {
   const seen = new Map<string, string>()
+  // What the key alone decides is worked out once.
+  const keyed = hmac.create(sha256, key)
   return (secret) => {
     let mark = seen.get(secret)
     if (mark === undefined) {
-      mark = `‹secret:${bytesToHex(hmac(sha256, key, utf8ToBytes(secret))).slice(0, 8)}›`
+      mark = `‹secret:${bytesToHex(keyed.clone().update(utf8ToBytes(secret)).digest()).slice(0, 8)}›`
       seen.set(secret, mark)
     }
     return mark
@@ -63,9 +66,22 @@ export function maskText(text: string, mask: Mask): string {
 
 /** Replaces the secrets of one command by their marks; `block` is the text of the opener around it. */
 export function maskLine(line: string, block: string | null, dialect: Syntax, mask: Mask): string {
+  return replaced(line, secretPlaces(line, block, dialect), mask)
+}
+
+/** Listings of one estate, and commands for its devices, repeat the same lines. */
+const known = new Recent<readonly (readonly [number, number])[]>(20_000)
+/** Longer lines are rare, and would fill memory. */
+const KNOWN_LENGTH = 200
+
+function secretPlaces(line: string, block: string | null, dialect: Syntax): readonly (readonly [number, number])[] {
+  const key = line.length <= KNOWN_LENGTH ? `${dialect.id}\n${block ?? ''}\n${line}` : null
+  const before = key === null ? undefined : known.get(key)
+  if (before) return before
   // What the dialect knows goes before what any text shows: its places are the exact ones.
   const found = [...dialect.secretsIn(line, block), ...quotedIn(line), ...secretsAnywhere(line)]
-  return replaced(line, found, mask)
+  if (key !== null) known.set(key, found)
+  return found
 }
 
 /** @param found places of secrets, of which the first of those that overlap counts */

@@ -1,6 +1,6 @@
 import { serialize } from 'node:v8'
-import { prepare, readBenchmark, type Verdict } from '@jurybox/core'
-import { AuditedDevice, tryExamples } from '@jurybox/core/audit'
+import { prepare, readBenchmark } from '@jurybox/core'
+import { AuditedDevice, tryExamples, type CitingVerdict } from '@jurybox/core/audit'
 import type { CompiledBenchmark, Override, Tailoring, Value } from '@jurybox/core/benchmarks'
 import { Clock, EstateView, restsOn, type DeviceContext, type Estate, type Seen } from '@jurybox/core/rules'
 import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
@@ -38,7 +38,7 @@ export interface AuditTask extends AnalysisTask {
 
 export interface AuditAnswer {
   /** Empty where they are packed. */
-  readonly verdicts: readonly Verdict[]
+  readonly verdicts: readonly CitingVerdict[]
   /** Null where they are asked for as they are. */
   readonly packed: PackedVerdicts | null
   /** Serialized answers by question; empty in the second part. */
@@ -87,7 +87,7 @@ export function auditTask({ device: name, facts, before, choices, now, pack, par
 }
 
 export function answerOf(
-  verdicts: readonly Verdict[],
+  verdicts: readonly CitingVerdict[],
   pack: boolean,
   clock: Clock,
   more: Partial<Pick<AuditAnswer, 'answers' | 'seen' | 'restsOn'>>,

@@ -1,7 +1,7 @@
 import { serialize } from 'node:v8'
 import { prepare, type Verdict } from '@jurybox/core'
 import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
-import { asksAcross } from '@jurybox/core/audit'
+import { asksAcross, type CitingVerdict } from '@jurybox/core/audit'
 import type { CompiledBenchmark, Choice } from '@jurybox/core/benchmarks'
 import { Clock, type DeviceContext } from '@jurybox/core/rules'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
@@ -203,7 +203,7 @@ export class Judging {
     subjects,
     signal,
     maskKey,
-  }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: Verdict[] }[]> {
+  }: Run & { readonly maskKey: Buffer | null }): Promise<{ deviceId: number; verdicts: CitingVerdict[] }[]> {
     const now = Date.now()
     const round = (part: AuditTask['part']): Promise<Map<JudgedSubject, AuditAnswer>> =>
       this.#eachOf(subjects, signal, async (subject) =>
@@ -334,7 +334,7 @@ function errorAnswer(
   const verdicts = benches.flatMap(({ choice, rules, severityOf }) =>
     rules
       .filter(({ estateQuestions }) => estateQuestions.length > 0 === (only === 'across'))
-      .map(({ source }): Verdict => ({
+      .map(({ source }): CitingVerdict => ({
         ...why,
         benchmark: choice.benchmark.source.id,
         rule: source.id,

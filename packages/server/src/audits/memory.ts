@@ -1,4 +1,4 @@
-import type { Verdict } from '@jurybox/core'
+import type { CitingVerdict } from '@jurybox/core/audit'
 import { grouped } from '@jurybox/core/syntax'
 import { alteredBy, concerns, type Altered, type Estate, type Seen } from '@jurybox/core/rules'
 import { In, type DataSource } from 'typeorm'
@@ -221,11 +221,11 @@ export const BEFORE = 'before'
 /** As older versions wrote it before the place. */
 const NOW = 'now'
 
-export function placed(
-  verdict: Verdict,
+export function placed<V extends CitingVerdict>(
+  verdict: V,
   records: readonly (string | number)[],
   before: readonly (string | number)[],
-): Verdict {
+): V {
   const ids = new Map<string, string>([
     ...records.flatMap((id, i) => [[String(i), String(id)] as const, [`${NOW}${i}`, String(id)] as const]),
     ...before.map((id, i) => [`${BEFORE}${i}`, String(id)] as const),

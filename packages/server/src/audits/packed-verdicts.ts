@@ -1,5 +1,5 @@
 import type { Verdict } from '@jurybox/core'
-import { countVerdicts, type Counts } from '@jurybox/core/audit'
+import { countVerdicts, type CitingVerdict, type Counts } from '@jurybox/core/audit'
 import { packed } from '../vault/vault.ts'
 
 /** What is kept of a verdict in the clear: what lists are filtered and sorted by. */
@@ -12,13 +12,13 @@ export type VerdictHead = Pick<
 export interface PackedVerdicts {
   readonly heads: readonly VerdictHead[]
   readonly counts: Counts
-  /** The whole verdicts, compressed one by one, one after another. */
+  /** The whole verdicts, their lines not quoted, compressed one by one, one after another. */
   readonly bodies: Uint8Array
   /** Where each of them ends. */
   readonly ends: readonly number[]
 }
 
-export function packVerdicts(verdicts: readonly Verdict[]): PackedVerdicts {
+export function packVerdicts(verdicts: readonly CitingVerdict[]): PackedVerdicts {
   const bodies = verdicts.map((verdict) => packed(Buffer.from(JSON.stringify(verdict))))
   let end = 0
   return {

@@ -1,6 +1,5 @@
 import { setImmediate } from 'node:timers/promises'
-import type { Verdict } from '@jurybox/core'
-import { verdictSchema } from '@jurybox/core/audit'
+import { citingVerdictSchema, type CitingVerdict } from '@jurybox/core/audit'
 import type { DataSource, EntityManager } from 'typeorm'
 import type { StoredVerdict } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
@@ -56,13 +55,13 @@ export class SealedVerdicts {
     )
   }
 
-  /** The whole verdicts of rows, with the records of their audit. */
-  async open(rows: readonly SealedRow[]): Promise<Verdict[]> {
-    const verdicts: Verdict[] = []
+  /** The whole verdicts of rows, with the records of their audit; their lines are not quoted. */
+  async open(rows: readonly SealedRow[]): Promise<CitingVerdict[]> {
+    const verdicts: CitingVerdict[] = []
     for (const [i, row] of rows.entries()) {
       if (i > 0 && i % AT_ONCE === 0) await setImmediate()
       const text = this.vault.unseal(row.sealed, verdictPlace(row.judgementId, row.benchmark, row.rule)).toString()
-      verdicts.push(placed(verdictSchema.parse(JSON.parse(text)), row.records, row.beforeRecords))
+      verdicts.push(placed(citingVerdictSchema.parse(JSON.parse(text)), row.records, row.beforeRecords))
     }
     return verdicts
   }

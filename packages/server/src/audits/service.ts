@@ -9,10 +9,12 @@ import {
   elsewhereIn,
   expectedVerdicts,
   noCounts,
+  quoted,
   scoreOf,
   scoresIn,
   tailoredIn,
   withElsewhere,
+  type CitingVerdict,
   type Counts,
   type Score,
   type Waivable,
@@ -22,20 +24,25 @@ import { answersIn } from '../attestations/routes.ts'
 import {
   Audits,
   Devices,
+  Records,
   Verdicts,
   type Audit,
   type AuditChoice,
   type AuditScope,
   type Job,
   type SnapshotRow,
+  type StoredRecord,
 } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
+import { DamagedContent } from '../snapshots/damage.ts'
 import { waiversIn } from '../waivers/routes.ts'
 import { Judging, subjectsOf, type AuditPlan, type JudgedSubject } from './judging.ts'
 
 /** Most rows in one statement. */
 const BATCH = 1000
+/** Records whose lines are shown at a time. */
+const SHOWN_AT_ONCE = 50
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
@@ -260,7 +267,7 @@ export class AuditService {
   }
 
   /** The remedies of an audit with their real secrets, by device. Computed for the download, kept nowhere. */
-  async commandsOf(audit: Audit): Promise<{ device: string; verdict: Verdict }[]> {
+  async commandsOf(audit: Audit): Promise<{ device: string; verdict: CitingVerdict }[]> {
     const snapshot = await this.services.snapshots.find(audit.snapshotId, audit.engagementId)
     const docket = await this.judging.planOf(audit.choices)
     const subjects = await subjectsOf(this.services, snapshot, docket.benches)
@@ -386,27 +393,61 @@ export class AuditService {
     }
   }
 
-  /** Verdicts with the lines of other devices that they cite. */
-  async cited<V extends Verdict>(snapshot: SnapshotRow, verdicts: readonly V[]): Promise<V[]> {
-    const cited = elsewhereIn(verdicts)
-    if (cited.length === 0) return [...verdicts]
-    const held = (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) =>
-      cited.some((one) => one.device === device && one.kind === kind),
+  /** Verdicts with the lines that they cite, of their own device and of others. */
+  async cited(snapshot: SnapshotRow, verdicts: readonly (CitingVerdict & Waivable)[]): Promise<Verdict[]> {
+    const others = elsewhereIn(verdicts)
+    const elsewhere =
+      others.length === 0
+        ? []
+        : (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) =>
+            others.some((one) => one.device === device && one.kind === kind),
+          )
+    const own = await this.services.database
+      .getRepository(Records)
+      .findBy({
+        id: In([
+          ...new Set(
+            verdicts.flatMap(({ exhibits }) =>
+              exhibits.flatMap(({ record, device, text }) =>
+                device === undefined && text === undefined ? [Number(record)] : [],
+              ),
+            ),
+          ),
+        ]),
+      })
+    const shown = await this.#shownLines([...own, ...elsewhere], snapshot.engagementId)
+    return withElsewhere(
+      quoted(verdicts, (record) => shown.get(record) ?? null),
+      (device, kind) => {
+        const record = elsewhere.find((one) => one.device === device && one.kind === kind)
+        const lines = shown.get(String(record?.id))
+        return record && lines ? { id: String(record.id), text: lines.range } : null
+      },
     )
-    const lines = new Map(
+  }
+
+  /** By the id of a record, its lines as people may see them; of a damaged one each line says so. */
+  async #shownLines(
+    records: readonly Pick<StoredRecord, 'id' | 'sha256' | 'dialect'>[],
+    engagementId: number,
+  ): Promise<Map<string, { range: (from: number, to: number) => string }>> {
+    const shown = new Map<string, { range: (from: number, to: number) => string }>()
+    const byId = new Map(records.map((record) => [record.id, record]))
+    const all = [...byId.values()]
+    for (let from = 0; from < all.length; from += SHOWN_AT_ONCE) {
       await Promise.all(
-        held.map(
-          async (record) =>
-            [record.id, await this.services.records.maskedLines(record, snapshot.engagementId)] as const,
-        ),
-      ),
-    )
-    return withElsewhere(verdicts, (device, kind) => {
-      const record = held.find((one) => one.device === device && one.kind === kind)
-      return record
-        ? { id: String(record.id), text: (from, to) => (lines.get(record.id) ?? []).slice(from - 1, to).join('\n') }
-        : null
-    })
+        all.slice(from, from + SHOWN_AT_ONCE).map(async (record) => {
+          const lines = await this.services.records.maskedLines(record, engagementId).catch((error: unknown) => {
+            if (error instanceof DamagedContent) return null
+            throw error
+          })
+          shown.set(String(record.id), {
+            range: (from, to) => lines?.slice(from - 1, to).join('\n') ?? '(the record is damaged)',
+          })
+        }),
+      )
+    }
+    return shown
   }
 
   /** The verdicts of expectations in a snapshot, with their lines. */

@@ -52,7 +52,10 @@ export default function trialTask(task: TrialTask): TrialAnswer {
   const estate = asksAcross(bench)
     ? joinAnswers(devices.flatMap((device) => (device ? [[device.device.name, device.answers(bench)] as const] : [])))
     : null
-  const verdicts = devices.map((device) => device?.at(clock, estate && new EstateView(estate)).verdicts(bench) ?? [])
+  const verdicts = devices.map((device) => {
+    const judged = device?.at(clock, estate && new EstateView(estate))
+    return judged?.quoted(judged.verdicts(bench)) ?? []
+  })
   evict(new Set(task.keys))
   return { missing: [], verdicts }
 }

@@ -44,7 +44,10 @@ async function itemsOf(
       },
       order: { device: 'ASC', place: 'ASC' },
     })
-  const verdicts = await services.audits.waived(audit.engagementId, await services.sealedVerdicts.open(rows))
+  const verdicts = await services.audits.cited(
+    await services.snapshots.find(audit.snapshotId, audit.engagementId),
+    await services.audits.waived(audit.engagementId, await services.sealedVerdicts.open(rows)),
+  )
   const marks = (await services.database.getRepository(Tidied).findBy({ engagementId: audit.engagementId })).map(
     ({ benchmark, rule, device, note, doneByName, doneAt }): TidyMark => ({
       benchmark,

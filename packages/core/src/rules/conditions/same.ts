@@ -41,8 +41,9 @@ export const same = conditionKind({
 function compileSame(source: string, among: string | undefined): CompiledCondition {
   const question = valueQuestion(source, among)
   const places = placesOfFields(source)
+  const expression = compileExpression(source)
   return (context) => {
-    const own = plain(compileExpression(source).evaluate(context.names))
+    const own = plain(expression.evaluate(context.names))
     const odd = context.device.estate?.odd(question.key, context.device.name, own)
     if (!odd) return notAsked(context)
     context.bind({

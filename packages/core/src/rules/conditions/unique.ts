@@ -33,8 +33,9 @@ export const unique = conditionKind({
 function compileUnique(source: string): CompiledCondition {
   const question = valueQuestion(source, undefined)
   const places = placesOfFields(source)
+  const expression = compileExpression(source)
   return (context) => {
-    const own = elements(plain(compileExpression(source).evaluate(context.names)))
+    const own = elements(plain(expression.evaluate(context.names)))
     const held = context.device.estate?.holders(question.key, context.device.name, own)
     if (!held) return notAsked(context)
     const twins = held.map(({ device, value }) => `${value} on ${device}`)
