@@ -1,7 +1,6 @@
 /**
  * Kills a server, or its database, at random moments of each kind of work, starts it again, and looks whether anything
- * is
- * half-written, lost or without a name. npm run attack:crashes -- [--runs N] [--seed N]
+ * is half-written, lost or without a name. npm run attack:crashes -- [--runs N] [--seed N]
  */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'

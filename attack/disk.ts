@@ -1,7 +1,6 @@
 /**
  * Fills the disk below a server, on a small file system in memory, and makes room again; then sets the clock of the
- * process to
- * and fro. Needs root, for the file system. npm run attack:disk
+ * process to and fro. Needs root, for the file system. npm run attack:disk
  */
 import { spawnSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, rmSync, statfsSync, writeFileSync } from 'node:fs'

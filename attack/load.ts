@@ -1,7 +1,6 @@
 /**
  * What the compiled server does under load: 50 readers for a minute while audits run, memory after 30 audits, and open
- * files
- * over ten generations of worker threads. npm run attack:load -- [--seconds N] [--readers N]
+ * files over ten generations of worker threads. npm run attack:load -- [--seconds N] [--readers N]
  */
 import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs'

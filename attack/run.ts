@@ -1,7 +1,6 @@
 /**
  * Attacks a server of its own, with a database of its own, and the readers of the core; prints what was tried and what
- * did not
- * hold, and exits with 1 where anything did not. npm run attack -- [--seconds N] [--rounds N] [--seed N]
+ * did not hold, and exits with 1 where anything did not. npm run attack -- [--seconds N] [--rounds N] [--seed N]
  */
 import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'

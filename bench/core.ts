@@ -1,8 +1,7 @@
 /**
  * Speed and memory of the core: a thousand generated devices of about 400 lines, judged by every rule, in one process.
  * Prints ratios within this run, since machines are noisy; nothing here is a test. Young memory is as large as the
- * server's
- * workers have it.
+ * server's workers have it.
  *   npm run bench
  */
 import { benchmarkTexts } from '@jurybox/content'

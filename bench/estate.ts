@@ -1,7 +1,6 @@
 /**
  * A mixed estate: a thousand devices of several dialects, read and modelled in one process, and one file of 100 MB.
- * Prints
- * figures of this run; nothing here is a test.
+ * Prints figures of this run; nothing here is a test.
  *   npm run bench:estate
  */
 import { readFileSync } from 'node:fs'

@@ -1,7 +1,6 @@
 /**
  * The map in Debian's Chromium at 100 and 1,000 devices: how long the layout takes beside the page, and how long a
- * frame takes while
- * the map is moved and zoomed. Prints figures of this run; nothing here is a test.
+ * frame takes while the map is moved and zoomed. Prints figures of this run; nothing here is a test.
  *   npm run bench:map
  */
 import { mkdtempSync, rmSync } from 'node:fs'

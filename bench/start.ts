@@ -1,6 +1,6 @@
 /**
- * How long the command takes for one file, beside a start of Node.js that does nothing: `npm run bench:start`.
- * The least of some runs, since other work on the machine only ever adds to it.
+ * How long the command takes for one file, beside a start of Node.js that does nothing: `npm run bench:start`. The
+ * least of some runs, since other work on the machine only ever adds to it.
  */
 import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'

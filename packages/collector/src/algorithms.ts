@@ -2,10 +2,8 @@ import type { Algorithms } from 'ssh2'
 
 /**
  * What a connection may use. RFC 9142 §4 gives the levels of key exchanges: those that it deprecates (SHOULD NOT, MUST
- * NOT)
- * and the one with SHA-1 that it merely allows are left to devices that are marked as old. RFC 8332 deprecates
- * `ssh-rsa`, RFC 8758
- * the arcfour ciphers.
+ * NOT) and the one with SHA-1 that it merely allows are left to devices that are marked as old. RFC 8332 deprecates
+ * `ssh-rsa`, RFC 8758 the arcfour ciphers.
  */
 export const SOUND: Algorithms = {
   kex: [

@@ -90,8 +90,7 @@ export type Collected =
 
 /**
  * Everything that a device gives, or the step at which it stopped. Never throws for what a device does; a listing that
- * is
- * not whole is no record.
+ * is not whole is no record.
  * @param credentials in the order in which they are tried
  */
 export async function collectDevice(

@@ -5,8 +5,7 @@ const PORTS = [22, 23, 80, 443]
 
 /**
  * What answers on an address, by one TCP connect a port, one after the other, each given up after some milliseconds.
- * Nothing is
- * sent: a connection that is made is closed at once.
+ * Nothing is sent: a connection that is made is closed at once.
  * @returns JSON with `open`, `closed` or `silent` for each port
  */
 export async function serviceRecord(

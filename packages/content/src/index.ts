@@ -14,6 +14,7 @@ import {
   type Framework,
 } from '@jurybox/core/benchmarks'
 import { parse } from 'yaml'
+import { z } from 'zod'
 
 const root = new URL('..', import.meta.url)
 const core = new URL('../../core/src/', import.meta.url)
@@ -68,6 +69,14 @@ function joined(folder: string): string {
   const head = read('benchmark.yaml')
   const topics = benchmarkSchema.shape.topics.parse((parse(head) as { readonly topics?: unknown }).topics)
   return `${head}\nrules:\n${topics.map((topic) => read(`${topic.toLowerCase().replace(/\W+/g, '-')}.yaml`)).join('\n')}`
+}
+
+const glossarySchema = z.array(z.strictObject({ term: z.string().min(1), meaning: z.string().min(1) }))
+export type GlossaryEntry = z.infer<typeof glossarySchema>[number]
+
+/** The words of the product, in the order of their letters. */
+export function glossary(): GlossaryEntry[] {
+  return glossarySchema.parse(parse(readFileSync(new URL('glossary.yaml', root), 'utf8')))
 }
 
 export function frameworks(): Framework[] {

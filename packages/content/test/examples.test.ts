@@ -13,12 +13,12 @@ function judged(
   benchmark: Benchmark,
   rule: Rule,
   example: Example,
-  held: EffectiveConfig,
+  effective: EffectiveConfig,
 ): { outcome: string; plan: Plan | null } {
   const others = new Map(
     recordsOf(example).flatMap((record) =>
       record.kind === 'config.saved' && record.tree
-        ? [['saved', { record: record.id, held: EffectiveConfig.of(record.tree, held.dialect) }] as const]
+        ? [['saved', { record: record.id, effective: EffectiveConfig.of(record.tree, effective.dialect) }] as const]
         : [],
     ),
   )
@@ -26,15 +26,15 @@ function judged(
     judgedDevice({
       name: 'example',
       record: 'config.txt',
-      held,
+      effective,
       others,
-      model: () => modelOf(held, { record: 'config.txt', mask }),
+      model: () => modelOf(effective, { record: 'config.txt', mask }),
     }),
     effectiveValues(benchmark.source, example.values),
   )
   return {
     outcome: raw.outcome,
-    plan: raw.remedy?.kind === 'edits' ? planFor(raw.remedy.edits, held.scope, held.dialect) : null,
+    plan: raw.remedy?.kind === 'edits' ? planFor(raw.remedy.edits, effective.scope, effective.dialect) : null,
   }
 }
 
@@ -90,15 +90,15 @@ for (const benchmark of benchmarks) {
 
           const by = dialect(example.dialect)
           const tree = by.read(example.config)
-          const held = EffectiveConfig.of(tree, by)
-          const { plan } = judged(benchmark, rule, example, held)
+          const effective = EffectiveConfig.of(tree, by)
+          const { plan } = judged(benchmark, rule, example, effective)
           if (!plan) continue
           it(`${example.dialect}, ${example.name}: the commands mend it, and the rollback undoes them`, () => {
             expect(plan.commands).to.not.have.length(0)
             const after = new EffectiveConfig(tree, by.apply([tree], plan.commands), by)
             expect(judged(benchmark, rule, example, after).outcome, plan.commands.join('\n')).to.equal('pass')
             const back = by.apply([tree], [...plan.commands, ...plan.rollback])
-            expect(shown(back), [...plan.commands, ...plan.rollback].join('\n')).to.equal(shown(held.scope))
+            expect(shown(back), [...plan.commands, ...plan.rollback].join('\n')).to.equal(shown(effective.scope))
           })
         }
       })

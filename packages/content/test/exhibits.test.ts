@@ -8,8 +8,8 @@ const saidBy = (verdict: Verdict | null): string =>
   JSON.stringify([verdict?.outcome, verdict?.branch, verdict?.missing, verdict?.extra, verdict?.subjects])
 
 /**
- * Here silence says what the line says, or another line says the same: taking the line away changes nothing. An
- * entry of a table is still there when what is set in it is taken away.
+ * Here silence says what the line says, or another line says the same: taking the line away changes nothing. An entry
+ * of a table is still there when what is set in it is taken away.
  */
 const SAME_IN_SILENCE = [
   'aaa-authorised: trap: for commands only',

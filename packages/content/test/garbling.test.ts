@@ -21,8 +21,7 @@ import { benchOf } from './hardening.ts'
 
 /**
  * A word that nobody knows in the place of a key word: what was at fault must not become right, and what becomes of a
- * packet must not
- * become something else; either may become undecided.
+ * packet must not become something else; either may become undecided.
  */
 const UNKNOWN_WORD = 'xqzzy'
 const ROOT = new URL('../../../scenario/2026-11-16/devices/', import.meta.url)

@@ -65,15 +65,15 @@ const OTHERS: [name: string, dialect: string, text: string][] = [
 
 /** Outcomes by rule, and the commands of what fails. */
 function judged(
-  held: EffectiveConfig,
+  effective: EffectiveConfig,
   kind: 'before' | 'after',
   only?: string,
 ): { readonly outcomes: Map<string, string>; readonly commands: string[] } {
   const device = judgedDevice({
     name: 'device',
     record: 'config.txt',
-    held,
-    model: () => modelOf(held, { record: 'config.txt', mask }),
+    effective,
+    model: () => modelOf(effective, { record: 'config.txt', mask }),
   })
   const outcomes = new Map<string, string>()
   const commands: string[] = []
@@ -82,7 +82,7 @@ function judged(
     const raw = rule.judge(device, effectiveValues(benchmark.source, VALUES))
     outcomes.set(rule.source.id, raw.outcome)
     if (kind === 'before' && raw.outcome === 'fail' && raw.remedy?.kind === 'edits')
-      commands.push(...planFor(raw.remedy.edits, held.scope, held.dialect).commands)
+      commands.push(...planFor(raw.remedy.edits, effective.scope, effective.dialect).commands)
   }
   return { outcomes, commands }
 }
@@ -91,8 +91,8 @@ function judged(
 function broken(dialectId: string, tree: LocatedTree): string[] {
   const dialect = dialectById(dialectId)
   if (!dialect) return []
-  const held = EffectiveConfig.of(tree, dialect)
-  const before = judged(held, 'before')
+  const effective = EffectiveConfig.of(tree, dialect)
+  const before = judged(effective, 'before')
   if (before.commands.length === 0) return []
   const after = judged(new EffectiveConfig(tree, dialect.apply([tree], before.commands), dialect), 'after')
   return [...after.outcomes]
@@ -185,25 +185,25 @@ describe('the remedy of a rule', () => {
       const rule = benchmark.rules.find(({ source }) => source.id === id)
       if (!dialect || !rule || rule.estateQuestions.length > 0) continue
       const tree = dialect.read(text)
-      const held = EffectiveConfig.of(tree, dialect)
+      const effective = EffectiveConfig.of(tree, dialect)
       const judge = (config: EffectiveConfig) =>
         rule.judge(
           judgedDevice({
             name: 'device',
             record: 'config.txt',
-            held: config,
+            effective: config,
             model: () => modelOf(config, { record: 'config.txt', mask }),
           }),
           effectiveValues(benchmark.source, VALUES),
         )
-      const { outcome, remedy } = judge(held)
+      const { outcome, remedy } = judge(effective)
       if (outcome !== 'fail' || remedy?.kind !== 'edits') continue
       plans++
-      const { commands, rollback, activated } = planFor(remedy.edits, held.scope, dialect)
+      const { commands, rollback, activated } = planFor(remedy.edits, effective.scope, dialect)
       const after = judge(new EffectiveConfig(tree, dialect.apply([tree], commands), dialect)).outcome
       if (after === 'fail' && !(activated.length > 0 && BROUGHT_BACK.has(id)))
         wrong.push(`${id} still fails: ${text} -> ${commands.join('; ')}`)
-      const back = diffScopes(held.scope, dialect.apply([tree], [...commands, ...rollback]), dialect)
+      const back = diffScopes(effective.scope, dialect.apply([tree], [...commands, ...rollback]), dialect)
       if (back.length > 0) wrong.push(`${id} is not undone: ${text} -> ${rollback.join('; ')}`)
     }
     expect(wrong).to.deep.equal([])

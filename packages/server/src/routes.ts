@@ -12,6 +12,7 @@ import { dialectRoutes } from './dialects/routes.ts'
 import { discoveryRoutes } from './discovery/routes.ts'
 import { acrossRoutes } from './estate/across-routes.ts'
 import { estateRoutes } from './estate/routes.ts'
+import { glossaryRoutes } from './glossary/routes.ts'
 import { groupRoutes } from './groups/routes.ts'
 import { openApi } from './http/openapi.ts'
 import { route, type Route } from './http/route.ts'
@@ -35,6 +36,7 @@ const described: readonly Route[] = [
   ...engagementRoutes,
   ...estateRoutes,
   ...dialectRoutes,
+  ...glossaryRoutes,
   ...snapshotRoutes,
   ...benchmarkRoutes,
   ...jobRoutes,

@@ -120,6 +120,7 @@ export function makeRouter(): Router {
             component: () => import('./settings/InstallationPage.vue'),
             meta: { title: 'Installation' },
           },
+          { path: 'glossary', component: () => import('./help/GlossaryPage.vue'), meta: { title: 'Glossary' } },
           { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
         ],
       },

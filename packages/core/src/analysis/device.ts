@@ -76,17 +76,17 @@ export function stateOfDevice(records: readonly ReadRecord[]): StateReading {
  * @param state what the outputs of its commands say; asked for where the dialect has records beside the configuration
  */
 export function modelOfDevice(
-  held: EffectiveConfig,
+  effective: EffectiveConfig,
   judged: ReadConfiguration,
   records: readonly ReadRecord[],
   mask: Mask,
   state: () => StateReading = () => stateOfDevice(records),
 ): ModelledDevice {
-  const modelled = modelOf(held, {
+  const modelled = modelOf(effective, {
     record: judged.id,
     mask,
     listing: judged.kind === 'config.full' ? 'full' : 'ordinary',
   })
-  const beside = dialectById(held.dialect.id)?.records.beside
+  const beside = dialectById(effective.dialect.id)?.records.beside
   return beside ? modelled.with(beside.read(modelled, records, state(), mask)) : modelled
 }

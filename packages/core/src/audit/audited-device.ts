@@ -125,7 +125,7 @@ export class AuditedDevice {
     const record = this.analysis.records.find((r) => r.id === id)
     if (known || !record) return known ?? null
     const tree = record.tree ?? plainTree(record.text)
-    const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? this.device.held.dialect, this.analysis.mask)
+    const lines = new MaskedLines(tree, dialectById(tree.dialect) ?? this.device.effective.dialect, this.analysis.mask)
     this.#shown.set(id, lines)
     return lines
   }
@@ -138,7 +138,7 @@ function deviceOf(name: string, analysis: DeviceAnalysis, context: JudgedContext
   return judgedDevice({
     name,
     record: judged.id,
-    held: effective,
+    effective,
     others: new Map(
       records.flatMap((record) =>
         record === judged || record.tree === null
@@ -170,7 +170,7 @@ class OtherConfiguration {
     this.record = configuration.id
   }
 
-  get held(): EffectiveConfig {
+  get effective(): EffectiveConfig {
     return this.analysis.effectiveOf(this.configuration)
   }
 }

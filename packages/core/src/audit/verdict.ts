@@ -29,7 +29,7 @@ export function verdictOf(
   references: readonly string[],
   mask: Mask,
 ): Omit<CitingVerdict, 'values'> {
-  const { dialect, scope } = device.held
+  const { dialect, scope } = device.effective
   const masked = (text: string): string => maskLine(text, null, dialect, mask)
   return {
     device: device.name,
@@ -107,8 +107,7 @@ function activationNote({ path, statements }: InactivePart): string {
 
 /**
  * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the
- * number of
- * its mark, by which the line that states it is found.
+ * number of its mark, by which the line that states it is found.
  */
 function withPlaceholders(command: string): string {
   return command.replace(/‹secret:([0-9a-f]+)›/g, (_, print: string, at: number) => {

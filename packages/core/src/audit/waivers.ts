@@ -21,8 +21,7 @@ export type Waivable = Pick<Verdict, 'benchmark' | 'rule' | 'device' | 'outcome'
 
 /**
  * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it,
- * or
- * where every subject that is objected to has one. An expired waiver covers nothing.
+ * or where every subject that is objected to has one. An expired waiver covers nothing.
  */
 export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers: readonly Waiver[], now: number): V[] {
   const live = waivers.filter(({ expires }) => Date.parse(expires) > now)

@@ -14,8 +14,8 @@ import { idFrom } from './text.ts'
 
 /** What a device is named in the examples that come with a rule. */
 /**
- * A rule from cited lines, with a remedy where adding or removing them is one, and with examples made of them.
- * Where all lines stand in one block, each such block is judged.
+ * A rule from cited lines, with a remedy where adding or removing them is one, and with examples made of them. Where
+ * all lines stand in one block, each such block is judged.
  * @throws Error where the lines cannot be asked for in this way
  */
 export function ruleFrom(citation: Citation, title: string): DraftRule {

@@ -6,8 +6,7 @@ import { isPlain, patternOf, type CitedLine } from './citation.ts'
 
 /**
  * A pasted part of a listing as one condition: each line in its block; the lines of a block whose order counts, such as
- * an
- * access list, in this order with nothing between them.
+ * an access list, in this order with nothing between them.
  * @throws Error where nothing in it is a statement
  */
 export function pastedBlock(text: string, dialectId: string): Condition {

@@ -3,8 +3,7 @@ import type { BenchmarkSource } from './benchmark.ts'
 
 /**
  * How a requirement can be decided: by `machine`; `partly` by machine, a person judging the rest; by a `person` only;
- * or it
- * lies `outside` the network altogether.
+ * or it lies `outside` the network altogether.
  */
 export const decidedBySchema = z.enum(['machine', 'partly', 'person', 'outside'])
 export type DecidedBy = z.infer<typeof decidedBySchema>

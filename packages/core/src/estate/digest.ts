@@ -36,8 +36,7 @@ export type DigestInterface = Fact<
 
 /**
  * What one device is to its estate: plain data, a function of its records alone. Everything that is looked up across
- * devices is
- * looked up in these.
+ * devices is looked up in these.
  */
 export interface DeviceDigest {
   readonly hostname: string | null

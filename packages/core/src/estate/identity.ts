@@ -27,10 +27,8 @@ export interface FoundDevice {
 
 /**
  * `appeared`: a device that the estate does not have; `known`: one that it has, where it was; `moved`: one that it has,
- * reached or
- * connected elsewhere; `replaced`: other hardware in the place of one that it has; `duplicate`: perhaps one that it
- * has, or that
- * was found already, under another name.
+ * reached or connected elsewhere; `replaced`: other hardware in the place of one that it has; `duplicate`: perhaps one
+ * that it has, or that was found already, under another name.
  */
 export type SightingKind = 'appeared' | 'known' | 'moved' | 'replaced' | 'duplicate'
 
@@ -49,8 +47,7 @@ function tells(address: string): boolean {
 
 /**
  * Says of each device that was found what it is to the estate. Serial numbers decide before names, names before
- * addresses. What one
- * device of the estate has been recognised as is not given to a second one: that is a duplicate.
+ * addresses. What one device of the estate has been recognised as is not given to a second one: that is a duplicate.
  */
 export function recognise(found: readonly FoundDevice[], known: readonly KnownDevice[]): Sighting[] {
   const bySerial = indexed(known, ({ serial }) => (serial === null ? [] : [serial]))

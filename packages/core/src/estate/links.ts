@@ -11,7 +11,7 @@ export interface Digested {
 }
 
 export interface LinkEnd {
-  /** Name of the device; as the neighbour told it where it is none of the estate. */
+  /** Name of the device; as the neighbour used it where it is none of the estate. */
   readonly device: string
   readonly inEstate: boolean
   readonly port: string | null
@@ -61,7 +61,8 @@ export function namesOfDevices(
     (address === null ? null : (byAddress.get(canonicalAddress(address)) ?? null))
 }
 
-interface Telling {
+/** What one end of a link says of the other. */
+interface Sighting {
   readonly device: string
   readonly port: string
   readonly far: string
@@ -77,8 +78,8 @@ interface Telling {
 export function linksOf(devices: readonly Digested[]): Link[] {
   const nameOf = namesOfDevices(devices)
   const byName = new Map(devices.map((device) => [device.name, device]))
-  const tellings = devices.flatMap(({ name, digest }) =>
-    digest.neighbours.map(({ interface: port, system, port: farPort, managementAddress, at }): Telling => {
+  const sightings = devices.flatMap(({ name, digest }) =>
+    digest.neighbours.map(({ interface: port, system, port: farPort, managementAddress, at }): Sighting => {
       const far = nameOf(system, managementAddress)
       return {
         device: name,
@@ -90,9 +91,9 @@ export function linksOf(devices: readonly Digested[]): Link[] {
       }
     }),
   )
-  const byDevice = new Map<string, Telling[]>()
-  for (const telling of tellings) byDevice.set(telling.device, [...(byDevice.get(telling.device) ?? []), telling])
-  const told = new Set<Telling>()
+  const byDevice = new Map<string, Sighting[]>()
+  for (const sighting of sightings) byDevice.set(sighting.device, [...(byDevice.get(sighting.device) ?? []), sighting])
+  const used = new Set<Sighting>()
   const links: Link[] = []
   const end = (device: string, inEstate: boolean, port: string | null, at: SourceLocation | null): LinkEnd => ({
     device,
@@ -102,19 +103,19 @@ export function linksOf(devices: readonly Digested[]): Link[] {
     oper: operOf(byName.get(device)?.digest, port),
   })
   // What both ends say goes first: a third who speaks of one of their ports takes nothing from them.
-  for (const telling of tellings) {
-    const { device, port, far, farPort, at } = telling
-    if (told.has(telling)) continue
+  for (const sighting of sightings) {
+    const { device, port, far, farPort, at } = sighting
+    if (used.has(sighting)) continue
     const agreed = (byDevice.get(far) ?? []).find(
       (other) =>
-        other !== telling &&
-        !told.has(other) &&
+        other !== sighting &&
+        !used.has(other) &&
         other.far === device &&
         samePort(other.farPort, port) &&
         samePort(farPort, other.port),
     )
     if (!agreed) continue
-    told.add(telling).add(agreed)
+    used.add(sighting).add(agreed)
     links.push({
       a: end(device, true, port, at),
       b: end(far, true, agreed.port, agreed.at),
@@ -122,18 +123,18 @@ export function linksOf(devices: readonly Digested[]): Link[] {
       note: '',
     })
   }
-  for (const telling of tellings) {
-    if (told.has(telling)) continue
-    told.add(telling)
-    const { device, port, far, farInEstate, farPort } = telling
-    const a = end(device, true, port, telling.at)
-    const back = (byDevice.get(far) ?? []).filter((other) => !told.has(other))
+  for (const sighting of sightings) {
+    if (used.has(sighting)) continue
+    used.add(sighting)
+    const { device, port, far, farInEstate, farPort } = sighting
+    const a = end(device, true, port, sighting.at)
+    const back = (byDevice.get(far) ?? []).filter((other) => !used.has(other))
     // The other end speaks of the same port, or of this one: not in the same words.
     const odd =
       back.find((other) => farPort !== null && samePort(other.port, farPort)) ??
       back.find((other) => other.far === device && samePort(other.farPort, port))
     if (odd) {
-      told.add(odd)
+      used.add(odd)
       links.push({
         a,
         b: end(far, true, odd.port, odd.at),

@@ -25,10 +25,8 @@ const EXISTS = 5
  * (1986).
  *
  * A node is a number into three columns of typed arrays; no object is made for it, and nothing is made while sets are
- * joined
- * and cut except nodes. A node tests one bit (`level`, counted from the top) and goes to `low` where it is 0, to `high`
- * where it
- * is 1. Sets end in NOTHING or ALL; maps end in values, which are numbers below zero (`valueOf`).
+ * joined and cut except nodes. A node tests one bit (`level`, counted from the top) and goes to `low` where it is 0, to
+ * `high` where it is 1. Sets end in NOTHING or ALL; maps end in values, which are numbers below zero (`valueOf`).
  */
 export class Diagrams {
   #levels: Uint16Array

@@ -9,10 +9,8 @@ export interface Field {
 
 /**
  * The fields in the order in which diagrams test them: first what forwarding looks at, then what filters look at.
- * Addresses of
- * IPv4 use the first 32 bits of theirs. `destinationClass` stands for family and destination in a network (see
- * `forwarding/`):
- * a set tests either it or them.
+ * Addresses of IPv4 use the first 32 bits of theirs. `destinationClass` stands for family and destination in a network
+ * (see `forwarding/`): a set tests either it or them.
  */
 export const FIELDS = layout({
   destinationClass: 20,

@@ -133,8 +133,7 @@ export class Headers {
 
   /**
    * The headers that an entry names. Ports, flags and types are not seen in fragments after the first: an entry that
-   * asks for
-   * them meets none of those (RFC 1858 §2).
+   * asks for them meets none of those (RFC 1858 §2).
    */
   match(match: HeaderMatch, family: Family): number {
     const { diagrams } = this

@@ -22,7 +22,7 @@ export interface ListFinding {
   readonly packets: number
 }
 
-/** More circumstances than this are not gone through: the list is then not judged. */
+/** More contexts than this are not gone through: the list is then not judged. */
 const MOST_CIRCUMSTANCES = 256
 /** Fewer permitted sources than all, in more than a few entries, are an ordinary list. */
 const MOST_OTHERS = 40
@@ -32,10 +32,10 @@ const MOST_OTHERS = 40
  * @returns null where it cannot be said: too many interfaces to tell apart, or too intricate
  */
 export function findingsOf(sets: ListSets, list: ModelList): ListFinding[] | null {
-  const circumstances = circumstancesOf(list)
-  if (circumstances.length > MOST_CIRCUMSTANCES) return null
+  const contexts = circumstancesOf(list)
+  if (contexts.length > MOST_CIRCUMSTANCES) return null
   try {
-    return new ListJudge(sets, list, circumstances).findings()
+    return new ListJudge(sets, list, contexts).findings()
   } catch (error) {
     if (error instanceof ComplexityLimitError) return null
     throw error
@@ -63,7 +63,7 @@ function exampleName(pattern: string): string {
   return pattern.replace('!', '').replace(/\+$/, '0')
 }
 
-/** What reaches the lines in one circumstance. */
+/** What reaches the lines in one context. */
 interface Course {
   /** Of packets that answer others. */
   readonly answers: boolean
@@ -80,10 +80,10 @@ class ListJudge {
   constructor(
     readonly sets: ListSets,
     readonly list: ModelList,
-    circumstances: readonly MatchContext[],
+    contexts: readonly MatchContext[],
   ) {
     this.#headers = sets.headers
-    this.#courses = circumstances.map((circumstance) => this.#course(circumstance))
+    this.#courses = contexts.map((context) => this.#course(context))
   }
 
   findings(): ListFinding[] {
@@ -119,15 +119,15 @@ class ListJudge {
     }
   }
 
-  #course(circumstance: MatchContext): Course {
+  #course(context: MatchContext): Course {
     const { diagrams } = this.#headers
     const { entries, family, defaultAction } = this.list
     let left = this.#headers.family(family)
     const leads: (ReturnType<ListSets['decide']> | null)[] = []
     const lines = entries.map((entry, at) => {
-      const done = entry.action === 'other' && entry.leadsTo === null ? null : this.#alone(entry, circumstance)
+      const done = entry.action === 'other' && entry.leadsTo === null ? null : this.#alone(entry, context)
       leads[at] = done
-      const named = done === null ? NOTHING : this.#named(entry, circumstance)
+      const named = done === null ? NOTHING : this.#named(entry, context)
       const { vague } = this.sets.match(entry, family)
       const met = diagrams.and(left, named)
       if (!vague && done)
@@ -152,17 +152,17 @@ class ListJudge {
       permitted = diagrams.or(diagrams.and(permitted, passes), done.permitted)
       denied = diagrams.or(diagrams.and(denied, passes), done.denied)
     }
-    return { answers: circumstance.connection === 'established', lines, after }
+    return { answers: context.connection === 'established', lines, after }
   }
 
   /** What a line does with all that it names, no line being before it. */
-  #alone(entry: ListEntry, circumstance: MatchContext): ReturnType<ListSets['decide']> {
+  #alone(entry: ListEntry, context: MatchContext): ReturnType<ListSets['decide']> {
     const every = this.#headers.family(this.list.family)
     const ends = entry.leadsTo === 'RETURN' || entry.forGood === true
     const done = this.sets.follow(
       { ...this.list, entries: [entry], defaultAction: ends ? this.list.defaultAction : 'return' },
       every,
-      circumstance,
+      context,
     )
     // What ends a list that others lead to is decided elsewhere.
     return ends
@@ -174,13 +174,13 @@ class ListJudge {
       : done
   }
 
-  #named(entry: ListEntry, circumstance: MatchContext): number {
+  #named(entry: ListEntry, context: MatchContext): number {
     // A line that permits names what it permits: asked so, it tells of interfaces and states as well.
     const asPermit: ListEntry = { ...entry, action: 'permit', leadsTo: null }
     return this.sets.follow(
       { ...this.list, entries: [asPermit], defaultAction: 'return' },
       this.#headers.family(this.list.family),
-      circumstance,
+      context,
     ).permitted
   }
 
@@ -259,11 +259,11 @@ export function differenceOf(
   headers: Headers,
   a: { sets: ListSets; list: ModelList },
   b: { sets: ListSets; list: ModelList },
-  circumstance: MatchContext = { inInterface: null, outInterface: null, connection: 'new' },
+  context: MatchContext = { inInterface: null, outInterface: null, connection: 'new' },
 ): { readonly onlyFirst: number; readonly onlySecond: number } {
   const { diagrams } = headers
   const permitted = ({ sets, list }: { sets: ListSets; list: ModelList }): number =>
-    sets.decide(list, headers.family(list.family), circumstance).permitted
+    sets.decide(list, headers.family(list.family), context).permitted
   const [first, second] = [permitted(a), permitted(b)]
   return { onlyFirst: diagrams.minus(first, second), onlySecond: diagrams.minus(second, first) }
 }

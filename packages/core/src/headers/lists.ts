@@ -40,16 +40,17 @@ export interface Decision {
 
 /** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
 const MOST_DEPTH = 64
-/** Lines that are told of to who follows packets through lists; of those beyond, only what they do. */
-const MOST_TOLD = 50_000
+/** Matches that are recorded for whoever follows packets; of those beyond, only the decision. */
+const MOST_RECORDED = 50_000
 
 /**
- * Who is told of lines, and what was told already: packets that come to a list again are decided as they were before.
+ * Who hears of the lines that match, and what they heard already: packets that come to a list again are decided as they
+ * were before.
  */
-interface Telling {
-  readonly heed: (verdict: Verdict) => void
+interface DecisionLog {
+  readonly onMatch: (verdict: Verdict) => void
   readonly known: Map<ModelList, Map<number, Decision>>
-  told: number
+  recorded: number
 }
 
 /**
@@ -115,9 +116,9 @@ export class ListSets {
    * What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of
    * them.
    */
-  decide(list: ModelList, entering: number, circumstance: MatchContext): Decision {
+  decide(list: ModelList, entering: number, context: MatchContext): Decision {
     const { diagrams } = this.headers
-    const whole = this.#whole(list, circumstance)
+    const whole = this.#whole(list, context)
     return {
       permitted: diagrams.and(entering, whole.permitted),
       denied: diagrams.and(entering, whole.denied),
@@ -125,18 +126,18 @@ export class ListSets {
     }
   }
 
-  #whole(list: ModelList, circumstance: MatchContext): Decision {
+  #whole(list: ModelList, context: MatchContext): Decision {
     let known = this.#decisions.get(list)
     if (!known) this.#decisions.set(list, (known = { asksWhere: this.#asksWhere(list), by: new Map() }))
     const key = known.asksWhere
-      ? `${circumstance.connection} ${circumstance.inInterface ?? '-'} ${circumstance.outInterface ?? '-'}`
-      : circumstance.connection
+      ? `${context.connection} ${context.inInterface ?? '-'} ${context.outInterface ?? '-'}`
+      : context.connection
     let whole = known.by.get(key)
     if (whole) return whole
     const every = this.headers.family(list.family)
     // Lists that lead back to themselves are in no kernel; in a text they may be, and what they do is not known.
     known.by.set(key, { permitted: every, denied: every, returned: every })
-    known.by.set(key, (whole = this.follow(list, every, circumstance)))
+    known.by.set(key, (whole = this.follow(list, every, context)))
     return whole
   }
 
@@ -149,13 +150,13 @@ export class ListSets {
 
   /**
    * What a list does with packets, line by line.
-   * @param heed told of every line that packets may be decided at, in the order in which they meet them
+   * @param onMatch called for every line that packets may be decided at, in the order in which they meet them
    */
-  follow(list: ModelList, entering: number, circumstance: MatchContext, heed?: (verdict: Verdict) => void): Decision {
-    return this.#follow(list, entering, circumstance, heed ? { heed, known: new Map(), told: 0 } : null)
+  follow(list: ModelList, entering: number, context: MatchContext, onMatch?: (verdict: Verdict) => void): Decision {
+    return this.#follow(list, entering, context, onMatch ? { onMatch, known: new Map(), recorded: 0 } : null)
   }
 
-  #follow(list: ModelList, entering: number, circumstance: MatchContext, telling: Telling | null): Decision {
+  #follow(list: ModelList, entering: number, context: MatchContext, log: DecisionLog | null): Decision {
     const { diagrams } = this.headers
     let left = diagrams.and(entering, this.headers.family(list.family))
     let permitted = NOTHING
@@ -164,20 +165,20 @@ export class ListSets {
     for (let at = 0; at < list.entries.length && left !== NOTHING; at++) {
       const entry = list.entries[at] as ListEntry
       if (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null) continue
-      const held = this.#held(entry, list.family, circumstance)
+      const held = this.#held(entry, list.family, context)
       if (held === null) continue
       const packets = diagrams.and(left, held.set)
       if (packets === NOTHING) continue
       const gone = held.vague ? NOTHING : packets
       if (entry.inlines !== null) {
-        const inner = this.#inline(list, at, packets, circumstance, telling)
+        const inner = this.#inline(list, at, packets, context, log)
         permitted = diagrams.or(permitted, inner.permitted)
         denied = diagrams.or(denied, inner.denied)
         left = diagrams.or(diagrams.minus(left, gone), inner.returned)
         continue
       }
       if (entry.action === 'other') {
-        const led = this.#lead(list, at, packets, circumstance, telling)
+        const led = this.#lead(list, at, packets, context, log)
         if (led === null) continue
         permitted = diagrams.or(permitted, led.permitted)
         denied = diagrams.or(denied, led.denied)
@@ -190,13 +191,13 @@ export class ListSets {
         continue
       }
       const sure = !held.vague && entry.action !== 'unknown'
-      this.#tell(telling, { list, entry: at, action: entry.action, packets, sure })
+      this.#record(log, { list, entry: at, action: entry.action, packets, sure })
       if (entry.action !== 'deny') permitted = diagrams.or(permitted, packets)
       if (entry.action !== 'permit') denied = diagrams.or(denied, packets)
       // A line that was not understood may do nothing as well: what comes after it is asked.
       if (sure) left = diagrams.minus(left, packets)
     }
-    const end = this.#end(list, diagrams.or(left, ended), -1, telling)
+    const end = this.#end(list, diagrams.or(left, ended), -1, log)
     return {
       permitted: diagrams.or(permitted, end.permitted),
       denied: diagrams.or(denied, end.denied),
@@ -208,73 +209,67 @@ export class ListSets {
    * The entries of another list in the place of one: what they do not decide goes on here, whatever that list does with
    * it by itself.
    */
-  #inline(list: ModelList, at: number, packets: number, circumstance: MatchContext, telling: Telling | null): Decision {
+  #inline(list: ModelList, at: number, packets: number, context: MatchContext, log: DecisionLog | null): Decision {
     const name = list.entries[at]?.inlines ?? ''
     const next = this.list(name, list.family)
-    this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: next !== null })
+    this.#record(log, { list, entry: at, action: 'lead', packets, sure: next !== null })
     if (!next || this.#depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
     let open = this.#inlined.get(next)
     if (!open) this.#inlined.set(next, (open = { ...next, defaultAction: 'return' }))
     this.#depth++
     try {
-      return this.#into(open, packets, circumstance, telling)
+      return this.#into(open, packets, context, log)
     } finally {
       this.#depth--
     }
   }
 
   /** What no line decides, or a line sends to the end. */
-  #end(list: ModelList, packets: number, entry: number, telling: Telling | null): Decision {
+  #end(list: ModelList, packets: number, entry: number, log: DecisionLog | null): Decision {
     if (packets !== NOTHING && list.defaultAction !== 'return')
-      this.#tell(telling, { list, entry, action: list.defaultAction, packets, sure: true })
+      this.#record(log, { list, entry, action: list.defaultAction, packets, sure: true })
     return { permitted: NOTHING, denied: NOTHING, returned: NOTHING, [END_OF[list.defaultAction]]: packets }
   }
 
-  #tell(telling: Telling | null, verdict: Verdict): void {
-    if (!telling) return
-    telling.told++
-    telling.heed(verdict)
+  #record(log: DecisionLog | null, verdict: Verdict): void {
+    if (!log) return
+    log.recorded++
+    log.onMatch(verdict)
   }
 
   /** What a line that leads elsewhere does; null: nothing. */
-  #lead(
-    list: ModelList,
-    at: number,
-    packets: number,
-    circumstance: MatchContext,
-    telling: Telling | null,
-  ): Decision | null {
+  #lead(list: ModelList, at: number, packets: number, context: MatchContext, log: DecisionLog | null): Decision | null {
     const entry = list.entries[at] as ListEntry
     const target = entry.leadsTo ?? ''
     if (target === 'RETURN') {
-      this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: true })
-      return this.#end(list, packets, -1, telling)
+      this.#record(log, { list, entry: at, action: 'lead', packets, sure: true })
+      return this.#end(list, packets, -1, log)
     }
     if (MARKS.has(target)) return null
     const next = this.list(`${list.name.split(' ')[0] ?? ''} ${target}`, list.family)
-    this.#tell(telling, { list, entry: at, action: 'lead', packets, sure: next !== null })
+    this.#record(log, { list, entry: at, action: 'lead', packets, sure: next !== null })
     // A target that is neither a list nor known: what it does is not known either.
     if (!next || this.#depth >= MOST_DEPTH) return { permitted: packets, denied: packets, returned: packets }
     this.#depth++
     try {
-      return this.#into(next, packets, circumstance, telling)
+      return this.#into(next, packets, context, log)
     } finally {
       this.#depth--
     }
   }
 
-  #into(next: ModelList, packets: number, circumstance: MatchContext, telling: Telling | null): Decision {
-    if (!telling || telling.told > MOST_TOLD) return this.decide(next, packets, circumstance)
-    let known = telling.known.get(next)
-    if (!known) telling.known.set(next, (known = new Map()))
+  #into(next: ModelList, packets: number, context: MatchContext, log: DecisionLog | null): Decision {
+    if (!log || log.recorded > MOST_RECORDED) return this.decide(next, packets, context)
+    let known = log.known.get(next)
+    if (!known) log.known.set(next, (known = new Map()))
     let done = known.get(packets)
     if (done) return done
     known.set(packets, { permitted: packets, denied: packets, returned: packets })
-    known.set(packets, (done = this.#follow(next, packets, circumstance, telling)))
+    known.set(packets, (done = this.#follow(next, packets, context, log)))
     return done
   }
 
-  /** The headers that an entry names in a circumstance; null where it asks for another. */
+  /** The headers that an entry names in a context; null where it asks for another. */
   #held(
     entry: ListEntry,
     family: Family,
@@ -290,10 +285,9 @@ export class ListSets {
 
   /**
    * The packets that are in one of some states of a connection. The first packet of a connection is `new` where its
-   * header can
-   * begin one, else `invalid`; neighbour discovery is tracked by nobody. As the connection tracking of the Linux kernel
-   * does it,
-   * TCP taken up in the middle included (nf_conntrack_proto_tcp.c, from memory; the tests ask the kernel).
+   * header can begin one, else `invalid`; neighbour discovery is tracked by nobody. As the connection tracking of the
+   * Linux kernel does it, TCP taken up in the middle included (nf_conntrack_proto_tcp.c, from memory; the tests ask the
+   * kernel).
    */
   #states(states: readonly string[], connection: 'new' | 'established'): { set: number; vague: boolean } {
     const { headers } = this

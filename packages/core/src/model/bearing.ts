@@ -1,7 +1,6 @@
 /**
  * Which forms of statement bear on which part of the model. It is found out of the mappings themselves: each is run
- * once with a
- * writer that only notes where it would write, so that the answer cannot differ from what the readers do.
+ * once with a writer that only notes where it would write, so that the answer cannot differ from what the readers do.
  */
 import { Command, Statement, type Scope } from '../syntax/index.ts'
 import { Bound, type MappingTable } from './mapping.ts'

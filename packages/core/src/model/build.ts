@@ -76,22 +76,22 @@ export class ModelledDevice {
   readonly unread: readonly UnreadLine[]
   /** Those of other records, with the parts of the model that they may speak of. */
   readonly beside: readonly BesideLine[]
-  readonly #held: EffectiveConfig
+  readonly #effective: EffectiveConfig
   readonly #provenance: ProvenanceRecorder
   readonly #options: ModelOptions
 
   constructor(
     readonly model: DeviceModel,
-    held: EffectiveConfig,
+    effective: EffectiveConfig,
     provenance: ProvenanceRecorder,
     options: ModelOptions,
     /** Lines of records beside the configuration that were not read. */
     others: readonly (UnreadLine | BesideLine)[] = [],
   ) {
-    this.#held = held
+    this.#effective = effective
     this.#provenance = provenance
     this.#options = options
-    const own = unreadLines(held, options.record, provenance, options.mask)
+    const own = unreadLines(effective, options.record, provenance, options.mask)
     this.unread = others.length === 0 ? own : [...own, ...others]
     this.beside = others.filter((line): line is BesideLine => 'parts' in line)
   }
@@ -107,21 +107,21 @@ export class ModelledDevice {
 
   /** Lines that were passed over because no answer rests on them. */
   get harmless(): readonly HarmlessLine[] {
-    return harmlessLines(this.#held, this.#options.record, this.#provenance, this.#options.mask)
+    return harmlessLines(this.#effective, this.#options.record, this.#provenance, this.#options.mask)
   }
 
   /** What holds on the device. */
   get scope(): Scope {
-    return this.#held.scope
+    return this.#effective.scope
   }
 
   get dialect(): ModelDialect {
-    return this.#held.dialect
+    return this.#effective.dialect
   }
 
   /** Why the record is not whole, if it is not: what is absent from the model is then not known to be absent. */
   get faults(): readonly Fault[] {
-    return this.#held.tree.faults
+    return this.#effective.tree.faults
   }
 
   /** Whether a statement of its configuration was neither read nor passed over. */
@@ -136,27 +136,27 @@ export class ModelledDevice {
 
   /** What would be read if something else held. */
   read(scope: Scope): ModelledDevice {
-    return modelOf(new EffectiveConfig(this.#held.tree, scope, this.dialect), this.#options)
+    return modelOf(new EffectiveConfig(this.#effective.tree, scope, this.dialect), this.#options)
   }
 
   /** The same device, with lines of other records that were not read. */
   with(others: readonly (UnreadLine | BesideLine)[]): ModelledDevice {
-    return new ModelledDevice(this.model, this.#held, this.#provenance, this.#options, others)
+    return new ModelledDevice(this.model, this.#effective, this.#provenance, this.#options, others)
   }
 }
 
 /** Makes the device model of a configuration. Never throws: what no reader understands is listed in `unread`. */
-export function modelOf(held: EffectiveConfig, options: ModelOptions): ModelledDevice {
+export function modelOf(effective: EffectiveConfig, options: ModelOptions): ModelledDevice {
   const { record, mask, listing = 'ordinary' } = options
   const model = blank(deviceModelSchema)
-  model.dialect = held.dialect.id
+  model.dialect = effective.dialect.id
   model.listing = listing
   const provenance = new ProvenanceRecorder(record, mask)
   const write = new Writer(model, deviceModelSchema, ROOT, provenance)
-  held.dialect.model.read(held.scope, write)
+  effective.dialect.model.read(effective.scope, write)
   settleUnits(write)
-  if (listing === 'ordinary') applyDefaults(model, held.dialect.model.defaults, provenance.origins)
-  return new ModelledDevice(model, held, provenance, options)
+  if (listing === 'ordinary') applyDefaults(model, effective.dialect.model.defaults, provenance.origins)
+  return new ModelledDevice(model, effective, provenance, options)
 }
 
 /** Defaults by the steps of their paths, so that each place of the model is come to once. */
@@ -211,14 +211,14 @@ function applyDefaults(model: DeviceModel, defaults: readonly Default[], origins
  * place.
  */
 export function unreadLines(
-  held: EffectiveConfig,
+  effective: EffectiveConfig,
   record: string,
   provenance: ProvenanceRecorder,
   mask: Mask,
 ): UnreadLine[] {
-  const { tree, dialect } = held
+  const { tree, dialect } = effective
   const lines = new Map<number, UnreadLine>()
-  for (const line of linesOf(held, record, mask, (statement) => provenance.isUnread(statement)))
+  for (const line of linesOf(effective, record, mask, (statement) => provenance.isUnread(statement)))
     lines.set(line.line, line)
   // What a mapping made something of was placed after all.
   const used =
@@ -245,7 +245,7 @@ function unreadWithin(scope: Scope, around: readonly Statement[], provenance: Pr
 }
 
 function harmlessLines(
-  held: EffectiveConfig,
+  effective: EffectiveConfig,
   record: string,
   provenance: ProvenanceRecorder,
   mask: Mask,
@@ -253,7 +253,7 @@ function harmlessLines(
   const whys = new Map<number, string>()
   for (const [{ nodes }, why] of provenance.harmless) for (const { line } of nodes) whys.set(line, why)
   return inOrder(
-    linesOf(held, record, mask, (statement) => !provenance.used.has(statement) && !provenance.isUnread(statement)),
+    linesOf(effective, record, mask, (statement) => !provenance.used.has(statement) && !provenance.isUnread(statement)),
   ).map((line) => ({ ...line, why: whys.get(line.line) ?? '' }))
 }
 

@@ -1,7 +1,6 @@
 /**
  * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not
- * with others;
- * what they do not agree with they do not bear on.
+ * with others; what they do not agree with they do not bear on.
  */
 import { findingsPlace, type Command, type Scope, type Statement } from '../syntax/index.ts'
 import type { ModelledDevice } from './build.ts'
@@ -99,9 +98,8 @@ function knownWords(dialect: ModelDialect, block: string | null | undefined, com
 
 /**
  * Whether a statement may have been meant to be of a form. In a block, where every line is about one thing, it may
- * where the words
- * that are known agree; among the settings of the whole device it may where all but the first word that is not known
- * agree.
+ * where the words that are known agree; among the settings of the whole device it may where all but the first word that
+ * is not known agree.
  */
 export function mayBe(
   dialect: ModelDialect,

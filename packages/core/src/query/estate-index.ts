@@ -59,8 +59,7 @@ interface Place {
 
 /**
  * Everything of an estate that can be searched, held ready: lines, interfaces, users, lists and addresses of devices by
- * the key
- * of their digest. A view names the devices that a question is put to.
+ * the key of their digest. A view names the devices that a question is put to.
  */
 export class EstateIndex {
   readonly #digests = new Map<string, { readonly digest: DeviceDigest; readonly record: string }>()

@@ -40,8 +40,7 @@ const [OPEN, CLOSE] = ['\u0002', '\u0003']
 
 /**
  * The lines of many texts, ready to be searched. A line that stands in a thousand texts is held, and looked at, once:
- * its text in
- * pages of plain text, each text as the numbers of its lines. Nothing is read again for a question.
+ * its text in pages of plain text, each text as the numbers of its lines. Nothing is read again for a question.
  */
 export class LineIndex {
   readonly #held = new Map<string, Held>()

@@ -28,8 +28,7 @@ export class QuestionError extends CoreError {
 
 /**
  * Reads the search field: `words in any order`, `"words as they stand"`, `/RE2 pattern/`, an address or a prefix; `…
- * inside …`
- * looks only in blocks whose first line holds the words after it.
+ * inside …` looks only in blocks whose first line holds the words after it.
  * @throws QuestionError that says what is wrong with a pattern
  */
 export function readQuestion(text: string): Question {
@@ -68,8 +67,7 @@ function checked(pattern: string): void {
 
 /**
  * The longest text that every match of a pattern holds, in small letters; empty where none is known. It may miss one,
- * and never
- * names one that a match can do without.
+ * and never names one that a match can do without.
  */
 export function certainText(source: string): string {
   // Without regard to case, `k` and `s` stand for signs that are no letters of ours as well (Unicode simple case

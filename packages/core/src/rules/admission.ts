@@ -152,8 +152,8 @@ export function through(
   const lists = new ListSets(headers, plain)
   const own = lists.list(list.name, list.family)
   if (!own) return { open: true, why: null }
-  const circumstance: MatchContext = { inInterface: port, outInterface: null, connection: 'new' }
-  const { permitted, denied, returned } = lists.decide(own, asked, circumstance)
+  const context: MatchContext = { inInterface: port, outInterface: null, connection: 'new' }
+  const { permitted, denied, returned } = lists.decide(own, asked, context)
   const maybe = diagrams.or(permitted, returned)
   const [sure, most] = [diagrams.minus(permitted, denied), maybe]
   if (allowed !== null) {

@@ -1,7 +1,6 @@
 /**
  * The time at which an audit judges, and until when what it says of time holds: a verdict that rests on an age or an
- * expiry
- * is another one when that moment has come.
+ * expiry is another one when that moment has come.
  */
 export class Clock {
   #until = Infinity

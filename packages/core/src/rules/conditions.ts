@@ -82,8 +82,8 @@ type Whole<T> = T extends NestedCondition
     : { [K in keyof T]: Whole<T[K]> }
 
 /**
- * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds.
- * `line` binds its placeholders for what follows in the same `all`; `absent` is its opposite.
+ * What can be asked of a device or of a block. A plain text is a pattern that must match a line that holds. `line`
+ * binds its placeholders for what follows in the same `all`; `absent` is its opposite.
  */
 export type Condition = string | { [K in keyof Kinds]: Whole<z.infer<ReturnType<Kinds[K]['schema']>>> }[keyof Kinds]
 

@@ -28,7 +28,7 @@ export function unreadHere({ device, scope }: EvaluationContext): Doubts {
 function alike(device: JudgedDevice, scope: Scope, patterns: readonly Pattern[]): Statement[] {
   const block = blockOf(scope)
   return unreadAt(device.modelled(), scope).filter((statement) =>
-    patterns.some((pattern) => mayBe(device.held.dialect, block, statement, pattern)),
+    patterns.some((pattern) => mayBe(device.effective.dialect, block, statement, pattern)),
   )
 }
 
@@ -63,7 +63,7 @@ function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
 function unreadOf(device: JudgedDevice, path: string): Statement[] {
   const all = unreadPlaces(device.modelled())
   if (all.length === 0) return []
-  const dialect = device.held.dialect
+  const dialect = device.effective.dialect
   const field = path.replace(/\[\d+\]/g, '')
   const own = ownLines(device, path)
   const kinds = blocksAbout(dialect, field)
@@ -87,7 +87,7 @@ function ownLines(device: JudgedDevice, path: string): readonly Statement[] | nu
   const origin = originOf(device.modelled().origins, entry)
   if (origin?.kind !== 'line' || origin.record !== device.record) return null
   const lines = new Set(origin.lines.flatMap(({ from }) => from))
-  return device.held.scope.statements.filter(({ nodes }) => nodes.some(({ line }) => lines.has(line)))
+  return device.effective.scope.statements.filter(({ nodes }) => nodes.some(({ line }) => lines.has(line)))
 }
 
 /** Whether a statement names what an entry is named by, in the places where a form has names. */

@@ -50,7 +50,7 @@ export class EvaluationContext {
 
   /** Whether lines that are not here may stand in the part of the record that was not captured. */
   get mayHideLines(): boolean {
-    const { faults } = this.device.held.tree
+    const { faults } = this.device.effective.tree
     if (faults.length === 0) return false
     if (this.scope.openers.length === 0) return true
     return this.scope.openers.some((node) =>
@@ -59,6 +59,6 @@ export class EvaluationContext {
   }
 
   whole(): Place[] {
-    return searched(this.device.record, this.device.held.tree, this.scope.openers)
+    return searched(this.device.record, this.device.effective.tree, this.scope.openers)
   }
 }

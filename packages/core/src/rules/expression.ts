@@ -13,6 +13,8 @@ export interface Expression {
   readonly ast: Node
   /** @throws Error with the expression's own message, where it cannot be evaluated */
   evaluate(names: Bindings): unknown
+  /** The same for one entry after the other, each known by a name, without names of its own for each. */
+  evaluateFor(entry: string): (names: Bindings, value: unknown) => unknown
 }
 
 /** @throws Error that names the expression and what is wrong with it */
@@ -42,6 +44,20 @@ class CompiledExpression implements Expression {
 
   get ast(): Node {
     return this.interpreted.ast
+  }
+
+  evaluateFor(entry: string): (names: Bindings, value: unknown) => unknown {
+    const closure = this.interpreted.isWellTyped() ? closureOf(this.ast, entry) : null
+    return (names, value) => {
+      if (closure) {
+        try {
+          return closure(names, value)
+        } catch {
+          // The interpreter says it in the language's own words.
+        }
+      }
+      return this.interpreted.run(Object.assign(Object.create(names) as object, { [entry]: value }))
+    }
   }
 
   evaluate(names: Bindings): unknown {

@@ -13,7 +13,7 @@ import { compileTemplate, type Template } from './expression.ts'
 import { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice, Names } from './judged.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compileModelExpression, pathsIn, placesOf } from './model-fields.ts'
+import { compileEntryExpression, compileModelExpression, pathsIn, placesOf } from './model-fields.ts'
 import { namesAround, namesWithin } from './names.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
@@ -116,12 +116,12 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
             note: `Whether the rule speaks of this device is not known: ${why ?? term}.`,
             missing: [term],
           }
-        const body = bodies.get(device.held.dialect.id)?.()
+        const body = bodies.get(device.effective.dialect.id)?.()
         if (!body) return notAsked(source, device)
         try {
           return withClock(device.clock, () => judge(source, body, device, values))
         } catch (error) {
-          const fault = device.held.tree.faults[0]
+          const fault = device.effective.tree.faults[0]
           // What an expression needs may stand in the lines that are missing.
           if (fault)
             return {
@@ -166,7 +166,7 @@ function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
     ...failed(source, ''),
     outcome: 'notchecked',
     branch: 'other-dialect',
-    note: `This rule does not speak of the dialect "${device.held.dialect.id}" yet.`,
+    note: `This rule does not speak of the dialect "${device.effective.dialect.id}" yet.`,
   }
 }
 
@@ -192,7 +192,7 @@ function judge(
   device: JudgedDevice,
   values: Readonly<Record<string, unknown>>,
 ): RawJudgement {
-  const top = new EvaluationContext(device, device.held.scope, namesAround(device, values))
+  const top = new EvaluationContext(device, device.effective.scope, namesAround(device, values))
   const subjects = subjectsOf(top)
   if (source.each && subjects.length === 0) return judgeNothing(rule, source, top, unreadIn)
   const decisions = subjects.map((subject) => decide(branches, subject))
@@ -207,7 +207,7 @@ function judge(
     ? noteFor(source, deciding, same.length, decisions.length)
     : hidden.length > 0
       ? `All that was parsed is in order. ${UNPARSED}`
-      : `What was captured is in order, but the record is not whole: ${device.held.tree.faults[0]?.reason ?? ''}.`
+      : `What was captured is in order, but the record is not whole: ${device.effective.tree.faults[0]?.reason ?? ''}.`
   return {
     rule: rule.id,
     outcome,
@@ -253,7 +253,7 @@ function judgeNothing(
     severity: rule.severity,
     branch: hidden ? 'not-whole' : 'nothing',
     note: hidden
-      ? `Nothing to judge was found, but the record is not whole: ${top.device.held.tree.faults[0]?.reason ?? ''}.`
+      ? `Nothing to judge was found, but the record is not whole: ${top.device.effective.tree.faults[0]?.reason ?? ''}.`
       : nothing.note,
     subjects: [],
     places: top.whole(),
@@ -359,7 +359,7 @@ function placesFor(decisions: readonly Decision[], top: EvaluationContext): Plac
 
 /** Values that a line marks as secret must not reach a note. */
 function maskedIn({ device, scope }: EvaluationContext): (value: string) => string {
-  return (value) => (scope.secrets(device.held.dialect).has(value) ? '‹secret›' : value)
+  return (value) => (scope.secrets(device.effective.dialect).has(value) ? '‹secret›' : value)
 }
 
 function compileSubjects(source: RuleBody): (context: EvaluationContext) => Subject[] {
@@ -464,10 +464,12 @@ function modelSubjects(each: {
   having?: Condition | undefined
 }): (context: EvaluationContext) => Subject[] {
   const nameOf = compileModelExpression(each.name)
-  const where = each.where === undefined ? null : compileModelExpression(each.where)
+  const isMeant = each.where === undefined ? null : compileEntryExpression(each.where, each.as)
+  const where = each.where === undefined || isMeant ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
   return (context) => {
     return entriesAt(context.names, each.model).flatMap(({ entry, path }): Subject[] => {
+      if (isMeant && isMeant(context.names, entry) !== true) return []
       const own = new EvaluationContext(
         context.device,
         context.scope,
@@ -520,10 +522,10 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.context
       // A copy: what one edit's condition binds is no matter of the next.
-      const context = new EvaluationContext(own.device, edit.device ? own.device.held.scope : own.scope, own.names)
+      const context = new EvaluationContext(own.device, edit.device ? own.device.effective.scope : own.scope, own.names)
       if (edit.when && edit.when(context).truth !== true) return []
       const found = edit.remove?.all(context) ?? []
-      const { dialect } = own.device.held
+      const { dialect } = own.device.effective
       for (const { statement } of found) {
         const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
         if (group !== undefined && group !== null)
@@ -541,7 +543,7 @@ function compileRemedy(source: RemedySource): CompiledRemedy {
       const add = items.flatMap((names) => edit.add.map((template) => own.device.opaque.reveal(template.render(names))))
       const opener = context.scope.openers[0]
       const block =
-        opener && context.scope !== context.device.held.scope
+        opener && context.scope !== context.device.effective.scope
           ? subject.name === ''
             ? opener.text
             : subject.name

@@ -16,7 +16,7 @@ export interface DeviceParts extends Partial<
   readonly name: string
   /** Of the configuration that is judged. */
   readonly record: string
-  readonly held: EffectiveConfig
+  readonly effective: EffectiveConfig
   readonly model: () => ModelledDevice
   /** Made of the records where left out. */
   readonly state?: () => StateReading
@@ -29,7 +29,7 @@ export interface DeviceParts extends Partial<
 export function judgedDevice({
   name,
   record,
-  held,
+  effective,
   model,
   state,
   listing = 'ordinary',
@@ -48,8 +48,8 @@ export function judgedDevice({
     name,
     record,
     listing,
-    held,
-    opaque: new OpaqueLines(held.dialect, mask),
+    effective,
+    opaque: new OpaqueLines(effective.dialect, mask),
     others,
     facts,
     clock,
@@ -60,7 +60,7 @@ export function judgedDevice({
     outputs,
     // Where the dialect is read for its lists alone, no model is needed for them.
     accessLists: once(
-      (): AccessLists => held.dialect.model.accessLists?.(held.scope) ?? accessListsOfModel(modelled()),
+      (): AccessLists => effective.dialect.model.accessLists?.(effective.scope) ?? accessListsOfModel(modelled()),
     ),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
   }

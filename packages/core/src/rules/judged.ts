@@ -47,14 +47,14 @@ export interface JudgedDevice {
   readonly record: string
   /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
   readonly listing: 'ordinary' | 'full'
-  readonly held: EffectiveConfig
+  readonly effective: EffectiveConfig
   /** Its lines as conditions compare them. */
   readonly opaque: OpaqueLines
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice
   /** Its access lists, in whatever dialect; read when first asked for. */
   accessLists(): AccessLists
-  readonly others: ReadonlyMap<string, { readonly record: string; readonly held: EffectiveConfig }>
+  readonly others: ReadonlyMap<string, { readonly record: string; readonly effective: EffectiveConfig }>
 }
 
 /**

@@ -1,5 +1,5 @@
 /** Fields of the device model that expressions name: their values, and the lines that state them. */
-import { originOf, type Origin, type Origins } from '../model/index.ts'
+import { originOf, type Bindings, type Origin, type Origins } from '../model/index.ts'
 import { searched, type Place } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { placesOfState } from './state-fields.ts'
@@ -9,8 +9,8 @@ import { MODEL_ROOTS, namesWithin } from './names.ts'
 
 /**
  * A CEL expression over the device model. It rests on the lines of the fields it names.
- * `origin("system.banners.login")` is
- * where a value is from: `line`, `default` or `absent`. @throws Error as `compileExpression`
+ * `origin("system.banners.login")` is where a value is from: `line`, `default` or `absent`. @throws Error as
+ * `compileExpression`
  */
 export function compileModelExpression(source: string): (context: EvaluationContext) => unknown {
   const asked: string[] = []
@@ -26,6 +26,19 @@ export function compileModelExpression(source: string): (context: EvaluationCont
     return expression.evaluate(namesWithin(context.names, { origin_of: own }))
   }
 }
+
+/**
+ * The same for the entries of a list, each known by a name; null where it asks where a value is from, for which the
+ * path of the entry is needed.
+ */
+export function compileEntryExpression(
+  source: string,
+  entry: string,
+): ((names: Bindings, value: unknown) => unknown) | null {
+  return ORIGIN.test(source) ? null : compileExpression(source).evaluateFor(entry)
+}
+
+const ORIGIN = /\borigin\(/
 
 const STATE = 'state.'
 
@@ -166,5 +179,5 @@ const LINES_AT = new LinesByPath(listsOf)
 const LINES_WITHIN = new LinesByPath(partsOf)
 
 export function wholeOf(device: JudgedDevice): Place[] {
-  return searched(device.record, device.held.tree, [])
+  return searched(device.record, device.effective.tree, [])
 }

@@ -42,7 +42,7 @@ export const MODEL_ROOTS = [
 export function factsByName(device: JudgedDevice): Readonly<Record<string, unknown>> {
   return {
     name: device.name,
-    dialect: device.held.dialect.id,
+    dialect: device.effective.dialect.id,
     groups: [],
     sites: [],
     approved: 'none',

@@ -3,8 +3,7 @@ import type { Worded } from '../model/index.ts'
 
 /**
  * Values that everybody tries first: that one of them is used is the finding itself, so that rules may name them. Of
- * every
- * other secret a rule learns nothing but whether two are equal. Common practice.
+ * every other secret a rule learns nothing but whether two are equal. Common practice.
  */
 const TRIED_FIRST: ReadonlySet<string> = new Set([
   'public',
@@ -28,8 +27,7 @@ const MARK = /‹secret:[\da-f]+›/g
 
 /**
  * The lines of a device as conditions compare them. Secrets stand as their marks: equal ones are equal, and no pattern
- * or
- * expression finds out what they say. Commands that are proposed get them back.
+ * or expression finds out what they say. Commands that are proposed get them back.
  */
 export class OpaqueLines {
   readonly #shown = new WeakMap<Statement, Worded>()

@@ -1,8 +1,7 @@
 /**
  * Whom a change of what one device answers can concern. A look at the answers of all devices rests on a few of them
- * only;
- * what it rests on, and what a change alters, are told by numbers. Where they have none in common, the look finds what
- * it found.
+ * only; what it rests on, and what a change alters, are told by numbers. Where they have none in common, the look finds
+ * what it found.
  */
 import { LINKS_KEY, WHERE, elements, type Seen, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import type { LinkEnd } from './link-end.ts'
@@ -41,8 +40,7 @@ export function restsOn(seen: readonly Seen[]): Float64Array {
 
 /**
  * What some changes alter, as numbers of the same kind; with each the number of those that it leaves as they are, null
- * where
- * there are none. Whether a question is answered at all is no part of it: who looks has answered it, too.
+ * where there are none. Whether a question is answered at all is no part of it: who looks has answered it, too.
  */
 export type Altered = ReadonlyMap<number, number | null>
 

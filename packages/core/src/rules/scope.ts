@@ -14,10 +14,8 @@ export type Scope = (names: Bindings) => ScopeAnswer
 
 /**
  * A scope is CEL over `device` (name, dialect, site, sites, role, model, os, version, approved, labels, groups) and the
- * device model. Its terms are
- * those that `&&`, `||` and `!` join; a term that cannot be evaluated (a label that nobody has set) is unknown, and
- * decides
- * only where the others leave it to (Kleene).
+ * device model. Its terms are those that `&&`, `||` and `!` join; a term that cannot be evaluated (a label that nobody
+ * has set) is unknown, and decides only where the others leave it to (Kleene).
  * @throws Error that names the term and what is wrong with it
  */
 export function compileScope(source: string): Scope {

@@ -1,7 +1,6 @@
 /**
  * Whether more lines could change what an expression over the model says. On a record that is not whole, what was found
- * stays
- * found; only what rests on the absence of lines is unknown.
+ * stays found; only what rests on the absence of lines is unknown.
  */
 /**
  * `more`: more lines can only make it true; `fewer`: only make it false; `none`: they cannot change it; `any`: they may

@@ -2,8 +2,8 @@ const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
 
 /**
  * The time of capture, where the listing itself states one: `Time source is NTP, 10:12:01.123 UTC Mon Nov 2 2026`
- * (printed above a listing when command time stamps are on) or `!Time: Mon Nov  2 10:12:01 2026`. Common practice.
- * A "last configuration change" is not the time of capture and is not used.
+ * (printed above a listing when command time stamps are on) or `!Time: Mon Nov  2 10:12:01 2026`. Common practice. A
+ * "last configuration change" is not the time of capture and is not used.
  * @returns RFC 3339 in UTC, or null; a zone other than UTC/GMT is not guessed at
  */
 export function captureTimeIn(text: string): string | null {

@@ -6,8 +6,7 @@ const SAFE = /^[A-Za-z\d][\w.-]{0,79}$/
 
 /**
  * A name that is safe as a file or folder, wherever it is unpacked: letters, digits, dots, dashes and underscores,
- * never a
- * path. Different names stay different.
+ * never a path. Different names stay different.
  */
 export function safeFileName(name: string): string {
   if (SAFE.test(name) && !RESERVED.test(name) && !name.endsWith('.')) return name

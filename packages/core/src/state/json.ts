@@ -172,9 +172,8 @@ const CAPABILITIES: Readonly<Record<string, string>> = {
 
 /**
  * The YANG model of IEEE 802.1AB (ieee802-dot1ab-lldp; names from memory): ports with what each heard from the other
- * end. A port
- * identifier that is a MAC address names no port: then its description does. A system without a name is known by its
- * chassis.
+ * end. A port identifier that is a MAC address names no port: then its description does. A system without a name is
+ * known by its chassis.
  */
 const remoteSystems: Read = (value, w, here) => {
   const ports = member(member(value, 'lldp'), 'port')

@@ -46,8 +46,7 @@ interface Building {
 
 /**
  * Reads JSON (RFC 8259) without recursion. What was read before a fault is given back with it: a text that is cut off
- * is
- * read as far as it goes.
+ * is read as far as it goes.
  */
 export function parseJson(text: string): { value: LocatedValue | null; fault: JsonFault | null } {
   const open: Building[] = []

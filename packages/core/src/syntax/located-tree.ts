@@ -1,8 +1,8 @@
 import type { Command } from './command.ts'
 
 /**
- * The located tree: what a reader makes of a text. Nothing is lost (`lines` is the text as it stands) and every
- * node knows where it stands, so that whatever is decided later can show its lines.
+ * The located tree: what a reader makes of a text. Nothing is lost (`lines` is the text as it stands) and every node
+ * knows where it stands, so that whatever is decided later can show its lines.
  */
 export type NodeKind =
   /** A command of the dialect, with or without a block beneath it. */

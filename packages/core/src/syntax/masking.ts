@@ -7,8 +7,8 @@ import { likeSecrets, mayHoldSecret, secretsAnywhere } from './secret-words.ts'
 import { walk, type ConfigNode, type LocatedTree } from './located-tree.ts'
 
 /**
- * Turns a secret into a mark that tells equal from different without telling the secret: `‹secret:1f3a9c07›`.
- * Keyed (HMAC-SHA256, RFC 2104), so that a dictionary of common words cannot be tried against a report.
+ * Turns a secret into a mark that tells equal from different without telling the secret: `‹secret:1f3a9c07›`. Keyed
+ * (HMAC-SHA256, RFC 2104), so that a dictionary of common words cannot be tried against a report.
  */
 export type Mask = (secret: string) => string
 
@@ -35,8 +35,7 @@ export function withoutFingerprints(text: string): string {
 
 /**
  * Tells files apart without telling what they hold: `hmac-sha256:…`. A short secret behind its mask could be tried
- * against a
- * plain hash of the file.
+ * against a plain hash of the file.
  */
 export type Fingerprint = (sha256: string) => string
 

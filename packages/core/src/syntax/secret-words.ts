@@ -1,7 +1,7 @@
 /**
  * What is a secret in any text, whatever its dialect: the value after a word that goes with secrets, unless what
- * follows is
- * known to be none, and whatever looks like one. Errs on the side of hiding. Linear in the length of the line.
+ * follows is known to be none, and whatever looks like one. Errs on the side of hiding. Linear in the length of the
+ * line.
  */
 
 /** A name that ends in one of these holds a secret: `server-key`, `authPassword`, `api_token`. */
@@ -33,8 +33,7 @@ const FREE_PATH = /^\s*set\s.*\s(?:description|message|announcement|location|con
 
 /**
  * No line without one of these, or without a long word, holds a secret. Asked of every line, so that each dialect asks
- * for them
- * together with words of its own.
+ * for them together with words of its own.
  */
 const NAMED_WORDS = 'authentication|text-name|pass|pwd|secret|psk|token|commun|cred|cak|key|\\bpin\\b|\\bpw\\b'
 const NAMED = new RegExp(NAMED_WORDS, 'i')

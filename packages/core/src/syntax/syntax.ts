@@ -41,8 +41,7 @@ export interface Syntax {
   isOrdered(block: string | undefined): boolean
   /**
    * Where a statement stands in a series whose order counts although its block keeps none: entries of a numbered access
-   * list,
-   * terms of a filter. Null where its place means nothing.
+   * list, terms of a filter. Null where its place means nothing.
    */
   placeIn(text: string): SeriesPlace | null
   /** A range of numbered lines (`line vty 0 4`), whose overlapping blocks merge number by number. */

@@ -1,7 +1,6 @@
 /**
  * The last characters of a text that are all of one kind. A pattern that is anchored at its end alone would be tried
- * from
- * each place in the text, in time that grows with the square of its length.
+ * from each place in the text, in time that grows with the square of its length.
  * @param kind a pattern of one character
  */
 export function tailOf(text: string, kind: RegExp): string {

@@ -28,8 +28,7 @@ interface Router {
 
 /**
  * Full-size headers through small networks, put to a solver that shares nothing with the walk: z3 (its npm package).
- * Three routers in
- * a row, each with a subnet of hosts; the formula follows their routes and lists as they were drawn.
+ * Three routers in a row, each with a subnet of hosts; the formula follows their routes and lists as they were drawn.
  */
 describe('networks against a solver', function () {
   this.timeout(240_000)

@@ -27,7 +27,7 @@ function held(
   sets: ListSets
   list: (name: string) => ModelList
   headers: Headers
-  permitted: (name: string, circumstance?: MatchContext) => number
+  permitted: (name: string, context?: MatchContext) => number
   text: (words: string) => number
 } {
   const { accessLists } = modelled(id, text)
@@ -38,8 +38,7 @@ function held(
     sets,
     list,
     headers,
-    permitted: (name, circumstance = NEW) =>
-      sets.decide(list(name), headers.family(list(name).family), circumstance).permitted,
+    permitted: (name, context = NEW) => sets.decide(list(name), headers.family(list(name).family), context).permitted,
     text: (words) => readFilterText(headers, words),
   }
 }

@@ -16,8 +16,7 @@ import { useSolver } from '../solver.ts'
 
 /**
  * Full-size headers, put to a solver that shares nothing with the diagrams: z3 (its npm package). The formulas are
- * written from
- * the drawn lines, not from what was read of their text.
+ * written from the drawn lines, not from what was read of their text.
  */
 describe('header sets against a solver', function () {
   this.timeout(240_000)

@@ -10,10 +10,8 @@ import { deviceOf, networkOf, udp } from '../forwarding/networks.ts'
 
 /**
  * The kernel as referee: small networks of network namespaces, with routes, rules, filters and translation drawn by
- * lot. What
- * `ip -j`, `iptables-save`, `nft -j list ruleset` and sysctl tell of them is read; real packets are sent; what arrives
- * has to be what
- * was computed.
+ * lot. What `ip -j`, `iptables-save`, `nft -j list ruleset` and sysctl tell of them is read; real packets are sent;
+ * what arrives has to be what was computed.
  */
 const PREFIX = `jf${process.pid}x`
 const PORTS = [7001, 7002, 7003, 7004]

@@ -4,8 +4,7 @@ import { EffectiveConfig, dialectById, modelOf, type DeviceModel } from '../../s
 
 /**
  * Examples of published standards, in the JSON encoding of RFC 7951. Typed in from memory and shortened to what the
- * model
- * holds; the names of nodes are those of the modules.
+ * model holds; the names of nodes are those of the modules.
  */
 function modelled(value: object): DeviceModel {
   const dialect = dialectById('data')

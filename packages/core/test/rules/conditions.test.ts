@@ -28,8 +28,13 @@ function ruleWith(when: unknown, more: object = {}): Rule {
 function device(config: string): JudgedDevice {
   const dialect = dialectById('indented')
   if (!dialect) throw new Error('no such dialect')
-  const held = EffectiveConfig.of(dialect.read(config), dialect)
-  return judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) })
+  const effective = EffectiveConfig.of(dialect.read(config), dialect)
+  return judgedDevice({
+    name: 'd',
+    record: 'r',
+    effective,
+    model: () => modelOf(effective, { record: 'r', mask: () => '' }),
+  })
 }
 
 describe('kinds of conditions', () => {
@@ -44,9 +49,9 @@ describe('kinds of conditions', () => {
     for (const { key, start, fields } of CONDITION_FORMS) {
       const whole = typeof start === 'string' ? { line: start } : (start as object)
       for (const { path, as, choices, optional } of fields) {
-        const held = path.reduce<unknown>((at, step) => (at as Record<string, unknown> | undefined)?.[step], whole)
-        if (!optional && as !== 'flag') expect(held, `${key} ${path.join('.')}`).not.to.equal(undefined)
-        if (choices) expect(choices, key).to.include(held)
+        const effective = path.reduce<unknown>((at, step) => (at as Record<string, unknown> | undefined)?.[step], whole)
+        if (!optional && as !== 'flag') expect(effective, `${key} ${path.join('.')}`).not.to.equal(undefined)
+        if (choices) expect(choices, key).to.include(effective)
         // A choice that is offered is one that can be taken.
         for (const choice of choices ?? []) {
           const filled = JSON.parse(JSON.stringify(whole)) as Record<string, unknown>

@@ -23,12 +23,12 @@ const dialect = (id: string): Dialect => {
 }
 function device(config: string, more: Partial<DeviceParts> & { dialect?: string } = {}): JudgedDevice {
   const own = dialect(more.dialect ?? 'indented')
-  const held = EffectiveConfig.of(own.read(config), own)
+  const effective = EffectiveConfig.of(own.read(config), own)
   return judgedDevice({
     name: 'd',
     record: 'r',
-    held,
-    model: () => modelOf(held, { record: 'r', mask: (text) => `mark of ${text.length}` }),
+    effective,
+    model: () => modelOf(effective, { record: 'r', mask: (text) => `mark of ${text.length}` }),
     ...more,
   })
 }

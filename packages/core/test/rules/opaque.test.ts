@@ -20,9 +20,9 @@ function answer(condition: unknown, config: string, dialect = 'indented'): strin
     ],
   })
   const spoken = dialectById(dialect) as Dialect
-  const held = EffectiveConfig.of(spoken.read(config), spoken)
+  const effective = EffectiveConfig.of(spoken.read(config), spoken)
   const { outcome, note, missing, extra } = compileRule(rule).judge(
-    judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
+    judgedDevice({ name: 'd', record: 'r', effective, mask, model: () => modelOf(effective, { record: 'r', mask }) }),
     {},
   )
   return JSON.stringify({ outcome, note, missing, extra }).replace(/‹secret:[\da-f]+›/g, '‹secret›')
@@ -156,9 +156,9 @@ describe('secrets are opaque to rules', () => {
       }),
     )
     const spoken = dialectById('indented') as Dialect
-    const held = EffectiveConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
+    const effective = EffectiveConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
     const { remedy } = rule.judge(
-      judgedDevice({ name: 'd', record: 'r', held, mask, model: () => modelOf(held, { record: 'r', mask }) }),
+      judgedDevice({ name: 'd', record: 'r', effective, mask, model: () => modelOf(effective, { record: 'r', mask }) }),
       {},
     )
     expect(remedy).to.deep.include({

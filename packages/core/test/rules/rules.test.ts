@@ -44,9 +44,14 @@ function judged(rule: unknown, config: string, values: Record<string, unknown> =
       ...(rule as object),
     }),
   )
-  const held = EffectiveConfig.of(indented.read(config), indented)
+  const effective = EffectiveConfig.of(indented.read(config), indented)
   return compiled.judge(
-    judgedDevice({ name: 'd', record: 'r', held, model: () => modelOf(held, { record: 'r', mask: () => '' }) }),
+    judgedDevice({
+      name: 'd',
+      record: 'r',
+      effective,
+      model: () => modelOf(effective, { record: 'r', mask: () => '' }),
+    }),
     values,
   )
 }
@@ -242,13 +247,13 @@ describe('deciding', () => {
     const made: string[] = []
     const judge = (id: string, text: string): string => {
       const dialect = dialectById(id) as Dialect
-      const held = EffectiveConfig.of(dialect.read(text), dialect)
+      const effective = EffectiveConfig.of(dialect.read(text), dialect)
       const { outcome, note } = compiled.judge(
         judgedDevice({
           name: 'd',
           record: 'r',
-          held,
-          model: () => (made.push(id), modelOf(held, { record: 'r', mask: () => '' })),
+          effective,
+          model: () => (made.push(id), modelOf(effective, { record: 'r', mask: () => '' })),
         }),
         {},
       )

@@ -18,8 +18,7 @@ const resolved: Resolve = async (host) => (await lookup(host, { all: true })).ma
 
 /**
  * Which addresses alerts may be sent to: public ones, and those that the installation allows. Without that, whoever
- * sets an
- * alert up could reach what only this machine reaches.
+ * sets an alert up could reach what only this machine reaches.
  */
 export class AllowedTargets {
   readonly #hosts: ReadonlySet<string>

@@ -59,8 +59,7 @@ const LONGEST_MS = 3000
 
 /**
  * Two texts beside each other, line by line, with what stays the same around a change cut to some lines; a row that is
- * null
- * stands for what was cut. Null where they differ too much.
+ * null stands for what was cut. Null where they differ too much.
  */
 export function sideBySide(
   left: readonly string[],

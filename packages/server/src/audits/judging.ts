@@ -252,11 +252,9 @@ export class Judging {
 
   /**
    * Remembered under everything that it depends on: build, rules, values, contents, name and facts of the device and
-   * the
-   * key that marks secrets; what was looked up in the answers of all devices is remembered with it. What has not
-   * changed is not
-   * computed again, also where it was brought in again as another record; what rests on the time, not before that time
-   * has come.
+   * the key that marks secrets; what was looked up in the answers of all devices is remembered with it. What has not
+   * changed is not computed again, also where it was brought in again as another record; what rests on the time, not
+   * before that time has come.
    */
   #keysOf(
     { choices }: AuditPlan,

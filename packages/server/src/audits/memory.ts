@@ -68,8 +68,7 @@ export class VerdictCache {
 
   /**
    * Other answers than those it was found under: it holds where nothing that it rests on was altered, and where all
-   * that it
-   * looked up is the same.
+   * that it looked up is the same.
    * @param open the newest under a key first
    */
   async #lookAgain(open: readonly Judgement[], found: Map<string, KeptJudgement>, estate: EstateAtHand): Promise<void> {

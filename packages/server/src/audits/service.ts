@@ -180,9 +180,8 @@ export class AuditService {
 
   /**
    * Judges at once a snapshot that carries devices over, by what the last audit before it judged by: what has not
-   * changed is
-   * remembered, so that only what came anew is computed. Null where nothing is carried over, or nothing was judged
-   * before.
+   * changed is remembered, so that only what came anew is computed. Null where nothing is carried over, or nothing was
+   * judged before.
    */
   async follow(snapshot: SnapshotRow, userId: number): Promise<Job | null> {
     const { snapshots } = this.services

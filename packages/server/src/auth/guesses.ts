@@ -9,8 +9,7 @@ const KNOWN_SECONDS = 20 * 24 * 3600
 
 /**
  * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from
- * which the
- * account was signed in to are counted apart.
+ * which the account was signed in to are counted apart.
  */
 export class Guesses {
   readonly #wrong = new RateLimiterMemory({ points: GUESSES_EACH, duration: WINDOW_SECONDS })

@@ -19,8 +19,7 @@ const LEAST_GRADE = 3
 
 /**
  * Why a password is refused, in words; null for one that may be used. There are no rules of composition, as NIST SP
- * 800-63B
- * asks: only length, and that it is none of those that are guessed first.
+ * 800-63B asks: only length, and that it is none of those that are guessed first.
  * @param about names that whoever guesses knows
  */
 export function passwordFault(password: string, about: readonly string[]): string | null {

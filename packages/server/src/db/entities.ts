@@ -401,8 +401,7 @@ export const Verdicts = new EntitySchema<StoredVerdict>({
 
 /**
  * What one device came to, under everything that it depends on; any number of audits may name it. Its verdicts, which
- * are
- * never changed, stand in the table `verdicts`.
+ * are never changed, stand in the table `verdicts`.
  */
 export interface Judgement {
   id: number

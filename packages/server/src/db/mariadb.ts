@@ -17,8 +17,8 @@ export interface DatabaseAccess {
 const LONGEST_PAUSE_MS = 15_000
 
 /**
- * A MariaDB server of our own on loopback, with its data in one folder and a password made for it. Never the
- * system's instance: own port, own socket, own configuration (none of the system's files are read).
+ * A MariaDB server of our own on loopback, with its data in one folder and a password made for it. Never the system's
+ * instance: own port, own socket, own configuration (none of the system's files are read).
  */
 export class PrivateMariaDb {
   #process: ChildProcess | null = null

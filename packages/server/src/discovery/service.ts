@@ -476,8 +476,7 @@ export class DiscoveryService {
 
   /**
    * What somebody says of a sighting. `take`: it is so, the estate follows; `apart`: what looks like a known device is
-   * another one and
-   * joins under its own name; `leave`: nothing follows.
+   * another one and joins under its own name; `leave`: nothing follows.
    * @throws Problem where it was decided already, or the name is another device's
    */
   async decide(

@@ -71,8 +71,7 @@ const DAY_MS = 86_400_000
 
 /**
  * Answers what is asked across an estate. Each device is read once for its records and remembered under them; an index
- * in a
- * worker thread holds what was read, so that a question reads nothing again.
+ * in a worker thread holds what was read, so that a question reads nothing again.
  */
 export class EstateService {
   readonly #index = openPool<IndexTask, IndexAnswer>(new URL('./index-worker.ts', import.meta.url), {

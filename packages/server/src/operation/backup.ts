@@ -11,8 +11,7 @@ import { BackupFault, FrameWriter, VERSION, framesIn, type BackupHead } from './
 
 /**
  * A backup is a file of frames, each four bytes of length (big-endian) and that many bytes sealed by the vault: first
- * the head,
- * then rows of tables, and the manifest last, without which a file was cut short. See docs/formats/backup.md.
+ * the head, then rows of tables, and the manifest last, without which a file was cut short. See docs/formats/backup.md.
  */
 const FORMAT = 'jurybox-backup'
 /** Text of rows that go into one frame. */

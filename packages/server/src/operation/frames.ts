@@ -4,8 +4,7 @@ import type { Vault } from '../vault/vault.ts'
 
 /**
  * A file of frames, each four bytes of length (big-endian) and that many bytes sealed by a vault: first the head, then
- * bodies,
- * the last of which says that nothing is missing. See docs/formats/backup.md.
+ * bodies, the last of which says that nothing is missing. See docs/formats/backup.md.
  */
 export const VERSION = 1
 /** Larger frames are damage: one row may hold one record, sealed and in base64. */

@@ -36,8 +36,7 @@ const OF_ENGAGEMENT = { engagement_id: 'engagements' }
 
 /**
  * Parents first. What belongs to an installation stays there: members, credentials, how devices are reached, schedules,
- * alerts,
- * and the audit log.
+ * alerts, and the audit log.
  */
 const TABLES: readonly Table[] = [
   { name: 'engagements', of: 'id = ?', numbered: true, sealed: { mask_key: () => 'mask key' } },
@@ -186,8 +185,7 @@ export async function exportEngagement(
 
 /**
  * Makes an engagement of an exported one: all of it or nothing. Who did something is the account of the same sign-in
- * name, or
- * else the new lead.
+ * name, or else the new lead.
  * @param lead sign-in name of an account here
  * @throws BackupFault
  */

@@ -69,8 +69,7 @@ export interface AnsweredExpectation {
 
 /**
  * Answers what is asked of traffic. The network of a snapshot lives in a worker thread; what is read of a device goes
- * there once for
- * its records, and a question is asked again only where something that it rests on is another.
+ * there once for its records, and a question is asked again only where something that it rests on is another.
  */
 export class TrafficService {
   readonly #worker = openPool<TrafficTask, TaskAnswer>(new URL('./traffic-worker.ts', import.meta.url), {
@@ -102,8 +101,7 @@ export class TrafficService {
 
   /**
    * Puts a question to the network of a snapshot. It is answered once for as long as nothing that it rests on is
-   * another, and stopped
-   * where nobody waits for the answer any more.
+   * another, and stopped where nobody waits for the answer any more.
    * @param before the snapshot that this one is compared with, of questions that compare
    * @throws StillReading where its devices are not read, or it is not answered, within the patience of whoever asks
    */

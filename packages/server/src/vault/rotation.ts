@@ -71,8 +71,7 @@ async function halfway(
 
 /**
  * Seals everything with the key that a vault seals with now. May be cut short and begun again, and runs beside other
- * work: a
- * row that was changed meanwhile keeps what it was changed to.
+ * work: a row that was changed meanwhile keeps what it was changed to.
  * @returns how many things were sealed
  */
 export async function sealAnew(database: DataSource, vault: Vault): Promise<number> {
@@ -125,8 +124,7 @@ export async function sealAnew(database: DataSource, vault: Vault): Promise<numb
 
 /**
  * Puts a new key in place of the one that a vault has, also while the server runs. The new one is written down first,
- * so that
- * a cut at any moment leaves both at hand.
+ * so that a cut at any moment leaves both at hand.
  * @throws Error where the key comes from the environment and no new one does: whoever keeps it has to change it there
  */
 export async function rotateKey(

@@ -5,8 +5,8 @@ import { join } from 'node:path'
 import { gunzipSync, gzipSync } from 'node:zlib'
 
 /**
- * Seals what is stored: compressed, then AES-256-GCM (NIST SP 800-38D) with a fresh 96-bit nonce each time.
- * Layout: one byte of version, 12 bytes of nonce, 16 bytes of tag, the ciphertext.
+ * Seals what is stored: compressed, then AES-256-GCM (NIST SP 800-38D) with a fresh 96-bit nonce each time. Layout: one
+ * byte of version, 12 bytes of nonce, 16 bytes of tag, the ciphertext.
  */
 export class Vault {
   #key: Buffer

@@ -18,6 +18,11 @@ export interface DialectView {
   cited: boolean
 }
 
+export interface GlossaryEntry {
+  term: string
+  meaning: string
+}
+
 export interface SessionView {
   user: { id: number; name: string; fullName: string }
   isAdmin: boolean

@@ -26,8 +26,7 @@ const WIDEST = 6
 
 /**
  * Places a graph level by level, from the innermost frames outwards: what is in a frame first, then the frames as boxes
- * among what
- * stands beside them. So no frame lies over another, and a large estate takes as long as its largest level.
+ * among what stands beside them. So no frame lies over another, and a large estate takes as long as its largest level.
  * @param aspect width of the board by its height
  */
 export function placeByLevels(

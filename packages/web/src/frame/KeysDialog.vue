@@ -1,9 +1,15 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { keysAreOn, pageKeys } from '../shared/keys.ts'
 
 /** F1: the keys of this page. */
 const open = ref(false)
+const route = useRoute()
+/** The words of the product are a page of an engagement. */
+const glossary = computed(() =>
+  typeof route.params['engagement'] === 'string' ? `/e/${route.params['engagement']}/glossary` : null,
+)
 const ALWAYS = [
   { key: 'Ctrl K', does: 'Find anything' },
   { key: 'Alt ← / Alt →', does: 'Move handle B to the snapshot before or after' },
@@ -44,7 +50,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', hear))
         </tbody>
       </table>
       <p v-if="!keysAreOn" class="quiet">Keys without a modifier are switched off in the settings.</p>
-      <div class="end"><v-btn @click="open = false">Close</v-btn></div>
+      <div class="end">
+        <v-btn v-if="glossary" :to="glossary" variant="text" @click="open = false">Open the glossary</v-btn>
+        <v-btn @click="open = false">Close</v-btn>
+      </div>
     </v-card>
   </v-dialog>
 </template>

@@ -44,6 +44,7 @@ const PAGES = [
   ['Traffic: filters', 'traffic/filters'],
   ['Reports', 'reports'],
   ['Settings', 'settings'],
+  ['Glossary', 'glossary'],
 ] as const
 const pages = computed(() =>
   PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(

@@ -15,8 +15,8 @@ export interface Progress {
 }
 
 /**
- * Asks what is answered across the estate: where it is still being read, asks again until it is done.
- * `reading` tells how far it is; an answer to an earlier question is never given after a later one was asked.
+ * Asks what is answered across the estate: where it is still being read, asks again until it is done. `reading` tells
+ * how far it is; an answer to an earlier question is never given after a later one was asked.
  */
 export function usePolling(): {
   reading: Ref<Progress | null>

@@ -10,8 +10,7 @@ import { useSession } from '../stores/session.ts'
 
 /**
  * Waives a rule on one device, on some of those that break it, or on all, with a reason, an owner and an end. What is
- * of no device
- * (no audit is given) is waived as a whole.
+ * of no device (no audit is given) is waived as a whole.
  */
 const props = defineProps<{
   verdict: Pick<Waivable, 'benchmark' | 'rule' | 'device' | 'subjects'>

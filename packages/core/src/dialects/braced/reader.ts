@@ -18,8 +18,7 @@ const ERROR = /^(?:error|warning|syntax error|unknown command)\b[:,. ]/i
 
 /**
  * Reads a listing of the braced dialect: words that end in `;`, or open a block with `{`. Never throws; takes time
- * linear
- * in the length of the text. A statement is a node; of several on one line each stands on that line.
+ * linear in the length of the text. A statement is a node; of several on one line each stands on that line.
  */
 export function readBraced(text: string): LocatedTree {
   return new BracedReader(text).read()

@@ -2,9 +2,8 @@ import { MAX_WORDS, PathNode, holdsOneValue, isWildcard, pathOf } from './path-t
 
 /**
  * Inheritance: `apply-groups [ a b ]` at some place lays the same place of each group over it. What is stated at the
- * place
- * itself goes before what a group says, and an earlier group before a later one. A word `<pattern>` in a group stands
- * for every name at that place that matches (`*` any characters, `?` one, `[ab]` one of these).
+ * place itself goes before what a group says, and an earlier group before a later one. A word `<pattern>` in a group
+ * stands for every name at that place that matches (`*` any characters, `?` one, `[ab]` one of these).
  */
 export function expandGroups(root: PathNode): PathNode {
   const groups = root.children.get('groups')

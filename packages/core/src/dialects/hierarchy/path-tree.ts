@@ -2,8 +2,7 @@ import { NO_NODES, type ConfigNode } from '../../syntax/located-tree.ts'
 
 /**
  * A hierarchical configuration as a tree of words, in which the braced form and its set lines are the same: every word
- * of
- * a path is a node, and every node knows the statements that put it there.
+ * of a path is a node, and every node knows the statements that put it there.
  */
 export class PathNode {
   /** Made with the first child: most nodes are the end of a path. */
@@ -85,8 +84,7 @@ export const MAX_WORDS = 128
 
 /**
  * Words after which one value can stand: a later one takes the place of an earlier one. From memory and common
- * practice;
- * what is not listed collects.
+ * practice; what is not listed collects.
  */
 const SINGLE = new Set(
   `host-name domain-name time-zone description mtu encrypted-password plain-text-password class uid full-name message

@@ -6,8 +6,7 @@ const MOST_MEMBERS = 1024
 
 /**
  * `interface-range NAME` says something of several interfaces at once: `member ge-0/0/1`, `member "ge-0/0/[1-4]"`,
- * `member-range
- * ge-0/0/1 to ge-0/0/4`. What an interface says itself goes before it (common practice).
+ * `member-range ge-0/0/1 to ge-0/0/4`. What an interface says itself goes before it (common practice).
  */
 export function expandRanges(root: PathNode): PathNode {
   const interfaces = root.children.get('interfaces')

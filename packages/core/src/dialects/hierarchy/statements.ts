@@ -9,8 +9,7 @@ import { typedWord } from './phrase.ts'
 
 /**
  * What a hierarchical configuration says, as one statement for each path to its end, without the inactive parts:
- * `system
- * services ssh`. In this form the braced dialect, its set lines and rules over lines meet.
+ * `system services ssh`. In this form the braced dialect, its set lines and rules over lines meet.
  */
 export function statementsOf(root: PathNode, maybeSecret: (text: string) => boolean): Scope {
   const statements: Statement[] = []

@@ -5,10 +5,8 @@ import { phraseOf, typedWord } from './phrase.ts'
 
 /**
  * Series of the hierarchy in which the first that matches counts: terms of filters and of route policies, policies
- * between
- * zones, rules of translation; methods and policies that are tried in turn (common practice); entries of RFC 8519,
- * which
- * are ordered by the user.
+ * between zones, rules of translation; methods and policies that are tried in turn (common practice); entries of RFC
+ * 8519, which are ordered by the user.
  */
 const SERIES = [
   /^(firewall (?:.* )?filter \S+ term) (\S+)/,

@@ -2,8 +2,8 @@
  * How the indented dialect treats repetition. From memory and common practice: no published grammar exists.
  *
  * Each entry names a command that holds one value: `~` is a part of the value, `*` a part of the key (the interface
- * direction in `ip access-group ~ *`). What is not listed collects: every different line is kept.
- * `=> key` gives commands of different shape one key; `kind:` limits an entry to one kind of block.
+ * direction in `ip access-group ~ *`). What is not listed collects: every different line is kept. `=> key` gives
+ * commands of different shape one key; `kind:` limits an entry to one kind of block.
  */
 const SINGLE = `
   hostname | version | enable password level * | enable password | enable secret level * | enable secret

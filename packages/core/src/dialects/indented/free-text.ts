@@ -1,8 +1,8 @@
 import type { PhysicalLines } from '../../syntax/located-tree.ts'
 
 /**
- * Free text of the indented dialect: banners with any delimiter, certificates, key material, macros.
- * It is a leaf of the tree; nothing in it is a command. From memory and common practice.
+ * Free text of the indented dialect: banners with any delimiter, certificates, key material, macros. It is a leaf of
+ * the tree; nothing in it is a command. From memory and common practice.
  */
 export interface FreeText {
   readonly what: string

@@ -38,8 +38,8 @@ interface Open {
 }
 
 /**
- * Reads a listing of the indented dialect. Never throws; takes time linear in the length of the text.
- * What the reader cannot place stays in the tree (as a frame, or listed in `unread`).
+ * Reads a listing of the indented dialect. Never throws; takes time linear in the length of the text. What the reader
+ * cannot place stays in the tree (as a frame, or listed in `unread`).
  */
 export function readIndented(text: string): LocatedTree {
   return new IndentedReader(text).read()

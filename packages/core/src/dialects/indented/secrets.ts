@@ -1,6 +1,6 @@
 /**
- * Where secrets stand in a line of the indented dialect. Works on tokens, so its cost is linear in the line.
- * From memory and common practice; errs on the side of hiding.
+ * Where secrets stand in a line of the indented dialect. Works on tokens, so its cost is linear in the line. From
+ * memory and common practice; errs on the side of hiding.
  */
 import { namesSecrets } from '../../syntax/secret-words.ts'
 
@@ -65,8 +65,8 @@ function communityOrUser(words: readonly string[]): number[] | null {
 }
 
 /**
- * Index of the community in `snmp-server host A [vrf V] [traps|informs] [version V [level]] COMMUNITY …`.
- * The word after `version 3` names a user, which is no secret; it is hidden all the same, as its place is the same.
+ * Index of the community in `snmp-server host A [vrf V] [traps|informs] [version V [level]] COMMUNITY …`. The word
+ * after `version 3` names a user, which is no secret; it is hidden all the same, as its place is the same.
  */
 export function communityOfHost(words: readonly string[]): number | null {
   let i = 3

@@ -1,6 +1,6 @@
 /**
- * What the indented dialect's commands are called. From memory and common practice: no published grammar exists.
- * A head is the first word or words of a command; a line with none of these heads is listed as not understood.
+ * What the indented dialect's commands are called. From memory and common practice: no published grammar exists. A head
+ * is the first word or words of a command; a line with none of these heads is listed as not understood.
  */
 
 /** Looks up whether a line begins with one of a set of heads. */

@@ -41,8 +41,7 @@ type Hook = (typeof HOOKS)[number]
 
 /**
  * The tables that the kernel asks at a hook one after the other; chains of nftables at one hook take their places in
- * the order
- * of their priorities. One alone stands where the rules of most gateways do.
+ * the order of their priorities. One alone stands where the rules of most gateways do.
  */
 const PLACES: Readonly<Record<Hook, readonly (readonly string[])[]>> = {
   prerouting: [['mangle'], ['raw', 'mangle']],

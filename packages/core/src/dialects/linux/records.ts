@@ -71,9 +71,9 @@ function readBeside({ model, notes, dialect }: ModelledDevice, record: ReadRecor
   const write = new Writer(model, deviceModelSchema, ROOT, provenance)
   const shown = (line: string): string => maskLine(line, null, dialect, mask)
   if (record.kind === 'filters6') {
-    const held = EffectiveConfig.of(record.tree ?? dialect.read(textOfRecord(record)), dialect)
-    readFilterRules(held.scope, write, 'ipv6')
-    return unreadLines(held, record.id, provenance, mask)
+    const effective = EffectiveConfig.of(record.tree ?? dialect.read(textOfRecord(record)), dialect)
+    readFilterRules(effective.scope, write, 'ipv6')
+    return unreadLines(effective, record.id, provenance, mask)
   }
   const file = fileOf(record.kind)
   if (file !== null) {

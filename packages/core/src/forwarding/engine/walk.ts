@@ -233,8 +233,7 @@ class Run {
 
   /**
    * Packets that never end: at each station of a loop those that can go on to another of it, for ever. The greatest
-   * such sets
-   * are found by beginning with all that came and taking away what cannot go on, until nothing more goes.
+   * such sets are found by beginning with all that came and taking away what cannot go on, until nothing more goes.
    */
   #loops(): void {
     const loop = inLoops([...this.#stations.values()])

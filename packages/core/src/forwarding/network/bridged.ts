@@ -1,8 +1,7 @@
 /**
  * What frames meet within a segment: maps of VLANs, and lists on switched ports. By which switched port a host is
- * attached is seldom
- * known, so that what such a list stops is undecided; what the map of a VLAN stops on its way through the device itself
- * is stopped.
+ * attached is seldom known, so that what such a list stops is undecided; what the map of a VLAN stops on its way
+ * through the device itself is stopped.
  */
 import { FAMILIES, type Family } from '../../model/index.ts'
 import { ALL, ListSets, NOTHING } from '../../headers/index.ts'

@@ -1,7 +1,6 @@
 /**
  * Lines that nobody understood, in parts of a configuration that can bear on what a packet meets: every packet that may
- * meet them is
- * undecided. Which parts those are is data of each dialect, from memory and common practice.
+ * meet them is undecided. Which parts those are is data of each dialect, from memory and common practice.
  */
 import { dialectById, type Dialect } from '../../dialects/index.ts'
 import { formsAbout, mayBe, type ModelledDevice, type UnreadStatement } from '../../model/index.ts'

@@ -31,9 +31,7 @@ export class ListFilters {
   #perhapsListed(name: string, family: Family, branch: Branch): Branch[] {
     const list = this.run.compiled.lists.list(name, family)
     const { diagrams } = this.run.headers
-    const stopped = list
-      ? this.run.compiled.lists.decide(list, branch.set, this.run.circumstance(branch)).denied
-      : NOTHING
+    const stopped = list ? this.run.compiled.lists.decide(list, branch.set, this.run.context(branch)).denied : NOTHING
     if (stopped !== NOTHING)
       this.run.end(
         'undecided',
@@ -65,10 +63,10 @@ export class ListFilters {
       return []
     }
     const lines: ListVerdict[] = []
-    const circumstance = this.run.circumstance(branch)
+    const context = this.run.context(branch)
     const { permitted, denied } = this.run.outcome.decided
-      ? this.run.compiled.lists.follow(list, set, circumstance, (verdict) => lines.push(verdict))
-      : this.run.compiled.lists.decide(list, set, circumstance)
+      ? this.run.compiled.lists.follow(list, set, context, (verdict) => lines.push(verdict))
+      : this.run.compiled.lists.decide(list, set, context)
     const both = diagrams.and(permitted, denied)
     if (this.run.outcome.decided)
       for (const verdict of lines.filter(({ action }) => action !== 'lead'))
@@ -88,16 +86,16 @@ export class ListFilters {
     if (stopped !== NOTHING)
       this.run.end('stopped', { code: 'filter', words: `${stage}: ${list.name}` }, { ...branch, set: stopped })
     const passed = diagrams.minus(permitted, denied)
-    return passed === NOTHING ? [] : this.#intoInstances(list, circumstance, { ...branch, set: passed })
+    return passed === NOTHING ? [] : this.#intoInstances(list, context, { ...branch, set: passed })
   }
 
   /** What an entry permits that names a routing instance is looked up in its table. */
-  #intoInstances(list: ModelList, circumstance: MatchContext, branch: Branch): Branch[] {
+  #intoInstances(list: ModelList, context: MatchContext, branch: Branch): Branch[] {
     if (!this.run.compiled.lists.namesInstances(list)) return [branch]
     const { diagrams } = this.run.headers
     const parts: Branch[] = []
     let left = branch.set
-    this.run.compiled.lists.follow(list, branch.set, circumstance, ({ list: of, entry, packets, action }) => {
+    this.run.compiled.lists.follow(list, branch.set, context, ({ list: of, entry, packets, action }) => {
       const vrf = action === 'permit' ? (of.entries[entry]?.routingInstance ?? null) : null
       const met = vrf === null ? NOTHING : diagrams.and(left, packets)
       if (met === NOTHING) return

@@ -105,7 +105,7 @@ export class LookupStage {
       const name = routes[family]
       if (set === NOTHING) return []
       if (name === null) return this.#inTable(branch.vrf, set, branch).branches
-      return policyParts(this.run.compiled, name, set, family, this.run.circumstance(branch)).flatMap((part) =>
+      return policyParts(this.run.compiled, name, set, family, this.run.context(branch)).flatMap((part) =>
         this.#alongPolicy(part, { ...branch, set: part.set }),
       )
     })

@@ -38,7 +38,7 @@ export class PassageRun {
     return this.compiled.network.headers
   }
 
-  circumstance({ inPort, outPort, local }: Branch): MatchContext {
+  context({ inPort, outPort, local }: Branch): MatchContext {
     const { ports } = this.compiled.device
     return {
       inInterface: ports[inPort]?.name ?? null,

@@ -39,7 +39,7 @@ export function policyParts(
   name: string,
   set: number,
   family: Family,
-  circumstance: MatchContext,
+  context: MatchContext,
 ): PolicyPart[] {
   const { diagrams } = compiled.network.headers
   const model = compiled.model
@@ -62,7 +62,7 @@ export function policyParts(
     if (left === NOTHING) break
     const exhibits = exhibitsOf(compiled.device, 'model', `routePolicies[${at}].entries[${i}]`)
     const words = `${name} ${entry.sequence}`
-    const met = matchOf(compiled, entry, family, circumstance)
+    const met = matchOf(compiled, entry, family, context)
     const packets = diagrams.and(left, met.set)
     if (packets === NOTHING) continue
     left = diagrams.minus(left, packets)
@@ -99,7 +99,7 @@ function matchOf(
   compiled: CompiledDevice,
   { matches }: MapEntry,
   family: Family,
-  circumstance: MatchContext,
+  context: MatchContext,
 ): { readonly set: number; readonly doubt: string | null } {
   const { headers } = compiled.network
   let set = headers.family(family)
@@ -116,7 +116,7 @@ function matchOf(
     const permitted = headers.any(
       lists.flatMap((list) => list ?? []),
       (list) => {
-        const { permitted: yes, denied } = compiled.lists.decide(list, headers.family(list.family), circumstance)
+        const { permitted: yes, denied } = compiled.lists.decide(list, headers.family(list.family), context)
         if (headers.diagrams.meet(yes, denied)) doubt ??= text
         return yes
       },

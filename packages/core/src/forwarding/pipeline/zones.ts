@@ -129,8 +129,8 @@ export class ZonePolicies {
 
   /**
    * In the dialect of lines in blocks a pair of zones has a policy whose classes are asked in turn; what none meets is
-   * dropped. Ports of
-   * one zone, or of none, are free to talk, and so is the device itself where no pair names it (common practice).
+   * dropped. Ports of one zone, or of none, are free to talk, and so is the device itself where no pair names it
+   * (common practice).
    */
   #inspected(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model as DeviceModel
@@ -311,8 +311,7 @@ export class ZonePolicies {
 
   /**
    * What a zone lets in to the device itself by one of its ports, and what it stops; null where the device has no
-   * zones. What is not
-   * named is dropped (common practice).
+   * zones. What is not named is dropped (common practice).
    */
   inbound(inPort: number, set: number): ZoneDecision | null {
     const { model, device, network } = this.compiled

@@ -52,8 +52,7 @@ export function isStateful({ rules, device: { modelled } }: ForwardingDevice): b
 
 /**
  * Packets that took one way on which they were translated, in each form that they had in turn: as they were sent, after
- * the first
- * change and so on. Sets are by addresses.
+ * the first change and so on. Sets are by addresses.
  */
 class Forms {
   readonly #forms: number[]
@@ -147,10 +146,8 @@ class Forms {
 
 /**
  * Follows the answers to packets that are delivered. A device lets answers through that it would stop otherwise only
- * where every
- * path of the packet passes it: with several equal paths it is not known by which it came. What translated a packet
- * undoes it where
- * its answers come by; an answer with other addresses than the sender knows is none to it.
+ * where every path of the packet passes it: with several equal paths it is not known by which it came. What translated
+ * a packet undoes it where its answers come by; an answer with other addresses than the sender knows is none to it.
  * @param origin where the packets begin; `set` by classes, `addressed` the same by addresses
  * @param there fates with which they are delivered
  * @param home fates with which answers are back

@@ -1,7 +1,6 @@
 /**
  * Which lines made a packet fare otherwise. Only lines that differ between two snapshots can: each is put back as it
- * was, alone and then
- * by twos, until the packet fares as before.
+ * was, alone and then by twos, until the packet fares as before.
  */
 import { forwardingRulesOf } from '../../dialects/index.ts'
 import { Scope, type Statement } from '../../syntax/index.ts'

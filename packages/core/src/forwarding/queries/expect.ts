@@ -324,8 +324,7 @@ class Question {
 
   /**
    * Whichever devices are taken out, one fewer than paths, everything must still arrive (Menger's theorem, of each
-   * packet). Only
-   * devices that some packets come by are taken out, and only those packets are asked about then.
+   * packet). Only devices that some packets come by are taken out, and only those packets are asked about then.
    */
   #paths(count: number): Answer {
     const { diagrams } = this.#network.addressed

@@ -21,8 +21,7 @@ interface ShieldedTunnel {
 
 /**
  * Packets that one end of a protected tunnel sends towards the other in the clear: along another way, or by handing
- * them to the world
- * outside although their destination is attached to the other end.
+ * them to the world outside although their destination is attached to the other end.
  */
 export function inTheClear(walker: Walker): NetworkFinding[] {
   const { network } = walker

@@ -6,8 +6,7 @@ const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
 
 /**
  * Sets of headers whose destination is told by its class. They are made, joined and cut like all others; only what
- * speaks of
- * destinations and families is another: the field of classes stands for both.
+ * speaks of destinations and families is another: the field of classes stands for both.
  */
 export class ClassHeaders extends Headers {
   readonly #sets = new Map<string, number>()

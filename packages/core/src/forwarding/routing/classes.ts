@@ -8,11 +8,9 @@ export interface TableColumns {
 
 /**
  * Destinations in classes that nothing in a network tells apart: every table does the same with all of a class, and
- * every filter
- * that looks at destinations holds all of it or none. Made by refinement: each table in turn parts the classes in which
- * it does
- * different things. After the idea of atomic predicates of published research on data planes (from memory), for
- * destinations only.
+ * every filter that looks at destinations holds all of it or none. Made by refinement: each table in turn parts the
+ * classes in which it does different things. After the idea of atomic predicates of published research on data planes
+ * (from memory), for destinations only.
  */
 export class DestinationClasses {
   /** Of each prefix: the class of its region; -1 where nothing is left of it. */
@@ -39,8 +37,7 @@ export class DestinationClasses {
 
   /**
    * The same classes, parted further by what was added to the prefixes since: conditions, and tables to refine by.
-   * Classes that
-   * a table parted stay apart when the table goes, which costs room and changes no answer.
+   * Classes that a table parted stay apart when the table goes, which costs room and changes no answer.
    */
   grown(conditions: Iterable<number>, tables: readonly TableColumns[]): DestinationClasses {
     const { prefixes } = this
@@ -74,8 +71,8 @@ export class DestinationClasses {
 
   /**
    * Parts the classes by what a table does, and numbers them anew: those with which it does the same stand together, in
-   * the order in
-   * which they stood. So what tables do with classes is told by few runs of numbers, and sets of them are small.
+   * the order in which they stood. So what tables do with classes is told by few runs of numbers, and sets of them are
+   * small.
    */
   refine(table: TableColumns): void {
     const { order } = this.prefixes.sorted

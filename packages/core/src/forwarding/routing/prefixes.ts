@@ -2,8 +2,8 @@ import { addressOf, addressWords, prefixMatch, type AddressMatch, type Family } 
 
 /**
  * Every prefix that some device looks at, once, in the order of their addresses with the wider first: then what a
- * prefix holds
- * stands in one run behind it. Each stands for its region: the addresses in it that are in none of those behind it.
+ * prefix holds stands in one run behind it. Each stands for its region: the addresses in it that are in none of those
+ * behind it.
  */
 export class Prefixes {
   /** Numbers of prefixes as they were taken in: by address and length. */

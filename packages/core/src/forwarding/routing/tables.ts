@@ -319,9 +319,8 @@ class Gateways {
 
 /**
  * The table that a device would have of its lines alone: its own subnets, and the static routes whose gateway can be
- * reached, of
- * several for one prefix those with the least distance. Routes may rest on each other, so that they are put in until no
- * more come.
+ * reached, of several for one prefix those with the least distance. Routes may rest on each other, so that they are put
+ * in until no more come.
  */
 function computedRoutes(
   own: readonly Port[],

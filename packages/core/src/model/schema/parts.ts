@@ -8,8 +8,7 @@ export const names = z.array(z.string())
 
 /**
  * A password, key or community: how it is kept and whether that stands up to an attacker who has the listing. Its text
- * is not
- * here; two equal ones have one fingerprint (HMAC-SHA256 under the engagement's key).
+ * is not here; two equal ones have one fingerprint (HMAC-SHA256 under the engagement's key).
  */
 export const secretSchema = z.object({
   kind: z.enum([

@@ -10,8 +10,7 @@ export const accessEntrySchema = z.object({
   sequence: count,
   /**
    * `other`: it decides nothing by itself (it logs and goes on, or leads to another list). `unknown`: what it does was
-   * not
-   * understood; it may permit or deny any packet that comes to it.
+   * not understood; it may permit or deny any packet that comes to it.
    */
   action: z.enum(['permit', 'deny', 'other', 'unknown']),
   /** As the listing states it, without secrets; remarks before it. */

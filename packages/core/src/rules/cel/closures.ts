@@ -19,11 +19,14 @@ function unusual(): never {
 /** Names of the entries that macros go through, outermost first: the place of each is that of its value. */
 type Variables = readonly string[]
 
-/** Null where the expression has a part that no closure is made of. */
-export function closureOf(ast: Node): ((names: Bindings) => unknown) | null {
-  const closure = compile(ast, [])
+/**
+ * Null where the expression has a part that no closure is made of.
+ * @param entry a name that is given with each call rather than bound: that of an entry that is gone through
+ */
+export function closureOf(ast: Node, entry?: string): ((names: Bindings, entry?: unknown) => unknown) | null {
+  const closure = compile(ast, entry === undefined ? [] : [entry])
   if (!closure) return null
-  return (names) => closure(names, [])
+  return entry === undefined ? (names) => closure(names, []) : (names, value) => closure(names, [known(value)])
 }
 
 function compile(node: Node, variables: Variables): Closure | null {

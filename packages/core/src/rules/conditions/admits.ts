@@ -42,7 +42,7 @@ function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
   return (context) => {
     const { device, names } = context
     const list = listNamed(context, template.render(names), 'ipv4')
-    if (!list) return new Finding(true, () => searched(device.record, device.held.tree, []))
+    if (!list) return new Finding(true, () => searched(device.record, device.effective.tree, []))
     const entering: string[] = []
     const places: Place[] = []
     let undecided: string | null = null

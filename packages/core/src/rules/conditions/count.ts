@@ -55,7 +55,7 @@ function compileCount({ of, where, atLeast = 0, atMost = Infinity }: Count): Com
       () =>
         found.length > 0
           ? placesOfStatements(context, found)
-          : searched(context.device.record, context.device.held.tree, context.scope.openers),
+          : searched(context.device.record, context.device.effective.tree, context.scope.openers),
       unsure ? incomplete(context) : undefined,
       unreadLike(context, lines.patterns),
     )

@@ -8,7 +8,7 @@ export const device = conditionKind({
   needs: (condition, nested) => nested(condition.device),
   compile: (condition, nested) => {
     const compiled = nested.compile(condition.device)
-    return (context) => compiled(context.within(context.device.held.scope))
+    return (context) => compiled(context.within(context.device.effective.scope))
   },
   words: (condition, nested) => `on the device, ${nested(condition.device)}`,
   form: {

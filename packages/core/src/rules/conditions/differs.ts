@@ -24,12 +24,12 @@ function compileDiffers(kind: string): CompiledCondition {
     if (!other) return new Finding('unknown', NOWHERE, { why: `there is no record "${kind}"` })
     // A listing with defaults differs from every other in all of them: the ordinary one is compared.
     const own = (device.listing === 'full' ? device.others.get('ordinary') : undefined) ?? device
-    const fault = own.held.tree.faults[0] ?? other.held.tree.faults[0]
+    const fault = own.effective.tree.faults[0] ?? other.effective.tree.faults[0]
     if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is not whole (${fault.reason})` })
-    const differences = diffScopes(own.held.scope, other.held.scope, device.held.dialect)
+    const differences = diffScopes(own.effective.scope, other.effective.scope, device.effective.dialect)
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })
-    if (differences.length === 0) return new Finding(false, () => searched(own.record, own.held.tree, []))
+    if (differences.length === 0) return new Finding(false, () => searched(own.record, own.effective.tree, []))
     return new Finding(
       true,
       () =>

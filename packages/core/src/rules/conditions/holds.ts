@@ -25,22 +25,22 @@ export const holds = conditionKind({
 function compileHolds(text: string): CompiledCondition {
   const pasted = new Map<string, Scope>()
   return (context) => {
-    const { dialect } = context.device.held
+    const { dialect } = context.device.effective
     let wanted = pasted.get(dialect.id)
     if (!wanted) pasted.set(dialect.id, (wanted = dialect.evaluate([dialect.read(text)])))
     const missing: string[] = []
     const places: Place[] = []
     lookFor(
-      { wanted, held: context.device.held.scope, around: [] },
+      { wanted, held: context.device.effective.scope, around: [] },
       {
         device: context.device,
         missing,
         found: (statement) => places.push(...statement.nodes.map((node) => placeOf(context.device.record, node))),
       },
     )
-    const doubts = unreadHere(context.within(context.device.held.scope))
+    const doubts = unreadHere(context.within(context.device.effective.scope))
     if (missing.length === 0) return new Finding(true, () => places, undefined, doubts)
-    const hidden = context.device.held.tree.faults.length > 0
+    const hidden = context.device.effective.tree.faults.length > 0
     return new Finding(
       hidden ? 'unknown' : false,
       () => (places.length > 0 ? places : context.whole()),

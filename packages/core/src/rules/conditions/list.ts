@@ -36,11 +36,11 @@ function compileList({ name, family, is }: ListQuestion): CompiledCondition {
   return (context) => {
     const { device } = context
     const list = listNamed(context, template.render(context.names), family)
-    const hidden = device.held.tree.faults.length > 0
+    const hidden = device.effective.tree.faults.length > 0
     if (!list)
       return new Finding(
         hidden ? 'unknown' : is === 'missing',
-        () => searched(device.record, device.held.tree, []),
+        () => searched(device.record, device.effective.tree, []),
         incomplete(context),
       )
     if (is === 'missing') return new Finding(false, () => linesOfList(device, list))

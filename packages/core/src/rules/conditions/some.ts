@@ -63,7 +63,7 @@ function lookIntoBlocks(context: EvaluationContext, lines: LineMatcher, ask: Com
     context.mayHideLines ? 'unknown' : false,
     () =>
       blocks.length > 0 && blocks.length <= BLOCKS_SHOWN
-        ? blocks.flatMap(({ statement }) => searched(device.record, device.held.tree, statement.nodes))
+        ? blocks.flatMap(({ statement }) => searched(device.record, device.effective.tree, statement.nodes))
         : context.whole(),
     incomplete(context),
     doubtsOf(asked),

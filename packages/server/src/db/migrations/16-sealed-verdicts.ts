@@ -2,8 +2,7 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 /**
  * What verdicts quote is sealed; what pages sort and filter by stays beside it. Verdicts from before are sealed when
- * the server
- * starts, since this needs the key.
+ * the server starts, since this needs the key.
  */
 const CHANGES = [
   `ALTER TABLE verdicts ADD COLUMN sealed MEDIUMBLOB NULL, ADD COLUMN requirements TEXT NOT NULL DEFAULT '[]', MODIFY body MEDIUMTEXT NULL`,

@@ -1,7 +1,6 @@
 /**
  * Statements of the braced dialect and its set lines on which no verdict and no answer about traffic rests, and why.
- * From memory
- * and common practice. A statement that is neither here nor read into the model is listed as unread.
+ * From memory and common practice. A statement that is neither here nor read into the model is listed as unread.
  */
 import type { Harmless } from '../../../model/mapping.ts'
 

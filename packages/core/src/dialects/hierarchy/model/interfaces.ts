@@ -44,8 +44,7 @@ function inFamily(rest: string, apply: (w: Writer<Interface>, b: Bound, s: State
 
 /**
  * Filters that are asked one after the other, as one list: what none of them decides is discarded (common practice). It
- * is known by
- * their names together.
+ * is known by their names together.
  */
 function addToChain(w: Writer<DeviceModel>, b: Bound, word: 'inet' | 'inet6', direction: 'in' | 'out'): void {
   const family = word === 'inet6' ? 'ipv6' : 'ipv4'

@@ -11,10 +11,8 @@ const PROTOCOLS: Readonly<Record<string, number>> = { tcp: 6, udp: 17 }
 
 /**
  * `ip nat inside source list L interface X overload`, `… list L pool P`, `… static LOCAL GLOBAL`, `… static tcp LOCAL
- * PORT GLOBAL PORT`
- * (traditional NAT, RFC 3022): which packets, and what becomes of their source. A statement that was not understood has
- * neither `list`
- * nor `match`.
+ * PORT GLOBAL PORT` (traditional NAT, RFC 3022): which packets, and what becomes of their source. A statement that was
+ * not understood has neither `list` nor `match`.
  */
 export function natOfLine(side: string, what: string): Partial<Nat> {
   const common = { kind: `source ${side}`, statement: what }

@@ -16,7 +16,7 @@ export const protection: StageRule<'protection'> = (branch, passage) => {
   for (const entry of entries) {
     // A selector that is not known may choose anything.
     const chosen =
-      entry.outward === null ? left : run.compiled.lists.decide(entry.outward, left, run.circumstance(branch)).permitted
+      entry.outward === null ? left : run.compiled.lists.decide(entry.outward, left, run.context(branch)).permitted
     if (chosen === NOTHING) continue
     left = diagrams.minus(left, chosen)
     run.decided(

@@ -10,7 +10,7 @@ export const translation: StageRule<'translation'> = (branch, passage, { changes
   if (branch.local) return [branch]
   const parts = run.remembered
     ? passage.translation.undo(changes, branch.set, run.remembered)
-    : passage.translation.meet(changes, branch, run.circumstance(branch))
+    : passage.translation.meet(changes, branch, run.context(branch))
   return parts === null
     ? [branch]
     : parts.flatMap(({ set, rewrite, doubt, rule, by, undone = null }): Branch[] => {

@@ -8,7 +8,7 @@ export const unwrapping: StageRule<'unwrapping'> = (branch, { run }) => {
   if (entries === null || run.unwrapped) return [branch]
   let left = branch.set
   for (const { name, inward, number } of entries) {
-    const bare = inward === null ? NOTHING : run.compiled.lists.decide(inward, left, run.circumstance(branch)).permitted
+    const bare = inward === null ? NOTHING : run.compiled.lists.decide(inward, left, run.context(branch)).permitted
     if (bare === NOTHING) continue
     run.decided(
       'unwrapping',

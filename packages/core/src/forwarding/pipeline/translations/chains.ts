@@ -8,7 +8,7 @@ type Rule = DeviceModel['nat'][number]
 
 /** One way through lists of rules: what comes of it, and what each list gave back of packets that came to it. */
 interface ChainWalk {
-  readonly circumstance: MatchContext
+  readonly context: MatchContext
   readonly interfaceAddresses: (family: Family) => readonly (readonly number[])[]
   readonly parts: Translated[]
   /** Null while it is found out: rules that lead back to themselves. */
@@ -39,7 +39,7 @@ export class ChainTranslations implements Translator {
     }
   }
 
-  meet(changes: Side, { set, inPort, outPort }: Branch, circumstance: MatchContext): Translated[] {
+  meet(changes: Side, { set, inPort, outPort }: Branch, context: MatchContext): Translated[] {
     const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
     const { ports } = this.compiled.device
     const interfaceAddresses = (family: Family): (readonly number[])[] =>
@@ -49,7 +49,7 @@ export class ChainTranslations implements Translator {
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const parts: Translated[] = []
-    const walk: ChainWalk = { circumstance, interfaceAddresses, parts, known: new Map() }
+    const walk: ChainWalk = { context, interfaceAddresses, parts, known: new Map() }
     let left = set
     for (const family of ['ipv4', 'ipv6'] as const) {
       const entering = diagrams.and(set, headers.family(family))
@@ -84,7 +84,7 @@ export class ChainTranslations implements Translator {
   }
 
   #through(key: string, entering: number, walk: ChainWalk, depth: number): number {
-    const { circumstance, interfaceAddresses, parts } = walk
+    const { context, interfaceAddresses, parts } = walk
     const { headers } = this.compiled.network
     const { diagrams } = headers
     const chain = this.#chains.get(key)
@@ -101,7 +101,7 @@ export class ChainTranslations implements Translator {
       const met = sets.follow(
         { ...chain.list, entries: [{ ...entry, action: 'permit', leadsTo: null }], defaultAction: 'return' },
         left,
-        circumstance,
+        context,
       ).permitted
       if (met === NOTHING) return
       left = diagrams.minus(left, met)

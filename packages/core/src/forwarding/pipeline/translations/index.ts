@@ -34,8 +34,8 @@ export class AddressTranslation {
   }
 
   /** What becomes of packets; null where nothing translates between these ports. */
-  meet(changes: Side, branch: Branch, circumstance: MatchContext): readonly Translated[] | null {
-    return this.#translator.meet(changes, branch, circumstance)
+  meet(changes: Side, branch: Branch, context: MatchContext): readonly Translated[] | null {
+    return this.#translator.meet(changes, branch, context)
   }
 
   /** Answers to what was translated get back what was written over; the rest of them goes on as it is. */

@@ -10,10 +10,8 @@ type Rule = DeviceModel['nat'][number]
 
 /**
  * Translation between ports inside and ports outside, in the dialect of lines in blocks (traditional NAT, RFC 3022 §2):
- * sources of
- * packets that go out, and destinations of packets that come in to what is stated address by address. What is stated so
- * goes before
- * what is handed out (common practice).
+ * sources of packets that go out, and destinations of packets that come in to what is stated address by address. What
+ * is stated so goes before what is handed out (common practice).
  */
 export class SidedTranslations implements Translator {
   constructor(readonly compiled: CompiledDevice) {}
@@ -24,7 +22,7 @@ export class SidedTranslations implements Translator {
   }
 
   /** What becomes of packets that cross from one side to the other; null where these do not. */
-  meet(changes: Side, { inPort, outPort, set }: Branch, circumstance: MatchContext): Translated[] | null {
+  meet(changes: Side, { inPort, outPort, set }: Branch, context: MatchContext): Translated[] | null {
     const rules = (this.compiled.model?.nat ?? []).flatMap((rule, number) =>
       rule.kind.startsWith('source ') ? [{ rule, number }] : [],
     )
@@ -57,7 +55,7 @@ export class SidedTranslations implements Translator {
     if (changes === 'source') {
       const listed = rules
         .filter(({ rule: { list } }) => list !== null)
-        .map((one) => ({ ...one, permitted: this.#permitted(one.rule, taking.left, circumstance) }))
+        .map((one) => ({ ...one, permitted: this.#permitted(one.rule, taking.left, context) }))
       for (const { rule, number, permitted } of listed) {
         const twice = listed.some((other) => other.number !== number && diagrams.meet(other.permitted, permitted))
         taking.take(permitted, (met) =>
@@ -70,10 +68,10 @@ export class SidedTranslations implements Translator {
     return taking.finish()
   }
 
-  #permitted({ list }: Rule, set: number, circumstance: MatchContext): number {
+  #permitted({ list }: Rule, set: number, context: MatchContext): number {
     const { lists } = this.compiled
     const found = list === null ? null : lists.list(list, 'ipv4')
-    return found ? lists.decide(found, set, circumstance).permitted : NOTHING
+    return found ? lists.decide(found, set, context).permitted : NOTHING
   }
 
   /** Packets that a stated translation is of: by their source going out, by their destination coming in. */

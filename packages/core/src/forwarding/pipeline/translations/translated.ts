@@ -9,7 +9,7 @@ export type Side = 'source' | 'destination'
 /** One way in which dialects state translation. */
 export interface Translator {
   /** What becomes of packets; null where nothing translates between these ports. */
-  meet(changes: Side, branch: Branch, circumstance: MatchContext): readonly Translated[] | null
+  meet(changes: Side, branch: Branch, context: MatchContext): readonly Translated[] | null
 }
 
 /** What becomes of some packets where addresses are translated. */

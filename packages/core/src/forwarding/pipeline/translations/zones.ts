@@ -12,9 +12,8 @@ interface Numbered {
 
 /**
  * Translation by sets of rules between zones, in the dialect of braces: destinations before the lookup, sources after
- * it, and both by
- * what is stated address by address, which goes first. The first rule that meets a packet decides (common practice; RFC
- * 3022).
+ * it, and both by what is stated address by address, which goes first. The first rule that meets a packet decides
+ * (common practice; RFC 3022).
  */
 export class ZonedTranslations implements Translator {
   constructor(

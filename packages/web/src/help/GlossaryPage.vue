@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { api } from '../api/client.ts'
+import type { GlossaryEntry } from '../api/types.ts'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+
+/** The words of the product, each with its meaning. */
+const entries = ref<readonly GlossaryEntry[]>([])
+const wanted = ref('')
+const { problem, attempt } = useAttempt()
+onMounted(() => attempt(async () => void (entries.value = await api.get<GlossaryEntry[]>('/glossary'))))
+
+const shown = computed(() => {
+  const text = wanted.value.trim().toLowerCase()
+  return entries.value.filter(({ term, meaning }) => `${term} ${meaning}`.toLowerCase().includes(text))
+})
+</script>
+
+<template>
+  <div class="page">
+    <h1>Glossary</h1>
+    <ProblemNote :text="problem" />
+    <v-text-field v-model="wanted" label="Find a word" class="find" clearable @click:clear="wanted = ''" />
+    <dl class="panel">
+      <div v-for="{ term, meaning } in shown" :key="term" class="entry">
+        <dt>{{ term }}</dt>
+        <dd>{{ meaning }}</dd>
+      </div>
+    </dl>
+    <p v-if="entries.length > 0 && shown.length === 0" class="quiet">No word of the glossary holds “{{ wanted }}”.</p>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  max-width: 360px;
+  margin: 10px 0;
+}
+.entry {
+  display: grid;
+  grid-template-columns: minmax(160px, 240px) minmax(0, 1fr);
+  gap: 4px 24px;
+  padding: 8px 16px;
+}
+.entry + .entry {
+  border-top: var(--hair);
+}
+dt {
+  font-weight: 600;
+}
+dd {
+  margin: 0;
+  max-width: 75ch;
+}
+</style>
