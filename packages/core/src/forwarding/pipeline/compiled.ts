@@ -1,4 +1,4 @@
-import { addressesIn, hostMatch, type DeviceModel, type Family } from '../../model/index.ts'
+import { FAMILIES, addressesIn, hostMatch, type DeviceModel, type Family } from '../../model/index.ts'
 import { ALL, ListSets, NOTHING } from '../../headers/index.ts'
 import { type ForwardingDevice } from '../network/device.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
@@ -57,6 +57,8 @@ export class CompiledDevice {
   #rules: readonly TableRule[] | null = null
   #many: number | null = null
   #special: number | null = null
+  readonly #routed = new Map<string | null, number>()
+  readonly #specialWithoutRoute = new Map<string | null, number>()
 
   constructor(
     readonly network: Network,
@@ -265,12 +267,39 @@ export class CompiledDevice {
   /** Headers to destinations that a table has a route for beside the one to everywhere. */
   routedClosely(vrf: string | null): number {
     const { headers, prefixes } = this.network
-    return headers.any(
-      (['ipv4', 'ipv6'] as const).flatMap((family) => [
-        ...(this.network.tableOf(this.number, vrf, family)?.routes ?? []),
-      ]),
-      ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)),
-    )
+    let set = this.#routed.get(vrf)
+    if (set === undefined) {
+      set = headers.any(
+        FAMILIES.flatMap((family) => [...(this.network.tableOf(this.number, vrf, family)?.routes ?? [])]),
+        ([id, route]) => (route.length === 0 ? NOTHING : headers.within(prefixes.matchOf(id), true)),
+      )
+      this.#routed.set(vrf, set)
+    }
+    return set
+  }
+
+  /**
+   * Headers to addresses that no router hands on, and to which a table has no route beside the one to everywhere. Looks
+   * at the few routes that meet such addresses: a backbone has hundreds of thousands of others.
+   */
+  specialWithoutRoute(vrf: string | null): number {
+    const { headers, prefixes } = this.network
+    let set = this.#specialWithoutRoute.get(vrf)
+    if (set === undefined) {
+      const tables = new Map(FAMILIES.map((family) => [family, this.network.tableOf(this.number, vrf, family)?.routes]))
+      const routed = NOT_FORWARDED.flatMap((text) => {
+        const special = prefixes.addText(text)
+        if (special === null) return []
+        const routes = tables.get(prefixes.familyOf(special))
+        return [...prefixes.meeting(special)].filter((id) => prefixes.lengthOf(id) > 0 && routes?.has(id))
+      })
+      set = headers.diagrams.minus(
+        this.special,
+        headers.any(routed, (id) => headers.within(prefixes.matchOf(id), true)),
+      )
+      this.#specialWithoutRoute.set(vrf, set)
+    }
+    return set
   }
 
   /** Headers that say they are from the device itself. */

@@ -20,9 +20,7 @@ export class LookupStage {
     const others = diagrams.minus(branch.set, own)
     // A subnet of such addresses that is attached is one all the same; what is stated goes before what is meant.
     const special =
-      branch.inPort < 0
-        ? NOTHING
-        : diagrams.minus(diagrams.and(others, this.run.compiled.special), this.run.compiled.routedClosely(branch.vrf))
+      branch.inPort < 0 ? NOTHING : diagrams.and(others, this.run.compiled.specialWithoutRoute(branch.vrf))
     if (special !== NOTHING) {
       this.run.decided('lookup', 'no router hands on packets to this address', [], true)
       this.run.end(

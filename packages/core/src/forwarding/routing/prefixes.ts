@@ -171,6 +171,13 @@ export class Prefixes {
     }
     return this.find(words, 0) ?? 0
   }
+
+  /** Prefixes that have addresses of another: it and those in it, then those that it is in, the narrowest first. */
+  *meeting(id: number): Iterable<number> {
+    const { order, place, parent, end } = this.sorted
+    for (let at = place[id] ?? 0; at < (end[id] ?? 0); at++) yield order[at] ?? 0
+    for (let outer = parent[id] ?? -1; outer >= 0; outer = parent[outer] ?? -1) yield outer
+  }
 }
 
 const SIZES = Array.from({ length: 129 }, (_, bits) => 1n << BigInt(bits))
