@@ -114,6 +114,28 @@ export class Network {
     return new Network(devices, digests, stated, this)
   }
 
+  #special: number | null = null
+  #manyHosts: number | null = null
+
+  /**
+   * Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC
+   * 5771 §4): the same for all devices.
+   */
+  get special(): number {
+    return (this.#special ??= this.#toAny(NOT_FORWARDED))
+  }
+
+  /** Headers to many hosts at once, whatever the device: multicast, and the broadcast of the link. */
+  get manyHosts(): number {
+    return (this.#manyHosts ??= this.#toAny(MANY_HOSTS))
+  }
+
+  #toAny(prefixes: readonly string[]): number {
+    return this.headers.any(prefixes, (text) =>
+      this.headers.address('destination', addressesIn(text) ?? { value: [], care: [] }),
+    )
+  }
+
   #bridged: Bridged | null = null
 
   /** What frames meet within segments; found out when first asked for. */

@@ -4,14 +4,7 @@ import { type ForwardingDevice } from '../network/device.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import { NO_ACTION } from '../routing/classes.ts'
 import { Maps } from './maps.ts'
-import {
-  MANY_HOSTS,
-  NOT_FORWARDED,
-  broadcastOf,
-  type Network,
-  type NumberedTable,
-  type TableAction,
-} from '../network/network.ts'
+import { NOT_FORWARDED, broadcastOf, type Network, type NumberedTable, type TableAction } from '../network/network.ts'
 import { portNamed } from '../network/ports.ts'
 import type { Route } from '../routing/tables.ts'
 
@@ -56,7 +49,6 @@ export class CompiledDevice {
   readonly #local = new Map<string | null, number>()
   #rules: readonly TableRule[] | null = null
   #many: number | null = null
-  #special: number | null = null
   readonly #routed = new Map<string | null, number>()
   readonly #specialWithoutRoute = new Map<string | null, number>()
 
@@ -91,22 +83,11 @@ export class CompiledDevice {
     return set
   }
 
-  /**
-   * Headers to addresses that no router hands on (RFC 1812 §4.2.2.11 and §5.3.5, RFC 3927 §7, RFC 4291 §2.5, §2.7, RFC
-   * 5771 §4).
-   */
-  get special(): number {
-    const { headers } = this.network
-    return (this.#special ??= headers.any(NOT_FORWARDED, (text) =>
-      headers.address('destination', addressesIn(text) ?? { value: [], care: [] }),
-    ))
-  }
-
   /** Headers to many hosts at once: multicast, and the broadcasts of the device's own subnets. */
   get many(): number {
     const { headers } = this.network
     return (this.#many ??= headers.diagrams.or(
-      headers.any(MANY_HOSTS, (text) => headers.address('destination', addressesIn(text) ?? { value: [], care: [] })),
+      this.network.manyHosts,
       headers.any(
         this.device.ports.flatMap(({ addresses }) =>
           addresses.filter(({ words, length }) => words.length === 1 && length < 31),
@@ -294,7 +275,7 @@ export class CompiledDevice {
         return [...prefixes.meeting(special)].filter((id) => prefixes.lengthOf(id) > 0 && routes?.has(id))
       })
       set = headers.diagrams.minus(
-        this.special,
+        this.network.special,
         headers.any(routed, (id) => headers.within(prefixes.matchOf(id), true)),
       )
       this.#specialWithoutRoute.set(vrf, set)
