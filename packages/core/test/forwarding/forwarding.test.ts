@@ -173,6 +173,23 @@ describe('tables and their choice', () => {
     expect(ids.every((id) => prefixes.sorted.empty[id] === 0)).to.equal(true)
   })
 
+  it('prefixes that have addresses of another are found: against a look at all of them', () => {
+    const draw = numbers(11)
+    const prefixes = new Prefixes()
+    const ids = Array.from({ length: 400 }, () => {
+      const length = draw(33)
+      const value = length === 0 ? 0 : ((0x7f000000 + draw(0x100) * 0x10000) & -(2 ** (32 - length))) >>> 0
+      return prefixes.add([value], length)
+    })
+    for (const id of new Set(ids)) {
+      const meeting = [...prefixes.meeting(id)]
+      const expected = [...new Set([...ids, prefixes.addText('0.0.0.0/0') ?? -1])].filter(
+        (other) => prefixes.holds(id, other) || prefixes.holds(other, id),
+      )
+      expect([...meeting].sort((a, b) => a - b)).to.deep.equal(expected.sort((a, b) => a - b))
+    }
+  })
+
   it('of thousands of routes in each other the longest that holds a destination is taken: against a look through all of them', () => {
     const draw = numbers(5)
     const drawn = new Map<string, { value: number; length: number; gateway: number }>()
