@@ -62,3 +62,8 @@ export class EvaluationContext {
     return searched(this.device.record, this.device.effective.tree, this.scope.openers)
   }
 }
+
+/** Values that a line marks as secret must not reach a note. */
+export function maskedIn({ device, scope }: EvaluationContext): (value: string) => string {
+  return (value) => (scope.secrets(device.effective.dialect).has(value) ? '‹secret›' : value)
+}

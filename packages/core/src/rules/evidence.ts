@@ -64,6 +64,9 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
   return openers.map((node) => ({ record, from: node.line, to: lastLineOf(node), absent: true }))
 }
 
+/** More lines than a person reads; the count of subjects and missing lines is never cut. */
+export const MAX_PLACES = 60
+
 /** Places without repetition; those with lines before those without, in the order of lines. */
 export function tidy(places: readonly Place[], limit: number): Place[] {
   const inOrder = [...places].sort(

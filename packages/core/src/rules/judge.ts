@@ -1,23 +1,20 @@
-import { typedWord } from '../dialects/index.ts'
-import { Scope, type ConfigNode, type Statement } from '../syntax/index.ts'
-import { statementText } from '../compare/index.ts'
 import type { CompiledCondition } from './compiled-condition.ts'
-import { blocksAlong, doubtsAlong } from './blocks.ts'
 import { withClock } from './clock.ts'
-import { compileCondition, type Condition } from './conditions.ts'
+import { compileCondition } from './conditions.ts'
 import type { EstateQuestion } from './estate-question.ts'
 import { needsOfRule, type RuleNeeds } from './needs.ts'
-import { Finding, allOf, placeOf, tidy, type Place } from './evidence.ts'
-import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
+import { Finding, MAX_PLACES, allOf, placeOf, tidy, type Place } from './evidence.ts'
+import { isUnderstood } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
-import { EvaluationContext } from './evaluation-context.ts'
-import type { JudgedDevice, Names } from './judged.ts'
-import { LineMatcher, type LineMatch } from './line-matcher.ts'
-import { compileEntryExpression, compileModelExpression, pathsIn, placesOf } from './model-fields.ts'
-import { namesAround, namesWithin } from './names.ts'
+import { EvaluationContext, maskedIn } from './evaluation-context.ts'
+import type { JudgedDevice } from './judged.ts'
+import { placesOf } from './model-fields.ts'
+import { namesAround } from './names.ts'
+import { compileRemedy, joined, type CompiledRemedy } from './remedy.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
-import { combine, type Edit, type Judgement, type RemedyProposal } from './verdict.ts'
-import type { Outcome, RemedySource, RuleBody, RuleSource, Severity } from './schema.ts'
+import { compileSubjects, compileUnseen, type Subject, type Unseen } from './subjects.ts'
+import { combine, type Judgement } from './verdict.ts'
+import type { Outcome, RuleBody, RuleSource, Severity } from './schema.ts'
 
 export interface Rule {
   readonly source: RuleSource
@@ -36,9 +33,6 @@ export interface RawJudgement extends Omit<Judgement, 'exhibits'> {
   readonly places: readonly Place[]
 }
 
-/** More lines than a person reads; the count of subjects and missing lines is never cut. */
-const MAX_PLACES = 60
-
 interface Branch {
   readonly id: string
   readonly ask: CompiledCondition | null
@@ -48,15 +42,6 @@ interface Branch {
   readonly remedy: CompiledRemedy | null
   /** The same branch for listings that show defaults. */
   readonly full: Branch | null
-}
-
-interface Subject {
-  readonly name: string
-  readonly context: EvaluationContext
-  /** The lines that it is made of; none where the device itself is judged. */
-  readonly nodes: readonly ConfigNode[]
-  /** Path of the entry of the model that it is, if it is one. */
-  readonly path?: string
 }
 
 interface Decision {
@@ -74,8 +59,7 @@ interface Body {
   readonly source: RuleBody
   readonly branches: readonly Branch[]
   readonly subjectsOf: (context: EvaluationContext) => Subject[]
-  /** Unread lines that may be subjects of which nobody knows. */
-  readonly unseen: (context: EvaluationContext) => readonly Place[]
+  readonly unseen: Unseen
 }
 
 /**
@@ -222,7 +206,10 @@ function judge(
     places: hidden.length > 0 ? [...hidden] : placesFor(same.length > 0 ? same : decisions, top),
     missing: distinct(same, 'missing'),
     extra: distinct(same, 'extra'),
-    remedy: outcome === 'fail' || outcome === 'unknown' ? remedyFor(same) : null,
+    remedy:
+      outcome === 'fail' || outcome === 'unknown'
+        ? joined(same.flatMap(({ branch, subject }) => (branch?.remedy ? [branch.remedy(subject)] : [])))
+        : null,
   }
 }
 
@@ -230,12 +217,7 @@ function distinct(decisions: readonly Decision[], side: 'missing' | 'extra'): st
   return [...new Set(decisions.flatMap(({ finding }) => finding.reasons[side] ?? []))]
 }
 
-function judgeNothing(
-  rule: RuleSource,
-  source: RuleBody,
-  top: EvaluationContext,
-  unreadIn: Body['unseen'],
-): RawJudgement {
+function judgeNothing(rule: RuleSource, source: RuleBody, top: EvaluationContext, unreadIn: Unseen): RawJudgement {
   const nothing = source.nothing ?? { outcome: 'notapplicable' as const, note: 'There is nothing to judge.' }
   const hidden = top.mayHideLines
   const unread = !hidden && (nothing.outcome === 'pass' || nothing.outcome === 'notapplicable') ? unreadIn(top) : []
@@ -355,246 +337,4 @@ function placesFor(decisions: readonly Decision[], top: EvaluationContext): Plac
     places.push(...(present.length === 0 ? found : present))
   }
   return tidy(places.length > 0 ? places : top.whole(), MAX_PLACES)
-}
-
-/** Values that a line marks as secret must not reach a note. */
-function maskedIn({ device, scope }: EvaluationContext): (value: string) => string {
-  return (value) => (scope.secrets(device.effective.dialect).has(value) ? '‹secret›' : value)
-}
-
-function compileSubjects(source: RuleBody): (context: EvaluationContext) => Subject[] {
-  const { each } = source
-  if (!each) return (context) => [{ name: '', context, nodes: [] }]
-  if ('block' in each) {
-    const lines = new LineMatcher([each.block].flat())
-    const along = blocksAlong([each.in ?? []].flat())
-    const where = each.where === undefined ? null : compileCondition(each.where)
-    return (context) => {
-      const subjects: Subject[] = []
-      for (const around of along(context)) {
-        for (const { statement, names } of lines.all(around)) {
-          if (!statement.scope) continue
-          const own = new EvaluationContext(context.device, statement.scope, around.names, {
-            ...names,
-            block: statement.text,
-          })
-          if (where && where(own).truth === false) continue
-          subjects.push({ name: statement.text, context: own, nodes: statement.nodes })
-        }
-      }
-      return subjects
-    }
-  }
-  if ('model' in each) return modelSubjects(each)
-  const lines = new LineMatcher([each.lines].flat())
-  return (context) => {
-    const groups = new Map<string, Statement[]>()
-    for (const { statement, names } of lines.all(context)) {
-      const key = String(names[each.by])
-      groups.set(key, [...(groups.get(key) ?? []), statement])
-    }
-    return [...groups].map(([key, statements]) => {
-      const nodes = statements.flatMap((statement) => statement.nodes)
-      const scope = new Scope(statements, nodes)
-      return {
-        name: `${each.by} ${key}`,
-        context: new EvaluationContext(context.device, scope, context.names, { [each.by]: key }),
-        nodes,
-      }
-    })
-  }
-}
-
-/** Unread lines that may be, or belong to, subjects that nobody knows of. */
-function compileUnseen(body: RuleBody): Body['unseen'] {
-  const look = lookForUnseen(body)
-  return (context) => (isUnderstood(context.device) ? [] : look(context))
-}
-
-function lookForUnseen({ each }: RuleBody): Body['unseen'] {
-  if (!each) return () => []
-  if ('model' in each) {
-    const paths = [
-      each.model,
-      ...(each.where === undefined ? [] : pathsIn(each.where, { paths: { [each.as]: each.model } })),
-    ]
-    return (context) => tidy(unreadAbout(context.device, paths)(), MAX_PLACES)
-  }
-  if ('block' in each) {
-    const along = doubtsAlong([each.in ?? [], each.block].flat())
-    const where = each.where === undefined ? null : compileCondition(each.where)
-    const lines = new LineMatcher([each.block].flat())
-    const around = blocksAlong([each.in ?? []].flat())
-    return (context) => {
-      // A block that was left out may be one after all.
-      const left =
-        where === null
-          ? []
-          : around(context).flatMap((at) =>
-              lines
-                .all(at)
-                .flatMap(({ statement, names }) =>
-                  statement.scope
-                    ? [
-                        where(
-                          new EvaluationContext(context.device, statement.scope, at.names, {
-                            ...names,
-                            block: statement.text,
-                          }),
-                        ),
-                      ]
-                    : [],
-                ),
-            )
-      return tidy(
-        [...along(context).doubts(), ...left.flatMap((finding) => (finding.truth === false ? finding.doubts() : []))],
-        MAX_PLACES,
-      )
-    }
-  }
-  const patterns = new LineMatcher([each.lines].flat()).patterns
-  return (context) => tidy(unreadLike(context, patterns)(), MAX_PLACES)
-}
-
-function modelSubjects(each: {
-  model: string
-  as: string
-  name: string
-  where?: string | undefined
-  having?: Condition | undefined
-}): (context: EvaluationContext) => Subject[] {
-  const nameOf = compileModelExpression(each.name)
-  const isMeant = each.where === undefined ? null : compileEntryExpression(each.where, each.as)
-  const where = each.where === undefined || isMeant ? null : compileModelExpression(each.where)
-  const having = each.having === undefined ? null : compileCondition(each.having)
-  return (context) => {
-    return entriesAt(context.names, each.model).flatMap(({ entry, path }): Subject[] => {
-      if (isMeant && isMeant(context.names, entry) !== true) return []
-      const own = new EvaluationContext(
-        context.device,
-        context.scope,
-        context.names,
-        { [each.as]: entry },
-        { [each.as]: path },
-      )
-      if (where && where(own) !== true) return []
-      if (having && having(own).truth === false) return []
-      const name = String(nameOf(own))
-      own.names['block'] = name
-      return [{ name, context: own, nodes: [], path }]
-    })
-  }
-}
-
-/** The entries of a list of the model; of a list within a list, those of all its entries. */
-function entriesAt(names: Names, model: string): { readonly entry: unknown; readonly path: string }[] {
-  let places: { entry: unknown; path: string }[] = [{ entry: names, path: '' }]
-  for (const step of model.split('.')) {
-    places = places.flatMap(({ entry, path }) => {
-      const value: unknown = (entry as Readonly<Record<string, unknown>>)[step]
-      const at = path === '' ? step : `${path}.${step}`
-      return Array.isArray(value)
-        ? value.map((one: unknown, i) => ({ entry: one, path: `${at}[${i}]` }))
-        : [{ entry: value, path: at }]
-    })
-  }
-  if (places.some(({ path }) => !path.endsWith(']'))) throw new Error(`${model} is no list of the device model`)
-  return places
-}
-
-/** Resolves a remedy for a subject whose branch decided. */
-type CompiledRemedy = (decision: Decision) => RemedyProposal
-
-function compileRemedy(source: RemedySource): CompiledRemedy {
-  if ('words' in source) {
-    const words = compileTemplate(source.words)
-    return ({ subject }) => ({ kind: 'words', words: words.render(subject.context.names, maskedIn(subject.context)) })
-  }
-  const edits = source.edits.map((edit) => ({
-    remove: edit.remove.length === 0 ? null : new LineMatcher(edit.remove, edit.removeWhere),
-    add: edit.add.map(compileTemplate),
-    each: edit.each,
-    device: edit.device,
-    when: edit.when === undefined ? null : compileCondition(edit.when),
-  }))
-  return ({ subject }) => {
-    const inherited: string[] = []
-    const resolved = edits.flatMap((edit): Edit[] => {
-      const own = subject.context
-      // A copy: what one edit's condition binds is no matter of the next.
-      const context = new EvaluationContext(own.device, edit.device ? own.device.effective.scope : own.scope, own.names)
-      if (edit.when && edit.when(context).truth !== true) return []
-      const found = edit.remove?.all(context) ?? []
-      const { dialect } = own.device.effective
-      for (const { statement } of found) {
-        const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
-        if (group !== undefined && group !== null)
-          inherited.push(
-            `"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): take it out there, after looking at what else inherits from the group.`,
-          )
-      }
-      const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))
-      const items =
-        edit.each === undefined
-          ? [context.names]
-          : ((context.names[edit.each] as unknown[] | undefined) ?? []).map((item) =>
-              namesWithin(context.names, { item }),
-            )
-      const add = items.flatMap((names) => edit.add.map((template) => own.device.opaque.reveal(template.render(names))))
-      const opener = context.scope.openers[0]
-      const block =
-        opener && context.scope !== context.device.effective.scope
-          ? subject.name === ''
-            ? opener.text
-            : subject.name
-          : null
-      return remove.length + add.length > 0 ? [{ block, remove, add }] : []
-    })
-    if (inherited.length > 0) return { kind: 'words', words: inherited.join('\n') }
-    return {
-      kind: 'edits',
-      edits: resolved,
-      risk: source.risk,
-      check: source.check,
-      ...(source.unrestored === undefined ? {} : { unrestored: source.unrestored }),
-    }
-  }
-}
-
-/** Where a path is taken out as a whole, `...` at the end of a pattern stands for all that lies beneath. */
-function headOf({ statement, pattern }: LineMatch): string {
-  const open = pattern.tokens.at(-1)?.kind === 'gap'
-  return open
-    ? statement.command.words
-        .slice(0, pattern.tokens.length - 1)
-        .map(typedWord)
-        .join(' ')
-    : statement.text
-}
-
-function remedyFor(decisions: readonly Decision[]): RemedyProposal | null {
-  const proposals = decisions.flatMap((decision) => (decision.branch?.remedy ? [decision.branch.remedy(decision)] : []))
-  const words = proposals.flatMap((proposal) => (proposal.kind === 'words' ? [proposal.words] : []))
-  if (words.length > 0) return { kind: 'words', words: [...new Set(words)].join('\n') }
-  const plans = proposals.flatMap((proposal) => (proposal.kind === 'edits' ? [proposal] : []))
-  const first = plans[0]
-  if (!first || plans.every((plan) => plan.edits.length === 0)) return null
-  const risk = plans.some((p) => p.risk === 'session')
-    ? 'session'
-    : plans.some((p) => p.risk === 'traffic')
-      ? 'traffic'
-      : 'none'
-  const unrestored = [...new Set(plans.flatMap((plan) => plan.unrestored ?? []))]
-  return {
-    kind: 'edits',
-    edits: withoutRepetition(plans.flatMap((plan) => plan.edits)),
-    risk,
-    check: [...new Set(plans.flatMap((plan) => plan.check))],
-    ...(unrestored.length === 0 ? {} : { unrestored: unrestored.join('\n') }),
-  }
-}
-
-/** What several subjects ask of the device as a whole is done once. */
-function withoutRepetition(edits: readonly Edit[]): Edit[] {
-  return [...new Map(edits.map((edit) => [JSON.stringify(edit), edit])).values()]
 }
