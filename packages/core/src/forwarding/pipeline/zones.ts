@@ -1,7 +1,8 @@
-import { addressesIn, type AddressMatch, type DeviceModel, type Range } from '../../model/index.ts'
-import { PORTS, PROTOCOLS } from '../../model/names.ts'
+import type { DeviceModel } from '../../model/index.ts'
+import { PROTOCOLS } from '../../model/names.ts'
 import { ALL, NOTHING } from '../../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
+import { NamedObjects } from './named-objects.ts'
 import type { Branch } from './branch.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import { sameName } from '../../rules/index.ts'
@@ -53,9 +54,11 @@ export class ZonePolicies {
   readonly #matches = new Map<Policy, Map<number, { set: number; doubt: string | null }>>()
   /** By name: what asks for itself in turn is not known while it is made. */
   readonly #classes = new Map<string, { set: number; doubt: string | null }>()
-  readonly #applications = new Map<string, number | null>()
+  readonly objects: NamedObjects
 
-  constructor(readonly compiled: CompiledDevice) {}
+  constructor(readonly compiled: CompiledDevice) {
+    this.objects = new NamedObjects(compiled)
+  }
 
   /**
    * Null where the device has no zones, or the two ports are free to talk.
@@ -247,7 +250,7 @@ export class ZonePolicies {
             ? null
             : protocol === 'tcp' || protocol === 'udp'
               ? headers.value('protocol', PROTOCOLS[protocol] ?? 0)
-              : this.#application(protocol === 'dns' ? 'domain' : protocol)
+              : this.objects.service(protocol === 'dns' ? 'domain' : protocol)
         if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
         return known ?? ALL
       })()
@@ -378,7 +381,7 @@ export class ZonePolicies {
       case 'ike':
         return udp(500, 4500)
       case 'dns':
-        return this.#application('domain')
+        return this.objects.service('domain')
       case 'traceroute':
         return headers.all(
           headers.ported,
@@ -388,7 +391,7 @@ export class ZonePolicies {
       case 'snmp-trap':
         return udp(162)
       default:
-        return this.#application(name)
+        return this.objects.service(name)
     }
   }
 
@@ -434,11 +437,13 @@ export class ZonePolicies {
     const { name, notWeighed } = policy
     const doubts: string[] = []
     const ends = this.#endsOf(policy, rule, doubts)
-    const sources = this.addresses('source', policy.sources)
-    if (sources === null) doubts.push(`${name} names ${this.#undefinedAmong(policy.sources)}, which is not defined`)
-    const asked = this.services(policy.applications)
+    const sources = this.objects.addresses('source', policy.sources)
+    if (sources === null)
+      doubts.push(`${name} names ${this.objects.undefinedAddress(policy.sources)}, which is not defined`)
+    const asked = this.objects.services(policy.applications)
     const services = this.#servicesOf(policy, rule, doubts)
-    if (asked === null) doubts.push(`${name} names ${this.#undefinedIn(policy.applications)}, which is not defined`)
+    if (asked === null)
+      doubts.push(`${name} names ${this.objects.undefinedService(policy.applications)}, which is not defined`)
     if (notWeighed.length > 0) doubts.push(`${name} says “${notWeighed[0] ?? ''}”, which is not weighed`)
     return { set: headers.all(sources ?? ALL, ends, services ?? ALL), doubt: doubts[0] ?? null }
   }
@@ -447,8 +452,8 @@ export class ZonePolicies {
   #endsOf({ name, destinations }: Policy, rule: Rule | null, doubts: string[]): number {
     const virtuals = destinations.filter((one) => this.#virtualsIn(one).length > 0)
     const plain = destinations.filter((one) => !virtuals.includes(one))
-    const stated = virtuals.length > 0 && plain.length === 0 ? NOTHING : this.addresses('destination', plain)
-    if (stated === null) doubts.push(`${name} names ${this.#undefinedAmong(plain)}, which is not defined`)
+    const stated = virtuals.length > 0 && plain.length === 0 ? NOTHING : this.objects.addresses('destination', plain)
+    if (stated === null) doubts.push(`${name} names ${this.objects.undefinedAddress(plain)}, which is not defined`)
     const ends = stated ?? ALL
     if (rule === null) return ends
     if (rule.kind === VIRTUAL) {
@@ -459,16 +464,16 @@ export class ZonePolicies {
     }
     if (this.compiled.device.rules.translation !== 'rules') return ends
     // A policy is asked for the address that the packet was sent to.
-    return this.#throughout(this.addresses('destination', rule.destinations), ends, () =>
+    return this.#throughout(this.objects.addresses('destination', rule.destinations), ends, () =>
       doubts.push(`${name} is of some of the addresses that ${rule.statement} translates`),
     )
   }
 
   #servicesOf({ name, applications }: Policy, rule: Rule | null, doubts: string[]): number | null {
-    const asked = this.services(applications)
+    const asked = this.objects.services(applications)
     const byRule = this.compiled.device.rules.translation === 'rules'
     if (asked === null || rule === null || !byRule || rule.ports === null) return asked
-    const before = rule.list === null ? ALL : this.services([rule.list])
+    const before = rule.list === null ? ALL : this.objects.services([rule.list])
     return this.#throughout(before, asked, () =>
       doubts.push(`${name} is of some of the ports that ${rule.statement} translates`),
     )
@@ -483,117 +488,11 @@ export class ZonePolicies {
     return ALL
   }
 
-  /** Packets of addresses by their names or as they stand; null where a name is not defined. */
-  addresses(side: 'source' | 'destination', names: readonly string[]): number | null {
-    const { headers } = this.compiled.network
-    if (names.length === 0 || names.includes('any')) return ALL
-    const sets = names.map((name) => {
-      const members = this.#members(name)
-      return members && headers.any(members, (match) => headers.address(side, match))
-    })
-    return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
-  }
-
-  /** Packets of services by their names; null where one is not defined. */
-  services(names: readonly string[]): number | null {
-    const { headers } = this.compiled.network
-    if (names.length === 0 || names.includes('any')) return ALL
-    const sets = names.map((name) => this.#application(name))
-    return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
-  }
-
-  #undefinedAmong(names: readonly string[]): string {
-    return names.find((name) => this.#members(name) === null) ?? ''
-  }
-
-  #undefinedIn(names: readonly string[]): string {
-    return names.find((name) => this.#application(name) === null) ?? ''
-  }
-
   /** The virtual addresses that a name stands for: its own, or those of its group. */
   #virtualsIn(name: string): readonly string[] {
     const nat = this.compiled.model?.nat ?? []
     if (nat.some(({ kind, statement }) => kind === VIRTUAL && statement === name)) return [name]
     const group = nat.find(({ kind, statement }) => kind === 'virtual group' && statement === name)
     return group?.destinations ?? []
-  }
-
-  /** The addresses of a group and of those in it; null where one is not defined. */
-  #members(name: string): AddressMatch[] | null {
-    const members = new Map<string, AddressMatch>()
-    const names = new Set([name])
-    for (const one of names) {
-      const group = this.compiled.model?.addressGroups.find((known) => known.name === one)
-      const itself = group || !this.compiled.device.rules.statesAddresses ? null : addressesIn(one)
-      if (itself) members.set(one, itself)
-      if (itself) continue
-      if (!group) return null
-      for (const text of group.members) {
-        const match = addressesIn(text)
-        if (match) members.set(text, match)
-        else names.add(text)
-      }
-    }
-    return [...members.values()]
-  }
-
-  /** One that the device defines, else a service that is known by its name. */
-  #application(name: string): number | null {
-    const known = this.#applications.get(name)
-    if (known !== undefined) return known
-    this.#applications.set(name, null)
-    const made = this.#makeApplication(name)
-    this.#applications.set(name, made)
-    return made
-  }
-
-  #makeApplication(name: string): number | null {
-    const { headers } = this.compiled.network
-    const own = this.compiled.model?.applications.find((one) => one.name === name)
-    if (own) {
-      if (own.notWeighed.length > 0) return null
-      if (own.members.length > 0) {
-        const sets = own.members.map((member) => this.#application(member))
-        return sets.includes(null) ? null : headers.any(sets, (set) => set ?? NOTHING)
-      }
-      const protocol =
-        own.protocol === null ? null : /^\d+$/.test(own.protocol) ? Number(own.protocol) : PROTOCOLS[own.protocol]
-      if (protocol === undefined) return null
-      const ports = (
-        field: 'sourcePort' | 'destinationPort',
-        ranges: readonly (readonly [number, number])[],
-      ): number =>
-        ranges.length === 0
-          ? ALL
-          : headers.all(
-              headers.ported,
-              headers.any(ranges, (range: Range) => headers.range(field, range)),
-            )
-      return headers.all(
-        protocol === null ? ALL : headers.value('protocol', protocol),
-        ports('sourcePort', own.sourcePorts),
-        ports('destinationPort', own.destinationPorts),
-        own.icmpTypes.length === 0
-          ? ALL
-          : headers.all(
-              headers.icmp,
-              headers.any(own.icmpTypes, (range: Range) => headers.range('icmpType', range)),
-            ),
-      )
-    }
-    if (name === 'icmp' || name === 'ping')
-      return name === 'icmp'
-        ? headers.icmp
-        : headers.all(
-            headers.icmp,
-            headers.any([8, 128], (type) => headers.value('icmpType', type)),
-          )
-    const [tcp, udp] = [PORTS.tcp[name], PORTS.udp[name]]
-    if (tcp === undefined && udp === undefined) return null
-    const served = (protocol: number, port: number | undefined): number =>
-      port === undefined
-        ? NOTHING
-        : headers.all(headers.ported, headers.value('protocol', protocol), headers.value('destinationPort', port))
-    return headers.diagrams.or(served(6, tcp), served(17, udp))
   }
 }

@@ -87,9 +87,9 @@ export class RuleTranslations implements Translator {
   /** Packets that a rule asks for by their ends and services; null where a name is not defined. */
   #metBy({ sources, destinations, list }: Rule): number | null {
     const parts = [
-      this.zones.addresses('source', sources),
-      this.zones.addresses('destination', destinations),
-      list === null ? ALL : this.zones.services([list]),
+      this.zones.objects.addresses('source', sources),
+      this.zones.objects.addresses('destination', destinations),
+      list === null ? ALL : this.zones.objects.services([list]),
     ]
     return parts.includes(null) ? null : this.compiled.network.headers.all(...parts.map((part) => part ?? ALL))
   }
