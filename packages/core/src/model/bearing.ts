@@ -6,7 +6,7 @@ import { Command, Statement, type Scope } from '../syntax/index.ts'
 import { Bound, type MappingTable } from './mapping.ts'
 import type { Pattern } from './pattern.ts'
 import { ROOT, ProvenanceRecorder, Writer } from './writer.ts'
-import type { Place } from './origins.ts'
+import type { ModelPath } from './origins.ts'
 import type { z } from 'zod'
 
 /**
@@ -56,7 +56,7 @@ class NotingWriter {
   readonly provenance = Object.assign(new ProvenanceRecorder('', () => ''), { nodes: [] })
   readonly schema = anything() as z.ZodObject
   readonly target = anything() as object
-  readonly place: Place = ROOT
+  readonly place: ModelPath = ROOT
 
   constructor(
     readonly path: string,

@@ -11,7 +11,7 @@ import { blank, ownPart } from './blank.ts'
 import type { Default } from './defaults.ts'
 import type { ModelDialect } from './dialect.ts'
 import { EffectiveConfig } from './effective-config.ts'
-import { Place, type Origin, type OriginNotes, type Origins } from './origins.ts'
+import { ModelPath, type Origin, type OriginNotes, type Origins } from './origins.ts'
 import { deviceModelSchema, type DeviceModel } from './schema/index.ts'
 import { ROOT, ProvenanceRecorder, Writer } from './writer.ts'
 
@@ -184,16 +184,16 @@ function treeOf(entries: readonly Default[]): DefaultTree {
 }
 
 function applyDefaults(model: DeviceModel, defaults: readonly Default[], origins: OriginNotes): void {
-  const visit = (holder: Record<string, unknown>, { under }: DefaultTree, here: Place): void => {
+  const visit = (holder: Record<string, unknown>, { under }: DefaultTree, here: ModelPath): void => {
     for (const [name, next] of under) {
       if (name === '*') {
         if (Array.isArray(holder))
           holder.forEach((entry: Record<string, unknown>, i) =>
-            visit(entry, next, new Place(here.around, here.field, i)),
+            visit(entry, next, new ModelPath(here.around, here.field, i)),
           )
         continue
       }
-      if (next.origin === null) visit(ownPart(holder, name) as Record<string, unknown>, next, new Place(here, name))
+      if (next.origin === null) visit(ownPart(holder, name) as Record<string, unknown>, next, new ModelPath(here, name))
       else if (holder[name] === null) {
         holder[name] = next.value
         origins.note(here, name, next.origin)

@@ -15,9 +15,9 @@ export type Origin =
 export type Origins = ReadonlyMap<string, Origin>
 
 /** A place of the model, as a path that is written out only when someone asks. */
-export class Place {
+export class ModelPath {
   constructor(
-    readonly around: Place | null,
+    readonly around: ModelPath | null,
     readonly field: string,
     /** Of an entry: its number in the list; -1 of what is no list's entry. */
     readonly entry = -1,
@@ -42,19 +42,19 @@ export interface BorrowedOrigin {
  */
 export class OriginNotes {
   readonly #byPath = new Map<string, Origin>()
-  #places: Place[] = []
+  #places: ModelPath[] = []
   /** Name of the value at the place; null of the place itself. */
   #fields: (string | null)[] = []
   #origins: (Origin | BorrowedOrigin)[] = []
 
-  note(place: Place, field: string | null, origin: Origin | BorrowedOrigin): void {
+  note(place: ModelPath, field: string | null, origin: Origin | BorrowedOrigin): void {
     this.#places.push(place)
     this.#fields.push(field)
     this.#origins.push(origin)
   }
 
   get all(): Origins {
-    let last: Place | null = null
+    let last: ModelPath | null = null
     let path = ''
     this.#places.forEach((place, i) => {
       if (place !== last) path = (last = place).path

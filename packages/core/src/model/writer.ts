@@ -9,7 +9,7 @@ import {
 } from '../syntax/index.ts'
 import { blank, ownPart } from './blank.ts'
 import { Lookup } from './lookup.ts'
-import { OriginNotes, Place, type Origin, type OriginLines } from './origins.ts'
+import { OriginNotes, ModelPath, type Origin, type OriginLines } from './origins.ts'
 
 /** What says something: a node of a tree, or a line of an output. */
 export type SourceRange = Pick<ConfigNode, 'line' | 'lastLine' | 'columns'> &
@@ -115,13 +115,13 @@ export class ProvenanceRecorder {
     return found.size === 0 ? NO_SECRETS : [...found]
   }
 
-  note(place: Place, field: string | null): void {
+  note(place: ModelPath, field: string | null): void {
     const origin = this.#here()
     if (origin) this.origins.note(place, field, origin)
   }
 
   /** Notes an entry that has come to the end of a list. */
-  noteEntry(list: readonly object[], place: Place): void {
+  noteEntry(list: readonly object[], place: ModelPath): void {
     let entries = this.#entries.get(list)
     if (!entries) this.#entries.set(list, (entries = []))
     entries[place.entry] = this.#here()
@@ -129,7 +129,7 @@ export class ProvenanceRecorder {
   }
 
   /** Adds lines to those that an entry is from already. */
-  noteMore(list: readonly object[], place: Place): void {
+  noteMore(list: readonly object[], place: ModelPath): void {
     const entries = this.#entries.get(list)
     const known = entries?.[place.entry]
     const more = this.#here()
@@ -182,7 +182,7 @@ function placeOf({ from, columns }: OriginLines): number {
 }
 
 /** Where a model begins. */
-export const ROOT = new Place(null, '')
+export const ROOT = new ModelPath(null, '')
 
 type Element<L> = L extends readonly (infer E)[] ? (E extends object ? E : never) : never
 type Inner<V> = V extends object ? V : never
@@ -192,7 +192,7 @@ export class Writer<T extends object> {
   constructor(
     readonly target: T,
     readonly schema: z.ZodObject,
-    readonly place: Place,
+    readonly place: ModelPath,
     readonly provenance: ProvenanceRecorder,
   ) {}
 
@@ -219,7 +219,7 @@ export class Writer<T extends object> {
     return new Writer(
       ownPart(this.target, field) as Inner<T[K]>,
       this.#schemaOf(field) as z.ZodObject,
-      new Place(this.place, field),
+      new ModelPath(this.place, field),
       this.provenance,
     )
   }
@@ -231,7 +231,7 @@ export class Writer<T extends object> {
     const writer = new Writer(
       Object.assign(blank(schema) as object, this.provenance.shownAll(values)) as Element<T[K]>,
       schema,
-      new Place(this.place, field, list.length),
+      new ModelPath(this.place, field, list.length),
       this.provenance,
     )
     list.push(writer.target)
@@ -277,7 +277,7 @@ export class Writer<T extends object> {
   entryAt<K extends keyof T & string>(field: K, place: number): Writer<Element<T[K]>> | null {
     const item = (this.target[field] as Element<T[K]>[])[place]
     return item
-      ? new Writer(item, this.#entrySchemaOf(field), new Place(this.place, field, place), this.provenance)
+      ? new Writer(item, this.#entrySchemaOf(field), new ModelPath(this.place, field, place), this.provenance)
       : null
   }
 

@@ -51,7 +51,7 @@ const PARTS = [
   },
 ] as const
 
-interface Place {
+interface LinePlace {
   readonly key: string
   readonly port: number
   readonly address: number
@@ -65,8 +65,8 @@ export class EstateIndex {
   readonly #digests = new Map<string, { readonly digest: DeviceDigest; readonly record: string }>()
   readonly #lines = new LineIndex()
   readonly #parts = [new LineIndex(), new LineIndex(), new LineIndex()] as const
-  readonly #owners = new Map<string, Place[]>()
-  readonly #subnets = new Map<string, Place[]>()
+  readonly #owners = new Map<string, LinePlace[]>()
+  readonly #subnets = new Map<string, LinePlace[]>()
   /** Lengths of the prefixes that there are, by family. */
   readonly #lengths = { ipv4: new Set<number>(), ipv6: new Set<number>() }
 
@@ -196,7 +196,7 @@ export class EstateIndex {
     const { family } = asked
     const words = family === 'ipv4' ? 1 : 4
     const whole = !address.includes('/')
-    const found: { place: Place; owner: boolean }[] = []
+    const found: { place: LinePlace; owner: boolean }[] = []
     const own = whole ? (this.#owners.get(addressOf(asked.value.slice(0, words))) ?? []) : []
     found.push(...own.map((place) => ({ place, owner: true })))
     const length = whole ? 32 * words : Number(address.split('/')[1])

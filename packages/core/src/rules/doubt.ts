@@ -1,11 +1,11 @@
 /** Lines that nobody understood, where they might be what a condition looks for. */
 import type { Scope, Statement } from '../syntax/index.ts'
 import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
-import { placeOf, type Doubts, type Place } from './evidence.ts'
+import { placeOf, type Doubts, type CitedRange } from './evidence.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
 import type { JudgedDevice } from './judged.ts'
 
-function places({ record }: JudgedDevice, statements: readonly Statement[]): Place[] {
+function places({ record }: JudgedDevice, statements: readonly Statement[]): CitedRange[] {
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(record, node)))
 }
 
@@ -50,7 +50,7 @@ export function unreadAbout(device: JudgedDevice, paths: readonly string[]): Dou
 }
 
 /** The same of records beside the configuration, which say of what they may speak. */
-function besideAbout(device: JudgedDevice, paths: readonly string[]): Place[] {
+function besideAbout(device: JudgedDevice, paths: readonly string[]): CitedRange[] {
   const asked = paths.map((path) => path.replace(/\[\d+\]/g, ''))
   const isMeant = (part: string): boolean =>
     asked.some((path) => path === part || path.startsWith(`${part}.`) || part.startsWith(`${path}.`))

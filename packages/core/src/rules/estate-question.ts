@@ -1,5 +1,5 @@
 /** Questions that rest on more than one device: all devices answer them first, then each is judged by the answers. */
-import { Finding, type Place } from './evidence.ts'
+import { Finding, type CitedRange } from './evidence.ts'
 import { LINKS_KEY, elements, shown, whereKey, type StatedLines, type ValueAnswer, type WhereAnswer } from './estate.ts'
 import { compileExpression } from './expression.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
@@ -33,7 +33,7 @@ export const LINKS_WHERE: EstateQuestion = {
     ),
 }
 
-function statedIn(device: JudgedDevice, places: readonly Place[]): StatedLines[] {
+function statedIn(device: JudgedDevice, places: readonly CitedRange[]): StatedLines[] {
   return places.map(({ record, from, to }) => ({ kind: device.kindOf(record), from, to }))
 }
 
@@ -80,8 +80,12 @@ export function uniqueWhere(source: string): EstateQuestion {
 }
 
 /** By element of a value, the lines of a device that state it. */
-export function whereStated(device: JudgedDevice, source: string, wanted: readonly string[]): Record<string, Place[]> {
-  const found: Record<string, Place[]> = Object.fromEntries(wanted.map((element) => [element, []]))
+export function whereStated(
+  device: JudgedDevice,
+  source: string,
+  wanted: readonly string[],
+): Record<string, CitedRange[]> {
+  const found: Record<string, CitedRange[]> = Object.fromEntries(wanted.map((element) => [element, []]))
   const { model } = device.modelled()
   for (const path of pathsIn(source, { paths: {} })) {
     for (const [at, value] of valuesAt(model, path)) {
@@ -98,7 +102,7 @@ export function placesThere(
   question: string,
   device: string,
   value: string,
-): Place[] {
+): CitedRange[] {
   return (estate?.where(whereKey(question), device, value) ?? []).map(({ kind, from, to }) => ({
     record: kind,
     from,

@@ -1,6 +1,6 @@
 import type { JudgedDevice, Names } from './judged.ts'
 import { lastLineOf, type Scope } from '../syntax/index.ts'
-import { searched, type Place } from './evidence.ts'
+import { searched, type CitedRange } from './evidence.ts'
 import { namesWithin } from './names.ts'
 import { NO_NAMES, type Bindings } from '../model/index.ts'
 
@@ -58,7 +58,7 @@ export class EvaluationContext {
     )
   }
 
-  whole(): Place[] {
+  whole(): CitedRange[] {
     return searched(this.device.record, this.device.effective.tree, this.scope.openers)
   }
 }

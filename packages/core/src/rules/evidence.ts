@@ -2,7 +2,7 @@ import { lastLineOf, type ConfigNode, type LocatedTree } from '../syntax/index.t
 import type { SourceRange } from '../model/index.ts'
 
 /** Lines of one record: `absent` where nothing was found in them. */
-export interface Place {
+export interface CitedRange {
   /** The device whose record it is, where that is not the one that is judged; its record is then named by its kind. */
   readonly device?: string
   readonly record: string
@@ -27,7 +27,7 @@ export class Finding {
   constructor(
     readonly truth: boolean | 'unknown',
     /** Asked for only where the finding decides: most findings are passed over. */
-    readonly places: () => readonly Place[],
+    readonly places: () => readonly CitedRange[],
     readonly reasons: Reasons = NO_REASONS,
     /** Lines that nobody understood and that might say otherwise. */
     readonly doubts: Doubts = NO_DOUBTS,
@@ -35,9 +35,9 @@ export class Finding {
 }
 
 /** What rests on no line. */
-export const NOWHERE = (): readonly Place[] => []
+export const NOWHERE = (): readonly CitedRange[] => []
 
-export type Doubts = () => readonly Place[]
+export type Doubts = () => readonly CitedRange[]
 export const NO_DOUBTS: Doubts = () => []
 
 /** The doubts of several findings together. */
@@ -53,13 +53,13 @@ export function allOf(findings: readonly Finding[], side: 'missing' | 'extra'): 
     : undefined
 }
 
-export function placeOf(record: string, node: SourceRange): Place {
+export function placeOf(record: string, node: SourceRange): CitedRange {
   const place = { record, from: node.line, to: node.lastLine, absent: false }
   return node.columns ? { ...place, columns: node.columns } : place
 }
 
 /** The whole of some blocks, as the range that was searched. */
-export function searched(record: string, tree: LocatedTree, openers: readonly ConfigNode[]): Place[] {
+export function searched(record: string, tree: LocatedTree, openers: readonly ConfigNode[]): CitedRange[] {
   if (openers.length === 0) return [{ record, from: 1, to: Math.max(1, tree.lines.length), absent: true }]
   return openers.map((node) => ({ record, from: node.line, to: lastLineOf(node), absent: true }))
 }
@@ -68,7 +68,7 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
 export const MAX_PLACES = 60
 
 /** Places without repetition; those with lines before those without, in the order of lines. */
-export function tidy(places: readonly Place[], limit: number): Place[] {
+export function tidy(places: readonly CitedRange[], limit: number): CitedRange[] {
   const inOrder = [...places].sort(
     (a, b) =>
       Number(a.absent) - Number(b.absent) ||
@@ -81,11 +81,11 @@ export function tidy(places: readonly Place[], limit: number): Place[] {
 }
 
 /** The device that is judged comes first. */
-function compareDevices({ device: a = '' }: Place, { device: b = '' }: Place): number {
+function compareDevices({ device: a = '' }: CitedRange, { device: b = '' }: CitedRange): number {
   return a < b ? -1 : Number(a > b)
 }
 
-function samePlace(a: Place, b: Place | undefined): boolean {
+function samePlace(a: CitedRange, b: CitedRange | undefined): boolean {
   return (
     b !== undefined &&
     a.from === b.from &&

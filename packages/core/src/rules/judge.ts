@@ -3,7 +3,7 @@ import { withClock } from './clock.ts'
 import { compileCondition } from './conditions.ts'
 import type { EstateQuestion } from './estate-question.ts'
 import { needsOfRule, type RuleNeeds } from './needs.ts'
-import { Finding, MAX_PLACES, allOf, placeOf, tidy, type Place } from './evidence.ts'
+import { Finding, MAX_PLACES, allOf, placeOf, tidy, type CitedRange } from './evidence.ts'
 import { isUnderstood } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { EvaluationContext, maskedIn } from './evaluation-context.ts'
@@ -30,7 +30,7 @@ export interface Rule {
 
 /** A judgement whose evidence is places, and whose words still hold real secrets. */
 export interface RawJudgement extends Omit<Judgement, 'exhibits'> {
-  readonly places: readonly Place[]
+  readonly places: readonly CitedRange[]
 }
 
 interface Branch {
@@ -282,7 +282,7 @@ function doubtsAbout(
   finding: Finding,
   others: readonly { branch: Branch; finding: Finding }[],
   { device }: EvaluationContext,
-): readonly Place[] {
+): readonly CitedRange[] {
   if (isUnderstood(device)) return []
   const all = [...finding.doubts()]
   for (const other of others) if (other.branch.outcome !== branch.outcome) all.push(...other.finding.doubts())
@@ -290,7 +290,7 @@ function doubtsAbout(
 }
 
 /** What was understood is in order, but a line that was not may say otherwise. */
-function unreadDecision(note: string, unread: readonly Place[], subject: Subject): Decision {
+function unreadDecision(note: string, unread: readonly CitedRange[], subject: Subject): Decision {
   const finding = new Finding('unknown', () => unread)
   return { outcome: 'unknown', branch: null, note: `${note} ${UNPARSED}`, finding, subject, unread: true }
 }
@@ -324,8 +324,8 @@ function noteFor(source: RuleBody, deciding: Decision, same: number, all: number
     : `${deciding.note} (${same} of ${all} with this outcome)`
 }
 
-function placesFor(decisions: readonly Decision[], top: EvaluationContext): Place[] {
-  const places: Place[] = []
+function placesFor(decisions: readonly Decision[], top: EvaluationContext): CitedRange[] {
+  const places: CitedRange[] = []
   for (const { subject, branch, finding } of decisions) {
     // Many subjects of one outcome: the first ones that fill the list stand for all.
     if (places.length >= MAX_PLACES) break

@@ -2,7 +2,7 @@ import type { CompiledCondition } from './compiled-condition.ts'
 import { incomplete } from './compiled-condition.ts'
 import { unreadLike } from './doubt.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
-import { Finding, placeOf, type Place } from './evidence.ts'
+import { Finding, placeOf, type CitedRange } from './evidence.ts'
 import { LineMatcher, type LineMatch } from './line-matcher.ts'
 
 /** Whether some line matches one of some patterns, where an expression over what they bind holds. */
@@ -29,11 +29,11 @@ export function compileLines(sources: readonly string[], where: string | undefin
   }
 }
 
-export function placesOfMatches({ device }: EvaluationContext, found: readonly LineMatch[]): Place[] {
+export function placesOfMatches({ device }: EvaluationContext, found: readonly LineMatch[]): CitedRange[] {
   return found.flatMap(({ statement }) => statement.nodes.map((node) => placeOf(device.record, node)))
 }
 
 /** The lines found, or the range searched where there are none. */
-function placesOr(context: EvaluationContext, found: readonly LineMatch[]): Place[] {
+function placesOr(context: EvaluationContext, found: readonly LineMatch[]): CitedRange[] {
   return found.length > 0 ? placesOfMatches(context, found) : context.whole()
 }

@@ -2,9 +2,9 @@
 import type { Statement } from '../syntax/index.ts'
 import { matchPattern, type Pattern } from '../model/index.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
-import { placeOf, type Place } from './evidence.ts'
+import { placeOf, type CitedRange } from './evidence.ts'
 
-export function placesOfStatements({ device }: EvaluationContext, statements: readonly Statement[]): Place[] {
+export function placesOfStatements({ device }: EvaluationContext, statements: readonly Statement[]): CitedRange[] {
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(device.record, node)))
 }
 

@@ -1,6 +1,6 @@
 /** Fields of the device model that expressions name: their values, and the lines that state them. */
 import { originOf, type Bindings, type Origin, type Origins } from '../model/index.ts'
-import { searched, type Place } from './evidence.ts'
+import { searched, type CitedRange } from './evidence.ts'
 import { compileExpression, fieldsIn } from './expression.ts'
 import { placesOfState } from './state-fields.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
@@ -43,11 +43,11 @@ const ORIGIN = /\borigin\(/
 const STATE = 'state.'
 
 /** The lines that the fields of an expression are from, else the whole that was searched. */
-export function placesOfFields(source: string): (context: EvaluationContext) => Place[] {
+export function placesOfFields(source: string): (context: EvaluationContext) => CitedRange[] {
   const fields = fieldsIn(source)
   const stated = fields.filter((field) => field.startsWith(STATE)).map((field) => field.slice(STATE.length))
   return ({ device, paths }) => {
-    const places: Place[] = []
+    const places: CitedRange[] = []
     for (const field of fields) {
       for (const path of pathOf(field, paths)) if (/[.[]/.test(path)) places.push(...placesOf(device, path))
     }
@@ -118,7 +118,7 @@ export function valuesAt(model: unknown, path: string): [path: string, value: un
  * The lines that a part of the model is from: its own, those of its entries, else those of what it stands in.
  * @param ownOnly not those of what it stands in
  */
-export function placesOf(device: JudgedDevice, path: string, ownOnly = false): Place[] {
+export function placesOf(device: JudgedDevice, path: string, ownOnly = false): CitedRange[] {
   const { origins } = device.modelled()
   const own = (ownOnly ? LINES_WITHIN : LINES_AT).of(origins).get(path)
   if (own !== undefined) return own.flatMap(placesOfOrigin)
@@ -128,8 +128,8 @@ export function placesOf(device: JudgedDevice, path: string, ownOnly = false): P
 
 type LineOrigin = Extract<Origin, { kind: 'line' }>
 
-function placesOfOrigin({ record, lines }: LineOrigin): Place[] {
-  return lines.map(({ from, to, columns }): Place =>
+function placesOfOrigin({ record, lines }: LineOrigin): CitedRange[] {
+  return lines.map(({ from, to, columns }): CitedRange =>
     columns ? { record, from, to, absent: false, columns } : { record, from, to, absent: false },
   )
 }
@@ -178,6 +178,6 @@ function partsOf(path: string): string[] {
 const LINES_AT = new LinesByPath(listsOf)
 const LINES_WITHIN = new LinesByPath(partsOf)
 
-export function wholeOf(device: JudgedDevice): Place[] {
+export function wholeOf(device: JudgedDevice): CitedRange[] {
   return searched(device.record, device.effective.tree, [])
 }

@@ -4,14 +4,14 @@ import { blocksAlong, doubtsAlong } from './blocks.ts'
 import { compileCondition, type Condition } from './conditions.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { EvaluationContext } from './evaluation-context.ts'
-import { MAX_PLACES, tidy, type Place } from './evidence.ts'
+import { MAX_PLACES, tidy, type CitedRange } from './evidence.ts'
 import type { Names } from './judged.ts'
 import { LineMatcher } from './line-matcher.ts'
 import { compileEntryExpression, compileModelExpression, pathsIn } from './model-fields.ts'
 import type { RuleBody } from './schema.ts'
 
 /** Unread lines that may be subjects of which nobody knows. */
-export type Unseen = (context: EvaluationContext) => readonly Place[]
+export type Unseen = (context: EvaluationContext) => readonly CitedRange[]
 
 export interface Subject {
   readonly name: string

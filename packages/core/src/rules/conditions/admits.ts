@@ -3,7 +3,7 @@ import { admits as admissionOf, fromSources, type Box } from '../../headers/inde
 import { parsePrefix } from '../../model/index.ts'
 import { Recent } from '../../syntax/index.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
-import { Finding, placeOf, searched, type Place } from '../evidence.ts'
+import { Finding, placeOf, searched, type CitedRange } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
 import { linesOfList, listNamed } from '../named-list.ts'
 import { nameSchema } from './fields.ts'
@@ -44,7 +44,7 @@ function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
     const list = listNamed(context, template.render(names), 'ipv4')
     if (!list) return new Finding(true, () => searched(device.record, device.effective.tree, []))
     const entering: string[] = []
-    const places: Place[] = []
+    const places: CitedRange[] = []
     let undecided: string | null = null
     for (const text of (names[sources] as unknown[]).map(String)) {
       const wanted = sourcesIn(text)

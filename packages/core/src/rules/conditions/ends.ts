@@ -4,7 +4,7 @@ import { unreadAbout } from '../doubt.ts'
 import { LINKS_KEY, type FarEnd } from '../estate.ts'
 import { LINKS, LINKS_WHERE, THERE, notAsked, placesThere } from '../estate-question.ts'
 import type { EvaluationContext } from '../evaluation-context.ts'
-import { Finding, type Place } from '../evidence.ts'
+import { Finding, type CitedRange } from '../evidence.ts'
 import type { LinkEnd } from '../link-end.ts'
 import { linkEndsOf } from '../link-ends.ts'
 import { placesOf } from '../model-fields.ts'
@@ -116,7 +116,7 @@ function compileEnds(about: Ends): CompiledCondition {
     const there = apart
       .slice(0, THERE)
       .flatMap(({ device, other }) => placesThere(context, LINKS_KEY, device, other.interface))
-    const here = (): Place[] =>
+    const here = (): CitedRange[] =>
       (apart.length > 0 ? apart : pairs).flatMap(({ own }) => [
         ...placesOf(context.device, own.path),
         ...PARTS_OF[about].flatMap((part) => placesOf(context.device, `${own.path}${part}`, true)),

@@ -3,7 +3,7 @@ import { statementText } from '../../compare/index.ts'
 import { withoutFingerprints, type Scope, type Statement } from '../../syntax/index.ts'
 import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
 import { unreadHere } from '../doubt.ts'
-import { Finding, placeOf, type Place } from '../evidence.ts'
+import { Finding, placeOf, type CitedRange } from '../evidence.ts'
 import type { JudgedDevice } from '../judged.ts'
 import { linesOf, quoted } from './fields.ts'
 import { conditionKind } from './kind.ts'
@@ -29,7 +29,7 @@ function compileHolds(text: string): CompiledCondition {
     let wanted = pasted.get(dialect.id)
     if (!wanted) pasted.set(dialect.id, (wanted = dialect.evaluate([dialect.read(text)])))
     const missing: string[] = []
-    const places: Place[] = []
+    const places: CitedRange[] = []
     lookFor(
       { wanted, held: context.device.effective.scope, around: [] },
       {

@@ -3,7 +3,7 @@ import type { Scope } from '../../syntax/index.ts'
 import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
 import { unreadLike } from '../doubt.ts'
 import { EvaluationContext } from '../evaluation-context.ts'
-import { Finding, NOWHERE, doubtsOf, placeOf, searched, type Place } from '../evidence.ts'
+import { Finding, NOWHERE, doubtsOf, placeOf, searched, type CitedRange } from '../evidence.ts'
 import { LineMatcher, type LineMatch } from '../line-matcher.ts'
 import { eitherOf, patternsSchema } from './fields.ts'
 import { conditionKind, isClosed } from './kind.ts'
@@ -46,7 +46,7 @@ const BLOCKS_SHOWN = 6
 function lookIntoBlocks(context: EvaluationContext, lines: LineMatcher, ask: CompiledCondition): Finding {
   const { device } = context
   const blocks: readonly LineMatch[] = lines.all(context)
-  const found: Place[] = []
+  const found: CitedRange[] = []
   const asked: Finding[] = [new Finding(true, NOWHERE, undefined, unreadLike(context, lines.patterns))]
   let unknown: Finding | null = null
   for (const { statement, names } of blocks) {

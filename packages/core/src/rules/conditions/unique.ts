@@ -3,7 +3,7 @@ import type { CompiledCondition } from '../compiled-condition.ts'
 import { unreadAbout } from '../doubt.ts'
 import { elements } from '../estate.ts'
 import { THERE, notAsked, placesThere, plain, uniqueWhere, valueQuestion, whereStated } from '../estate-question.ts'
-import { Finding, type Place } from '../evidence.ts'
+import { Finding, type CitedRange } from '../evidence.ts'
 import { compileExpression } from '../expression.ts'
 import { pathsIn, placesOfFields } from '../model-fields.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
@@ -41,7 +41,7 @@ function compileUnique(source: string): CompiledCondition {
     const twins = held.map(({ device, value }) => `${value} on ${device}`)
     context.bind({ twins })
     const there = held.slice(0, THERE).flatMap(({ device, value }) => placesThere(context, question.key, device, value))
-    const here = (): Place[] => {
+    const here = (): CitedRange[] => {
       const stated = Object.values(
         whereStated(
           context.device,
