@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
-import { Reaches } from '../packages/server/src/db/entities.ts'
+import { DeviceConnections } from '../packages/server/src/db/entities.ts'
 import { startServer } from '../packages/server/src/server.ts'
 
 const count = Number(process.argv[2] ?? 300)
@@ -54,7 +54,7 @@ try {
     privileged: 'heron-on-the-weir',
   })
   await services.database
-    .getRepository(Reaches)
+    .getRepository(DeviceConnections)
     .insert(reaches.map((reach) => ({ ...reach, engagementId: id, old: false, hostKey: null, credentialId: null })))
   const stored = async (): Promise<number> =>
     Number(

@@ -8,7 +8,7 @@ import { ROLES } from './auth/roles.ts'
 import type { Desk, SimulatedNetwork } from '@jurybox/simulator'
 import { Alerts } from './db/alert-entities.ts'
 import { Approvals, Groups, Labels, Sites } from './db/estate-entities.ts'
-import { Engagements, Fittings, Memberships, Reaches, Users, type User } from './db/entities.ts'
+import { Engagements, Fittings, Memberships, DeviceConnections, Users, type User } from './db/entities.ts'
 import type { Services } from './services.ts'
 
 const valueSchema = z.union([z.string(), z.number(), z.array(z.string())])
@@ -128,9 +128,9 @@ export async function connectDemo(
         password,
         ...(privileged ? { privileged } : {}),
       })
-  const known = new Map((await services.collecting.reaches(engagement.id)).map((reach) => [reach.device, reach]))
+  const known = new Map((await services.collecting.connections(engagement.id)).map((reach) => [reach.device, reach]))
   // A simulated device makes its host key when it starts.
-  await services.database.getRepository(Reaches).save(
+  await services.database.getRepository(DeviceConnections).save(
     devices
       .filter(({ untold }) => !untold)
       .map(({ name, dialect, port: own, address, speaksNetconf, snmpPort }) => {

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
-import { Reaches } from '../src/db/entities.ts'
+import { DeviceConnections } from '../src/db/entities.ts'
 import { Client, makeWorld, type World } from './world.ts'
 
 const root = fileURLToPath(new URL('../../../', import.meta.url))
@@ -67,7 +67,7 @@ const connected = async (world: Pick<World, 'server' | 'engagement'>, devices: r
     privileged: 'heron-on-the-weir',
   })
   await world.server.services.database
-    .getRepository(Reaches)
+    .getRepository(DeviceConnections)
     .insert(
       devices.map((device) => ({
         ...device,

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
 import { insideOf, isPrefix } from '../src/collect/ranges.ts'
-import { Reaches } from '../src/db/entities.ts'
+import { DeviceConnections } from '../src/db/entities.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))
@@ -31,7 +31,7 @@ describe('schedules that look first, and that begin at a word', function () {
       privileged: 'heron-on-the-weir',
     })
     await database
-      .getRepository(Reaches)
+      .getRepository(DeviceConnections)
       .insert(
         network.devices
           .filter(({ name }) => NAMES.includes(name))

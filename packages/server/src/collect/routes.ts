@@ -1,7 +1,7 @@
 import { PROBES } from '@jurybox/core/dialects'
 import { STEPS, STEP_TITLES } from '@jurybox/collector'
 import { z } from 'zod'
-import { Engagements, Reaches } from '../db/entities.ts'
+import { Engagements, DeviceConnections } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import { lineOf } from '../http/text.ts'
@@ -101,7 +101,7 @@ export const collectRoutes = [
       dialects: services.collecting.dialects,
       connectRanges: (await services.database.getRepository(Engagements).findOneByOrFail({ id: engagementId }))
         .connectRanges,
-      devices: (await services.collecting.reaches(engagementId)).map(({ engagementId: _, ...reach }) => reach),
+      devices: (await services.collecting.connections(engagementId)).map(({ engagementId: _, ...reach }) => reach),
     }),
   }),
   route({
@@ -119,8 +119,10 @@ export const collectRoutes = [
           422,
           `“${odd.device}”: there are no commands for the dialect “${odd.dialect}” (there are ${dialects.join(', ')}).`,
         )
-      const rows = services.database.getRepository(Reaches)
-      const before = new Map((await services.collecting.reaches(engagementId)).map((reach) => [reach.device, reach]))
+      const rows = services.database.getRepository(DeviceConnections)
+      const before = new Map(
+        (await services.collecting.connections(engagementId)).map((reach) => [reach.device, reach]),
+      )
       await rows.save(
         body.devices.map((given) => {
           const known = before.get(given.device)
@@ -169,7 +171,10 @@ export const collectRoutes = [
     summary: 'A device is not collected from any more; what was collected stays',
     handle: async ({ services, caller, engagementId, params }) => {
       const device = params['device'] ?? ''
-      if (((await services.database.getRepository(Reaches).delete({ engagementId, device })).affected ?? 0) === 0)
+      if (
+        ((await services.database.getRepository(DeviceConnections).delete({ engagementId, device })).affected ?? 0) ===
+        0
+      )
         throw notFound('device')
       await services.activity.add({ userId: caller.user.id, engagementId, action: 'reach removed', detail: { device } })
       return undefined
@@ -182,7 +187,8 @@ export const collectRoutes = [
     summary: 'The host key of a device may be another from now on; the next one seen is pinned',
     handle: async ({ services, caller, engagementId, params }) => {
       const device = params['device'] ?? ''
-      if (!(await services.database.getRepository(Reaches).existsBy({ engagementId, device }))) throw notFound('device')
+      if (!(await services.database.getRepository(DeviceConnections).existsBy({ engagementId, device })))
+        throw notFound('device')
       await forgetKey(services, engagementId, [device])
       await services.activity.add({
         userId: caller.user.id,

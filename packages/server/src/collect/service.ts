@@ -14,7 +14,7 @@ import { DEFAULT_DIALECT, commandSets, netconfCommands, type CommandSet, type PR
 import { deviceFolder } from '@jurybox/core/snapshot'
 import { settledText } from '@jurybox/core/syntax'
 import { In } from 'typeorm'
-import { Engagements, Reaches, type Job, type Reach } from '../db/entities.ts'
+import { Engagements, DeviceConnections, type Job, type DeviceConnection } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -59,8 +59,10 @@ export class CollectService {
     return [...this.#sets.keys()]
   }
 
-  async reaches(engagementId: number): Promise<Reach[]> {
-    return this.services.database.getRepository(Reaches).find({ where: { engagementId }, order: { device: 'ASC' } })
+  async connections(engagementId: number): Promise<DeviceConnection[]> {
+    return this.services.database
+      .getRepository(DeviceConnections)
+      .find({ where: { engagementId }, order: { device: 'ASC' } })
   }
 
   /**
@@ -76,7 +78,7 @@ export class CollectService {
     title: string,
     judge = true,
   ): Promise<Job> {
-    const all = await this.reaches(engagementId)
+    const all = await this.connections(engagementId)
     const chosen = names === null ? all : all.filter(({ device }) => names.includes(device))
     const unknown = (names ?? []).find((name) => !all.some(({ device }) => device === name))
     if (unknown !== undefined) throw new Problem(422, `Nobody said yet how “${unknown}” is reached.`)
@@ -107,7 +109,7 @@ export class CollectService {
   async #run(
     job: Job,
     title: string,
-    chosen: readonly Reach[],
+    chosen: readonly DeviceConnection[],
     credentials: readonly Credential[],
     signal: AbortSignal,
     judge: boolean,
@@ -202,7 +204,9 @@ export class CollectService {
     signal: AbortSignal,
   ): Promise<{ readonly looked: number; readonly changed: string[]; readonly missing: string[] }> {
     setMaxListeners(0, signal)
-    const chosen = (await this.reaches(engagementId)).filter(({ device }) => names === null || names.includes(device))
+    const chosen = (await this.connections(engagementId)).filter(
+      ({ device }) => names === null || names.includes(device),
+    )
     const credentials = await this.credentials.opened(engagementId)
     const { snapshots } = this.services
     const latest = await snapshots.latest(engagementId)
@@ -233,7 +237,7 @@ export class CollectService {
 
   /** @param beside other ways on which it is asked as well */
   async #one(
-    reach: Reach,
+    reach: DeviceConnection,
     set: CommandSet | undefined,
     credentials: readonly Credential[],
     signal: AbortSignal,
@@ -266,7 +270,7 @@ export class CollectService {
       this.limits,
       signal,
     )
-    const rows = this.services.database.getRepository(Reaches)
+    const rows = this.services.database.getRepository(DeviceConnections)
     const key = { engagementId: reach.engagementId, device: reach.device }
     if (result.ok)
       await rows.update(key, { hostKey: reach.hostKey ?? result.hostKey, credentialId: Number(result.credential) })
@@ -280,7 +284,7 @@ export class CollectService {
     return result
   }
 
-  #netconfOf({ netconfPort }: Reach): Target['netconf'] {
+  #netconfOf({ netconfPort }: DeviceConnection): Target['netconf'] {
     const set = netconfCommands
     return netconfPort === null || !set ? undefined : { port: netconfPort, set }
   }
@@ -290,7 +294,7 @@ export class CollectService {
    * @param target a name or an address
    */
   async probe(engagementId: number, userId: number, name: string, probe: Probe, target: string): Promise<Job> {
-    const reach = (await this.reaches(engagementId)).find(({ device }) => device === name)
+    const reach = (await this.connections(engagementId)).find(({ device }) => device === name)
     if (!reach) throw new Problem(422, `Nobody said yet how “${name}” is reached.`)
     const set = this.#sets.get(reach.dialect)
     const command = set?.probes[probe]?.replace('{target}', target)
@@ -377,7 +381,7 @@ function resultOf(result: Collected): DeviceResult {
 function filesOf(
   name: string,
   records: Extract<Collected, { ok: true }>['records'],
-  reaches: readonly Reach[],
+  reaches: readonly DeviceConnection[],
 ): SnapshotFile[] {
   const { folder, named } = deviceFolder(name)
   const file = (path: string, text: string): SnapshotFile => ({
@@ -394,5 +398,7 @@ function filesOf(
 }
 
 export async function forgetKey(services: Services, engagementId: number, devices: readonly string[]): Promise<void> {
-  await services.database.getRepository(Reaches).update({ engagementId, device: In([...devices]) }, { hostKey: null })
+  await services.database
+    .getRepository(DeviceConnections)
+    .update({ engagementId, device: In([...devices]) }, { hostKey: null })
 }

@@ -616,7 +616,7 @@ export const Credentials = new EntitySchema<StoredCredential>({
 })
 
 /** How a device is reached, and what was seen of it there. */
-export interface Reach {
+export interface DeviceConnection {
   engagementId: number
   device: string
   dialect: string
@@ -632,7 +632,7 @@ export interface Reach {
   /** The credential that fitted last. */
   credentialId: number | null
 }
-export const Reaches = new EntitySchema<Reach>({
+export const DeviceConnections = new EntitySchema<DeviceConnection>({
   name: 'reach',
   columns: {
     engagementId: key(int('engagement_id')),
@@ -741,7 +741,7 @@ export const ENTITIES = [
   Tidied,
   OwnBenchmarks,
   Credentials,
-  Reaches,
+  DeviceConnections,
   Schedules,
   Activities,
   ...ALERT_ENTITIES,

@@ -55,7 +55,7 @@ export const discoveryRoutes = [
             .getRepository(Sightings)
             .find({ where: { jobId: last.id }, order: { kind: 'ASC', device: 'ASC' } })
         : []
-      const ports = (await services.collecting.reaches(engagementId)).map(({ port }) => port)
+      const ports = (await services.collecting.connections(engagementId)).map(({ port }) => port)
       const usual =
         ports.sort(
           (a, b) => ports.filter((port) => port === b).length - ports.filter((port) => port === a).length,

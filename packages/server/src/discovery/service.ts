@@ -15,7 +15,7 @@ import {
 import { addressOf, addressWords, parsePrefix, prefixMatch } from '@jurybox/core/model'
 import { sameName } from '@jurybox/core/rules'
 import { answers, collectDevice, snmpRecord, type Credential } from '@jurybox/collector'
-import { Engagements, Reaches, type Engagement, type Job } from '../db/entities.ts'
+import { Engagements, DeviceConnections, type Engagement, type Job } from '../db/entities.ts'
 import { Sightings, type StoredSighting } from '../db/estate-entities.ts'
 import { insideOf, isPrefix } from '../collect/ranges.ts'
 import { eachOf } from '../collect/service.ts'
@@ -202,7 +202,7 @@ export class DiscoveryService {
           }))),
     ]
     const before = new Map(
-      (await this.services.collecting.reaches(job.engagementId)).map((reach) => [reach.device, reach]),
+      (await this.services.collecting.connections(job.engagementId)).map((reach) => [reach.device, reach]),
     )
     const reached = new Map(
       [...before.values()].filter(({ port }) => port === plan.port).map((reach) => [reach.address, reach]),
@@ -371,7 +371,7 @@ export class DiscoveryService {
   async known(engagementId: number): Promise<KnownDevice[]> {
     const { collecting, snapshots, estate } = this.services
     const reaches = new Map(
-      (await collecting.reaches(engagementId)).map(({ device, address, port }) => [device, `${address}:${port}`]),
+      (await collecting.connections(engagementId)).map(({ device, address, port }) => [device, `${address}:${port}`]),
     )
     const snapshot = await snapshots.latest(engagementId)
     const inSnapshot: KnownDevice[] = []
@@ -509,7 +509,7 @@ export class DiscoveryService {
   }
 
   async #follow({ engagementId, kind, device, found }: StoredSighting, decision: 'take' | 'apart'): Promise<string> {
-    const rows = this.services.database.getRepository(Reaches)
+    const rows = this.services.database.getRepository(DeviceConnections)
     if (kind === 'vanished' || found === null) {
       await rows.delete({ engagementId, device })
       return 'is not collected from any more; its records stay'

@@ -10,7 +10,7 @@ import {
   Devices,
   Engagements,
   Memberships,
-  Reaches,
+  DeviceConnections,
   Schedules,
   Snapshots,
   Users,
@@ -81,7 +81,7 @@ export const engagementRoutes = [
     summary: 'How far an engagement has been set up, and where the key is kept',
     handle: async ({ services, engagementId }) => {
       const counts = await Promise.all(
-        [Credentials, Reaches, Schedules, Alerts, Snapshots, Audits].map(
+        [Credentials, DeviceConnections, Schedules, Alerts, Snapshots, Audits].map(
           (table: EntityTarget<{ engagementId: number }>) =>
             services.database.getRepository(table).countBy({ engagementId }),
         ),

@@ -59,7 +59,7 @@ export class ScheduleService {
     for (const schedule of await this.#rows.findBy({ paused: false })) {
       if (schedule.word === null || !said.includes(schedule.word.toLowerCase())) continue
       if (schedule.devices !== null && !schedule.devices.includes(host)) continue
-      if (!(await this.services.collecting.reaches(schedule.engagementId)).some(({ device }) => device === host))
+      if (!(await this.services.collecting.connections(schedule.engagementId)).some(({ device }) => device === host))
         continue
       // Whoever talks all the time is not collected from all the time.
       if (Date.now() - (this.#begun.get(`${schedule.id} ${host}`) ?? 0) < 12 * this.gather) continue

@@ -426,7 +426,7 @@ export interface DeliveryRow {
   sentAt: string | null
   nextAt: string | null
 }
-export interface ReachRow {
+export interface ConnectionRow {
   device: string
   dialect: string
   address: string
@@ -437,10 +437,10 @@ export interface ReachRow {
   netconfPort: number | null
   snmpPort: number | null
 }
-export interface ReachView {
+export interface ConnectionsView {
   steps: { step: string; title: string }[]
   dialects: string[]
-  devices: ReachRow[]
+  devices: ConnectionRow[]
   connectRanges: string[]
 }
 /** How a device came out of a collection. */

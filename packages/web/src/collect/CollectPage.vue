@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
-import type { CredentialRow, DeviceResult, JobView, ReachRow, ReachView } from '../api/types.ts'
+import type { CredentialRow, DeviceResult, JobView, ConnectionRow, ConnectionsView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -10,24 +10,24 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
-import ReachDialog from './ReachDialog.vue'
+import ConnectionDialog from './ConnectionDialog.vue'
 import ScheduleList from './ScheduleList.vue'
 
 /** Devices that records are fetched from, how each is reached, and how far the last collection came on it. */
 const engagement = useEngagement()
 const jobs = useJobs()
-const view = ref<ReachView | null>(null)
+const view = ref<ConnectionsView | null>(null)
 const credentials = ref<CredentialRow[]>([])
 const { problem, attempt } = useAttempt(() => load())
 const chosen = ref(new Set<string>())
 const opened = ref<string | null>(null)
 const ranges = ref('')
-const editing = ref<ReachRow | 'new' | null>(null)
+const editing = ref<ConnectionRow | 'new' | null>(null)
 
 async function load(): Promise<void> {
   try {
     ;[view.value, credentials.value] = await Promise.all([
-      api.get<ReachView>(`${engagement.base}/reach`),
+      api.get<ConnectionsView>(`${engagement.base}/reach`),
       api.get<CredentialRow[]>(`${engagement.base}/credentials`),
     ])
     ranges.value = view.value.connectRanges.join(', ')
@@ -233,7 +233,7 @@ function choose(device: string): void {
         <AlertList />
       </aside>
     </div>
-    <ReachDialog
+    <ConnectionDialog
       v-if="editing && view"
       :reach="editing === 'new' ? null : editing"
       :dialects="view.dialects"

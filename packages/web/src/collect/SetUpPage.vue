@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
-import type { CredentialRow, JobView, ReachView, SetUpView } from '../api/types.ts'
+import type { CredentialRow, JobView, ConnectionsView, SetUpView } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
-import ReachDialog from './ReachDialog.vue'
+import ConnectionDialog from './ConnectionDialog.vue'
 import ScheduleList from './ScheduleList.vue'
 
 /** From an empty engagement to one that looks after itself, step by step; each can be left for later. */
@@ -16,7 +16,7 @@ const engagement = useEngagement()
 const jobs = useJobs()
 const view = ref<SetUpView | null>(null)
 const credentials = ref<CredentialRow[]>([])
-const reach = ref<ReachView | null>(null)
+const reach = ref<ConnectionsView | null>(null)
 const keyKept = ref(false)
 const adding = ref(false)
 const later = ref(new Set<string>())
@@ -28,7 +28,7 @@ async function load(): Promise<void> {
     ;[view.value, credentials.value, reach.value] = await Promise.all([
       api.get<SetUpView>(`${engagement.base}/set-up`),
       api.get<CredentialRow[]>(`${engagement.base}/credentials`),
-      api.get<ReachView>(`${engagement.base}/reach`),
+      api.get<ConnectionsView>(`${engagement.base}/reach`),
     ])
   } catch (error) {
     problem.value = wordsOf(error)
@@ -134,7 +134,7 @@ watch(done, () => (chosen.value = null))
         </div>
       </li>
     </ol>
-    <ReachDialog
+    <ConnectionDialog
       v-if="adding && reach"
       :reach="null"
       :dialects="reach.dialects"

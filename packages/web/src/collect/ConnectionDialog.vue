@@ -2,12 +2,12 @@
 import papaparse from 'papaparse'
 import { computed, reactive, ref } from 'vue'
 import { api, wordsOf } from '../api/client.ts'
-import type { ReachRow } from '../api/types.ts'
+import type { ConnectionRow } from '../api/types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** By which address and port a device answers; one by one, or many as lines of CSV. */
-const props = defineProps<{ reach: ReachRow | null; dialects: readonly string[] }>()
+const props = defineProps<{ reach: ConnectionRow | null; dialects: readonly string[] }>()
 const emit = defineEmits<{ done: []; left: [] }>()
 const engagement = useEngagement()
 const problem = ref('')
