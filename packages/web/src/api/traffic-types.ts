@@ -22,6 +22,7 @@ export interface TraceView {
       in: string | null
       out: string | null
       decisions: { stage: string; result: string; exhibits: LineRange[] }[]
+      layers?: string[]
     }[]
   }[]
 }

@@ -6,11 +6,7 @@ import FateMark from './FateMark.vue'
  * A path as a row of devices: a double line where a layer protects the link, a dashed one where packets are in the
  * clear.
  */
-const props = defineProps<{ path: TraceView['paths'][number] }>()
-const layersTo = (device: string, next: string): string[] =>
-  props.path.protection
-    .filter((words) => words.startsWith(`${device} to ${next}: `))
-    .map((words) => words.slice(`${device} to ${next}: `.length))
+defineProps<{ path: TraceView['paths'][number] }>()
 </script>
 
 <template>
@@ -25,11 +21,9 @@ const layersTo = (device: string, next: string): string[] =>
       <span
         v-if="i < path.hops.length - 1"
         class="link"
-        :class="{ shielded: layersTo(hop.device, path.hops[i + 1]?.device ?? '').length > 0 }"
-        :title="layersTo(hop.device, path.hops[i + 1]?.device ?? '').join('; ') || 'in the clear'"
-        ><span class="sr">{{
-          layersTo(hop.device, path.hops[i + 1]?.device ?? '').join('; ') || 'in the clear'
-        }}</span></span
+        :class="{ shielded: hop.layers !== undefined }"
+        :title="hop.layers?.join('; ') ?? 'in the clear'"
+        ><span class="sr">{{ hop.layers?.join('; ') ?? 'in the clear' }}</span></span
       >
       <FateMark v-else :fate="path.fate" class="end" />
     </li>

@@ -19,6 +19,8 @@ export interface TraceHop {
   readonly in: string | null
   readonly out: string | null
   readonly decisions: readonly Decision[]
+  /** The layers that cover it on the link to the next hop. */
+  readonly layers?: readonly string[]
 }
 
 /** One way of a packet, to where it ends. */
@@ -156,15 +158,19 @@ class Tracing {
       this.whole = false
       return
     }
-    const hops = [...before.map(({ hop }) => hop), ...(last ? [last] : [])]
+    const hops = [
+      ...before.map(({ hop, layers }) => (layers.length > 0 ? { ...hop, layers } : hop)),
+      ...(last ? [last] : []),
+    ]
     this.paths.push({
       fate,
       reason,
       device,
       hops,
-      protection: before.flatMap(({ hop, layers }, i) =>
-        hops[i + 1] ? layers.map((words) => `${hop.device} to ${hops[i + 1]?.device ?? ''}: ${words}`) : [],
-      ),
+      protection: hops.flatMap(({ device: from, layers = [] }, i) => {
+        const next = hops[i + 1]
+        return next ? layers.map((words) => `${from} to ${next.device}: ${words}`) : []
+      }),
     })
   }
 

@@ -54,7 +54,7 @@ export function pictureOf(
 export function pictureOfPaths(paths: readonly TracePath[]): Picture {
   const links = new Map<string, PictureLink & { fates: Fate[] }>()
   const ends = new Map<string, Fate[]>()
-  for (const { fate, device, hops, protection } of paths) {
+  for (const { fate, device, hops } of paths) {
     ends.set(device, [...new Set([...(ends.get(device) ?? []), fate])])
     for (const [i, hop] of hops.slice(0, -1).entries()) {
       const next = hops[i + 1]
@@ -67,11 +67,7 @@ export function pictureOfPaths(paths: readonly TracePath[]): Picture {
           from: { device: hop.device, port: hop.out },
           to: { device: next.device, port: next.in },
           fates: [fate],
-          layers: protection.flatMap((words) =>
-            words.startsWith(`${hop.device} to ${next.device}: `)
-              ? [words.slice(`${hop.device} to ${next.device}: `.length)]
-              : [],
-          ),
+          layers: [...(hop.layers ?? [])],
         })
       }
     }
