@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { Walker, reach, traceOf, type Fate, type Network, type Packet, type Trace } from '../../src/index.ts'
 import { Prefixes, placeOf } from '../../src/forwarding/index.ts'
-import { ComplexityLimitError, exampleOf, readFilterText, readableOf } from '../../src/headers/index.ts'
+import { ALL, ComplexityLimitError, exampleOf, readFilterText, readableOf } from '../../src/headers/index.ts'
 import { ClassHeaders } from '../../src/forwarding/routing/class-headers.ts'
 import { DestinationClasses } from '../../src/forwarding/routing/classes.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
@@ -225,6 +225,29 @@ describe('tables and their choice', () => {
         held ? `a hands it to 10.1.0.${held.gateway}, which is none of the estate` : 'no route',
       ])
     }
+  })
+
+  it('a question looks at the routes that it meets, not at each of thousands', () => {
+    const routes = Array.from({ length: 3_000 }, (_, i) => `ip route 100.${i >> 8}.${i & 255}.0 255.255.255.0 10.1.0.2`)
+    const text = `hostname a
+interface Lan
+ ip address 10.2.0.1 255.255.255.0
+interface Up
+ ip address 10.1.0.1 255.255.255.0
+${routes.join('\n')}
+`
+    const network = networkOf(deviceOf('a', 'indented', text))
+    const { prefixes, headers } = network
+    const { matchOf } = prefixes
+    let looks = 0
+    prefixes.matchOf = (id) => {
+      looks++
+      return matchOf.call(prefixes, id)
+    }
+    const walker = new Walker(network)
+    for (const set of [headers.ipv4, ALL]) walker.walk([{ device: 0, port: 0, set }])
+    expect(network.tableOf(0, null, 'ipv4')?.routes.size).to.be.greaterThan(3_000)
+    expect(looks).to.be.at.most(100)
   })
 
   it('and of IPv6', () => {
