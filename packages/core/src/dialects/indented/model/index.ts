@@ -27,18 +27,8 @@ import {
   ZONE_PAIR,
   policiesOfMaps,
 } from './security.ts'
-import {
-  AAA_GROUP,
-  AAA_SERVER,
-  ACCOUNTING,
-  ARCHIVE,
-  ARCHIVE_LOG,
-  CONTROL_PLANE,
-  SYSTEM,
-  TERMINAL,
-  readTerminal,
-  shareKeys,
-} from './system.ts'
+import { AAA_GROUP, AAA_SERVER, ACCOUNTING, ARCHIVE, ARCHIVE_LOG, shareKeys } from './aaa.ts'
+import { CONTROL_PLANE, SYSTEM, TERMINAL, readTerminal } from './system.ts'
 import { INTERFACE } from './interfaces.ts'
 import { tableAt, type TableAt } from '../../../model/tables.ts'
 
