@@ -111,11 +111,19 @@ export class CompiledDevice {
   #partsOf(table: NumberedTable): ActionSet[] {
     const { headers, classes } = this.network
     const byAction = new Map<number, number[]>()
-    classes.actionsOf(table.columns).forEach((action, held) => {
-      const members = byAction.get(action)
-      if (members) members.push(held)
-      else byAction.set(action, [held])
-    })
+    const actions = classes.actionsOf(table.columns)
+    // Neighbouring classes mostly share an action.
+    let last = NO_ACTION - 1
+    let members: number[] = []
+    for (let held = 0; held < actions.length; held++) {
+      const action = actions[held] ?? NO_ACTION
+      if (action !== last) {
+        last = action
+        members = byAction.get(action) ?? []
+        if (members.length === 0) byAction.set(action, members)
+      }
+      members.push(held)
+    }
     const family = headers.family(table.table.family)
     return [...byAction].flatMap(([action, members]): ActionSet[] => {
       const set = headers.diagrams.and(headers.ofClasses(members), family)

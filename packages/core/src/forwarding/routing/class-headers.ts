@@ -130,13 +130,14 @@ function classSet(diagrams: Diagrams, classes: ArrayLike<number>): number {
   const build = (from: number, to: number, depth: number): number => {
     if (from === to) return NOTHING
     if (depth === bits) return ALL
-    const bit = 2 ** (bits - 1 - depth)
+    // A class is a number of fewer than 31 bits.
+    const shift = bits - 1 - depth
     let middle = from
     let end = to
     // The first that has the bit: they are in order, and agree in the bits above.
     while (middle < end) {
       const half = (middle + end) >> 1
-      if (Math.floor((classes[half] as number) / bit) % 2 === 1) end = half
+      if ((((classes[half] as number) >> shift) & 1) === 1) end = half
       else middle = half + 1
     }
     return diagrams.make(level + depth, build(from, middle, depth + 1), build(middle, to, depth + 1))
