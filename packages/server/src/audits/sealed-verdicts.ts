@@ -50,7 +50,8 @@ export class SealedVerdicts {
     ])
     // Without an object of the mapper for each of a hundred rows.
     await manager.query(
-      'INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, requirements, sealed) VALUES ?',
+      'INSERT INTO verdicts (judgement_id, device, benchmark, rule, outcome, severity, branch, note, place, ' +
+        'requirements, sealed) VALUES ?',
       [rows],
     )
   }

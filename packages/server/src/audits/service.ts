@@ -401,19 +401,14 @@ export class AuditService {
         : (await this.services.snapshots.held(snapshot)).filter(({ device, kind }) =>
             others.some((one) => one.device === device && one.kind === kind),
           )
+    const cited = verdicts.flatMap(({ exhibits }) =>
+      exhibits.flatMap(({ record, device, text }) =>
+        device === undefined && text === undefined ? [Number(record)] : [],
+      ),
+    )
     const own = await this.services.database
       .getRepository(Records)
-      .findBy({
-        id: In([
-          ...new Set(
-            verdicts.flatMap(({ exhibits }) =>
-              exhibits.flatMap(({ record, device, text }) =>
-                device === undefined && text === undefined ? [Number(record)] : [],
-              ),
-            ),
-          ),
-        ]),
-      })
+      .find({ select: { id: true, sha256: true, dialect: true }, where: { id: In([...new Set(cited)]) } })
     const shown = await this.#shownLines([...own, ...elsewhere], snapshot.engagementId)
     return withElsewhere(
       quoted(verdicts, (record) => shown.get(record) ?? null),

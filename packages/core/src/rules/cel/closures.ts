@@ -74,11 +74,13 @@ const MAX_INT = 2n ** 63n - 1n
 
 /** Of whole numbers, as long as the result is one of 64 bits. */
 function arithmetic(of: (left: bigint, right: bigint) => bigint) {
-  return binary((left, right) => {
-    if (typeof left !== 'bigint' || typeof right !== 'bigint') return unusual()
-    const result = of(left, right)
-    return result <= MAX_INT && result >= -MAX_INT ? result : unusual()
-  })
+  return binary((left, right) => calculated(of, left, right))
+}
+
+function calculated(of: (left: bigint, right: bigint) => bigint, left: unknown, right: unknown): bigint {
+  if (typeof left !== 'bigint' || typeof right !== 'bigint') return unusual()
+  const result = of(left, right)
+  return result <= MAX_INT && result >= -MAX_INT ? result : unusual()
 }
 
 const OPERATORS: Readonly<Record<string, (node: Node, variables: Variables) => Closure | null>> = {
@@ -125,10 +127,7 @@ const OPERATORS: Readonly<Record<string, (node: Node, variables: Variables) => C
   '>': ordered((left, right) => left > right),
   '>=': ordered((left, right) => left >= right),
   in: binary(isIn),
-  '+': (node, variables) => {
-    const [left, right] = compileAll(argsOf(node) as Node[], variables) ?? []
-    return left && right ? (names, values) => sumOf(left(names, values), right(names, values)) : null
-  },
+  '+': binary(sumOf),
   '-': arithmetic((left, right) => left - right),
   '*': arithmetic((left, right) => left * right),
   '/': arithmetic((left, right) => (right === 0n ? unusual() : left / right)),
@@ -156,9 +155,7 @@ const OPERATORS: Readonly<Record<string, (node: Node, variables: Variables) => C
 
 function sumOf(left: unknown, right: unknown): unknown {
   if (typeof left === 'string' && typeof right === 'string') return left + right
-  if (typeof left !== 'bigint' || typeof right !== 'bigint') return unusual()
-  const sum = left + right
-  return sum <= MAX_INT && sum >= -MAX_INT ? sum : unusual()
+  return calculated((a, b) => a + b, left, right)
 }
 
 function truthOf(value: unknown): boolean {

@@ -32,7 +32,8 @@ export const exactly = conditionKind({
   docs: {
     form: '`{ exactly: { of: P, lines: [P…] } }`',
     holds:
-      'of the lines that match, these and no others; says what is missing and extra; a line with `*` or a placeholder stands for each that matches',
+      'of the lines that match, these and no others; says what is missing and extra; ' +
+      'a line with `*` or a placeholder stands for each that matches',
   },
 })
 

@@ -26,7 +26,8 @@ export const model = conditionKind({
   docs: {
     form: '`{ model: CEL }`',
     holds:
-      'over the [device model](device-model.md): `system.services.http.enabled == true`; rests on the lines of the fields it names',
+      'over the [device model](device-model.md): `system.services.http.enabled == true`; ' +
+      'rests on the lines of the fields it names',
   },
 })
 

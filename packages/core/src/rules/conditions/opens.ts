@@ -35,7 +35,8 @@ export const opens = conditionKind({
   docs: {
     form: '`{ opens: { service: login | ssh | web | snmp | ntp | tftp | netconf, family: ipv4 | ipv6 } }`',
     holds:
-      "the device's own filters let whoever likes connect to it (computed over header sets): from half of all addresses or more, or, with the value `management_sources`, from any other; binds `by`",
+      "the device's own filters let whoever likes connect to it (computed over header sets): " +
+      'from half of all addresses or more, or, with the value `management_sources`, from any other; binds `by`',
   },
 })
 

@@ -32,7 +32,8 @@ export const outside = conditionKind({
   docs: {
     form: '`{ outside: CEL }`',
     holds:
-      'the interface of that name is in use and faces the outside: by the label `outside-interfaces` of the device, else by the name of its zone (`outside_zones`), else by its description (`outside_match`)',
+      'the interface of that name is in use and faces the outside: by the label `outside-interfaces` of the device, ' +
+      'else by the name of its zone (`outside_zones`), else by its description (`outside_match`)',
   },
 })
 
