@@ -1,128 +1,141 @@
-import type { AccessEntry, AccessList, AddressMatch } from '../model/index.ts'
-import { EVERYTHING, boxesOf, contains, intersect, overlap, remainder, type Box } from './header-set.ts'
+import { ComplexityLimitError, NOTHING } from './diagram.ts'
+import type { FieldName } from './fields.ts'
+import type { Headers } from './headers.ts'
+import { ListSets, type LaterFragments, type ListEntry, type MatchContext, type ModelList } from './lists.ts'
 
-/** What an access list lets through of some packets: the entries that do, `undecided` where it cannot be said. */
+/** What an access list lets through of some packets; `undecided` where it cannot be said. */
 export interface Admission {
   readonly answer: 'some' | 'none' | 'undecided'
-  /** The entry that lets a packet through (or may, where undecided). */
-  readonly by: AccessEntry | null
+  /** The entry that lets a packet through (or may, where undecided); null where none does by itself. */
+  readonly by: { readonly list: ModelList; readonly entry: number } | null
   readonly why: string | null
 }
 
-const NOTHING: Admission = { answer: 'none', by: null, why: null }
+const NONE: Admission = { answer: 'none', by: null, why: null }
+
+/** A list is asked as it stands, wherever it is applied. */
+const ANYWHERE: MatchContext = { inInterface: null, outInterface: null, connection: 'new' }
+
+/**
+ * The lists of a device for questions about what stands in them, whatever interface applies them: an entry that asks
+ * for an interface or for a state of the connection may mean less than it names.
+ */
+export function standaloneLists(
+  headers: Headers,
+  lists: readonly ModelList[],
+  laterFragments?: LaterFragments,
+): ListSets {
+  return new ListSets(
+    headers,
+    lists.map((list) => ({ ...list, entries: list.entries.map(withoutContext) })),
+    laterFragments,
+  )
+}
+
+function withoutContext(entry: ListEntry): ListEntry {
+  const words = [
+    ...[entry.inInterface, entry.outInterface].flatMap((name) => (name === null ? [] : [`interface ${name}`])),
+    ...entry.connectionStates.map((state) => `state ${state}`),
+  ]
+  if (words.length === 0) return entry
+  return {
+    ...entry,
+    inInterface: null,
+    outInterface: null,
+    connectionStates: [],
+    notWeighed: [...entry.notWeighed, ...words],
+  }
+}
 
 /**
  * Whether a list lets any packet of `wanted` through. The deny at the end that no line states counts (common practice);
- * an entry with words that cannot be weighed is taken to match nothing when it denies and everything it names when it
- * permits, and the answer is `undecided` where that makes the difference.
+ * where words that cannot be weighed make the difference, the answer is `undecided`.
+ * @param sets from `standaloneLists`
  */
-export function admits(list: AccessList, wanted: Box): Admission {
-  const sure = firstAdmission(list, wanted, 'certain')
-  if (sure.answer === 'some') return sure
-  if (list.entries.every((entry) => entry.notWeighed.length === 0 && entry.action !== 'unknown')) return sure
-  const possible = firstAdmission(list, wanted, 'possible')
-  if (possible.answer === 'none') return sure
-  const words = list.entries.flatMap((entry) => entry.notWeighed)
-  return {
-    answer: 'undecided',
-    by: possible.by,
-    why:
-      words.length > 0
-        ? `cannot weigh: ${[...new Set(words)].slice(0, 4).join(', ')}`
-        : 'the list is too intricate to decide',
+export function admits(sets: ListSets, list: ModelList, wanted: number): Admission {
+  const { diagrams } = sets.headers
+  try {
+    const { permitted, denied, returned } = sets.decide(list, wanted, ANYWHERE)
+    const sure = diagrams.minus(permitted, diagrams.or(denied, returned))
+    if (sure !== NOTHING) return { answer: 'some', by: firstPermit(sets, list, sure), why: null }
+    const possible = diagrams.or(permitted, returned)
+    if (possible === NOTHING) return NONE
+    const words = [...new Set(list.entries.flatMap(({ notWeighed }) => notWeighed))]
+    return {
+      answer: 'undecided',
+      by: firstPermit(sets, list, possible),
+      why: words.length > 0 ? `cannot weigh: ${words.slice(0, 4).join(', ')}` : null,
+    }
+  } catch (error) {
+    if (!(error instanceof ComplexityLimitError)) throw error
+    return { answer: 'undecided', by: null, why: error.message }
   }
 }
 
-const boxesByEntry = new WeakMap<AccessEntry, readonly Box[]>()
-
-/** An entry is asked about once for every prefix; its boxes are made once. */
-function boxesOfEntry(entry: AccessEntry): readonly Box[] {
-  const known = boxesByEntry.get(entry)
-  if (known) return known
-  const boxes = boxesOf(entry.match)
-  boxesByEntry.set(entry, boxes)
-  return boxes
+function firstPermit(sets: ListSets, list: ModelList, packets: number): Admission['by'] {
+  let by: Admission['by'] = null
+  sets.follow(list, packets, ANYWHERE, ({ list: at, entry, action }) => {
+    if (action !== 'deny' && action !== 'lead' && entry >= 0) by ??= { list: at, entry }
+  })
+  return by
 }
 
-/** `certain`: packets surely let through. `possible`: packets that may be, given what cannot be weighed. */
-function firstAdmission(list: AccessList, wanted: Box, reading: 'certain' | 'possible'): Admission {
-  const denied: Box[] = []
-  for (const entry of list.entries) {
-    const vague = entry.notWeighed.length > 0
-    const boxes = boxesOfEntry(entry)
-    // A line that was not understood may let anything through, and may stop anything.
-    if (entry.action === 'unknown' && reading === 'certain') {
-      denied.push(EVERYTHING)
-      continue
-    }
-    if (entry.action === 'deny') {
-      // A vague deny may match less than it names: not counted when asking what may pass, counted when asking what
-      // surely does.
-      if (vague && reading === 'possible') continue
-      for (const box of boxes) {
-        if (!overlap(box, wanted)) continue
-        // Nothing of what is asked about gets past this entry.
-        if (contains(box, wanted)) return NOTHING
-        denied.push(box)
-      }
-      continue
-    }
-    if (vague && reading === 'certain') continue
-    for (const box of boxes) {
-      const asked = intersect(box, wanted)
-      const left = asked && remainder(asked, denied)
-      if (left === 'undecided') {
-        if (reading === 'possible') return { answer: 'some', by: entry, why: null }
-      } else if (left) return { answer: 'some', by: entry, why: null }
-    }
-  }
-  return NOTHING
-}
-
-/** Packets from a set of sources. */
-export function fromSources(source: AddressMatch): Box {
-  return { ...EVERYTHING, source }
-}
-
-/** First packets of a TCP connection to the device: what a remote login is judged by. */
-const NEW_TCP: Box = { ...EVERYTHING, protocol: [6, 6], established: [0, 0], fragment: [0, 0] }
+const ALL_BUT_SOURCE: readonly FieldName[] = [
+  'destination',
+  'protocol',
+  'fragment',
+  'destinationPort',
+  'sourcePort',
+  'icmpType',
+  'icmpCode',
+  'tcpFlags',
+  'dscp',
+]
 
 /**
  * Whether the list is open: its permits, taken together, name every source, so that whoever is not denied by name gets
  * in. Asked of new TCP connections; lists on terminal lines look at sources.
+ * @param sets from `standaloneLists`
  */
-export function openToAll(list: AccessList): Admission {
-  const known = openness.get(list)
-  if (known) return known
-  const open = weighOpenness(list)
-  openness.set(list, open)
+export function openToAll(sets: ListSets, list: ModelList): Admission {
+  let open = openness.get(list)
+  if (!open) openness.set(list, (open = weighOpenness(sets, list)))
   return open
 }
 
 /** Asked once of a list, however many lines apply it. */
-const openness = new WeakMap<AccessList, Admission>()
+const openness = new WeakMap<ModelList, Admission>()
 
-function weighOpenness(list: AccessList): Admission {
-  if (admits(list, NEW_TCP).answer === 'none') return NOTHING
-  const permits = list.entries.filter((entry) => entry.action !== 'deny')
-  const certain = permits.filter((entry) => entry.notWeighed.length === 0 && entry.action === 'permit')
-  if (everySource(certain)) return { answer: 'some', by: widest(certain), why: null }
-  if (everySource(permits))
+function weighOpenness(sets: ListSets, list: ModelList): Admission {
+  const { headers } = sets
+  const { diagrams } = headers
+  const every = headers.family(list.family)
+  const begins = headers.all(every, headers.tcp, diagrams.not(headers.established))
+  if (admits(sets, list, begins).answer === 'none') return NONE
+  const permits = list.entries.flatMap((entry, at) => {
+    if (entry.action === 'deny' || (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null))
+      return []
+    const { set, vague } = sets.match(entry, list.family)
+    const sources = headers.forgetAll(diagrams.and(set, begins), ALL_BUT_SOURCE)
+    return [{ at, entry, sources, sure: !vague && entry.action === 'permit' }]
+  })
+  const open = (some: typeof permits, beside: number): boolean =>
+    diagrams.within(
+      every,
+      headers.any([...some.map(({ sources }) => sources), beside], (set) => set),
+    )
+  const widest = (some: typeof permits): Admission['by'] => {
+    const entry = (some.find(({ entry: { sources } }) => sources.length === 0) ?? some.at(-1))?.at
+    return entry === undefined ? null : { list, entry }
+  }
+  const certain = permits.filter(({ sure }) => sure)
+  if (open(certain, list.defaultAction === 'permit' ? every : NOTHING))
+    return { answer: 'some', by: widest(certain), why: null }
+  if (open(permits, list.defaultAction === 'return' ? every : NOTHING))
     return {
       answer: 'undecided',
       by: widest(permits),
       why: 'an entry that permits every source holds words that cannot be weighed',
     }
-  return NOTHING
-}
-
-function everySource(entries: readonly AccessEntry[]): boolean {
-  const sources = entries
-    .flatMap(boxesOfEntry)
-    .flatMap((box) => (intersect(box, NEW_TCP) ? [{ ...EVERYTHING, source: box.source }] : []))
-  return remainder(EVERYTHING, sources) === null
-}
-
-function widest(entries: readonly AccessEntry[]): AccessEntry | null {
-  return entries.find((entry) => entry.match.sources === undefined) ?? entries.at(-1) ?? null
+  return NONE
 }

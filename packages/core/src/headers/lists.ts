@@ -346,12 +346,6 @@ function isAt(wanted: string | null, name: string | null): boolean {
   return at !== negated
 }
 
-/** How readers name what they could not read of a field, where not by its name. */
-const UNREAD_OF: Readonly<Partial<Record<string, string>>> = {
-  sources: 'source-prefix-list ',
-  destinations: 'destination-prefix-list ',
-}
-
 const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([
   ...TCP_FLAGS.map((flag) => [flag, flag] as const),
   ['push', 'psh'],
@@ -371,12 +365,7 @@ function setOfEntry(
   /** @param among where the field is seen at all, which it has to be whether the rest is turned round or not */
   const narrow = (field: string, stated: boolean, meaning: () => number, among?: number): void => {
     // Where a value of the field could not be read, it may be any: an entry never means more than its set.
-    if (
-      !stated ||
-      (!entry.negated.includes(field) &&
-        entry.notWeighed.some((words) => words.startsWith(UNREAD_OF[field] ?? `${field} `)))
-    )
-      return
+    if (!stated || (!entry.negated.includes(field) && entry.unreadFields.includes(field))) return
     if (among !== undefined) set = diagrams.and(set, among)
     const meant = meaning()
     set = entry.negated.includes(field) ? diagrams.minus(set, meant) : diagrams.and(set, meant)

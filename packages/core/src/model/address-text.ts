@@ -1,4 +1,4 @@
-import { addressWords, prefixMatch, type AddressMatch, type Family } from './address.ts'
+import { addressWords, maskedMatch, parsePrefix, prefixMatch, type AddressMatch, type Family } from './address.ts'
 
 /** A set of addresses as text: a prefix where it is one, else address and wildcard bits. */
 export function addressText({ value, care }: AddressMatch): string {
@@ -55,4 +55,17 @@ function longestZeros(groups: readonly number[]): { from: number; length: number
     if (length > best.length) best = { from, length }
   }
   return best
+}
+
+/** `10.0.0.0/8`, or an address with its wildcard bits; null where the text is neither. */
+export function addressesIn(text: string): AddressMatch | null {
+  const [address = '', wildcard] = text.split(' ')
+  const [value, bits] =
+    wildcard === undefined ? [null, null] : [addressWords(address, 'ipv4'), addressWords(wildcard, 'ipv4')]
+  return value && bits
+    ? maskedMatch(
+        value,
+        bits.map((word) => ~word >>> 0),
+      )
+    : parsePrefix(text)
 }

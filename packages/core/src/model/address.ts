@@ -44,17 +44,6 @@ export function addressesMeet(a: AddressMatch, b: AddressMatch): boolean {
   return true
 }
 
-/** The addresses of both sets, or null where there are none. */
-export function sharedAddresses(a: AddressMatch, b: AddressMatch): AddressMatch | null {
-  if (a.care.length === 0) return b
-  if (b.care.length === 0) return a
-  if (!addressesMeet(a, b)) return null
-  return {
-    value: a.value.map((word, i) => (word | (b.value[i] ?? 0)) >>> 0),
-    care: a.care.map((word, i) => (word | (b.care[i] ?? 0)) >>> 0),
-  }
-}
-
 /** Whether every address of `inner` is in `outer`; asked of sets that meet. */
 export function coversAddresses(outer: AddressMatch, inner: AddressMatch): boolean {
   for (let i = 0; i < outer.care.length; i++) if (((outer.care[i] ?? 0) & ~(inner.care[i] ?? 0)) !== 0) return false

@@ -1,5 +1,4 @@
 import type { Scope, Syntax } from '../syntax/index.ts'
-import type { AccessLists } from './access-list.ts'
 import type { Default } from './defaults.ts'
 import type { Pattern } from './pattern.ts'
 import type { DeviceModel } from './schema/index.ts'
@@ -17,8 +16,6 @@ export interface ModelRules {
   /** Whether a statement is a path, which may say several things of one at once. */
   readonly pathStatements: boolean
   readonly defaults: readonly Default[]
-  /** Its access lists, where they are read from the lines without the rest of the model. */
-  accessLists?(scope: Scope): AccessLists
 }
 
 /** A dialect as far as the device model is concerned. */

@@ -1,5 +1,5 @@
 import { stateOfDevice } from '../analysis/index.ts'
-import { accessListsOfModel, type AccessLists, type EffectiveConfig, type ModelledDevice } from '../model/index.ts'
+import type { EffectiveConfig, ModelledDevice } from '../model/index.ts'
 import type { ReadRecord, StateReading } from '../state/index.ts'
 import { maskWithKey, type Mask } from '../syntax/index.ts'
 import { OpaqueLines } from './opaque.ts'
@@ -58,10 +58,6 @@ export function judgedDevice({
     modelled,
     stated,
     outputs,
-    // Where the dialect is read for its lists alone, no model is needed for them.
-    accessLists: once(
-      (): AccessLists => effective.dialect.model.accessLists?.(effective.scope) ?? accessListsOfModel(modelled()),
-    ),
     kindOf: (id) => records.find((one) => one.id === id)?.kind ?? '',
   }
 }

@@ -1,4 +1,4 @@
-import type { AccessLists, EffectiveConfig, ModelledDevice } from '../model/index.ts'
+import type { EffectiveConfig, ModelledDevice } from '../model/index.ts'
 import type { StateReading } from '../state/index.ts'
 import type { Clock } from './clock.ts'
 import type { EstateView } from './estate.ts'
@@ -52,8 +52,6 @@ export interface JudgedDevice {
   readonly opaque: OpaqueLines
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice
-  /** Its access lists, in whatever dialect; read when first asked for. */
-  accessLists(): AccessLists
   readonly others: ReadonlyMap<string, { readonly record: string; readonly effective: EffectiveConfig }>
 }
 

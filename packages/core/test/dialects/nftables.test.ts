@@ -46,6 +46,22 @@ const RULES: readonly (readonly [name: string, expr: readonly unknown[], is: rea
     ['-d 10.0.0.1/32,10.0.0.2/31,10.0.0.4/32 -j ACCEPT'],
   ],
   ['what is not meant', [match(payload('ip', 'saddr'), '10.0.0.1', '!='), { drop: null }], ['! -s 10.0.0.1 -j DROP']],
+  ['a set without elements, which nothing is in', [match(payload('ip', 'saddr'), { set: [] }), accept], []],
+  [
+    'what is not in a set without elements, which is everything',
+    [match(payload('ip', 'saddr'), { set: [] }, '!='), match(payload('ip6', 'daddr'), { set: [] }, '!='), accept],
+    [],
+  ],
+  [
+    'ports and interfaces that are not in a set without elements',
+    [
+      match(payload('tcp', 'dport'), { set: [] }, '!='),
+      match({ meta: { key: 'iifname' } }, { set: [] }, '!='),
+      match(payload('ip', 'daddr'), { set: [] }, '!='),
+      { drop: null },
+    ],
+    ['-p tcp -j DROP'],
+  ],
   ['the other family', [match(payload('ip6', 'saddr'), '2001:db8::1'), accept], []],
   [
     'interfaces',

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { EffectiveConfig, dialectById, type Dialect } from '../../src/index.ts'
 import { accessListsOf } from '../../src/dialects/index.ts'
-import type { AccessLists, AccessEntry } from '../../src/model/index.ts'
+import type { AccessEntry, AccessLists } from '../../src/dialects/indented/model/access-list.ts'
 
 const indented = dialectById('indented') as Dialect
 const held = (text: string): EffectiveConfig => EffectiveConfig.of(indented.read(text), indented)

@@ -458,6 +458,24 @@ describe('the model', () => {
       ],
     },
     {
+      name: 'a prefix list without prefixes, which is not any address',
+      id: 'braced',
+      text: 'policy-options { prefix-list OWN { 10.40.0.0/16; } prefix-list NONE; } firewall { family inet { filter f { term t { from { source-prefix-list { NONE; } } then accept; } term u { from { source-prefix-list { OWN; NONE; GONE; } } then accept; } } } }',
+      take: (m) =>
+        m.accessLists[0]?.entries.map(({ sources, notWeighed, unreadFields }) => [sources, notWeighed, unreadFields]),
+      is: [
+        [[], ['source-prefix-list NONE'], ['sources']],
+        [['10.40.0.0/16'], ['source-prefix-list GONE'], ['sources']],
+      ],
+    },
+    {
+      name: 'an address of either end, which is not one of the source',
+      id: 'braced',
+      text: 'firewall { family inet { filter f { term t { from { address { 10.40.0.0/16; } } then accept; } } } }',
+      take: (m) => m.accessLists[0]?.entries.map(({ sources, notWeighed }) => [sources, notWeighed]),
+      is: [[[], ['address 10.40.0.0/16']]],
+    },
+    {
       name: 'codes of ICMP, DSCP and flags of TCP',
       id: 'indented',
       text: 'ip access-list extended A\n permit icmp any any 3 4\n permit ip any any dscp ef\n',

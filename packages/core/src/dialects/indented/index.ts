@@ -4,7 +4,6 @@ import type { Dialect } from '../dialect.ts'
 import { ONE_LISTING } from '../record-rules.ts'
 import { INDENTED_COMMANDS } from './collection.ts'
 import { INDENTED_FORWARDING } from './forwarding.ts'
-import { accessListsOf } from './model/access-list.ts'
 import { INDENTED_DEFAULTS } from './model/defaults.ts'
 import { INDENTED_TABLES, readIndentedModel } from './model/index.ts'
 import { INDENTED_OUTPUTS } from './outputs.ts'
@@ -24,7 +23,6 @@ export const indented: Dialect = {
     ].map(compilePattern),
     pathStatements: false,
     defaults: INDENTED_DEFAULTS,
-    accessLists: accessListsOf,
   },
   forwarding: INDENTED_FORWARDING,
   records: ONE_LISTING,

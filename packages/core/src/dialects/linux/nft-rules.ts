@@ -138,6 +138,7 @@ export class RuleWriter {
     const payload = member(left, 'payload')
     const values = this.#valuesOf(right)
     const state = leaf(member(member(left, 'ct'), 'key')) === 'state' && !member(member(left, 'ct'), 'dir')
+    if (state && values?.length === 0) return not === '' ? [] : ['']
     if (state)
       return [
         values
@@ -158,6 +159,7 @@ export class RuleWriter {
     if (other) return []
     const said = values?.map(textOf)
     const name = `${protocol} ${field}`
+    if (values?.length === 0) return not === '' ? [] : [anyOf(protocol, name)]
     if (!values || !said || said.includes(null)) return [unweighed(name)]
     if (field === 'saddr' || field === 'daddr') {
       const prefixes = values.map(prefixesOf)
@@ -195,6 +197,7 @@ export class RuleWriter {
 
   #meta(key: string, values: readonly LocatedValue[] | null, not: string): string[] {
     if (!values) return [unweighed(`meta ${key}`)]
+    if (values.length === 0) return not === '' ? [] : ['']
     if (key === 'l4proto') return this.#protocols(values, not)
     if (key === 'nfproto') {
       const own = values.some((value) => leaf(value) === this.chain.family)
@@ -213,6 +216,12 @@ export class RuleWriter {
     if (set) return items(set).map(elementIn)
     return value.type === 'array' ? items(value) : [value]
   }
+}
+
+/** Nothing is in a set without elements. A rule that asks for what is not in it asks for the protocol of the field. */
+function anyOf(protocol: string, name: string): string {
+  if (protocol === 'ip' || protocol === 'ip6') return ''
+  return protocol === 'tcp' || protocol === 'udp' ? `-p ${protocol}` : unweighed(name)
 }
 
 /** Two matches as one; null where they name different protocols, which no packet has. */

@@ -48,6 +48,8 @@ export const accessEntrySchema = z.object({
   negated: names,
   /** Words that could not be weighed. */
   notWeighed: names,
+  /** The fields of which a value is among those words: the entry may mean any value of them. */
+  unreadFields: names,
 })
 /** `return`: what no entry decides goes back to the list that led here. */
 export const accessListSchema = z.object({

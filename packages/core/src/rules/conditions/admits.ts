@@ -1,11 +1,10 @@
 import { z } from 'zod'
-import { admits as admissionOf, fromSources, type Box } from '../../headers/index.ts'
+import { admits as admissionOf, type Admission } from '../../headers/index.ts'
 import { parsePrefix } from '../../model/index.ts'
-import { Recent } from '../../syntax/index.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
-import { Finding, placeOf, searched, type CitedRange } from '../evidence.ts'
+import { Finding, searched } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
-import { linesOfList, listNamed } from '../named-list.ts'
+import { linesOfAdmission, linesOfList, listNamed } from '../named-list.ts'
 import { nameSchema } from './fields.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 
@@ -41,37 +40,27 @@ function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
   const template = compileTemplate(name)
   return (context) => {
     const { device, names } = context
-    const list = listNamed(context, template.render(names), 'ipv4')
-    if (!list) return new Finding(true, () => searched(device.record, device.effective.tree, []))
+    const named = listNamed(context, template.render(names), 'ipv4')
+    if (!named) return new Finding(true, () => searched(device.record, device.effective.tree, []))
     const entering: string[] = []
-    const places: CitedRange[] = []
+    const admitted: Admission[] = []
     let undecided: string | null = null
     for (const text of (names[sources] as unknown[]).map(String)) {
-      const wanted = sourcesIn(text)
-      if (!wanted) continue
-      const admission = admissionOf(list, wanted)
+      const prefix = parsePrefix(text)
+      if (prefix?.family !== 'ipv4') continue
+      const admission = admissionOf(named.sets, named.list, named.sets.headers.address('source', prefix))
       if (admission.answer === 'undecided') undecided ??= `${text}: ${admission.why ?? ''}`
-      if (admission.answer !== 'some' || !admission.by) continue
+      if (admission.answer !== 'some') continue
       entering.push(text)
-      places.push(placeOf(device.record, admission.by.node))
+      admitted.push(admission)
     }
     names['prefixes'] = entering
-    if (entering.length > 0) return new Finding(true, () => places, { extra: entering })
-    return new Finding(undecided === null ? false : 'unknown', () => linesOfList(device, list), {
+    if (entering.length > 0)
+      return new Finding(true, () => admitted.flatMap((one) => linesOfAdmission(device, named, one)), {
+        extra: entering,
+      })
+    return new Finding(undecided === null ? false : 'unknown', () => linesOfList(device, named), {
       why: undecided ?? undefined,
     })
   }
-}
-
-const packetsFrom = new Recent<Box>(1_000)
-
-/** All packets from an IPv4 prefix; null for any other text. Every device is asked about the same few. */
-function sourcesIn(text: string): Box | null {
-  const known = packetsFrom.get(text)
-  if (known) return known
-  const prefix = parsePrefix(text)
-  if (prefix?.family !== 'ipv4') return null
-  const box = fromSources(prefix)
-  packetsFrom.set(text, box)
-  return box
 }

@@ -1,9 +1,9 @@
 import { z } from 'zod'
 import { openToAll } from '../../headers/index.ts'
 import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
-import { Finding, placeOf, searched } from '../evidence.ts'
+import { Finding, searched, type CitedRange } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
-import { linesOfList, listNamed } from '../named-list.ts'
+import { linesOfAdmission, linesOfList, listNamed } from '../named-list.ts'
 import { familySchema } from './fields.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 
@@ -35,24 +35,21 @@ function compileList({ name, family, is }: ListQuestion): CompiledCondition {
   const template = compileTemplate(name)
   return (context) => {
     const { device } = context
-    const list = listNamed(context, template.render(context.names), family)
+    const named = listNamed(context, template.render(context.names), family)
     const hidden = device.effective.tree.faults.length > 0
-    if (!list)
+    if (!named)
       return new Finding(
         hidden ? 'unknown' : is === 'missing',
         () => searched(device.record, device.effective.tree, []),
         incomplete(context),
       )
-    if (is === 'missing') return new Finding(false, () => linesOfList(device, list))
-    if (is === 'empty')
-      return new Finding(list.entries.length === 0 ? (hidden ? 'unknown' : true) : false, () =>
-        linesOfList(device, list),
-      )
-    const open = openToAll(list)
-    const by = open.by?.node
+    const lines = (): CitedRange[] => linesOfList(device, named)
+    if (is === 'missing') return new Finding(false, lines)
+    if (is === 'empty') return new Finding(named.list.entries.length > 0 ? false : hidden ? 'unknown' : true, lines)
+    const open = openToAll(named.sets, named.list)
     return new Finding(
       open.answer === 'undecided' ? 'unknown' : open.answer === 'some',
-      () => (by ? [placeOf(device.record, by)] : linesOfList(device, list)),
+      () => linesOfAdmission(device, named, open),
       { why: open.why ?? undefined },
     )
   }

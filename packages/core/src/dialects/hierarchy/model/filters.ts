@@ -22,11 +22,11 @@ function list(w: Writer<DeviceModel>, b: Bound, family: 'ipv4' | 'ipv6'): Writer
 const PREFIX_LISTS = { sources: 'source-prefix-list', destinations: 'destination-prefix-list' } as const
 
 const MATCHES: readonly (readonly [pattern: string, apply: (w: Writer<Entry>, b: Bound) => void])[] = [
-  ['from {source-address|address} <prefix>', (w, b) => w.push('sources', b.text('prefix'))],
+  ['from source-address <prefix>', (w, b) => w.push('sources', b.text('prefix'))],
   ['from destination-address <prefix>', (w, b) => w.push('destinations', b.text('prefix'))],
   ...(['sources', 'destinations'] as const).map((field): (typeof MATCHES)[number] => [
     `from ${PREFIX_LISTS[field]} <acl>`,
-    (w, b) => w.push('notWeighed', `${PREFIX_LISTS[field]} ${b.text('acl')}`),
+    (w, b) => w.push('notWeighed', `${PREFIX_LISTS[field]} ${b.text('acl')}`).push('unreadFields', field),
   ]),
   [
     `from {protocol|next-header} <protocol>`,
@@ -78,16 +78,23 @@ export function readPrefixLists(w: Writer<DeviceModel>): void {
     for (const entry of list.every('entries', {})) {
       for (const field of ['sources', 'destinations'] as const) {
         const head = `${PREFIX_LISTS[field]} `
-        const named = entry.target.notWeighed
-          .filter((words) => words.startsWith(head))
-          .flatMap((words) => w.find('prefixLists', { name: words.slice(head.length), family }) ?? [])
-        for (const { target } of named) {
-          entry.presume(
-            'notWeighed',
-            entry.target.notWeighed.filter((words) => words !== `${head}${target.name}`),
-          )
-          entry.push(field, ...target.entries.map(({ prefix }) => prefix))
+        const unresolved: string[] = []
+        for (const words of entry.target.notWeighed.filter((some) => some.startsWith(head))) {
+          const named = w.find('prefixLists', { name: words.slice(head.length), family })?.target
+          if (named) entry.push(field, ...named.entries.map(({ prefix }) => prefix))
+          else unresolved.push(words)
         }
+        // No prefix at all would read as any address: a list without entries is told instead.
+        if (!entry.target.unreadFields.includes(field) || entry.target[field].length === 0) continue
+        entry.presume(
+          'notWeighed',
+          entry.target.notWeighed.filter((words) => !words.startsWith(head) || unresolved.includes(words)),
+        )
+        if (unresolved.length > 0) continue
+        entry.presume(
+          'unreadFields',
+          entry.target.unreadFields.filter((one) => one !== field),
+        )
       }
     }
   }
@@ -100,7 +107,7 @@ function add(
   word: string,
 ): void {
   if (range) w.set(field, [...w.target[field], range])
-  else w.push('notWeighed', `${field} ${word}`)
+  else w.push('notWeighed', `${field} ${word}`).push('unreadFields', field)
 }
 
 function numbered(word: string, names: Readonly<Record<string, number>>): [number, number] | null {

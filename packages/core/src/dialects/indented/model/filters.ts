@@ -1,6 +1,6 @@
 import type { Scope } from '../../../syntax/index.ts'
-import type { AccessEntry, AccessLists } from '../../../model/access-list.ts'
-import { objectGroupsOf } from './access-list.ts'
+import type { AccessEntry, AccessLists } from './access-list.ts'
+import { objectGroupsOf } from './object-groups.ts'
 import { addressText } from '../../../model/address-text.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'

@@ -1,6 +1,6 @@
 import type { Statement } from '../../../syntax/index.ts'
 import { addressWords, addressesMeet, hostMatch, isAddress } from '../../../model/address.ts'
-import { addressesIn } from '../../../model/modelled-lists.ts'
+import { addressesIn } from '../../../model/address-text.ts'
 import { Bound, MappingTable, NOT_TAKEN, type Mapping } from '../../../model/mapping.ts'
 import { ROUTER_HARMLESS } from './harmless.ts'
 import { secret, secretOfType } from '../../../model/secrets.ts'

@@ -8,6 +8,8 @@ import { accessEntrySchema, type DeviceModel } from '../../../model/schema/index
 import type { Writer } from '../../../model/writer.ts'
 
 type Entry = DeviceModel['accessLists'][number]['entries'][number]
+/** An entry while its words are read. */
+type Growing = Partial<Entry> & Pick<Entry, 'notWeighed' | 'unreadFields'>
 
 export function readLinuxModel(scope: Scope, write: Writer<DeviceModel>): void {
   readFilterRules(scope, write, 'ipv4')
@@ -197,7 +199,7 @@ class RuleReader {
 
   read(text: string): Partial<Entry> {
     // A rule without a target counts packets and lets them go on.
-    const entry: Partial<Entry> & { notWeighed: string[]; negated: string[] } = {
+    const entry: Growing & { negated: string[] } = {
       text,
       action: 'other',
       protocols: [],
@@ -213,6 +215,7 @@ class RuleReader {
       connectionStates: [],
       negated: [],
       notWeighed: [],
+      unreadFields: [],
     }
     let negated = false
     for (let word = this.#next(); word !== undefined; word = this.#next()) {
@@ -237,7 +240,7 @@ class RuleReader {
     return this.words[this.#at++]
   }
 
-  #option(word: string, entry: Partial<Entry> & { notWeighed: string[] }): void {
+  #option(word: string, entry: Growing): void {
     switch (word) {
       case '-m':
       case '--match': {
@@ -247,11 +250,11 @@ class RuleReader {
       }
       case '-s':
       case '--source':
-        entry.sources = this.#addresses(entry)
+        entry.sources = this.#addresses(entry, 'sources')
         return
       case '-d':
       case '--destination':
-        entry.destinations = this.#addresses(entry)
+        entry.destinations = this.#addresses(entry, 'destinations')
         return
       case '-p':
       case '--protocol':
@@ -260,15 +263,15 @@ class RuleReader {
       case '--sport':
       case '--source-port':
       case '--sports':
-        entry.sourcePorts = this.#ports(entry)
+        entry.sourcePorts = this.#ports(entry, 'sourcePorts')
         return
       case '--dport':
       case '--destination-port':
       case '--dports':
-        entry.destinationPorts = this.#ports(entry)
+        entry.destinationPorts = this.#ports(entry, 'destinationPorts')
         return
       case '--ports':
-        entry.eitherPorts = this.#ports(entry)
+        entry.eitherPorts = this.#ports(entry, 'eitherPorts')
         return
       case '--icmp-type':
       case '--icmpv6-type':
@@ -304,10 +307,13 @@ class RuleReader {
     }
   }
 
-  #addresses(entry: { notWeighed: string[] }): string[] {
+  #addresses(entry: Growing, field: 'sources' | 'destinations'): string[] {
     return (this.#next() ?? '').split(',').flatMap((text) => {
       const match = this.#address(text)
-      if (!match) entry.notWeighed.push(text)
+      if (!match) {
+        entry.notWeighed.push(text)
+        entry.unreadFields.push(field)
+      }
       return match ? [addressText(match)] : []
     })
   }
@@ -322,7 +328,7 @@ class RuleReader {
       : parsePrefix(text)
   }
 
-  #protocol(entry: Partial<Entry> & { notWeighed: string[] }): void {
+  #protocol(entry: Growing): void {
     const word = this.#next() ?? ''
     if (word === 'all' || word === '0') return
     const number = /^\d+$/.test(word) ? Number(word) : PROTOCOLS[word]
@@ -330,18 +336,19 @@ class RuleReader {
     else entry.protocols = [[number, number]]
   }
 
-  #ports(entry: { notWeighed: string[] }): [number, number][] {
+  #ports(entry: Growing, field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts'): [number, number][] {
     return (this.#next() ?? '').split(',').flatMap((text): [number, number][] => {
       const [from, to = from] = text
         .split(':')
         .map((part) => (/^\d+$/.test(part) ? Number(part) : (PORTS.tcp[part] ?? PORTS.udp[part])))
       if (from !== undefined && to !== undefined) return [[from, to]]
       entry.notWeighed.push(`port ${text}`)
+      entry.unreadFields.push(field)
       return []
     })
   }
 
-  #icmp(entry: Partial<Entry> & { notWeighed: string[] }): void {
+  #icmp(entry: Growing): void {
     const word = this.#next() ?? ''
     const [type = '', code] = word.split('/')
     const number = /^\d+$/.test(type) ? Number(type) : ICMP_TYPES[type]
@@ -351,7 +358,7 @@ class RuleReader {
     if (codeNumber !== null) entry.icmpCodes = [[codeNumber, codeNumber]]
   }
 
-  #dscp(entry: Partial<Entry> & { notWeighed: string[] }): void {
+  #dscp(entry: Growing): void {
     const word = this.#next() ?? ''
     const value = Number(word)
     if (Number.isInteger(value) && value >= 0 && value <= 63) entry.dscp = [[value, value]]
@@ -375,7 +382,7 @@ class RuleReader {
     entry.connectionStates = (this.#next() ?? '').toLowerCase().split(',')
   }
 
-  #target(entry: Partial<Entry> & { notWeighed: string[] }): void {
+  #target(entry: Growing): void {
     const target = this.#next() ?? ''
     if (target === 'ACCEPT') entry.action = 'permit'
     else if (target === 'DROP' || target === 'REJECT') entry.action = 'deny'
