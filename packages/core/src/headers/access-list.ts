@@ -7,11 +7,18 @@ import { ListSets, type LaterFragments, type ListEntry, type MatchContext, type 
 export interface Admission {
   readonly answer: 'some' | 'none' | 'undecided'
   /** The entry that lets a packet through (or may, where undecided); null where none does by itself. */
-  readonly by: { readonly list: ModelList; readonly entry: number } | null
+  readonly by: () => Permit | null
   readonly why: string | null
 }
 
-const NONE: Admission = { answer: 'none', by: null, why: null }
+/** An entry, by its number in its list, counted from 0. */
+export interface Permit {
+  readonly list: ModelList
+  readonly entry: number
+}
+
+const NOBODY = (): null => null
+const NONE: Admission = { answer: 'none', by: NOBODY, why: null }
 
 /** A list is asked as it stands, wherever it is applied. */
 const ANYWHERE: MatchContext = { inInterface: null, outInterface: null, connection: 'new' }
@@ -47,6 +54,28 @@ function withoutContext(entry: ListEntry): ListEntry {
   }
 }
 
+/** What a list surely lets through of all packets, and what it may. Worked out once of a list. */
+interface Passing {
+  readonly sure: number
+  readonly possible: number
+}
+
+const passing = new WeakMap<ModelList, Passing>()
+
+function passingOf(sets: ListSets, list: ModelList): Passing {
+  let known = passing.get(list)
+  if (!known) {
+    const { diagrams } = sets.headers
+    const { permitted, denied, returned } = sets.decide(list, sets.headers.family(list.family), ANYWHERE)
+    known = {
+      sure: diagrams.minus(permitted, diagrams.or(denied, returned)),
+      possible: diagrams.or(permitted, returned),
+    }
+    passing.set(list, known)
+  }
+  return known
+}
+
 /**
  * Whether a list lets any packet of `wanted` through. The deny at the end that no line states counts (common practice);
  * where words that cannot be weighed make the difference, the answer is `undecided`.
@@ -54,26 +83,25 @@ function withoutContext(entry: ListEntry): ListEntry {
  */
 export function admits(sets: ListSets, list: ModelList, wanted: number): Admission {
   const { diagrams } = sets.headers
+  const byFirst = (among: number) => (): Permit | null => firstPermit(sets, list, diagrams.and(among, wanted))
   try {
-    const { permitted, denied, returned } = sets.decide(list, wanted, ANYWHERE)
-    const sure = diagrams.minus(permitted, diagrams.or(denied, returned))
-    if (sure !== NOTHING) return { answer: 'some', by: firstPermit(sets, list, sure), why: null }
-    const possible = diagrams.or(permitted, returned)
-    if (possible === NOTHING) return NONE
+    const { sure, possible } = passingOf(sets, list)
+    if (diagrams.meet(sure, wanted)) return { answer: 'some', by: byFirst(sure), why: null }
+    if (!diagrams.meet(possible, wanted)) return NONE
     const words = [...new Set(list.entries.flatMap(({ notWeighed }) => notWeighed))]
     return {
       answer: 'undecided',
-      by: firstPermit(sets, list, possible),
+      by: byFirst(possible),
       why: words.length > 0 ? `cannot weigh: ${words.slice(0, 4).join(', ')}` : null,
     }
   } catch (error) {
     if (!(error instanceof ComplexityLimitError)) throw error
-    return { answer: 'undecided', by: null, why: error.message }
+    return { answer: 'undecided', by: NOBODY, why: error.message }
   }
 }
 
-function firstPermit(sets: ListSets, list: ModelList, packets: number): Admission['by'] {
-  let by: Admission['by'] = null
+function firstPermit(sets: ListSets, list: ModelList, packets: number): Permit | null {
+  let by: Permit | null = null
   sets.follow(list, packets, ANYWHERE, ({ list: at, entry, action }) => {
     if (action !== 'deny' && action !== 'lead' && entry >= 0) by ??= { list: at, entry }
   })
@@ -124,7 +152,7 @@ function weighOpenness(sets: ListSets, list: ModelList): Admission {
       every,
       headers.any([...some.map(({ sources }) => sources), beside], (set) => set),
     )
-  const widest = (some: typeof permits): Admission['by'] => {
+  const widest = (some: typeof permits) => (): Permit | null => {
     const entry = (some.find(({ entry: { sources } }) => sources.length === 0) ?? some.at(-1))?.at
     return entry === undefined ? null : { list, entry }
   }

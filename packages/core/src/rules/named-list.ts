@@ -46,7 +46,8 @@ export function linesOfList(device: JudgedDevice, { path }: NamedList): CitedRan
 }
 
 /** The line by which a list lets packets in; those of the list where no entry does so by itself. */
-export function linesOfAdmission(device: JudgedDevice, named: NamedList, { by }: Admission): CitedRange[] {
+export function linesOfAdmission(device: JudgedDevice, named: NamedList, admission: Admission): CitedRange[] {
+  const by = admission.by()
   if (by === null) return linesOfList(device, named)
   const { name, family } = by.list
   const at = device.modelled().model.accessLists.findIndex((one) => one.name === name && one.family === family)
