@@ -1,4 +1,4 @@
-import { addressesIn, prefixMatch, type Family } from '../../model/index.ts'
+import { addressesIn, parsePrefix, prefixMatch, type AddressMatch, type Family } from '../../model/index.ts'
 import { Diagrams, Headers } from '../../headers/index.ts'
 import type { Digested } from '../../estate/index.ts'
 import { sameName } from '../../rules/index.ts'
@@ -10,24 +10,9 @@ import { NO_LINKS, type LinksFile } from './links-file.ts'
 import type { PortAddress } from './ports.ts'
 import { tablesOfNetwork } from '../routing/network-tables.ts'
 import { Prefixes } from '../routing/prefixes.ts'
-import type { Hop, Route, RoutingTable } from '../routing/tables.ts'
+import { NumberedTable } from '../routing/numbered-table.ts'
+import type { Route } from '../routing/route.ts'
 import { Topology } from './topology.ts'
-
-/** What a table does with some destinations: what its routes have in common. */
-export interface TableAction {
-  readonly hops: readonly Hop[]
-  /** Why it may be another: a route that is not known could be narrower. */
-  readonly doubt: string | null
-}
-
-/** A table whose prefixes are numbered in the network. */
-export interface NumberedTable {
-  readonly table: RoutingTable
-  readonly columns: TableColumns
-  readonly actions: readonly TableAction[]
-  /** By number of the prefix. */
-  readonly routes: ReadonlyMap<number, Route>
-}
 
 /** Destinations that are no single host: packets to them are not followed. RFC 5771 and RFC 4291 §2.7; RFC 919. */
 export const MANY_HOSTS = ['224.0.0.0/4', '255.255.255.255/32', 'ff00::/8'] as const
@@ -75,7 +60,7 @@ export class Network {
     const all = tablesOfNetwork(devices, this.topology)
     // What is of the same tables as before is kept.
     const kept = new Map(before?.tables.flat().map((one) => [one.table, one]))
-    this.tables = all.map((tables) => tables.map((table) => kept.get(table) ?? numbered(table, this.prefixes)))
+    this.tables = all.map((tables) => tables.map((table) => kept.get(table) ?? new NumberedTable(table, this.prefixes)))
     const earlier = new Set(before?.devices)
     const fresh = devices.filter((device) => !earlier.has(device))
     const conditions = fresh.flatMap((device) => [...conditionsOf(device, this.prefixes)])
@@ -122,18 +107,28 @@ export class Network {
    * 5771 §4): the same for all devices.
    */
   get special(): number {
-    return (this.#special ??= this.#toAny(NOT_FORWARDED))
+    return (this.#special ??= this.headers.toAny(NOT_FORWARDED.map(prefixOf)))
+  }
+
+  #meetingSpecial: readonly number[] | null = null
+
+  /** The prefixes, beside the one of everywhere, that have addresses which no router hands on. */
+  get meetingSpecial(): readonly number[] {
+    return (this.#meetingSpecial ??= [
+      ...new Set(
+        NOT_FORWARDED.flatMap((text) => {
+          const special = this.prefixes.addText(text)
+          return special === null
+            ? []
+            : [...this.prefixes.meeting(special)].filter((id) => this.prefixes.lengthOf(id) > 0)
+        }),
+      ),
+    ])
   }
 
   /** Headers to many hosts at once, whatever the device: multicast, and the broadcast of the link. */
   get manyHosts(): number {
-    return (this.#manyHosts ??= this.#toAny(MANY_HOSTS))
-  }
-
-  #toAny(prefixes: readonly string[]): number {
-    return this.headers.any(prefixes, (text) =>
-      this.headers.address('destination', addressesIn(text) ?? { value: [], care: [] }),
-    )
+    return (this.#manyHosts ??= this.headers.toAny(MANY_HOSTS.map(prefixOf)))
   }
 
   #bridged: Bridged | null = null
@@ -214,40 +209,6 @@ export class Network {
   }
 }
 
-function numbered(table: RoutingTable, prefixes: Prefixes): NumberedTable {
-  const actions: TableAction[] = []
-  const numbers = new Map<string, number>()
-  // Routes that lead to the same hops mostly share them.
-  const [sure, doubtful] = [new Map<readonly Hop[], number>(), new Map<readonly Hop[], number>()]
-  const routes = new Map<number, Route>()
-  const ids = new Int32Array(table.routes.length)
-  const done = new Int32Array(table.routes.length)
-  table.routes.forEach((route, i) => {
-    const doubt = table.missing === null || route.protocol === 'connected' ? null : table.missing
-    const seen = doubt === null ? sure : doubtful
-    let number = seen.get(route.hops)
-    if (number === undefined) {
-      const key = `${doubt === null ? '' : 'doubt'} ${route.hops.map(keyOfHop).sort().join(';')}`
-      number = numbers.get(key)
-      if (number === undefined) numbers.set(key, (number = actions.push({ hops: route.hops, doubt }) - 1))
-      seen.set(route.hops, number)
-    }
-    const id = prefixes.add(route.words, route.length)
-    ids[i] = id
-    done[i] = number
-    routes.set(id, route)
-  })
-  return { table, columns: { prefixes: ids, actions: done }, actions, routes }
-}
-
-function keyOfHop(hop: Hop): string {
-  return hop.kind === 'out'
-    ? `${hop.port} ${hop.gateway ?? ''}`
-    : hop.kind === 'unknown'
-      ? `unknown ${hop.why}`
-      : hop.kind
-}
-
 /** Every prefix of destinations that something of a device beside its tables looks at. */
 function* conditionsOf(
   { ports, device: { modelled, reading } }: ForwardingDevice,
@@ -291,6 +252,10 @@ function* conditionsOf(
   for (const { address, match, destinations } of model?.nat ?? [])
     for (const text of [...(address ?? '').split('-'), ...(match?.sources ?? []), ...destinations])
       yield* numberOf(text, prefixes)
+}
+
+function prefixOf(text: string): AddressMatch {
+  return parsePrefix(text) ?? { value: [], care: [] }
 }
 
 function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {

@@ -2,22 +2,11 @@ import { FAMILIES, addressesIn, hostMatch, type DeviceModel, type Family } from 
 import { ALL, ListSets, NOTHING } from '../../headers/index.ts'
 import { type ForwardingDevice } from '../network/device.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
-import { NO_ACTION } from '../routing/classes.ts'
+import { CompiledTable } from './compiled-table.ts'
 import { Maps } from './maps.ts'
-import { NOT_FORWARDED, broadcastOf, type Network, type NumberedTable, type TableAction } from '../network/network.ts'
+import { broadcastOf, type Network } from '../network/network.ts'
 import { portNamed } from '../network/ports.ts'
-import type { Route } from '../routing/tables.ts'
-
-/** Destinations of one action of a table; `action` null: no route. */
-export interface ActionSet {
-  readonly set: number
-  readonly action: TableAction | null
-}
-
-export interface CompiledTable {
-  readonly numbered: NumberedTable
-  readonly parts: readonly ActionSet[]
-}
+import type { Route } from '../routing/route.ts'
 
 /** Rules by which a table is chosen, in the order in which they are asked. */
 export interface TableRule {
@@ -74,9 +63,8 @@ export class CompiledDevice {
       const ports = this.device.ports.filter(
         (port) => port.down !== 'switched-off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
       )
-      set = headers.any(
-        ports.flatMap(({ addresses, shared }) => [...addresses, ...shared]),
-        ({ words }) => headers.address('destination', hostMatch(words)),
+      set = headers.toAny(
+        ports.flatMap(({ addresses, shared }) => [...addresses, ...shared].map(({ words }) => hostMatch(words))),
       )
       this.#local.set(key, set)
     }
@@ -88,11 +76,10 @@ export class CompiledDevice {
     const { headers } = this.network
     return (this.#many ??= headers.diagrams.or(
       this.network.manyHosts,
-      headers.any(
+      headers.toAny(
         this.device.ports.flatMap(({ addresses }) =>
-          addresses.filter(({ words, length }) => words.length === 1 && length < 31),
+          addresses.flatMap((one) => (one.words.length === 1 && one.length < 31 ? [hostMatch(broadcastOf(one))] : [])),
         ),
-        (address) => headers.address('destination', hostMatch(broadcastOf(address))),
       ),
     ))
   }
@@ -102,33 +89,10 @@ export class CompiledDevice {
     let compiled = this.#tables.get(key)
     if (compiled === undefined) {
       const table = this.network.tableOf(this.number, name, family)
-      compiled = table ? { numbered: table, parts: this.#partsOf(table) } : null
+      compiled = table ? new CompiledTable(table, this.network) : null
       this.#tables.set(key, compiled)
     }
     return compiled
-  }
-
-  #partsOf(table: NumberedTable): ActionSet[] {
-    const { headers, classes } = this.network
-    const byAction = new Map<number, number[]>()
-    const actions = classes.actionsOf(table.columns)
-    // Neighbouring classes mostly share an action.
-    let last = NO_ACTION - 1
-    let members: number[] = []
-    for (let held = 0; held < actions.length; held++) {
-      const action = actions[held] ?? NO_ACTION
-      if (action !== last) {
-        last = action
-        members = byAction.get(action) ?? []
-        if (members.length === 0) byAction.set(action, members)
-      }
-      members.push(held)
-    }
-    const family = headers.family(table.table.family)
-    return [...byAction].flatMap(([action, members]): ActionSet[] => {
-      const set = headers.diagrams.and(headers.ofClasses(members), family)
-      return set === NOTHING ? [] : [{ set, action: action === NO_ACTION ? null : (table.actions[action] ?? null) }]
-    })
   }
 
   /** The rules of a kernel; those that every kernel has where none were captured. */
@@ -275,13 +239,9 @@ export class CompiledDevice {
     const { headers, prefixes } = this.network
     let set = this.#specialWithoutRoute.get(vrf)
     if (set === undefined) {
-      const tables = new Map(FAMILIES.map((family) => [family, this.network.tableOf(this.number, vrf, family)?.routes]))
-      const routed = NOT_FORWARDED.flatMap((text) => {
-        const special = prefixes.addText(text)
-        if (special === null) return []
-        const routes = tables.get(prefixes.familyOf(special))
-        return [...prefixes.meeting(special)].filter((id) => prefixes.lengthOf(id) > 0 && routes?.has(id))
-      })
+      const routed = this.network.meetingSpecial.filter((id) =>
+        this.network.tableOf(this.number, vrf, prefixes.familyOf(id))?.has(id),
+      )
       set = headers.diagrams.minus(
         this.network.special,
         headers.any(routed, (id) => headers.within(prefixes.matchOf(id), true)),

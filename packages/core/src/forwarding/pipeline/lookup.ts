@@ -5,7 +5,7 @@ import { exhibitsOf } from '../network/exhibit.ts'
 import type { PassageRun } from './passage-run.ts'
 import type { Branch } from './branch.ts'
 import { policyParts, type PolicyPart } from './policy-routes.ts'
-import type { Hop } from '../routing/tables.ts'
+import type { Hop } from '../routing/route.ts'
 
 /** Routes that are told of where packets are discarded. */
 const MOST_ROUTES = 64
@@ -163,7 +163,7 @@ export class LookupStage {
         continue
       }
       const { missing } = table.numbered.table
-      for (const { set: destinations, action } of table.parts) {
+      for (const { set: destinations, action } of table.partsFor(asked)) {
         const packets = diagrams.and(asked, destinations)
         if (packets === NOTHING) continue
         const part = { ...branch, set: packets }

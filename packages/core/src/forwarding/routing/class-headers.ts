@@ -44,9 +44,43 @@ export class ClassHeaders extends Headers {
     return set
   }
 
+  /** Headers to any of some destinations that are looked at: made at once, without joining one set after the other. */
+  toAny(matches: readonly AddressMatch[]): number {
+    const found = new Set<number>()
+    for (const match of matches) {
+      for (const { words, length } of prefixesOf(match))
+        for (const held of this.classes.within(words, length)) found.add(held)
+    }
+    return classSet(this.diagrams, Int32Array.from(found).sort())
+  }
+
   /** Headers to destinations of some classes, given in ascending order. */
   ofClasses(classes: ArrayLike<number>): number {
     return classSet(this.diagrams, classes)
+  }
+
+  /** The classes that a set has headers to, in order; null where they are more than `most`. */
+  classesIn(set: number, most: number): Int32Array | null {
+    const { level, bits } = FIELDS.destinationClass
+    const { diagrams, classes } = this
+    const found: number[] = []
+    const visit = (node: number, depth: number, value: number): boolean => {
+      if (node === NOTHING || value >= classes.count) return true
+      const here = diagrams.level(node)
+      if (depth === bits || here >= level + bits) {
+        const end = Math.min(value + 2 ** (bits - depth), classes.count)
+        if (found.length + end - value > most) return false
+        for (let held = value; held < end; held++) found.push(held)
+        return true
+      }
+      const tests = here === level + depth
+      const half = 2 ** (bits - 1 - depth)
+      return (
+        visit(tests ? diagrams.low(node) : node, depth + 1, value) &&
+        visit(tests ? diagrams.high(node) : node, depth + 1, value + half)
+      )
+    }
+    return visit(set, 0, 0) ? Int32Array.from(found) : null
   }
 
   /** The classes that a set has headers to, each with what is asked of the rest of the header. */
@@ -129,7 +163,8 @@ function classSet(diagrams: Diagrams, classes: ArrayLike<number>): number {
   const { level, bits } = FIELDS.destinationClass
   const build = (from: number, to: number, depth: number): number => {
     if (from === to) return NOTHING
-    if (depth === bits) return ALL
+    // Every class that agrees in the bits above: no need to look at each.
+    if (to - from === 2 ** (bits - depth)) return ALL
     // A class is a number of fewer than 31 bits.
     const shift = bits - 1 - depth
     let middle = from
@@ -153,6 +188,8 @@ export function prefixesOf({
   value,
   care,
 }: AddressMatch): { readonly words: readonly number[]; readonly length: number }[] {
+  const plain = lengthOfPrefix(care)
+  if (plain !== null) return [{ words: value, length: plain }]
   const bits = care.length * 32
   const bitOf = (words: readonly number[], bit: number): number => ((words[bit >> 5] ?? 0) >>> (31 - (bit & 31))) & 1
   let length = 0
@@ -167,4 +204,15 @@ export function prefixesOf({
     })
     return { words, length }
   })
+}
+
+/** How many bits a mask has where all of them are at its begin; null of another. */
+function lengthOfPrefix(care: readonly number[]): number | null {
+  let length = 0
+  for (let i = 0; i < care.length; i++) {
+    const free = ~(care[i] as number)
+    if (length < i * 32 ? free !== -1 : (free & (free + 1)) !== 0) return null
+    if (length === i * 32) length += Math.clz32(free)
+  }
+  return length
 }

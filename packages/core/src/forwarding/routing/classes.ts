@@ -15,6 +15,8 @@ export interface TableColumns {
 export class DestinationClasses {
   /** Of each prefix: the class of its region; -1 where nothing is left of it. */
   #classes: Int32Array
+  /** The prefixes of which something is left, by their classes. */
+  #regions: Int32Array
   #count = 0
 
   constructor(
@@ -26,6 +28,7 @@ export class DestinationClasses {
     this.#classes = new Int32Array(size)
     for (let id = 0; id < size; id++)
       this.#classes[id] = sorted.empty[id] === 1 ? -1 : prefixes.familyOf(id) === 'ipv4' ? 0 : 1
+    this.#regions = regionsByClass(prefixes, this.#classes)
     this.#count = 2
     const ids = Int32Array.from(new Set(conditions))
     this.refine({ prefixes: ids, actions: ids })
@@ -58,6 +61,7 @@ export class DestinationClasses {
       classes[id] = empty[id] === 1 ? -1 : (before[id] as number)
     }
     next.#classes = classes
+    next.#regions = regionsByClass(prefixes, classes)
     next.#count = this.#count
     const ids = Int32Array.from(new Set(conditions))
     if (ids.length > 0) next.refine({ prefixes: ids, actions: ids })
@@ -75,33 +79,51 @@ export class DestinationClasses {
    * small.
    */
   refine(table: TableColumns): void {
-    const { order } = this.prefixes.sorted
     const done = spread(this.prefixes, table)
-    const pairs = new PairNumbers()
-    const classes = new Int32Array(this.#classes.length)
-    for (let at = 0; at < order.length; at++) {
-      const id = order[at] as number
-      const held = this.#classes[id] as number
-      classes[id] = held < 0 ? -1 : pairs.numberOf(held, done[id] as number)
-    }
-    const places = pairs.places()
-    for (let id = 0; id < classes.length; id++) {
-      const number = classes[id] as number
-      if (number >= 0) classes[id] = places[number] as number
+    const regions = sortedBy(done, this.#regions)
+    const classes = new Int32Array(this.#classes.length).fill(-1)
+    let count = 0
+    let [held, action] = [-1, NO_ACTION]
+    for (const id of regions) {
+      const [own, does] = [this.#classes[id] as number, done[id] as number]
+      if (count === 0 || own !== held || does !== action) count++
+      ;[held, action] = [own, does]
+      classes[id] = count - 1
     }
     this.#classes = classes
-    this.#count = pairs.count
+    this.#regions = regions
+    this.#count = count
   }
 
-  /** What a table does with each class; `nothing` where it has no prefix for it. */
-  actionsOf(table: TableColumns): Int32Array {
-    const done = spread(this.prefixes, table)
-    const actions = new Int32Array(this.#count).fill(NO_ACTION)
-    for (let id = 0; id < done.length; id++) {
-      const held = this.#classes[id] as number
-      if (held >= 0) actions[held] = done[id] as number
+  #samples: Int32Array | null = null
+  /** Of each prefix: what the table that is looked at now does; used again, since there are many tables. */
+  #stated: Int32Array | null = null
+
+  /**
+   * What a table does with each class, by the longest match (RFC 4632 §5.1); NO_ACTION where it has no prefix for it.
+   * @param asked some classes, of which alone it is said, in their order; null: all of them
+   */
+  actionsOf({ prefixes: ids, actions }: TableColumns, asked: Int32Array | null = null): Int32Array {
+    const { parent } = this.prefixes.sorted
+    const samples = (this.#samples ??= this.#regionOfEach())
+    if (this.#stated?.length !== this.prefixes.size) this.#stated = new Int32Array(this.prefixes.size).fill(UNSET)
+    const stated = this.#stated
+    for (let i = 0; i < ids.length; i++) stated[ids[i] as number] = actions[i] as number
+    const found = new Int32Array(asked?.length ?? this.#count).fill(NO_ACTION)
+    for (let i = 0; i < found.length; i++) {
+      let id = samples[asked === null ? i : (asked[i] as number)] as number
+      while (id >= 0 && stated[id] === UNSET) id = parent[id] as number
+      if (id >= 0) found[i] = stated[id] as number
     }
-    return actions
+    for (const id of ids) stated[id] = UNSET
+    return found
+  }
+
+  /** One region of each class: with all of them a table does the same. */
+  #regionOfEach(): Int32Array {
+    const samples = new Int32Array(this.#count).fill(-1)
+    for (const id of this.#regions) samples[this.#classes[id] as number] = id
+    return samples
   }
 
   /** The classes of the destinations in a prefix, in order, once; those that are in it in part only when `partly`. */
@@ -167,6 +189,32 @@ function spread(prefixes: Prefixes, { prefixes: ids, actions }: TableColumns): I
   return done
 }
 
+/** Prefixes with something left of them, sorted by class, each class in the order of addresses. */
+function regionsByClass({ sorted: { order } }: Prefixes, classes: Int32Array): Int32Array {
+  return sortedBy(
+    classes,
+    order.filter((id) => (classes[id] as number) >= 0),
+  )
+}
+
+/** Some prefixes by ascending keys, those of one key in the order in which they stand; a counting sort. */
+function sortedBy(keys: Int32Array, ids: Int32Array): Int32Array {
+  let most = 0
+  for (const id of ids) most = Math.max(most, keys[id] as number)
+  // A key may be -1.
+  const starts = new Int32Array(most + 3)
+  for (const id of ids) starts[(keys[id] as number) + 2] = (starts[(keys[id] as number) + 2] as number) + 1
+  for (let key = 1; key < starts.length; key++) starts[key] = (starts[key] as number) + (starts[key - 1] as number)
+  const sorted = new Int32Array(ids.length)
+  for (const id of ids) {
+    const key = (keys[id] as number) + 1
+    const at = starts[key] as number
+    sorted[at] = id
+    starts[key] = at + 1
+  }
+  return sorted
+}
+
 /** The address some steps behind the first of a prefix; null steps: right behind its last. Null where there is none. */
 function stepped(prefixes: Prefixes, id: number, steps: bigint | null): readonly number[] | null {
   const words = prefixes.wordsOf(id)
@@ -179,67 +227,3 @@ function stepped(prefixes: Prefixes, id: number, steps: bigint | null): readonly
 }
 
 const UNSET = -2
-
-/** Numbers pairs of numbers in the order in which they first come. */
-class PairNumbers {
-  #keys = new Float64Array(1 << 12).fill(-1)
-  #numbers = new Int32Array(1 << 12)
-  /** Of each number: its pair, the second first, as one number. */
-  #pairs = new Float64Array(1 << 10)
-  count = 0
-
-  /** Of each number: its place among all pairs in the order of their second, then of their first. */
-  places(): Int32Array {
-    const pairs = this.#pairs.subarray(0, this.count)
-    const sorted = pairs.slice().sort()
-    return Int32Array.from(pairs, (pair) => {
-      let [from, to] = [0, sorted.length]
-      while (from < to) {
-        const half = (from + to) >> 1
-        if ((sorted[half] as number) < pair) from = half + 1
-        else to = half
-      }
-      return from
-    })
-  }
-
-  numberOf(a: number, b: number): number {
-    // Both are below 2^24 and 2^28: their pair is exact.
-    const key = a * 0x10000000 + (b + 2)
-    let slot = hash(a, b) & (this.#keys.length - 1)
-    while (this.#keys[slot] !== -1) {
-      if (this.#keys[slot] === key) return this.#numbers[slot] as number
-      slot = (slot + 1) & (this.#keys.length - 1)
-    }
-    this.#keys[slot] = key
-    this.#numbers[slot] = this.count
-    if (this.count === this.#pairs.length) {
-      const pairs = new Float64Array(this.#pairs.length * 2)
-      pairs.set(this.#pairs)
-      this.#pairs = pairs
-    }
-    this.#pairs[this.count] = (b + 2) * 0x1000000 + a
-    if (++this.count * 2 > this.#keys.length) this.#grow()
-    return this.count - 1
-  }
-
-  #grow(): void {
-    const [keys, numbers] = [this.#keys, this.#numbers]
-    this.#keys = new Float64Array(keys.length * 2).fill(-1)
-    this.#numbers = new Int32Array(keys.length * 2)
-    keys.forEach((key, i) => {
-      if (key === -1) return
-      let slot = hash(Math.floor(key / 0x10000000), (key % 0x10000000) - 2) & (this.#keys.length - 1)
-      while (this.#keys[slot] !== -1) slot = (slot + 1) & (this.#keys.length - 1)
-      this.#keys[slot] = key
-      this.#numbers[slot] = numbers[i] as number
-    })
-  }
-}
-
-function hash(a: number, b: number): number {
-  let h = Math.imul(a ^ 0x9e3779b9, 0x85ebca6b) ^ Math.imul(b, 0xc2b2ae35)
-  h ^= h >>> 15
-  h = Math.imul(h, 0x2c1b3c6d)
-  return (h ^ (h >>> 13)) >>> 0
-}

@@ -16,6 +16,13 @@ export class LongestMatch<T> {
     this.#lengths = [...this.#byLength.keys()].sort((a, b) => b - a)
   }
 
+  /** Of routes, each for its own prefix. */
+  static of<R extends { readonly words: readonly number[]; readonly length: number }>(
+    routes: readonly R[],
+  ): LongestMatch<R> {
+    return new LongestMatch(routes.map((route) => ({ words: route.words, length: route.length, value: route })))
+  }
+
   find(address: readonly number[]): T | null {
     for (const length of this.#lengths) {
       const found = length <= address.length * 32 ? this.#byLength.get(length)?.get(keyOf(address, length)) : undefined

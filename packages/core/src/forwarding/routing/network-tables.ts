@@ -1,6 +1,7 @@
 import type { ForwardingDevice } from '../network/device.ts'
 import type { Topology } from '../network/topology.ts'
-import { tablesOf, type RoutingTable } from './tables.ts'
+import type { RoutingTable } from './route.ts'
+import { tablesOf } from './tables.ts'
 
 /** Tables that rest on the records of one device alone, as long as the device is kept. */
 const own = new WeakMap<ForwardingDevice, readonly RoutingTable[]>()

@@ -28,10 +28,9 @@ export class Prefixes {
   /** @returns the number of the prefix */
   add(words: readonly number[], length: number): number {
     const four = words.length === 1
-    const match = prefixMatch(words, length).value
-    // An address of 32 bits and a length of six make a number that is exact.
-    const known = four ? this.#ids4.get((match[0] ?? 0) * 64 + length) : this.#ids6.get(`${match.join('.')}/${length}`)
+    const known = this.find(words, length)
     if (known !== undefined) return known
+    const match = prefixMatch(words, length).value
     const id = this.#size++
     if (four) this.#ids4.set((match[0] ?? 0) * 64 + length, id)
     else this.#ids6.set(`${match.join('.')}/${length}`, id)
@@ -157,10 +156,10 @@ export class Prefixes {
 
   /** The number of a prefix that was taken in; undefined of another. */
   find(words: readonly number[], length: number): number | undefined {
-    const match = prefixMatch(words, length).value
-    return words.length === 1
-      ? this.#ids4.get((match[0] ?? 0) * 64 + length)
-      : this.#ids6.get(`${match.join('.')}/${length}`)
+    if (words.length !== 1) return this.#ids6.get(`${prefixMatch(words, length).value.join('.')}/${length}`)
+    const mask = length === 0 ? 0 : 0xffffffff << (32 - length)
+    // An address of 32 bits and a length of six make a number that is exact.
+    return this.#ids4.get((((words[0] ?? 0) & mask) >>> 0) * 64 + length)
   }
 
   /** The narrowest prefix that holds all of another one, which need not be known. */
