@@ -1,7 +1,8 @@
 import { ComplexityLimitError, NOTHING } from './diagram.ts'
+import type { LaterFragments, ListEntry, ModelList } from './entry-set.ts'
 import type { FieldName } from './fields.ts'
 import type { Headers } from './headers.ts'
-import { ListSets, type LaterFragments, type ListEntry, type MatchContext, type ModelList } from './lists.ts'
+import { ListSets, type MatchContext } from './lists.ts'
 
 /** What an access list lets through of some packets; `undecided` where it cannot be said. */
 export interface Admission {

@@ -13,6 +13,9 @@ export class ComplexityLimitError extends CoreError {
   }
 }
 
+/** Shares of sets that are remembered. */
+const MOST_DENSITIES = 1 << 16
+
 const AND = 1
 const OR = 2
 const MINUS = 3
@@ -39,6 +42,8 @@ export class Diagrams {
   /** Three words an entry: first, second with the operation mixed in, answer. */
   #cache: Int32Array
   #cacheMask: number
+
+  readonly #densities = new Map<number, number>()
 
   /** @param limit nodes at most; @throws ComplexityLimitError from any operation that would go beyond */
   constructor(
@@ -232,6 +237,17 @@ export class Diagrams {
   /** Whether `b` holds every header of `a`. */
   within(a: number, b: number): boolean {
     return this.minus(a, b) === NOTHING
+  }
+
+  /** The share of all headers that a set holds, from 0 to 1. */
+  density(a: number): number {
+    if (a < 2) return a
+    const known = this.#densities.get(a)
+    if (known !== undefined) return known
+    const density = (this.density(this.#low[a] as number) + this.density(this.#high[a] as number)) / 2
+    if (this.#densities.size > MOST_DENSITIES) this.#densities.clear()
+    this.#densities.set(a, density)
+    return density
   }
 
   /** The headers that are in `a` for some value of the bits from level `from` to before level `to`. */

@@ -98,6 +98,29 @@ export class Headers {
     return rangeSet(this.diagrams, FIELDS[field], range)
   }
 
+  /** Of some headers those with a field in any of some ranges. */
+  inRanges(field: FieldName, ranges: readonly Range[], of: number): number {
+    const { level, bits } = FIELDS[field]
+    // What asks for later fields alone is what the field is put on top of: nothing has to be joined.
+    if (this.diagrams.level(of) >= level + bits)
+      return this.any(ranges, (range) => rangeSet(this.diagrams, FIELDS[field], range, of))
+    return this.diagrams.and(
+      of,
+      this.any(ranges, (range) => this.range(field, range)),
+    )
+  }
+
+  /** Of some headers those with an address of any of some sets, whatever their family. */
+  atAny(side: 'source' | 'destination', matches: readonly AddressMatch[], of: number): number {
+    const { level, bits } = FIELDS[side]
+    if (side === 'source' && this.diagrams.level(of) >= level + bits)
+      return this.any(matches, (match) => addressBits(this.diagrams, side, match, of))
+    return this.diagrams.and(
+      of,
+      this.any(matches, (match) => this.bitsOf(side, match)),
+    )
+  }
+
   /** Headers with an address of a set, of its family where it has one. */
   address(side: 'source' | 'destination', match: AddressMatch): number {
     if (match.care.length === 0) return ALL

@@ -7,14 +7,7 @@ export { FilterTextError, readFilterText } from './filter-text.ts'
 export { Headers, type HeaderMatch } from './headers.ts'
 export type { Packet } from './packet.ts'
 export { differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
-export {
-  ListSets,
-  type MatchContext,
-  type LaterFragments,
-  type Decision,
-  type ListEntry,
-  type ModelList,
-  type Verdict as ListVerdict,
-} from './lists.ts'
+export type { LaterFragments, ListEntry, ModelList } from './entry-set.ts'
+export { ListSets, type Decision, type MatchContext, type Verdict as ListVerdict } from './lists.ts'
 export { MANY_CLASSES, readableOf, type Readable } from './readable.ts'
 export { sizeOf } from './size.ts'

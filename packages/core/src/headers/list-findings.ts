@@ -1,6 +1,7 @@
 import { NOTHING, ComplexityLimitError } from './diagram.ts'
 import type { Headers } from './headers.ts'
-import type { MatchContext, ListEntry, ListSets, ModelList } from './lists.ts'
+import type { ListEntry, ModelList } from './entry-set.ts'
+import type { ListSets, MatchContext } from './lists.ts'
 
 /**
  * `never-matches`: no packet is left for the line when it is asked. `changes-nothing`: the lines after it would do the

@@ -1,10 +1,8 @@
-import { addressesIn, type AddressMatch, type DeviceModel, type Family } from '../model/index.ts'
+import type { Family } from '../model/index.ts'
 import { ALL, NOTHING } from './diagram.ts'
-import { TCP_FLAGS, type TcpFlag } from './fields.ts'
+import { setOfEntry, type EntrySet, type LaterFragments, type ListEntry, type ModelList } from './entry-set.ts'
+import type { TcpFlag } from './fields.ts'
 import type { Headers } from './headers.ts'
-
-export type ListEntry = DeviceModel['accessLists'][number]['entries'][number]
-export type ModelList = DeviceModel['accessLists'][number]
 
 /** Where a packet is met and what it belongs to: what lists can ask beside its header. */
 export interface MatchContext {
@@ -40,6 +38,10 @@ export interface Decision {
 
 /** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
 const MOST_DEPTH = 64
+/** The share of all packets up to which they are few. */
+const FEW = 2 ** -12
+/** A list that is asked more often than this is followed with all packets: then each further answer costs next to nothing. */
+const MOST_FOLLOWED = 8
 /** Matches that are recorded for whoever follows packets; of those beyond, only the decision. */
 const MOST_RECORDED = 50_000
 
@@ -53,20 +55,16 @@ interface DecisionLog {
   recorded: number
 }
 
-/**
- * `never`: a line that asks for ports means none of them. `permitted`: one that permits means them by their addresses
- * alone.
- */
-export type LaterFragments = 'never' | 'permitted'
-
 /** The lists of one device as sets of headers. */
 export class ListSets {
   readonly #lists: ReadonlyMap<string, ModelList>
   /** How deep the list is that is followed now. */
   #depth = 0
-  readonly #matches = new Map<ListEntry, { set: number; vague: boolean }>()
+  readonly #matches = new Map<ListEntry, EntrySet>()
   /** Lists as they stand within others. */
   readonly #inlined = new Map<ModelList, ModelList>()
+  /** How often each was followed with few packets. */
+  readonly #followed = new WeakMap<ModelList, number>()
   readonly #decisions = new WeakMap<ModelList, { readonly asksWhere: boolean; readonly by: Map<string, Decision> }>()
 
   /**
@@ -106,7 +104,7 @@ export class ListSets {
   }
 
   /** The headers that an entry names, and whether it may mean fewer. */
-  match(entry: ListEntry, family: Family): { readonly set: number; readonly vague: boolean } {
+  match(entry: ListEntry, family: Family): EntrySet {
     let match = this.#matches.get(entry)
     if (!match) this.#matches.set(entry, (match = setOfEntry(this.headers, entry, family, this.laterFragments)))
     return match
@@ -114,9 +112,24 @@ export class ListSets {
 
   /**
    * What a list does with packets. Each is decided as it would be alone, so that a list is followed once, with all of
-   * them.
+   * them; for a few packets it is followed with those alone, which is much less work.
    */
   decide(list: ModelList, entering: number, context: MatchContext): Decision {
+    if (this.#isFew(list, entering)) return this.follow(list, entering, context)
+    return this.#ofAll(list, entering, context)
+  }
+
+  /** Whether packets are so few that a list, of which the rest may never be asked, is not followed with all. */
+  #isFew(list: ModelList, entering: number): boolean {
+    const followed = this.#followed.get(list) ?? 0
+    if (followed >= MOST_FOLLOWED) return false
+    const { diagrams } = this.headers
+    if (diagrams.density(entering) > FEW * diagrams.density(this.headers.family(list.family))) return false
+    this.#followed.set(list, followed + 1)
+    return true
+  }
+
+  #ofAll(list: ModelList, entering: number, context: MatchContext): Decision {
     const { diagrams } = this.headers
     const whole = this.#whole(list, context)
     return {
@@ -259,7 +272,8 @@ export class ListSets {
   }
 
   #into(next: ModelList, packets: number, context: MatchContext, log: DecisionLog | null): Decision {
-    if (!log || log.recorded > MOST_RECORDED) return this.decide(next, packets, context)
+    // Lists may lead to others by many ways: what another does is worked out once.
+    if (!log || log.recorded > MOST_RECORDED) return this.#ofAll(next, packets, context)
     let known = log.known.get(next)
     if (!known) log.known.set(next, (known = new Map()))
     let done = known.get(packets)
@@ -270,11 +284,7 @@ export class ListSets {
   }
 
   /** The headers that an entry names in a context; null where it asks for another. */
-  #held(
-    entry: ListEntry,
-    family: Family,
-    { inInterface, outInterface, connection }: MatchContext,
-  ): { readonly set: number; readonly vague: boolean } | null {
+  #held(entry: ListEntry, family: Family, { inInterface, outInterface, connection }: MatchContext): EntrySet | null {
     if (!isAt(entry.inInterface, inInterface) || !isAt(entry.outInterface, outInterface)) return null
     const { set, vague } = this.match(entry, family)
     if (entry.connectionStates.length === 0) return { set, vague }
@@ -344,106 +354,4 @@ function isAt(wanted: string | null, name: string | null): boolean {
   const pattern = negated ? wanted.slice(1) : wanted
   const at = name !== null && (pattern.endsWith('+') ? name.startsWith(pattern.slice(0, -1)) : name === pattern)
   return at !== negated
-}
-
-const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([
-  ...TCP_FLAGS.map((flag) => [flag, flag] as const),
-  ['push', 'psh'],
-  ['urgent', 'urg'],
-  ['reset', 'rst'],
-])
-
-function setOfEntry(
-  headers: Headers,
-  entry: ListEntry,
-  family: Family,
-  laterFragments: LaterFragments,
-): { set: number; vague: boolean } {
-  const { diagrams } = headers
-  let vague = entry.notWeighed.length > 0
-  let set = ALL
-  /** @param among where the field is seen at all, which it has to be whether the rest is turned round or not */
-  const narrow = (field: string, stated: boolean, meaning: () => number, among?: number): void => {
-    // Where a value of the field could not be read, it may be any: an entry never means more than its set.
-    if (!stated || (!entry.negated.includes(field) && entry.unreadFields.includes(field))) return
-    if (among !== undefined) set = diagrams.and(set, among)
-    const meant = meaning()
-    set = entry.negated.includes(field) ? diagrams.minus(set, meant) : diagrams.and(set, meant)
-  }
-  const addresses = (field: 'sources' | 'destinations'): void =>
-    narrow(field, entry[field].length > 0, () => {
-      const matches = entry[field].map((text) => addressesIn(text))
-      if (matches.includes(null)) {
-        vague = true
-        if (!entry.negated.includes(field)) return ALL
-      }
-      try {
-        return headers.any(
-          matches.filter((match): match is AddressMatch => match !== null),
-          (match) => headers.address(field === 'sources' ? 'source' : 'destination', match),
-        )
-      } catch (error) {
-        // Destinations that would have to be told apart one by one.
-        if (!(error instanceof RangeError)) throw error
-        vague = true
-        return entry.negated.includes(field) ? NOTHING : ALL
-      }
-    })
-  const ports = (
-    field: 'sourcePorts' | 'destinationPorts' | 'eitherPorts',
-    sides: readonly ('sourcePort' | 'destinationPort')[],
-  ): void =>
-    narrow(
-      field,
-      entry[field].length > 0,
-      () => headers.any(sides, (side) => headers.any(entry[field], (range) => headers.range(side, range))),
-      headers.ported,
-    )
-  // From the last field to the first: each is put on top of what is there.
-  narrow('dscp', entry.dscp.length > 0, () => headers.any(entry.dscp, (range) => headers.range('dscp', range)))
-  narrow(
-    'tcpFlags',
-    entry.tcpFlags.length > 0,
-    () => {
-      const flags = entry.tcpFlags.map((text) => ({
-        flag: FLAG_NAMES.get(text.replace('!', '').toLowerCase()),
-        set: !text.startsWith('!'),
-      }))
-      if (flags.some(({ flag }) => flag === undefined)) vague = true
-      return headers.all(
-        headers.tcp,
-        ...flags.flatMap(({ flag, set: wanted }) => (flag === undefined ? [] : [headers.flag(flag, wanted)])),
-      )
-    },
-    headers.tcp,
-  )
-  narrow('established', entry.established, () => headers.established)
-  narrow(
-    'icmpTypes',
-    entry.icmpTypes.length > 0 || entry.icmpCodes.length > 0,
-    () =>
-      headers.all(
-        entry.icmpTypes.length > 0
-          ? headers.any(entry.icmpTypes, (range) => headers.range('icmpType', range))
-          : headers.icmp,
-        entry.icmpCodes.length > 0
-          ? headers.any(entry.icmpCodes, (range) => headers.range('icmpCode', range))
-          : headers.icmp,
-      ),
-    headers.icmp,
-  )
-  ports('eitherPorts', ['sourcePort', 'destinationPort'])
-  ports('sourcePorts', ['sourcePort'])
-  ports('destinationPorts', ['destinationPort'])
-  // RFC 1858 §2: what would be asked of them stands in the first fragment.
-  if (laterFragments === 'permitted' && entry.action === 'permit' && !entry.fragments)
-    set = diagrams.or(set, headers.fragments)
-  narrow('fragments', entry.fragments, () => headers.fragments)
-  narrow('protocols', entry.protocols.length > 0, () =>
-    headers.any(entry.protocols, (range) => headers.range('protocol', range)),
-  )
-  addresses('sources')
-  addresses('destinations')
-  set = diagrams.and(set, headers.family(family))
-  return { set, vague }
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
 import { dialectById, readBenchmark, type Dialect } from '../../src/index.ts'
 import { Headers, admits, openToAll, standaloneLists, type ListSets } from '../../src/headers/index.ts'
-import type { ModelList } from '../../src/headers/lists.ts'
+import type { ModelList } from '../../src/headers/entry-set.ts'
 import {
   EffectiveConfig,
   addressWords,

@@ -9,7 +9,8 @@ const MOST_CLASSES = 2 ** FIELDS.destinationClass.bits
  * speaks of destinations and families is another: the field of classes stands for both.
  */
 export class ClassHeaders extends Headers {
-  readonly #sets = new Map<string, number>()
+  /** By set of addresses: the classes in it. */
+  readonly #classes = new Map<string, readonly number[]>()
 
   /** @throws ComplexityLimitError where there are more classes than their field can tell apart */
   constructor(
@@ -30,28 +31,36 @@ export class ClassHeaders extends Headers {
 
   /** Headers to the destinations of a set; with `partly`, to every class that has some of them. */
   within(match: AddressMatch, partly: boolean): number {
-    if (match.care.length === 0) return ALL
-    const key = `${partly ? 'some' : 'all'} ${match.value.join('.')} ${match.care.join('.')}`
-    let set = this.#sets.get(key)
-    if (set === undefined) {
-      set = prefixesOf(match).reduce(
-        (all, { words, length }) =>
-          this.diagrams.or(all, classSet(this.diagrams, this.classes.within(words, length, partly))),
-        NOTHING,
-      )
-      this.#sets.set(key, set)
-    }
-    return set
+    return match.care.length === 0 ? ALL : classSet(this.diagrams, this.#classesOf(match, partly))
   }
 
   /** Headers to any of some destinations that are looked at: made at once, without joining one set after the other. */
-  toAny(matches: readonly AddressMatch[]): number {
+  toAny(matches: readonly AddressMatch[], of = ALL): number {
+    if (matches.some(({ care }) => care.length === 0)) return of
+    const [only] = matches
+    if (only && matches.length === 1) return classSet(this.diagrams, this.#classesOf(only, false), of)
     const found = new Set<number>()
-    for (const match of matches) {
-      for (const { words, length } of prefixesOf(match))
-        for (const held of this.classes.within(words, length)) found.add(held)
+    for (const match of matches) for (const held of this.#classesOf(match, false)) found.add(held)
+    return classSet(this.diagrams, Int32Array.from(found).sort(), of)
+  }
+
+  override atAny(side: 'source' | 'destination', matches: readonly AddressMatch[], of: number): number {
+    const { level, bits } = FIELDS.destinationClass
+    return side === 'destination' && this.diagrams.level(of) >= level + bits
+      ? this.toAny(matches, of)
+      : super.atAny(side, matches, of)
+  }
+
+  /** The classes that are in a set of destinations; with `partly`, those of which some are. In order. */
+  #classesOf(match: AddressMatch, partly: boolean): readonly number[] {
+    const key = `${partly ? 'some' : 'all'} ${match.value.join('.')} ${match.care.join('.')}`
+    let found = this.#classes.get(key)
+    if (found === undefined) {
+      const parts = prefixesOf(match).map(({ words, length }) => this.classes.within(words, length, partly))
+      found = parts.length === 1 ? (parts[0] ?? []) : [...new Set(parts.flat())].sort((a, b) => a - b)
+      this.#classes.set(key, found)
     }
-    return classSet(this.diagrams, Int32Array.from(found).sort())
+    return found
   }
 
   /** Headers to destinations of some classes, given in ascending order. */
@@ -159,12 +168,13 @@ function hasDestinations(diagrams: Diagrams, set: number, { value, care }: Addre
   return node !== NOTHING
 }
 
-function classSet(diagrams: Diagrams, classes: ArrayLike<number>): number {
+/** Headers to destinations of some classes, in order, whose later fields are in `rest`. */
+function classSet(diagrams: Diagrams, classes: ArrayLike<number>, rest = ALL): number {
   const { level, bits } = FIELDS.destinationClass
   const build = (from: number, to: number, depth: number): number => {
     if (from === to) return NOTHING
     // Every class that agrees in the bits above: no need to look at each.
-    if (to - from === 2 ** (bits - depth)) return ALL
+    if (to - from === 2 ** (bits - depth)) return rest
     // A class is a number of fewer than 31 bits.
     const shift = bits - 1 - depth
     let middle = from
