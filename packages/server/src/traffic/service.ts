@@ -76,6 +76,8 @@ export class TrafficService {
     threads: 1,
     idleSeconds: 1800,
     memoryMb: 4096,
+    // Tables of many routes are made in one go: with little young memory most of them are copied on the way.
+    youngMb: 192,
   })
   readonly #kept = new Map<string, Promise<Answers>>()
   readonly #asked = new Map<string, Asked>()

@@ -1,4 +1,5 @@
 import { addressWords, type Family } from '../../model/index.ts'
+import { Recent } from '../../syntax/index.ts'
 
 /** Where a route sends packets. */
 export type Hop =
@@ -34,9 +35,22 @@ export interface RoutingTable {
   readonly routes: readonly Route[]
 }
 
+export interface PrefixWords {
+  readonly words: readonly number[]
+  readonly length: number
+}
+
+/** Tables of one network have the same prefixes. */
+const recent = new Recent<PrefixWords>(20_000)
+
 /** The words and the length of a prefix as a table states it; null where the text is none. */
-export function wordsOfPrefix(prefix: string): { readonly words: readonly number[]; readonly length: number } | null {
+export function wordsOfPrefix(prefix: string): PrefixWords | null {
+  const known = recent.get(prefix)
+  if (known) return known
   const [address = '', length = ''] = prefix.split('/')
   const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4')
-  return words && length !== '' ? { words, length: Number(length) } : null
+  if (!words || length === '') return null
+  const found = { words, length: Number(length) }
+  recent.set(prefix, found)
+  return found
 }
