@@ -1,27 +1,14 @@
 import { createHash } from 'node:crypto'
 import { lookup } from 'node:dns/promises'
 import { isIP } from 'node:net'
-import { readRecord } from '@jurybox/core/snapshot'
 import type { CommandSet } from '@jurybox/core/dialects'
 import ssh2, { type Client as SshClient } from 'ssh2'
 import { SOUND, WITH_OLD } from './algorithms.ts'
 import { StepError, type Step } from './ladder.ts'
-import { NetconfSession, operationOf } from './netconf.ts'
 import { serviceRecord } from './services.ts'
-import { snmpRecord, type SnmpUser } from './snmp.ts'
-import { ShellSession, execute, type SessionLimits } from './session.ts'
-
-/** Someone who may log in. The secrets never leave the process but to the device itself. */
-export interface Credential {
-  readonly id: string
-  readonly user: string
-  readonly password: string
-  /** For more rights, where the device asks for another word. */
-  readonly privileged?: string | undefined
-  readonly privateKey?: string | undefined
-  /** For facts and counters, where other words are asked for than for the login. */
-  readonly snmp?: SnmpUser | undefined
-}
+import { snmpRecord } from './snmp.ts'
+import { type Gathered, CONNECT_MS, byRequests, bySession, byCommands } from './gather.ts'
+import { type Credential, type CollectLimits, LIMITS, type CollectedRecord } from './limits.ts'
 
 export interface Target {
   readonly name: string
@@ -39,34 +26,6 @@ export interface Target {
   readonly mayConnect?: ((address: string) => boolean) | undefined
   /** Port at which it tells facts and counters over SNMP. */
   readonly snmpPort?: number | undefined
-}
-
-export interface CollectLimits extends SessionLimits {
-  /** Milliseconds for the connection and the handshake. */
-  readonly connect: number
-  /** Most credentials that are tried on one device: so that nobody is locked out. */
-  readonly tries: number
-  /** How often a device that broke off is asked again, each time after twice as long. */
-  readonly again: number
-  /** Milliseconds before it is asked again for the first time. */
-  readonly backOff: number
-}
-
-export const LIMITS: CollectLimits = {
-  connect: 15_000,
-  silence: 20_000,
-  answer: 60_000_000,
-  tries: 3,
-  again: 1,
-  backOff: 500,
-}
-
-export interface CollectedRecord {
-  readonly kind: string
-  readonly form: 'text' | 'json'
-  readonly text: string
-  /** RFC 3339. */
-  readonly takenAt: string
 }
 
 export type Collected =
@@ -265,12 +224,6 @@ function whyOf(error: Error & { code?: string; level?: string }, step: Step, hos
   }
 }
 
-interface Gathered {
-  readonly records: CollectedRecord[]
-  /** Kinds that the device does not know. */
-  readonly unknown: string[]
-}
-
 async function asked(
   client: SshClient,
   set: CommandSet,
@@ -337,76 +290,6 @@ async function besides(
       takenAt: new Date().toISOString(),
     })
   return without
-}
-
-/** A service that answers later than this counts as silent. */
-const CONNECT_MS = 1000
-
-async function byRequests(client: SshClient, set: CommandSet, limits: CollectLimits): Promise<Gathered> {
-  const session = await NetconfSession.open(client, limits)
-  return gathered(set, async (command) => session.request(operationOf(command), `“${command}”`))
-}
-
-async function bySession(
-  client: SshClient,
-  set: CommandSet,
-  credential: Credential,
-  limits: CollectLimits,
-): Promise<Gathered> {
-  const session = await ShellSession.open(client, limits)
-  for (const command of set.quiet) await session.run(command)
-  const { privileged } = set
-  if (privileged && session.prompt.endsWith(privileged.few)) {
-    const given = await session.rights(
-      privileged.command,
-      privileged.asks,
-      credential.privileged ?? credential.password,
-      privileged.many,
-    )
-    if (!given) throw new StepError('privilege', 'the word for more rights does not fit', false)
-  }
-  return gathered(set, (command) => session.run(command))
-}
-
-async function byCommands(client: SshClient, set: CommandSet, limits: CollectLimits): Promise<Gathered> {
-  return gathered(set, async (command) => execute(client, command, limits))
-}
-
-async function gathered(set: CommandSet, ask: (command: string) => Promise<string>): Promise<Gathered> {
-  const out: Gathered = { records: [], unknown: [] }
-  for (const { kind, command, needed = false, form = 'text', ends } of set.records) {
-    let text: string
-    try {
-      text = await ask(command)
-    } catch (error) {
-      // A command of its own that is refused leaves the others to be asked.
-      if (needed || !(error instanceof StepError) || error.step !== 'command') throw error
-      out.unknown.push(kind)
-      continue
-    }
-    const first = text.trimStart().split('\n', 1)[0] ?? ''
-    if (set.refused.some((words) => first.startsWith(words))) {
-      if (needed) throw new StepError('command', `“${command}” was refused: ${first.slice(0, 200)}`, false)
-      out.unknown.push(kind)
-      continue
-    }
-    const fault =
-      ends !== undefined && !text.trimEnd().endsWith(`\n${ends}`)
-        ? `it does not end with “${ends}”`
-        : faultIn(kind, set.dialect, text, needed)
-    if (fault !== null) throw new StepError('listing', `“${command}” is not whole: ${fault}`, true)
-    if (text.trim() !== '') out.records.push({ kind, form, text, takenAt: new Date().toISOString() })
-  }
-  return out
-}
-
-/** Why a text is not the whole configuration; null where it is, or is none. */
-function faultIn(kind: string, dialect: string, text: string, needed: boolean): string | null {
-  if (!kind.startsWith('config') && !kind.startsWith('filters')) return null
-  // A gateway without rules for IPv6 prints none.
-  if (text.trim() === '') return needed ? 'it is empty' : null
-  const [fault] = readRecord(text, dialect).faults
-  return fault ? `line ${fault.line}: ${fault.reason}` : null
 }
 
 function pause(ms: number, signal?: AbortSignal): Promise<void> {

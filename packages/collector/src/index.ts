@@ -1,14 +1,7 @@
 /** Fetches records from devices over SSH: the client side, without a server or a database. */
 export { SOUND, WITH_OLD } from './algorithms.ts'
-export {
-  LIMITS,
-  collectDevice,
-  type Collected,
-  type CollectedRecord,
-  type CollectLimits,
-  type Credential,
-  type Target,
-} from './collect.ts'
+export { collectDevice, type Collected, type Target } from './collect.ts'
+export { LIMITS, type CollectedRecord, type CollectLimits, type Credential } from './limits.ts'
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'
 export { NetconfSession, operationOf } from './netconf.ts'
 export { snmpRecord, type SnmpUser } from './snmp.ts'

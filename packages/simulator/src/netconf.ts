@@ -21,7 +21,7 @@ import {
 import type { ServerChannel } from 'ssh2'
 import type { SimulatedDevice } from './device.ts'
 import { editingOf } from './editing.ts'
-import { subnetText } from './present.ts'
+import { subnetText } from './output-texts.ts'
 
 const OWN = [
   BASE_1_0,

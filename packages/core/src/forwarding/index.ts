@@ -13,7 +13,8 @@ export { FINDING_WORDS, filterFindings, type FilterFinding, type FilterFindingKi
 export { CompanionFileError, readLinksFile, withOutside, type LinksFile } from './network/links-file.ts'
 export { layersOf, type Layer } from './engine/protection.ts'
 export { AskError, packetAsked, pointAt, traceQuestionSchema, type TraceQuestion } from './queries/ask.ts'
-export { answerTo, type ExpectationAnswer, type ExpectationOutcome } from './queries/expect.ts'
+export { answerTo } from './queries/expect.ts'
+export type { ExpectationAnswer, ExpectationOutcome } from './queries/expectation/question.ts'
 export {
   expectationSchema,
   expectationsFileSchema,

@@ -40,7 +40,7 @@ export interface Decision {
 const MOST_DEPTH = 64
 /** The share of all packets up to which they are few. */
 const FEW = 2 ** -12
-/** A list that is asked more often than this is followed with all packets: then each further answer costs next to nothing. */
+/** A list that is asked more often is followed with all packets: each further answer costs next to nothing then. */
 const MOST_FOLLOWED = 8
 /** Matches that are recorded for whoever follows packets; of those beyond, only the decision. */
 const MOST_RECORDED = 50_000

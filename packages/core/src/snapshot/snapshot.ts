@@ -1,5 +1,5 @@
 import type { Refusal, SnapshotFile } from './file.ts'
-import { DIALECT_IDS, detectDialect, dialectById, dialects, type Dialect } from '../dialects/index.ts'
+import { detectDialect, dialectById, dialects, type Dialect } from '../dialects/index.ts'
 import { z } from 'zod'
 import {
   CoreError,
@@ -13,8 +13,8 @@ import {
   type TextSource,
 } from '../syntax/index.ts'
 import { captureTimeIn } from './capture-time.ts'
-import { LIMITS, plainPath } from './limits.ts'
-import { unzip } from './unzip.ts'
+import { deviceFactsSchema, type DeviceFacts, snapshotFactsSchema } from './device-facts.ts'
+import { unpacked, plainFiles, folderRoot } from './unpack.ts'
 
 /**
  * `config`: what runs; `config.full`: the listing with defaults; `config.saved`: for the next boot; `state/…`: outputs.
@@ -55,31 +55,6 @@ export interface DeviceRecord {
 
 /** Files of the system that may stand in a device folder. */
 const SYSTEM_FILES = dialects.flatMap(({ records }) => records.files)
-
-const labelValue = z.union([z.string(), z.number(), z.boolean()])
-
-export const deviceFactsSchema = z.strictObject({
-  /** Of the device, where it cannot be the name of a folder. */
-  name: z.string().min(1).max(160).optional(),
-  labels: z.record(z.string(), labelValue).default({}),
-  /** Names of the groups that the device belongs to. */
-  groups: z.array(z.string().min(1)).optional(),
-  role: z.string().optional(),
-  site: z.string().optional(),
-  model: z.string().optional(),
-  os: z.string().optional(),
-  version: z.coerce.string().optional(),
-  managementAddress: z.string().optional(),
-  /** Overrides what the content looks like. */
-  dialect: z.enum(DIALECT_IDS).optional(),
-})
-export type DeviceFacts = z.infer<typeof deviceFactsSchema>
-
-const snapshotFactsSchema = z.strictObject({
-  title: z.string().optional(),
-  takenAt: z.iso.datetime({ offset: true }).optional(),
-  note: z.string().optional(),
-})
 
 export interface SnapshotDevice {
   readonly name: string
@@ -125,45 +100,6 @@ export function readSnapshot(input: readonly SnapshotFile[]): Snapshot {
     else builder.takeBareFile(file)
   }
   return builder.finish()
-}
-
-function unpacked(input: readonly SnapshotFile[], refused: Refusal[]): SnapshotFile[] {
-  return input.flatMap((file) => {
-    if (!/\.zip$/i.test(file.path)) return [file]
-    const zip = unzip(file.bytes, file.path)
-    refused.push(...zip.refused)
-    return zip.files
-  })
-}
-
-function plainFiles(files: readonly SnapshotFile[], refused: Refusal[]): SnapshotFile[] {
-  const taken = new Map<string, SnapshotFile>()
-  let total = 0
-  for (const file of files) {
-    const plain = plainPath(file.path)
-    const name = plain.ok ? (plain.path.split('/').at(-1) ?? '') : ''
-    if (!plain.ok) refused.push({ path: file.path, reason: plain.reason })
-    else if (name.startsWith('.') || plain.path.includes('__MACOSX/')) continue
-    else if (file.bytes.length > LIMITS.fileBytes)
-      refused.push({ path: plain.path, reason: `larger than ${LIMITS.fileBytes} bytes` })
-    else if (taken.size >= LIMITS.files || (total += file.bytes.length) > LIMITS.totalBytes)
-      refused.push({ path: plain.path, reason: 'beyond the number of files or bytes that one snapshot may hold' })
-    else if (taken.has(plain.path)) refused.push({ path: plain.path, reason: 'a file of this path was taken already' })
-    else taken.set(plain.path, { path: plain.path, bytes: file.bytes })
-  }
-  // Facts first: they may name the dialect of what follows.
-  return [...taken.values()].sort(
-    (a, b) => Number(b.path.endsWith('.yaml')) - Number(a.path.endsWith('.yaml')) || (a.path < b.path ? -1 : 1),
-  )
-}
-
-/** The folder that holds `snapshot.yaml` or `devices/`, with its slash; null where the files are bare. */
-function folderRoot(files: readonly SnapshotFile[]): string | null {
-  for (const { path } of files) {
-    const found = /^(.*?)(?:snapshot\.yaml$|devices\/[^/]+\/)/.exec(path)
-    if (found && (found[1] === '' || (found[1] ?? '').endsWith('/'))) return found[1] ?? ''
-  }
-  return null
 }
 
 const KIND_BY_FILE: Readonly<Record<string, RecordKind>> = {

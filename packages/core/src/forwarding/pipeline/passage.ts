@@ -14,7 +14,7 @@ import { PassageRun, type PassageOutcome } from './passage-run.ts'
 import type { Context } from './context.ts'
 import type { Branch } from './branch.ts'
 import { unparsedAt } from '../network/unparsed.ts'
-import { ZonePolicies } from './zones.ts'
+import { ZonePolicies } from './zones/zone-policies.ts'
 
 /** What one device does with packets, stage by stage. */
 export class DevicePassage {

@@ -4,7 +4,7 @@ import type { ListFilters } from './list-filters.ts'
 import type { PassageRun } from './passage-run.ts'
 import type { Branch } from './branch.ts'
 import type { AddressTranslation } from './translations/index.ts'
-import type { ZonePolicies } from './zones.ts'
+import type { ZonePolicies } from './zones/zone-policies.ts'
 
 /** What a stage of a device has at hand. */
 export interface PassageParts {

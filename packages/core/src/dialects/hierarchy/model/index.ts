@@ -11,8 +11,10 @@ import { FILTERS, readPrefixLists } from './filters.ts'
 import { PORT_HARMLESS, ROUTING_HARMLESS } from './harmless.ts'
 import { INTERFACES } from './interfaces.ts'
 import { bindTunnels, proposalsOfSets, settleVersions } from './ipsec.ts'
-import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleLimits, settleOspf } from './routing.ts'
-import { SYSTEM, settleTraps } from './system.ts'
+import { BGP_GROUPS, BGP_NEIGHBOURS, LATE, ROUTING, settleLimits } from './routing.ts'
+import { settleOspf } from './ospf.ts'
+import { SYSTEM } from './system.ts'
+import { settleTraps } from './snmp.ts'
 
 const DEVICE = new MappingTable<DeviceModel>(
   [...INTERFACES, ...ROUTING, ...FILTERS],

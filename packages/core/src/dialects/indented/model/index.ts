@@ -7,7 +7,8 @@ import type { Writer } from '../../../model/writer.ts'
 import { accessListsOf } from './access-list.ts'
 import { readAccessLists, readObjectGroups } from './filters.ts'
 import { readInterface } from './interfaces.ts'
-import { BGP, OSPF, POLICY_ENTRY, ROUTING, TEMPLATE, inheritFromGroups, settleOspf } from './routing.ts'
+import { OSPF, POLICY_ENTRY, ROUTING, settleOspf } from './routing.ts'
+import { BGP, TEMPLATE, inheritFromGroups } from './bgp.ts'
 import {
   ACCESS_MAP,
   CLASS,

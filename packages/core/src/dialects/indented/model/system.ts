@@ -1,6 +1,7 @@
 import type { Statement } from '../../../syntax/index.ts'
 import { MappingTable, NOT_TAKEN, type Bound, type Mapping } from '../../../model/mapping.ts'
-import { SYSTEM_HARMLESS, TERMINAL_HARMLESS } from './harmless.ts'
+import { TERMINAL_HARMLESS } from './harmless.ts'
+import { SYSTEM_HARMLESS } from './system-harmless.ts'
 import { secret, secretOfType } from '../../../model/secrets.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'

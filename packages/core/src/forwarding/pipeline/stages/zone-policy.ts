@@ -2,7 +2,7 @@ import { NOTHING } from '../../../headers/index.ts'
 import type { PassageRun } from '../passage-run.ts'
 import type { Branch } from '../branch.ts'
 import type { StageRule } from '../stage.ts'
-import type { ZoneDecision } from '../zones.ts'
+import type { ZoneDecision } from '../zones/decision.ts'
 
 const TCP = 6
 

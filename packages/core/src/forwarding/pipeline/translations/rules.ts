@@ -4,7 +4,7 @@ import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { portNamed } from '../../network/ports.ts'
 import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
-import type { ZonePolicies } from '../zones.ts'
+import type { ZonePolicies } from '../zones/zone-policies.ts'
 
 type Rule = DeviceModel['nat'][number]
 interface Numbered {
