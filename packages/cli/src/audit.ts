@@ -18,14 +18,16 @@ import {
 import { waiverSchema, type Waiver } from '@jurybox/core/audit'
 import { checkValue, fittingSchema, rulesOf, type Choice, type Fitting } from '@jurybox/core/benchmarks'
 import { CompanionFileError } from '@jurybox/core/forwarding'
-import { makeReport, writeCsv, writeHtml, writeSarif } from '@jurybox/core/report'
+import { REPORT_FORMATS, makeReport } from '@jurybox/core/report'
 import { readYaml, schemaFault } from '@jurybox/core/syntax'
 import { z } from 'zod'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 
+const FORMATS = REPORT_FORMATS.map(({ form }) => form)
+
 export const USAGE = `Usage: jurybox audit PATH… --benchmark ID|FILE.yaml [--benchmark ID2 …] [--profile P]
-         [--fitting FILE.yaml …] [--value name=v1,v2 …] [--format json|csv|html|sarif] [--out FILE] [--key-file FILE]
+         [--fitting FILE.yaml …] [--value name=v1,v2 …] [--format ${FORMATS.join('|')}] [--out FILE] [--key-file FILE]
          [--now TIME] [--before PATH] [--waivers FILE]
 
 PATH is a configuration file, a folder of them, a snapshot folder, or a zip of either.
@@ -100,8 +102,6 @@ interface Options {
   readonly before: string | null
   readonly waivers: readonly Waiver[]
 }
-
-const FORMATS = ['json', 'csv', 'html', 'sarif']
 
 function parse(args: readonly string[]): Options {
   const { values, positionals } = parsed(args)
@@ -263,20 +263,10 @@ function keyAt(path: string): Uint8Array {
 
 function write(document: AuditDocument, format: string, benchmarks: readonly Benchmark[]): string {
   const sources = benchmarks.map((benchmark) => benchmark.source)
-  switch (format) {
-    case 'csv':
-      return writeCsv(document)
-    case 'sarif':
-      return writeSarif(document, sources)
-    case 'html':
-      return writeHtml(
-        makeReport(document, sources, frameworks(), {
-          title: 'Evidence report',
-          engagement: null,
-          madeAt: new Date().toISOString(),
-        }),
-      )
-    default:
-      return `${JSON.stringify(document, null, 2)}\n`
-  }
+  const report = makeReport(document, sources, frameworks(), {
+    title: 'Evidence report',
+    engagement: null,
+    madeAt: new Date().toISOString(),
+  })
+  return REPORT_FORMATS.find(({ form }) => form === format)?.write(report, sources) ?? ''
 }

@@ -775,6 +775,10 @@ describe('the server', function () {
       expect((await lead.get(`${base}/audits/${auditId}/report.html`)).text)
         .to.contain('Seen: the changes of the third quarter.')
         .and.contain('Score and coverage')
+      const formats = (await lead.get('/report-formats')).json.map(({ form }: { form: string }) => form)
+      expect(formats).to.deep.equal(['html', 'pdf', 'csv', 'json', 'sarif'])
+      for (const form of formats)
+        expect((await lead.get(`${base}/audits/${auditId}/report.${form}`)).status, form).to.equal(200)
       const pdf = await fetch(`${world.server.address}/api${base}/audits/${auditId}/report.pdf`, {
         headers: { cookie: lead.cookie },
       })

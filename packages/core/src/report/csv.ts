@@ -1,5 +1,6 @@
 import type { AuditDocument } from '../audit/index.ts'
 import { csvOf } from '../syntax/index.ts'
+import type { ReportFormat } from './format.ts'
 
 /** One row a verdict. Cells that a spreadsheet would run as a formula are made plain text. */
 const COLUMNS = [
@@ -47,4 +48,12 @@ export function writeCsv(document: AuditDocument): string {
     COLUMNS,
     rows.map((row) => COLUMNS.map((column) => row[column])),
   )
+}
+
+export const csvFormat: ReportFormat = {
+  form: 'csv',
+  title: 'CSV',
+  what: 'a row a verdict',
+  type: 'text/csv; charset=utf-8',
+  write: ({ document }) => writeCsv(document),
 }

@@ -1,6 +1,7 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
+import type { ReportFormat } from './format.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
@@ -264,3 +265,11 @@ article{border-top:1px solid #dad4c5}.counts>span{margin-right:.9rem;white-space
 .mark.notapplicable,.mark.notchecked{height:2px;background:#646a73;vertical-align:.25em}
 @media print{body{margin:0;max-width:none}article,figure{break-inside:avoid}a{color:inherit;text-decoration:none}}
 `
+
+export const htmlFormat: ReportFormat = {
+  form: 'html',
+  title: 'HTML',
+  what: 'one file, for reading',
+  type: 'text/html; charset=utf-8',
+  write: (report) => writeHtml(report),
+}

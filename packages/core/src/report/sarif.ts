@@ -1,6 +1,7 @@
 import type { Log, Result } from 'sarif'
 import type { AuditDocument, Verdict } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
+import type { ReportFormat } from './format.ts'
 
 const LEVEL = { high: 'error', medium: 'warning', low: 'note', info: 'note' } as const
 const KIND = {
@@ -101,4 +102,12 @@ function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: R
 
 function uri(path: string): string {
   return path.split('/').map(encodeURIComponent).join('/')
+}
+
+export const sarifFormat: ReportFormat = {
+  form: 'sarif',
+  title: 'SARIF',
+  what: 'lines, for a change review',
+  type: 'application/sarif+json; charset=utf-8',
+  write: ({ document }, benchmarks) => writeSarif(document, benchmarks),
 }

@@ -11,7 +11,7 @@ import {
   type AuditDocument,
 } from '../../src/index.ts'
 import { auditDocumentSchema } from '../../src/audit/index.ts'
-import { findingWords, makeReport, writeCsv, writeHtml, writeSarif } from '../../src/report/index.ts'
+import { REPORT_FORMATS, findingWords, makeReport, writeCsv, writeHtml, writeSarif } from '../../src/report/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
@@ -154,5 +154,15 @@ describe('the number of findings', () => {
     expect(findingWords({ rules: 5, expectations: 2, waived: 1 })).to.equal(
       '7: 5 of rules, 2 of expectations of traffic, 1 of them waived',
     )
+  })
+
+  it('is written in each form that is offered, under an ending of its own', () => {
+    const endings = REPORT_FORMATS.map(({ form }) => form)
+    expect(new Set(endings).size).to.equal(endings.length)
+    for (const { form, type, write } of REPORT_FORMATS) {
+      const text = write(report, [benchmark.source])
+      expect(text, form).to.contain(document.verdicts[0]?.device ?? 'no device')
+      expect(type, form).to.match(/^[a-z]+\/[a-z+]+; charset=utf-8$/)
+    }
   })
 })

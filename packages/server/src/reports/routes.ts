@@ -1,4 +1,4 @@
-import { makeReport, writeCsv, writeHtml, writeSarif, type Report } from '@jurybox/core/report'
+import { REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
 import { Engagements, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
@@ -25,38 +25,50 @@ async function reportOf(
   }
 }
 
+/** A form of report as the server gives it: those of the core, and the one that is printed here. */
 interface Writer {
+  readonly form: string
+  readonly title: string
+  readonly what: string
   readonly type: string
   write(made: Awaited<ReturnType<typeof reportOf>>, services: Services): Promise<string | Buffer> | string
 }
 
-/** Adding a form of report is adding a line here. */
-const WRITERS: Readonly<Record<string, Writer>> = {
-  html: { type: 'text/html; charset=utf-8', write: ({ report }) => writeHtml(report) },
-  pdf: { type: 'application/pdf', write: ({ report }, services) => services.audits.pdfOf(report) },
-  csv: { type: 'text/csv; charset=utf-8', write: ({ report }) => writeCsv(report.document) },
-  json: {
-    type: 'application/json; charset=utf-8',
-    write: ({ report }) => `${JSON.stringify(report.document, null, 2)}\n`,
-  },
-  sarif: {
-    type: 'application/sarif+json; charset=utf-8',
-    write: ({ report, sources }) => writeSarif(report.document, sources),
-  },
+const PRINTED: Writer = {
+  form: 'pdf',
+  title: 'PDF',
+  what: 'for printing and filing',
+  type: 'application/pdf',
+  write: ({ report }, services) => services.audits.pdfOf(report),
 }
+
+const WRITERS: readonly Writer[] = REPORT_FORMATS.map((format): Writer => ({
+  ...format,
+  write: ({ report, sources }) => format.write(report, sources),
+})).toSpliced(1, 0, PRINTED)
 
 export const reportRoutes = [
   route({
     method: 'get',
+    path: '/report-formats',
+    access: 'signed-in',
+    summary: 'The forms in which reports are written',
+    handle: () => Promise.resolve(WRITERS.map(({ form, title, what }) => ({ form, title, what }))),
+  }),
+  route({
+    method: 'get',
     path: '/engagements/:engagement/audits/:audit/report.:form',
     access: 'read',
-    summary: 'The evidence report of an audit as html, pdf, csv, json or sarif; secrets masked',
+    summary: `The evidence report of an audit as ${WRITERS.map(({ form }) => form).join(', ')}; secrets masked`,
     handle: async ({ services, caller, engagementId, params, response }) => {
       const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
       const form = params['form'] ?? ''
-      const writer = Object.hasOwn(WRITERS, form) ? WRITERS[form] : undefined
+      const writer = WRITERS.find((one) => one.form === form)
       if (!writer)
-        throw new Problem(404, `There is no form "${form}" of a report (there are ${Object.keys(WRITERS).join(', ')}).`)
+        throw new Problem(
+          404,
+          `There is no form "${form}" of a report (there are ${WRITERS.map((one) => one.form).join(', ')}).`,
+        )
       const body = await writer.write(await reportOf(services, audit), services)
       await services.activity.add({
         userId: caller.user.id,

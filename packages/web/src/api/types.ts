@@ -530,3 +530,10 @@ export interface SetUpView {
   snapshots: number
   audits: number
 }
+
+/** A form in which reports are written; its id is the ending of the files. */
+export interface ReportFormatView {
+  form: string
+  title: string
+  what: string
+}

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
 import { api, downloadConfirmed, wordsOf } from '../api/client.ts'
-import type { AuditView, GridView } from '../api/types.ts'
+import type { AuditView, GridView, ReportFormatView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -21,13 +21,7 @@ const theme = useTheme()
 const audit = ref<AuditView | null>(null)
 const grid = ref<GridView | null>(null)
 const problem = ref('')
-const FORMS = [
-  { form: 'html', title: 'HTML', what: 'one file, for reading' },
-  { form: 'pdf', title: 'PDF', what: 'for printing and filing' },
-  { form: 'csv', title: 'CSV', what: 'a row a verdict' },
-  { form: 'json', title: 'JSON', what: 'everything, for machines' },
-  { form: 'sarif', title: 'SARIF', what: 'lines, for a change review' },
-]
+const formats = ref<readonly ReportFormatView[]>([])
 const path = computed(() => (audit.value ? `/api${engagement.base}/audits/${audit.value.id}` : ''))
 
 watch(
@@ -37,9 +31,10 @@ watch(
     grid.value = null
     if (id === undefined) return
     try {
-      ;[audit.value, grid.value] = await Promise.all([
+      ;[audit.value, grid.value, formats.value] = await Promise.all([
         api.get<AuditView>(`${engagement.base}/audits/${id}`),
         api.get<GridView>(`${engagement.base}/audits/${id}/grid`),
+        api.get<ReportFormatView[]>('/report-formats'),
       ])
       problem.value = ''
     } catch (error) {
@@ -143,7 +138,7 @@ const chartWords = computed(() =>
         <section class="panel block">
           <h2>Download</h2>
           <ul class="forms">
-            <li v-for="{ form, title, what } in FORMS" :key="form">
+            <li v-for="{ form, title, what } in formats" :key="form">
               <a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a>
               <span class="quiet">{{ what }}</span>
             </li>
