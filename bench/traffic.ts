@@ -321,7 +321,7 @@ async function networkAgainstSolver(formulas: Formulas): Promise<void> {
         headers.range('destinationPort', line.ports ?? [0, 65535]),
       )
       const port = (router: number, edge: number): number =>
-        network.devices[network.indexOf(`r${router}`)]?.ports.findIndex(({ name }) => name === `edge${edge}`) ?? -1
+        network.devices[network.indexOf(`r${router}`)]?.interfaces.findIndex(({ name }) => name === `edge${edge}`) ?? -1
       return walker
         .walk([{ device: network.indexOf(`r${from.router}`), port: port(from.router, from.edge), set }])
         .endings.some(
@@ -345,8 +345,8 @@ async function networkAgainstSolver(formulas: Formulas): Promise<void> {
       const walker = new Walker(Network.of(models))
       // As after a survey: each port was asked once with all packets.
       const { devices: all, headers } = walker.network
-      for (const [number, { ports }] of all.entries())
-        ports.forEach((_, port) => walker.walk([{ device: number, port, set: headers.ipv4 }]))
+      for (const [number, { interfaces }] of all.entries())
+        interfaces.forEach((_, port) => walker.walk([{ device: number, port, set: headers.ipv4 }]))
       return walker
     }),
   )
@@ -477,7 +477,7 @@ function bigBackbone(): void {
   const network = Network.of(drawn.map(forwardingOf))
   const walker = new Walker(network)
   const first = network.devices[0]
-  const at = (name: string): number => first?.ports.findIndex((port) => port.name === name) ?? 0
+  const at = (name: string): number => first?.interfaces.findIndex((port) => port.name === name) ?? 0
   walker.walk([{ device: 0, port: at('edge3'), set: network.headers.ipv4 }])
   const build = ms(begun)
   const entries = network.tables.flat().reduce((sum, { table }) => sum + table.routes.length, 0)
@@ -499,7 +499,7 @@ function bigBackbone(): void {
   const all = performance.now()
   let pairs = 0
   network.devices.forEach((one, number) =>
-    one.ports.forEach(({ name }, port) => {
+    one.interfaces.forEach(({ name }, port) => {
       if (!name.startsWith('edge')) return
       pairs += new Set(
         walker

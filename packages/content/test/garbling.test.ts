@@ -147,7 +147,7 @@ describe('a word that nobody knows', () => {
       const fates = (text: string): Map<string, string> => {
         const network = Network.of([forwardingOf(device(text))])
         const walker = new Walker(network)
-        const ports = network.devices[0]?.ports ?? []
+        const ports = network.devices[0]?.interfaces ?? []
         const addresses = ports.flatMap(({ addresses: own, kind }) =>
           kind === 'loopback' || kind === 'tunnel'
             ? []

@@ -3,8 +3,8 @@ import type { DeviceModel, UnreadStatement } from '../model/index.ts'
 
 /** One step that packets take in a device. */
 export type Stage =
-  /** The list that is applied to the port by which they come in, or go out. */
-  | { readonly stage: 'port filter'; readonly direction: 'in' | 'out' }
+  /** The list that is applied to the interface by which they come in, or go out. */
+  | { readonly stage: 'interface filter'; readonly direction: 'in' | 'out' }
   /** A list that every packet meets, by its name. */
   | { readonly stage: 'list'; readonly name: string }
   /** Reverse-path check (RFC 3704). */
@@ -12,15 +12,15 @@ export type Stage =
   | { readonly stage: 'translation'; readonly changes: 'source' | 'destination' }
   | { readonly stage: 'lookup' }
   | { readonly stage: 'zone policy' }
-  /** What a map on the port wants to come protected (RFC 4301 §5.2). */
+  /** What a map on the interface wants to come protected (RFC 4301 §5.2). */
   | { readonly stage: 'unwrapping' }
-  /** What a map on the port chooses for protection (RFC 4301 §5.1). */
+  /** What a map on the interface chooses for protection (RFC 4301 §5.1). */
   | { readonly stage: 'protection' }
   /** Lists that protect the device itself. */
   | { readonly stage: 'management' }
 
 export interface StageOrder {
-  /** Of packets that come in by a port: up to the lookup, and from there on. */
+  /** Of packets that come in by an interface: up to the lookup, and from there on. */
   readonly arriving: readonly Stage[]
   readonly leaving: readonly Stage[]
   /** Of packets to the device itself, after the lookup. */
@@ -37,7 +37,7 @@ export interface ForwardingRules {
   /** `vrf`: a table for each VRF; `kernel`: rules choose among tables, of which the kernel prints all (ip-rule(8)). */
   readonly tables: 'vrf' | 'kernel'
   /**
-   * `chains`: lists of rules; `sides`: of ports inside and outside (RFC 3022 §2); `zones`: rules between zones;
+   * `chains`: lists of rules; `sides`: of interfaces inside and outside (RFC 3022 §2); `zones`: rules between zones;
    * `policies`: virtual addresses, and sources as the policy says that permits a packet; `rules`: one list of rules, of
    * which the first that meets a packet changes both of its ends, while policies see those that it came with.
    */
@@ -59,7 +59,7 @@ export interface ForwardingRules {
 
 /** Which lines that nobody understood may bear on what a packet meets. From memory and common practice. */
 export interface UnparsedRules {
-  /** The port that a line is about, in lower case; null where it is about none. */
+  /** The interface that a line is about, in lower case; null where it is about none. */
   portOf(unread: UnreadStatement): string | null
   /** Blocks whose lines packets may meet wherever they go through the device. */
   readonly blocks: ReadonlySet<string>

@@ -4,7 +4,7 @@ import type { StageOrder } from './forwarding-rules.ts'
 export const USUAL_STAGES: StageOrder = {
   arriving: [
     { stage: 'unwrapping' },
-    { stage: 'port filter', direction: 'in' },
+    { stage: 'interface filter', direction: 'in' },
     { stage: 'reverse path' },
     { stage: 'translation', changes: 'destination' },
     { stage: 'lookup' },
@@ -12,9 +12,9 @@ export const USUAL_STAGES: StageOrder = {
   leaving: [
     { stage: 'zone policy' },
     { stage: 'translation', changes: 'source' },
-    { stage: 'port filter', direction: 'out' },
+    { stage: 'interface filter', direction: 'out' },
     { stage: 'protection' },
   ],
   toDevice: [{ stage: 'management' }],
-  own: [{ stage: 'lookup' }, { stage: 'port filter', direction: 'out' }, { stage: 'protection' }],
+  own: [{ stage: 'lookup' }, { stage: 'interface filter', direction: 'out' }, { stage: 'protection' }],
 }

@@ -7,7 +7,7 @@ export { exhibitsOf, type Exhibit as ForwardingExhibit } from './network/exhibit
 export { Network } from './network/network.ts'
 export type { NumberedTable } from './routing/numbered-table.ts'
 export { FATES, type Fate, type Reason } from './pipeline/fates.ts'
-export { portNamed, type NetworkDevice, type Port } from './network/ports.ts'
+export { interfaceNamed, type NetworkDevice, type DeviceInterface } from './network/interfaces.ts'
 export { ExhibitTexts, type ShownExhibit } from './queries/exhibit-texts.ts'
 export { FINDING_WORDS, filterFindings, type FilterFinding, type FilterFindingKind } from './findings/filter-report.ts'
 export { CompanionFileError, readLinksFile, withOutside, type LinksFile } from './network/links-file.ts'
@@ -24,7 +24,7 @@ export {
   type Must,
 } from './queries/expectations.ts'
 export { networkOfParts, networkOfSnapshot, networkPart, type NetworkPart } from './network/of-snapshot.ts'
-export { PLACE_FORMS, PlaceError, hostPlaces, outsidePorts, placeOf } from './queries/places.ts'
+export { PLACE_FORMS, PlaceError, hostPlaces, outsideInterfaces, placeOf } from './queries/places.ts'
 export { type Place as NetworkPlace } from './queries/place.ts'
 export { classed, partsOf, simplify, reach, shown, type Reach, type ReachPart, type ShownSet } from './queries/reach.ts'
 export { whatIsReached, whoReaches, type Step, type SurveyRow } from './queries/survey.ts'

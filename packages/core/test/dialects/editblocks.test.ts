@@ -230,7 +230,7 @@ const tcp = (source: string, destination: string, destinationPort: number, more:
 
 function path(at: string, packet: Packet, text = BRANCH): TracePath | undefined {
   const network = networkOf(deviceOf('fw', 'editblocks', text))
-  const port = network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1
+  const port = network.devices[0]?.interfaces.findIndex(({ name }) => name === at) ?? -1
   return traceOf(new Walker(network), 0, port, packet).paths[0]
 }
 const decisions = (found: TracePath | undefined): string[] =>

@@ -97,7 +97,7 @@ interface DrawnPort {
   readonly stub: number | null
 }
 
-function portsOf({ links, devices }: Drawn, device: number): DrawnPort[] {
+function interfacesOf({ links, devices }: Drawn, device: number): DrawnPort[] {
   const linked = links.flatMap(([a, b], number): DrawnPort[] =>
     a === device
       ? [{ name: `eth${number}`, link: { number, end: 0, to: b }, stub: null }]
@@ -110,7 +110,7 @@ function portsOf({ links, devices }: Drawn, device: number): DrawnPort[] {
 
 /** Routes that lead along links which the device has. */
 function routesOf(network: Drawn, device: number): DrawnRoute[] {
-  const own = portsOf(network, device).flatMap(({ link }) => (link ? [link.number] : []))
+  const own = interfacesOf(network, device).flatMap(({ link }) => (link ? [link.number] : []))
   return (network.devices[device]?.routes ?? []).flatMap((route) => {
     const base = { ...route, from: route.from - (route.from % 2 ** (32 - route.length)) }
     return route.link === null ? [base] : own.length === 0 ? [] : [{ ...base, link: own[route.link % own.length] ?? 0 }]
@@ -121,7 +121,7 @@ function textOf(network: Drawn, device: number): string {
   const { lists = [], filters = [] } = network.devices[device] ?? {}
   const known = (list: number | null | undefined): string | null =>
     list === null || list === undefined || lists.length === 0 ? null : `L${list % lists.length}`
-  const interfaces = portsOf(network, device).map(({ name, link, stub }, i) => {
+  const interfaces = interfacesOf(network, device).map(({ name, link, stub }, i) => {
     const [inside, outside] = [known(filters[i]?.[0]), known(filters[i]?.[1])]
     const own = link
       ? `${linkAddress(link.number, link.end)} 255.255.255.252`
@@ -152,13 +152,13 @@ function fatesOf(
   network: Drawn,
   packet: SmallPacket,
   device: number,
-  inPort: number,
+  inInterface: number,
   seen: readonly string[] = [],
 ): Set<Fate> {
-  const here = `${device} ${inPort}`
+  const here = `${device} ${inInterface}`
   if (seen.includes(here)) return new Set(['loops'])
   const { lists = [], filters = [] } = network.devices[device] ?? {}
-  const ports = portsOf(network, device)
+  const ports = interfacesOf(network, device)
   const inside = (at: number, place: readonly [number, number] | null): boolean =>
     place === null || (at >= place[0] && at < place[0] + 2 ** (32 - place[1]))
   const permitted = (list: number | null | undefined): boolean => {
@@ -171,7 +171,7 @@ function fatesOf(
     )
     return met?.permit ?? false
   }
-  if (!permitted(filters[inPort]?.[0])) return new Set(['stopped'])
+  if (!permitted(filters[inInterface]?.[0])) return new Set(['stopped'])
   const stubs = ports.flatMap(({ stub }) => (stub === null ? [] : [stub]))
   if (stubs.some((stub) => packet.destination === stub + 1)) return new Set(['arrives'])
   if (stubs.some((stub) => packet.destination === stub + 3)) return new Set(['undecided'])
@@ -195,7 +195,7 @@ function fatesOf(
     else if (stub !== null) fates.add('arrives')
     else {
       const far = ports[out]?.link?.to ?? 0
-      const farPort = portsOf(network, far).findIndex((port) => port.link?.number === link)
+      const farPort = interfacesOf(network, far).findIndex((port) => port.link?.number === link)
       for (const fate of fatesOf(network, packet, far, farPort, [...seen, here])) fates.add(fate)
     }
   }
@@ -228,7 +228,7 @@ describe('fates on shrunk fields', function () {
           headers.packet(udp(address(source), address(destination), port)),
         )
         const begins = network.devices
-          .flatMap((_, device) => (portsOf(network, device).length > 0 ? [{ device, port: 0 }] : []))
+          .flatMap((_, device) => (interfacesOf(network, device).length > 0 ? [{ device, port: 0 }] : []))
           .slice(0, 3)
         for (const { device, port } of begins) {
           const { endings } = walker.walk([{ device, port, set: all }])
@@ -276,7 +276,7 @@ describe('fates on shrunk fields', function () {
         const next = [forwardingOf(deviceOf('d0', 'indented', textOf(mixed, 0))), ...parts.slice(1)]
         const [changed, fresh] = [before.changed(next), Network.of(next)]
         for (const device of mixed.devices.keys()) {
-          if (portsOf(mixed, device).length === 0) continue
+          if (interfacesOf(mixed, device).length === 0) continue
           const fates = [changed, fresh].map((one) => {
             const { headers } = one
             const { endings } = new Walker(one).walk([

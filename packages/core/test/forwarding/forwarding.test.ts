@@ -20,7 +20,7 @@ function ends(
   const trace = traceOf(
     new Walker(network),
     number,
-    port === undefined ? -1 : (network.devices[number]?.ports.findIndex(({ name }) => name === port) ?? -1),
+    port === undefined ? -1 : (network.devices[number]?.interfaces.findIndex(({ name }) => name === port) ?? -1),
     packet,
   )
   return {

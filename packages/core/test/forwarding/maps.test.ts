@@ -45,8 +45,12 @@ const network = (change?: (text: string) => string, list?: string): Network =>
 const path = (of: Network, at: string, packet: Packet): TracePath | undefined => {
   const [device = '', port = ''] = at.split(' ')
   const number = of.indexOf(device)
-  return traceOf(new Walker(of), number, of.devices[number]?.ports.findIndex(({ name }) => name === port) ?? -1, packet)
-    .paths[0]
+  return traceOf(
+    new Walker(of),
+    number,
+    of.devices[number]?.interfaces.findIndex(({ name }) => name === port) ?? -1,
+    packet,
+  ).paths[0]
 }
 const PACKET = udp('10.1.0.9', '10.2.0.9', 53)
 

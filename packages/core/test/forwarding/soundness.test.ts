@@ -30,7 +30,7 @@ const pathIn = (network: NetworkType, at: string, packet: Packet): TracePath | u
   return traceOf(
     new Walker(network),
     index,
-    port === '' ? -1 : (network.devices[index]?.ports.findIndex(({ name }) => name === port) ?? -1),
+    port === '' ? -1 : (network.devices[index]?.interfaces.findIndex(({ name }) => name === port) ?? -1),
     packet,
   ).paths[0]
 }

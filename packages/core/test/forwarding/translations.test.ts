@@ -46,8 +46,12 @@ ip access-list extended FROM-STUB
 const path = (of: Network, at: string, packet: Packet): TracePath | undefined => {
   const [device = '', port = ''] = at.split(' ')
   const number = of.indexOf(device)
-  return traceOf(new Walker(of), number, of.devices[number]?.ports.findIndex(({ name }) => name === port) ?? -1, packet)
-    .paths[0]
+  return traceOf(
+    new Walker(of),
+    number,
+    of.devices[number]?.interfaces.findIndex(({ name }) => name === port) ?? -1,
+    packet,
+  ).paths[0]
 }
 
 describe('translation between inside and outside', () => {
@@ -188,7 +192,7 @@ describe('translated packets one by one and all at once', () => {
             ? tcp(source, destination, to, { sourcePort: from })
             : udp(source, destination, to, { sourcePort: from })
           const number = SIDED.indexOf(device)
-          const at = SIDED.devices[number]?.ports.findIndex(({ name }) => name === port) ?? -1
+          const at = SIDED.devices[number]?.interfaces.findIndex(({ name }) => name === port) ?? -1
           const { endings } = walker.walk([
             {
               device: number,
@@ -360,7 +364,7 @@ describe('translation by rules between zones', () => {
       return traceOf(
         new Walker(found),
         0,
-        found.devices[0]?.ports.findIndex(({ name }) => name === 'ge-0/0/0.0') ?? -1,
+        found.devices[0]?.interfaces.findIndex(({ name }) => name === 'ge-0/0/0.0') ?? -1,
         tcp('10.1.0.9', '198.51.100.9', 443),
       ).fates
     }

@@ -39,7 +39,7 @@ const path = (
   return traceOf(
     new Walker(network),
     0,
-    at === '' ? -1 : (network.devices[0]?.ports.findIndex(({ name }) => name === at) ?? -1),
+    at === '' ? -1 : (network.devices[0]?.interfaces.findIndex(({ name }) => name === at) ?? -1),
     packet,
     remembered,
   ).paths[0]

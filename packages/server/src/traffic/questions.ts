@@ -8,7 +8,7 @@ import {
   mustWords,
   namesIn,
   networkFindings,
-  outsidePorts,
+  outsideInterfaces,
   packetAsked,
   pictureOf,
   pictureOfPaths,
@@ -230,20 +230,24 @@ export function answered(
       const zones = network.devices.flatMap(({ device: { modelled } }) =>
         (modelled?.model.zones ?? []).map(({ name }) => `zone:${name}`),
       )
-      const points = network.devices.flatMap(({ name, ports }) => [
+      const points = network.devices.flatMap(({ name, interfaces }) => [
         name,
-        ...ports
+        ...interfaces
           .filter(({ addresses, kind }) => addresses.length > 0 && kind !== 'loopback')
           .map((port) => `${name}:${port.name}`),
       ])
       return {
         is: 'places',
         declared: network.stated.outside.length > 0,
-        outside: outsidePorts(network).map(
+        outside: outsideInterfaces(network).map(
           ([device, port]) =>
-            `${network.devices[device]?.name ?? ''}:${network.devices[device]?.ports[port]?.name ?? ''}`,
+            `${network.devices[device]?.name ?? ''}:${network.devices[device]?.interfaces[port]?.name ?? ''}`,
         ),
-        places: [...(outsidePorts(network).length > 0 ? ['outside'] : []), ...new Set([...sites, ...zones]), ...points],
+        places: [
+          ...(outsideInterfaces(network).length > 0 ? ['outside'] : []),
+          ...new Set([...sites, ...zones]),
+          ...points,
+        ],
         points,
         tables: network.devices.flatMap(({ name }, device) =>
           network

@@ -5,20 +5,20 @@ import type { Network } from '../network/network.ts'
 import type { Fate, Reason } from '../pipeline/fates.ts'
 import type { PassageOutcome } from '../pipeline/passage-run.ts'
 import type { Context } from '../pipeline/context.ts'
-import { DOWN_WORDS, inSubnet, type Port, type PortAddress } from '../network/ports.ts'
+import { DOWN_WORDS, inSubnet, type DeviceInterface, type InterfaceAddress } from '../network/interfaces.ts'
 import type { Attachment } from '../network/topology.ts'
 import type { Tunnels } from './tunnels.ts'
 
 interface Leaving {
   readonly set: number
   readonly context: Context | null
-  readonly outPort: number
+  readonly outInterface: number
   readonly gateway: string | null
 }
 
 type Behind = { readonly owners: readonly Attachment[] } | { readonly end: [Fate, Reason] }
 
-/** Who takes packets over from a device: the port next door that has the address, a host, or the world outside. */
+/** Who takes packets over from a device: the interface next door that has the address, a host, or the world outside. */
 export class Neighbours {
   readonly #gateways = new Map<string, Behind>()
 
@@ -27,17 +27,17 @@ export class Neighbours {
     readonly tunnels: Tunnels,
   ) {}
 
-  next({ set, context, outPort, gateway }: Leaving, outcome: PassageOutcome): void {
+  next({ set, context, outInterface, gateway }: Leaving, outcome: PassageOutcome): void {
     const { device, network, number } = this.compiled
-    const port = device.ports[outPort]
+    const port = device.interfaces[outInterface]
     const end = (fate: Fate, reason: Reason, some = set): void => {
-      if (some !== NOTHING) outcome.end(fate, reason, outPort, some, context)
+      if (some !== NOTHING) outcome.end(fate, reason, outInterface, some, context)
     }
     if (!port) return
     if (port.down !== null)
       return end('stopped', { code: 'interface-down', words: `${port.name}: ${DOWN_WORDS[port.down]}` })
     if (port.kind === 'tunnel') {
-      const { ends, outer, exhibits } = this.tunnels.tunnel(number, outPort)
+      const { ends, outer, exhibits } = this.tunnels.tunnel(number, outInterface)
       outcome.decided?.(
         'tunnel',
         outer,
@@ -45,29 +45,34 @@ export class Neighbours {
         ends.some(({ kind }) => kind !== 'through'),
       )
       for (const one of ends) {
-        if (one.kind === 'through') this.#hand([one], set, context, outPort, outcome)
+        if (one.kind === 'through') this.#hand([one], set, context, outInterface, outcome)
         else end(one.fate, one.reason)
       }
       return
     }
     if (gateway === null)
-      return this.#attached(port, network.topology.others(number, outPort), { set, context, outPort, gateway }, outcome)
-    const known = this.#behind(port, outPort, gateway)
-    if ('owners' in known) this.#hand(known.owners, set, context, outPort, outcome)
+      return this.#attached(
+        port,
+        network.topology.others(number, outInterface),
+        { set, context, outInterface, gateway },
+        outcome,
+      )
+    const known = this.#behind(port, outInterface, gateway)
+    if ('owners' in known) this.#hand(known.owners, set, context, outInterface, outcome)
     else end(...known.end)
   }
 
-  /** Who has a gateway at a port, or what becomes of packets that nobody takes: the same for every packet. */
-  #behind(port: Port, outPort: number, gateway: string): Behind {
-    const key = `${outPort} ${gateway}`
+  /** Who has a gateway at an interface, or what becomes of packets that nobody takes: the same for every packet. */
+  #behind(port: DeviceInterface, outInterface: number, gateway: string): Behind {
+    const key = `${outInterface} ${gateway}`
     let known = this.#gateways.get(key)
     if (!known) {
       const { network, number } = this.compiled
-      const others = network.topology.others(number, outPort)
+      const others = network.topology.others(number, outInterface)
       const owners = ownersOf(network, gateway, others)
       this.#gateways.set(
         key,
-        (known = owners.length > 0 ? { owners } : { end: this.#withoutOwner(port, gateway, others, outPort) }),
+        (known = owners.length > 0 ? { owners } : { end: this.#withoutOwner(port, gateway, others, outInterface) }),
       )
     }
     return known
@@ -77,7 +82,7 @@ export class Neighbours {
     owners: readonly Attachment[],
     set: number,
     context: Context | null,
-    outPort: number,
+    outInterface: number,
     outcome: PassageOutcome,
   ): void {
     for (const owner of owners) {
@@ -89,41 +94,46 @@ export class Neighbours {
             code: 'interface-down',
             words: `${this.compiled.network.devices[owner.device]?.name ?? ''} ${far.name}: ${DOWN_WORDS[far.down]}`,
           },
-          outPort,
+          outInterface,
           set,
           context,
         )
-      else outcome.send(outPort, owner.device, owner.port, set, context, -1)
+      else outcome.send(outInterface, owner.device, owner.port, set, context, -1)
     }
   }
 
-  #withoutOwner(port: Port, gateway: string, others: readonly Attachment[], outPort: number): [Fate, Reason] {
+  #withoutOwner(
+    port: DeviceInterface,
+    gateway: string,
+    others: readonly Attachment[],
+    outInterface: number,
+  ): [Fate, Reason] {
     const { device, network, number } = this.compiled
-    const absent = absenceOf(network, number, outPort, gateway)
+    const absent = absenceOf(network, number, outInterface, gateway)
     if (absent !== null) return ['stopped', { code: 'no-neighbour', words: absent }]
     if (/^fe80:/i.test(gateway) && others.length > 1)
       return [
         'undecided',
         { code: 'missing', words: `which of ${others.length} neighbours has ${gateway} is not known` },
       ]
-    return this.#outside(outPort, `${device.name} hands it to ${gateway}, which is none of the estate`)
+    return this.#outside(outInterface, `${device.name} hands it to ${gateway}, which is none of the estate`)
   }
 
   /**
    * Packets that nobody of the snapshot takes: they leave, unless it is known that who would take them is missing from
    * it.
    */
-  #outside(outPort: number, words: string): [Fate, Reason] {
+  #outside(outInterface: number, words: string): [Fate, Reason] {
     const { device, network, number } = this.compiled
-    const port = device.ports[outPort]?.name ?? ''
-    const stated = network.leadsOutside(number, outPort)
+    const port = device.interfaces[outInterface]?.name ?? ''
+    const stated = network.leadsOutside(number, outInterface)
     if (stated === true) return ['leaves', { code: 'outside', words }]
     if (stated === false)
       return [
         'undecided',
         { code: 'missing', words: `${port} is not declared to lead outside, and nobody of the snapshot is there` },
       ]
-    const absent = network.absentNeighbour(number, outPort)
+    const absent = network.absentNeighbour(number, outInterface)
     if (absent !== null)
       return [
         'undecided',
@@ -135,11 +145,11 @@ export class Neighbours {
     return ['leaves', { code: 'outside', words }]
   }
 
-  #attached(port: Port, others: readonly Attachment[], leaving: Leaving, outcome: PassageOutcome): void {
+  #attached(port: DeviceInterface, others: readonly Attachment[], leaving: Leaving, outcome: PassageOutcome): void {
     const { network } = this.compiled
     const { diagrams } = network.headers
     let left = leaving.set
-    const takeOut = (address: PortAddress): number => {
+    const takeOut = (address: InterfaceAddress): number => {
       const to = diagrams.and(left, network.headers.address('destination', hostMatch(address.words)))
       left = diagrams.minus(left, to)
       return to
@@ -154,11 +164,11 @@ export class Neighbours {
         asked.add(address.text)
         const to = takeOut(address)
         if (to !== NOTHING)
-          this.#hand(ownersOf(network, address.text, others), to, leaving.context, leaving.outPort, outcome)
+          this.#hand(ownersOf(network, address.text, others), to, leaving.context, leaving.outInterface, outcome)
       }
     }
     const end = (fate: Fate, reason: Reason, some: number): void => {
-      if (some !== NOTHING) outcome.end(fate, reason, leaving.outPort, some, leaving.context)
+      if (some !== NOTHING) outcome.end(fate, reason, leaving.outInterface, some, leaving.context)
     }
     for (const { address, interface: at, state } of this.compiled.device.device.reading.state.addresses) {
       if ((state !== 'failed' && state !== 'incomplete') || (at !== null && at !== port.name)) continue
@@ -183,10 +193,10 @@ export class Neighbours {
       else end('arrives', { code: 'delivered', words: `a host in the subnet of ${port.name}` }, inside)
     }
     if (left === NOTHING) return
-    // A route that names a port alone: who is at its other end takes it.
-    if (others.length === 1) this.#hand(others, left, leaving.context, leaving.outPort, outcome)
+    // A route that names an interface alone: who is at its other end takes it.
+    if (others.length === 1) this.#hand(others, left, leaving.context, leaving.outInterface, outcome)
     else if (others.length === 0)
-      end(...this.#outside(leaving.outPort, `it goes out of ${port.name}, where nobody of the estate is`), left)
+      end(...this.#outside(leaving.outInterface, `it goes out of ${port.name}, where nobody of the estate is`), left)
     else
       end(
         'undecided',
@@ -198,10 +208,10 @@ export class Neighbours {
 
 const DEFAULT_PRIORITY = 100
 
-/** The ports of some that answer for an address: those that have it, else those of the group that shares it. */
+/** The interfaces of some that answer for an address: those that have it, else those of the group that shares it. */
 export function ownersOf({ topology, devices }: Network, address: string, among: readonly Attachment[]): Attachment[] {
   const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4') ?? []
-  const has = (of: (port: Port) => readonly PortAddress[]): Attachment[] =>
+  const has = (of: (port: DeviceInterface) => readonly InterfaceAddress[]): Attachment[] =>
     among.filter((one) => {
       const port = topology.port(one)
       return (
@@ -214,7 +224,7 @@ export function ownersOf({ topology, devices }: Network, address: string, among:
   const sharing = has(({ shared }) => shared)
   const rank = (one: Attachment): number => {
     const device = devices[one.device]
-    const at = device?.ports[one.port]?.at ?? -1
+    const at = device?.interfaces[one.port]?.at ?? -1
     return Math.max(
       ...(device?.device.modelled?.model.interfaces[at]?.redundancy ?? []).flatMap((group) =>
         group.address === address ? [group.priority ?? DEFAULT_PRIORITY] : [],
@@ -227,14 +237,14 @@ export function ownersOf({ topology, devices }: Network, address: string, among:
   return up.length === 0 ? sharing : up.filter((one) => rank(one) === best)
 }
 
-/** Why it is known that nobody has an address that a port hands packets to; null where somebody may. */
+/** Why it is known that nobody has an address that an interface hands packets to; null where somebody may. */
 export function absenceOf(
   { topology, devices }: Network,
   device: number,
   port: number,
   gateway: string,
 ): string | null {
-  const [owner, out] = [devices[device], devices[device]?.ports[port]]
+  const [owner, out] = [devices[device], devices[device]?.interfaces[port]]
   if (!owner || !out) return null
   // The captured table of neighbours says so.
   if (

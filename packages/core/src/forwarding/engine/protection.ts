@@ -16,12 +16,12 @@ export interface Layer {
 }
 
 /**
- * The layers that protect what goes out of a port (RFC 4301, IEEE 802.1AE), innermost first.
+ * The layers that protect what goes out of an interface (RFC 4301, IEEE 802.1AE), innermost first.
  * @param by the entry of a map that chose it; -1: none
  */
 export function layersOf(network: Network, device: number, port: number, by = -1): Layer[] {
   const owner = network.devices[device]
-  const one = owner?.ports[port]
+  const one = owner?.interfaces[port]
   if (!owner || !one) return []
   const { model } = owner.device.modelled ?? {}
   const { state } = owner.device.reading

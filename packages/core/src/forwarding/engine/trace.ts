@@ -82,7 +82,7 @@ type Outcome =
     }
   | {
       readonly kind: 'send'
-      readonly outPort: number
+      readonly outInterface: number
       readonly device: number
       readonly port: number
       readonly set: number
@@ -117,7 +117,7 @@ class Tracing {
     const { devices } = this.walker.network
     const owner = devices[device]
     const name = owner?.name ?? ''
-    const portName = (at: number): string | null => owner?.ports[at]?.name ?? null
+    const portName = (at: number): string | null => owner?.interfaces[at]?.name ?? null
     // A packet that comes by as it came before comes by for ever.
     const key = `${device} ${port} ${set}${unwrapped ? ' unwrapped' : ''}`
     if (before.some((visit) => visit.key === key)) {
@@ -129,7 +129,11 @@ class Tracing {
         device: name,
         in: portName(port),
         out:
-          outcome.kind === 'send' ? portName(outcome.outPort) : outcome.port === port ? null : portName(outcome.port),
+          outcome.kind === 'send'
+            ? portName(outcome.outInterface)
+            : outcome.port === port
+              ? null
+              : portName(outcome.port),
         decisions: outcome.decisions,
       }
       if (outcome.kind === 'end') this.#finish(outcome.fate, outcome.reason, name, before, hop)
@@ -144,7 +148,7 @@ class Tracing {
             {
               key,
               hop,
-              layers: layersOf(this.walker.network, device, outcome.outPort, outcome.by).map(({ words }) => words),
+              layers: layersOf(this.walker.network, device, outcome.outInterface, outcome.by).map(({ words }) => words),
             },
           ],
           outcome.by >= 0,
@@ -180,10 +184,10 @@ class Tracing {
     let current = common
     const listener: PassageOutcome = {
       end: (fate, reason, at) => outcomes.push({ kind: 'end', fate, reason, port: at, decisions: [...current] }),
-      send: (outPort, toDevice, toPort, some, changed, by) =>
+      send: (outInterface, toDevice, toPort, some, changed, by) =>
         outcomes.push({
           kind: 'send',
-          outPort,
+          outInterface,
           device: toDevice,
           port: toPort,
           set: some,

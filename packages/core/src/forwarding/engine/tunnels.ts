@@ -4,7 +4,7 @@ import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import { peersAt } from '../pipeline/maps.ts'
 import type { Network } from '../network/network.ts'
 import type { Fate, Reason } from '../pipeline/fates.ts'
-import { portNamed } from '../network/ports.ts'
+import { interfaceNamed } from '../network/interfaces.ts'
 import type { Walked, Origin } from './walked.ts'
 
 /**
@@ -59,7 +59,7 @@ export class Tunnels {
 
   #follow(device: number, port: number): Tunnel {
     const owner = this.network.devices[device]
-    const at = owner?.ports[port]?.at ?? -1
+    const at = owner?.interfaces[port]?.at ?? -1
     const stated = owner?.device.modelled?.model.interfaces[at]?.tunnel
     const exhibits = owner ? exhibitsOf(owner, 'model', `interfaces[${at}].tunnel`) : []
     const lost = (words: string): Tunnel => ({
@@ -88,7 +88,7 @@ export class Tunnels {
     return { ends, outer, exhibits }
   }
 
-  /** Where packets come out that a map on a port sends protected to a peer. */
+  /** Where packets come out that a map on an interface sends protected to a peer. */
   mapped(device: number, port: number, peer: string): readonly TunnelEnd[] {
     const key = `map ${device} ${port} ${peer}`
     const known = this.#known.get(key)
@@ -97,7 +97,7 @@ export class Tunnels {
     if (known) return known.ends
     this.#known.set(key, 'open')
     const family: Family = peer.includes(':') ? 'ipv6' : 'ipv4'
-    const source = this.network.devices[device]?.ports[port]?.addresses.find((one) => one.family === family)?.text
+    const source = this.network.devices[device]?.interfaces[port]?.addresses.find((one) => one.family === family)?.text
     const ends =
       source === undefined
         ? [
@@ -111,7 +111,7 @@ export class Tunnels {
             const owner = this.network.devices[far]
             const model = owner?.device.modelled?.model
             const back =
-              owner?.ports.findIndex(
+              owner?.interfaces.findIndex(
                 ({ at, addresses }) =>
                   addresses.some(({ text }) => text === peer) &&
                   model &&
@@ -181,7 +181,7 @@ export class Tunnels {
   #end(device: number, source: string, destination: string): TunnelEnd {
     const name = this.network.devices[device]?.name ?? ''
     const port =
-      this.network.devices[device]?.ports.findIndex((one) => {
+      this.network.devices[device]?.interfaces.findIndex((one) => {
         const tunnel = this.network.devices[device]?.device.modelled?.model.interfaces[one.at]?.tunnel
         return (
           one.kind === 'tunnel' &&
@@ -202,14 +202,14 @@ export class Tunnels {
     if (source === null) return null
     if (addressWords(source, family)) return source
     return (
-      portNamed(this.network.devices[device]?.ports ?? [], source)?.addresses.find(
+      interfaceNamed(this.network.devices[device]?.interfaces ?? [], source)?.addresses.find(
         (address) => address.family === family,
       )?.text ?? null
     )
   }
 
   #ownerOf(address: string): [device: number, port: number] {
-    for (const [device, { ports }] of this.network.devices.entries()) {
+    for (const [device, { interfaces: ports }] of this.network.devices.entries()) {
       const port = ports.findIndex(({ addresses }) => addresses.some(({ text }) => text === address))
       if (port >= 0) return [device, port]
     }

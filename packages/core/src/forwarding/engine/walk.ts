@@ -26,7 +26,7 @@ export class Walker {
     this.#tunnels = new Tunnels(network, (origins) => this.walk(origins))
   }
 
-  /** Where packets come out that go into a tunnel by a port. */
+  /** Where packets come out that go into a tunnel by an interface. */
   tunnelEnds(device: number, port: number): readonly TunnelEnd[] {
     return this.#tunnels.tunnel(device, port).ends
   }
@@ -66,7 +66,7 @@ export class Walker {
   }
 }
 
-/** A place where packets are: a port by which they came in, and how they were changed before. */
+/** A place where packets are: an interface by which they came in, and how they were changed before. */
 interface Station {
   readonly key: string
   readonly device: number
@@ -82,7 +82,7 @@ interface Station {
 
 interface Step {
   readonly to: Station
-  readonly outPort: number
+  readonly outInterface: number
   readonly by: number
   /** As they arrive there. */
   set: number
@@ -143,12 +143,12 @@ class Run {
     const { device } = station
     const outcome: PassageOutcome = {
       end: (fate, reason, port, some, context) => this.#end(fate, reason, device, port, some, context),
-      send: (outPort, toDevice, toPort, some, context, by) => {
+      send: (outInterface, toDevice, toPort, some, context, by) => {
         const to = this.#arrive(toDevice, toPort, some, context, by >= 0)
-        const key = `${outPort} ${by} ${to.key}`
+        const key = `${outInterface} ${by} ${to.key}`
         const step = station.out.get(key)
         if (step) step.set = this.#diagrams.or(step.set, some)
-        else station.out.set(key, { to, outPort, by, set: some })
+        else station.out.set(key, { to, outInterface, by, set: some })
       },
       change: (change, before) => this.#change({ ...change, device }, before),
       ...(this.stopping && {
@@ -221,8 +221,8 @@ class Run {
         }))
         .filter(({ sent }) => sent !== NOTHING),
       crossings: [...this.#stations.values()].flatMap(({ device, out }) =>
-        [...out.values()].map(({ to, outPort, by, set }) => ({
-          from: { device, port: outPort },
+        [...out.values()].map(({ to, outInterface, by, set }) => ({
+          from: { device, port: outInterface },
           to: { device: to.device, port: to.port },
           by,
           set: this.#sent(set, to.context),

@@ -2,7 +2,7 @@ import type { Fate, Reason } from '../pipeline/fates.ts'
 import type { Context } from '../pipeline/context.ts'
 import type { ReverseTranslation } from '../pipeline/rewrite.ts'
 
-/** Where packets begin: they come in by a port of a device, or the device sends them itself (`port` -1). */
+/** Where packets begin: they come in by an interface of a device, or the device sends them itself (`port` -1). */
 export interface Origin {
   readonly device: number
   readonly port: number

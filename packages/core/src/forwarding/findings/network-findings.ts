@@ -9,7 +9,7 @@ import { inTheClear } from '../queries/in-the-clear.ts'
 import { absenceOf, ownersOf } from '../engine/neighbours.ts'
 import type { Network } from '../network/network.ts'
 import { hostPlaces, sentFrom } from '../queries/places.ts'
-import type { PortAddress } from '../network/ports.ts'
+import type { InterfaceAddress } from '../network/interfaces.ts'
 import { firstPackets, outsideOf, partsOf, simplify } from '../queries/reach.ts'
 import type { Step } from '../queries/survey.ts'
 import type { Attachment } from '../network/topology.ts'
@@ -118,7 +118,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
           sources: origin.sources,
           from: new Set([origin.place.text]),
           exhibits,
-          example: { at: owner?.name ?? '', port: owner?.ports[origin.port]?.name ?? null, packet, trace },
+          example: { at: owner?.name ?? '', port: owner?.interfaces[origin.port]?.name ?? null, packet, trace },
         })
       }
     }
@@ -147,7 +147,7 @@ function nextHops(network: Network): Plain[] {
             held.routes++
             continue
           }
-          const port = owner.ports.findIndex(({ name }) => name === hop.port)
+          const port = owner.interfaces.findIndex(({ name }) => name === hop.port)
           if (port < 0 || ownersOf(network, hop.gateway, network.topology.others(device, port)).length > 0) continue
           const words = absenceOf(network, device, port, hop.gateway)
           if (words !== null)
@@ -175,12 +175,12 @@ interface Placed {
   readonly owner: ForwardingDevice
   readonly port: string
   readonly vrf: string | null
-  readonly address: PortAddress
+  readonly address: InterfaceAddress
 }
 
 function allAddresses({ devices }: Network): Placed[] {
   return devices.flatMap((owner, device) =>
-    owner.ports.flatMap(({ name, vrf, addresses, down }, port) =>
+    owner.interfaces.flatMap(({ name, vrf, addresses, down }, port) =>
       down === 'switched-off'
         ? []
         : addresses
@@ -191,7 +191,7 @@ function allAddresses({ devices }: Network): Placed[] {
 }
 
 function linesOf({ owner, at, address }: Placed): Exhibit[] {
-  const stated = owner.ports[at.port]?.at ?? -1
+  const stated = owner.interfaces[at.port]?.at ?? -1
   const number =
     owner.device.modelled?.model.interfaces[stated]?.addresses.findIndex((one) => one.address === address.text) ?? -1
   return number < 0 ? [] : exhibitsOf(owner, 'model', `interfaces[${stated}].addresses[${number}]`)
@@ -289,7 +289,7 @@ function differingMtu(network: Network): Plain[] {
   return network.topology.segments.flatMap(({ members }): Plain[] => {
     const known = members.flatMap(({ device, port }) => {
       const owner = network.devices[device]
-      const one = owner?.ports[port]
+      const one = owner?.interfaces[port]
       return owner && one && one.mtu !== null && one.down === null ? [{ owner, one, mtu: one.mtu }] : []
     })
     if (new Set(known.map(({ mtu }) => mtu)).size < 2) return []
@@ -403,7 +403,7 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
         packets: readableOf(addressed, simplify(network, set, { first: true, sources }), MANY_CLASSES),
         example:
           packet && trace && owner
-            ? { at: owner.name, port: owner.ports[start.port]?.name ?? null, packet, trace }
+            ? { at: owner.name, port: owner.interfaces[start.port]?.name ?? null, packet, trace }
             : null,
         exhibits: lines,
       }

@@ -38,10 +38,10 @@ export class Bridged {
     network.devices.forEach((_, device) => this.#ofDevice(device))
   }
 
-  /** What frames meet on their way between a port and its neighbours. */
+  /** What frames meet on their way between an interface and its neighbours. */
   at(device: number, port: number): readonly Guard[] {
     const segment = this.network.topology.numberOf(device, port)
-    const vlan = ownVlan(this.network.devices[device]?.ports[port] ?? NO_PORT)
+    const vlan = ownVlan(this.network.devices[device]?.interfaces[port] ?? NO_PORT)
     const all = this.#bySegment.get(segment) ?? []
     // The map of the VLAN whose gateway this is stands between the two, whoever is attached where.
     return all.map((guard) => ({ ...guard, sure: guard.sure && guard.device === device && vlan !== null }))

@@ -1,5 +1,5 @@
 import { forwardingRulesOf, type ForwardingRules } from '../../dialects/index.ts'
-import { portsOf, type NetworkDevice, type Port } from './ports.ts'
+import { interfacesOf, type NetworkDevice, type DeviceInterface } from './interfaces.ts'
 import { unparsedOf, type Unparsed } from './unparsed.ts'
 
 /** One device as it forwards, by itself: a function of its records alone. */
@@ -8,19 +8,19 @@ export interface ForwardingDevice {
   readonly dialect: string
   readonly rules: ForwardingRules
   readonly device: NetworkDevice
-  readonly ports: readonly Port[]
+  readonly interfaces: readonly DeviceInterface[]
   /** Lines that were not understood and that packets may meet. */
   readonly unparsed: Unparsed
 }
 
 export function forwardingOf(device: NetworkDevice): ForwardingDevice {
-  const ports = portsOf(device)
+  const ports = interfacesOf(device)
   return {
     name: device.name,
     dialect: device.dialect,
     rules: forwardingRulesOf(device.dialect),
     device,
-    ports,
+    interfaces: ports,
     unparsed: unparsedOf(device),
   }
 }

@@ -1,5 +1,5 @@
 import { originOf } from '../../model/index.ts'
-import type { NetworkDevice } from './ports.ts'
+import type { NetworkDevice } from './interfaces.ts'
 
 /** Lines that something of a device rests on. */
 export interface Exhibit {

@@ -20,8 +20,8 @@ const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
 export const linksFileSchema = z.strictObject({
   /**
-   * The ports by which packets leave to, and come from, the world outside; none: those whose gateway no device of the
-   * snapshot has.
+   * The interfaces by which packets leave to, and come from, the world outside; none: those whose gateway no device of
+   * the snapshot has.
    */
   outside: z.array(endSchema).default([]),
   links: z

@@ -7,7 +7,7 @@ import { ClassHeaders, prefixesOf } from '../routing/class-headers.ts'
 import { DestinationClasses } from '../routing/classes.ts'
 import type { ForwardingDevice } from './device.ts'
 import { NO_LINKS, type LinksFile } from './links-file.ts'
-import type { PortAddress } from './ports.ts'
+import type { InterfaceAddress } from './interfaces.ts'
 import { tablesOfNetwork } from '../routing/network-tables.ts'
 import { Prefixes } from '../routing/prefixes.ts'
 import { NumberedTable } from '../routing/numbered-table.ts'
@@ -32,9 +32,8 @@ export const NOT_FORWARDED = [
 ] as const
 
 /**
- * The devices of a snapshot as one network: their tables over one set of destination classes, and which ports hear each
- * other.
- * Everything that is asked of the network is asked of this.
+ * The devices of a snapshot as one network: their tables over one set of destination classes, and which interfaces hear
+ * each other. Everything that is asked of the network is asked of this.
  */
 export class Network {
   readonly headers: ClassHeaders
@@ -138,7 +137,7 @@ export class Network {
     return (this.#bridged ??= new Bridged(this))
   }
 
-  /** What people attest of the link at a port. */
+  /** What people attest of the link at an interface. */
   attestationOf(device: string, port: string): LinksFile['links'][number]['protection'] | null {
     const end = `${device}:${port}`
     return (
@@ -152,20 +151,20 @@ export class Network {
     )
   }
 
-  /** Whether people say that a port leads outside; null where they say of no port that it does. */
+  /** Whether people say that an interface leads outside; null where they say of no interface that it does. */
   leadsOutside(device: number, port: number): boolean | null {
     const owner = this.devices[device]
     if (this.stated.outside.length === 0 || !owner) return null
-    const name = owner.ports[port]?.name ?? ''
+    const name = owner.interfaces[port]?.name ?? ''
     return this.stated.outside.some(
       (end) => end.startsWith(`${owner.name}:`) && sameName(end.slice(owner.name.length + 1), name),
     )
   }
 
-  /** A device that a neighbour table names at a port and that is not among these; null where it names none. */
+  /** A device that a neighbour table names at an interface and that is not among these; null where it names none. */
   absentNeighbour(device: number, port: number): string | null {
     const owner = this.devices[device]
-    const name = owner?.ports[port]?.name ?? ''
+    const name = owner?.interfaces[port]?.name ?? ''
     const physical = name.split('.')[0] ?? name
     const link = this.topology.links.find(
       ({ a, b }) =>
@@ -211,7 +210,7 @@ export class Network {
 
 /** Every prefix of destinations that something of a device beside its tables looks at. */
 function* conditionsOf(
-  { ports, device: { modelled, reading } }: ForwardingDevice,
+  { interfaces: ports, device: { modelled, reading } }: ForwardingDevice,
   prefixes: Prefixes,
 ): Generator<number> {
   for (const { addresses, shared } of ports) {
@@ -264,7 +263,7 @@ function* numberOf(text: string | null, prefixes: Prefixes): Generator<number> {
 }
 
 /** The last address of a subnet of IPv4 (RFC 919). */
-export function broadcastOf({ words, length }: Pick<PortAddress, 'words' | 'length'>): number[] {
+export function broadcastOf({ words, length }: Pick<InterfaceAddress, 'words' | 'length'>): number[] {
   const mask = prefixMatch([0xffffffff], length).value[0] ?? 0
   return [((words[0] ?? 0) | ~mask) >>> 0]
 }

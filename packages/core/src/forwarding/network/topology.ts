@@ -1,10 +1,10 @@
 import { subnetOf } from '../../model/index.ts'
 import { linksOf, type Digested, type Link } from '../../estate/index.ts'
 import type { ForwardingDevice } from './device.ts'
-import { portNamed, type Port, type PortAddress } from './ports.ts'
+import { interfaceNamed, type DeviceInterface, type InterfaceAddress } from './interfaces.ts'
 import { tailOf } from '../../syntax/index.ts'
 
-/** A port of a device: both by their places in the network. */
+/** An interface of a device: both by their places in the network. */
 export interface Attachment {
   readonly device: number
   readonly port: number
@@ -16,14 +16,15 @@ export interface Segment {
 }
 
 /**
- * Which ports of the network layer hear each other: by links and VLANs where they are known, else by shared subnets.
+ * Which interfaces of the network layer hear each other: by links and VLANs where they are known, else by shared
+ * subnets.
  */
 export class Topology {
   readonly segments: readonly Segment[]
   readonly links: readonly Link[]
   /** By device and VLAN: the number of the segment that the VLAN of the device is part of. */
   readonly #ofVlans = new Map<string, number>()
-  /** By device and port: the number of the segment. */
+  /** By device and interface: the number of the segment. */
   readonly #segmentOf: readonly (readonly number[])[]
 
   constructor(
@@ -49,7 +50,7 @@ export class Topology {
     joinSubnets(devices, joined)
     const numbers = new Map<string, number>()
     const members: Attachment[][] = []
-    this.#segmentOf = devices.map(({ ports }, device) =>
+    this.#segmentOf = devices.map(({ interfaces: ports }, device) =>
       ports.map((port, p) => {
         // Ports without addresses hear packets, and take none.
         if (port.addresses.length === 0 && port.shared.length === 0) return -1
@@ -77,7 +78,7 @@ export class Topology {
     return this.segments[this.#segmentOf[device]?.[port] ?? -1] ?? { members: [] }
   }
 
-  /** The number of the segment that a port, or a VLAN of a device, is part of; -1: of none with an address. */
+  /** The number of the segment that an interface, or a VLAN of a device, is part of; -1: of none with an address. */
   numberOf(device: number, port: number): number {
     return this.#segmentOf[device]?.[port] ?? -1
   }
@@ -86,13 +87,13 @@ export class Topology {
     return this.#ofVlans.get(`${device} ${vlan}`) ?? -1
   }
 
-  /** The ports of other devices that hear one. */
+  /** The interfaces of other devices that hear one. */
   others(device: number, port: number): Attachment[] {
     return this.segmentOf(device, port).members.filter((member) => member.device !== device || member.port !== port)
   }
 
-  port({ device, port }: Attachment): Port | undefined {
-    return this.devices[device]?.ports[port]
+  port({ device, port }: Attachment): DeviceInterface | undefined {
+    return this.devices[device]?.interfaces[port]
   }
 }
 
@@ -130,23 +131,23 @@ const cable = (device: string, port: string, vlan: number | null): string =>
 const bridge = (device: string, vlan: number): string => `${device} vlan ${vlan}`
 
 /** The VLAN that an interface of the network layer is in, by its name: `Vlan10`, `irb.10`. */
-export function ownVlan({ name, kind }: Port): number | null {
+export function ownVlan({ name, kind }: DeviceInterface): number | null {
   const number = kind === 'vlan' ? tailOf(name, /\d/) || undefined : undefined
   return number === undefined ? null : Number(number)
 }
 
-/** What a port is attached to: a VLAN of its device, or the cable of its port, tagged or not. */
-function attachmentKey(devices: readonly ForwardingDevice[], device: number, port: Port): string {
+/** What an interface is attached to: a VLAN of its device, or the cable of its interface, tagged or not. */
+function attachmentKey(devices: readonly ForwardingDevice[], device: number, port: DeviceInterface): string {
   const owner = devices[device]
   const name = owner?.name ?? ''
   const vlan = ownVlan(port)
   if (vlan !== null) return bridge(name, vlan)
   const [physical = port.name, unit] = port.name.split('.')
   const tag = owner?.device.modelled?.model.interfaces[port.at]?.switching.accessVlan ?? null
-  // Unit 0 of a port is the port itself.
+  // Unit 0 of an interface is the interface itself.
   return cable(
     name,
-    portNamed(owner?.ports ?? [], physical)?.name ?? physical,
+    interfaceNamed(owner?.interfaces ?? [], physical)?.name ?? physical,
     unit === undefined || unit === '0' ? null : tag,
   )
 }
@@ -157,7 +158,7 @@ function joinLinks(
   links: readonly (readonly [deviceA: string, portA: string, deviceB: string, portB: string])[],
   joined: Joined,
 ): void {
-  /** Tags that are used on a port. */
+  /** Tags that are used on an interface. */
   const tags = new Map<string, Set<number>>()
   const aggregates = new Map<string, string>()
   for (const {
@@ -213,7 +214,7 @@ function endOf(devices: readonly ForwardingDevice[], text: string): readonly [de
   const at = text.indexOf(':')
   const [device, port] = [text.slice(0, at), text.slice(at + 1)]
   const interfaces = devices.find(({ name }) => name === device)?.device.modelled?.model.interfaces ?? []
-  return [device, portNamed(interfaces, port)?.name ?? port]
+  return [device, interfaceNamed(interfaces, port)?.name ?? port]
 }
 
 function tagsOf(tags: Map<string, Set<number>>, key: string): Set<number> {
@@ -234,8 +235,8 @@ export function isAllowed(vlan: number, allowed: string | null): boolean {
  * Ports with addresses of one subnet, where no links say that they are apart. Tunnels are joined by their ends instead.
  */
 function joinSubnets(devices: readonly ForwardingDevice[], joined: Joined): void {
-  const bySubnet = new Map<string, { key: string; address: PortAddress }[]>()
-  devices.forEach(({ ports }, device) => {
+  const bySubnet = new Map<string, { key: string; address: InterfaceAddress }[]>()
+  devices.forEach(({ interfaces: ports }, device) => {
     for (const port of ports) {
       if (port.kind === 'loopback' || port.kind === 'tunnel') continue
       const key = attachmentKey(devices, device, port)

@@ -5,12 +5,12 @@
 import { dialectById, type Dialect } from '../../dialects/index.ts'
 import { formsAbout, mayBe, type ModelledDevice, type UnreadStatement } from '../../model/index.ts'
 import type { Exhibit } from './exhibit.ts'
-import type { NetworkDevice } from './ports.ts'
+import type { NetworkDevice } from './interfaces.ts'
 
-/** Unparsed lines by where packets meet them: on the device as a whole, or at one of its ports. */
+/** Unparsed lines by where packets meet them: on the device as a whole, or at one of its interfaces. */
 export interface Unparsed {
   readonly device: readonly Exhibit[]
-  /** By name of the port, in lower case. */
+  /** By name of the interface, in lower case. */
   readonly ports: ReadonlyMap<string, readonly Exhibit[]>
 }
 
@@ -76,7 +76,7 @@ function bears(dialect: Dialect, { statement, around }: UnreadStatement): boolea
   )
 }
 
-/** Lines about a port, those about the port that it is a unit of included. */
+/** Lines about an interface, those about the interface that it is a unit of included. */
 export function unparsedAt({ ports }: Unparsed, port: string): readonly Exhibit[] {
   const name = port.toLowerCase()
   const physical = name.replace(/\.\d+$/, '')

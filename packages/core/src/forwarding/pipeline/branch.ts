@@ -4,9 +4,9 @@ import type { Context } from './context.ts'
 export interface Branch {
   readonly set: number
   readonly context: Context | null
-  readonly inPort: number
+  readonly inInterface: number
   readonly vrf: string | null
-  readonly outPort: number
+  readonly outInterface: number
   /** Null: the destination itself is next door. */
   readonly gateway: string | null
   /** To the device itself. */

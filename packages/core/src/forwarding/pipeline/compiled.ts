@@ -5,7 +5,7 @@ import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import { CompiledTable } from './compiled-table.ts'
 import { Maps } from './maps.ts'
 import { broadcastOf, type Network } from '../network/network.ts'
-import { portNamed } from '../network/ports.ts'
+import { interfaceNamed } from '../network/interfaces.ts'
 import type { Route } from '../routing/route.ts'
 
 /** Rules by which a table is chosen, in the order in which they are asked. */
@@ -22,7 +22,7 @@ export interface TableRule {
   readonly path: string
 }
 
-/** The label by which people say whether unwrapped packets meet the list of the port again. */
+/** The label by which people say whether unwrapped packets meet the list of the interface again. */
 export const LIST_AFTER_UNWRAPPING = 'list-after-unwrapping'
 
 /** One device over the destination classes of its network. What is not asked for is not made. */
@@ -60,7 +60,7 @@ export class CompiledDevice {
     const key = this.device.rules.tables === 'kernel' ? null : vrf
     let set = this.#local.get(key)
     if (set === undefined) {
-      const ports = this.device.ports.filter(
+      const ports = this.device.interfaces.filter(
         (port) => port.down !== 'switched-off' && (this.device.rules.tables === 'kernel' || port.vrf === vrf),
       )
       set = headers.toAny(
@@ -77,7 +77,7 @@ export class CompiledDevice {
     return (this.#many ??= headers.diagrams.or(
       this.network.manyHosts,
       headers.toAny(
-        this.device.ports.flatMap(({ addresses }) =>
+        this.device.interfaces.flatMap(({ addresses }) =>
           addresses.flatMap((one) => (one.words.length === 1 && one.length < 31 ? [hostMatch(broadcastOf(one))] : [])),
         ),
       ),
@@ -143,9 +143,10 @@ export class CompiledDevice {
   }
 
   /**
-   * Headers whose source a reverse-path check lets in by a port (RFC 3704 §2.2 strict, §2.3 feasible, §2.4 loose).
-   * @param mode `strict`: the best way back is by the same port; `feasible`: some way back is
-   * @param out the port by which packets go out; null: they are for the device itself
+   * Headers whose source a reverse-path check lets in by an interface (RFC 3704 §2.2 strict, §2.3 feasible,
+   * §2.4 loose).
+   * @param mode `strict`: the best way back is by the same interface; `feasible`: some way back is
+   * @param out the interface by which packets go out; null: they are for the device itself
    */
   reverse(vrf: string | null, port: string, mode: ReverseMode, out: string | null): number {
     const { headers } = this.network
@@ -192,7 +193,7 @@ export class CompiledDevice {
     return found
   }
 
-  /** Headers whose source some route holds that leads by a port, however many are closer. */
+  /** Headers whose source some route holds that leads by an interface, however many are closer. */
   #someWayBack(name: string | null, port: string): number {
     const { headers, prefixes } = this.network
     const key = `${name ?? ''} feasible ${port}`
@@ -255,7 +256,7 @@ export class CompiledDevice {
   get fromItself(): number {
     const { headers } = this.network
     return (this.#own ??= headers.any(
-      this.device.ports.filter(({ down }) => down !== 'switched-off').flatMap(({ addresses }) => addresses),
+      this.device.interfaces.filter(({ down }) => down !== 'switched-off').flatMap(({ addresses }) => addresses),
       ({ words }) => headers.address('source', hostMatch(words)),
     ))
   }
@@ -266,9 +267,9 @@ export class CompiledDevice {
     return said === undefined ? null : said === true || said === 'yes' || said === 'true'
   }
 
-  /** The lists that a port applies, by direction and family. */
-  portList(port: number, direction: 'in' | 'out', family: Family): string | null {
-    const at = this.device.ports[port]?.at ?? -1
+  /** The lists that an interface applies, by direction and family. */
+  interfaceList(port: number, direction: 'in' | 'out', family: Family): string | null {
+    const at = this.device.interfaces[port]?.at ?? -1
     const filters = this.model?.interfaces[at]?.filters
     return filters?.[`${direction}${family === 'ipv4' ? '4' : '6'}`] ?? null
   }
@@ -283,8 +284,8 @@ export class CompiledDevice {
       : null
   }
 
-  portNumber(name: string): number {
-    const found = portNamed(this.device.ports, name)
-    return found ? this.device.ports.indexOf(found) : -1
+  interfaceNumber(name: string): number {
+    const found = interfaceNamed(this.device.interfaces, name)
+    return found ? this.device.interfaces.indexOf(found) : -1
   }
 }

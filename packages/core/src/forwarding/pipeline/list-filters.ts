@@ -6,19 +6,19 @@ import type { PassageRun } from './passage-run.ts'
 import type { Branch } from './branch.ts'
 import type { MatchContext } from '../../headers/index.ts'
 
-/** The stages at which packets meet lists: on ports, on terminal lines, for the device itself. */
+/** The stages at which packets meet lists: on interfaces, on terminal lines, for the device itself. */
 export class ListFilters {
   constructor(readonly run: PassageRun) {}
 
-  portFilter(direction: 'in' | 'out', branch: Branch): Branch[] {
-    const port = direction === 'in' ? branch.inPort : branch.outPort
+  interfaceFilter(direction: 'in' | 'out', branch: Branch): Branch[] {
+    const port = direction === 'in' ? branch.inInterface : branch.outInterface
     return FAMILIES.flatMap((family) => {
-      const name = port < 0 || branch.local ? null : this.run.compiled.portList(port, direction, family)
+      const name = port < 0 || branch.local ? null : this.run.compiled.interfaceList(port, direction, family)
       const set = this.run.headers.diagrams.and(branch.set, this.run.headers.family(family))
       if (set === NOTHING) return []
       if (name === null) return [{ ...branch, set }]
-      // What a map on the port has unwrapped meets the list of the port once more, or does not: that differs between
-      // versions.
+      // What a map on the interface has unwrapped meets the list of the interface once more, or does not: that differs
+      // between versions.
       const again = direction === 'in' && this.run.unwrapped ? this.run.compiled.listAfterUnwrapping : true
       if (again === false) return [{ ...branch, set }]
       return again === null
@@ -116,15 +116,15 @@ export class ListFilters {
         )
   }
 
-  #portExhibits({ inPort, outPort }: Branch, stage: string): Exhibit[] {
-    const at = this.run.compiled.device.ports[stage.endsWith('in') ? inPort : outPort]?.at ?? -1
+  #portExhibits({ inInterface, outInterface }: Branch, stage: string): Exhibit[] {
+    const at = this.run.compiled.device.interfaces[stage.endsWith('in') ? inInterface : outInterface]?.at ?? -1
     return at < 0 ? [] : exhibitsOf(this.run.compiled.device, 'model', `interfaces[${at}].filters`)
   }
 
   loopbackFilter(branch: Branch): Branch[] {
-    const loopback = this.run.compiled.device.ports.findIndex(({ kind }) => kind === 'loopback')
+    const loopback = this.run.compiled.device.interfaces.findIndex(({ kind }) => kind === 'loopback')
     return FAMILIES.flatMap((family) => {
-      const name = loopback < 0 ? null : this.run.compiled.portList(loopback, 'in', family)
+      const name = loopback < 0 ? null : this.run.compiled.interfaceList(loopback, 'in', family)
       const set = this.run.headers.diagrams.and(branch.set, this.run.headers.family(family))
       return set === NOTHING
         ? []

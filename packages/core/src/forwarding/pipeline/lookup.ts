@@ -10,7 +10,7 @@ import type { Hop } from '../routing/route.ts'
 /** Routes that are told of where packets are discarded. */
 const MOST_ROUTES = 64
 
-/** The stage at which a way out is chosen: own addresses, rules for tables, route maps on ports, tables. */
+/** The stage at which a way out is chosen: own addresses, rules for tables, route maps on interfaces, tables. */
 export class LookupStage {
   constructor(readonly run: PassageRun) {}
 
@@ -20,7 +20,7 @@ export class LookupStage {
     const others = diagrams.minus(branch.set, own)
     // A subnet of such addresses that is attached is one all the same; what is stated goes before what is meant.
     const special =
-      branch.inPort < 0 ? NOTHING : diagrams.and(others, this.run.compiled.specialWithoutRoute(branch.vrf))
+      branch.inInterface < 0 ? NOTHING : diagrams.and(others, this.run.compiled.specialWithoutRoute(branch.vrf))
     if (special !== NOTHING) {
       this.run.decided('lookup', 'no router hands on packets to this address', [], true)
       this.run.end(
@@ -40,7 +40,7 @@ export class LookupStage {
     if (own !== NOTHING) this.run.decided('lookup', 'an address of the device itself', [])
     let left = diagrams.minus(diagrams.minus(others, many), special)
     const forwards = this.run.compiled.forwards
-    if (left !== NOTHING && branch.inPort >= 0 && forwards !== null) {
+    if (left !== NOTHING && branch.inInterface >= 0 && forwards !== null) {
       this.run.decided('lookup', forwards.words, forwards.exhibits, true)
       this.run.end('stopped', { code: 'not-forwarding', words: forwards.words }, { ...branch, set: left })
       return found
@@ -50,7 +50,8 @@ export class LookupStage {
       if (left === NOTHING) break
       if (
         rule.inInterface !== null &&
-        rule.inInterface !== (branch.inPort < 0 ? 'lo' : this.run.compiled.device.ports[branch.inPort]?.name)
+        rule.inInterface !==
+          (branch.inInterface < 0 ? 'lo' : this.run.compiled.device.interfaces[branch.inInterface]?.name)
       )
         continue
       const asked = diagrams.and(left, rule.set)
@@ -89,13 +90,14 @@ export class LookupStage {
     return found
   }
 
-  /** Where the port by which packets came in has a route map, that is asked before the table. */
+  /** Where the interface by which packets came in has a route map, that is asked before the table. */
   #byPolicy(branch: Branch): Branch[] {
     const { diagrams } = this.run.headers
     const routes =
-      branch.inPort < 0
+      branch.inInterface < 0
         ? undefined
-        : this.run.compiled.model?.interfaces[this.run.compiled.device.ports[branch.inPort]?.at ?? -1]?.policyRoutes
+        : this.run.compiled.model?.interfaces[this.run.compiled.device.interfaces[branch.inInterface]?.at ?? -1]
+            ?.policyRoutes
     if (!routes || (routes.ipv4 === null && routes.ipv6 === null))
       return this.#inTable(branch.vrf, branch.set, branch).branches
     return FAMILIES.flatMap((family) => {
@@ -206,8 +208,8 @@ export class LookupStage {
   #alongHop(hop: Hop, branch: Branch): Branch[] {
     switch (hop.kind) {
       case 'out': {
-        const outPort = this.run.compiled.portNumber(hop.port)
-        if (outPort >= 0) return [{ ...branch, outPort, gateway: hop.gateway }]
+        const outInterface = this.run.compiled.interfaceNumber(hop.port)
+        if (outInterface >= 0) return [{ ...branch, outInterface, gateway: hop.gateway }]
         this.run.end(
           'undecided',
           { code: 'missing', words: `the route leads out of ${hop.port}, of which nothing is known` },

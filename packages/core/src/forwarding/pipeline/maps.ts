@@ -3,7 +3,7 @@ import type { ModelList } from '../../headers/index.ts'
 import type { ListSets } from '../../headers/index.ts'
 import type { ForwardingDevice } from '../network/device.ts'
 
-/** An entry of a map on a port: which packets go protected to which peer (RFC 4301 §4.4.1). */
+/** An entry of a map on an interface: which packets go protected to which peer (RFC 4301 §4.4.1). */
 export interface MapEntry {
   /** Its place among the peers of the model. */
   readonly number: number
@@ -26,7 +26,7 @@ export class Maps {
     },
   ) {}
 
-  /** The entries of the map on a port in the order in which they are asked; null where it has no map. */
+  /** The entries of the map on an interface in the order in which they are asked; null where it has no map. */
   at(port: number): readonly MapEntry[] | null {
     let entries = this.#ports.get(port)
     if (entries === undefined) this.#ports.set(port, (entries = this.#entriesOf(port)))
@@ -35,7 +35,7 @@ export class Maps {
 
   #entriesOf(port: number): MapEntry[] | null {
     const { model, device, lists } = this.compiled
-    const peers = model && peersAt(model, device.ports[port]?.at ?? -1)
+    const peers = model && peersAt(model, device.interfaces[port]?.at ?? -1)
     return (
       peers &&
       peers

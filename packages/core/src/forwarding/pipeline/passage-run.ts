@@ -10,7 +10,7 @@ import type { ReverseTranslation } from './rewrite.ts'
 export interface PassageOutcome {
   end(fate: Fate, reason: Reason, port: number, set: number, context: Context | null): void
   /** @param by the entry of a map that protects it on its way; -1: none */
-  send(outPort: number, device: number, port: number, set: number, context: Context | null, by: number): void
+  send(outInterface: number, device: number, port: number, set: number, context: Context | null, by: number): void
   change(change: Pick<Context, 'parent' | 'rule' | 'rewrite' | 'undone'>, before: number): Context
   /**
    * Told of every decision in turn, with the lines that it rests on, and whether it stops packets; absent where nobody
@@ -38,17 +38,17 @@ export class PassageRun {
     return this.compiled.network.headers
   }
 
-  context({ inPort, outPort, local }: Branch): MatchContext {
-    const { ports } = this.compiled.device
+  context({ inInterface, outInterface, local }: Branch): MatchContext {
+    const { interfaces: ports } = this.compiled.device
     return {
-      inInterface: ports[inPort]?.name ?? null,
-      outInterface: local ? null : (ports[outPort]?.name ?? null),
+      inInterface: ports[inInterface]?.name ?? null,
+      outInterface: local ? null : (ports[outInterface]?.name ?? null),
       connection: this.remembered ? 'established' : 'new',
     }
   }
 
-  end(fate: Fate, reason: Reason, { outPort, inPort, set, context }: Branch): void {
-    this.outcome.end(fate, reason, outPort >= 0 ? outPort : inPort, set, context)
+  end(fate: Fate, reason: Reason, { outInterface, inInterface, set, context }: Branch): void {
+    this.outcome.end(fate, reason, outInterface >= 0 ? outInterface : inInterface, set, context)
   }
 
   decided(stage: string, result: string, exhibits: readonly Exhibit[], stops = false): void {

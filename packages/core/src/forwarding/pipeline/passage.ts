@@ -1,4 +1,4 @@
-import { DOWN_WORDS } from '../network/ports.ts'
+import { DOWN_WORDS } from '../network/interfaces.ts'
 import { NOTHING } from '../../headers/index.ts'
 import { AddressTranslation } from './translations/index.ts'
 import type { Exhibit } from '../network/exhibit.ts'
@@ -32,14 +32,14 @@ export class DevicePassage {
   }
 
   /**
-   * @param inPort the port by which packets come in; -1: the device sends them itself
+   * @param inInterface the interface by which packets come in; -1: the device sends them itself
    * @param remembered what it translated of packets that these answer and that it let through; null: it let none
    *   through
    * @param unwrapped whether they came protected by a map
    * @param answers whether they answer others, so that whoever keeps sessions has to have seen those
    */
   pass(
-    inPort: number,
+    inInterface: number,
     set: number,
     context: Context | null,
     remembered: readonly ReverseTranslation[] | null,
@@ -51,7 +51,7 @@ export class DevicePassage {
       outcome.end(
         'undecided',
         { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` },
-        inPort,
+        inInterface,
         set,
         context,
       )
@@ -61,9 +61,9 @@ export class DevicePassage {
     new Passage(run, this.#neighbours, this.#translation, this.#zones, this.tunnels).go({
       set,
       context,
-      inPort,
-      vrf: this.compiled.device.ports[inPort]?.vrf ?? null,
-      outPort: -1,
+      inInterface,
+      vrf: this.compiled.device.interfaces[inInterface]?.vrf ?? null,
+      outInterface: -1,
       gateway: null,
       local: false,
       translatedBy: -1,
@@ -86,35 +86,35 @@ class Passage implements PassageParts {
 
   go(start: Branch): void {
     const order = this.run.compiled.device.rules.stages
-    const down = this.run.compiled.device.ports[start.inPort]?.down ?? null
+    const down = this.run.compiled.device.interfaces[start.inInterface]?.down ?? null
     if (down !== null) {
       this.run.end(
         'stopped',
         {
           code: 'interface-down',
-          words: `${this.run.compiled.device.ports[start.inPort]?.name ?? ''}: ${DOWN_WORDS[down]}`,
+          words: `${this.run.compiled.device.interfaces[start.inInterface]?.name ?? ''}: ${DOWN_WORDS[down]}`,
         },
         start,
       )
       return
     }
     if (this.#meetsUnparsed(this.run.compiled.device.unparsed.device, start)) return
-    if (start.inPort >= 0 && this.#meetsUnparsed(this.#unparsedAt(start.inPort), start)) return
-    let branches = start.inPort < 0 ? [start] : this.#bridged(start.inPort, 'in', start)
-    for (const stage of start.inPort < 0 ? order.own : order.arriving)
+    if (start.inInterface >= 0 && this.#meetsUnparsed(this.#unparsedAt(start.inInterface), start)) return
+    let branches = start.inInterface < 0 ? [start] : this.#bridged(start.inInterface, 'in', start)
+    for (const stage of start.inInterface < 0 ? order.own : order.arriving)
       branches = branches.flatMap((branch) => throughStage(stage, branch, this))
     for (const branch of branches) {
       this.run.outcome.parted?.()
       let left = [branch]
-      const rest = branch.local ? order.toDevice : start.inPort < 0 ? [] : order.leaving
+      const rest = branch.local ? order.toDevice : start.inInterface < 0 ? [] : order.leaving
       for (const stage of rest) left = left.flatMap((one) => throughStage(stage, one, this))
       for (const one of left) {
         if (!one.local) {
-          if (this.#meetsUnparsed(this.#unparsedAt(one.outPort), one)) continue
-          for (const bridged of this.#bridged(one.outPort, 'out', one)) {
+          if (this.#meetsUnparsed(this.#unparsedAt(one.outInterface), one)) continue
+          for (const bridged of this.#bridged(one.outInterface, 'out', one)) {
             this.run.decided(
               'next hop',
-              `${bridged.gateway ?? 'the destination itself'} by ${this.run.compiled.device.ports[bridged.outPort]?.name ?? ''}`,
+              `${bridged.gateway ?? 'the destination itself'} by ${this.run.compiled.device.interfaces[bridged.outInterface]?.name ?? ''}`,
               [],
             )
             this.neighbours.next(bridged, this.run.outcome)
@@ -130,7 +130,7 @@ class Passage implements PassageParts {
     }
   }
 
-  /** What is met within the segment at a port, between it and who is attached. */
+  /** What is met within the segment at an interface, between it and who is attached. */
   #bridged(port: number, direction: 'in' | 'out', branch: Branch): Branch[] {
     const { diagrams } = this.run.headers
     let left = branch.set
@@ -158,7 +158,7 @@ class Passage implements PassageParts {
   }
 
   #unparsedAt(port: number): readonly Exhibit[] {
-    return unparsedAt(this.run.compiled.device.unparsed, this.run.compiled.device.ports[port]?.name ?? '')
+    return unparsedAt(this.run.compiled.device.unparsed, this.run.compiled.device.interfaces[port]?.name ?? '')
   }
 
   /** Whether packets meet lines that nobody understood: then nothing more is known of them. */

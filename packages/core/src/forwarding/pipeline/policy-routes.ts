@@ -7,7 +7,7 @@ import { addressWords, type DeviceModel, type Family } from '../../model/index.t
 import { ALL, NOTHING, type MatchContext } from '../../headers/index.ts'
 import type { CompiledDevice } from './compiled.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
-import { inSubnet } from '../network/ports.ts'
+import { inSubnet } from '../network/interfaces.ts'
 
 type MapEntry = DeviceModel['routePolicies'][number]['entries'][number]
 
@@ -33,7 +33,7 @@ export interface PolicyPart {
   readonly exhibits: readonly Exhibit[]
 }
 
-/** The parts into which the route map of a port divides packets; what none takes goes by the table. */
+/** The parts into which the route map of an interface divides packets; what none takes goes by the table. */
 export function policyParts(
   compiled: CompiledDevice,
   name: string,
@@ -166,12 +166,12 @@ const HEEDED =
 /** Marks, which change no path. */
 const PASSED_OVER = /^(?:ip (?:precedence|tos|dscp|df)|tag|metric|local-preference|community|weight|origin|as-path)\b/
 
-/** The first of some gateways that is next door by a port that is up; where none is, the table is asked. */
+/** The first of some gateways that is next door by an interface that is up; where none is, the table is asked. */
 function nextHop({ device }: CompiledDevice, text: string): PolicyHop {
   for (const gateway of text.split(' ').filter(Boolean)) {
     const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4')
     if (!words) return { kind: 'unknown', why: `the next hop ${gateway} is no address` }
-    const port = device.ports.find(
+    const port = device.interfaces.find(
       ({ addresses, down }) => down === null && addresses.some((address) => inSubnet(words, address)),
     )
     if (port) return { kind: 'gateway', port: port.name, gateway }
@@ -182,7 +182,7 @@ function nextHop({ device }: CompiledDevice, text: string): PolicyHop {
 function outOf({ device }: CompiledDevice, text: string): PolicyHop {
   for (const name of text.split(' ').filter(Boolean)) {
     if (/^null0?$/i.test(name)) return { kind: 'discard' }
-    const port = device.ports.find((one) => one.name.toLowerCase() === name.toLowerCase())
+    const port = device.interfaces.find((one) => one.name.toLowerCase() === name.toLowerCase())
     if (!port) return { kind: 'unknown', why: `it names the interface ${name}, of which nothing is known` }
     if (port.down === null) return { kind: 'port', port: port.name }
   }

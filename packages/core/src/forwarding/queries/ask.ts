@@ -3,7 +3,7 @@ import { addressWords } from '../../model/index.ts'
 import { CoreError } from '../../syntax/index.ts'
 import type { Packet } from '../../headers/index.ts'
 import type { Network } from '../network/network.ts'
-import { portNamed } from '../network/ports.ts'
+import { interfaceNamed } from '../network/interfaces.ts'
 
 /** A question that cannot be put, in words. */
 export class AskError extends CoreError {
@@ -57,17 +57,17 @@ export function packetAsked({ src, dst, proto, sport, dport }: TraceQuestion): P
   }
 }
 
-/** `DEVICE` or `DEVICE:INTERFACE`; port -1: the device itself. @throws AskError where a text names neither */
+/** `DEVICE` or `DEVICE:INTERFACE`; `port` -1: the device itself. @throws AskError where a text names neither */
 export function pointAt({ devices }: Network, text: string): { readonly device: number; readonly port: number } {
   const device = devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
   const owner = devices[device]
   if (!owner)
     throw new AskError(`there is no device "${text}" (there are ${devices.map(({ name }) => name).join(', ')})`)
   if (text === owner.name) return { device, port: -1 }
-  const named = portNamed(owner.ports, text.slice(owner.name.length + 1))
+  const named = interfaceNamed(owner.interfaces, text.slice(owner.name.length + 1))
   if (!named)
     throw new AskError(
-      `${owner.name} has no interface "${text.slice(owner.name.length + 1)}" (it has ${owner.ports.map(({ name }) => name).join(', ')})`,
+      `${owner.name} has no interface "${text.slice(owner.name.length + 1)}" (it has ${owner.interfaces.map(({ name }) => name).join(', ')})`,
     )
-  return { device, port: owner.ports.indexOf(named) }
+  return { device, port: owner.interfaces.indexOf(named) }
 }

@@ -86,7 +86,7 @@ export class CauseFinder {
     const walker = new Walker(Network.of(devices, this.after.digests, this.after.stated))
     const owner = walker.network.indexOf(at)
     const number =
-      port === null ? -1 : (walker.network.devices[owner]?.ports.findIndex(({ name }) => name === port) ?? -1)
+      port === null ? -1 : (walker.network.devices[owner]?.interfaces.findIndex(({ name }) => name === port) ?? -1)
     if (owner < 0 || (port !== null && number < 0)) return false
     const { fates, paths } = traceOf(walker, owner, number, packet)
     return fates.join() === before.fates.join() && paths[0]?.protection.length === before.paths[0]?.protection.length

@@ -111,10 +111,10 @@ export function fateChanges(before: Walker, after: Walker, only: number = ALL, s
   }
 }
 
-/** A place in both networks, as far as packets come in by the same ports; none where no port is the same. */
+/** A place in both networks, as far as packets come in by the same interfaces; none where no interface is the same. */
 function samePorts(before: Walker, earlier: Place, after: Walker, place: Place): [Place, Place][] {
   const named = ({ network: { devices } }: Walker, { origins }: Place): string[] =>
-    origins.map(({ device, port }) => `${devices[device]?.name ?? ''} ${devices[device]?.ports[port]?.name ?? ''}`)
+    origins.map(({ device, port }) => `${devices[device]?.name ?? ''} ${devices[device]?.interfaces[port]?.name ?? ''}`)
   const [then, now] = [named(before, earlier), named(after, place)]
   const common = place.origins.filter((_, i) => then.includes(now[i] ?? ''))
   return common.length === 0
@@ -295,8 +295,8 @@ function exampleIn(before: Walker, after: Walker, { origins }: Place, set: numbe
     const packet = exampleOf(addressed, addressed.diagrams.and(set, sources))
     const owner = devices[device]
     const then = owner ? before.network.indexOf(owner.name) : -1
-    const name = owner?.ports[port]?.name ?? null
-    const portThen = before.network.devices[then]?.ports.findIndex((one) => one.name === name) ?? -1
+    const name = owner?.interfaces[port]?.name ?? null
+    const portThen = before.network.devices[then]?.interfaces.findIndex((one) => one.name === name) ?? -1
     if (packet && owner && then >= 0 && portThen >= 0)
       return {
         at: owner.name,

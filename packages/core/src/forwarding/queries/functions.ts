@@ -5,7 +5,7 @@ import { packetAsked } from './ask.ts'
 import { type ForwardingDevice } from '../network/device.ts'
 import { exhibitsOf, type Exhibit } from '../network/exhibit.ts'
 import type { Network } from '../network/network.ts'
-import { portNamed } from '../network/ports.ts'
+import { interfaceNamed } from '../network/interfaces.ts'
 import { traceOf, type Trace, type TracePath } from '../engine/trace.ts'
 import type { Walker } from '../engine/walk.ts'
 
@@ -330,14 +330,17 @@ class Chain {
             parts.some(({ fate }) => fate !== part.fate),
           ),
       linesOf(trace, standing),
-      { at: begins?.name ?? '', port: begins?.ports[port]?.name ?? null, packet: answer, trace },
+      { at: begins?.name ?? '', port: begins?.interfaces[port]?.name ?? null, packet: answer, trace },
     )
   }
 
-  /** The address that the device asks from: of the interface that its lines name, else of the port by which it goes. */
+  /**
+   * The address that the device asks from: of the interface that its lines name, else of the interface by which it
+   * goes.
+   */
   #sourceFor({ source, vrf }: Wanted, address: string, family: 'ipv4' | 'ipv6'): string | null {
     const of = (name: string): string | undefined =>
-      portNamed(this.owner.ports, name)?.addresses.find((one) => one.family === family)?.text
+      interfaceNamed(this.owner.interfaces, name)?.addresses.find((one) => one.family === family)?.text
     if (source !== null) return familyOf(source) === family ? source : (of(source) ?? null)
     const words = addressWords(address, family)
     const table = this.#network.tableOf(this.device, vrf, family)
@@ -345,7 +348,7 @@ class Chain {
     const hop = this.#network.routeFor(table, words)?.hops.find(({ kind }) => kind === 'out')
     return hop?.kind === 'out'
       ? (of(hop.port) ??
-          this.owner.ports.flatMap(({ addresses }) => addresses).find((one) => one.family === family)?.text ??
+          this.owner.interfaces.flatMap(({ addresses }) => addresses).find((one) => one.family === family)?.text ??
           null)
       : null
   }

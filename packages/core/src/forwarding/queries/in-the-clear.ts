@@ -4,8 +4,8 @@ import type { NetworkFinding } from '../findings/finding.ts'
 import { addressWords } from '../../model/index.ts'
 import { sameName } from '../../rules/index.ts'
 import { ownersOf } from '../engine/neighbours.ts'
-import { inSubnet } from '../network/ports.ts'
-import { hostPlaces, outsidePorts, sentFrom } from './places.ts'
+import { inSubnet } from '../network/interfaces.ts'
+import { hostPlaces, outsideInterfaces, sentFrom } from './places.ts'
 import { layersOf } from '../engine/protection.ts'
 import { firstPackets, partsOf, simplify } from './reach.ts'
 import { traceOf } from '../engine/trace.ts'
@@ -29,7 +29,7 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
   const { diagrams } = addressed
   const tunnels = shieldedTunnels(walker)
   if (tunnels.length === 0) return []
-  const outside = new Set(outsidePorts(network).map(([device, port]) => `${device} ${port}`))
+  const outside = new Set(outsideInterfaces(network).map(([device, port]) => `${device} ${port}`))
   const first = firstPackets(network)
   const places = hostPlaces(network).filter(({ destinations }) => destinations !== null)
   const origins = places.flatMap((place) => sentFrom(network, place, first).map((origin) => ({ ...origin, place })))
@@ -37,7 +37,7 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
   const whole = walker.walk(origins)
   const byAddresses = (set: number): number => diagrams.and(network.headers.expand(set, addressed, asked), asked)
   return tunnels.flatMap(({ from, port, to }): NetworkFinding[] => {
-    // Beyond an outside port there are hosts of others.
+    // Beyond an outside interface there are hosts of others.
     const beyond = addressed.any(
       places.filter((place) =>
         place.origins.some(
@@ -83,7 +83,7 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
           decisions.filter(({ stage }) => stage === 'lookup').flatMap(({ exhibits }): readonly Exhibit[] => exhibits),
         ),
     )
-    const name = owner.ports[port]?.name ?? ''
+    const name = owner.interfaces[port]?.name ?? ''
     return [
       {
         kind: 'in-the-clear',
@@ -93,21 +93,21 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
         packets: readableOf(addressed, simplify(network, set, { first: true }), MANY_CLASSES),
         example: {
           at: network.devices[start.device]?.name ?? '',
-          port: network.devices[start.device]?.ports[start.port]?.name ?? null,
+          port: network.devices[start.device]?.interfaces[start.port]?.name ?? null,
           packet,
           trace,
         },
-        exhibits: [...lookups, ...exhibitsOf(owner, 'model', `interfaces[${owner.ports[port]?.at ?? -1}].tunnel`)],
+        exhibits: [...lookups, ...exhibitsOf(owner, 'model', `interfaces[${owner.interfaces[port]?.at ?? -1}].tunnel`)],
       },
     ]
   })
 }
 
-/** Whether tunnels begin at a port, or a route, in use or not, leads to a gateway there that no device has. */
+/** Whether tunnels begin at an interface, or a route, in use or not, leads to a gateway there that no device has. */
 function leadsAway({ network }: Walker, device: number, port: number): boolean {
   const owner = network.devices[device]
   const model = owner?.device.modelled?.model
-  const one = owner?.ports[port]
+  const one = owner?.interfaces[port]
   if (!one || !model) return false
   if (
     model.interfaces.some(
@@ -132,7 +132,7 @@ function isBare({ network }: Walker, { from, to, by }: Crossing): boolean {
 }
 
 function shieldedTunnels(walker: Walker): ShieldedTunnel[] {
-  return walker.network.devices.flatMap(({ ports }, from) =>
+  return walker.network.devices.flatMap(({ interfaces: ports }, from) =>
     ports.flatMap((one, port): ShieldedTunnel[] => {
       if (
         one.kind !== 'tunnel' ||

@@ -31,7 +31,7 @@ export function pictureOf(
   const { diagrams } = network.headers
   const end = ({ device, port }: { device: number; port: number }): PictureLink['from'] => ({
     device: network.devices[device]?.name ?? '',
-    port: network.devices[device]?.ports[port]?.name ?? null,
+    port: network.devices[device]?.interfaces[port]?.name ?? null,
   })
   return {
     begins: [...new Set(origins.map(({ device }) => network.devices[device]?.name ?? ''))],

@@ -1,4 +1,6 @@
-/** Ports by which packets of a place come in, with the sources that they have; port -1: the device sends them. */
+/**
+ * Interfaces by which packets of a place come in, with the sources that they have; `port` -1: the device sends them.
+ */
 export interface PlaceOrigin {
   readonly device: number
   readonly port: number

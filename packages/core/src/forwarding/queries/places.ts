@@ -5,7 +5,7 @@ import { CoreError } from '../../syntax/index.ts'
 import { ownersOf } from '../engine/neighbours.ts'
 import { broadcastOf, type Network } from '../network/network.ts'
 import { classed } from './reach.ts'
-import { portNamed, type Port, type PortAddress } from '../network/ports.ts'
+import { interfaceNamed, type DeviceInterface, type InterfaceAddress } from '../network/interfaces.ts'
 
 /** A text that names no place of a network. */
 export class PlaceError extends CoreError {
@@ -22,7 +22,7 @@ export function placeOf(network: Network, text: string): Place {
   if (text === 'outside')
     return {
       text,
-      origins: outsidePorts(network).map(([device, port]) => ({ device, port, sources: ALL })),
+      origins: outsideInterfaces(network).map(([device, port]) => ({ device, port, sources: ALL })),
       destinations: null,
     }
   const [, kind = '', name = ''] = /^(site|zone|label):(.+)$/.exec(text) ?? []
@@ -39,7 +39,7 @@ export function placeOf(network: Network, text: string): Place {
 export function hostPlaces(network: Network): Place[] {
   const { addressed } = network
   const bySubnet = new Map<string, { match: AddressMatch; origins: { device: number; port: number }[] }>()
-  network.devices.forEach(({ ports }, device) => {
+  network.devices.forEach(({ interfaces: ports }, device) => {
     ports.forEach((port, at) => {
       if (port.kind === 'loopback') return
       for (const address of port.addresses.filter(hasHosts)) {
@@ -65,10 +65,12 @@ export function hostPlaces(network: Network): Place[] {
       destinations: diagrams.minus(addressed.address('destination', match), notTo),
     }
   })
-  return outsidePorts(network).length > 0 ? [...places, placeOf(network, 'outside')] : places
+  return outsideInterfaces(network).length > 0 ? [...places, placeOf(network, 'outside')] : places
 }
 
-/** What of some headers the hosts of a place send by way of its ports: what they send to each other goes past them. */
+/**
+ * What of some headers the hosts of a place send by way of its interfaces: what they send to each other goes past them.
+ */
 export function sentFrom(
   network: Network,
   { origins, destinations }: Place,
@@ -83,36 +85,36 @@ export function sentFrom(
 }
 
 function devicePlace(network: Network, text: string): Place {
-  // Names of ports hold colons too: the longest name of a device that fits is meant.
+  // Names of interfaces hold colons too: the longest name of a device that fits is meant.
   const device = network.devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
   const owner = network.devices[device]
   if (!owner) throw new PlaceError(`"${text}" is no place of this network (expected ${PLACE_FORMS})`)
   if (text === owner.name) {
-    const own = owner.ports.flatMap(({ addresses }) => addresses)
+    const own = owner.interfaces.flatMap(({ addresses }) => addresses)
     return {
       text,
       origins: [{ device, port: -1, sources: addressesOf(network, 'source', own.map(host)) }],
       destinations: addressesOf(network, 'destination', own.map(host)),
     }
   }
-  const named = portNamed(owner.ports, text.slice(owner.name.length + 1))
+  const named = interfaceNamed(owner.interfaces, text.slice(owner.name.length + 1))
   if (!named)
     throw new PlaceError(
-      `${owner.name} has no port "${text.slice(owner.name.length + 1)}" with addresses (it has ${owner.ports
+      `${owner.name} has no port "${text.slice(owner.name.length + 1)}" with addresses (it has ${owner.interfaces
         .filter(({ addresses }) => addresses.length > 0)
         .map(({ name }) => name)
         .join(', ')})`,
     )
   return {
     text,
-    origins: [{ device, port: owner.ports.indexOf(named), sources: ALL }],
+    origins: [{ device, port: owner.interfaces.indexOf(named), sources: ALL }],
     destinations: addressesOf(network, 'destination', named.addresses.map(subnet)),
   }
 }
 
 function groupPlace(network: Network, text: string, kind: string, name: string): Place {
   const [label = '', value = ''] = name.split('=')
-  const chosen = network.devices.flatMap(({ ports, device: { site, labels } }, device) => {
+  const chosen = network.devices.flatMap(({ interfaces: ports, device: { site, labels } }, device) => {
     if (kind === 'site') return site === name ? ports.map((port, at) => ({ device, at, port })) : []
     if (kind === 'label')
       return String(labels?.[label] ?? '') === value && value !== ''
@@ -144,7 +146,7 @@ function groupPlace(network: Network, text: string, kind: string, name: string):
   }
 }
 
-function zoneOf(network: Network, device: number, port: Port): string | null {
+function zoneOf(network: Network, device: number, port: DeviceInterface): string | null {
   const zones = network.devices[device]?.device.modelled?.model.zones ?? []
   return port.zone ?? zones.find(({ interfaces }) => interfaces.includes(port.name))?.name ?? null
 }
@@ -157,7 +159,7 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
   const { addressed } = network
   const { diagrams } = addressed
   const wanted = addressed.address('source', prefix)
-  const origins = network.devices.flatMap(({ ports }, device) =>
+  const origins = network.devices.flatMap(({ interfaces: ports }, device) =>
     ports.flatMap((port, at): PlaceOrigin[] => {
       if (port.kind === 'loopback') return []
       const sources = diagrams.and(wanted, addressesOf(network, 'source', port.addresses.map(subnet)))
@@ -168,7 +170,7 @@ function prefixPlace(network: Network, text: string, prefix: AddressMatch & { fa
   const outside =
     origins.length > 0 || beyond === NOTHING
       ? []
-      : outsidePorts(network).map(([device, port]) => ({ device, port, sources: beyond }))
+      : outsideInterfaces(network).map(([device, port]) => ({ device, port, sources: beyond }))
   return {
     text,
     origins: [...origins, ...outside],
@@ -184,7 +186,7 @@ export function ownAddresses(network: Network, side: 'source' | 'destination'): 
   return addressesOf(
     network,
     side,
-    network.devices.flatMap(({ ports }) =>
+    network.devices.flatMap(({ interfaces: ports }) =>
       ports.flatMap(({ addresses, shared }) => [...addresses, ...shared].map(host)),
     ),
   )
@@ -192,7 +194,7 @@ export function ownAddresses(network: Network, side: 'source' | 'destination'): 
 
 /** First and last addresses of the subnets of IPv4 (RFC 919, RFC 1122 §3.2.1.3): nobody has them. */
 export function broadcasts(network: Network, side: 'source' | 'destination'): number {
-  const subnets = network.devices.flatMap(({ ports }) =>
+  const subnets = network.devices.flatMap(({ interfaces: ports }) =>
     ports.flatMap(({ addresses }) => addresses.filter(({ words, length }) => words.length === 1 && length < 31)),
   )
   return addressesOf(
@@ -206,15 +208,15 @@ function addressesOf(network: Network, side: 'source' | 'destination', matches: 
   return network.addressed.any(matches, (match) => network.addressed.address(side, match))
 }
 
-function host({ words }: PortAddress): AddressMatch {
+function host({ words }: InterfaceAddress): AddressMatch {
   return hostMatch(words)
 }
 
-function subnet({ words, length }: PortAddress): AddressMatch {
+function subnet({ words, length }: InterfaceAddress): AddressMatch {
   return prefixMatch(words, length)
 }
 
-function hasHosts({ length, family, text }: PortAddress): boolean {
+function hasHosts({ length, family, text }: InterfaceAddress): boolean {
   return length < (family === 'ipv4' ? 30 : 126) && !/^(?:fe80:|127\.)/i.test(text)
 }
 
@@ -222,16 +224,16 @@ function hasHosts({ length, family, text }: PortAddress): boolean {
  * Ports by which packets leave the estate: routes send them to a gateway there that no device has, and its subnet is no
  * host's.
  */
-export function outsidePorts(network: Network): [device: number, port: number][] {
+export function outsideInterfaces(network: Network): [device: number, port: number][] {
   if (network.stated.outside.length > 0)
-    return network.devices.flatMap(({ ports }, device) =>
+    return network.devices.flatMap(({ interfaces: ports }, device) =>
       ports.flatMap((_, port): [number, number][] =>
         network.leadsOutside(device, port) === true ? [[device, port]] : [],
       ),
     )
   const found = new Map<string, [number, number]>()
   const asked = new Set<string>()
-  network.devices.forEach(({ ports }, device) => {
+  network.devices.forEach(({ interfaces: ports }, device) => {
     for (const { table } of network.tablesOf(device)) {
       for (const { hops } of table.routes) {
         for (const hop of hops) {

@@ -73,7 +73,7 @@ export function reach(walker: Walker, from: Place, to: Place, only: number = ALL
 export function outsideOf(network: Network): number {
   const { addressed } = network
   const inside = addressed.any(
-    network.devices.flatMap(({ ports }) => ports.flatMap(({ addresses }) => addresses)),
+    network.devices.flatMap(({ interfaces: ports }) => ports.flatMap(({ addresses }) => addresses)),
     ({ words, length }) => addressed.address('destination', prefixMatch(words, length)),
   )
   const special = addressed.any(SPECIAL, (text) => addressed.address('destination', parsePrefix(text) ?? ANY_ADDRESS))
@@ -88,7 +88,7 @@ export function partsOf(network: Network, endings: readonly Ending[], asked: num
     const owner = network.devices[device]
     return set === NOTHING
       ? []
-      : [{ fate, reason, device: owner?.name ?? '', port: owner?.ports[port]?.name ?? null, set }]
+      : [{ fate, reason, device: owner?.name ?? '', port: owner?.interfaces[port]?.name ?? null, set }]
   })
 }
 
@@ -176,7 +176,7 @@ function hostsOf(network: Network): number {
   const { addressed } = network
   const inside = (side: 'source' | 'destination'): number =>
     addressed.any(
-      network.devices.flatMap(({ ports }) =>
+      network.devices.flatMap(({ interfaces: ports }) =>
         ports.flatMap(({ addresses, kind }) => (kind === 'loopback' ? [] : addresses)),
       ),
       ({ words, length }) => addressed.address(side, prefixMatch(words, length)),

@@ -1,7 +1,7 @@
 import { forwardingRulesOf } from '../../dialects/index.ts'
 import { addressWords } from '../../model/index.ts'
 import type { DeviceState } from '../../state/index.ts'
-import { inSubnet, portNamed, type NetworkDevice, type Port } from '../network/ports.ts'
+import { inSubnet, interfaceNamed, type NetworkDevice, type DeviceInterface } from '../network/interfaces.ts'
 import { LongestMatch } from './longest-match.ts'
 import { wordsOfPrefix, type Hop, type Route } from './route.ts'
 
@@ -40,8 +40,8 @@ class CapturedRoute implements Route {
 export function capturedRoutes(
   { dialect, reading }: NetworkDevice,
   numbers: readonly number[],
-  own: readonly Port[],
-  ports: readonly Port[],
+  own: readonly DeviceInterface[],
+  ports: readonly DeviceInterface[],
 ): Route[] {
   const stated = reading.state.routes
   const used = routesInUse(stated, numbers, forwardingRulesOf(dialect).tables === 'kernel')
@@ -50,7 +50,7 @@ export function capturedRoutes(
   for (const [prefix, best] of used) {
     const first = typeof best === 'number' ? best : (best[0] ?? 0)
     const protocol = stated[first]?.protocol ?? ''
-    // Routes to the device's own addresses are those of its ports.
+    // Routes to the device's own addresses are those of its interfaces.
     if (protocol === 'local') continue
     const parsed = wordsOfPrefix(prefix)
     if (!parsed) continue
@@ -138,8 +138,8 @@ class Gateways {
   constructor(
     readonly stated: readonly StatedRoute[],
     readonly used: RoutesInUse,
-    readonly own: readonly Port[],
-    readonly ports: readonly Port[],
+    readonly own: readonly DeviceInterface[],
+    readonly ports: readonly DeviceInterface[],
   ) {}
 
   hopsOf(nextHops: readonly NextHop[]): readonly Hop[] {
@@ -160,7 +160,7 @@ class Gateways {
         ? address === null
           ? undefined
           : portTo(address, this.own)
-        : (portNamed(this.ports, port) ?? { name: port })
+        : (interfaceNamed(this.ports, port) ?? { name: port })
     if (through) return { kind: 'out', port: through.name, gateway: address }
     return address === null
       ? { kind: 'unknown', why: 'the route names neither a gateway nor an interface' }
@@ -197,8 +197,8 @@ class Gateways {
   }
 }
 
-/** The port whose subnet an address is in. */
-function portTo(address: string, own: readonly Port[]): Port | undefined {
+/** The interface whose subnet an address is in. */
+function portTo(address: string, own: readonly DeviceInterface[]): DeviceInterface | undefined {
   const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4')
   return words ? own.find(({ addresses }) => addresses.some((subnet) => inSubnet(words, subnet))) : undefined
 }

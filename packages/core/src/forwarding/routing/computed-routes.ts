@@ -1,6 +1,6 @@
 import { addressWords, prefixMatch, type DeviceModel, type Family } from '../../model/index.ts'
 import { grouped } from '../../syntax/grouped.ts'
-import { portNamed, type Port } from '../network/ports.ts'
+import { interfaceNamed, type DeviceInterface } from '../network/interfaces.ts'
 import { LongestMatch } from './longest-match.ts'
 import { wordsOfPrefix, type Hop, type Route } from './route.ts'
 
@@ -19,8 +19,8 @@ export type Leaked = (gateway: string, vrf: string | null) => Hop[] | null
  * in until no more come.
  */
 export function computedRoutes(
-  own: readonly Port[],
-  ports: readonly Port[],
+  own: readonly DeviceInterface[],
+  ports: readonly DeviceInterface[],
   stated: readonly { readonly route: DeviceModel['staticRoutes'][number]; readonly at: number }[],
   family: Family,
   leaked: Leaked,
@@ -84,7 +84,7 @@ function inUse(installed: readonly (Route & { distance: number })[]): Route[] {
 function staticRoute(
   route: DeviceModel['staticRoutes'][number],
   at: number,
-  ports: readonly Port[],
+  ports: readonly DeviceInterface[],
   installed: LongestMatch<Route>,
   leaked: Leaked,
 ): (Route & { distance: number }) | null {
@@ -108,13 +108,13 @@ function staticRoute(
 /** Null where the route does not come into use. */
 function staticHops(
   { nextHop, interface: port, discard, nextHopVrf }: DeviceModel['staticRoutes'][number],
-  ports: readonly Port[],
+  ports: readonly DeviceInterface[],
   installed: LongestMatch<Route>,
   leaked: Leaked,
 ): Hop[] | null {
   if (discard) return [{ kind: 'discard' }]
   if (port !== null) {
-    const named = portNamed(ports, port)
+    const named = interfaceNamed(ports, port)
     return named && named.down === null ? [{ kind: 'out', port: named.name, gateway: nextHop }] : null
   }
   if (nextHopVrf !== null && nextHop !== null) return leaked(nextHop, nextHopVrf === 'global' ? null : nextHopVrf)

@@ -16,7 +16,7 @@ export function tablesOfNetwork(
 ): readonly (readonly RoutingTable[])[] {
   return devices.map((one) => {
     let tables = own.get(one)
-    if (!tables) own.set(one, (tables = tablesOf(one.device, one.ports)))
+    if (!tables) own.set(one, (tables = tablesOf(one.device, one.interfaces)))
     return tables
   })
 }

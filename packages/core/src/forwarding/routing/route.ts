@@ -3,7 +3,7 @@ import { Recent } from '../../syntax/index.ts'
 
 /** Where a route sends packets. */
 export type Hop =
-  /** Out of a port: to a gateway, or to the destination itself where `gateway` is null. */
+  /** Out of an interface: to a gateway, or to the destination itself where `gateway` is null. */
   | { readonly kind: 'out'; readonly port: string; readonly gateway: string | null }
   | { readonly kind: 'discard' }
   /** Out of the table: the next rule is asked. */

@@ -1,12 +1,12 @@
 import { forwardingRulesOf } from '../../dialects/index.ts'
 import { addressWords, parsePrefix, type Family, type ModelledDevice } from '../../model/index.ts'
-import type { NetworkDevice, Port } from '../network/ports.ts'
+import type { NetworkDevice, DeviceInterface } from '../network/interfaces.ts'
 import { capturedRoutes } from './captured-routes.ts'
 import { computedRoutes, type Leaked } from './computed-routes.ts'
 import { LongestMatch } from './longest-match.ts'
 import type { Hop, Route, RoutingTable } from './route.ts'
 
-export function tablesOf(device: NetworkDevice, ports: readonly Port[]): RoutingTable[] {
+export function tablesOf(device: NetworkDevice, ports: readonly DeviceInterface[]): RoutingTable[] {
   const names = new Set<string | null>([
     null,
     ...ports.map(({ vrf }) => vrf),
@@ -29,7 +29,7 @@ class Tables {
 
   constructor(
     readonly device: NetworkDevice,
-    readonly ports: readonly Port[],
+    readonly ports: readonly DeviceInterface[],
   ) {}
 
   of(name: string | null, family: Family): RoutingTable | null {
@@ -72,7 +72,7 @@ class Tables {
 
 function tableOf(
   device: NetworkDevice,
-  ports: readonly Port[],
+  ports: readonly DeviceInterface[],
   name: string | null,
   family: Family,
   leaked: Leaked,
@@ -127,7 +127,7 @@ function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | 
   return `the table was not captured, and ${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add to it`
 }
 
-/** The port of which an unparsed line names something that reads as an address; null where there is none. */
+/** The interface of which an unparsed line names something that reads as an address; null where there is none. */
 function mayBeAddress(modelled: ModelledDevice): string | null {
   for (const {
     statement: { command },

@@ -2,7 +2,7 @@
 import type { Stage } from '../../../dialects/index.ts'
 import type { Branch } from '../branch.ts'
 import type { PassageParts, StageRule } from '../stage.ts'
-import { list, portFilter } from './lists.ts'
+import { list, interfaceFilter } from './lists.ts'
 import { lookup } from './lookup.ts'
 import { management } from './management.ts'
 import { protection } from './protection.ts'
@@ -12,7 +12,7 @@ import { unwrapping } from './unwrapping.ts'
 import { zonePolicy } from './zone-policy.ts'
 
 const STAGES: { readonly [Name in Stage['stage']]: StageRule<Name> } = {
-  'port filter': portFilter,
+  'interface filter': interfaceFilter,
   list,
   'reverse path': reversePath,
   translation,

@@ -5,10 +5,10 @@ import { asDecided } from './zone-policy.ts'
 export const management: StageRule<'management'> = (branch, passage) => {
   const { run } = passage
   const { model, device } = run.compiled
-  if (!model || branch.inPort < 0) return [branch]
+  if (!model || branch.inInterface < 0) return [branch]
   if (device.rules.management === 'nothing') return [branch]
   if (device.rules.management === 'zones and loopback') {
-    const inbound = run.remembered ? null : passage.zones.inbound(branch.inPort, branch.set)
+    const inbound = run.remembered ? null : passage.zones.inbound(branch.inInterface, branch.set)
     const letIn = inbound === null ? [branch] : asDecided(inbound, branch, run)
     return letIn.flatMap((one) => passage.filters.loopbackFilter(one))
   }

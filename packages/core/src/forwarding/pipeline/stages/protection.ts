@@ -4,12 +4,12 @@ import type { Fate, Reason } from '../fates.ts'
 import type { StageRule } from '../stage.ts'
 
 /**
- * Packets that a map on the port chooses go protected to its peer, where their outer packet must arrive (RFC 4301
+ * Packets that a map on the interface chooses go protected to its peer, where their outer packet must arrive (RFC 4301
  * §5.1).
  */
 export const protection: StageRule<'protection'> = (branch, passage) => {
   const { run } = passage
-  const entries = run.compiled.maps.at(branch.outPort)
+  const entries = run.compiled.maps.at(branch.outInterface)
   if (entries === null || branch.local) return [branch]
   const { diagrams } = run.headers
   let left = branch.set
@@ -32,9 +32,9 @@ export const protection: StageRule<'protection'> = (branch, passage) => {
       })
       continue
     }
-    for (const one of passage.tunnels.mapped(run.compiled.number, branch.outPort, entry.peer)) {
+    for (const one of passage.tunnels.mapped(run.compiled.number, branch.outInterface, entry.peer)) {
       if (one.kind === 'through')
-        run.outcome.send(branch.outPort, one.device, one.port, chosen, branch.context, entry.number)
+        run.outcome.send(branch.outInterface, one.device, one.port, chosen, branch.context, entry.number)
       else end(one.fate, one.reason)
     }
   }

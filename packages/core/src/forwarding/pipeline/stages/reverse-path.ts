@@ -24,14 +24,19 @@ export const reversePath: StageRule<'reverse path'> = (branch, { run }) => {
 }
 
 function wayBack(branch: Branch, run: PassageRun): Branch[] {
-  const port = run.compiled.device.ports[branch.inPort]
+  const port = run.compiled.device.interfaces[branch.inInterface]
   const mode = run.compiled.model?.interfaces[port?.at ?? -1]?.reversePath ?? null
   if (!port || mode === null || (mode !== 'strict' && mode !== 'loose' && mode !== 'feasible')) return [branch]
   const { diagrams, ipv4 } = run.headers
   const looked = run.compiled.device.rules.tables === 'kernel' ? diagrams.and(branch.set, ipv4) : branch.set
   const refused = diagrams.minus(
     looked,
-    run.compiled.reverse(branch.vrf, port.name, mode, run.compiled.device.ports[branch.outPort]?.name ?? null),
+    run.compiled.reverse(
+      branch.vrf,
+      port.name,
+      mode,
+      run.compiled.device.interfaces[branch.outInterface]?.name ?? null,
+    ),
   )
   if (refused !== NOTHING) {
     const missing =

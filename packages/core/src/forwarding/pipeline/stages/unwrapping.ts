@@ -2,9 +2,9 @@ import { NOTHING } from '../../../headers/index.ts'
 import { exhibitsOf } from '../../network/exhibit.ts'
 import type { StageRule } from '../stage.ts'
 
-/** What must come protected by a map on the port and does not is dropped (RFC 4301 §5.2). */
+/** What must come protected by a map on the interface and does not is dropped (RFC 4301 §5.2). */
 export const unwrapping: StageRule<'unwrapping'> = (branch, { run }) => {
-  const entries = run.compiled.maps.at(branch.inPort)
+  const entries = run.compiled.maps.at(branch.inInterface)
   if (entries === null || run.unwrapped) return [branch]
   let left = branch.set
   for (const { name, inward, number } of entries) {

@@ -39,11 +39,11 @@ export class ChainTranslations implements Translator {
     }
   }
 
-  meet(changes: Side, { set, inPort, outPort }: Branch, context: MatchContext): Translated[] {
+  meet(changes: Side, { set, inInterface, outInterface }: Branch, context: MatchContext): Translated[] {
     const chain = changes === 'destination' ? 'PREROUTING' : 'POSTROUTING'
-    const { ports } = this.compiled.device
+    const { interfaces: ports } = this.compiled.device
     const interfaceAddresses = (family: Family): (readonly number[])[] =>
-      (ports[changes === 'source' ? outPort : inPort]?.addresses ?? [])
+      (ports[changes === 'source' ? outInterface : inInterface]?.addresses ?? [])
         .filter((address) => address.family === family)
         .map(({ words }) => words)
     const { headers } = this.compiled.network

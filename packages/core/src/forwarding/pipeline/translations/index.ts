@@ -33,7 +33,7 @@ export class AddressTranslation {
     this.#translator = TRANSLATORS[compiled.device.rules.translation](compiled, zones)
   }
 
-  /** What becomes of packets; null where nothing translates between these ports. */
+  /** What becomes of packets; null where nothing translates between these interfaces. */
   meet(changes: Side, branch: Branch, context: MatchContext): readonly Translated[] | null {
     return this.#translator.meet(changes, branch, context)
   }

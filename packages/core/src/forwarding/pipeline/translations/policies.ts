@@ -2,7 +2,7 @@ import { hostMatch, type DeviceModel, type Family } from '../../../model/index.t
 import { ALL, NOTHING, type FieldName } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
-import { portNamed } from '../../network/ports.ts'
+import { interfaceNamed } from '../../network/interfaces.ts'
 import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { ZonePolicies } from '../zones/zone-policies.ts'
 
@@ -27,15 +27,15 @@ export class PolicyTranslations implements Translator {
     return changes === 'destination' ? this.#toVirtual(branch) : this.#fromPolicies(branch)
   }
 
-  #toVirtual({ inPort, set }: Branch): Translated[] | null {
+  #toVirtual({ inInterface, set }: Branch): Translated[] | null {
     const nat = this.compiled.model?.nat ?? []
     const rules = nat.flatMap((rule, number) => (rule.kind === 'virtual address' ? [{ rule, number }] : []))
-    if (rules.length === 0 || inPort < 0) return null
+    if (rules.length === 0 || inInterface < 0) return null
     const { device, network } = this.compiled
     const taking = new Taking(network.headers.diagrams, set)
     for (const { rule, number } of rules) {
-      const at = rule.interface === null ? null : portNamed(device.ports, rule.interface)
-      if (at && device.ports[inPort] !== at) continue
+      const at = rule.interface === null ? null : interfaceNamed(device.interfaces, rule.interface)
+      if (at && device.interfaces[inInterface] !== at) continue
       const pairs = this.#pairsOf(rule)
       if (pairs === null) {
         const doubt = `what the virtual address ${rule.statement} stands for is not followed`
@@ -112,7 +112,11 @@ export class PolicyTranslations implements Translator {
 
   #fromPolicies(branch: Branch): Translated[] | null {
     const { model, network } = this.compiled
-    if (!model || branch.inPort < 0 || !model.zonePolicies.some(({ sourceTranslation }) => sourceTranslation !== null))
+    if (
+      !model ||
+      branch.inInterface < 0 ||
+      !model.zonePolicies.some(({ sourceTranslation }) => sourceTranslation !== null)
+    )
       return null
     const taking = new Taking(network.headers.diagrams, branch.set)
     for (const { policy, set, sure } of this.zones.permitting(branch)) {
@@ -127,13 +131,13 @@ export class PolicyTranslations implements Translator {
       }
       for (const family of ['ipv4', 'ipv6'] as const)
         taking.take(network.headers.diagrams.and(set, network.headers.family(family)), (met) =>
-          this.#handedOut(policy, branch.outPort, family, met),
+          this.#handedOut(policy, branch.outInterface, family, met),
         )
     }
     return taking.finish()
   }
 
-  #handedOut(policy: Policy, outPort: number, family: Family, set: number): Translated {
+  #handedOut(policy: Policy, outInterface: number, family: Family, set: number): Translated {
     const by = policy.sourceTranslation ?? ''
     const { device, model, network } = this.compiled
     const { headers } = network
@@ -141,7 +145,7 @@ export class PolicyTranslations implements Translator {
     const pool = model?.nat[number]
     const words =
       by === 'interface'
-        ? (device.ports[outPort]?.addresses ?? [])
+        ? (device.interfaces[outInterface]?.addresses ?? [])
             .filter((one) => one.family === family)
             .map((one) => one.words)
             .slice(0, 1)

@@ -2,7 +2,7 @@ import { FAMILIES, addressesIn, hostMatch, type DeviceModel } from '../../../mod
 import { ALL, NOTHING } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
-import { portNamed } from '../../network/ports.ts'
+import { interfaceNamed } from '../../network/interfaces.ts'
 import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { ZonePolicies } from '../zones/zone-policies.ts'
 
@@ -26,20 +26,20 @@ export class RuleTranslations implements Translator {
   /** What becomes of packets; null where the device has no rules. */
   meet(changes: Side, branch: Branch): Translated[] | null {
     const rules = (this.compiled.model?.nat ?? []).map((rule, number): Numbered => ({ rule, number }))
-    if (rules.length === 0 || branch.inPort < 0) return null
+    if (rules.length === 0 || branch.inInterface < 0) return null
     const taking = new Taking(this.compiled.network.headers.diagrams, branch.set)
     if (changes === 'destination') for (const one of rules) this.#takeComing(one, branch, taking)
     else if (branch.translatedBy >= 0) {
       // The rule that changed its destination is the one that meets it.
       const rule = rules[branch.translatedBy]
-      if (rule) taking.take(ALL, (met) => this.#sourceOf(rule, branch.outPort, met))
+      if (rule) taking.take(ALL, (met) => this.#sourceOf(rule, branch.outInterface, met))
     } else for (const one of rules) this.#takeGoing(one, branch, taking)
     return taking.finish()
   }
 
   #takeComing(one: Numbered, branch: Branch, taking: Taking): void {
     const { rule, number } = one
-    if (!this.#isFrom(rule, branch.inPort)) return
+    if (!this.#isFrom(rule, branch.inInterface)) return
     const asked = this.#metBy(rule)
     const met = asked === null ? ALL : this.compiled.network.headers.all(asked, this.#toward(rule, branch.vrf))
     const doubt = asked === null ? `what the rule ${rule.statement} asks for is not defined` : null
@@ -52,11 +52,11 @@ export class RuleTranslations implements Translator {
     )
   }
 
-  #takeGoing(one: Numbered, { inPort, outPort }: Branch, taking: Taking): void {
+  #takeGoing(one: Numbered, { inInterface, outInterface }: Branch, taking: Taking): void {
     const { rule } = one
     // What a rule with another destination meets has been translated by then.
-    if (rule.address !== null || !this.#isFrom(rule, inPort) || !this.#isTo(rule, outPort)) return
-    taking.take(this.#metBy(rule) ?? ALL, (set) => this.#sourceOf(one, outPort, set))
+    if (rule.address !== null || !this.#isFrom(rule, inInterface) || !this.#isTo(rule, outInterface)) return
+    taking.take(this.#metBy(rule) ?? ALL, (set) => this.#sourceOf(one, outInterface, set))
   }
 
   #isFrom({ fromZone }: Rule, port: number): boolean {
@@ -64,10 +64,10 @@ export class RuleTranslations implements Translator {
   }
 
   #isTo({ toZone, interface: name }: Rule, port: number): boolean {
-    const { ports } = this.compiled.device
+    const { interfaces: ports } = this.compiled.device
     return (
       (toZone === null || toZone.split(',').includes(this.zones.zoneOf(port) ?? '')) &&
-      (name === null || portNamed(ports, name) === ports[port])
+      (name === null || interfaceNamed(ports, name) === ports[port])
     )
   }
 
@@ -78,7 +78,7 @@ export class RuleTranslations implements Translator {
     return headers.any(
       FAMILIES.flatMap((family) => this.compiled.table(vrf, family)?.parts ?? []),
       ({ set, action }) =>
-        action?.hops.some((hop) => hop.kind === 'out' && this.#isTo(rule, this.compiled.portNumber(hop.port)))
+        action?.hops.some((hop) => hop.kind === 'out' && this.#isTo(rule, this.compiled.interfaceNumber(hop.port)))
           ? set
           : NOTHING,
     )
@@ -114,10 +114,10 @@ export class RuleTranslations implements Translator {
     }
   }
 
-  #sourceOf({ rule, number }: Numbered, outPort: number, set: number): Translated {
+  #sourceOf({ rule, number }: Numbered, outInterface: number, set: number): Translated {
     if (rule.pool === null) return { set, rewrite: null, doubt: null, rule: number }
     const { headers } = this.compiled.network
-    const own = this.compiled.device.ports[outPort]?.addresses ?? []
+    const own = this.compiled.device.interfaces[outInterface]?.addresses ?? []
     const hosts =
       rule.pool === 'interface'
         ? own

@@ -2,35 +2,35 @@ import { addressWords, addressesIn, hostMatch, type DeviceModel, type Family } f
 import { ALL, NOTHING, type MatchContext, type FieldName } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
-import { portNamed } from '../../network/ports.ts'
+import { interfaceNamed } from '../../network/interfaces.ts'
 import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { Rewrite } from '../rewrite.ts'
 
 type Rule = DeviceModel['nat'][number]
 
 /**
- * Translation between ports inside and ports outside, in the dialect of lines in blocks (traditional NAT, RFC 3022 §2):
- * sources of packets that go out, and destinations of packets that come in to what is stated address by address. What
- * is stated so goes before what is handed out (common practice).
+ * Translation between interfaces inside and interfaces outside, in the dialect of lines in blocks (traditional NAT, RFC
+ * 3022 §2): sources of packets that go out, and destinations of packets that come in to what is stated address by
+ * address. What is stated so goes before what is handed out (common practice).
  */
 export class SidedTranslations implements Translator {
   constructor(readonly compiled: CompiledDevice) {}
 
   sideOf(port: number): string | null {
     const { model, device } = this.compiled
-    return model?.interfaces[device.ports[port]?.at ?? -1]?.nat ?? null
+    return model?.interfaces[device.interfaces[port]?.at ?? -1]?.nat ?? null
   }
 
   /** What becomes of packets that cross from one side to the other; null where these do not. */
-  meet(changes: Side, { inPort, outPort, set }: Branch, context: MatchContext): Translated[] | null {
+  meet(changes: Side, { inInterface, outInterface, set }: Branch, context: MatchContext): Translated[] | null {
     const rules = (this.compiled.model?.nat ?? []).flatMap((rule, number) =>
       rule.kind.startsWith('source ') ? [{ rule, number }] : [],
     )
     if (rules.length === 0) return null
     if (
       changes === 'source'
-        ? this.sideOf(inPort) !== 'inside' || this.sideOf(outPort) !== 'outside'
-        : this.sideOf(inPort) !== 'outside'
+        ? this.sideOf(inInterface) !== 'inside' || this.sideOf(outInterface) !== 'outside'
+        : this.sideOf(inInterface) !== 'outside'
     )
       return null
     const { diagrams } = this.compiled.network.headers
@@ -61,7 +61,7 @@ export class SidedTranslations implements Translator {
         taking.take(permitted, (met) =>
           twice
             ? { set: met, rewrite: null, doubt: 'several lists of translation choose it', rule: number }
-            : this.#handedOut(rule, number, outPort, met),
+            : this.#handedOut(rule, number, outInterface, met),
         )
       }
     }
@@ -132,7 +132,7 @@ export class SidedTranslations implements Translator {
   #handedOut(
     { address, interface: port, pool, ports, statement }: Rule,
     number: number,
-    outPort: number,
+    outInterface: number,
     set: number,
   ): Translated {
     const { headers } = this.compiled.network
@@ -142,7 +142,7 @@ export class SidedTranslations implements Translator {
         : (this.compiled.model?.nat.find((one) => one.kind === 'pool' && one.pool === pool)?.address ?? null)
     const words =
       from === 'interface'
-        ? this.#address(from, port ?? this.compiled.device.ports[outPort]?.name ?? null, 'ipv4').slice(0, 1)
+        ? this.#address(from, port ?? this.compiled.device.interfaces[outInterface]?.name ?? null, 'ipv4').slice(0, 1)
         : from === null
           ? null
           : between(from, 'ipv4')
@@ -163,9 +163,9 @@ export class SidedTranslations implements Translator {
       const words = address === null ? null : addressWords(address, family)
       return words ? [words] : []
     }
-    const { ports } = this.compiled.device
+    const { interfaces: ports } = this.compiled.device
     return (
-      portNamed(ports, port ?? '')
+      interfaceNamed(ports, port ?? '')
         ?.addresses.filter((one) => one.family === family)
         .map(({ words }) => words) ?? []
     )

@@ -8,7 +8,7 @@ export type Side = 'source' | 'destination'
 
 /** One way in which dialects state translation. */
 export interface Translator {
-  /** What becomes of packets; null where nothing translates between these ports. */
+  /** What becomes of packets; null where nothing translates between these interfaces. */
   meet(changes: Side, branch: Branch, context: MatchContext): readonly Translated[] | null
 }
 

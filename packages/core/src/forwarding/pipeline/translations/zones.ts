@@ -21,12 +21,12 @@ export class ZonedTranslations implements Translator {
     readonly zoneOf: (port: number) => string | null,
   ) {}
 
-  /** What becomes of packets; null where no rule is of these ports. */
-  meet(changes: Side, { inPort, outPort, set }: Branch): Translated[] | null {
+  /** What becomes of packets; null where no rule is of these interfaces. */
+  meet(changes: Side, { inInterface, outInterface, set }: Branch): Translated[] | null {
     const nat = (this.compiled.model?.nat ?? []).map((rule, number): Numbered => ({ rule, number }))
-    if (nat.length === 0 || inPort < 0) return null
+    if (nat.length === 0 || inInterface < 0) return null
     const { diagrams } = this.compiled.network.headers
-    const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
+    const [from, to] = [this.zoneOf(inInterface), this.zoneOf(outInterface)]
     const taking = new Taking(diagrams, set)
     // Lines that were not understood may be of any packet of their side.
     for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static'))
@@ -64,7 +64,7 @@ export class ZonedTranslations implements Translator {
       ({ fromZone, toZone }) => fromZone === from && (changes === 'destination' || toZone === to),
     ))
       taking.take(this.#metBy(one.rule), (met) =>
-        changes === 'source' ? this.#sourceOf(one, met, outPort) : this.#destinationOf(one, met),
+        changes === 'source' ? this.#sourceOf(one, met, outInterface) : this.#destinationOf(one, met),
       )
     return taking.finish()
   }
@@ -138,12 +138,12 @@ export class ZonedTranslations implements Translator {
     return this.compiled.model?.nat.find(({ kind, statement }) => kind === `${side} pool` && statement === name)
   }
 
-  #sourceOf(one: Numbered, set: number, outPort: number): Translated {
+  #sourceOf(one: Numbered, set: number, outInterface: number): Translated {
     const { rule, number } = one
     const { headers } = this.compiled.network
     if (rule.address === 'off') return { set, rewrite: null, doubt: null, rule: number }
     const pool = rule.pool === null ? null : this.#pool('source', rule.pool)
-    const own = this.compiled.device.ports[outPort]?.addresses.find(({ family }) => family === 'ipv4')?.words
+    const own = this.compiled.device.interfaces[outInterface]?.addresses.find(({ family }) => family === 'ipv4')?.words
     const values =
       rule.address === 'interface'
         ? own

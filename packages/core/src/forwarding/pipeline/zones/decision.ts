@@ -1,7 +1,7 @@
 import { NOTHING, type Diagrams } from '../../../headers/index.ts'
 import type { Exhibit } from '../../network/exhibit.ts'
 
-/** What the zones of a device do with packets between two of its ports. */
+/** What the zones of a device do with packets between two of its interfaces. */
 export interface ZoneDecision {
   readonly permitted: number
   readonly denied: number

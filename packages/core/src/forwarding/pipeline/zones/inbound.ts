@@ -6,18 +6,18 @@ import type { NamedObjects } from '../named-objects.ts'
 import { allDenied, type ZoneDecision } from './decision.ts'
 
 /**
- * What a zone lets in to the device itself by one of its ports, and what it stops; null where the device has no
+ * What a zone lets in to the device itself by one of its interfaces, and what it stops; null where the device has no
  * zones. What is not named is dropped (common practice).
  */
 export function inboundOf(
   compiled: CompiledDevice,
   objects: NamedObjects,
-  inPort: number,
+  inInterface: number,
   set: number,
 ): ZoneDecision | null {
   const { model, device, network } = compiled
-  if (!model || model.zones.length === 0 || inPort < 0) return null
-  const port = device.ports[inPort]?.name ?? ''
+  if (!model || model.zones.length === 0 || inInterface < 0) return null
+  const port = device.interfaces[inInterface]?.name ?? ''
   const at = model.zones.findIndex(({ interfaces }) => interfaces.some((name) => sameName(name, port)))
   const zone = model.zones[at]
   if (!zone) return allDenied(set, `${port} is in no zone`)

@@ -33,17 +33,21 @@ export class ZonePolicies {
   }
 
   /**
-   * Null where the device has no zones, or the two ports are free to talk.
-   * @param outPort -1: to the device itself; `inPort` -1: from it
+   * Null where the device has no zones, or the two interfaces are free to talk.
+   * @param outInterface -1: to the device itself; `inInterface` -1: from it
    */
-  decide({ inPort, outPort, set, translatedBy }: Branch, established: boolean): ZoneDecision | null {
+  decide({ inInterface, outInterface, set, translatedBy }: Branch, established: boolean): ZoneDecision | null {
     const model = this.compiled.model
     if (!model || model.zones.length === 0) return null
-    if (this.compiled.device.rules.zones === 'pairs') return this.#inspected(inPort, outPort, set, established)
-    if (inPort < 0 || outPort < 0 || established) return null
-    const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
+    if (this.compiled.device.rules.zones === 'pairs')
+      return this.#inspected(inInterface, outInterface, set, established)
+    if (inInterface < 0 || outInterface < 0 || established) return null
+    const [from, to] = [this.zoneOf(inInterface), this.zoneOf(outInterface)]
     if (from === null || to === null)
-      return allDenied(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
+      return allDenied(
+        set,
+        `${this.compiled.device.interfaces[from === null ? inInterface : outInterface]?.name ?? ''} is in no zone`,
+      )
     const asked = this.#askedBetween(from, to, translatedBy)
     const last = model.zonePolicies.findIndex(({ scope }) => scope === 'default')
     const open = model.zonePolicies[last]?.action === 'permit'
@@ -85,12 +89,12 @@ export class ZonePolicies {
 
   /** Which policies let packets through, each with those that it is the first to meet. */
   permitting({
-    inPort,
-    outPort,
+    inInterface,
+    outInterface,
     set,
     translatedBy,
   }: Branch): readonly { readonly policy: Policy; readonly set: number; readonly sure: boolean }[] {
-    const [from, to] = [this.zoneOf(inPort), this.zoneOf(outPort)]
+    const [from, to] = [this.zoneOf(inInterface), this.zoneOf(outInterface)]
     if (from === null || to === null) return []
     const { diagrams } = this.compiled.network.headers
     let left = set
@@ -107,14 +111,20 @@ export class ZonePolicies {
    * dropped. Ports of one zone, or of none, are free to talk, and so is the device itself where no pair names it
    * (common practice).
    */
-  #inspected(inPort: number, outPort: number, set: number, established: boolean): ZoneDecision | null {
+  #inspected(inInterface: number, outInterface: number, set: number, established: boolean): ZoneDecision | null {
     const model = this.compiled.model as DeviceModel
-    const [from, to] = [inPort < 0 ? SELF : this.zoneOf(inPort), outPort < 0 ? SELF : this.zoneOf(outPort)]
+    const [from, to] = [
+      inInterface < 0 ? SELF : this.zoneOf(inInterface),
+      outInterface < 0 ? SELF : this.zoneOf(outInterface),
+    ]
     if (from === to) return null
     if (from === null || to === null)
       return from === SELF || to === SELF
         ? null
-        : allDenied(set, `${this.compiled.device.ports[from === null ? inPort : outPort]?.name ?? ''} is in no zone`)
+        : allDenied(
+            set,
+            `${this.compiled.device.interfaces[from === null ? inInterface : outInterface]?.name ?? ''} is in no zone`,
+          )
     const name = `from zone ${from} to ${to}`
     const at = model.zonePolicies.findIndex((one) => one.from === from && one.to === to)
     const pair = model.zonePolicies[at]
@@ -183,13 +193,13 @@ export class ZonePolicies {
     )
   }
 
-  /** What a zone lets in to the device itself by one of its ports; null where the device has no zones. */
-  inbound(inPort: number, set: number): ZoneDecision | null {
-    return inboundOf(this.compiled, this.objects, inPort, set)
+  /** What a zone lets in to the device itself by one of its interfaces; null where the device has no zones. */
+  inbound(inInterface: number, set: number): ZoneDecision | null {
+    return inboundOf(this.compiled, this.objects, inInterface, set)
   }
 
   zoneOf(port: number): string | null {
-    const one = this.compiled.device.ports[port]
+    const one = this.compiled.device.interfaces[port]
     if (!one) return null
     return (
       one.zone ??

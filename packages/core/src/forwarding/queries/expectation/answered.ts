@@ -3,7 +3,7 @@ import { traceOf } from '../../engine/trace.ts'
 import type { Fate } from '../../pipeline/fates.ts'
 import { answersBack } from '../answers.ts'
 import { arrive } from './arriving.ts'
-import { broadcasts, outsidePorts, ownAddresses, placeOf } from '../places.ts'
+import { broadcasts, outsideInterfaces, ownAddresses, placeOf } from '../places.ts'
 import { isWide, some, type Answer, type Question } from './question.ts'
 import { classed, outsideOf } from '../reach.ts'
 
@@ -65,7 +65,7 @@ export function answered(question: Question): Answer {
     }))
     return {
       ...base,
-      example: { packet, at: owner.name, port: owner.ports[start.origin.port]?.name ?? null, trace },
+      example: { packet, at: owner.name, port: owner.interfaces[start.origin.port]?.name ?? null, trace },
       exhibits: question.cutting(starts, path),
     }
   }
@@ -75,7 +75,7 @@ export function answered(question: Question): Answer {
 /** Whether packets from a place come in from the world outside. */
 function isOutside(question: Question, from: string): boolean {
   if (from === 'outside') return true
-  const ports = new Set(outsidePorts(question.network).map(([device, port]) => `${device} ${port}`))
+  const ports = new Set(outsideInterfaces(question.network).map(([device, port]) => `${device} ${port}`))
   const { origins } = placeOf(question.network, from)
   return origins.length > 0 && origins.every(({ device, port }) => ports.has(`${device} ${port}`))
 }

@@ -221,7 +221,7 @@ export class Question {
         return {
           packet,
           at: owner.name,
-          port: owner.ports[origin.port]?.name ?? null,
+          port: owner.interfaces[origin.port]?.name ?? null,
           trace: traceOf(this.walker, origin.device, origin.port, packet),
         }
     }

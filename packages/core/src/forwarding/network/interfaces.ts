@@ -15,7 +15,7 @@ export interface NetworkDevice {
   readonly managementAddress?: string | undefined
 }
 
-export interface PortAddress {
+export interface InterfaceAddress {
   readonly text: string
   readonly words: readonly number[]
   readonly length: number
@@ -31,31 +31,31 @@ export const DOWN_WORDS: Readonly<Record<Down, string>> = {
 }
 
 /** An interface that packets of the network layer come in or go out by. */
-export interface Port {
+export interface DeviceInterface {
   readonly name: string
   /** Its place in the model; -1 where only the state names it. */
   readonly at: number
   /** Why nothing goes through it; null where it is up, or nothing says that it is not. */
   readonly down: Down | null
-  readonly addresses: readonly PortAddress[]
+  readonly addresses: readonly InterfaceAddress[]
   /** Addresses of redundancy groups, which it may answer for. */
-  readonly shared: readonly PortAddress[]
+  readonly shared: readonly InterfaceAddress[]
   readonly vrf: string | null
   readonly zone: string | null
   readonly kind: DeviceModel['interfaces'][number]['kind'] | null
   readonly mtu: number | null
 }
 
-export function portAddress(address: string, length: number): PortAddress | null {
+export function portAddress(address: string, length: number): InterfaceAddress | null {
   const family = address.includes(':') ? 'ipv6' : 'ipv4'
   const words = addressWords(address, family)
   return words ? { text: address, words, length, family } : null
 }
 
-export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
+export function interfacesOf({ modelled, reading, dialect }: NetworkDevice): DeviceInterface[] {
   const { interfaces: states } = reading.state
   const stated = modelled?.model.interfaces ?? []
-  const fromModel = stated.map((one, at): Port => {
+  const fromModel = stated.map((one, at): DeviceInterface => {
     const state = states.find(({ name }) => name === one.name) ?? states.find(({ name }) => sameName(name, one.name))
     const own = one.addresses.flatMap(({ address, prefixLength }) => portAddress(address, prefixLength) ?? [])
     // An address that was drawn from a server stands only in the state.
@@ -96,13 +96,13 @@ export function portsOf({ modelled, reading, dialect }: NetworkDevice): Port[] {
   }))
 }
 
-/** The port that a name of an output or a line means. */
-export function portNamed<P extends { readonly name: string }>(ports: readonly P[], name: string): P | undefined {
+/** The interface that a name of an output or a line means. */
+export function interfaceNamed<P extends { readonly name: string }>(ports: readonly P[], name: string): P | undefined {
   return ports.find((port) => port.name === name) ?? ports.find((port) => sameName(name, port.name))
 }
 
 /** Whether an address is in the subnet of another. */
-export function inSubnet(words: readonly number[], { words: own, length }: PortAddress): boolean {
+export function inSubnet(words: readonly number[], { words: own, length }: InterfaceAddress): boolean {
   if (own.length !== words.length) return false
   const [a, b] = [prefixMatch(own, length).value, prefixMatch(words, length).value]
   return a.every((word, i) => word === b[i])
