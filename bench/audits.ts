@@ -53,7 +53,7 @@ try {
     { id } = engagement,
     dropped = files(changed),
   ) => {
-    const intake = await services.snapshots.takeIn([dropped], id, lead.id)
+    const intake = await services.snapshots.importFolders([dropped], id, lead.id)
     return services.snapshots.freeze(intake, {
       title: takenAt,
       note: '',

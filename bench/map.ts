@@ -70,7 +70,7 @@ try {
   for (const count of [100, 1_000]) {
     const { id } = await services.createEngagement({ title: `${count} devices`, client: '' }, lead)
     await services.database.getRepository(Memberships).update({ engagementId: id, userId: lead.id }, { role: 'lead' })
-    await services.snapshots.freeze(await services.snapshots.takeIn([files(count)], id, lead.id), {
+    await services.snapshots.freeze(await services.snapshots.importFolders([files(count)], id, lead.id), {
       title: 'S',
       note: '',
       takenAt: new Date(),

@@ -5,7 +5,7 @@ import type { Algorithms } from 'ssh2'
  * NOT) and the one with SHA-1 that it merely allows are left to devices that are marked as old. RFC 8332 deprecates
  * `ssh-rsa`, RFC 8758 the arcfour ciphers.
  */
-export const SOUND: Algorithms = {
+export const CURRENT_ALGORITHMS: Algorithms = {
   kex: [
     'curve25519-sha256',
     'curve25519-sha256@libssh.org',
@@ -39,14 +39,18 @@ export const SOUND: Algorithms = {
 }
 
 /** For devices that are marked as old: what they speak besides, the sound ones first. */
-export const WITH_OLD: Algorithms = {
+export const WITH_DEPRECATED_ALGORITHMS: Algorithms = {
   kex: [
-    ...(SOUND.kex as string[]),
+    ...(CURRENT_ALGORITHMS.kex as string[]),
     'diffie-hellman-group14-sha1',
     'diffie-hellman-group-exchange-sha1',
     'diffie-hellman-group1-sha1',
   ] as NonNullable<Algorithms['kex']>,
-  serverHostKey: [...(SOUND.serverHostKey as string[]), 'ssh-rsa'] as NonNullable<Algorithms['serverHostKey']>,
-  cipher: [...(SOUND.cipher as string[]), 'aes128-cbc', 'aes256-cbc', '3des-cbc'] as NonNullable<Algorithms['cipher']>,
-  hmac: [...(SOUND.hmac as string[]), 'hmac-sha1'] as NonNullable<Algorithms['hmac']>,
+  serverHostKey: [...(CURRENT_ALGORITHMS.serverHostKey as string[]), 'ssh-rsa'] as NonNullable<
+    Algorithms['serverHostKey']
+  >,
+  cipher: [...(CURRENT_ALGORITHMS.cipher as string[]), 'aes128-cbc', 'aes256-cbc', '3des-cbc'] as NonNullable<
+    Algorithms['cipher']
+  >,
+  hmac: [...(CURRENT_ALGORITHMS.hmac as string[]), 'hmac-sha1'] as NonNullable<Algorithms['hmac']>,
 }

@@ -3,7 +3,7 @@ import { lookup } from 'node:dns/promises'
 import { isIP } from 'node:net'
 import type { CommandSet } from '@jurybox/core/dialects'
 import ssh2, { type Client as SshClient } from 'ssh2'
-import { SOUND, WITH_OLD } from './algorithms.ts'
+import { CURRENT_ALGORITHMS, WITH_DEPRECATED_ALGORITHMS } from './algorithms.ts'
 import { StepError, type Step } from './ladder.ts'
 import { serviceRecord } from './services.ts'
 import { snmpRecord } from './snmp.ts'
@@ -188,7 +188,7 @@ async function login(
         password: credential.password,
         tryKeyboard: true,
         readyTimeout: limits.connect,
-        algorithms: old ? WITH_OLD : SOUND,
+        algorithms: old ? WITH_DEPRECATED_ALGORITHMS : CURRENT_ALGORITHMS,
         ...(credential.privateKey ? { privateKey: credential.privateKey } : {}),
         hostVerifier: (key: Buffer): boolean => {
           seen.hostKey = createHash('sha256').update(key).digest('base64')

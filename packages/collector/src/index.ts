@@ -1,5 +1,5 @@
 /** Fetches records from devices over SSH: the client side, without a server or a database. */
-export { SOUND, WITH_OLD } from './algorithms.ts'
+export { CURRENT_ALGORITHMS, WITH_DEPRECATED_ALGORITHMS } from './algorithms.ts'
 export { collectDevice, type Collected, type Target } from './collect.ts'
 export { LIMITS, type CollectedRecord, type CollectLimits, type Credential } from './limits.ts'
 export { STEPS, STEP_TITLES, type Step } from './ladder.ts'

@@ -90,7 +90,11 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
       })),
     ])
   for (const { folder, title, takenAt } of scenario.snapshots) {
-    const intake = await services.snapshots.takeIn([filesIn(join(scenarioFolder, folder))], engagement.id, lead.id)
+    const intake = await services.snapshots.importFolders(
+      [filesIn(join(scenarioFolder, folder))],
+      engagement.id,
+      lead.id,
+    )
     const snapshot = await services.snapshots.freeze(intake, {
       title,
       note: intake.taken.note,

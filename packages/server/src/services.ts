@@ -9,10 +9,10 @@ import { ArchiveService } from './archive/service.ts'
 import { SealedVerdicts } from './audits/sealed-verdicts.ts'
 import { AuditService } from './audits/service.ts'
 import { hashPassword } from './auth/passwords.ts'
-import { Guesses } from './auth/guesses.ts'
+import { LoginAttempts } from './auth/login-attempts.ts'
 import { SecondFactor } from './auth/second-factor.ts'
 import { SessionStore } from './auth/sessions.ts'
-import { BenchmarkRepository } from './benchmarks/shelf.ts'
+import { BenchmarkRepository } from './benchmarks/repository.ts'
 import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, Users, type Engagement, type User } from './db/entities.ts'
 import { DiscoveryService } from './discovery/service.ts'
@@ -44,7 +44,7 @@ export class Services {
   readonly keyChange: KeyChange
   readonly sealedVerdicts: SealedVerdicts
   readonly secondFactor: SecondFactor
-  readonly guesses = new Guesses()
+  readonly guesses = new LoginAttempts()
   readonly activity: ActivityLog
   readonly outside = new Workbench()
   readonly records: RecordStore

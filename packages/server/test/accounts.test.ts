@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { generate } from 'otplib'
-import { GUESSES_EACH } from '../src/auth/guesses.ts'
+import { MOST_FAILED_LOGINS } from '../src/auth/login-attempts.ts'
 import { oneTimePassword, passwordFault } from '../src/auth/passwords.ts'
 import { Users } from '../src/db/entities.ts'
 import { ROUTES } from '../src/routes.ts'
@@ -165,7 +165,7 @@ describe('accounts', function () {
   it('are guessed at a limited number of times, and their owners are not locked out by it', async () => {
     const guesses = world.server.services.guesses
     await guesses.right('owner', '192.0.2.1')
-    for (let i = 0; i < GUESSES_EACH; i++) await guesses.wrong('owner', `198.51.100.${i}`)
+    for (let i = 0; i < MOST_FAILED_LOGINS; i++) await guesses.wrong('owner', `198.51.100.${i}`)
     let said = ''
     await guesses.require('owner', '203.0.113.9').catch((error: unknown) => (said = String(error)))
     expect(said).to.match(/Too many wrong attempts for this account/)

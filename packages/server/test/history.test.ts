@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { sideBySide, spellsOf } from '../src/archive/history.ts'
+import { sideBySide, recordStatesOf } from '../src/archive/history.ts'
 import { makeWorld, type World } from './world.ts'
 
 describe('the history of a record', () => {
@@ -16,7 +16,7 @@ describe('the history of a record', () => {
   })
 
   it('a content that stays is one state, one that comes back another', () => {
-    const spells = spellsOf([
+    const spells = recordStatesOf([
       seen(3, 'x', '2026-03'),
       seen(1, 'x', '2026-01'),
       seen(2, 'x', '2026-02'),
@@ -34,7 +34,7 @@ describe('the history of a record', () => {
 
   it('what a listing says of itself is no other state', () => {
     expect(
-      spellsOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')])
+      recordStatesOf([seen(1, 'x', '2026-01'), seen(2, 'X', '2026-02')])
         .get('config')
         ?.map(({ fingerprint, snapshots }) => [fingerprint, snapshots]),
     ).to.deep.equal([['x', ['S1', 'S2']]])

@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { PrivateMariaDb } from '../src/db/mariadb.ts'
 import { OUTAGE_WORDS, RESERVE_MB, outageOf } from '../src/operation/availability.ts'
-import { FolderTaken, claimFolder } from '../src/operation/folder.ts'
+import { FolderInUse, claimFolder } from '../src/operation/folder.ts'
 import { LONG_BLOCK_MS } from '../src/operation/metrics.ts'
 import { settingsOf } from '../src/operation/settings.ts'
 import { startServer } from '../src/server.ts'
@@ -35,7 +35,7 @@ describe('operation', function () {
       const folder = newFolder()
       const release = claimFolder(folder, 'start')
       expect(() => claimFolder(folder, 'rotate-key')).to.throw(
-        FolderTaken,
+        FolderInUse,
         new RegExp(`process ${process.pid} on .* runs “start”`),
       )
       release()

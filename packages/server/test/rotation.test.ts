@@ -1,7 +1,7 @@
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import { rotateKey, sealAnew } from '../src/vault/rotation.ts'
+import { rotateKey, resealAll } from '../src/vault/rotation.ts'
 import { Vault } from '../src/vault/vault.ts'
 import { CONFIG, makeWorld, type World } from './world.ts'
 
@@ -58,7 +58,7 @@ describe('a change of keys', function () {
     const next = 'a'.repeat(64)
     writeFileSync(join(world.folder, 'key.next'), `${next}\n`)
     const halfway = new Vault(Buffer.from(next, 'hex'), Vault.keyIn(world.folder))
-    expect(await sealAnew(database, halfway)).to.equal(3)
+    expect(await resealAll(database, halfway)).to.equal(3)
     world = await world.restart()
     expect(key().trim()).to.equal(next)
     expect(await read()).to.equal(before)
@@ -87,6 +87,6 @@ describe('a change of keys', function () {
     expect(
       await rotateKey(database, vault, world.folder, { JURYBOX_KEY: key().trim(), JURYBOX_NEW_KEY: 'c'.repeat(64) }),
     ).to.equal(3)
-    await sealAnew(database, new Vault(Buffer.from(key().trim(), 'hex'), Buffer.from('c'.repeat(64), 'hex')))
+    await resealAll(database, new Vault(Buffer.from(key().trim(), 'hex'), Buffer.from('c'.repeat(64), 'hex')))
   })
 })

@@ -1,11 +1,11 @@
 import { expect } from 'chai'
-import type { ActivityLog, Deed } from '../src/activity/activity.ts'
+import type { ActivityLog, NewActivity } from '../src/activity/activity.ts'
 import { lineOf, lineOrNone } from '../src/http/text.ts'
 import { TRIALS_A_MINUTE, TrialCount } from '../src/rules/trial-count.ts'
 
 describe('trials of rules', () => {
-  function counting(): { count: TrialCount; log: Deed[] } {
-    const log: Deed[] = []
+  function counting(): { count: TrialCount; log: NewActivity[] } {
+    const log: NewActivity[] = []
     const activity: Pick<ActivityLog, 'add'> = { add: async (deed) => void log.push(deed) }
     return { count: new TrialCount(activity as ActivityLog), log }
   }

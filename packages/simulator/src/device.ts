@@ -8,8 +8,8 @@ import ssh2, { type Connection } from 'ssh2'
 import { SnmpAgent } from './agent.ts'
 import { editingOf } from './editing.ts'
 import { NetconfServer } from './netconf.ts'
-import { chassisOf } from './present.ts'
-import type { Hardware, PortState, Standing } from './output-texts.ts'
+import { chassisOf } from './cabling.ts'
+import type { Hardware, PortState, VisibleDevice } from './output-texts.ts'
 import type { Account, DeviceFolder, Weather } from './scenario.ts'
 import { Shell, pause } from './shell.ts'
 
@@ -47,7 +47,7 @@ function hostKey(): string {
 }
 
 /** What is around a device. */
-export interface Surroundings {
+export interface SimulatedEnvironment {
   now(): Date
   /** What a device prints of its state now; null where it knows no such command. */
   printed(device: SimulatedDevice, kind: string): string | null
@@ -62,7 +62,7 @@ export interface Surroundings {
 }
 
 /** A device that answers on loopback: a key of its own, people who may log in, and what its folder says as answers. */
-export class SimulatedDevice implements Standing {
+export class SimulatedDevice implements VisibleDevice {
   readonly name: string
   readonly dialect: string
   readonly banner = 'This device belongs to an invented network. Whoever is not asked to be here leaves.'
@@ -97,7 +97,7 @@ export class SimulatedDevice implements Standing {
     { name, dialect, records, managementAddress, model, os, version, untold = false }: DeviceFolder,
     readonly accounts: readonly Account[],
     public weather: Weather = {},
-    readonly around: Surroundings | null = null,
+    readonly around: SimulatedEnvironment | null = null,
   ) {
     this.name = name
     this.dialect = dialect

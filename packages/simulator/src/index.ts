@@ -2,13 +2,13 @@
 import { createSocket } from 'node:dgram'
 import { writeSyslog } from '@jurybox/core/state'
 import { Desk, safe } from './desk.ts'
-import { SimulatedDevice, type Surroundings } from './device.ts'
-import { Plant } from './present.ts'
+import { SimulatedDevice, type SimulatedEnvironment } from './device.ts'
+import { Cabling } from './cabling.ts'
 import { devicesIn, settingsIn, type Account, type DayStep, type Weather } from './scenario.ts'
 
 export { Desk, type ArrivedCall, type ArrivedMail } from './desk.ts'
 export { editingOf, type Editing, type Entered } from './editing.ts'
-export { SimulatedDevice, type Surroundings } from './device.ts'
+export { SimulatedDevice, type SimulatedEnvironment } from './device.ts'
 export { devicesIn, settingsIn, type Account, type DayStep, type DeviceFolder, type Weather } from './scenario.ts'
 
 export interface SimulatedNetwork {
@@ -95,9 +95,9 @@ export async function simulate(
   const day = settings?.day ?? []
   const socket = createSocket('udp4').unref()
   let listener: { readonly host: string; readonly port: number } | null = null
-  let plant: Plant | null = null
+  let plant: Cabling | null = null
   let happened = 0
-  const around: Surroundings = {
+  const around: SimulatedEnvironment = {
     now,
     printed: (device, kind) => plant?.printed(device, kind, now()) ?? null,
     probed: (device, probe, target) => plant?.probed(device, probe, target) ?? '',
@@ -128,7 +128,7 @@ export async function simulate(
     ...devicesIn(folder),
     ...(besides === undefined ? [] : devicesIn(besides).map((of) => ({ ...of, untold: true }))),
   ].map((of) => new SimulatedDevice(of, accounts, { ...settings?.weather[of.name], ...weather[of.name] }, around))
-  plant = new Plant(devices)
+  plant = new Cabling(devices)
   await Promise.all(devices.map((device) => device.listen()))
   let sharedPort: number | null = null
   if (spread) {

@@ -10,7 +10,7 @@ export interface Hardware {
 }
 
 /** A device as its neighbours see it. */
-export interface Standing {
+export interface VisibleDevice {
   readonly name: string
   readonly dialect: string
   readonly session: SessionRules | undefined
@@ -54,7 +54,7 @@ export function withRows(text: string, rows: readonly string[]): string {
     .replace(/^Total entries displayed: \d+$/m, (line) => line.replace(/\d+/, (n) => String(Number(n) + rows.length)))
 }
 
-export function versionText({ name, hardware: { os, version, model, serial } }: Standing): string {
+export function versionText({ name, hardware: { os, version, model, serial } }: VisibleDevice): string {
   return `${os ?? 'Software'}, Version ${version ?? 'unknown'}\nModel: ${model ?? ''}\nSerial number: ${serial}\n${name} uptime is 12 weeks\n`
 }
 

@@ -30,13 +30,13 @@ export function partly(..._done: unknown[]): typeof NOT_TAKEN {
 }
 
 /** What a mapping returns of a statement on which no answer rests, though it is known what it says. */
-export class PassedOver {
+export class Ignored {
   constructor(readonly why: string) {}
 }
 
 /** Of a statement that says nothing but that what it stands in is there. */
-export function passedOver(..._done: unknown[]): PassedOver {
-  return new PassedOver('no answer rests on it')
+export function ignored(..._done: unknown[]): Ignored {
+  return new Ignored('no answer rests on it')
 }
 
 /**
@@ -115,7 +115,7 @@ export class MappingTable<T extends object> {
       provenance.nodes = statement.nodes
       const before = provenance.written
       const taken = match.apply(write, match.bound, statement)
-      if (taken instanceof PassedOver) passOver(statement, taken.why, provenance)
+      if (taken instanceof Ignored) passOver(statement, taken.why, provenance)
       else if (taken === NOT_TAKEN) provenance.refused.add(statement)
       // What a block holds is counted line by line.
       else if (provenance.written > before || statement.scope !== null) provenance.used.add(statement)

@@ -1,4 +1,4 @@
-import { bearingsOf, type Bearing } from './bearing.ts'
+import { statementEffects, type StatementEffect } from './statement-effects.ts'
 import type { MappingTable } from './mapping.ts'
 import type { Pattern } from './pattern.ts'
 
@@ -8,7 +8,7 @@ export interface TableAt {
   readonly block: string | null | undefined
   readonly patterns: readonly Pattern[]
   /** Made when first asked for. */
-  readonly bearings: readonly Bearing[]
+  readonly bearings: readonly StatementEffect[]
 }
 
 export function tableAt<T extends object>(
@@ -16,12 +16,12 @@ export function tableAt<T extends object>(
   root: string,
   table: MappingTable<T>,
 ): TableAt {
-  let bearings: readonly Bearing[] | null = null
+  let bearings: readonly StatementEffect[] | null = null
   return {
     block,
     patterns: table.patterns,
     get bearings() {
-      return (bearings ??= bearingsOf(table as unknown as MappingTable<never>, root))
+      return (bearings ??= statementEffects(table as unknown as MappingTable<never>, root))
     },
   }
 }

@@ -1,5 +1,5 @@
 /** Searching an estate: the question that a text asks, and what answers it. */
-export { QuestionError, certainText, readQuestion, type LineQuestion, type Question } from './question.ts'
+export { QuestionError, requiredText, readQuestion, type LineQuestion, type Question } from './question.ts'
 export { LineIndex, type LineAnswer, type LineHit } from './line-index.ts'
 export {
   EstateIndex,

@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js'
-import { QuestionError, certainText, type LineQuestion } from './question.ts'
+import { QuestionError, requiredText, type LineQuestion } from './question.ts'
 
 /** A line that was found: of which text, which line of it (from 1). */
 export interface LineHit {
@@ -109,7 +109,7 @@ export class LineIndex {
     const bits = new Uint8Array((this.#count >> 3) + 1)
     const compiled = pattern === null ? null : RE2JS.compile(pattern)
     const [first = '', ...others] = compiled
-      ? [packed(certainText(pattern ?? ''))]
+      ? [packed(requiredText(pattern ?? ''))]
       : words.map(packed).toSorted((a, b) => b.length - a.length)
     if (!compiled && first === '') return bits
     let looked = 0

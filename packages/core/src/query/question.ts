@@ -69,7 +69,7 @@ function checked(pattern: string): void {
  * The longest text that every match of a pattern holds, in small letters; empty where none is known. It may miss one,
  * and never names one that a match can do without.
  */
-export function certainText(source: string): string {
+export function requiredText(source: string): string {
   // Without regard to case, `k` and `s` stand for signs that are no letters of ours as well (Unicode simple case
   // folding).
   const folded = source.startsWith('(?i)')

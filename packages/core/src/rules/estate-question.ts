@@ -97,7 +97,7 @@ export function whereStated(
 }
 
 /** Lines of another device that state a value. */
-export function placesThere(
+export function placesOnOther(
   { device: { estate } }: EvaluationContext,
   question: string,
   device: string,
@@ -138,4 +138,4 @@ export function notAsked(context: EvaluationContext): Finding {
 }
 
 /** Other devices of which lines are shown. */
-export const THERE = 10
+export const MOST_ON_OTHER = 10

@@ -1,7 +1,7 @@
 import { closureOf } from './cel/closures.ts'
 import { parse, type Interpreted } from './cel/environment.ts'
 import type { Bindings } from '../model/index.ts'
-import type { Node } from './steadiness.ts'
+import type { Node } from './monotonicity.ts'
 
 export { canonicalHost, sameHost, vlansOf } from './cel/functions.ts'
 export { userPattern, type UserPattern } from './cel/user-pattern.ts'

@@ -31,7 +31,7 @@ export {
 } from './masking.ts'
 export { Recent } from './recent.ts'
 export { SizedCache } from './sized-cache.ts'
-export { isOfListing, settledLines, settledText } from './settled.ts'
+export { isOfListing, stableLines, stableText } from './stable-text.ts'
 export { FORMULA, csvOf } from './spreadsheet.ts'
 export { READING_LIMITS, beyondLimits } from './bounds.ts'
 export {

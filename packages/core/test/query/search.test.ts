@@ -10,7 +10,7 @@ import {
   EstateIndex,
   LineIndex,
   QuestionError,
-  certainText,
+  requiredText,
   readQuestion,
   type ViewedDevice,
 } from '../../src/query/index.ts'
@@ -78,7 +78,7 @@ describe('the text that every match of a pattern holds', () => {
     ['\\x41bc', ''],
   ]
   for (const [pattern, certain] of cases)
-    it(pattern || '(nothing)', () => expect(certainText(pattern)).to.equal(certain))
+    it(pattern || '(nothing)', () => expect(requiredText(pattern)).to.equal(certain))
 
   it('is in every text that the engine finds the pattern in', () => {
     const piece = fc.oneof(
@@ -92,7 +92,7 @@ describe('the text that every match of a pattern holds', () => {
           .map(([flags, some]) => flags + some.join('')),
         fc.string({ unit: fc.constantFrom('a', 'b', 'A', 'B', '.', '1', 'é'), maxLength: 12 }),
         (pattern, text) => {
-          if (RE2JS.compile(pattern).test(text)) expect(text.toLowerCase(), pattern).to.include(certainText(pattern))
+          if (RE2JS.compile(pattern).test(text)) expect(text.toLowerCase(), pattern).to.include(requiredText(pattern))
         },
       ),
       { numRuns: 3000 },

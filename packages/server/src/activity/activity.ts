@@ -3,7 +3,7 @@ import { Activities, type ActivityEntry } from '../db/entities.ts'
 import type { LogAnchor } from './anchor.ts'
 import { sha256 } from '../vault/vault.ts'
 
-export interface Deed {
+export interface NewActivity {
   readonly userId: number | null
   readonly engagementId: number | null
   readonly action: string
@@ -41,14 +41,14 @@ export class ActivityLog {
   /** Entries are chained one after the other; this process is the only writer of its private database. */
   #tail: Promise<void> = Promise.resolve()
 
-  add(deed: Deed): Promise<void> {
+  add(deed: NewActivity): Promise<void> {
     const added = this.#tail.then(() => this.#append(deed))
     // A failed entry is its caller's matter; the next one must not wait for it for ever.
     this.#tail = added.catch(() => undefined)
     return added
   }
 
-  async #append(deed: Deed): Promise<void> {
+  async #append(deed: NewActivity): Promise<void> {
     const entries = this.database.getRepository(Activities)
     const [last] = await entries.find({ order: { id: 'DESC' }, take: 1, select: { id: true, hash: true } })
     const entry = {

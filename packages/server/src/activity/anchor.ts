@@ -38,7 +38,7 @@ export class LogAnchor {
   }
 
   /** With the key that the vault seals with now. */
-  sealAnew(): void {
+  reseal(): void {
     if (this.isThere) this.write(this.read())
   }
 }

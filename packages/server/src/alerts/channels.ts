@@ -1,6 +1,6 @@
 import { createTransport } from 'nodemailer'
 import { z } from 'zod'
-import type { Letter } from './letter.ts'
+import type { Notification } from './notification.ts'
 import { PATIENCE_MS, posted } from './post.ts'
 import { contentDigest, signed } from './signature.ts'
 import type { AllowedTargets, Target } from './targets.ts'
@@ -33,7 +33,7 @@ export interface Message {
   readonly id: string
   readonly engagement: string
   readonly test: boolean
-  readonly letter: Letter
+  readonly letter: Notification
 }
 
 /** A sealed secret of an alert opens in its engagement only. */

@@ -1,13 +1,13 @@
 import type { Verdict } from '@jurybox/core'
 import { isFinding } from '@jurybox/core/audit'
-import { settledLines } from '@jurybox/core/syntax'
+import { stableLines } from '@jurybox/core/syntax'
 import { diffArrays } from 'diff'
 import { In } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
 import { Verdicts, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
-import type { Kind } from './letter.ts'
+import type { Kind } from './notification.ts'
 
 /** Something that happened. `source` names what brought it: the same is told once. */
 export interface AlertEvent {
@@ -148,7 +148,7 @@ async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): P
     if (!earlier || earlier.settled === record.settled) continue
     const [a = [], b = []] = (
       await Promise.all([earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)))
-    ).map(settledLines)
+    ).map(stableLines)
     const parts = diffArrays(a, b, { timeout: 2000 }) ?? []
     const count = (of: 'added' | 'removed'): number =>
       parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)

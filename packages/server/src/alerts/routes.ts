@@ -6,7 +6,7 @@ import { lineOf } from '../http/text.ts'
 import { cronOf, nextTimes, rhythmSchema, wordsFor } from '../schedules/when.ts'
 import type { Services } from '../services.ts'
 import { channelSchema } from './channels.ts'
-import { KINDS } from './letter.ts'
+import { KINDS } from './notification.ts'
 
 /** Deliveries that are shown of each alert. */
 const SHOWN = 5

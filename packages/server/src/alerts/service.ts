@@ -4,7 +4,7 @@ import {
   AlertEvents,
   Alerts,
   Deliveries,
-  Tolds,
+  AlertedEvents,
   type Delivery,
   type StoredAlert,
   type StoredEvent,
@@ -16,7 +16,7 @@ import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
 import { channelSchema, placeOf, send, type Channel } from './channels.ts'
 import { eventsFromAudit, eventsFromCollection, eventsFromTraffic, type AlertEvent } from './events.ts'
-import { renderNotification } from './letter.ts'
+import { renderNotification } from './notification.ts'
 import { AllowedTargets } from './targets.ts'
 
 /** Minutes after which a delivery is tried again; after the last it has failed. */
@@ -143,8 +143,12 @@ export class AlertService {
   /** What has come together becomes one delivery. */
   async #digest(alertId: number): Promise<void> {
     await this.services.database.transaction(async (manager) => {
-      if ((await manager.countBy(Tolds, { alertId, deliveryId: IsNull() })) === 0) return
-      await manager.update(Tolds, { alertId, deliveryId: IsNull() }, { deliveryId: await begun(manager, alertId) })
+      if ((await manager.countBy(AlertedEvents, { alertId, deliveryId: IsNull() })) === 0) return
+      await manager.update(
+        AlertedEvents,
+        { alertId, deliveryId: IsNull() },
+        { deliveryId: await begun(manager, alertId) },
+      )
     })
   }
 
@@ -274,7 +278,7 @@ export class AlertService {
   }
 
   get #tolds() {
-    return this.services.database.getRepository(Tolds)
+    return this.services.database.getRepository(AlertedEvents)
   }
 }
 
@@ -332,7 +336,7 @@ async function assign(manager: EntityManager, alert: StoredAlert, events: readon
   if (wanted.length === 0) return
   const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null
   await manager.insert(
-    Tolds,
+    AlertedEvents,
     wanted.map(({ id }) => ({ alertId: alert.id, eventId: id, deliveryId })),
   )
 }

@@ -1,7 +1,7 @@
 import { diffArrays } from 'diff'
 
 /** One state of a record, for as long as it stayed the same. */
-export interface Spell {
+export interface RecordState {
   /** The record that brought it. */
   readonly record: number
   readonly fingerprint: string
@@ -28,8 +28,8 @@ export interface SeenRecord {
 }
 
 /** By kind, the states of a device's records in the order of time; a content that comes back is a state of its own. */
-export function spellsOf(seen: readonly SeenRecord[]): Map<string, Spell[]> {
-  const kinds = new Map<string, Spell[]>()
+export function recordStatesOf(seen: readonly SeenRecord[]): Map<string, RecordState[]> {
+  const kinds = new Map<string, RecordState[]>()
   const last = new Map<string, string>()
   for (const { record, kind, fingerprint, settled, lines, snapshot, at, by } of seen.toSorted((a, b) =>
     a.at < b.at ? -1 : a.at > b.at ? 1 : a.record - b.record,

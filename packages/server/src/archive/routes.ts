@@ -10,7 +10,7 @@ import { lineOf } from '../http/text.ts'
 import { kindTitle } from '../snapshots/service.ts'
 import type { Services } from '../services.ts'
 import { goes } from './service.ts'
-import { sideBySide, spellsOf } from './history.ts'
+import { sideBySide, recordStatesOf } from './history.ts'
 
 const tag = lineOf(60)
 /** Days; null: for good. */
@@ -85,7 +85,7 @@ export const archiveRoutes = [
             ]
           : []
       })
-      return [...spellsOf(seen)]
+      return [...recordStatesOf(seen)]
         .map(([kind, spells]) => ({ kind, title: kindTitle(kind), spells }))
         .sort((a, b) => (a.kind < b.kind ? -1 : 1))
     },

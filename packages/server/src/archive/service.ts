@@ -5,7 +5,7 @@ import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities
 import { Activities, Audits, Devices, SnapshotRecords, Snapshots, type SnapshotRow } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import type { Services } from '../services.ts'
-import { soundText } from '../snapshots/damage.ts'
+import { intactText } from '../snapshots/damage.ts'
 
 const DAY_MS = 86_400_000
 
@@ -234,7 +234,7 @@ export class ArchiveService {
         kind: record.kind,
         text:
           secrets === 'real'
-            ? soundText(texts, record)
+            ? intactText(texts, record)
             : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n`,
       })
     }

@@ -6,11 +6,11 @@ import type { CompiledBenchmark, Choice } from '@jurybox/core/benchmarks'
 import { Clock, type DeviceContext } from '@jurybox/core/rules'
 import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
 import type { Services } from '../services.ts'
-import { damageWords, soundText } from '../snapshots/damage.ts'
+import { damageWords, intactText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
 import { estateFrom } from './answers.ts'
-import { BEFORE, VerdictCache, placed, type EstateAtHand, type KeptJudgement } from './memory.ts'
+import { BEFORE, VerdictCache, placed, type EstateAtHand, type KeptJudgement } from './verdict-cache.ts'
 import { inOrder, numbered } from '../analysis/task-records.ts'
 import { answerOf, type AuditAnswer, type AuditTask, type TaskChoice } from './audit-task.ts'
 
@@ -75,7 +75,7 @@ export function taskRecordsOf(
   { records, before }: JudgedSubject,
   texts: ReadonlyMap<string, string>,
 ): Pick<AuditTask, 'records' | 'before'> {
-  const textOf = (record: HeldRecord): string => soundText(texts, record)
+  const textOf = (record: HeldRecord): string => intactText(texts, record)
   return { records: numbered(records, textOf), before: before && numbered(before, textOf, BEFORE) }
 }
 

@@ -3,7 +3,7 @@ import { citingVerdictSchema, type CitingVerdict } from '@jurybox/core/audit'
 import type { DataSource, EntityManager } from 'typeorm'
 import type { StoredVerdict } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
-import { placed } from './memory.ts'
+import { placed } from './verdict-cache.ts'
 import type { PackedVerdicts, VerdictHead } from './packed-verdicts.ts'
 
 /** Verdicts that are opened before others are answered in between. */

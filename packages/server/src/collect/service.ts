@@ -12,7 +12,7 @@ import { stringify } from 'yaml'
 import type { SnapshotFile } from '@jurybox/core'
 import { DEFAULT_DIALECT, commandSets, netconfCommands, type CommandSet, type PROBES } from '@jurybox/core/dialects'
 import { deviceFolder } from '@jurybox/core/snapshot'
-import { settledText } from '@jurybox/core/syntax'
+import { stableText } from '@jurybox/core/syntax'
 import { In } from 'typeorm'
 import { Engagements, DeviceConnections, type Job, type DeviceConnection } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
@@ -153,7 +153,7 @@ export class CollectService {
         ))
       }
       const { snapshots, activity } = this.services
-      const intake = await snapshots.takeIn(
+      const intake = await snapshots.importFolders(
         collected.map(({ name, records }) => filesOf(name, records, chosen)),
         job.engagementId,
         job.createdBy,
@@ -227,7 +227,7 @@ export class CollectService {
       else if (
         result.records.some(
           ({ kind, text }) =>
-            held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(settledText(text)),
+            held.get(`${reach.device} ${kind === 'filters' ? 'config' : kind}`) !== sha256(stableText(text)),
         )
       )
         changed.push(reach.device)

@@ -100,12 +100,12 @@ export const Deliveries = new EntitySchema<Delivery>({
 })
 
 /** Which delivery tells whom of what; null while it waits for its digest. */
-export interface Told {
+export interface AlertedEvent {
   alertId: number
   eventId: number
   deliveryId: number | null
 }
-export const Tolds = new EntitySchema<Told>({
+export const AlertedEvents = new EntitySchema<AlertedEvent>({
   name: 'alert_told',
   columns: {
     alertId: key(int('alert_id')),
@@ -114,4 +114,4 @@ export const Tolds = new EntitySchema<Told>({
   },
 })
 
-export const ALERT_ENTITIES = [Alerts, AlertEvents, Deliveries, Tolds]
+export const ALERT_ENTITIES = [Alerts, AlertEvents, Deliveries, AlertedEvents]

@@ -8,7 +8,7 @@ import { notFound } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
-import { soundText } from '../snapshots/damage.ts'
+import { intactText } from '../snapshots/damage.ts'
 
 const asOf = z.object({ snapshot: z.coerce.number().int().positive().optional() })
 
@@ -169,7 +169,7 @@ export const estateRoutes = [
       const texts = await services.records.texts(records.map(({ sha256 }) => sha256))
       // Only the reading is new: the record itself stays as it was taken.
       const faults = await services.outside.read('faultsIn', {
-        texts: records.map((record) => soundText(texts, record)),
+        texts: records.map((record) => intactText(texts, record)),
         dialect: body.dialect,
       })
       await services.database.transaction(async (manager) => {

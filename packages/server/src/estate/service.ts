@@ -25,7 +25,7 @@ import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
-import { soundText } from '../snapshots/damage.ts'
+import { intactText } from '../snapshots/damage.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { AnalysisTask } from '../analysis/analyses.ts'
 import { inOrder, numbered } from '../analysis/task-records.ts'
@@ -276,7 +276,7 @@ export class EstateService {
   async #taskOf(dialect: string, records: readonly HeldRecord[], maskKey: Buffer): Promise<AnalysisTask | null> {
     const texts = await this.services.records.texts(records.map(({ sha256: hash }) => hash))
     if (!records.every(({ sha256: hash }) => texts.has(hash))) return null
-    return { dialect, maskKey, records: numbered(records, (record) => soundText(texts, record)) }
+    return { dialect, maskKey, records: numbered(records, (record) => intactText(texts, record)) }
   }
 
   /** Records that were just fetched, read as a device of the estate would be; null where they cannot be. */

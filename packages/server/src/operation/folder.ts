@@ -24,7 +24,7 @@ const ownerSchema = z.object({
 })
 
 /** A data folder that another process works on; nothing was touched. */
-export class FolderTaken extends Error {
+export class FolderInUse extends Error {
   constructor(
     readonly folder: string,
     readonly owner: Owner,
@@ -43,7 +43,7 @@ const lockFile = (folder: string): string => join(folder, 'lock')
 /**
  * Makes this process the only one that works on a data folder.
  * @returns what gives the folder free again
- * @throws FolderTaken where a process that lives has it
+ * @throws FolderInUse where a process that lives has it
  */
 export function claimFolder(folder: string, command: string): () => void {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
@@ -57,10 +57,10 @@ export function claimFolder(folder: string, command: string): () => void {
   }
   if (!written(file, own)) {
     const other = ownerIn(file)
-    if (other && lives(other)) throw new FolderTaken(folder, other)
+    if (other && lives(other)) throw new FolderInUse(folder, other)
     // Whoever held it was killed. Of two who find that out at once, one writes the new lock.
     rmSync(file, { force: true })
-    if (!written(file, own)) throw new FolderTaken(folder, ownerIn(file) ?? own)
+    if (!written(file, own)) throw new FolderInUse(folder, ownerIn(file) ?? own)
   }
   return () => {
     if (ownerIn(file)?.since === own.since) rmSync(file, { force: true })

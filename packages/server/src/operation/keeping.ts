@@ -12,7 +12,7 @@ import { PrivateMariaDb, type DatabaseAccess } from '../db/mariadb.ts'
 import { Vault, givenKey, keyOf } from '../vault/vault.ts'
 import { headOf, restoreBackup, verifyContents, writeBackup, type BackupManifest } from './backup.ts'
 import { BackupFault } from './frames.ts'
-import { FolderTaken, claimFolder, ownerOf } from './folder.ts'
+import { FolderInUse, claimFolder, ownerOf } from './folder.ts'
 import { exportEngagement, importEngagement, type TransferCounts } from './transfer.ts'
 
 /** What is done to a data folder while no server works on it. */
@@ -41,7 +41,7 @@ async function beside<T>(
   work: (access: DatabaseAccess) => Promise<T>,
 ): Promise<T> {
   const owner = ownerOf(dataFolder)
-  if (owner && owner.host !== hostname()) throw new FolderTaken(dataFolder, owner)
+  if (owner && owner.host !== hostname()) throw new FolderInUse(dataFolder, owner)
   if (owner) return work(PrivateMariaDb.accessOf(dataFolder))
   return offline(dataFolder, command, ({ access }) => work(access))
 }

@@ -36,10 +36,12 @@ export class Workbench {
   })
 
   /** @throws Problem where reading them takes too long or too much memory */
-  async takeIn(folders: readonly (readonly SnapshotFile[])[]): Promise<Taken> {
+  async importFolders(folders: readonly (readonly SnapshotFile[])[]): Promise<Taken> {
     const parts: Taken[] = []
     for (let from = 0; from < Math.max(1, folders.length); from += AT_ONCE) {
-      parts.push(await this.#run('takeIn', folders.slice(from, from + AT_ONCE), WORK_LIMITS.intakeSeconds, 'The files'))
+      parts.push(
+        await this.#run('importFolders', folders.slice(from, from + AT_ONCE), WORK_LIMITS.intakeSeconds, 'The files'),
+      )
     }
     const [first] = parts
     if (!first) throw new Error('nothing was read')
@@ -63,7 +65,7 @@ export class Workbench {
   }
 
   /** Any other reading of one device, or of a text of rules. */
-  async read<N extends Exclude<TaskName, 'takeIn' | 'parseJson' | 'maskedLines'>>(
+  async read<N extends Exclude<TaskName, 'importFolders' | 'parseJson' | 'maskedLines'>>(
     name: N,
     task: Parameters<Tasks[N]>[0],
   ): Promise<Answer<N>> {

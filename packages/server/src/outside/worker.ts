@@ -17,13 +17,13 @@ import { readRecord, type Refusal } from '@jurybox/core/snapshot'
 import { analysisOf } from '@jurybox/core/analysis'
 import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
 import type { DeviceFacts, RecordKind } from '@jurybox/core/snapshot'
-import { beyondLimits, decodeText, maskLine, settledText, type Fault } from '@jurybox/core/syntax'
+import { beyondLimits, decodeText, maskLine, stableText, type Fault } from '@jurybox/core/syntax'
 import { sha256 } from '../vault/vault.ts'
 
 type CompanionFile = NonNullable<Snapshot['links']>
 
 /** A file as a record of a device: what is kept of it, and what was found in reading it. */
-export interface TakenRecord {
+export interface ImportedRecord {
   readonly kind: RecordKind
   readonly path: string
   readonly sha256: string
@@ -42,11 +42,11 @@ export interface TakenRecord {
   readonly timeSource: SnapshotDevice['records'][number]['timeSource']
 }
 
-export interface TakenDevice {
+export interface ImportedDevice {
   readonly name: string
   readonly dialect: string
   readonly facts: DeviceFacts
-  readonly records: readonly TakenRecord[]
+  readonly records: readonly ImportedRecord[]
 }
 
 /** What files are, once they have been taken apart. */
@@ -54,7 +54,7 @@ export interface Taken {
   readonly title: string
   readonly takenAt: string | null
   readonly note: string
-  readonly devices: readonly TakenDevice[]
+  readonly devices: readonly ImportedDevice[]
   readonly links: CompanionFile | null
   readonly expectations: CompanionFile | null
   readonly refused: readonly Refusal[]
@@ -64,7 +64,7 @@ export interface Taken {
 }
 
 /** @param folders files that belong together, each read by itself */
-export function takeIn(folders: readonly (readonly SnapshotFile[])[]): Taken {
+export function importFolders(folders: readonly (readonly SnapshotFile[])[]): Taken {
   const parts = folders.map((files) => takenOf(readSnapshot(files), files))
   const [first = takenOf(readSnapshot([]), [])] = parts
   return {
@@ -77,7 +77,7 @@ export function takeIn(folders: readonly (readonly SnapshotFile[])[]): Taken {
 }
 
 // The pool looks for it before it looks for any other.
-export default takeIn
+export default importFolders
 
 function takenOf(snapshot: Snapshot, files: readonly SnapshotFile[]): Taken {
   const { title, takenAt, note, sameName } = snapshot
@@ -113,7 +113,7 @@ function faultOf(kind: 'links' | 'expectations', file: CompanionFile): string | 
   }
 }
 
-function deviceOf(device: SnapshotDevice): TakenDevice {
+function deviceOf(device: SnapshotDevice): ImportedDevice {
   const { name, dialect, facts, records } = device
   // Of what is unparsed only the numbers of its lines are kept.
   const { unread } = analysisOf(device, () => '')
@@ -132,7 +132,7 @@ function deviceOf(device: SnapshotDevice): TakenDevice {
       dialect: tree?.dialect ?? 'none',
       lineCount: tree?.lines.length ?? text.split('\n').length,
       unread: [...(unread.get(id) ?? [])],
-      settled: sha256(settledText(text)),
+      settled: sha256(stableText(text)),
       faults: (tree?.faults ?? []).map((fault) => ({ ...fault })),
     })),
   }

@@ -4,7 +4,7 @@ import { z } from 'zod'
 import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
-import { soundText } from '../snapshots/damage.ts'
+import { intactText } from '../snapshots/damage.ts'
 import type { Services } from '../services.ts'
 import type { TriedDevice } from './trial.ts'
 
@@ -169,7 +169,7 @@ export const ruleRoutes = [
       const record = await services.snapshots.record(body.recordId, engagementId)
       if (record.dialect === 'none')
         throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
-      const text = soundText(await services.records.texts([record.sha256]), record)
+      const text = intactText(await services.records.texts([record.sha256]), record)
       const maskKey = await services.records.maskKeyOf(engagementId)
       return {
         dialect: record.dialect,
@@ -193,7 +193,7 @@ export const ruleRoutes = [
       const example =
         like && record
           ? {
-              text: soundText(await services.records.texts([record.sha256]), record),
+              text: intactText(await services.records.texts([record.sha256]), record),
               dialect: record.dialect,
               line: like.line,
             }

@@ -22,7 +22,7 @@ export function damageWords({ path, device, takenAt }: DamagedContent['record'])
 }
 
 /** The text of a record. @throws DamagedContent */
-export function soundText(texts: ReadonlyMap<string, string>, record: DamagedContent['record']): string {
+export function intactText(texts: ReadonlyMap<string, string>, record: DamagedContent['record']): string {
   const text = texts.get(record.sha256)
   if (text === undefined) throw new DamagedContent(record)
   return text

@@ -1,4 +1,4 @@
-import { settledText } from '@jurybox/core/syntax'
+import { stableText } from '@jurybox/core/syntax'
 import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
 import { sha256 } from '../vault/vault.ts'
 
@@ -15,6 +15,6 @@ export function readingTask(task: AnalysisTask): Reading[] {
   const unread = analysisFor(task)?.unread
   return task.records.map((record) => ({
     unread: [...(unread?.get(record.id) ?? [])],
-    settled: sha256(settledText(record.text)),
+    settled: sha256(stableText(record.text)),
   }))
 }

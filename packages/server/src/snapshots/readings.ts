@@ -2,7 +2,7 @@ import { grouped } from '@jurybox/core/syntax'
 import type { AnalysisPool } from '../analysis/pool.ts'
 import { In, Not, type DataSource } from 'typeorm'
 import { Devices, Records } from '../db/entities.ts'
-import { soundText } from './damage.ts'
+import { intactText } from './damage.ts'
 import type { RecordStore } from './records.ts'
 import type { Reading } from './reading-task.ts'
 
@@ -102,7 +102,7 @@ export class Readings {
       const readings = await this.of(
         some.map(({ dialect, records }) => ({
           dialect,
-          records: records.map((record) => ({ ...record, text: soundText(texts, record) })),
+          records: records.map((record) => ({ ...record, text: intactText(texts, record) })),
         })),
       )
       for (const [i, { records }] of some.entries()) {

@@ -4,7 +4,7 @@ import type { TaskRecord } from '../analysis/task-records.ts'
 import { fingerprintWithKey } from '@jurybox/core'
 import { decodeText, type Fingerprint } from '@jurybox/core/syntax'
 import { Contents, Engagements, type StoredRecord } from '../db/entities.ts'
-import { DamagedContent, soundText } from './damage.ts'
+import { DamagedContent, intactText } from './damage.ts'
 import type { Workbench } from '../outside/workbench.ts'
 import type { Vault } from '../vault/vault.ts'
 
@@ -43,7 +43,7 @@ export class RecordStore {
     return bytes
   }
 
-  /** Texts by SHA-256, as they were decoded when taken in. One that is missing or damaged has none: see `soundText`. */
+  /** Texts by SHA-256, as they were decoded when imported. One that is missing or damaged has none: see `intactText`. */
   async texts(hashes: readonly string[]): Promise<Map<string, string>> {
     const found = await this.database.getRepository(Contents).findBy({ sha256: In([...new Set(hashes)]) })
     return new Map(
@@ -73,7 +73,7 @@ export class RecordStore {
     const texts = await this.texts(records.map(({ sha256 }) => sha256))
     return records.map((record) => {
       const { id, kind, dialect, takenAt } = record
-      return { id: String(id), kind, dialect, text: soundText(texts, record), takenAt: takenAt?.toISOString() ?? null }
+      return { id: String(id), kind, dialect, text: intactText(texts, record), takenAt: takenAt?.toISOString() ?? null }
     })
   }
 

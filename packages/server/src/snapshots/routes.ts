@@ -116,7 +116,7 @@ export const snapshotRoutes = [
         path: body.paths[i] ?? file.originalname,
         bytes: new Uint8Array(file.buffer),
       }))
-      const intake = await services.snapshots.takeIn([brought], engagementId, caller.user.id)
+      const intake = await services.snapshots.importFolders([brought], engagementId, caller.user.id)
       return intakeView(
         intake,
         await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))),

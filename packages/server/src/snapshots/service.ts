@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
 import type { SnapshotFile } from '@jurybox/core'
 import { deviceFolder, type RecordKind } from '@jurybox/core/snapshot'
-import { settledText } from '@jurybox/core/syntax'
+import { stableText } from '@jurybox/core/syntax'
 import {
   Devices,
   Records,
@@ -15,7 +15,7 @@ import {
 import { TrafficFiles } from '../db/traffic-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
-import type { Taken, TakenDevice } from '../outside/worker.ts'
+import type { Taken, ImportedDevice } from '../outside/worker.ts'
 import type { Workbench } from '../outside/workbench.ts'
 import type { RecordStore } from './records.ts'
 
@@ -67,8 +67,12 @@ export class SnapshotService {
    * Reads files without keeping them yet.
    * @param folders files that belong together, each read by itself
    */
-  async takeIn(folders: readonly (readonly SnapshotFile[])[], engagementId: number, userId: number): Promise<Intake> {
-    const taken = await this.outside.takeIn(folders)
+  async importFolders(
+    folders: readonly (readonly SnapshotFile[])[],
+    engagementId: number,
+    userId: number,
+  ): Promise<Intake> {
+    const taken = await this.outside.importFolders(folders)
     const now = Date.now()
     const own = [...this.#intakes.values()].filter((intake) => intake.userId === userId).sort((a, b) => a.at - b.at)
     const surplus = own.slice(0, Math.max(0, own.length - INTAKES_PER_USER + 1))
@@ -183,7 +187,7 @@ export class SnapshotService {
   }
 
   /** The devices of an intake, with the files whose names had to be settled by a person. */
-  async #withSettled({ taken }: Intake, settled: Freeze['settled']): Promise<readonly TakenDevice[]> {
+  async #withSettled({ taken }: Intake, settled: Freeze['settled']): Promise<readonly ImportedDevice[]> {
     const devices = new Map(taken.devices.map((device) => [device.name, device]))
     if (settled.length === 0) return [...devices.values()]
     const files = new Map(taken.unsettled.map((file) => [file.path, file.bytes]))
@@ -196,7 +200,7 @@ export class SnapshotService {
         { path: `${folder}/config.txt`, bytes },
       ]
     })
-    const read = await this.outside.takeIn(folders)
+    const read = await this.outside.importFolders(folders)
     for (const { path, as } of settled) {
       const device = read.devices.find(({ name }) => name === as)
       if (!device) throw new Problem(422, `The file ${path} was not read as a configuration.`)
@@ -247,7 +251,7 @@ export class SnapshotService {
           lineCount: text.split('\n').length,
           unread: [],
           readBy: this.build,
-          settled: sha256(settledText(text)),
+          settled: sha256(stableText(text)),
           faults: [],
           takenAt,
           timeSource: 'stated',
@@ -350,7 +354,7 @@ export class SnapshotService {
   }
 }
 
-function factsOf(device: TakenDevice, known: Device | undefined): Record<string, unknown> {
+function factsOf(device: ImportedDevice, known: Device | undefined): Record<string, unknown> {
   const { labels, ...facts } = device.facts
   const before = (known?.facts ?? {}) as { labels?: Record<string, unknown> }
   return { ...before, ...facts, labels: { ...before.labels, ...labels } }

@@ -16,7 +16,7 @@ import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { TrafficAnswer, TrafficQuestion } from './questions.ts'
 import type { NetworkMember, NetworkTask, TaskAnswer, TrafficTask } from './traffic-worker.ts'
-import { soundText } from '../snapshots/damage.ts'
+import { intactText } from '../snapshots/damage.ts'
 
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
@@ -246,7 +246,7 @@ export class TrafficService {
             id: String(record.id),
             kind: record.kind,
             dialect: record.dialect,
-            text: soundText(texts, record),
+            text: intactText(texts, record),
             takenAt: record.takenAt?.toISOString() ?? null,
           })),
         })),

@@ -63,8 +63,8 @@ async function halfway(
 ): Promise<Vault | null> {
   const vault = new Vault(next, older)
   if (!(await opens(database, vault))) return null
-  await sealAnew(database, vault)
-  new LogAnchor(dataFolder, vault).sealAnew()
+  await resealAll(database, vault)
+  new LogAnchor(dataFolder, vault).reseal()
   vault.settle()
   return vault
 }
@@ -74,7 +74,7 @@ async function halfway(
  * work: a row that was changed meanwhile keeps what it was changed to.
  * @returns how many things were sealed
  */
-export async function sealAnew(database: DataSource, vault: Vault): Promise<number> {
+export async function resealAll(database: DataSource, vault: Vault): Promise<number> {
   let count = 0
   const again = async (
     table: string,
@@ -146,8 +146,8 @@ export async function rotateKey(
       writeFileSync(nextFile(dataFolder), `${key.toString('hex')}\n`, { mode: 0o600, flush: true })
     vault.change(key)
   }
-  const count = await sealAnew(database, vault)
-  new LogAnchor(dataFolder, vault).sealAnew()
+  const count = await resealAll(database, vault)
+  new LogAnchor(dataFolder, vault).reseal()
   if (given === undefined) renameSync(nextFile(dataFolder), join(dataFolder, 'key'))
   vault.settle()
   return count

@@ -134,7 +134,7 @@ export interface ShownSet {
 }
 
 /** @param said what is known of all headers of the set, so that its classes need not say it again */
-export function shown(network: Network, set: number, said: Said = {}): ShownSet {
+export function shown(network: Network, set: number, said: SetContext = {}): ShownSet {
   const { addressed } = network
   return {
     count: sizeOf(addressed, set).toString(),
@@ -144,7 +144,7 @@ export function shown(network: Network, set: number, said: Said = {}): ShownSet 
 }
 
 /** What is said of a set beside its classes. */
-export interface Said {
+export interface SetContext {
   /** That its packets begin a connection. */
   readonly first?: boolean
   /** The headers of the places that its packets are from, and of those that they go to. */
@@ -153,7 +153,7 @@ export interface Said {
 }
 
 /** The widest set that is easily told and of which the given one is what fits all that is said beside. */
-export function simplify(network: Network, set: number, { first = false, sources, destinations }: Said): number {
+export function simplify(network: Network, set: number, { first = false, sources, destinations }: SetContext): number {
   const { addressed } = network
   const { diagrams } = addressed
   const beside = addressed.all(first ? firstPackets(network) : ALL, sources ?? ALL, destinations ?? ALL)

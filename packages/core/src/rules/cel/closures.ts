@@ -4,7 +4,7 @@
  * results and errors are always the language's own.
  */
 import type { Bindings } from '../../model/index.ts'
-import type { Node } from '../steadiness.ts'
+import type { Node } from '../monotonicity.ts'
 import { FUNCTIONS } from './functions.ts'
 
 type Closure = (names: Bindings, variables: unknown[]) => unknown

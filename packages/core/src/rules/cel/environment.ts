@@ -1,6 +1,6 @@
 /** The expression language (CEL): what it knows, and how a text becomes a tree of it. */
 import { Environment } from '@marcbachmann/cel-js'
-import type { Node } from '../steadiness.ts'
+import type { Node } from '../monotonicity.ts'
 import { FUNCTIONS } from './functions.ts'
 
 const environment = new Environment({

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { unreadAbout } from '../doubt.ts'
 import { LINKS_KEY, type FarEnd } from '../estate.ts'
-import { LINKS, LINKS_WHERE, THERE, notAsked, placesThere } from '../estate-question.ts'
+import { LINKS, LINKS_WHERE, MOST_ON_OTHER, notAsked, placesOnOther } from '../estate-question.ts'
 import type { EvaluationContext } from '../evaluation-context.ts'
 import { Finding, type CitedRange } from '../evidence.ts'
 import type { LinkEnd } from '../link-end.ts'
@@ -114,8 +114,8 @@ function compileEnds(about: Ends): CompiledCondition {
     )
     context.bind({ disagreeing })
     const there = apart
-      .slice(0, THERE)
-      .flatMap(({ device, other }) => placesThere(context, LINKS_KEY, device, other.interface))
+      .slice(0, MOST_ON_OTHER)
+      .flatMap(({ device, other }) => placesOnOther(context, LINKS_KEY, device, other.interface))
     const here = (): CitedRange[] =>
       (apart.length > 0 ? apart : pairs).flatMap(({ own }) => [
         ...placesOf(context.device, own.path),

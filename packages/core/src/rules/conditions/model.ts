@@ -5,7 +5,7 @@ import type { EvaluationContext } from '../evaluation-context.ts'
 import { Finding } from '../evidence.ts'
 import { compileExpression } from '../expression.ts'
 import { compileModelExpression, pathOf, pathsOfExpression, placesOfFields, wholeOf } from '../model-fields.ts'
-import { changeOf } from '../steadiness.ts'
+import { changeOf } from '../monotonicity.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { unreadAbout } from '../doubt.ts'
 import { shown } from '../estate.ts'
-import { THERE, notAsked, placesThere, plain, sameWhere, valueQuestion } from '../estate-question.ts'
+import { MOST_ON_OTHER, notAsked, placesOnOther, plain, sameWhere, valueQuestion } from '../estate-question.ts'
 import { Finding } from '../evidence.ts'
 import { compileExpression } from '../expression.ts'
 import { pathsIn, placesOfFields } from '../model-fields.ts'
@@ -51,7 +51,9 @@ function compileSame(source: string, among: string | undefined): CompiledConditi
       others: [...new Set(odd.map(({ value }) => value))],
       odd: odd.map(({ device }) => device),
     })
-    const there = odd.slice(0, THERE).flatMap(({ device, value }) => placesThere(context, question.key, device, value))
+    const there = odd
+      .slice(0, MOST_ON_OTHER)
+      .flatMap(({ device, value }) => placesOnOther(context, question.key, device, value))
     return new Finding(
       odd.length === 0,
       () => [...places(context), ...there],

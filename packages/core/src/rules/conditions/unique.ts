@@ -2,7 +2,15 @@ import { z } from 'zod'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { unreadAbout } from '../doubt.ts'
 import { elements } from '../estate.ts'
-import { THERE, notAsked, placesThere, plain, uniqueWhere, valueQuestion, whereStated } from '../estate-question.ts'
+import {
+  MOST_ON_OTHER,
+  notAsked,
+  placesOnOther,
+  plain,
+  uniqueWhere,
+  valueQuestion,
+  whereStated,
+} from '../estate-question.ts'
 import { Finding, type CitedRange } from '../evidence.ts'
 import { compileExpression } from '../expression.ts'
 import { pathsIn, placesOfFields } from '../model-fields.ts'
@@ -40,7 +48,9 @@ function compileUnique(source: string): CompiledCondition {
     if (!held) return notAsked(context)
     const twins = held.map(({ device, value }) => `${value} on ${device}`)
     context.bind({ twins })
-    const there = held.slice(0, THERE).flatMap(({ device, value }) => placesThere(context, question.key, device, value))
+    const there = held
+      .slice(0, MOST_ON_OTHER)
+      .flatMap(({ device, value }) => placesOnOther(context, question.key, device, value))
     const here = (): CitedRange[] => {
       const stated = Object.values(
         whereStated(

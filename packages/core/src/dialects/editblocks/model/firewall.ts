@@ -1,6 +1,6 @@
 /** Addresses, services, policies between interfaces, and translation of addresses. */
 import { prefixesOfRange } from '../../../model/address-ranges.ts'
-import { passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
+import { ignored, type Bound, type Mapping } from '../../../model/mapping.ts'
 import { PORTS } from '../../../model/names.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
@@ -126,7 +126,7 @@ const SERVICES: readonly Mapping<DeviceModel>[] = [
     { member: (w, values) => w.push('members', ...values) },
     `${SILENT} proxy`,
   ),
-  ['config firewall service category edit <name> ...', () => passedOver()],
+  ['config firewall service category edit <name> ...', () => ignored()],
 ]
 
 function after(words: readonly string[], name: string): readonly string[] {

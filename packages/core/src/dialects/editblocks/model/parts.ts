@@ -1,4 +1,4 @@
-import { partly, passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
+import { partly, ignored, type Bound, type Mapping } from '../../../model/mapping.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
 import { partsOf } from '../paths.ts'
@@ -25,7 +25,7 @@ export function valuesOf<T extends object>(
     ...silent
       .split(/\s+/)
       .filter(Boolean)
-      .map((name): Mapping<DeviceModel> => [`${block} set ${name} ...`, (w, b) => passedOver(of(w, b))]),
+      .map((name): Mapping<DeviceModel> => [`${block} set ${name} ...`, (w, b) => ignored(of(w, b))]),
     ...(block.endsWith('>') ? [[block, (w: Writer<DeviceModel>, b: Bound) => of(w, b)] as const] : []),
   ]
 }

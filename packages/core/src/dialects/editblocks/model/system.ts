@@ -1,5 +1,5 @@
 /** The device as a whole: names, time, logs, SNMP, users, and the services by which it is managed. */
-import { passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
+import { ignored, type Bound, type Mapping } from '../../../model/mapping.ts'
 import { isDefaultCommunity, secret } from '../../../model/secrets.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
@@ -121,7 +121,7 @@ const NTP: readonly Mapping<DeviceModel>[] = [
   ],
   [
     'config system ntp config ntpserver edit <id> set {ntpv3|interface-select-method|authentication} ...',
-    () => passedOver(),
+    () => ignored(),
   ],
 ]
 
@@ -159,13 +159,13 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
       ),
       [
         `${block} set status {enable|disable}`,
-        (w, _, s) => (s.command.words.at(-1) === 'enable' ? host(w) : passedOver()),
+        (w, _, s) => (s.command.words.at(-1) === 'enable' ? host(w) : ignored()),
       ],
       [
         `config log syslogd${number} filter set severity <severity>`,
         (w, b) => system(w).at('logging').set('trap', b.text('severity')),
       ],
-      [`config log syslogd${number} filter set * ...`, () => passedOver()],
+      [`config log syslogd${number} filter set * ...`, () => ignored()],
     ]
   }),
   [
@@ -177,7 +177,7 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
   ],
   [
     'config log disk setting set status <flag>',
-    (w, b) => (b.text('flag') === 'enable' ? system(w).at('logging').entry('files', { name: 'disk' }) : passedOver()),
+    (w, b) => (b.text('flag') === 'enable' ? system(w).at('logging').entry('files', { name: 'disk' }) : ignored()),
   ],
   [
     'config log eventfilter set {event|system|user} <flag>',
@@ -186,7 +186,7 @@ const LOGGING: readonly Mapping<DeviceModel>[] = [
         ? system(w).at('logging').set('successfulLogins', true).set('failedLogins', true)
         : system(w).at('logging').set('successfulLogins', false).set('failedLogins', false),
   ],
-  ['config log eventfilter set ...', () => passedOver()],
+  ['config log eventfilter set ...', () => ignored()],
 ]
 
 type Community = System['snmp']['communities'][number]
@@ -295,7 +295,7 @@ const USERS: readonly Mapping<DeviceModel>[] = [
     'config system password-policy set minimum-length <length:int>',
     (w, b) => system(w).set('passwordLength', b.number('length')),
   ],
-  ['config system password-policy set * ...', () => passedOver()],
+  ['config system password-policy set * ...', () => ignored()],
 ]
 
 function server(w: Writer<DeviceModel>, b: Bound, kind: string): Writer<System['aaa']['servers'][number]> {
@@ -316,7 +316,7 @@ const BANNERS: readonly Mapping<DeviceModel>[] = [
       return banners.set('motd', text)
     },
   ],
-  ['config system replacemsg <group> edit <which> set * ...', () => passedOver()],
+  ['config system replacemsg <group> edit <which> set * ...', () => ignored()],
 ]
 
 export const SYSTEM: readonly Mapping<DeviceModel>[] = [

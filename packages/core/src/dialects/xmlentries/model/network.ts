@@ -1,6 +1,6 @@
 /** Interfaces, zones, routes, and what interfaces let in to the device itself. */
 import { kindOfInterface } from '../../../model/interface-kind.ts'
-import { partly, passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
+import { partly, ignored, type Bound, type Mapping } from '../../../model/mapping.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
 
@@ -152,7 +152,7 @@ const ROUTES: readonly Mapping<DeviceModel>[] = [
     'network virtual-router <router> protocol ospf enable yes',
     (w, b) => w.entry('ospf', { process: '0', version: 2, vrf: vrfOf(b.text('router')) }),
   ],
-  ['network virtual-router <router> protocol {bgp|ospf|ospfv3|rip} enable no', () => passedOver()],
+  ['network virtual-router <router> protocol {bgp|ospf|ospfv3|rip} enable no', () => ignored()],
 ]
 
 const MANAGEMENT = 'network profiles interface-management-profile <profile>'

@@ -1,6 +1,6 @@
 /** Rules between zones, and rules of translation. */
 import type { Statement } from '../../../syntax/index.ts'
-import { partly, passedOver, type Bound, type Mapping } from '../../../model/mapping.ts'
+import { partly, ignored, type Bound, type Mapping } from '../../../model/mapping.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
 
@@ -83,10 +83,7 @@ const SECURITY: readonly Mapping<DeviceModel>[] = [
         .presume('scope', 'default')
         .set('action', ACTIONS[b.text('action')] ?? b.text('action')),
   ],
-  [
-    'rulebase default-security-rules rules <rule> {log-start|log-end|log-setting|profile-setting} ...',
-    () => passedOver(),
-  ],
+  ['rulebase default-security-rules rules <rule> {log-start|log-end|log-setting|profile-setting} ...', () => ignored()],
 ]
 
 /** Services that every device knows without a line (common practice). */

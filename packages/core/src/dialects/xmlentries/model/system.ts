@@ -1,5 +1,5 @@
 /** The device as a whole: names, time, logs, users, and the services by which it is managed. */
-import { passedOver, type Mapping } from '../../../model/mapping.ts'
+import { ignored, type Mapping } from '../../../model/mapping.ts'
 import { secret } from '../../../model/secrets.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
 import type { Writer } from '../../../model/writer.ts'
@@ -62,7 +62,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
           .set('enabled', b.text('flag') !== 'yes'),
     ],
   ]),
-  [`${SYS} service {disable-snmp|disable-icmp|disable-http-ocsp|disable-userid-service} ...`, () => passedOver()],
+  [`${SYS} service {disable-snmp|disable-icmp|disable-http-ocsp|disable-userid-service} ...`, () => ignored()],
   [
     `${SYS} permitted-ip <prefix> ...`,
     (w, b) =>
@@ -73,7 +73,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
   ],
   [
     `${SYS} {ip-address|netmask|default-gateway|type|speed-duplex|mtu|panorama|geo-location|device-group} ...`,
-    () => passedOver(),
+    () => ignored(),
   ],
   [`${SYS} snmp-setting snmp-system contact <text...>`, (w, b) => system(w).at('snmp').set('contact', b.text('text'))],
   [
@@ -121,7 +121,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
     'mgt-config password-complexity minimum-length <length:int>',
     (w, b) => system(w).set('passwordLength', b.number('length')),
   ],
-  ['mgt-config password-complexity ...', () => passedOver()],
+  ['mgt-config password-complexity ...', () => ignored()],
   [
     'mgt-config users <user> phash <hash>',
     (w, b) =>
@@ -162,8 +162,8 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
         logging.entryAt('hosts', logging.target.hosts.length - 1)?.set('protocol', b.text('protocol').toLowerCase())
       },
     ],
-    [`${place}log-settings syslog <profile> server <name> {port|format|facility} ...`, () => passedOver()],
-    [`${place}log-settings {system|config|profiles} ...`, () => passedOver()],
+    [`${place}log-settings syslog <profile> server <name> {port|format|facility} ...`, () => ignored()],
+    [`${place}log-settings {system|config|profiles} ...`, () => ignored()],
     [
       `${place}server-profile {radius|tacplus} <profile> server <name> {ip-address|address} <address>`,
       (w, b, s) => server(w, b.text('name'), s.command.words).set('address', b.text('address')),
@@ -178,7 +178,7 @@ export const SYSTEM: readonly Mapping<DeviceModel>[] = [
     ],
     [
       `${place}server-profile {radius|tacplus} <profile> {protocol|timeout|retries|use-single-connection} ...`,
-      () => passedOver(),
+      () => ignored(),
     ],
   ]),
 ]

@@ -3,7 +3,7 @@ import { ALL, NOTHING, type FieldName } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { interfaceNamed } from '../../network/interfaces.ts'
-import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
+import { RemainingPackets, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { ZonePolicies } from '../zones/zone-policies.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -32,7 +32,7 @@ export class PolicyTranslations implements Translator {
     const rules = nat.flatMap((rule, number) => (rule.kind === 'virtual address' ? [{ rule, number }] : []))
     if (rules.length === 0 || inInterface < 0) return null
     const { device, network } = this.compiled
-    const taking = new Taking(network.headers.diagrams, set)
+    const taking = new RemainingPackets(network.headers.diagrams, set)
     for (const { rule, number } of rules) {
       const at = rule.interface === null ? null : interfaceNamed(device.interfaces, rule.interface)
       if (at && device.interfaces[inInterface] !== at) continue
@@ -118,7 +118,7 @@ export class PolicyTranslations implements Translator {
       !model.zonePolicies.some(({ sourceTranslation }) => sourceTranslation !== null)
     )
       return null
-    const taking = new Taking(network.headers.diagrams, branch.set)
+    const taking = new RemainingPackets(network.headers.diagrams, branch.set)
     for (const { policy, set, sure } of this.zones.permitting(branch)) {
       if (policy.sourceTranslation === null && sure) {
         taking.take(set, (met) => ({ set: met, rewrite: null, doubt: null, rule: -1 }))

@@ -3,7 +3,7 @@ import { ALL, NOTHING } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { interfaceNamed } from '../../network/interfaces.ts'
-import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
+import { RemainingPackets, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { ZonePolicies } from '../zones/zone-policies.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -27,7 +27,7 @@ export class RuleTranslations implements Translator {
   meet(changes: Side, branch: Branch): Translated[] | null {
     const rules = (this.compiled.model?.nat ?? []).map((rule, number): Numbered => ({ rule, number }))
     if (rules.length === 0 || branch.inInterface < 0) return null
-    const taking = new Taking(this.compiled.network.headers.diagrams, branch.set)
+    const taking = new RemainingPackets(this.compiled.network.headers.diagrams, branch.set)
     if (changes === 'destination') for (const one of rules) this.#takeComing(one, branch, taking)
     else if (branch.translatedBy >= 0) {
       // The rule that changed its destination is the one that meets it.
@@ -37,7 +37,7 @@ export class RuleTranslations implements Translator {
     return taking.finish()
   }
 
-  #takeComing(one: Numbered, branch: Branch, taking: Taking): void {
+  #takeComing(one: Numbered, branch: Branch, taking: RemainingPackets): void {
     const { rule, number } = one
     if (!this.#isFrom(rule, branch.inInterface)) return
     const asked = this.#metBy(rule)
@@ -52,7 +52,7 @@ export class RuleTranslations implements Translator {
     )
   }
 
-  #takeGoing(one: Numbered, { inInterface, outInterface }: Branch, taking: Taking): void {
+  #takeGoing(one: Numbered, { inInterface, outInterface }: Branch, taking: RemainingPackets): void {
     const { rule } = one
     // What a rule with another destination meets has been translated by then.
     if (rule.address !== null || !this.#isFrom(rule, inInterface) || !this.#isTo(rule, outInterface)) return

@@ -3,7 +3,7 @@ import { ALL, NOTHING, type MatchContext, type FieldName } from '../../../header
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
 import { interfaceNamed } from '../../network/interfaces.ts'
-import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
+import { RemainingPackets, between, type Translated, type Side, type Translator } from './translated.ts'
 import type { Rewrite } from '../rewrite.ts'
 
 type Rule = DeviceModel['nat'][number]
@@ -34,7 +34,7 @@ export class SidedTranslations implements Translator {
     )
       return null
     const { diagrams } = this.compiled.network.headers
-    const taking = new Taking(diagrams, set)
+    const taking = new RemainingPackets(diagrams, set)
     const stated = rules.filter(({ rule: { match } }) => match !== null)
     for (const { rule, number } of stated)
       taking.take(this.#met(rule, changes), (met) => this.#stated(rule, number, changes, met))

@@ -28,7 +28,7 @@ export interface Translated {
 }
 
 /** Packets that rules take from one after the other. */
-export class Taking {
+export class RemainingPackets {
   readonly parts: Translated[] = []
 
   constructor(

@@ -2,7 +2,7 @@ import { addressWords, addressesIn, type AddressMatch, type DeviceModel } from '
 import { ALL, type FieldName } from '../../../headers/index.ts'
 import type { CompiledDevice } from '../compiled.ts'
 import type { Branch } from '../branch.ts'
-import { Taking, between, type Translated, type Side, type Translator } from './translated.ts'
+import { RemainingPackets, between, type Translated, type Side, type Translator } from './translated.ts'
 
 type Rule = DeviceModel['nat'][number]
 interface Numbered {
@@ -27,7 +27,7 @@ export class ZonedTranslations implements Translator {
     if (nat.length === 0 || inInterface < 0) return null
     const { diagrams } = this.compiled.network.headers
     const [from, to] = [this.zoneOf(inInterface), this.zoneOf(outInterface)]
-    const taking = new Taking(diagrams, set)
+    const taking = new RemainingPackets(diagrams, set)
     // Lines that were not understood may be of any packet of their side.
     for (const { rule, number } of nat.filter(({ rule: { kind } }) => kind === changes || kind === 'static'))
       taking.take(ALL, (met) => ({

@@ -6,7 +6,7 @@ import { EffectiveConfig, dialectById, modelOf, type DeviceModel } from '@jurybo
 import { stateOf } from '@jurybox/core/analysis'
 import { tailOf, withoutTail } from '@jurybox/core/syntax'
 import {
-  type Standing,
+  type VisibleDevice,
   type PortState,
   type Seen,
   rowText,
@@ -27,18 +27,18 @@ interface End {
 }
 
 /** The cables between devices, and what runs over them. */
-export class Plant {
+export class Cabling {
   readonly #links: ReadonlyMap<string, End>
   readonly #models = new Map<string, { text: string; model: DeviceModel }>()
-  readonly #devices: ReadonlyMap<string, Standing>
+  readonly #devices: ReadonlyMap<string, VisibleDevice>
 
-  constructor(devices: readonly Standing[]) {
+  constructor(devices: readonly VisibleDevice[]) {
     this.#devices = new Map(devices.map((device) => [device.name, device]))
     this.#links = new Map(this.#cables().flatMap(([a, b]) => [[keyOf(a), b] as const, [keyOf(b), a] as const]))
   }
 
   /** @param text another configuration than the running one */
-  modelOf(device: Standing, text = device.record('config')): DeviceModel | null {
+  modelOf(device: VisibleDevice, text = device.record('config')): DeviceModel | null {
     const dialect = dialectById(device.dialect)
     if (text === null || !dialect) return null
     const known = this.#models.get(device.name)
@@ -48,7 +48,7 @@ export class Plant {
     return model
   }
 
-  ports(device: Standing): PortState[] {
+  ports(device: VisibleDevice): PortState[] {
     const captured = new Map(capturedState(device).interfaces.map((one) => [one.name, one]))
     return (this.modelOf(device)?.interfaces ?? []).map(({ name, enabled, mtu, addresses }) => {
       const admin = enabled === false ? 'down' : 'up'
@@ -68,7 +68,7 @@ export class Plant {
   }
 
   /** What a device prints of its state; null where it knows no such command. */
-  printed(device: Standing, kind: string, now: Date): string | null {
+  printed(device: VisibleDevice, kind: string, now: Date): string | null {
     const text = device.captured.get(kind) ?? null
     if (kind === 'state/version' && text === null && device.hardware.model !== null) return versionText(device)
     if (kind === 'state/neighbours' && text === null && device.session?.prompt === 'user')
@@ -98,7 +98,7 @@ export class Plant {
   }
 
   /** What a device answers when it is asked about another, by name or address. */
-  probed(from: Standing, probe: 'ping' | 'lookup' | 'path', target: string): string {
+  probed(from: VisibleDevice, probe: 'ping' | 'lookup' | 'path', target: string): string {
     const named = this.#devices.get(target)
     const address = /^[\d.]+$/.test(target) ? target : named && this.#addressesOf(named)[0]
     if (address === undefined) return `No address of ${target} is known.\n`
@@ -115,7 +115,7 @@ export class Plant {
       .join('')
   }
 
-  #addressesOf(device: Standing): string[] {
+  #addressesOf(device: VisibleDevice): string[] {
     return this.ports(device)
       .filter(({ oper }) => oper === 'up')
       .flatMap(({ addresses }) =>
@@ -124,14 +124,14 @@ export class Plant {
   }
 
   /** The devices on the way to an address, the one that has it last; null where no way leads there. */
-  #wayTo(from: Standing, address: string): Standing[] | null {
+  #wayTo(from: VisibleDevice, address: string): VisibleDevice[] | null {
     const before = new Map<string, string | null>([[from.name, null]])
     const queue = [from]
     for (let device = queue.shift(); device; device = queue.shift()) {
       if (this.#addressesOf(device).includes(address)) {
-        const way: Standing[] = []
+        const way: VisibleDevice[] = []
         for (let at: string | null = device.name; at !== null && at !== from.name; at = before.get(at) ?? null)
-          way.unshift(this.#devices.get(at) as Standing)
+          way.unshift(this.#devices.get(at) as VisibleDevice)
         return way
       }
       for (const next of this.#besides(device)) {
@@ -144,10 +144,10 @@ export class Plant {
   }
 
   /** Devices that a port of one shares a cable or a subnet with, while both are up. */
-  #besides(device: Standing): Standing[] {
+  #besides(device: VisibleDevice): VisibleDevice[] {
     const own = this.ports(device).filter(({ oper }) => oper === 'up')
     const wired = own.flatMap(({ name }) => this.#links.get(keyOf({ device: device.name, port: name }))?.device ?? [])
-    const near = (other: Standing): boolean =>
+    const near = (other: VisibleDevice): boolean =>
       this.ports(other).some(
         ({ oper, addresses }) =>
           oper === 'up' &&
@@ -170,7 +170,7 @@ export class Plant {
     return (of && this.modelOf(of)?.interfaces.find(({ name }) => name === port))?.enabled !== false
   }
 
-  #seenBy(device: Standing, down: ReadonlySet<string>): Seen[] {
+  #seenBy(device: VisibleDevice, down: ReadonlySet<string>): Seen[] {
     return (this.modelOf(device)?.interfaces ?? []).flatMap(({ name }) => {
       const far = this.#links.get(keyOf({ device: device.name, port: name }))
       const of = far && this.#devices.get(far.device)
@@ -182,14 +182,14 @@ export class Plant {
   }
 
   /** Rows of neighbours that came after the table was captured. */
-  #untoldRows(device: Standing, down: ReadonlySet<string>): string[] {
+  #untoldRows(device: VisibleDevice, down: ReadonlySet<string>): string[] {
     return this.#seenBy(device, down)
       .filter(({ system }) => this.#devices.get(system)?.untold)
       .map(rowText)
   }
 
   /** As the system of the device lists them (IEEE 802.1AB: port, name and management address of the other end). */
-  #neighboursOf(device: Standing, down: ReadonlySet<string>): string {
+  #neighboursOf(device: VisibleDevice, down: ReadonlySet<string>): string {
     const seen = this.#seenBy(device, down)
     if (device.session?.prompt !== 'levels') {
       const rows = seen.map(({ name, port, system, address }) =>
@@ -214,7 +214,7 @@ export class Plant {
     ].join('\n')
   }
 
-  #routesOf(device: Standing, ports: readonly PortState[]): string {
+  #routesOf(device: VisibleDevice, ports: readonly PortState[]): string {
     const up = ports.filter(
       ({ oper, addresses }) => oper === 'up' && addresses.some(({ address }) => !address.includes(':')),
     )
@@ -269,7 +269,7 @@ export class Plant {
   }
 
   /** The whole name of a port that is written short. */
-  #portNamed(device: Standing, written: string): string | null {
+  #portNamed(device: VisibleDevice, written: string): string | null {
     const [letters, number] = [withoutTail(written, /[\d/.]/).toLowerCase(), tailOf(written, /[\d/.]/)]
     return (
       (this.modelOf(device)?.interfaces ?? []).find(
@@ -291,7 +291,7 @@ function keyOf({ device, port }: End): string {
 
 const states = new WeakMap<ReadonlyMap<string, string>, ReturnType<typeof stateOf>['state']>()
 
-function capturedState({ captured }: Standing): ReturnType<typeof stateOf>['state'] {
+function capturedState({ captured }: VisibleDevice): ReturnType<typeof stateOf>['state'] {
   const known = states.get(captured)
   if (known) return known
   const { state } = stateOf(

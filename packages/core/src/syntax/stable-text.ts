@@ -31,14 +31,14 @@ export function isOfListing(line: string, at: number): boolean {
 }
 
 /** A text less what its listing says of itself: two are equal where the device is as it was. */
-export function settledText(text: string): string {
-  return settledLines(text.split(/\r?\n|\r/))
+export function stableText(text: string): string {
+  return stableLines(text.split(/\r?\n|\r/))
     .join('\n')
     .trimEnd()
 }
 
 /** The same of lines. */
-export function settledLines(lines: readonly string[]): string[] {
+export function stableLines(lines: readonly string[]): string[] {
   return lines.flatMap((line, at) =>
     isOfListing(line, at) ? [] : [line.replace(CHAIN_COUNTERS, '$1').replace(RULE_COUNTERS, '')],
   )

@@ -1,4 +1,4 @@
-import { isOfListing, settledText } from '@jurybox/core/syntax'
+import { isOfListing, stableText } from '@jurybox/core/syntax'
 import { expect } from 'chai'
 
 // Heads of listings: common practice. The times and counters of `iptables-save`: its manual page (iptables 1.8).
@@ -23,14 +23,14 @@ const PAIRS: readonly (readonly [name: string, a: string, b: string])[] = [
 ]
 
 describe('what a listing says of itself', () => {
-  for (const [name, a, b] of PAIRS) it(`is no change: ${name}`, () => expect(settledText(a)).to.equal(settledText(b)))
+  for (const [name, a, b] of PAIRS) it(`is no change: ${name}`, () => expect(stableText(a)).to.equal(stableText(b)))
 
   it('leaves every line of the configuration', () => {
-    expect(settledText('hostname a\n!\ninterface x\n description Last configuration change\n')).to.contain(
+    expect(stableText('hostname a\n!\ninterface x\n description Last configuration change\n')).to.contain(
       'description Last configuration change',
     )
-    expect(settledText(':INPUT DROP [1:2]')).not.to.equal(settledText(':INPUT ACCEPT [1:2]'))
-    expect(settledText('ntp clock-period 5 6')).to.equal('ntp clock-period 5 6')
+    expect(stableText(':INPUT DROP [1:2]')).not.to.equal(stableText(':INPUT ACCEPT [1:2]'))
+    expect(stableText('ntp clock-period 5 6')).to.equal('ntp clock-period 5 6')
   })
 
   it('stands at the head: the same words further down are text', () => {

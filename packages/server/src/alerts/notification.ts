@@ -17,7 +17,7 @@ const WORDS: Readonly<Record<Kind, readonly [one: string, several: string, headi
 /** More than a person reads in a message; the table has all. */
 const MOST_LINES = 40
 
-export interface Letter {
+export interface Notification {
   readonly subject: string
   readonly text: string
   readonly csv: string
@@ -33,7 +33,7 @@ export interface Letter {
 }
 
 /** What there is to tell, as a message: counted in its subject, by kind in its text, whole in its table. */
-export function renderNotification(engagement: string, events: readonly StoredEvent[]): Letter {
+export function renderNotification(engagement: string, events: readonly StoredEvent[]): Notification {
   const parts = KINDS.map((kind) => [kind, events.filter((event) => event.kind === kind)] as const).filter(
     ([, some]) => some.length > 0,
   )

@@ -2,7 +2,7 @@ import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
 import { Problem } from '../http/problem.ts'
 
 /** Wrong passwords or codes for one account in a quarter of an hour. */
-export const GUESSES_EACH = 10
+export const MOST_FAILED_LOGINS = 10
 const WINDOW_SECONDS = 15 * 60
 /** How long an address from which somebody signed in counts as theirs. */
 const KNOWN_SECONDS = 20 * 24 * 3600
@@ -11,14 +11,14 @@ const KNOWN_SECONDS = 20 * 24 * 3600
  * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from
  * which the account was signed in to are counted apart.
  */
-export class Guesses {
-  readonly #wrong = new RateLimiterMemory({ points: GUESSES_EACH, duration: WINDOW_SECONDS })
+export class LoginAttempts {
+  readonly #wrong = new RateLimiterMemory({ points: MOST_FAILED_LOGINS, duration: WINDOW_SECONDS })
   readonly #known = new RateLimiterMemory({ points: 1_000_000, duration: KNOWN_SECONDS })
 
   /** @throws Problem where there were too many */
   async require(name: string, address: string): Promise<void> {
     const spent = await this.#wrong.get(await this.#keyOf(name, address))
-    if (spent && spent.consumedPoints >= GUESSES_EACH) {
+    if (spent && spent.consumedPoints >= MOST_FAILED_LOGINS) {
       const minutes = Math.ceil(spent.msBeforeNext / 60_000)
       throw new Problem(
         429,

@@ -13,14 +13,14 @@ import type { z } from 'zod'
  * A form of statement, and the part of the model that it writes into (`interfaces.filters.in4`; empty: it may be any
  * part).
  */
-export interface Bearing {
+export interface StatementEffect {
   readonly path: string
   readonly pattern: Pattern
 }
 
 /** @param root the part that the table is about; empty of the whole model */
-export function bearingsOf(table: MappingTable<never>, root: string): Bearing[] {
-  return table.mappings.flatMap(({ pattern, apply }): Bearing[] => {
+export function statementEffects(table: MappingTable<never>, root: string): StatementEffect[] {
+  return table.mappings.flatMap(({ pattern, apply }): StatementEffect[] => {
     const noted = new Set<string>()
     const writer = new NotingWriter(root, noted)
     try {
