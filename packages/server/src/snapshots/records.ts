@@ -43,7 +43,7 @@ export class RecordStore {
     return bytes
   }
 
-  /** Texts by SHA-256, as they were decoded when imported. One that is missing or damaged has none: see `intactText`. */
+  /** Texts by SHA-256, as decoded on import. One that is missing or damaged has none: see `intactText`. */
   async texts(hashes: readonly string[]): Promise<Map<string, string>> {
     const found = await this.database.getRepository(Contents).findBy({ sha256: In([...new Set(hashes)]) })
     return new Map(
