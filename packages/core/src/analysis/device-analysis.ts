@@ -6,8 +6,8 @@ import type { Mask } from '../syntax/index.ts'
 import { judgedRecord, modelOfDevice, stateOfDevice } from './device.ts'
 
 /**
- * What is made of the records of one device: what holds of each configuration, the model, the state, the unparsed
- * lines. Each is made when first asked for, and once: judging, the estate and traffic ask the same analysis.
+ * What the records of one device say: its effective configurations, model, state and unparsed lines. Each is computed
+ * when first asked for, and once; judging, the estate and traffic share it.
  */
 export class DeviceAnalysis {
   /** The record that the device is judged by; null where none is a configuration. */
@@ -71,7 +71,7 @@ export class DeviceAnalysis {
       : (this.modelled?.unread ?? []).filter((line) => line.record === record.id).map(({ line }) => line)
   }
 
-  /** Characters of its records: what it takes in memory is in proportion to them. */
+  /** Characters of its records; the memory that it takes is proportional to them. */
   get size(): number {
     return this.records.reduce((sum, record) => sum + textOfRecord(record).length, 0)
   }

@@ -20,7 +20,7 @@ import { plainTree, quoted, verdictOf } from './verdict.ts'
 /** What an audit knows besides the records of a device. */
 export interface AuditContext {
   readonly facts?: DeviceContext
-  /** The time at which is judged, and until when what was said of time holds. */
+  /** The time by which ages and expiries are judged; it notes until when the answers hold. */
   readonly clock?: Clock
   /** Records of the same device in the snapshot that is compared with. */
   readonly before?: readonly ReadRecord[]
@@ -52,7 +52,7 @@ export interface JudgedContext extends Pick<AuditContext, 'facts' | 'clock' | 'e
   readonly before?: DeviceAnalysis
 }
 
-/** A device that was read, for whoever judges it more than once: its masked lines are made once. */
+/** A device that can be judged more than once; its masked lines are computed once. */
 export class AuditedDevice {
   readonly #shown = new Map<string, MaskedLines>()
 
@@ -67,7 +67,7 @@ export class AuditedDevice {
     return device && new AuditedDevice(device, analysis)
   }
 
-  /** The same device at another time, among others. */
+  /** The same device, judged at another time and with other answers of the estate. */
   at(clock: Clock, estate: EstateView | null): AuditedDevice {
     const other = new AuditedDevice(
       Object.assign(Object.create(this.device) as JudgedDevice, { clock, estate }),
@@ -175,7 +175,7 @@ class OtherConfiguration {
   }
 }
 
-/** By which names conditions know other configurations of a device. */
+/** The names under which conditions know the other configurations of a device. */
 const OTHERS: Readonly<Record<string, string>> = { config: 'ordinary', 'config.saved': 'saved' }
 
 function shownValue(value: unknown): string {

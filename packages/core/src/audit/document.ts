@@ -20,7 +20,7 @@ export const remedySchema = z.union([
     rollback: z.array(z.string()),
     risk: riskSchema,
     check: z.array(z.string()),
-    /** What the rollback does not bring back. */
+    /** What the rollback cannot restore. */
     unrestored: z.string().optional(),
   }),
   z.object({ words: z.string() }),
@@ -43,14 +43,14 @@ export const verdictSchema = z.object({
   references: z.array(z.string()),
   /** The values of the benchmark that the rule reads, as they hold for this device, and who set them. */
   values: z.array(z.object({ name: z.string(), value: z.string(), from: z.string() })).default([]),
-  /** The waivers beneath which the outcome stays. */
+  /** The waivers that cover the verdict. They do not change its outcome. */
   waived: z
     .array(z.object({ subject: z.string().nullable(), reason: z.string(), owner: z.string(), expires: z.string() }))
     .optional(),
 })
 export type Verdict = z.infer<typeof verdictSchema>
 
-/** A verdict whose lines are cited and not yet quoted: most verdicts are kept, and few of them are looked at. */
+/** A verdict that cites its lines without quoting them: most verdicts are stored and never opened. */
 export const citingVerdictSchema = verdictSchema.extend({
   exhibits: z.array(exhibitSchema.extend({ text: z.string().optional() })),
 })
@@ -69,7 +69,7 @@ export const countsSchema = z.object({
   notapplicable: z.int(),
   notchecked: z.int(),
   notselected: z.int(),
-  /** Of the objections, those that are borne for a time. */
+  /** How many of the findings are waived. */
   waived: z.int().default(0),
 })
 export type Counts = z.infer<typeof countsSchema>
@@ -134,7 +134,7 @@ export const auditDocumentSchema = z.object({
 })
 export type AuditDocument = z.infer<typeof auditDocumentSchema>
 
-/** Whether an outcome objects: a violation, a doubt, or an error. */
+/** Whether an outcome is a finding: fail, unknown or error. */
 export function isFinding(outcome: string): boolean {
   return outcome === 'fail' || outcome === 'unknown' || outcome === 'error'
 }

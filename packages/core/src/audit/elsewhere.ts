@@ -18,8 +18,8 @@ export function elsewhereIn(verdicts: readonly Pick<CitingVerdict, 'exhibits'>[]
 }
 
 /**
- * Verdicts name records of other devices by their kind, since a device is judged without them: here they get the id and
- * the text of the record of one snapshot. What that does not hold is not cited.
+ * Verdicts name the records of other devices by their kind, since each device is judged by itself. Here they get the id
+ * and the text of those records in one snapshot; what the snapshot does not hold is not cited.
  */
 export function withElsewhere<V extends Pick<Verdict, 'exhibits'>>(
   verdicts: readonly V[],

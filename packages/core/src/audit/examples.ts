@@ -7,14 +7,14 @@ import { auditDevice, estateAnswersOf, joinAnswers, type EstateDevice } from './
 import type { Verdict } from './document.ts'
 import { withElsewhere } from './elsewhere.ts'
 
-/** Examples hold invented secrets: they need only be told apart. */
+/** Examples hold invented secrets, so that any key will do. */
 const MASK = maskWithKey(new Uint8Array(32))
 
-/** What a rule says of one of its examples, and in what that differs from what it must say. */
+/** The verdict of a rule on one of its examples, and how it differs from the expected one. */
 export interface ExampleTrial {
   readonly example: Example
   readonly verdict: Verdict | null
-  /** Empty where it says what it must. */
+  /** Empty where the verdict is as expected. */
   readonly wrong: readonly string[]
 }
 
@@ -32,7 +32,7 @@ export function recordsOf({ dialect: id, config, saved, outputs, taken }: Exampl
   ]
 }
 
-/** Puts a rule to its own examples. */
+/** Judges the examples of a rule by the rule. */
 export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
   return rule.source.examples.map((example) => {
     const dialect = dialectById(example.dialect)

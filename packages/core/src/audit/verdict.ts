@@ -19,7 +19,7 @@ export function plainTree(text: string): LocatedTree {
 
 /** An absence is shown as the range searched; its text would be the whole range, so only short ones are quoted. */
 const QUOTED_LINES = 40
-/** A longer line holds more than a person reads. */
+/** Of a longer line only the cited columns are shown. */
 const LONG_LINE = 400
 
 export function verdictOf(
@@ -41,7 +41,7 @@ export function verdictOf(
     note: raw.note,
     subjects: raw.subjects.map((subject) => ({ ...subject })),
     exhibits: raw.places.map(({ record, device: other, from, to, absent, columns }): Citation => {
-      // Its text is that of another device: whoever holds that fills it in.
+      // Its text belongs to another device and is filled in where the snapshot is at hand.
       if (other !== undefined) return { record, device: other, from, to }
       if (absent) return { record, from, to, absent: true }
       return columns ? { record, from, to, columns: [...columns] } : { record, from, to }
@@ -100,14 +100,14 @@ function remedyOf(
   }
 }
 
-/** What comes back with a part that is activated. */
+/** A note on the statements that become active again with a part. */
 function activationNote({ path, statements }: InactivePart): string {
   return `“${path}” is deactivated, and is activated with all that is in it (${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
 }
 
 /**
- * Nobody can type a mark: in commands a secret is a placeholder with the name of what has to be supplied, and the
- * number of its mark, by which the line that states it is found.
+ * A mark cannot be entered at a device. In commands a secret is a placeholder: the name of the value that has to be
+ * supplied, and the number of its mark, by which the stating line is found.
  */
 function withPlaceholders(command: string): string {
   return command.replace(/‹secret:([0-9a-f]+)›/g, (_, print: string, at: number) => {

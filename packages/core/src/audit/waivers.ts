@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { isFinding, type Verdict } from './document.ts'
 
-/** A violation that is borne for a time. It covers a rule on a device, or on all; all of its subjects, or one. */
+/** A finding that is accepted until a date: of a rule on one device or on all, with one subject or all of them. */
 export const waiverSchema = z.strictObject({
   benchmark: z.string(),
   rule: z.string(),
@@ -9,19 +9,19 @@ export const waiverSchema = z.strictObject({
   device: z.string().nullable().default(null),
   subject: z.string().nullable().default(null),
   reason: z.string().min(1),
-  /** Who bears it. */
+  /** Who accepted the risk. */
   owner: z.string().min(1),
   /** RFC 3339. */
   expires: z.iso.datetime({ offset: true }),
 })
 export type Waiver = z.infer<typeof waiverSchema>
 
-/** What of a verdict a waiver looks at, and where it is laid. */
+/** The parts of a verdict by which waivers apply, and where they are noted. */
 export type Waivable = Pick<Verdict, 'benchmark' | 'rule' | 'device' | 'outcome' | 'subjects' | 'waived'>
 
 /**
- * Lays waivers over verdicts. The outcome stays what it is; a verdict is waived where a waiver covers the whole of it,
- * or where every subject that is objected to has one. An expired waiver covers nothing.
+ * Applies waivers to verdicts. The outcome does not change; a verdict is waived if a waiver covers it as a whole, or if
+ * each of its failing subjects has one. An expired waiver covers nothing.
  */
 export function applyWaivers<V extends Waivable>(verdicts: readonly V[], waivers: readonly Waiver[], now: number): V[] {
   const live = waivers.filter(({ expires }) => Date.parse(expires) > now)

@@ -21,7 +21,7 @@ export interface Permit {
 const NOBODY = (): null => null
 const NONE: Admission = { answer: 'none', by: NOBODY, why: null }
 
-/** A list is asked as it stands, wherever it is applied. */
+/** The list itself is asked, whatever interface applies it. */
 const ANYWHERE: MatchContext = { inInterface: null, outInterface: null, connection: 'new' }
 
 /**

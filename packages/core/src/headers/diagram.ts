@@ -6,7 +6,7 @@ export const NOTHING = 0
 /** The set of all headers. */
 export const ALL = 1
 
-/** A question that would take more than there is room for: whoever asks is told so rather than kept waiting. */
+/** Thrown instead of running for hours: the question needs more nodes or steps than the limit. */
 export class ComplexityLimitError extends CoreError {
   constructor(most: number, what: string) {
     super('too-complex', `too intricate to decide: it takes more than ${most} ${what}`)

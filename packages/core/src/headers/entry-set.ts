@@ -25,7 +25,7 @@ const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([
   ['reset', 'rst'],
 ])
 
-/** From the last field of a header to the first: what is asked of each is put on top of what is there. */
+/** Built from the last header field to the first: each field is stacked on top of the set so far. */
 export function setOfEntry(
   headers: Headers,
   entry: ListEntry,
@@ -35,9 +35,9 @@ export function setOfEntry(
   const { diagrams } = headers
   let vague = entry.notWeighed.length > 0
   let set = ALL
-  /** Where the fields that are asked for are seen at all, which holds whether they are turned round or not. */
+  /** Packets in which the fields of the entry exist at all; negating a field does not change this. */
   let seen = ALL
-  /** @param inside of some headers those that are as the field says */
+  /** @param inside narrows a set of headers to those that match the field */
   const narrow = (field: string, stated: boolean, inside: (of: number) => number, among = ALL): void => {
     const negated = entry.negated.includes(field)
     // Where a value of the field could not be read, it may be any: an entry never means more than its set.

@@ -36,19 +36,16 @@ export interface Decision {
   readonly returned: number
 }
 
-/** Lists deeper than this do not lead to each other in any kernel; in a text they may. */
+/** No kernel nests lists deeper than this; a text may. */
 const MOST_DEPTH = 64
 /** The share of all packets up to which they are few. */
 const FEW = 2 ** -12
 /** A list that is asked more often is followed with all packets: each further answer costs next to nothing then. */
 const MOST_FOLLOWED = 8
-/** Matches that are recorded for whoever follows packets; of those beyond, only the decision. */
+/** Matches that are reported to a log; beyond them only the decision is made. */
 const MOST_RECORDED = 50_000
 
-/**
- * Who hears of the lines that match, and what they heard already: packets that come to a list again are decided as they
- * were before.
- */
+/** Receives each line that packets match, and remembers the decision for packets that reach a list again. */
 interface DecisionLog {
   readonly onMatch: (verdict: Verdict) => void
   readonly known: Map<ModelList, Map<number, Decision>>
@@ -148,7 +145,7 @@ export class ListSets {
     let whole = known.by.get(key)
     if (whole) return whole
     const every = this.headers.family(list.family)
-    // Lists that lead back to themselves are in no kernel; in a text they may be, and what they do is not known.
+    // No kernel has lists that lead back to themselves. A text may have them; what they do is then unknown.
     known.by.set(key, { permitted: every, denied: every, returned: every })
     known.by.set(key, (whole = this.follow(list, every, context)))
     return whole
@@ -195,7 +192,7 @@ export class ListSets {
         if (led === null) continue
         permitted = diagrams.or(permitted, led.permitted)
         denied = diagrams.or(denied, led.denied)
-        // What comes back from a jump goes on here; what comes back from one for good goes back with this list.
+        // Packets return from a jump and go on here; after a goto they return with this list.
         if (!entry.forGood && entry.leadsTo !== 'RETURN') left = diagrams.or(diagrams.minus(left, gone), led.returned)
         else {
           left = diagrams.minus(left, gone)

@@ -114,7 +114,7 @@ export function readableOf(headers: Headers, set: number, limit = 12): Readable 
 class ClassWriter {
   readonly classes: string[] = []
   whole = true
-  /** Something was to be said that each family says in its own way. */
+  /** A field was written that each address family writes in its own way. */
   needsFamily = false
 
   constructor(

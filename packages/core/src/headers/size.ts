@@ -34,7 +34,7 @@ export function sizeOf(headers: Headers, set: number): bigint {
   return sum
 }
 
-/** Assignments of all bits below and with the set's own; those above are counted by whoever asks. */
+/** Assignments of the bits at and below this node; the caller counts those above. */
 function count(headers: Headers, set: number, memo: Map<number, bigint>): bigint {
   const { diagrams } = headers
   const last = FIRST + BITS

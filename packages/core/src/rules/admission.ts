@@ -1,8 +1,6 @@
 /**
- * Whom the filters of a device let in to the device itself: lists on its own traffic, what its zones take, the chain of
- * a kernel.
- * Asked of header sets, so that chains, negations and prefix lists count for what they do, not for how they are
- * written.
+ * Whom a device lets connect to itself: by the lists on its own traffic, the services of its zones, the INPUT chain of
+ * a kernel. Computed over header sets, so that chains, negations and prefix lists count by what they do.
  */
 import { forwardingRulesOf } from '../dialects/index.ts'
 import { parsePrefix, type DeviceModel, type Family } from '../model/index.ts'
@@ -21,10 +19,7 @@ import { sameName } from './link-end.ts'
 import { SERVICES, type Service } from './services.ts'
 
 export interface Admission {
-  /**
-   * Whether whoever likes may connect: from more than half of all addresses, or from one that is not among those
-   * allowed.
-   */
+  /** Whether anybody may connect: from more than half of all addresses, or from one that is not among those allowed. */
   readonly open: boolean | 'unknown'
   readonly why: string | null
   /** By which interface; null: by any. */
@@ -33,7 +28,7 @@ export interface Admission {
   readonly paths: readonly string[]
 }
 
-/** A share of addresses from which on a device is open to everyone. */
+/** From this share of all addresses on, a device counts as open to everyone. */
 const MOST = 0.5
 
 const CLOSED: Admission = { open: false, why: null, port: null, paths: [] }
@@ -115,7 +110,7 @@ function hierarchyGates(model: DeviceModel, service: Service, family: Family): G
   )
 }
 
-/** Rates, which keep nobody out. */
+/** Rate limits, which do not restrict who may connect. */
 const RATE =
   /^(?:-m (?:limit|hashlimit|connlimit|recent)|--limit\b.*|--limit-burst\b.*|--hashlimit\b.*|--connlimit\b.*)$/
 
@@ -131,7 +126,7 @@ export function asking(headers: Headers, service: Service, family: Family): numb
   )
 }
 
-/** Whether a list lets packets of whoever likes through. */
+/** Whether a list is open to everyone for some packets. */
 export function through(
   headers: Headers,
   model: DeviceModel,
@@ -196,7 +191,7 @@ function share(headers: Headers, set: number, family: Family): number {
   )
 }
 
-/** Open by some interfaces only: that counts where one of them leads to everywhere. */
+/** Open on some interfaces only: that counts if one of them has the default route. */
 function byOutside(device: JudgedDevice, open: readonly Admission[], allowed: readonly string[] | null): Admission {
   if (allowed !== null && open[0]) return open[0]
   const { model } = device.modelled()

@@ -70,7 +70,7 @@ export function alteredBy(changes: readonly ChangedAnswers[]): Altered {
       }
       const [old, own] = [then, now].map((answer) => answer as ValueAnswer | undefined)
       const [was, is] = [comparedText(old), comparedText(own)]
-      // One more, or one less, that has the value of the asker is no other answer.
+      // One device more, or less, with the same value as the asking device does not change the answer.
       if (was !== is)
         add(
           numberOf('compared', question),

@@ -1,6 +1,6 @@
 /**
- * The time at which an audit judges, and until when what it says of time holds: a verdict that rests on an age or an
- * expiry is another one when that moment has come.
+ * The time by which an audit judges ages and expiries, and until when its answers hold: a verdict that rests on a date
+ * changes when that date has come.
  */
 export class Clock {
   #until = Infinity

@@ -108,8 +108,8 @@ function kindOf(condition: Condition | NestedCondition): { kind: ConditionKind; 
 const compiled = new Map<string, CompiledCondition>()
 
 /**
- * Equal conditions are one: what one branch has found out of a device, the next need not look for. @throws Error that
- * says what is wrong
+ * Equal conditions are compiled once, so that branches share what was found out of a device.
+ * @throws Error that says what is wrong
  */
 export function compileCondition(condition: Condition | NestedCondition): CompiledCondition {
   const key = JSON.stringify(condition)

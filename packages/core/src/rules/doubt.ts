@@ -1,4 +1,4 @@
-/** Lines that nobody understood, where they might be what a condition looks for. */
+/** Unparsed lines that may be what a condition looks for. */
 import type { Scope, Statement } from '../syntax/index.ts'
 import { blocksAbout, formsAbout, mayBe, originOf, unreadAt, unreadPlaces, type Pattern } from '../model/index.ts'
 import { placeOf, type Doubts, type CitedRange } from './evidence.ts'
@@ -9,7 +9,7 @@ function places({ record }: JudgedDevice, statements: readonly Statement[]): Cit
   return statements.flatMap(({ nodes }) => nodes.map((node) => placeOf(record, node)))
 }
 
-/** Whether there is anything of a device that nobody understood. */
+/** Whether a device has no unparsed line. */
 export function isUnderstood(device: JudgedDevice): boolean {
   const modelled = device.modelled()
   return unreadPlaces(modelled).length === 0 && modelled.beside.length === 0

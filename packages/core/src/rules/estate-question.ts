@@ -117,10 +117,7 @@ export function plain(value: unknown): unknown {
   return Array.isArray(value) ? value.map(plain) : value
 }
 
-/**
- * What a device answers to one question; nothing where it cannot: its own verdict will say why, since it is asked again
- * there.
- */
+/** The answer of a device to one question; empty where it cannot answer, which its own verdict then explains. */
 export function askOne(
   { ask }: EstateQuestion,
   device: JudgedDevice,

@@ -13,7 +13,7 @@ export class EvaluationContext {
   constructor(
     readonly device: JudgedDevice,
     readonly scope: Scope,
-    /** Names of what is around it; they stay as they are. */
+    /** Names of the surrounding evaluation; they do not change. */
     readonly around: Names,
     /** Names of its own. */
     readonly own: Bindings = NO_NAMES,
@@ -32,7 +32,7 @@ export class EvaluationContext {
     return this.#names ?? this.own
   }
 
-  /** A block within: what is bound there stays there until it is taken over. */
+  /** An evaluation of a block within this one: what is bound there stays there until it is taken over. */
   into(scope: Scope, names: Bindings): EvaluationContext {
     return new EvaluationContext(this.device, scope, this.names, names, this.paths)
   }

@@ -26,7 +26,7 @@ const NO_REASONS: Reasons = Object.freeze({})
 export class Finding {
   constructor(
     readonly truth: boolean | 'unknown',
-    /** Asked for only where the finding decides: most findings are passed over. */
+    /** Computed only for findings that decide: most do not. */
     readonly places: () => readonly CitedRange[],
     readonly reasons: Reasons = NO_REASONS,
     /** Lines that nobody understood and that might say otherwise. */
@@ -34,7 +34,7 @@ export class Finding {
   ) {}
 }
 
-/** What rests on no line. */
+/** The evidence of a finding that rests on no line. */
 export const NOWHERE = (): readonly CitedRange[] => []
 
 export type Doubts = () => readonly CitedRange[]
@@ -64,7 +64,7 @@ export function searched(record: string, tree: LocatedTree, openers: readonly Co
   return openers.map((node) => ({ record, from: node.line, to: lastLineOf(node), absent: true }))
 }
 
-/** More lines than a person reads; the count of subjects and missing lines is never cut. */
+/** Lines that are cited at most. Counts of subjects and of missing lines are never cut. */
 export const MAX_PLACES = 60
 
 /** Places without repetition; those with lines before those without, in the order of lines. */

@@ -67,7 +67,7 @@ class CompiledExpression implements Expression {
     try {
       return this.#closure(names)
     } catch {
-      // Whatever it was, the interpreter says it in the language's own words.
+      // The interpreter says what is wrong, in the words of the language.
       return this.interpreted.run(names)
     }
   }

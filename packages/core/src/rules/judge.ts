@@ -20,7 +20,7 @@ export interface Rule {
   readonly source: RuleSource
   /** @param values effective values of the benchmark; whole numbers as bigint, unset ones as null */
   judge(device: JudgedDevice, values: Readonly<Record<string, unknown>>): RawJudgement
-  /** Which devices it speaks of, and the term that decides. */
+  /** Whether the rule applies to a device, and the term that decides. */
   inScope(device: JudgedDevice, values: Readonly<Record<string, unknown>>): ScopeAnswer
   /** What has to be at hand before it is judged. */
   readonly needs: RuleNeeds
@@ -28,7 +28,7 @@ export interface Rule {
   readonly estateQuestions: readonly EstateQuestion[]
 }
 
-/** A judgement whose evidence is places, and whose words still hold real secrets. */
+/** A judgement that cites places and whose texts still hold secrets. */
 export interface RawJudgement extends Omit<Judgement, 'exhibits'> {
   readonly places: readonly CitedRange[]
 }
@@ -50,7 +50,7 @@ interface Decision {
   readonly note: string
   readonly finding: Finding
   readonly subject: Subject
-  /** Whether lines that nobody understood keep it from being sure. */
+  /** Set where an unparsed line keeps the decision from being sure. */
   readonly unread?: true
 }
 
@@ -144,7 +144,7 @@ function compileBody(rule: RuleSource, source: RuleBody): Body {
   return { source, branches, subjectsOf: compileSubjects(source), unseen: compileUnseen(source) }
 }
 
-/** The rule does not speak of the device's dialect: nobody has looked. */
+/** The rule has no body for the dialect of the device: not checked. */
 function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
   return {
     ...failed(source, ''),
@@ -154,7 +154,7 @@ function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
   }
 }
 
-/** A rule that errs loses nothing but its own answer for this device. */
+/** An error in a rule costs its own answer for this device, and nothing else. */
 function failed(source: RuleSource, reason: string): RawJudgement {
   return {
     rule: source.id,
@@ -289,7 +289,7 @@ function doubtsAbout(
   return all.length === 0 ? all : tidy(all, MAX_PLACES)
 }
 
-/** What was understood is in order, but a line that was not may say otherwise. */
+/** All that was parsed is in order; an unparsed line may say otherwise. */
 function unreadDecision(note: string, unread: readonly CitedRange[], subject: Subject): Decision {
   const finding = new Finding('unknown', () => unread)
   return { outcome: 'unknown', branch: null, note: `${note} ${UNPARSED}`, finding, subject, unread: true }

@@ -9,7 +9,7 @@ import type { CapturedOutput, JudgedDevice } from './judged.ts'
 /** For devices that are judged without an engagement. */
 const UNNAMED = maskWithKey(new Uint8Array(32))
 
-/** What a device is made of, for those that judge it; what is left out is not known. */
+/** The parts that a judged device is made of; a part that is left out is unknown. */
 export interface DeviceParts extends Partial<
   Pick<JudgedDevice, 'listing' | 'others' | 'facts' | 'clock' | 'before' | 'estate'>
 > {

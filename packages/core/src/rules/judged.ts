@@ -35,7 +35,7 @@ export interface JudgedDevice {
   readonly name: string
   readonly facts: DeviceContext
   readonly clock: Clock
-  /** What it was doing; read when first asked for. */
+  /** The state that its outputs show; read when first asked for. */
   stated(): StateReading
   outputs(): readonly CapturedOutput[]
   /** The kind of one of its records; empty where it is none of them. */
@@ -45,7 +45,7 @@ export interface JudgedDevice {
   /** Null while the questions across devices have not been put to all of them. */
   readonly estate: EstateView | null
   readonly record: string
-  /** Whether the configuration that is judged shows defaults: then what is silent is not there at all. */
+  /** Whether the configuration shows defaults; then what it does not state does not exist. */
   readonly listing: 'ordinary' | 'full'
   readonly effective: EffectiveConfig
   /** Its lines as conditions compare them. */
@@ -55,7 +55,5 @@ export interface JudgedDevice {
   readonly others: ReadonlyMap<string, { readonly record: string; readonly effective: EffectiveConfig }>
 }
 
-/**
- * Names by which expressions and notes know things. The benchmark's values lie beneath as the prototype, shared by all.
- */
+/** Names that expressions and notes can use. The values of the benchmark are their prototype, shared by all. */
 export type Names = Record<string, unknown>

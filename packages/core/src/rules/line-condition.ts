@@ -8,7 +8,7 @@ import { LineMatcher, type LineMatch } from './line-matcher.ts'
 /** Whether some line matches one of some patterns, where an expression over what they bind holds. */
 export function compileLines(sources: readonly string[], where: string | undefined): CompiledCondition {
   const lines = new LineMatcher(sources, where)
-  // The same command in the other form settles the matter as well as the line itself would.
+  // The negated form of the same command decides the question as well.
   const opposite = new LineMatcher(
     sources.map((source) => (source.startsWith('no ') ? source.slice(3) : `no ${source}`)),
   )
@@ -16,7 +16,7 @@ export function compileLines(sources: readonly string[], where: string | undefin
     const found = lines.first(context)
     const doubts = unreadLike(context, lines.patterns)
     if (found) {
-      // What is found may hang on names that are bound anew later: then all of it is looked for now.
+      // The matches may depend on names that are bound again later, so all are looked for now.
       const all = lines.asksNames ? lines.all(context) : null
       context.bind(found.names)
       return new Finding(true, () => placesOfMatches(context, all ?? lines.all(context)), undefined, doubts)

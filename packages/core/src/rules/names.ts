@@ -50,16 +50,14 @@ export function factsByName(device: JudgedDevice): Readonly<Record<string, unkno
   }
 }
 
-/** Whose names they are. */
+/** The device that the names belong to. */
 const DEVICE = Symbol('device')
 
 type DeviceNames = Names & { [DEVICE]: JudgedDevice }
 
 const beneath = new WeakMap<object, object>()
 
-/**
- * What lies beneath the names of all devices: one object for all, since one that others are made on stays in memory.
- */
+/** The prototype of the names of all devices: one object, since a prototype stays in memory. */
 function rootsOver(values: Readonly<Record<string, unknown>>): object {
   let roots = beneath.get(values)
   if (!roots) {

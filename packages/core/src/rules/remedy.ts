@@ -1,4 +1,4 @@
-/** What a rule says is to be done, for the subjects that it is said of. */
+/** The remediation of a rule, for the subjects that failed. */
 import { statementText } from '../compare/index.ts'
 import { typedWord } from '../dialects/index.ts'
 import { compileCondition } from './conditions.ts'
@@ -29,7 +29,7 @@ export function compileRemedy(source: RemedySource): CompiledRemedy {
     const inherited: string[] = []
     const resolved = edits.flatMap((edit): Edit[] => {
       const own = subject.context
-      // A copy: what one edit's condition binds is no matter of the next.
+      // A copy, so that what the condition of one edit binds does not reach the next.
       const context = new EvaluationContext(own.device, edit.device ? own.device.effective.scope : own.scope, own.names)
       if (edit.when && edit.when(context).truth !== true) return []
       const found = edit.remove?.all(context) ?? []
@@ -80,7 +80,7 @@ function headOf({ statement, pattern }: LineMatch): string {
     : statement.text
 }
 
-/** What several subjects need done, as one remedy; null where nothing is to be done. */
+/** The remediation of several subjects as one; null where there is none. */
 export function joined(proposals: readonly RemedyProposal[]): RemedyProposal | null {
   const words = proposals.flatMap((proposal) => (proposal.kind === 'words' ? [proposal.words] : []))
   if (words.length > 0) return { kind: 'words', words: [...new Set(words)].join('\n') }

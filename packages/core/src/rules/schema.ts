@@ -15,10 +15,10 @@ export const riskSchema = z.enum(['none', 'session', 'traffic'])
 export type Risk = z.infer<typeof riskSchema>
 
 const editSchema = z.strictObject({
-  /** Lines that match are taken out. */
+  /** Lines that match are removed. */
   remove: z.array(z.string()).default([]),
   removeWhere: z.string().optional(),
-  /** Lines to put in, with `${…}`. */
+  /** Lines to add, with `${…}`. */
   add: z.array(z.string()).default([]),
   /** Repeats `add` for each element of a list value, as `item`. */
   each: name.optional(),
@@ -31,10 +31,10 @@ export const remedySchema = z.union([
   z.strictObject({ words: z.string().min(1) }),
   z.strictObject({
     risk: riskSchema.default('none'),
-    /** What to make sure of before the commands are entered. */
+    /** What to check before the commands are entered. */
     check: z.array(z.string()).default([]),
     edits: z.array(editSchema).min(1),
-    /** What the commands change and their rollback does not bring back. */
+    /** What the commands change and the rollback cannot restore. */
     unrestored: z.string().min(1).optional(),
   }),
 ])
@@ -81,7 +81,7 @@ export type RuleBody = z.infer<z.ZodObject<typeof bodyFields>>
 const dialectName = z.enum(DIALECT_IDS)
 
 const exampleSchema = z.strictObject({
-  /** Begins with `silent` where nothing speaks of the matter, with `trap` where something misleads. */
+  /** Its name begins with `silent` if no line speaks of the matter, with `trap` if something misleads. */
   name: z.string().min(1),
   dialect: dialectName.default(DEFAULT_DIALECT),
   config: z.string(),
@@ -155,7 +155,7 @@ export const ruleSchema = z
     ...bodyFields,
     /** Records with the outcome that the rule must give them; they are tried whenever the rule is saved. */
     examples: z.array(exampleSchema).default([]),
-    /** The same question put to other dialects. */
+    /** The same rule for other dialects. */
     also: z.array(z.strictObject({ dialects: z.array(dialectName).min(1), ...bodyFields })).default([]),
   })
   .superRefine((rule, context) => {

@@ -10,7 +10,7 @@ export interface Exhibit {
   readonly absent?: true
 }
 
-/** Lines to take out and put in, in one block (null: at the top). Texts hold real secrets. */
+/** Lines to remove and to add in one block (null: at the top). Texts hold real secrets. */
 export interface Edit {
   readonly block: string | null
   readonly remove: readonly string[]

@@ -88,7 +88,7 @@ function isInside(address: string, prefix: string): boolean {
 }
 
 /** VLANs as configurations list them: `10,20-29`, `all`, `except 1-9`, `none` (IEEE 802.1Q: 1 to 4094). */
-/** Marks that may stand around a text, the usual one first. */
+/** Delimiters for a text, the usual one first. */
 const DELIMITERS = '#%$&~^|@'
 
 export function vlansOf(text: string): Set<number> {
