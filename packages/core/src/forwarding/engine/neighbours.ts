@@ -18,7 +18,10 @@ interface Leaving {
 
 type Behind = { readonly owners: readonly Attachment[] } | { readonly end: [Fate, Reason] }
 
-/** Who takes packets over from a device: the interface next door that has the address, a host, or the world outside. */
+/**
+ * The receiver of the packets that leave a device: the neighbouring interface with the address, a host, or the world
+ * outside.
+ */
 export class Neighbours {
   readonly #gateways = new Map<string, Behind>()
 
@@ -62,7 +65,10 @@ export class Neighbours {
     else end(...known.end)
   }
 
-  /** Who has a gateway at an interface, or what becomes of packets that nobody takes: the same for every packet. */
+  /**
+   * The owners of a gateway address on an interface, or the fate of packets for which there is none: the same for every
+   * packet.
+   */
   #behind(port: DeviceInterface, outInterface: number, gateway: string): Behind {
     const key = `${outInterface} ${gateway}`
     let known = this.#gateways.get(key)
@@ -120,8 +126,8 @@ export class Neighbours {
   }
 
   /**
-   * Packets that nobody of the snapshot takes: they leave, unless it is known that who would take them is missing from
-   * it.
+   * Packets for which the snapshot has no receiver: they leave the network, unless it is known that their receiver is
+   * missing from the snapshot.
    */
   #outside(outInterface: number, words: string): [Fate, Reason] {
     const { device, network, number } = this.compiled
@@ -193,7 +199,7 @@ export class Neighbours {
       else end('arrives', { code: 'delivered', words: `a host in the subnet of ${port.name}` }, inside)
     }
     if (left === NOTHING) return
-    // A route that names an interface alone: who is at its other end takes it.
+    // A route that names only an interface: the device at the other end receives the packets.
     if (others.length === 1) this.#hand(others, left, leaving.context, leaving.outInterface, outcome)
     else if (others.length === 0)
       end(...this.#outside(leaving.outInterface, `it goes out of ${port.name}, where nobody of the estate is`), left)
@@ -208,7 +214,10 @@ export class Neighbours {
 
 const DEFAULT_PRIORITY = 100
 
-/** The interfaces of some that answer for an address: those that have it, else those of the group that shares it. */
+/**
+ * Of some interfaces those that answer for an address: its owners, else the members of the redundancy group that shares
+ * it.
+ */
 export function ownersOf({ topology, devices }: Network, address: string, among: readonly Attachment[]): Attachment[] {
   const words = addressWords(address, address.includes(':') ? 'ipv6' : 'ipv4') ?? []
   const has = (of: (port: DeviceInterface) => readonly InterfaceAddress[]): Attachment[] =>
@@ -237,7 +246,7 @@ export function ownersOf({ topology, devices }: Network, address: string, among:
   return up.length === 0 ? sharing : up.filter((one) => rank(one) === best)
 }
 
-/** Why it is known that nobody has an address that an interface hands packets to; null where somebody may. */
+/** The proof that an address is unused on the subnet of an interface; null where it may be used. */
 export function absenceOf(
   { topology, devices }: Network,
   device: number,
@@ -258,7 +267,7 @@ export function absenceOf(
     return `nobody answered for ${gateway} at ${out.name}`
   const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
   const subnet = out.addresses.find((address) => inSubnet(words, address))
-  // Of a subnet of two, both are known.
+  // Both addresses of a point-to-point subnet are known.
   return subnet &&
     isPair(subnet) &&
     topology

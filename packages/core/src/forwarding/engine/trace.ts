@@ -41,7 +41,7 @@ export interface Trace {
   readonly whole: boolean
 }
 
-/** Equal paths multiply; who reads them is shown these many. */
+/** Equal-cost paths multiply; so many of them are shown. */
 const MOST_PATHS = 64
 
 /**
@@ -118,7 +118,7 @@ class Tracing {
     const owner = devices[device]
     const name = owner?.name ?? ''
     const portName = (at: number): string | null => owner?.interfaces[at]?.name ?? null
-    // A packet that comes by as it came before comes by for ever.
+    // A packet that returns unchanged to a device loops for ever.
     const key = `${device} ${port} ${set}${unwrapped ? ' unwrapped' : ''}`
     if (before.some((visit) => visit.key === key)) {
       this.#finish('loops', { code: 'loop', words: `it comes back to ${name}` }, name, before, null)

@@ -7,9 +7,7 @@ import type { Fate, Reason } from '../pipeline/fates.ts'
 import { interfaceNamed } from '../network/interfaces.ts'
 import type { Walked, Origin } from './walked.ts'
 
-/**
- * What becomes of packets that go into a tunnel: they come out at its other end, or are lost with their outer packet.
- */
+/** The fate of packets that enter a tunnel: they come out at its other end, or are lost with their outer packet. */
 export type TunnelEnd =
   | { readonly kind: 'through'; readonly device: number; readonly port: number }
   | { readonly kind: 'lost'; readonly fate: Fate; readonly reason: Reason }

@@ -10,13 +10,13 @@ import { DevicePassage } from '../pipeline/passage.ts'
 import type { ReverseTranslation } from '../pipeline/rewrite.ts'
 import { Tunnels, type TunnelEnd } from './tunnels.ts'
 
-/** The same of packets that answer others: whoever keeps sessions has to have seen those. */
+/** The same for answers: a stateful device must have seen the packets that they answer. */
 export class AnsweredPackets extends Map<number, readonly ReverseTranslation[]> {}
 
-/** More places than these hold packets that are changed again and again. */
+/** Stations at most; beyond them packets are being changed again and again. */
 const MOST_CHANGES = 8
 
-/** The devices of a network, made ready for walks; kept from one question to the next. */
+/** The compiled devices of a network; kept from one question to the next. */
 export class Walker {
   readonly #passages: (DevicePassage | undefined)[] = []
 
@@ -26,7 +26,7 @@ export class Walker {
     this.#tunnels = new Tunnels(network, (origins) => this.walk(origins))
   }
 
-  /** Where packets come out that go into a tunnel by an interface. */
+  /** Where packets come out that enter a tunnel by an interface. */
   tunnelEnds(device: number, port: number): readonly TunnelEnd[] {
     return this.#tunnels.tunnel(device, port).ends
   }
@@ -74,7 +74,7 @@ interface Station {
   readonly context: Context | null
   /** Whether packets came protected by a map. */
   readonly unwrapped: boolean
-  /** All that came here, and what of it has not gone on yet. */
+  /** All packets that came to this station, and those that still have to go on. */
   arrived: number
   fresh: number
   readonly out: Map<string, Step>
@@ -101,7 +101,7 @@ class Run {
     readonly walker: Walker,
     readonly remembered: SessionState,
     readonly endAt: ReadonlySet<number>,
-    /** Told of lines that stop packets; absent where nobody asks. */
+    /** Called with the lines that stop packets; absent where nobody asks. */
     readonly stopping?: (exhibits: readonly Exhibit[]) => void,
   ) {}
 
@@ -127,7 +127,7 @@ class Run {
 
   #arrive(device: number, port: number, set: number, context: Context | null, unwrapped: boolean): Station {
     const station = this.#station(device, port, context, unwrapped)
-    // What came here before goes on as it did then.
+    // Packets that were here before need not be followed again.
     const fresh = this.#diagrams.minus(set, station.arrived)
     if (fresh !== NOTHING) {
       if (station.fresh === NOTHING) this.#queue.push(station)
@@ -296,7 +296,7 @@ function inLoops(stations: readonly Station[]): Set<Station> {
   const stack: Station[] = []
   const on = new Set<Station>()
   const found = new Set<Station>()
-  // With a stack of its own: a path may be longer than calls may be deep.
+  // Uses an explicit stack: a path may be longer than the call stack is deep.
   for (const root of stations) {
     if (index.has(root)) continue
     const work: { station: Station; next: Station[] }[] = []

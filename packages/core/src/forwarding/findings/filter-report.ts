@@ -18,7 +18,7 @@ import type { Exhibit } from '../network/exhibit.ts'
  */
 export type FilterFindingKind = ListFindingKind | 'missing' | 'nowhere' | 'unjudged'
 
-/** Something odd about the filters of a device. */
+/** A finding about the filters of a device. */
 export interface FilterFinding {
   readonly device: string
   readonly kind: FilterFindingKind
@@ -31,7 +31,7 @@ export interface FilterFinding {
   readonly exhibits: readonly Exhibit[]
 }
 
-/** What a finding is called where there is room for a word or two. */
+/** A short title for each kind of finding. */
 export const FINDING_WORDS: Readonly<Record<FilterFindingKind, string>> = {
   'never-matches': 'never matches',
   'changes-nothing': 'changes nothing',
@@ -43,8 +43,8 @@ export const FINDING_WORDS: Readonly<Record<FilterFindingKind, string>> = {
 }
 
 /**
- * What is odd about the filters of a device.
- * @param lines those of its configuration, by which it is told whether something names a list
+ * The findings about the filters of a device.
+ * @param lines those of its configuration, which tell whether something names a list
  */
 export function filterFindings(device: string, modelled: ModelledDevice, lines: readonly string[]): FilterFinding[] {
   const { model, origins } = modelled

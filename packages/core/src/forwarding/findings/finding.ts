@@ -5,7 +5,7 @@ import type { Exhibit } from '../network/exhibit.ts'
 export type NetworkFindingKind =
   'loop' | 'discarded' | 'next-hop' | 'address-twice' | 'two-masks' | 'one-way' | 'mtu' | 'uneven' | 'in-the-clear'
 
-/** Something odd about how the devices of an estate fit together. */
+/** A finding about how the devices of an estate fit together. */
 export interface NetworkFinding {
   readonly kind: NetworkFindingKind
   readonly devices: readonly string[]

@@ -17,7 +17,7 @@ import { traceOf } from '../engine/trace.ts'
 import type { Walker } from '../engine/walk.ts'
 import type { Origin, SessionState } from '../engine/walked.ts'
 
-/** What a finding is called where there is room for a word or two. */
+/** A short title for each kind of finding. */
 export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>> = {
   loop: 'routing loop',
   discarded: 'discarded on its way',
@@ -33,7 +33,7 @@ export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>>
 type Plain = Omit<NetworkFinding, 'from' | 'packets' | 'example'>
 const without = (finding: Plain): NetworkFinding => ({ ...finding, from: [], packets: null, example: null })
 
-/** All that is odd, by kind in the order of their list. */
+/** All findings, by kind in the order of their list. */
 export function networkFindings(walker: Walker, step?: Step): NetworkFinding[] {
   const { network } = walker
   return [
@@ -59,7 +59,7 @@ interface Lost {
   readonly exhibits: Exhibit[]
 }
 
-/** Circles that packets of hosts get into, and discard routes that take packets to addresses of the estate. */
+/** Loops that packets from hosts get into, and discard routes that take packets to addresses of the estate. */
 function lostTraffic(walker: Walker): NetworkFinding[] {
   const { network } = walker
   const { addressed } = network
@@ -69,7 +69,7 @@ function lostTraffic(walker: Walker): NetworkFinding[] {
     .filter(({ destinations }) => destinations !== null)
     .flatMap((place) => sentFrom(network, place, first).map((origin) => ({ ...origin, place })))
   const inside = diagrams.not(outsideOf(network))
-  // All at once first: where nothing is lost, nobody has to be asked one by one.
+  // All packets at once first: if none is lost, no place has to be asked by itself.
   const lost = walker.walk(origins).endings.filter(isLost)
   const found = new Map<string, Lost>()
   for (const origin of origins) {
@@ -216,7 +216,7 @@ function addressesTwice(network: Network): Plain[] {
   )
 }
 
-/** Ports that hear each other, or begin at the same address, and do not agree how large their subnet is. */
+/** Interfaces of one segment, or with the same first address, that do not agree on the length of their subnet. */
 function twoMasks(network: Network): Plain[] {
   const all = allAddresses(network).filter(({ address: { length, family } }) => length < (family === 'ipv4' ? 32 : 128))
   const found = new Map<string, Plain>()
@@ -238,7 +238,7 @@ function twoMasks(network: Network): Plain[] {
   }
   for (const same of grouped(all, network0).values())
     for (const [i, a] of same.entries()) for (const b of same.slice(i + 1)) if (differ(a, b)) tell(a, b)
-  // Those that hear each other: the larger subnet holds the smaller.
+  // On one segment the larger subnet holds the smaller.
   const byPort = grouped(all, ({ at }) => `${at.device} ${at.port}`)
   for (const { members } of network.topology.segments) {
     const here = members.flatMap(({ device, port }) => byPort.get(`${device} ${port}`) ?? [])

@@ -108,7 +108,7 @@ export class Bridged {
     const { headers } = this.network
     const { diagrams } = headers
     const map = this.network.devices[device]?.device.modelled?.model.accessMaps.find((one) => one.name === name)
-    // A map that nobody defined lets everything pass.
+    // A map that is not defined permits everything.
     if (!map) return { stopped: NOTHING, sure: true }
     let stopped = NOTHING
     let sure = true

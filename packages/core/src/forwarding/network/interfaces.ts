@@ -22,7 +22,7 @@ export interface InterfaceAddress {
   readonly family: Family
 }
 
-/** Why nothing goes through an interface: a line says so, or it was seen so. */
+/** Why an interface is down: by configuration, or when it was captured. */
 export type Down = 'switched-off' | 'down-when-captured'
 
 export const DOWN_WORDS: Readonly<Record<Down, string>> = {
@@ -35,7 +35,7 @@ export interface DeviceInterface {
   readonly name: string
   /** Its place in the model; -1 where only the state names it. */
   readonly at: number
-  /** Why nothing goes through it; null where it is up, or nothing says that it is not. */
+  /** Why it is down; null where it is up, or nothing says otherwise. */
   readonly down: Down | null
   readonly addresses: readonly InterfaceAddress[]
   /** Addresses of redundancy groups, which it may answer for. */
@@ -58,7 +58,7 @@ export function interfacesOf({ modelled, reading, dialect }: NetworkDevice): Dev
   const fromModel = stated.map((one, at): DeviceInterface => {
     const state = states.find(({ name }) => name === one.name) ?? states.find(({ name }) => sameName(name, one.name))
     const own = one.addresses.flatMap(({ address, prefixLength }) => portAddress(address, prefixLength) ?? [])
-    // An address that was drawn from a server stands only in the state.
+    // An address from DHCP is only in the state.
     const drawn =
       own.length > 0 || !state
         ? []
@@ -96,7 +96,7 @@ export function interfacesOf({ modelled, reading, dialect }: NetworkDevice): Dev
   }))
 }
 
-/** The interface that a name of an output or a line means. */
+/** The interface with a name, written in full or abbreviated. */
 export function interfaceNamed<P extends { readonly name: string }>(ports: readonly P[], name: string): P | undefined {
   return ports.find((port) => port.name === name) ?? ports.find((port) => sameName(name, port.name))
 }

@@ -32,8 +32,8 @@ export const NOT_FORWARDED = [
 ] as const
 
 /**
- * The devices of a snapshot as one network: their tables over one set of destination classes, and which interfaces hear
- * each other. Everything that is asked of the network is asked of this.
+ * The devices of a snapshot as one network: their tables over one set of destination classes, and the segments that
+ * connect their interfaces. Every question about traffic is asked of it.
  */
 export class Network {
   readonly headers: ClassHeaders
@@ -57,7 +57,7 @@ export class Network {
     )
     this.prefixes = before?.prefixes ?? new Prefixes()
     const all = tablesOfNetwork(devices, this.topology)
-    // What is of the same tables as before is kept.
+    // Tables that did not change are kept.
     const kept = new Map(before?.tables.flat().map((one) => [one.table, one]))
     this.tables = all.map((tables) => tables.map((table) => kept.get(table) ?? new NumberedTable(table, this.prefixes)))
     const earlier = new Set(before?.devices)
@@ -87,7 +87,7 @@ export class Network {
   }
 
   /**
-   * The network after some of its devices changed: what is of the others is kept. This one is not to be asked any more.
+   * The network after some of its devices changed; the others are kept. The old network must not be asked any more.
    * @param devices all of them; those that are the same objects as before have not changed
    */
   changed(
@@ -223,7 +223,7 @@ function* conditionsOf(
   }
   const model = modelled?.model
   for (const { members } of model?.addressGroups ?? []) for (const text of members) yield* numberOf(text, prefixes)
-  // Of whom the captured table says that nobody answered.
+  // Addresses that did not answer, by the captured neighbour table.
   for (const { address, state } of reading.state.addresses)
     if (state === 'failed' || state === 'incomplete') yield* numberOf(address, prefixes)
   const matches = [

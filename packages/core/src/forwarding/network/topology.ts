@@ -10,13 +10,13 @@ export interface Attachment {
   readonly port: number
 }
 
-/** Ports that hear each other without a router between them. */
+/** Interfaces that are connected without a router between them. */
 export interface Segment {
   readonly members: readonly Attachment[]
 }
 
 /**
- * Which interfaces of the network layer hear each other: by links and VLANs where they are known, else by shared
+ * The segments between interfaces of the network layer: by links and VLANs where they are known, else by shared
  * subnets.
  */
 export class Topology {
@@ -52,7 +52,7 @@ export class Topology {
     const members: Attachment[][] = []
     this.#segmentOf = devices.map(({ interfaces: ports }, device) =>
       ports.map((port, p) => {
-        // Ports without addresses hear packets, and take none.
+        // Interfaces without addresses are on the segment, and receive no packets.
         if (port.addresses.length === 0 && port.shared.length === 0) return -1
         const root = joined.find(attachmentKey(devices, device, port))
         let number = numbers.get(root)
@@ -87,7 +87,7 @@ export class Topology {
     return this.#ofVlans.get(`${device} ${vlan}`) ?? -1
   }
 
-  /** The interfaces of other devices that hear one. */
+  /** The interfaces of other devices on the same segment. */
   others(device: number, port: number): Attachment[] {
     return this.segmentOf(device, port).members.filter((member) => member.device !== device || member.port !== port)
   }
@@ -232,7 +232,8 @@ export function isAllowed(vlan: number, allowed: string | null): boolean {
 }
 
 /**
- * Ports with addresses of one subnet, where no links say that they are apart. Tunnels are joined by their ends instead.
+ * Interfaces with addresses of one subnet, unless links say that they are apart. Tunnels are joined by their ends
+ * instead.
  */
 function joinSubnets(devices: readonly ForwardingDevice[], joined: Joined): void {
   const bySubnet = new Map<string, { key: string; address: InterfaceAddress }[]>()

@@ -213,12 +213,12 @@ export class CompiledDevice {
   }
 
   #isWayBack(route: Route, port: string, strict: boolean): boolean {
-    // Lines do not take the route to everywhere for a way back; a kernel does.
+    // A router does not count its default route as a way back; a kernel does.
     if (strict && route.length === 0 && this.device.rules.tables === 'vrf') return false
     return route.hops.some((hop) => hop.kind === 'out' && (!strict || hop.port === port))
   }
 
-  /** Headers to destinations that a table has a route for beside the one to everywhere. */
+  /** Headers to destinations with a route other than the default route. */
   routedClosely(vrf: string | null): number {
     const { headers, prefixes } = this.network
     let set = this.#routed.get(vrf)
@@ -252,7 +252,7 @@ export class CompiledDevice {
     return set
   }
 
-  /** Headers that say they are from the device itself. */
+  /** Headers whose source is an address of the device itself. */
   get fromItself(): number {
     const { headers } = this.network
     return (this.#own ??= headers.any(
@@ -274,7 +274,7 @@ export class CompiledDevice {
     return filters?.[`${direction}${family === 'ipv4' ? '4' : '6'}`] ?? null
   }
 
-  /** Why it hands nothing on; null where it does. */
+  /** Why it does not forward; null where it does. */
   get forwards(): { readonly words: string; readonly exhibits: readonly Exhibit[] } | null {
     return this.model?.system.forwards === false
       ? {

@@ -10,6 +10,6 @@ export interface Context {
   readonly rewrite: Rewrite
   /** Where answers got back what was written over. */
   readonly undone: ReverseTranslation | null
-  /** The headers that came to be changed, as they were before. Grows while packets still come. */
+  /** The headers before the change. Grows while packets still come. */
   before: number
 }

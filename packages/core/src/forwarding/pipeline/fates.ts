@@ -1,4 +1,4 @@
-/** What becomes of a packet (see the words of the product). */
+/** The fates of packets (see the glossary). */
 export type Fate = 'arrives' | 'leaves' | 'stopped' | 'loops' | 'undecided'
 
 /** All fates in the order in which people read them. */

@@ -149,7 +149,7 @@ export class ListFilters {
         if (set === NOTHING) return []
         const names = new Set(lines.map((line) => (family === 'ipv4' ? line.accessList4 : line.accessList6)))
         const [name = null, ...more] = names
-        // Which of the lines takes a login is not known beforehand.
+        // Which terminal line a login gets is not known beforehand.
         if (more.length > 0)
           this.run.end(
             'undecided',

@@ -25,11 +25,11 @@ export interface PassageOutcome {
 export class PassageRun {
   constructor(
     readonly compiled: CompiledDevice,
-    /** What it translated of packets that these answer and that it let through; null: it let none through. */
+    /** The reverse translation of the packets that these answer; null: it kept no session for them. */
     readonly remembered: readonly ReverseTranslation[] | null,
     /** Whether they came protected by a map. */
     readonly unwrapped: boolean,
-    /** Whether they answer others, so that whoever keeps sessions has to have seen those. */
+    /** Whether they are answers, for which a stateful device needs a session. */
     readonly answers: boolean,
     readonly outcome: PassageOutcome,
   ) {}

@@ -161,7 +161,7 @@ class Passage implements PassageParts {
     return unparsedAt(this.run.compiled.device.unparsed, this.run.compiled.device.interfaces[port]?.name ?? '')
   }
 
-  /** Whether packets meet lines that nobody understood: then nothing more is known of them. */
+  /** Whether packets meet unparsed lines: then nothing more is known of them. */
   #meetsUnparsed(lines: readonly Exhibit[], branch: Branch): boolean {
     if (lines.length === 0) return false
     const words = `${lines.length} unparsed ${lines.length === 1 ? 'line' : 'lines'} may decide it`

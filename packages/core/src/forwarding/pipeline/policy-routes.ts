@@ -45,7 +45,7 @@ export function policyParts(
   const model = compiled.model
   const at = model?.routePolicies.findIndex((one) => one.name === name) ?? -1
   const map = model?.routePolicies[at]
-  // A map that nobody defined changes nothing.
+  // A route map that is not defined changes nothing.
   if (!map)
     return [
       {

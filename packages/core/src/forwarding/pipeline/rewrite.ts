@@ -1,12 +1,12 @@
 import type { FieldName } from '../../headers/index.ts'
 
-/** Fields that a rule writes over, and the headers that have what it writes. */
+/** Fields that a rule rewrites, and the headers that result. */
 export interface Rewrite {
   readonly fields: readonly FieldName[]
   readonly values: number
 }
 
-/** What a device does with answers to packets that it translated: they get back what was written over. */
+/** How a device translates answers to packets that it translated: back to the original addresses and ports. */
 export interface ReverseTranslation {
   /** What it changes of the answers: the other side than it changed of the packets. */
   readonly changes: 'source' | 'destination'

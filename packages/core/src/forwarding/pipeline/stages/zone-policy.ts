@@ -6,7 +6,7 @@ import type { ZoneDecision } from '../zones/decision.ts'
 
 const TCP = 6
 
-/** What may go from the zone of one interface to that of another. */
+/** The packets that may pass from the zone of one interface to that of another. */
 export const zonePolicy: StageRule<'zone policy'> = (branch, passage) => {
   const { run } = passage
   const decision = passage.zones.decide(branch, run.remembered !== null)
@@ -29,7 +29,7 @@ export function asDecided(decision: ZoneDecision, branch: Branch, run: PassageRu
   if (stopped !== NOTHING)
     run.end('stopped', { code: 'zone-policy', words: decision.name }, { ...branch, set: stopped })
   const passed = diagrams.minus(decision.permitted, decision.denied)
-  // Who keeps sessions takes nothing of TCP but its first packet for the beginning of one.
+  // A stateful device lets a TCP session begin with its first packet alone.
   const strange =
     run.answers && run.remembered === null
       ? diagrams.and(diagrams.and(passed, decision.inspected), run.headers.value('protocol', TCP))

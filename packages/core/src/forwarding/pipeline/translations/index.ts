@@ -38,7 +38,7 @@ export class AddressTranslation {
     return this.#translator.meet(changes, branch, context)
   }
 
-  /** Answers to what was translated get back what was written over; the rest of them goes on as it is. */
+  /** Answers to translated packets are translated back; others are not changed. */
   undo(changes: Side, set: number, remembered: readonly ReverseTranslation[]): readonly Translated[] {
     const { headers } = this.compiled.network
     const { diagrams } = headers

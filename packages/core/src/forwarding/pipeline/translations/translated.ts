@@ -3,19 +3,19 @@ import { addressWords, type Family } from '../../../model/index.ts'
 import { NOTHING, type MatchContext, type Diagrams } from '../../../headers/index.ts'
 import type { Branch } from '../branch.ts'
 
-/** Which end of a packet is written over. */
+/** Which address of a packet is translated. */
 export type Side = 'source' | 'destination'
 
 /** One way in which dialects state translation. */
 export interface Translator {
-  /** What becomes of packets; null where nothing translates between these interfaces. */
+  /** The translation of some packets; null where nothing translates between these interfaces. */
   meet(changes: Side, branch: Branch, context: MatchContext): readonly Translated[] | null
 }
 
-/** What becomes of some packets where addresses are translated. */
+/** How some packets are translated. */
 export interface Translated {
   readonly set: number
-  /** Null: they go on as they are. */
+  /** Null: they are not translated. */
   readonly rewrite: Rewrite | null
   /** Why it cannot be said; null where it can. */
   readonly doubt: string | null
@@ -27,7 +27,7 @@ export interface Translated {
   readonly undone?: ReverseTranslation
 }
 
-/** Packets that rules take from one after the other. */
+/** The packets that are left for the next rule, and what the rules before it did with theirs. */
 export class RemainingPackets {
   readonly parts: Translated[] = []
 
