@@ -29,7 +29,7 @@ export const channelSchema = z.discriminatedUnion('channel', [
 export type Channel = z.infer<typeof channelSchema>
 
 export interface Message {
-  /** The same for each attempt at one delivery: whoever gets it twice can tell. */
+  /** The same id for each attempt at one delivery, so that the receiver recognises repeats. */
   readonly id: string
   readonly engagement: string
   readonly test: boolean

@@ -9,7 +9,7 @@ import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
 import type { Kind } from './notification.ts'
 
-/** Something that happened. `source` names what brought it: the same is told once. */
+/** An event. `source` identifies what caused it, so that it is reported once. */
 export interface AlertEvent {
   readonly source: string
   readonly kind: Kind
@@ -107,8 +107,8 @@ export async function eventsFromCollection(
 }
 
 /**
- * Expectations of traffic that a snapshot breaks and the one before did not. One that never held may be mistaken:
- * nobody is told of it before somebody says that it is meant.
+ * Expectations that this snapshot violates and the one before did not. One that was never met may be a mistake: it is
+ * not reported before somebody confirms it.
  */
 export async function eventsFromTraffic(
   { estate, traffic, audits }: Services,

@@ -26,7 +26,7 @@ const AT_ONCE = 50
 const ONCE_MORE_MS = 30_000
 const SEVERITIES = ['info', 'low', 'medium', 'high']
 
-/** Tells people and other systems what happened: at once, or together at a time of their own; each thing once. */
+/** Notifies people and other systems of events: at once or in a digest; each event once. */
 export class AlertService {
   readonly #digests = new Map<number, Cron>()
   #work: Promise<void> = Promise.resolve()
@@ -127,7 +127,7 @@ export class AlertService {
     try {
       if ((await this.#alerts.countBy({ engagementId })) === 0) return
       const happened = await find()
-      // What is kept without saying who is told of it would never be told: both or neither.
+      // An alert that is stored without its recipients would never be sent: both are stored, or neither.
       await this.services.database.transaction(async (manager) => {
         const events = await kept(manager, engagementId, happened)
         if (events.length > 0)
@@ -327,7 +327,7 @@ async function begun(manager: EntityManager, alertId: number, test = false): Pro
   ).id
 }
 
-/** Who is told of what: at once in one delivery, or with the next digest. */
+/** Assigns events to deliveries: at once in one delivery, or with the next digest. */
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
   const wanted = events.filter(

@@ -17,8 +17,8 @@ type Resolve = (host: string) => Promise<readonly string[]>
 const resolved: Resolve = async (host) => (await lookup(host, { all: true })).map(({ address }) => address)
 
 /**
- * Which addresses alerts may be sent to: public ones, and those that the installation allows. Without that, whoever
- * sets an alert up could reach what only this machine reaches.
+ * The addresses that alerts may be sent to: public ones, and those that the installation allows. Without this check, a
+ * user who sets up an alert could reach what only this machine can reach.
  */
 export class AllowedTargets {
   readonly #hosts: ReadonlySet<string>

@@ -16,7 +16,7 @@ interface HeldContent {
   readonly sha256: string
 }
 
-/** In an order of their own, so that whoever asks for the same records asks for the same analysis. */
+/** In a fixed order, so that the same records give the same analysis. */
 export function inOrder<R extends HeldContent>(records: readonly R[]): R[] {
   const place = ({ kind, sha256 }: R): string => `${kind} ${sha256}`
   return [...records].sort((a, b) => (place(a) < place(b) ? -1 : Number(place(a) > place(b))))

@@ -2,14 +2,14 @@ import { diffArrays } from 'diff'
 
 /** One state of a record, for as long as it stayed the same. */
 export interface RecordState {
-  /** The record that brought it. */
+  /** The record in which it was first seen. */
   readonly record: number
   readonly fingerprint: string
   readonly lines: number
   /** RFC 3339: when it was seen first and last. */
   readonly from: string
   readonly to: string
-  /** Who brought it first. */
+  /** The user who imported or collected it first. */
   readonly by: string
   /** Titles of the snapshots that hold it. */
   readonly snapshots: readonly string[]

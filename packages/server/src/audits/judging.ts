@@ -195,7 +195,7 @@ export class Judging {
   }
 
   /**
-   * The verdicts themselves, computed for whoever asks and kept nowhere.
+   * The verdicts themselves, computed for one request and not stored.
    * @param maskKey null: real secrets stay in the commands
    */
   async verdicts({

@@ -41,7 +41,7 @@ async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, ti
   if (!group) throw new Problem(422, `There is no group “${title}”.`)
   const members = (await estate.patiently(() => estate.members(snapshot, [group]))).get(title)
   const undecided = members?.undecided.map(({ device }) => device) ?? []
-  // Whether they belong to it cannot be said: judged, they are missed by nobody.
+  // It is unknown whether they belong to the scope, so they are judged.
   const said = undecided.length > 0 ? `, with ${undecided.length} of which it is not known` : ''
   return { title: `group ${title}${said}`, devices: [...new Set([...(members?.inside ?? []), ...undecided])].sort() }
 }

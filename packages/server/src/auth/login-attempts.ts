@@ -8,8 +8,8 @@ const WINDOW_SECONDS = 15 * 60
 const KNOWN_SECONDS = 20 * 24 * 3600
 
 /**
- * Counts wrong guesses for each account. Whoever guesses from elsewhere does not lock out the owner: addresses from
- * which the account was signed in to are counted apart.
+ * Counts failed logins of each account. Attempts from other addresses do not lock out the owner: addresses from which
+ * the account was signed in to are counted apart.
  */
 export class LoginAttempts {
   readonly #wrong = new RateLimiterMemory({ points: MOST_FAILED_LOGINS, duration: WINDOW_SECONDS })
@@ -31,7 +31,7 @@ export class LoginAttempts {
     try {
       await this.#wrong.consume(await this.#keyOf(name, address))
     } catch (error) {
-      // Beyond the limit: `require` tells of it.
+      // Beyond the limit; `require` reports it.
       if (!(error instanceof RateLimiterRes)) throw error
     }
   }

@@ -21,11 +21,11 @@ export const MAY: Readonly<Record<Permission, readonly Role[]>> = {
   read: ['lead', 'auditor', 'engineer', 'reader'],
   /** New snapshots. */
   'bring-in': ['lead', 'auditor', 'engineer'],
-  /** Records fetched from devices, with credentials that nobody sees. */
+  /** Collecting records from devices, with credentials that the user cannot read. */
   collect: ['lead', 'auditor', 'engineer'],
   /** Profile and values of benchmarks. */
   fit: ['lead', 'auditor'],
-  /** Violations borne for a time. */
+  /** Accepting findings for a time. */
   waive: ['lead', 'auditor'],
   /** Answers to questions that only a person can answer. */
   attest: ['lead', 'auditor', 'engineer'],

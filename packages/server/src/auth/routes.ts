@@ -111,7 +111,7 @@ export const authRoutes = [
       const user = await services.database.getRepository(Users).findOneBy({ name })
       const matches = await passwordMatches(body.password, user?.passwordHash ?? NOBODY)
       const isRight = user !== null && matches && !user.disabled
-      // Only who knows the password learns that there is a second factor.
+      // The second factor is only mentioned after a correct password.
       if (isRight && user.totp !== null && body.code === undefined)
         throw new Problem(401, 'Enter the code of your second factor.', { code: 'second-factor-needed' })
       const proves = isRight && (await services.secondFactor.proves(user, body.code ?? ''))

@@ -78,7 +78,7 @@ export class SessionStore {
     )
   }
 
-  /** Its owner has just shown once more who they are. */
+  /** Notes that its owner has just confirmed their identity. */
   async prove(token: string): Promise<void> {
     await this.database.getRepository(Sessions).update({ tokenHash: sha256(token) }, { provedAt: new Date() })
   }

@@ -20,7 +20,7 @@ import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 
-/** What is wrong with a fitting is told to who made it. @throws Problem */
+/** A fault in a fitting is reported to its author. @throws Problem */
 function checked<T>(make: () => T): T {
   try {
     return make()
@@ -45,7 +45,7 @@ function valuesSet(
   )
 }
 
-/** Who tailored stands beside it, for as long as it stays as it is. */
+/** The author of a tailoring is kept for as long as the tailoring does not change. */
 function signed(one: Omit<Tailoring, 'by'>, before: readonly Tailoring[], by: string): Tailoring {
   const same = before.find(
     ({ rule, selected, severity, reason }) =>

@@ -4,7 +4,7 @@ import { z } from 'zod'
 import { Credentials } from '../db/entities.ts'
 import type { Vault } from '../vault/vault.ts'
 
-/** What is kept sealed of a credential. It leaves the vault for a device, and for nobody else. */
+/** The secret part of a credential, stored encrypted. It is only ever sent to a device. */
 const secretSchema = z.strictObject({
   password: z.string(),
   privileged: z.string().optional(),

@@ -126,7 +126,7 @@ export const collectRoutes = [
       await rows.save(
         body.devices.map((given) => {
           const known = before.get(given.device)
-          // Somewhere else there is another device, whose key nobody has seen.
+          // At another address there may be another device: its host key is unknown.
           const same = known?.address === given.address && known.port === given.port
           return rows.create({
             ...given,

@@ -345,7 +345,7 @@ export class CollectService {
   }
 
   async close(): Promise<void> {
-    // A device may keep silent for long: nobody waits for it at the end.
+    // A device may not answer for long: shutting down does not wait for it.
     for (const id of this.#running.keys()) this.services.jobs.stop(id)
     await Promise.allSettled(this.#running.values())
   }

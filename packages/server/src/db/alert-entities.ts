@@ -1,7 +1,7 @@
 import { EntitySchema } from 'typeorm'
 import { id, int, json, key, text, time } from './columns.ts'
 
-/** Somebody who is told of something. */
+/** A channel by which somebody is notified. */
 export interface StoredAlert {
   id: number
   engagementId: number
@@ -12,9 +12,9 @@ export interface StoredAlert {
   /** Sealed; null where the channel needs none. */
   secret: Buffer | null
   kinds: string[]
-  /** Nothing less severe is told. */
+  /** The least severity that is sent. */
   severity: 'info' | 'low' | 'medium' | 'high'
-  /** When what has come together is told in one; null: at once. */
+  /** When the digest is sent; null: events are sent at once. */
   cron: string | null
   zone: string
   paused: boolean
@@ -44,7 +44,7 @@ export const Alerts = new EntitySchema<StoredAlert>({
 export interface StoredEvent {
   id: number
   engagementId: number
-  /** Hash of what brought it: the same is never told twice. */
+  /** Hash of the cause: the same event is never sent twice. */
   source: string
   kind: string
   at: Date
@@ -71,7 +71,7 @@ export const AlertEvents = new EntitySchema<StoredEvent>({
   },
 })
 
-/** One message to somebody, and what became of it. */
+/** One message and its delivery state. */
 export interface Delivery {
   id: number
   alertId: number
@@ -99,7 +99,7 @@ export const Deliveries = new EntitySchema<Delivery>({
   },
 })
 
-/** Which delivery tells whom of what; null while it waits for its digest. */
+/** Which alert reports which event in which delivery; null while it waits for its digest. */
 export interface AlertedEvent {
   alertId: number
   eventId: number

@@ -58,7 +58,7 @@ export interface Session {
   agent: string
   createdAt: Date
   seenAt: Date
-  /** When its owner last proved who they are. */
+  /** When its owner last confirmed their identity. */
   provedAt: Date | null
 }
 export const Sessions = new EntitySchema<Session>({
@@ -155,7 +155,7 @@ export interface StoredRecord {
   unread: number[]
   /** The build that counted them. */
   readBy: string
-  /** SHA-256 of the text less what its listing says of itself: by this, changes are told. */
+  /** SHA-256 of the text without what its listing says of itself: a change of it is a change of the configuration. */
   settled: string
   faults: { line: number; reason: string }[]
   takenAt: Date | null
@@ -591,7 +591,7 @@ export const OwnBenchmarks = new EntitySchema<OwnBenchmark>({
   },
 })
 
-/** Someone who may log in to devices. */
+/** A login for devices. */
 export interface StoredCredential {
   id: number
   engagementId: number

@@ -135,7 +135,7 @@ export const Digests = new EntitySchema<StoredDigest>({
   columns: { digestKey: key(text('digest_key')), sha256: text('sha256'), body: { type: 'longblob' } },
 })
 
-/** What a discovery makes of a device, until somebody has looked at it. */
+/** What a discovery found out about a device, until somebody has decided on it. */
 export interface StoredSighting {
   id: number
   engagementId: number

@@ -23,7 +23,7 @@ const LONGEST_PAUSE_MS = 15_000
 export class PrivateMariaDb {
   #process: ChildProcess | null = null
   #stopping = false
-  /** Told when the server ends unasked, and when it answers again. */
+  /** Called when the database server ends unexpectedly, and when it answers again. */
   onChange: (state: 'away' | 'back', detail: string) => void = () => undefined
 
   /** For daily work: reads and writes rows, and changes neither the schema nor the audit log. */

@@ -27,7 +27,7 @@ import { MOST_TRIED, type DiscoveryPlan } from './plan.ts'
 const MOST = 2000
 /** A port that answers later than this answers not. */
 const CONNECT_MS = 1000
-/** Whoever says nothing for so long does not speak the dialect. */
+/** A device that is silent for so long does not speak the dialect. */
 const SILENCE_MS = 5000
 /** What is asked of a device to know who it is. */
 const ASKED = ['state/version', 'state/neighbours', 'state/hardware', 'state/interfaces', 'state/arp', 'filters6']
@@ -36,11 +36,11 @@ const ASKED = ['state/version', 'state/neighbours', 'state/hardware', 'state/int
 interface Try {
   readonly address: string
   readonly hops: number
-  /** Who sees it as a neighbour; null where it is a first device or one of a range. */
+  /** The device that has it as a neighbour; null for a first device or one of a range. */
   readonly seenBy: string | null
-  /** The dialect of who sees it: often the same. */
+  /** The dialect of that device: often the same. */
   readonly hint: string | null
-  /** One of a range: nobody says that there is a device. */
+  /** An address of a range, at which there may be no device. */
   readonly blind: boolean
 }
 
@@ -304,7 +304,7 @@ export class DiscoveryService {
     credentials: readonly Credential[],
     signal: AbortSignal,
   ) {
-    // Who has a command line is asked there first.
+    // Devices with a command line are asked there first.
     const place = ({ dialect, talk }: CommandSet): number => (dialect === hint ? -1 : talk === 'netconf' ? 1 : 0)
     const sets = [...this.services.collecting.sets].sort((a, b) => place(a) - place(b))
     let reason = 'it speaks no dialect that is known here'
@@ -475,9 +475,9 @@ export class DiscoveryService {
   }
 
   /**
-   * What somebody says of a sighting. `take`: it is so, the estate follows; `apart`: what looks like a known device is
-   * another one and joins under its own name; `leave`: nothing follows.
-   * @throws Problem where it was decided already, or the name is another device's
+   * A decision on a sighting. `take`: it is accepted and the estate follows; `apart`: it only looks like a known device
+   * and joins under its own name; `leave`: nothing changes.
+   * @throws Problem where it was decided already
    */
   async decide(
     sighting: StoredSighting,

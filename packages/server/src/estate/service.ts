@@ -91,7 +91,7 @@ export class EstateService {
 
   constructor(readonly services: Services) {}
 
-  /** To be told whenever facts, labels, sites, groups, approved versions or snapshots are other ones. */
+  /** To be called whenever facts, labels, sites, groups, approved versions or snapshots have changed. */
   changed(engagementId: number): void {
     this.#turns.set(engagementId, (this.#turns.get(engagementId) ?? 0) + 1)
     for (const key of this.#views.keys()) if (key.startsWith(`${engagementId} `)) this.#views.delete(key)
@@ -479,7 +479,7 @@ export class EstateService {
     )
   }
 
-  /** For work that nobody waits for at a screen: until the estate is read. */
+  /** For background work: waits until the estate is read. */
   async patiently<T>(work: () => Promise<T>): Promise<T> {
     for (;;) {
       try {

@@ -22,9 +22,9 @@ export const COOKIE = 'jurybox_session'
 /** Bytes that the body of a request may have, in JSON. */
 export const BODY_LIMITS = { beforeSignIn: 4 * 1024, usual: 64 * 1024, large: 1024 * 1024 } as const
 
-/** What somebody whose password was given by another may ask. */
+/** What a user may request whose password was set by another. */
 const OPEN_BEFORE_CHANGE: ReadonlySet<string> = new Set(['/session', '/password', '/sign-out'])
-/** How long someone who showed who they are is believed for dangerous acts. */
+/** How long a confirmed identity counts for dangerous actions. */
 const FRESH_MS = 15 * 60_000
 
 export interface AppOptions {
@@ -39,7 +39,7 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
   const app = express()
   app.disable('x-powered-by')
   const { publicUrl, trustedProxies } = services.settings
-  // Without a proxy nobody's word is taken for where a request comes from.
+  // Without a proxy, forwarded addresses are not trusted.
   app.set('trust proxy', trustedProxies.length > 0 ? [...trustedProxies] : publicUrl ? 'loopback' : false)
   app.use(accessLog(services))
   app.use(checkHost(publicUrl))

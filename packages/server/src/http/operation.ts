@@ -7,7 +7,7 @@ import { OUTAGE_WORDS, RESERVE_MB } from '../operation/availability.ts'
 /** How long a question to the database may take before it counts as away. */
 const PATIENCE_MS = 3000
 
-/** For whoever looks after the server: whether it lives, whether it can work, and its figures. */
+/** For the operators of the server: whether it is alive, whether it can work, and its figures. */
 export function serveOperation(app: Express, services: Services): void {
   app.get('/healthz', (_, response) => {
     response.json({ alive: true })

@@ -1,4 +1,4 @@
-/** What went wrong, told to the client: status, and words that say what happened and what to do. */
+/** An error for the client: its status, and words that say what happened and what to do. */
 export class Problem extends Error {
   constructor(
     readonly status: number,

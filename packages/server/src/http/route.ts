@@ -5,8 +5,8 @@ import type { Session, User } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 
 /**
- * Who is asking: everyone, whoever is signed in, whoever looks after the installation, or a member of the engagement in
- * the path with a permission.
+ * Who may call it: everyone, signed-in users, administrators of the installation, or members of the engagement in the
+ * path with a permission.
  */
 export type Access = 'everyone' | 'signed-in' | 'administrator' | Permission
 
@@ -28,7 +28,7 @@ export interface Context<Body, Query> {
   readonly params: Readonly<Record<string, string>>
   readonly body: Body
   readonly query: Query
-  /** Aborted when whoever asks no longer waits. */
+  /** Aborted when the client no longer waits. */
   readonly gone: AbortSignal
 }
 
@@ -44,7 +44,7 @@ export interface Route<Body = unknown, Query = unknown> {
   readonly upload?: true
   /** Its body may be larger than 64 kB, and is taken apart by a worker. */
   readonly large?: true
-  /** Asked only of those who showed within the last quarter of an hour who they are. */
+  /** Only for users who confirmed their identity within the last quarter of an hour. */
   readonly fresh?: true
   /** Limited more tightly than other routes: guesses at secrets. */
   readonly guessable?: true

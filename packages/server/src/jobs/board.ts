@@ -23,7 +23,7 @@ const WRITE_AGAIN_MS = 1000
 export class JobBoard {
   readonly #events = new EventEmitter().setMaxListeners(0)
   readonly #stops = new Map<number, AbortController>()
-  /** Progress is told at once and written down at most this often. */
+  /** Progress is sent at once and stored at most this often. */
   readonly #written = new Map<number, number>()
 
   /** Ends that could not be written down yet. */
@@ -192,7 +192,7 @@ export class JobBoard {
     return () => this.#events.off(name, hear)
   }
 
-  /** How many hear of an engagement's work. */
+  /** How many clients listen to the jobs of an engagement. */
   listeners(engagementId: number): number {
     return this.#events.listenerCount(String(engagementId))
   }

@@ -20,7 +20,7 @@ const FROM_SOURCE = import.meta.url.endsWith('.ts')
 /** All that are open, for the figures of the server. */
 export const pools = new Set<Piscina<never, unknown>>()
 
-/** Faults of threads that no task was told of: the log hears of them here. */
+/** Faults of threads outside of any task: they are logged. */
 export const poolFaults = new EventEmitter<{ fault: [unknown] }>()
 
 /**

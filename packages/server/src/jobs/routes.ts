@@ -3,7 +3,7 @@ import { Problem } from '../http/problem.ts'
 import { idIn, route } from '../http/route.ts'
 
 const HEARTBEAT_MS = 20_000
-/** Pages of one person that are told of progress at a time. */
+/** Streams of progress for one user at a time. */
 const STREAMS_EACH = 30
 const streams = new Map<number, number>()
 
@@ -56,7 +56,7 @@ export const jobRoutes = [
       const end = services.jobs.listen(engagementId, (job) =>
         response.write(`event: job\ndata: ${JSON.stringify(job)}\n\n`),
       )
-      // Whoever is signed out, or removed from the engagement, is not told any more.
+      // Users who signed out or were removed from the engagement get nothing more.
       const beat = setInterval(
         () => void stillMay().then((may) => (may ? response.write(': \n\n') : response.end())),
         HEARTBEAT_MS,

@@ -125,7 +125,7 @@ export class LabelService {
     )
   }
 
-  /** Sets them: after devices were brought in, and when somebody asks. */
+  /** Sets the labels: after an import, and on request. */
   async applyRules(engagementId: number): Promise<number> {
     const { changes } = await this.fromFacts(engagementId)
     await this.apply(engagementId, null, 'rule', changes)

@@ -46,7 +46,7 @@ export const OUTAGE_WORDS: Readonly<Record<Outage, string>> = {
   'disk-full': 'The disk of the server is full. Free some space; the server then works on by itself.',
 }
 
-/** Free space below which nothing new is taken in: the database needs some to work at all. */
+/** Free space below which nothing is imported: the database needs some to work at all. */
 export const RESERVE_MB = 64
 
 const LOOK_AGAIN_MS = 2000

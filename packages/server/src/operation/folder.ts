@@ -58,7 +58,7 @@ export function claimFolder(folder: string, command: string): () => void {
   if (!written(file, own)) {
     const other = ownerIn(file)
     if (other && lives(other)) throw new FolderInUse(folder, other)
-    // Whoever held it was killed. Of two who find that out at once, one writes the new lock.
+    // Its owner was killed. Of two processes that find out at once, one writes the new lock.
     rmSync(file, { force: true })
     if (!written(file, own)) throw new FolderInUse(folder, ownerIn(file) ?? own)
   }

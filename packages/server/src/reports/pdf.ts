@@ -33,7 +33,7 @@ const QUIET = '#5F656E'
 const RULE = '#DAD4C5'
 const PAPER = '#F5F2EA'
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
-/** Beyond this a printed report helps nobody; the rest is in the HTML and JSON forms, and the report says so. */
+/** Beyond this a printed report is of no use; the rest is in the HTML and JSON forms, and the report says so. */
 const FINDINGS = 1500
 
 export async function writePdf(report: Report): Promise<Buffer> {

@@ -106,7 +106,7 @@ export const ruleRoutes = [
     handle: async ({ services, caller, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
       const draft = await services.outside.read('draft', text)
       const { wrong } = draft
-      // Half a text is no error of whoever asks: it is being written.
+      // An incomplete text is no client error: it is being written.
       if (!draft.source) return { wrong, examples: [], rules: [] }
       const [snapshot, beside] = await Promise.all(
         [snapshotId, besideId].map((id) => (id === null ? null : services.snapshots.find(id, engagementId))),

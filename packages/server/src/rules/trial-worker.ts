@@ -78,7 +78,7 @@ function touched(key: string): AuditedDevice | null {
   return kept.device
 }
 
-/** Lets go of what was not asked for in a while; never of what was asked for just now. */
+/** Drops what was not used for a while, never what was just used. */
 function evict(wanted: ReadonlySet<string>): void {
   let size = [...atHand.values()].reduce((sum, kept) => sum + kept.size, 0)
   for (const [key, kept] of atHand) {

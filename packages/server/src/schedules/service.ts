@@ -61,7 +61,7 @@ export class ScheduleService {
       if (schedule.devices !== null && !schedule.devices.includes(host)) continue
       if (!(await this.services.collecting.connections(schedule.engagementId)).some(({ device }) => device === host))
         continue
-      // Whoever talks all the time is not collected from all the time.
+      // A device that logs all the time is not collected from all the time.
       if (Date.now() - (this.#begun.get(`${schedule.id} ${host}`) ?? 0) < 12 * this.gather) continue
       this.#begun.set(`${schedule.id} ${host}`, Date.now())
       const waiting = this.#told.get(schedule.id)

@@ -97,7 +97,7 @@ export class Readings {
     for (let from = 0; from < together.length && !this.#closed; from += AT_ONCE) {
       const all = together.slice(from, from + AT_ONCE)
       const texts = await this.records.texts(all.flatMap(({ records }) => records.map(({ sha256 }) => sha256)))
-      // What is damaged is not read: it is told wherever it is asked for.
+      // Damaged records are not read; they are reported wherever they are asked for.
       const some = all.filter(({ records }) => records.every(({ sha256 }) => texts.has(sha256)))
       const readings = await this.of(
         some.map(({ dialect, records }) => ({

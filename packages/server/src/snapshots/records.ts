@@ -35,7 +35,7 @@ export class RecordStore {
     }
   }
 
-  /** A content as it was brought in. @throws DamagedContent */
+  /** A content as it was imported. @throws DamagedContent */
   async bytes(hash: string): Promise<Uint8Array> {
     const found = await this.database.getRepository(Contents).findOneBy({ sha256: hash })
     const bytes = found && this.#opened(hash, found.body)
@@ -50,7 +50,7 @@ export class RecordStore {
       found.flatMap(({ sha256: hash, body }) => {
         const bytes = this.#opened(hash, body)
         const decoded = bytes && decodeText(bytes)
-        // Only what decodes was taken in.
+        // Only texts that decode were imported.
         return decoded?.ok ? [[hash, decoded.text] as const] : []
       }),
     )

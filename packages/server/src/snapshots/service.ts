@@ -53,7 +53,7 @@ const INTAKES_PER_USER = 4
 
 export class SnapshotService {
   readonly #intakes = new Map<string, Intake>()
-  /** Told of each snapshot that was frozen. */
+  /** Called for each snapshot that was frozen. */
   whenFrozen: (snapshot: SnapshotRow) => Promise<void> = async () => undefined
 
   constructor(
@@ -96,8 +96,8 @@ export class SnapshotService {
   }
 
   /**
-   * Freezes a snapshot: the devices brought in, and every other device of the snapshot before with its own records
-   * and their own age.
+   * Freezes a snapshot: the imported devices, and every other device of the snapshot before with its own records and
+   * their own age.
    */
   async freeze(intake: Intake, freeze: Freeze): Promise<SnapshotRow> {
     const { engagementId } = intake

@@ -110,7 +110,7 @@ export const tidyingRoutes = [
         rule: body.rule,
         device: body.device,
       })
-      // Who did it first stays, whoever adds to the note.
+      // The first author stays, whoever adds to the note.
       const kept =
         done && before?.doneAt
           ? { doneBy: before.doneBy, doneByName: before.doneByName, doneAt: before.doneAt }

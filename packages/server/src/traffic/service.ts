@@ -20,11 +20,11 @@ import { intactText } from '../snapshots/damage.ts'
 
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
-/** A question for which nobody has asked for so long is stopped. */
+/** A question is stopped after this time without a client that waits for it. */
 const PATIENCE_OF_ALL_MS = 10_000
 /** The cell that tells the worker to stop. */
 const STOP = 2
-/** Answers that are kept for who asks again. */
+/** Answers that are kept for the next client. */
 const KEPT_ANSWERS = 64
 /**
  * How many snapshots before are asked to say since when; of those before them, what was found when they were asked
@@ -42,7 +42,7 @@ interface Asked {
   /** How far it is, and how far the reading is that comes before. */
   readonly state: Reading
   readonly reading: Reading | null
-  /** What the worker tells, and is told. */
+  /** The messages from and to the worker. */
   readonly cells: Int32Array
   /** When somebody last asked for it; milliseconds since 1970. */
   seen: number
@@ -63,7 +63,7 @@ export interface AnsweredExpectation {
   readonly since: { readonly snapshot: number; readonly title: string; readonly takenAt: string }
   /** Whether it held in this snapshot or in one before. */
   readonly everHeld: boolean
-  /** Who said that it is meant although it never held; null where nobody has. */
+  /** The user who confirmed it although it was never met; null where nobody has. */
   readonly confirmedBy: number | null
 }
 
@@ -151,7 +151,7 @@ export class TrafficService {
       work.catch(() => this.#asked.delete(key))
     }
     asked.seen = Date.now()
-    // Somebody waits again: what was to stop goes on, if it has not stopped yet.
+    // A client waits again: the question goes on, if it has not stopped yet.
     Atomics.store(asked.cells, STOP, 0)
     const done = asked.work.then(() => undefined)
     await waitFor(

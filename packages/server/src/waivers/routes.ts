@@ -21,7 +21,7 @@ function viewOf({ id, benchmark, rule, device, subject, reason, owner, expires, 
   }
 }
 
-/** The waivers of an engagement that nobody took back. */
+/** The waivers of an engagement that were not withdrawn. */
 export async function waiversIn(database: DataSource, engagementId: number): Promise<Waiver[]> {
   const rows = await database.getRepository(Waivers).findBy({ engagementId, endedAt: IsNull() })
   return rows.map(({ benchmark, rule, device, subject, reason, owner, expires }) => ({
