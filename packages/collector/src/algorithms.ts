@@ -38,7 +38,7 @@ export const CURRENT_ALGORITHMS: Algorithms = {
   hmac: ['hmac-sha2-256-etm@openssh.com', 'hmac-sha2-512-etm@openssh.com', 'hmac-sha2-256', 'hmac-sha2-512'],
 }
 
-/** For devices that are marked as old: what they speak besides, the sound ones first. */
+/** For devices that are marked as old: the deprecated algorithms as well, the current ones first. */
 export const WITH_DEPRECATED_ALGORITHMS: Algorithms = {
   kex: [
     ...(CURRENT_ALGORITHMS.kex as string[]),

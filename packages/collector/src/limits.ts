@@ -1,7 +1,7 @@
 import type { SnmpUser } from './snmp.ts'
 import type { SessionLimits } from './session.ts'
 
-/** Someone who may log in. The secrets never leave the process but to the device itself. */
+/** A login. Its secrets leave the process for the device alone. */
 export interface Credential {
   readonly id: string
   readonly user: string

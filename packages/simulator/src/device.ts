@@ -218,7 +218,7 @@ export class SimulatedDevice implements VisibleDevice {
     return null
   }
 
-  /** Types lines as somebody would who is logged in. @throws Error that says which line is refused */
+  /** Types lines as a logged-in user would. @throws Error that says which line is refused */
   type(lines: readonly string[], by: string): void {
     const editing = editingOf(this.#texts.get('config') ?? '', this.dialect)
     for (const line of lines) {
@@ -251,7 +251,7 @@ export class SimulatedDevice implements VisibleDevice {
     this.changedFrom(before, by)
   }
 
-  /** The running configuration is another than it was: its head says so, and whoever listens is told. */
+  /** The running configuration has changed: its head says so, and listeners are called. */
   changedFrom(before: string, by: string): void {
     this.#history.push(before)
     if (this.#history.length > HISTORY) this.#history.shift()

@@ -10,7 +10,7 @@ export type Entered = { readonly ok: true } | { readonly ok: false; readonly why
 const DONE: Entered = { ok: true }
 const refused = (why: string): Entered => ({ ok: false, why })
 
-/** Text in lines that can be taken out and put in, counted from 1. */
+/** Text whose lines can be removed and inserted, counted from 1. */
 class Lines {
   readonly #lines: string[]
 
@@ -253,7 +253,7 @@ function indented([first = '', ...more]: readonly string[], depth: number): stri
   return [`${' '.repeat(depth)}${first}`, ...more]
 }
 
-/** Statements as paths: `set` puts one in, `delete` takes one out with all beneath it. */
+/** Statements as paths: `set` adds one, `delete` removes one with all beneath it. */
 class PathEditing implements Editing {
   readonly place = ''
 

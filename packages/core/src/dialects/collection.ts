@@ -29,6 +29,6 @@ export interface CommandSet {
   /** Words by which an answer that refuses a command begins. */
   readonly refused: readonly string[]
   readonly records: readonly RecordCommand[]
-  /** What is asked of a device about others when somebody wants to know; `{target}` is a name or an address. */
+  /** Commands that ask a device about others; `{target}` is a name or an address. */
   readonly probes: Readonly<Partial<Record<(typeof PROBES)[number], string>>>
 }

@@ -16,7 +16,7 @@ export interface Dialect extends ModelDialect {
   readonly outputs: readonly OutputForm[]
   readonly collection: CommandSet
   readonly session: SessionRules
-  /** Null where nobody writes listings of it by hand. */
+  /** Null where listings are not written by hand. */
   readonly example: ExampleText | null
 }
 

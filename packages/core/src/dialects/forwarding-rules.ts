@@ -57,7 +57,7 @@ export interface ForwardingRules {
   readonly unparsed: UnparsedRules
 }
 
-/** Which lines that nobody understood may bear on what a packet meets. From memory and common practice. */
+/** The unparsed lines that may bear on what a packet meets. From memory and common practice. */
 export interface UnparsedRules {
   /** The interface that a line is about, in lower case; null where it is about none. */
   portOf(unread: UnreadStatement): string | null

@@ -23,7 +23,7 @@ export const approvalSchema = z
       .default(''),
     /** Model codes whose hardware runs the image; nothing else may be given it. */
     fits: z.array(z.string().trim().min(1).max(160)).max(100).default([]),
-    /** Who looked through its known faults, when, and what came of it. */
+    /** Who reviewed its known faults, when, and with what result. */
     reviewedBy: z.string().trim().max(120).default(''),
     reviewedAt: z.iso.date().nullable().default(null),
     note: z.string().max(1000).default(''),

@@ -56,9 +56,9 @@ export interface DeviceDigest {
     readonly address: string | null
     readonly priority: number | null
   }>[]
-  /** Who was seen at the other ends of its links (IEEE 802.1AB). */
+  /** The neighbours seen at the other ends of its links (IEEE 802.1AB). */
   readonly neighbours: readonly Fact<DeviceState['neighbours'][number]>[]
-  /** Whether a table of neighbours was captured: without one, nobody is known to be missing from it. */
+  /** Whether a neighbour table was captured: without one, no neighbour is known to be missing. */
   readonly sawNeighbours: boolean
   readonly users: readonly Fact<{ readonly name: string }>[]
   readonly lists: readonly Fact<{ readonly name: string; readonly family: string; readonly entries: number }>[]

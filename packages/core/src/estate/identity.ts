@@ -40,7 +40,7 @@ export interface Sighting {
   readonly why: string
 }
 
-/** Addresses that many devices have, and that tell nobody apart. */
+/** Addresses that many devices have, and that identify none. */
 function tells(address: string): boolean {
   return !/^(?:127\.|::1$|169\.254\.|fe80:|0\.0\.0\.0$)/i.test(address)
 }

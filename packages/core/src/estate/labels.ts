@@ -140,7 +140,7 @@ function valueOf(expression: Expression, { name, dialect, facts }: LabelledDevic
   try {
     value = expression.evaluate({ device: { name, dialect, groups: [], ...facts } })
   } catch {
-    // A fact that nobody stated: nothing is concluded from it.
+    // A fact that is not stated: nothing is concluded from it.
     return undefined
   }
   if (typeof value === 'bigint') return Number(value)

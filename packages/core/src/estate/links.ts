@@ -15,7 +15,7 @@ export interface LinkEnd {
   readonly device: string
   readonly inEstate: boolean
   readonly port: string | null
-  /** The line that this end tells of the other by; null where it tells nothing. */
+  /** The line in which this end names the other; null where none does. */
   readonly at: SourceLocation | null
   readonly oper: 'up' | 'down' | null
 }
@@ -51,7 +51,7 @@ export function namesOfDevices(
       ...(managementAddress ? [{ address: managementAddress }] : []),
     ]) {
       const key = canonicalAddress(address)
-      // An address that two devices have tells nobody apart.
+      // An address that two devices have identifies neither.
       byAddress.set(key, byAddress.has(key) && byAddress.get(key) !== name ? null : name)
     }
   }
@@ -102,7 +102,7 @@ export function linksOf(devices: readonly Digested[]): Link[] {
     at,
     oper: operOf(byName.get(device)?.digest, port),
   })
-  // What both ends say goes first: a third who speaks of one of their ports takes nothing from them.
+  // Links that both ends state come first: a third device that names one of their interfaces does not change them.
   for (const sighting of sightings) {
     const { device, port, far, farPort, at } = sighting
     if (used.has(sighting)) continue

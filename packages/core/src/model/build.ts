@@ -23,7 +23,7 @@ export interface UnreadLine {
   readonly block: string | null
 }
 
-/** A statement that nobody read, and the blocks that it stands in. */
+/** A statement that no mapping read, and the blocks that it stands in. */
 export interface UnreadStatement {
   readonly statement: Statement
   readonly around: readonly Statement[]

@@ -9,7 +9,7 @@ import type { Writer } from './writer.ts'
 export interface ModelRules {
   /** Writes all that the statements say. */
   read(scope: Scope, write: Writer<DeviceModel>): void
-  /** The tables of patterns that it reads by: they tell what a line that nobody read may have meant. */
+  /** The tables of patterns by which it is read: they tell what an unparsed line may have meant. */
   readonly tables: readonly TableAt[]
   /** Forms of statement at the top level that are read entry by entry, not by a table: access lists. */
   readonly entryForms: readonly Pattern[]

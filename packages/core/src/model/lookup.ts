@@ -18,7 +18,7 @@ export class Lookup {
       : list.findIndex((entry) => hasValues(entry, key))
   }
 
-  /** To be told of when an entry has come to other values than it was added with. */
+  /** To be called when the values of an entry have changed since it was added. */
   changed(list: readonly object[], place: number): void {
     if (list.length > FEW) this.#of(list).changed(list, place)
   }

@@ -100,7 +100,7 @@ export class MappingTable<T extends object> {
     return [...this.#byFirst.values()].flatMap((entries) => entries.filter(({ harmless }) => harmless === null))
   }
 
-  /** Statements are read in their order: where two speak of one field, the later one is heard. */
+  /** Statements are read in their order: where two set the same field, the later one counts. */
   read(scope: Scope | null, write: Writer<T>): void {
     if (!scope) return
     const { provenance } = write

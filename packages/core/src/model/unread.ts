@@ -1,6 +1,6 @@
 /**
- * What statements that nobody read may have meant. As far as their words are known they agree with some forms and not
- * with others; what they do not agree with they do not bear on.
+ * What unparsed statements may have meant. Their known words agree with some forms and not with others; they can only
+ * bear on what they agree with.
  */
 import { findingsPlace, type Command, type Scope, type Statement } from '../syntax/index.ts'
 import type { ModelledDevice } from './build.ts'
@@ -120,7 +120,7 @@ export function mayBe(
     if (block === null && (!token || command.lowerWords[i] === undefined)) return false
     if (token?.kind === 'word' && i !== known && !token.anyOf.includes(command.lowerWords[i] ?? '')) return false
   }
-  // A line that is of the form as it stands was found by whoever asks for it.
+  // A line that matches a form as it stands is found by the condition itself.
   return matchPattern(pattern, command) === null
 }
 
@@ -141,8 +141,7 @@ function opensBlock(dialect: ModelDialect, pattern: Pattern): boolean {
 }
 
 /**
- * A statement that nobody read, the level it stands at, and the statement at the top that it stands in; null at the top
- * itself.
+ * An unparsed statement, the level at which it stands, and the statement at the top around it; null at the top itself.
  */
 export interface UnreadPlace {
   readonly statement: Statement
@@ -152,7 +151,7 @@ export interface UnreadPlace {
 
 const places = new WeakMap<ModelledDevice, readonly UnreadPlace[]>()
 
-/** All statements of a device that nobody read, at whatever level, those within unread blocks too. */
+/** All unparsed statements of a device, at every level, those within unparsed blocks included. */
 export function unreadPlaces(device: ModelledDevice): readonly UnreadPlace[] {
   let found = places.get(device)
   if (!found) {
@@ -171,7 +170,7 @@ export function unreadPlaces(device: ModelledDevice): readonly UnreadPlace[] {
 
 const unread = new WeakMap<ModelledDevice, WeakMap<Scope, readonly Statement[]>>()
 
-/** The statements at one level of a configuration that nobody read; of a block that was not read, the block alone. */
+/** The unparsed statements at one level of a configuration; of an unparsed block, the block alone. */
 export function unreadAt(device: ModelledDevice, scope: Scope): readonly Statement[] {
   let known = unread.get(device)
   if (!known) unread.set(device, (known = new WeakMap()))

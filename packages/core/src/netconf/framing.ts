@@ -4,7 +4,7 @@ import { CoreError } from '../syntax/index.ts'
 export type Framing = 'end-of-message' | 'chunked'
 
 const END = ']]>]]>'
-/** Most octets of one message that are taken in. */
+/** Octets of one message at most. */
 const MOST_OCTETS = 64_000_000
 const HEAD = /^\n#(?:([1-9]\d{0,9})|(#))\n/
 

@@ -1,4 +1,4 @@
-/** Bounds on what is taken in, so that hostile input ends in a clear refusal. Sizes in bytes. */
+/** Limits of imports, so that hostile input ends in a clear refusal. Sizes in bytes. */
 export const LIMITS = {
   files: 10_000,
   fileBytes: 50 * 1024 * 1024,

@@ -31,8 +31,8 @@ function fileOf({ dialect, kind, text }: PackedRecord): string {
 }
 
 /**
- * Snapshot folder as a zip: unpacked it is a plain folder, brought in it is the same snapshot again. The same bytes for
- * the same content.
+ * A snapshot folder as a zip: unpacked it is a plain folder, imported it is the same snapshot. The same content gives
+ * the same bytes.
  */
 export function packSnapshot({ title, takenAt, note, devices, records }: PackedSnapshot): Uint8Array {
   const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)

@@ -42,7 +42,7 @@ export interface DeviceRecord {
   readonly sha256: string
   readonly takenAt: string | null
   readonly timeSource: TimeSource
-  /** As they were taken in; `sha256` is theirs. */
+  /** As they were imported; `sha256` is that of these bytes. */
   readonly bytes: Uint8Array
   readonly text: string
   /** Configurations are read; outputs of commands are kept as they are. */
@@ -351,7 +351,7 @@ function textOf({ bytes }: SnapshotFile): TextSource {
   return beyond === null ? decoded : { ok: false, reason: beyond }
 }
 
-/** Reads one stored record again, in the dialect that was decided when it was taken in. @throws CoreError `dialect` */
+/** Reads one stored record again, in the dialect that was detected on import. @throws CoreError `dialect` */
 export function readRecord(text: string, dialectId: string): LocatedTree {
   const dialect = dialectById(dialectId)
   if (!dialect) throw new CoreError('dialect', `Unknown dialect "${dialectId}"`)

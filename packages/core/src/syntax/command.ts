@@ -16,7 +16,7 @@ export class Command {
     readonly text: string,
     /** Whether it stands as `no …`. */
     readonly negated: boolean,
-    /** `default X`: X in either form is taken away and nothing is put in its place. */
+    /** `default X`: X and its negated form are removed, and nothing replaces them. */
     readonly reset: boolean,
     /** What it replaces; null where even equal lines all stay. */
     readonly key: string | null,

@@ -2,7 +2,7 @@ import type { Scope } from './scope.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
 
 export interface Typing {
-  /** Whether a statement is a path that can be taken out with all beneath it. */
+  /** Whether a statement is a path that can be removed with all beneath it. */
   readonly byPath: boolean
   /** Puts a statement in. */
   add(text: string): string

@@ -54,7 +54,7 @@ export function parseXml(text: string): { value: LocatedValue | null; fault: Jso
     tagFrom = Math.max(0, text.lastIndexOf('<', parser.position - 1))
   })
   parser.on('opentag', (tag) => {
-    // What follows a fault in the same piece is not heard.
+    // What follows a fault in the same piece is ignored.
     if (fault) return
     if (open.length >= MAX_DEPTH) {
       fault = {

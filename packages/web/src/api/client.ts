@@ -51,7 +51,7 @@ export function onPasswordNeeded(hear: () => void): void {
   passwordNeeded = hear
 }
 
-/** Goes to a file that is given only to those who lately showed who they are. */
+/** Downloads a file that needs a recently confirmed identity. */
 export async function downloadConfirmed(address: string): Promise<void> {
   const { isFresh } = await call<{ isFresh: boolean }>('GET', '/session')
   if (isFresh || (await confirmIdentity())) location.assign(address)

@@ -38,7 +38,7 @@ export interface ExpectationView {
   since: { snapshot: number; title: string; takenAt: string }
   everHeld: boolean
   confirmed: boolean
-  /** By whom it is borne, why and until when. */
+  /** Who accepted it, why, and until when. */
   waived: { reason: string; owner: string; expires: string } | null
   must: string
   outcome: 'holds' | 'broken' | 'undecided'
