@@ -24,12 +24,83 @@ export const pools = new Set<Piscina<never, unknown>>()
 export const poolFaults = new EventEmitter<{ fault: [unknown] }>()
 
 /**
+ * The pool of the library keeps tasks in its queue for ever where a worker cannot be loaded, or where a thread ends
+ * while others wait. Here a task is handed over when a thread is free for it, so that nothing waits in that queue; and
+ * where a worker cannot be loaded, that is what each task gets for an answer.
+ */
+class WorkerPool<Task, Answer> extends Piscina<Task, Answer> {
+  /** Threads without a task. */
+  #free: number
+  /** Called in turn, each when a thread is free for it. */
+  readonly #waiting = new Set<() => void>()
+  #fault: unknown = null
+
+  constructor(options: NonNullable<ConstructorParameters<typeof Piscina>[0]>, threads: number) {
+    super(options)
+    this.#free = threads
+    // An `error` event without a listener would end the process.
+    this.on('error', (error) => {
+      poolFaults.emit('fault', error)
+      if (super.queueSize === 0 || this.threads.length > 0) return
+      this.#fault = error
+      void this.destroy()
+    })
+  }
+
+  override get queueSize(): number {
+    return super.queueSize + this.#waiting.size
+  }
+
+  override async run(task: Task, options?: Parameters<Piscina<Task, Answer>['run']>[1]): Promise<Answer> {
+    await this.#turn((options?.signal ?? null) as AbortSignal | null)
+    try {
+      if (this.#fault !== null) throw this.#fault
+      return await super.run(task, options)
+    } catch (error) {
+      throw this.#fault ?? error
+    } finally {
+      this.#passOn()
+    }
+  }
+
+  async #turn(signal: AbortSignal | null): Promise<void> {
+    if (this.#free > 0) {
+      this.#free--
+      return
+    }
+    await new Promise<void>((resolve, reject) => {
+      const begin = (): void => {
+        signal?.removeEventListener('abort', stop)
+        resolve()
+      }
+      const stop = (): void => {
+        this.#waiting.delete(begin)
+        reject(new DOMException('The task was stopped before it began.', 'AbortError'))
+      }
+      this.#waiting.add(begin)
+      if (signal?.aborted === true) stop()
+      else signal?.addEventListener('abort', stop, { once: true })
+    })
+  }
+
+  /** Gives the thread to the task that has waited longest. */
+  #passOn(): void {
+    const [next] = this.#waiting
+    if (!next) this.#free++
+    else {
+      this.#waiting.delete(next)
+      next()
+    }
+  }
+}
+
+/**
  * Worker threads for one kind of work.
  * @param file the worker, with a default export, as `new URL('./worker.ts', import.meta.url)`
  */
 export function openPool<Task, Answer>(file: URL, options: PoolOptions): Piscina<Task, Answer> {
   const { threads, idleSeconds, memoryMb, youngMb, task } = options
-  const pool = new Piscina<Task, Answer>({
+  const settings = {
     filename: FROM_SOURCE ? file.href : file.href.replace(/\.ts$/, '.js'),
     ...(FROM_SOURCE ? { execArgv: ['--import', 'tsx'] } : {}),
     ...(task === undefined ? {} : { name: task }),
@@ -40,9 +111,8 @@ export function openPool<Task, Answer>(file: URL, options: PoolOptions): Piscina
       maxOldGenerationSizeMb: memoryMb,
       ...(youngMb === undefined ? {} : { maxYoungGenerationSizeMb: youngMb }),
     },
-  })
-  // An `error` that nobody hears ends the process; whoever waits for a task is told of its own.
-  pool.on('error', (error) => poolFaults.emit('fault', error))
+  }
+  const pool = new WorkerPool<Task, Answer>(settings, threads)
   pools.add(pool)
   pool.once('close', () => pools.delete(pool))
   return pool
