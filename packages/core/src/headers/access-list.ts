@@ -1,6 +1,5 @@
 import { ComplexityLimitError, NOTHING } from './diagram.ts'
 import type { LaterFragments, ListEntry, ModelList } from './entry-set.ts'
-import type { FieldName } from './fields.ts'
 import type { Headers } from './headers.ts'
 import { ListSets, type MatchContext } from './lists.ts'
 
@@ -109,18 +108,6 @@ function firstPermit(sets: ListSets, list: ModelList, packets: number): Permit |
   return by
 }
 
-const ALL_BUT_SOURCE: readonly FieldName[] = [
-  'destination',
-  'protocol',
-  'fragment',
-  'destinationPort',
-  'sourcePort',
-  'icmpType',
-  'icmpCode',
-  'tcpFlags',
-  'dscp',
-]
-
 /**
  * Whether the list is open: its permits, taken together, name every source, so that whoever is not denied by name gets
  * in. Asked of new TCP connections; lists on terminal lines look at sources.
@@ -145,7 +132,7 @@ function weighOpenness(sets: ListSets, list: ModelList): Admission {
     if (entry.action === 'deny' || (entry.action === 'other' && entry.leadsTo === null && entry.inlines === null))
       return []
     const { set, vague } = sets.match(entry, list.family)
-    const sources = headers.forgetAll(diagrams.and(set, begins), ALL_BUT_SOURCE)
+    const sources = headers.sourcesOf(diagrams.and(set, begins))
     return [{ at, entry, sources, sure: !vague && entry.action === 'permit' }]
   })
   const open = (some: typeof permits, beside: number): boolean =>

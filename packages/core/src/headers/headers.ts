@@ -40,6 +40,10 @@ const ECHO = [
   [128, 129],
 ] as const
 
+const ALL_BUT_SOURCE = (Object.keys(FIELDS) as FieldName[]).filter(
+  (field) => field !== 'source' && field !== 'family' && field !== 'destinationClass',
+)
+
 /** What an entry of a filter asks of a packet, with what saved filter rules can ask beside. */
 export interface HeaderMatch extends EntryMatch {
   readonly tcpFlags?: readonly { readonly flag: TcpFlag; readonly set: boolean }[]
@@ -230,6 +234,11 @@ export class Headers {
 
   forgetAll(set: number, fields: readonly FieldName[]): number {
     return fields.reduce((left, field) => this.forget(left, field), set)
+  }
+
+  /** The sources of a set: all headers, of its family, whose source some header of the set has. */
+  sourcesOf(set: number): number {
+    return this.forgetAll(set, ALL_BUT_SOURCE)
   }
 
   /** The headers that come of a set when a field is rewritten to a value of `values`. */

@@ -172,19 +172,7 @@ export function through(
 /** The share of all addresses of a family from which some packet of a set comes. */
 function share(headers: Headers, set: number, family: Family): number {
   if (set === NOTHING) return 0
-  const sources = (
-    [
-      'protocol',
-      'fragment',
-      'destinationPort',
-      'sourcePort',
-      'icmpType',
-      'icmpCode',
-      'tcpFlags',
-      'dscp',
-      'destination',
-    ] as const
-  ).reduce((left, field) => headers.forget(left, field), set)
+  const sources = headers.sourcesOf(set)
   const whole = headers.family(family)
   return (
     Number((sizeOf(headers, headers.diagrams.and(sources, whole)) * 1_000_000n) / sizeOf(headers, whole)) / 1_000_000
