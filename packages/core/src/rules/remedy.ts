@@ -38,7 +38,8 @@ export function compileRemedy(source: RemedySource): CompiledRemedy {
         const group = statement.nodes.map((node) => dialect.inheritedFrom(node)).find((name) => name !== null)
         if (group !== undefined && group !== null)
           inherited.push(
-            `"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): take it out there, after looking at what else inherits from the group.`,
+            `"${statement.text}" is stated in the group "${group}" (line ${statement.nodes[0]?.line ?? 0}): ` +
+              'remove it there, after checking what else inherits from the group.',
           )
       }
       const remove = found.map((match) => (dialect.typing.byPath ? headOf(match) : statementText(match.statement)))

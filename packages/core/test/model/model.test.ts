@@ -460,7 +460,10 @@ describe('the model', () => {
     {
       name: 'a prefix list without prefixes, which is not any address',
       id: 'braced',
-      text: 'policy-options { prefix-list OWN { 10.40.0.0/16; } prefix-list NONE; } firewall { family inet { filter f { term t { from { source-prefix-list { NONE; } } then accept; } term u { from { source-prefix-list { OWN; NONE; GONE; } } then accept; } } } }',
+      text:
+        'policy-options { prefix-list OWN { 10.40.0.0/16; } prefix-list NONE; } firewall { family inet { filter f {' +
+        ' term t { from { source-prefix-list { NONE; } } then accept; }' +
+        ' term u { from { source-prefix-list { OWN; NONE; GONE; } } then accept; } } } }',
       take: (m) =>
         m.accessLists[0]?.entries.map(({ sources, notWeighed, unreadFields }) => [sources, notWeighed, unreadFields]),
       is: [

@@ -50,7 +50,8 @@ export function answered(question: Question): Answer {
       undecided,
       question.there,
     )
-  const words = `every packet arrives, but some answers do not come back: ${some([...new Set(bad.map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))])}`
+  const lostAt = new Set(bad.map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))
+  const words = `every packet arrives, but some answers do not come back: ${some([...lostAt])}`
   const base = question.outcome('broken', words, [], lost, question.there)
   // What is shown is the answer: it is what gets lost.
   for (const { start, set, home } of bad) {

@@ -65,7 +65,7 @@ export function paths(question: Question, count: number): Answer {
   if (tries > MOST_TRIES)
     return question.outcome(
       'undecided',
-      'there are too many devices on the way to take out so many of them in turn',
+      'there are too many devices on the way to remove so many of them in turn',
       [`fewer than ${MOST_TRIES} choices of devices`],
       question.asked.set,
       question.there,
