@@ -5,6 +5,7 @@ import { unreadAbout } from '../doubt.ts'
 import type { EvaluationContext } from '../evaluation-context.ts'
 import { Finding } from '../evidence.ts'
 import { userPattern } from '../expression.ts'
+import type { JudgedDevice } from '../judged.ts'
 import { sameName } from '../link-end.ts'
 import { compileModelExpression, placesOf } from '../model-fields.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
@@ -46,19 +47,31 @@ const LABEL = 'outside-interfaces'
 function compileOutside(source: string): CompiledCondition {
   const nameOf = compileModelExpression(source)
   return (context) => {
-    const { model } = context.device.modelled()
-    const name = String(nameOf(context))
-    const { faces, path } = facing(context, model, name)
+    const { faces, path } = facingOf(context, String(nameOf(context)))
     const places = (): ReturnType<typeof placesOf> => placesOf(context.device, path)
     return new Finding(faces, places, undefined, unreadAbout(context.device, BEARING))
   }
 }
 
-function facing(
-  { device, names }: EvaluationContext,
-  { interfaces, zones }: DeviceModel,
-  name: string,
-): { readonly faces: boolean; readonly path: string } {
+interface Facing {
+  readonly faces: boolean
+  readonly path: string
+}
+
+/** Several rules ask about the same interfaces: by device, by the values that decide, by name. */
+const known = new WeakMap<JudgedDevice, Map<string, Facing>>()
+
+function facingOf(context: EvaluationContext, name: string): Facing {
+  const { device, names } = context
+  let ofDevice = known.get(device)
+  if (!ofDevice) known.set(device, (ofDevice = new Map()))
+  const key = `${String(names[ZONES])}\n${String(names[DESCRIPTIONS])}\n${name}`
+  let found = ofDevice.get(key)
+  if (!found) ofDevice.set(key, (found = facing(context, device.modelled().model, name)))
+  return found
+}
+
+function facing({ device, names }: EvaluationContext, { interfaces, zones }: DeviceModel, name: string): Facing {
   const exact = interfaces.findIndex((one) => one.name === name)
   const at = exact >= 0 ? exact : interfaces.findIndex((one) => sameName(one.name, name))
   const unit = /\.\d+$/.test(name) ? name.replace(/\.\d+$/, '') : null
