@@ -263,10 +263,17 @@ function keyAt(path: string): Uint8Array {
 
 function write(document: AuditDocument, format: string, benchmarks: readonly Benchmark[]): string {
   const sources = benchmarks.map((benchmark) => benchmark.source)
-  const report = makeReport(document, sources, frameworks(), {
-    title: 'Evidence report',
-    engagement: null,
-    madeAt: new Date().toISOString(),
-  })
-  return REPORT_FORMATS.find(({ form }) => form === format)?.write(report, sources) ?? ''
+  const chosen = REPORT_FORMATS.find(({ form }) => form === format)
+  return (
+    chosen?.write({
+      document,
+      benchmarks: sources,
+      report: () =>
+        makeReport(document, sources, frameworks(), {
+          title: 'Evidence report',
+          engagement: null,
+          madeAt: new Date().toISOString(),
+        }),
+    }) ?? ''
+  )
 }

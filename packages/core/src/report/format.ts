@@ -1,5 +1,14 @@
+import type { AuditDocument } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
 import type { Report } from './report.ts'
+
+/** What a format is written from. The report is made when a format asks for it: some need the document alone. */
+export interface ReportParts {
+  readonly document: AuditDocument
+  /** Those by which was judged. */
+  readonly benchmarks: readonly BenchmarkSource[]
+  report(): Report
+}
 
 /** A form in which an evidence report is written: its id is the ending of its files. */
 export interface ReportFormat {
@@ -9,6 +18,5 @@ export interface ReportFormat {
   readonly what: string
   /** Media type (RFC 6838). */
   readonly type: string
-  /** @param benchmarks those by which was judged */
-  write(report: Report, benchmarks: readonly BenchmarkSource[]): string
+  write(parts: ReportParts): string
 }

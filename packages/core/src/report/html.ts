@@ -271,5 +271,5 @@ export const htmlFormat: ReportFormat = {
   title: 'HTML',
   what: 'one file, for reading',
   type: 'text/html; charset=utf-8',
-  write: (report) => writeHtml(report),
+  write: ({ report }) => writeHtml(report()),
 }

@@ -1,7 +1,7 @@
 /** The evidence report and its writers. */
 export { FORMULA } from '../syntax/index.ts'
 export { writeCsv } from './csv.ts'
-export type { ReportFormat } from './format.ts'
+export type { ReportFormat, ReportParts } from './format.ts'
 export { REPORT_FORMATS } from './formats.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
 export { findingWords, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'

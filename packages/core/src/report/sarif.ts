@@ -109,5 +109,5 @@ export const sarifFormat: ReportFormat = {
   title: 'SARIF',
   what: 'lines, for a change review',
   type: 'application/sarif+json; charset=utf-8',
-  write: ({ document }, benchmarks) => writeSarif(document, benchmarks),
+  write: ({ document, benchmarks }) => writeSarif(document, benchmarks),
 }

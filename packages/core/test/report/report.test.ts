@@ -160,7 +160,7 @@ describe('the number of findings', () => {
     const endings = REPORT_FORMATS.map(({ form }) => form)
     expect(new Set(endings).size).to.equal(endings.length)
     for (const { form, type, write } of REPORT_FORMATS) {
-      const text = write(report, [benchmark.source])
+      const text = write({ document, benchmarks: [benchmark.source], report: () => report })
       expect(text, form).to.contain(document.verdicts[0]?.device ?? 'no device')
       expect(type, form).to.match(/^[a-z]+\/[a-z+]+; charset=utf-8$/)
     }

@@ -44,7 +44,8 @@ const PRINTED: Writer = {
 
 const WRITERS: readonly Writer[] = REPORT_FORMATS.map((format): Writer => ({
   ...format,
-  write: ({ report, sources }) => format.write(report, sources),
+  write: ({ report, sources }) =>
+    format.write({ document: report.document, benchmarks: sources, report: () => report }),
 })).toSpliced(1, 0, PRINTED)
 
 export const reportRoutes = [
