@@ -25,13 +25,38 @@ const FLAG_NAMES: ReadonlyMap<string, TcpFlag> = new Map([
   ['reset', 'rst'],
 ])
 
-/** Built from the last header field to the first: each field is stacked on top of the set so far. */
+/** By store: the sets of entries by what they say. Lists of many devices have the same entries. */
+const known = new WeakMap<Headers, Map<string, EntrySet>>()
+
+/** The set of an entry; worked out once for all entries that say the same. */
 export function setOfEntry(
   headers: Headers,
   entry: ListEntry,
   family: Family,
   laterFragments: LaterFragments,
 ): EntrySet {
+  let sets = known.get(headers)
+  if (!sets) known.set(headers, (sets = new Map<string, EntrySet>()))
+  const key = `${family} ${laterFragments} ${entry.action} ${entry.notWeighed.length > 0} ${contentOf(entry)}`
+  let found = sets.get(key)
+  if (!found) sets.set(key, (found = madeSet(headers, entry, family, laterFragments)))
+  return found
+}
+
+function contentOf(entry: ListEntry): string {
+  const { sources, destinations, protocols, sourcePorts, destinationPorts, eitherPorts, icmpTypes, icmpCodes } = entry
+  const { dscp, tcpFlags, negated, unreadFields } = entry
+  const ranges = [protocols, sourcePorts, destinationPorts, eitherPorts, icmpTypes, icmpCodes, dscp]
+    .map((field) => (field.length === 0 ? '' : field.join('/')))
+    .join('|')
+  const names = [sources, destinations, tcpFlags, negated, unreadFields]
+    .map((field) => (field.length === 0 ? '' : field.join()))
+    .join('|')
+  return `${ranges}|${names}|${entry.established}|${entry.fragments}`
+}
+
+/** Built from the last header field to the first: each field is stacked on top of the set so far. */
+function madeSet(headers: Headers, entry: ListEntry, family: Family, laterFragments: LaterFragments): EntrySet {
   const { diagrams } = headers
   let vague = entry.notWeighed.length > 0
   let set = ALL

@@ -1,5 +1,5 @@
 /** Header sets, and access lists as header sets. */
-export { admits, openToAll, standaloneLists, type Admission } from './access-list.ts'
+export { standaloneLists, type Admission, type StandaloneList } from './access-list.ts'
 export { ALL, Diagrams, END, NOTHING, ComplexityLimitError } from './diagram.ts'
 export { exampleOf } from './example.ts'
 export { FIELDS, TCP_FLAGS, type Field, type FieldName, type TcpFlag } from './fields.ts'

@@ -4,19 +4,11 @@
  */
 import { forwardingRulesOf } from '../dialects/index.ts'
 import { parsePrefix, type DeviceModel, type Family } from '../model/index.ts'
-import {
-  ALL,
-  Diagrams,
-  Headers,
-  ListSets,
-  NOTHING,
-  sizeOf,
-  type MatchContext,
-  type ModelList,
-} from '../headers/index.ts'
+import { ALL, type Headers, ListSets, NOTHING, sizeOf, type MatchContext, type ModelList } from '../headers/index.ts'
 import type { JudgedDevice } from './judged.ts'
 import { sameName } from './link-end.ts'
 import { SERVICES, type Service } from './services.ts'
+import { sharedHeaders } from './shared-headers.ts'
 
 export interface Admission {
   /** Whether anybody may connect: from more than half of all addresses, or from one that is not among those allowed. */
@@ -41,7 +33,7 @@ export function admissionTo(
   allowed: readonly string[] | null,
 ): Admission {
   const { model } = device.modelled()
-  const headers = new Headers(new Diagrams())
+  const headers = sharedHeaders()
   const asked = asking(headers, service, family)
   const gates =
     forwardingRulesOf(model.dialect).tables === 'kernel'

@@ -50,6 +50,7 @@ export function judgedDevice({
     listing,
     effective,
     opaque: new OpaqueLines(effective.dialect, mask),
+    memo: new Map(),
     others,
     facts,
     clock,

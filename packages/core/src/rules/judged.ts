@@ -50,6 +50,8 @@ export interface JudgedDevice {
   readonly effective: EffectiveConfig
   /** Its lines as conditions compare them. */
   readonly opaque: OpaqueLines
+  /** What questions about it have found out (`memoOf`). */
+  readonly memo: Map<object, unknown>
   /** The device model; made when first asked for. */
   modelled(): ModelledDevice
   readonly others: ReadonlyMap<string, { readonly record: string; readonly effective: EffectiveConfig }>

@@ -1,41 +1,31 @@
 import { forwardingRulesOf } from '../dialects/index.ts'
-import { Diagrams, Headers, standaloneLists, type Admission, type ListSets, type ModelList } from '../headers/index.ts'
+import { standaloneLists, type Admission, type StandaloneList } from '../headers/index.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
 import type { CitedRange } from './evidence.ts'
 import type { JudgedDevice } from './judged.ts'
+import { memoOf } from './memo.ts'
 import { placesOf } from './model-fields.ts'
+import { sharedHeaders } from './shared-headers.ts'
 
 /** An access list that a condition names. */
 export interface NamedList {
-  readonly list: ModelList
+  readonly list: StandaloneList
   /** Of it in the model. */
   readonly path: string
-  readonly sets: ListSets
 }
-
-/** Nodes of one question at most: a list beyond that is not decided. */
-const MOST_NODES = 1 << 21
-/** Lists of many devices share their diagrams; beyond so many nodes a new store is begun. */
-const ENOUGH_NODES = 1 << 17
-let shared = new Headers(new Diagrams(MOST_NODES))
-
-const known = new WeakMap<JudgedDevice, ReadonlyMap<string, NamedList>>()
 
 /** Looked up by family and name; undefined where the device defines none of that name. */
 export function listNamed({ device }: EvaluationContext, name: string, family: string): NamedList | undefined {
-  let lists = known.get(device)
-  if (!lists) known.set(device, (lists = listsOf(device)))
-  return lists.get(`${family} ${name}`)
+  return memoOf(device, listsOf, () => listsOf(device)).get(`${family} ${name}`)
 }
 
 function listsOf(device: JudgedDevice): ReadonlyMap<string, NamedList> {
   const { model } = device.modelled()
-  if (shared.diagrams.size > ENOUGH_NODES) shared = new Headers(new Diagrams(MOST_NODES))
-  const sets = standaloneLists(shared, model.accessLists, forwardingRulesOf(model.dialect).laterFragments)
+  const lists = standaloneLists(sharedHeaders(), model.accessLists, forwardingRulesOf(model.dialect).laterFragments)
   return new Map(
-    model.accessLists.map(({ name, family }, at): [string, NamedList] => [
-      `${family} ${name}`,
-      { list: sets.list(name, family) as ModelList, path: `accessLists[${at}]`, sets },
+    lists.map((list, at): [string, NamedList] => [
+      `${list.list.family} ${list.list.name}`,
+      { list, path: `accessLists[${at}]` },
     ]),
   )
 }

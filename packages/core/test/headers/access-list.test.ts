@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import ipaddr from 'ipaddr.js'
 import { dialectById, readBenchmark, type Dialect } from '../../src/index.ts'
-import { Headers, admits, openToAll, standaloneLists, type ListSets } from '../../src/headers/index.ts'
-import type { ModelList } from '../../src/headers/entry-set.ts'
+import { Headers, standaloneLists, type StandaloneList } from '../../src/headers/index.ts'
 import {
   EffectiveConfig,
   addressWords,
@@ -17,22 +16,19 @@ import {
 import { benchmarkTexts } from '../../../content/src/index.ts'
 
 const indented = dialectById('indented') as Dialect
-interface Asked {
-  readonly sets: ListSets
-  readonly list: ModelList
-}
-/** Lists of a device that was read; of the first of them it is asked. */
-const listOf = (lines: string): Asked => {
+/** The first list of a device that was read. */
+const listOf = (lines: string): StandaloneList => {
   const effective = EffectiveConfig.of(indented.read(`ip access-list extended X\n${lines}`), indented)
   const { model } = modelOf(effective, { record: 'x', mask: () => '' })
-  const sets = standaloneLists(new Headers(), model.accessLists, indented.forwarding.laterFragments)
-  const list = sets.list('X', 'ipv4')
+  const list = standaloneLists(new Headers(), model.accessLists, indented.forwarding.laterFragments).find(
+    (one) => one.list.name === 'X',
+  )
   if (!list) throw new Error('no list')
-  return { sets, list }
+  return list
 }
-const admitsFrom = ({ sets, list }: Asked, source: AddressMatch): string =>
-  admits(sets, list, sets.headers.address('source', source)).answer
-const opens = ({ sets, list }: Asked): string => openToAll(sets, list).answer
+const admitsFrom = (list: StandaloneList, source: AddressMatch): string =>
+  list.admits(list.sets.headers.address('source', source)).answer
+const opens = (list: StandaloneList): string => list.openToAll.answer
 
 const bytesOf = (words: readonly number[] | null): number[] =>
   (words ?? []).flatMap((word) => [word >>> 24, (word >>> 16) & 255, (word >>> 8) & 255, word & 255])

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { Diagrams, Headers } from '../../headers/index.ts'
 import { FAMILIES } from '../../model/index.ts'
 import { asking, through, type Admission } from '../admission.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
@@ -7,8 +6,10 @@ import { unreadAbout } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
 import type { JudgedDevice } from '../judged.ts'
 import { MANAGEMENT_SOURCES, managementSources } from '../management-sources.ts'
+import { memoOf } from '../memo.ts'
 import { compileModelExpression, pathsIn, placesOf, placesOfFields } from '../model-fields.ts'
 import { SERVICE_NAMES, type Service } from '../services.ts'
+import { sharedHeaders } from '../shared-headers.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 
 const accessSchema = z.strictObject({
@@ -75,12 +76,9 @@ function compileAccess({ list: name, service, is }: Access): CompiledCondition {
 
 type Opened = Pick<Admission, 'open' | 'why'>
 
-/** Several rules ask of the same list. */
-const known = new WeakMap<JudgedDevice, Map<string, Opened>>()
-
 function opened(device: JudgedDevice, name: string, service: Service, allowed: readonly string[] | null): Opened {
-  let answers = known.get(device)
-  if (!answers) known.set(device, (answers = new Map()))
+  // Several rules ask of the same list.
+  const answers = memoOf(device, openedAnew, () => new Map<string, Opened>())
   const key = JSON.stringify([name, service, allowed])
   let answer = answers.get(key)
   if (!answer) answers.set(key, (answer = openedAnew(device, name, service, allowed)))
@@ -92,7 +90,7 @@ function openedAnew(device: JudgedDevice, name: string, service: Service, allowe
   const answers = FAMILIES.flatMap((family) => {
     const list = model.accessLists.find((one) => one.name === name && one.family === family)
     if (!list) return []
-    const headers = new Headers(new Diagrams())
+    const headers = sharedHeaders()
     return [through(headers, model, list, asking(headers, service, family), null, allowed)]
   })
   return (

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { admits as admissionOf, type Admission } from '../../headers/index.ts'
+import type { Admission } from '../../headers/index.ts'
 import { parsePrefix } from '../../model/index.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { Finding, searched } from '../evidence.ts'
@@ -48,7 +48,7 @@ function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
     for (const text of (names[sources] as unknown[]).map(String)) {
       const prefix = parsePrefix(text)
       if (prefix?.family !== 'ipv4') continue
-      const admission = admissionOf(named.sets, named.list, named.sets.headers.address('source', prefix))
+      const admission = named.list.admits(named.list.sets.headers.address('source', prefix))
       if (admission.answer === 'undecided') undecided ??= `${text}: ${admission.why ?? ''}`
       if (admission.answer !== 'some') continue
       entering.push(text)

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { openToAll } from '../../headers/index.ts'
 import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
 import { Finding, searched, type CitedRange } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
@@ -45,8 +44,9 @@ function compileList({ name, family, is }: ListQuestion): CompiledCondition {
       )
     const lines = (): CitedRange[] => linesOfList(device, named)
     if (is === 'missing') return new Finding(false, lines)
-    if (is === 'empty') return new Finding(named.list.entries.length > 0 ? false : hidden ? 'unknown' : true, lines)
-    const open = openToAll(named.sets, named.list)
+    if (is === 'empty')
+      return new Finding(named.list.list.entries.length > 0 ? false : hidden ? 'unknown' : true, lines)
+    const open = named.list.openToAll
     return new Finding(
       open.answer === 'undecided' ? 'unknown' : open.answer === 'some',
       () => linesOfAdmission(device, named, open),

@@ -3,8 +3,8 @@ import { admissionTo, type Admission } from '../admission.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
 import { unreadAbout } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
-import type { JudgedDevice } from '../judged.ts'
 import { MANAGEMENT_SOURCES, managementSources } from '../management-sources.ts'
+import { memoOf } from '../memo.ts'
 import { placesOf } from '../model-fields.ts'
 import { SERVICE_NAMES } from '../services.ts'
 import { familySchema } from './fields.ts'
@@ -43,16 +43,13 @@ export const opens = conditionKind({
 /** Parts of the model that decide who gets in to the device itself. */
 const BEARING = ['accessLists', 'interfaces.filters', 'zones', 'prefixLists']
 
-const known = new WeakMap<JudgedDevice, Map<string, Admission>>()
-
 function compileOpens({ service, family }: Opening): CompiledCondition {
   return (context) => {
     const { device } = context
     const { faults } = device.modelled()
     const allowed = managementSources(context)
     const key = `${service} ${family} ${allowed?.join() ?? ''}`
-    let answers = known.get(device)
-    if (!answers) known.set(device, (answers = new Map()))
+    const answers = memoOf(device, admissionTo, () => new Map<string, Admission>())
     let admission = answers.get(key)
     if (!admission) answers.set(key, (admission = admissionTo(device, service, family, allowed)))
     const { open, why, port, paths } = admission

@@ -5,8 +5,8 @@ import { unreadAbout } from '../doubt.ts'
 import type { EvaluationContext } from '../evaluation-context.ts'
 import { Finding } from '../evidence.ts'
 import { userPattern } from '../expression.ts'
-import type { JudgedDevice } from '../judged.ts'
 import { sameName } from '../link-end.ts'
+import { memoOf } from '../memo.ts'
 import { compileModelExpression, placesOf } from '../model-fields.ts'
 import { NEEDS_NOTHING, conditionKind } from './kind.ts'
 
@@ -58,16 +58,13 @@ interface Facing {
   readonly path: string
 }
 
-/** Several rules ask about the same interfaces: by device, by the values that decide, by name. */
-const known = new WeakMap<JudgedDevice, Map<string, Facing>>()
-
+/** Several rules ask about the same interfaces: by the values that decide, and by name. */
 function facingOf(context: EvaluationContext, name: string): Facing {
   const { device, names } = context
-  let ofDevice = known.get(device)
-  if (!ofDevice) known.set(device, (ofDevice = new Map()))
+  const known = memoOf(device, facing, () => new Map<string, Facing>())
   const key = `${String(names[ZONES])}\n${String(names[DESCRIPTIONS])}\n${name}`
-  let found = ofDevice.get(key)
-  if (!found) ofDevice.set(key, (found = facing(context, device.modelled().model, name)))
+  let found = known.get(key)
+  if (!found) known.set(key, (found = facing(context, device.modelled().model, name)))
   return found
 }
 
