@@ -187,6 +187,10 @@ const chartWords = computed(() =>
   display: grid;
   gap: 3px;
 }
+.forms li {
+  display: flex;
+  gap: 8px;
+}
 .counts b {
   display: inline-block;
   min-width: 34px;
