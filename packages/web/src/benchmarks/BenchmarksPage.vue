@@ -31,7 +31,7 @@ onMounted(async () => {
     <ul class="shelf">
       <li v-for="row in rows" :key="row.id" class="panel">
         <h2>
-          <router-link :to="`benchmarks/${row.id}`">{{ row.title }}</router-link>
+          <router-link :to="`benchmarks/${row.id}`">{{ row.title }}</router-link>{{ ' ' }}
           <span class="quiet">{{ row.version }}</span>
         </h2>
         <p>{{ row.statement }}</p>

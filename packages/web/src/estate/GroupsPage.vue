@@ -158,7 +158,7 @@ const total = computed(() =>
                 </button>
               </td>
               <td>
-                <span class="quiet">{{ group.kind === 'filter' ? 'filter' : 'search' }}</span>
+                <span class="quiet">{{ group.kind === 'filter' ? 'filter' : 'search' }}</span>{{ ' ' }}
                 <code class="text">{{ group.text }}</code>
               </td>
               <td class="num">

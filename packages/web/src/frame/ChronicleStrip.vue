@@ -89,7 +89,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
   <section class="chronicle" aria-label="Chronicle">
     <div class="asof">
       <template v-if="engagement.b"
-        ><span class="quiet">as of</span>
+        ><span class="quiet">as of</span>{{ ' ' }}
         <strong :title="absoluteTime(engagement.b.takenAt)">{{ relativeTime(engagement.b.takenAt) }}</strong></template
       >
       <span v-else class="quiet">no snapshot yet</span>

@@ -116,7 +116,7 @@ const some = (names: readonly string[]): string =>
                 :to="`${base}/verdicts?view=list&outcome=${outcome}`"
                 :aria-label="`${view.counts[outcome]} ${OUTCOME_TITLES[outcome]}`"
                 ><b :data-overview="outcome">{{ view.counts[outcome] }}</b></router-link
-              >
+              >{{ ' ' }}
               <VerdictMark :outcome="outcome" />
             </li>
           </ul>
@@ -164,12 +164,12 @@ const some = (names: readonly string[]): string =>
             <dd>
               <router-link :to="`${base}/estate/map?overlay=changes`"
                 ><b data-overview="changed">{{ view.changes.changed.length }}</b> devices</router-link
-              >
+              >{{ ' ' }}
               <span class="quiet">{{ some(view.changes.changed) }}</span>
             </dd>
             <dt>New devices</dt>
             <dd>
-              <b data-overview="appeared">{{ view.changes.appeared.length }}</b>
+              <b data-overview="appeared">{{ view.changes.appeared.length }}</b>{{ ' ' }}
               <span class="quiet">{{ some(view.changes.appeared) }}</span>
             </dd>
             <template v-if="view.changes.gone.length > 0"

@@ -139,14 +139,14 @@ const chartWords = computed(() =>
           <h2>Download</h2>
           <ul class="forms">
             <li v-for="{ form, title, what } in formats" :key="form">
-              <a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a>
+              <a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a>{{ ' ' }}
               <span class="quiet">{{ what }}</span>
             </li>
           </ul>
           <p v-if="engagement.may.takeCommands" class="secret">
             <a :href="`${path}/commands.txt`" download @click.prevent="downloadConfirmed(`${path}/commands.txt`)"
               >Commands with real secrets</a
-            >
+            >{{ ' ' }}
             <span class="quiet">the download is logged with your name</span>
           </p>
         </section>

@@ -163,8 +163,7 @@ function show(recordId: number, unread: readonly number[]): void {
             download
             @click.prevent="downloadConfirmed(`/api${engagement.base}/snapshots/${view.id}/folder.zip`)"
             >with its real secrets</a
-          >
-          <span class="quiet">(logged with your name)</span></template
+          >{{ ' ' }} <span class="quiet">(logged with your name)</span></template
         >
       </p>
       <div v-if="view.refused.length > 0" class="panel refused">

@@ -104,7 +104,7 @@ const some = (all: readonly string[]): string =>
           ><span class="quiet">{{ countWords(one.count) }} headers</span>
         </header>
         <p>
-          <span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span>
+          <span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span>{{ ' ' }}
           <b>{{ some(one.to) }}</b>
         </p>
         <p>{{ some(one.ends) }}</p>

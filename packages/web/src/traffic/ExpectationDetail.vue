@@ -80,7 +80,7 @@ const traceIt = computed(() => {
     </p>
     <p v-if="expectation.waived" class="borne">
       <b>Waived until {{ expectation.waived.expires.slice(0, 10) }}</b
-      >: {{ expectation.waived.reason }} <span class="quiet">Borne by {{ expectation.waived.owner }}.</span>
+      >: {{ expectation.waived.reason }} <span class="quiet">Borne by {{ expectation.waived.owner }}.</span>{{ ' ' }}
       <router-link :to="`/e/${engagement.id}/verdicts?view=waivers`">All waivers</router-link>
     </p>
     <p v-else-if="engagement.may.waive && expectation.outcome !== 'holds'">

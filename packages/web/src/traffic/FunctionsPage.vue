@@ -85,8 +85,8 @@ const why = (one: FunctionView) =>
                 <td class="words">
                   {{ link.words
                   }}<template v-if="link.trace"
-                    ><br /><code>{{ packetWords(link.trace.packet) }}</code>
-                    <span class="quiet">at {{ link.trace.at }} {{ link.trace.port }}</span></template
+                    ><br /><code>{{ packetWords(link.trace.packet) }}</code
+                    >{{ ' ' }} <span class="quiet">at {{ link.trace.at }} {{ link.trace.port }}</span></template
                   >
                 </td>
                 <td><LineLinks :exhibits="link.exhibits" /></td>

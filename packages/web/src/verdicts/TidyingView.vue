@@ -148,7 +148,7 @@ const RISKS: Readonly<Record<string, string>> = {
           <tr>
             <th scope="col" class="corner">Topic</th>
             <th v-for="device in shown" :key="device.id" scope="col">
-              <router-link :to="`estate/${device.id}`">{{ device.name }}</router-link>
+              <router-link :to="`estate/${device.id}`">{{ device.name }}</router-link>{{ ' ' }}
               <span class="quiet">{{ countOf(device.name) }}</span>
             </th>
           </tr>

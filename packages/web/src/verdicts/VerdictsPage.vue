@@ -140,7 +140,7 @@ usePageKeys([
           title="List what is waived"
           @click="listOf('waived')"
         >
-          <b data-count="waived">{{ grid?.cells.filter((cell) => cell.waived).length ?? 0 }}</b>
+          <b data-count="waived">{{ grid?.cells.filter((cell) => cell.waived).length ?? 0 }}</b>{{ ' ' }}
           <VerdictMark outcome="waived" />
         </button>
         <span class="grow" />
