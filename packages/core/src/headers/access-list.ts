@@ -3,7 +3,7 @@ import type { LaterFragments, ListEntry, ModelList } from './entry-set.ts'
 import type { Headers } from './headers.ts'
 import { ListSets, type MatchContext } from './lists.ts'
 
-/** What an access list lets through of some packets; `undecided` where it cannot be said. */
+/** What an access list lets through of some packets; `undecided` where it is not known. */
 export interface Admission {
   readonly answer: 'some' | 'none' | 'undecided'
   /** The entry that lets a packet through (or may, where undecided); null where none does by itself. */

@@ -46,7 +46,7 @@ export class CompiledTable {
   #partsOf(asked: Int32Array | null): ActionSet[] {
     const { headers, classes } = this.network
     const { table, columns, actions } = this.numbered
-    const members = grouped(classes.actionsOf(columns, asked), asked, actions.length)
+    const members = classesByAction(classes.actionsOf(columns, asked), asked, actions.length)
     // Beside what has a route, in both families, stands what has none.
     const [unrouted = NOTHING, ...routed] = members.map((some) => headers.ofClasses(some))
     return [
@@ -60,7 +60,7 @@ export class CompiledTable {
  * The classes with which a table does nothing, then those with which it does each of so many things; in order.
  * @param actions of each class; of each of `classes` where only those were asked for
  */
-function grouped(actions: Int32Array, classes: Int32Array | null, count: number): Int32Array[] {
+function classesByAction(actions: Int32Array, classes: Int32Array | null, count: number): Int32Array[] {
   const sizes = new Int32Array(count + 1)
   for (const action of actions) sizes[action - NO_ACTION] = (sizes[action - NO_ACTION] as number) + 1
   const members = Array.from(sizes, (size) => new Int32Array(size))

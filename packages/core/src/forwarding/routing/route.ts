@@ -8,7 +8,7 @@ export type Hop =
   | { readonly kind: 'discard' }
   /** Out of the table: the next rule is asked. */
   | { readonly kind: 'throw' }
-  /** It cannot be said where. */
+  /** The destination is not known. */
   | { readonly kind: 'unknown'; readonly why: string }
 
 export interface Route {
