@@ -32,6 +32,12 @@ module.exports = {
       name: 'core-knows-no-shell',
       severity: 'error',
       from: { path: '^packages/core/src' },
+      to: { path: '^packages/(api|server|web|cli|content|simulator|collector)/' },
+    },
+    {
+      name: 'contract-knows-the-core-alone',
+      severity: 'error',
+      from: { path: '^packages/api/src' },
       to: { path: '^packages/(server|web|cli|content|simulator|collector)/' },
     },
     {
@@ -51,6 +57,12 @@ module.exports = {
       severity: 'error',
       from: { path: '^packages/(collector|simulator)/src' },
       to: { path: '^packages/(server|web|cli)/' },
+    },
+    {
+      name: 'services-know-no-routes',
+      severity: 'error',
+      from: { path: '^packages/server/src', pathNot: '^packages/server/src/routes\\.ts$' },
+      to: { path: '^packages/server/src/.+routes\\.ts$', pathNot: '^packages/server/src/routes\\.ts$' },
     },
     {
       name: 'client-and-stand-in-apart',

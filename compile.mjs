@@ -28,7 +28,7 @@ const common = {
   sourcesContent: false,
   logLevel: 'warning',
 }
-const PACKAGES = ['core', 'content', 'collector', 'simulator', 'cli', 'server']
+const PACKAGES = ['core', 'api', 'content', 'collector', 'simulator', 'cli', 'server']
 const built = await Promise.all(
   PACKAGES.map((name) => {
     const folder = `${root}packages/${name}`

@@ -58,7 +58,7 @@ export async function knownFaults(report: AttackReport, world: World): Promise<v
       const form = new FormData()
       form.set('data', JSON.stringify({ paths: Object.keys(files) }))
       for (const [name, content] of Object.entries(files)) form.append('files', new Blob([content as BlobPart]), name)
-      return send(lead, 'POST', `${base}/intake`, form)
+      return send(lead, 'POST', `${base}/imports`, form)
     }
     const refused = (wanted: number, answer: { status: number; text: string }): string | null =>
       answer.status === wanted ? null : `answered ${answer.status} ${answer.text.slice(0, 160)}`

@@ -3,9 +3,9 @@
  * another.
  */
 import { z } from 'zod'
-import { ROLES } from '../packages/server/src/auth/roles.ts'
-import { ROUTES } from '../packages/server/src/routes.ts'
-import type { Route } from '../packages/server/src/http/route.ts'
+import { ROLES } from '@jurybox/api/roles'
+import { ENDPOINTS } from '@jurybox/api'
+import type { Endpoint } from '@jurybox/api/endpoint'
 import { Client, type World } from '../packages/server/test/world.ts'
 import { IN_PATHS, bodyAfter, oneOf, type Random } from './hostile.ts'
 import type { AttackReport } from './report.ts'
@@ -44,13 +44,13 @@ function faultOf({ status, text }: { status: number; text: string }, secrets: re
   return secret === undefined ? null : `showed the secret ${secret}`
 }
 
-function schemaOf(route: Route): Parameters<typeof bodyAfter>[0] {
+function schemaOf(route: Endpoint): Parameters<typeof bodyAfter>[0] {
   return route.body
     ? (z.toJSONSchema(route.body, { io: 'input', unrepresentable: 'any' }) as Parameters<typeof bodyAfter>[0])
     : { type: 'object', properties: {} }
 }
 
-function pathFor(route: Route, engagement: number, random: Random): string {
+function pathFor(route: Endpoint, engagement: number, random: Random): string {
   return route.path.replace(/:(\w+)/g, (_, name: string) =>
     name === 'engagement'
       ? String(engagement)
@@ -60,7 +60,7 @@ function pathFor(route: Route, engagement: number, random: Random): string {
   )
 }
 
-function bodyFor(route: Route, random: Random): string | FormData | undefined {
+function bodyFor(route: Endpoint, random: Random): string | FormData | undefined {
   if (route.method === 'get' || route.method === 'delete') return undefined
   const text = bodyAfter(schemaOf(route), random)
   if (!route.upload) return text
@@ -85,7 +85,7 @@ function bodyFor(route: Route, random: Random): string | FormData | undefined {
   return form
 }
 
-function queryFor(route: Route, random: Random): string {
+function queryFor(route: Endpoint, random: Random): string {
   if (!route.query || random() < 0.3) return ''
   const { properties = {} } = z.toJSONSchema(route.query, { io: 'input', unrepresentable: 'any' }) as {
     properties?: Record<string, object>
@@ -135,7 +135,7 @@ export async function fuzzRoutes(
   await report.part('bodies and queries of every route', async (tried) => {
     const clients = await Promise.all([...ROLES, 'founder'].map((name) => world.client(name)))
     for (let round = 0; round < rounds; round++) {
-      for (const route of ROUTES) {
+      for (const route of ENDPOINTS.values()) {
         if (route.path.endsWith('/events') || NOT_ASKED.has(route.path)) continue
         const client =
           route.access === 'everyone'
@@ -182,7 +182,7 @@ export async function crossEngagements(report: AttackReport, world: World, secre
     }
     for (const role of ROLES) {
       const client = await world.client(role)
-      for (const route of ROUTES) {
+      for (const route of ENDPOINTS.values()) {
         if (!route.path.includes(':engagement') || route.path.endsWith('/events')) continue
         const method = route.method.toUpperCase()
         const body = route.method === 'get' || route.method === 'delete' ? undefined : '{}'

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core'
 
 /** How long to wait for what must come, on a machine that may be busy. */
-export const PATIENCE = 90_000
+export const PATIENCE = Number(process.env['PATIENCE'] ?? 90_000)
 
 /** Debian's Chromium without a monitor and without the network beyond loopback. */
 export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
@@ -48,35 +48,49 @@ export function heed(page: Page, troubles: string[]): void {
 
 /** Waits until the page shows some words. */
 export async function shows(page: Page, words: string, timeout = PATIENCE): Promise<void> {
-  await page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout }, words)
+  await page
+    .waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout }, words)
+    .catch(missing(page, words))
+}
+
+/** Adds to a time-out what was waited for, and what the page shows instead. */
+function missing(page: Page, wanted: string): (error: unknown) => Promise<never> {
+  return async (error) => {
+    const text = await page.evaluate(() => document.body.innerText)
+    throw new Error(`"${wanted}" did not come at ${page.url()}. The page shows:\n${text}`, { cause: error })
+  }
 }
 
 /** Clicks the first button or link with this text. */
 export async function press(page: Page, text: string, selector = 'button, a, label'): Promise<void> {
-  const handle = await page.waitForFunction(
-    (wanted, where) =>
-      [...document.querySelectorAll<HTMLElement>(where)].find(
-        (element) => element.innerText.trim() === wanted && element.offsetParent !== null,
-      ),
-    { timeout: PATIENCE },
-    text,
-    selector,
-  )
+  const handle = await page
+    .waitForFunction(
+      (wanted, where) =>
+        [...document.querySelectorAll<HTMLElement>(where)].find(
+          (element) => element.innerText.trim() === wanted && element.offsetParent !== null,
+        ),
+      { timeout: PATIENCE },
+      text,
+      selector,
+    )
+    .catch(missing(page, text))
   const element = handle.asElement() as ElementHandle<Element> | null
   await element?.click()
 }
 
 export async function type(page: Page, label: string, text: string): Promise<void> {
-  const handle = await page.waitForFunction(
-    (wanted) => {
-      const found = [...document.querySelectorAll('label')].find(
-        (element) => element.textContent?.trim() === wanted && element.htmlFor !== '',
-      )
-      return found ? document.getElementById(found.htmlFor) : null
-    },
-    { timeout: PATIENCE },
-    label,
-  )
+  const handle = await page
+    .waitForFunction(
+      (wanted) => {
+        const found = [...document.querySelectorAll('label')].find(
+          (element) => element.textContent?.trim() === wanted && element.htmlFor !== '',
+        )
+        return found ? document.getElementById(found.htmlFor) : null
+      },
+      { timeout: PATIENCE },
+      label,
+    )
+    .catch(missing(page, label))
   const input = handle.asElement() as ElementHandle<Element> | null
   if (!input) throw new Error(`There is no field "${label}"`)
   await input.click({ count: 3 })
@@ -85,8 +99,8 @@ export async function type(page: Page, label: string, text: string): Promise<voi
 
 export async function signIn(page: Page, address: string, name: string, password: string): Promise<void> {
   await page.goto(`${address}/sign-in`)
-  await type(page, 'Name', name)
+  await type(page, 'Sign-in name', name)
   await type(page, 'Password', password)
   await page.keyboard.press('Enter')
-  await shows(page, 'as of')
+  await shows(page, 'snapshot')
 }

@@ -45,7 +45,7 @@ describe('the estate, in the browser', function () {
 
   it('the overview’s numbers are those of the tables that they open', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
-    await shows(page, 'Age of the evidence')
+    await shows(page, 'Age of evidence')
     const number = async (name: string): Promise<number> => {
       await page.waitForSelector(`[data-overview="${name}"]`)
       return Number(await textOf(`[data-overview="${name}"]`))
@@ -85,16 +85,16 @@ describe('the estate, in the browser', function () {
   it('a label is set in bulk: who is in, who is out and why, what came of each, and who did it', async () => {
     await signIn(page, server.address, 'engineer', PASSWORD)
     await open('/e/1/estate/labels')
-    await press(page, 'Define a label')
+    await press(page, 'Define label')
     await type(page, 'Name, such as handles_card_data', 'reviewed')
-    await type(page, 'What it says', 'Looked at in this audit')
-    await press(page, 'Keep it')
+    await type(page, 'Description', 'Looked at in this audit')
+    await press(page, 'Save')
     await shows(page, 'Looked at in this audit')
     await open('/e/1/estate')
     await shows(page, 'ops-core1')
     for (const name of ['ops-core1', 'ops-core2', 'qs-dist1'])
-      await page.locator(`input[aria-label="Choose ${name}"]`).click()
-    await press(page, 'Set a label of 3')
+      await page.locator(`input[aria-label="Select ${name}"]`).click()
+    await press(page, 'Set label on 3')
     await page.waitForSelector('.who')
     const labelled = (words: string): Promise<unknown> =>
       page.waitForFunction(
@@ -108,9 +108,9 @@ describe('the estate, in the browser', function () {
     await new Promise((resolve) => setTimeout(resolve, 500))
     await press(page, 'reviewed (text)', '.v-list-item-title')
     await labelled('reviewed (text)')
-    await type(page, 'Value; nothing takes the label away', 'yes, twice')
+    await type(page, 'Value', 'yes, twice')
     expect(await row('qs-dist1', '.who tr')).to.include('yes, twice')
-    await press(page, 'Set it for 3')
+    await press(page, 'Set label on 3', '.end button')
     await until(() =>
       [...document.querySelectorAll<HTMLElement>('.who tr')].some((one) => /^qs-dist1\s+set$/.test(one.innerText)),
     )
@@ -121,6 +121,22 @@ describe('the estate, in the browser', function () {
     expect(await page.$eval('dd[title^="set by Orla Finch"]', (element) => element.textContent)).to.include(
       'yes, twice',
     )
+  })
+
+  it('Shift chooses all rows from one to another', async () => {
+    await signIn(page, server.address, 'engineer', PASSWORD)
+    await open('/e/1/estate')
+    await shows(page, 'ops-core1')
+    const boxes = await page.$$('tr.row input[type=checkbox]')
+    await boxes[1]?.click()
+    await page.keyboard.down('Shift')
+    await boxes[5]?.click()
+    await page.keyboard.up('Shift')
+    await shows(page, '5 selected of')
+    await page.keyboard.down('Shift')
+    await boxes[3]?.click()
+    await page.keyboard.up('Shift')
+    await shows(page, '2 selected of')
   })
 
   it('a saved search is a view of the table, a group, and the scope of a rule', async () => {
@@ -134,7 +150,7 @@ describe('the estate, in the browser', function () {
       { timeout: PATIENCE },
     )
     await press(page, 'search', '[role="option"] .kind')
-    await shows(page, 'Lines of configuration')
+    await shows(page, 'Configuration lines')
     const found = (
       await asked<{ kind: string; total: number; devices: number }[]>(
         `search?q=${encodeURIComponent('/^ ip access-group/ inside interface')}`,
@@ -145,10 +161,10 @@ describe('the estate, in the browser', function () {
     await (await page.waitForSelector('.part .as-link'))?.click()
     const marked = await page.waitForFunction(() => document.querySelector('.line.current .text')?.textContent)
     expect(await marked.jsonValue()).to.match(/^ ip access-group/)
-    await press(page, 'Save as a group')
-    await type(page, 'Title of the group', 'Filtered ports')
-    await press(page, 'Keep it')
-    await press(page, 'the devices of “Filtered ports”')
+    await press(page, 'Save as group')
+    await type(page, 'Group title', 'Filtered ports')
+    await press(page, 'Save')
+    await press(page, 'show the devices of “Filtered ports”')
     await shows(page, `${found?.devices} devices at`)
     expect(await page.$$eval('tr.row', (rows) => rows.length)).to.equal(found?.devices)
     await open('/e/1/estate/groups')
@@ -185,12 +201,12 @@ describe('the estate, in the browser', function () {
   it('the map shows an overlay, is walked by keys, opens a device, and goes out as a picture', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/estate/map?overlay=approved')
-    expect(await row('off the list', '.legend li')).to.include('4')
-    expect(await row('the ends disagree', '.legend li')).to.include('1')
+    expect(await row('not approved', '.legend li')).to.include('4')
+    expect(await row('ends disagree', '.legend li')).to.include('1')
     await until(() => document.querySelector('.holder canvas') !== null)
     await page.focus('.holder')
     await page.keyboard.press('ArrowDown')
-    await until(() => document.querySelector('.detail h2')?.textContent !== 'No device chosen')
+    await until(() => document.querySelector('.detail h2')?.textContent !== 'No device selected')
     const first = await textOf('.detail h2')
     const walked = new Set([first])
     for (const key of ['ArrowUp', 'ArrowLeft', 'ArrowRight', 'ArrowDown'] as const) {
@@ -211,7 +227,7 @@ describe('the estate, in the browser', function () {
     )
       await new Promise((resolve) => setTimeout(resolve, 100))
     const svg = readFileSync(join(downloads, 'map.svg'), 'utf8')
-    expect(svg).to.include('>qs-dist1</text>').and.include('Quay South').and.include('the ends disagree')
+    expect(svg).to.include('>qs-dist1</text>').and.include('Quay South').and.include('ends disagree')
     expect(readFileSync(join(downloads, 'map.png')).subarray(1, 4).toString()).to.equal('PNG')
     const name = await textOf('.detail h2')
     await page.focus('.holder')
@@ -223,7 +239,7 @@ describe('the estate, in the browser', function () {
     )
     // The same as a table.
     await open('/e/1/estate/map?as=links')
-    expect(await row('dd-sw1 sees ops-core2')).to.include('the ends disagree')
+    expect(await row('dd-sw1 sees ops-core2')).to.include('ends disagree')
   })
 
   it('tables over the estate open the lines that each row stands on', async () => {
@@ -240,17 +256,17 @@ describe('the estate, in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/snapshots')
     await press(page, 'Discover devices')
-    await type(page, 'First devices, their addresses', '10.40.255.22')
-    await type(page, 'Links to follow from there', '1')
+    await type(page, 'Addresses of first devices', '10.40.255.22')
+    await type(page, 'Most hops from there', '1')
     await type(page, 'SSH port', String(network.sharedPort))
-    await press(page, 'Look')
+    await press(page, 'Start discovery')
     await shows(page, 'New (1)')
     const said = await row('qs-acc9')
-    expect(said).to.include('Ostrel OS-2400, 6.9').and.include('seen by qs-dist1').and.include('to be looked over')
-    await press(page, 'Let them join (1)')
-    await shows(page, 'joins the estate with the next collection')
-    await shows(page, 'taken by Isolde Wren')
-    await press(page, 'Collect from the 1 that joined')
+    expect(said).to.include('Ostrel C-24, 6.9').and.include('seen by qs-dist1').and.include('to decide')
+    await press(page, 'Add to inventory (1)')
+    await shows(page, 'added with the next collection')
+    await shows(page, 'accepted by Isolde Wren')
+    await press(page, 'Collect from 1 added')
     await page.waitForFunction(
       async () =>
         ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: { name: string }[] }).devices.some(
@@ -259,10 +275,10 @@ describe('the estate, in the browser', function () {
       { timeout: PATIENCE, polling: 500 },
     )
     // A range is counted before it is tried.
-    await type(page, 'First devices, their addresses', ' ')
-    await type(page, 'A range to try, or nothing', '10.40.255.40/29')
-    await press(page, 'Count the addresses')
-    await shows(page, '6 addresses of 10.40.255.40/29 are tried')
+    await type(page, 'Addresses of first devices', ' ')
+    await type(page, 'Scan range (optional)', '10.40.255.40/29')
+    await press(page, 'Count addresses')
+    await shows(page, '6 addresses of 10.40.255.40/29 will be tried')
     expect(await page.$eval('body', (body) => body.innerText)).to.not.contain('heron-at-low-tide')
   })
 })

@@ -38,7 +38,7 @@ describe('the living estate, in the browser', function () {
       port: 0,
       webFolder: join(root, 'packages/web/dist'),
       logLevel: 'error',
-      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
     })
     ;({ browser, close } = await openBrowser())
     page = await browser.newPage()
@@ -59,44 +59,45 @@ describe('the living estate, in the browser', function () {
 
   it('is set up on the first visit: user, key, credential, devices, collection with its ladder, schedule, alert', async () => {
     await page.goto(`${server.address}/first-user`)
-    await type(page, 'One-time code (the start command printed it)', server.services.setupCode ?? '')
+    await type(page, 'One-time code (printed by the start command)', server.services.setupCode ?? '')
     await type(page, 'Your full name', 'Isolde Wren')
-    await type(page, 'Name to sign in with', 'isolde')
+    await type(page, 'Sign-in name', 'isolde')
     await type(page, 'Password, at least 15 characters', PASSWORD)
-    await type(page, 'Title of the first engagement', 'Ferries')
+    await type(page, 'First engagement', 'Ferries')
     await press(page, 'Create and sign in')
-    await shows(page, '0 of 6 steps are done')
-    await press(page, 'A copy is kept')
+    await press(page, 'Connect to devices', 'a')
+    await shows(page, '0 of 6 steps done')
+    await press(page, 'I have a copy')
 
-    await press(page, 'Add a credential')
+    await press(page, 'Add credential')
     const [account] = network.accounts
     await type(page, 'Title', 'Audit account')
     await type(page, 'User on the devices', account?.user ?? '')
     await type(page, 'Password', account?.password ?? '')
-    await type(page, 'Word for more rights, if another', account?.privileged ?? '')
-    await press(page, 'Keep it')
-    await shows(page, '2 of 6 steps are done')
+    await type(page, 'Enable password (if different)', account?.privileged ?? '')
+    await press(page, 'Save')
+    await shows(page, '2 of 6 steps done')
 
     await press(page, 'Add devices')
     await type(
       page,
-      'Or many: device,dialect,address,port,netconf,snmp',
+      'Or several as CSV: device,dialect,address,port,netconf,snmp',
       NAMES.map(
         (name) =>
           `${name},${device(name).dialect},127.0.0.1,${device(name).port},${device(name).speaksNetconf ? device(name).port : ''},`,
       ).join('\n'),
     )
-    await press(page, `Keep ${NAMES.length} devices`)
-    await shows(page, '3 of 6 steps are done')
+    await press(page, `Save ${NAMES.length} devices`)
+    await shows(page, '3 of 6 steps done')
     await press(page, `Collect from all ${NAMES.length}`)
-    await shows(page, '4 of 6 steps are done')
+    await shows(page, '4 of 6 steps done')
 
-    await press(page, 'Add a schedule')
+    await press(page, 'Add schedule')
     await type(page, 'Title of the schedule', 'Month by month')
-    await shows(page, 'on the first Monday of a month at 06:30')
-    await press(page, 'Keep it')
-    await shows(page, '5 of 6 steps are done')
-    await press(page, 'Add an alert')
+    await shows(page, 'on the first Monday of the month at 06:30')
+    await press(page, 'Save')
+    await shows(page, '5 of 6 steps done')
+    await press(page, 'Add alert')
     await type(page, 'Title of the alert', 'The team')
     await type(page, 'Mail server', '127.0.0.1')
     await type(page, 'Port', String(desk.smtpPort))
@@ -114,19 +115,19 @@ describe('the living estate, in the browser', function () {
       return item !== undefined
     })
     await type(page, 'From', 'jury@box.example')
-    await type(page, 'To, several with commas', 'team@ferries.example')
-    await press(page, 'Keep it')
-    await shows(page, '6 of 6 steps are done')
+    await type(page, 'To (separate with commas)', 'team@ferries.example')
+    await press(page, 'Save')
+    await shows(page, '6 of 6 steps done')
     await page.goto(`${server.address}/e/1/snapshots/collect`)
-    await press(page, 'Test')
+    await press(page, 'Send test')
     await until(() => desk.mails.length === 1)
-    await shows(page, 'Last: sent')
-    expect(desk.mails[0]?.subject).to.equal('Ferries: this is a test')
+    await shows(page, 'Last delivery: sent')
+    expect(desk.mails[0]?.subject).to.equal('Ferries: test message')
 
     await press(page, 'stopped: login')
-    await shows(page, 'the credential does not fit')
+    await shows(page, 'the credential was refused')
     expect(await page.$$eval('.ladder .done', (steps) => steps.length)).to.equal(5)
-    expect(await page.$eval('.ladder .stopped', (step) => step.textContent)).to.contain('a credential fits')
+    expect(await page.$eval('.ladder .stopped', (step) => step.textContent)).to.contain('login')
     expect(await page.$eval('body', (body) => body.innerText)).to.not.contain('heron')
   })
 
@@ -136,7 +137,7 @@ describe('the living estate, in the browser', function () {
     await press(page, 'Tag')
     await type(page, 'Tags', 'approved')
     await page.keyboard.press('Enter')
-    await press(page, 'Keep')
+    await press(page, 'Save')
     await page.waitForFunction(() =>
       [...document.querySelectorAll('.tag')].some((one) => one.textContent === 'approved'),
     )
@@ -154,17 +155,17 @@ describe('the living estate, in the browser', function () {
     await press(page, 'ops-core2')
     await page.waitForFunction(() => /estate\/\d+/.test(location.pathname))
     await page.goto(`${page.url().split('?')[0]}?tab=history`)
-    await shows(page, 'lines differ.')
+    await shows(page, 'lines differ')
     expect(await page.$$eval('.sheets .come', (lines) => lines.map((line) => line.textContent))).to.include(
       '+ transport input telnet ssh',
     )
 
     await page.goto(`${server.address}/e/1/snapshots`)
     await shows(page, 'Retention')
-    await press(page, 'Change', '.keeping button')
-    await type(page, 'Days; empty: for good', '1')
-    await shows(page, 'Nothing goes now.')
-    await press(page, 'Keep it')
+    await press(page, 'Edit', '.keeping button')
+    await type(page, 'Days (empty: for ever)', '1')
+    await shows(page, 'No snapshot is deleted now.')
+    await press(page, 'Save')
     await shows(page, '1 day.')
     expect(
       await page.$$eval('a[download]', (links) => links.map((link) => link.getAttribute('href'))),

@@ -34,15 +34,32 @@ describe('parts of the estate, in the browser', function () {
     await press(page, 'Paste')
     await page.waitForSelector('textarea')
     await page.type('textarea', 'hostname pier\nip http server\n')
-    await press(page, 'Read it')
+    await press(page, 'Import')
     await shows(page, '19 of 19 other devices are carried over')
-    await type(page, 'Title of the snapshot', 'One more')
-    await press(page, 'Freeze the snapshot')
+    await type(page, 'Snapshot title', 'One more')
+    await press(page, 'Freeze snapshot')
     await shows(page, '“One more” is frozen with 20 devices')
     await open('/e/1/verdicts')
-    await shows(page, 'their verdicts remembered')
+    await shows(page, 'verdicts reused')
     const { audits } = await asked<{ audits: { computed: number; remembered: number }[] }>('chronicle')
     expect(audits.at(-1)).to.include({ computed: 1, remembered: 19 })
+  })
+
+  it('finds rules in the grid by words and outcome, and comes back to the cell that was opened', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    await open('/e/1/verdicts?only=fail')
+    await type(page, 'Filter rules', 'ssh version')
+    await page.waitForFunction(() => location.search.includes('find='))
+    expect(await page.$$eval('th.rule a', (links) => links.map((link) => link.textContent))).to.deep.equal([
+      'SSH uses version 2 only',
+    ])
+    await page.click('a.cell[title^="qs-dist1"]')
+    await shows(page, 'Decision')
+    await page.goBack()
+    await page.waitForFunction(
+      () => document.querySelector('a.cell[tabindex="0"]')?.getAttribute('title')?.startsWith('qs-dist1') === true,
+    )
+    expect(page.url()).to.contain('cell=qs-dist1').and.contain('find=ssh')
   })
 
   it('sorts, filters and pages the list of all verdicts on the server', async () => {
@@ -58,7 +75,7 @@ describe('parts of the estate, in the browser', function () {
     await shows(page, '201–400')
     await page.type('[aria-label="Filter Device"]', 'pier')
     await page.waitForFunction(() => {
-      const cells = [...document.querySelectorAll<HTMLElement>('tr.row td:nth-child(3)')]
+      const cells = [...document.querySelectorAll<HTMLElement>('tr.row td:nth-child(4)')]
       return cells.length > 0 && cells.every((cell) => cell.innerText === 'pier')
     })
     await page.waitForFunction(() =>
@@ -69,9 +86,9 @@ describe('parts of the estate, in the browser', function () {
   it('limits an audit to a device, and says so', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/verdicts')
-    await press(page, 'Run an audit')
-    await shows(page, 'no device is contacted')
-    await choose('Devices', 'Chosen devices')
+    await press(page, 'Run audit')
+    await shows(page, 'No device is contacted')
+    await choose('Devices', 'Selected devices')
     await shows(page, '0 of 20 devices')
     await page.waitForFunction(() => document.querySelectorAll('.run .v-autocomplete').length === 1)
     const fields = await page.$$('.run .v-autocomplete')
@@ -80,8 +97,8 @@ describe('parts of the estate, in the browser', function () {
     await press(page, 'pier', '.v-list-item')
     await shows(page, '1 of 20 devices: pier')
     await page.keyboard.press('Tab')
-    await press(page, 'Run audit')
-    await press(page, 'Read the verdicts')
+    await press(page, 'Run audit', '.v-dialog button')
+    await press(page, 'View verdicts')
     await shows(page, 'Limited to pier.')
     const { audits } = await asked<{ audits: { scope: { devices: string[] } | null }[] }>('chronicle')
     expect(audits.at(-1)?.scope?.devices).to.deep.equal(['pier'])
@@ -93,7 +110,7 @@ describe('parts of the estate, in the browser', function () {
     await shows(page, 'One more')
     await page.click('[aria-label="Delete the snapshot Whole estate, November"]')
     await press(page, 'Delete snapshot')
-    await shows(page, 'carried over to “One more”: delete that first')
+    await shows(page, 'carried over to “One more”. Delete that snapshot first.')
     await page.click('[aria-label="Delete the snapshot One more"]')
     await press(page, 'Delete snapshot')
     await page.waitForFunction(() => !document.querySelector('main')?.innerText.includes('One more'), {
@@ -105,11 +122,11 @@ describe('parts of the estate, in the browser', function () {
   it('declares which ports lead outside', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/traffic/network')
-    await press(page, 'Declare outside ports')
-    await press(page, 'Declare outside ports', '.end button')
-    await shows(page, 'Declared: packets leave the estate by these ports and no other.')
-    await press(page, 'Declare outside ports')
+    await press(page, 'Declare outside interfaces')
+    await press(page, 'Declare outside interfaces', '.end button')
+    await shows(page, 'Declared: packets leave the estate only through these interfaces.')
+    await press(page, 'Declare outside interfaces')
     await press(page, 'Remove declaration')
-    await shows(page, 'Not declared: ports whose gateway no device of the snapshot has.')
+    await shows(page, 'Not declared: inferred from gateways outside the snapshot.')
   })
 })

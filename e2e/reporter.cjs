@@ -5,8 +5,10 @@ const { reporters, Runner } = require('mocha')
 module.exports = class extends reporters.Dot {
   constructor(runner, options) {
     super(runner, options)
+    const leftOut = []
+    runner.on(Runner.constants.EVENT_TEST_PENDING, (test) => leftOut.push(test.fullTitle()))
     runner.once(Runner.constants.EVENT_RUN_END, () =>
-      writeFileSync(options.reporterOptions.out, JSON.stringify(runner.stats)),
+      writeFileSync(options.reporterOptions.out, JSON.stringify({ ...runner.stats, leftOut })),
     )
   }
 }

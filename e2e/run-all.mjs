@@ -1,83 +1,108 @@
-// Runs every suite, one after the other, and ends with the totals on one line. Exits with 1 where anything failed.
-import { spawnSync } from 'node:child_process'
+// Runs every suite, as many side by side as there are processors, the longest first; what each printed comes when it
+// has ended. Ends with the minutes of each and the totals on one line. Exits with 1 where anything failed.
+import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { availableParallelism, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const place = mkdtempSync(join(tmpdir(), 'jurybox-results-'))
-let passed = 0
-let failed = 0
-
-function step(name, command, args) {
-  const started = Date.now()
-  console.log(`\n== ${name}`)
-  const { status } = spawnSync(command, args, {
-    cwd: root,
-    stdio: 'inherit',
-    env: { ...process.env, FORCE_COLOR: '0' },
-  })
-  console.log(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
-  return status === 0
-}
+const bin = (name) => join('node_modules', '.bin', name)
 
 /** A check that is one test: it passes or it fails. */
-function check(name, command, args) {
-  if (step(name, command, args)) passed++
-  else failed++
-}
+const check = (name, seconds, command, args) => ({ name, seconds, command, args, counts: false })
 
-function suite(name, pattern) {
-  const out = join(place, `${name}.json`)
-  const ok = step(name, process.execPath, [
+/** @param seconds about how long it takes: the longest begins first */
+const suite = (name, seconds, ...patterns) => ({
+  name,
+  seconds,
+  command: process.execPath,
+  args: [
     'node_modules/mocha/bin/mocha.js',
     '--reporter',
     './e2e/reporter.cjs',
     '--reporter-option',
-    `out=${out}`,
-    pattern,
-  ])
+    `out=${join(place, `${name}.json`)}`,
+    ...patterns,
+  ],
+  counts: true,
+})
+
+const waiting = [
+  check('lint', 25, bin('eslint'), ['.', '--max-warnings', '0']),
+  check('format', 25, bin('prettier'), ['--check', '--log-level', 'warn', '.']),
+  check('layers', 6, bin('depcruise'), [
+    'packages',
+    '--config',
+    '.dependency-cruiser.cjs',
+    '--include-only',
+    '^packages/[a-z]+/src',
+  ]),
+  check('types', 75, bin('vue-tsc'), ['-b']),
+  suite('unit', 220, 'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts'),
+  suite('server', 590, 'packages/server/test/**/*.test.ts'),
+  check('attack', 70, process.execPath, [
+    '--import',
+    'tsx',
+    'attack/run.ts',
+    '--seconds',
+    '20',
+    '--rounds',
+    '2',
+    '--seed',
+    '1',
+  ]),
+  suite('browser', 570, 'e2e/**/*.test.ts'),
+].sort((a, b) => b.seconds - a.seconds)
+
+const done = []
+
+async function run(step) {
+  const started = Date.now()
+  const output = []
+  const status = await new Promise((resolve) => {
+    const child = spawn(step.command, step.args, { cwd: root, env: { ...process.env, FORCE_COLOR: '0' } })
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => output.push(data))
+    child.on('error', (error) => {
+      output.push(Buffer.from(`${error.message}\n`))
+      resolve(1)
+    })
+    child.on('close', (code) => resolve(code ?? 1))
+  })
+  const seconds = Math.round((Date.now() - started) / 1000)
+  const text = Buffer.concat(output).toString('utf8')
+  console.log(`\n== ${step.name}\n${text}== ${step.name}: ${status === 0 ? 'passed' : 'FAILED'} in ${seconds} s`)
+  done.push({ name: step.name, seconds, ...counted(step, status === 0) })
+}
+
+/** How many tests passed and failed, and which were left out because a program is not installed. */
+function counted({ name, counts }, ok) {
+  if (!counts) return { passed: Number(ok), failed: Number(!ok), leftOut: [] }
   try {
-    const stats = JSON.parse(readFileSync(out, 'utf8'))
-    passed += stats.passes
-    failed += stats.failures
+    const { passes, failures, leftOut } = JSON.parse(readFileSync(join(place, `${name}.json`), 'utf8'))
     // A suite that ends badly without naming a failed test still failed.
-    if (!ok && stats.failures === 0) failed++
+    return { passed: passes, failed: failures + Number(!ok && failures === 0), leftOut }
   } catch {
-    failed++
+    return { passed: 0, failed: 1, leftOut: [] }
   }
 }
 
-const bin = (name) => join('node_modules', '.bin', name)
-check('lint', bin('eslint'), ['.', '--max-warnings', '0'])
-check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
-check('layers', bin('depcruise'), [
-  'packages',
-  '--config',
-  '.dependency-cruiser.cjs',
-  '--include-only',
-  '^packages/[a-z]+/src',
-])
-for (const name of ['core', 'content', 'collector', 'simulator', 'cli', 'server'])
-  check(`types: ${name}`, bin('tsc'), ['-p', `packages/${name}`])
-check('types: web', bin('vue-tsc'), ['-p', 'packages/web', '--noEmit'])
-check('types: tests', bin('tsc'), ['-p', 'tsconfig.json'])
-suite('unit', 'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts')
-suite('server', 'packages/server/test/**/*.test.ts')
-check('attack', process.execPath, [
-  '--import',
-  'tsx',
-  'attack/run.ts',
-  '--seconds',
-  '20',
-  '--rounds',
-  '2',
-  '--seed',
-  '1',
-])
-suite('browser', 'e2e/**/*.test.ts')
+async function lane() {
+  for (let step = waiting.shift(); step; step = waiting.shift()) await run(step)
+}
+
+const started = Date.now()
+await Promise.all(Array.from({ length: Math.max(1, availableParallelism()) }, lane))
 rmSync(place, { recursive: true, force: true })
 
-console.log(`\n${passed} passed, ${failed} failed`)
-process.exitCode = failed === 0 ? 0 : 1
+const minutes = (seconds) => `${(seconds / 60).toFixed(1)} min`
+console.log('\nMinutes by suite:')
+for (const { name, seconds } of done.sort((a, b) => b.seconds - a.seconds))
+  console.log(`  ${name.padEnd(12)} ${minutes(seconds)}`)
+console.log(`  ${'all'.padEnd(12)} ${minutes((Date.now() - started) / 1000)}`)
+const leftOut = done.flatMap((one) => one.leftOut)
+if (leftOut.length > 0) console.log(`\nLeft out (${leftOut.length}):\n${leftOut.map((name) => `  ${name}`).join('\n')}`)
+const sum = (key) => done.reduce((total, one) => total + one[key], 0)
+console.log(`\n${sum('passed')} passed, ${sum('failed')} failed`)
+process.exitCode = sum('failed') === 0 ? 0 : 1

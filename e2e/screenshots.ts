@@ -21,7 +21,7 @@ const server = await startServer({
   port: 0,
   webFolder: join(root, 'packages/web/dist'),
   logLevel: 'error',
-  settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+  settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
 })
 const { browser, close } = await openBrowser()
 try {
@@ -35,8 +35,8 @@ try {
     console.log(name)
   }
   await signIn(page, server.address, 'lead', password)
-  await take('overview', '/e/1/overview', 'Age of the evidence')
-  await take('estate', '/e/1/estate', 'on the list')
+  await take('overview', '/e/1/overview', 'Age of evidence')
+  await take('estate', '/e/1/estate', 'approved')
   await page.goto(`${server.address}/e/1/estate/map`)
   await page.waitForSelector('.holder canvas')
   await new Promise((resolve) => setTimeout(resolve, 1500))
@@ -45,26 +45,26 @@ try {
   await take('map', null, 'Links (')
   await page.goto(`${server.address}/e/1/search?q=${encodeURIComponent('telnet inside line')}`)
   await press(page, 'transport input telnet', '.part .as-link')
-  await take('search', null, 'Lines of configuration')
-  await take('snapshots', '/e/1/snapshots', 'Bring devices in')
-  await take('benchmark', '/e/1/benchmarks/network-hardening', 'Find a rule')
-  await take('questions', '/e/1/benchmarks/people-and-process', 'To be shown')
-  await take('rule-bench', '/e/1/rule-bench', 'examples hold')
-  await take('verdicts-grid', '/e/1/verdicts', 'The plain HTTP server is off')
-  await take('tidying', '/e/1/verdicts?view=tidying&who=site%3Dqs', 'To type')
+  await take('search', null, 'Configuration lines')
+  await take('snapshots', '/e/1/snapshots', 'Import configurations')
+  await take('benchmark', '/e/1/benchmarks/network-hardening', 'Search rules')
+  await take('questions', '/e/1/benchmarks/people-and-process', 'Evidence needed')
+  await take('rule-bench', '/e/1/rule-bench', 'examples pass')
+  await take('verdicts-grid', '/e/1/verdicts', 'HTTP server is disabled')
+  await take('remediation', '/e/1/verdicts?view=remediation&who=site%3Dqs', 'Commands')
   const verdict = await page.evaluate(async () => {
     const response = await fetch('/api/engagements/1/audits/2/verdicts?rule=vty-ssh-only&outcome=fail&device=qs-dist1')
     return ((await response.json()) as { verdicts: { id: number }[] }).verdicts[0]?.id
   })
-  await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'How it was decided')
+  await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'Decision')
   await take('device', '/e/1/estate/1', 'Interfaces (')
-  await take('traffic', '/e/1/traffic/ask?from=10.40.204.0/24&to=10.40.10.0/24&only=tcp', 'a layer protects it')
+  await take('traffic', '/e/1/traffic/ask?from=10.40.204.0/24&to=10.40.10.0/24&only=tcp', 'unprotected')
   await page.goto(`${server.address}/e/1/traffic/functions`)
-  await press(page, 'Logs')
+  await press(page, 'Syslog')
   await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
   await press(page, 'ops-core1\u202f:\u202f314', '.function .as-link')
   await take('functions', null, 'deny udp any 10.40.0.20')
-  await take('reports', '/e/1/reports', 'Where it fails')
+  await take('reports', '/e/1/reports', 'Failures by topic')
   await take('settings', '/e/1/settings', 'Members')
   await take('installation', '/e/1/installation', 'Encryption key')
   // Last: it makes a snapshot that nothing was judged of.
@@ -81,12 +81,12 @@ try {
     await page.goto(`${server.address}/e/1/snapshots/collect`)
     await press(page, `Collect from all ${network.devices.filter(({ untold }) => !untold).length}`)
     await press(page, 'stopped: login')
-    await take('collect', null, 'the credential does not fit')
+    await take('collect', null, 'the credential was refused')
     await page.goto(`${server.address}/e/1/snapshots/discover`)
-    await shows(page, 'Look for devices')
-    await type(page, 'First devices, their addresses', '10.40.255.22')
-    await type(page, 'Links to follow from there', '1')
-    await press(page, 'Look')
+    await shows(page, 'Discover devices')
+    await type(page, 'Addresses of first devices', '10.40.255.22')
+    await type(page, 'Most hops from there', '1')
+    await press(page, 'Start discovery')
     await take('discovery', null, 'New (1)')
   } finally {
     await Promise.all([network.stop(), desk.stop()])

@@ -50,7 +50,7 @@ export function useStage(
       webFolder: join(ROOT, 'packages/web/dist'),
       signInLimit: 100,
       logLevel: 'error',
-      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
     })
     await loadDemo(server.services, join(ROOT, 'scenario'))
     clear = await prepare(server)

@@ -23,9 +23,9 @@ describe('traffic in the browser', function () {
         elements.map((element) => [(element as HTMLElement).dataset['count'] ?? '', Number(element.textContent)]),
       ),
     )
-    expect(counts['broken']).to.be.above(1)
-    expect(counts['holds']).to.be.above(1)
-    expect((counts['broken'] ?? 0) + (counts['undecided'] ?? 0) + (counts['holds'] ?? 0)).to.equal(
+    expect(counts['violated']).to.be.above(1)
+    expect(counts['met']).to.be.above(1)
+    expect((counts['violated'] ?? 0) + (counts['undecided'] ?? 0) + (counts['met'] ?? 0)).to.equal(
       await page.$$eval('button.one', (all) => all.length),
     )
     await page.evaluate(() =>
@@ -42,7 +42,7 @@ describe('traffic in the browser', function () {
     await until(() => document.querySelectorAll('aside.exhibit .line.marked, aside.exhibit .line.current').length > 0)
     expect((await marked()).join('\n')).to.match(/10\.40\.60\.0\/24 is directly connected, Vlan60/)
 
-    await press(page, 'Ask for every fate')
+    await press(page, 'Show all fates')
     await until(() => document.querySelectorAll('section[aria-label="Fates"] tbody tr').length > 0)
     expect(await page.$eval('section[aria-label="Fates"]', (section) => section.textContent))
       .to.contain('arrives')
@@ -61,7 +61,7 @@ describe('traffic in the browser', function () {
     const drawn = await page.$$eval('.paths > svg title', (titles) => titles.map((title) => title.textContent ?? ''))
     expect(drawn.join('\n'))
       .to.match(/ves-petrel Tunnel40 to ops-edge1 Tunnel40, arrives: IPsec/)
-      .and.match(/ops-edge1 .* to ops-core1 .*, arrives: in the clear/)
+      .and.match(/ops-edge1 .* to ops-core1 .*, arrives: unprotected/)
     expect(
       await page.$$eval('.paths > svg .layer', (labels) => labels.map((label) => label.textContent)),
     ).to.deep.equal(['IPsec'])
@@ -97,7 +97,7 @@ describe('traffic in the browser', function () {
         all.map((row) => row.textContent ?? ''),
       )
     await until(() => document.querySelectorAll('section[aria-label="Expectations of traffic"] tbody tr').length > 2)
-    expect((await rows())[0]).to.match(/fail.*Nobody outside reaches the card systems.*pci-dss-4\.0\.1:1\.3\.1/s)
+    expect((await rows())[0]).to.match(/fail.*Nobody outside reaches the card systems.*PCI DSS 4\.0\.1 1\.3\.1/s)
     expect((await rows()).join()).to.not.contain('Offices reach the web')
     await press(page, 'Nobody outside reaches the card systems')
     await until(() => document.querySelector('article h2')?.textContent === 'Nobody outside reaches the card systems')
@@ -113,18 +113,19 @@ describe('traffic in the browser', function () {
     await press(page, 'Close')
     await shows(page, 'The tunnel ends behind the firewall from December on')
     expect(await page.$eval('article.detail', (detail) => (detail as HTMLElement).innerText))
-      .to.contain('broken')
+      .to.contain('violated')
       .and.contain('Waived until')
       .and.not.contain('Waive…')
     await open('/e/1/verdicts?view=waivers')
-    await press(page, 'Take back')
-    await shows(page, 'taken back')
+    await press(page, 'Withdraw')
+    await press(page, 'Withdraw waiver')
+    await shows(page, 'withdrawn')
   })
 
   it('asks who reaches a place, and goes on to one of them', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/ask?to=10.40.60.0/24&only=tcp')
-    await shows(page, 'places can begin a connection with 10.40.60.0/24')
+    await shows(page, 'places can open a connection to 10.40.60.0/24')
     expect(await page.$eval('section[aria-label="Places"]', (section) => section.textContent))
       .to.contain('10.40.10.0/24')
       .and.not.contain('10.40.40.0/24')
@@ -136,16 +137,16 @@ describe('traffic in the browser', function () {
   it('explains why logs never arrive although their settings are right: the line of the filter on the way', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/functions')
-    await shows(page, 'gets through')
-    await press(page, 'Logs')
+    await shows(page, 'pass')
+    await press(page, 'Syslog')
     const broken = await page.$$eval('.function', (all) =>
-      all.filter((one) => one.querySelector('.chain .broken')).map((one) => one.querySelector('b')?.textContent),
+      all.filter((one) => one.querySelector('.chain .fail')).map((one) => one.querySelector('b')?.textContent),
     )
     expect([...new Set(broken)]).to.deep.equal(['ops-fw2', 'qn-acc1', 'qn-acc2', 'ves-gannet'])
     await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
     await page.evaluate(() =>
       [...document.querySelectorAll('.function[open] > table tr')]
-        .find((row) => row.textContent?.startsWith('way there'))
+        .find((row) => row.textContent?.startsWith('forward path'))
         ?.querySelector<HTMLElement>('button.as-link')
         ?.click(),
     )
@@ -157,33 +158,36 @@ describe('traffic in the browser', function () {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/network')
     await shows(page, '10.40.110.1 is the address of ops-core2 Vlan70 and of qn-dist1 Vlan10')
-    await press(page, 'one address twice 1')
+    await press(page, 'duplicate address 1')
     await until(() => document.querySelectorAll('article.finding').length === 1)
 
     await open('/e/1/traffic/changes')
     await until(() => document.querySelectorAll('article.change').length > 0)
-    expect(await page.$eval('article.change', (article) => article.textContent)).to.match(/From.*to.*At .*, A/s)
+    expect(await page.$eval('article.change', (article) => article.textContent)).to.match(
+      /From.*to.*At .*, before.*After/s,
+    )
 
     await open('/e/1/traffic/filters')
-    await until(() => document.querySelectorAll('form[aria-label="Compare two lists"] option').length > 4)
-    const lists = await page.$$eval('form[aria-label="Compare two lists"] select:first-of-type option', (options) =>
-      options.map((option) => (option as HTMLOptionElement).value),
+    await until(() => document.querySelectorAll('form[aria-label="Compare two access lists"] option').length > 4)
+    const lists = await page.$$eval(
+      'form[aria-label="Compare two access lists"] select:first-of-type option',
+      (options) => options.map((option) => (option as HTMLOptionElement).value),
     )
     const [one, other] = [
       lists.find((name) => name.startsWith('ops-core1|TICKETING-IN')),
       lists.find((name) => name.startsWith('ops-core1|SERVERS-OUT')),
     ]
-    const [first, second] = await page.$$('form[aria-label="Compare two lists"] select')
+    const [first, second] = await page.$$('form[aria-label="Compare two access lists"] select')
     await first?.select(one ?? '')
     await second?.select(other ?? '')
     await press(page, 'Compare')
-    await shows(page, 'Permitted by the other alone')
+    await shows(page, 'Permitted only by the second')
   })
 
   it('a question is asked by keyboard, and what is wrong with it is said', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/traffic/ask')
-    await shows(page, 'Every packet')
+    await shows(page, 'All packets')
     await until(() => document.querySelectorAll('#places option').length > 10)
     const fill = async (label: string, text: string): Promise<void> => {
       await page.evaluate(
@@ -219,39 +223,41 @@ describe('traffic in the browser', function () {
   it('what is expected is stated on the page, refused where it is wrong, and answered', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/traffic')
-    await press(page, 'State expectations')
+    await press(page, 'Edit as YAML')
     const state = async (text: string): Promise<void> => {
       await page.waitForSelector('form textarea')
       await page.evaluate(() => document.querySelector<HTMLTextAreaElement>('form textarea')?.select())
       await page.keyboard.type(text)
     }
     await state('expectations: [{ id: Wrong One, title: x, from: a, to: b, must: arrive }]')
-    await press(page, 'Keep and answer')
+    await press(page, 'Save and check')
     await shows(page, 'lower-case letters')
     await state(
       'expectations: [{ id: one, title: Offices reach Operations, from: 10.40.10.0/24, to: 10.40.20.0/24, must: arrive }]',
     )
-    await press(page, 'Keep and answer')
+    await press(page, 'Save and check')
     await shows(page, 'Offices reach Operations')
     await until(() => document.querySelectorAll('button.one').length === 1)
     // One that never held is meant when somebody says so.
-    await press(page, 'State expectations')
+    await press(page, 'Edit as YAML')
     await state(
       'expectations: [{ id: never, title: Kiosks reach the cards, from: 10.40.40.0/24, to: 10.40.60.0/24, must: arrive }]',
     )
-    await press(page, 'Keep and answer')
-    await shows(page, 'it may be mistaken')
-    await press(page, 'It is meant')
-    await shows(page, 'it is meant all the same')
+    await press(page, 'Save and check')
+    await shows(page, 'It may be a mistake')
+    await press(page, 'Confirm expectation')
+    await shows(page, 'confirmed: if it is violated, alerts are sent')
   })
 
   it('odd lines of filters open where they stand', async () => {
     await signIn(page, server.address, 'reader', PASSWORD)
     await open('/e/1/traffic/filters')
-    await shows(page, 'never matches')
+    await until(() =>
+      [...document.querySelectorAll<HTMLElement>('.kinds button')].some((one) => one.innerText.startsWith('shadowed')),
+    )
     await page.evaluate(() =>
       [...document.querySelectorAll<HTMLElement>('.kinds button')]
-        .find((one) => one.innerText.startsWith('never matches'))
+        .find((one) => one.innerText.startsWith('shadowed'))
         ?.click(),
     )
     await page.evaluate(() => document.querySelector<HTMLElement>('tbody button.as-link')?.click())

@@ -36,7 +36,7 @@ tailoring, as the server gives them out; --profile and --value go before it.
 --now is the time that ages and expiries are judged by (RFC 3339; this moment where left out), --before the snapshot that is
 compared with, --waivers a YAML list of { benchmark, rule, device, subject, reason, owner, expires }.
 Expectations of traffic that the snapshot holds (expectations.yaml) are verdicts too.
-Exit status: 0 nothing to object to but what is waived; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
+Exit status: 0 no findings that are not waived; 1 a fail, unknown, error or refused file; 2 bad usage or nothing readable.`
 
 /** Runs one headless audit. @returns the exit status */
 export function auditCommand(args: readonly string[], output: Output): number {
@@ -72,7 +72,7 @@ export function auditCommand(args: readonly string[], output: Output): number {
     const borne = broken.filter((one) => one.waived).length
     if (document.expected.length > 0)
       output.stderr(
-        `${document.expected.length} expectations of traffic: ${document.expected.length - broken.length} hold, ${broken.length} are broken or undecided; ${borne} waived\n`,
+        `${document.expected.length} expectations: ${document.expected.length - broken.length} met, ${broken.length} violated or undecided; ${borne} waived\n`,
       )
     return fail + unknown + error - waived + document.refused.length + broken.length - borne > 0 ? 1 : 0
   } catch (error) {
@@ -121,12 +121,12 @@ function parse(args: readonly string[]): Options {
   for (const { benchmark } of fittings)
     if (!benchmarks.some((one) => one.source.id === benchmark))
       throw new UsageError(
-        `the fitting of "${benchmark}" is of no chosen benchmark (chosen: ${benchmarks.map((one) => one.source.id).join(', ')})`,
+        `the fitting of "${benchmark}" belongs to no selected benchmark (selected: ${benchmarks.map((one) => one.source.id).join(', ')})`,
       )
   const set = (values.value ?? []).map(nameAndText)
   for (const [name] of set)
     if (!benchmarks.some((b) => Object.hasOwn(b.source.values, name)))
-      throw new UsageError(`no chosen benchmark has a value "${name}"`)
+      throw new UsageError(`no selected benchmark has a value "${name}"`)
   return {
     paths: positionals,
     choices: benchmarks.map((benchmark) =>
@@ -192,7 +192,7 @@ function fittingAt(path: string): Fitting {
     throw new UsageError(`${path}: ${error instanceof Error ? error.message : String(error)}`)
   }
   const read = fittingSchema.safeParse(data)
-  if (!read.success) throw new UsageError(`${path} is no fitting: ${schemaFault(read.error)}`)
+  if (!read.success) throw new UsageError(`${path} is not a fitting: ${schemaFault(read.error)}`)
   return read.data
 }
 

@@ -30,7 +30,7 @@ export const networkCommand = command('network', {}, ({ snapshot, refused }, pri
       exhibits: exhibits.map((one) => texts.show(one)),
     }),
   )
-  print({ schema: 1, findings }, () =>
+  print({ schema: 2, findings }, () =>
     findings
       .map(({ kind, words, from, packets, exhibits }) =>
         [
@@ -71,13 +71,13 @@ export const functionsCommand = command(
         },
       })),
     }))
-    print({ schema: 1, functions }, () =>
+    print({ schema: 2, functions }, () =>
       functions
         .map(({ device, kind, server, outcome, links }) =>
           [
             `${outcome}: ${device} ${kind} ${server}`,
             ...links
-              .filter(({ standing }) => standing !== 'right')
+              .filter(({ standing }) => standing !== 'pass')
               .flatMap(({ link, standing, words, exhibits }) => [
                 `  ${link} ${standing}: ${words}`,
                 ...exhibits.map((one) => `    ${lineOf(one)}`),
@@ -86,7 +86,7 @@ export const functionsCommand = command(
         )
         .join('\n'),
     )
-    return functions.some(({ outcome }) => outcome === 'broken') || refused > 0 ? 1 : 0
+    return functions.some(({ outcome }) => outcome === 'fail') || refused > 0 ? 1 : 0
   },
 )
 
@@ -130,7 +130,7 @@ export const changesCommand = command(
     })
     print(
       {
-        schema: 1,
+        schema: 2,
         before: { title: earlier.title, takenAt: earlier.takenAt },
         after: { title: snapshot.title, takenAt: snapshot.takenAt },
         gone,

@@ -16,15 +16,15 @@ export const TRAFFIC_USAGE = `Usage: jurybox traffic SNAPSHOT… [--expectations
        jurybox changes SNAPSHOT… --before SNAPSHOT [--only 'pcap-filter text']
          each with [--format json|text] [--out FILE]
 
-traffic answers the expectations of the snapshot, or of a file (docs/formats/expectations.md).
+traffic checks the expectations of the snapshot, or of a file (docs/formats/expectations.md).
 trace follows one packet and prints every decision with its lines; with --each it answers JSON lines
-{at,src,dst,proto,sport,dport} in order, one line each. reach tells what becomes of every packet from one place to
-another. filters lists what is odd about the lines of access lists, network what is odd about how devices fit together.
-functions explains link by link whether time, logs, logins, traps and names work. changes tells which flows have another
-fate than in an earlier snapshot, and because of which lines.
+{at,src,dst,proto,sport,dport} in order, one line each. reach shows the fate of every packet from one place to another.
+filters lists findings in access lists, network findings between devices. functions checks step by step whether NTP,
+syslog, logins, SNMP traps and DNS work. changes lists flows whose fate differs from an earlier snapshot, and the lines
+that cause it.
 PLACE is a device, DEVICE:INTERFACE, a prefix, site:NAME, zone:NAME, label:NAME=VALUE, or outside.
-Exit status: 0 the question was answered (traffic: all hold; filters, network: nothing was found; functions: none is
-broken; changes: there are none); 1 otherwise, or a file was refused; 2 bad usage or nothing readable.`
+Exit status: 0 the question was answered (traffic: all are met; filters, network: nothing was found; functions: none
+fails; changes: there are none); 1 otherwise, or a file was refused; 2 bad usage or nothing readable.`
 
 type Options = NonNullable<ParseArgsConfig['options']>
 const COMMON = { format: { type: 'string', default: 'text' }, out: { type: 'string' } } as const satisfies Options
@@ -89,7 +89,7 @@ export const key = (): ReturnType<typeof maskWithKey> => maskWithKey(randomBytes
 /** The documented form of a trace. */
 export function traceDocument(trace: Trace, texts: ExhibitTexts) {
   return {
-    schema: 1 as const,
+    schema: 2 as const,
     fates: trace.fates,
     whole: trace.whole,
     paths: trace.paths.map(({ fate, reason, device, hops, protection }) => ({

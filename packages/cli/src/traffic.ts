@@ -143,9 +143,9 @@ export const trafficCommand = command(
         exhibits: exhibits.map((one) => texts.show(one)),
       }
     })
-    const counts = { holds: 0, broken: 0, undecided: 0 }
+    const counts = { met: 0, violated: 0, undecided: 0 }
     for (const { outcome } of answers) counts[outcome]++
-    print({ schema: 1, snapshot: { title: snapshot.title, takenAt: snapshot.takenAt }, answers, counts }, () =>
+    print({ schema: 2, snapshot: { title: snapshot.title, takenAt: snapshot.takenAt }, answers, counts }, () =>
       answers
         .map(({ id, title, must, outcome, words, missing, packets, exhibits }) =>
           [
@@ -157,7 +157,7 @@ export const trafficCommand = command(
         )
         .join('\n'),
     )
-    return counts.broken + counts.undecided + refused > 0 ? 1 : 0
+    return counts.violated + counts.undecided + refused > 0 ? 1 : 0
   },
 )
 
@@ -191,7 +191,7 @@ export const reachCommand = command(
         undecided: classesOf(network, undecided, { sources, destinations }),
       }))
       print(
-        { schema: 1, from: from ?? null, to: to ?? null, only: typeof only === 'string' ? only : null, places },
+        { schema: 2, from: from ?? null, to: to ?? null, only: typeof only === 'string' ? only : null, places },
         () =>
           places
             .flatMap(({ place, arrives, undecided }) => [
@@ -211,7 +211,7 @@ export const reachCommand = command(
     const asked = shown(network, answer.asked)
     print(
       {
-        schema: 1,
+        schema: 2,
         from,
         to,
         only: typeof only === 'string' ? only : null,
@@ -247,7 +247,7 @@ export const filtersCommand = command('filters', {}, ({ snapshot, refused }, pri
     ...finding,
     exhibits: finding.exhibits.map((one) => texts.show(one)),
   }))
-  print({ schema: 1, findings: shownFindings }, () =>
+  print({ schema: 2, findings: shownFindings }, () =>
     shownFindings
       .map(({ device, kind, list, words, packets, exhibits }) =>
         [

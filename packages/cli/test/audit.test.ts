@@ -84,10 +84,10 @@ describe('jurybox audit', () => {
     const good = put('a/good.cfg', GOOD)
     const wrong = (name: string, text: string): string => run(good, ...chosen, '--fitting', put(name, text)).err
     expect(wrong('1.yaml', 'benchmark: other\n')).to.contain(
-      '"other" is of no chosen benchmark (chosen: network-hardening)',
+      '"other" belongs to no selected benchmark (selected: network-hardening)',
     )
     expect(wrong('2.yaml', 'benchmark: network-hardening\nprofil: a\n'))
-      .to.contain('2.yaml is no fitting')
+      .to.contain('2.yaml is not a fitting')
       .and.contain('profil')
     expect(wrong('3.yaml', 'benchmark: network-hardening\ntailoring: [{ rule: nowhere, reason: r }]\n')).to.contain(
       'has no rule "nowhere"',
@@ -147,19 +147,19 @@ describe('jurybox audit', () => {
     expect(
       expected.map(({ rule, outcome, severity, branch, device }) => [rule, outcome, severity, branch, device]),
     ).to.deep.equal([
-      ['names', 'fail', 'high', 'broken', 'core'],
-      ['web', 'pass', 'medium', 'holds', ''],
+      ['names', 'fail', 'high', 'violated', 'core'],
+      ['web', 'pass', 'medium', 'met', ''],
     ])
     expect(expected[0]?.exhibits.map(({ text }) => text)).to.deep.equal([' deny udp any any'])
     expect(expected[0]?.statement).to.equal('From 10.1.0.0/24 to 10.2.0.0/24, udp dst port 53: must arrive.')
-    expect(err).to.contain('2 expectations of traffic: 1 hold, 1 are broken or undecided')
+    expect(err).to.contain('2 expectations: 1 met, 1 violated or undecided')
     expect(status).to.equal(1)
     const waiver = put(
       'borne.yaml',
       '- { benchmark: expectations, rule: names, reason: Until the resolver moves, owner: I. Wren, expires: 2099-01-01T00:00:00Z }\n',
     )
     const borne = run(join(folder, 'harbour'), ...chosen, '--waivers', waiver)
-    expect(borne.err).to.contain('1 are broken or undecided; 1 waived')
+    expect(borne.err).to.contain('1 violated or undecided; 1 waived')
     expect(
       auditDocumentSchema
         .parse(JSON.parse(borne.out))
@@ -169,9 +169,9 @@ describe('jurybox audit', () => {
       ['pass', undefined],
     ])
     const written = (form: string): string => run(join(folder, 'harbour'), ...chosen, '--format', form).out
-    expect(written('csv')).to.match(/core,expectations,names,fail,high,broken,/)
+    expect(written('csv')).to.match(/core,expectations,names,fail,high,violated,/)
     const html = written('html')
-    expect(html).to.contain('Expectations of traffic').and.contain('<strong>Names are resolved</strong>')
+    expect(html).to.contain('Expectations').and.contain('<strong>Names are resolved</strong>')
     expect(html.match(/<article /g)?.length).to.be.above(1)
     expect(
       (JSON.parse(written('sarif')) as { runs: { results: { ruleId: string; kind: string }[] }[] }).runs[0]?.results
@@ -305,7 +305,7 @@ describe('jurybox read', () => {
     const { out: both } = run(join(scenario, 'devices/dd-sw1/config.txt'), '--unread', '--harmless')
     expect(both).to.contain('(harmless: ').and.contain(out.trim())
     expect(out).to.not.contain('(harmless: ')
-    expect(out).to.match(/config\.txt: \d+ of 327 lines unread \(\d\.\d %\)/)
+    expect(out).to.match(/config\.txt: \d+ of 327 lines unparsed \(\d\.\d %\)/)
     expect(out).to.match(/config\.txt:\d+: harbourlink agent mode passive/)
   })
 

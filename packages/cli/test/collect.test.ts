@@ -77,7 +77,7 @@ describe('jurybox collect', function () {
     if (first) first.weather = { locked: true }
     const { status, err } = await run([inventory(), '--out', join(folder, 'some')])
     if (first) first.weather = {}
-    expect([status, err]).to.deep.equal([1, `${first?.name}: not collected (login): the credential does not fit\n`])
+    expect([status, err]).to.deep.equal([1, `${first?.name}: not collected (login): the credential was refused\n`])
   })
 
   for (const [what, args, env, said] of [

@@ -91,7 +91,7 @@ describe('jurybox traffic, trace, reach, filters, network, functions and changes
         '--each',
         write('more.jsonl', `${JSON.stringify({ at: 'nobody', src: '10.1.0.9', dst: '10.2.0.9', proto: 'tcp' })}\n`),
       ).err,
-    ).to.match(/question 1: there is no device "nobody" \(there are core, far\)/)
+    ).to.match(/question 1: There is no device "nobody"\. Devices: core, far\./)
   })
 
   it('reach tells every fate with its classes', () => {
@@ -121,7 +121,7 @@ describe('jurybox traffic, trace, reach, filters, network, functions and changes
   it('traffic answers the expectations of the snapshot, and says with its status whether all hold', () => {
     expect(run(trafficCommand)).to.include({
       status: 0,
-      out: 'holds: web (The web; must arrive): every packet arrives\nholds: nothing-else (Nothing else; must not arrive): none arrives\n',
+      out: 'met: web (The web; must arrive): all packets arrive\nmet: nothing-else (Nothing else; must not arrive): none arrive\n',
     })
     const other = write(
       'other.yaml',
@@ -138,7 +138,7 @@ describe('jurybox traffic, trace, reach, filters, network, functions and changes
       counts: object
     }
     expect(status).to.equal(1)
-    expect(counts).to.deep.equal({ holds: 0, broken: 1, undecided: 0 })
+    expect(counts).to.deep.equal({ met: 0, violated: 1, undecided: 0 })
     expect(answers[0]?.exhibits.map(({ text }) => text)).to.deep.equal([' deny ip any any'])
     expect(answers[0]?.example.trace.fates).to.deep.equal(['stopped'])
   })
@@ -196,16 +196,16 @@ describe('jurybox traffic, trace, reach, filters, network, functions and changes
     }
     expect(status).to.equal(1)
     expect(functions.map(({ kind, outcome }) => [kind, outcome])).to.deep.equal([
-      ['logging', 'broken'],
-      ['names', 'broken'],
+      ['logging', 'fail'],
+      ['names', 'fail'],
     ])
     expect(
       functions[0]?.links
-        .filter(({ standing }) => standing === 'broken')
+        .filter(({ standing }) => standing === 'fail')
         .map(({ link, exhibits }) => [link, exhibits[0]?.text]),
-    ).to.deep.equal([['way there', ' deny ip any any']])
+    ).to.deep.equal([['forward path', ' deny ip any any']])
     expect(run(functionsCommand).out).to.contain(
-      'broken: core logging 10.2.0.9\n  way there broken: udp 514 to 10.2.0.9 is stopped at far: filter in: IN\n    devices/far/config.txt:10:  deny ip any any',
+      'fail: core logging 10.2.0.9\n  forward path fail: udp 514 to 10.2.0.9 is stopped at far: filter in: IN\n    devices/far/config.txt:10:  deny ip any any',
     )
   })
 
@@ -240,13 +240,13 @@ describe('jurybox traffic, trace, reach, filters, network, functions and changes
       'an address that is none',
       traceCommand,
       ['--at', 'core', '--src', '10.1.0.300', '--dst', '10.2.0.9', '--proto', 'tcp'],
-      /"10\.1\.0\.300" is no address/,
+      /"10\.1\.0\.300" is not an address/,
     ],
     [
       'a protocol that is none',
       traceCommand,
       ['--at', 'core', '--src', '10.1.0.3', '--dst', '10.2.0.9', '--proto', 'tpc'],
-      /"tpc" is no protocol/,
+      /"tpc" is not a protocol/,
     ],
     [
       'an interface that is none',

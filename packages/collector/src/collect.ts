@@ -90,7 +90,7 @@ async function attemptOn(
 ): Promise<Collected> {
   const host = await addressOf(target.address, limits.connect)
   const some = credentials.slice(0, limits.tries)
-  if (some.length === 0) throw new StepError('login', 'there is no credential to try', false)
+  if (some.length === 0) throw new StepError('login', 'there are no credentials', false)
   for (const [i, credential] of some.entries()) {
     const client = new ssh2.Client()
     const stop = (): void => void client.destroy()
@@ -101,7 +101,7 @@ async function attemptOn(
         if (i < some.length - 1) continue
         throw new StepError(
           'login',
-          `${some.length === 1 ? 'the credential does not fit' : `none of ${some.length} credentials fits`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, so that nobody is locked out` : ''}`,
+          `${some.length === 1 ? 'the credential was refused' : `all ${some.length} credentials were refused`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, to avoid a lockout` : ''}`,
           false,
         )
       }
@@ -124,7 +124,7 @@ async function attemptOn(
       client.end()
     }
   }
-  throw new StepError('login', 'there is no credential to try', false)
+  throw new StepError('login', 'there are no credentials', false)
 }
 
 async function addressOf(address: string, within: number): Promise<string> {
@@ -139,10 +139,10 @@ async function addressOf(address: string, within: number): Promise<string> {
   } finally {
     late.abort()
   }
-  throw new StepError('name', `nobody answers for the address of “${address}”`, true)
+  throw new StepError('name', `no reply from the address of “${address}”`, true)
 }
 
-/** False where the credential does not fit. @throws StepError where it comes to no answer */
+/** False where the credential was refused. @throws StepError where it comes to no answer */
 async function login(
   client: SshClient,
   { port, hostKey, old }: Target,
@@ -161,7 +161,7 @@ async function login(
           reject(
             new StepError(
               'key',
-              'the host key is another than before: the device was replaced, or someone stands between. Nothing was told to it',
+              'the host key has changed: the device was replaced, or the connection is intercepted. No credential was sent',
               false,
             ),
           )
@@ -172,7 +172,7 @@ async function login(
         reject(
           new StepError(
             step === 'reachable' ? 'tcp' : 'ssh',
-            `${host}:${port} closed the connection before anyone could log in`,
+            `${host}:${port} closed the connection before login`,
             true,
           ),
         ),
@@ -210,14 +210,14 @@ function whyOf(error: Error & { code?: string; level?: string }, step: Step, hos
       return new StepError('tcp', `${host}:${port} does not answer`, true)
     case 'ECONNRESET':
     case 'EPIPE':
-      return new StepError('ssh', `${host}:${port} broke the connection off`, true)
+      return new StepError('ssh', `${host}:${port} closed the connection`, true)
     default:
       if (error.level === 'client-timeout')
-        return new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} does not come to the login`, true)
+        return new StepError(step === 'reachable' ? 'tcp' : 'ssh', `${host}:${port} does not offer a login`, true)
       if (/no matching/i.test(error.message))
         return new StepError(
           'ssh',
-          `the device speaks only algorithms that RFC 9142 deprecates (${error.message}); mark it as old where that has to be borne`,
+          `the device only offers SSH algorithms deprecated by RFC 9142 (${error.message}); allow them in its connection if needed`,
           false,
         )
       return new StepError(step === 'reachable' ? 'tcp' : 'ssh', error.message, true)
@@ -261,7 +261,7 @@ async function besides(
           hostKey: null,
         }))
       )
-        throw new Error('the credential does not fit there')
+        throw new Error('the credential was refused there')
       records.push(...(await byRequests(client, set, limits)).records)
     } catch (error) {
       without.push(`NETCONF: ${why(error)}`)

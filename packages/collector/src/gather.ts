@@ -36,7 +36,7 @@ export async function bySession(
       credential.privileged ?? credential.password,
       privileged.many,
     )
-    if (!given) throw new StepError('privilege', 'the word for more rights does not fit', false)
+    if (!given) throw new StepError('privilege', 'the enable password was refused', false)
   }
   return gathered(set, (command) => session.run(command))
 }
@@ -67,7 +67,7 @@ async function gathered(set: CommandSet, ask: (command: string) => Promise<strin
       ends !== undefined && !text.trimEnd().endsWith(`\n${ends}`)
         ? `it does not end with “${ends}”`
         : faultIn(kind, set.dialect, text, needed)
-    if (fault !== null) throw new StepError('listing', `“${command}” is not whole: ${fault}`, true)
+    if (fault !== null) throw new StepError('listing', `“${command}” is incomplete: ${fault}`, true)
     if (text.trim() !== '') out.records.push({ kind, form, text, takenAt: new Date().toISOString() })
   }
   return out

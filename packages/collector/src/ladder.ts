@@ -3,15 +3,15 @@ export const STEPS = ['name', 'reachable', 'tcp', 'ssh', 'key', 'login', 'privil
 export type Step = (typeof STEPS)[number]
 
 export const STEP_TITLES: Readonly<Record<Step, string>> = {
-  name: 'its name has an address',
-  reachable: 'the address is reachable',
-  tcp: 'the port answers',
-  ssh: 'SSH is agreed on',
-  key: 'the host key is the one that was seen before',
-  login: 'a credential fits',
-  privilege: 'more rights are given',
-  command: 'the commands are understood',
-  listing: 'the listings are complete',
+  name: 'name resolution',
+  reachable: 'ping',
+  tcp: 'TCP connect',
+  ssh: 'SSH negotiation',
+  key: 'host key',
+  login: 'login',
+  privilege: 'privilege',
+  command: 'commands',
+  listing: 'complete listings',
 }
 
 /** Why a device was not collected: the step at which it stopped, and what was seen there. Never a secret. */

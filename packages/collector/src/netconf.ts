@@ -99,7 +99,7 @@ export class NetconfSession {
     for (;;) {
       const message = this.#messages.shift()
       if (message !== undefined) return message
-      if (this.#fault !== null) throw new StepError('listing', `${what} is not whole: ${this.#fault}`, false)
+      if (this.#fault !== null) throw new StepError('listing', `${what} is incomplete: ${this.#fault}`, false)
       if (this.#ended)
         throw new StepError('listing', `${what} did not come to its end: the device closed the connection`, true)
       const late = await new Promise<boolean>((resolve) => {

@@ -80,11 +80,7 @@ export class ShellSession {
     if (isAsked(this.#lastLine)) {
       this.#text = ''
       this.channel.write(`${secret}\n`)
-      await this.#until(
-        (line) => this.#isPrompt(line) || isAsked(line),
-        'privilege',
-        'the word for more rights was not answered',
-      )
+      await this.#until((line) => this.#isPrompt(line) || isAsked(line), 'privilege', 'no reply to the enable password')
     }
     return this.prompt.endsWith(many)
   }

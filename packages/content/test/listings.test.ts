@@ -205,7 +205,7 @@ describe('data of YANG models', () => {
     { name: 'unused and enabled', rule: 'unused-ports-down', config: port({ enabled: true }), is: 'fail' },
     { name: 'unused and disabled', rule: 'unused-ports-down', config: port({ enabled: false }), is: 'pass' },
     { name: 'silent: in use', rule: 'unused-ports-down', config: port({ description: 'desk' }), is: 'notapplicable' },
-    { name: 'no list', rule: 'bogons-filtered', config: port({ description: 'Carrier uplink' }), is: 'fail' },
+    { name: 'no policy', rule: 'bogons-filtered', config: port({ description: 'Carrier uplink' }), is: 'fail' },
     {
       name: 'only what is named gets in',
       rule: 'bogons-filtered',

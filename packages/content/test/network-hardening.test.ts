@@ -90,7 +90,7 @@ describe('network-hardening', () => {
     ]) {
       const verdict = cut(config, rule)
       expect(verdict.outcome, `${rule}: ${verdict.note}`).to.equal('unknown')
-      expect(verdict.note, rule).to.match(/not whole/)
+      expect(verdict.note, rule).to.match(/incomplete/)
     }
     expect(
       cut('system { services { web-management { https; } } }\ninterfaces {\n', 'https-server-off-or-strong').outcome,

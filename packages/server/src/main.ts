@@ -26,7 +26,7 @@ async function rotate(dataFolder: string): Promise<void> {
   await offline(dataFolder, 'rotate-key', async (mariadb) => {
     const database = await openDatabase(mariadb.access)
     say(
-      `${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials are sealed with the new key.`,
+      `${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials re-encrypted with the new key.`,
     )
     await database.destroy()
   })
@@ -37,7 +37,7 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
   if (mode === 'backup') {
     const { tables } = await backUp(dataFolder, file, process.env)
     say(
-      `${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It opens with the key of this installation alone: keep that apart from it.`,
+      `${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It can only be decrypted with the key of this installation. Keep the key apart from it.`,
     )
   } else {
     const {
@@ -45,7 +45,7 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
       contents,
     } = await restore(dataFolder, file, process.env)
     say(
-      `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents are as their hashes say. Start it with JURYBOX_DATA=${dataFolder} ./jurybox start`,
+      `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents verified. Start with JURYBOX_DATA=${dataFolder} ./jurybox start`,
     )
   }
 }
@@ -107,11 +107,11 @@ async function serve(mode: 'demo' | 'start', settings: Settings, dataFolder: str
     await connectDemo(server.services, network, desk)
     say(`\nJury Box is ready:  ${server.address}\n\nSign in as one of (password for all: ${password})`)
     for (const { name, role, fullName } of people) say(`  ${name.padEnd(10)} ${role.padEnd(9)} ${fullName}`)
-    say(`\nThe desk of the demo network, with its mail, its tickets and its day:  ${desk.address}`)
+    say(`\nSimulated mail server and ticket desk of the demo network:  ${desk.address}`)
   } else {
     say(`\nJury Box is ready:  ${settings.publicUrl?.origin ?? server.address}`)
     if (server.services.setupCode !== null)
-      say(`\nThe first visit creates the first user. One-time code:  ${server.services.setupCode}`)
+      say(`\nOpen the address to create the first user. One-time code:  ${server.services.setupCode}`)
   }
   say('\nCtrl-C stops it.')
 }

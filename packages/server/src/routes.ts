@@ -1,3 +1,4 @@
+import { activityRoutes } from './activity/routes.ts'
 import { alertRoutes } from './alerts/routes.ts'
 import { approvalRoutes } from './approvals/routes.ts'
 import { archiveRoutes } from './archive/routes.ts'
@@ -7,6 +8,7 @@ import { accountRoutes } from './auth/account-routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
+import { docsRoutes } from './docs/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
 import { dialectRoutes } from './dialects/routes.ts'
 import { discoveryRoutes } from './discovery/routes.ts'
@@ -14,8 +16,7 @@ import { acrossRoutes } from './estate/across-routes.ts'
 import { estateRoutes } from './estate/routes.ts'
 import { glossaryRoutes } from './glossary/routes.ts'
 import { groupRoutes } from './groups/routes.ts'
-import { openApi } from './http/openapi.ts'
-import { route, type Route } from './http/route.ts'
+import type { Route } from './http/route.ts'
 import { jobRoutes } from './jobs/routes.ts'
 import { labelRoutes } from './labels/routes.ts'
 import { operationRoutes } from './operation/routes.ts'
@@ -25,15 +26,18 @@ import { ruleRoutes } from './rules/routes.ts'
 import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
-import { tidyingRoutes } from './tidying/routes.ts'
+import { findingRoutes } from './findings/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
+import { viewRoutes } from './views/routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
-const described: readonly Route[] = [
+/** Every route there is. */
+export const ROUTES: readonly Route[] = [
   ...authRoutes,
   ...accountRoutes,
   ...operationRoutes,
   ...engagementRoutes,
+  ...activityRoutes,
   ...estateRoutes,
   ...dialectRoutes,
   ...glossaryRoutes,
@@ -43,10 +47,11 @@ const described: readonly Route[] = [
   ...auditRoutes,
   ...reportRoutes,
   ...searchRoutes,
+  ...viewRoutes,
   ...waiverRoutes,
   ...attestationRoutes,
   ...ruleRoutes,
-  ...tidyingRoutes,
+  ...findingRoutes,
   ...collectRoutes,
   ...scheduleRoutes,
   ...archiveRoutes,
@@ -58,16 +63,5 @@ const described: readonly Route[] = [
   ...overviewRoutes,
   ...discoveryRoutes,
   ...trafficRoutes,
-]
-
-/** Every route there is. */
-export const ROUTES: readonly Route[] = [
-  ...described,
-  route({
-    method: 'get',
-    path: '/openapi.json',
-    access: 'signed-in',
-    summary: 'This description',
-    handle: async () => openApi(described),
-  }),
+  ...docsRoutes,
 ]

@@ -103,8 +103,7 @@ async function startDatabase(dataFolder: string, release: () => void): Promise<P
   } catch (error) {
     const isFull = (await new FreeSpace(dataFolder).mb()) < RESERVE_MB
     release()
-    if (isFull)
-      throw new Error(`The disk that holds ${dataFolder} is full. Free some space and start again; nothing was lost.`)
+    if (isFull) throw new Error(`The disk of ${dataFolder} is full. Free some space and start again. Nothing was lost.`)
     throw error
   }
 }
@@ -128,7 +127,7 @@ function listen(http: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
     http.once('error', (error: NodeJS.ErrnoException) =>
       reject(
-        error.code === 'EADDRINUSE' ? new Error(`Port ${port} is taken; choose another with JURYBOX_PORT`) : error,
+        error.code === 'EADDRINUSE' ? new Error(`Port ${port} is in use. Choose another with JURYBOX_PORT`) : error,
       ),
     )
     http.listen(port, '127.0.0.1', () => {

@@ -33,6 +33,8 @@ import { RecordStore } from './snapshots/records.ts'
 import { SnapshotService } from './snapshots/service.ts'
 import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
+import { FindingService } from './findings/service.ts'
+import { WaiverService } from './waivers/service.ts'
 
 type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<
   Pick<User, 'isAdmin' | 'mayOpen' | 'mustChange'>
@@ -55,6 +57,8 @@ export class Services {
   readonly benchmarks: BenchmarkRepository
   readonly jobs: JobBoard
   readonly audits: AuditService
+  readonly waivers: WaiverService
+  readonly findings: FindingService
   readonly trial: Trial
   readonly trials: TrialCount
   readonly collecting: CollectService
@@ -104,6 +108,8 @@ export class Services {
       // Whoever froze it does not wait for what becomes of every packet.
       void this.alerts.afterSnapshot(snapshot)
     }
+    this.waivers = new WaiverService(database, this.activity)
+    this.findings = new FindingService(database, this.activity)
     this.audits = new AuditService(this)
     this.trial = new Trial(this)
     this.trials = new TrialCount(this.activity)

@@ -133,7 +133,7 @@ describe('alerts', function () {
     expect(letter?.subject).to.match(/^E: \d+ new findings?, \d+ resolved$/)
     expect(letter?.to).to.equal('team@ferries.example')
     expect(letter?.text).to.equal(
-      'New findings\n- core: SSH speaks version 2 only (high)\n  SSH is accepted and nothing limits it to version 2.\n\nResolved\n- core: Remote logins come over SSH only (high)\n  "line vty 0 4" accepts SSH only.',
+      'New findings\n- core: SSH uses version 2 only (high)\n  SSH is accepted and not limited to version 2.\n\nResolved\n- core: Remote login uses SSH only (high)\n  "line vty 0 4" accepts SSH only.',
     )
     expect(letter?.attachments[0]?.name).to.equal('what-changed.csv')
     expect(letter?.attachments[0]?.text.split('\r\n')[0]).to.equal('kind,at,device,subject,severity,title,detail')
@@ -198,7 +198,7 @@ describe('alerts', function () {
     expect((await lead.get(`${base}/activity`)).text).to.contain('alert failed')
     desk.turnsAway = 0
     expect((await lead.post(`${base}/alerts/${alert.id}/test`)).json).to.include({ state: 'sent', test: true })
-    expect(desk.mails.at(-1)?.subject).to.equal('E: this is a test')
+    expect(desk.mails.at(-1)?.subject).to.equal('E: test message')
     expect((await lead.put(`${base}/alerts/${alert.id}`, { paused: true })).json.paused).to.equal(true)
     await auditOf(CONFIG)
     await world.server.services.alerts.settled()
@@ -257,14 +257,14 @@ describe('alerts', function () {
       await boss.freeze(own.engagement, files(' permit tcp any any eq 81\n'))
       await until(() => desk.mails.length > 0)
       await own.server.services.alerts.settled()
-      expect(desk.mails.map(({ subject }) => subject)).to.deep.equal(['E: 1 broken expectation'])
+      expect(desk.mails.map(({ subject }) => subject)).to.deep.equal(['E: 1 violated expectation'])
       expect(desk.mails[0]?.text).to.match(
-        /^Broken expectations of traffic\n- core: Offices reach the web \(high\)\n {2}some do not arrive: stopped at core: filter in: IN$/,
+        /^Violated expectations\n- core: Offices reach the web \(high\)\n {2}some do not arrive: stopped at core: filter in: IN$/,
       )
       // Somebody says that it is meant: it is told of at the next snapshot, and not again.
       expect(
         (await boss.post(`/engagements/${own.engagement}/traffic/expectations/mistaken/confirm`, {})).status,
-      ).to.equal(200)
+      ).to.equal(204)
       await boss.freeze(own.engagement, files(' permit tcp any any eq 82\n'))
       await until(() => desk.mails.length > 1)
       await boss.freeze(own.engagement, files(' permit tcp any any eq 83\n'))

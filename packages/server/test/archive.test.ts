@@ -53,11 +53,11 @@ describe('the archive', function () {
     const rules = { days: 30, tags: { approved: null } }
     const { json: tried } = await lead.put(`${base}/retention`, { ...rules, try: true })
     expect(tried.snapshots.map(({ title, goes, heldBy }: any) => [title, goes, heldBy])).to.deep.equal([
-      ['judged', false, 'an audit judged it'],
+      ['judged', false, 'used by an audit'],
       ['plain', true, null],
       ['approved', false, null],
       ['shared', true, null],
-      ['latest', false, 'it is the latest'],
+      ['latest', false, 'latest snapshot'],
     ])
     expect((await lead.get(`${base}/snapshots`)).json, 'only tried').to.have.length(5)
     await lead.put(`${base}/retention`, rules)
@@ -70,7 +70,7 @@ describe('the archive', function () {
     const { json: verdicts } = await lead.get(`${base}/audits/1/verdicts?outcome=fail`)
     expect((await lead.get(`${base}/audits/1/verdicts/${verdicts.verdicts[0].id}`)).status).to.equal(200)
     expect((await lead.get(`${base}/activity`)).text)
-      .to.contain('snapshot let go')
+      .to.contain('snapshot deleted by retention')
       .and.contain('plain')
   })
 

@@ -146,7 +146,7 @@ describe('collecting from many devices', function () {
             Number((await world.server.services.database.query(`SELECT COUNT(*) AS n FROM ${table}`))[0].n),
             table,
           ).to.equal(0)
-        const { json: next } = await again.post(`${base}/jobs/${job.id}/again`)
+        const { json: next } = await again.post(`${base}/jobs/${job.id}/retry`)
         let state = 'running'
         while (state === 'running') {
           await new Promise((resolve) => setTimeout(resolve, 100))

@@ -28,7 +28,7 @@ describe('collecting', function () {
     world.server.services.collecting.limits = { ...LIMITS, silence: 15_000, connect: 15_000, again: 0 }
     lead = await world.client('lead')
     base = `/engagements/${(await lead.post('/engagements', { title: 'Collecting', client: '' })).json.id}`
-    await lead.put(`${base}/reach`, {
+    await lead.put(`${base}/connections`, {
       devices: network.devices.map(({ name, dialect, port }) => ({
         device: name,
         dialect,
@@ -113,6 +113,32 @@ describe('collecting', function () {
     }
   })
 
+  it('tests one device step by step, and keeps nothing', async () => {
+    const snapshots = async (): Promise<number> => (await lead.get(`${base}/snapshots`)).json.length
+    const before = await snapshots()
+    const test = async (name: string): Promise<any> => (await lead.post(`${base}/connections/${name}/test`)).json
+    const states = ({ steps }: any): string => steps.map(({ state }: { state: string }) => state[0]).join('')
+    const fine = await test('qs-dist1')
+    expect(states(fine)).to.equal('ppppppppp')
+    expect(fine.took).to.be.above(0)
+    device('qs-dist1').weather = { refuses: true }
+    const away = await test('qs-dist1')
+    expect(states(away)).to.match(/^p*fn+$/)
+    expect(away.steps.find(({ state }: any) => state === 'failed').reason)
+      .to.be.a('string')
+      .and.not.equal('')
+    expect(await test('nobody')).to.have.property('error', 'There is no connection for “nobody”. Add it first.')
+    expect(await snapshots()).to.equal(before)
+  })
+
+  it('takes a key in the place of a password, and asks for one of both', async () => {
+    const refused = await lead.post(`${base}/credentials`, { title: 'Neither', user: 'audit', password: '' })
+    expect(refused.json.fields).to.deep.equal([{ field: 'password', message: 'must be given, or a private key' }])
+    const added = await lead.post(`${base}/credentials`, { title: 'Key', user: 'a', password: '', privateKey: 'PEM' })
+    expect(added.status).to.equal(200)
+    expect((await lead.call('DELETE', `${base}/credentials/${added.json.id}`)).status).to.equal(204)
+  })
+
   it('freezes what every device gives as one snapshot, in its dialect', async () => {
     const job = await collected({ title: 'First round' })
     expect([job.state, job.message]).to.deep.equal(['done', '3 collected'])
@@ -127,7 +153,7 @@ describe('collecting', function () {
       'dd-gw1 running configuration',
       'dd-gw1 output: routes',
     ])
-    const reach = (await lead.get(`${base}/reach`)).json.devices
+    const reach = (await lead.get(`${base}/connections`)).json.devices
     expect(
       reach.every(
         ({ hostKey, credentialId }: { hostKey: string | null; credentialId: number | null }) =>
@@ -174,7 +200,7 @@ describe('collecting', function () {
     const job = await collected({ title: 'Key', devices: ['qs-fw1'] })
     expect([job.state, job.params.results[0]?.step]).to.deep.equal(['failed', 'key'])
     expect((await lead.get(`${base}/activity`)).text).to.contain('host key changed')
-    expect((await lead.post(`${base}/reach/qs-fw1/forget-key`)).status).to.equal(204)
+    expect((await lead.post(`${base}/connections/qs-fw1/delete-host-key`)).status).to.equal(204)
     expect((await collected({ title: 'Key', devices: ['qs-fw1'] })).state).to.equal('done')
     expect(port).to.be.greaterThan(0)
   })
@@ -184,7 +210,7 @@ describe('collecting', function () {
     device('qs-dist1').weather = { slow: 5_000 }
     const before = (await lead.get(`${base}/snapshots`)).json.length
     const { json } = await lead.post(`${base}/collections`, { title: 'Slow', devices: ['qs-dist1'] })
-    expect((await lead.post(`${base}/collections`, { title: 'Two at once' })).json.error).to.contain('running already')
+    expect((await lead.post(`${base}/collections`, { title: 'Two at once' })).json.error).to.contain('already running')
     expect((await lead.post(`${base}/jobs/${json.id}/stop`)).status).to.equal(204)
     expect((await ended(json.id)).state).to.equal('stopped')
     expect((await lead.get(`${base}/snapshots`)).json.length).to.equal(before)
@@ -208,13 +234,13 @@ describe('collecting', function () {
     expect(asked)
       .to.deep.include({ status: 409 })
       .and.property('json')
-      .deep.include({ error: 'This job can no longer be stopped: it has ended, or its result is being saved.' })
+      .deep.include({ error: 'This job cannot be stopped any more: it has ended, or its result is being saved.' })
   })
 
   it('no secret is in any answer of the API about it', async () => {
     for (const path of [
       '/credentials',
-      '/reach',
+      '/connections',
       '/jobs',
       '/activity',
       '/snapshots',

@@ -5,6 +5,7 @@ import { simulate, type SimulatedNetwork } from '@jurybox/simulator'
 import { expect } from 'chai'
 import ipaddr from 'ipaddr.js'
 import { addressesIn, translated } from '../src/discovery/service.ts'
+import { AlertEvents } from '../src/db/alert-entities.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 describe('addresses that are tried', () => {
@@ -62,7 +63,7 @@ function network(folder: string): void {
     )
     writeFileSync(
       join(at, 'device.yaml'),
-      `model: OS-2400\nos: OstOS\nversion: '7.4'\nmanagementAddress: ${address}\n${more}`,
+      `model: C-24\nos: OstOS\nversion: '7.4'\nmanagementAddress: ${address}\n${more}`,
     )
     if (neighbours !== null) writeFileSync(join(at, 'state', 'neighbours.txt'), neighbours)
   }
@@ -116,8 +117,16 @@ describe('discovery', () => {
   }
   const brief = (sightings: any[]): string[] =>
     sightings.map(({ kind, device, state }) => `${kind} ${device} ${state}`).sort()
-  const decide = async (sightings: any[], decision: string) =>
-    (await lead.post(`${base()}/discovery/decide`, { sightings: sightings.map(({ id }) => id), decision })).json.came
+  const decide = async (sightings: any[], decision: string, facts = {}) =>
+    (await lead.post(`${base()}/discovery/decide`, { sightings: sightings.map(({ id }) => id), decision, facts })).json
+      .came
+  /** Devices of alerts of a kind, in the order in which they came. */
+  const alerted = async (kind: string): Promise<(string | null)[]> =>
+    (
+      await world.server.services.database
+        .getRepository(AlertEvents)
+        .find({ where: { engagementId: world.engagement, kind }, order: { id: 'ASC' } })
+    ).map(({ device: name }) => name)
   const device = (name: string) => net.devices.find((one) => one.name === name) as (typeof net.devices)[number]
 
   before(async () => {
@@ -141,31 +150,29 @@ describe('discovery', () => {
   it('tries nothing that a lead did not allow, and no range that nobody agreed to', async () => {
     const refused = async (of: object, confirmed: number | null = null) =>
       (await lead.post(`${base()}/discoveries`, { plan: of, confirmed })).json.error
-    expect(await refused(plan())).to.equal(
-      'No range was allowed yet: a lead says first in which ranges devices may be tried.',
-    )
+    expect(await refused(plan())).to.equal('There are no scan ranges. A lead has to add one first.')
     expect(
-      (await (await world.client('engineer')).put(`${base()}/connect-ranges`, { ranges: ['0.0.0.0/0'] })).status,
+      (await (await world.client('engineer')).put(`${base()}/scan-ranges`, { ranges: ['0.0.0.0/0'] })).status,
     ).to.equal(403)
-    await lead.put(`${base()}/connect-ranges`, { ranges: ['10.77.0.0/24'] })
+    await lead.put(`${base()}/scan-ranges`, { ranges: ['10.77.0.0/24'] })
     expect(
       (await lead.put(`${base()}/translations`, { translations: [{ from: '10.77.0.0/24', to: '127.77.0.0/16' }] }))
         .status,
     ).to.equal(400)
     await lead.put(`${base()}/translations`, { translations: [{ from: '10.77.0.0/24', to: '127.77.0.0/24' }] })
     expect(await refused(plan({ first: ['10.78.0.1'] }))).to.equal(
-      '10.78.0.1 is in none of the ranges in which devices may be tried (10.77.0.0/24).',
+      '10.78.0.1 is outside the scan ranges (10.77.0.0/24).',
     )
     expect((await discover(plan({ first: ['no-such-name.invalid', 'localhost'] }))).job.params.tried).to.deep.equal([
-      { address: 'localhost', device: null, reason: 'in none of the ranges in which devices may be tried' },
+      { address: 'localhost', device: null, reason: 'outside the scan ranges' },
       { address: 'no-such-name.invalid', device: null, reason: 'this name has no address' },
     ])
-    expect(await refused(plan({ first: [], range: '10.77.0.0/23' }))).to.contain('10.77.1.0 is in none of the ranges')
+    expect(await refused(plan({ first: [], range: '10.77.0.0/23' }))).to.contain('10.77.1.0 is outside the scan ranges')
     expect(await refused(plan({ first: [], range: '10.0.0.0/8' }))).to.contain('more than 1024 addresses')
     expect(await refused(plan({ range: '10.77.0.0/28' }))).to.equal(
-      '14 addresses of 10.77.0.0/28 would be tried: agree to that number first.',
+      '14 addresses of 10.77.0.0/28 would be tried. Confirm the number first.',
     )
-    expect(await refused(plan({ first: [] }))).to.equal('A discovery begins at a first device, or with a range.')
+    expect(await refused(plan({ first: [] }))).to.equal('A discovery needs a first device or a scan range.')
   })
 
   it('goes round a ring once, follows what one end tells, and says whom it could not follow', async () => {
@@ -181,7 +188,7 @@ describe('discovery', () => {
     expect(c.found).to.deep.include({
       name: 'c',
       dialect: 'indented',
-      model: 'OS-2400',
+      model: 'C-24',
       version: '7.4',
       serial: device('c').hardware.serial,
       neighbourOf: ['a', 'b'],
@@ -191,11 +198,24 @@ describe('discovery', () => {
     expect(
       job.params.tried.map(({ address, device: name, reason }: any) => [address, name, reason]).sort(),
     ).to.deep.equal([
-      ['', 'ghost', 'b sees it at Te1/3; nobody says at which address it is managed'],
-      ['192.0.2.1', null, 'in none of the ranges in which devices may be tried'],
+      ['', 'ghost', 'neighbour of b at Te1/3; its management address is unknown'],
+      ['192.0.2.1', null, 'outside the scan ranges'],
     ])
     // Each device was asked once: as often as its dialects were tried.
     expect(device('a').tries.length).to.equal(1)
+  })
+
+  it('tells of new devices, each once', async () => {
+    await lead.post(`${base()}/alerts`, {
+      title: 'Daily',
+      to: { channel: 'mail', host: '127.0.0.1', port: 9, tls: 'none', from: 'a@b.example', to: ['c@d.example'] },
+      kinds: ['appeared', 'vanished'],
+      severity: 'info',
+      digest: { every: 'day', at: '03:00' },
+    })
+    await discover(plan())
+    await discover(plan())
+    expect((await alerted('appeared')).toSorted()).to.deep.equal(['a', 'b', 'branch', 'c'])
   })
 
   it('stops at the hops that are given', async () =>
@@ -207,13 +227,13 @@ describe('discovery', () => {
 
   it('what was found joins the estate when somebody has looked it over', async () => {
     const { sightings } = await discover(plan())
-    expect((await lead.get(`${base()}/reach`)).json.devices).to.deep.equal([])
-    expect(await decide(sightings, 'take')).to.deep.include({
+    expect((await lead.get(`${base()}/connections`)).json.devices).to.deep.equal([])
+    expect(await decide(sightings, 'take', { site: 'quay-9', role: 'core' })).to.deep.include({
       device: 'a',
       ok: true,
-      what: 'joins the estate with the next collection',
+      what: 'added with the next collection',
     })
-    const { json } = await lead.get(`${base()}/reach`)
+    const { json } = await lead.get(`${base()}/connections`)
     expect(json.devices.map(({ device: name, address }: any) => `${name} ${address}`)).to.deep.equal([
       'a 127.77.0.1',
       'b 127.77.0.2',
@@ -223,10 +243,20 @@ describe('discovery', () => {
     expect(await decide(sightings, 'take')).to.deep.include({
       device: 'a',
       ok: false,
-      what: 'It was decided already by The lead.',
+      what: 'Already decided by The lead.',
     })
     const collected = await ended((await lead.post(`${base()}/collections`, { devices: null, title: 'First' })).json.id)
     expect([collected.state, collected.message]).to.deep.equal(['done', '4 collected'])
+    const joined = (await lead.get(`${base()}/devices`)).json.devices
+    expect(joined.map(({ facts }: any) => [facts.site, facts.role])).to.deep.equal(
+      Array.from({ length: 4 }, () => ['quay-9', 'core']),
+    )
+  })
+
+  it('suggests site and role where the neighbours and devices of the same model agree', async () => {
+    const { sightings } = await discover(plan())
+    const b = sightings.find(({ device: name }: any) => name === 'b')
+    expect(b.suggested).to.deep.equal({ site: 'quay-9', role: 'core' })
   })
 
   it('a range finds whom no neighbour tells of; all else is as before', async () => {
@@ -257,8 +287,10 @@ describe('discovery', () => {
     })
     const id = (await lead.get(`${base()}/devices`)).json.devices.find(({ name }: any) => name === 'branch').id
     expect(await decide([one], 'take')).to.deep.equal([
-      { device: 'branch', ok: true, what: 'other hardware in its place; its history goes on' },
+      { device: 'branch', ok: true, what: 'replacement accepted; its history continues' },
     ])
+    // It is not asked again, although the records are still those of the old hardware.
+    expect(brief((await discover(plan())).sightings)).to.include('known branch taken')
     // The new key was seen and is trusted: it is collected as the same device.
     const collected = await ended(
       (await lead.post(`${base()}/collections`, { devices: ['branch'], title: 'After' })).json.id,
@@ -270,14 +302,14 @@ describe('discovery', () => {
   })
 
   it('the same hardware at another address has moved; a second name for it is a duplicate', async () => {
-    await lead.put(`${base()}/reach`, {
+    await lead.put(`${base()}/connections`, {
       devices: [{ device: 'c', dialect: 'indented', address: '127.77.0.99', port: net.sharedPort }],
     })
     const { sightings } = await discover(plan())
     const moved = sightings.find(({ kind }: any) => kind === 'moved')
     expect(moved.device).to.equal('c')
     expect(await decide([moved], 'take')).to.deep.equal([
-      { device: 'c', ok: true, what: `is reached at 127.77.0.3:${net.sharedPort} from now on` },
+      { device: 'c', ok: true, what: `now reached at 127.77.0.3:${net.sharedPort}` },
     ])
     device('b').set('config', (device('b').record('config') ?? '').replace('hostname b', 'hostname bee'))
     const twin = (await discover(plan())).sightings.find(({ found }: any) => found?.name === 'bee')
@@ -287,15 +319,17 @@ describe('discovery', () => {
   })
 
   it('who does not answer any more has vanished; nothing of its records goes with it', async () => {
+    // It was away before, while its replacement was not trusted.
+    expect(await alerted('vanished')).to.deep.equal(['branch'])
     device('branch').weather = { refuses: true }
+    await discover(plan())
+    expect(await alerted('vanished')).to.deep.equal(['branch', 'branch'])
     const { sightings } = await discover(plan())
     const gone = sightings.find(({ kind }: any) => kind === 'vanished')
-    expect(gone).to.include({
-      device: 'branch',
-      why: `it was looked for and not found; it was reached at 127.77.0.4:${net.sharedPort}`,
-    })
+    expect(await alerted('vanished'), 'once while it is away').to.deep.equal(['branch', 'branch'])
+    expect(gone).to.include({ device: 'branch', why: `not found; it was reached at 127.77.0.4:${net.sharedPort}` })
     expect(await decide([gone], 'take')).to.deep.equal([
-      { device: 'branch', ok: true, what: 'is not collected from any more; its records stay' },
+      { device: 'branch', ok: true, what: 'removed from collection; its records are kept' },
     ])
     expect((await lead.get(`${base()}/devices`)).json.devices.some(({ name }: any) => name === 'branch')).to.equal(true)
     device('branch').weather = {}

@@ -2,9 +2,9 @@ import { expect } from 'chai'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const config = (name: string, more = ''): string => `hostname ${name}\n${more}line vty 0 4\n transport input ssh\nend\n`
-const facts = (more: string): string => `site: qs\nrole: access\nmodel: OS-2400\nos: OstOS\nversion: '7.4'\n${more}`
+const facts = (more: string): string => `site: qs\nrole: access\nmodel: C-24\nos: OstOS\nversion: '7.4'\n${more}`
 const VERSION = (version: string, serial: string): string =>
-  `${version}\nVersion ${version}\nModel: OS-2400\nSerial number: ${serial}\n`
+  `${version}\nVersion ${version}\nModel: C-24\nSerial number: ${serial}\n`
 
 /** Three devices at three sites, with tables of neighbours. */
 const FILES: Record<string, string> = {
@@ -12,7 +12,7 @@ const FILES: Record<string, string> = {
     'core1',
     'interface TenGigabitEthernet1/1\n description To the terminal\n ip address 10.40.7.1 255.255.255.252\ninterface Vlan30\n ip address 10.40.30.1 255.255.255.0\nusername marlow privilege 15 secret 5 $1$abcd$0123456789abcdefghijk.\nsnmp-server community sparrowhawk RO\n',
   ),
-  'devices/core1/device.yaml': `site: ops\nrole: core\nmodel: OS-6800\nlabels: { owner: network desk, card: true }\n`,
+  'devices/core1/device.yaml': `site: ops\nrole: core\nmodel: C-68\nlabels: { owner: network desk, card: true }\n`,
   'devices/core1/state/neighbours.txt':
     'Device ID           Local Intf     Hold-time  Capability      Port ID\nacc1                Te1/1          110        B,R             Te1/7\n',
   'devices/acc1/config.txt': config(
@@ -65,11 +65,11 @@ describe('the estate', () => {
       ])
       expect(
         (await engineer.post(`${base()}/labels/set`, { label: 'tier', value: 'high', devices: ['core1'] })).json.came,
-      ).to.deep.equal([{ device: 'core1', what: 'had it already' }])
+      ).to.deep.equal([{ device: 'core1', what: 'no change' }])
       const refused = await engineer.post(`${base()}/labels/set`, { label: 'tier', value: 'huge', devices: ['core1'] })
       expect([refused.status, refused.json.error]).to.deep.equal([
         422,
-        '“huge” is no choice (expected one of low, high).',
+        '“huge” is not a choice (expected one of low, high).',
       ])
       const { json: devices } = await lead.get(`${base()}/devices`)
       const core = devices.devices.find(({ name }: { name: string }) => name === 'core1')
@@ -98,7 +98,7 @@ describe('the estate', () => {
       const { status, json } = await lead.put(`${base()}/labels`, { name: 'tier', type: 'number' })
       expect([status, json.error]).to.deep.equal([
         422,
-        'Devices have values that the label tier would not allow: acc1: “high” (expected a number, such as 12 or 0.5); core1: “high” (expected a number, such as 12 or 0.5).',
+        'Devices have values that the label tier does not allow: acc1: “high” (expected a number, such as 12 or 0.5); core1: “high” (expected a number, such as 12 or 0.5).',
       ])
     })
 
@@ -132,7 +132,7 @@ describe('the estate', () => {
         'device,dialect,site,role,model,os,version,managementAddress,label:afloat,label:card,label:owner,label:tier',
       )
       const list = text
-        .replace(/^acc1,.*$/m, 'acc1,indented,qs,distribution,OS-2400,OstOS,7.4,,no,,,low')
+        .replace(/^acc1,.*$/m, 'acc1,indented,qs,distribution,C-24,OstOS,7.4,,no,,,low')
         .replace(/^ship1,.*$/m, 'ship1,,,,,,,,perhaps,,,')
       const preview = (
         await lead.post(`${base()}/devices-list`, { text: list.replace(',label:card,label:owner', ',,'), apply: false })
@@ -143,7 +143,7 @@ describe('the estate', () => {
         facts: [{ device: 'acc1', fact: 'role', before: 'access', after: 'distribution' }],
       })
       expect(preview.refused).to.deep.equal([
-        { line: 4, reason: '“perhaps” is no flag for afloat (expected yes or no)' },
+        { line: 4, reason: '“perhaps” is not a flag for afloat (expected yes or no)' },
       ])
       expect((await lead.get(`${base()}/devices`)).json.devices[0].facts.role).to.equal('access')
       expect(
@@ -168,7 +168,7 @@ describe('the estate', () => {
       const circle = await lead.put(`${base()}/sites`, { name: 'shore', title: 'Shore', around: 'qs' })
       expect([circle.status, circle.json.error]).to.deep.equal([
         422,
-        '“shore” cannot be in “qs”: that is in “shore” itself.',
+        '“shore” cannot be inside “qs”, because “qs” is inside “shore”.',
       ])
       expect((await lead.get(`${base()}/sites`)).json.find(({ name }: any) => name === 'ves-gannet')).to.deep.equal({
         name: 'ves-gannet',
@@ -232,12 +232,12 @@ describe('the estate', () => {
   describe('approved versions', () => {
     it('are said of models, with their images and reviews; a device is on the list, off it, or has none', async () => {
       const given = {
-        models: ['OS-2400', 'OS-2400P'],
+        models: ['C-24', 'C-24P'],
         version: '7.4',
         image: 'os-7.4.bin',
         source: 'the maker’s portal',
         sha256: 'ab'.repeat(32),
-        fits: ['OS-2400', 'OS-2400P'],
+        fits: ['C-24', 'C-24P'],
         reviewedBy: 'A. Marlow',
         reviewedAt: '2026-10-01',
       }
@@ -249,8 +249,8 @@ describe('the estate', () => {
         Object.fromEntries(json.devices.map(({ device, version, standing }: any) => [device, [version, standing]])),
       ).to.deep.equal({ acc1: ['7.2', 'off'], core1: [null, 'none'], ship1: ['7.4', 'on'], ship2: [null, 'none'] })
       expect(json.devices[0].images).to.deep.equal([{ image: 'os-7.4.bin', version: '7.4' }])
-      expect((await lead.post(`${base()}/approvals`, { ...given, fits: ['OS-6800'] })).json.error).to.contain(
-        'does not fit the model “OS-2400”',
+      expect((await lead.post(`${base()}/approvals`, { ...given, fits: ['C-68'] })).json.error).to.contain(
+        'must include the model “C-24”',
       )
     })
 
@@ -360,7 +360,7 @@ describe('the estate', () => {
           values.devices,
           members[0].what,
         ]),
-      ).to.deep.include(['7.2', 1, 'OS-2400, off the list'])
+      ).to.deep.include(['7.2', 1, 'C-24, not approved'])
       expect((await lead.get(`${base()}/estate/tables/nothing`)).status).to.equal(404)
     })
   })

@@ -99,7 +99,9 @@ describe('the archive', function () {
       ['2026-11-02', '2026-11-03', ['One', 'Two']],
       ['2026-11-04', '2026-11-04', ['Three']],
     ])
-    const beside = await lead.get(`${base}/records/${history.spells[0].record}/beside/${history.spells[1].record}`)
+    const beside = await lead.get(
+      `${base}/records/${history.spells[0].record}/compared-with/${history.spells[1].record}`,
+    )
     expect(beside.text).to.contain('ip http server').and.not.contain('sparrowhawk')
     expect(beside.json.changed).to.equal(1)
     expect(third.status).to.equal(200)
@@ -108,7 +110,7 @@ describe('the archive', function () {
     expect(
       (
         await lead.get(
-          `/engagements/${other.id}/records/${history.spells[0].record}/beside/${history.spells[1].record}`,
+          `/engagements/${other.id}/records/${history.spells[0].record}/compared-with/${history.spells[1].record}`,
         )
       ).status,
     ).to.equal(404)

@@ -117,7 +117,7 @@ describe('operation', function () {
     for (const [environment, words] of [
       [{ JURYBOX_PORT: 'http' }, /^JURYBOX_PORT/],
       [{ JURYBOX_PORT: '65536' }, /^JURYBOX_PORT/],
-      [{ JURYBOX_PUBLIC_URL: 'audit.example' }, /^JURYBOX_PUBLIC_URL: an address such as/],
+      [{ JURYBOX_PUBLIC_URL: 'audit.example' }, /^JURYBOX_PUBLIC_URL: expected a URL such as/],
       [{ JURYBOX_LOG_LEVEL: 'loud' }, /^JURYBOX_LOG_LEVEL/],
     ] as const) {
       it(`that are none are refused by name: ${JSON.stringify(environment)}`, () =>
@@ -206,14 +206,14 @@ describe('operation', function () {
         (reason: unknown) => reason,
       )
       expect(outageOf(error)).to.equal('database-away')
-      await world.server.services.jobs.fail(job, signal, error, { what: 'The audit', kept: 'No result was kept.' })
+      await world.server.services.jobs.fail(job, signal, error, { what: 'The audit', kept: 'No results were saved.' })
       for (let left = 300; left > 0 && (await at('/readyz')).status !== 200; left--) await wait(100)
       expect((await lead.get(`/engagements/${world.engagement}/snapshots/${snapshot.id}`)).status).to.equal(200)
       await wait(1500)
       const { json: jobs } = await lead.get(`/engagements/${world.engagement}/jobs`)
       expect(jobs.find(({ id }: { id: number }) => id === job.id)).to.deep.include({
         state: 'interrupted',
-        message: `${OUTAGE_WORDS['database-away']} No result was kept.`,
+        message: `${OUTAGE_WORDS['database-away']} No results were saved.`,
       })
       expect(await (await at('/metrics')).text()).to.match(/jurybox_database_restarts_total 1/)
     })

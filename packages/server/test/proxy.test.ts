@@ -43,7 +43,7 @@ describe('behind nginx with TLS', function () {
       port: 0,
       webFolder: null,
       logLevel: 'fatal',
-      settings: settingsOf({ JURYBOX_PUBLIC_URL: 'https://audit.example' }),
+      settings: settingsOf({ JURYBOX_PUBLIC_URL: 'https://audit.example', JURYBOX_CHECK_RESPONSES: '1' }),
     })
     await server.services.createUser({ name: 'lead', fullName: 'L', password: PASSWORD, isAdmin: true, mayOpen: true })
     port = await freePort()

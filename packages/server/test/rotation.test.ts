@@ -71,7 +71,7 @@ describe('a change of keys', function () {
     writeFileSync(join(world.folder, 'key'), `${'b'.repeat(64)}\n`)
     let said = ''
     await makeWorld(world.folder).catch((error: unknown) => (said = String(error)))
-    expect(said).to.contain('The key does not open what is stored').and.contain('Nothing was changed')
+    expect(said).to.contain('The key does not decrypt the s').and.contain('Nothing was changed')
     writeFileSync(join(world.folder, 'key'), right)
     world = await makeWorld(world.folder)
     expect(await read()).to.contain('hostname core')

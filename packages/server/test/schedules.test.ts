@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import { Schedules } from '../src/db/entities.ts'
-import { cronOf, longestGap, missedSince, nextTimes, wordsFor, type Rhythm } from '../src/schedules/when.ts'
+import type { Rhythm } from '@jurybox/api/rhythm'
+import { cronOf, longestGap, missedSince, nextTimes, rhythmOf, wordsFor } from '../src/schedules/when.ts'
 import { makeWorld, type World } from './world.ts'
 
 describe('when something is done again', () => {
@@ -27,14 +28,14 @@ describe('when something is done again', () => {
     [
       { every: 'month', which: 1, on: 1, at: '06:30' },
       '30 6 * * 1#1',
-      'on the first Monday of a month at 06:30',
+      'on the first Monday of the month at 06:30',
       'Europe/Oslo',
       ['2026-12-07T05:30:00.000Z', '2027-01-04T05:30:00.000Z', '2027-02-01T05:30:00.000Z'],
     ],
     [
       { every: 'month', which: 5, on: 5, at: '12:00' },
       '0 12 * * 5#L',
-      'on the last Friday of a month at 12:00',
+      'on the last Friday of the month at 12:00',
       'UTC',
       ['2026-11-27T12:00:00.000Z', '2026-12-25T12:00:00.000Z', '2027-01-29T12:00:00.000Z'],
     ],
@@ -49,6 +50,7 @@ describe('when something is done again', () => {
   for (const [rhythm, cron, words, zone, times] of cases) {
     it(words, () => {
       expect([cronOf(rhythm), wordsFor(cron)]).to.deep.equal([cron, words])
+      expect(rhythmOf(cron)).to.deep.equal(rhythm)
       expect(next(cron, zone)).to.deep.equal(times)
     })
   }
@@ -70,7 +72,7 @@ describe('when something is done again', () => {
   it('says what is wrong with a form or a zone', () => {
     expect(() => nextTimes('61 * * * *', 'UTC', from, 1)).to.throw('“61 * * * *” in the time zone “UTC”')
     expect(() => nextTimes('* * * * *', 'Nowhere/At_All', from, 1)).to.throw('Nowhere/At_All')
-    expect(() => nextTimes('0 0 30 2 *', 'UTC', from, 1)).to.throw('never comes')
+    expect(() => nextTimes('0 0 30 2 *', 'UTC', from, 1)).to.throw('never occurs')
   })
 })
 
@@ -138,8 +140,59 @@ describe('schedules', function () {
     })
     await world.server.services.schedules.run(schedule.id)
     expect((await lead.get(`${base}/schedules`)).json[0].lastSaid).to.equal(
-      'not done: There is no device to collect from: say first how devices are reached.',
+      'failed: There are no connections. Add devices first.',
     )
     expect((await lead.get(`${base}/activity`)).text).to.contain('schedule failed')
+  })
+
+  it('is changed, run at once, and done for the members that a group has then', async () => {
+    const lead = await world.client('lead')
+    const base = `/engagements/${world.engagement}`
+    await lead.freeze(world.engagement, {
+      'a.cfg': 'hostname a\nip http server\n',
+      'b.cfg': 'hostname b\nip http server\n',
+    })
+    const plan = {
+      title: 'Weekly',
+      does: 'audit',
+      rhythm: { every: 'week', on: 1, at: '06:30' },
+      zone: 'UTC',
+      benchmarks: ['network-hardening'],
+    }
+    const { json: schedule } = await lead.post(`${base}/schedules`, plan)
+    const change = (more: Record<string, unknown>) =>
+      lead.put(`${base}/schedules/${schedule.id}/plan`, { ...plan, ...more })
+    expect((await change({ group: 'Quay' })).json.error).to.equal('There is no group “Quay”.')
+    await lead.post(`${base}/groups`, { title: 'Quay', kind: 'filter', text: 'device.name == "b"' })
+    expect((await change({ group: 'Quay', devices: ['a'] })).json.error).to.contain('not for both')
+    const { json: changed } = await change({
+      group: 'Quay',
+      title: 'Quay weekly',
+      rhythm: { every: 'day', at: '07:00' },
+    })
+    expect(changed).to.deep.include({
+      id: schedule.id,
+      title: 'Quay weekly',
+      group: 'Quay',
+      devices: null,
+      rhythm: { every: 'day', at: '07:00' },
+      words: 'every day at 07:00',
+    })
+    const run = async (): Promise<any> => {
+      expect((await lead.post(`${base}/schedules/${schedule.id}/run`)).status).to.equal(200)
+      for (;;) {
+        const row = (await lead.get(`${base}/schedules`)).json.find(({ id }: { id: number }) => id === schedule.id)
+        if (row.lastSaid !== 'running') return row
+        await new Promise((resolve) => setTimeout(resolve, 50))
+      }
+    }
+    expect((await run()).lastSaid).to.match(/fail/)
+    const audits = async () => (await lead.get(`${base}/chronicle`)).json.audits
+    expect((await audits()).at(-1).scope).to.deep.equal({ title: 'group Quay', devices: ['b'] })
+    await change({ devices: ['a', 'gone'] })
+    expect((await run()).lastSaid).to.contain('not in the snapshot: gone')
+    expect((await audits()).at(-1).scope.devices).to.deep.equal(['a'])
+    const reader = await world.client('reader')
+    expect((await reader.post(`${base}/schedules/${schedule.id}/run`)).status).to.equal(403)
   })
 })

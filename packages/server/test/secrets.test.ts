@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { unzipSync } from 'fflate'
 import { SECRETS } from '../../core/test/syntax/secret-positions.ts'
-import { ROUTES } from '../src/routes.ts'
+import { ENDPOINTS } from '@jurybox/api'
 import { startServer } from '../src/server.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
@@ -89,12 +89,12 @@ describe('secrets of customers', function () {
         .filter(({ outcome }: any) => outcome === 'fail' || outcome === 'unknown')
         .map(({ id }: any) => id),
       table: ['interfaces', 'routes', 'users', 'services', 'addresses', 'software', 'neighbours', 'vlans'],
-      form: ['html', 'csv', 'sarif', 'json', 'md'],
+      format: ['html', 'csv', 'sarif', 'json', 'md'],
       benchmark: ['network-hardening'],
       number: [1],
     }
     let asked = 0
-    for (const { method, path } of ROUTES) {
+    for (const { method, path } of ENDPOINTS.values()) {
       if (method !== 'get' || /events|folder\.zip|commands\.txt|\.pdf/.test(path)) continue
       const addresses = [...path.matchAll(/:(\w+)/g)].reduce<string[]>(
         (all, [name, key = '']) =>

@@ -3,9 +3,9 @@ import { expect } from 'chai'
 import { fittingSchema } from '@jurybox/core/benchmarks'
 import { zipSync } from 'fflate'
 import { parse } from 'yaml'
-import { MAY, ROLES } from '../src/auth/roles.ts'
+import { MAY, ROLES } from '@jurybox/api/roles'
 import { Activities, Contents, Jobs, Records, Users } from '../src/db/entities.ts'
-import { ROUTES } from '../src/routes.ts'
+import { ENDPOINTS } from '@jurybox/api'
 import { startServer } from '../src/server.ts'
 import { Vault } from '../src/vault/vault.ts'
 import { CONFIG, Client, PASSWORD, cookieAttributes, makeWorld, type World } from './world.ts'
@@ -67,7 +67,7 @@ describe('the server', function () {
         .replace(':benchmark', 'network-hardening')
         .replace(/:\w+/g, '999999')
 
-    for (const route of ROUTES.filter(({ access }) => access !== 'everyone')) {
+    for (const route of [...ENDPOINTS.values()].filter(({ access }) => access !== 'everyone')) {
       it(`${route.method.toUpperCase()} ${route.path}: ${route.access}`, async () => {
         const stranger = await world.client()
         expect((await stranger.call(route.method.toUpperCase(), concrete(route.path))).status).to.equal(401)
@@ -169,7 +169,7 @@ describe('the server', function () {
       const { json } = await (await world.client('reader')).get('/openapi.json')
       expect(json.openapi).to.equal('3.1.0')
       expect(Object.values(json.paths as Record<string, object>).flatMap((path) => Object.keys(path))).to.have.length(
-        ROUTES.length - 1,
+        ENDPOINTS.size,
       )
     })
   })
@@ -253,7 +253,7 @@ describe('the server', function () {
         records: 1,
       })
       expect((await lead.get(`${path('fw')}/model`)).json.model.system.hostname).to.equal(null)
-      expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'other' })).status).to.equal(400)
+      expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'other' })).status).to.equal(422)
       expect((await lead.put(`${path('fw')}/dialect`, { dialect: 'setlines' })).status).to.equal(200)
     })
 
@@ -276,7 +276,7 @@ describe('the server', function () {
       const { request } = await import('node:http')
       const status = await new Promise<number>((resolve, reject) => {
         const sent = request(
-          `${world.server.address}/api${e('/intake')}`,
+          `${world.server.address}/api${e('/imports')}`,
           {
             method: 'POST',
             headers: {
@@ -527,9 +527,9 @@ describe('the server', function () {
       expect((await lead.post(`${base}/waivers`, { ...waiver, rule: 'no-such-rule' })).status).to.equal(422)
       expect((await lead.post(`${base}/waivers`, waiver)).json.came).to.deep.equal([
         { device: 'a', what: 'waived' },
-        { device: 'nowhere', what: 'there is no such device' },
+        { device: 'nowhere', what: 'no-such-device' },
       ])
-      expect((await lead.post(`${base}/waivers`, waiver)).json.came[0].what).to.equal('waived at least as long already')
+      expect((await lead.post(`${base}/waivers`, waiver)).json.came[0].what).to.equal('already-waived')
       const rows = async () =>
         (await lead.get(`${base}/audits/${auditId}/verdicts?rule=http-server-off`)).json.verdicts
           .map((v: { device: string; outcome: string; waived: boolean }) => [v.device, v.outcome, v.waived])
@@ -603,16 +603,16 @@ describe('the server', function () {
       expect((await lead.get(`${base}/scores`)).json.audits, 'as kept').to.deep.equal(scores)
     })
 
-    it('tells what is to be tidied, who did it, and gives it as a change log', async () => {
+    it('tells what is to be changed, who did it, and gives it as a change log', async () => {
       const lead = await world.client('lead')
-      const { json: own } = await lead.post('/engagements', { title: 'Tidying', client: '' })
+      const { json: own } = await lead.post('/engagements', { title: 'Remediation', client: '' })
       const base = `/engagements/${own.id}`
       const frozen = await lead.freeze(own.id, {
         'a.cfg': 'hostname a\nip http server\nsnmp-server community sparrowhawk RO\n',
         'b.cfg': 'hostname b\nip http server\n',
       })
       const { auditId } = await lead.audit(own.id, frozen.json.id)
-      const items = async (query = '') => (await lead.get(`${base}/audits/${auditId}/tidying${query}`)).json
+      const items = async (query = '') => (await lead.get(`${base}/audits/${auditId}/remediation${query}`)).json
       const http = (await items()).filter(({ rule }: { rule: string }) => rule === 'http-server-off')
       expect(http.map(({ device, there, type, done }: any) => [device, there, type, done])).to.deep.equal([
         ['a', ['2: ip http server'], ['no ip http server'], null],
@@ -621,30 +621,25 @@ describe('the server', function () {
       expect((await lead.get(`${base}/audits/${auditId}/verdicts/${http[0].verdict}`)).json.verdict.rule).to.equal(
         'http-server-off',
       )
-      const mark = {
-        benchmark: 'network-hardening',
-        rule: 'http-server-off',
-        device: 'a',
-        done: true,
-        note: 'window 7',
-      }
-      expect((await lead.put(`${base}/tidying`, mark)).json.by).to.equal('The lead')
+      const set = async (change: Record<string, unknown>) =>
+        (await lead.put(`${base}/audits/${auditId}/findings`, { verdicts: [http[0].verdict], ...change })).json[0]
+      expect((await set({ done: true, comment: 'window 7' })).done.by).to.equal('The lead')
       const only = await items(`?devices=${(await lead.get(`${base}/devices`)).json.devices[0].id}`)
       expect(only.every(({ device }: { device: string }) => device === 'a')).to.equal(true)
       expect(only.find(({ rule }: { rule: string }) => rule === 'http-server-off'))
-        .to.deep.include({ note: 'window 7' })
+        .to.deep.include({ comment: 'window 7' })
         .and.nested.include({ 'done.by': 'The lead' })
-      const log = await lead.get(`${base}/audits/${auditId}/change-log.md`)
+      const log = await lead.get(`${base}/audits/${auditId}/remediation.md`)
       expect(log.text)
         .to.contain('- [x] **')
         .and.contain('Done by The lead')
         .and.contain('no ip http server')
         .and.not.contain('sparrowhawk')
-      expect((await lead.get(`${base}/audits/${auditId}/change-log.csv`)).text)
+      expect((await lead.get(`${base}/audits/${auditId}/remediation.csv`)).text)
         .to.contain('http-server-off')
         .and.not.contain('sparrowhawk')
-      expect((await lead.get(`${base}/audits/${auditId}/change-log.doc`)).status).to.equal(404)
-      expect((await lead.put(`${base}/tidying`, { ...mark, done: false })).json).to.deep.equal({ by: null, at: null })
+      expect((await lead.get(`${base}/audits/${auditId}/remediation.doc`)).status).to.equal(404)
+      expect((await set({ done: false })).done).to.equal(null)
       expect(
         (await items()).find(({ rule, device }: any) => rule === 'http-server-off' && device === 'a').done,
       ).to.equal(null)
@@ -745,7 +740,7 @@ describe('the server', function () {
       expect(
         (await lead.post(`${base}/attestations`, { ...answer, files: [{ name: 'other', sha256: 'a'.repeat(64) }] }))
           .json.error,
-      ).to.contain('was not brought in')
+      ).to.contain('was not uploaded')
       expect(
         (await lead.post(`${base}/attestations`, { ...answer, files: [{ name: file.name, sha256: file.sha256 }] }))
           .status,
@@ -818,7 +813,7 @@ describe('the server', function () {
       )
       expect((await save(text('fail').replace('id: own-rules', 'id: network-hardening'))).status).to.equal(422)
       expect((await save(text('fail'))).json).to.deep.equal({ benchmark: 'own-rules', number: 1 })
-      expect((await save(text('fail'))).json.error).to.contain('Nothing differs')
+      expect((await save(text('fail'))).json.error).to.contain('No changes since')
       expect((await save(text('unknown'))).json.number).to.equal(2)
       expect(
         (await lead.get(`${base}/benchmarks/own-rules`)).status,
@@ -913,7 +908,7 @@ describe('the server', function () {
         exactly: { of: 'ip route * * Null0', lines: ['ip route 10.0.0.0 255.0.0.0 Null0'] },
       })
       expect((await pasted('line vty 0 4\n transport input ssh\n', null)).json.condition).to.have.property('holds')
-      expect((await pasted('ten', 5)).json.error).to.contain('"ten" is no prefix')
+      expect((await pasted('ten', 5)).json.error).to.contain('"ten" is not a prefix')
       const text = (severity: string): string =>
         `id: own-rules\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: ${severity}, profile: base, decide: [{ id: x, outcome: pass, note: n }] }\n`
       const differs = async (severity: string) =>
@@ -954,7 +949,7 @@ describe('the server', function () {
       while (state === 'running') state = (await lead.get(`${base}/jobs`)).json[0].state
       expect(state).to.equal('stopped')
       expect((await lead.get(`${base}/chronicle`)).json.audits).to.deep.equal([])
-      const again = await lead.post(`${base}/jobs/${job.id}/again`)
+      const again = await lead.post(`${base}/jobs/${job.id}/retry`)
       expect(again.json.state).to.equal('running')
     })
 
@@ -1028,7 +1023,7 @@ describe('the server', function () {
         'no snmp-server community public RW',
       )
       const log = (await lead.get(`${base}/activity`)).json.entries.map((entry: { action: string }) => entry.action)
-      expect(log).to.include('commands with secrets taken')
+      expect(log).to.include('commands with secrets downloaded')
     })
 
     it('are masked in outputs of commands too', async () => {

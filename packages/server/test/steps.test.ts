@@ -2,7 +2,8 @@ import { createSocket } from 'node:dgram'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
-import { insideOf, isPrefix } from '../src/collect/ranges.ts'
+import { isPrefix } from '@jurybox/api/text'
+import { insideOf } from '../src/collect/ranges.ts'
 import { DeviceConnections } from '../src/db/entities.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
@@ -78,9 +79,9 @@ describe('schedules that look first, and that begin at a word', function () {
     })
     expect(json).to.include({ word: 'was changed', looks: true })
     await services.schedules.run(json.id)
-    expect(await ended()).to.match(/^looked at 3, changed: ops-core2, ops-fw1, qn-acc1; 3 collected; \d+ fail, /)
+    expect(await ended()).to.match(/^3 checked, changed: ops-core2, ops-fw1, qn-acc1; 3 collected; \d+ fail, /)
     await services.schedules.run(json.id)
-    expect(await ended()).to.equal('looked at 3, nothing has changed')
+    expect(await ended()).to.equal('3 checked, none changed')
     expect((await lead.get(`${base}/snapshots`)).json).to.have.length(1)
     const { json: view } = await lead.get(`${base}/snapshots/${(await lead.get(`${base}/snapshots`)).json[0].id}`)
     const kinds = (device: string): string[] =>
@@ -101,7 +102,7 @@ describe('schedules that look first, and that begin at a word', function () {
     named('ops-core2').type(['line vty 0 4', 'transport input telnet ssh'], 'marlow')
     for (let tries = 0; tries < 200 && (await schedule()).lastAt === before; tries += 1)
       await new Promise((resolve) => setTimeout(resolve, 50))
-    expect(await ended()).to.match(/^looked at 1, changed: ops-core2; 1 collected; \d+ fail, /)
+    expect(await ended()).to.match(/^1 checked, changed: ops-core2; 1 collected; \d+ fail, /)
     const snapshot = (await lead.get(`${base}/snapshots`)).json.at(-1)
     expect(snapshot).to.include({ devices: 3, carried: 2 })
     const { audits } = (await lead.get(`${base}/chronicle`)).json
@@ -128,9 +129,9 @@ describe('schedules that look first, and that begin at a word', function () {
       false,
       false,
     ])
-    expect((await lead.put(`${base}/connect-ranges`, { ranges: ['everywhere'] })).status).to.equal(400)
-    expect((await (await world.client('auditor')).put(`${base}/connect-ranges`, { ranges: [] })).status).to.equal(403)
-    await lead.put(`${base}/connect-ranges`, { ranges: ['127.0.0.0/8'] })
+    expect((await lead.put(`${base}/scan-ranges`, { ranges: ['everywhere'] })).status).to.equal(400)
+    expect((await (await world.client('auditor')).put(`${base}/scan-ranges`, { ranges: [] })).status).to.equal(403)
+    await lead.put(`${base}/scan-ranges`, { ranges: ['127.0.0.0/8'] })
     const job = await world.server.services.collecting.start(world.engagement, world.users.lead, ['qn-acc1'], 'Tried')
     while ((await lead.get(`${base}/jobs`)).json.find((one: { id: number }) => one.id === job.id).state === 'running')
       await new Promise((resolve) => setTimeout(resolve, 50))
@@ -145,7 +146,7 @@ describe('schedules that look first, and that begin at a word', function () {
         ({ port }: { port: number }) => port,
       ),
     ).to.deep.equal([22, 23, 80, 443])
-    await lead.put(`${base}/connect-ranges`, { ranges: [] })
+    await lead.put(`${base}/scan-ranges`, { ranges: [] })
   })
 
   it('asks a device about another, and keeps what it answers as a record', async () => {

@@ -109,7 +109,7 @@ describe('the worker of traffic', () => {
     expect(ask('one', OLD, { ...REACH, from: 'nowhere' }))
       .to.deep.include({ is: 'refused' })
       .and.to.have.property('reason')
-      .match(/"nowhere" is no place/)
+      .match(/"nowhere" is not a place/)
     expect(
       ask('one', OLD, {
         ask: 'compare lists',

@@ -43,8 +43,8 @@ describe('traffic', () => {
         (since as { snapshot: number }).snapshot,
       ]),
     ).to.deep.equal([
-      ['web', 'broken', true, second],
-      ['mistaken', 'broken', false, first],
+      ['web', 'violated', true, second],
+      ['mistaken', 'violated', false, first],
     ])
     const [web] = expectations
     expect(web).to.include({ must: 'must arrive', severity: 'high' })
@@ -54,7 +54,7 @@ describe('traffic', () => {
     expect(JSON.stringify(record.json)).to.contain('deny tcp any any eq 443')
     expect(
       (await asked(`?snapshot=${first}`)).json.expectations.map(({ outcome }: { outcome: string }) => outcome),
-    ).to.deep.equal(['holds', 'broken'])
+    ).to.deep.equal(['met', 'violated'])
   })
 
   it('refuses a file that is not as it should be, with the reason, and keeps the rest', async () => {
@@ -74,9 +74,9 @@ describe('traffic', () => {
     const before = await places()
     expect(before).to.include({ declared: false })
     const kept = '# stated by hand\nlinks:\n  - between: [core:pair, far:pair]\n'
-    expect((await lead.put(`${base()}/links`, { text: kept })).status).to.equal(200)
+    expect((await lead.put(`${base()}/links`, { text: kept })).status).to.equal(204)
     expect((await lead.put(`${base()}/outside`, { ports: ['far lan'] })).json.error).to.contain('expected DEVICE:PORT')
-    expect((await lead.put(`${base()}/outside`, { ports: ['far:lan'] })).status).to.equal(200)
+    expect((await lead.put(`${base()}/outside`, { ports: ['far:lan'] })).status).to.equal(204)
     expect(await places())
       .to.include({ declared: true })
       .and.deep.include({ outside: ['far:lan'] })
@@ -85,7 +85,7 @@ describe('traffic', () => {
       .and.contain('core:pair, far:pair')
     const reader = await world.client('reader')
     expect((await reader.put(`${base()}/outside`, { ports: [] })).status).to.equal(403)
-    expect((await lead.put(`${base()}/outside`, { ports: [] })).status).to.equal(200)
+    expect((await lead.put(`${base()}/outside`, { ports: [] })).status).to.equal(204)
     expect(await places()).to.deep.include({ declared: false, outside: before.outside })
   })
 
@@ -162,7 +162,7 @@ describe('traffic', () => {
     const reader = await world.client('reader')
     expect((await reader.post(`${base()}/expectations/mistaken/confirm`, {})).status).to.equal(403)
     expect((await lead.post(`${base()}/expectations/nothing/confirm`, {})).status).to.equal(404)
-    expect((await lead.post(`${base()}/expectations/mistaken/confirm`, {})).status).to.equal(200)
+    expect((await lead.post(`${base()}/expectations/mistaken/confirm`, {})).status).to.equal(204)
     expect(
       (await asked('')).json.expectations.map(({ id, confirmed }: Record<string, unknown>) => [id, confirmed]),
     ).to.deep.equal([
@@ -175,12 +175,12 @@ describe('traffic', () => {
     const { auditId: audit } = await lead.audit(world.engagement, second)
     const document = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/report.json`)).json
     const [web] = document.expected
-    expect(web).to.include({ rule: 'web', outcome: 'fail', severity: 'high', branch: 'broken' })
+    expect(web).to.include({ rule: 'web', outcome: 'fail', severity: 'high', branch: 'violated' })
     expect(web.references).to.deep.equal(['pci-dss-4.0.1:1.3.1'])
     expect(web.exhibits.map(({ text }: { text: string }) => text)).to.deep.equal([' deny tcp any any eq 443'])
     const html = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/preview`)).text
     expect(html)
-      .to.contain('Expectations of traffic')
+      .to.contain('Expectations')
       .and.contain('From 10.1.0.0/24 to 10.2.0.0/24, tcp dst port 443: must arrive.')
       .and.not.contain('sparrowhawk')
     const { coverage } = (await lead.get(`/engagements/${world.engagement}/benchmarks/network-hardening`)).json
@@ -205,7 +205,7 @@ describe('traffic', () => {
       })
     expect((await waive({ rule: 'nothing' })).json.error).to.equal('There is no expectation "nothing".')
     expect((await waive({ devices: ['core'] })).json.error).to.equal(
-      'An expectation of traffic is waived as a whole, not of a device.',
+      'An expectation is waived as a whole, not for a device.',
     )
     expect((await waive({})).json.came).to.deep.equal([{ device: null, what: 'waived' }])
     expect(
@@ -217,10 +217,10 @@ describe('traffic', () => {
     ).to.deep.equal([
       [
         'web',
-        'broken',
+        'violated',
         { subject: null, reason: 'Until the proxy is there', owner: 'I. Wren', expires: '2099-01-01T00:00:00.000Z' },
       ],
-      ['mistaken', 'broken', null],
+      ['mistaken', 'violated', null],
     ])
     const { auditId: audit } = await lead.audit(world.engagement, second)
     const document = (await lead.get(`/engagements/${world.engagement}/audits/${audit}/report.json`)).json
@@ -242,7 +242,7 @@ describe('traffic', () => {
   })
 
   it('says what is wrong with a question', async () => {
-    expect((await asked('/reach?from=nobody&to=core')).json.error).to.match(/"nobody" is no place/)
+    expect((await asked('/reach?from=nobody&to=core')).json.error).to.match(/"nobody" is not a place/)
     expect((await asked('/reach?from=core&to=far&only=tcp%20dst%20prot')).json.error).to.match(/column 9/)
     expect((await asked('/trace?at=core:wan&src=10.1.0.9&dst=10.2.0.9&proto=tcp')).json.error).to.match(
       /core has no interface "wan"/,
@@ -255,17 +255,17 @@ describe('traffic', () => {
     const text =
       'expectations:\n  - { id: quiet, title: Quiet, from: 10.1.0.0/24, to: 10.2.0.0/24, only: udp, must: not-arrive }\n'
     expect((await reader.put(`${base()}/expectations`, { text })).status).to.equal(403)
-    expect((await lead.put(`${base()}/expectations`, { text })).status).to.equal(200)
+    expect((await lead.put(`${base()}/expectations`, { text })).status).to.equal(204)
     expect(
       (await asked('')).json.expectations.map(({ id, outcome }: Record<string, string>) => [id, outcome]),
-    ).to.deep.equal([['quiet', 'holds']])
+    ).to.deep.equal([['quiet', 'met']])
     expect(
       (
         await lead.put(`${base()}/links`, {
           text: 'links:\n  - between: [core:pair, far:pair]\n    protection: { by: link encryptor, attestedBy: I. Wren, on: 2026-11-02 }\n',
         })
       ).status,
-    ).to.equal(200)
+    ).to.equal(204)
   })
 
   it('says since when, though several ask at the same time and the database takes its time', async () => {

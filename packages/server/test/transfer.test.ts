@@ -133,12 +133,12 @@ describe('an engagement that moves to another installation', function () {
     const bytes = readFileSync(file)
     const cut = join(place, 'cut.engagement')
     writeFileSync(cut, bytes.subarray(0, bytes.length - 20))
-    expect(await failureOf(importOne(to.folder, cut, 'lead', { JURYBOX_TRANSFER_KEY: key }))).to.match(/cut short/)
+    expect(await failureOf(importOne(to.folder, cut, 'lead', { JURYBOX_TRANSFER_KEY: key }))).to.match(/truncated/)
     expect(await failureOf(importOne(to.folder, file, 'nobody', { JURYBOX_TRANSFER_KEY: key }))).to.match(
       /no account “nobody”/,
     )
     expect(await failureOf(importOne(to.folder, file, 'lead', { JURYBOX_TRANSFER_KEY: 'a'.repeat(64) }))).to.match(
-      /sealed with another key/,
+      /encrypted with another key/,
     )
     expect(await failureOf(importOne(to.folder, file, 'lead', {}))).to.match(/JURYBOX_TRANSFER_KEY/)
     expect(await failureOf(exportOne(from.folder, 99, join(place, 'none'), {}))).to.match(/no engagement 99/)

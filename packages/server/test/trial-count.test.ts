@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { ActivityLog, NewActivity } from '../src/activity/activity.ts'
-import { lineOf, lineOrNone } from '../src/http/text.ts'
+import { lineOf, lineOrNone } from '@jurybox/api/text'
 import { TRIALS_A_MINUTE, TrialCount } from '../src/rules/trial-count.ts'
 
 describe('trials of rules', () => {

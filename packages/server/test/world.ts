@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseSetCookie } from 'cookie'
-import { ROLES, type Role } from '../src/auth/roles.ts'
+import { ROLES, type Role } from '@jurybox/api/roles'
 import type { DataSource } from 'typeorm'
 import { openDatabase } from '../src/db/data-source.ts'
 import { Memberships } from '../src/db/entities.ts'
@@ -70,7 +70,7 @@ export class Client {
     form.set('data', JSON.stringify({ paths: Object.keys(files) }))
     for (const [name, content] of Object.entries(files))
       form.append('files', new Blob([content as BlobPart]), name.split('/').at(-1))
-    return this.call('POST', `/engagements/${engagement}/intake`, form)
+    return this.call('POST', `/engagements/${engagement}/imports`, form)
   }
 
   /** Drops, freezes; returns the snapshot. */
@@ -133,7 +133,7 @@ export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-ser
     webFolder: null,
     signInLimit: 50,
     logLevel: 'fatal',
-    settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1' }),
+    settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
   })
   const { services } = server
   let engagement = 1

@@ -55,7 +55,7 @@ export function withRows(text: string, rows: readonly string[]): string {
 }
 
 export function versionText({ name, hardware: { os, version, model, serial } }: VisibleDevice): string {
-  return `${os ?? 'Software'}, Version ${version ?? 'unknown'}\nModel: ${model ?? ''}\nSerial number: ${serial}\n${name} uptime is 12 weeks\n`
+  return `${os ?? 'Software'} release ${version ?? 'unknown'}\nHardware model: ${model ?? ''}\nHardware serial: ${serial}\n${name}: in service for 12 weeks\n`
 }
 
 export function portText({ name, admin, oper, mtu, addresses }: PortState): string {

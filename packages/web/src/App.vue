@@ -2,6 +2,7 @@
 import { watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { onPasswordNeeded } from './api/client.ts'
+import ConfirmDialog from './frame/ConfirmDialog.vue'
 import ConfirmIdentity from './frame/ConfirmIdentity.vue'
 import { useSession } from './stores/session.ts'
 
@@ -22,5 +23,5 @@ watch(
 </script>
 
 <template>
-  <v-app><router-view /><ConfirmIdentity /></v-app>
+  <v-app><router-view /><ConfirmIdentity /><ConfirmDialog /></v-app>
 </template>

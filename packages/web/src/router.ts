@@ -1,131 +1,56 @@
-import { createRouter, createWebHistory, type Router } from 'vue-router'
+import { createRouter, createWebHistory, type LocationQueryRaw, type RouteLocation, type Router } from 'vue-router'
+import { t } from './messages/index.ts'
+import { PAGES } from './pages.ts'
+import { useEngagement } from './stores/engagement.ts'
 import { useSession } from './stores/session.ts'
 
 export function makeRouter(): Router {
+  const notFound = () => import('./help/NotFoundPage.vue')
   const router = createRouter({
     history: createWebHistory(),
     routes: [
-      { path: '/sign-in', component: () => import('./sign-in/SignInPage.vue'), meta: { title: 'Sign in', open: true } },
+      {
+        path: '/sign-in',
+        component: () => import('./sign-in/SignInPage.vue'),
+        meta: { title: t('frame.signIn'), open: true },
+      },
       {
         path: '/first-user',
         component: () => import('./sign-in/FirstUserPage.vue'),
-        meta: { title: 'First user', open: true },
+        meta: { title: t('frame.firstUser'), open: true },
       },
       {
         path: '/new-password',
         component: () => import('./sign-in/NewPasswordPage.vue'),
-        meta: { title: 'New password' },
+        meta: { title: t('frame.newPassword') },
       },
-      { path: '/', component: () => import('./sign-in/EngagementsPage.vue'), meta: { title: 'Engagements' } },
+      { path: '/', component: () => import('./sign-in/EngagementsPage.vue'), meta: { title: t('common.engagements') } },
       {
         path: '/e/:engagement(\\d+)',
         component: () => import('./frame/EngagementFrame.vue'),
         children: [
           { path: '', redirect: (to) => ({ path: `/e/${String(to.params['engagement'])}/overview` }) },
-          { path: 'overview', component: () => import('./overview/OverviewPage.vue'), meta: { title: 'Overview' } },
-          {
-            path: 'search',
-            component: () => import('./search/SearchPage.vue'),
-            meta: { title: 'Search', lines: true },
-          },
-          { path: 'estate/map', component: () => import('./estate/MapPage.vue'), meta: { title: 'Map' } },
-          {
-            path: 'estate/tables',
-            component: () => import('./estate/TablesPage.vue'),
-            meta: { title: 'Tables', lines: true },
-          },
-          { path: 'estate/groups', component: () => import('./estate/GroupsPage.vue'), meta: { title: 'Groups' } },
-          {
-            path: 'estate/labels',
-            component: () => import('./estate/LabelsPage.vue'),
-            meta: { title: 'Labels and sites' },
-          },
-          {
-            path: 'estate/versions',
-            component: () => import('./estate/VersionsPage.vue'),
-            meta: { title: 'Approved versions' },
-          },
-          { path: 'estate', component: () => import('./estate/EstatePage.vue'), meta: { title: 'Estate' } },
-          {
-            path: 'estate/:device(\\d+)',
-            component: () => import('./estate/DevicePage.vue'),
-            meta: { title: 'Device', lines: true },
-          },
-          {
-            path: 'snapshots',
-            component: () => import('./snapshots/SnapshotsPage.vue'),
-            meta: { title: 'Snapshots', lines: true },
-          },
-          {
-            path: 'snapshots/collect',
-            component: () => import('./collect/CollectPage.vue'),
-            meta: { title: 'Collecting' },
-          },
-          {
-            path: 'snapshots/discover',
-            component: () => import('./collect/DiscoverPage.vue'),
-            meta: { title: 'Discovery' },
-          },
-          {
-            path: 'benchmarks',
-            component: () => import('./benchmarks/BenchmarksPage.vue'),
-            meta: { title: 'Benchmarks' },
-          },
-          {
-            path: 'benchmarks/:benchmark',
-            component: () => import('./benchmarks/BenchmarkPage.vue'),
-            meta: { title: 'Benchmark' },
-          },
-          { path: 'rule-bench', component: () => import('./rules/RuleBench.vue'), meta: { title: 'Rule bench' } },
-          { path: 'verdicts', component: () => import('./verdicts/VerdictsPage.vue'), meta: { title: 'Verdicts' } },
-          {
-            path: 'verdicts/:audit(\\d+)/:verdict(\\d+)',
-            component: () => import('./verdicts/VerdictPage.vue'),
-            meta: { title: 'Verdict', lines: true },
-          },
-          {
-            path: 'traffic',
-            component: () => import('./traffic/ExpectationsPage.vue'),
-            meta: { title: 'Traffic', lines: true },
-          },
-          {
-            path: 'traffic/ask',
-            component: () => import('./traffic/AskPage.vue'),
-            meta: { title: 'Ask of traffic', lines: true },
-          },
-          {
-            path: 'traffic/filters',
-            component: () => import('./traffic/FiltersPage.vue'),
-            meta: { title: 'Filters', lines: true },
-          },
-          {
-            path: 'traffic/changes',
-            component: () => import('./traffic/ChangesPage.vue'),
-            meta: { title: 'Changes of traffic', lines: true },
-          },
-          {
-            path: 'traffic/functions',
-            component: () => import('./traffic/FunctionsPage.vue'),
-            meta: { title: 'Functions', lines: true },
-          },
-          {
-            path: 'traffic/network',
-            component: () => import('./traffic/NetworkPage.vue'),
-            meta: { title: 'Findings of the network', lines: true },
-          },
-          { path: 'reports', component: () => import('./reports/ReportsPage.vue'), meta: { title: 'Reports' } },
-          { path: 'set-up', component: () => import('./collect/SetUpPage.vue'), meta: { title: 'Set up' } },
-          {
-            path: 'installation',
-            component: () => import('./settings/InstallationPage.vue'),
-            meta: { title: 'Installation' },
-          },
-          { path: 'glossary', component: () => import('./help/GlossaryPage.vue'), meta: { title: 'Glossary' } },
-          { path: 'settings', component: () => import('./settings/SettingsPage.vue'), meta: { title: 'Settings' } },
+          ...PAGES.map(({ path, component, title, evidence, help }) => ({
+            path,
+            component,
+            meta: { title, evidence, help },
+          })),
+          { path: ':rest(.*)+', component: notFound, meta: { title: t('frame.pageNotFound'), help: 'keys' } },
         ],
       },
-      { path: '/:rest(.*)*', redirect: '/' },
+      { path: '/:rest(.*)*', component: notFound, meta: { title: t('frame.pageNotFound') } },
     ],
+  })
+  // Every link of an engagement carries the selected snapshot, so that it shows a colleague the same moment.
+  const resolve = router.resolve.bind(router)
+  router.resolve = ((to: Parameters<typeof resolve>[0], from?: Parameters<typeof resolve>[1]) => {
+    const found = resolve(to, from)
+    const query = withSnapshot(found)
+    return query ? resolve({ path: found.path, query, hash: found.hash }) : found
+  }) as typeof router.resolve
+  router.beforeEach((to) => {
+    const query = withSnapshot(to)
+    return query ? { path: to.path, query, hash: to.hash, replace: true } : true
   })
   router.beforeEach(async (to) => {
     if (to.meta['open']) return true
@@ -135,7 +60,15 @@ export function makeRouter(): Router {
     return session.view?.mustChange === true && to.path !== '/new-password' ? '/new-password' : true
   })
   router.afterEach((to) => {
-    document.title = `${String(to.meta['title'] ?? '')} · Jury Box`
+    document.title = t('frame.juryBox2', { to: String(to.meta['title'] ?? '') })
   })
   return router
+}
+
+/** The query of a place in the open engagement with the selected snapshot; null where it needs none or has one. */
+function withSnapshot(to: Pick<RouteLocation, 'params' | 'query'>): LocationQueryRaw | null {
+  const engagement = useEngagement()
+  const isHere = engagement.id !== 0 && Number(to.params['engagement']) === engagement.id
+  if (!isHere || engagement.selectedB === null || to.query['b'] !== undefined) return null
+  return { ...to.query, b: String(engagement.selectedB) }
 }

@@ -29,7 +29,7 @@ const light = {
     info: '#5A2F52',
   },
 }
-const night = {
+const dark = {
   dark: true,
   variables: { 'high-emphasis-opacity': 1, 'medium-emphasis-opacity': 0.8 },
   colors: {
@@ -57,13 +57,31 @@ const night = {
   },
 }
 
+/** What the person chose; `system` where they chose nothing. */
+export type ThemeChoice = 'system' | 'light' | 'dark'
+
+const isDark = window.matchMedia('(prefers-color-scheme: dark)')
+
+export function themeChoice(): ThemeChoice {
+  const kept = localStorage.getItem('theme')
+  return kept === 'light' || kept === 'dark' ? kept : 'system'
+}
+
+/** The theme of a choice, as the system is now. */
+export function themeFor(choice: ThemeChoice): 'light' | 'dark' {
+  return choice === 'system' ? (isDark.matches ? 'dark' : 'light') : choice
+}
+
+/** @param change called with the theme whenever the system changes and nobody chose another */
+export function followSystem(change: (theme: 'light' | 'dark') => void): void {
+  isDark.addEventListener('change', () => {
+    if (themeChoice() === 'system') change(themeFor('system'))
+  })
+}
+
 export function makeVuetify(nonce: string) {
-  return createVuetify({
-    theme: {
-      defaultTheme: localStorage.getItem('theme') === 'night' ? 'night' : 'light',
-      themes: { light, night },
-      cspNonce: nonce,
-    },
+  const vuetify = createVuetify({
+    theme: { defaultTheme: themeFor(themeChoice()), themes: { light, dark }, cspNonce: nonce },
     icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
     defaults: {
       global: { density: 'compact', rounded: '3', elevation: 0, ripple: false },
@@ -82,4 +100,6 @@ export function makeVuetify(nonce: string) {
       VTab: { color: 'primary' },
     },
   })
+  followSystem((theme) => vuetify.theme.change(theme))
+  return vuetify
 }

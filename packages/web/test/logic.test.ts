@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { z } from 'zod'
 import { createPinia, setActivePinia } from 'pinia'
 import { createSSRApp } from 'vue'
 import { renderToString } from 'vue/server-renderer'
@@ -61,12 +62,22 @@ describe('logic of the pages', () => {
   })
 
   describe('polling', () => {
+    const words = z.string()
+    const rows = z.strictObject({ rows: z.number() })
+    const endpoint = <R extends z.ZodType>(path: string, response: R) => ({
+      method: 'get' as const,
+      path,
+      access: 'everyone' as const,
+      summary: '',
+      query: z.object({ q: z.string().optional(), none: z.string().optional() }),
+      response,
+    })
     const still = (done: number): Response => json({ reading: { done, total: 9 } }, 202)
 
     it('asks again until the server is done, and tells how far it is', async () => {
       const asked = serve({ '/api/x?q=a': (time) => (time < 3 ? still(time) : json({ rows: 4 })) })
       const { ask, reading } = await inComponent(usePolling)
-      const answer = ask('/x', { q: 'a', none: undefined })
+      const answer = ask(endpoint('/x', rows), { query: { q: 'a', none: undefined } })
       await new Promise((resolve) => setTimeout(resolve, 100))
       expect(reading.value).to.deep.include({ done: 1, total: 9 })
       expect(await answer).to.deep.equal({ rows: 4 })
@@ -77,8 +88,8 @@ describe('logic of the pages', () => {
       let release = (_: Response): void => undefined
       serve({ '/api/slow': () => new Promise((resolve) => (release = resolve)), '/api/quick': () => json('quick') })
       const { ask } = await inComponent(usePolling)
-      const slow = ask('/slow')
-      expect(await ask('/quick')).to.equal('quick')
+      const slow = ask(endpoint('/slow', words))
+      expect(await ask(endpoint('/quick', words))).to.equal('quick')
       release(json('slow'))
       expect(await slow).to.equal(null)
     })
@@ -86,7 +97,7 @@ describe('logic of the pages', () => {
     it('hands on what went wrong', async () => {
       serve({ '/api/x': () => json({ error: 'There is no such filter.' }, 422) })
       const { ask, reading } = await inComponent(usePolling)
-      const failed = await ask('/x').then(
+      const failed = await ask(endpoint('/x', words)).then(
         () => null,
         (error: unknown) => error,
       )

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import type { MapDevice, MapView } from '../src/api/estate-types.ts'
+import type { MapDevice, MapView } from '@jurybox/api/estate'
 import { placeByLevels, type Place } from '../src/estate/map-levels.ts'
 import { LEGENDS, OVERLAYS, graphOf, markOf, nextTowards, svgOf } from '../src/estate/map-graph.ts'
 
@@ -15,6 +15,7 @@ const device = (more: Partial<MapDevice>): MapDevice => ({
   changedAt: null,
   changed: 'same',
   counts: {},
+  failures: {},
   approved: 'none',
   why: '',
   ...more,
@@ -23,18 +24,20 @@ const end = (name: string, inEstate = true) => ({ device: name, inEstate, port: 
 
 describe('what the map tells of a device', () => {
   const cases: [overlay: (typeof OVERLAYS)[number]['id'], of: Partial<MapDevice>, word: string][] = [
-    ['verdicts', { counts: { fail: 1, unknown: 3, pass: 9 } }, 'something fails'],
-    ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'something is unknown or not checked'],
-    ['verdicts', { counts: { error: 1 } }, 'something is unknown or not checked'],
-    ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'something is unknown or not checked'],
-    ['verdicts', { counts: { pass: 9, notapplicable: 2 } }, 'all passes'],
+    ['verdicts', { counts: { fail: 3 }, failures: { high: 1, low: 2 } }, 'high-severity failures'],
+    ['verdicts', { counts: { fail: 1, unknown: 3 }, failures: { medium: 1 } }, 'medium-severity failures'],
+    ['verdicts', { counts: { fail: 1, pass: 9 }, failures: { info: 1 } }, 'low-severity failures'],
+    ['verdicts', { counts: { unknown: 1, pass: 9 } }, 'has unknown or unchecked'],
+    ['verdicts', { counts: { error: 1 } }, 'has unknown or unchecked'],
+    ['verdicts', { counts: { pass: 9, notchecked: 2 } }, 'has unknown or unchecked'],
+    ['verdicts', { counts: { pass: 9, notapplicable: 2 } }, 'all pass'],
     ['verdicts', {}, 'not judged'],
     ['evidence', { takenAt: '2026-11-20T12:00:00Z' }, 'within a week'],
     ['evidence', { takenAt: '2026-11-01T12:00:00Z' }, 'within 30 days'],
     ['evidence', { takenAt: '2026-08-24T12:00:00Z' }, 'older than 30 days'],
-    ['evidence', {}, 'time not known'],
-    ['approved', { approved: 'off' }, 'off the list'],
-    ['approved', { approved: 'unknown' }, 'version not known'],
+    ['evidence', {}, 'time unknown'],
+    ['approved', { approved: 'off' }, 'not approved'],
+    ['approved', { approved: 'unknown' }, 'version unknown'],
     ['changes', { changed: 'new' }, 'new'],
     ['changes', { changed: 'changed' }, 'changed'],
   ]

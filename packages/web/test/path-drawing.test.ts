@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Picture } from '@jurybox/core/forwarding'
-import type { MapView } from '../src/api/estate-types.ts'
+import type { MapView } from '@jurybox/api/estate'
 import { drawingOf, mapAround } from '../src/traffic/path-drawing.ts'
 
 const device = (name: string, site: string | null = null): MapView['devices'][number] =>

@@ -8,6 +8,7 @@ interface Tick {
   readonly id: number
   readonly snapshotId: number
   readonly scope: { title: string; devices: string[] } | null
+  readonly framework?: string
 }
 const real = globalThis.fetch
 
@@ -20,7 +21,7 @@ function serve(audits: readonly Tick[], role = 'lead'): void {
         { id: 1, title: 'First' },
         { id: 2, title: 'Second' },
       ],
-      audits,
+      audits: audits.map((audit) => ({ framework: null, ...audit })),
     },
   }
   globalThis.fetch = (async (url: string) =>
@@ -53,13 +54,14 @@ describe('the engagement that is open', () => {
       { id: 10, snapshotId: 2, scope: null },
       { id: 11, snapshotId: 2, scope: null },
       { id: 12, snapshotId: 2, scope: LIMITED },
+      { id: 14, snapshotId: 2, scope: null, framework: 'pci-dss-4.0.1' },
       { id: 13, snapshotId: 1, scope: null },
     ])
-    expect(engagement.audit?.id).to.equal(11)
+    expect(engagement.audit?.id, 'nor one for a framework').to.equal(11)
     expect(
       engagement.auditsOfB.map(({ id }) => id),
       'the last one first',
-    ).to.deep.equal([12, 11, 10])
+    ).to.deep.equal([14, 12, 11, 10])
     engagement.chosenAudit = 12
     expect(engagement.audit?.id).to.equal(12)
     engagement.step(-1)
@@ -80,9 +82,9 @@ describe('the engagement that is open', () => {
       await engagement.open(7)
       return engagement.may
     }
-    expect(await may('reader')).to.include({ bringIn: false, run: false, manage: false, takeCommands: false })
-    expect(await may('auditor')).to.include({ bringIn: true, run: true, manage: false, takeCommands: false })
-    expect(await may('engineer')).to.include({ bringIn: true, run: false, takeCommands: true })
+    expect(await may('reader')).to.include({ import: false, run: false, manage: false, exportSecrets: false })
+    expect(await may('auditor')).to.include({ import: true, run: true, manage: false, exportSecrets: false })
+    expect(await may('engineer')).to.include({ import: true, run: false, exportSecrets: true })
   })
 })
 

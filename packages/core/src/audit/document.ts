@@ -105,6 +105,8 @@ export const auditDocumentSchema = z.object({
   build: z.string(),
   benchmarks: z.array(z.object({ id: z.string(), title: z.string(), version: z.string(), profile: z.string() })),
   snapshot: z.object({ title: z.string(), takenAt: z.string().nullable() }),
+  /** The framework whose rules and questions alone were asked, where it was one. */
+  framework: z.string().optional(),
   /** What an audit of some devices only is limited to. */
   limitedTo: z.string().optional(),
   devices: z.array(z.object({ name: z.string(), dialect: z.string(), lines: z.int(), unread: z.int() })),
@@ -121,7 +123,7 @@ export const auditDocumentSchema = z.object({
   ),
   refused: z.array(z.object({ path: z.string(), reason: z.string() })),
   verdicts: z.array(verdictSchema),
-  /** Questions to people, with the answers that count. */
+  /** Questions for people, with the answers that count. */
   attested: z.array(attestedSchema).default([]),
   /** Verdicts of expectations of traffic. */
   expected: z.array(expectedSchema).default([]),

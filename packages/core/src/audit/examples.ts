@@ -43,7 +43,7 @@ export function tryExamples(benchmark: Benchmark, rule: Rule): ExampleTrial[] {
           prepare({ benchmark: { ...benchmark, rules: [rule] }, profile: null, values: example.values }),
         )
       : null
-    return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be read'] }
+    return { example, verdict, wrong: verdict ? differences(example, verdict) : ['it could not be parsed'] }
   })
 }
 

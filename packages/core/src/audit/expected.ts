@@ -4,7 +4,7 @@ import type { ExpectedVerdict } from './document.ts'
 /** What stands for the benchmark of a verdict that rests on an expectation. */
 export const EXPECTATIONS = 'expectations'
 
-const OUTCOMES = { holds: 'pass', broken: 'fail', undecided: 'unknown' } as const
+const OUTCOMES = { met: 'pass', violated: 'fail', undecided: 'unknown' } as const
 
 /**
  * The verdicts of expectations: one that holds passes, one that is broken fails, and one that is undecided is unknown.

@@ -20,6 +20,7 @@ export {
 export {
   auditDocumentSchema,
   countsSchema,
+  scoreSchema,
   exhibitSchema,
   noCounts,
   isFinding,

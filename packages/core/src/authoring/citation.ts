@@ -75,7 +75,7 @@ function whereOf(words: readonly CitedWord[]): string | undefined {
  */
 export function conditionFrom({ mode, lines }: Citation, within: boolean): Condition {
   const [first] = lines
-  if (!first) throw new Error('Choose one line at least')
+  if (!first) throw new Error('Select at least one line')
   const placed = (line: CitedLine): { in?: string[] } =>
     within && line.blocks.length > 0 ? { in: line.blocks.map((block) => patternOf(block)) } : {}
   if (mode === 'has' || mode === 'hasNot') {
@@ -90,8 +90,7 @@ export function conditionFrom({ mode, lines }: Citation, within: boolean): Condi
     })
     return conditions.length === 1 && conditions[0] !== undefined ? conditions[0] : { all: conditions }
   }
-  if (!sameBlock(lines))
-    throw new Error('Lines of different blocks have no order and are no set: choose lines of one block')
+  if (!sameBlock(lines)) throw new Error('Lines of different blocks have no order. Select lines of one block')
   if (lines.some(({ words }) => whereOf(words) !== undefined))
     throw new Error('A value can be asked of lines that must be there or must not, not of a set or an order')
   const patterns = lines.map(({ words, negated }) => patternOf(words, negated))
@@ -103,7 +102,7 @@ export function conditionFrom({ mode, lines }: Citation, within: boolean): Condi
       },
       ...placed(first),
     }
-  if (patterns.length < 2) throw new Error('An order needs two lines at least')
+  if (patterns.length < 2) throw new Error('An order needs at least two lines')
   return { order: patterns, ...placed(first) }
 }
 

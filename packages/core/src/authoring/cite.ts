@@ -17,7 +17,7 @@ export interface Cited {
  */
 export function citeLines(tree: LocatedTree, numbers: readonly number[], mask: Mask): Cited {
   const dialect = dialectById(tree.dialect)
-  if (!dialect) throw new Error('Only lines of a configuration can be cited; what an output says is asked of the state')
+  if (!dialect) throw new Error('Only configuration lines can be cited. Use a state condition for outputs')
   const wanted = new Set(numbers)
   const lines = new Map<number, CitedLine>()
   const wordsOf = ({ command, text }: Statement, around: Statement | undefined): CitedWord[] => {

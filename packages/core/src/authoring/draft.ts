@@ -47,11 +47,11 @@ export function ruleFrom(citation: Citation, title: string): DraftRule {
         }
       : {}),
     decide: [
-      { id: 'holds', when, outcome: 'pass', note: 'It is as it must be.' },
+      { id: 'holds', when, outcome: 'pass', note: 'As required.' },
       {
         id: 'differs',
         outcome: 'fail',
-        note: mode === 'hasNot' ? 'There is what must not be.' : 'It is not as it must be.',
+        note: mode === 'hasNot' ? 'Not allowed lines are present.' : 'Not as required.',
       },
     ],
     ...remedyOf(citation, blocks.length),
@@ -72,8 +72,8 @@ export function ruleOf(when: Condition, dialect: string, title: string): DraftRu
       statement: sentence(conditionInWords(when)),
       dialects: [dialect],
       decide: [
-        { id: 'holds', when, outcome: 'pass', note: 'It is as it must be.' },
-        { id: 'differs', outcome: 'fail', note: 'It is not as it must be.' },
+        { id: 'holds', when, outcome: 'pass', note: 'As required.' },
+        { id: 'differs', outcome: 'fail', note: 'Not as required.' },
       ],
     },
     values: {},

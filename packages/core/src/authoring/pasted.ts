@@ -13,7 +13,7 @@ export function pastedBlock(text: string, dialectId: string): Condition {
   const dialect = dialectById(dialectId)
   if (!dialect) throw new Error(`There is no dialect "${dialectId}"`)
   const { statements } = dialect.evaluate([readRecord(text, dialectId)])
-  if (statements.length === 0) throw new Error('Nothing that was pasted is a statement of this dialect')
+  if (statements.length === 0) throw new Error('The pasted text has no statement of this dialect')
   const [only] = statements
   if (statements.length === 1 && only?.scope && dialect.isOrdered(only.block)) {
     const lines = only.scope.statements.map((statement) => ({
@@ -45,11 +45,11 @@ export function pastedPrefixes(text: string, like: CitedLine): Condition {
     .join('\n')
     .split(/[\s,;]+/)
     .filter(Boolean)
-  if (entries.length === 0) throw new Error('Paste one prefix at least, such as 10.0.0.0/8')
+  if (entries.length === 0) throw new Error('Paste at least one prefix, such as 10.0.0.0/8')
   const form = formOf(like)
   const lines = entries.map((entry) => {
     const written = form.write(entry)
-    if (written === null) throw new Error(`"${entry}" is no prefix such as ${form.such}`)
+    if (written === null) throw new Error(`"${entry}" is not a prefix such as ${form.such}`)
     return patternOf([...form.before, ...written.map(wordOf), ...form.after], like.negated)
   })
   const of = patternOf(
@@ -96,7 +96,7 @@ interface Form {
 
 function formOf({ words }: CitedLine): Form {
   const at = words.findIndex(({ text }) => parsePrefix(text) !== null && /[.:]/.test(text))
-  if (at < 0) throw new Error('The line that serves as an example holds no address')
+  if (at < 0) throw new Error('The example line has no address')
   const own = parsePrefix(words[at]?.text ?? '')
   const next = words[at + 1]?.text ?? ''
   const bits = words[at]?.text.includes('/') ? null : maskForm(next)

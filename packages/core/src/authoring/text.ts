@@ -59,6 +59,7 @@ export function withRule(text: string, { rule, values }: DraftRule): { readonly 
 
 function documentOf(text: string): Document {
   const document = parseDocument(text)
-  if (document.errors[0]) throw new Error(`The text is no YAML: ${document.errors[0].message.split('\n')[0] ?? ''}`)
+  if (document.errors[0])
+    throw new Error(`The text is not valid YAML: ${document.errors[0].message.split('\n')[0] ?? ''}`)
   return document
 }

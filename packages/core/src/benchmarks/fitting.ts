@@ -49,6 +49,8 @@ export interface Choice {
   readonly values: Readonly<Record<string, Value>>
   readonly overrides?: readonly Override[]
   readonly tailoring?: readonly Tailoring[]
+  /** Ids of the rules that are judged, such as those of one framework; all of the profile where left out. */
+  readonly only?: readonly string[] | null
 }
 
 /** The values that hold for a device, and who set each of them. */
@@ -83,12 +85,12 @@ export interface CompiledBenchmark {
  * expression
  */
 export function prepare(choice: Choice): CompiledBenchmark {
-  const { benchmark, profile, values, overrides = [], tailoring = [] } = choice
+  const { benchmark, profile, values, overrides = [], tailoring = [], only = null } = choice
   const byRule = new Map(tailoring.map((one) => [one.rule, one]))
   for (const { rule } of tailoring)
     if (!benchmark.rules.some(({ source }) => source.id === rule))
       throw new Error(`Benchmark "${benchmark.source.id}" has no rule "${rule}"`)
-  const inProfile = rulesOf(benchmark, profile)
+  const inProfile = rulesOf(benchmark, profile).filter(({ source }) => only === null || only.includes(source.id))
   const common = heldValues(benchmark, values, {}, 'engagement')
   const scoped = overrides.map(({ scope, title, values: own }) => {
     effectiveValues(benchmark.source, own)

@@ -30,16 +30,12 @@ export const approvalSchema = z
   })
   .superRefine(({ models, label, device, fits, reviewedBy, reviewedAt }, context) => {
     if ([models.length > 0, label !== null, device !== null].filter(Boolean).length !== 1)
-      context.addIssue({ code: 'custom', path: ['models'], message: 'say for whom: models, a label, or one device' })
+      context.addIssue({ code: 'custom', path: ['models'], message: 'expected models, a label or a device' })
     const stranger = models.find((model) => fits.length > 0 && !fits.includes(model))
     if (stranger !== undefined)
-      context.addIssue({
-        code: 'custom',
-        path: ['fits'],
-        message: `the image does not fit the model “${stranger}” that it is approved for`,
-      })
+      context.addIssue({ code: 'custom', path: ['fits'], message: `must include the model “${stranger}”` })
     if ((reviewedBy === '') !== (reviewedAt === null))
-      context.addIssue({ code: 'custom', path: ['reviewedAt'], message: 'a review has a person and a day' })
+      context.addIssue({ code: 'custom', path: ['reviewedAt'], message: 'a review needs a person and a date' })
   })
 export type Approval = z.infer<typeof approvalSchema>
 
@@ -85,24 +81,17 @@ export function approvalOf(
   if (device.version === null)
     return {
       standing: list.length === 0 ? 'none' : 'unknown',
-      why:
-        list.length === 0
-          ? 'there is no list for it'
-          : `its version is not known; the list ${of} holds ${versions.join(', ')}`,
+      why: list.length === 0 ? 'no policy applies' : `version unknown; approved ${of}: ${versions.join(', ')}`,
       versions,
     }
   const borne = exceptions.find(
     (one) => one.device === device.name && one.version === device.version && one.until >= today,
   )
   if (borne) return { standing: 'on', why: `an exception until ${borne.until}: ${borne.reason}`, versions }
-  if (list.length === 0) return { standing: 'none', why: 'there is no list for it', versions }
+  if (list.length === 0) return { standing: 'none', why: 'no policy applies', versions }
   return versions.includes(device.version)
-    ? { standing: 'on', why: `${device.version} is on the list ${of}`, versions }
-    : {
-        standing: 'off',
-        why: `${device.version} is not on the list ${of}, which holds ${versions.join(', ')}`,
-        versions,
-      }
+    ? { standing: 'on', why: `${device.version} is approved ${of}`, versions }
+    : { standing: 'off', why: `${device.version} is not approved ${of}; approved: ${versions.join(', ')}`, versions }
 }
 
 /** The images that a plan may name for a device: approved for it, and made for its hardware. */
@@ -123,15 +112,15 @@ function listFor(
   approvals: readonly Approval[],
 ): { readonly list: readonly Approval[]; readonly of: string } {
   const own = approvals.filter(({ device }) => device === name)
-  if (own.length > 0) return { list: own, of: 'of this device' }
+  if (own.length > 0) return { list: own, of: 'for this device' }
   const labelled = approvals.filter(({ label }) => label !== null && labels[label.name] === label.value)
   if (labelled.length > 0)
     return {
       list: labelled,
-      of: `of devices labelled ${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}`,
+      of: `for devices with label ${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}`,
     }
   return {
     list: model === null ? [] : approvals.filter(({ models }) => models.includes(model)),
-    of: `of ${model ?? ''}`,
+    of: `for ${model ?? ''}`,
   }
 }

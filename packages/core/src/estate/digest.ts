@@ -74,7 +74,7 @@ export interface ReadDevice {
   readonly blocks: readonly number[]
 }
 
-/** Reads a device for the estate. Null where no record of it can be read as a configuration. */
+/** Reads a device for the estate. Null where no record of it can be parsed as a configuration. */
 export function digestOf({ dialect, records, judged, modelled, state, mask }: DeviceAnalysis): ReadDevice | null {
   if (!judged || !modelled) return null
   const lines = new MaskedLines(judged.tree, dialect, mask).all()

@@ -118,7 +118,7 @@ export function recognise(found: readonly FoundDevice[], known: readonly KnownDe
       kind: 'appeared',
       found: one,
       as: one.name,
-      why: 'no device of the estate has its serial number, name or addresses',
+      why: 'no device in the inventory has its serial number, name or addresses',
     }
   }
 

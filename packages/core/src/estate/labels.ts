@@ -26,7 +26,7 @@ export const labelSchema = z
       context.addIssue({
         code: 'custom',
         path: ['choices'],
-        message: type === 'choice' ? 'say what may be chosen' : 'only a choice has choices',
+        message: type === 'choice' ? 'expected choices' : 'only a choice has choices',
       })
     if (sets === null) return
     try {
@@ -222,7 +222,7 @@ export function readDevices(
       continue
     refused.push({
       line: 1,
-      reason: `column “${column}” is neither a fact (${FACTS.join(', ')}) nor a label of this engagement (label:NAME)`,
+      reason: `column “${column}” is not a fact (${FACTS.join(', ')}) or a label of this engagement (label:NAME)`,
     })
   }
   const byName = new Map(devices.map((one) => [one.name, one]))
@@ -233,7 +233,10 @@ export function readDevices(
     const name = plain(cells[device] ?? '')
     const one = byName.get(name)
     if (!one || seen.has(name))
-      return void refused.push({ line, reason: one ? `“${name}” has a line already` : `there is no device “${name}”` })
+      return void refused.push({
+        line,
+        reason: one ? `“${name}” has a duplicate line` : `there is no device “${name}”`,
+      })
     seen.add(name)
     columns.forEach((column, at) => {
       const cell = plain(cells[at] ?? '')
@@ -245,7 +248,7 @@ export function readDevices(
         if (!read.ok)
           refused.push({
             line,
-            reason: `“${cell}” is no ${definition.type} for ${definition.name} (expected ${read.expected})`,
+            reason: `“${cell}” is not a ${definition.type} for ${definition.name} (expected ${read.expected})`,
           })
         else if (read.value !== before) labels.push({ device: name, label: definition.name, before, after: read.value })
       } else if ((FACTS as readonly string[]).includes(column)) {

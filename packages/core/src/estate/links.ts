@@ -149,10 +149,10 @@ export function linksOf(devices: readonly Digested[]): Link[] {
       b: end(far, farInEstate, farPort, null),
       standing: captured ? 'one-sided' : 'untold',
       note: !farInEstate
-        ? `${far} is no device of the estate`
+        ? `${far} is not in the inventory`
         : captured
           ? `${far} does not see ${device}`
-          : `no table of neighbours was captured of ${far}`,
+          : `the neighbour table of ${far} was not captured`,
     })
   }
   return [...links, ...bySubnets(devices, links, end)]
@@ -190,7 +190,7 @@ function bySubnets(
         a: end(a.device, true, a.port.name, a.port.at),
         b: end(b.device, true, b.port.name, b.port.at),
         standing: 'subnet',
-        note: `both ports are in ${key.trim()}; no table of neighbours tells of it`,
+        note: `both interfaces are in ${key.trim()}; not in any neighbour table`,
       },
     ]
   })

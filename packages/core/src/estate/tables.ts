@@ -164,7 +164,7 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
             device: name,
             port,
             description: description ?? '',
-            state: enabled === false ? 'switched off' : (oper ?? 'not captured'),
+            state: enabled === false ? 'disabled' : (oper ?? 'not captured'),
             vlan: accessVlan ?? '',
             authentication: portAuthentication ?? 'none stated',
             stations: stations ?? '',
@@ -189,10 +189,10 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
 
 /** In what words a standing of approval is shown. */
 export const APPROVED_WORDS: Readonly<Record<string, string>> = {
-  on: 'on the list',
-  off: 'off the list',
-  none: 'no list',
-  unknown: 'version not known',
+  on: 'approved',
+  off: 'not approved',
+  none: 'no policy',
+  unknown: 'version unknown',
 }
 
 /** A port that faces no other device of the network: of ethernet, not routed, no part of an aggregate and no trunk. */

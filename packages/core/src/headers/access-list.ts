@@ -54,7 +54,7 @@ export class StandaloneList {
       return {
         answer: 'undecided',
         by: byFirst(possible),
-        why: words.length > 0 ? `cannot weigh: ${words.slice(0, 4).join(', ')}` : null,
+        why: words.length > 0 ? `cannot evaluate: ${words.slice(0, 4).join(', ')}` : null,
       }
     } catch (error) {
       if (!(error instanceof ComplexityLimitError)) throw error
@@ -117,7 +117,7 @@ export class StandaloneList {
       return {
         answer: 'undecided',
         by: widest(permits),
-        why: 'an entry that permits every source holds words that cannot be weighed',
+        why: 'an entry that permits every source has terms that cannot be evaluated',
       }
     return NONE
   }

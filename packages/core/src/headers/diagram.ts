@@ -9,7 +9,7 @@ export const ALL = 1
 /** Thrown instead of running for hours: the question needs more nodes or steps than the limit. */
 export class ComplexityLimitError extends CoreError {
   constructor(most: number, what: string) {
-    super('too-complex', `too intricate to decide: it takes more than ${most} ${what}`)
+    super('too-complex', `too complex to decide: it needs more than ${most} ${what}`)
   }
 }
 

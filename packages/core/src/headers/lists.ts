@@ -21,7 +21,7 @@ export interface Verdict {
   readonly action: 'permit' | 'deny' | 'unknown' | 'lead'
   /** The packets that may be decided there. */
   readonly packets: number
-  /** Whether the line is known to decide them: false where it holds words that cannot be weighed. */
+  /** Whether the line is known to decide them: false where it has terms that cannot be evaluated. */
   readonly sure: boolean
 }
 

@@ -119,7 +119,7 @@ export class LineIndex {
       const consider = (line: number): void => {
         if (compiled && (++looked & LOOK) === 0 && late())
           throw new QuestionError(
-            `/${pattern}/ takes too long over this estate: give it some text that each match holds, or look inside a block`,
+            `/${pattern}/ takes too long over this estate: add literal text to the pattern, or search inside a block`,
           )
         const [from, to] = [starts[line] as number, (starts[line + 1] as number) - 1]
         if (

@@ -53,7 +53,7 @@ export function writeCsv(document: AuditDocument): string {
 export const csvFormat: ReportFormat = {
   form: 'csv',
   title: 'CSV',
-  what: 'a row a verdict',
+  what: 'one row per verdict',
   type: 'text/csv; charset=utf-8',
   write: ({ document }) => writeCsv(document),
 }

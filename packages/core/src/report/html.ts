@@ -2,6 +2,7 @@ import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
 import type { ReportFormat } from './format.ts'
+import { ASSESSED_WORDS, type Assessed, type Assessment } from './assessment.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
@@ -15,17 +16,21 @@ export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
   waived: 'waived',
 }
 
-/** The report as one HTML file that needs nothing else: no script, no outside font, no outside picture. */
-export function writeHtml(report: Report): string {
+/**
+ * The report as one HTML file that needs nothing else: no script, no outside font, no outside picture.
+ * @param more style of whoever shows it in a frame of its own
+ */
+export function writeHtml(report: Report, more = ''): string {
   const { document } = report
+  const fonts = more === '' ? '' : '; font-src data:'
   return `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'${fonts}">
 <title>${esc(report.title)}</title>
-<style>${STYLE}</style>
+<style>${STYLE}${more}</style>
 </head>
 <body>
 <header>
@@ -40,11 +45,11 @@ export function writeHtml(report: Report): string {
 ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
-<li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions to people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations of traffic (${document.expected.length})</a></li>`}<li><a href="#findings">Findings (${findingWords(report.findingCounts)})</a></li><li><a href="#records">Records</a></li>
+${report.assessment === null ? '' : `<li><a href="#assessment">${esc(report.assessment.title)}</a></li>`}<li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
+<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions for people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations (${document.expected.length})</a></li>`}<li><a href="#findings">Findings (${findingWords(report.findingCounts)})</a></li><li><a href="#records">Records</a></li>
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
-<p>${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(b.profile)})`).join(', ')}.</p>
+<p>${document.devices.length} devices audited with ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(report.profiles[b.id] ?? b.profile)})`).join(', ')}.</p>
 ${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
 ${
   document.refused.length === 0
@@ -67,10 +72,10 @@ ${table(
 )}
 </section>
 <section id="standing"><h2>Score and coverage</h2>
-${document.scores.map(({ benchmark, flat, weighted }) => `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.</p>`).join('\n')}
+${document.scores.map(({ benchmark, flat, weighted }) => `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'not decided' : weighted.toFixed(1)}.</p>`).join('\n')}
 <p class="quiet">${esc(SCORE_FORMULAS.flat)} ${esc(SCORE_FORMULAS.weighted)}</p>
 ${table(
-  ['Framework', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside the network'],
+  ['Framework', 'Automatic', 'Partly', 'By a person', 'Not covered', 'Outside the network'],
   report.coverage.map(({ framework, counts, total }) => [
     `${esc(framework)} <span class="quiet">${total} requirements</span>`,
     ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
@@ -79,13 +84,13 @@ ${table(
 ${
   document.tailored.length === 0
     ? ''
-    : `<h3>Left out or changed</h3>${table(
+    : `<h3>Excluded or changed rules</h3>${table(
         ['Rule', 'What', 'Why', 'By'],
         document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]),
       )}`
 }
 </section>
-<section id="requirements"><h2>Requirements</h2>
+${report.assessment === null ? '' : assessmentSection(report.assessment)}<section id="requirements"><h2>Requirements</h2>
 ${[...grouped(report.requirements, (line) => line.framework)]
   .map(
     ([framework, lines]) =>
@@ -105,16 +110,16 @@ ${[...grouped(report.requirements, (line) => line.framework)]
 ${
   document.attested.length === 0
     ? ''
-    : `<section id="people"><h2>Questions to people</h2>
+    : `<section id="people"><h2>Questions for people</h2>
 ${table(
-  ['Question', 'Answer', 'By', 'Until', 'Shown for it'],
+  ['Question', 'Answer', 'By', 'Until', 'Evidence'],
   document.attested.map((one) => [
     `<strong>${esc(one.title)}</strong><br>${esc(one.question)}`,
-    `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`,
+    `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer has expired)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`,
     esc(one.by ?? ''),
     one.until === null ? '' : time(one.until),
     one.files.length === 0
-      ? esc(`asked for: ${one.evidence}`)
+      ? esc(`needed: ${one.evidence}`)
       : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>'),
   ]),
 )}
@@ -123,9 +128,9 @@ ${table(
 ${
   document.expected.length === 0
     ? ''
-    : `<section id="traffic"><h2>Expectations of traffic</h2>
+    : `<section id="traffic"><h2>Expectations</h2>
 ${table(
-  ['Expectation', 'Answer', 'What was found', 'Evidence for'],
+  ['Expectation', 'Answer', 'Result', 'Requirements'],
   document.expected.map((one) => [
     `<strong>${esc(one.title)}</strong><br>${esc(one.statement)}`,
     `${OUTCOME_WORDS[one.outcome]} <span class="quiet">${esc(one.branch)}</span>`,
@@ -145,7 +150,7 @@ ${table(
   document.records.map((record) => [
     code(record.path),
     esc(record.device),
-    record.takenAt === null ? 'time not known' : time(record.takenAt),
+    record.takenAt === null ? 'time unknown' : time(record.takenAt),
     `<code class="hash">${record.fingerprint}</code>`,
   ]),
 )}
@@ -161,7 +166,7 @@ function findingHtml({ number, title, statement, verdict, takenAt }: Finding, pa
 <h3><span class="mark ${verdict.outcome}" aria-hidden="true"></span>${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
 <p class="meta">${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · <code>${esc(verdict.rule)}</code>, branch <code>${esc(verdict.branch)}</code> · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}</p>
 <p>${esc(verdict.note)}</p>
-${(verdict.waived ?? []).map(({ subject, reason, owner, expires }) => `<p><strong>Waived${subject === null ? '' : ` for ${esc(subject)}`}</strong> until ${time(expires)}, borne by ${esc(owner)}: ${esc(reason)}</p>`).join('\n')}
+${(verdict.waived ?? []).map(({ subject, reason, owner, expires }) => `<p><strong>Waived${subject === null ? '' : ` for ${esc(subject)}`}</strong> until ${time(expires)}, risk owner ${esc(owner)}: ${esc(reason)}</p>`).join('\n')}
 <p class="quiet">${esc(statement)}</p>
 ${verdict.values.length === 0 ? '' : `<p class="quiet">Values: ${verdict.values.map(({ name, value, from }) => `${esc(name)} = ${esc(value)} (${esc(from)})`).join('; ')}</p>`}
 ${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
@@ -178,7 +183,7 @@ ${remedyHtml(verdict)}
 
 function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): string {
   const where = `${esc(paths[record] ?? record)}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
-  if (absent && text === '') return `<p class="meta">Searched ${where}: not there.</p>`
+  if (absent && text === '') return `<p class="meta">Searched ${where}: missing.</p>`
   const lines = text
     .split('\n')
     .map((line, i) => `<span class="n">${from + i}</span>${esc(line)}`)
@@ -191,8 +196,8 @@ function remedyHtml({ remedy }: Verdict): string {
   if ('words' in remedy) return `<h4>Remedy</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
   const risk = {
     none: '',
-    session: '<p><strong>May cut off the session that makes the change.</strong></p>',
-    traffic: '<p><strong>May stop traffic.</strong></p>',
+    session: '<p><strong>May cut off the session that applies the change.</strong></p>',
+    traffic: '<p><strong>May interrupt traffic.</strong></p>',
   }[remedy.risk]
   const check =
     remedy.check.length === 0
@@ -272,4 +277,30 @@ export const htmlFormat: ReportFormat = {
   what: 'one file, for reading',
   type: 'text/html; charset=utf-8',
   write: ({ report }) => writeHtml(report()),
+}
+
+/** Every requirement of the framework that the audit was for, with its answer. */
+function assessmentSection({ title, requirements, counts }: Assessment): string {
+  const sum = (Object.keys(ASSESSED_WORDS) as Assessed[]).map((one) => `${counts[one]} ${ASSESSED_WORDS[one]}`)
+  return `<section id="assessment"><h2>${esc(title)}</h2>
+<p><strong>${sum.join(' · ')}</strong></p>
+${[...grouped(requirements, ({ part }) => part)]
+  .map(
+    ([part, lines]) =>
+      `<h3>${esc(part)}</h3>${table(
+        ['Requirement', 'Answer', 'Rules, questions, expectations', 'fail', 'undecided', 'pass'],
+        lines.map((line) => [
+          `<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`,
+          `<b>${ASSESSED_WORDS[line.answer]}</b>` +
+            (line.why === '' ? '' : `<br><span class="quiet">${esc(line.why)}</span>`),
+          [...line.rules, ...line.attestations, ...line.expectations].map(code).join(' '),
+          String(line.fail),
+          String(line.undecided),
+          String(line.pass),
+        ]),
+      )}`,
+  )
+  .join('\n')}
+</section>
+`
 }

@@ -1,4 +1,12 @@
 /** The evidence report and its writers. */
+export {
+  ASSESSED_WORDS,
+  assess,
+  citing,
+  type Assessed,
+  type AssessedRequirement,
+  type Assessment,
+} from './assessment.ts'
 export { FORMULA } from '../syntax/index.ts'
 export { writeCsv } from './csv.ts'
 export type { ReportFormat, ReportParts } from './format.ts'
@@ -6,4 +14,10 @@ export { REPORT_FORMATS } from './formats.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
 export { findingWords, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
 export { writeSarif } from './sarif.ts'
-export { tidyItems, writeChangeLogCsv, writeChangeLogMarkdown, type TidyItem, type TidyMark } from './tidying.ts'
+export {
+  remediationItems,
+  writeChangeLogCsv,
+  writeChangeLogMarkdown,
+  type RemediationItem,
+  type RemediationMark,
+} from './remediation.ts'

@@ -1,6 +1,7 @@
 import { grouped } from '../syntax/grouped.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
 import { EXPECTATIONS, countVerdicts, isFinding } from '../audit/index.ts'
+import { assess, type Assessment } from './assessment.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementCoverage } from '../benchmarks/index.ts'
 
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
@@ -16,8 +17,12 @@ export interface Report {
    * waived.
    */
   readonly findingCounts: { readonly rules: number; readonly expectations: number; readonly waived: number }
+  /** Titles of the profiles by which was judged, by benchmark. */
+  readonly profiles: Readonly<Record<string, string>>
   readonly rules: readonly RuleLine[]
   readonly requirements: readonly RequirementLine[]
+  /** Where the audit was for one framework: each of its requirements with its answer. */
+  readonly assessment: Assessment | null
   /** Failures and what could not be decided, the gravest first. */
   readonly findings: readonly Finding[]
   readonly method: readonly string[]
@@ -114,6 +119,12 @@ export function makeReport(
       expectations: ofTraffic,
       waived: findings.filter(({ verdict }) => verdict.waived !== undefined).length,
     },
+    profiles: Object.fromEntries(
+      document.benchmarks.map(({ id, profile }) => [
+        id,
+        benchmarks.find((one) => one.id === id)?.profiles.find((one) => one.id === profile)?.title ?? profile,
+      ]),
+    ),
     rules: [...rules].flatMap(([key, { benchmark, rule }]) => {
       const verdicts = byRule.get(key)
       return verdicts
@@ -136,6 +147,7 @@ export function makeReport(
           : []
       }),
     ),
+    assessment: assessmentOf(document, benchmarks, frameworks),
     findings,
     method: METHOD,
     coverage: coverageLines(
@@ -145,6 +157,15 @@ export function makeReport(
     ),
     paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
+}
+
+function assessmentOf(
+  document: AuditDocument,
+  benchmarks: readonly BenchmarkSource[],
+  frameworks: readonly Framework[],
+): Assessment | null {
+  const framework = frameworks.find(({ id }) => id === document.framework)
+  return framework ? assess(document, benchmarks, framework) : null
 }
 
 function coverageLines(

@@ -152,12 +152,12 @@ export function through(
     )
     if (diagrams.meet(sure, outside)) return { open: true, why: null }
     return diagrams.meet(most, outside)
-      ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` }
+      ? { open: 'unknown', why: `${list.name} has terms that cannot be evaluated` }
       : { open: false, why: null }
   }
   if (share(headers, sure, list.family) >= MOST) return { open: true, why: null }
   return share(headers, most, list.family) >= MOST
-    ? { open: 'unknown', why: `${list.name} holds words that cannot be weighed` }
+    ? { open: 'unknown', why: `${list.name} has terms that cannot be evaluated` }
     : { open: false, why: null }
 }
 

@@ -7,5 +7,5 @@ export type CompiledCondition = (context: EvaluationContext) => Finding
 /** Why lines may be missing from what was captured. */
 export function incomplete({ device }: EvaluationContext): Reasons | undefined {
   const fault = device.effective.tree.faults[0]
-  return fault && { why: `the record is not whole (line ${fault.line}: ${fault.reason})` }
+  return fault && { why: `the record is incomplete (line ${fault.line}: ${fault.reason})` }
 }

@@ -131,7 +131,7 @@ export function askOne(
 }
 
 export function notAsked(context: EvaluationContext): Finding {
-  return new Finding('unknown', () => context.whole(), { why: 'the other devices of the estate were not asked' })
+  return new Finding('unknown', () => context.whole(), { why: 'the other devices were not available' })
 }
 
 /** Other devices of which lines are shown. */

@@ -4,21 +4,9 @@ export { Estate, EstateView, type EstateAnswers, type Seen } from './estate.ts'
 export { alteredBy, concerns, restsOn, type Altered, type ChangedAnswers } from './answer-changes.ts'
 export { type DeviceContext, type JudgedDevice } from './judged.ts'
 export { compileExpression, fieldsIn, userPattern, type Expression } from './expression.ts'
-export {
-  outcomeSchema,
-  riskSchema,
-  ruleSchema,
-  severitySchema,
-  valueSchema,
-  type Example,
-  type Outcome,
-  type Risk,
-  type RuleBody,
-  type RuleSource,
-  type Severity,
-  type ValueSource,
-} from './schema.ts'
-export { CONDITION_DOCS, CONDITION_FORMS, conditionInWords, type Condition } from './conditions.ts'
+export { outcomeSchema, riskSchema, severitySchema, type Outcome, type Risk, type Severity } from './outcome.ts'
+export { ruleSchema, valueSchema, type Example, type RuleBody, type RuleSource, type ValueSource } from './schema.ts'
+export { CONDITION_DOCS, CONDITION_FORMS, conditionInWords, conditionSchema, type Condition } from './conditions.ts'
 export type { FormField } from './conditions/kind.ts'
 export { type RuleNeeds } from './needs.ts'
 export { combine, type Edit, type Exhibit, type Judgement, type RemedyProposal } from './verdict.ts'

@@ -14,7 +14,8 @@ import { compileRemedy, joined, type CompiledRemedy } from './remedy.ts'
 import { compileScope, type ScopeAnswer } from './scope.ts'
 import { compileSubjects, compileUnseen, type Subject, type Unseen } from './subjects.ts'
 import { combine, type Judgement } from './verdict.ts'
-import type { Outcome, RuleBody, RuleSource, Severity } from './schema.ts'
+import type { Outcome, Severity } from './outcome.ts'
+import type { RuleBody, RuleSource } from './schema.ts'
 
 export interface Rule {
   readonly source: RuleSource
@@ -90,14 +91,14 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
             ...failed(source, ''),
             outcome: 'notapplicable',
             branch: 'out-of-scope',
-            note: `Not in the scope of this rule: ${term}.`,
+            note: `Out of scope of this rule: ${term}.`,
           }
         if (inside === 'unknown')
           return {
             ...failed(source, ''),
             outcome: 'unknown',
             branch: 'scope',
-            note: `Whether the rule speaks of this device is not known: ${why ?? term}.`,
+            note: `It is unknown whether this device is in scope: ${why ?? term}.`,
             missing: [term],
           }
         const body = bodies.get(device.effective.dialect.id)?.()
@@ -112,7 +113,7 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
               ...failed(source, ''),
               outcome: 'unknown',
               branch: 'not-whole',
-              note: `Cannot be decided: the record is not whole (line ${fault.line}: ${fault.reason}).`,
+              note: `Cannot be decided: the record is incomplete (line ${fault.line}: ${fault.reason}).`,
             }
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
@@ -150,7 +151,7 @@ function notAsked(source: RuleSource, device: JudgedDevice): RawJudgement {
     ...failed(source, ''),
     outcome: 'notchecked',
     branch: 'other-dialect',
-    note: `This rule does not speak of the dialect "${device.effective.dialect.id}" yet.`,
+    note: `This rule does not cover the dialect "${device.effective.dialect.id}" yet.`,
   }
 }
 
@@ -190,8 +191,8 @@ function judge(
   const note = deciding
     ? noteFor(source, deciding, same.length, decisions.length)
     : hidden.length > 0
-      ? `All that was parsed is in order. ${UNPARSED}`
-      : `What was captured is in order, but the record is not whole: ${device.effective.tree.faults[0]?.reason ?? ''}.`
+      ? `All parsed lines pass. ${UNPARSED}`
+      : `The captured part passes, but the record is incomplete: ${device.effective.tree.faults[0]?.reason ?? ''}.`
   return {
     rule: rule.id,
     outcome,
@@ -235,7 +236,7 @@ function judgeNothing(rule: RuleSource, source: RuleBody, top: EvaluationContext
     severity: rule.severity,
     branch: hidden ? 'not-whole' : 'nothing',
     note: hidden
-      ? `Nothing to judge was found, but the record is not whole: ${top.device.effective.tree.faults[0]?.reason ?? ''}.`
+      ? `Nothing to judge was found, but the record is incomplete: ${top.device.effective.tree.faults[0]?.reason ?? ''}.`
       : nothing.note,
     subjects: [],
     places: top.whole(),
@@ -303,7 +304,7 @@ function undecided(branch: Branch, finding: Finding, subject: Subject): Decision
   return {
     outcome: 'unknown',
     branch: null,
-    note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'what would decide it was not captured'}.`,
+    note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'the deciding record was not captured'}.`,
     finding,
     subject,
   }
@@ -318,10 +319,10 @@ function mergeRefuted(refuted: readonly Finding[]): Finding {
 
 function noteFor(source: RuleBody, deciding: Decision, same: number, all: number): string {
   if (!source.each || all === 1) return deciding.note
-  if (same === 1) return `${deciding.note} (1 of ${all})`
+  if (same === 1) return `${deciding.note} (1 of ${all} subjects)`
   return same === all && deciding.outcome === 'pass'
     ? `${deciding.note} (all ${all} pass)`
-    : `${deciding.note} (${same} of ${all} with this outcome)`
+    : `${deciding.note} (${same} of ${all} subjects)`
 }
 
 function placesFor(decisions: readonly Decision[], top: EvaluationContext): CitedRange[] {

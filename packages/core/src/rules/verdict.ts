@@ -1,4 +1,4 @@
-import type { Outcome, Risk, Severity } from './schema.ts'
+import type { Outcome, Risk, Severity } from './outcome.ts'
 
 /** Lines of a record that a verdict rests on; for an absence, the range that was searched. Lines count from 1. */
 export interface Exhibit {

@@ -12,10 +12,10 @@ export function plainPath(path: string): { ok: true; path: string } | { ok: fals
     .replace(/\\/g, '/')
     .split('/')
     .filter((part) => part !== '' && part !== '.')
-  if (path.startsWith('/') || /^[a-z]:/i.test(path)) return { ok: false, reason: 'absolute paths are not taken' }
-  if (parts.includes('..')) return { ok: false, reason: 'the path leads out of the snapshot ("..")' }
+  if (path.startsWith('/') || /^[a-z]:/i.test(path)) return { ok: false, reason: 'absolute paths are not allowed' }
+  if (parts.includes('..')) return { ok: false, reason: 'the path leaves the snapshot ("..")' }
 
-  if (/[\u0000-\u001f\u007f]/.test(path)) return { ok: false, reason: 'the path holds control characters' }
+  if (/[\u0000-\u001f\u007f]/.test(path)) return { ok: false, reason: 'the path contains control characters' }
   if (path.length > LIMITS.pathLength)
     return { ok: false, reason: `the path is longer than ${LIMITS.pathLength} characters` }
   if (parts.length === 0) return { ok: false, reason: 'the path is empty' }

@@ -199,7 +199,7 @@ class SnapshotBuilder {
       this.#sameName.set(name, [...paths, file.path])
       this.refused.push({
         path: file.path,
-        reason: `states the host name "${name}" that ${earlier.paths[0]} states too: which of them is the device? Leave one out, or put each into a folder devices/<name>/`,
+        reason: `has the same host name "${name}" as ${earlier.paths[0]}: skip one of them, or put each into a folder devices/<name>/`,
       })
       return
     }
@@ -240,7 +240,7 @@ class SnapshotBuilder {
     }
     devices.sort((a, b) => (a.name < b.name ? -1 : 1))
     return {
-      title: this.#facts.title ?? 'Dropped files',
+      title: this.#facts.title ?? 'Imported files',
       takenAt: this.#facts.takenAt ?? null,
       note: this.#facts.note ?? '',
       devices,
@@ -291,7 +291,7 @@ class SnapshotBuilder {
     if (second) {
       this.refused.push({
         path: file.path,
-        reason: `holds the listings of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own`,
+        reason: `contains the configurations of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own`,
       })
       return null
     }

@@ -247,19 +247,19 @@ export const OUTPUTS: readonly OutputForm[] = [
     looksLike: /./,
     templates: [
       {
-        line: /^\S+ uptime is (?<uptime>.+)$/,
+        line: /^\S+(?: uptime is|: in service for) (?<uptime>.+)$/,
         apply: (w, { uptime = '' }) => void w.at('software').set('uptime', uptime),
       },
       {
-        line: /(?:^|\s)Version:? (?<version>[\w.()-]+)/i,
+        line: /(?:^|\s)(?:Version|release):? (?<version>[\w.()-]+)/i,
         apply: (w, { version = '' }) => void w.at('software').set('version', w.target.software.version ?? version),
       },
       {
-        line: /^Model(?: number)?\s*: (?<model>.*\S)/i,
+        line: /^(?:Hardware )?Model(?: number)?\s*: (?<model>.*\S)/i,
         apply: (w, { model = '' }) => void w.at('software').set('model', model),
       },
       {
-        line: /^(?:System )?[Ss]erial(?: [Nn]umber)?\s*: (?<serial>\S+)/,
+        line: /^(?:System |Hardware )?[Ss]erial(?: [Nn]umber)?\s*: (?<serial>\S+)/,
         apply: (w, { serial = '' }) => void w.at('software').set('serial', serial),
       },
     ],

@@ -62,7 +62,7 @@ function readOutput(
         form: null,
         reason: fault
           ? `not ${xml ? 'XML' : 'JSON'}: ${fault.reason}`
-          : `${xml ? 'XML' : 'JSON'} of no form that is read here`,
+          : `${xml ? 'XML' : 'JSON'} of an unsupported form`,
         unread: [],
       }
     form.read(value, write, noteLines(text, write.provenance))

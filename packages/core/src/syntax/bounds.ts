@@ -33,7 +33,7 @@ export function beyondLimits(text: string): string | null {
         if (++depth > READING_LIMITS.depth) return tooDeep()
       }
     } else if (markup && code === SLASH && text.charCodeAt(at + 1) === GREATER) depth = Math.max(0, depth - 1)
-    if (statements > READING_LIMITS.statements) return `it holds more than ${READING_LIMITS.statements} statements`
+    if (statements > READING_LIMITS.statements) return `it has more than ${READING_LIMITS.statements} statements`
   }
   return text.length - begin > READING_LIMITS.lineCharacters ? tooLong() : null
 }

@@ -25,7 +25,7 @@ export function readYamlDocument(text: string, lineCounter = new LineCounter()):
       for (const { key } of map.items) {
         const value = isScalar(key) ? key.value : key
         const at = isNode(key) && key.range ? ` at line ${lineCounter.linePos(key.range[0]).line}` : ''
-        if (seen.has(value)) throw new Error(`the key ${cut(String(value))} stands twice in one map${at}`)
+        if (seen.has(value)) throw new Error(`the key ${cut(String(value))} is duplicated in one map${at}`)
         seen.add(value)
       }
     },

@@ -153,7 +153,7 @@ describe('Rules from cited lines', () => {
   it('says why lines cannot be asked for', () => {
     const apart = cited(CONFIG, [2, 9])
     expect(() => conditionFrom({ dialect: 'indented', mode: 'order', lines: apart }, true)).to.throw('different blocks')
-    expect(() => conditionFrom({ dialect: 'indented', mode: 'has', lines: [] }, true)).to.throw('one line at least')
+    expect(() => conditionFrom({ dialect: 'indented', mode: 'has', lines: [] }, true)).to.throw('at least one line')
     expect(() => conditionFrom({ dialect: 'indented', mode: 'order', lines: apart.slice(0, 1) }, true)).to.throw(
       'two lines',
     )
@@ -293,9 +293,9 @@ describe('Rules from what was pasted', () => {
 
   it('says which entry is no prefix, and when the line is no example', () => {
     expect(() => pastedPrefixes('10.0.0.0/8 ten', like('ip route 10.9.0.0 255.255.0.0 Null0\n', 1))).to.throw(
-      '"ten" is no prefix such as 10.0.0.0/8',
+      '"ten" is not a prefix such as 10.0.0.0/8',
     )
-    expect(() => pastedPrefixes('10.0.0.0/8', like('hostname a\n', 1))).to.throw('holds no address')
+    expect(() => pastedPrefixes('10.0.0.0/8', like('hostname a\n', 1))).to.throw('has no address')
     expect(() => pastedPrefixes(' ', like('ip route 10.9.0.0 255.255.0.0 Null0\n', 1))).to.throw('one prefix')
   })
 
@@ -327,7 +327,7 @@ describe('Benchmarks as text', () => {
     expect(parse(changedText(changed, ['rules', 1, 'remedy'], undefined))).to.not.have.nested.property(
       'rules[1].remedy',
     )
-    expect(() => changedText('a: [', ['a'], 1)).to.throw('no YAML')
+    expect(() => changedText('a: [', ['a'], 1)).to.throw('not valid YAML')
   })
 
   it('ids are as rules have them, whatever the title', () => {

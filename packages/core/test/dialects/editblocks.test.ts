@@ -298,7 +298,7 @@ describe('traffic through edit blocks', () => {
     expect(path('port3', tcp('10.70.2.9', '10.70.2.1', 22))?.fate).to.equal('stopped')
   })
 
-  it('comes by the interface that some way back leads by, or not at all (RFC 3704 §2.3)', () => {
+  it('comes by the interface that some return path leads by, or not at all (RFC 3704 §2.3)', () => {
     expect(path('port2', tcp('10.70.2.9', '203.0.113.5', 443))?.reason.code).to.equal('reverse-path')
     expect(path('port1', tcp('10.70.2.9', '198.51.100.2', 443))?.reason.code).to.not.equal('reverse-path')
   })

@@ -79,7 +79,7 @@ describe('values of labels', () => {
   const wrong: [definition: unknown, words: string][] = [
     [{ name: 'Card data', type: 'flag' }, 'small letters'],
     [{ name: 'constructor', type: 'flag' }, 'another name'],
-    [{ name: 'tier', type: 'choice' }, 'what may be chosen'],
+    [{ name: 'tier', type: 'choice' }, 'expected choices'],
     [{ name: 'tier', type: 'flag', choices: ['a'] }, 'only a choice'],
     [{ name: 'tier', type: 'text', sets: 'device.(' }, 'Expression'],
   ]
@@ -163,11 +163,11 @@ describe('lists of devices', () => {
         {
           line: 1,
           reason:
-            'column “label:shelf” is neither a fact (site, role, model, os, version, managementAddress) nor a label of this engagement (label:NAME)',
+            'column “label:shelf” is not a fact (site, role, model, os, version, managementAddress) or a label of this engagement (label:NAME)',
         },
-        { line: 3, reason: '“perhaps” is no flag for card (expected yes or no)' },
+        { line: 3, reason: '“perhaps” is not a flag for card (expected yes or no)' },
         { line: 4, reason: 'there is no device “c”' },
-        { line: 5, reason: '“b” has a line already' },
+        { line: 5, reason: '“b” has a duplicate line' },
       ],
     })
   })
@@ -229,32 +229,32 @@ describe('groups', () => {
 describe('approved versions', () => {
   const approval = (given: object) => approvalSchema.parse({ version: '7.4', ...given })
   const family = approval({
-    models: ['OS-2400', 'OS-2400P'],
+    models: ['C-24', 'C-24P'],
     image: 'os-7.4.bin',
-    fits: ['OS-2400', 'OS-2400P'],
+    fits: ['C-24', 'C-24P'],
     reviewedBy: 'Ada',
     reviewedAt: '2026-10-01',
   })
   const ship = approval({ label: { name: 'ship', value: true }, version: '7.3' })
-  const own = approval({ device: 'dd-sw1', version: '6.9', image: 'os-6.9.bin', fits: ['OS-4400'] })
-  const device = { name: 'x', model: 'OS-2400P', version: '7.4', labels: {} }
+  const own = approval({ device: 'dd-sw1', version: '6.9', image: 'os-6.9.bin', fits: ['C-44'] })
+  const device = { name: 'x', model: 'C-24P', version: '7.4', labels: {} }
   const exception = { device: 'x', version: '7.1', reason: 'its module needs it', until: '2026-12-31' }
   const cases: [name: string, of: object, standing: string, why: string][] = [
-    ['another code of the same family', {}, 'on', '7.4 is on the list of OS-2400P'],
-    ['another version', { version: '7.2' }, 'off', '7.2 is not on the list of OS-2400P, which holds 7.4'],
-    ['a label goes before the model', { labels: { ship: true } }, 'off', 'of devices labelled ship: true'],
-    ['a label of another value', { labels: { ship: false } }, 'on', 'OS-2400P'],
+    ['another code of the same family', {}, 'on', '7.4 is approved for C-24P'],
+    ['another version', { version: '7.2' }, 'off', '7.2 is not approved for C-24P; approved: 7.4'],
+    ['a label goes before the model', { labels: { ship: true } }, 'off', 'for devices with label ship: true'],
+    ['a label of another value', { labels: { ship: false } }, 'on', 'C-24P'],
     [
       'one device goes before all',
       { name: 'dd-sw1', version: '6.9', labels: { ship: true } },
       'on',
-      '6.9 is on the list of this device',
+      '6.9 is approved for this device',
     ],
     ['an exception', { version: '7.1' }, 'on', 'an exception until 2026-12-31: its module needs it'],
     ['an exception of another version', { version: '7.0' }, 'off', '7.4'],
-    ['no list', { model: 'OR-3100' }, 'none', 'there is no list for it'],
-    ['no model', { model: null }, 'none', 'there is no list for it'],
-    ['no version', { version: null }, 'unknown', 'its version is not known'],
+    ['no policy', { model: 'OR-3100' }, 'none', 'no policy applies'],
+    ['no model', { model: null }, 'none', 'no policy applies'],
+    ['no version', { version: null }, 'unknown', 'version unknown'],
   ]
   for (const [name, of, standing, why] of cases)
     it(name, () => {
@@ -270,10 +270,10 @@ describe('approved versions', () => {
     expect(imagesFor({ ...device, model: null, name: 'dd-sw1' }, [own]).images).to.deep.equal([])
   })
   const wrong: [given: object, words: string][] = [
-    [{ models: ['A'], fits: ['B'] }, 'does not fit the model “A”'],
-    [{}, 'say for whom'],
-    [{ models: ['A'], device: 'x' }, 'say for whom'],
-    [{ models: ['A'], reviewedBy: 'Ada' }, 'a person and a day'],
+    [{ models: ['A'], fits: ['B'] }, 'must include the model “A”'],
+    [{}, 'expected models, a label or a device'],
+    [{ models: ['A'], device: 'x' }, 'expected models, a label or a device'],
+    [{ models: ['A'], reviewedBy: 'Ada' }, 'a person and a date'],
     [{ models: ['A'], sha256: 'abc' }, '64 hexadecimal digits'],
   ]
   for (const [given, words] of wrong)
@@ -617,12 +617,12 @@ describe('estate-wide tables', () => {
     device(
       'a',
       'hostname a\nvlan 30\n name KIOSKS\ninterface Vlan30\n ip address 10.40.30.2 255.255.255.0\n standby 30 ip 10.40.30.1\n standby 30 priority 110\ninterface GigabitEthernet1/0/1\n description Kiosk 1\n switchport mode access\n switchport access vlan 30\ninterface GigabitEthernet1/0/2\n switchport mode trunk\nend\n',
-      { os: 'OstOS', version: '7.4', model: 'OS-2400', approved: 'on' },
+      { os: 'OstOS', version: '7.4', model: 'C-24', approved: 'on' },
     ),
     device(
       'b',
       'hostname b\nvlan 30\n name CARDS\ninterface Vlan30\n ip address 10.40.30.3 255.255.255.0\n standby 30 ip 10.40.30.1\nend\n',
-      { os: 'OstOS', version: '7.2', model: 'OS-2400' },
+      { os: 'OstOS', version: '7.2', model: 'C-24' },
     ),
   ]
   const rows = (name: Parameters<typeof tableOf>[0]) => tableOf(name, estate).rows
@@ -647,10 +647,10 @@ describe('estate-wide tables', () => {
     ).to.deep.equal([['10.40.30.1', ['a: Vlan30, priority 110', 'b: Vlan30, priority by default']]]))
   it('versions and models', () => {
     expect(rows('versions').map(({ values, members }) => [values['version'], members[0]?.what])).to.deep.equal([
-      ['7.2', 'OS-2400'],
-      ['7.4', 'OS-2400, on the list'],
+      ['7.2', 'C-24'],
+      ['7.4', 'C-24, approved'],
     ])
-    expect(rows('models').map(({ values }) => [values['model'], values['devices']])).to.deep.equal([['OS-2400', 2]])
+    expect(rows('models').map(({ values }) => [values['model'], values['devices']])).to.deep.equal([['C-24', 2]])
   })
   it('end ports: those that face no device of the network', () =>
     expect(

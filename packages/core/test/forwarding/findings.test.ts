@@ -79,7 +79,7 @@ describe('findings of a network', () => {
         (text) =>
           `${text}ip route 10.40.77.0 255.255.255.0 10.40.254.3\nip route 10.40.78.0 255.255.255.0 10.40.254.3\n`,
       ),
-      words: /nobody at Up has 10\.40\.254\.3; 2 routes lead there/,
+      words: /no host at Up has 10\.40\.254\.3; 2 routes lead there/,
     },
     {
       kind: 'address-twice',
@@ -200,18 +200,16 @@ describe('findings of a network', () => {
     const around = (back: string): Walker =>
       walkerOf({ gate: rules, core: core(back), side }, { gate: 'linux' }, { gate: gate() })
 
-    it('the same way back is in order', () => {
+    it('the same return path is in order', () => {
       expect(
         networkFindings(around('10.9.1.1'))
           .filter(({ kind, devices }) => kind === 'uneven' && devices.includes('gate'))
           .map(({ words }) => words),
-      ).to.deep.equal(['gate stops answers to packets that did not pass it'])
+      ).to.deep.equal(['gate drops replies to packets that did not pass it'])
     })
-    it('another way back is told, with the answer and the route that takes it there', () => {
+    it('another return path is told, with the answer and the route that takes it there', () => {
       const found = networkFindings(around('10.9.2.2')).filter(({ kind }) => kind === 'uneven')
-      expect(found.map(({ words }) => words)).to.deep.equal([
-        'gate remembers what passes it, and the answers come back round it',
-      ])
+      expect(found.map(({ words }) => words)).to.deep.equal(['gate is stateful, but replies bypass it'])
       expect(found[0]?.example).to.include({ at: 'core', port: 'Servers' })
       expect(found[0]?.example?.packet.source).to.match(/^10\.40\.0\./)
       expect(found[0]?.exhibits.length).to.be.above(0)
@@ -259,7 +257,7 @@ describe('packets in the clear beside a tunnel', () => {
   it('none where the route leads into it', () => expect(of('10.8.0.2')).to.deep.equal([]))
   it('those that the route sends past it', () =>
     expect(of('198.51.100.2')).to.deep.equal([
-      'a sends packets for b in the clear, although the tunnel Tunnel1 between them is up',
+      'a sends packets for b unprotected, although the tunnel Tunnel1 between them is up',
     ]))
 })
 
@@ -320,7 +318,7 @@ describe('changes of fate between two networks', () => {
         ['arrives'],
         ['arrives'],
         ['no longer protected by ipsec from a'],
-        { device: 'a', before: 'protected by ipsec', after: 'in the clear' },
+        { device: 'a', before: 'protected by ipsec', after: 'unprotected' },
       ],
     ])
     expect(changes[0]?.lines).to.deep.equal({
@@ -346,22 +344,22 @@ describe('functions, link by link', () => {
   const office = (more: string): Texts => changed(TWO, 'office', (text) => `${text}${more}`)
   const of = (texts: Texts, resolvers: readonly string[] | null = ['10.40.0.31']) =>
     functionsOf(walkerOf(texts), { resolvers }).filter(({ device }) => device === 'office')
-  const broken = (texts: Texts, resolvers?: readonly string[] | null): (string | undefined)[] =>
+  const failing = (texts: Texts, resolvers?: readonly string[] | null): (string | undefined)[] =>
     of(texts, resolvers).flatMap(({ kind, links }) =>
       links
-        .filter(({ standing }) => standing !== 'right')
+        .filter(({ standing }) => standing !== 'pass')
         .map(({ link, standing, words }) => `${kind}: ${link} ${standing}: ${words}`),
     )
 
   it('time that works, and logs that a filter on the way drops although their settings are right', () => {
     expect(of(office(lines)).map(({ kind, outcome }) => `${kind} ${outcome}`)).to.deep.equal([
-      'time right',
-      'logging broken',
+      'time pass',
+      'logging fail',
     ])
-    expect(broken(office(lines))).to.deep.equal([
-      'logging: way there broken: udp 514 to 10.40.0.21 is stopped at core: filter out: TO-SERVERS',
+    expect(failing(office(lines))).to.deep.equal([
+      'logging: forward path fail: udp 514 to 10.40.0.21 is stopped at core: filter out: TO-SERVERS',
     ])
-    const way = of(office(lines))[1]?.links.find(({ link }) => link === 'way there')
+    const way = of(office(lines))[1]?.links.find(({ link }) => link === 'forward path')
     expect(
       way?.exhibits.map(({ device, from }) => `${device} ${TWO['core']?.split('\n')[from - 1]?.trim() ?? ''}`),
     ).to.deep.equal(['core deny udp any any eq syslog'])
@@ -371,7 +369,7 @@ describe('functions, link by link', () => {
     const lost = changed(office('ntp server 10.40.0.11\nntp source Lan\n'), 'core', (text) =>
       text.replace('ip route 10.40.10.0 255.255.255.0 10.40.254.1\n', ''),
     )
-    expect(broken(lost)).to.deep.equal(['time: way back broken: the answer is stopped at core: no route'])
+    expect(failing(lost)).to.deep.equal(['time: return path fail: the reply is stopped at core: no route'])
   })
   it('an answer that comes back through the device that translated the question', () => {
     const published = changed(
@@ -380,42 +378,42 @@ describe('functions, link by link', () => {
       (text) =>
         `${text.replace(/^ ip address 10\.40\.254\.2 .*$/m, '$&\n ip nat outside').replace(/^ ip address 10\.40\.0\.1 .*$/m, '$&\n ip nat inside')}ip nat inside source static 10.40.0.11 10.40.0.111\n`,
     )
-    const back = of(published)[0]?.links.find(({ link }) => link === 'way back')
-    expect(back).to.include({ standing: 'right', words: 'the answer comes back to office' })
+    const back = of(published)[0]?.links.find(({ link }) => link === 'return path')
+    expect(back).to.include({ standing: 'pass', words: 'the reply returns to office' })
     expect(back?.trace?.packet.source).to.equal('10.40.0.11')
     expect(back?.trace?.trace.paths[0]?.hops[0]?.decisions.map(({ result }) => result)).to.include(
       'undone: static 10.40.0.11 10.40.0.111',
     )
   })
   it('a name: by its own lines, by resolvers, by nobody', () => {
-    expect(broken(office('ip host clock.merrow.example 10.40.0.11\nntp server clock.merrow.example\n'))).to.deep.equal(
+    expect(failing(office('ip host clock.merrow.example 10.40.0.11\nntp server clock.merrow.example\n'))).to.deep.equal(
       [],
     )
-    expect(broken(office('ntp server clock.merrow.example\n'))).to.deep.equal([
-      'time: name broken: nothing says who resolves clock.merrow.example',
+    expect(failing(office('ntp server clock.merrow.example\n'))).to.deep.equal([
+      'time: name fail: no resolver is configured for clock.merrow.example',
     ])
     expect(
-      broken(office('no ip domain lookup\nip name-server 10.40.0.31\nntp server clock.merrow.example\n')),
-    ).to.deep.equal(['time: name broken: the device is told not to look names up'])
-    expect(broken(office('ip name-server 10.40.0.99\nntp server clock.merrow.example\n')).slice(0, 1)).to.deep.equal([
-      'time: resolver broken: 10.40.0.99 is none of the approved resolvers (10.40.0.31)',
+      failing(office('no ip domain lookup\nip name-server 10.40.0.31\nntp server clock.merrow.example\n')),
+    ).to.deep.equal(['time: name fail: name lookup is disabled on the device'])
+    expect(failing(office('ip name-server 10.40.0.99\nntp server clock.merrow.example\n')).slice(0, 1)).to.deep.equal([
+      'time: resolver fail: 10.40.0.99 is not an approved resolver (10.40.0.31)',
     ])
-    expect(broken(office('ip name-server 10.40.0.31\nntp server clock.merrow.example\n'))).to.deep.equal([
-      'time: name unknown: which address a resolver gives for clock.merrow.example is not in the snapshot',
+    expect(failing(office('ip name-server 10.40.0.31\nntp server clock.merrow.example\n'))).to.deep.equal([
+      'time: name unknown: the address of clock.merrow.example is not in the snapshot',
     ])
-    expect(broken(office('ip name-server 10.40.0.31\n'), null)).to.deep.equal([
-      'names: resolver unknown: nobody has said which resolvers are approved',
+    expect(failing(office('ip name-server 10.40.0.31\n'), null)).to.deep.equal([
+      'names: resolver unknown: no approved resolvers are set',
     ])
   })
   it('no route, and what is switched off', () => {
-    expect(broken(office('logging host 10.77.0.1\n'))).to.deep.equal([
-      'logging: way there broken: office has no route to 10.77.0.1',
+    expect(failing(office('logging host 10.77.0.1\n'))).to.deep.equal([
+      'logging: forward path fail: office has no route to 10.77.0.1',
     ])
     expect(
-      broken(office('interface Bare\n shutdown\nlogging source-interface Bare\nlogging host 10.40.0.21\n')),
-    ).to.deep.equal(['logging: way there broken: Bare of office has no IPv4 address to ask from'])
-    expect(broken(office('no logging on\nlogging host 10.40.0.21\n')).slice(0, 1)).to.deep.equal([
-      'logging: service broken: it is switched off',
+      failing(office('interface Bare\n shutdown\nlogging source-interface Bare\nlogging host 10.40.0.21\n')),
+    ).to.deep.equal(['logging: forward path fail: Bare of office has no IPv4 source address'])
+    expect(failing(office('no logging on\nlogging host 10.40.0.21\n')).slice(0, 1)).to.deep.equal([
+      'logging: service fail: it is disabled',
     ])
   })
 })

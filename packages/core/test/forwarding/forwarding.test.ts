@@ -81,7 +81,7 @@ describe('tables and their choice', () => {
       ),
     )
     expect(ends(network, 'a', udp('10.1.0.1', '10.60.1.1', 53)).words).to.deep.equal([
-      'a hands it to 10.1.0.2, which is none of the estate',
+      'a forwards it to 10.1.0.2, outside the estate',
     ])
     expect(ends(network, 'a', udp('10.1.0.1', '10.70.9.9', 53)).words).to.deep.equal(['no route'])
   })
@@ -119,7 +119,7 @@ describe('tables and their choice', () => {
       words: ['a discard route'],
     })
     expect(ends(network, 'a', udp('10.1.0.1', '10.60.1.1', 53)).trace.paths[0]?.hops[0]?.decisions[0]?.result).to.equal(
-      '10.60.0.0/16 (static), computed from its lines; what track 7 watches is assumed to be up',
+      '10.60.0.0/16 (static), computed from the configuration; the object of track 7 is assumed to be up',
     )
   })
 
@@ -145,16 +145,16 @@ describe('tables and their choice', () => {
       )
     const words = (lines: string): string[] => ends(blue(lines), 'a blue', udp('10.2.0.7', '10.50.1.1', 53)).words
     const leak = 'ip route vrf BLUE 10.50.0.0 255.255.0.0'
-    expect(words(`${leak} 10.1.0.2 global\n`)).to.deep.equal(['a hands it to 10.1.0.2, which is none of the estate'])
+    expect(words(`${leak} 10.1.0.2 global\n`)).to.deep.equal(['a forwards it to 10.1.0.2, outside the estate'])
     expect(words(`${leak} 10.60.0.9 global\nip route 10.60.0.0 255.255.0.0 10.1.0.3\n`)).to.deep.equal([
-      'a hands it to 10.1.0.3, which is none of the estate',
+      'a forwards it to 10.1.0.3, outside the estate',
     ])
     expect(words(`${leak} 10.60.0.9 global\n`)).to.deep.equal(['no route'])
     expect(words(`${leak} 10.60.0.9 global\nrouter ospf 1\n network 10.0.0.0 0.255.255.255 area 0\n`)).to.deep.equal([
       'the gateway 10.60.0.9 is looked up in the global table: the table was not captured, and OSPF would add to it',
     ])
     expect(words(`${leak} 10.1.0.2 global\nrouter ospf 1\n network 10.0.0.0 0.255.255.255 area 0\n`)).to.deep.equal([
-      'a hands it to 10.1.0.2, which is none of the estate',
+      'a forwards it to 10.1.0.2, outside the estate',
     ])
     expect(
       words(
@@ -222,7 +222,7 @@ describe('tables and their choice', () => {
         .filter(({ value, length }) => (destination & -(2 ** (32 - length))) >>> 0 === value)
         .sort((a, b) => b.length - a.length)[0]
       expect(ends(network, 'a', udp('10.1.0.1', dotted(destination), 53)).words, dotted(destination)).to.deep.equal([
-        held ? `a hands it to 10.1.0.${held.gateway}, which is none of the estate` : 'no route',
+        held ? `a forwards it to 10.1.0.${held.gateway}, outside the estate` : 'no route',
       ])
     }
   })
@@ -287,7 +287,7 @@ ${routes.join('\n')}
         .filter(({ value, length }) => cut(destination, length) === value)
         .sort((x, y) => y.length - x.length)[0]
       expect(ends(network, 'a', udp('2001:db9::1', colons(destination), 53)).words, colons(destination)).to.deep.equal([
-        held ? `a hands it to 2001:db9::${held.gateway}, which is none of the estate` : 'no route',
+        held ? `a forwards it to 2001:db9::${held.gateway}, outside the estate` : 'no route',
       ])
     }
   })
@@ -298,7 +298,7 @@ ${routes.join('\n')}
     }) as DestinationClasses
     expect(() => new ClassHeaders(many)).to.throw(
       ComplexityLimitError,
-      'it takes more than 1048576 classes of destinations',
+      'it needs more than 1048576 classes of destinations',
     )
   })
 
@@ -312,7 +312,7 @@ ${routes.join('\n')}
     const network = networkOf(deviceOf('a', 'indented', lines, { 'state/routes': text }))
     for (const to of ['100.0.1.1', '100.50.1.1', '100.117.0.9'])
       expect(ends(network, 'a', udp('10.1.0.1', to, 53)).words).to.deep.equal([
-        'a hands it to 10.1.0.2, which is none of the estate',
+        'a forwards it to 10.1.0.2, outside the estate',
       ])
     expect(ends(network, 'a', udp('10.1.0.1', '100.118.0.1', 53)).words).to.deep.equal(['no route'])
   })
@@ -389,7 +389,7 @@ describe('the way from one device to the next', () => {
       router('b', 'interface pair\n ip address 10.9.0.2 255.255.255.252\n'),
     )
     expect(ends(network, 'a', udp('10.5.0.1', '10.5.0.77', 53)).fates).to.deep.equal(['arrives'])
-    expect(ends(network, 'a', udp('10.5.0.1', '10.66.0.1', 53)).words).to.deep.equal(['nobody at pair has 10.9.0.3'])
+    expect(ends(network, 'a', udp('10.5.0.1', '10.66.0.1', 53)).words).to.deep.equal(['no host at pair has 10.9.0.3'])
     expect(ends(network, 'a', udp('10.5.0.1', '198.51.100.1', 53)).fates).to.deep.equal(['leaves'])
     expect(ends(network, 'a', udp('10.5.0.1', '224.0.0.5', 53)).fates).to.deep.equal(['undecided'])
     expect(ends(network, 'b pair', udp('10.9.0.1', '10.9.0.2', 53)).fates).to.deep.equal(['arrives'])
@@ -456,7 +456,7 @@ describe('reverse-path checks', () => {
     expect(ends(checked('rx'), 'isp customer', tcp('204.69.207.9', '198.51.100.1', 80)).fates).to.deep.equal(['leaves'])
     expect(ends(checked('rx'), 'isp customer', tcp('203.0.113.9', '198.51.100.1', 80))).to.deep.include({
       fates: ['stopped'],
-      words: ['the strict check of the way back at customer'],
+      words: ['the strict reverse path check at customer'],
     })
   })
   it('RFC 3704 §2.4: a loose check asks for a route alone, which a discard route is not', () => {
@@ -565,12 +565,12 @@ describe('zones, translation and lists on the way', () => {
       sysctl: 'net.ipv4.ip_forward = 0\n',
     })
     expect(ends(network, 'gate wan', udp('203.0.113.9', '10.1.0.9', 53)).words).to.deep.equal([
-      'gate does not hand on packets',
+      'gate does not forward packets',
     ])
     expect(ends(network, 'gate wan', udp('203.0.113.9', '10.1.0.1', 53)).fates).to.deep.equal(['arrives'])
   })
 
-  it('the way back is looked for as for an answer that comes in by the port out: rules for tables that name that port count', () => {
+  it('the return path is looked for as for an answer that comes in by the port out: rules for tables that name that port count', () => {
     const routes = JSON.stringify([
       { dst: '203.0.113.0/24', dev: 'wan', protocol: 'kernel', scope: 'link' },
       { dst: '10.1.0.0/24', dev: 'lan', protocol: 'kernel', scope: 'link' },

@@ -87,7 +87,7 @@ describe('maps that protect packets (RFC 4301)', () => {
     expect(path(bare, 'plain Lan', PACKET)).to.deep.include({
       fate: 'stopped',
       device: 'site2',
-      reason: { code: 'not-protected', words: 'it is not protected as the map OUT 10 wants it' },
+      reason: { code: 'not-protected', words: 'it is not protected as the map OUT 10 requires' },
     })
     expect(path(bare, 'plain Lan', udp('10.1.7.9', '10.2.0.9', 53))).to.include({ fate: 'arrives' })
   })
@@ -102,7 +102,7 @@ describe('maps that protect packets (RFC 4301)', () => {
     expect(found?.hops.map(({ device }) => device)).to.deep.equal(['site1', 'site2', 'isp', 'site2'])
     expect(found).to.deep.include({
       fate: 'stopped',
-      reason: { code: 'not-protected', words: 'it is not protected as the map OUT 10 wants it' },
+      reason: { code: 'not-protected', words: 'it is not protected as the map OUT 10 requires' },
     })
     expect(
       new Walker(back).walk([{ device: 0, port: 0, set: back.headers.packet(PACKET) }]).endings.map(({ fate }) => fate),
@@ -160,9 +160,9 @@ describe('maps that protect packets (RFC 4301)', () => {
           must: { protected: { by: ['ipsec'], ...more } },
         }),
       ).outcome
-    expect(answer({})).to.equal('holds')
-    expect(answer({ algorithms: ['aes-256'] })).to.equal('holds')
-    expect(answer({ algorithms: ['3des'] })).to.equal('broken')
+    expect(answer({})).to.equal('met')
+    expect(answer({ algorithms: ['aes-256'] })).to.equal('met')
+    expect(answer({ algorithms: ['3des'] })).to.equal('violated')
   })
 
   it('of all packets the sets are as of one', () => {

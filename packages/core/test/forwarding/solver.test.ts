@@ -215,7 +215,7 @@ describe('networks against a solver', function () {
       readFilterText(network.addressed, 'ip and ip[6:2] & 0x1fff == 0'),
     )
     const hosts = network.addressed.any(
-      parts.filter(({ fate, device, reason }) => fate === 'arrives' && device === 'r2' && reason.code === 'delivered'),
+      parts.filter(({ fate, device, reason }) => fate === 'arrives' && device === 'r2' && reason.code === 'at-host'),
       ({ set }) => set,
     )
     return hosts

@@ -354,11 +354,11 @@ describe('no sure answer that is wrong: answers, outside and protection', () => 
         `${port('fwside', '10.9.0.1')}${port('direct', '10.7.0.2')}ip route 10.1.0.0 255.255.255.0 ${hop}\n`,
       )
     const question = { from: '10.1.0.0/24', to: '10.2.0.0/24', only: 'tcp dst port 443', must: 'be-answered' }
-    expect(asked([there, back('10.7.0.1'), fw], question).outcome).to.equal('holds')
+    expect(asked([there, back('10.7.0.1'), fw], question).outcome).to.equal('met')
     const uneven = asked([there, back('10.9.0.2'), fw], question)
     expect([uneven.outcome, uneven.words]).to.deep.equal([
-      'broken',
-      'every packet arrives, but some answers do not come back: stopped at fw: fw knows no session that it belongs to',
+      'violated',
+      'all packets arrive, but some replies do not return: stopped at fw: fw has no session for it',
     ])
   })
 
@@ -371,7 +371,7 @@ describe('no sure answer that is wrong: answers, outside and protection', () => 
       expect([
         from,
         asked([edge], { from, to: '10.5.0.9', only: 'tcp dst port 443', must: 'be-answered' }).outcome,
-      ]).to.deep.equal([from, 'holds'])
+      ]).to.deep.equal([from, 'met'])
   })
 
   it('what leaves in the clear left in the clear, whoever takes it there', () => {
@@ -382,8 +382,8 @@ describe('no sure answer that is wrong: answers, outside and protection', () => 
     const home = router('home', port('lan', '10.4.0.1'))
     const answer = asked([ship, home], { from: '10.3.0.0/24', to: '10.4.0.0/24', must: { protected: {} } })
     expect([answer.outcome, answer.words]).to.deep.equal([
-      'broken',
-      'some leave the estate without such protection by ship sat',
+      'violated',
+      'some leave the estate without this protection through ship sat',
     ])
   })
 
@@ -411,7 +411,7 @@ describe('no sure answer that is wrong: answers, outside and protection', () => 
       }
     }
     expect(read('must: not-arive')).to.match(
-      /"not-arive" is nothing that can be expected; expected arrive, not-arrive, be-answered/,
+      /"not-arive" is not a requirement; expected arrive, not-arrive, be-answered/,
     )
     expect(read('must: arrive, onyl: tcp')).to.match(/unknown key "onyl"; expected one of id, title, from, to, only/)
   })

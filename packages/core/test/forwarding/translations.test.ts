@@ -142,7 +142,7 @@ describe('translation between inside and outside', () => {
     )
     expect(path(vague, 'nat Stub', tcp('10.33.96.10', '138.76.29.80', 80))).to.deep.include({
       fate: 'undecided',
-      reason: { code: 'not-weighed', words: '“route-map OTHER interface Wan overload” is not followed' },
+      reason: { code: 'not-evaluated', words: '“route-map OTHER interface Wan overload” is not supported' },
     })
     expect(path(vague, 'nat Stub', tcp('10.33.96.10', '10.50.0.9', 80))).to.include({ fate: 'arrives', device: 'nat' })
     expect(
@@ -153,7 +153,7 @@ describe('translation between inside and outside', () => {
       'ip access-list standard MORE\n permit any\n',
     )
     expect(path(twice, 'nat Stub', tcp('10.33.96.10', '138.76.29.80', 80))?.reason.words).to.equal(
-      'several lists of translation choose it',
+      'several NAT lists match it',
     )
   })
 })
@@ -264,11 +264,11 @@ describe('rules of translation that lead to each other', () => {
     })
     expect(
       end(chains(30, '-A C29 -p tcp -m tcp --dport 81 -j DNAT --to-destination 10.1.0.9\n'))?.reason.code,
-    ).to.equal('delivered-to-device')
+    ).to.equal('at-device')
   })
   it('in a circle, or too deep: nobody knows', () => {
     for (const rules of [chains(3, '-A C2 -j C0\n'), chains(80, '-A C79 -j DNAT --to-destination 10.1.0.9\n')])
-      expect(end(rules)?.reason.words).to.equal('rules of translation lead to each other without end')
+      expect(end(rules)?.reason.words).to.equal('NAT rules refer to each other without end')
   })
 })
 
@@ -403,21 +403,21 @@ describe('translation by rules between zones', () => {
     [
       'a line that is not read',
       `${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat strange\n`,
-      '“source rule-set OUTWARD rule ALL then source-nat strange” is not followed',
+      '“source rule-set OUTWARD rule ALL then source-nat strange” is not supported',
     ],
     [
       'a pool that nothing defines',
       `${SOURCE}${RULE}set security nat source rule-set OUTWARD rule ALL then source-nat pool GONE\n`,
-      'what “OUTWARD ALL” hands out is not known',
+      'what “OUTWARD ALL” translates to is not known',
     ],
     [
       'a name where an address is expected',
       `${SOURCE}set security nat source rule-set OUTWARD rule ALL match source-address OFFICE\nset security nat source rule-set OUTWARD rule ALL then source-nat interface\n`,
-      '“OUTWARD ALL” names OFFICE, which is not read',
+      '“OUTWARD ALL” uses OFFICE, which is not parsed',
     ],
   ] as const)
     it(`${name} decides nothing`, () =>
       expect(
         path(between(rules, ' permit ip any any\n'), 'fw ge-0/0/0.0', tcp('10.1.0.9', '198.51.100.9', 443)),
-      ).to.deep.include({ fate: 'undecided', reason: { code: 'not-weighed', words } }))
+      ).to.deep.include({ fate: 'undecided', reason: { code: 'not-evaluated', words } }))
 })

@@ -81,7 +81,7 @@ describe('zones of the dialect of lines in blocks', () => {
     expect(path('wan', answer, DEVICE.replace('  pass\n', '  inspect\n'), new Map([[0, []]]))?.fate).to.equal('arrives')
     expect(path('wan', answer, DEVICE, new Map([[0, []]]))).to.deep.include({
       fate: 'undecided',
-      reason: { code: 'not-weighed', words: 'the pair from IN to OUT passes packets without remembering them' },
+      reason: { code: 'not-evaluated', words: 'the pair from IN to OUT passes packets without a session' },
     })
   })
 
@@ -94,7 +94,7 @@ describe('zones of the dialect of lines in blocks', () => {
     [
       'a protocol that is not known',
       (text: string) => text.replace('match protocol http', 'match protocol strangeproto'),
-      'the class WEB asks for “protocol strangeproto”, which is not read',
+      'the class WEB matches “protocol strangeproto”, which is not parsed',
     ],
     [
       'a policy that nothing defines',
@@ -104,12 +104,12 @@ describe('zones of the dialect of lines in blocks', () => {
     [
       'a pair without a policy',
       (text: string) => text.replace(' service-policy type inspect FROM-IN\n', ''),
-      'the pair IN-OUT names no policy',
+      'the pair IN-OUT has no policy',
     ],
   ] as const)
     it(`${name} decides nothing`, () =>
       expect(path('lan', tcp('10.1.0.5', '10.2.0.5', 22), change(DEVICE))).to.deep.include({
         fate: 'undecided',
-        reason: { code: 'not-weighed', words },
+        reason: { code: 'not-evaluated', words },
       }))
 })

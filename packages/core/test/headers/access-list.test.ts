@@ -23,7 +23,7 @@ const listOf = (lines: string): StandaloneList => {
   const list = standaloneLists(new Headers(), model.accessLists, indented.forwarding.laterFragments).find(
     (one) => one.list.name === 'X',
   )
-  if (!list) throw new Error('no list')
+  if (!list) throw new Error('no policy')
   return list
 }
 const admitsFrom = (list: StandaloneList, source: AddressMatch): string =>

@@ -74,7 +74,7 @@ describe('header sets against a solver', function () {
       mask: () => '',
     }).model
     const sets = new ListSets(headers, accessLists)
-    const list = accessLists[0] ?? expect.fail('no list')
+    const list = accessLists[0] ?? expect.fail('no policy')
     return { sets, list, permitted: sets.decide(list, headers.ipv4, here).permitted }
   }
 

@@ -166,7 +166,7 @@ class Plan {
       )
       if (this.#chance(30))
         this.run(own, `ip route add throw 10.100.${this.#draw(this.network.routers)}.0/25 table 100`)
-      // A kernel checks the way back of questions for its link address too, and does not answer some: that is not
+      // A kernel checks the return path of questions for its link address too, and does not answer some: that is not
       // followed.
       const from = checks[0]?.mode === 0 ? this.#draw(this.network.routers) : (router + 1) % this.network.routers
       this.run(

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import { readFileSync } from 'node:fs'
 import { EffectiveConfig, dialectById, modelOf } from '../../src/index.ts'
+import { NEEDS_NOTHING, isClosed } from '../../src/rules/conditions/kind.ts'
 import { CONDITION_DOCS, CONDITION_FORMS, compileRule, conditionInWords } from '../../src/rules/index.ts'
 import { judgedDevice, ruleSchema, type Condition, type JudgedDevice, type Rule } from '../../src/rules/index.ts'
 
@@ -110,6 +111,20 @@ describe('what a rule needs', () => {
     const same = { same: 'system.domainName' }
     expect(needs({ any: [same, { none: [same] }] }).questions).to.have.length(2)
     expect(needs('hostname *').questions).to.have.length(0)
+  })
+})
+
+describe('a condition that is remembered by its block alone', () => {
+  it('rests on nothing that is bound or set elsewhere: each kind of need by itself opens it', () => {
+    expect(isClosed(NEEDS_NOTHING)).to.equal(true)
+    for (const need of [
+      { expressions: ['x'] },
+      { values: ['x'] },
+      { outputs: true },
+      { before: true },
+      { questions: [{}] as never },
+    ])
+      expect(isClosed({ ...NEEDS_NOTHING, ...need }), JSON.stringify(need)).to.equal(false)
   })
 })
 

@@ -360,9 +360,15 @@ describe('conditions over state', () => {
       records: outputs(synced, null),
       clock: at(0),
       is: 'unknown',
-      why: /is not known/,
+      why: /is unknown/,
     },
-    { name: 'is in no known form', records: outputs('what is this\n'), clock: at(0), is: 'unknown', why: /no form/ },
+    {
+      name: 'is in no known form',
+      records: outputs('what is this\n'),
+      clock: at(0),
+      is: 'unknown',
+      why: /unsupported form/,
+    },
   ]
   for (const { name, records, clock, is, why } of cases) {
     it(`${name}: ${is}`, () => {
@@ -569,7 +575,7 @@ describe('conditions across devices', () => {
   const end = (lines: string): string => `interface GigabitEthernet1/0/1\n${lines}`
   const links: { name: string; ends: string; a: string; b: string; is: string }[] = [
     { name: 'MTU agrees', ends: 'mtu', a: ' mtu 9000\n', b: ' mtu 9000\n', is: 'pass' },
-    { name: 'MTU differs', ends: 'mtu', a: ' mtu 9000\n', b: ' mtu 1500\n', is: 'fail' },
+    { name: 'MTU mismatch', ends: 'mtu', a: ' mtu 9000\n', b: ' mtu 1500\n', is: 'fail' },
     { name: 'trap: MTU stated at one end only', ends: 'mtu', a: ' mtu 9000\n', b: ' no shutdown\n', is: 'pass' },
     {
       name: 'VLANs differ',

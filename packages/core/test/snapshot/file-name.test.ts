@@ -103,7 +103,7 @@ describe('a file with the listings of two devices', () => {
       const { devices, refused } = readSnapshot([{ path: 'both.cfg', bytes: bytes(text) }])
       expect(devices).to.deep.equal([])
       expect(refused[0]?.reason).to.equal(
-        `holds the listings of two devices (line ${line} states the host name "b"): put each into a file of its own`,
+        `contains the configurations of two devices (line ${line} states the host name "b"): put each into a file of its own`,
       )
     })
   }

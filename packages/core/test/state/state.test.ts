@@ -273,9 +273,9 @@ describe('operational state', () => {
     {
       name: 'version and uptime',
       kind: 'version',
-      text: 'OstOS Software, Version 7.4(2), RELEASE\nqs-dist1 uptime is 3 weeks, 2 days\nModel number : OS-4400\nSystem serial number : OST00123\n',
+      text: 'OstOS release 7.4(2), stable\nqs-dist1: in service for 3 weeks, 2 days\nHardware model: C-44\nHardware serial: OST00123\n',
       take: (s) => s.software,
-      is: { version: '7.4(2)', model: 'OS-4400', serial: 'OST00123', uptime: '3 weeks, 2 days' },
+      is: { version: '7.4(2)', model: 'C-44', serial: 'OST00123', uptime: '3 weeks, 2 days' },
     },
   ]
   for (const { name, kind, text, take, is } of outputs) {

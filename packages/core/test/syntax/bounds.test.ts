@@ -26,7 +26,7 @@ describe('what a text may ask for', () => {
 
   it('is bounded in statements', () => {
     expect(beyondLimits('\n'.repeat(READING_LIMITS.statements))).to.equal(null)
-    expect(beyondLimits('\n'.repeat(READING_LIMITS.statements + 1))).to.equal('it holds more than 2000000 statements')
+    expect(beyondLimits('\n'.repeat(READING_LIMITS.statements + 1))).to.equal('it has more than 2000000 statements')
   })
 
   it('is bounded in the length of a line', () => {
@@ -57,8 +57,8 @@ describe('YAML from outside', () => {
   })
 
   it('may not say one key twice, at whatever level', () => {
-    expect(told(() => readYaml('a: 1\nb: 2\na: 3\n'))).to.equal('the key a stands twice in one map at line 3')
-    expect(told(() => readYaml('a:\n  - { b: 1, b: 2 }\n'))).to.contain('the key b stands twice')
+    expect(told(() => readYaml('a: 1\nb: 2\na: 3\n'))).to.equal('the key a is duplicated in one map at line 3')
+    expect(told(() => readYaml('a:\n  - { b: 1, b: 2 }\n'))).to.contain('the key b is duplicated')
   })
 
   it('does not grow by its aliases, nor go deeper than is read', () => {

@@ -1,7 +1,22 @@
-import type { DataSource } from 'typeorm'
+import { ACTIVITY_COLUMNS, type ActivityColumn, type ActivityFilter } from '@jurybox/api/activity'
+import type { DataSource, SelectQueryBuilder } from 'typeorm'
 import { Activities, type ActivityEntry } from '../db/entities.ts'
 import type { LogAnchor } from './anchor.ts'
+import { likeOf } from '../db/like.ts'
 import { sha256 } from '../vault/vault.ts'
+
+/** What the text of a column is looked for in. */
+const TEXTS: Readonly<Record<ActivityColumn, string>> = {
+  at: "DATE_FORMAT(a.at, '%Y-%m-%d %H:%i')",
+  user: 'person.fullName',
+  action: 'a.action',
+  words: "CONCAT(a.action, ' ', a.detail)",
+}
+const ORDERS: Readonly<Record<Exclude<ActivityColumn, 'at'>, string>> = {
+  user: 'person.fullName',
+  action: 'a.action',
+  words: 'a.detail',
+}
 
 export interface NewActivity {
   readonly userId: number | null
@@ -35,7 +50,7 @@ export class ActivityLog {
   /** Says so in the log where its anchor is gone: the entries before can then not be vouched for. */
   async open(): Promise<void> {
     if (this.anchor.isThere || (await this.database.getRepository(Activities).count()) === 0) return
-    await this.add({ userId: null, engagementId: null, action: 'head of the audit log was missing', detail: {} })
+    await this.add({ userId: null, engagementId: null, action: 'audit log head was missing', detail: {} })
   }
 
   /** Entries are chained one after the other; this process is the only writer of its private database. */
@@ -77,9 +92,23 @@ export class ActivityLog {
     return isHeadMet || head === null ? null : head.id
   }
 
-  async of(engagementId: number, limit: number, offset: number): Promise<ActivityEntry[]> {
-    return this.database
+  /** Entries of an engagement, or with null of the installation, the newest first where nothing else is asked for. */
+  asked(engagementId: number | null, asked: ActivityFilter): SelectQueryBuilder<ActivityEntry> {
+    const found = this.database
       .getRepository(Activities)
-      .find({ where: { engagementId }, order: { id: 'DESC' }, take: limit, skip: offset })
+      .createQueryBuilder('a')
+      .leftJoinAndMapOne('a.user', 'users', 'person', 'person.id = a.userId')
+    if (engagementId === null) found.where('a.engagementId IS NULL')
+    else found.where('a.engagementId = :engagementId', { engagementId })
+    for (const column of ACTIVITY_COLUMNS) {
+      const text = asked[`f.${column}`]
+      if (text) found.andWhere(`LOWER(${TEXTS[column]}) LIKE :f_${column}`, { [`f_${column}`]: likeOf(text) })
+    }
+    const column = (asked.sort?.replace('-', '') ?? 'at') as ActivityColumn
+    const order = asked.sort === undefined || asked.sort.startsWith('-') ? 'DESC' : 'ASC'
+    return (column === 'at' ? found : found.orderBy(ORDERS[column], order)).addOrderBy(
+      'a.id',
+      column === 'at' ? order : 'DESC',
+    )
   }
 }

@@ -1,32 +1,10 @@
 import { createTransport } from 'nodemailer'
+import type { Channel } from '@jurybox/api/channel'
 import { z } from 'zod'
 import type { Notification } from './notification.ts'
 import { PATIENCE_MS, posted } from './post.ts'
 import { contentDigest, signed } from './signature.ts'
 import type { AllowedTargets, Target } from './targets.ts'
-
-/** An address is shown; what has to stay secret is kept beside it, sealed. */
-const url = z
-  .url({ protocol: /^https?$/ })
-  .max(500)
-  .refine(
-    (text) => URL.canParse(text) && new URL(text).username === '' && new URL(text).password === '',
-    'an address without user and password: give what has to stay secret as the key or the token',
-  )
-export const channelSchema = z.discriminatedUnion('channel', [
-  z.strictObject({
-    channel: z.literal('mail'),
-    host: z.string().min(1).max(255),
-    port: z.int().min(1).max(65535),
-    tls: z.enum(['none', 'starttls', 'tls']),
-    from: z.email(),
-    to: z.array(z.email()).min(1).max(20),
-    user: z.string().max(120).optional(),
-  }),
-  z.strictObject({ channel: z.literal('webhook'), url }),
-  z.strictObject({ channel: z.literal('ticket'), url }),
-])
-export type Channel = z.infer<typeof channelSchema>
 
 export interface Message {
   /** The same id for each attempt at one delivery, so that the receiver recognises repeats. */
@@ -137,11 +115,11 @@ function mailFault(error: unknown): string {
     EAUTH: 'refused the sign-in',
     EENVELOPE: 'refused the sender or every recipient',
     EMESSAGE: 'refused the message',
-    ETLS: 'could not be spoken to by TLS',
+    ETLS: 'failed in the TLS handshake',
     ETIMEDOUT: 'did not answer in time',
     EDNS: 'has no address',
   }
-  return `${words[code] ?? `was not reached${code === '' ? '' : ` (${code})`}`}${answer}`
+  return `${words[code] ?? `could not be reached${code === '' ? '' : ` (${code})`}`}${answer}`
 }
 
 /** A ticket desk says the number of its ticket; where it does not, none is known. */

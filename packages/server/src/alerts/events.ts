@@ -1,18 +1,26 @@
+import { type AlertKind } from '@jurybox/api/channel'
+import type { FindingView } from '@jurybox/api/findings'
 import type { Verdict } from '@jurybox/core'
 import { isFinding } from '@jurybox/core/audit'
+import type { KnownDevice, Sighting } from '@jurybox/core/estate'
 import { stableLines } from '@jurybox/core/syntax'
 import { diffArrays } from 'diff'
-import { In } from 'typeorm'
+import { In, LessThan, Not } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
-import { Verdicts, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
+import { Verdicts, type Audit, type Job, type SnapshotRow, type StoredVerdict } from '../db/entities.ts'
+import { Sightings } from '../db/estate-entities.ts'
+import { ruleTitles } from '../audits/titles.ts'
+import { keyOf } from '../findings/service.ts'
 import type { Services } from '../services.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
-import type { Kind } from './notification.ts'
+
+/** What is needed of a verdict to name it. */
+const BRIEF = { id: true, device: true, benchmark: true, rule: true, severity: true, note: true } as const
 
 /** An event. `source` identifies what caused it, so that it is reported once. */
 export interface AlertEvent {
   readonly source: string
-  readonly kind: Kind
+  readonly kind: AlertKind
   readonly device: string | null
   readonly subject: string | null
   readonly severity: Verdict['severity']
@@ -98,7 +106,7 @@ export async function eventsFromCollection(
             device,
             subject: null,
             severity: step === 'key' ? 'high' : 'medium',
-            title: `Not collected, stopped at the step “${step}”`,
+            title: `Not collected, failed at step “${step}”`,
             detail: reason ?? '',
           },
         ],
@@ -117,7 +125,7 @@ export async function eventsFromTraffic(
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
   const verdicts = await audits.verdictsOf(snapshot.engagementId, answered, () => '')
   return answered.flatMap(({ stated, answer, since, everHeld, confirmedBy }, i): AlertEvent[] =>
-    answer.outcome !== 'broken' ||
+    answer.outcome !== 'violated' ||
     verdicts[i]?.waived ||
     (everHeld ? since.snapshot !== snapshot.id : confirmedBy === null)
       ? []
@@ -133,6 +141,112 @@ export async function eventsFromTraffic(
           },
         ],
   )
+}
+
+/** Devices that a discovery found for the first time, and those that it did not find any more. */
+export async function eventsFromDiscovery(
+  { database }: Services,
+  job: Job,
+  sightings: readonly Sighting[],
+  gone: readonly KnownDevice[],
+): Promise<AlertEvent[]> {
+  // A device that came back and vanishes again is news; one that is still away is not.
+  const met = new Map(
+    (
+      await database
+        .getRepository(Sightings)
+        .find({
+          where: {
+            engagementId: job.engagementId,
+            device: In(gone.map(({ name }) => name)),
+            kind: Not('vanished'),
+            jobId: LessThan(job.id),
+          },
+          order: { id: 'ASC' },
+        })
+    ).map(({ device, jobId }) => [device, jobId]),
+  )
+  const appeared = sightings.filter(({ kind }) => kind === 'appeared')
+  return [
+    ...appeared.map(({ as, why, found }): AlertEvent => ({
+      source: `appeared ${as} ${found.serial ?? found.reachedAt}`,
+      kind: 'appeared',
+      device: as,
+      subject: null,
+      severity: 'medium',
+      title: `A device that is not in the inventory answers at ${found.reachedAt}`,
+      detail: [found.model, found.version, found.serial && `serial ${found.serial}`, why].filter(Boolean).join(', '),
+    })),
+    ...gone.map(({ name, reachedAt, serial }): AlertEvent => ({
+      source: `vanished ${name} ${serial ?? reachedAt ?? ''} ${met.get(name) ?? 0}`,
+      kind: 'vanished',
+      device: name,
+      subject: null,
+      severity: 'medium',
+      title: 'The device was not found any more',
+      detail: reachedAt === null ? '' : `It was reached at ${reachedAt}.`,
+    })),
+  ]
+}
+
+/** Findings that got an owner. */
+export async function eventsFromAssignment(
+  services: Services,
+  audit: Audit,
+  findings: readonly (FindingView & { verdict: number })[],
+): Promise<AlertEvent[]> {
+  const rows = await services.database
+    .getRepository(Verdicts)
+    .find({ where: { auditId: audit.id, id: In(findings.map(({ verdict }) => verdict)) }, select: BRIEF })
+  const titles = await ruleTitles(services, audit.choices)
+  const at = new Date().toISOString()
+  return rows.flatMap((row) => {
+    const finding = findings.find(({ verdict }) => verdict === row.id)
+    if (!finding?.owner) return []
+    const due = finding.due === null ? '' : `, due ${finding.due}`
+    const source = `assigned ${keyOf(row)} ${finding.owner.id} ${at}`
+    return [findingEvent('assigned', row, titles, source, `Assigned to ${finding.owner.name}${due}`)]
+  })
+}
+
+/** Findings of the latest snapshot that are past their due date. */
+export async function eventsFromDueDates(services: Services, engagementId: number): Promise<AlertEvent[]> {
+  const overdue = new Map(
+    [...(await services.findings.of(engagementId))].filter(([, { overdue: isOverdue }]) => isOverdue),
+  )
+  const snapshot = overdue.size === 0 ? null : await services.snapshots.latest(engagementId)
+  const audit = snapshot && (await services.audits.of(snapshot.id))
+  if (!audit) return []
+  const rows = await services.database
+    .getRepository(Verdicts)
+    .find({ where: { auditId: audit.id, outcome: In(['fail', 'unknown', 'error']) }, select: BRIEF })
+  const titles = await ruleTitles(services, audit.choices)
+  return rows.flatMap((row) => {
+    const finding = overdue.get(keyOf(row))
+    if (!finding) return []
+    const owner = finding.owner ? `owner ${finding.owner.name}` : 'without owner'
+    const source = `overdue ${keyOf(row)} ${finding.due ?? ''}`
+    return [findingEvent('overdue', row, titles, source, `Due ${finding.due ?? ''}, ${owner}`)]
+  })
+}
+
+/** An event about a finding. @param said what has become of it; its reason follows */
+function findingEvent(
+  kind: AlertKind,
+  { device, benchmark, rule, severity, note }: Pick<StoredVerdict, keyof typeof BRIEF>,
+  titles: ReadonlyMap<string, string>,
+  source: string,
+  said: string,
+): AlertEvent {
+  return {
+    source,
+    kind,
+    device,
+    subject: null,
+    severity: severity as AlertEvent['severity'],
+    title: titles.get(`${benchmark} ${rule}`) ?? rule,
+    detail: `${said}. ${note}`,
+  }
 }
 
 /** Configurations of a snapshot that differ from those of the snapshot before. */
@@ -165,7 +279,7 @@ async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): P
       device: record.device,
       subject: null,
       severity: 'medium',
-      title: `The ${kindTitle(record.kind)} is another: ${count('added')} lines came, ${count('removed')} went`,
+      title: `The ${kindTitle(record.kind)} changed: ${count('added')} lines added, ${count('removed')} removed`,
       detail: lines.slice(0, 12).join('; '),
     })
   }

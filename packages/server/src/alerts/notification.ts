@@ -1,17 +1,19 @@
+import { KINDS, type AlertKind } from '@jurybox/api/channel'
 import { FORMULA } from '@jurybox/core/syntax'
 import papaparse from 'papaparse'
 import type { StoredEvent } from '../db/alert-entities.ts'
 
-export const KINDS = ['new', 'resolved', 'drift', 'collection', 'expectation'] as const
-export type Kind = (typeof KINDS)[number]
-
 /** Words for one and for several of a kind. */
-const WORDS: Readonly<Record<Kind, readonly [one: string, several: string, heading: string]>> = {
+const WORDS: Readonly<Record<AlertKind, readonly [one: string, several: string, heading: string]>> = {
   new: ['new finding', 'new findings', 'New findings'],
   resolved: ['resolved', 'resolved', 'Resolved'],
   drift: ['changed configuration', 'changed configurations', 'Changed configurations'],
   collection: ['failed collection', 'failed collections', 'Not collected'],
-  expectation: ['broken expectation', 'broken expectations', 'Broken expectations of traffic'],
+  expectation: ['violated expectation', 'violated expectations', 'Violated expectations'],
+  assigned: ['assigned finding', 'assigned findings', 'Assigned findings'],
+  overdue: ['overdue finding', 'overdue findings', 'Overdue findings'],
+  appeared: ['new device', 'new devices', 'New devices'],
+  vanished: ['vanished device', 'vanished devices', 'Vanished devices'],
 }
 
 /** More than a person reads in a message; the table has all. */
@@ -61,7 +63,7 @@ export function renderNotification(engagement: string, events: readonly StoredEv
     detail,
   }))
   return {
-    subject: `${engagement}: ${counted || 'nothing to tell'}`,
+    subject: `${engagement}: ${counted || 'no events'}`,
     text: paragraphs.join('\n\n'),
     csv:
       papaparse.unparse(rows, {

@@ -29,7 +29,7 @@ export async function posted(
     if (error instanceof Refusal) throw error
     if (late.signal.aborted) throw new Error(`${url.host} did not answer within ${PATIENCE_MS / 1000} seconds`)
     const code = error instanceof Error && 'code' in error ? String(error.code) : 'no connection'
-    throw new Error(`${url.host} was not reached (${code})`)
+    throw new Error(`${url.host} could not be reached (${code})`)
   } finally {
     clearTimeout(timer)
   }

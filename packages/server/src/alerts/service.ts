@@ -1,3 +1,7 @@
+import { type Channel } from '@jurybox/api/channel'
+import type { FindingView } from '@jurybox/api/findings'
+import { channelSchema } from '@jurybox/api/channel'
+import type { KnownDevice, Sighting } from '@jurybox/core/estate'
 import { Cron } from 'croner'
 import { In, IsNull, LessThanOrEqual, type EntityManager } from 'typeorm'
 import {
@@ -14,8 +18,16 @@ import type { DeviceResult } from '../collect/service.ts'
 import { missedSince } from '../schedules/when.ts'
 import type { Services } from '../services.ts'
 import { sha256 } from '../vault/vault.ts'
-import { channelSchema, placeOf, send, type Channel } from './channels.ts'
-import { eventsFromAudit, eventsFromCollection, eventsFromTraffic, type AlertEvent } from './events.ts'
+import { placeOf, send } from './channels.ts'
+import {
+  eventsFromAssignment,
+  eventsFromAudit,
+  eventsFromCollection,
+  eventsFromDiscovery,
+  eventsFromDueDates,
+  eventsFromTraffic,
+  type AlertEvent,
+} from './events.ts'
 import { renderNotification } from './notification.ts'
 import { AllowedTargets } from './targets.ts'
 
@@ -31,6 +43,7 @@ export class AlertService {
   readonly #digests = new Map<number, Cron>()
   #work: Promise<void> = Promise.resolve()
   #next: NodeJS.Timeout | null = null
+  #hourly: Cron | null = null
   #closed = false
   /** For tests: less than a minute. */
   minute = 60_000
@@ -49,7 +62,7 @@ export class AlertService {
       { state: 'sending' },
       {
         state: 'unsure',
-        said: 'The server stopped while this was on its way. It is not sent again, for it may have arrived.',
+        said: 'The server stopped during delivery. The message is not sent again, since it may have arrived.',
       },
     )
     for (const alert of await this.#alerts.find()) {
@@ -62,6 +75,11 @@ export class AlertService {
       const event = waiting && (await this.#events.findOneBy({ id: waiting.eventId }))
       if (event && missedSince(alert.cron, alert.zone, event.at, now)) await this.#digest(alert.id)
     }
+    this.#hourly = new Cron(
+      '7 * * * *',
+      { unref: true },
+      () => void this.dueDates().catch((error: unknown) => this.#wentWrong(error)),
+    )
     this.#begin()
   }
 
@@ -90,6 +108,23 @@ export class AlertService {
   /** After an audit. What goes wrong here spoils no audit. */
   async audited(audit: Audit): Promise<void> {
     await this.#tell(audit.engagementId, () => eventsFromAudit(this.services, audit))
+    await this.#tell(audit.engagementId, () => eventsFromDueDates(this.services, audit.engagementId))
+  }
+
+  /** After a discovery. */
+  async discovered(job: Job, sightings: readonly Sighting[], gone: readonly KnownDevice[]): Promise<void> {
+    await this.#tell(job.engagementId, () => eventsFromDiscovery(this.services, job, sightings, gone))
+  }
+
+  /** After findings got an owner. */
+  async assigned(audit: Audit, findings: readonly (FindingView & { verdict: number })[]): Promise<void> {
+    await this.#tell(audit.engagementId, () => eventsFromAssignment(this.services, audit, findings))
+  }
+
+  /** What has become overdue, in every engagement with an alert; asked once an hour. */
+  async dueDates(): Promise<void> {
+    for (const engagementId of new Set((await this.#alerts.find()).map(({ engagementId: id }) => id)))
+      await this.#tell(engagementId, () => eventsFromDueDates(this.services, engagementId))
   }
 
   /** After a collection. */
@@ -118,6 +153,7 @@ export class AlertService {
 
   async close(): Promise<void> {
     this.#closed = true
+    this.#hourly?.stop()
     for (const id of [...this.#digests.keys()]) this.disarm(id)
     if (this.#next) clearTimeout(this.#next)
     await this.#work
@@ -213,8 +249,8 @@ export class AlertService {
       const letter = delivery.test
         ? {
             ...renderNotification(engagement, []),
-            subject: `${engagement}: this is a test`,
-            text: `“${alert.title}” reaches you. Nothing has happened.`,
+            subject: `${engagement}: test message`,
+            text: `This is a test of the alert “${alert.title}”. No action is needed.`,
           }
         : renderNotification(engagement, await this.#eventsOf(delivery.id))
       const secret =

@@ -33,7 +33,7 @@ export class AllowedTargets {
     this.#prefixes = allowed.filter(isPrefix).map((entry) => {
       const text = entry.includes('/') ? entry : `${entry}/${isIP(entry) === 4 ? 32 : 128}`
       if (!ipaddr.isValidCIDR(text))
-        throw new Error(`JURYBOX_ALERT_TARGETS: “${entry}” is no host name, address or prefix`)
+        throw new Error(`JURYBOX_ALERT_TARGETS: “${entry}” is not a host name, address or prefix`)
       return ipaddr.parseCIDR(text)
     })
     this.#hosts = new Set(allowed.filter((entry) => !isPrefix(entry)).map((entry) => entry.toLowerCase()))

@@ -1,3 +1,4 @@
+import { isWhole } from '../audits/service.ts'
 import { packSnapshot } from '@jurybox/core/snapshot'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
@@ -10,7 +11,7 @@ import { intactText } from '../snapshots/damage.ts'
 const DAY_MS = 86_400_000
 
 /** Deeds by which an audit left the house. */
-const REPORTED = ['report taken', 'change log taken', 'commands with secrets taken']
+const REPORTED = ['report downloaded', 'remediation plan downloaded', 'commands with secrets downloaded']
 
 /** What would become of a snapshot. */
 export interface Fate {
@@ -91,11 +92,11 @@ export class ArchiveService {
       const own = tags.get(snapshot.id) ?? []
       const days = daysKept(retention, own)
       const heldBy = audited.has(snapshot.id)
-        ? 'an audit judged it'
+        ? 'used by an audit'
         : cited.has(snapshot.id)
-          ? 'verdicts rest on its records'
+          ? 'its records are evidence of verdicts'
           : snapshot === all.at(-1)
-            ? 'it is the latest'
+            ? 'latest snapshot'
             : null
       return {
         snapshot,
@@ -114,7 +115,7 @@ export class ArchiveService {
       await this.services.activity.add({
         userId,
         engagementId,
-        action: 'snapshot let go',
+        action: 'snapshot deleted by retention',
         detail: { snapshot: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
       })
     }
@@ -137,10 +138,16 @@ export class ArchiveService {
       [snapshot.id],
     )
     if (carrying.length > 0)
-      throw new Problem(409, `Records of this snapshot are carried over to ${titles(carrying)}: delete that first.`)
+      throw new Problem(
+        409,
+        `Records of this snapshot are carried over to ${titles(carrying)}. Delete that snapshot first.`,
+      )
     const compared = await this.#comparedWith(snapshot)
     if (compared.length > 0)
-      throw new Problem(409, `An audit of ${titles(compared)} compared with this snapshot: delete that first.`)
+      throw new Problem(
+        409,
+        `An audit of ${titles(compared)} was compared with this snapshot. Delete that snapshot first.`,
+      )
     await this.#remove(snapshot)
     estate.changed(engagementId)
     await activity.add({
@@ -163,7 +170,7 @@ export class ArchiveService {
     if (own.some(({ carried }) => !carried))
       throw new Problem(
         409,
-        `Records of “${first.device}” came with this snapshot: only what is carried over can be left out.`,
+        `“${first.device}” was captured in this snapshot. Only carried-over devices can be removed.`,
       )
     const judged = (await audits.list(snapshot.engagementId)).filter(({ snapshotId }) => snapshotId === snapshot.id)
     await this.#refuseReported(
@@ -178,10 +185,10 @@ export class ArchiveService {
     await activity.add({
       userId,
       engagementId: snapshot.engagementId,
-      action: 'device left out',
+      action: 'carried-over device removed',
       detail: { snapshot: snapshot.id, device: first.device },
     })
-    const last = judged.findLast(({ scope }) => scope === null)
+    const last = judged.findLast(isWhole)
     if (last) await audits.judgeAgain(snapshot, last, userId)
   }
 
@@ -195,7 +202,8 @@ export class ArchiveService {
         select: { id: true, detail: true },
       })
     const cited = taken.some(({ detail }) => audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0))
-    if (cited) throw new Problem(409, `A report of “${snapshot.title}” was taken: what it cites stays as it is.`)
+    if (cited)
+      throw new Problem(409, `A report of “${snapshot.title}” was downloaded, so the snapshot cannot be changed.`)
   }
 
   /** Other snapshots whose audits looked into the records of this one. */

@@ -1,153 +1,97 @@
-import { answersTo, attestationAnswerSchema, type AttestationAnswer } from '@jurybox/core/benchmarks'
-import type { DataSource } from 'typeorm'
-import { z } from 'zod'
+import { answerQuestion, downloadEvidence, listQuestions, uploadEvidence } from '@jurybox/api/questions'
+import { answersTo } from '@jurybox/core/benchmarks'
 import { Attestations, EvidenceFiles } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { sha256 } from '../vault/vault.ts'
+import { answersIn } from './answers.ts'
 
 const DAY = 86_400_000
 
-/** Every answer that was given in an engagement. */
-export async function answersIn(database: DataSource, engagementId: number): Promise<AttestationAnswer[]> {
-  const rows = await database.getRepository(Attestations).find({ where: { engagementId }, order: { id: 'ASC' } })
-  return rows.map(({ benchmark, attestation, outcome, note, files, answeredByName, at, until }) =>
-    attestationAnswerSchema.parse({
-      benchmark,
-      attestation,
-      outcome,
-      note,
-      files,
-      by: answeredByName,
-      at: at.toISOString(),
-      until: until.toISOString(),
-    }),
-  )
-}
-
 export const attestationRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/attestations',
-    access: 'read',
-    summary: 'Questions that only a person can answer, with the answers that count now',
-    handle: async ({ services, engagementId }) => {
-      const answers = await answersIn(services.database, engagementId)
-      const sources = (await services.benchmarks.allIn(engagementId)).map(({ benchmark }) => benchmark.source)
-      return sources.flatMap((source) =>
-        answersTo(source, answers, Date.now()).map(({ source: question, benchmark, outcome, answer, expired }) => ({
-          benchmark,
-          ...question,
-          outcome,
-          expired,
-          answer,
-        })),
-      )
-    },
+  route(listQuestions, async ({ services, engagementId }) => {
+    const answers = await answersIn(services.database, engagementId)
+    const sources = (await services.benchmarks.allIn(engagementId)).map(({ benchmark }) => benchmark.source)
+    return sources.flatMap((source) =>
+      answersTo(source, answers, Date.now()).map(({ source: question, benchmark, outcome, answer, expired }) => ({
+        benchmark,
+        ...question,
+        outcome,
+        expired,
+        answer,
+      })),
+    )
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/evidence',
-    access: 'attest',
-    upload: true,
-    summary: 'Keeps files that an answer rests on, sealed; an answer names them by their SHA-256',
-    body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent').max(50) }),
-    handle: async ({ services, caller, engagementId, request, body }) => {
-      const files = ((request.files ?? []) as Express.Multer.File[]).map((file, i) => ({
-        name: (body.paths[i] ?? file.originalname).split(/[/\\]/).at(-1)?.slice(0, 255) ?? '',
-        bytes: new Uint8Array(file.buffer),
-        sha256: sha256(file.buffer),
-      }))
-      if (files.length !== body.paths.length)
-        throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
-      await services.database.transaction(async (manager) => {
-        await services.records.keep(manager, new Map(files.map(({ sha256: hash, bytes }) => [hash, bytes])))
-        for (const { name, sha256: hash, bytes } of files)
-          await manager.upsert(
-            EvidenceFiles,
-            { engagementId, sha256: hash, name, size: bytes.length, broughtBy: caller.user.id, createdAt: new Date() },
-            ['engagementId', 'sha256'],
-          )
-      })
-      await services.activity.add({
-        userId: caller.user.id,
+  route(uploadEvidence, async ({ services, caller, engagementId, request, body }) => {
+    const files = ((request.files ?? []) as Express.Multer.File[]).map((file, i) => ({
+      name: (body.paths[i] ?? file.originalname).split(/[/\\]/).at(-1)?.slice(0, 255) ?? '',
+      bytes: new Uint8Array(file.buffer),
+      sha256: sha256(file.buffer),
+    }))
+    if (files.length !== body.paths.length)
+      throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
+    await services.database.transaction(async (manager) => {
+      await services.records.keep(manager, new Map(files.map(({ sha256: hash, bytes }) => [hash, bytes])))
+      for (const { name, sha256: hash, bytes } of files)
+        await manager.upsert(
+          EvidenceFiles,
+          { engagementId, sha256: hash, name, size: bytes.length, broughtBy: caller.user.id, createdAt: new Date() },
+          ['engagementId', 'sha256'],
+        )
+    })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'evidence uploaded',
+      detail: { files: files.map(({ name, sha256: hash }) => ({ name, sha256: hash })) },
+    })
+    return files.map(({ name, sha256: hash, bytes }) => ({ name, sha256: hash, size: bytes.length }))
+  }),
+  route(downloadEvidence, async ({ services, engagementId, params, response }) => {
+    const file = await services.database.getRepository(EvidenceFiles).findOneBy({ engagementId, sha256: params.sha256 })
+    if (!file) throw notFound('file')
+    // Whatever it is, it is handed over to be kept, never shown as a page of ours.
+    response.setHeader('Content-Security-Policy', "default-src 'none'; sandbox")
+    response.setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`)
+    response.type('application/octet-stream').send(Buffer.from(await services.records.bytes(file.sha256)))
+    return undefined
+  }),
+  route(answerQuestion, async ({ services, caller, engagementId, body }) => {
+    for (const { name, sha256: hash } of body.files)
+      if (!(await services.database.getRepository(EvidenceFiles).existsBy({ engagementId, sha256: hash })))
+        throw new Problem(422, `The file "${name}" was not uploaded. Upload it first.`)
+    const { source } = await services.benchmarks.inEngagement(engagementId, body.benchmark)
+    const question = source.attestations.find(({ id }) => id === body.attestation)
+    if (!question) throw new Problem(422, `There is no question "${body.attestation}" in "${body.benchmark}".`)
+    const at = new Date()
+    const until = body.until === undefined ? new Date(at.getTime() + question.days * DAY) : new Date(body.until)
+    if (until <= at) throw new Problem(422, 'The end of validity must be in the future.')
+    await services.database
+      .getRepository(Attestations)
+      .insert({
         engagementId,
-        action: 'evidence brought',
-        detail: { files: files.map(({ name, sha256: hash }) => ({ name, sha256: hash })) },
+        benchmark: body.benchmark,
+        attestation: body.attestation,
+        outcome: body.outcome,
+        note: body.note,
+        files: body.files,
+        answeredBy: caller.user.id,
+        answeredByName: caller.user.fullName,
+        at,
+        until,
       })
-      return files.map(({ name, sha256: hash, bytes }) => ({ name, sha256: hash, size: bytes.length }))
-    },
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/evidence/:sha256',
-    access: 'read',
-    summary: 'A file that an answer rests on, as it was brought in',
-    handle: async ({ services, engagementId, params, response }) => {
-      const file = await services.database
-        .getRepository(EvidenceFiles)
-        .findOneBy({ engagementId, sha256: params['sha256'] ?? '' })
-      if (!file) throw notFound('file')
-      // Whatever it is, it is handed over to be kept, never shown as a page of ours.
-      response.setHeader('Content-Security-Policy', "default-src 'none'; sandbox")
-      response.setHeader('Content-Disposition', `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`)
-      response.type('application/octet-stream').send(Buffer.from(await services.records.bytes(file.sha256)))
-      return undefined
-    },
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/attestations',
-    access: 'attest',
-    summary: 'Answers a question; earlier answers stay on record',
-    body: z.strictObject({
-      benchmark: z.string(),
-      attestation: z.string(),
-      outcome: z.enum(['pass', 'fail', 'notapplicable']),
-      note: z.string().trim().min(3).max(8000),
-      files: z
-        .array(z.strictObject({ name: z.string().min(1).max(255), sha256: z.string().regex(/^[\da-f]{64}$/) }))
-        .max(50)
-        .default([]),
-      until: z.iso.datetime({ offset: true }).optional(),
-    }),
-    handle: async ({ services, caller, engagementId, body }) => {
-      for (const { name, sha256: hash } of body.files)
-        if (!(await services.database.getRepository(EvidenceFiles).existsBy({ engagementId, sha256: hash })))
-          throw new Problem(422, `The file "${name}" was not brought in: bring it in first, then name it in an answer.`)
-      const { source } = await services.benchmarks.inEngagement(engagementId, body.benchmark)
-      const question = source.attestations.find(({ id }) => id === body.attestation)
-      if (!question) throw new Problem(422, `There is no question "${body.attestation}" in "${body.benchmark}".`)
-      const at = new Date()
-      const until = body.until === undefined ? new Date(at.getTime() + question.days * DAY) : new Date(body.until)
-      if (until <= at) throw new Problem(422, 'An answer has to count until some time to come.')
-      await services.database
-        .getRepository(Attestations)
-        .insert({
-          engagementId,
-          benchmark: body.benchmark,
-          attestation: body.attestation,
-          outcome: body.outcome,
-          note: body.note,
-          files: body.files,
-          answeredBy: caller.user.id,
-          answeredByName: caller.user.fullName,
-          at,
-          until,
-        })
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'attested',
-        detail: {
-          benchmark: body.benchmark,
-          attestation: body.attestation,
-          outcome: body.outcome,
-          until: until.toISOString(),
-          files: body.files,
-        },
-      })
-      return undefined
-    },
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'attested',
+      detail: {
+        benchmark: body.benchmark,
+        attestation: body.attestation,
+        outcome: body.outcome,
+        until: until.toISOString(),
+        files: body.files,
+      },
+    })
+    return undefined
   }),
 ]

@@ -15,6 +15,7 @@ export interface TaskChoice {
   readonly values: Readonly<Record<string, Value>>
   readonly overrides: readonly Override[]
   readonly tailoring: readonly Tailoring[]
+  readonly only: readonly string[] | null
 }
 
 /** Runs in a worker thread: reads the records of one device and judges them. */
@@ -107,11 +108,11 @@ function untilOf({ until }: Clock): number | null {
   return Number.isFinite(until) ? until : null
 }
 
-function benchOf({ hash, text, profile, values, overrides, tailoring }: TaskChoice): CompiledBenchmark {
-  const key = JSON.stringify([hash, profile, values, overrides, tailoring])
+function benchOf({ hash, text, profile, values, overrides, tailoring, only }: TaskChoice): CompiledBenchmark {
+  const key = JSON.stringify([hash, profile, values, overrides, tailoring, only])
   const known = benches.get(key)
   if (known) return known
-  const bench = prepare({ benchmark: readBenchmark(text), profile, values, overrides, tailoring })
+  const bench = prepare({ benchmark: readBenchmark(text), profile, values, overrides, tailoring, only })
   if (benches.size > 50) benches.clear()
   benches.set(key, bench)
   return bench

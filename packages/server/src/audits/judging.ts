@@ -263,7 +263,14 @@ export class Judging {
   ): (subject: JudgedSubject) => string {
     const rules = JSON.stringify([
       this.services.build,
-      choices.map(({ hash, profile, values, overrides, tailoring }) => [hash, profile, values, overrides, tailoring]),
+      choices.map(({ hash, profile, values, overrides, tailoring, only }) => [
+        hash,
+        profile,
+        values,
+        overrides,
+        tailoring,
+        only,
+      ]),
       only,
     ])
     return (subject) => sha256(`${rules} ${subjectKey(subject, maskKey)}`)
@@ -312,7 +319,7 @@ export class Judging {
         {
           device: name,
           branch: 'too-slow',
-          note: `Judging this device took more than ${this.deviceMs / 1000} seconds and was ended. A rule of one’s own may be the cause.`,
+          note: `The audit of this device took more than ${this.deviceMs / 1000} seconds and was stopped. A rule of your own may be the cause.`,
         },
         task,
       )

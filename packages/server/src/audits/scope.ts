@@ -1,19 +1,8 @@
-import { z } from 'zod'
+import type { Limit } from '@jurybox/api/audit-limit'
 import type { AuditScope, SnapshotRow } from '../db/entities.ts'
 import { Groups } from '../db/estate-entities.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
-
-/** What an audit can be limited to; null: nothing. */
-export const limitSchema = z
-  .union([
-    z.strictObject({ devices: z.array(z.string().max(160)).min(1).max(5000) }),
-    z.strictObject({ group: z.string().max(160) }),
-    z.strictObject({ model: z.string().max(160) }),
-  ])
-  .nullable()
-  .default(null)
-export type Limit = z.infer<typeof limitSchema>
 
 /** The devices of a snapshot that a limit leaves. @throws Problem where it leaves none, or names what there is not */
 export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: Limit): Promise<AuditScope | null> {
@@ -24,7 +13,8 @@ export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: 
       : 'group' in limit
         ? await ofGroup(services, snapshot, limit.group)
         : await ofModel(services, snapshot, limit.model)
-  if (scope.devices.length === 0) throw new Problem(422, `No device of “${snapshot.title}” is in it: ${scope.title}.`)
+  if (scope.devices.length === 0)
+    throw new Problem(422, `The scope matches no device of “${snapshot.title}”: ${scope.title}.`)
   return scope
 }
 
@@ -42,7 +32,7 @@ async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, ti
   const members = (await estate.patiently(() => estate.members(snapshot, [group]))).get(title)
   const undecided = members?.undecided.map(({ device }) => device) ?? []
   // It is unknown whether they belong to the scope, so they are judged.
-  const said = undecided.length > 0 ? `, with ${undecided.length} of which it is not known` : ''
+  const said = undecided.length > 0 ? `, including ${undecided.length} undecided` : ''
   return { title: `group ${title}${said}`, devices: [...new Set([...(members?.inside ?? []), ...undecided])].sort() }
 }
 

@@ -19,8 +19,9 @@ import {
   type Score,
   type Waivable,
 } from '@jurybox/core/audit'
-import type { Report } from '@jurybox/core/report'
-import { answersIn } from '../attestations/routes.ts'
+import type { Choice } from '@jurybox/core/benchmarks'
+import { citing, type Report } from '@jurybox/core/report'
+import { answersIn } from '../attestations/answers.ts'
 import {
   Audits,
   Devices,
@@ -36,7 +37,6 @@ import {
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { DamagedContent } from '../snapshots/damage.ts'
-import { waiversIn } from '../waivers/routes.ts'
 import { Judging, subjectsOf, type AuditPlan, type JudgedSubject } from './judging.ts'
 
 /** Most rows in one statement. */
@@ -79,10 +79,11 @@ export class AuditService {
       kind: 'audit',
       total: count,
       createdBy: userId,
-      message: `Judging ${count} devices of “${snapshot.title}”${scope ? `, limited to ${scope.title}` : ''}`,
+      message: `Auditing ${count} devices of “${snapshot.title}”${scope ? `, limited to ${scope.title}` : ''}`,
       params: {
         snapshotId: snapshot.id,
         benchmarks: choices.map(({ benchmark, profile }) => ({ benchmark, profile })),
+        framework: frameworkOf({ choices: [...choices] }),
         scope,
       },
     })
@@ -116,7 +117,7 @@ export class AuditService {
       const progress = (done: number): Promise<void> => jobs.progress(job, Math.min(done, job.total))
       const { found, estateHash } = await this.judging.judge({ docket, subjects, only, maskKey, signal, progress })
       if (!jobs.mayBeSaved(job)) {
-        await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No result was kept.`)
+        await jobs.finish(job, 'stopped', `Stopped after ${job.done} of ${job.total} devices. No results were saved.`)
         return
       }
       const computed = found.filter(({ fresh }) => fresh).length
@@ -174,7 +175,7 @@ export class AuditService {
         detail: { audit: audit.id, snapshot: snapshot.id, counts: audit.counts },
       })
     } catch (error) {
-      await jobs.fail(job, signal, error, { what: 'The audit', kept: 'No result was kept.' })
+      await jobs.fail(job, signal, error, { what: 'The audit', kept: 'No results were saved.' })
     }
   }
 
@@ -192,7 +193,7 @@ export class AuditService {
         .map((one, at) => [one.id, at]),
     )
     const found = (await this.list(snapshot.engagementId)).filter(
-      ({ snapshotId, scope }) => scope === null && earlier.has(snapshotId),
+      (audit) => isWhole(audit) && earlier.has(audit.snapshotId),
     )
     const last = found
       .sort((a, b) => (earlier.get(a.snapshotId) ?? 0) - (earlier.get(b.snapshotId) ?? 0) || a.id - b.id)
@@ -227,7 +228,7 @@ export class AuditService {
     const rows = await this.services.database
       .getRepository(Audits)
       .find({ where: { snapshotId }, order: { id: 'ASC' } })
-    return rows.findLast(({ scope }) => scope === null) ?? rows.at(-1) ?? null
+    return rows.findLast(isWhole) ?? rows.at(-1) ?? null
   }
 
   /** @throws Problem where the engagement has no such finished audit */
@@ -253,6 +254,7 @@ export class AuditService {
       ({ snapshotId, choices, scope }) =>
         earlier.has(snapshotId) &&
         choices.some(({ benchmark }) => own.has(benchmark)) &&
+        frameworkOf({ choices }) === frameworkOf(audit) &&
         (scope === null || sameScope(scope, audit.scope)),
     )
     return (
@@ -286,7 +288,7 @@ export class AuditService {
 
   /** Verdicts of an audit with what is waived of them now. */
   async waived<V extends Waivable>(engagementId: number, verdicts: readonly V[]): Promise<V[]> {
-    return applyWaivers(verdicts, await waiversIn(this.services.database, engagementId), Date.now())
+    return applyWaivers(verdicts, await this.services.waivers.standing(engagementId), Date.now())
   }
 
   /** The verdicts of expectations, with what is waived of them now. */
@@ -353,6 +355,7 @@ export class AuditService {
     const chosen = await Promise.all(audit.choices.map((choice) => benchmarks.chosen(choice)))
     const left = audit.counts?.['notselected'] ?? 0
     const fingerprint = await this.services.records.fingerprints(audit.engagementId)
+    const framework = frameworkOf(audit)
     return {
       schema: 1,
       build: audit.build,
@@ -363,6 +366,7 @@ export class AuditService {
         profile: profile ?? '',
       })),
       snapshot: { title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+      ...(framework === null ? {} : { framework }),
       ...(audit.scope ? { limitedTo: audit.scope.title } : {}),
       devices: devices
         .map((device) => {
@@ -384,12 +388,26 @@ export class AuditService {
       })),
       refused: snapshot.refused.map(({ path, reason }) => ({ path, reason })),
       verdicts,
-      attested: attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now()),
+      attested: await this.#attested(audit, chosen),
       expected: await this.#expected(snapshot),
       tailored: tailoredIn(chosen),
       scores: scoresIn(chosen, verdicts),
       counts: countVerdicts(verdicts, left),
     }
+  }
+
+  /** Questions with their answers: of an audit for a framework, those that speak to it. */
+  async #attested(audit: Audit, chosen: readonly Choice[]): Promise<AuditDocument['attested']> {
+    const { database, benchmarks } = this.services
+    const all = attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now())
+    const framework = benchmarks.frameworks.find(({ id }) => id === frameworkOf(audit))
+    if (!framework) return all
+    const asked = new Set(
+      chosen.flatMap(({ benchmark: { source } }) =>
+        citing(source, framework).attestations.map((id) => `${source.id} ${id}`),
+      ),
+    )
+    return all.filter(({ benchmark, id }) => asked.has(`${benchmark} ${id}`))
   }
 
   /** Verdicts with the lines that they cite, of their own device and of others. */
@@ -477,4 +495,14 @@ function sumOf(all: readonly Readonly<Record<string, number>>[]): Counts {
   for (const counts of all)
     for (const outcome of Object.keys(sum) as (keyof Counts)[]) sum[outcome] += counts[outcome] ?? 0
   return sum
+}
+
+/** The framework that an audit is for; null where it asks whole benchmarks. */
+export function frameworkOf({ choices }: Pick<Audit, 'choices'>): string | null {
+  return choices[0]?.framework ?? null
+}
+
+/** Whether it judged all devices by whole benchmarks: what pages show where no audit is chosen. */
+export function isWhole(audit: Pick<Audit, 'choices' | 'scope'>): boolean {
+  return audit.scope === null && frameworkOf(audit) === null
 }

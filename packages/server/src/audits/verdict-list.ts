@@ -1,43 +1,17 @@
 import { isFinding } from '@jurybox/core/audit'
 import { In, type SelectQueryBuilder } from 'typeorm'
-import { z } from 'zod'
+import {
+  VERDICT_COLUMNS,
+  type Only,
+  type Since,
+  type VerdictColumn,
+  type VerdictFilter,
+} from '@jurybox/api/verdict-filter'
 import { Verdicts, type Audit, type StoredVerdict } from '../db/entities.ts'
 import type { Services } from '../services.ts'
-import { waiversIn } from '../waivers/routes.ts'
-
-const words = z.preprocess(
-  (value) => (typeof value === 'string' && value !== '' ? value.split(',') : undefined),
-  z.array(z.string()).optional(),
-)
-const part = z.string().max(200).optional()
-
-/** Columns that a list of verdicts is sorted and filtered by. */
-export const VERDICT_COLUMNS = ['outcome', 'severity', 'device', 'rule', 'branch', 'note'] as const
-type VerdictColumn = (typeof VERDICT_COLUMNS)[number]
-
-/** What has become of a finding since the audit before. */
-export const SINCE = ['new', 'open', 'resolved'] as const
-export type Since = (typeof SINCE)[number]
-
-/** Which verdicts are asked for, and in which order; `f.` begins the text that a column must hold. */
-export const verdictFilter = z.object({
-  outcome: words,
-  severity: words,
-  device: z.string().optional(),
-  benchmark: z.string().optional(),
-  rule: z.string().optional(),
-  requirement: z.string().optional(),
-  since: z.enum(SINCE).optional(),
-  text: part,
-  sort: z.enum([...VERDICT_COLUMNS, ...VERDICT_COLUMNS.map((column) => `-${column}` as const)]).optional(),
-  'f.outcome': part,
-  'f.severity': part,
-  'f.device': part,
-  'f.rule': part,
-  'f.branch': part,
-  'f.note': part,
-})
-export type VerdictFilter = z.infer<typeof verdictFilter>
+import { likeOf } from '../db/like.ts'
+import { today } from '../findings/service.ts'
+import { ruleTitles } from './titles.ts'
 
 const OUTCOME_ORDER = "FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')"
 const SEVERITY_ORDER = "FIELD(v.severity, 'high', 'medium', 'low', 'info')"
@@ -48,11 +22,20 @@ const ORDERS: Readonly<Record<VerdictColumn, string>> = {
   rule: 'v.rule',
   branch: 'v.branch',
   note: 'v.note',
+  owner: 'owner.fullName',
+  due: "COALESCE(finding.dueOn, '9999-12-31')",
+  comment: 'finding.comment',
+}
+/** What is filtered by the text of a column that is not one of the verdict itself. */
+const TEXTS: Readonly<Partial<Record<VerdictColumn, string>>> = {
+  owner: 'owner.fullName',
+  due: 'finding.dueOn',
+  comment: 'finding.comment',
 }
 
 /** Which verdicts of an audit are waived now; only those of rules that some waiver names are looked at. */
 export async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> {
-  const rules = [...new Set((await waiversIn(services.database, audit.engagementId)).map(({ rule }) => rule))]
+  const rules = [...new Set((await services.waivers.standing(audit.engagementId)).map(({ rule }) => rule))]
   const rows =
     rules.length === 0
       ? []
@@ -81,18 +64,31 @@ export function sinceOf(then: string | undefined, now: string): Since | null {
   return was ? 'resolved' : null
 }
 
-/** The verdicts of an audit that are asked for, the gravest first where nothing else is. */
+/**
+ * The verdicts of an audit that are asked for, the gravest first where nothing else is.
+ * @param userId who asks: “mine” are theirs
+ */
 export async function verdictsAsked(
   services: Services,
   audit: Audit,
   asked: VerdictFilter,
   waived: ReadonlySet<number>,
+  userId: number,
 ): Promise<SelectQueryBuilder<StoredVerdict>> {
   const found = services.database
     .getRepository(Verdicts)
     .createQueryBuilder('v')
+    .leftJoin(
+      'findings',
+      'finding',
+      'finding.engagementId = :engagement AND finding.benchmark = v.benchmark ' +
+        'AND finding.rule = v.rule AND finding.device = v.device',
+      { engagement: audit.engagementId },
+    )
+    .leftJoin('users', 'owner', 'owner.id = finding.ownerId')
     .where('v.auditId = :audit', { audit: audit.id })
   const waivedIds = [0, ...waived]
+  const titles = await ruleTitles(services, audit.choices)
   if (asked.outcome?.includes('waived'))
     found.andWhere('(v.outcome IN (:...outcomes) OR v.id IN (:...waivedIds))', { outcomes: asked.outcome, waivedIds })
   else if (asked.outcome) found.andWhere('v.outcome IN (:...outcomes)', { outcomes: asked.outcome })
@@ -112,19 +108,51 @@ export async function verdictsAsked(
     // As the column shows it: an outcome without its space, and what is waived besides.
     if (column === 'outcome' && 'waived'.startsWith(wanted.toLowerCase()))
       found.andWhere('v.id IN (:...waivedIds)', { waivedIds })
+    else if (column === 'rule')
+      found.andWhere('v.rule IN (:...rulesHolding)', { rulesHolding: ['', ...rulesHolding(titles, wanted)] })
     else
-      found.andWhere(`LOWER(v.${column}) LIKE :f_${column}`, {
+      found.andWhere(`LOWER(${TEXTS[column] ?? `v.${column}`}) LIKE :f_${column}`, {
         [`f_${column}`]: likeOf(column === 'outcome' ? wanted.replaceAll(' ', '') : wanted),
       })
   }
+  if (asked.only) onlyThose(asked.only, userId, found)
   if (asked.since) await onlySince(services, audit, asked.since, found)
   const column = asked.sort?.replace('-', '') as VerdictColumn | undefined
-  if (column) found.orderBy(ORDERS[column], asked.sort?.startsWith('-') ? 'DESC' : 'ASC')
+  // The column shows titles, so it is sorted by them.
+  if (column === 'rule')
+    found
+      .orderBy('FIELD(v.rule, :...byTitle)', asked.sort?.startsWith('-') ? 'DESC' : 'ASC')
+      .setParameter('byTitle', ['', ...idsByTitle(titles)])
+  else if (column) found.orderBy(ORDERS[column], asked.sort?.startsWith('-') ? 'DESC' : 'ASC')
   const asGiven = [OUTCOME_ORDER, SEVERITY_ORDER, 'v.device', 'v.place'].filter(
     (order) => !column || order !== ORDERS[column],
   )
   for (const order of asGiven) found.addOrderBy(order)
   return found
+}
+
+const idOf = (key: string): string => key.slice(key.indexOf(' ') + 1)
+
+/** Ids of the rules whose title, or id, holds a text. */
+function rulesHolding(titles: ReadonlyMap<string, string>, text: string): string[] {
+  const wanted = text.toLowerCase()
+  return [...titles].flatMap(([key, title]) =>
+    `${idOf(key)} ${title}`.toLowerCase().includes(wanted) ? [idOf(key)] : [],
+  )
+}
+
+/** Ids of the rules in the order of their titles. */
+function idsByTitle(titles: ReadonlyMap<string, string>): string[] {
+  return [...titles].toSorted(([, a], [, b]) => (a < b ? -1 : 1)).map(([key]) => idOf(key))
+}
+
+/** Findings by who sees to them and until when. */
+function onlyThose(only: Only, userId: number, found: SelectQueryBuilder<StoredVerdict>): void {
+  found.andWhere("v.outcome IN ('fail', 'unknown', 'error')")
+  if (only === 'mine') found.andWhere('finding.ownerId = :userId AND finding.doneAt IS NULL', { userId })
+  else if (only === 'unassigned') found.andWhere('finding.ownerId IS NULL AND finding.doneAt IS NULL')
+  else if (only === 'overdue') found.andWhere('finding.dueOn < :today AND finding.doneAt IS NULL', { today: today() })
+  else found.andWhere('finding.doneAt IS NOT NULL')
 }
 
 async function onlySince(
@@ -147,8 +175,4 @@ async function onlySince(
   if (since === 'resolved') found.andWhere(`${objecting('earlier')} AND NOT ${objecting('v')}`)
   else if (since === 'open') found.andWhere(`${objecting('earlier')} AND ${objecting('v')}`)
   else found.andWhere(`${objecting('v')} AND (earlier.id IS NULL OR NOT ${objecting('earlier')})`)
-}
-
-function likeOf(text: string): string {
-  return `%${text.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`
 }

@@ -1,3 +1,4 @@
+import { PASSWORD_LENGTH } from '@jurybox/api/sessions'
 import * as common from '@zxcvbn-ts/language-common'
 import { ZxcvbnFactory } from '@zxcvbn-ts/core'
 import { randomBytes, randomInt, scrypt as scryptWithCallback, timingSafeEqual, type ScryptOptions } from 'node:crypto'
@@ -9,9 +10,6 @@ const scrypt = (password: string, salt: Buffer, length: number, options: ScryptO
 
 /** RFC 7914 parameters: 2^15 blocks of 8, one lane; 32 MiB a guess. */
 const COST = { N: 32_768, r: 8, p: 1, maxmem: 64 * 1024 * 1024 }
-
-/** Length after NIST SP 800-63B-4, section 3.1.1.2, where a password may stand alone. */
-export const PASSWORD_LENGTH = { least: 15, most: 200 } as const
 
 const strength = new ZxcvbnFactory({ dictionary: common.dictionary, graphs: common.adjacencyGraphs })
 /** Of five grades (0 to 4): below this a password is found within 10^8 guesses. */
@@ -26,12 +24,10 @@ export function passwordFault(password: string, about: readonly string[]): strin
   const plain = password.normalize('NFKC')
   const length = [...plain].length
   if (length < PASSWORD_LENGTH.least)
-    return `A password has at least ${PASSWORD_LENGTH.least} characters. Several words are fine.`
+    return `A password needs at least ${PASSWORD_LENGTH.least} characters. Several words are fine.`
   // Its time grows with the length; what follows makes no password weaker.
   const { score } = strength.check(plain.slice(0, 64), [...about, 'jury', 'box', 'jurybox'])
-  return score < LEAST_GRADE
-    ? 'This password is one of those that are guessed first. Choose another, such as several words that do not belong together.'
-    : null
+  return score < LEAST_GRADE ? 'This password is easy to guess. Choose another, such as several unrelated words.' : null
 }
 
 /** A password to hand over, which its owner has to change: 100 bits in five groups. */

@@ -33,11 +33,9 @@ export class SecondFactor {
   /** @returns the recovery codes, which are shown this once */
   async confirm(user: User, code: string): Promise<string[]> {
     const begun = this.#begun.get(user.id)
-    if (!begun || begun.until < Date.now())
-      throw new Problem(409, 'The set-up was not begun, or took too long: begin again.')
+    if (!begun || begun.until < Date.now()) throw new Problem(409, 'The setup took too long. Start again.')
     const step = await stepOf(begun.secret, code, 0)
-    if (step === null)
-      throw new Problem(403, 'The code is not the one that belongs to the secret. Check the clock of your device.')
+    if (step === null) throw new Problem(403, 'The code does not match. Check the clock of your device.')
     this.#begun.delete(user.id)
     const codes = Array.from({ length: RECOVERY_CODES }, recoveryCode)
     await this.database

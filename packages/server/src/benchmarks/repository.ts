@@ -1,3 +1,4 @@
+import { citing } from '@jurybox/core/report'
 import { IsNull, Not, type DataSource } from 'typeorm'
 import { shippedBenchmarks, frameworks } from '@jurybox/content'
 import { readBenchmark, type Benchmark } from '@jurybox/core'
@@ -74,8 +75,9 @@ export class BenchmarkRepository {
   }
 
   /** An audit's choice as the core judges by it. Audits of before there was tailoring name none. */
-  async chosen({ hash, profile, values, overrides = [], tailoring = [] }: AuditChoice): Promise<Required<Choice>> {
-    return { benchmark: await this.version(hash), profile, values, overrides, tailoring }
+  async chosen(choice: AuditChoice): Promise<Required<Choice>> {
+    const { hash, profile, values, overrides = [], tailoring = [], only = null } = choice
+    return { benchmark: await this.version(hash), profile, values, overrides, tailoring, only }
   }
 
   async textOf(hash: string): Promise<string> {
@@ -104,5 +106,33 @@ export class BenchmarkRepository {
     const benchmark = await this.inEngagement(engagementId, id)
     const { profile: fitted, valueSet, overrides, tailoring } = await this.fitting(engagementId, id)
     return { benchmark: id, hash: benchmark.hash, profile: profile ?? fitted, values: valueSet, overrides, tailoring }
+  }
+
+  /** The choices of an audit: for a framework where one is given, else of the benchmarks that are named. */
+  async chosenBy(
+    engagementId: number,
+    framework: string | null,
+    named: readonly { readonly benchmark: string; readonly profile?: string | undefined }[],
+  ): Promise<AuditChoice[]> {
+    if (framework !== null) return this.choicesFor(engagementId, framework)
+    return Promise.all(named.map(({ benchmark, profile }) => this.choice(engagementId, benchmark, profile)))
+  }
+
+  /**
+   * The choices of an audit for a framework: every benchmark with rules or questions that speak to it, as fitted.
+   * @throws Problem where there is no such framework, or nothing speaks to it
+   */
+  async choicesFor(engagementId: number, frameworkId: string): Promise<AuditChoice[]> {
+    const framework = this.frameworks.find(({ id }) => id === frameworkId)
+    if (!framework) throw new Problem(422, `There is no framework “${frameworkId}”.`)
+    const choices: AuditChoice[] = []
+    for (const { benchmark } of await this.allIn(engagementId)) {
+      const { rules, attestations } = citing(benchmark.source, framework)
+      if (rules.length + attestations.length === 0) continue
+      const choice = await this.choice(engagementId, benchmark.source.id, undefined)
+      choices.push({ ...choice, framework: frameworkId, only: [...rules] })
+    }
+    if (choices.length === 0) throw new Problem(422, `No rule and no question speaks to ${framework.title}.`)
+    return choices
   }
 }

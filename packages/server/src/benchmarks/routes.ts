@@ -1,11 +1,19 @@
+import { citing } from '@jurybox/core/report'
+import {
+  confirmReview,
+  exportFitting,
+  fitBenchmark,
+  getBenchmark,
+  listBenchmarks,
+  listFrameworks,
+  listReviews,
+} from '@jurybox/api/benchmarks'
 import { prepare } from '@jurybox/core'
 import {
   checkValue,
   coverageOf,
-  overrideSchema,
   reviewsOf,
   rulesOf,
-  tailoringSchema,
   type BenchmarkSource,
   type RequirementCoverage,
   type Reviewing,
@@ -13,8 +21,7 @@ import {
   type Value,
 } from '@jurybox/core/benchmarks'
 import { stringify } from 'yaml'
-import { z } from 'zod'
-import { answersIn } from '../attestations/routes.ts'
+import { answersIn } from '../attestations/answers.ts'
 import { Attestations, Fittings, Users } from '../db/entities.ts'
 import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
@@ -59,241 +66,198 @@ const DAY = 86_400_000
 const REVIEW = 'review'
 
 export const benchmarkRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/reviews',
-    access: 'read',
-    summary: 'Requirements that ask for a review at intervals: met, overdue, and when the next one is due',
-    handle: async ({ services, engagementId }) => {
-      const { benchmarks, database } = services
-      const periodic = benchmarks.frameworks.map((framework) => ({
-        ...framework,
-        requirements: Object.fromEntries(
-          Object.entries(framework.requirements).filter(([, { review }]) => review !== undefined),
-        ),
-      }))
-      const done = new Map<string, Reviewing[]>()
-      const add = (source: BenchmarkSource, reviews: (covered: RequirementCoverage) => Reviewing[]): void => {
-        for (const covered of coverageOf([source], periodic)) {
-          const key = `${covered.framework}:${covered.requirement}`
-          done.set(key, [...(done.get(key) ?? []), ...reviews(covered)])
-        }
-      }
-      const answers = await answersIn(database, engagementId)
-      for (const { benchmark } of await benchmarks.allIn(engagementId))
-        add(benchmark.source, ({ attestations }) =>
-          answers
-            .filter(
-              (one) =>
-                one.benchmark === benchmark.source.id &&
-                one.outcome === 'pass' &&
-                attestations.includes(one.attestation),
-            )
-            .map(({ at }) => ({ at, by: 'answer' })),
-        )
-      // That an audit was run reviews nothing: a person says that it was the review.
-      for (const { benchmark, attestation, at } of answers)
-        if (benchmark === REVIEW) done.set(attestation, [...(done.get(attestation) ?? []), { at, by: 'audit' }])
-      const titles = new Map(periodic.map(({ id, title }) => [id, title]))
-      return reviewsOf(periodic, done, await services.schedules.everyDays(engagementId), Date.now()).map((review) => ({
-        ...review,
-        frameworkTitle: titles.get(review.framework) ?? review.framework,
-      }))
-    },
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/reviews',
-    access: 'attest',
-    summary: 'Confirms that an audit was the review that a requirement asks for',
-    body: z.strictObject({
-      framework: z.string().max(60),
-      requirement: z.string().max(60),
-      audit: z.int().positive(),
-      note: z.string().trim().min(3).max(8000),
-    }),
-    handle: async ({ services, caller, engagementId, body }) => {
-      const audit = await services.audits.find(body.audit, engagementId)
-      if (audit.finishedAt === null)
-        throw new Problem(422, `Audit ${body.audit} is not finished: what was not judged cannot have been reviewed.`)
-      const days = services.benchmarks.frameworks.find(({ id }) => id === body.framework)?.requirements[
-        body.requirement
-      ]?.review
-      if (days === undefined)
-        throw new Problem(422, `"${body.framework}" has no requirement "${body.requirement}" that asks for a review.`)
-      const at = new Date()
-      const attestation = `${body.framework}:${body.requirement}`
-      const note = `Audit ${body.audit}: ${body.note}`
-      await services.database
-        .getRepository(Attestations)
-        .insert({
-          engagementId,
-          benchmark: REVIEW,
-          attestation,
-          outcome: 'pass',
-          note,
-          files: [],
-          answeredBy: caller.user.id,
-          answeredByName: caller.user.fullName,
-          at,
-          until: new Date(at.getTime() + days * DAY),
-        })
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'attested',
-        detail: { benchmark: REVIEW, attestation, outcome: 'pass', audit: body.audit },
-      })
-      return undefined
-    },
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/benchmarks',
-    access: 'read',
-    summary: 'The benchmarks there are, as this engagement fits them',
-    handle: async ({ services, engagementId }) =>
-      Promise.all(
-        (await services.benchmarks.allIn(engagementId)).map(async ({ benchmark }) => {
-          const { id, title, version, statement, profiles, rules } = benchmark.source
-          const fitting = await services.benchmarks.fitting(engagementId, id)
-          return {
-            id,
-            title,
-            version,
-            statement,
-            profiles,
-            rules: rules.length,
-            attestations: benchmark.source.attestations.length,
-            selected: rulesOf(benchmark, fitting.profile).length,
-            profile: fitting.profile,
-          }
-        }),
+  route(listReviews, async ({ services, engagementId }) => {
+    const { benchmarks, database } = services
+    const periodic = benchmarks.frameworks.map((framework) => ({
+      ...framework,
+      requirements: Object.fromEntries(
+        Object.entries(framework.requirements).filter(([, { review }]) => review !== undefined),
       ),
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/benchmarks/:benchmark',
-    access: 'read',
-    summary: 'One benchmark: rules with branches, values with who set them, coverage of requirements',
-    handle: async ({ services, engagementId, params }) => {
-      const benchmark = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
-      const { source } = benchmark
-      const fitting = await services.benchmarks.fitting(engagementId, source.id)
-      const setBy =
-        fitting.setBy === undefined
-          ? null
-          : await services.database.getRepository(Users).findOneBy({ id: fitting.setBy })
-      const selected = new Set(rulesOf(benchmark, fitting.profile).map((rule) => rule.source.id))
-      return {
-        id: source.id,
-        title: source.title,
-        version: source.version,
-        statement: source.statement,
-        hash: benchmark.hash,
-        profiles: source.profiles,
-        profile: fitting.profile,
-        fittedBy: setBy?.fullName ?? null,
-        fittedAt: fitting.setAt?.toISOString() ?? null,
-        values: Object.entries(source.values).map(([name, value]) => ({
-          name,
-          ...value,
-          default: value.default ?? null,
-          set: fitting.valueSet[name] ?? null,
-        })),
-        overrides: fitting.overrides,
-        tailoring: fitting.tailoring,
-        topics: source.topics,
-        attestations: source.attestations.length,
-        rules: source.rules.map((rule) => ({
-          ...rule,
-          selected:
-            selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false),
-        })),
-        frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
-        coverage: coverageOf(
-          (await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source),
-          services.benchmarks.frameworks,
-          await services.traffic.stated(engagementId),
-        ),
+    }))
+    const done = new Map<string, Reviewing[]>()
+    const add = (source: BenchmarkSource, reviews: (covered: RequirementCoverage) => Reviewing[]): void => {
+      for (const covered of coverageOf([source], periodic)) {
+        const key = `${covered.framework}:${covered.requirement}`
+        done.set(key, [...(done.get(key) ?? []), ...reviews(covered)])
       }
-    },
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/benchmarks/:benchmark/fitting.yaml',
-    access: 'read',
-    summary: 'Profile, values, overrides and tailoring as a file, for headless audits',
-    handle: async ({ services, engagementId, params, response }) => {
-      const { source } = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
-      const { profile, valueSet, overrides, tailoring } = await services.benchmarks.fitting(engagementId, source.id)
-      download(
-        response,
-        `${source.id}-fitting.yaml`,
-        'application/yaml; charset=utf-8',
-        stringify({ benchmark: source.id, profile, values: valueSet, overrides, tailoring }),
+    }
+    const answers = await answersIn(database, engagementId)
+    for (const { benchmark } of await benchmarks.allIn(engagementId))
+      add(benchmark.source, ({ attestations }) =>
+        answers
+          .filter(
+            (one) =>
+              one.benchmark === benchmark.source.id && one.outcome === 'pass' && attestations.includes(one.attestation),
+          )
+          .map(({ at }) => ({ at, by: 'answer' })),
       )
-      return undefined
-    },
+    // That an audit was run reviews nothing: a person says that it was the review.
+    for (const { benchmark, attestation, at } of answers)
+      if (benchmark === REVIEW) done.set(attestation, [...(done.get(attestation) ?? []), { at, by: 'audit' }])
+    const titles = new Map(periodic.map(({ id, title }) => [id, title]))
+    return reviewsOf(periodic, done, await services.schedules.everyDays(engagementId), Date.now()).map((review) => ({
+      ...review,
+      frameworkTitle: titles.get(review.framework) ?? review.framework,
+    }))
   }),
-  route({
-    method: 'put',
-    path: '/engagements/:engagement/benchmarks/:benchmark',
-    access: 'fit',
-    large: true,
-    summary: 'Sets profile and values for this engagement; a value of null goes back to its default',
-    body: z.strictObject({
-      profile: z.string(),
-      values: z.record(
-        z.string(),
-        z.union([z.string().max(20_000), z.number(), z.array(z.string().max(200)).max(2000), z.null()]),
-      ),
-      overrides: z.array(overrideSchema).max(200).optional(),
-      tailoring: z
-        .array(tailoringSchema.omit({ by: true }))
-        .max(1000)
-        .optional(),
-    }),
-    handle: async ({ services, caller, engagementId, params, body }) => {
-      const benchmark = await services.benchmarks.inEngagement(engagementId, params['benchmark'] ?? '')
-      const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
-      const { valueSet, overrides, tailoring } = checked(() => {
-        const fitted = {
-          valueSet: valuesSet(benchmark.source, body.values),
-          overrides:
-            body.overrides?.map((one) => ({ ...one, values: valuesSet(benchmark.source, one.values) })) ??
-            before.overrides,
-          tailoring:
-            body.tailoring?.map((one) => signed(one, before.tailoring, caller.user.fullName)) ?? before.tailoring,
-        }
-        prepare({
-          benchmark,
-          profile: body.profile,
-          values: fitted.valueSet,
-          overrides: fitted.overrides,
-          tailoring: fitted.tailoring,
-        })
-        return fitted
-      })
-      await services.database
-        .getRepository(Fittings)
-        .save({
-          engagementId,
-          benchmark: benchmark.source.id,
-          profile: body.profile,
-          valueSet,
-          overrides,
-          tailoring,
-          setBy: caller.user.id,
-          setAt: new Date(),
-        })
-      await services.activity.add({
-        userId: caller.user.id,
+  route(confirmReview, async ({ services, caller, engagementId, body }) => {
+    const audit = await services.audits.find(body.audit, engagementId)
+    if (audit.finishedAt === null)
+      throw new Problem(422, `Audit ${body.audit} is not finished, so it cannot be confirmed as a review.`)
+    const days = services.benchmarks.frameworks.find(({ id }) => id === body.framework)?.requirements[body.requirement]
+      ?.review
+    if (days === undefined)
+      throw new Problem(422, `"${body.framework}" has no requirement "${body.requirement}" with a review interval.`)
+    const at = new Date()
+    const attestation = `${body.framework}:${body.requirement}`
+    const note = `Audit ${body.audit}: ${body.note}`
+    await services.database
+      .getRepository(Attestations)
+      .insert({
         engagementId,
-        action: 'benchmark fitted',
-        detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet, overrides, tailoring },
+        benchmark: REVIEW,
+        attestation,
+        outcome: 'pass',
+        note,
+        files: [],
+        answeredBy: caller.user.id,
+        answeredByName: caller.user.fullName,
+        at,
+        until: new Date(at.getTime() + days * DAY),
       })
-      return undefined
-    },
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'attested',
+      detail: { benchmark: REVIEW, attestation, outcome: 'pass', audit: body.audit },
+    })
+    return undefined
+  }),
+  route(listFrameworks, async ({ services, engagementId }) => {
+    const all = (await services.benchmarks.allIn(engagementId)).map(({ benchmark }) => benchmark.source)
+    return services.benchmarks.frameworks.flatMap((framework) => {
+      const found = all.map((source) => citing(source, framework))
+      const [rules, questions] = [
+        found.reduce((sum, one) => sum + one.rules.length, 0),
+        found.reduce((sum, one) => sum + one.attestations.length, 0),
+      ]
+      const requirements = Object.keys(framework.requirements).length
+      return rules + questions === 0
+        ? []
+        : [{ id: framework.id, title: framework.title, requirements, rules, questions }]
+    })
+  }),
+  route(listBenchmarks, async ({ services, engagementId }) =>
+    Promise.all(
+      (await services.benchmarks.allIn(engagementId)).map(async ({ benchmark }) => {
+        const { id, title, version, statement, profiles, rules } = benchmark.source
+        const fitting = await services.benchmarks.fitting(engagementId, id)
+        return {
+          id,
+          title,
+          version,
+          statement,
+          profiles,
+          rules: rules.length,
+          attestations: benchmark.source.attestations.length,
+          selected: rulesOf(benchmark, fitting.profile).filter(
+            ({ source }) => !fitting.tailoring.some(({ rule, selected }) => rule === source.id && selected === false),
+          ).length,
+          profile: fitting.profile,
+        }
+      }),
+    ),
+  ),
+  route(getBenchmark, async ({ services, engagementId, params }) => {
+    const benchmark = await services.benchmarks.inEngagement(engagementId, params.benchmark)
+    const { source } = benchmark
+    const fitting = await services.benchmarks.fitting(engagementId, source.id)
+    const setBy =
+      fitting.setBy === undefined ? null : await services.database.getRepository(Users).findOneBy({ id: fitting.setBy })
+    const selected = new Set(rulesOf(benchmark, fitting.profile).map((rule) => rule.source.id))
+    return {
+      id: source.id,
+      title: source.title,
+      version: source.version,
+      statement: source.statement,
+      hash: benchmark.hash,
+      profiles: source.profiles,
+      profile: fitting.profile,
+      fittedBy: setBy?.fullName ?? null,
+      fittedAt: fitting.setAt?.toISOString() ?? null,
+      values: Object.entries(source.values).map(([name, value]) => ({
+        name,
+        ...value,
+        default: value.default ?? null,
+        set: fitting.valueSet[name] ?? null,
+      })),
+      overrides: fitting.overrides,
+      tailoring: fitting.tailoring,
+      topics: source.topics,
+      attestations: source.attestations.length,
+      rules: source.rules.map((rule) => ({
+        ...rule,
+        selected:
+          selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false),
+      })),
+      frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
+      coverage: coverageOf(
+        (await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source),
+        services.benchmarks.frameworks,
+        await services.traffic.stated(engagementId),
+      ),
+    }
+  }),
+  route(exportFitting, async ({ services, engagementId, params, response }) => {
+    const { source } = await services.benchmarks.inEngagement(engagementId, params.benchmark)
+    const { profile, valueSet, overrides, tailoring } = await services.benchmarks.fitting(engagementId, source.id)
+    download(
+      response,
+      `${source.id}-fitting.yaml`,
+      'application/yaml; charset=utf-8',
+      stringify({ benchmark: source.id, profile, values: valueSet, overrides, tailoring }),
+    )
+    return undefined
+  }),
+  route(fitBenchmark, async ({ services, caller, engagementId, params, body }) => {
+    const benchmark = await services.benchmarks.inEngagement(engagementId, params.benchmark)
+    const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
+    const { valueSet, overrides, tailoring } = checked(() => {
+      const fitted = {
+        valueSet: valuesSet(benchmark.source, body.values),
+        overrides:
+          body.overrides?.map((one) => ({ ...one, values: valuesSet(benchmark.source, one.values) })) ??
+          before.overrides,
+        tailoring:
+          body.tailoring?.map((one) => signed(one, before.tailoring, caller.user.fullName)) ?? before.tailoring,
+      }
+      prepare({
+        benchmark,
+        profile: body.profile,
+        values: fitted.valueSet,
+        overrides: fitted.overrides,
+        tailoring: fitted.tailoring,
+      })
+      return fitted
+    })
+    await services.database
+      .getRepository(Fittings)
+      .save({
+        engagementId,
+        benchmark: benchmark.source.id,
+        profile: body.profile,
+        valueSet,
+        overrides,
+        tailoring,
+        setBy: caller.user.id,
+        setAt: new Date(),
+      })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'benchmark fitted',
+      detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet, overrides, tailoring },
+    })
+    return undefined
   }),
 ]

@@ -1,12 +1,16 @@
+import type { ResponseOf } from '@jurybox/api/endpoint'
+import type { testConnection } from '@jurybox/api/collecting'
 import { setMaxListeners } from 'node:events'
 import {
-  LIMITS,
-  collectDevice,
-  type Collected,
   type CollectLimits,
+  type Collected,
   type Credential,
+  LIMITS,
+  STEPS,
+  STEP_TITLES,
   type Step,
   type Target,
+  collectDevice,
 } from '@jurybox/collector'
 import { stringify } from 'yaml'
 import type { SnapshotFile } from '@jurybox/core'
@@ -81,17 +85,16 @@ export class CollectService {
     const all = await this.connections(engagementId)
     const chosen = names === null ? all : all.filter(({ device }) => names.includes(device))
     const unknown = (names ?? []).find((name) => !all.some(({ device }) => device === name))
-    if (unknown !== undefined) throw new Problem(422, `Nobody said yet how “${unknown}” is reached.`)
-    if (chosen.length === 0)
-      throw new Problem(422, 'There is no device to collect from: say first how devices are reached.')
+    if (unknown !== undefined) throw new Problem(422, `There is no connection for “${unknown}”. Add it first.`)
+    if (chosen.length === 0) throw new Problem(422, 'There are no connections. Add devices first.')
     const credentials = await this.credentials.opened(engagementId)
-    if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
+    if (credentials.length === 0) throw new Problem(422, 'There are no credentials. Add one first.')
     if (
       (await this.services.jobs.list(engagementId, 20)).some(
         ({ kind, state }) => kind === 'collect' && state === 'running',
       )
     )
-      throw new Problem(409, 'A collection is running already: stop it, or wait for its end.')
+      throw new Problem(409, 'A collection is already running. Stop it, or wait until it ends.')
     const { job, signal } = await this.services.jobs.open({
       engagementId,
       kind: 'collect',
@@ -138,7 +141,7 @@ export class CollectService {
         return void (await jobs.finish(
           job,
           'stopped',
-          `Stopped after ${job.done} of ${job.total} devices. Nothing was kept.`,
+          `Stopped after ${job.done} of ${job.total} devices. Nothing was saved.`,
         ))
       results.sort((a, b) => (a.name < b.name ? -1 : 1))
       Object.assign(job, { params: { ...job.params, results: results.map(resultOf) } })
@@ -149,7 +152,7 @@ export class CollectService {
         return void (await jobs.finish(
           job,
           'failed',
-          `None of ${results.length} devices was collected. Nothing was kept.`,
+          `No device of ${results.length} could be collected. Nothing was saved.`,
         ))
       }
       const { snapshots, activity } = this.services
@@ -189,7 +192,7 @@ export class CollectService {
       })
       if (judge) await this.services.audits.follow(snapshot, job.createdBy)
     } catch (error) {
-      await jobs.fail(job, signal, error, { what: 'The collection', kept: 'Nothing was kept.' })
+      await jobs.fail(job, signal, error, { what: 'The collection', kept: 'Nothing was saved.' })
     }
   }
 
@@ -248,7 +251,7 @@ export class CollectService {
         name: reach.device,
         ok: false,
         step: 'command',
-        reason: `there are no commands for the dialect ${reach.dialect}`,
+        reason: `no command set for dialect ${reach.dialect}`,
         hostKey: null,
         attempts: 0,
       }
@@ -284,6 +287,46 @@ export class CollectService {
     return result
   }
 
+  /**
+   * A dry test of one device: logs in and asks for its configuration, as a collection would; nothing is kept.
+   * @throws Problem where it has no connection, or there are no credentials
+   */
+  async test(engagementId: number, name: string, signal: AbortSignal): Promise<DryTest> {
+    const reach = (await this.connections(engagementId)).find(({ device }) => device === name)
+    if (!reach) throw new Problem(422, `There is no connection for “${name}”. Add it first.`)
+    const credentials = await this.credentials.opened(engagementId)
+    if (credentials.length === 0) throw new Problem(422, 'There are no credentials. Add one first.')
+    const set = this.#sets.get(reach.dialect)
+    const began = Date.now()
+    const result = await this.#one(
+      reach,
+      set && { ...set, records: set.records.filter(({ needed }) => needed) },
+      credentials,
+      signal,
+      { netconf: this.#netconfOf(reach), snmpPort: reach.snmpPort ?? undefined },
+    )
+    const stopped = result.ok ? STEPS.length : STEPS.indexOf(result.step)
+    const without = result.ok ? result.without : []
+    const asked = [
+      ...(reach.netconfPort === null ? [] : (['NETCONF'] as const)),
+      ...(reach.snmpPort === null ? [] : (['SNMP'] as const)),
+    ]
+    return {
+      steps: STEPS.map((step, i) => ({
+        step,
+        title: STEP_TITLES[step],
+        state: i < stopped ? 'passed' : i === stopped ? 'failed' : 'not-reached',
+        reason: !result.ok && i === stopped ? result.reason : null,
+      })),
+      beside: asked.map((what) => {
+        const failed = without.find((one) => one.startsWith(`${what}: `))
+        if (!result.ok) return { what, ok: false, reason: 'not tried, since the login failed' }
+        return { what, ok: failed === undefined, reason: failed?.slice(what.length + 2) ?? '' }
+      }),
+      took: Date.now() - began,
+    }
+  }
+
   #netconfOf({ netconfPort }: DeviceConnection): Target['netconf'] {
     const set = netconfCommands
     return netconfPort === null || !set ? undefined : { port: netconfPort, set }
@@ -295,11 +338,11 @@ export class CollectService {
    */
   async probe(engagementId: number, userId: number, name: string, probe: Probe, target: string): Promise<Job> {
     const reach = (await this.connections(engagementId)).find(({ device }) => device === name)
-    if (!reach) throw new Problem(422, `Nobody said yet how “${name}” is reached.`)
+    if (!reach) throw new Problem(422, `There is no connection for “${name}”. Add it first.`)
     const set = this.#sets.get(reach.dialect)
     const command = set?.probes[probe]?.replace('{target}', target)
     if (!set || command === undefined)
-      throw new Problem(422, `Devices of the dialect ${reach.dialect} are not asked that.`)
+      throw new Problem(422, `This test is not available for dialect ${reach.dialect}.`)
     const credentials = await this.credentials.opened(engagementId)
     const { jobs, snapshots, activity } = this.services
     const { job, signal } = await jobs.open({
@@ -318,15 +361,15 @@ export class CollectService {
           credentials,
           signal,
         )
-        if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', 'Stopped. Nothing was kept.'))
+        if (!jobs.mayBeSaved(job)) return void (await jobs.finish(job, 'stopped', 'Stopped. Nothing was saved.'))
         if (!result.ok) return void (await jobs.finish(job, 'failed', `${result.step}: ${result.reason}`))
         const text = result.records[0]?.text ?? ''
         const lines = text.split('\n').filter((line) => line.trim() !== '').length
         const { snapshot, record } = await snapshots.add(
           engagementId,
           name,
-          { kind: `state/probe-${probe}`, text, takenAt: new Date() },
-          { title: `“${command}” on ${name}`, note: 'What the device answered; all else is carried over.', userId },
+          { kind: `state/probe-${probe}`, text, takenAt: new Date(), about: target },
+          { title: `“${command}” on ${name}`, note: 'Output of the test; all other records are carried over.', userId },
         )
         await jobs.finish(
           Object.assign(job, { done: 1, params: { ...job.params, snapshotId: snapshot.id, recordId: record } }),
@@ -336,7 +379,7 @@ export class CollectService {
         await activity.add({ userId, engagementId, action: 'probed', detail: { device: name, command } })
         await this.services.audits.follow(snapshot, userId)
       } catch (error) {
-        await jobs.fail(job, signal, error, { what: 'The probe', kept: 'Nothing was kept.' })
+        await jobs.fail(job, signal, error, { what: 'The probe', kept: 'Nothing was saved.' })
       }
     })()
     this.#running.set(job.id, work)
@@ -350,6 +393,9 @@ export class CollectService {
     await Promise.allSettled(this.#running.values())
   }
 }
+
+/** How far a device was reached, rung by rung. */
+type DryTest = ResponseOf<typeof testConnection>
 
 /** As many at the same time as are talked to; none that a stop came before. */
 export async function eachOf<T extends object>(

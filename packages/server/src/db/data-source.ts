@@ -16,6 +16,8 @@ import { Confirmations1765200000000 } from './migrations/13-confirmations.ts'
 import { Readings1765300000000 } from './migrations/14-readings.ts'
 import { Accounts1765400000000 } from './migrations/15-accounts.ts'
 import { SealedVerdicts1765500000000 } from './migrations/16-sealed-verdicts.ts'
+import { PlainOutcomes1796000000000 } from './migrations/17-plain-outcomes.ts'
+import { Findings1796100000000 } from './migrations/18-findings.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
@@ -35,6 +37,8 @@ export const MIGRATIONS = [
   Readings1765300000000,
   Accounts1765400000000,
   SealedVerdicts1765500000000,
+  PlainOutcomes1796000000000,
+  Findings1796100000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */
@@ -93,6 +97,6 @@ async function refuseNewer(source: DataSource, migrations: typeof MIGRATIONS): P
   if (unknown.length === 0) return
   await source.destroy()
   throw new Error(
-    `The data were written by a newer version of Jury Box (it knows ${unknown.join(', ')}). Start that version, or restore a backup of this one. Nothing was changed.`,
+    `The data were written by a newer version of Jury Box (it has ${unknown.join(', ')}). Start that version, or restore a backup of this one. Nothing was changed.`,
   )
 }

@@ -1,13 +1,16 @@
+import { type DiscoveryPlan } from '@jurybox/api/discovery'
 import { EntitySchema } from 'typeorm'
 import { ALERT_ENTITIES } from './alert-entities.ts'
 import { ARCHIVE_ENTITIES } from './archive-entities.ts'
 import { ESTATE_ENTITIES } from './estate-entities.ts'
 import { TRAFFIC_ENTITIES } from './traffic-entities.ts'
 import { flag, id, int, json, key, text, time } from './columns.ts'
-import type { Score } from '@jurybox/core/audit'
+import type { Counts, Score } from '@jurybox/core/audit'
+import type { Outcome } from '@jurybox/core/rules'
 import type { Override, Tailoring } from '@jurybox/core/benchmarks'
-import type { Role } from '../auth/roles.ts'
-import type { DiscoveryPlan } from '../discovery/plan.ts'
+import type { Role } from '@jurybox/api/roles'
+import { Findings } from '../findings/entity.ts'
+import { SavedViews } from '../views/entity.ts'
 
 export interface User {
   id: number
@@ -305,6 +308,9 @@ export interface AuditChoice {
   values: Record<string, string | number | string[]>
   overrides?: Override[]
   tailoring?: Tailoring[]
+  /** The framework that the audit is for, and the rules that speak to it; all rules where left out. */
+  framework?: string
+  only?: string[]
 }
 /** What an audit is limited to. */
 export interface AuditScope {
@@ -320,7 +326,7 @@ export interface Audit {
   build: string
   choices: AuditChoice[]
   /** Null until the audit is complete: nothing half-written is a result. */
-  counts: Record<string, number> | null
+  counts: Counts | null
   /** The devices that it is limited to; null where it judged all. */
   scope: AuditScope | null
   /** Computed when first asked for: nothing that it rests on changes. */
@@ -363,7 +369,7 @@ export interface StoredVerdict {
   device: string
   benchmark: string
   rule: string
-  outcome: string
+  outcome: Outcome
   severity: string
   branch: string
   note: string
@@ -409,7 +415,7 @@ export interface Judgement {
   /** Null where no answer rests on the time. */
   validUntil: Date | null
   /** How many verdicts there are of each outcome. */
-  counts: Record<string, number>
+  counts: Counts
   /** What the device answers to questions across devices. */
   answers: Buffer
   answersHash: string
@@ -539,31 +545,6 @@ export const EvidenceFiles = new EntitySchema<EvidenceFile>({
   },
 })
 
-/** What someone says of what a device has to change; it stays while the verdict objects. */
-export interface TidiedRow {
-  engagementId: number
-  benchmark: string
-  rule: string
-  device: string
-  note: string
-  doneBy: number | null
-  doneByName: string
-  doneAt: Date | null
-}
-export const Tidied = new EntitySchema<TidiedRow>({
-  name: 'tidied',
-  columns: {
-    engagementId: key(int('engagement_id')),
-    benchmark: key(text('benchmark')),
-    rule: key(text('rule')),
-    device: key(text('device')),
-    note: { type: 'text', name: 'note' },
-    doneBy: { ...int('done_by'), nullable: true },
-    doneByName: text('done_by_name'),
-    doneAt: time('done_at', true),
-  },
-})
-
 /** One save of a benchmark of one's own; its text is kept by its hash. */
 export interface OwnBenchmark {
   id: number
@@ -631,7 +612,10 @@ export interface DeviceConnection {
   hostKey: string | null
   /** The credential that fitted last. */
   credentialId: number | null
+  /** What is known of the device before its first collection. */
+  facts: FirstFacts | null
 }
+export type FirstFacts = Readonly<Partial<Record<'site' | 'role', string>>>
 export const DeviceConnections = new EntitySchema<DeviceConnection>({
   name: 'reach',
   columns: {
@@ -645,6 +629,7 @@ export const DeviceConnections = new EntitySchema<DeviceConnection>({
     snmpPort: { ...int('snmp_port'), nullable: true },
     hostKey: { ...text('host_key'), nullable: true },
     credentialId: { ...int('credential_id'), nullable: true },
+    facts: { ...json('facts'), nullable: true },
   },
 })
 
@@ -657,8 +642,10 @@ export interface Schedule {
   cron: string
   /** A name of the IANA time zone database. */
   zone: string
-  /** Null: all that can be reached. */
+  /** Null: all that can be reached, or those of the group. */
   devices: string[] | null
+  /** Title of a group whose members they are each time; null where it names none. */
+  group: string | null
   benchmarks: string[]
   /** Also begins where a device says this word in a syslog message; null where it does not. */
   word: string | null
@@ -682,6 +669,7 @@ export const Schedules = new EntitySchema<Schedule>({
     cron: text('cron'),
     zone: text('zone'),
     devices: { ...json('devices'), nullable: true },
+    group: { ...text('group_title'), nullable: true },
     benchmarks: json('benchmarks'),
     word: { ...text('word'), nullable: true },
     looks: { type: 'boolean', name: 'looks' },
@@ -738,7 +726,8 @@ export const ENTITIES = [
   Waivers,
   Attestations,
   EvidenceFiles,
-  Tidied,
+  Findings,
+  SavedViews,
   OwnBenchmarks,
   Credentials,
   DeviceConnections,

@@ -28,7 +28,7 @@ export interface TrafficOutcome {
   expectation: string
   /** Of the expectation as it is stated. */
   statedHash: string
-  outcome: 'holds' | 'broken' | 'undecided'
+  outcome: 'met' | 'violated' | 'undecided'
 }
 export const TrafficOutcomes = new EntitySchema<TrafficOutcome>({
   name: 'traffic_outcomes',

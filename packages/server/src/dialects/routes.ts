@@ -1,3 +1,4 @@
+import { listDialects } from '@jurybox/api/dialects'
 import { dialects } from '@jurybox/core'
 import { route } from '../http/route.ts'
 
@@ -9,12 +10,7 @@ export interface DialectView {
 }
 
 export const dialectRoutes = [
-  route({
-    method: 'get',
-    path: '/dialects',
-    access: 'signed-in',
-    summary: 'The forms of configuration that are read; the first is that of rules that name none',
-    handle: async (): Promise<DialectView[]> =>
-      dialects.map(({ id, title, example }) => ({ id, title, cited: example !== null })),
-  }),
+  route(listDialects, async (): Promise<DialectView[]> =>
+    dialects.map(({ id, title, example }) => ({ id, title, cited: example !== null })),
+  ),
 ]

@@ -1,3 +1,5 @@
+import { type DiscoveryPlan } from '@jurybox/api/discovery'
+import { isPrefix } from '@jurybox/api/text'
 import { lookup } from 'node:dns/promises'
 import { setMaxListeners } from 'node:events'
 import { isIPv6 } from 'node:net'
@@ -15,13 +17,13 @@ import {
 import { addressOf, addressWords, parsePrefix, prefixMatch } from '@jurybox/core/model'
 import { sameName } from '@jurybox/core/rules'
 import { answers, collectDevice, snmpRecord, type Credential } from '@jurybox/collector'
-import { Engagements, DeviceConnections, type Engagement, type Job } from '../db/entities.ts'
+import { Engagements, DeviceConnections, type Engagement, type FirstFacts, type Job } from '../db/entities.ts'
 import { Sightings, type StoredSighting } from '../db/estate-entities.ts'
-import { insideOf, isPrefix } from '../collect/ranges.ts'
+import { insideOf } from '../collect/ranges.ts'
 import { eachOf } from '../collect/service.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
-import { MOST_TRIED, type DiscoveryPlan } from './plan.ts'
+import { MOST_TRIED } from './plan.ts'
 
 /** Most devices that one discovery looks at. */
 const MOST = 2000
@@ -71,27 +73,19 @@ export class DiscoveryService {
   async tries(engagementId: number, { range, first }: DiscoveryPlan): Promise<number> {
     const { connectRanges } = await this.#engagement(engagementId)
     if (first.length === 0 && range === null)
-      throw new Problem(422, 'A discovery begins at a first device, or with a range.')
+      throw new Problem(422, 'A discovery needs a first device or a scan range.')
     const allowed = insideOf(connectRanges)
-    if (connectRanges.length === 0)
-      throw new Problem(422, 'No range was allowed yet: a lead says first in which ranges devices may be tried.')
+    if (connectRanges.length === 0) throw new Problem(422, 'There are no scan ranges. A lead has to add one first.')
     const outside = first.find((address) => parsePrefix(address) && !allowed(address))
     if (outside !== undefined)
-      throw new Problem(
-        422,
-        `${outside} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`,
-      )
+      throw new Problem(422, `${outside} is outside the scan ranges (${connectRanges.join(', ')}).`)
     if (range === null) return 0
-    if (!isPrefix(range)) throw new Problem(422, `“${range}” is no prefix, such as 10.40.255.0/26.`)
+    if (!isPrefix(range)) throw new Problem(422, `“${range}” is not a prefix, such as 10.40.255.0/26.`)
     const addresses = addressesIn(range)
     if (addresses === null)
-      throw new Problem(422, `${range} holds more than ${MOST_TRIED} addresses: try a smaller range.`)
+      throw new Problem(422, `${range} has more than ${MOST_TRIED} addresses. Use a smaller range.`)
     const odd = addresses.find((address) => !allowed(address))
-    if (odd !== undefined)
-      throw new Problem(
-        422,
-        `${odd} is in none of the ranges in which devices may be tried (${connectRanges.join(', ')}).`,
-      )
+    if (odd !== undefined) throw new Problem(422, `${odd} is outside the scan ranges (${connectRanges.join(', ')}).`)
     return addresses.length
   }
 
@@ -103,20 +97,18 @@ export class DiscoveryService {
   async start(engagementId: number, userId: number, plan: DiscoveryPlan, confirmed: number | null): Promise<Job> {
     const tries = await this.tries(engagementId, plan)
     if (tries > 0 && confirmed !== tries)
-      throw new Problem(422, `${tries} addresses of ${plan.range} would be tried: agree to that number first.`, {
-        tries,
-      })
+      throw new Problem(422, `${tries} addresses of ${plan.range} would be tried. Confirm the number first.`, { tries })
     const credentials = await this.services.collecting.credentials.opened(engagementId)
-    if (credentials.length === 0) throw new Problem(422, 'There is no credential to log in with: add one first.')
+    if (credentials.length === 0) throw new Problem(422, 'There are no credentials. Add one first.')
     const { jobs } = this.services
     if ((await jobs.list(engagementId, 20)).some(({ kind, state }) => kind === 'discover' && state === 'running'))
-      throw new Problem(409, 'A discovery is running already: stop it, or wait for its end.')
+      throw new Problem(409, 'A discovery is already running. Stop it, or wait until it ends.')
     const { job, signal } = await jobs.open({
       engagementId,
       kind: 'discover',
       total: Math.max(1, tries + plan.first.length),
       createdBy: userId,
-      message: `Looking for devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}${plan.range ? ` in ${plan.range}` : ''}`,
+      message: `Discovering devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}${plan.range ? ` in ${plan.range}` : ''}`,
       params: { plan },
     })
     const work = this.#run(job, plan, credentials, signal)
@@ -131,11 +123,12 @@ export class DiscoveryService {
     try {
       const { found, tried } = await this.#looked(job, plan, credentials, signal)
       if (!jobs.mayBeSaved(job))
-        return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was kept.`))
+        return void (await jobs.finish(job, 'stopped', `Stopped after ${job.done} addresses. Nothing was saved.`))
       const known = await this.known(job.engagementId)
       const sightings = recognise(found, known)
       const gone = vanishedOf(sightings, await this.#lookedFor(job, plan, known))
       await this.#keep(job, sightings, gone)
+      await this.services.alerts.discovered(job, sightings, gone)
       const count = (kind: string): number => sightings.filter((one) => one.kind === kind).length
       const said = [
         [count('appeared'), 'new'],
@@ -172,7 +165,7 @@ export class DiscoveryService {
         },
       })
     } catch (error) {
-      await jobs.fail(job, signal, error, { what: 'The discovery', kept: 'Nothing was kept.' })
+      await jobs.fail(job, signal, error, { what: 'The discovery', kept: 'Nothing was saved.' })
     }
   }
 
@@ -217,11 +210,7 @@ export class DiscoveryService {
       if (address === null) return void tried.push({ address: named, device: null, reason: 'this name has no address' })
       // Where a device of the estate is reached, a lead has said already that it may be.
       if (!allowed(address) && !reached.has(address))
-        return void tried.push({
-          address: named,
-          device: null,
-          reason: 'in none of the ranges in which devices may be tried',
-        })
+        return void tried.push({ address: named, device: null, reason: 'outside the scan ranges' })
       const at = translated(address, engagement.translations)
       if (blind && !(await answers(at, plan.port, CONNECT_MS))) return
       const pinned = plan.otherKeys ? null : (reached.get(at)?.hostKey ?? null)
@@ -229,7 +218,11 @@ export class DiscoveryService {
       if (!answer.ok) return void tried.push({ address, device: null, reason: answer.reason })
       const read = await this.services.estate.digested(answer.dialect, answer.records, maskKey)
       if (!read)
-        return void tried.push({ address, device: null, reason: 'what it prints is no configuration that can be read' })
+        return void tried.push({
+          address,
+          device: null,
+          reason: 'its output is not a configuration that can be parsed',
+        })
       const snmp = read.software.serial === null ? await this.#overSnmp(at, plan, answer.credential, credentials) : null
       const name = read.hostname ?? address
       const twin = [...found.values()].find(
@@ -267,7 +260,7 @@ export class DiscoveryService {
           tried.push({
             address: '',
             device: neighbour.system,
-            reason: `${name} sees it at ${neighbour.interface}; nobody says at which address it is managed`,
+            reason: `neighbour of ${name} at ${neighbour.interface}; its management address is unknown`,
           })
         else {
           seen.set(neighbour.system, (seen.get(neighbour.system) ?? new Set()).add(name))
@@ -307,7 +300,7 @@ export class DiscoveryService {
     // Devices with a command line are asked there first.
     const place = ({ dialect, talk }: CommandSet): number => (dialect === hint ? -1 : talk === 'netconf' ? 1 : 0)
     const sets = [...this.services.collecting.sets].sort((a, b) => place(a) - place(b))
-    let reason = 'it speaks no dialect that is known here'
+    let reason = 'its dialect is not supported'
     for (const set of sets) {
       const some: CommandSet = {
         ...set,
@@ -380,10 +373,10 @@ export class DiscoveryService {
       const { links } = await estate.patiently(() => estate.ask(snapshot, { ask: 'links' }))
       const { by } = await estate.patiently(() => estate.ask(snapshot, { ask: 'addresses' }))
       const last = await this.#lastSerials(engagementId)
-      for (const { name, key, facts } of await estate.devices(snapshot)) {
+      for (const { name, key, facts, config } of await estate.devices(snapshot)) {
         inSnapshot.push({
           name,
-          serial: running.get(name)?.serial ?? last.get(name) ?? null,
+          serial: serialOf(running.get(name)?.serial ?? null, config.takenAt, last.get(name)),
           addresses: [...new Set([...(by[key] ?? []), ...(facts.managementAddress ? [facts.managementAddress] : [])])],
           reachedAt: reaches.get(name) ?? null,
           neighbourOf: links.flatMap(({ a, b, standing }) =>
@@ -402,16 +395,25 @@ export class DiscoveryService {
     const last = await this.#lastSerials(engagementId)
     return [
       ...inSnapshot,
-      ...others.map(([name, reachedAt]) => ({ name, serial: last.get(name) ?? null, addresses: [], reachedAt })),
+      ...others.map(([name, reachedAt]) => ({
+        name,
+        serial: last.get(name)?.serial ?? null,
+        addresses: [],
+        reachedAt,
+      })),
     ]
   }
 
-  /** Serial numbers that a discovery saw, where no record tells one. */
-  async #lastSerials(engagementId: number): Promise<Map<string, string>> {
+  /** Serial numbers that a discovery saw and somebody accepted. */
+  async #lastSerials(engagementId: number): Promise<Map<string, SeenSerial>> {
     const rows = await this.services.database
       .getRepository(Sightings)
       .find({ where: { engagementId, state: 'taken' }, order: { id: 'ASC' } })
-    return new Map(rows.flatMap(({ device, found }) => (found?.serial ? [[device, found.serial] as const] : [])))
+    return new Map(
+      rows.flatMap(({ device, found, createdAt }) =>
+        found?.serial ? [[device, { serial: found.serial, at: createdAt }] as const] : [],
+      ),
+    )
   }
 
   /**
@@ -433,7 +435,10 @@ export class DiscoveryService {
     const then = new Set(
       earlier
         ? (await this.services.database.getRepository(Sightings).findBy({ jobId: earlier.id }))
-            .filter(({ kind, state }) => kind !== 'vanished' && kind !== 'duplicate' && state === 'taken')
+            // One that was away then, on which nobody has decided, is still looked for.
+            .filter(({ kind, state }) =>
+              kind === 'vanished' ? state === 'waiting' : kind !== 'duplicate' && state === 'taken',
+            )
             .map(({ device }) => device)
         : [],
     )
@@ -466,7 +471,7 @@ export class DiscoveryService {
           kind: 'vanished',
           device: name,
           found: null,
-          why: `it was looked for and not found${reachedAt === null ? '' : `; it was reached at ${reachedAt}`}`,
+          why: `not found${reachedAt === null ? '' : `; it was reached at ${reachedAt}`}`,
           state: 'waiting',
           decidedAt: null,
         }),
@@ -483,10 +488,11 @@ export class DiscoveryService {
     sighting: StoredSighting,
     decision: 'take' | 'apart' | 'leave',
     by: { id: number; fullName: string },
+    facts: FirstFacts = {},
   ): Promise<string> {
     if (sighting.state !== 'waiting')
-      throw new Problem(409, `It was decided already${sighting.decidedByName ? ` by ${sighting.decidedByName}` : ''}.`)
-    const said = decision === 'leave' ? 'left as it is' : await this.#follow(sighting, decision)
+      throw new Problem(409, `Already decided${sighting.decidedByName ? ` by ${sighting.decidedByName}` : ''}.`)
+    const said = decision === 'leave' ? 'left as it is' : await this.#follow(sighting, decision, facts)
     const { database, activity } = this.services
     await database
       .getRepository(Sightings)
@@ -502,29 +508,34 @@ export class DiscoveryService {
     await activity.add({
       userId: by.id,
       engagementId: sighting.engagementId,
-      action: 'discovery looked over',
+      action: 'discovery decided',
       detail: { kind: sighting.kind, device: sighting.device, why: sighting.why, decision, said },
     })
     return said
   }
 
-  async #follow({ engagementId, kind, device, found }: StoredSighting, decision: 'take' | 'apart'): Promise<string> {
+  async #follow(
+    { engagementId, kind, device, found }: StoredSighting,
+    decision: 'take' | 'apart',
+    facts: FirstFacts,
+  ): Promise<string> {
     const rows = this.services.database.getRepository(DeviceConnections)
     if (kind === 'vanished' || found === null) {
       await rows.delete({ engagementId, device })
-      return 'is not collected from any more; its records stay'
+      return 'removed from collection; its records are kept'
     }
-    if (kind === 'duplicate' && decision === 'take') return `is ${device}; nothing joins`
+    if (kind === 'duplicate' && decision === 'take') return `same as ${device}; nothing added`
     const name = decision === 'apart' ? found.name : device
     const known = await rows.findOneBy({ engagementId, device: name })
     if ((kind === 'appeared' || decision === 'apart') && known)
-      throw new Problem(409, `There is a device “${name}” already, reached at ${known.address}:${known.port}.`)
+      throw new Problem(409, `The device “${name}” already exists at ${known.address}:${known.port}.`)
     const { address, port, hostKey, credential } = found as FoundWithKey
     await rows.save(
       rows.create({
         netconfPort: null,
         snmpPort: null,
         old: false,
+        facts: Object.keys(facts).length > 0 ? facts : null,
         ...known,
         engagementId,
         device: name,
@@ -536,10 +547,10 @@ export class DiscoveryService {
       }),
     )
     return kind === 'replaced' && decision !== 'apart'
-      ? 'other hardware in its place; its history goes on'
+      ? 'replacement accepted; its history continues'
       : kind === 'moved'
-        ? `is reached at ${address}:${port} from now on`
-        : 'joins the estate with the next collection'
+        ? `now reached at ${address}:${port}`
+        : 'added with the next collection'
   }
 
   async #engagement(id: number): Promise<Engagement> {
@@ -550,6 +561,17 @@ export class DiscoveryService {
     for (const id of this.#running.keys()) this.services.jobs.stop(id)
     await Promise.allSettled(this.#running.values())
   }
+}
+
+interface SeenSerial {
+  readonly serial: string
+  readonly at: Date
+}
+
+/** The serial number of a device: that of its records, or of what was accepted after they were taken. */
+function serialOf(recorded: string | null, takenAt: Date | null, seen: SeenSerial | undefined): string | null {
+  if (seen && (recorded === null || (takenAt !== null && seen.at > takenAt))) return seen.serial
+  return recorded
 }
 
 /** An address as it is, a name by its address; null where it has none. */

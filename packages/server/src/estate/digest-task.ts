@@ -2,7 +2,7 @@ import { digestOf } from '@jurybox/core/estate'
 import { compileScope } from '@jurybox/core/rules'
 import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
 
-/** The device as JSON; empty where no record of it can be read. Runs in a worker thread. */
+/** The device as JSON; empty where no record of it can be parsed. Runs in a worker thread. */
 export function digestTask(task: AnalysisTask): Uint8Array {
   const analysis = analysisFor(task)
   const read = analysis && digestOf(analysis)
@@ -20,7 +20,7 @@ export type FilterAnswer = { readonly inside: boolean | 'unknown'; readonly why:
 
 export function filterTask({ filters, names, ...task }: FilterTask): FilterAnswer[] {
   const { modelled, state } = analysisFor(task) ?? {}
-  if (!modelled) return filters.map(() => ({ inside: 'unknown', why: 'no record of it can be read' }))
+  if (!modelled) return filters.map(() => ({ inside: 'unknown', why: 'no record of it can be parsed' }))
   const known = { ...modelled.model, state: state?.state, ...names }
   return filters.map((filter) => {
     const { inside, why, term } = compileScope(filter)(known)

@@ -189,7 +189,7 @@ export class EstateService {
       else if (answer.is === 'refused') throw new Problem(422, answer.reason)
       else return answer as Extract<IndexAnswer, { is: Q['ask'] extends 'find' ? 'found' : Q['ask'] }>
     }
-    throw new Error('the estate does not stay at hand')
+    throw new Error('the estate index failed')
   }
 
   async #hand(task: IndexTask): Promise<IndexAnswer> {
@@ -201,7 +201,7 @@ export class EstateService {
     try {
       return await work
     } catch (error) {
-      throw this.#closed ? new Problem(503, 'The server is being stopped.') : error
+      throw this.#closed ? new Problem(503, 'The server is shutting down.') : error
     }
   }
 
@@ -224,7 +224,7 @@ export class EstateService {
       this.#readings.set(view.id, reading)
       reading.work.catch(
         (error: unknown) =>
-          this.#closed || this.services.log.error({ error: String(error) }, 'reading the estate went wrong'),
+          this.#closed || this.services.log.error({ error: String(error) }, 'parsing the estate failed'),
       )
     }
     await waitFor(reading, patience)

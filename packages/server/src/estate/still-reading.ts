@@ -14,7 +14,7 @@ export class StillReading extends Problem {
     super(
       202,
       reading.of === undefined
-        ? `The estate is being read: ${reading.done} of ${reading.total} devices`
+        ? `The estate is being parsed: ${reading.done} of ${reading.total} devices`
         : `The question is being answered: ${reading.done} of ${reading.total} ${reading.of}`,
       { reading },
     )

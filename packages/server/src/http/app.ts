@@ -1,3 +1,4 @@
+import type { Endpoint } from '@jurybox/api/endpoint'
 import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -7,15 +8,18 @@ import { rateLimit } from 'express-rate-limit'
 import helmet from 'helmet'
 import multer from 'multer'
 import { LIMITS } from '@jurybox/core/snapshot'
-import { schemaFault } from '@jurybox/core/syntax'
-import { z } from 'zod'
-import { may, type Role } from '../auth/roles.ts'
+import type { z } from 'zod'
+import { paramsSchema } from '@jurybox/api/parameters'
+import { may, type Role } from '@jurybox/api/roles'
 import { Memberships, type Session } from '../db/entities.ts'
 import type { Services } from '../services.ts'
 import { OUTAGE_WORDS, outageOf } from '../operation/availability.ts'
+import { serveApiDocs } from './api-docs.ts'
 import { accessLog, serveOperation } from './operation.ts'
-import { Problem } from './problem.ts'
-import { idIn, type Caller, type Route } from './route.ts'
+import { NOWHERE, Problem } from './problem.ts'
+import { invalid } from './invalid.ts'
+import { ResponseMismatch, responseCheck } from './response-check.ts'
+import type { Caller, Context, Route } from './route.ts'
 
 export const COOKIE = 'jurybox_session'
 
@@ -74,6 +78,7 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
     }),
   )
   serveOperation(app, services)
+  serveApiDocs(app)
   const api = express.Router()
   api.use((_, response, next) => {
     response.setHeader('Cache-Control', 'no-store')
@@ -92,15 +97,16 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
     limits: { files: LIMITS.files, fileSize: LIMITS.fileBytes, fieldSize: 1024 * 1024, fields: 20 },
   }).array('files')
   for (const route of routes) {
+    const { endpoint } = route
     const before: RequestHandler[] = [
-      ...(route.guessable ? [guesses] : []),
-      identify(services, route),
-      ...(route.upload ? [withinLimit, upload] : bodyOf(services, route)),
+      ...(endpoint.guessable ? [guesses] : []),
+      identify(services, endpoint),
+      ...(endpoint.upload ? [withinLimit, upload] : bodyOf(services, endpoint)),
     ]
-    api[route.method](route.path, ...before, answer(services, route))
+    api[endpoint.method](endpoint.path, ...before, answer(services, route))
   }
   api.use(() => {
-    throw new Problem(404, 'There is nothing at this address.')
+    throw new Problem(404, NOWHERE)
   })
   app.use('/api', api)
   if (options.webFolder !== null) serveInterface(app, options.webFolder)
@@ -109,7 +115,7 @@ export function makeApp(services: Services, routes: readonly Route[], options: A
 }
 
 /** A large body is taken apart by a worker: no request holds up the others. */
-function bodyOf({ outside }: Services, { access, large }: Route): RequestHandler[] {
+function bodyOf({ outside }: Services, { access, large }: Endpoint): RequestHandler[] {
   if (access === 'everyone') return [express.json({ limit: BODY_LIMITS.beforeSignIn })]
   if (large !== true) return [express.json({ limit: BODY_LIMITS.usual })]
   const parse: RequestHandler = async (request, _response, next) => {
@@ -131,7 +137,7 @@ function checkHost(publicUrl: URL | null): RequestHandler {
     else
       response
         .status(421)
-        .json({ error: `This server answers to ${known.filter((name) => name !== '[::1]').join(', ')} only.` })
+        .json({ error: `This server only answers to ${known.filter((name) => name !== '[::1]').join(', ')}.` })
   }
 }
 
@@ -144,12 +150,14 @@ interface Identified {
   caller: Caller | null
   engagementId: number
   role: Role
+  params: Readonly<Record<string, unknown>>
 }
 
 /** Finds out who is asking and whether they may, before a body is read. */
-function identify(services: Services, route: Route): RequestHandler {
+function identify(services: Services, route: Endpoint): RequestHandler {
+  const schema = paramsSchema(route.path)
   return async (request, response, next) => {
-    const identified: Identified = { caller: null, engagementId: 0, role: 'reader' }
+    const identified: Identified = { caller: null, engagementId: 0, role: 'reader', params: {} }
     response.locals['identified'] = identified
     response.locals['route'] = route.path
     // What makes room is never refused.
@@ -163,25 +171,25 @@ function identify(services: Services, route: Route): RequestHandler {
     if (!known || token === undefined) throw new Problem(401, 'Sign in first.')
     identified.caller = { ...known, token }
     if (route.method !== 'get' && !sameText(request.get('x-csrf-token') ?? '', known.session.csrf))
-      throw new Problem(
-        403,
-        'The request did not come from this page (CSRF token missing or wrong). Reload the page and try again.',
-      )
+      throw new Problem(403, 'The request has no valid CSRF token. Reload the page and try again.')
     if (known.user.mustChange && !OPEN_BEFORE_CHANGE.has(route.path))
-      throw new Problem(403, 'Choose a password of your own first.', { code: 'password-change-needed' })
+      throw new Problem(403, 'Change your one-time password first.', { code: 'password-change-needed' })
     if (route.access === 'administrator' && !known.user.isAdmin)
-      throw new Problem(403, 'Only an administrator of this installation may do this.')
+      throw new Problem(403, 'Only an administrator can do this.')
     // What RFC 9470 calls insufficient user authentication.
     if (route.fresh && !isFresh(known.session))
-      throw new Problem(401, 'Confirm with your password that it is you.', { code: 'confirm-identity' })
+      throw new Problem(401, 'Confirm your identity with your password.', { code: 'confirm-identity' })
+    const params = schema.safeParse(request.params)
+    if (!params.success) throw new Problem(404, NOWHERE)
+    identified.params = params.data
     if (route.access !== 'signed-in' && route.access !== 'administrator') {
-      const engagementId = idIn(request.params as Record<string, string>, 'engagement')
+      const engagementId = Number(request.params['engagement']) || 0
       const membership = await services.database
         .getRepository(Memberships)
         .findOneBy({ engagementId, userId: known.user.id })
-      if (!membership) throw new Problem(404, 'There is no such engagement, or you take no part in it.')
+      if (!membership) throw new Problem(404, 'There is no such engagement, or you are not a member of it.')
       if (!may(membership.role, route.access))
-        throw new Problem(403, `Your role in this engagement (${membership.role}) may not do this.`)
+        throw new Problem(403, `Your role (${membership.role}) does not allow this.`)
       identified.engagementId = engagementId
       identified.role = membership.role
     }
@@ -199,7 +207,7 @@ export function isFresh({ provedAt }: Session): boolean {
  */
 function withinLimit(request: Request, _: Response, next: NextFunction): void {
   const size = Number(request.get('content-length') ?? Number.NaN)
-  if (Number.isNaN(size)) throw new Problem(411, 'The upload does not say how long it is.')
+  if (Number.isNaN(size)) throw new Problem(411, 'The upload has no Content-Length.')
   if (size > LIMITS.totalBytes) throw new Problem(413, `The upload is larger than ${LIMITS.totalBytes} bytes in all.`)
   next()
 }
@@ -209,28 +217,32 @@ function sameText(a: string, b: string): boolean {
   return x.length === y.length && timingSafeEqual(x, y)
 }
 
-function answer(services: Services, route: Route): RequestHandler {
+function answer(services: Services, { endpoint, handle }: Route): RequestHandler {
+  const check = services.settings.checkResponses ? responseCheck(endpoint) : null
   return async (request, response) => {
-    const { caller, engagementId, role } = response.locals['identified'] as Identified
-    const body = route.body
-      ? parsed(route.body, route.upload ? await fields(services, request) : request.body, 'body')
+    const { caller, engagementId, role, params } = response.locals['identified'] as Identified
+    const body = endpoint.body
+      ? parsed(endpoint.body, endpoint.upload ? await fields(services, request) : request.body, 'body')
       : undefined
-    const query = route.query ? parsed(route.query, request.query, 'query') : undefined
+    const query = endpoint.query ? parsed(endpoint.query, request.query, 'query') : undefined
     const gone = new AbortController()
     response.once('close', () => gone.abort())
-    // Routes open to everyone do not read the caller.
-    const result = await route.handle({
+    const result = await handle({
       services,
       request,
       response,
+      // Routes open to everyone do not read the caller.
       caller: caller as Caller,
       engagementId,
       role,
-      params: request.params as Record<string, string>,
+      params,
       body,
       query,
       gone: gone.signal,
-    })
+    } as Context)
+    // Who has gone is sent nothing.
+    if (gone.signal.aborted) return
+    check?.(result, response.headersSent)
     if (result !== undefined) response.json(result)
     else if (!response.headersSent) response.status(204).end()
   }
@@ -248,10 +260,10 @@ async function fields({ outside }: Services, request: Request): Promise<unknown>
   }
 }
 
-function parsed<T>(schema: z.ZodType<T>, input: unknown, what: string): T {
+function parsed(schema: z.ZodType, input: unknown, what: 'body' | 'query'): unknown {
   const result = schema.safeParse(input ?? {})
   if (result.success) return result.data
-  throw new Problem(400, `The ${what} is not valid: ${schemaFault(result.error)}`)
+  throw invalid(result.error, what)
 }
 
 function tellProblem(services: Services): express.ErrorRequestHandler {
@@ -265,15 +277,11 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
       services.log.warn({ path: request.path, outage }, 'a request was refused')
       response.status(503).setHeader('Retry-After', '5').json({ error: OUTAGE_WORDS[outage] })
     } else if (isTwin(error)) {
-      response
-        .status(409)
-        .json({
-          error: 'Something of this name is there already, or is being made by someone else. Reload the page and look.',
-        })
+      response.status(409).json({ error: 'The name already exists. Reload the page and check.' })
     } else if (error instanceof Problem) {
       response.status(error.status).json({ error: error.message, ...error.detail })
     } else if (error instanceof URIError || statusOf(error) === 404) {
-      response.status(404).json({ error: 'There is nothing at this address.' })
+      response.status(404).json({ error: NOWHERE })
     } else if (error instanceof multer.MulterError) {
       response.status(413).json({ error: `The upload was refused: ${error.message}.` })
     } else if (
@@ -281,6 +289,13 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
       (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))
     ) {
       response.status(400).json({ error: 'The request could not be read: expected JSON within the size limit.' })
+    } else if (statusOf(error) === 400) {
+      // Of a file whose address has a broken escape.
+      response.status(404).json({ error: NOWHERE })
+    } else if (error instanceof ResponseMismatch) {
+      // Only where responses are checked: in tests and development.
+      services.log.error({ path: request.path, error: error.message }, 'a response does not fit its contract')
+      response.status(500).json({ error: error.message })
     } else {
       services.log.error(
         {
@@ -289,7 +304,7 @@ function tellProblem(services: Services): express.ErrorRequestHandler {
         },
         'request failed',
       )
-      response.status(500).json({ error: 'Something went wrong on the server. Its log says what.' })
+      response.status(500).json({ error: 'Internal error. The server log has the details.' })
     }
   }
 }

@@ -3,6 +3,7 @@ import type { Express, Request, RequestHandler, Response } from 'express'
 import { pinoHttp } from 'pino-http'
 import type { Services } from '../services.ts'
 import { OUTAGE_WORDS, RESERVE_MB } from '../operation/availability.ts'
+import { NOWHERE } from './problem.ts'
 
 /** How long a question to the database may take before it counts as away. */
 const PATIENCE_MS = 3000
@@ -20,7 +21,7 @@ export function serveOperation(app: Express, services: Services): void {
   app.get('/metrics', async (request, response) => {
     // A proxy passes on what comes from elsewhere: the figures are for this machine.
     if (request.get('x-forwarded-for') !== undefined) {
-      response.status(404).json({ error: 'There is nothing at this address.' })
+      response.status(404).json({ error: NOWHERE })
       return
     }
     response.type(services.metrics.registry.contentType).send(await services.metrics.registry.metrics())

@@ -10,3 +10,6 @@ export class Problem extends Error {
 }
 
 export const notFound = (what: string): Problem => new Problem(404, `There is no such ${what} in this engagement.`)
+
+/** What is said of an address that leads nowhere. */
+export const NOWHERE = 'Page not found: there is nothing at this address.'

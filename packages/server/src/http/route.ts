@@ -1,14 +1,10 @@
+import type { Endpoint, ResponseOf, Sent } from '@jurybox/api/endpoint'
+import type { ParamsOf } from '@jurybox/api/parameters'
+import type { Role } from '@jurybox/api/roles'
 import type { Request, Response } from 'express'
 import type { z } from 'zod'
-import type { Permission, Role } from '../auth/roles.ts'
 import type { Session, User } from '../db/entities.ts'
 import type { Services } from '../services.ts'
-
-/**
- * Who may call it: everyone, signed-in users, administrators of the installation, or members of the engagement in the
- * path with a permission.
- */
-export type Access = 'everyone' | 'signed-in' | 'administrator' | Permission
 
 export interface Caller {
   readonly user: User
@@ -16,7 +12,11 @@ export interface Caller {
   readonly token: string
 }
 
-export interface Context<Body, Query> {
+type Parsed<E, Part extends 'query' | 'body'> =
+  E extends Readonly<Record<Part, infer Schema extends z.ZodType>> ? z.output<Schema> : undefined
+
+/** What a handler gets: the parts of the request as their schemas return them. */
+export interface Context<E extends Endpoint = Endpoint> {
   readonly services: Services
   readonly request: Request
   readonly response: Response
@@ -25,40 +25,24 @@ export interface Context<Body, Query> {
   /** The engagement in the path and the caller's role in it, where the route asks for a permission. */
   readonly engagementId: number
   readonly role: Role
-  readonly params: Readonly<Record<string, string>>
-  readonly body: Body
-  readonly query: Query
+  readonly params: ParamsOf<E['path']>
+  readonly body: Parsed<E, 'body'>
+  readonly query: Parsed<E, 'query'>
   /** Aborted when the client no longer waits. */
   readonly gone: AbortSignal
 }
 
-export interface Route<Body = unknown, Query = unknown> {
-  readonly method: 'get' | 'post' | 'put' | 'delete'
-  /** Below /api, in Express's form. */
-  readonly path: string
-  readonly access: Access
-  readonly summary: string
-  readonly body?: z.ZodType<Body>
-  readonly query?: z.ZodType<Query>
-  /** Files in a multipart form. */
-  readonly upload?: true
-  /** Its body may be larger than 64 kB, and is taken apart by a worker. */
-  readonly large?: true
-  /** Only for users who confirmed their identity within the last quarter of an hour. */
-  readonly fresh?: true
-  /** Limited more tightly than other routes: guesses at secrets. */
-  readonly guessable?: true
-  /** What it returns is sent as JSON; undefined where the handler has answered itself. */
-  handle(context: Context<Body, Query>): Promise<unknown>
+/** An endpoint with the function that answers it. */
+export interface Route {
+  readonly endpoint: Endpoint
+  /** What it returns is sent as JSON; undefined where the handler has answered itself, or there is nothing to say. */
+  handle(context: Context): Promise<unknown>
 }
 
-/** Keeps the types of body and query together with the handler. */
-export function route<Body = undefined, Query = undefined>(definition: Route<Body, Query>): Route {
-  return definition as unknown as Route
-}
-
-/** A number in the path. */
-export function idIn(params: Readonly<Record<string, string>>, name: string): number {
-  const id = Number(params[name])
-  return Number.isSafeInteger(id) && id > 0 ? id : 0
+/** Implements an endpoint: parameters, query, body and response have its types. */
+export function route<const E extends Endpoint>(
+  endpoint: E,
+  handle: (context: Context<E>) => Promise<Sent<ResponseOf<E>>>,
+): Route {
+  return { endpoint, handle: handle as unknown as Route['handle'] }
 }

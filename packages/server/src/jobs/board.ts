@@ -45,11 +45,7 @@ export class JobBoard {
       .getRepository(Jobs)
       .update(
         { state: 'running' },
-        {
-          state: 'interrupted',
-          finishedAt: new Date(),
-          message: 'The server stopped while this was running. Run it again.',
-        },
+        { state: 'interrupted', finishedAt: new Date(), message: 'The server stopped during this job. Run it again.' },
       )
   }
 
@@ -121,7 +117,7 @@ export class JobBoard {
     return this.finish(
       job,
       'failed',
-      `${what} failed: ${error instanceof Problem ? error.message : 'the server log says why'}. ${kept}`,
+      `${what} failed: ${error instanceof Problem ? error.message : 'see the server log'}. ${kept}`,
     )
   }
 
@@ -135,7 +131,7 @@ export class JobBoard {
       if (job.state === 'done')
         Object.assign(job, {
           state: 'interrupted',
-          message: 'The database was away when this ended. Look whether its result is there, or run it again.',
+          message: 'The database was unavailable when this ended. Check whether the result exists, or run it again.',
         })
       this.#unwritten.set(job.id, job)
       this.#writing ??= setTimeout(() => void this.#writeAgain(), WRITE_AGAIN_MS).unref()

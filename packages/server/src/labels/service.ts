@@ -37,7 +37,7 @@ export class LabelService {
     if (odd.length > 0)
       throw new Problem(
         422,
-        `Devices have values that the label ${definition.name} would not allow: ${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`,
+        `Devices have values that the label ${definition.name} does not allow: ${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`,
       )
     const rows = this.services.database.getRepository(Labels)
     await rows.save(rows.create({ ...definition, engagementId, createdBy: user.id, createdAt: new Date() }))
@@ -68,7 +68,7 @@ export class LabelService {
     await activity.add({
       userId: user.id,
       engagementId,
-      action: 'label removed',
+      action: 'label deleted',
       detail: { name, devices: had.map((device) => device.name) },
     })
     return had.map((device) => device.name)
@@ -85,18 +85,18 @@ export class LabelService {
     names: readonly string[],
   ): Promise<Came[]> {
     const definition = (await this.defined(engagementId)).find(({ name }) => name === label)
-    if (!definition) throw new Problem(422, `There is no label “${label}”: define it first.`)
+    if (!definition) throw new Problem(422, `There is no label “${label}”. Define it first.`)
     const read = readLabel(definition, given)
-    if (!read.ok) throw new Problem(422, `“${String(given)}” is no ${definition.type} (expected ${read.expected}).`)
+    if (!read.ok) throw new Problem(422, `“${String(given)}” is not a ${definition.type} (expected ${read.expected}).`)
     const devices = new Map((await this.#devices(engagementId)).map((device) => [device.name, device]))
     const changes: LabelChange[] = []
     const came = names.map((name): Came => {
       const device = devices.get(name)
       if (!device) return { device: name, what: 'there is no such device' }
       const before = labelsOf(device.facts)[label] ?? null
-      if (before === read.value) return { device: name, what: 'had it already' }
+      if (before === read.value) return { device: name, what: 'no change' }
       changes.push({ device: name, label, before, after: read.value })
-      return { device: name, what: read.value === null ? 'taken away' : 'set' }
+      return { device: name, what: read.value === null ? 'removed' : 'set' }
     })
     await this.apply(engagementId, user, 'person', changes)
     await this.services.activity.add({

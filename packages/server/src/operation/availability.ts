@@ -42,8 +42,8 @@ export function outageOf(error: unknown): Outage | null {
 }
 
 export const OUTAGE_WORDS: Readonly<Record<Outage, string>> = {
-  'database-away': 'The database does not answer. The server connects again by itself; try again in a moment.',
-  'disk-full': 'The disk of the server is full. Free some space; the server then works on by itself.',
+  'database-away': 'The database does not answer. The server reconnects automatically. Try again in a moment.',
+  'disk-full': 'The disk of the server is full. Free some space; the server then continues.',
 }
 
 /** Free space below which nothing is imported: the database needs some to work at all. */

@@ -96,12 +96,12 @@ export async function restoreBackup(access: DatabaseAccess, vault: Vault, file: 
     let manifest: BackupManifest | null = null
     for await (const { body } of framesIn(input, file, FORMAT, vault)) {
       if (body === null) continue
-      if (manifest) throw new BackupFault(`${file}: there is more after its manifest`)
+      if (manifest) throw new BackupFault(`${file}: unexpected data after the manifest`)
       const rows = rowsSchema.safeParse(body)
       if (rows.success) await insert(ask, rows.data)
       else manifest = manifestSchema.parse(body)
     }
-    if (!manifest) throw new BackupFault(`${file}: cut short, since its manifest is missing`)
+    if (!manifest) throw new BackupFault(`${file}: truncated (no manifest)`)
     for (const { name, rows, sha256: expected } of manifest.tables) {
       const found = await hashOf(ask, connection, name)
       if (found.rows !== rows || found.sha256 !== expected)
@@ -124,7 +124,7 @@ export async function verifyContents(database: DataSource, vault: Vault): Promis
   for (const { sha256: expected } of hashes) {
     const { body } = await contents.findOneByOrFail({ sha256: expected })
     if (sha256(vault.unseal(body, expected)) !== expected)
-      throw new BackupFault(`the content ${expected} is not what its hash says`)
+      throw new BackupFault(`the content ${expected} does not match its hash`)
   }
   return hashes.length
 }

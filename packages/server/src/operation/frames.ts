@@ -12,7 +12,7 @@ const LONGEST_FRAME = 256 * 1024 * 1024
 
 const headSchema = z.object({
   format: z.string(),
-  version: z.literal(VERSION, `only version ${VERSION} of backups is read`),
+  version: z.literal(VERSION, `only backup version ${VERSION} is supported`),
   id: z.uuid(),
   madeAt: z.string(),
   build: z.string(),
@@ -64,7 +64,7 @@ export async function* framesIn(
     const size = length.readUInt32BE()
     if (size > LONGEST_FRAME) throw new BackupFault(`${file}: not a backup of Jury Box`)
     const sealed = await read(input, size, file)
-    if (sealed === null) throw new BackupFault(`${file}: cut short`)
+    if (sealed === null) throw new BackupFault(`${file}: truncated`)
     const text = unsealed(vault, sealed, head ? `backup ${head.id} ${at}` : 'backup', file)
     if (head) yield { head, body: JSON.parse(text) as unknown }
     else {
@@ -81,7 +81,7 @@ function unsealed(vault: Vault, sealed: Buffer, place: string, file: string): st
   try {
     return vault.unseal(sealed, place).toString('utf8')
   } catch {
-    throw new BackupFault(`${file}: damaged, or sealed with another key. Give the key that it was sealed with.`)
+    throw new BackupFault(`${file}: damaged, or encrypted with another key. Provide the right key.`)
   }
 }
 
@@ -95,6 +95,6 @@ async function read(input: FileHandle, size: number, file: string): Promise<Buff
     done += bytesRead
   }
   if (done === 0 && size > 0) return null
-  if (done < size) throw new BackupFault(`${file}: cut short`)
+  if (done < size) throw new BackupFault(`${file}: truncated`)
   return buffer
 }

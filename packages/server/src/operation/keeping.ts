@@ -52,7 +52,7 @@ export async function backUp(
   file: string,
   environment: NodeJS.ProcessEnv,
 ): Promise<BackupManifest> {
-  if (existsSync(file)) throw new BackupFault(`${file} is there already: choose another name`)
+  if (existsSync(file)) throw new BackupFault(`${file} already exists. Choose another name`)
   if (!existsSync(join(dataFolder, 'mariadb'))) throw new BackupFault(`There is no data in ${dataFolder}`)
   const vault = Vault.open(dataFolder, environment, false)
   try {
@@ -75,16 +75,13 @@ export async function restore(
   if (existsSync(dataFolder) && readdirSync(dataFolder).length > 0)
     throw new BackupFault(`${dataFolder} is not empty: a backup is restored into a new folder`)
   const key = givenKey(environment)
-  if (!key)
-    throw new BackupFault(
-      'Give the key of the installation that the backup was made of in JURYBOX_KEY or JURYBOX_KEY_COMMAND',
-    )
+  if (!key) throw new BackupFault('Provide the key of the backed-up installation in JURYBOX_KEY or JURYBOX_KEY_COMMAND')
   const vault = new Vault(key)
   const head = await headOf(file, vault)
   const known = new Set(MIGRATIONS.map(({ name }) => name))
   const newer = head.migrations.filter((name) => !known.has(name))
   if (newer.length > 0)
-    throw new BackupFault(`${file}: made by a newer version of Jury Box (it knows ${newer.join(', ')})`)
+    throw new BackupFault(`${file}: made by a newer version of Jury Box (it has ${newer.join(', ')})`)
   try {
     return await offline(dataFolder, 'restore', async (mariadb) => {
       const then = await openDatabase(
@@ -118,7 +115,7 @@ export async function exportOne(
   file: string,
   environment: NodeJS.ProcessEnv,
 ): Promise<{ key: string; rows: TransferCounts }> {
-  if (existsSync(file)) throw new BackupFault(`${file} is there already: choose another name`)
+  if (existsSync(file)) throw new BackupFault(`${file} already exists. Choose another name`)
   const given = environment['JURYBOX_TRANSFER_KEY']
   const key = given === undefined ? randomBytes(32) : keyOf(given, 'JURYBOX_TRANSFER_KEY')
   try {
@@ -140,7 +137,7 @@ export async function importOne(
   environment: NodeJS.ProcessEnv,
 ): Promise<{ engagementId: number; rows: TransferCounts }> {
   const given = environment['JURYBOX_TRANSFER_KEY']
-  if (given === undefined) throw new BackupFault('Give the key that the export printed in JURYBOX_TRANSFER_KEY')
+  if (given === undefined) throw new BackupFault('Provide the key printed by the export in JURYBOX_TRANSFER_KEY')
   const transfer = new Vault(keyOf(given, 'JURYBOX_TRANSFER_KEY'))
   return withDatabase(dataFolder, 'import', environment, (database, vault) =>
     importEngagement(database, vault, transfer, file, lead),

@@ -8,13 +8,15 @@ const settingsSchema = z.object({
   JURYBOX_DATA: z.string().min(1).optional(),
   JURYBOX_LOG_LEVEL: z.enum(logLevels).default('info'),
   /** Address that people's browsers use, where a proxy stands before the server. */
-  JURYBOX_PUBLIC_URL: z.url({ protocol: /^https?$/, error: 'an address such as https://audit.example' }).optional(),
+  JURYBOX_PUBLIC_URL: z.url({ protocol: /^https?$/, error: 'expected a URL such as https://audit.example' }).optional(),
   /** Addresses or prefixes of proxies whose `X-Forwarded-*` headers are believed, separated by commas. */
   JURYBOX_TRUSTED_PROXIES: z.string().optional(),
   /** Where alerts may be sent besides public addresses: host names, addresses and prefixes, separated by commas. */
   JURYBOX_ALERT_TARGETS: z.string().optional(),
   JURYBOX_SYSLOG_PORT: z.coerce.number().int().min(0).max(65_535).optional(),
   JURYBOX_SYSLOG_ADDRESS: z.string().default('127.0.0.1'),
+  /** `1`: every response is checked against the contract of its route, for tests and development. */
+  JURYBOX_CHECK_RESPONSES: z.enum(['0', '1']).default('0'),
 })
 
 export interface Settings {
@@ -24,6 +26,7 @@ export interface Settings {
   readonly publicUrl: URL | null
   readonly trustedProxies: readonly string[]
   readonly alertTargets: readonly string[]
+  readonly checkResponses: boolean
   readonly syslog: { readonly port: number; readonly address: string } | null
 }
 
@@ -48,6 +51,7 @@ export function settingsOf(environment: NodeJS.ProcessEnv, commandLine: readonly
     publicUrl: set.JURYBOX_PUBLIC_URL === undefined ? null : new URL(set.JURYBOX_PUBLIC_URL),
     trustedProxies: listed(set.JURYBOX_TRUSTED_PROXIES),
     alertTargets: listed(set.JURYBOX_ALERT_TARGETS),
+    checkResponses: set.JURYBOX_CHECK_RESPONSES === '1',
     syslog:
       set.JURYBOX_SYSLOG_PORT === undefined
         ? null

@@ -105,8 +105,9 @@ const TABLES: readonly Table[] = [
   { name: 'saved_groups', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['created_by'] },
   { name: 'approvals', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['created_by'] },
   { name: 'attestations', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['answered_by'] },
+  { name: 'saved_views', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['created_by'] },
   { name: 'waivers', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['created_by'] },
-  { name: 'tidied', of: OWN, refs: OF_ENGAGEMENT, people: ['done_by'] },
+  { name: 'findings', of: OWN, refs: OF_ENGAGEMENT, people: ['done_by', 'owner_id'] },
   { name: 'retentions', of: OWN, refs: OF_ENGAGEMENT, people: ['set_by'] },
   { name: 'traffic_files', of: OWN, refs: OF_ENGAGEMENT, people: ['set_by'] },
   { name: 'traffic_confirmations', of: OWN, refs: OF_ENGAGEMENT, people: ['confirmed_by'] },
@@ -222,7 +223,7 @@ export async function importEngagement(
         if (row.success) await writer.write(row.data.table, row.data.row)
         else end = endSchema.parse(body)
       }
-      if (!end) throw new BackupFault(`${file}: cut short`)
+      if (!end) throw new BackupFault(`${file}: truncated`)
       for (const [table, count] of Object.entries(end.rows))
         if ((writer.counts[table] ?? 0) !== count)
           throw new BackupFault(`${file}: ${table} holds ${writer.counts[table] ?? 0} of ${count} rows`)
@@ -247,7 +248,7 @@ async function endOf(file: string, transfer: Vault): Promise<z.infer<typeof endS
     let last: unknown = null
     for await (const { body } of framesIn(input, file, FORMAT, transfer)) last = body
     const end = endSchema.safeParse(last)
-    if (!end.success) throw new BackupFault(`${file}: cut short`)
+    if (!end.success) throw new BackupFault(`${file}: truncated`)
     return end.data
   } finally {
     await input.close()
@@ -291,7 +292,7 @@ class RowWriter {
       row['params'] = JSON.stringify(this.#paramsOf(JSON.parse(String(row['params'])) as Record<string, unknown>))
     if (table.shared !== undefined && (await this.#isThere(name, table.shared, row))) return
     if (name === 'contents' && Buffer.isBuffer(row['body']) && sha256(row['body']) !== row['sha256'])
-      throw new BackupFault(`the content ${String(row['sha256'])} is not what its hash says`)
+      throw new BackupFault(`the content ${String(row['sha256'])} does not match its hash`)
     for (const [column, place] of Object.entries(table.sealed ?? {}))
       if (Buffer.isBuffer(row[column])) row[column] = this.vault.seal(row[column], place(row))
     const columns = Object.keys(row)

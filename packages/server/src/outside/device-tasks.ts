@@ -1,4 +1,5 @@
 /** Work on the records of a device, and on texts of rules, in threads of their own: nobody else waits for it. */
+import type { Condition } from '@jurybox/core/rules'
 import {
   detectDialect,
   dialectById,
@@ -40,7 +41,7 @@ export function deviceModel({
 /** What a device was doing, with the lines of its values. */
 export function deviceState(records: readonly TaskRecord[]) {
   const { state, origins, records: read } = stateOfDevice(records.map(readOf))
-  return plain({ state, origins: Object.fromEntries(origins), records: read })
+  return { state, origins: Object.fromEntries(origins), records: read }
 }
 
 /** Data alone, as it can go from one thread to another. */
@@ -75,7 +76,7 @@ export function citedLines({
 }
 
 export type Pasted =
-  { readonly condition: unknown; readonly wrong: null } | { readonly condition: null; readonly wrong: string }
+  { readonly condition: Condition; readonly wrong: null } | { readonly condition: null; readonly wrong: string }
 
 /** A pasted part of a listing as one condition. @param like a record with a line that serves as an example */
 export function pasted({
@@ -94,7 +95,7 @@ export function pasted({
     const [line] = citeLines(readRecord(like.text, like.dialect), [like.line], maskWithKey(maskKey)).lines
     return line
       ? { condition: pastedPrefixes(text, line), wrong: null }
-      : { condition: null, wrong: 'Choose a line that serves as an example' }
+      : { condition: null, wrong: 'Select a line as an example' }
   } catch (error) {
     return { condition: null, wrong: error instanceof Error ? error.message : String(error) }
   }

@@ -91,12 +91,9 @@ export class Workbench {
       return (await this.#pool.run(task, { name, signal: late.signal })) as Answer<N>
     } catch (error) {
       if (late.signal.aborted)
-        throw new Problem(422, `${what} took more than ${seconds} seconds to read; the reading was ended.`)
+        throw new Problem(422, `${what} took more than ${seconds} seconds to parse and was stopped.`)
       if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY')
-        throw new Problem(
-          422,
-          `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to read; the reading was ended.`,
-        )
+        throw new Problem(422, `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to parse and was stopped.`)
       if (error instanceof SyntaxError) throw new Problem(400, `${what} could not be read: expected JSON.`)
       throw error
     } finally {

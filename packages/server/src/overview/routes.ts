@@ -1,11 +1,10 @@
+import { getOverview } from '@jurybox/api/overview'
 import { linesOf } from '@jurybox/core/analysis'
 import { answersTo, coverageOf } from '@jurybox/core/benchmarks'
-import { answersIn } from '../attestations/routes.ts'
-import { z } from 'zod'
+import { answersIn } from '../attestations/answers.ts'
 import type { Audit } from '../db/entities.ts'
 import { Groups } from '../db/estate-entities.ts'
-import { changedSince } from '../estate/across-routes.ts'
-import { auditOf } from '../estate/routes.ts'
+import { changedSince } from '../estate/standing.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
@@ -20,74 +19,66 @@ export const AGES = [
 const DAY_MS = 86_400_000
 
 export const overviewRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/overview',
-    access: 'read',
-    summary:
-      'Where an engagement stands: verdicts, coverage, the age of the evidence, what changed since the snapshot before, saved groups that are counted',
-    query: z.object({ snapshot: z.coerce.number().int().positive().optional() }),
-    handle: async ({ services, engagementId, query }) => {
-      const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
-      if (!snapshot) return null
-      const devices = await services.estate.devices(snapshot)
-      const audit = await auditOf(services, snapshot.id)
-      const changed = await changedSince(services, engagementId, snapshot.id)
-      const before = await services.snapshots.before(snapshot)
-      const here = new Set(devices.map(({ id }) => id))
-      const gone = before
-        ? (await services.estate.devices(before)).filter(({ id }) => !here.has(id)).map(({ name }) => name)
-        : []
-      const names = (standing: string): string[] =>
-        devices.filter(({ id }) => changed.get(id) === standing).map(({ name }) => name)
-      const now = Date.now()
-      const ages = devices.map(({ config }) => (config.takenAt ? (now - config.takenAt.getTime()) / DAY_MS : null))
-      const groups = await services.database
-        .getRepository(Groups)
-        .find({ where: { engagementId, counted: true }, order: { title: 'ASC' } })
-      const members = groups.length > 0 ? await services.estate.members(snapshot, groups) : new Map()
-      return {
-        snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
-        before: before && { id: before.id, title: before.title, takenAt: before.takenAt.toISOString() },
-        auditId: audit?.id ?? null,
-        devices: devices.length,
-        judged: audit
-          ? new Set(
-              (
-                await services.database.query(
-                  'SELECT DISTINCT device_id AS id FROM audit_judgements WHERE audit_id = ?',
-                  [audit.id],
-                )
-              ).map(({ id }: { id: number }) => id),
-            ).size
-          : 0,
-        ...linesIn(devices.map(({ all }) => linesOf(all))),
-        down: devices.filter(({ down }) => down !== null).map(({ name, down }) => ({ device: name, why: down })),
-        evidence: [
-          ...AGES.map(({ id, title, days }, i) => ({
-            id,
-            title,
-            devices: ages.filter((age) => age !== null && age < days && age >= (AGES[i - 1]?.days ?? -Infinity)).length,
-          })),
-          { id: 'unknown', title: 'time not known', devices: ages.filter((age) => age === null).length },
-        ],
-        counts: audit?.counts ?? null,
-        changes: before && {
-          changed: names('changed'),
-          appeared: names('new'),
-          gone,
-          verdicts: audit ? await turnedOf(services, audit) : null,
-        },
-        coverage: await coverageIn(services, engagementId),
-        groups: groups.map(({ id, title, text, kind }) => ({
+  route(getOverview, async ({ services, engagementId, query }) => {
+    const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
+    if (!snapshot) return null
+    const devices = await services.estate.devices(snapshot)
+    const audit = await services.audits.of(snapshot.id)
+    const changed = await changedSince(services, engagementId, snapshot.id)
+    const before = await services.snapshots.before(snapshot)
+    const here = new Set(devices.map(({ id }) => id))
+    const gone = before
+      ? (await services.estate.devices(before)).filter(({ id }) => !here.has(id)).map(({ name }) => name)
+      : []
+    const names = (standing: string): string[] =>
+      devices.filter(({ id }) => changed.get(id) === standing).map(({ name }) => name)
+    const now = Date.now()
+    const ages = devices.map(({ config }) => (config.takenAt ? (now - config.takenAt.getTime()) / DAY_MS : null))
+    const groups = await services.database
+      .getRepository(Groups)
+      .find({ where: { engagementId, counted: true }, order: { title: 'ASC' } })
+    const members = groups.length > 0 ? await services.estate.members(snapshot, groups) : new Map()
+    return {
+      snapshot: { id: snapshot.id, title: snapshot.title, takenAt: snapshot.takenAt.toISOString() },
+      before: before && { id: before.id, title: before.title, takenAt: before.takenAt.toISOString() },
+      auditId: audit?.id ?? null,
+      devices: devices.length,
+      judged: audit
+        ? new Set(
+            (
+              await services.database.query(
+                'SELECT DISTINCT device_id AS id FROM audit_judgements WHERE audit_id = ?',
+                [audit.id],
+              )
+            ).map(({ id }: { id: number }) => id),
+          ).size
+        : 0,
+      ...linesIn(devices.map(({ all }) => linesOf(all))),
+      down: devices.flatMap(({ name, down }) => (down === null ? [] : [{ device: name, why: down }])),
+      evidence: [
+        ...AGES.map(({ id, title, days }, i) => ({
           id,
           title,
-          text,
-          kind,
-          devices: members.get(title)?.inside.length ?? 0,
+          devices: ages.filter((age) => age !== null && age < days && age >= (AGES[i - 1]?.days ?? -Infinity)).length,
         })),
-      }
-    },
+        { id: 'unknown', title: 'time unknown', devices: ages.filter((age) => age === null).length },
+      ],
+      counts: audit?.counts ?? null,
+      changes: before && {
+        changed: names('changed'),
+        appeared: names('new'),
+        gone,
+        verdicts: audit ? await turnedOf(services, audit) : null,
+      },
+      coverage: await coverageIn(services, engagementId),
+      groups: groups.map(({ id, title, text, kind }) => ({
+        id,
+        title,
+        text,
+        kind,
+        devices: members.get(title)?.inside.length ?? 0,
+      })),
+    }
   }),
 ]
 

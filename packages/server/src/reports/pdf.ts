@@ -3,7 +3,7 @@ import pdfmake from 'pdfmake'
 import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
 import type { Verdict } from '@jurybox/core'
 import { SCORE_FORMULAS, type Counts } from '@jurybox/core/audit'
-import { findingWords, OUTCOME_WORDS, type Report } from '@jurybox/core/report'
+import { ASSESSED_WORDS, findingWords, OUTCOME_WORDS, type Report } from '@jurybox/core/report'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string =>
@@ -90,7 +90,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       { toc: { title: { text: 'Contents', style: 'h2' } } },
       heading('Scope', true),
       {
-        text: `${document.devices.length} devices judged by ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${b.profile})`).join(', ')}.`,
+        text: `${document.devices.length} devices audited with ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${report.profiles[b.id] ?? b.profile})`).join(', ')}.`,
         margin: [0, 0, 0, 6],
       },
       grid(
@@ -118,11 +118,11 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ),
       heading('Score and coverage'),
       ...document.scores.map(({ benchmark, flat, weighted }): Content => ({
-        text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'nothing was decided' : weighted.toFixed(1)}.`,
+        text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'not decided' : weighted.toFixed(1)}.`,
       })),
       { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
       grid(
-        ['Framework', 'Requirements', 'By machine', 'Partly', 'By a person', 'Not touched', 'Outside'],
+        ['Framework', 'Requirements', 'Automatic', 'Partly', 'By a person', 'Not covered', 'Outside'],
         ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'],
         report.coverage.map(({ framework, counts, total }) => [
           framework,
@@ -133,11 +133,26 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ...(document.tailored.length === 0
         ? []
         : [
-            { text: 'Left out or changed', style: 'h2' },
+            { text: 'Excluded or changed rules', style: 'h2' },
             grid(
               ['Rule', 'What', 'Why', 'By'],
               ['auto', 'auto', '*', 'auto'],
               document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]),
+            ),
+          ]),
+      ...(report.assessment === null
+        ? []
+        : [
+            heading(report.assessment.title),
+            grid(
+              ['Requirement', 'Title', 'Answer', 'Why'],
+              ['auto', '*', 'auto', '*'],
+              report.assessment.requirements.map((line) => [
+                line.requirement,
+                line.title,
+                ASSESSED_WORDS[line.answer],
+                line.why,
+              ]),
             ),
           ]),
       heading('Requirements'),
@@ -155,9 +170,9 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ...(document.expected.length === 0
         ? []
         : [
-            heading('Expectations of traffic'),
+            heading('Expectations'),
             grid(
-              ['Expectation', 'Answer', 'What was found'],
+              ['Expectation', 'Answer', 'Result'],
               ['*', 'auto', '*'],
               document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]),
             ),
@@ -165,13 +180,13 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ...(document.attested.length === 0
         ? []
         : [
-            heading('Questions to people'),
+            heading('Questions for people'),
             grid(
               ['Question', 'Answer', 'By', 'Until'],
               ['*', '*', 'auto', 'auto'],
               document.attested.map((one) => [
                 `${one.title}: ${one.question}`,
-                `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer counts no more)' : ''}. ${one.note}`,
+                `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer has expired)' : ''}. ${one.note}`,
                 one.by ?? '',
                 one.until === null ? '' : time(one.until),
               ]),
@@ -186,12 +201,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
         ? [{ text: 'There are no findings.' }]
         : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
       ...(report.findings.length > FINDINGS
-        ? [
-            {
-              text: `${report.findings.length - FINDINGS} more are in the HTML and JSON forms of this report.`,
-              style: 'quiet',
-            },
-          ]
+        ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON reports.`, style: 'quiet' }]
         : []),
       heading('Records'),
       grid(
@@ -223,7 +233,7 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
       },
       { text: verdict.note, margin: [0, 2, 0, 2] },
       ...(verdict.waived ?? []).map(({ subject, reason, owner, expires }): Content => ({
-        text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (borne by ${owner})`,
+        text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (risk owner ${owner})`,
         bold: true,
       })),
       ...lines('Missing', verdict.missing),
@@ -237,7 +247,7 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
 
 function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): Content {
   const where = `${paths[record] ?? record}, ${from === to ? `line ${from}` : `lines ${from} to ${to}`}`
-  if (text === '') return { text: `Searched ${where}: not there.`, style: 'quiet' }
+  if (text === '') return { text: `Searched ${where}: missing.`, style: 'quiet' }
   return {
     stack: [
       { text: absent ? `Searched ${where}` : where, style: 'quiet' },
@@ -256,19 +266,21 @@ function remedy({ remedy: found }: Verdict): Content[] {
   if ('words' in found) return [{ text: [{ text: 'Remedy: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
   const warning = {
     none: [],
-    session: ['May cut off the session that makes the change.'],
-    traffic: ['May stop traffic.'],
+    session: ['May cut off the session that applies the change.'],
+    traffic: ['May interrupt traffic.'],
   }[found.risk]
   return [
     {
-      text: ['Remedy', ...warning, ...found.check.map((line) => `First: ${line}.`)].join('. ').replaceAll('..', '.'),
+      text: ['Remedy', ...warning, ...found.check.map((line) => `First check: ${line}.`)]
+        .join('. ')
+        .replaceAll('..', '.'),
       bold: true,
       margin: [0, 3, 0, 0],
     },
     mono(found.commands.join('\n')),
     { text: 'Rollback', bold: true },
     mono(found.rollback.join('\n')),
-    ...(found.unrestored === undefined ? [] : [{ text: `Not brought back: ${found.unrestored}` }]),
+    ...(found.unrestored === undefined ? [] : [{ text: `Not restored by the rollback: ${found.unrestored}` }]),
   ]
 }
 

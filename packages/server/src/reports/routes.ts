@@ -1,9 +1,11 @@
+import { downloadCommands, downloadReport, listReportFormats, previewReport } from '@jurybox/api/reports'
 import { REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
 import { Engagements, type Audit } from '../db/entities.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
-import { idIn, route } from '../http/route.ts'
+import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
+import { previewLook } from './preview-look.ts'
 
 async function reportOf(
   services: Services,
@@ -49,75 +51,50 @@ const WRITERS: readonly Writer[] = REPORT_FORMATS.map((format): Writer => ({
 })).toSpliced(1, 0, PRINTED)
 
 export const reportRoutes = [
-  route({
-    method: 'get',
-    path: '/report-formats',
-    access: 'signed-in',
-    summary: 'The forms in which reports are written',
-    handle: () => Promise.resolve(WRITERS.map(({ form, title, what }) => ({ form, title, what }))),
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/audits/:audit/report.:form',
-    access: 'read',
-    summary: `The evidence report of an audit as ${WRITERS.map(({ form }) => form).join(', ')}; secrets masked`,
-    handle: async ({ services, caller, engagementId, params, response }) => {
-      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      const form = params['form'] ?? ''
-      const writer = WRITERS.find((one) => one.form === form)
-      if (!writer)
-        throw new Problem(
-          404,
-          `There is no form "${form}" of a report (there are ${WRITERS.map((one) => one.form).join(', ')}).`,
-        )
-      const body = await writer.write(await reportOf(services, audit), services)
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'report taken',
-        detail: { audit: audit.id, form },
-      })
-      download(response, `audit-${audit.id}.${form}`, writer.type, body)
-      return undefined
-    },
-  }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/audits/:audit/preview',
-    access: 'read',
-    summary: 'The HTML report for reading in place',
-    handle: async ({ services, engagementId, params, response }) => {
-      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      // A document of its own, framed by the page: its only permission is its own style.
-      response.setHeader(
-        'Content-Security-Policy',
-        "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'self'; sandbox",
+  route(listReportFormats, () => Promise.resolve(WRITERS.map(({ form, title, what }) => ({ form, title, what })))),
+  route(downloadReport, async ({ services, caller, engagementId, params, response }) => {
+    const audit = await services.audits.find(params.audit, engagementId)
+    const form = params.format
+    const writer = WRITERS.find((one) => one.form === form)
+    if (!writer)
+      throw new Problem(
+        404,
+        `There is no report format "${form}" (available: ${WRITERS.map((one) => one.form).join(', ')}).`,
       )
-      response.type('html').send(writeHtml((await reportOf(services, audit)).report))
-      return undefined
-    },
+    const body = await writer.write(await reportOf(services, audit), services)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'report downloaded',
+      detail: { audit: audit.id, form },
+    })
+    download(response, `audit-${audit.id}.${form}`, writer.type, body)
+    return undefined
   }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/audits/:audit/commands.txt',
-    access: 'take-commands',
-    fresh: true,
-    summary: 'The remedies as commands with their real secrets; every download is logged',
-    handle: async ({ services, caller, engagementId, params, response }) => {
-      const audit = await services.audits.find(idIn(params, 'audit'), engagementId)
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'commands with secrets taken',
-        detail: { audit: audit.id },
-      })
-      const parts = (await services.audits.commandsOf(audit)).map(({ device, verdict: { rule, remedy } }) =>
-        remedy && 'commands' in remedy
-          ? `! ${device}: ${rule}\n${remedy.commands.join('\n')}\n! rollback\n${remedy.rollback.map((line) => `! ${line}`).join('\n')}\n`
-          : '',
-      )
-      download(response, `audit-${audit.id}-commands.txt`, 'text/plain; charset=utf-8', parts.join('\n'))
-      return undefined
-    },
+  route(previewReport, async ({ services, engagementId, params, query, response }) => {
+    const audit = await services.audits.find(params.audit, engagementId)
+    // A document of its own, framed by the page: its only permission is its own style.
+    response.setHeader(
+      'Content-Security-Policy',
+      "default-src 'none'; style-src 'unsafe-inline'; font-src data:; frame-ancestors 'self'; sandbox",
+    )
+    response.type('html').send(writeHtml((await reportOf(services, audit)).report, previewLook(query.theme)))
+    return undefined
+  }),
+  route(downloadCommands, async ({ services, caller, engagementId, params, response }) => {
+    const audit = await services.audits.find(params.audit, engagementId)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'commands with secrets downloaded',
+      detail: { audit: audit.id },
+    })
+    const parts = (await services.audits.commandsOf(audit)).map(({ device, verdict: { rule, remedy } }) =>
+      remedy && 'commands' in remedy
+        ? `! ${device}: ${rule}\n${remedy.commands.join('\n')}\n! rollback\n${remedy.rollback.map((line) => `! ${line}`).join('\n')}\n`
+        : '',
+    )
+    download(response, `audit-${audit.id}-commands.txt`, 'text/plain; charset=utf-8', parts.join('\n'))
+    return undefined
   }),
 ]

@@ -1,15 +1,21 @@
+import {
+  citeLines,
+  citePasted,
+  compareOwnBenchmark,
+  getOwnBenchmark,
+  listOwnBenchmarks,
+  publishOwnBenchmark,
+  saveOwnBenchmark,
+  tryRules,
+} from '@jurybox/api/rules'
 import type { Verdict } from '@jurybox/core'
 import { differencesOf } from '@jurybox/core/authoring'
-import { z } from 'zod'
 import { BenchmarkVersions, OwnBenchmarks, Users } from '../db/entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { intactText } from '../snapshots/damage.ts'
 import type { Services } from '../services.ts'
 import type { TriedDevice } from './trial.ts'
-
-const MAX_TEXT = 500_000
-const MAX_CITED = 500
 /** Failing devices whose remedy is shown. */
 const MAX_REMEDIES = 50
 /** Longer than a trial of thousands of devices takes; a rule that runs on is ended. */
@@ -28,8 +34,8 @@ async function inTime<T>(work: (signal: AbortSignal) => Promise<T>, gone?: Abort
     throw new Problem(
       422,
       late.signal.aborted
-        ? `The trial was ended after ${TRIAL_MS / 1000} s.`
-        : `The trial could not be made: ${error instanceof Error ? error.message : String(error)}`,
+        ? `The trial was stopped after ${TRIAL_MS / 1000} s.`
+        : `The trial failed: ${error instanceof Error ? error.message : String(error)}`,
     )
   } finally {
     clearTimeout(timer)
@@ -37,24 +43,15 @@ async function inTime<T>(work: (signal: AbortSignal) => Promise<T>, gone?: Abort
   }
 }
 
-async function versionOf(services: Services, engagementId: number, params: Readonly<Record<string, string>>) {
-  const version = await services.database
-    .getRepository(OwnBenchmarks)
-    .findOneBy({ engagementId, benchmark: params['benchmark'] ?? '', number: Number(params['number']) || 0 })
+async function versionOf(
+  services: Services,
+  engagementId: number,
+  { benchmark, number }: { readonly benchmark: string; readonly number: number },
+) {
+  const version = await services.database.getRepository(OwnBenchmarks).findOneBy({ engagementId, benchmark, number })
   if (!version) throw notFound('version of a benchmark')
   return version
 }
-
-const trialBody = z.strictObject({
-  text: z.string().max(MAX_TEXT),
-  snapshotId: z.int().positive().nullable(),
-  /** Another snapshot, whose answers stand beside. */
-  besideId: z.int().positive().nullable().default(null),
-  /** Devices that are asked; all of them where left out. */
-  devices: z.array(z.int().positive()).max(10_000).nullable().default(null),
-  /** Rules that are asked; all of them where left out. */
-  rules: z.array(z.string()).max(500).nullable().default(null),
-})
 
 function answersTo(rule: string, tried: readonly TriedDevice[]): { deviceId: number; verdict: Verdict }[] {
   return tried.flatMap(({ deviceId, verdicts }) =>
@@ -63,47 +60,28 @@ function answersTo(rule: string, tried: readonly TriedDevice[]): { deviceId: num
 }
 
 export const ruleRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/own-benchmarks',
-    access: 'read',
-    summary: 'Benchmarks of one’s own: every version that was saved',
-    handle: async ({ services, engagementId }) => {
-      const versions = await services.database
-        .getRepository(OwnBenchmarks)
-        .find({ where: { engagementId }, order: { benchmark: 'ASC', number: 'DESC' } })
-      const users = new Map(
-        (await services.database.getRepository(Users).find()).map((user) => [user.id, user.fullName]),
-      )
-      return versions.map(({ benchmark, number, hash, why, createdBy, createdAt, publishedAt }) => ({
-        benchmark,
-        number,
-        hash,
-        why,
-        by: users.get(createdBy) ?? '',
-        createdAt: createdAt.toISOString(),
-        publishedAt: publishedAt?.toISOString() ?? null,
-      }))
-    },
+  route(listOwnBenchmarks, async ({ services, engagementId }) => {
+    const versions = await services.database
+      .getRepository(OwnBenchmarks)
+      .find({ where: { engagementId }, order: { benchmark: 'ASC', number: 'DESC' } })
+    const users = new Map((await services.database.getRepository(Users).find()).map((user) => [user.id, user.fullName]))
+    return versions.map(({ benchmark, number, hash, why, createdBy, createdAt, publishedAt }) => ({
+      benchmark,
+      number,
+      hash,
+      why,
+      by: users.get(createdBy) ?? '',
+      createdAt: createdAt.toISOString(),
+      publishedAt: publishedAt?.toISOString() ?? null,
+    }))
   }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/own-benchmarks/:benchmark/:number',
-    access: 'read',
-    summary: 'The YAML text of one version',
-    handle: async ({ services, engagementId, params }) => {
-      const { benchmark, number, hash } = await versionOf(services, engagementId, params)
-      return { benchmark, number, text: await services.benchmarks.textOf(hash) }
-    },
+  route(getOwnBenchmark, async ({ services, engagementId, params }) => {
+    const { benchmark, number, hash } = await versionOf(services, engagementId, params)
+    return { benchmark, number, text: await services.benchmarks.textOf(hash) }
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks/trial',
-    access: 'write-rules',
-    large: true,
-    summary: 'What a benchmark that is being written says of its examples and of every device; nothing is kept',
-    body: trialBody,
-    handle: async ({ services, caller, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
+  route(
+    tryRules,
+    async ({ services, caller, engagementId, body: { text, snapshotId, besideId, devices, rules }, gone }) => {
       const draft = await services.outside.read('draft', text)
       const { wrong } = draft
       // An incomplete text is no client error: it is being written.
@@ -158,147 +136,105 @@ export const ruleRoutes = [
           }),
       }
     },
+  ),
+  route(citeLines, async ({ services, engagementId, body }) => {
+    const record = await services.snapshots.record(body.recordId, engagementId)
+    if (record.dialect === 'none')
+      throw new Problem(422, 'Only configuration lines can be cited. Use a state condition for outputs.')
+    const text = intactText(await services.records.texts([record.sha256]), record)
+    const maskKey = await services.records.maskKeyOf(engagementId)
+    return {
+      dialect: record.dialect,
+      ...(await services.outside.read('citedLines', { text, dialect: record.dialect, lines: body.lines, maskKey })),
+    }
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks/cited',
-    access: 'write-rules',
-    summary: 'Lines of a record as they hold, with the blocks around them, ready for a condition; no secret is cited',
-    body: z.strictObject({ recordId: z.int().positive(), lines: z.array(z.int().positive()).min(1).max(MAX_CITED) }),
-    handle: async ({ services, engagementId, body }) => {
-      const record = await services.snapshots.record(body.recordId, engagementId)
-      if (record.dialect === 'none')
-        throw new Problem(422, 'Only lines of a configuration can be cited; what an output says is asked of the state.')
-      const text = intactText(await services.records.texts([record.sha256]), record)
-      const maskKey = await services.records.maskKeyOf(engagementId)
-      return {
-        dialect: record.dialect,
-        ...(await services.outside.read('citedLines', { text, dialect: record.dialect, lines: body.lines, maskKey })),
-      }
-    },
+  route(citePasted, async ({ services, engagementId, body: { text, dialect, like } }) => {
+    const record = like && (await services.snapshots.record(like.recordId, engagementId))
+    const example =
+      like && record
+        ? {
+            text: intactText(await services.records.texts([record.sha256]), record),
+            dialect: record.dialect,
+            line: like.line,
+          }
+        : null
+    const { condition, wrong } = await services.outside.read('pasted', {
+      text,
+      dialect,
+      like: example,
+      maskKey: await services.records.maskKeyOf(engagementId),
+    })
+    if (wrong !== null) throw new Problem(422, wrong)
+    return { condition }
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks/pasted',
-    access: 'write-rules',
-    large: true,
-    summary: 'A pasted block, access list or list of prefixes as one condition',
-    body: z.strictObject({
-      text: z.string().min(1).max(MAX_TEXT),
-      dialect: z.string(),
-      like: z.strictObject({ recordId: z.int().positive(), line: z.int().positive() }).nullable(),
-    }),
-    handle: async ({ services, engagementId, body: { text, dialect, like } }) => {
-      const record = like && (await services.snapshots.record(like.recordId, engagementId))
-      const example =
-        like && record
-          ? {
-              text: intactText(await services.records.texts([record.sha256]), record),
-              dialect: record.dialect,
-              line: like.line,
-            }
-          : null
-      const { condition, wrong } = await services.outside.read('pasted', {
-        text,
-        dialect,
-        like: example,
-        maskKey: await services.records.maskKeyOf(engagementId),
-      })
-      if (wrong !== null) throw new Problem(422, wrong)
-      return { condition }
-    },
+  route(compareOwnBenchmark, async ({ services, engagementId, body }) => {
+    const { wrong, source } = await services.outside.read('draft', body.text)
+    if (!source) return { wrong, against: null, differences: null }
+    const own = services.database.getRepository(OwnBenchmarks)
+    const version = await own.findOne({
+      where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) },
+      order: { number: 'DESC' },
+    })
+    return {
+      wrong,
+      against: version && { benchmark: version.benchmark, number: version.number },
+      differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source),
+    }
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks/differences',
-    access: 'write-rules',
-    large: true,
-    summary:
-      'What a text says otherwise than a version that was saved: the one named, else the last of the same benchmark',
-    body: z.strictObject({ text: z.string().max(MAX_TEXT), number: z.int().positive().optional() }),
-    handle: async ({ services, engagementId, body }) => {
-      const { wrong, source } = await services.outside.read('draft', body.text)
-      if (!source) return { wrong, against: null, differences: null }
-      const own = services.database.getRepository(OwnBenchmarks)
-      const version = await own.findOne({
-        where: { engagementId, benchmark: source.id, ...(body.number === undefined ? {} : { number: body.number }) },
+  route(saveOwnBenchmark, async ({ services, caller, engagementId, body }) => {
+    const draft = await services.outside.read('draft', body.text)
+    if (!draft.source) throw new Problem(422, draft.wrong)
+    const { source, hash } = draft
+    if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id))
+      throw new Problem(422, `"${source.id}" is the id of a shipped benchmark. Choose another id.`)
+    const wrong = (await inTime((signal) => services.trial.examplesOf(body.text, signal))).find(
+      (example) => example.wrong.length > 0,
+    )
+    if (wrong) throw new Problem(422, `Rule "${wrong.rule}", example "${wrong.name}": ${wrong.wrong.join('; ')}.`)
+    const number = await services.database.transaction(async (manager) => {
+      if (!(await manager.existsBy(BenchmarkVersions, { hash })))
+        await manager.insert(BenchmarkVersions, {
+          hash,
+          benchmark: source.id,
+          version: source.version,
+          text: body.text,
+          createdAt: new Date(),
+        })
+      const last = await manager.findOne(OwnBenchmarks, {
+        where: { engagementId, benchmark: source.id },
         order: { number: 'DESC' },
       })
-      return {
-        wrong,
-        against: version && { benchmark: version.benchmark, number: version.number },
-        differences: version && differencesOf((await services.benchmarks.version(version.hash)).source, source),
-      }
-    },
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks',
-    access: 'write-rules',
-    large: true,
-    summary: 'Saves a benchmark as its next version; its examples have to hold',
-    body: z.strictObject({ text: z.string().max(MAX_TEXT), why: z.string().trim().min(3).max(400) }),
-    handle: async ({ services, caller, engagementId, body }) => {
-      const draft = await services.outside.read('draft', body.text)
-      if (!draft.source) throw new Problem(422, draft.wrong)
-      const { source, hash } = draft
-      if (services.benchmarks.all.some(({ benchmark }) => benchmark.source.id === source.id))
-        throw new Problem(422, `"${source.id}" is the name of a benchmark that ships; choose another id.`)
-      const wrong = (await inTime((signal) => services.trial.examplesOf(body.text, signal))).find(
-        (example) => example.wrong.length > 0,
-      )
-      if (wrong) throw new Problem(422, `Rule "${wrong.rule}", example "${wrong.name}": ${wrong.wrong.join('; ')}.`)
-      const number = await services.database.transaction(async (manager) => {
-        if (!(await manager.existsBy(BenchmarkVersions, { hash })))
-          await manager.insert(BenchmarkVersions, {
-            hash,
-            benchmark: source.id,
-            version: source.version,
-            text: body.text,
-            createdAt: new Date(),
-          })
-        const last = await manager.findOne(OwnBenchmarks, {
-          where: { engagementId, benchmark: source.id },
-          order: { number: 'DESC' },
-        })
-        if (last?.hash === hash) throw new Problem(422, `Nothing differs from version ${last.number}.`)
-        const next = (last?.number ?? 0) + 1
-        await manager.insert(OwnBenchmarks, {
-          engagementId,
-          benchmark: source.id,
-          number: next,
-          hash,
-          why: body.why,
-          createdBy: caller.user.id,
-          createdAt: new Date(),
-          publishedAt: null,
-        })
-        return next
-      })
-      await services.activity.add({
-        userId: caller.user.id,
+      if (last?.hash === hash) throw new Problem(422, `No changes since version ${last.number}.`)
+      const next = (last?.number ?? 0) + 1
+      await manager.insert(OwnBenchmarks, {
         engagementId,
-        action: 'benchmark saved',
-        detail: { benchmark: source.id, number, hash, why: body.why },
+        benchmark: source.id,
+        number: next,
+        hash,
+        why: body.why,
+        createdBy: caller.user.id,
+        createdAt: new Date(),
+        publishedAt: null,
       })
-      return { benchmark: source.id, number }
-    },
+      return next
+    })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'benchmark saved',
+      detail: { benchmark: source.id, number, hash, why: body.why },
+    })
+    return { benchmark: source.id, number }
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/own-benchmarks/:benchmark/:number/publish',
-    access: 'write-rules',
-    summary: 'Puts a version on the shelf: audits can choose it',
-    handle: async ({ services, caller, engagementId, params }) => {
-      const version = await versionOf(services, engagementId, params)
-      await services.database.getRepository(OwnBenchmarks).update({ id: version.id }, { publishedAt: new Date() })
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'benchmark published',
-        detail: { benchmark: version.benchmark, number: version.number, hash: version.hash },
-      })
-      return undefined
-    },
+  route(publishOwnBenchmark, async ({ services, caller, engagementId, params }) => {
+    const version = await versionOf(services, engagementId, params)
+    await services.database.getRepository(OwnBenchmarks).update({ id: version.id }, { publishedAt: new Date() })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'benchmark published',
+      detail: { benchmark: version.benchmark, number: version.number, hash: version.hash },
+    })
+    return undefined
   }),
 ]

@@ -1,10 +1,20 @@
-import { z } from 'zod'
+import { type Rhythm } from '@jurybox/api/rhythm'
+import type { BodyOut } from '@jurybox/api/endpoint'
+import {
+  addSchedule,
+  changeSchedule,
+  deleteSchedule,
+  listSchedules,
+  pauseSchedule,
+  previewSchedule,
+  runSchedule,
+} from '@jurybox/api/schedules'
 import { Schedules, type Schedule } from '../db/entities.ts'
-import { discoveryPlanSchema } from '../discovery/plan.ts'
+import { Groups } from '../db/estate-entities.ts'
 import { Problem, notFound } from '../http/problem.ts'
-import { idIn, route } from '../http/route.ts'
-import { lineOf } from '../http/text.ts'
-import { cronOf, nextTimes, rhythmSchema, wordsFor, type Rhythm } from './when.ts'
+import { route } from '../http/route.ts'
+import type { Services } from '../services.ts'
+import { cronOf, nextTimes, rhythmOf, wordsFor } from './when.ts'
 
 const SHOWN = 5
 
@@ -16,8 +26,6 @@ function timesOf(cron: string, zone: string): string[] {
     throw new Problem(422, error instanceof Error ? error.message : String(error))
   }
 }
-
-const when = { rhythm: rhythmSchema, zone: z.string().min(1).max(64) }
 
 function planned({ rhythm, zone }: { rhythm: Rhythm; zone: string }): { cron: string; words: string; next: string[] } {
   const cron = cronOf(rhythm)
@@ -31,6 +39,7 @@ function viewOf({
   cron,
   zone,
   devices,
+  group,
   benchmarks,
   word,
   looks,
@@ -46,7 +55,9 @@ function viewOf({
     cron,
     words: wordsFor(cron),
     zone,
+    rhythm: rhythmOf(cron),
     devices,
+    group,
     benchmarks,
     word,
     looks,
@@ -58,120 +69,123 @@ function viewOf({
   }
 }
 
-export const scheduleRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/schedules',
-    access: 'read',
-    summary: 'What is done again and again, with the next five times',
-    handle: async ({ services, engagementId }) =>
-      (await services.database.getRepository(Schedules).find({ where: { engagementId }, order: { id: 'ASC' } })).map(
-        viewOf,
-      ),
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/schedules/times',
-    access: 'run',
-    summary: 'The next five times of a rhythm, in words and as cron',
-    body: z.strictObject(when),
-    handle: async ({ body }) => planned(body),
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/schedules',
-    access: 'run',
-    large: true,
-    summary: 'Collects, audits, both, or looks for devices, again and again',
-    body: z.strictObject({
-      title: lineOf(120),
-      does: z.enum(['collect', 'audit', 'both', 'discover']),
-      ...when,
-      devices: z.array(z.string()).min(1).nullable().default(null),
-      benchmarks: z.array(z.string()).max(10).default([]),
-      word: z.string().trim().min(3).max(80).nullable().default(null),
-      looks: z.boolean().default(false),
-      discovery: discoveryPlanSchema.nullable().default(null),
-      /** Addresses of its range that whoever asks has agreed to. */ confirmed: z.int().nullable().default(null),
-    }),
-    handle: async ({ services, caller, engagementId, body: { rhythm, zone, confirmed, ...body } }) => {
-      const { cron, words } = planned({ rhythm, zone })
-      if ((body.does === 'discover') !== (body.discovery !== null))
-        throw new Problem(422, 'A discovery says where it begins, and nothing else does.')
-      if (body.discovery) {
-        const tries = await services.discovery.tries(engagementId, body.discovery)
-        if (tries > 0 && confirmed !== tries)
-          throw new Problem(
-            422,
-            `${tries} addresses of ${body.discovery.range} would be tried: agree to that number first.`,
-            { tries },
-          )
-      }
-      if ((body.does === 'audit' || body.does === 'both') && body.benchmarks.length === 0)
-        throw new Problem(422, 'An audit needs a benchmark: choose one at least.')
-      for (const id of body.benchmarks) await services.benchmarks.inEngagement(engagementId, id)
-      const rows = services.database.getRepository(Schedules)
-      const saved = await rows.save(
-        rows.create({
-          engagementId,
-          ...body,
-          cron,
-          zone,
-          paused: false,
-          lastAt: null,
-          lastSaid: '',
-          createdBy: caller.user.id,
-          createdAt: new Date(),
-        }),
+/** @throws Problem where there is none of that number */
+async function found({ database }: Services, engagementId: number, id: number): Promise<Schedule> {
+  const schedule = await database.getRepository(Schedules).findOneBy({ id, engagementId })
+  if (!schedule) throw notFound('schedule')
+  return schedule
+}
+
+/** A plan as it is stored, with its times in words. @throws Problem where it cannot be carried out */
+async function checked(
+  { benchmarks, database, discovery }: Services,
+  engagementId: number,
+  { rhythm, zone, confirmed, ...plan }: BodyOut<typeof addSchedule>,
+) {
+  const { cron, words } = planned({ rhythm, zone })
+  if ((plan.does === 'discover') !== (plan.discovery !== null))
+    throw new Problem(422, 'Only a discovery schedule has a discovery plan, and it needs one.')
+  if (plan.discovery) {
+    const tries = await discovery.tries(engagementId, plan.discovery)
+    if (tries > 0 && confirmed !== tries)
+      throw new Problem(
+        422,
+        `${tries} addresses of ${plan.discovery.range} would be tried. Confirm the number first.`,
+        { tries },
       )
-      services.schedules.arm(saved)
-      await services.activity.add({
-        userId: caller.user.id,
+  }
+  if ((plan.does === 'audit' || plan.does === 'both') && plan.benchmarks.length === 0)
+    throw new Problem(422, 'An audit needs a benchmark. Select at least one.')
+  if (plan.devices !== null && plan.group !== null)
+    throw new Problem(422, 'A schedule is for devices or for a group, not for both.')
+  if (plan.group !== null && !(await database.getRepository(Groups).existsBy({ engagementId, title: plan.group })))
+    throw new Problem(422, `There is no group “${plan.group}”.`)
+  for (const id of plan.benchmarks) await benchmarks.inEngagement(engagementId, id)
+  return { plan: { ...plan, cron, zone }, words }
+}
+
+export const scheduleRoutes = [
+  route(listSchedules, async ({ services, engagementId }) =>
+    (await services.database.getRepository(Schedules).find({ where: { engagementId }, order: { id: 'ASC' } })).map(
+      viewOf,
+    ),
+  ),
+  route(previewSchedule, async ({ body }) => planned(body)),
+  route(addSchedule, async ({ services, caller, engagementId, body }) => {
+    const { plan, words } = await checked(services, engagementId, body)
+    const rows = services.database.getRepository(Schedules)
+    const saved = await rows.save(
+      rows.create({
+        ...plan,
         engagementId,
-        action: 'schedule added',
-        detail: { title: body.title, does: body.does, when: words, zone },
-      })
-      return viewOf(saved)
-    },
+        paused: false,
+        lastAt: null,
+        lastSaid: '',
+        createdBy: caller.user.id,
+        createdAt: new Date(),
+      }),
+    )
+    services.schedules.arm(saved)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'schedule added',
+      detail: { title: body.title, does: body.does, when: words, zone: body.zone },
+    })
+    return viewOf(saved)
   }),
-  route({
-    method: 'put',
-    path: '/engagements/:engagement/schedules/:schedule',
-    access: 'run',
-    summary: 'Pauses a schedule, or lets it go on',
-    body: z.strictObject({ paused: z.boolean() }),
-    handle: async ({ services, caller, engagementId, params, body }) => {
-      const rows = services.database.getRepository(Schedules)
-      const schedule = await rows.findOneBy({ id: idIn(params, 'schedule'), engagementId })
-      if (!schedule) throw notFound('schedule')
-      // What fell into a pause was not missed.
-      const saved = await rows.save({
-        ...schedule,
-        paused: body.paused,
-        lastAt: body.paused ? schedule.lastAt : new Date(),
-      })
-      services.schedules.arm(saved)
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: body.paused ? 'schedule paused' : 'schedule goes on',
-        detail: { title: schedule.title },
-      })
-      return viewOf(saved)
-    },
+  route(changeSchedule, async ({ services, caller, engagementId, params, body }) => {
+    const schedule = await found(services, engagementId, params.schedule)
+    const { plan, words } = await checked(services, engagementId, body)
+    const saved = await services.database.getRepository(Schedules).save({ ...schedule, ...plan })
+    services.schedules.arm(saved)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'schedule changed',
+      detail: { title: body.title, does: body.does, when: words, zone: body.zone },
+    })
+    return viewOf(saved)
   }),
-  route({
-    method: 'delete',
-    path: '/engagements/:engagement/schedules/:schedule',
-    access: 'run',
-    summary: 'Takes a schedule away',
-    handle: async ({ services, caller, engagementId, params }) => {
-      const id = idIn(params, 'schedule')
-      if (((await services.database.getRepository(Schedules).delete({ id, engagementId })).affected ?? 0) === 0)
-        throw notFound('schedule')
-      services.schedules.disarm(id)
-      await services.activity.add({ userId: caller.user.id, engagementId, action: 'schedule removed', detail: { id } })
-      return undefined
-    },
+  route(runSchedule, async ({ services, caller, engagementId, params }) => {
+    const schedule = await found(services, engagementId, params.schedule)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'schedule run',
+      detail: { title: schedule.title },
+    })
+    await services.schedules.runNow(schedule)
+    return viewOf(await found(services, engagementId, params.schedule))
+  }),
+  route(pauseSchedule, async ({ services, caller, engagementId, params, body }) => {
+    const rows = services.database.getRepository(Schedules)
+    const schedule = await found(services, engagementId, params.schedule)
+    // What fell into a pause was not missed.
+    const saved = await rows.save({
+      ...schedule,
+      paused: body.paused,
+      lastAt: body.paused ? schedule.lastAt : new Date(),
+    })
+    services.schedules.arm(saved)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: body.paused ? 'schedule paused' : 'schedule resumed',
+      detail: { title: schedule.title },
+    })
+    return viewOf(saved)
+  }),
+  route(deleteSchedule, async ({ services, caller, engagementId, params }) => {
+    const { id, title } = await found(services, engagementId, params.schedule)
+    await services.database.getRepository(Schedules).delete({ id })
+    services.schedules.disarm(id)
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'schedule deleted',
+      detail: { id, title },
+    })
+    return undefined
   }),
 ]

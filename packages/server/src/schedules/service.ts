@@ -1,9 +1,14 @@
 import { Cron } from 'croner'
-import { Schedules, type Job, type Schedule } from '../db/entities.ts'
+import { Schedules, type AuditScope, type Job, type Schedule, type SnapshotRow } from '../db/entities.ts'
 import type { SyslogMessage } from '@jurybox/core/state'
+import { scopeOf } from '../audits/scope.ts'
+import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { SyslogListener } from './listener.ts'
 import { longestGap, missedSince } from './when.ts'
+
+/** What a schedule last said while it runs. */
+const RUNNING = 'running'
 
 /** Collects and audits at their times; what was missed while the server was down is done once. */
 export class ScheduleService {
@@ -27,6 +32,7 @@ export class ScheduleService {
 
   /** At the start of the server. */
   async open(now = new Date()): Promise<void> {
+    await this.#rows.update({ lastSaid: RUNNING }, { lastSaid: 'interrupted: the server stopped' })
     for (const schedule of await this.#rows.find()) {
       this.arm(schedule)
       if (!schedule.paused && missedSince(schedule.cron, schedule.zone, schedule.lastAt ?? schedule.createdAt, now))
@@ -81,12 +87,12 @@ export class ScheduleService {
   async run(id: number, only: readonly string[] | null = null): Promise<void> {
     const schedule = await this.#rows.findOneBy({ id })
     if (!schedule) return
-    await this.#rows.update({ id }, { lastAt: new Date(), lastSaid: 'running' })
+    await this.#rows.update({ id }, { lastAt: new Date(), lastSaid: RUNNING })
     let said: string
     try {
-      said = await this.#done(only === null ? schedule : { ...schedule, devices: [...only] })
+      said = await this.#done(await this.#withGroup(schedule), only)
     } catch (error) {
-      said = `not done: ${error instanceof Error ? error.message : String(error)}`
+      said = `failed: ${error instanceof Error ? error.message : String(error)}`
       await this.services.activity.add({
         userId: null,
         engagementId: schedule.engagementId,
@@ -95,6 +101,30 @@ export class ScheduleService {
       })
     }
     await this.#rows.update({ id }, { lastSaid: said })
+  }
+
+  /** Begins at once, whatever its times. @throws Problem where it is already running */
+  async runNow({ id, lastSaid }: Schedule): Promise<void> {
+    if (lastSaid === RUNNING) throw new Problem(409, 'The schedule is already running.')
+    await this.#rows.update({ id }, { lastAt: new Date(), lastSaid: RUNNING })
+    this.#begin(id)
+  }
+
+  /** The devices that a schedule names, as far as the snapshot has them; the others are told. */
+  async #ofNamed(snapshot: SnapshotRow, named: readonly string[], said: string[]): Promise<AuditScope | null> {
+    const known = new Set((await this.services.estate.devices(snapshot)).map(({ name }) => name))
+    const missing = named.filter((name) => !known.has(name))
+    if (missing.length > 0) said.push(`not in the snapshot: ${missing.join(', ')}`)
+    return scopeOf(this.services, snapshot, { devices: named.filter((name) => known.has(name)) })
+  }
+
+  /** A schedule for the members that its group has now. */
+  async #withGroup(schedule: Schedule): Promise<Schedule> {
+    if (schedule.group === null) return schedule
+    const snapshot = await this.services.snapshots.latest(schedule.engagementId)
+    if (!snapshot) throw new Error('there is no snapshot yet, so the group has no members')
+    const scope = await scopeOf(this.services, snapshot, { group: schedule.group })
+    return { ...schedule, devices: [...(scope?.devices ?? [])] }
   }
 
   /** How often audits are scheduled in an engagement, in days; null where they are not. */
@@ -119,16 +149,11 @@ export class ScheduleService {
     void work.finally(() => this.#running.delete(work))
   }
 
-  async #done({
-    engagementId,
-    createdBy,
-    does,
-    devices: named,
-    benchmarks,
-    title,
-    looks,
-    discovery: plan,
-  }: Schedule): Promise<string> {
+  /** @param only devices that begin it by themselves: these alone are collected from, and all are judged */
+  async #done(
+    { engagementId, createdBy, does, devices: named, group, benchmarks, title, looks, discovery: plan }: Schedule,
+    only: readonly string[] | null,
+  ): Promise<string> {
     const { collecting, audits, snapshots, discovery, benchmarks: shelf } = this.services
     if (plan) {
       const job = await this.#ended(
@@ -138,12 +163,12 @@ export class ScheduleService {
       return job.message
     }
     const said: string[] = []
-    let devices = named
+    let devices = only ?? named
     if (does !== 'audit' && looks) {
-      const { looked, changed, missing } = await collecting.look(engagementId, named, this.#stop.signal)
+      const { looked, changed, missing } = await collecting.look(engagementId, devices, this.#stop.signal)
       const unseen = missing.length > 0 ? `; not reached: ${missing.join(', ')}` : ''
-      if (changed.length === 0) return `looked at ${looked}, nothing has changed${unseen}`
-      said.push(`looked at ${looked}, changed: ${changed.join(', ')}${unseen}`)
+      if (changed.length === 0) return `${looked} checked, none changed${unseen}`
+      said.push(`${looked} checked, changed: ${changed.join(', ')}${unseen}`)
       devices = changed
     }
     if (does !== 'audit') {
@@ -163,7 +188,14 @@ export class ScheduleService {
       const snapshot = await snapshots.latest(engagementId)
       if (!snapshot) throw new Error('there is no snapshot to audit')
       const choices = await Promise.all(benchmarks.map((id) => shelf.choice(engagementId, id, undefined)))
-      const job = await this.#ended(await audits.start(engagementId, createdBy, snapshot, choices))
+      // What a schedule is for, its audit is limited to: of a group, those that the snapshot has.
+      const scope =
+        group !== null
+          ? await scopeOf(this.services, snapshot, { group })
+          : named !== null
+            ? await this.#ofNamed(snapshot, named, said)
+            : null
+      const job = await this.#ended(await audits.start(engagementId, createdBy, snapshot, choices, scope))
       said.push(job.message)
       if (job.state !== 'done') throw new Error(job.message)
     }
@@ -174,7 +206,7 @@ export class ScheduleService {
   async #ended({ id, engagementId }: Job): Promise<Job> {
     for (;;) {
       const job = await this.services.jobs.find(id, engagementId)
-      if (!job) throw new Error('the work is gone')
+      if (!job) throw new Error('the job no longer exists')
       if (job.state !== 'running') return job
       await new Promise((resolve) => setTimeout(resolve, 250))
     }

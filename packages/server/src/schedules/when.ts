@@ -1,20 +1,5 @@
 import { Cron } from 'croner'
-import { z } from 'zod'
-
-/** When something is done again, as people say it. */
-export const rhythmSchema = z.discriminatedUnion('every', [
-  z.strictObject({ every: z.literal('day'), at: z.iso.time({ precision: -1 }) }),
-  z.strictObject({ every: z.literal('week'), on: z.int().min(1).max(7), at: z.iso.time({ precision: -1 }) }),
-  /** The first, second, … or last such day of a month; 5 is the last. */
-  z.strictObject({
-    every: z.literal('month'),
-    which: z.int().min(1).max(5),
-    on: z.int().min(1).max(7),
-    at: z.iso.time({ precision: -1 }),
-  }),
-  z.strictObject({ every: z.literal('cron'), cron: z.string().min(1).max(120) }),
-])
-export type Rhythm = z.infer<typeof rhythmSchema>
+import type { Rhythm } from '@jurybox/api/rhythm'
 
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 const WHICH = ['first', 'second', 'third', 'fourth', 'last']
@@ -31,6 +16,19 @@ export function cronOf(rhythm: Rhythm): string {
     : `${time} * * ${day}#${rhythm.which === 5 ? 'L' : rhythm.which}`
 }
 
+/** A cron form as people say it, where it is one of those; the inverse of {@link cronOf}. */
+export function rhythmOf(cron: string): Rhythm {
+  const found = /^(\d+) (\d+) \* \* (\*|\d)(?:#(\d|L))?$/.exec(cron)
+  if (!found) return { every: 'cron', cron }
+  const [, minute = '', hour = '', day = '', which] = found
+  const at = `${hour.padStart(2, '0')}:${minute.padStart(2, '0')}`
+  if (day === '*') return { every: 'day', at }
+  const on = ((Number(day) + 6) % 7) + 1
+  return which === undefined
+    ? { every: 'week', on, at }
+    : { every: 'month', which: which === 'L' ? 5 : Number(which), on, at }
+}
+
 /** A cron form in words, where it is one of those that people say; else as it is written. */
 export function wordsFor(cron: string): string {
   const found = /^(\d+) (\d+) \* \* (\*|\d)(?:#(\d|L))?$/.exec(cron)
@@ -41,7 +39,7 @@ export function wordsFor(cron: string): string {
   const name = DAYS[(Number(day) + 6) % 7] ?? ''
   return which === undefined
     ? `every ${name} ${at}`
-    : `on the ${WHICH[which === 'L' ? 4 : Number(which) - 1] ?? ''} ${name} of a month ${at}`
+    : `on the ${WHICH[which === 'L' ? 4 : Number(which) - 1] ?? ''} ${name} of the month ${at}`
 }
 
 /** @throws Error that says what is wrong with the form or the zone, or that it never comes */
@@ -52,7 +50,7 @@ export function nextTimes(cron: string, zone: string, from: Date, count: number)
   } catch (error) {
     throw new Error(`“${cron}” in the time zone “${zone}”: ${error instanceof Error ? error.message : String(error)}`)
   }
-  if (times.length === 0) throw new Error(`“${cron}” never comes`)
+  if (times.length === 0) throw new Error(`“${cron}” never occurs`)
   return times
 }
 

@@ -1,12 +1,15 @@
+import { searchEstate } from '@jurybox/api/search'
 import { FOUND_KINDS, readQuestion } from '@jurybox/core/query'
-import { z } from 'zod'
-import { placeIn } from '../estate/across-routes.ts'
+import { ruleTitles } from '../audits/titles.ts'
+import { Verdicts, type Audit } from '../db/entities.ts'
+import { likeOf } from '../db/like.ts'
+import { placeIn } from '../estate/standing.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
 /** What was found of one kind; `to` is where it is, in the interface. */
 interface Part {
-  readonly kind: 'rule' | 'requirement' | (typeof FOUND_KINDS)[number]
+  readonly kind: 'rule' | 'requirement' | 'verdict' | (typeof FOUND_KINDS)[number]
   readonly total: number
   readonly hits: readonly {
     readonly title: string
@@ -18,47 +21,68 @@ interface Part {
 }
 
 export const searchRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/search',
-    access: 'read',
-    summary:
-      'Finds devices, addresses, interfaces, users, lists, lines, rules and requirements (secrets are not searched)',
-    query: z.object({
-      q: z.string().trim().min(1).max(300),
-      snapshot: z.coerce.number().int().positive().optional(),
-      limit: z.coerce.number().int().min(1).max(500).default(6),
-      kind: z.enum(FOUND_KINDS).optional(),
-    }),
-    handle: async ({ services, engagementId, query }) => {
-      const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
-      const devices = new Map(
-        (snapshot ? await services.estate.devices(snapshot) : []).map((device) => [device.name, device]),
-      )
-      const base = `/e/${engagementId}`
-      const found = snapshot
-        ? await services.estate.find(snapshot, query.q, query.limit, query.kind ? [query.kind] : null)
-        : []
-      const parts = found.map(({ kind, total, hits, devices: names }) => ({
-        kind,
-        total,
-        devices: names.length,
-        hits: hits.map(({ device: name, title, detail, at }) => {
-          const device = devices.get(name)
-          const place = placeIn(services, device, at)
-          return {
-            title,
-            detail,
-            device: name,
-            at: place,
-            to: `${base}/estate/${device?.id ?? 0}${place ? `?record=${place.record}&line=${place.from}` : ''}`,
-          }
-        }),
-      }))
-      return query.kind ? parts : [...parts, ...ruled(services, query.q, base, query.limit)]
-    },
+  route(searchEstate, async ({ services, engagementId, query }) => {
+    const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
+    const devices = new Map(
+      (snapshot ? await services.estate.devices(snapshot) : []).map((device) => [device.name, device]),
+    )
+    const base = `/e/${engagementId}`
+    const found = snapshot
+      ? await services.estate.find(snapshot, query.q, query.limit, query.kind ? [query.kind] : null)
+      : []
+    const parts = found.map(({ kind, total, hits, devices: names }) => ({
+      kind,
+      total,
+      devices: names.length,
+      hits: hits.map(({ device: name, title, detail, at }) => {
+        const device = devices.get(name)
+        const place = placeIn(services, device, at)
+        return {
+          title,
+          detail,
+          device: name,
+          at: place,
+          to: `${base}/estate/${device?.id ?? 0}${place ? `?record=${place.record}&line=${place.from}` : ''}`,
+        }
+      }),
+    }))
+    if (query.kind) return parts
+    const audit = snapshot ? await services.audits.of(snapshot.id) : null
+    return [
+      ...parts,
+      ...(audit ? await judged(services, audit, query.q, base, query.limit) : []),
+      ...ruled(services, query.q, base, query.limit),
+    ]
   }),
 ]
+
+/** Verdicts that hold the words, in their reason, their rule or the name of their device; findings first. */
+async function judged(services: Services, audit: Audit, text: string, base: string, limit: number): Promise<Part[]> {
+  const { words, pattern, inside } = readQuestion(text)
+  if (pattern !== null || inside.length > 0 || words.length === 0) return []
+  const found = services.database
+    .getRepository(Verdicts)
+    .createQueryBuilder('v')
+    .where('v.auditId = :audit', { audit: audit.id })
+  for (const [i, word] of words.entries())
+    found.andWhere(`LOWER(CONCAT_WS(' ', v.note, v.rule, v.device)) LIKE :word${i}`, { [`word${i}`]: likeOf(word) })
+  const [rows, total] = await found
+    .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
+    .addOrderBy('v.device')
+    .addOrderBy('v.place')
+    .limit(limit)
+    .getManyAndCount()
+  if (total === 0) return []
+  const titles = await ruleTitles(services, audit.choices)
+  const hits = rows.map(({ id, benchmark, rule, device, outcome, note }) => ({
+    title: `${outcome}: ${titles.get(`${benchmark} ${rule}`) ?? rule}`,
+    detail: note,
+    device,
+    at: null,
+    to: `${base}/verdicts/${audit.id}/${id}`,
+  }))
+  return [{ kind: 'verdict', total, hits }]
+}
 
 /** Rules and requirements that hold the words. */
 function ruled(services: Services, text: string, base: string, limit: number): Part[] {

@@ -1,9 +1,8 @@
+import { discardFiles, freezeSnapshot, getSnapshot, listSnapshots, stageFiles } from '@jurybox/api/snapshots'
 import { linesOf } from '@jurybox/core/analysis'
-import { z } from 'zod'
 import { Problem } from '../http/problem.ts'
 import { byDevice } from '../audits/judging.ts'
-import { idIn, route } from '../http/route.ts'
-import { lineOf } from '../http/text.ts'
+import { route } from '../http/route.ts'
 import { kindTitle, type Intake } from './service.ts'
 import type { Services } from '../services.ts'
 
@@ -67,117 +66,65 @@ async function snapshotView(services: Services, engagementId: number, id: number
 }
 
 export const snapshotRoutes = [
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/snapshots',
-    access: 'read',
-    summary: 'All snapshots, oldest first',
-    handle: async ({ services, engagementId }) => {
-      const tags = await services.archive.tagsOf(engagementId)
-      return Promise.all(
-        (await services.snapshots.list(engagementId)).map(async (snapshot) => {
-          const held = await services.snapshots.held(snapshot)
-          return {
-            id: snapshot.id,
-            title: snapshot.title,
-            note: snapshot.note,
-            takenAt: snapshot.takenAt.toISOString(),
-            devices: new Set(held.map((record) => record.deviceId)).size,
-            carried: new Set(held.filter((record) => record.carried).map((record) => record.deviceId)).size,
-            unread: [...byDevice(held).values()].reduce((sum, records) => sum + linesOf(records).unread, 0),
-            refused: snapshot.refused.length,
-            tags: tags.get(snapshot.id) ?? [],
-          }
-        }),
-      )
-    },
+  route(listSnapshots, async ({ services, engagementId }) => {
+    const tags = await services.archive.tagsOf(engagementId)
+    return Promise.all(
+      (await services.snapshots.list(engagementId)).map(async (snapshot) => {
+        const held = await services.snapshots.held(snapshot)
+        return {
+          id: snapshot.id,
+          title: snapshot.title,
+          note: snapshot.note,
+          takenAt: snapshot.takenAt.toISOString(),
+          devices: new Set(held.map((record) => record.deviceId)).size,
+          carried: new Set(held.filter((record) => record.carried).map((record) => record.deviceId)).size,
+          unread: [...byDevice(held).values()].reduce((sum, records) => sum + linesOf(records).unread, 0),
+          refused: snapshot.refused.length,
+          tags: tags.get(snapshot.id) ?? [],
+        }
+      }),
+    )
   }),
-  route({
-    method: 'get',
-    path: '/engagements/:engagement/snapshots/:snapshot',
-    access: 'read',
-    summary: 'One snapshot with its records, refusals and lines that were not understood',
-    handle: async ({ services, engagementId, params }) =>
-      snapshotView(services, engagementId, idIn(params, 'snapshot')),
+  route(getSnapshot, async ({ services, engagementId, params }) =>
+    snapshotView(services, engagementId, params.snapshot),
+  ),
+  route(stageFiles, async ({ services, caller, engagementId, request, body }) => {
+    const files = (request.files ?? []) as Express.Multer.File[]
+    if (files.length !== body.paths.length)
+      throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
+    const brought = files.map((file, i) => ({
+      path: body.paths[i] ?? file.originalname,
+      bytes: new Uint8Array(file.buffer),
+    }))
+    const intake = await services.snapshots.importFolders([brought], engagementId, caller.user.id)
+    return intakeView(
+      intake,
+      await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))),
+    )
   }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/intake',
-    access: 'bring-in',
-    upload: true,
-    summary: 'Reads dropped files and says what they are; nothing is kept yet',
-    // The browser sends paths beside the files: a file's own name never holds its folder.
-    body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent') }),
-    handle: async ({ services, caller, engagementId, request, body }) => {
-      const files = (request.files ?? []) as Express.Multer.File[]
-      if (files.length !== body.paths.length)
-        throw new Problem(400, `Expected ${body.paths.length} files, got ${files.length}.`)
-      const brought = files.map((file, i) => ({
-        path: body.paths[i] ?? file.originalname,
-        bytes: new Uint8Array(file.buffer),
-      }))
-      const intake = await services.snapshots.importFolders([brought], engagementId, caller.user.id)
-      return intakeView(
-        intake,
-        await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))),
-      )
-    },
+  route(discardFiles, async ({ services, engagementId, params }) => {
+    services.snapshots.forget(services.snapshots.intake(params.import, engagementId).id)
+    return undefined
   }),
-  route({
-    method: 'delete',
-    path: '/engagements/:engagement/intake/:intake',
-    access: 'bring-in',
-    summary: 'Forgets dropped files',
-    handle: async ({ services, engagementId, params }) => {
-      services.snapshots.forget(services.snapshots.intake(params['intake'] ?? '', engagementId).id)
-      return undefined
-    },
-  }),
-  route({
-    method: 'post',
-    path: '/engagements/:engagement/snapshots',
-    access: 'bring-in',
-    large: true,
-    summary: 'Freezes dropped files as a snapshot',
-    body: z.strictObject({
-      intake: z.string(),
-      title: lineOf(160, 'a snapshot has a title'),
-      note: z.string().max(4000).default(''),
-      takenAt: z.iso.datetime({ offset: true }),
-      settled: z
-        .array(
-          z.strictObject({
-            path: z.string().max(500),
-            as: z
-              .string()
-              .trim()
-              .regex(/^[\w.-]{1,100}$/, 'a device name of letters, digits, dots and dashes'),
-          }),
-        )
-        .max(500)
-        .default([]),
-      without: z.array(z.string().max(160)).max(5000).default([]),
-    }),
-    handle: async ({ services, caller, engagementId, body }) => {
-      const intake = services.snapshots.intake(body.intake, engagementId)
-      const takenAt = new Date(body.takenAt)
-      if (takenAt.getTime() > Date.now() + 60_000) throw new Problem(422, 'The time of capture lies in the future.')
-      const row = await services.snapshots.freeze(intake, {
-        title: body.title,
-        note: body.note,
-        takenAt,
-        settled: body.settled,
-        without: body.without,
-        userId: caller.user.id,
-      })
-      await services.activity.add({
-        userId: caller.user.id,
-        engagementId,
-        action: 'snapshot frozen',
-        detail: { snapshot: row.id, title: row.title, without: body.without },
-      })
-      await services.audits.follow(row, caller.user.id)
-      return snapshotView(services, engagementId, row.id)
-    },
+  route(freezeSnapshot, async ({ services, caller, engagementId, body }) => {
+    const intake = services.snapshots.intake(body.intake, engagementId)
+    const takenAt = new Date(body.takenAt)
+    if (takenAt.getTime() > Date.now() + 60_000) throw new Problem(422, 'The capture time is in the future.')
+    const row = await services.snapshots.freeze(intake, {
+      title: body.title,
+      note: body.note,
+      takenAt,
+      settled: body.settled,
+      without: body.without,
+      userId: caller.user.id,
+    })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'snapshot frozen',
+      detail: { snapshot: row.id, title: row.title, without: body.without },
+    })
+    await services.audits.follow(row, caller.user.id)
+    return snapshotView(services, engagementId, row.id)
   }),
 ]

@@ -4,11 +4,13 @@ import type { SnapshotFile } from '@jurybox/core'
 import { deviceFolder, type RecordKind } from '@jurybox/core/snapshot'
 import { stableText } from '@jurybox/core/syntax'
 import {
+  DeviceConnections,
   Devices,
   Records,
   SnapshotRecords,
   Snapshots,
   type Device,
+  type FirstFacts,
   type SnapshotRow,
   type StoredRecord,
 } from '../db/entities.ts'
@@ -87,7 +89,7 @@ export class SnapshotService {
   intake(id: string, engagementId: number): Intake {
     const found = this.#intakes.get(id)
     if (!found || found.engagementId !== engagementId)
-      throw new Problem(410, 'These files are no longer held: drop them again.')
+      throw new Problem(410, 'These files have expired. Import them again.')
     return found
   }
 
@@ -102,7 +104,7 @@ export class SnapshotService {
   async freeze(intake: Intake, freeze: Freeze): Promise<SnapshotRow> {
     const { engagementId } = intake
     const devices = await this.#withSettled(intake, freeze.settled)
-    if (devices.length === 0) throw new Problem(422, 'No device was read: there is nothing to freeze.')
+    if (devices.length === 0) throw new Problem(422, 'No device was imported, so there is nothing to freeze.')
     const before = await this.latest(engagementId, freeze.takenAt)
     const settledPaths = new Set(freeze.settled.map(({ path }) => path))
     const frozen = await this.database.transaction(async (manager) => {
@@ -132,6 +134,9 @@ export class SnapshotService {
       )
       await this.records.keep(manager, contents)
       const known = new Map((await manager.findBy(Devices, { engagementId })).map((device) => [device.name, device]))
+      const firstFacts = new Map(
+        (await manager.findBy(DeviceConnections, { engagementId })).map(({ device, facts }) => [device, facts]),
+      )
       const brought = new Set<number>()
       for (const device of devices) {
         const stored = await manager.save(
@@ -141,7 +146,7 @@ export class SnapshotService {
             engagementId,
             name: device.name,
             dialect: device.dialect,
-            facts: factsOf(device, known.get(device.name)),
+            facts: factsOf(device, known.get(device.name), firstFacts.get(device.name) ?? {}),
             createdAt: known.get(device.name)?.createdAt ?? now,
           }),
         )
@@ -193,7 +198,7 @@ export class SnapshotService {
     const files = new Map(taken.unsettled.map((file) => [file.path, file.bytes]))
     const folders = settled.map(({ path, as }): SnapshotFile[] => {
       const bytes = files.get(path)
-      if (!bytes) throw new Problem(422, `The file ${path} is not one of those dropped.`)
+      if (!bytes) throw new Problem(422, `The file ${path} is not one of the imported files.`)
       const { folder, named } = deviceFolder(as)
       return [
         { path: `${folder}/device.yaml`, bytes: new TextEncoder().encode(JSON.stringify(named)) },
@@ -203,7 +208,7 @@ export class SnapshotService {
     const read = await this.outside.importFolders(folders)
     for (const { path, as } of settled) {
       const device = read.devices.find(({ name }) => name === as)
-      if (!device) throw new Problem(422, `The file ${path} was not read as a configuration.`)
+      if (!device) throw new Problem(422, `The file ${path} is not a configuration.`)
       devices.set(as, { ...device, records: device.records.map((record) => ({ ...record, path })) })
     }
     return [...devices.values()]
@@ -215,16 +220,27 @@ export class SnapshotService {
   async add(
     engagementId: number,
     deviceName: string,
-    { kind, text, takenAt }: { readonly kind: string; readonly text: string; readonly takenAt: Date },
+    {
+      kind,
+      text,
+      takenAt,
+      about = null,
+    }: {
+      readonly kind: string
+      readonly text: string
+      readonly takenAt: Date
+      /** What the record is of, such as the address that was asked about: its path names it. */
+      readonly about?: string | null
+    },
     { title, note, userId }: { readonly title: string; readonly note: string; readonly userId: number },
   ): Promise<{ readonly snapshot: SnapshotRow; readonly record: number }> {
     const latest = await this.latest(engagementId)
     const device = await this.database.getRepository(Devices).findOneBy({ engagementId, name: deviceName })
-    if (!latest || !device)
-      throw new Problem(422, `Nothing has been brought in of “${deviceName}” yet: collect from it first.`)
+    if (!latest || !device) throw new Problem(422, `There are no records of “${deviceName}”. Collect from it first.`)
     const held = await this.#held(latest.id)
     const bytes = new TextEncoder().encode(text)
     const hash = sha256(bytes)
+    const named = about === null ? '' : ` ${about.replace(/[^\w.:-]/g, '_')}`
     return this.database.transaction(async (manager) => {
       const now = new Date()
       const snapshot = await manager.save(
@@ -245,7 +261,7 @@ export class SnapshotService {
         manager.create(Records, {
           deviceId: device.id,
           kind,
-          path: `${deviceFolder(deviceName).folder}/${kind}.txt`,
+          path: `${deviceFolder(deviceName).folder}/${kind}${named}.txt`,
           sha256: hash,
           dialect: 'none',
           lineCount: text.split('\n').length,
@@ -354,10 +370,11 @@ export class SnapshotService {
   }
 }
 
-function factsOf(device: ImportedDevice, known: Device | undefined): Record<string, unknown> {
+function factsOf(device: ImportedDevice, known: Device | undefined, first: FirstFacts): Record<string, unknown> {
   const { labels, ...facts } = device.facts
   const before = (known?.facts ?? {}) as { labels?: Record<string, unknown> }
-  return { ...before, ...facts, labels: { ...before.labels, ...labels } }
+  // What somebody said when the device was discovered holds until its first records; later it is changed elsewhere.
+  return { ...(known ? {} : first), ...before, ...facts, labels: { ...before.labels, ...labels } }
 }
 
 export function kindTitle(kind: RecordKind | string): string {

@@ -104,7 +104,7 @@ export type TrafficAnswer =
         readonly device: string
         readonly table: string
         readonly family: string
-        readonly from: string
+        readonly from: 'captured' | 'computed'
         readonly missing: string | null
       }[]
     }

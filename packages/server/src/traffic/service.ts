@@ -187,18 +187,17 @@ export class TrafficService {
           await this.#read(snapshot, devices, answer.keys, reading)
         reading(null)
       } else if (answer.is === 'refused') throw new Problem(422, answer.reason)
-      else if (answer.is === 'stopped')
-        throw new Problem(409, 'The question was stopped, since nobody waited for its answer.')
+      else if (answer.is === 'stopped') throw new Problem(409, 'The question was cancelled.')
       else if (answer.is !== 'read') return answer
     }
-    throw new Error('the network does not stay at hand')
+    throw new Error('the network model failed')
   }
 
   async #run(task: TrafficTask): Promise<TaskAnswer> {
     try {
       return await this.#worker.run(task)
     } catch (error) {
-      throw this.#closed ? new Problem(503, 'The server is being stopped.') : error
+      throw this.#closed ? new Problem(503, 'The server is shutting down.') : error
     }
   }
 
@@ -306,7 +305,7 @@ export class TrafficService {
         stated: one,
         answer,
         since: { snapshot: since.id, title: since.title, takenAt: since.takenAt.toISOString() },
-        everHeld: answer.outcome === 'holds' || before.some((row) => outcomeIn(row) === 'holds'),
+        everHeld: answer.outcome === 'met' || before.some((row) => outcomeIn(row) === 'met'),
         confirmedBy:
           confirmed.find(({ expectation, statedHash: of }) => expectation === one.id && of === hash)?.confirmedBy ??
           null,

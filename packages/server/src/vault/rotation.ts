@@ -50,7 +50,7 @@ export async function fittingVault(
   const vault = Vault.open(dataFolder, environment, isFresh)
   if (await opens(database, vault)) return vault
   throw new Error(
-    `The key does not open what is stored. Give the key that it was sealed with: in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`,
+    `The key does not decrypt the stored data. Provide the right key in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`,
   )
 }
 

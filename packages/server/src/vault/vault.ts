@@ -23,7 +23,7 @@ export class Vault {
 
   /** From now on seals with another key; what is sealed with the one so far still opens. */
   change(next: Buffer): void {
-    if (this.#older) throw new Error('The key is being changed already')
+    if (this.#older) throw new Error('A key change is already running')
     this.#older = this.#key
     this.#key = next
   }
@@ -49,7 +49,7 @@ export class Vault {
     if (!existsSync(file)) {
       if (!isFresh)
         throw new Error(
-          `The key file ${file} is missing, and what is stored opens with no other. Put it back, or give the key in JURYBOX_KEY. Nothing was changed.`,
+          `The key file ${file} is missing, and the stored data cannot be decrypted without it. Restore it, or provide the key in JURYBOX_KEY. Nothing was changed.`,
         )
       writeFileSync(file, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600, flag: 'wx' })
     }
@@ -79,7 +79,7 @@ export class Vault {
 
   /** @throws Error where the bytes were changed, belong elsewhere, or were sealed with another key */
   unseal(sealed: Buffer, context: string): Buffer {
-    if (sealed[0] !== 1) throw new Error('Sealed content of an unknown version')
+    if (sealed[0] !== 1) throw new Error('Encrypted content of an unknown version')
     try {
       return gunzipSync(opened(sealed, context, this.#key))
     } catch (error) {

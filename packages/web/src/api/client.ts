@@ -1,3 +1,13 @@
+import { t } from '../messages/index.ts'
+import { getSession } from '@jurybox/api/sessions'
+import type { BodyOf, Endpoint, GivenParams, PathOf, QueryOf, ResponseOf } from '@jurybox/api/endpoint'
+
+/** A field of a form that the server refused. */
+export interface FieldFault {
+  readonly field: string
+  readonly message: string
+}
+
 /** What the server said went wrong, in words for people. */
 export class ApiError extends Error {
   constructor(
@@ -5,32 +15,40 @@ export class ApiError extends Error {
     message: string,
     /** What kind of refusal it is, where something can be done about it. */
     readonly code: string | null = null,
+    /** The fields that are wrong, where it is a form. */
+    readonly fields: readonly FieldFault[] = [],
   ) {
     super(message)
   }
 }
 
-/** The server is still reading the estate, or working on an answer: it can be asked again. */
+/** The server is still parsing the estate, or working on an answer: it can be asked again. */
 export class StillReading extends Error {
   constructor(
     readonly done: number,
     readonly total: number,
-    /** What is counted, where it is not devices that are read. */
+    /** What is counted, where it is not devices that are parsed. */
     readonly of?: string,
   ) {
     super(
       of === undefined
-        ? `The estate is being read: ${done} of ${total} devices`
-        : `The question is being answered: ${done} of ${total} ${of}`,
+        ? t('api.theEstateIsBeingParsed', { done, total })
+        : t('api.theQuestionIsBeingAnswered', { done, total, n: of }),
     )
   }
 }
 
 let csrf = ''
+let openEngagement = 0
 let signedOut: () => void = () => undefined
 
 export function useCsrf(token: string): void {
   csrf = token
+}
+
+/** The engagement whose routes are called where a call names none. */
+export function useEngagementId(id: number): void {
+  openEngagement = id
 }
 
 /** Called when the server no longer knows who is asking. */
@@ -53,11 +71,78 @@ export function onPasswordNeeded(hear: () => void): void {
 
 /** Downloads a file that needs a recently confirmed identity. */
 export async function downloadConfirmed(address: string): Promise<void> {
-  const { isFresh } = await call<{ isFresh: boolean }>('GET', '/session')
+  const { isFresh } = await call(getSession)
   if (isFresh || (await confirmIdentity())) location.assign(address)
 }
 
-async function call<T>(method: string, path: string, init: RequestInit = {}): Promise<T> {
+/** What a call gives: parameters of the path, query and body; what an endpoint does not have is left out. */
+export type Given<E extends Endpoint> = Part<'params', GivenParams<E>> &
+  Part<'query', QueryOf<E>> &
+  Part<'body', BodyOf<E>>
+
+type Part<Name extends string, T> = T extends undefined
+  ? { readonly [K in Name]?: undefined }
+  : Record<string, never> extends T
+    ? { readonly [K in Name]?: T }
+    : { readonly [K in Name]: T }
+
+/** A call may leave out what it gives where nothing has to be given. */
+export type Rest<E extends Endpoint> =
+  Record<string, never> extends Given<E>
+    ? [given?: Given<E>, signal?: AbortSignal]
+    : [given: Given<E>, signal?: AbortSignal]
+
+/**
+ * Calls an endpoint; the response has its type.
+ * @throws ApiError where it is refused, StillReading where the answer is not ready
+ */
+export async function call<const E extends Endpoint>(endpoint: E, ...[given, signal]: Rest<E>): Promise<ResponseOf<E>> {
+  const { query, body } = (given ?? {}) as { query?: Readonly<Record<string, unknown>>; body?: unknown }
+  const path = pathOf(endpoint, given as AnyGiven | undefined)
+  const init: RequestInit = { ...(signal ? { signal } : {}), ...(endpoint.method === 'get' ? {} : json(body ?? {})) }
+  return (await send(endpoint.method.toUpperCase(), `${path}${searchOf(query)}`, init)) as ResponseOf<E>
+}
+
+/** Sends files to an endpoint that takes them. */
+export async function upload<const E extends Endpoint>(
+  endpoint: E,
+  files: readonly { path: string; file: Blob }[],
+): Promise<ResponseOf<E>> {
+  const form = new FormData()
+  form.set('data', JSON.stringify({ paths: files.map((file) => file.path) }))
+  for (const { path: name, file } of files) form.append('files', file, name.split('/').at(-1) ?? name)
+  return (await send('POST', pathOf(endpoint), { body: form })) as ResponseOf<E>
+}
+
+/** The address of a file or stream, for a link. */
+export function addressOf<const E extends Endpoint<string>>(
+  endpoint: E,
+  given?: { readonly params?: GivenParams<E>; readonly query?: QueryOf<E> },
+): string {
+  return `/api${pathOf(endpoint, given as AnyGiven | undefined)}${searchOf(given?.query as AnyGiven['query'])}`
+}
+
+interface AnyGiven {
+  readonly params?: Readonly<Record<string, string | number | undefined>>
+  readonly query?: Readonly<Record<string, unknown>>
+}
+
+function pathOf<E extends Endpoint>({ path }: E, { params }: AnyGiven = {}): PathOf<E> {
+  return path.replace(/:(\w+)/g, (_, name: string) =>
+    encodeURIComponent(String(params?.[name] ?? (name === 'engagement' ? openEngagement : ''))),
+  ) as PathOf<E>
+}
+
+function searchOf(query: Readonly<Record<string, unknown>> = {}): string {
+  const search = new URLSearchParams(
+    Object.entries(query).flatMap(([name, value]) =>
+      value === undefined || value === '' ? [] : [[name, Array.isArray(value) ? value.join(',') : String(value)]],
+    ),
+  )
+  return search.size > 0 ? `?${search}` : ''
+}
+
+async function send(method: string, path: string, init: RequestInit = {}): Promise<unknown> {
   let response: Response
   try {
     response = await fetch(`/api${path}`, {
@@ -70,52 +155,37 @@ async function call<T>(method: string, path: string, init: RequestInit = {}): Pr
     })
   } catch (error) {
     if (init.signal?.aborted) throw error
-    throw new ApiError(0, 'The server does not answer. Is Jury Box still running?')
+    throw new ApiError(0, t('api.theServerDoesNotAnswer'))
   }
-  if (response.status === 204) return undefined as T
-  const body: unknown = await response.json().catch(() => null)
-  if (response.status === 202 && typeof body === 'object' && body !== null && 'reading' in body) {
-    const { done, total, of } = body.reading as { done: number; total: number; of?: string }
-    throw new StillReading(done, total, of)
-  }
-  if (response.ok) return body as T
-  const words =
-    typeof body === 'object' && body !== null && 'error' in body
-      ? String(body.error)
-      : `The server answered with status ${response.status}.`
-  const code = typeof body === 'object' && body !== null && 'code' in body ? String(body.code) : null
+  if (response.status === 204) return undefined
+  const body = (await response.json().catch(() => null)) as Partial<Refusal> | null
+  if (response.status === 202 && body?.reading)
+    throw new StillReading(body.reading.done, body.reading.total, body.reading.of)
+  if (response.ok) return body
+  const code = body?.code ?? null
   if (response.status === 401 && code === null && path !== '/sign-in') signedOut()
-  if (code === 'confirm-identity' && (await confirmIdentity())) return call<T>(method, path, init)
+  if (code === 'confirm-identity' && (await confirmIdentity())) return send(method, path, init)
   if (code === 'password-change-needed') passwordNeeded()
-  throw new ApiError(response.status, words, code)
+  throw new ApiError(
+    response.status,
+    body?.error ?? t('api.theServerAnsweredWithStatus', { status: response.status }),
+    code,
+    body?.fields ?? [],
+  )
+}
+
+/** What the server sends where it does not do what was asked, or not yet. */
+interface Refusal {
+  readonly error: string
+  readonly code: string
+  readonly fields: readonly FieldFault[]
+  readonly reading: { readonly done: number; readonly total: number; readonly of?: string }
 }
 
 const json = (body: unknown): RequestInit => ({
   body: JSON.stringify(body),
   headers: { 'Content-Type': 'application/json' },
 })
-
-export const api = {
-  get: <T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T> => {
-    const search = new URLSearchParams(
-      Object.entries(query).flatMap(([name, value]) =>
-        value === undefined || value === '' ? [] : [[name, String(value)]],
-      ),
-    )
-    return call<T>('GET', search.size > 0 ? `${path}?${search}` : path)
-  },
-  /** @param signal ends the wait, and the work where the server can */
-  post: <T = void>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
-    call<T>('POST', path, { ...json(body), ...(signal ? { signal } : {}) }),
-  put: <T = void>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, json(body)),
-  delete: (path: string): Promise<void> => call('DELETE', path),
-  upload: <T>(path: string, files: readonly { path: string; file: Blob }[]): Promise<T> => {
-    const form = new FormData()
-    form.set('data', JSON.stringify({ paths: files.map((file) => file.path) }))
-    for (const { path: name, file } of files) form.append('files', file, name.split('/').at(-1) ?? name)
-    return call<T>('POST', path, { body: form })
-  },
-}
 
 export function wordsOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error)

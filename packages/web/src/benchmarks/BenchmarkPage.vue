@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import { type BenchmarkView, getBenchmark, exportFitting } from '@jurybox/api/benchmarks'
 import type { RuleSource } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { BenchmarkView } from '../api/types.ts'
+import { wordsOf, call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -13,17 +13,21 @@ import { useEngagement } from '../stores/engagement.ts'
 import BenchmarkValues from './BenchmarkValues.vue'
 import CoverageTable from './CoverageTable.vue'
 import QuestionList from './QuestionList.vue'
+import { useFrameworks } from '../stores/frameworks.ts'
 
 /** One benchmark: its rules with their branches, its values, and what it covers of published standards. */
 const engagement = useEngagement()
+const frameworks = useFrameworks()
+void frameworks.load()
 const route = useRoute()
 const router = useRouter()
 const view = ref<BenchmarkView | null>(null)
 const problem = ref('')
 const tab = computed({
   get: () => String(route.query['tab'] ?? (view.value?.rules.length === 0 ? 'questions' : 'rules')),
-  set: (tab) => void router.replace({ query: { ...route.query, tab } }),
+  set: (tab) => void router.push({ query: { ...route.query, tab } }),
 })
+const profileTitle = (id: string): string => view.value?.profiles.find((one) => one.id === id)?.title ?? id
 const openRule = computed(() => String(route.query['rule'] ?? ''))
 const words = ref('')
 const rules = computed(() =>
@@ -34,7 +38,7 @@ const rules = computed(() =>
 
 async function load(): Promise<void> {
   try {
-    view.value = await api.get<BenchmarkView>(`${engagement.base}/benchmarks/${String(route.params['benchmark'])}`)
+    view.value = await call(getBenchmark, { params: { benchmark: String(route.params['benchmark']) } })
     problem.value = ''
     await nextTick()
     document.getElementById(`rule-${openRule.value}`)?.scrollIntoView({ block: 'center' })
@@ -44,7 +48,7 @@ async function load(): Promise<void> {
 }
 watch(() => route.params['benchmark'], load, { immediate: true })
 const toggle = (id: string): void =>
-  void router.replace({ query: { ...route.query, rule: openRule.value === id ? undefined : id } })
+  void router.push({ query: { ...route.query, rule: openRule.value === id ? undefined : id } })
 
 function subjectOf(each: NonNullable<RuleSource['each']>): string {
   if ('block' in each) return [each.block].flat().join(' | ')
@@ -58,39 +62,48 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
     <template v-if="view">
       <div class="page-head">
         <div class="grow">
-          <p class="quiet"><router-link to="../benchmarks">Benchmarks</router-link> ▸</p>
+          <p class="quiet">
+            <router-link to="../benchmarks">{{ $t('common.benchmarks') }}</router-link> ▸
+          </p>
           <h1>
             {{ view.title }} <span class="quiet version">{{ view.version }}</span>
           </h1>
           <p class="quiet">{{ view.statement }}</p>
           <p class="quiet">
-            Profile {{ view.profile
-            }}<template v-if="view.fittedBy">, fitted by {{ view.fittedBy }} <AgeText :at="view.fittedAt" /></template>
+            {{ $t('benchmarks.profile', { profile: profileTitle(view.profile) })
+            }}<template v-if="view.fittedBy"
+              >{{ $t('benchmarks.fittedBy', { fittedBy: view.fittedBy }) }} <AgeText :at="view.fittedAt"
+            /></template>
           </p>
         </div>
         <v-btn
           size="small"
           variant="outlined"
-          :href="`/api${engagement.base}/benchmarks/${view.id}/fitting.yaml`"
+          :href="addressOf(exportFitting, { params: { benchmark: view.id } })"
           download
-          >Download fitting</v-btn
+          >{{ $t('benchmarks.downloadFitting') }}</v-btn
         >
       </div>
       <v-tabs v-model="tab" density="compact"
-        ><v-tab v-if="view.rules.length > 0" value="rules">Rules ({{ view.rules.length }})</v-tab
-        ><v-tab v-if="view.attestations > 0" value="questions">Questions ({{ view.attestations }})</v-tab
-        ><v-tab value="values">Profile and values</v-tab><v-tab value="coverage">Coverage</v-tab></v-tabs
+        ><v-tab v-if="view.rules.length > 0" value="rules">{{
+          $t('benchmarks.rules', { rules: view.rules.length })
+        }}</v-tab
+        ><v-tab v-if="view.attestations > 0" value="questions">{{
+          $t('benchmarks.questions', { attestations: view.attestations })
+        }}</v-tab
+        ><v-tab value="values">{{ $t('benchmarks.profileAndValues') }}</v-tab
+        ><v-tab value="coverage">{{ $t('benchmarks.coverage') }}</v-tab></v-tabs
       >
 
       <div v-if="tab === 'rules'" class="panel">
-        <div class="find"><v-text-field v-model="words" label="Find a rule" /></div>
+        <div class="find"><v-text-field v-model="words" :label="$t('benchmarks.searchRules')" /></div>
         <table class="rows">
           <thead>
             <tr>
-              <th scope="col">Rule</th>
-              <th scope="col">Topic</th>
-              <th scope="col">Severity</th>
-              <th scope="col">Profile</th>
+              <th scope="col">{{ $t('common.rule') }}</th>
+              <th scope="col">{{ $t('common.topic') }}</th>
+              <th scope="col">{{ $t('common.severity') }}</th>
+              <th scope="col">{{ $t('benchmarks.profile2') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -106,17 +119,20 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
                 </td>
                 <td>{{ rule.topic }}</td>
                 <td><SeverityNotches :severity="rule.severity" /></td>
-                <td>{{ rule.profile }}<span v-if="!rule.selected" class="quiet"> not selected</span></td>
+                <td>
+                  {{ profileTitle(rule.profile)
+                  }}<span v-if="!rule.selected" class="quiet">{{ ' ' }}{{ $t('common.notSelected') }}</span>
+                </td>
               </tr>
               <tr v-if="openRule === rule.id">
                 <td colspan="4" class="open">
                   <p>{{ rule.statement }}</p>
                   <section v-for="(body, i) in [rule, ...rule.also]" :key="i">
                     <p class="quiet">
-                      {{ i === 0 ? 'Asked of' : 'The same question put to' }} {{ body.dialects.join(', ')
+                      {{ i === 0 ? $t('common.appliesTo') : $t('benchmarks.variantFor') }} {{ body.dialects.join(', ')
                       }}<template v-if="body.each"
-                        >, for each <code>{{ subjectOf(body.each) }}</code>; where there is none:
-                        {{ body.nothing?.outcome }}</template
+                        >{{ $t('benchmarks.forEach') }} <code>{{ subjectOf(body.each) }}</code>{{ ' '
+                        }}{{ $t('benchmarks.ifThereIsNone', { body: body.nothing?.outcome }) }}</template
                       >
                     </p>
                     <ol class="branches">
@@ -124,14 +140,20 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
                         <VerdictMark :outcome="branch.outcome" />
                         <div>
                           <span>{{
-                            branch.when === undefined ? 'in every other case' : conditionInWords(branch.when)
+                            branch.when === undefined ? $t('benchmarks.otherwise') : conditionInWords(branch.when)
                           }}</span>
                           <div class="quiet">{{ branch.id }}: {{ branch.note }}</div>
                         </div>
                       </li>
                     </ol>
                   </section>
-                  <p class="quiet">{{ rule.references.join(' · ') }}</p>
+                  <p class="quiet">{{ rule.references.map(frameworks.nameOf).join(' · ') }}</p>
+                  <v-btn
+                    v-if="engagement.may.writeRules"
+                    size="small"
+                    :to="`/e/${engagement.id}/rule-bench?copy=${encodeURIComponent(`${view.id}:${rule.id}`)}`"
+                    >{{ $t('benchmarks.copyToOwnRules') }}</v-btn
+                  >
                 </td>
               </tr>
             </template>

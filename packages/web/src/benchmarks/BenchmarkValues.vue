@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import { useUnsaved } from '../shared/unsaved.ts'
+import { t } from '../messages/index.ts'
+import type { Severity } from '@jurybox/core/rules'
+import { type BenchmarkView, type SetValue, fitBenchmark } from '@jurybox/api/benchmarks'
 import { reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { BenchmarkView, SetValue } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import ScopeMembers from '../shared/ScopeMembers.vue'
+import ScopeForm from '../shared/ScopeForm.vue'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** The profile and the values of a benchmark for this engagement; what is left empty keeps its default. */
@@ -12,7 +15,7 @@ const emit = defineEmits<{ saved: [] }>()
 const engagement = useEngagement()
 const problem = ref('')
 const done = ref('')
-const LEFT_OUT = 'left out'
+const LEFT_OUT = t('benchmarks.excluded')
 const asText = (value: SetValue): string =>
   value === null ? '' : Array.isArray(value) ? value.join(', ') : String(value)
 const form = reactive({
@@ -33,6 +36,8 @@ const form = reactive({
     by,
   })),
 })
+const saved = ref(JSON.stringify(form))
+useUnsaved(() => JSON.stringify(form) !== saved.value)
 const rules = props.view.rules.map(({ id, title }) => ({ value: id, title: `${title} (${id})` }))
 const names = props.view.values.map(({ name, title }) => ({ value: name, title }))
 
@@ -43,32 +48,38 @@ async function save(): Promise<void> {
     const values = Object.fromEntries(
       Object.entries(form.values).map(([name, text]) => [name, text.trim() === '' ? null : text.trim()]),
     )
-    await api.put(`${engagement.base}/benchmarks/${props.view.id}`, {
-      profile: form.profile,
-      values,
-      overrides: form.overrides.map(({ title, scope, values: own }) => ({
-        title,
-        scope,
-        values: Object.fromEntries(own.filter(({ name }) => name !== '').map(({ name, text }) => [name, text.trim()])),
-      })),
-      tailoring: form.tailoring.map(({ rule, what, reason }) => ({
-        rule,
-        reason,
-        ...(what === LEFT_OUT ? { selected: false } : { severity: what }),
-      })),
+    await call(fitBenchmark, {
+      params: { benchmark: props.view.id },
+      body: {
+        profile: form.profile,
+        values,
+        overrides: form.overrides.map(({ title, scope, values: own }) => ({
+          title,
+          scope,
+          values: Object.fromEntries(
+            own.filter(({ name }) => name !== '').map(({ name, text }) => [name, text.trim()]),
+          ),
+        })),
+        tailoring: form.tailoring.map(({ rule, what, reason }) => ({
+          rule,
+          reason,
+          ...(what === LEFT_OUT ? { selected: false } : { severity: what as Severity }),
+        })),
+      },
     })
-    done.value = 'Kept. The next audit judges by it.'
+    saved.value = JSON.stringify(form)
+    done.value = t('benchmarks.savedTheNextAuditUses')
     emit('saved')
   } catch (error) {
     problem.value = wordsOf(error)
   }
 }
 const HINT: Readonly<Record<string, string>> = {
-  int: 'a whole number',
-  text: 'text',
-  pattern: 'a pattern in RE2 syntax',
-  hosts: 'addresses or names, separated by commas',
-  prefixes: 'prefixes, separated by commas',
+  int: t('benchmarks.aWholeNumber'),
+  text: t('benchmarks.text'),
+  pattern: t('benchmarks.aPatternInRe2Syntax'),
+  hosts: t('benchmarks.addressesOrNamesSeparatedBy'),
+  prefixes: t('benchmarks.prefixesSeparatedByCommas'),
 }
 </script>
 
@@ -77,14 +88,15 @@ const HINT: Readonly<Record<string, string>> = {
     <v-select
       v-model="form.profile"
       :disabled="!engagement.may.fit"
-      :items="view.profiles.map((profile) => ({ value: profile.id, title: `${profile.id}: ${profile.title}` }))"
-      label="Profile"
+      :items="view.profiles.map((profile) => ({ value: profile.id, title: profile.title }))"
+      :label="$t('benchmarks.profile2')"
       class="profile"
     />
     <div v-for="value in view.values" :key="value.name" class="value">
       <label :for="`value-${value.name}`"
         ><strong>{{ value.title }}</strong
-        ><span class="quiet"
+        >{{ ' '
+        }}<span class="quiet"
           ><code>{{ value.name }}</code> · {{ HINT[value.type] }}{{ value.unit ? ` in ${value.unit}` : '' }}</span
         ></label
       >
@@ -92,32 +104,31 @@ const HINT: Readonly<Record<string, string>> = {
         :id="`value-${value.name}`"
         v-model="form.values[value.name]"
         :disabled="!engagement.may.fit"
-        :placeholder="value.default === null ? 'not set' : `default: ${asText(value.default)}`"
+        :placeholder="value.default === null ? $t('benchmarks.notSet') : `default: ${asText(value.default)}`"
         persistent-placeholder
       />
     </div>
     <template v-if="view.values.length > 0">
-      <h2>For some devices</h2>
+      <h2>{{ $t('benchmarks.overridesForSomeDevices') }}</h2>
       <p class="quiet">
-        Other values where a scope holds, such as <code>device.site == "north"</code> or
-        <code>device.role in ["core", "edge"]</code>. A later one goes before an earlier one.
+        {{ $t('benchmarks.otherValuesForTheDevices') }} <code>device.site == "north"</code> {{ $t('benchmarks.or') }}
+        <code>device.role in ["core", "edge"]</code>{{ $t('benchmarks.ifSeveralApplyTheLast') }}
       </p>
       <fieldset v-for="(one, i) in form.overrides" :key="i" class="some" :disabled="!engagement.may.fit">
-        <div class="pair">
-          <v-text-field v-model="one.title" label="Called" /><v-text-field
-            v-model="one.scope"
-            label="Scope"
-            class="mono"
+        <v-text-field v-model="one.title" :label="$t('common.name')" />
+        <ScopeForm v-model="one.scope" :label="$t('benchmarks.scope')" :disabled="!engagement.may.fit" />
+        <div v-for="(value, j) in one.values" :key="j" class="pair">
+          <v-select v-model="value.name" :items="names" :label="$t('benchmarks.value')" /><v-text-field
+            v-model="value.text"
+            :label="$t('benchmarks.setTo')"
           />
         </div>
-        <ScopeMembers :text="one.scope" />
-        <div v-for="(value, j) in one.values" :key="j" class="pair">
-          <v-select v-model="value.name" :items="names" label="Value" /><v-text-field v-model="value.text" label="Is" />
-        </div>
         <div class="end">
-          <v-btn size="small" variant="text" @click="form.overrides.splice(i, 1)"
-            >Take {{ one.title === '' ? 'it' : `“${one.title}”` }} out</v-btn
-          ><v-btn size="small" @click="one.values.push({ name: '', text: '' })">One more value</v-btn>
+          <v-btn size="small" variant="text" @click="form.overrides.splice(i, 1)">{{
+            $t('benchmarks.deleteOverride', { title: one.title === '' ? '' : `“${one.title}”` })
+          }}</v-btn><v-btn size="small" @click="one.values.push({ name: '', text: '' })">{{
+            $t('benchmarks.addValue')
+          }}</v-btn>
         </div>
       </fieldset>
       <div>
@@ -125,29 +136,31 @@ const HINT: Readonly<Record<string, string>> = {
           v-if="engagement.may.fit"
           size="small"
           @click="form.overrides.push({ title: '', scope: '', values: [{ name: '', text: '' }] })"
-          >Values for some devices</v-btn
+          >{{ $t('benchmarks.addOverride') }}</v-btn
         >
       </div>
     </template>
     <template v-if="rules.length > 0">
-      <h2>Left out, or of other severity</h2>
-      <p class="quiet">The report prints each with its reason and who decided it.</p>
+      <h2>{{ $t('benchmarks.excludedRulesAndChangedSeverities') }}</h2>
+      <p class="quiet">{{ $t('benchmarks.theReportListsEachWith') }}</p>
       <fieldset v-for="(one, i) in form.tailoring" :key="i" class="some" :disabled="!engagement.may.fit">
         <div class="pair">
-          <v-autocomplete v-model="one.rule" :items="rules" label="Rule" /><v-select
+          <v-autocomplete v-model="one.rule" :items="rules" :label="$t('common.rule')" /><v-select
             v-model="one.what"
             :items="[LEFT_OUT, 'info', 'low', 'medium', 'high']"
-            label="Is"
+            :label="$t('benchmarks.setTo')"
           />
         </div>
         <v-text-field
           v-model="one.reason"
-          label="Reason"
-          :hint="one.by ? `Decided by ${one.by}` : ''"
+          :label="$t('common.reason')"
+          :hint="one.by ? $t('benchmarks.decidedBy', { by: one.by }) : ''"
           persistent-hint
         />
         <div class="end">
-          <v-btn size="small" variant="text" @click="form.tailoring.splice(i, 1)">As the benchmark states it</v-btn>
+          <v-btn size="small" variant="text" @click="form.tailoring.splice(i, 1)">{{
+            $t('benchmarks.restoreTheBenchmarksSetting')
+          }}</v-btn>
         </div>
       </fieldset>
       <div>
@@ -155,14 +168,17 @@ const HINT: Readonly<Record<string, string>> = {
           v-if="engagement.may.fit"
           size="small"
           @click="form.tailoring.push({ rule: '', what: LEFT_OUT, reason: '', by: '' })"
-          >Tailor a rule</v-btn
+          >{{ $t('benchmarks.tailorARule') }}</v-btn
         >
       </div>
     </template>
     <ProblemNote :text="problem" />
     <div class="end">
-      <span role="status" class="quiet">{{ done }}</span><v-btn v-if="engagement.may.fit" type="submit" variant="flat"
-        >Keep</v-btn
+      <span role="status" class="quiet">{{ done }}</span><v-btn
+        v-if="engagement.may.fit"
+        type="submit"
+        variant="flat"
+        >{{ $t('common.save') }}</v-btn
       >
     </div>
   </form>

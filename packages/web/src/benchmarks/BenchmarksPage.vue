@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type BenchmarkRow, listBenchmarks } from '@jurybox/api/benchmarks'
 import { onMounted, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { BenchmarkRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useEngagement } from '../stores/engagement.ts'
 import ReviewCalendar from './ReviewCalendar.vue'
@@ -11,7 +11,7 @@ const rows = ref<BenchmarkRow[]>([])
 const problem = ref('')
 onMounted(async () => {
   try {
-    rows.value = await api.get<BenchmarkRow[]>(`${engagement.base}/benchmarks`)
+    rows.value = await call(listBenchmarks)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -22,10 +22,10 @@ onMounted(async () => {
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Benchmarks</h1>
-        <p class="quiet">What devices are judged by, as this engagement fits it.</p>
+        <h1>{{ $t('common.benchmarks') }}</h1>
+        <p class="quiet">{{ $t('benchmarks.benchmarksThatAuditsOfThis') }}</p>
       </div>
-      <v-btn v-if="engagement.may.writeRules" to="rule-bench">Write rules of your own</v-btn>
+      <v-btn v-if="engagement.may.writeRules" to="rule-bench">{{ $t('benchmarks.writeRules') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <ul class="shelf">
@@ -36,8 +36,15 @@ onMounted(async () => {
         </h2>
         <p>{{ row.statement }}</p>
         <p class="quiet">
-          {{ row.rules === 0 ? '' : `${row.selected} of ${row.rules} rules in the profile ${row.profile}`
-          }}{{ row.attestations > 0 ? `${row.attestations} questions to people` : '' }}
+          {{
+            row.rules === 0
+              ? ''
+              : $t('benchmarks.ofRulesSelectedProfile', {
+                  selected: row.selected,
+                  rules: row.rules,
+                  profile: row.profiles.find(({ id }) => id === row.profile)?.title ?? row.profile,
+                })
+          }}{{ row.attestations > 0 ? $t('benchmarks.questionsForPeople', { attestations: row.attestations }) : '' }}
         </p>
       </li>
     </ul>

@@ -1,16 +1,17 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { BenchmarkView } from '@jurybox/api/benchmarks'
 import { computed, ref } from 'vue'
-import type { BenchmarkView } from '../api/types.ts'
 
 /** What of published standards is decided here, requirement by requirement, and how. */
 const props = defineProps<{ view: BenchmarkView }>()
 type Kind = BenchmarkView['coverage'][number]['coverage']
 const KINDS: readonly { kind: Kind; words: string; means: string }[] = [
-  { kind: 'machine', words: 'by machine', means: 'its rules decide it' },
-  { kind: 'partly', words: 'partly by machine', means: 'its rules decide some of it; a person judges the rest' },
-  { kind: 'person', words: 'by a person', means: 'a question puts it to a person' },
-  { kind: 'none', words: 'not yet', means: 'nothing here touches it' },
-  { kind: 'outside', words: 'outside', means: 'it lies outside the network' },
+  { kind: 'machine', words: t('benchmarks.automatic'), means: t('benchmarks.rulesDecideIt') },
+  { kind: 'partly', words: t('benchmarks.partlyAutomatic'), means: t('benchmarks.rulesDecideAPartOf') },
+  { kind: 'person', words: t('benchmarks.byAPerson'), means: t('benchmarks.aPersonAnswersAQuestion') },
+  { kind: 'none', words: t('benchmarks.notCovered'), means: t('benchmarks.noRuleQuestionOrExpectation') },
+  { kind: 'outside', words: t('benchmarks.outside'), means: t('benchmarks.notAMatterOfThe') },
 ]
 const framework = ref(
   props.view.frameworks.find((one) => one.id.startsWith('pci'))?.id ?? props.view.frameworks[0]?.id ?? '',
@@ -46,8 +47,11 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
       </button>
     </div>
     <p class="quiet remark">
-      {{ view.frameworks.find((one) => one.id === framework)?.remark }} Counted over all benchmarks of this engagement.
-      Passing is not certification.
+      {{
+        $t('benchmarks.countedOverAllBenchmarksOf', {
+          frameworks: view.frameworks.find((one) => one.id === framework)?.remark,
+        })
+      }}
     </p>
     <div class="bar" aria-hidden="true">
       <span v-for="{ kind } in KINDS" :key="kind" :class="kind" :style="{ flexGrow: countOf(framework, kind) }" />
@@ -68,10 +72,10 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
     <table class="rows">
       <thead>
         <tr>
-          <th scope="col">Requirement</th>
-          <th scope="col">Title</th>
-          <th scope="col">Decided</th>
-          <th scope="col">Rules and questions</th>
+          <th scope="col">{{ $t('benchmarks.requirement') }}</th>
+          <th scope="col">{{ $t('common.title') }}</th>
+          <th scope="col">{{ $t('benchmarks.coverage') }}</th>
+          <th scope="col">{{ $t('benchmarks.rulesAndQuestions') }}</th>
         </tr>
       </thead>
       <tbody v-for="part in parts" :key="part.title">
@@ -82,9 +86,9 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
           <td>{{ line.requirement }}</td>
           <td>
             {{ line.title }}
-            <div v-if="line.traffic" class="quiet">Of traffic: {{ line.traffic }}</div>
+            <div v-if="line.traffic" class="quiet">{{ $t('benchmarks.traffic', { traffic: line.traffic }) }}</div>
             <div v-if="line.expectations.length > 0">
-              Expected:
+              {{ $t('benchmarks.expectations') }}
               <router-link
                 v-for="id in line.expectations"
                 :key="id"
@@ -102,7 +106,7 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
               ><span v-else>{{ rule }}</span></template
             >
             <div v-if="line.attestations.length > 0" class="quiet">
-              asked of people: {{ line.attestations.join(', ') }}
+              {{ $t('benchmarks.questionsForPeople2', { attestations: line.attestations.join(', ') }) }}
             </div>
           </td>
         </tr>

@@ -1,32 +1,48 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { BodyOf } from '@jurybox/api/endpoint'
+import {
+  type QuestionView,
+  answerQuestion,
+  listQuestions,
+  uploadEvidence,
+  downloadEvidence,
+} from '@jurybox/api/questions'
 import { onMounted, reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { QuestionView } from '../api/types.ts'
+import { wordsOf, call, upload, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
+import { dayOf } from '../shared/time.ts'
+import DateField from '../shared/DateField.vue'
+import { useFrameworks } from '../stores/frameworks.ts'
 
 /** Questions that only a person can answer: who answered, what was shown for it, and until when it counts. */
 const props = defineProps<{ benchmark: string }>()
 const engagement = useEngagement()
+const frameworks = useFrameworks()
+void frameworks.load()
 const questions = ref<QuestionView[]>([])
 const problem = ref('')
 const answering = ref('')
 const bringing = ref(false)
-const form = reactive({ outcome: 'pass', note: '', until: '', files: [] as { name: string; sha256: string }[] })
+const form = reactive({
+  outcome: 'pass' as BodyOf<typeof answerQuestion>['outcome'],
+  note: '',
+  until: '',
+  files: [] as { name: string; sha256: string }[],
+})
 const OUTCOMES = [
-  { value: 'pass', title: 'Yes: it is so' },
-  { value: 'fail', title: 'No: it is not so' },
-  { value: 'notapplicable', title: 'It does not apply' },
+  { value: 'pass', title: t('benchmarks.yesFulfilled') },
+  { value: 'fail', title: t('benchmarks.noNotFulfilled') },
+  { value: 'notapplicable', title: t('benchmarks.doesNotApply') },
 ]
 
 async function load(): Promise<void> {
   try {
-    questions.value = (await api.get<QuestionView[]>(`${engagement.base}/attestations`)).filter(
-      ({ benchmark }) => benchmark === props.benchmark,
-    )
+    questions.value = (await call(listQuestions)).filter(({ benchmark }) => benchmark === props.benchmark)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -35,12 +51,7 @@ onMounted(load)
 
 function start(question: QuestionView): void {
   answering.value = answering.value === question.id ? '' : question.id
-  Object.assign(form, {
-    outcome: 'pass',
-    note: '',
-    until: new Date(Date.now() + question.days * 86_400_000).toISOString().slice(0, 10),
-    files: [],
-  })
+  Object.assign(form, { outcome: 'pass', note: '', until: dayOf(Date.now() + question.days * 86_400_000), files: [] })
 }
 /** Files are kept sealed at once; the answer names them by their fingerprints. */
 async function show(chosen: File | File[] | null): Promise<void> {
@@ -50,8 +61,8 @@ async function show(chosen: File | File[] | null): Promise<void> {
   if (files.length === 0) return
   bringing.value = true
   try {
-    const kept = await api.upload<{ name: string; sha256: string }[]>(
-      `${engagement.base}/evidence`,
+    const kept = await upload(
+      uploadEvidence,
       files.map((file) => ({ path: file.name, file })),
     )
     form.files = kept.map(({ name, sha256 }) => ({ name, sha256 }))
@@ -63,13 +74,15 @@ async function show(chosen: File | File[] | null): Promise<void> {
 async function answer(question: QuestionView): Promise<void> {
   problem.value = ''
   try {
-    await api.post(`${engagement.base}/attestations`, {
-      benchmark: props.benchmark,
-      attestation: question.id,
-      outcome: form.outcome,
-      note: form.note,
-      files: form.files,
-      until: `${form.until}T23:59:59Z`,
+    await call(answerQuestion, {
+      body: {
+        benchmark: props.benchmark,
+        attestation: question.id,
+        outcome: form.outcome,
+        note: form.note,
+        files: form.files,
+        until: `${form.until}T23:59:59Z`,
+      },
     })
     answering.value = ''
     await load()
@@ -91,22 +104,28 @@ async function answer(question: QuestionView): Promise<void> {
         </div>
         <p>{{ question.question }}</p>
         <p class="quiet">
-          To be shown: {{ question.evidence }}. Counts {{ question.days }} days. {{ question.references.join(' · ') }}
+          {{
+            $t('benchmarks.evidenceNeededValidForDays', {
+              evidence: question.evidence,
+              days: question.days,
+              references: question.references.map(frameworks.nameOf).join(' · '),
+            })
+          }}
         </p>
         <p v-if="question.answer" class="said">
           {{ question.answer.note }}
           <span class="quiet"
             >{{ question.answer.by }}, <AgeText :at="question.answer.at" />;
-            {{ question.expired ? 'counted until' : 'counts until' }} <AgeText :at="question.answer.until" /><template
-              v-if="question.answer.files.length > 0"
-              >; shown:
+            {{ question.expired ? $t('benchmarks.validUntil') : $t('benchmarks.validUntil') }}
+            <AgeText :at="question.answer.until" /><template v-if="question.answer.files.length > 0"
+              >{{ $t('benchmarks.evidence') }}
               <a
                 v-for="file in question.answer.files"
                 :key="file.sha256"
                 class="file"
-                :href="`/api${engagement.base}/evidence/${file.sha256}`"
+                :href="addressOf(downloadEvidence, { params: { sha256: file.sha256 } })"
                 download
-                :title="`SHA-256 ${file.sha256}`"
+                :title="$t('benchmarks.sha256', { sha256: file.sha256 })"
                 >{{ file.name }}</a
               ></template
             ></span
@@ -117,25 +136,28 @@ async function answer(question: QuestionView): Promise<void> {
           size="small"
           :aria-expanded="answering === question.id"
           @click="start(question)"
-          >{{ question.answer ? 'Answer again' : 'Answer' }}</v-btn
+          >{{ question.answer ? $t('benchmarks.answerAgain') : $t('benchmarks.answer') }}</v-btn
         >
         <form v-if="answering === question.id" class="answer" @submit.prevent="answer(question)">
-          <v-radio-group v-model="form.outcome" inline label="Answer"
+          <v-radio-group v-model="form.outcome" inline :label="$t('benchmarks.answer')"
             ><v-radio v-for="one in OUTCOMES" :key="one.value" :value="one.value" :label="one.title"
           /></v-radio-group>
-          <v-textarea v-model="form.note" label="What was seen" rows="2" auto-grow />
+          <v-textarea v-model="form.note" :label="$t('benchmarks.finding')" rows="2" auto-grow />
           <div class="two">
-            <v-text-field v-model="form.until" type="date" label="Counts until" /><v-file-input
+            <DateField v-model="form.until" :label="$t('benchmarks.validUntil2')" /><v-file-input
               multiple
-              label="What was shown (kept sealed)"
+              :label="$t('benchmarks.evidenceFilesStoredEncrypted')"
               prepend-icon=""
               :loading="bringing"
               @update:model-value="show"
             />
           </div>
           <div class="end">
-            <v-btn type="submit" variant="flat" :disabled="bringing || form.note.trim().length < 3 || form.until === ''"
-              >Keep the answer</v-btn
+            <v-btn
+              type="submit"
+              variant="flat"
+              :disabled="bringing || form.note.trim().length < 3 || form.until === ''"
+              >{{ $t('benchmarks.saveAnswer') }}</v-btn
             >
           </div>
         </form>

@@ -1,11 +1,13 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type ReviewView, confirmReview, listReviews } from '@jurybox/api/benchmarks'
 import { computed, onMounted, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { ReviewView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
 
 /** Requirements that ask for a review at intervals: when each was reviewed last, and how much of its time is gone. */
 const engagement = useEngagement()
@@ -14,7 +16,7 @@ const problem = ref('')
 const DAY = 86_400_000
 async function load(): Promise<void> {
   try {
-    reviews.value = await api.get<ReviewView[]>(`${engagement.base}/reviews`)
+    reviews.value = await call(listReviews)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -27,11 +29,8 @@ async function confirm(): Promise<void> {
   const [review, audit] = [confirming.value, latest.value]
   if (!review || !audit) return
   try {
-    await api.post(`${engagement.base}/reviews`, {
-      framework: review.framework,
-      requirement: review.requirement,
-      audit: audit.id,
-      note: note.value,
+    await call(confirmReview, {
+      body: { framework: review.framework, requirement: review.requirement, audit: audit.id, note: note.value },
     })
     confirming.value = null
     note.value = ''
@@ -44,25 +43,27 @@ const goneOf = ({ last, everyDays }: ReviewView): number =>
   last ? Math.min(100, (100 * (Date.now() - Date.parse(last.at))) / (everyDays * DAY)) : 100
 const leftOf = ({ due }: ReviewView): number => (due ? Math.ceil((Date.parse(due) - Date.now()) / DAY) : 0)
 function wordsFor(review: ReviewView): string {
-  if (!review.last) return 'never reviewed'
+  if (!review.last) return t('benchmarks.neverReviewed')
   const left = leftOf(review)
-  return left > 0 ? `${left} days left` : `overdue by ${-left} days`
+  return left > 0 ? t('benchmarks.daysLeft', { left }) : t('benchmarks.overdueByDays', { left: -left })
 }
 </script>
 
 <template>
   <section v-if="reviews.length > 0 || problem" class="calendar">
-    <h2>Reviews at intervals</h2>
+    <h2>{{ $t('benchmarks.periodicReviews') }}</h2>
     <ProblemNote :text="problem" />
     <table class="rows panel">
       <thead>
         <tr>
-          <th scope="col">Requirement</th>
-          <th scope="col">Every</th>
-          <th scope="col">Last</th>
-          <th scope="col" class="wide">Time gone</th>
-          <th scope="col">Answer</th>
-          <th v-if="engagement.may.attest && latest" scope="col"><span class="sr">Confirm</span></th>
+          <th scope="col">{{ $t('benchmarks.requirement') }}</th>
+          <th scope="col">{{ $t('benchmarks.interval') }}</th>
+          <th scope="col">{{ $t('benchmarks.lastReview') }}</th>
+          <th scope="col" class="wide">{{ $t('benchmarks.timeUsed') }}</th>
+          <th scope="col">{{ $t('benchmarks.status') }}</th>
+          <th v-if="engagement.may.attest && latest" scope="col">
+            <span class="sr">{{ $t('benchmarks.confirm') }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -71,14 +72,14 @@ function wordsFor(review: ReviewView): string {
             {{ review.title }}
             <div class="quiet">{{ review.frameworkTitle }}, {{ review.requirement }}</div>
           </td>
-          <td class="nowrap">{{ review.everyDays }} days</td>
+          <td class="nowrap">{{ $t('benchmarks.days', { everyDays: review.everyDays }) }}</td>
           <td class="nowrap">
             <template v-if="review.last"
               ><AgeText :at="review.last.at" />
               <div class="quiet">
-                {{ review.last.by === 'audit' ? 'an audit, confirmed' : 'a person’s answer' }}
+                {{ review.last.by === 'audit' ? $t('benchmarks.confirmedAudit') : $t('benchmarks.answerOfAPerson') }}
               </div></template
-            ><template v-else>never</template>
+            ><template v-else>{{ $t('common.never') }}</template>
           </td>
           <td>
             <div class="bar" role="img" :aria-label="wordsFor(review)">
@@ -86,7 +87,9 @@ function wordsFor(review: ReviewView): string {
             </div>
             <span class="quiet"
               >{{ wordsFor(review)
-              }}<template v-if="review.lapse !== null">; once {{ review.lapse }} days lay between two</template></span
+              }}<template v-if="review.lapse !== null">{{
+                $t('benchmarks.longestGapDays', { lapse: review.lapse })
+              }}</template></span
             >
           </td>
           <td class="nowrap">
@@ -97,32 +100,35 @@ function wordsFor(review: ReviewView): string {
             {{ review.answer }}
           </td>
           <td v-if="engagement.may.attest && latest" class="nowrap">
-            <v-btn size="small" variant="text" @click="confirming = review">Confirm an audit</v-btn>
+            <v-btn size="small" variant="text" @click="confirming = review">{{
+              $t('benchmarks.confirmAuditAsReview')
+            }}</v-btn>
           </td>
         </tr>
       </tbody>
     </table>
-    <v-dialog :model-value="confirming !== null" max-width="520" @update:model-value="confirming = null">
-      <v-card v-if="confirming && latest" title="Confirm an audit as the review">
-        <v-card-text>
-          <p>
-            {{ confirming.title }}
-            <span class="quiet">({{ confirming.frameworkTitle }}, {{ confirming.requirement }})</span>
-          </p>
-          <p class="quiet">
-            Audit {{ latest.id }} alone reviews nothing: you confirm that its results were looked through for this
-            requirement.
-          </p>
-          <v-textarea v-model="note" class="mt-3" label="What was looked at, and what came of it" rows="3" auto-grow />
-        </v-card-text>
-        <v-card-actions
-          ><v-spacer /><v-btn @click="confirming = null">Cancel</v-btn
-          ><v-btn color="primary" :disabled="note.trim().length < 3" @click="confirm"
-            >Confirm review</v-btn
-          ></v-card-actions
-        >
-      </v-card>
-    </v-dialog>
+    <ModalDialog
+      :model-value="confirming !== null"
+      :title="$t('benchmarks.confirmAnAuditAsThe')"
+      @update:model-value="confirming = null"
+    >
+      <template v-if="confirming && latest">
+        <p>
+          {{ confirming.title }}
+          <span class="quiet">({{ confirming.frameworkTitle }}, {{ confirming.requirement }})</span>
+        </p>
+        <p class="quiet">
+          {{ $t('benchmarks.anAuditIsNotA', { id: latest.id }) }}
+        </p>
+        <v-textarea v-model="note" class="mt-3" :label="$t('benchmarks.reviewedItemsAndResult')" rows="3" auto-grow />
+      </template>
+      <template #actions>
+        <v-btn variant="text" @click="confirming = null">{{ $t('common.cancel') }}</v-btn>
+        <v-btn variant="flat" :disabled="note.trim().length < 3" @click="confirm">{{
+          $t('benchmarks.confirmReview')
+        }}</v-btn>
+      </template>
+    </ModalDialog>
   </section>
 </template>
 

@@ -1,18 +1,35 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import type { AlertKind } from '@jurybox/api/channel'
+import type { BodyOf } from '@jurybox/api/endpoint'
+import {
+  type AlertRow,
+  type DeliveryRow,
+  addAlert,
+  deleteAlert,
+  listAlerts,
+  pauseAlert,
+  testAlert,
+} from '@jurybox/api/alerts'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { AlertRow, DeliveryRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import TimeField from '../shared/TimeField.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
+
+const confirm = useConfirm()
 
 /** Who is told of what happens, how, and what became of the last messages. */
 const engagement = useEngagement()
 const jobs = useJobs()
 const alerts = ref<AlertRow[]>([])
 const adding = ref(false)
+useAskedAction('add-alert', () => engagement.may.manage && (adding.value = true))
 const emit = defineEmits<{ changed: [] }>()
 const { problem, attempt } = useAttempt(async () => {
   await load()
@@ -23,54 +40,58 @@ const blank = () => ({
   channel: 'mail' as AlertRow['channel'],
   host: '',
   port: 587,
-  tls: 'starttls',
+  tls: 'starttls' as 'none' | 'starttls' | 'tls',
   from: '',
   to: '',
   user: '',
   url: '',
   secret: '',
-  kinds: ['new', 'drift', 'collection'],
-  severity: 'medium',
+  kinds: ['new', 'drift', 'collection'] as AlertKind[],
+  severity: 'medium' as BodyOf<typeof addAlert>['severity'],
   digest: 'once',
   at: '07:00',
 })
 const form = reactive(blank())
 const CHANNELS = [
-  { value: 'mail', title: 'Mail' },
-  { value: 'webhook', title: 'A signed call' },
-  { value: 'ticket', title: 'A ticket' },
+  { value: 'mail', title: t('collect.mail') },
+  { value: 'webhook', title: t('collect.webhookSigned') },
+  { value: 'ticket', title: t('collect.ticket') },
 ]
 const TLS = [
-  { value: 'tls', title: 'TLS from the start' },
-  { value: 'starttls', title: 'STARTTLS' },
-  { value: 'none', title: 'Not encrypted' },
+  { value: 'tls', title: t('collect.tlsFromTheStart') },
+  { value: 'starttls', title: t('collect.starttls') },
+  { value: 'none', title: t('collect.notEncrypted') },
 ]
 const KINDS = [
-  { value: 'new', title: 'new findings' },
-  { value: 'resolved', title: 'resolved findings' },
-  { value: 'drift', title: 'changed configurations' },
-  { value: 'collection', title: 'failed collections' },
-  { value: 'expectation', title: 'broken expectations' },
+  { value: 'new', title: t('collect.newFindings') },
+  { value: 'resolved', title: t('collect.resolvedFindings') },
+  { value: 'drift', title: t('collect.changedConfigurations') },
+  { value: 'collection', title: t('collect.failedCollections') },
+  { value: 'expectation', title: t('collect.violatedExpectations') },
+  { value: 'assigned', title: t('collect.assignedFindings') },
+  { value: 'overdue', title: t('collect.overdueFindings') },
+  { value: 'appeared', title: t('collect.newDevices') },
+  { value: 'vanished', title: t('collect.vanishedDevices') },
 ]
 const SEVERITIES = ['info', 'low', 'medium', 'high'].map((value) => ({
   value,
-  title: value === 'info' ? 'all' : `${value}${value === 'high' ? '' : ' or higher'}`,
+  title: value === 'info' ? 'all' : `${value}${value === 'high' ? '' : t('collect.orHigher')}`,
 }))
 const WHEN = [
-  { value: 'once', title: 'at once' },
-  { value: 'day', title: 'together, every day' },
+  { value: 'once', title: t('collect.immediately') },
+  { value: 'day', title: t('collect.dailySummary') },
 ]
 const STATES: Readonly<Record<DeliveryRow['state'], string>> = {
   waiting: 'waits',
-  sending: 'is on its way',
+  sending: t('collect.beingSent'),
   sent: 'sent',
   failed: 'failed',
-  unsure: 'not known whether it arrived',
+  unsure: t('collect.deliveryUnconfirmed'),
 }
 
 async function load(): Promise<void> {
   try {
-    alerts.value = await api.get<AlertRow[]>(`${engagement.base}/alerts`)
+    alerts.value = await call(listAlerts)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -91,7 +112,7 @@ const wordsFor = (kinds: readonly string[]): string =>
     .join(', ')
 async function add(): Promise<void> {
   const { title, channel, host, port, tls, from, to, user, url, secret, kinds, severity, digest, at } = form
-  const target =
+  const target: BodyOf<typeof addAlert>['to'] =
     channel === 'mail'
       ? {
           channel,
@@ -104,15 +125,17 @@ async function add(): Promise<void> {
         }
       : { channel, url }
   const kept = await attempt(() =>
-    api.post(`${engagement.base}/alerts`, {
-      title,
-      to: target,
-      ...(secret ? { secret } : {}),
-      kinds,
-      severity,
-      ...(digest === 'day'
-        ? { digest: { every: 'day', at }, zone: Intl.DateTimeFormat().resolvedOptions().timeZone }
-        : {}),
+    call(addAlert, {
+      body: {
+        title,
+        to: target,
+        ...(secret ? { secret } : {}),
+        kinds,
+        severity,
+        ...(digest === 'day'
+          ? { digest: { every: 'day', at }, zone: Intl.DateTimeFormat().resolvedOptions().timeZone }
+          : {}),
+      },
     }),
   )
   if (!kept) return
@@ -125,30 +148,34 @@ const doneWith = ({ state, sentAt, createdAt }: DeliveryRow): string =>
 
 <template>
   <section class="panel block">
-    <h2>Alerts</h2>
+    <h2>{{ $t('collect.alerts') }}</h2>
     <ProblemNote :text="problem" />
-    <p v-if="alerts.length === 0 && !adding" class="quiet">Nobody is told of anything yet.</p>
+    <p v-if="alerts.length === 0 && !adding" class="quiet">{{ $t('collect.noAlertsYetAddOne') }}</p>
     <article v-for="one in alerts" :key="one.id" class="one">
       <b>{{ one.title }}</b>
       <p>
-        {{ CHANNELS.find(({ value }) => value === one.channel)?.title }} to
+        {{ $t('collect.to', { channels: CHANNELS.find(({ value }) => value === one.channel)?.title }) }}
         <span class="where">{{ whereTo(one) }}</span>
       </p>
       <p class="quiet">
         {{ wordsFor(one.kinds) }}, {{ SEVERITIES.find(({ value }) => value === one.severity)?.title }}, {{ one.when }}
       </p>
-      <p v-if="one.paused" class="quiet">Paused</p>
+      <p v-if="one.paused" class="quiet">{{ $t('collect.paused') }}</p>
       <details v-if="one.deliveries[0]" :open="one.deliveries[0].state !== 'sent'">
-        <summary>Last: {{ STATES[one.deliveries[0].state] }} <AgeText :at="doneWith(one.deliveries[0])" /></summary>
+        <summary>
+          {{ $t('collect.lastDelivery', { state: STATES[one.deliveries[0].state] }) }}
+          <AgeText :at="doneWith(one.deliveries[0])" />
+        </summary>
         <ol>
           <li
             v-for="delivery in one.deliveries"
             :key="delivery.id"
             :class="{ bad: ['failed', 'unsure'].includes(delivery.state) }"
           >
-            {{ STATES[delivery.state] }}<template v-if="delivery.test">, a test</template>
-            <AgeText :at="doneWith(delivery)" /><template v-if="delivery.attempts > 1"
-              >, {{ delivery.attempts }} attempts</template
+            {{ STATES[delivery.state] }}<template v-if="delivery.test">{{ $t('collect.test') }}</template>
+            <AgeText :at="doneWith(delivery)" /><template v-if="delivery.attempts > 1">{{
+              $t('collect.attempts', { attempts: delivery.attempts })
+            }}</template
             ><span v-if="delivery.said" class="quiet said">{{ delivery.said }}</span>
           </li>
         </ol>
@@ -157,68 +184,72 @@ const doneWith = ({ state, sentAt, createdAt }: DeliveryRow): string =>
         <v-btn
           size="small"
           variant="text"
-          :aria-label="`Test ${one.title}`"
-          @click="attempt(() => api.post(`${engagement.base}/alerts/${one.id}/test`))"
-          >Test</v-btn
+          :aria-label="$t('collect.sendTestOf', { title: one.title })"
+          @click="attempt(() => call(testAlert, { params: { alert: one.id } }))"
+          >{{ $t('collect.sendTest') }}</v-btn><v-btn
+          size="small"
+          variant="text"
+          :aria-label="`${one.paused ? $t('collect.resume') : $t('collect.pause')} ${one.title}`"
+          @click="attempt(() => call(pauseAlert, { params: { alert: one.id }, body: { paused: !one.paused } }))"
+          >{{ one.paused ? $t('collect.resume') : $t('collect.pause') }}</v-btn
         ><v-btn
           size="small"
           variant="text"
-          :aria-label="`${one.paused ? 'Go on with' : 'Pause'} ${one.title}`"
-          @click="attempt(() => api.put(`${engagement.base}/alerts/${one.id}`, { paused: !one.paused }))"
-          >{{ one.paused ? 'Go on' : 'Pause' }}</v-btn
-        ><v-btn
-          size="small"
-          variant="text"
-          :aria-label="`Remove ${one.title}`"
-          @click="attempt(() => api.delete(`${engagement.base}/alerts/${one.id}`))"
-          >Remove</v-btn
+          :aria-label="$t('collect.delete', { title: one.title })"
+          @click="
+            confirm.deletion($t('collect.kindAlert'), one.title, () =>
+              attempt(() => call(deleteAlert, { params: { alert: one.id } })),
+            )
+          "
+          >{{ $t('common.delete') }}</v-btn
         >
       </div>
     </article>
     <form v-if="adding" class="form" autocomplete="off" @submit.prevent="add">
-      <v-text-field v-model="form.title" label="Title of the alert" />
-      <v-select v-model="form.channel" :items="CHANNELS" label="Tell by" />
+      <v-text-field v-model="form.title" :label="$t('collect.titleOfTheAlert')" />
+      <v-select v-model="form.channel" :items="CHANNELS" :label="$t('collect.channel')" />
       <template v-if="form.channel === 'mail'">
         <div class="two">
-          <v-text-field v-model="form.host" label="Mail server" /><v-text-field
+          <v-text-field v-model="form.host" :label="$t('collect.mailServer')" /><v-text-field
             v-model="form.port"
-            label="Port"
+            :label="$t('collect.port')"
             type="number"
           />
         </div>
-        <v-select v-model="form.tls" :items="TLS" label="Encryption" />
-        <v-text-field v-model="form.from" label="From" type="email" />
-        <v-text-field v-model="form.to" label="To, several with commas" />
-        <v-text-field v-model="form.user" label="User, if the server asks" autocomplete="off" />
+        <v-select v-model="form.tls" :items="TLS" :label="$t('common.encryption')" />
+        <v-text-field v-model="form.from" :label="$t('common.from')" type="email" />
+        <v-text-field v-model="form.to" :label="$t('collect.toSeparateWithCommas')" />
+        <v-text-field v-model="form.user" :label="$t('collect.userIfTheServerRequires')" autocomplete="off" />
       </template>
-      <v-text-field v-else v-model="form.url" label="Address (https)" />
+      <v-text-field v-else v-model="form.url" :label="$t('collect.urlHttps')" />
       <v-text-field
         v-if="form.channel !== 'mail' || form.user"
         v-model="form.secret"
         :label="
-          { mail: 'Password', webhook: 'Key, 16 characters at least', ticket: 'Token, if it asks for one' }[
-            form.channel
-          ]
+          {
+            mail: $t('common.password'),
+            webhook: $t('collect.signingKeyAtLeast16'),
+            ticket: $t('collect.tokenIfRequired'),
+          }[form.channel]
         "
         type="password"
         autocomplete="new-password"
       />
-      <v-select v-model="form.kinds" multiple :items="KINDS" label="Tell of" />
-      <v-select v-model="form.severity" :items="SEVERITIES" label="Severity" />
+      <v-select v-model="form.kinds" multiple :items="KINDS" :label="$t('collect.events')" />
+      <v-select v-model="form.severity" :items="SEVERITIES" :label="$t('common.severity')" />
       <div class="two">
-        <v-select v-model="form.digest" :items="WHEN" label="When" /><v-text-field
+        <v-select v-model="form.digest" :items="WHEN" :label="$t('collect.delivery')" /><TimeField
           v-if="form.digest === 'day'"
           v-model="form.at"
-          label="At"
-          type="time"
+          :label="$t('common.time')"
         />
       </div>
       <div>
-        <v-btn type="submit" variant="flat" :disabled="!ready">Keep it</v-btn>
-        <v-btn variant="text" @click="adding = false">Leave</v-btn>
+        <v-btn type="submit" variant="flat" :disabled="!ready">{{ $t('common.save') }}</v-btn>
+        <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
-    <v-btn v-else-if="engagement.may.manage" size="small" @click="adding = true">Add an alert</v-btn>
+    <v-btn v-else-if="engagement.may.manage" size="small" @click="adding = true">{{ $t('collect.addAlert') }}</v-btn>
   </section>
 </template>
 

@@ -1,7 +1,23 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import type { ResponseOf } from '@jurybox/api/endpoint'
+import {
+  type ConnectionRow,
+  type ConnectionsView,
+  type CredentialRow,
+  deleteConnection,
+  deleteHostKey,
+  listConnections,
+  listCredentials,
+  setConnectRanges,
+  startCollection,
+  testConnection,
+} from '@jurybox/api/collecting'
+import type { DeviceResult, JobView } from '@jurybox/api/jobs'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { CredentialRow, DeviceResult, JobView, ConnectionRow, ConnectionsView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -12,9 +28,15 @@ import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
 import ConnectionDialog from './ConnectionDialog.vue'
 import ScheduleList from './ScheduleList.vue'
+import { absoluteTime } from '../shared/time.ts'
+import { useDialects } from '../stores/dialects.ts'
+
+const confirm = useConfirm()
 
 /** Devices that records are fetched from, how each is reached, and how far the last collection came on it. */
 const engagement = useEngagement()
+const dialects = useDialects()
+void dialects.load()
 const jobs = useJobs()
 const view = ref<ConnectionsView | null>(null)
 const credentials = ref<CredentialRow[]>([])
@@ -23,13 +45,11 @@ const chosen = ref(new Set<string>())
 const opened = ref<string | null>(null)
 const ranges = ref('')
 const editing = ref<ConnectionRow | 'new' | null>(null)
+useAskedAction('add-devices', () => engagement.may.manage && (editing.value = 'new'))
 
 async function load(): Promise<void> {
   try {
-    ;[view.value, credentials.value] = await Promise.all([
-      api.get<ConnectionsView>(`${engagement.base}/reach`),
-      api.get<CredentialRow[]>(`${engagement.base}/credentials`),
-    ])
+    ;[view.value, credentials.value] = await Promise.all([call(listConnections), call(listCredentials)])
     ranges.value = view.value.connectRanges.join(', ')
     problem.value = ''
   } catch (error) {
@@ -63,17 +83,46 @@ function stateOf(step: string, at: string | null): 'done' | 'stopped' | 'open' {
   return order.indexOf(step) < order.indexOf(at) ? 'done' : step === at ? 'stopped' : 'open'
 }
 
+/* A dry test of one device */
+const testing = ref<string | null>(null)
+const tested = ref<(ResponseOf<typeof testConnection> & { device: string }) | null>(null)
+const RUNG_CLASSES = { passed: 'done', failed: 'stopped', 'not-reached': 'open' } as const
+const RUNG_WORDS = {
+  passed: t('collect.passed'),
+  failed: t('collect.failedHere'),
+  'not-reached': t('collect.notReached'),
+} as const
+async function test(device: string): Promise<void> {
+  testing.value = device
+  await attempt(async () => {
+    tested.value = { device, ...(await call(testConnection, { params: { name: device } })) }
+  })
+  testing.value = null
+}
+
 const collect = (devices: readonly string[] | null) =>
   attempt(async () => {
-    const title = `Collected ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`
-    jobs.hear(await api.post<JobView>(`${engagement.base}/collections`, { devices, title }))
+    const title = t('collect.collectedUtc', { at: absoluteTime(new Date().toISOString()) })
+    jobs.hear(await call(startCollection, { body: { devices, title } }))
     chosen.value = new Set()
   })
 const keepRanges = () =>
-  attempt(() => api.put(`${engagement.base}/connect-ranges`, { ranges: ranges.value.split(/[\s,;]+/).filter(Boolean) }))
-const remove = (device: string) => attempt(() => api.delete(`${engagement.base}/reach/${encodeURIComponent(device)}`))
-const forgetKey = (device: string) =>
-  attempt(() => api.post(`${engagement.base}/reach/${encodeURIComponent(device)}/forget-key`))
+  attempt(() => call(setConnectRanges, { body: { ranges: ranges.value.split(/[\s,;]+/).filter(Boolean) } }))
+const remove = async (device: string): Promise<void> => {
+  const question = {
+    title: t('collect.removeFromCollection', { device }),
+    text: t('collect.recordsAreKept'),
+    action: t('collect.removeDevice'),
+  }
+  if (await confirm.ask(question)) await attempt(() => call(deleteConnection, { params: { name: device } }))
+}
+const forgetKey = (device: string): Promise<void> =>
+  confirm.deletion(
+    t('collect.kindHostKey'),
+    device,
+    () => attempt(() => call(deleteHostKey, { params: { name: device } })),
+    t('collect.nextKeyIsAccepted'),
+  )
 function choose(device: string): void {
   const next = new Set(chosen.value)
   if (!next.delete(device)) next.add(device)
@@ -85,23 +134,28 @@ function choose(device: string): void {
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <p class="quiet"><router-link to="../snapshots">Snapshots</router-link> ▸</p>
-        <h1>Collecting</h1>
         <p class="quiet">
-          Records are fetched over SSH, NETCONF and SNMP; what comes is frozen as a snapshot. Nothing is changed on a
-          device.
+          <router-link to="../snapshots">{{ $t('common.snapshots') }}</router-link> ▸
+        </p>
+        <h1>{{ $t('collect.collection') }}</h1>
+        <p class="quiet">
+          {{ $t('collect.collectsConfigurationsAndStatesOver') }}
         </p>
       </div>
       <template v-if="view && view.devices.length > 0 && engagement.may.collect">
-        <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))"
-          >Stop ({{ running.done }} of {{ running.total }})</v-btn
-        >
+        <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))">{{
+          $t('collect.stopOf', { done: running.done, total: running.total })
+        }}</v-btn>
         <template v-else>
-          <v-btn v-if="missing.length > 0 && chosen.size === 0" @click="collect(missing)"
-            >Again from the {{ missing.length }} missing</v-btn
-          >
-          <v-btn v-if="chosen.size > 0" @click="collect([...chosen])">Collect from {{ chosen.size }} chosen</v-btn>
-          <v-btn variant="flat" @click="collect(null)">Collect from all {{ view.devices.length }}</v-btn>
+          <v-btn v-if="missing.length > 0 && chosen.size === 0" @click="collect(missing)">{{
+            $t('collect.retryFailed', { missing: missing.length })
+          }}</v-btn>
+          <v-btn v-if="chosen.size > 0" @click="collect([...chosen])">{{
+            $t('collect.collectFromSelected', { chosen: chosen.size })
+          }}</v-btn>
+          <v-btn variant="flat" @click="collect(null)">{{
+            $t('collect.collectFromAll', { devices: view.devices.length })
+          }}</v-btn>
         </template>
       </template>
     </div>
@@ -110,25 +164,31 @@ function choose(device: string): void {
       v-if="running"
       :model-value="(100 * running.done) / Math.max(1, running.total)"
       color="primary"
-      :aria-label="`${running.done} of ${running.total} devices`"
+      :aria-label="$t('collect.ofDevices', { done: running.done, total: running.total })"
     />
-    <EmptyPage
-      v-if="view && view.devices.length === 0"
-      title="No device is reached yet"
-      text="Say by which address and port devices answer, and add a credential."
-      ><v-btn v-if="engagement.may.manage" variant="flat" @click="editing = 'new'">Add devices</v-btn></EmptyPage
-    >
-    <div v-else-if="view" class="layout">
-      <section class="panel list">
+    <div v-if="view" class="layout">
+      <EmptyPage
+        v-if="view.devices.length === 0"
+        :title="$t('collect.noConnectionsYet')"
+        :text="$t('collect.addTheDevicesWithTheir')"
+        ><v-btn v-if="engagement.may.manage" variant="flat" @click="editing = 'new'">{{
+          $t('collect.addDevices')
+        }}</v-btn></EmptyPage
+      >
+      <section v-else class="panel list">
         <table class="rows">
           <thead>
             <tr>
-              <th scope="col"><span class="sr">Chosen</span></th>
-              <th scope="col">Device</th>
-              <th scope="col">Reached at</th>
-              <th scope="col">Host key</th>
-              <th scope="col">Last collection</th>
-              <th scope="col"><span class="sr">Actions</span></th>
+              <th scope="col">
+                <span class="sr">{{ $t('collect.select') }}</span>
+              </th>
+              <th scope="col">{{ $t('common.device') }}</th>
+              <th scope="col">{{ $t('collect.address') }}</th>
+              <th scope="col">{{ $t('collect.hostKey') }}</th>
+              <th scope="col">{{ $t('collect.lastCollection') }}</th>
+              <th scope="col">
+                <span class="sr">{{ $t('common.actions') }}</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -137,23 +197,24 @@ function choose(device: string): void {
                 <input
                   type="checkbox"
                   :checked="chosen.has(device.device)"
-                  :aria-label="`Choose ${device.device}`"
+                  :aria-label="$t('collect.select2', { device: device.device })"
                   @change="choose(device.device)"
                 />
               </td>
               <td>
                 {{ device.device }}
                 <div class="quiet">
-                  {{ device.dialect }}<template v-if="device.netconfPort">, NETCONF</template
-                  ><template v-if="device.snmpPort">, SNMP</template
-                  ><template v-if="device.old">, old algorithms allowed</template>
+                  {{ dialects.nameOf(device.dialect)
+                  }}<template v-if="device.netconfPort">{{ $t('collect.netconf') }}</template
+                  ><template v-if="device.snmpPort">{{ $t('collect.snmp') }}</template
+                  ><template v-if="device.old">{{ $t('collect.deprecatedAlgorithmsAllowed') }}</template>
                 </div>
               </td>
               <td class="mono">{{ device.address }}:{{ device.port }}</td>
               <td>
-                <code v-if="device.hostKey" :title="`SHA-256 ${device.hostKey}`"
+                <code v-if="device.hostKey" :title="$t('collect.sha256', { hostKey: device.hostKey })"
                   >{{ device.hostKey.slice(0, 10) }}…</code
-                ><span v-else class="quiet">not seen yet</span>
+                ><span v-else class="quiet">{{ $t('collect.notRecorded') }}</span>
               </td>
               <td>
                 <template v-if="results.get(device.device)">
@@ -166,41 +227,72 @@ function choose(device: string): void {
                   </button>
                   <div class="quiet"><AgeText :at="results.get(device.device)?.at ?? ''" /></div>
                 </template>
-                <span v-else class="quiet">never</span>
+                <span v-else class="quiet">{{ $t('common.never') }}</span>
               </td>
               <td class="acts">
+                <v-btn
+                  v-if="engagement.may.collect"
+                  size="small"
+                  variant="text"
+                  :loading="testing === device.device"
+                  @click="test(device.device)"
+                  >{{ $t('collect.testDevice') }}</v-btn
+                >
                 <template v-if="engagement.may.manage">
-                  <v-btn size="small" variant="text" @click="editing = device">Change</v-btn>
+                  <v-btn size="small" variant="text" @click="editing = device">{{ $t('common.edit') }}</v-btn>
                   <v-btn
                     v-if="results.get(device.device)?.step === 'key' && device.hostKey"
                     size="small"
                     variant="text"
                     @click="forgetKey(device.device)"
-                    >Let the key go</v-btn
+                    >{{ $t('collect.deleteHostKey') }}</v-btn
                   >
-                  <v-btn size="small" variant="text" @click="remove(device.device)">Remove</v-btn>
+                  <v-btn size="small" variant="text" @click="remove(device.device)">{{ $t('common.remove') }}</v-btn>
                 </template>
               </td>
             </tr>
           </tbody>
         </table>
-        <p v-if="engagement.may.manage" class="add"><v-btn size="small" @click="editing = 'new'">Add devices</v-btn></p>
+        <p v-if="engagement.may.manage" class="add">
+          <v-btn size="small" @click="editing = 'new'">{{ $t('collect.addDevices') }}</v-btn>
+        </p>
       </section>
       <aside class="side">
+        <section v-if="tested" class="panel block" aria-live="polite">
+          <h2>{{ $t('collect.testOf', { device: tested.device }) }}</h2>
+          <p class="quiet">{{ $t('collect.nothingWasKept', { took: (tested.took / 1000).toFixed(1) }) }}</p>
+          <ol class="ladder">
+            <li v-for="one in tested.steps" :key="one.step" :class="RUNG_CLASSES[one.state]">
+              <span class="rung" aria-hidden="true" />{{ one.title
+              }}<span class="sr">: {{ RUNG_WORDS[one.state] }}</span>
+              <p v-if="one.reason" class="reason">{{ one.reason }}</p>
+            </li>
+            <li v-for="one in tested.beside" :key="one.what" :class="one.ok ? 'done' : 'stopped'">
+              <span class="rung" aria-hidden="true" />{{ one.what
+              }}<span class="sr">: {{ one.ok ? RUNG_WORDS.passed : RUNG_WORDS.failed }}</span>
+              <p v-if="one.reason" class="reason">{{ one.reason }}</p>
+            </li>
+          </ol>
+        </section>
         <section v-if="shown" class="panel block" aria-live="polite">
           <h2>{{ shown.device }}</h2>
           <p class="quiet">
             {{
               shown.ok
-                ? `All steps, ${shown.records} ${shown.records === 1 ? 'record' : 'records'}`
-                : 'How far it came'
+                ? $t('collect.complete', { records: shown.records, shown: shown.records === 1 ? 'record' : 'records' })
+                : $t('collect.steps')
             }}, <AgeText :at="shown.at" />
           </p>
           <ol class="ladder">
             <li v-for="{ step, title } in view.steps" :key="step" :class="stateOf(step, shown.step)">
               <span class="rung" aria-hidden="true" />{{ title
               }}<span class="sr"
-                >: {{ { done: 'done', stopped: 'stopped here', open: 'not come to' }[stateOf(step, shown.step)] }}</span
+                >:
+                {{
+                  { done: 'done', stopped: $t('collect.failedHere'), open: $t('collect.notReached') }[
+                    stateOf(step, shown.step)
+                  ]
+                }}</span
               >
             </li>
           </ol>
@@ -209,15 +301,14 @@ function choose(device: string): void {
         </section>
         <CredentialList :credentials="credentials" @changed="load" />
         <section v-if="engagement.may.manage || view.connectRanges.length > 0" class="panel block">
-          <h2>What answers</h2>
+          <h2>{{ $t('collect.portCheck') }}</h2>
           <p class="quiet">
-            Within these prefixes a collection tries ports 22, 23, 80 and 443 of management addresses, one connect each:
-            what is switched off must not answer.
+            {{ $t('collect.withinThesePrefixesACollection') }}
           </p>
           <form class="ranges" @submit.prevent="keepRanges">
             <v-text-field
               v-model="ranges"
-              label="Prefixes, with commas; none: nowhere"
+              :label="$t('collect.prefixesSeparatedByCommasEmpty')"
               :readonly="!engagement.may.manage"
               class="code"
             /><v-btn
@@ -225,7 +316,7 @@ function choose(device: string): void {
               type="submit"
               size="small"
               :disabled="ranges === view.connectRanges.join(', ')"
-              >Keep prefixes</v-btn
+              >{{ $t('collect.savePrefixes') }}</v-btn
             >
           </form>
         </section>

@@ -1,15 +1,17 @@
 <script setup lang="ts">
+import { type ConnectionRow, setConnections } from '@jurybox/api/collecting'
 import papaparse from 'papaparse'
 import { computed, reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { ConnectionRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useEngagement } from '../stores/engagement.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
+import { useDialects } from '../stores/dialects.ts'
 
 /** By which address and port a device answers; one by one, or many as lines of CSV. */
 const props = defineProps<{ reach: ConnectionRow | null; dialects: readonly string[] }>()
 const emit = defineEmits<{ done: []; left: [] }>()
-const engagement = useEngagement()
+const names = useDialects()
+void names.load()
 const problem = ref('')
 const many = ref('')
 const form = reactive({
@@ -42,7 +44,7 @@ const devices = computed(() => {
 async function keep(): Promise<void> {
   problem.value = ''
   try {
-    await api.put(`${engagement.base}/reach`, { devices: devices.value })
+    await call(setConnections, { body: { devices: devices.value } })
     emit('done')
   } catch (error) {
     problem.value = wordsOf(error)
@@ -51,59 +53,77 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="true" @update:model-value="emit('left')">
-    <v-card class="card">
-      <h2>{{ reach ? `How ${reach.device} is reached` : 'How devices are reached' }}</h2>
+  <ModalDialog
+    :title="reach ? $t('collect.connectionTo', { device: reach.device }) : $t('collect.deviceConnections')"
+    @update:model-value="emit('left')"
+  >
+    <div class="card">
       <ProblemNote :text="problem" />
       <form @submit.prevent="keep">
-        <v-text-field v-model="form.device" label="Device" :readonly="reach !== null" :disabled="many.trim() !== ''" />
+        <v-text-field
+          v-model="form.device"
+          :label="$t('common.device')"
+          :readonly="reach !== null"
+          :disabled="many.trim() !== ''"
+        />
         <div class="two">
-          <v-text-field v-model="form.address" label="Name or address" :disabled="many.trim() !== ''" /><v-text-field
+          <v-text-field
+            v-model="form.address"
+            :label="$t('collect.nameOrAddress')"
+            :disabled="many.trim() !== ''"
+          /><v-text-field
             v-model="form.port"
-            label="Port"
+            :label="$t('collect.port')"
             type="number"
             :disabled="many.trim() !== ''"
           />
         </div>
-        <v-select v-model="form.dialect" :items="[...dialects]" label="Dialect" :disabled="many.trim() !== ''" />
+        <v-select
+          v-model="form.dialect"
+          :items="dialects.map((value) => ({ value, title: names.nameOf(value) }))"
+          :label="$t('collect.dialect')"
+          :disabled="many.trim() !== ''"
+        />
         <div class="even">
           <v-text-field
             v-model="form.netconfPort"
-            label="NETCONF port, if it has it"
+            :label="$t('collect.netconfPortIfSupported')"
             type="number"
             :disabled="many.trim() !== ''"
           /><v-text-field
             v-model="form.snmpPort"
-            label="SNMP port, for counters"
+            :label="$t('collect.snmpPortForCounters')"
             type="number"
             :disabled="many.trim() !== ''"
           />
         </div>
         <v-checkbox
           v-model="form.old"
-          label="May speak algorithms that RFC 9142 deprecates"
+          :label="$t('collect.allowSshAlgorithmsDeprecatedBy')"
           :disabled="many.trim() !== ''"
         />
         <v-textarea
           v-if="!reach"
           v-model="many"
-          label="Or many: device,dialect,address,port,netconf,snmp"
+          :label="$t('collect.orSeveralAsCsvDevice')"
           rows="4"
           spellcheck="false"
           class="code"
         />
         <div class="end">
-          <v-btn variant="text" @click="emit('left')">Leave</v-btn
-          ><v-btn type="submit" variant="flat">Keep{{ many.trim() ? ` ${devices.length} devices` : '' }}</v-btn>
+          <v-btn variant="text" @click="emit('left')">{{ $t('common.cancel') }}</v-btn><v-btn
+            type="submit"
+            variant="flat"
+            >{{ $t('collect.save', { many: many.trim() ? ` ${devices.length} devices` : '' }) }}</v-btn
+          >
         </div>
       </form>
-    </v-card>
-  </v-dialog>
+    </div>
+  </ModalDialog>
 </template>
 
 <style scoped>
 .card {
-  padding: 18px 20px;
   display: grid;
   gap: 12px;
 }

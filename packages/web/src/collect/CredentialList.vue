@@ -1,28 +1,46 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { type CredentialRow, addCredential, deleteCredential } from '@jurybox/api/collecting'
 import { reactive, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { CredentialRow } from '../api/types.ts'
+import { call } from '../api/client.ts'
+import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ActionButton from '../shared/ActionButton.vue'
+
+const confirm = useConfirm()
 
 /** Who may log in. A secret goes in and never comes out again. */
 defineProps<{ credentials: readonly CredentialRow[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
 const adding = ref(false)
-const { problem, attempt } = useAttempt(() => emit('changed'))
-const blank = () => ({ title: '', user: '', password: '', privileged: '', snmpUser: '', snmpAuth: '', snmpPrivacy: '' })
+useAskedAction('add-credential', () => engagement.may.manage && (adding.value = true))
+const { problem, fields, attempt } = useAttempt(() => emit('changed'))
+const blank = () => ({
+  title: '',
+  user: '',
+  password: '',
+  privileged: '',
+  snmpUser: '',
+  snmpAuth: '',
+  snmpPrivacy: '',
+  privateKey: '',
+})
 const form = reactive(blank())
 async function add(): Promise<void> {
-  const { privileged, snmpUser, snmpAuth, snmpPrivacy, ...given } = form
+  const { privileged, snmpUser, snmpAuth, snmpPrivacy, privateKey, ...given } = form
   if (
     !(await attempt(() =>
-      api.post(`${engagement.base}/credentials`, {
-        ...given,
-        ...(privileged ? { privileged } : {}),
-        ...(snmpUser ? { snmp: { user: snmpUser, auth: snmpAuth, privacy: snmpPrivacy } } : {}),
+      call(addCredential, {
+        body: {
+          ...given,
+          ...(privileged ? { privileged } : {}),
+          ...(privateKey.trim() ? { privateKey } : {}),
+          ...(snmpUser ? { snmp: { user: snmpUser, auth: snmpAuth, privacy: snmpPrivacy } } : {}),
+        },
       }),
     ))
   )
@@ -34,8 +52,8 @@ async function add(): Promise<void> {
 
 <template>
   <section class="panel block">
-    <h2>Credentials</h2>
-    <p class="quiet">Kept sealed; tried in this order, three at most on a device, the one that fitted last first.</p>
+    <h2>{{ $t('collect.credentials') }}</h2>
+    <p class="quiet">{{ $t('collect.storedEncryptedAtMostThree') }}</p>
     <ProblemNote :text="problem" />
     <ol class="list">
       <li v-for="one in credentials" :key="one.id">
@@ -45,45 +63,84 @@ async function add(): Promise<void> {
           v-if="engagement.may.manage"
           size="small"
           variant="text"
-          :aria-label="`Remove ${one.title}`"
-          @click="attempt(() => api.delete(`${engagement.base}/credentials/${one.id}`))"
-          >Remove</v-btn
+          :aria-label="$t('collect.delete', { title: one.title })"
+          @click="
+            confirm.deletion($t('collect.kindCredential'), one.title, () =>
+              attempt(() => call(deleteCredential, { params: { credential: one.id } })),
+            )
+          "
+          >{{ $t('common.delete') }}</v-btn
         >
       </li>
     </ol>
-    <p v-if="credentials.length === 0" class="quiet">There is none yet.</p>
+    <p v-if="credentials.length === 0" class="quiet">{{ $t('collect.noCredentialsYet') }}</p>
     <form v-if="adding" class="form" autocomplete="off" @submit.prevent="add">
-      <v-text-field v-model="form.title" label="Title" />
-      <v-text-field v-model="form.user" label="User on the devices" autocomplete="off" />
-      <v-text-field v-model="form.password" label="Password" type="password" autocomplete="new-password" />
+      <v-text-field v-model="form.title" :label="$t('common.title')" :error-messages="fields['title']" />
+      <v-text-field v-model="form.user" :label="$t('collect.userOnTheDevices')" autocomplete="off" />
+      <v-text-field
+        v-model="form.password"
+        :error-messages="fields['password']"
+        :label="$t('common.password')"
+        type="password"
+        autocomplete="new-password"
+      />
       <v-text-field
         v-model="form.privileged"
-        label="Word for more rights, if another"
+        :label="$t('collect.enablePasswordIfDifferent')"
         type="password"
         autocomplete="new-password"
       />
       <details class="more">
-        <summary>Other words for SNMPv3</summary>
+        <summary>{{ $t('collect.loginByKey') }}</summary>
+        <v-textarea
+          v-model="form.privateKey"
+          :label="$t('collect.privateKey')"
+          :hint="$t('collect.privateKeyHint')"
+          :error-messages="fields['privateKey']"
+          persistent-hint
+          rows="4"
+          spellcheck="false"
+          autocomplete="off"
+          class="code"
+        />
+      </details>
+      <details class="more">
+        <summary>{{ $t('collect.sNMPv3Credentials') }}</summary>
         <div class="form">
-          <v-text-field v-model="form.snmpUser" label="SNMP user" autocomplete="off" /><v-text-field
+          <v-text-field v-model="form.snmpUser" :label="$t('collect.snmpUser')" autocomplete="off" /><v-text-field
             v-model="form.snmpAuth"
-            label="For authentication (SHA-256)"
+            :label="$t('collect.authenticationPasswordSha256')"
             type="password"
             autocomplete="new-password"
           /><v-text-field
             v-model="form.snmpPrivacy"
-            label="For privacy (AES-128)"
+            :label="$t('collect.privacyPasswordAes128')"
             type="password"
             autocomplete="new-password"
           />
         </div>
       </details>
       <div>
-        <v-btn type="submit" variant="flat" :disabled="!form.title || !form.user || !form.password">Keep it</v-btn>
-        <v-btn variant="text" @click="adding = false">Leave</v-btn>
+        <ActionButton
+          type="submit"
+          variant="flat"
+          :why="
+            !form.title
+              ? $t('collect.enterATitle')
+              : !form.user
+                ? $t('collect.enterTheUser')
+                : form.password || form.privateKey
+                  ? ''
+                  : $t('collect.enterPasswordOrKey')
+          "
+          >{{ $t('common.save') }}</ActionButton
+        >
+        <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
-    <v-btn v-else-if="engagement.may.manage" size="small" @click="adding = true">Add a credential</v-btn>
+    <v-btn v-else-if="engagement.may.manage" size="small" @click="adding = true">{{
+      $t('collect.addCredential')
+    }}</v-btn>
   </section>
 </template>
 

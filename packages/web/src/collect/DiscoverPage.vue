@@ -1,17 +1,32 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import {
+  type DiscoveryView,
+  type SightingRow,
+  countDiscoveryTries,
+  decideSightings,
+  getDiscovery,
+  startDiscovery,
+} from '@jurybox/api/discovery'
+import { listSites } from '@jurybox/api/labels'
+import { grouped } from '@jurybox/core/syntax'
+import { startCollection } from '@jurybox/api/collecting'
+import type { JobView } from '@jurybox/api/jobs'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
-import { api } from '../api/client.ts'
-import type { DiscoveryView, SightingRow } from '../api/estate-types.ts'
-import type { JobView } from '../api/types.ts'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import RangesPanel from './RangesPanel.vue'
+import { absoluteTime } from '../shared/time.ts'
+import { useDialects } from '../stores/dialects.ts'
 
 /** Looks for devices, and lets a person look over what was found before it joins the estate. */
 const engagement = useEngagement()
+const dialects = useDialects()
+void dialects.load()
 const jobs = useJobs()
 const view = ref<DiscoveryView | null>(null)
 const { problem, attempt } = useAttempt(() => load())
@@ -21,9 +36,18 @@ const agreed = ref(false)
 const chosen = ref(new Set<number>())
 const came = ref<{ device: string; ok: boolean; what: string }[]>([])
 const taken = ref<string[]>([])
+/** Site and role of devices that are added. */
+const facts = reactive<{ site: string | null; role: string }>({ site: null, role: '' })
+const sites = ref<string[]>([])
+/** What is suggested alike for all that would be added. */
+const suggested = (rows: readonly SightingRow[], fact: 'site' | 'role'): string => {
+  const all = new Set(of(rows).map((row) => row.suggested[fact]))
+  return all.size === 1 ? ([...all][0] ?? '') : ''
+}
 
 async function load(): Promise<void> {
-  view.value = await api.get<DiscoveryView>(`${engagement.base}/discovery`)
+  view.value = await call(getDiscovery)
+  sites.value = (await call(listSites)).map(({ name }) => name)
   chosen.value = new Set(
     [...chosen.value].filter((id) => view.value?.sightings.some((one) => one.id === id && one.state === 'waiting')),
   )
@@ -65,49 +89,44 @@ const look = () =>
   attempt(async () => {
     came.value = []
     taken.value = []
-    const { tries: counted } = await api.post<{ tries: number }>(`${engagement.base}/discoveries/tries`, plan.value)
+    const { tries: counted } = await call(countDiscoveryTries, { body: plan.value })
     tries.value = counted
     if (counted > 0 && !agreed.value) return
-    jobs.hear(
-      await api.post<JobView>(`${engagement.base}/discoveries`, {
-        plan: plan.value,
-        confirmed: counted > 0 ? counted : null,
-      }),
-    )
+    jobs.hear(await call(startDiscovery, { body: { plan: plan.value, confirmed: counted > 0 ? counted : null } }))
   })
 
 const KINDS: readonly { kind: SightingRow['kind']; title: string; means: string; take: string }[] = [
   {
     kind: 'appeared',
-    title: 'New',
-    means: 'No device of the estate has its serial number, name or addresses.',
-    take: 'Let them join',
+    title: t('collect.new'),
+    means: t('collect.noDeviceInTheInventory'),
+    take: t('collect.addToInventory'),
   },
   {
     kind: 'replaced',
-    title: 'Replaced',
-    means: 'Other hardware stands in the place of a device: it keeps the name and the history.',
-    take: 'It is the replacement',
+    title: t('collect.replaced'),
+    means: t('collect.otherHardwareIsInPlace'),
+    take: t('collect.acceptReplacement'),
   },
   {
     kind: 'moved',
-    title: 'Moved',
-    means: 'The same hardware is reached or connected elsewhere.',
-    take: 'It has moved',
+    title: t('collect.moved'),
+    means: t('collect.theSameHardwareIsReached'),
+    take: t('collect.acceptMove'),
   },
   {
     kind: 'duplicate',
-    title: 'Perhaps known',
-    means: 'It shares a serial number, a name or an address with a device under another name.',
-    take: 'It is the same',
+    title: t('collect.possibleDuplicate'),
+    means: t('collect.itSharesASerialNumber'),
+    take: t('collect.mergeWithThatDevice'),
   },
   {
     kind: 'vanished',
-    title: 'Vanished',
-    means: 'It was looked for and not found. Its records stay, whatever is decided.',
-    take: 'Collect from it no more',
+    title: t('collect.vanished'),
+    means: t('collect.itWasNotFoundAny'),
+    take: t('collect.removeFromCollection'),
   },
-  { kind: 'known', title: 'As before', means: 'Found where it was.', take: '' },
+  { kind: 'known', title: t('collect.unchanged'), means: t('collect.foundAtTheSamePlace'), take: '' },
 ]
 const parts = computed(() =>
   KINDS.map((kind) => ({
@@ -123,12 +142,19 @@ const of = (rows: readonly SightingRow[]): SightingRow[] => {
 const decide = (rows: readonly SightingRow[], decision: 'take' | 'apart' | 'leave') =>
   attempt(async () => {
     const some = of(rows)
-    came.value = (
-      await api.post<{ came: typeof came.value }>(`${engagement.base}/discovery/decide`, {
-        sightings: some.map(({ id }) => id),
+    // Devices with another suggestion are decided with their own.
+    const said: typeof came.value = []
+    for (const [key, alike] of grouped(some, ({ suggested: own }) => JSON.stringify(own))) {
+      const own = JSON.parse(key) as SightingRow['suggested']
+      const [site, role] = [facts.site?.trim() || own.site, facts.role.trim() || own.role]
+      const body = {
+        sightings: alike.map(({ id }) => id),
         decision,
-      })
-    ).came
+        facts: { ...(site ? { site } : {}), ...(role ? { role } : {}) },
+      }
+      said.push(...(await call(decideSightings, { body })).came)
+    }
+    came.value = said
     if (decision !== 'leave')
       taken.value = [
         ...new Set([
@@ -143,9 +169,8 @@ const decide = (rows: readonly SightingRow[], decision: 'take' | 'apart' | 'leav
 const collect = () =>
   attempt(async () => {
     jobs.hear(
-      await api.post<JobView>(`${engagement.base}/collections`, {
-        devices: taken.value,
-        title: `Joined ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`,
+      await call(startCollection, {
+        body: { devices: taken.value, title: t('collect.addedUtc', { at: absoluteTime(new Date().toISOString()) }) },
       }),
     )
     taken.value = []
@@ -155,7 +180,7 @@ function choose(id: number): void {
   if (!next.delete(id)) next.add(id)
   chosen.value = next
 }
-const STATES = { waiting: 'to be looked over', taken: 'taken', left: 'left as it is' }
+const STATES = { waiting: t('collect.toDecide'), taken: t('collect.accepted'), left: t('collect.dismissed') }
 const ready = computed(
   () =>
     (plan.value.first.length > 0 || plan.value.range !== null) &&
@@ -167,33 +192,35 @@ const ready = computed(
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <p class="quiet"><router-link to="../snapshots">Snapshots</router-link> ▸</p>
-        <h1>Discovery</h1>
         <p class="quiet">
-          From a first device by its neighbours, and in a range that a lead allowed. Nothing joins the estate before
-          somebody has looked it over.
+          <router-link to="../snapshots">{{ $t('common.snapshots') }}</router-link> ▸
+        </p>
+        <h1>{{ $t('collect.discovery') }}</h1>
+        <p class="quiet">
+          {{ $t('collect.findsDevicesFromTheNeighbours') }}
         </p>
       </div>
-      <v-btn v-if="taken.length > 0 && engagement.may.collect" variant="flat" @click="collect"
-        >Collect from the {{ taken.length }} that joined</v-btn
-      >
+      <v-btn v-if="taken.length > 0 && engagement.may.collect" variant="flat" @click="collect">{{
+        $t('collect.collectFromAdded', { taken: taken.length })
+      }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <div v-if="running" class="panel run" role="status">
-      <span>{{ running.message }}: {{ running.done }} of {{ running.total }} addresses so far</span
-      ><v-progress-linear
+      <span>{{
+        $t('collect.ofAddresses', { message: running.message, done: running.done, total: running.total })
+      }}</span><v-progress-linear
         :model-value="(100 * running.done) / Math.max(1, running.total)"
         color="primary"
-        :aria-label="`${running.done} of ${running.total} addresses`"
-      /><v-btn size="small" @click="attempt(() => jobs.stop(running as JobView))">Stop</v-btn>
+        :aria-label="$t('collect.ofAddresses2', { done: running.done, total: running.total })"
+      /><v-btn size="small" @click="attempt(() => jobs.stop(running as JobView))">{{ $t('common.stop') }}</v-btn>
     </div>
     <div v-if="view" class="layout">
       <div class="column">
         <section v-if="came.length > 0" class="panel block" role="status">
-          <h2>What came of it</h2>
+          <h2>{{ $t('common.result') }}</h2>
           <p v-for="one in came" :key="one.device" :class="{ bad: !one.ok }">{{ one.device }}: {{ one.what }}</p>
         </section>
-        <p v-if="!view.last && !running" class="quiet">Nobody has looked yet.</p>
+        <p v-if="!view.last && !running" class="quiet">{{ $t('collect.noDiscoveryYet') }}</p>
         <section v-for="part in parts" :key="part.kind" class="panel block">
           <div class="head">
             <div>
@@ -204,11 +231,27 @@ const ready = computed(
               <v-btn size="small" variant="flat" @click="decide(part.rows, 'take')"
                 >{{ part.take }} ({{ of(part.rows).length }})</v-btn
               >
-              <v-btn v-if="part.kind === 'duplicate'" size="small" @click="decide(part.rows, 'apart')"
-                >Another device</v-btn
-              >
-              <v-btn size="small" variant="text" @click="decide(part.rows, 'leave')">Leave</v-btn>
+              <v-btn v-if="part.kind === 'duplicate'" size="small" @click="decide(part.rows, 'apart')">{{
+                $t('collect.addAsAnotherDevice')
+              }}</v-btn>
+              <v-btn size="small" variant="text" @click="decide(part.rows, 'leave')">{{ $t('collect.dismiss') }}</v-btn>
             </div>
+          </div>
+          <div v-if="part.kind === 'appeared' && engagement.may.collect && waiting(part.rows).length > 0" class="facts">
+            <v-combobox
+              v-model="facts.site"
+              :items="sites"
+              :label="$t('collect.site')"
+              :placeholder="suggested(part.rows, 'site')"
+              persistent-placeholder
+            />
+            <v-text-field
+              v-model="facts.role"
+              :label="$t('common.role')"
+              :placeholder="suggested(part.rows, 'role')"
+              persistent-placeholder
+            />
+            <p class="quiet wide">{{ $t('collect.siteAndRole') }}</p>
           </div>
           <table class="rows">
             <tbody>
@@ -218,19 +261,24 @@ const ready = computed(
                     v-if="one.state === 'waiting'"
                     type="checkbox"
                     :checked="chosen.has(one.id)"
-                    :aria-label="`Choose ${one.device}`"
+                    :aria-label="$t('collect.choose', { device: one.device })"
                     @change="choose(one.id)"
                   />
                 </td>
                 <td>
-                  <b>{{ one.found?.name ?? one.device }}</b><template v-if="one.found && one.found.name !== one.device">
-                    → {{ one.device }}</template
+                  <b>{{ one.found?.name ?? one.device }}</b><template v-if="one.found && one.found.name !== one.device"
+                    >{{ ' ' }}→ {{ one.device }}</template
                   >
                   <div class="quiet">{{ one.why }}</div>
                 </td>
                 <td v-if="one.found">
-                  {{ [one.found.model, one.found.version].filter(Boolean).join(', ') || one.found.dialect }}
-                  <div class="quiet">{{ one.found.serial ? `serial ${one.found.serial}` : 'no serial number' }}</div>
+                  {{
+                    [one.found.model, one.found.version].filter(Boolean).join(', ') ||
+                    dialects.nameOf(one.found.dialect)
+                  }}
+                  <div class="quiet">
+                    {{ one.found.serial ? `serial ${one.found.serial}` : $t('collect.noSerialNumber') }}
+                  </div>
                 </td>
                 <td v-else />
                 <td v-if="one.found">
@@ -238,14 +286,15 @@ const ready = computed(
                   <div class="quiet">
                     {{
                       one.found.neighbourOf.length > 0
-                        ? `seen by ${one.found.neighbourOf.join(', ')}`
-                        : 'seen by no neighbour'
+                        ? $t('collect.seenBy', { neighbourOf: one.found.neighbourOf.join(', ') })
+                        : $t('collect.seenByNoNeighbour')
                     }}
                   </div>
                 </td>
                 <td v-else />
                 <td class="quiet state">
-                  {{ one.kind === 'known' ? '' : STATES[one.state] }}<template v-if="one.by"> by {{ one.by }}</template>
+                  {{ one.kind === 'known' ? '' : STATES[one.state]
+                  }}<template v-if="one.by">{{ ' ' }}{{ $t('collect.by', { by: one.by }) }}</template>
                 </td>
               </tr>
             </tbody>
@@ -253,7 +302,7 @@ const ready = computed(
         </section>
         <section v-if="view.last?.params.tried && view.last.params.tried.length > 0" class="panel block">
           <details>
-            <summary>{{ view.last.params.tried.length }} that could not be followed</summary>
+            <summary>{{ $t('collect.addressesThatCouldNotBe', { tried: view.last.params.tried.length }) }}</summary>
             <ul>
               <li v-for="(one, i) in view.last.params.tried" :key="i">
                 <span class="mono">{{ one.address }}</span> {{ one.device }} <span class="quiet">{{ one.reason }}</span>
@@ -264,45 +313,43 @@ const ready = computed(
       </div>
       <aside class="column">
         <section v-if="engagement.may.collect" class="panel block">
-          <h2>Look for devices</h2>
+          <h2>{{ $t('collect.discoverDevices') }}</h2>
           <form class="form" @submit.prevent="look">
             <v-text-field
               v-model="form.first"
-              label="First devices, their addresses"
+              :label="$t('collect.addressesOfFirstDevices')"
               class="code"
               persistent-placeholder
               placeholder="10.40.255.1"
             />
-            <v-text-field v-model="form.hops" label="Links to follow from there" type="number" min="0" max="32" />
+            <v-text-field v-model="form.hops" :label="$t('collect.mostHopsFromThere')" type="number" min="0" max="32" />
             <v-text-field
               v-model="form.range"
-              label="A range to try, or nothing"
+              :label="$t('collect.scanRangeOptional')"
               class="code"
               persistent-placeholder
               placeholder="10.40.255.0/26"
             />
             <div class="two">
-              <v-text-field v-model="form.port" label="SSH port" type="number" /><v-text-field
+              <v-text-field v-model="form.port" :label="$t('collect.sshPort')" type="number" /><v-text-field
                 v-model="form.snmpPort"
-                label="SNMP port, for serials"
+                :label="$t('collect.snmpPortForSerialNumbers')"
                 type="number"
               />
             </div>
-            <v-checkbox
-              v-model="form.otherKeys"
-              label="Log in also where a host key has changed, as after a replacement"
-            />
+            <v-checkbox v-model="form.otherKeys" :label="$t('collect.logInEvenIfA')" />
             <v-checkbox
               v-if="tries"
               v-model="agreed"
-              :label="`${tries} addresses of ${form.range} are tried, one after the other. I have asked who has to be asked.`"
+              :label="$t('collect.addressesOfWillBeTried', { tries, range: form.range })"
             />
             <v-btn type="submit" variant="flat" :disabled="!ready || running !== null">{{
-              form.range.trim() && tries === null ? 'Count the addresses' : 'Look'
+              form.range.trim() && tries === null ? $t('collect.countAddresses') : $t('collect.startDiscovery')
             }}</v-btn>
           </form>
           <p v-if="view.last" class="quiet">
-            Last <AgeText :at="view.last.finishedAt ?? view.last.createdAt" />: {{ view.last.message }}
+            {{ $t('collect.lastReview') }} <AgeText :at="view.last.finishedAt ?? view.last.createdAt" />:
+            {{ view.last.message }}
           </p>
         </section>
         <RangesPanel
@@ -339,6 +386,14 @@ const ready = computed(
   gap: 14px;
   align-items: flex-start;
   flex-wrap: wrap;
+}
+.facts {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.wide {
+  grid-column: 1 / -1;
 }
 .acts {
   display: flex;

@@ -1,8 +1,11 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { BodyOf } from '@jurybox/api/endpoint'
+import { runProbe } from '@jurybox/api/collecting'
+import type { JobView } from '@jurybox/api/jobs'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api } from '../api/client.ts'
-import type { JobView } from '../api/types.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -17,13 +20,13 @@ const jobs = useJobs()
 const route = useRoute()
 const router = useRouter()
 const { problem, attempt } = useAttempt()
-const probe = ref('ping')
+const probe = ref<BodyOf<typeof runProbe>['probe']>('ping')
 const target = ref('')
 const asked = ref<number | null>(null)
 const PROBES = [
-  { value: 'ping', title: 'Is it there?' },
-  { value: 'lookup', title: 'What is its address?' },
-  { value: 'path', title: 'Which way does it lie?' },
+  { value: 'ping', title: t('collect.ping') },
+  { value: 'lookup', title: t('collect.resolveName') },
+  { value: 'path', title: t('collect.traceRoute') },
 ]
 const job = computed<JobView | null>(() => jobs.jobs.find(({ id }) => id === asked.value) ?? null)
 watch(
@@ -40,10 +43,8 @@ watch(
 )
 const ask = () =>
   attempt(async () => {
-    const begun = await api.post<JobView>(`${engagement.base}/probes`, {
-      device: props.device,
-      probe: probe.value,
-      target: target.value.trim(),
+    const begun = await call(runProbe, {
+      body: { device: props.device, probe: probe.value, target: target.value.trim() },
     })
     jobs.hear(begun)
     asked.value = begun.id
@@ -52,10 +53,12 @@ const ask = () =>
 
 <template>
   <form class="probe" @submit.prevent="ask">
-    <v-select v-model="probe" :items="PROBES" label="Ask from here" />
-    <v-text-field v-model="target" label="Name or address" autocomplete="off" spellcheck="false" />
-    <v-btn v-if="job?.state === 'running'" @click="attempt(() => jobs.stop(job as JobView))">Stop</v-btn>
-    <v-btn v-else type="submit" :disabled="target.trim() === ''">Ask</v-btn>
+    <v-select v-model="probe" :items="PROBES" :label="$t('collect.testFromThisDevice')" />
+    <v-text-field v-model="target" :label="$t('collect.nameOrAddress')" autocomplete="off" spellcheck="false" />
+    <v-btn v-if="job?.state === 'running'" @click="attempt(() => jobs.stop(job as JobView))">{{
+      $t('common.stop')
+    }}</v-btn>
+    <v-btn v-else type="submit" :disabled="target.trim() === ''">{{ $t('collect.run') }}</v-btn>
     <p v-if="job" class="quiet" role="status">{{ job.message }}</p>
     <ProblemNote :text="problem" />
   </form>

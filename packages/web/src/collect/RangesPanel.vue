@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { setConnectRanges } from '@jurybox/api/collecting'
+import { setTranslations } from '@jurybox/api/discovery'
 import { ref, watch } from 'vue'
-import { api } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -20,35 +22,37 @@ watch(
 )
 const keep = () =>
   attempt(async () => {
-    await api.put(`${engagement.base}/connect-ranges`, { ranges: allowed.value.split(/[\s,;]+/).filter(Boolean) })
-    await api.put(`${engagement.base}/translations`, {
-      translations: through.value
-        .split('\n')
-        .filter((line) => line.trim())
-        .map((line) => ({ from: line.split('=')[0]?.trim() ?? '', to: line.split('=')[1]?.trim() ?? '' })),
+    await call(setConnectRanges, { body: { ranges: allowed.value.split(/[\s,;]+/).filter(Boolean) } })
+    await call(setTranslations, {
+      body: {
+        translations: through.value
+          .split('\n')
+          .filter((line) => line.trim())
+          .map((line) => ({ from: line.split('=')[0]?.trim() ?? '', to: line.split('=')[1]?.trim() ?? '' })),
+      },
     })
   })
 </script>
 
 <template>
   <section class="panel block">
-    <h2>Where devices may be tried</h2>
+    <h2>{{ $t('collect.scanRanges') }}</h2>
     <ProblemNote :text="problem" />
     <form v-if="engagement.may.manage" class="form" @submit.prevent="keep">
-      <v-text-field v-model="allowed" label="Prefixes, with commas; none: nowhere" class="code" />
+      <v-text-field v-model="allowed" :label="$t('collect.prefixesSeparatedByCommasEmpty')" class="code" />
       <v-textarea
         v-model="through"
-        label="Reached through, one a line: prefix = prefix"
+        :label="$t('collect.addressTranslationsOnePerLine')"
         rows="1"
         auto-grow
         class="code"
       />
-      <v-btn type="submit" size="small" :disabled="allowed === props.ranges.join(', ') && through === shown()"
-        >Keep</v-btn
-      >
+      <v-btn type="submit" size="small" :disabled="allowed === props.ranges.join(', ') && through === shown()">{{
+        $t('common.save')
+      }}</v-btn>
     </form>
-    <p v-else class="mono">{{ props.ranges.join(', ') || 'nowhere yet: a lead allows ranges' }}</p>
-    <p class="quiet">Where addresses are translated on the way, each is reached through the other prefix.</p>
+    <p v-else class="mono">{{ props.ranges.join(', ') || $t('collect.noneALeadAddsRanges') }}</p>
+    <p class="quiet">{{ $t('collect.ifAddressesAreTranslatedOn') }}</p>
   </section>
 </template>
 

@@ -1,28 +1,52 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import type { BodyOf } from '@jurybox/api/endpoint'
+import {
+  type ScheduleRow,
+  addSchedule,
+  changeSchedule,
+  deleteSchedule,
+  listSchedules,
+  pauseSchedule,
+  previewSchedule,
+  runSchedule,
+} from '@jurybox/api/schedules'
+import { listGroups } from '@jurybox/api/groups'
+import { type BenchmarkRow, listBenchmarks } from '@jurybox/api/benchmarks'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { BenchmarkRow, ScheduleRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import TimeField from '../shared/TimeField.vue'
+import { timeInZone } from '../shared/time.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ActionButton from '../shared/ActionButton.vue'
+
+const confirm = useConfirm()
 
 /** What is done again and again: in words or as cron, with the next five times. */
 const engagement = useEngagement()
 const schedules = ref<ScheduleRow[]>([])
 const benchmarks = ref<BenchmarkRow[]>([])
 const emit = defineEmits<{ changed: [] }>()
-const { problem, attempt } = useAttempt(async () => {
+const { problem, fields, attempt } = useAttempt(async () => {
   await load()
   emit('changed')
 })
 const adding = ref(false)
+/** The schedule that is changed; null: a new one is added. */
+const changing = ref<ScheduleRow | null>(null)
+const groups = ref<string[]>([])
+useAskedAction('add-schedule', () => engagement.may.run && begin(null))
 const preview = ref<{ words: string; next: string[] } | null>(null)
 const why = ref('')
-const form = reactive({
+const blank = () => ({
   title: '',
-  does: 'both',
-  every: 'month',
+  does: 'both' as ScheduleRow['does'],
+  every: 'month' as BodyOf<typeof previewSchedule>['rhythm']['every'],
   which: 1,
   on: 1,
   at: '06:30',
@@ -34,32 +58,46 @@ const form = reactive({
   first: '',
   hops: 8,
   port: 22,
+  whom: 'all' as 'all' | 'devices' | 'group',
+  devices: '',
+  group: null as string | null,
 })
+const form = reactive(blank())
+const WHOM = [
+  { value: 'all', title: t('collect.allDevices') },
+  { value: 'group', title: t('collect.devicesOfAGroup') },
+  { value: 'devices', title: t('collect.theseDevices') },
+]
 const DOES = [
-  { value: 'collect', title: 'Collect' },
-  { value: 'audit', title: 'Audit the latest snapshot' },
-  { value: 'both', title: 'Collect, then audit' },
-  { value: 'discover', title: 'Look for devices' },
+  { value: 'collect', title: t('collect.collect') },
+  { value: 'audit', title: t('collect.auditTheLatestSnapshot') },
+  { value: 'both', title: t('collect.collectThenAudit') },
+  { value: 'discover', title: t('collect.discoverDevices') },
 ]
 const EVERY = [
-  { value: 'day', title: 'every day' },
-  { value: 'week', title: 'every week' },
-  { value: 'month', title: 'every month' },
-  { value: 'cron', title: 'as a cron form says' },
+  { value: 'day', title: t('collect.everyDay') },
+  { value: 'week', title: t('collect.everyWeek') },
+  { value: 'month', title: t('collect.everyMonth') },
+  { value: 'cron', title: t('collect.byCronExpression') },
 ]
-const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'].map((title, i) => ({
-  value: i + 1,
-  title,
-}))
+const DAYS = [
+  t('collect.monday'),
+  t('collect.tuesday'),
+  t('collect.wednesday'),
+  t('collect.thursday'),
+  t('collect.friday'),
+  t('collect.saturday'),
+  t('collect.sunday'),
+].map((title, i) => ({ value: i + 1, title }))
 const WHICH = ['first', 'second', 'third', 'fourth', 'last'].map((title, i) => ({ value: i + 1, title }))
 const zones = Intl.supportedValuesOf('timeZone')
 
 async function load(): Promise<void> {
   try {
-    ;[schedules.value, benchmarks.value] = await Promise.all([
-      api.get<ScheduleRow[]>(`${engagement.base}/schedules`),
-      api.get<BenchmarkRow[]>(`${engagement.base}/benchmarks`),
-    ])
+    const [all, rows, named] = await Promise.all([call(listSchedules), call(listBenchmarks), call(listGroups)])
+    schedules.value = all
+    benchmarks.value = rows
+    groups.value = named.map(({ title }) => title)
     if (form.benchmarks.length === 0)
       form.benchmarks = benchmarks.value
         .filter(({ rules }) => rules > 0)
@@ -72,7 +110,7 @@ async function load(): Promise<void> {
 onMounted(load)
 const audits = computed(() => form.does === 'audit' || form.does === 'both')
 const collects = computed(() => form.does === 'collect' || form.does === 'both')
-const rhythm = computed(() => {
+const rhythm = computed((): BodyOf<typeof previewSchedule>['rhythm'] => {
   const { every, which, on, at, cron } = form
   return every === 'cron'
     ? { every, cron }
@@ -89,10 +127,7 @@ watch(
     if (!adding.value) return
     const now = ++turn
     try {
-      const answer = await api.post<{ words: string; next: string[] }>(`${engagement.base}/schedules/times`, {
-        rhythm: rhythm.value,
-        zone: form.zone,
-      })
+      const answer = await call(previewSchedule, { body: { rhythm: rhythm.value, zone: form.zone } })
       if (now !== turn) return
       preview.value = answer
       why.value = ''
@@ -104,9 +139,32 @@ watch(
   },
   { deep: true },
 )
-const add = () =>
+function begin(schedule: ScheduleRow | null): void {
+  changing.value = schedule
+  Object.assign(form, blank(), { benchmarks: form.benchmarks })
+  if (schedule)
+    Object.assign(form, {
+      ...schedule.rhythm,
+      title: schedule.title,
+      does: schedule.does,
+      zone: schedule.zone,
+      looks: schedule.looks,
+      word: schedule.word ?? '',
+      ...(schedule.benchmarks.length > 0 ? { benchmarks: schedule.benchmarks } : {}),
+      ...(schedule.discovery
+        ? { first: schedule.discovery.first.join(', '), hops: schedule.discovery.hops, port: schedule.discovery.port }
+        : {}),
+      whom: schedule.group !== null ? 'group' : schedule.devices !== null ? 'devices' : 'all',
+      group: schedule.group,
+      devices: schedule.devices?.join(', ') ?? '',
+    })
+  adding.value = true
+}
+const words = (text: string): string[] => text.split(/[\s,;]+/).filter(Boolean)
+const save = () =>
   attempt(async () => {
-    await api.post(`${engagement.base}/schedules`, {
+    const before = changing.value
+    const body: BodyOf<typeof addSchedule> = {
       title: form.title,
       does: form.does,
       rhythm: rhythm.value,
@@ -114,124 +172,181 @@ const add = () =>
       benchmarks: audits.value ? form.benchmarks : [],
       looks: form.looks && collects.value,
       word: form.does === 'discover' ? null : form.word.trim() || null,
+      devices: form.does !== 'discover' && form.whom === 'devices' ? words(form.devices) : null,
+      group: form.does !== 'discover' && form.whom === 'group' ? form.group : null,
       discovery:
         form.does === 'discover'
           ? {
-              first: form.first.split(/[\s,;]+/).filter(Boolean),
+              first: words(form.first),
               hops: Number(form.hops),
-              range: null,
+              range: before?.discovery?.range ?? null,
               port: Number(form.port),
-              snmpPort: null,
-              otherKeys: false,
+              snmpPort: before?.discovery?.snmpPort ?? null,
+              otherKeys: before?.discovery?.otherKeys ?? false,
             }
           : null,
-    })
+    }
+    if (before) await call(changeSchedule, { params: { schedule: before.id }, body })
+    else await call(addSchedule, { body })
     adding.value = false
-    form.title = form.word = ''
   })
-const timeIn = (at: string, zone: string): string =>
-  new Intl.DateTimeFormat('en-GB', {
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    hour: '2-digit',
-    minute: '2-digit',
-    timeZone: zone,
-  }).format(new Date(at))
 </script>
 
 <template>
   <section class="panel block">
-    <h2>Schedules</h2>
+    <h2>{{ $t('collect.schedules') }}</h2>
     <ProblemNote :text="problem" />
-    <p v-if="schedules.length === 0 && !adding" class="quiet">Nothing is done by itself yet.</p>
+    <p v-if="schedules.length === 0 && !adding" class="quiet">{{ $t('collect.noSchedulesYetAddOne') }}</p>
     <article v-for="one in schedules" :key="one.id" class="one">
       <b>{{ one.title }}</b>
       <p>
         {{ DOES.find(({ value }) => value === one.does)?.title }} {{ one.words }}
         <span class="quiet">({{ one.zone }})</span>
       </p>
+      <p v-if="one.group !== null || one.devices !== null" class="quiet">
+        {{
+          one.group !== null
+            ? $t('collect.forTheGroup', { group: one.group })
+            : $t('collect.forDevices', { devices: one.devices?.join(', ') ?? '' })
+        }}
+      </p>
       <p v-if="one.discovery" class="quiet">
-        From {{ [...one.discovery.first, one.discovery.range].filter(Boolean).join(', ') }},
-        {{ one.discovery.hops }} links far
+        {{
+          $t('collect.fromAtMostHops', {
+            Boolean: [...one.discovery.first, one.discovery.range].filter(Boolean).join(', '),
+            hops: one.discovery.hops,
+          })
+        }}
       </p>
       <p v-if="one.looks || one.word" class="quiet">
-        <template v-if="one.looks">Looks first, and goes on where something has changed. </template
-        ><template v-if="one.word">Begins also when a device says “{{ one.word }}”.</template>
+        <template v-if="one.looks">{{ $t('collect.onlyDevicesWhoseConfigurationChanged') }} </template><template
+          v-if="one.word"
+          >{{ $t('collect.alsoWhenASyslogMessage', { word: one.word }) }}</template
+        >
       </p>
-      <p v-if="one.lastAt" class="quiet">Last <AgeText :at="one.lastAt" />: {{ one.lastSaid }}</p>
-      <p v-if="one.paused" class="quiet">Paused</p>
+      <p v-if="one.lastAt" class="quiet">
+        {{ $t('collect.lastRun') }} <AgeText :at="one.lastAt" />: {{ one.lastSaid }}
+      </p>
+      <p v-if="one.paused" class="quiet">{{ $t('collect.paused') }}</p>
       <details v-else>
-        <summary>Next {{ timeIn(one.next[0] ?? '', one.zone) }}</summary>
+        <summary>{{ $t('collect.nextRun', { timeIn: timeInZone(one.next[0] ?? '', one.zone) }) }}</summary>
         <ol>
-          <li v-for="at in one.next" :key="at">{{ timeIn(at, one.zone) }}</li>
+          <li v-for="at in one.next" :key="at">{{ timeInZone(at, one.zone) }}</li>
         </ol>
       </details>
       <div v-if="engagement.may.run">
         <v-btn
           size="small"
           variant="text"
-          @click="attempt(() => api.put(`${engagement.base}/schedules/${one.id}`, { paused: !one.paused }))"
-          >{{ one.paused ? 'Go on' : 'Pause' }}</v-btn><v-btn
+          @click="attempt(() => call(runSchedule, { params: { schedule: one.id } }))"
+          >{{ $t('collect.runNow') }}</v-btn><v-btn size="small" variant="text" @click="begin(one)">{{
+          $t('common.edit')
+        }}</v-btn
+        ><v-btn
           size="small"
           variant="text"
-          @click="attempt(() => api.delete(`${engagement.base}/schedules/${one.id}`))"
-          >Remove</v-btn
+          @click="attempt(() => call(pauseSchedule, { params: { schedule: one.id }, body: { paused: !one.paused } }))"
+          >{{ one.paused ? $t('collect.resume') : $t('collect.pause') }}</v-btn
+        ><v-btn
+          size="small"
+          variant="text"
+          @click="
+            confirm.deletion($t('collect.kindSchedule'), one.title, () =>
+              attempt(() => call(deleteSchedule, { params: { schedule: one.id } })),
+            )
+          "
+          >{{ $t('common.delete') }}</v-btn
         >
       </div>
     </article>
-    <form v-if="adding" class="form" @submit.prevent="add">
-      <v-text-field v-model="form.title" label="Title of the schedule" />
-      <v-select v-model="form.does" :items="DOES" label="Does" />
+    <form v-if="adding" class="form" @submit.prevent="save">
+      <v-text-field v-model="form.title" :label="$t('collect.titleOfTheSchedule')" :error-messages="fields['title']" />
+      <v-select v-model="form.does" :items="DOES" :label="$t('common.action')" />
       <v-select
         v-if="audits"
         v-model="form.benchmarks"
         multiple
         :items="benchmarks.map(({ id, title }) => ({ value: id, title }))"
-        label="By the benchmarks"
+        :label="$t('common.benchmarks')"
       />
       <template v-if="form.does === 'discover'"
-        ><v-text-field v-model="form.first" label="First devices, their addresses" class="code" />
+        ><v-text-field v-model="form.first" :label="$t('collect.addressesOfFirstDevices')" class="code" />
         <div class="two">
-          <v-text-field v-model="form.hops" label="Links to follow" type="number" /><v-text-field
+          <v-text-field v-model="form.hops" :label="$t('collect.mostHops')" type="number" /><v-text-field
             v-model="form.port"
-            label="SSH port"
+            :label="$t('collect.sshPort')"
             type="number"
           /></div
       ></template>
-      <v-select v-model="form.every" :items="EVERY" label="How often" />
-      <v-text-field v-if="form.every === 'cron'" v-model="form.cron" label="Cron form" class="code" />
-      <div v-else class="two">
-        <v-select v-if="form.every === 'month'" v-model="form.which" :items="WHICH" label="On the" />
-        <v-select v-if="form.every !== 'day'" v-model="form.on" :items="DAYS" label="Day" />
-        <v-text-field v-model="form.at" label="At" type="time" />
-      </div>
-      <v-autocomplete v-model="form.zone" :items="zones" label="Time zone" />
-      <v-checkbox
-        v-if="collects"
-        v-model="form.looks"
-        label="Look first, and go on only with devices whose configuration has changed"
+      <template v-else>
+        <v-select v-model="form.whom" :items="WHOM" :label="$t('common.devices')" />
+        <v-select
+          v-if="form.whom === 'group'"
+          v-model="form.group"
+          :items="groups"
+          :label="$t('collect.group')"
+          :no-data-text="$t('collect.noGroups')"
+          :error-messages="fields['group']"
+        />
+        <v-text-field
+          v-else-if="form.whom === 'devices'"
+          v-model="form.devices"
+          :label="$t('collect.namesOfDevices')"
+          :error-messages="fields['devices']"
+          class="code"
+        />
+      </template>
+      <v-select v-model="form.every" :items="EVERY" :label="$t('collect.repeat')" />
+      <v-text-field
+        v-if="form.every === 'cron'"
+        v-model="form.cron"
+        :label="$t('collect.cronExpression')"
+        class="code"
       />
+      <div v-else class="two">
+        <v-select
+          v-if="form.every === 'month'"
+          v-model="form.which"
+          :items="WHICH"
+          :label="$t('collect.weekOfTheMonth')"
+        />
+        <v-select v-if="form.every !== 'day'" v-model="form.on" :items="DAYS" :label="$t('collect.day')" />
+        <TimeField v-model="form.at" :label="$t('common.time')" />
+      </div>
+      <v-autocomplete v-model="form.zone" :items="zones" :label="$t('collect.timeZone')" />
+      <v-checkbox v-if="collects" v-model="form.looks" :label="$t('collect.onlyDevicesWhoseConfigurationHas')" />
       <v-text-field
         v-if="form.does !== 'discover'"
         v-model="form.word"
-        label="Also when a device says (syslog)"
-        placeholder="was changed"
+        :label="$t('collect.alsoWhenASyslogMessage2')"
+        :placeholder="$t('collect.wasChanged')"
       />
       <p v-if="why" class="why" role="alert">{{ why }}</p>
       <div v-if="preview" aria-live="polite">
         <p>{{ preview.words }}</p>
         <ol>
-          <li v-for="at in preview.next" :key="at" class="quiet">{{ timeIn(at, form.zone) }}</li>
+          <li v-for="at in preview.next" :key="at" class="quiet">{{ timeInZone(at, form.zone) }}</li>
         </ol>
       </div>
       <div>
-        <v-btn type="submit" variant="flat" :disabled="!form.title.trim() || !preview">Keep it</v-btn>
-        <v-btn variant="text" @click="adding = false">Leave</v-btn>
+        <ActionButton
+          type="submit"
+          variant="flat"
+          :why="
+            form.title.trim() === ''
+              ? $t('collect.enterATitle')
+              : form.whom === 'group' && form.group === null
+                ? $t('collect.chooseAGroup')
+                : preview
+                  ? ''
+                  : $t('collect.theTimesAreNotValid')
+          "
+          >{{ $t('common.save') }}</ActionButton
+        >
+        <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
-    <v-btn v-else-if="engagement.may.run" size="small" @click="adding = true">Add a schedule</v-btn>
+    <v-btn v-else-if="engagement.may.run" size="small" @click="begin(null)">{{ $t('collect.addSchedule') }}</v-btn>
   </section>
 </template>
 

@@ -1,10 +1,18 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type SetUpView, getSetUp } from '@jurybox/api/engagements'
+import {
+  type ConnectionsView,
+  type CredentialRow,
+  listConnections,
+  listCredentials,
+  startCollection,
+} from '@jurybox/api/collecting'
+import type { JobView } from '@jurybox/api/jobs'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { CredentialRow, JobView, ConnectionsView, SetUpView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
@@ -12,7 +20,6 @@ import ConnectionDialog from './ConnectionDialog.vue'
 import ScheduleList from './ScheduleList.vue'
 
 /** From an empty engagement to one that looks after itself, step by step; each can be left for later. */
-const engagement = useEngagement()
 const jobs = useJobs()
 const view = ref<SetUpView | null>(null)
 const credentials = ref<CredentialRow[]>([])
@@ -26,9 +33,9 @@ const { problem, attempt } = useAttempt(() => load())
 async function load(): Promise<void> {
   try {
     ;[view.value, credentials.value, reach.value] = await Promise.all([
-      api.get<SetUpView>(`${engagement.base}/set-up`),
-      api.get<CredentialRow[]>(`${engagement.base}/credentials`),
-      api.get<ConnectionsView>(`${engagement.base}/reach`),
+      call(getSetUp),
+      call(listCredentials),
+      call(listConnections),
     ])
   } catch (error) {
     problem.value = wordsOf(error)
@@ -39,12 +46,12 @@ watch(() => jobs.running.length, load)
 const steps = computed(() => {
   const now = view.value
   return [
-    { id: 'key', title: 'The key', done: keyKept.value || (now?.snapshots ?? 0) > 0 },
-    { id: 'credential', title: 'A credential', done: (now?.credentials ?? 0) > 0 },
-    { id: 'devices', title: 'The first devices', done: (now?.devices ?? 0) > 0 },
-    { id: 'collection', title: 'The first collection', done: (now?.snapshots ?? 0) > 0 },
-    { id: 'schedule', title: 'A schedule', done: (now?.schedules ?? 0) > 0 },
-    { id: 'alert', title: 'An alert', done: (now?.alerts ?? 0) > 0 },
+    { id: 'key', title: t('collect.masterKey'), done: keyKept.value || (now?.snapshots ?? 0) > 0 },
+    { id: 'credential', title: t('collect.credential'), done: (now?.credentials ?? 0) > 0 },
+    { id: 'devices', title: t('collect.firstDevices'), done: (now?.devices ?? 0) > 0 },
+    { id: 'collection', title: t('collect.firstCollection'), done: (now?.snapshots ?? 0) > 0 },
+    { id: 'schedule', title: t('collect.schedule'), done: (now?.schedules ?? 0) > 0 },
+    { id: 'alert', title: t('collect.alert'), done: (now?.alerts ?? 0) > 0 },
   ]
 })
 /** The step that was chosen, else the first that is neither done nor left for later. */
@@ -60,7 +67,7 @@ function leave(id: string): void {
 }
 const collect = () =>
   attempt(async () =>
-    jobs.hear(await api.post<JobView>(`${engagement.base}/collections`, { devices: null, title: 'First collection' })),
+    jobs.hear(await call(startCollection, { body: { devices: null, title: t('collect.firstCollection') } })),
   )
 const stateOf = (step: { id: string; done: boolean }): string =>
   step.done ? 'done' : step.id === open.value ? 'now' : later.value.has(step.id) ? 'later' : 'open'
@@ -72,13 +79,13 @@ watch(done, () => (chosen.value = null))
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Set up</h1>
+        <h1>{{ $t('collect.setup') }}</h1>
         <p class="quiet">
-          {{ done }} of {{ steps.length }} steps are done. Files can be brought in without any of them:
-          <router-link to="snapshots">bring devices in</router-link>.
+          {{ $t('collect.ofStepsDoneToWork', { done, steps: steps.length }) }}
+          <router-link to="snapshots">{{ $t('collect.importConfigurations') }}</router-link>.
         </p>
       </div>
-      <v-btn v-if="(view?.snapshots ?? 0) > 0" variant="flat" to="verdicts">To the verdicts</v-btn>
+      <v-btn v-if="(view?.snapshots ?? 0) > 0" variant="flat" to="verdicts">{{ $t('common.viewVerdicts') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <ol v-if="view" class="steps">
@@ -90,47 +97,49 @@ watch(done, () => (chosen.value = null))
           @click="chosen = open === step.id ? null : step.id"
         >
           <span class="number" aria-hidden="true">{{ i + 1 }}</span>{{ step.title
-          }}<span class="quiet">{{ { done: 'done', now: '', later: 'left for later', open: '' }[stateOf(step)] }}</span>
+          }}<span class="quiet">{{
+            { done: 'done', now: '', later: $t('collect.skipped'), open: '' }[stateOf(step)]
+          }}</span>
         </button>
         <div v-if="open === step.id" class="body">
           <template v-if="step.id === 'key'">
             <p>
-              Every record, password and key is sealed with one key.
               {{
-                view.key === 'file'
-                  ? 'It stands in the file “key” of the data folder.'
-                  : 'It comes from JURYBOX_KEY of the environment.'
+                $t('collect.everyRecordPasswordAndKey', {
+                  key: view.key === 'file' ? $t('collect.itIsStoredInThe') : $t('collect.itComesFromTheEnvironment'),
+                })
               }}
-              Keep a copy of it in another place than the backups: without it nothing can be opened again, and whoever
-              has both can open all.
             </p>
-            <v-btn variant="flat" @click="keyKept = true">A copy is kept</v-btn>
+            <v-btn variant="flat" @click="keyKept = true">{{ $t('collect.iHaveACopy') }}</v-btn>
           </template>
           <CredentialList v-else-if="step.id === 'credential'" :credentials="credentials" @changed="load" />
           <template v-else-if="step.id === 'devices'">
             <p>
               {{
                 view.devices === 0
-                  ? 'By which address, port and dialect do devices answer? One by one, or many as lines of CSV.'
-                  : `${view.devices} devices are known.`
+                  ? $t('collect.addDevicesWithAddressPort')
+                  : $t('collect.devicesAdded', { devices: view.devices })
               }}
             </p>
-            <v-btn variant="flat" @click="adding = true">Add devices</v-btn>
+            <v-btn variant="flat" @click="adding = true">{{ $t('collect.addDevices') }}</v-btn>
           </template>
           <template v-else-if="step.id === 'collection'">
             <p>
-              Records are fetched from all {{ view.devices }} devices; nothing is changed on them. Where one stops,
-              <router-link to="snapshots/collect">Collecting</router-link> says at which step.
+              {{ $t('collect.collectsConfigurationsAndStatesOf', { devices: view.devices }) }}
+              <router-link to="snapshots/collect">{{ $t('collect.collection') }}</router-link>
+              {{ $t('collect.showsTheStep') }}
             </p>
-            <p v-if="running" role="status">{{ running.done }} of {{ running.total }}</p>
-            <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))">Stop</v-btn>
-            <v-btn v-else variant="flat" :disabled="view.devices === 0 || view.credentials === 0" @click="collect"
-              >Collect from all {{ view.devices }}</v-btn
-            >
+            <p v-if="running" role="status">{{ $t('collect.of', { done: running.done, total: running.total }) }}</p>
+            <v-btn v-if="running" @click="attempt(() => jobs.stop(running as JobView))">{{ $t('common.stop') }}</v-btn>
+            <v-btn v-else variant="flat" :disabled="view.devices === 0 || view.credentials === 0" @click="collect">{{
+              $t('collect.collectFromAll', { devices: view.devices })
+            }}</v-btn>
           </template>
           <ScheduleList v-else-if="step.id === 'schedule'" @changed="load" />
           <AlertList v-else-if="step.id === 'alert'" @changed="load" />
-          <p v-if="!step.done"><v-btn size="small" variant="text" @click="leave(step.id)">Later</v-btn></p>
+          <p v-if="!step.done">
+            <v-btn size="small" variant="text" @click="leave(step.id)">{{ $t('collect.moveDown') }}</v-btn>
+          </p>
         </div>
       </li>
     </ol>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import type { StandingRow } from '@jurybox/api/estate'
 import { computed } from 'vue'
-import type { StandingRow } from '../api/estate-types.ts'
 import { APPROVED_WORDS } from './approved-words.ts'
 
 /** Whether the software of a device is approved: a shape, and the word. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type ListView, importDeviceList, exportDevices } from '@jurybox/api/labels'
 import { ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { ListView } from '../api/estate-types.ts'
+import { call, addressOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -15,7 +15,7 @@ const name = ref('')
 const view = ref<ListView | null>(null)
 const read = (apply: boolean) =>
   attempt(async () => {
-    view.value = await api.post<ListView>(`${engagement.base}/devices-list`, { text: text.value, apply })
+    view.value = await call(importDeviceList, { body: { text: text.value, apply } })
     if (apply) emit('changed')
   })
 async function take(event: Event): Promise<void> {
@@ -31,23 +31,33 @@ const wordOf = (value: unknown): string =>
 
 <template>
   <section class="panel block">
-    <h2>Lists of devices</h2>
+    <h2>{{ $t('estate.deviceLists') }}</h2>
     <ProblemNote :text="problem" />
-    <p><a :href="`/api${engagement.base}/devices.csv`" download>All devices with facts and labels as CSV</a></p>
+    <p>
+      <a :href="addressOf(exportDevices)" download>{{ $t('estate.exportDevicesWithFactsAnd') }}</a>
+    </p>
     <template v-if="engagement.may.describe">
-      <label class="file">A list to take in <input type="file" accept=".csv,text/csv" @change="take" /></label>
+      <label class="file"
+        >{{ $t('estate.importAListCsv') }} <input type="file" accept=".csv,text/csv" @change="take"
+      /></label>
       <template v-if="view">
         <p role="status">
-          {{ view.applied ? 'Taken in' : `“${name}” would change` }}: {{ view.labels.length }} labels,
-          {{ view.facts.length }} facts<template v-if="view.refused.length > 0"
-            >; {{ view.refused.length }} places were not taken</template
+          {{
+            $t('estate.labelsFacts', {
+              applied: view.applied ? $t('estate.imported') : $t('estate.wouldChange', { name }),
+              labels: view.labels.length,
+              facts: view.facts.length,
+            })
+          }}<template v-if="view.refused.length > 0">{{
+            $t('estate.cellsRefused', { refused: view.refused.length })
+          }}</template
           >.
         </p>
         <div v-if="!view.applied" class="many">
           <table class="rows">
             <tbody>
               <tr v-for="one in view.refused" :key="`${one.line} ${one.reason}`" class="bad">
-                <td>line {{ one.line }}</td>
+                <td>{{ $t('estate.line', { line: one.line }) }}</td>
                 <td colspan="2">{{ one.reason }}</td>
               </tr>
               <tr v-for="one in view.labels" :key="`${one.device} ${one.label}`">
@@ -64,8 +74,8 @@ const wordOf = (value: unknown): string =>
           </table>
         </div>
         <div v-if="!view.applied && view.labels.length + view.facts.length > 0">
-          <v-btn variant="flat" size="small" @click="read(true)">Take it in</v-btn>
-          <v-btn variant="text" size="small" @click="view = null">Leave</v-btn>
+          <v-btn variant="flat" size="small" @click="read(true)">{{ $t('estate.importList') }}</v-btn>
+          <v-btn variant="text" size="small" @click="view = null">{{ $t('common.cancel') }}</v-btn>
         </div>
       </template>
     </template>

@@ -1,10 +1,22 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { downloadRecord } from '@jurybox/api/archive'
+import {
+  type DeviceVerdict,
+  type DeviceView,
+  type ModelView,
+  type StateView,
+  getDevice,
+  getDeviceModel,
+  getDeviceState,
+  listDeviceVerdicts,
+  setDialect,
+} from '@jurybox/api/devices'
+import type { DeviceLabel } from '@jurybox/api/labels'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { DeviceLabel } from '../api/estate-types.ts'
+import { wordsOf, call, addressOf } from '../api/client.ts'
 import { absoluteTime } from '../shared/time.ts'
-import type { DeviceView, ModelView, StateView, VerdictRow } from '../api/types.ts'
 import ProbePanel from '../collect/ProbePanel.vue'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -26,14 +38,14 @@ const router = useRouter()
 const engagement = useEngagement()
 const exhibit = useExhibit()
 const device = ref<DeviceView | null>(null)
-const verdicts = ref<(VerdictRow & { auditId: number })[]>([])
+const verdicts = ref<DeviceVerdict[]>([])
 const model = ref<ModelView | null>(null)
 provideOrigins(model)
 const state = ref<StateView | null>(null)
 const problem = ref('')
 const tab = computed({
   get: () => String(route.query['tab'] ?? 'verdicts'),
-  set: (tab) => void router.replace({ query: { ...route.query, tab } }),
+  set: (tab) => void router.push({ query: { ...route.query, tab } }),
 })
 const sorted = computed(() =>
   verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)),
@@ -43,13 +55,12 @@ async function load(): Promise<void> {
   const id = route.params['device']
   if (id === undefined) return
   try {
-    const path = `${engagement.base}/devices/${String(id)}`
-    const asOf = { snapshot: engagement.b?.id }
+    const asked = { params: { device: Number(id) }, query: { snapshot: engagement.b?.id } }
     const [view, rows, said, seen] = await Promise.all([
-      api.get<DeviceView>(path, asOf),
-      api.get<(VerdictRow & { auditId: number })[]>(`${path}/verdicts`, asOf),
-      api.get<ModelView>(`${path}/model`, asOf),
-      api.get<StateView>(`${path}/state`, asOf),
+      call(getDevice, asked),
+      call(listDeviceVerdicts, asked),
+      call(getDeviceModel, asked),
+      call(getDeviceState, asked),
     ])
     device.value = view
     verdicts.value = rows
@@ -72,13 +83,13 @@ void dialects.load()
 const confidence = computed(() => {
   const looks = model.value?.looksLike
   if (looks === undefined) return ''
-  if (looks?.dialect !== device.value?.dialect) return 'named by a person'
-  return `${Math.round((looks?.share ?? 0) * 100)} % recognised`
+  if (looks?.dialect !== device.value?.dialect) return t('estate.setByAPerson')
+  return t('estate.matched', { round: Math.round((looks?.share ?? 0) * 100) })
 })
 /** The records stay as they are; only how they are read changes, for the next audit too. */
 async function readAs(dialect: string): Promise<void> {
   try {
-    await api.put(`${engagement.base}/devices/${String(route.params['device'])}/dialect`, { dialect })
+    await call(setDialect, { params: { device: Number(route.params['device']) }, body: { dialect } })
     exhibit.clear()
     await load()
   } catch (error) {
@@ -89,22 +100,35 @@ const parts = computed(() => {
   const m = model.value?.model
   if (!m) return []
   return [
-    { part: 'system', title: 'System' },
-    { part: 'interfaces', title: `Interfaces (${m.interfaces.length})` },
-    { part: 'users', title: `Access (${m.system.users.length + m.system.terminals.length})` },
-    { part: 'lists', title: `Lists (${m.accessLists.length})` },
+    { part: 'system', title: t('estate.system') },
+    { part: 'interfaces', title: t('estate.interfaces', { interfaces: m.interfaces.length }) },
+    { part: 'users', title: t('estate.access', { terminals: m.system.users.length + m.system.terminals.length }) },
+    { part: 'lists', title: t('estate.accessLists', { accessLists: m.accessLists.length }) },
     {
       part: 'routes',
-      title: `Routes (${m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0)})`,
+      title: t('estate.routes', {
+        m: m.staticRoutes.length + m.ospf.length + m.bgp.reduce((sum, one) => sum + one.neighbours.length, 0),
+      }),
     },
     {
       part: 'security',
-      title: `Security (${m.zones.length + m.zonePolicies.length + m.nat.length + m.ikeProposals.length + m.espProposals.length + m.ipsecPolicies.length + m.ipsecPeers.length + m.trustPoints.length + m.macsec.length})`,
+      title: t('estate.security', {
+        macsec:
+          m.zones.length +
+          m.zonePolicies.length +
+          m.nat.length +
+          m.ikeProposals.length +
+          m.espProposals.length +
+          m.ipsecPolicies.length +
+          m.ipsecPeers.length +
+          m.trustPoints.length +
+          m.macsec.length,
+      }),
     },
     ...(state.value && state.value.records.length > 0
-      ? [{ part: 'state', title: `State (${state.value.records.length})` }]
+      ? [{ part: 'state', title: t('estate.state', { records: state.value.records.length }) }]
       : []),
-    { part: 'unread', title: `Unparsed (${model.value?.unread.length ?? 0})` },
+    { part: 'unread', title: t('estate.unparsed2', { model: model.value?.unread.length ?? 0 }) },
   ]
 })
 const facts = computed(() => {
@@ -112,18 +136,23 @@ const facts = computed(() => {
   if (!f) return []
   return (
     [
-      ['Site', f.site],
-      ['Role', f.role],
-      ['Model', f.model],
-      ['Software', [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')],
-      ['Management address', f.managementAddress],
+      [t('estate.site'), f.site],
+      [t('common.role'), f.role],
+      [t('common.model'), f.model],
+      [t('estate.software'), [f.os, f.version ?? model.value?.model.system.version].filter(Boolean).join(' ')],
+      [t('estate.managementAddress'), f.managementAddress],
     ] as const
   ).filter(([, value]) => value)
 })
 /** Who set a label, and when. */
 function setBy({ how, by, at }: DeviceLabel): string {
-  if (how === 'snapshot') return 'as a snapshot stated it'
-  const who = how === 'rule' ? 'set from facts' : how === 'list' ? `by a list that ${by} took in` : `set by ${by}`
+  if (how === 'snapshot') return t('estate.fromASnapshot')
+  const who =
+    how === 'rule'
+      ? t('estate.setByAFactRule')
+      : how === 'list'
+        ? t('estate.fromAListImportedBy', { by })
+        : t('estate.setBy', { by })
   return at === null ? who : `${who}, ${absoluteTime(at)}`
 }
 </script>
@@ -134,7 +163,9 @@ function setBy({ how, by, at }: DeviceLabel): string {
     <template v-if="device">
       <div class="page-head">
         <div class="grow">
-          <p class="quiet"><router-link to="../estate">Estate</router-link> ▸</p>
+          <p class="quiet">
+            <router-link to="../estate">{{ $t('estate.estate') }}</router-link> ▸
+          </p>
           <h1>{{ device.name }}</h1>
         </div>
       </div>
@@ -151,13 +182,13 @@ function setBy({ how, by, at }: DeviceLabel): string {
           </dd>
         </div>
         <div>
-          <dt class="quiet">Dialect</dt>
-          <dd v-if="!engagement.may.bringIn">{{ device.dialect }}</dd>
+          <dt class="quiet">{{ $t('estate.dialect') }}</dt>
+          <dd v-if="!engagement.may.import">{{ dialects.nameOf(device.dialect) }}</dd>
           <dd v-else>
             <v-menu>
               <template #activator="{ props: menu }"
-                ><button type="button" class="as-link" v-bind="menu" title="Read it in another dialect">
-                  {{ device.dialect }}
+                ><button type="button" class="as-link" v-bind="menu" :title="$t('estate.parseInAnotherDialect')">
+                  {{ dialects.nameOf(device.dialect) }}
                 </button></template
               >
               <v-list density="compact">
@@ -176,10 +207,10 @@ function setBy({ how, by, at }: DeviceLabel): string {
         </div>
       </dl>
       <v-tabs v-model="tab" density="compact" class="parts" :show-arrows="false">
-        <v-tab value="verdicts">Verdicts ({{ verdicts.length }})</v-tab>
+        <v-tab value="verdicts">{{ $t('estate.verdicts', { verdicts: verdicts.length }) }}</v-tab>
         <v-tab v-for="{ part, title } in parts" :key="part" :value="part">{{ title }}</v-tab>
-        <v-tab value="records">Records ({{ device.records.length }})</v-tab>
-        <v-tab value="history">History</v-tab>
+        <v-tab value="records">{{ $t('estate.records', { records: device.records.length }) }}</v-tab>
+        <v-tab value="history">{{ $t('estate.history') }}</v-tab>
       </v-tabs>
       <div v-if="tab === 'records' && engagement.may.collect" class="panel ask">
         <ProbePanel :device="device.name" />
@@ -188,9 +219,9 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <table v-if="tab === 'verdicts'" class="rows">
           <thead>
             <tr>
-              <th scope="col">Outcome</th>
-              <th scope="col">Severity</th>
-              <th scope="col">Rule</th>
+              <th scope="col">{{ $t('common.outcome') }}</th>
+              <th scope="col">{{ $t('common.severity') }}</th>
+              <th scope="col">{{ $t('common.rule') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -199,13 +230,13 @@ function setBy({ how, by, at }: DeviceLabel): string {
               <td><SeverityNotches :severity="verdict.severity" /></td>
               <td>
                 <router-link :to="`/e/${engagement.id}/verdicts/${verdict.auditId}/${verdict.id}`">{{
-                  verdict.rule
+                  verdict.title
                 }}</router-link>
                 <div class="quiet">{{ verdict.note }}</div>
               </td>
             </tr>
             <tr v-if="verdicts.length === 0">
-              <td colspan="3" class="quiet">This device has not been judged as of this snapshot.</td>
+              <td colspan="3" class="quiet">{{ $t('estate.noAuditOfThisSnapshot') }}</td>
             </tr>
           </tbody>
         </table>
@@ -216,10 +247,10 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <table v-else class="rows">
           <thead>
             <tr>
-              <th scope="col">Record</th>
-              <th scope="col" class="num">Lines</th>
-              <th scope="col" class="num">Unparsed</th>
-              <th scope="col">Taken</th>
+              <th scope="col">{{ $t('common.record') }}</th>
+              <th scope="col" class="num">{{ $t('common.lines') }}</th>
+              <th scope="col" class="num">{{ $t('estate.unparsed') }}</th>
+              <th scope="col">{{ $t('common.captured') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -229,18 +260,18 @@ function setBy({ how, by, at }: DeviceLabel): string {
                 <div class="quiet">
                   {{ record.path }} ·
                   <a
-                    :href="`/api${engagement.base}/records/${record.id}/text`"
+                    :href="addressOf(downloadRecord, { params: { record: record.id } })"
                     download
-                    :aria-label="`Download, masked: ${record.title}`"
-                    >Download, masked</a
+                    :aria-label="$t('estate.downloadMasked', { record: record.title })"
+                    >{{ $t('estate.downloadMasked2') }}</a
                   >
                 </div>
               </td>
               <td class="num">{{ record.lineCount }}</td>
               <td class="num">{{ record.unread }}</td>
               <td>
-                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet">
-                  carried over</span
+                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
+                  >{{ ' ' }}{{ $t('estate.carriedOver') }}</span
                 >
               </td>
             </tr>

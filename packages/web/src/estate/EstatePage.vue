@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type DeviceRow, listDevices } from '@jurybox/api/devices'
+import { type StandingRow, listStandings } from '@jurybox/api/estate'
+import { listGroups } from '@jurybox/api/groups'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { EstateRow, GroupRow, StandingRow } from '../api/estate-types.ts'
-import type { DeviceRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
@@ -16,6 +18,9 @@ import ApprovedMark from './ApprovedMark.vue'
 import { APPROVED_WORDS } from './approved-words.ts'
 import EstateHead from './EstateHead.vue'
 import LabelDialog from './LabelDialog.vue'
+
+/** A device with the standing of its version, once that is known. */
+type EstateRow = DeviceRow & { standing?: StandingRow }
 
 /** All devices, or those of a group. */
 const engagement = useEngagement()
@@ -32,22 +37,15 @@ const labelling = ref(false)
 
 async function load(): Promise<void> {
   try {
-    devices.value = (
-      await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })
-    ).devices
+    devices.value = (await call(listDevices, { query: { snapshot: engagement.b?.id } })).devices
     loaded.value = true
     problem.value = ''
-    const said = await ask<StandingRow[]>(`${engagement.base}/estate/standing`, { snapshot: engagement.b?.id })
+    const said = await ask(listStandings, { query: { snapshot: engagement.b?.id } })
     if (!said) return
     standing.value = new Map(said.map((one) => [one.id, one]))
     groups.value = [...new Set(said.flatMap((one) => one.groups))].sort()
     if (group.value !== '' && !groups.value.includes(group.value))
-      groups.value = [
-        ...new Set([
-          ...groups.value,
-          ...(await api.get<GroupRow[]>(`${engagement.base}/groups`)).map(({ title }) => title),
-        ]),
-      ].sort()
+      groups.value = [...new Set([...groups.value, ...(await call(listGroups)).map(({ title }) => title)])].sort()
   } catch (error) {
     problem.value = wordsOf(error)
     loaded.value = true
@@ -58,7 +56,7 @@ watch([() => engagement.b?.id, () => engagement.audit?.id], load, { immediate: t
 const group = computed({
   get: () => String(route.query['group'] ?? ''),
   set: (title: string | null) =>
-    void router.replace({
+    void router.push({
       query: title
         ? { ...route.query, group: title }
         : Object.fromEntries(Object.entries(route.query).filter(([key]) => key !== 'group')),
@@ -78,33 +76,38 @@ const labelsOf = (row: EstateRow): string =>
     )
     .join(', ')
 const columns = computed<Column<EstateRow>[]>(() => [
-  { key: 'name', title: 'Device', value: (row) => row.name },
-  { key: 'site', title: 'Site', value: (row) => row.facts.site ?? '' },
-  { key: 'role', title: 'Role', value: (row) => row.facts.role ?? '' },
-  { key: 'model', title: 'Model', value: (row) => row.standing?.model ?? row.facts.model ?? '', hidden: true },
+  { key: 'name', title: t('common.device'), value: (row) => row.name },
+  { key: 'site', title: t('estate.site'), value: (row) => row.facts.site ?? '' },
+  { key: 'role', title: t('common.role'), value: (row) => row.facts.role ?? '' },
+  {
+    key: 'model',
+    title: t('common.model'),
+    value: (row) => row.standing?.model ?? row.facts.model ?? '',
+    hidden: true,
+  },
   {
     key: 'version',
-    title: 'Version',
+    title: t('estate.version'),
     value: (row) => [row.facts.os, row.standing?.version ?? row.facts.version].filter(Boolean).join(' '),
   },
   {
     key: 'approved',
-    title: 'Approved',
+    title: t('estate.approved'),
     value: (row) => (row.standing ? APPROVED_WORDS[row.standing.approved] : ''),
     hidden: ![...standing.value.values()].some(({ approved }) => approved !== 'none'),
   },
-  { key: 'labels', title: 'Labels', value: labelsOf },
-  { key: 'groups', title: 'Groups', value: (row) => row.standing?.groups.join(', ') ?? '', hidden: true },
-  { key: 'serial', title: 'Serial number', value: (row) => row.standing?.serial ?? '', hidden: true },
-  { key: 'dialect', title: 'Dialect', value: (row) => row.dialect, hidden: true },
-  { key: 'lines', title: 'Lines', value: (row) => row.lines, numeric: true, hidden: true },
-  { key: 'unread', title: 'Unparsed', value: (row) => row.unread, numeric: true },
-  { key: 'taken', title: 'Record', value: (row) => row.takenAt ?? '' },
-  { key: 'changed', title: 'Same since', value: (row) => row.changedAt ?? '', hidden: true },
-  { key: 'fail', title: 'Fail', value: (row) => row.counts.fail ?? 0, numeric: true },
+  { key: 'labels', title: t('estate.labels'), value: labelsOf },
+  { key: 'groups', title: t('common.groups'), value: (row) => row.standing?.groups.join(', ') ?? '', hidden: true },
+  { key: 'serial', title: t('estate.serialNumber'), value: (row) => row.standing?.serial ?? '', hidden: true },
+  { key: 'dialect', title: t('estate.dialect'), value: (row) => row.dialect, hidden: true },
+  { key: 'lines', title: t('common.lines'), value: (row) => row.lines, numeric: true, hidden: true },
+  { key: 'unread', title: t('estate.unparsed'), value: (row) => row.unread, numeric: true },
+  { key: 'taken', title: t('common.record'), value: (row) => row.takenAt ?? '' },
+  { key: 'changed', title: t('estate.unchangedSince'), value: (row) => row.changedAt ?? '', hidden: true },
+  { key: 'fail', title: t('estate.fail'), value: (row) => row.counts.fail ?? 0, numeric: true },
   {
     key: 'verdicts',
-    title: 'Verdicts',
+    title: t('common.verdicts'),
     value: (row) => Object.values(row.counts).reduce((sum, count) => sum + count, 0),
     width: '120px',
     noFilter: true,
@@ -126,38 +129,45 @@ async function labelled(): Promise<void> {
 <template>
   <div class="page">
     <EstateHead
-      :note="devices.length > 0 ? `${rows.length} devices at ${sites} sites, as of “${engagement.b?.title}”` : ''"
+      :note="
+        devices.length > 0
+          ? $t('estate.devicesAtSitesAsOf', { rows: rows.length, sites, title: engagement.b?.title })
+          : ''
+      "
     >
-      <v-btn v-if="chosen.length > 0 && engagement.may.describe" @click="labelling = true"
-        >Set a label of {{ chosen.length }}</v-btn
-      >
+      <v-btn v-if="chosen.length > 0 && engagement.may.describe" @click="labelling = true">{{
+        $t('estate.setLabelOn', { chosen: chosen.length })
+      }}</v-btn>
       <v-select
         v-if="groups.length > 0"
         :model-value="group || null"
         :items="groups"
-        label="Group"
+        :label="$t('estate.group')"
         clearable
         hide-details
         class="group"
         @update:model-value="group = $event"
       />
-      <v-btn v-if="devices.length > 0 && engagement.may.bringIn" to="snapshots">Bring devices in</v-btn>
+      <v-btn v-if="devices.length > 0 && engagement.may.import" to="snapshots">{{
+        $t('common.importConfigurations')
+      }}</v-btn>
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <EmptyPage
       v-if="loaded && devices.length === 0 && !problem"
-      title="No devices yet"
-      text="The estate is made of the devices whose configurations have been brought in. Drop files, a folder or a zip to begin."
+      :title="$t('estate.noDevicesYet')"
+      :text="$t('estate.devicesAppearHereOnceTheir')"
     >
-      <v-btn v-if="engagement.may.bringIn" variant="flat" to="snapshots">Bring devices in</v-btn>
-      <v-btn v-if="engagement.may.manage" to="set-up">Set up collecting</v-btn>
+      <v-btn v-if="engagement.may.import" variant="flat" to="snapshots">{{ $t('common.importConfigurations') }}</v-btn>
+      <v-btn v-if="engagement.may.manage" to="set-up">{{ $t('estate.connectToDevices') }}</v-btn>
     </EmptyPage>
     <DataSheet
       v-else-if="loaded && devices.length > 0"
       v-model:selected="selected"
       name="estate"
-      label="devices"
+      :label="$t('estate.devices')"
+      :one="$t('estate.singleDevice')"
       :rows="rows"
       :columns="columns"
       :selectable="engagement.may.describe"
@@ -178,14 +188,14 @@ async function labelled(): Promise<void> {
         ><ApprovedMark :standing="row.standing?.approved" :why="row.standing?.why"
       /></template>
       <template #unread="{ row }"
-        ><span :title="row.whole ? undefined : 'The record is not whole'"
-          >{{ row.unread }}{{ row.whole ? '' : ' · not whole' }}</span
+        ><span :title="row.whole ? undefined : $t('estate.theRecordIsIncomplete')"
+          >{{ row.unread }}{{ row.whole ? '' : $t('estate.incomplete') }}</span
         ></template
       >
       <template #taken="{ row }"
-        ><AgeText :at="row.takenAt" :source="row.timeSource" /><span v-if="row.down" class="down" :title="row.down">
-          not reached</span
-        ><span v-else-if="row.carried" class="quiet"> carried over</span></template
+        ><AgeText :at="row.takenAt" :source="row.timeSource" /><span v-if="row.down" class="down" :title="row.down"
+          >{{ ' ' }}{{ $t('estate.notReached') }}</span
+        ><span v-else-if="row.carried" class="quiet">{{ ' ' }}{{ $t('estate.carriedOver') }}</span></template
       >
       <template #changed="{ row }"><AgeText :at="row.changedAt" /></template>
       <template #labels="{ row }"

@@ -1,13 +1,27 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import {
+  type GroupRow,
+  type GroupTrial,
+  addGroup,
+  countGroup,
+  deleteGroup,
+  listGroups,
+  tryGroup,
+} from '@jurybox/api/groups'
 import { computed, reactive, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { GroupRow, GroupTrial } from '../api/estate-types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import ScopeForm from '../shared/ScopeForm.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { usePolling } from '../shared/polling.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
+import ActionButton from '../shared/ActionButton.vue'
+
+const confirm = useConfirm()
 
 /** Saved filters and searches, with the devices that are in them now. */
 const engagement = useEngagement()
@@ -21,7 +35,7 @@ const trial = ref<GroupTrial | null>(null)
 const wrong = ref('')
 const opened = ref<number | null>(null)
 async function load(): Promise<void> {
-  const found = await listing.ask<GroupRow[]>(`${engagement.base}/groups`, { snapshot: engagement.b?.id })
+  const found = await listing.ask(listGroups, { query: { snapshot: engagement.b?.id } })
   if (found) groups.value = found
 }
 watch(
@@ -30,14 +44,14 @@ watch(
   { immediate: true },
 )
 const KINDS = [
-  { value: 'filter', title: 'Filter (CEL)' },
-  { value: 'search', title: 'Search' },
+  { value: 'filter', title: t('estate.filterCel') },
+  { value: 'search', title: t('common.search') },
 ]
 const HINTS = [
   'device.labels.handles_card_data && "shore" in device.sites',
   'device.changedDays < 7',
   'device.approved == "off"',
-  'interfaces.exists(i, i.mtu > 1600)',
+  t('estate.interfacesExistsIIMtu'),
   'system.snmp.communities.size() > 0',
 ]
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -46,10 +60,8 @@ watch([() => form.text, () => form.kind, () => engagement.b?.id], () => {
   if (form.text.trim() === '') return void (trial.value = null)
   timer = setTimeout(async () => {
     try {
-      const answer = await trying.ask<GroupTrial>(`${engagement.base}/groups/try`, {
-        kind: form.kind,
-        text: form.text,
-        snapshot: engagement.b?.id,
+      const answer = await trying.ask(tryGroup, {
+        query: { kind: form.kind, text: form.text, snapshot: engagement.b?.id },
       })
       if (answer) trial.value = answer
       wrong.value = ''
@@ -59,7 +71,7 @@ watch([() => form.text, () => form.kind, () => engagement.b?.id], () => {
   }, 350)
 })
 async function keep(): Promise<void> {
-  if (!(await attempt(() => api.post(`${engagement.base}/groups`, form)))) return
+  if (!(await attempt(() => call(addGroup, { body: form })))) return
   Object.assign(form, { title: '', text: '' })
   adding.value = false
 }
@@ -70,32 +82,34 @@ const total = computed(() =>
 
 <template>
   <div class="page">
-    <EstateHead
-      note="Devices for which a filter holds, or that a search finds; as of B, and again as of any other snapshot"
-    >
-      <v-btn v-if="engagement.may.describe && !adding" variant="flat" @click="adding = true">Make a group</v-btn>
+    <EstateHead :note="$t('estate.devicesThatMatchAFilter')">
+      <v-btn v-if="engagement.may.describe && !adding" variant="flat" @click="adding = true">{{
+        $t('estate.addGroup')
+      }}</v-btn>
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="listing.reading.value ?? trying.reading.value" @stop="(listing.stop(), trying.stop())" />
     <section v-if="adding" class="panel block">
       <form class="form" @submit.prevent="keep">
         <div class="two">
-          <v-text-field v-model="form.title" label="Title" /><v-select
+          <v-text-field v-model="form.title" :label="$t('common.title')" /><v-select
             v-model="form.kind"
             :items="KINDS"
-            label="Kind"
+            :label="$t('common.type')"
           />
         </div>
+        <ScopeForm v-if="form.kind === 'filter'" v-model="form.text" :label="$t('estate.filter')" :preview="false" />
         <v-textarea
+          v-else
           v-model="form.text"
-          :label="form.kind === 'filter' ? 'Filter' : 'Search'"
+          :label="$t('common.search')"
           rows="2"
           auto-grow
           spellcheck="false"
           class="code"
         />
         <p v-if="form.kind === 'filter' && form.text === ''" class="quiet">
-          Such as
+          {{ $t('estate.examples') }}
           <template v-for="(hint, i) in HINTS" :key="hint"
             ><template v-if="i > 0">, </template
             ><button type="button" class="as-link mono" @click="form.text = hint">{{ hint }}</button></template
@@ -104,16 +118,19 @@ const total = computed(() =>
         <p v-if="wrong && form.text" class="bad" role="alert">{{ wrong }}</p>
         <div v-else-if="trial" class="who" aria-live="polite">
           <p>
-            <b>{{ trial.inside.length }}</b> of {{ total }} are in<template v-if="trial.undecided.length > 0"
-              >, of <b>{{ trial.undecided.length }}</b> it cannot be said</template
+            <b>{{ trial.inside.length }}</b> {{ $t('estate.ofDevicesMatch', { total })
+            }}<template v-if="trial.undecided.length > 0"
+              >{{ $t('estate.text') }} <b>{{ trial.undecided.length }}</b> {{ $t('estate.undecided') }}</template
             >
           </p>
           <p>
             {{ trial.inside.slice(0, 40).join(', ')
-            }}<template v-if="trial.inside.length > 40"> and {{ trial.inside.length - 40 }} more</template>
+            }}<template v-if="trial.inside.length > 40"
+              >{{ ' ' }}{{ $t('estate.andMore', { inside: trial.inside.length - 40 }) }}</template
+            >
           </p>
           <details v-if="trial.undecided.length > 0">
-            <summary>Not said of {{ trial.undecided.length }}</summary>
+            <summary>{{ $t('estate.undecided2', { undecided: trial.undecided.length }) }}</summary>
             <ul>
               <li v-for="one in trial.undecided.slice(0, 60)" :key="one.device">
                 {{ one.device }}: <span class="quiet">{{ one.why }}</span>
@@ -121,15 +138,26 @@ const total = computed(() =>
             </ul>
           </details>
           <details>
-            <summary>Out: {{ trial.outside.length }}</summary>
+            <summary>{{ $t('estate.notInTheGroup', { outside: trial.outside.length }) }}</summary>
             <p class="quiet">{{ trial.outside.slice(0, 200).join(', ') }}</p>
           </details>
         </div>
         <div>
-          <v-btn type="submit" variant="flat" :disabled="!form.title.trim() || !form.text.trim() || wrong !== ''"
-            >Keep it</v-btn
+          <ActionButton
+            type="submit"
+            variant="flat"
+            :why="
+              form.title.trim() === ''
+                ? $t('estate.enterATitle')
+                : form.text.trim() === ''
+                  ? $t('estate.enterAFilter')
+                  : wrong !== ''
+                    ? $t('estate.theFilterIsNotValid')
+                    : ''
+            "
+            >{{ $t('common.save') }}</ActionButton
           >
-          <v-btn variant="text" @click="adding = false">Leave</v-btn>
+          <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
         </div>
       </form>
     </section>
@@ -137,11 +165,13 @@ const total = computed(() =>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Group</th>
-            <th scope="col">Holds who</th>
-            <th scope="col" class="num">Devices</th>
-            <th scope="col">On the overview</th>
-            <th scope="col"><span class="sr">Actions</span></th>
+            <th scope="col">{{ $t('estate.group') }}</th>
+            <th scope="col">{{ $t('estate.filterOrSearch') }}</th>
+            <th scope="col" class="num">{{ $t('common.devices') }}</th>
+            <th scope="col">{{ $t('estate.onTheOverview') }}</th>
+            <th scope="col">
+              <span class="sr">{{ $t('common.actions') }}</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -164,10 +194,11 @@ const total = computed(() =>
               <td class="num">
                 <router-link :to="{ path: `/e/${engagement.id}/estate`, query: { group: group.title } }">{{
                   group.inside.length
-                }}</router-link><span
+                }}</router-link>{{ ' '
+                }}<span
                   v-if="group.undecided.length > 0"
                   class="quiet"
-                  :title="`Of ${group.undecided.length} it cannot be said`"
+                  :title="$t('estate.undecided3', { undecided: group.undecided.length })"
                 >
                   + {{ group.undecided.length }} ?</span
                 >
@@ -178,8 +209,10 @@ const total = computed(() =>
                   class="box"
                   :checked="group.counted"
                   :disabled="!engagement.may.describe"
-                  :aria-label="`Count ${group.title} on the overview`"
-                  @change="attempt(() => api.put(`${engagement.base}/groups/${group.id}`, { counted: !group.counted }))"
+                  :aria-label="$t('estate.showOnTheOverview', { group: group.title })"
+                  @change="
+                    attempt(() => call(countGroup, { params: { group: group.id }, body: { counted: !group.counted } }))
+                  "
                 />
               </td>
               <td class="acts">
@@ -187,20 +220,28 @@ const total = computed(() =>
                   v-if="engagement.may.describe"
                   size="small"
                   variant="text"
-                  :aria-label="`Forget ${group.title}`"
-                  @click="attempt(() => api.delete(`${engagement.base}/groups/${group.id}`))"
-                  >Forget</v-btn
+                  :aria-label="$t('estate.deleteGroup', { group: group.title })"
+                  @click="
+                    confirm.deletion(
+                      $t('estate.kindGroup'),
+                      group.title,
+                      () => attempt(() => call(deleteGroup, { params: { group: group.id } })),
+                      $t('estate.scopesThatNameIt'),
+                    )
+                  "
+                  >{{ $t('common.delete') }}</v-btn
                 >
               </td>
             </tr>
             <tr v-if="opened === group.id">
               <td colspan="5">
-                <p>{{ group.inside.join(', ') || 'Nobody is in it.' }}</p>
+                <p>{{ group.inside.join(', ') || $t('estate.noMembers') }}</p>
                 <p v-for="one in group.undecided" :key="one.device" class="quiet">
-                  {{ one.device }}: it cannot be said, {{ one.why }}
+                  {{ $t('estate.undecided4', { device: one.device, why: one.why }) }}
                 </p>
                 <p class="quiet">
-                  In the scope of a rule: <code>"{{ group.title }}" in device.groups</code>
+                  {{ $t('estate.inTheScopeOfA') }}
+                  <code>{{ $t('estate.inDeviceGroups', { group: group.title }) }}</code>
                 </p>
               </td>
             </tr>
@@ -208,7 +249,7 @@ const total = computed(() =>
         </tbody>
       </table>
     </section>
-    <p v-else-if="!adding" class="quiet">No group was saved yet. A search can be saved as one, too.</p>
+    <p v-else-if="!adding" class="quiet">{{ $t('estate.noGroupsYetASearch') }}</p>
   </div>
 </template>
 

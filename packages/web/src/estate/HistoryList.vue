@@ -1,15 +1,13 @@
 <script setup lang="ts">
+import { type BesideView, type HistoryView, compareRecords, recordHistory } from '@jurybox/api/archive'
 import { computed, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { BesideView, HistoryView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 
 /** Every state of each record of a device; any two are laid beside each other. */
 const props = defineProps<{ device: number }>()
-const engagement = useEngagement()
 const exhibit = useExhibit()
 const kinds = ref<HistoryView[]>([])
 const kind = ref('')
@@ -23,7 +21,7 @@ watch(
   () => props.device,
   async (device) => {
     try {
-      kinds.value = await api.get<HistoryView[]>(`${engagement.base}/devices/${device}/history`)
+      kinds.value = await call(recordHistory, { params: { device } })
       kind.value = kinds.value[0]?.kind ?? ''
       problem.value = ''
     } catch (error) {
@@ -41,7 +39,7 @@ watch([left, right], async ([a, b]) => {
   beside.value = null
   if (a === null || b === null || a === b) return
   try {
-    const view = await api.get<BesideView>(`${engagement.base}/records/${a}/beside/${b}`)
+    const view = await call(compareRecords, { params: { record: a, other: b } })
     if (left.value === a && right.value === b) beside.value = view
     problem.value = ''
   } catch (error) {
@@ -65,19 +63,19 @@ function show(record: number): void {
           title: `${one.title}, ${one.spells.length} ${one.spells.length === 1 ? 'state' : 'states'}`,
         }))
       "
-      label="Record"
+      :label="$t('common.record')"
       class="which"
     />
     <table class="rows panel">
       <thead>
         <tr>
-          <th scope="col">Left</th>
-          <th scope="col">Right</th>
-          <th scope="col">First seen</th>
-          <th scope="col">Last seen</th>
-          <th scope="col" class="num">Lines</th>
-          <th scope="col">Brought by</th>
-          <th scope="col">Snapshots</th>
+          <th scope="col">{{ $t('estate.left') }}</th>
+          <th scope="col">{{ $t('estate.right') }}</th>
+          <th scope="col">{{ $t('estate.firstSeen') }}</th>
+          <th scope="col">{{ $t('estate.lastSeen') }}</th>
+          <th scope="col" class="num">{{ $t('common.lines') }}</th>
+          <th scope="col">{{ $t('estate.importedBy') }}</th>
+          <th scope="col">{{ $t('common.snapshots') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -86,18 +84,18 @@ function show(record: number): void {
             <input
               v-model="left"
               type="radio"
-              name="left"
+              :name="$t('estate.left2')"
               :value="spell.record"
-              :aria-label="`Left: first seen ${spell.from}`"
+              :aria-label="$t('estate.leftFirstSeen', { from: spell.from })"
             />
           </td>
           <td>
             <input
               v-model="right"
               type="radio"
-              name="right"
+              :name="$t('estate.right2')"
               :value="spell.record"
-              :aria-label="`Right: first seen ${spell.from}`"
+              :aria-label="$t('estate.rightFirstSeen', { from: spell.from })"
             />
           </td>
           <td>
@@ -112,16 +110,22 @@ function show(record: number): void {
         </tr>
       </tbody>
     </table>
-    <p v-if="spells.length === 1" class="quiet">It was never seen otherwise.</p>
+    <p v-if="spells.length === 1" class="quiet">{{ $t('estate.itNeverChanged') }}</p>
     <template v-if="beside">
       <p>
         {{
           beside.changed === 0
-            ? 'Nothing differs.'
-            : `${beside.changed} ${beside.changed === 1 ? 'line differs' : 'lines differ'}.`
+            ? $t('estate.noDifferences')
+            : `${beside.changed} ${beside.changed === 1 ? $t('estate.lineDiffers') : $t('estate.linesDiffer')}.`
         }}
       </p>
-      <div v-if="beside.changed > 0" class="panel sheets mono" tabindex="0" role="region" aria-label="Side by side">
+      <div
+        v-if="beside.changed > 0"
+        class="panel sheets mono"
+        tabindex="0"
+        role="region"
+        :aria-label="$t('estate.comparison')"
+      >
         <template v-for="(row, i) in beside.rows" :key="i">
           <div v-if="row === null" class="cut quiet">…</div>
           <div v-else class="row" :class="{ changed: !row.same }">

@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type LabelsView, listLabels, setLabel } from '@jurybox/api/labels'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api } from '../api/client.ts'
-import type { LabelsView } from '../api/estate-types.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
+import DateField from '../shared/DateField.vue'
 
 /** One label of many devices: who is in, who is out and why; then what came of each. */
 const props = defineProps<{
@@ -19,14 +22,14 @@ const text = ref('')
 const came = ref<{ device: string; what: string }[] | null>(null)
 onMounted(() =>
   attempt(async () => {
-    labels.value = (await api.get<LabelsView>(`${engagement.base}/labels`)).defined
+    labels.value = (await call(listLabels)).defined
     name.value = labels.value[0]?.name ?? ''
   }),
 )
 const label = computed(() => labels.value.find((one) => one.name === name.value) ?? null)
 const FLAGS = [
-  { value: 'yes', title: 'yes' },
-  { value: 'no', title: 'no' },
+  { value: 'yes', title: t('estate.yes') },
+  { value: 'no', title: t('estate.no') },
 ]
 watch(name, () => (text.value = ''))
 const wordOf = (value: unknown): string =>
@@ -41,69 +44,79 @@ const inside = computed(() => touched.value.filter((one) => one.in))
 const set = () =>
   attempt(async () => {
     came.value = (
-      await api.post<{ came: { device: string; what: string }[] }>(`${engagement.base}/labels/set`, {
-        label: name.value,
-        value: text.value.trim() === '' ? null : text.value.trim(),
-        devices: inside.value.map((one) => one.name),
+      await call(setLabel, {
+        body: {
+          label: name.value,
+          value: text.value.trim() === '' ? null : text.value.trim(),
+          devices: inside.value.map((one) => one.name),
+        },
       })
     ).came
   })
 </script>
 
 <template>
-  <v-dialog :model-value="true" aria-label="Set a label" @update:model-value="came ? emit('done') : emit('left')">
-    <v-card class="card">
-      <h2>Set a label of {{ devices.length }} {{ devices.length === 1 ? 'device' : 'devices' }}</h2>
+  <ModalDialog
+    :title="
+      $t('estate.setLabelOn2', { devices: devices.length, devices2: devices.length === 1 ? 'device' : 'devices' })
+    "
+    @update:model-value="came ? emit('done') : emit('left')"
+  >
+    <div class="card">
       <ProblemNote :text="problem" />
       <template v-if="!came">
         <p v-if="labels.length === 0" class="quiet">
-          No label is defined yet.
-          <router-link :to="`/e/${engagement.id}/estate/labels`">Define one</router-link> first.
+          {{ $t('estate.noLabelsDefinedYet') }}
+          <router-link :to="`/e/${engagement.id}/estate/labels`">{{ $t('estate.defineALabel') }}</router-link>
+          {{ $t('estate.first') }}
         </p>
         <form v-else class="form" @submit.prevent="set">
           <v-select
             v-model="name"
             :items="labels.map((one) => ({ value: one.name, title: `${one.name.replaceAll('_', ' ')} (${one.type})` }))"
-            label="Label"
+            :label="$t('estate.label')"
           />
           <v-select
             v-if="label?.type === 'choice' || label?.type === 'flag'"
             v-model="text"
             :items="label.type === 'flag' ? FLAGS : label.choices"
             clearable
-            label="Value; nothing takes the label away"
+            :label="$t('estate.value')"
             @update:model-value="text = $event ?? ''"
           />
-          <v-text-field
-            v-else
-            v-model="text"
-            :type="label?.type === 'date' ? 'date' : 'text'"
-            label="Value; nothing takes the label away"
-          />
+          <DateField v-else-if="label?.type === 'date'" v-model="text" :label="$t('estate.value')" />
+          <v-text-field v-else v-model="text" :label="$t('estate.value')" />
         </form>
         <div v-if="labels.length > 0" class="who">
           <table class="rows">
             <thead>
               <tr>
-                <th scope="col">Device</th>
-                <th scope="col">Now</th>
-                <th scope="col">Then</th>
+                <th scope="col">{{ $t('common.device') }}</th>
+                <th scope="col">{{ $t('estate.now') }}</th>
+                <th scope="col">{{ $t('estate.then') }}</th>
               </tr>
             </thead>
             <tbody>
               <tr v-for="one in touched" :key="one.name" :class="{ out: !one.in }">
                 <td>{{ one.name }}</td>
                 <td>{{ one.before || 'none' }}</td>
-                <td>{{ one.in ? text.trim() || 'none' : 'out: it has this already' }}</td>
+                <td>{{ one.in ? text.trim() || 'none' : $t('estate.noChange') }}</td>
               </tr>
             </tbody>
           </table>
         </div>
         <div class="end">
-          <v-btn variant="text" @click="emit('left')">Leave</v-btn
-          ><v-btn variant="flat" :disabled="!label || inside.length === 0" @click="set">{{
-            text.trim() === '' ? `Take it away from ${inside.length}` : `Set it for ${inside.length}`
-          }}</v-btn>
+          <v-btn variant="text" @click="emit('left')">{{ $t('common.cancel') }}</v-btn><v-btn
+            :variant="text.trim() === '' ? 'outlined' : 'flat'"
+            :color="text.trim() === '' ? 'error' : 'primary'"
+            :disabled="!label || inside.length === 0"
+            @click="set"
+            >{{
+              text.trim() === ''
+                ? $t('estate.removeLabelFrom', { inside: inside.length })
+                : $t('estate.setLabelOn3', { inside: inside.length })
+            }}</v-btn
+          >
         </div>
       </template>
       <template v-else>
@@ -117,15 +130,16 @@ const set = () =>
             </tbody>
           </table>
         </div>
-        <div class="end"><v-btn variant="flat" @click="emit('done')">Close</v-btn></div>
+        <div class="end">
+          <v-btn variant="flat" @click="emit('done')">{{ $t('common.close') }}</v-btn>
+        </div>
       </template>
-    </v-card>
-  </v-dialog>
+    </div>
+  </ModalDialog>
 </template>
 
 <style scoped>
 .card {
-  padding: 18px 20px;
   display: grid;
   gap: 12px;
 }

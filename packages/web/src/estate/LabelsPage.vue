@@ -1,7 +1,17 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import {
+  type FromFactsView,
+  type LabelsView,
+  applyLabelsFromFacts,
+  defineLabel,
+  deleteLabel,
+  listLabels,
+  previewLabelsFromFacts,
+} from '@jurybox/api/labels'
 import { computed, onMounted, reactive, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { FromFactsView, LabelsView } from '../api/estate-types.ts'
+import { call } from '../api/client.ts'
+import ScopeForm from '../shared/ScopeForm.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -24,35 +34,34 @@ const blank = () => ({
 const form = reactive(blank())
 const adding = ref(false)
 const TYPES = [
-  { value: 'text', title: 'Text' },
-  { value: 'number', title: 'Number' },
-  { value: 'date', title: 'Date' },
-  { value: 'person', title: 'Person' },
-  { value: 'choice', title: 'Choice' },
-  { value: 'flag', title: 'Flag, yes or no' },
+  { value: 'text', title: t('estate.text2') },
+  { value: 'number', title: t('estate.number') },
+  { value: 'date', title: t('estate.date') },
+  { value: 'person', title: t('estate.person') },
+  { value: 'choice', title: t('estate.choice') },
+  { value: 'flag', title: t('estate.yesOrNo') },
 ]
 async function load(): Promise<void> {
-  ;[view.value, waiting.value] = await Promise.all([
-    api.get<LabelsView>(`${engagement.base}/labels`),
-    api.get<FromFactsView>(`${engagement.base}/labels/from-facts`),
-  ])
+  ;[view.value, waiting.value] = await Promise.all([call(listLabels), call(previewLabelsFromFacts)])
 }
 onMounted(() => attempt(async () => undefined))
 async function define(): Promise<void> {
   const { name, type, choices, note, sets } = form
   const kept = await attempt(() =>
-    api.put(`${engagement.base}/labels`, {
-      name,
-      type,
-      choices:
-        type === 'choice'
-          ? choices
-              .split(',')
-              .map((one) => one.trim())
-              .filter(Boolean)
-          : [],
-      note,
-      sets: sets.trim() || null,
+    call(defineLabel, {
+      body: {
+        name,
+        type,
+        choices:
+          type === 'choice'
+            ? choices
+                .split(',')
+                .map((one) => one.trim())
+                .filter(Boolean)
+            : [],
+        note,
+        sets: sets.trim() || null,
+      },
     }),
   )
   if (!kept) return
@@ -75,44 +84,51 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
 
 <template>
   <div class="page">
-    <EstateHead note="Facts that no configuration holds, as people state them" />
+    <EstateHead :note="$t('estate.factsAboutDevicesThatNo')" />
     <ProblemNote :text="problem" />
     <div v-if="view" class="layout">
       <div class="column">
         <section class="panel block">
           <div class="head">
-            <h2>Labels</h2>
-            <v-btn v-if="engagement.may.describe && !adding" size="small" @click="adding = true">Define a label</v-btn>
+            <h2>{{ $t('estate.labels') }}</h2>
+            <v-btn v-if="engagement.may.describe && !adding" size="small" @click="adding = true">{{
+              $t('estate.defineLabel')
+            }}</v-btn>
           </div>
           <form v-if="adding" class="form" @submit.prevent="define">
             <div class="two">
-              <v-text-field v-model="form.name" label="Name, such as handles_card_data" class="code" /><v-select
+              <v-text-field v-model="form.name" :label="$t('estate.nameSuchAsHandlesCard')" class="code" /><v-select
                 v-model="form.type"
                 :items="TYPES"
-                label="Type"
+                :label="$t('common.type')"
               />
             </div>
-            <v-text-field v-if="form.type === 'choice'" v-model="form.choices" label="Choices, with commas" />
-            <v-text-field v-model="form.note" label="What it says" />
             <v-text-field
+              v-if="form.type === 'choice'"
+              v-model="form.choices"
+              :label="$t('estate.choicesSeparatedByCommas')"
+            />
+            <v-text-field v-model="form.note" :label="$t('estate.description')" />
+            <ScopeForm
               v-model="form.sets"
-              label="Set from facts (CEL over device); nothing: people set it"
-              persistent-placeholder
-              placeholder='device.site.startsWith("ves-")'
-              class="code"
+              :label="$t('estate.factRuleCelOverDevice')"
+              :preview="form.type === 'flag'"
+              hint='device.site.startsWith("ves-")'
             />
             <div>
-              <v-btn type="submit" variant="flat" :disabled="!ready">Keep it</v-btn>
-              <v-btn variant="text" @click="adding = false">Leave</v-btn>
+              <v-btn type="submit" variant="flat" :disabled="!ready">{{ $t('common.save') }}</v-btn>
+              <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
             </div>
           </form>
           <table v-if="view.defined.length > 0" class="rows">
             <thead>
               <tr>
-                <th scope="col">Label</th>
-                <th scope="col">Type</th>
-                <th scope="col" class="num">Devices</th>
-                <th scope="col"><span class="sr">Actions</span></th>
+                <th scope="col">{{ $t('estate.label') }}</th>
+                <th scope="col">{{ $t('common.type') }}</th>
+                <th scope="col" class="num">{{ $t('common.devices') }}</th>
+                <th scope="col">
+                  <span class="sr">{{ $t('common.actions') }}</span>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -129,31 +145,37 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
                 <td class="num">{{ label.devices }}</td>
                 <td class="acts">
                   <template v-if="engagement.may.describe && removing !== label.name"
-                    ><v-btn size="small" variant="text" :aria-label="`Change ${label.name}`" @click="change(label)"
-                      >Change</v-btn
                     ><v-btn
                       size="small"
                       variant="text"
-                      :aria-label="`Remove ${label.name}`"
+                      :aria-label="$t('estate.change', { name: label.name })"
+                      @click="change(label)"
+                      >{{ $t('common.edit') }}</v-btn
+                    ><v-btn
+                      size="small"
+                      variant="text"
+                      :aria-label="$t('estate.deleteLabel', { name: label.name })"
                       @click="removing = label.name"
-                      >Remove</v-btn
+                      >{{ $t('common.delete') }}</v-btn
                     ></template
                   >
                   <template v-else-if="removing === label.name"
-                    ><span class="quiet">and its values at {{ label.devices }} devices? </span
+                    ><span class="quiet">{{ $t('estate.andItsValuesOnDevices', { devices: label.devices }) }} </span
                     ><v-btn
                       size="small"
-                      @click="((removing = ''), attempt(() => api.delete(`${engagement.base}/labels/${label.name}`)))"
-                      >Remove both</v-btn
-                    ><v-btn size="small" variant="text" @click="removing = ''">Leave</v-btn></template
+                      @click="((removing = ''), attempt(() => call(deleteLabel, { params: { label: label.name } })))"
+                      >{{ $t('estate.deleteLabel2') }}</v-btn
+                    ><v-btn size="small" variant="text" @click="removing = ''">{{
+                      $t('common.cancel')
+                    }}</v-btn></template
                   >
                 </td>
               </tr>
             </tbody>
           </table>
-          <p v-else-if="!adding" class="quiet">No label is defined yet.</p>
+          <p v-else-if="!adding" class="quiet">{{ $t('estate.noLabelsDefinedYet') }}</p>
           <p v-if="view.undefined.length > 0">
-            Devices have labels that are not defined:
+            {{ $t('estate.labelsOnDevicesWithoutA') }}
             <template v-for="(one, i) in view.undefined" :key="one.name"
               ><template v-if="i > 0">, </template
               ><button v-if="engagement.may.describe" type="button" class="as-link" @click="defineFor(one.name)">
@@ -164,18 +186,17 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
         </section>
         <section v-if="waiting.changes.length + waiting.refused.length > 0" class="panel block">
           <div class="head">
-            <h2>From facts</h2>
+            <h2>{{ $t('estate.factRules') }}</h2>
             <v-btn
               v-if="engagement.may.describe && waiting.changes.length > 0"
               size="small"
               variant="flat"
-              @click="attempt(() => api.post(`${engagement.base}/labels/from-facts`))"
-              >Set all {{ waiting.changes.length }}</v-btn
+              @click="attempt(() => call(applyLabelsFromFacts))"
+              >{{ $t('estate.applyChanges', { changes: waiting.changes.length }) }}</v-btn
             >
           </div>
           <p class="quiet">
-            Facts say otherwise than these labels. After each snapshot they follow by themselves; what a person has set
-            stays.
+            {{ $t('estate.theseLabelsDifferFromWhat') }}
           </p>
           <div class="many">
             <table class="rows">

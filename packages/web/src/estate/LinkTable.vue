@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { MapDevice, MapLink } from '@jurybox/api/estate'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
-import type { MapDevice, MapLink } from '../api/estate-types.ts'
 import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import { useEngagement } from '../stores/engagement.ts'
 import { STANDINGS } from './map-graph.ts'
@@ -15,12 +16,12 @@ interface Row extends MapLink {
 }
 const rows = computed<Row[]>(() => props.links.map((link, id) => ({ ...link, id })))
 const columns: Column<Row>[] = [
-  { key: 'a', title: 'Device', value: ({ a }) => a.device },
-  { key: 'aport', title: 'Port', value: ({ a }) => a.port ?? '' },
-  { key: 'b', title: 'Other end', value: ({ b }) => b.device },
-  { key: 'bport', title: 'Its port', value: ({ b }) => b.port ?? '' },
-  { key: 'standing', title: 'Standing', value: ({ standing }) => STANDINGS[standing].title },
-  { key: 'note', title: 'What is said', value: ({ note }) => note },
+  { key: 'a', title: t('common.device'), value: ({ a }) => a.device },
+  { key: 'aport', title: t('estate.interface'), value: ({ a }) => a.port ?? '' },
+  { key: 'b', title: t('estate.otherEnd'), value: ({ b }) => b.device },
+  { key: 'bport', title: t('estate.itsInterface'), value: ({ b }) => b.port ?? '' },
+  { key: 'standing', title: t('estate.state2'), value: ({ standing }) => STANDINGS[standing].title },
+  { key: 'note', title: t('common.evidence'), value: ({ note }) => note },
 ]
 /** At the line that tells of the link. */
 function open({ a, b }: Row): void {
@@ -34,5 +35,13 @@ function open({ a, b }: Row): void {
 </script>
 
 <template>
-  <DataSheet name="links" label="links" :rows="rows" :columns="columns" height="calc(100vh - 250px)" @open="open" />
+  <DataSheet
+    name="links"
+    :label="$t('estate.links')"
+    :one="$t('estate.oneLink')"
+    :rows="rows"
+    :columns="columns"
+    height="calc(100vh - 250px)"
+    @open="open"
+  />
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { MapDevice, MapEnd, MapLink } from '@jurybox/api/estate'
 import { computed } from 'vue'
-import type { MapDevice, MapEnd, MapLink } from '../api/estate-types.ts'
 import AgeText from '../shared/AgeText.vue'
 import VerdictBar from '../shared/VerdictBar.vue'
 import { useEngagement } from '../stores/engagement.ts'
@@ -23,9 +24,9 @@ const own = computed(() =>
 /** Of a device that is down: who saw it last, and at which port each of them faces it. */
 const facing = computed(() => own.value.filter(({ far }) => far.inEstate && far.port !== null))
 const CHANGED = {
-  same: 'as in the snapshot before',
-  changed: 'changed since the snapshot before',
-  new: 'not in the snapshot before',
+  same: t('estate.unchangedSinceTheSnapshotBefore'),
+  changed: t('estate.changedSinceTheSnapshotBefore'),
+  new: t('estate.newSinceTheSnapshotBefore'),
 }
 const ageOf = computed(() => props.device?.takenAt ?? null)
 const toLine = (end: MapEnd, id: number | undefined): string =>
@@ -35,54 +36,60 @@ const toLine = (end: MapEnd, id: number | undefined): string =>
 <template>
   <aside class="panel detail">
     <template v-if="name === ''">
-      <h2>No device chosen</h2>
+      <h2>{{ $t('estate.noDeviceSelected') }}</h2>
       <p class="quiet">
-        Click a device, or go to the map with Tab and from device to device with the arrow keys. Enter opens the device.
+        {{ $t('estate.clickADeviceOrPress') }}
       </p>
     </template>
     <template v-else>
       <h2>{{ name }}</h2>
-      <p v-if="!device" class="quiet">No device of the estate: only its neighbours tell of it.</p>
+      <p v-if="!device" class="quiet">{{ $t('estate.notInTheInventoryKnown') }}</p>
       <template v-else>
         <p class="quiet">{{ [device.role, device.site].filter(Boolean).join(' at ') }}</p>
-        <p v-if="device.down" class="down"><b>Not reached.</b> {{ device.down }}</p>
+        <p v-if="device.down" class="down">
+          <b>{{ $t('estate.notReachedInTheLast') }}</b> {{ device.down }}
+        </p>
         <dl>
-          <dt>Verdicts</dt>
+          <dt>{{ $t('common.verdicts') }}</dt>
           <dd><VerdictBar :counts="device.counts" /></dd>
-          <dt>Evidence</dt>
+          <dt>{{ $t('common.evidence') }}</dt>
           <dd><AgeText :at="ageOf" /></dd>
-          <dt>Software</dt>
+          <dt>{{ $t('estate.software') }}</dt>
           <dd><ApprovedMark :standing="device.approved" :why="device.why" /></dd>
-          <dt>Configuration</dt>
+          <dt>{{ $t('estate.configuration') }}</dt>
           <dd>{{ CHANGED[device.changed] }}</dd>
         </dl>
-        <v-btn size="small" :to="`/e/${engagement.id}/estate/${device.id}`">Open the device</v-btn>
+        <v-btn size="small" :to="`/e/${engagement.id}/estate/${device.id}`">{{ $t('estate.openTheDevice') }}</v-btn>
       </template>
-      <h3>{{ device?.down ? 'Last known neighbours' : 'Links' }} ({{ own.length }})</h3>
-      <p v-if="own.length === 0" class="quiet">No table of neighbours and no shared subnet tells of a link.</p>
+      <h3>{{ device?.down ? $t('estate.lastKnownNeighbours') : $t('estate.links2') }} ({{ own.length }})</h3>
+      <p v-if="own.length === 0" class="quiet">{{ $t('estate.noNeighbourTableAndNo') }}</p>
       <ul class="links">
         <li v-for="({ link, near, far }, i) in own" :key="i">
           <div class="pair">
-            <span class="mono">{{ near.port ?? '?' }}</span><span aria-hidden="true">–</span><span class="sr">to</span
+            <span class="mono">{{ near.port ?? '?' }}</span><span aria-hidden="true">–</span
+            ><span class="sr">{{ $t('estate.to') }}</span
             ><button type="button" class="as-link" @click="emit('pick', far.device)">{{ far.device }}</button
             ><span class="mono">{{ far.port ?? '?' }}</span>
           </div>
           <div class="quiet">
-            {{ STANDINGS[link.standing].title }}<template v-if="near.oper === 'down'">; this port is down</template
-            ><template v-if="far.oper === 'down'">; the other port is down</template>
+            {{ STANDINGS[link.standing].title
+            }}<template v-if="near.oper === 'down'">{{ $t('estate.thisInterfaceIsDown') }}</template
+            ><template v-if="far.oper === 'down'">{{ $t('estate.theOtherInterfaceIsDown') }}</template>
           </div>
           <div v-if="link.note && link.standing !== 'untold'" class="quiet note">{{ link.note }}</div>
-          <router-link v-if="near.at && device" :to="toLine(near, device.id)"
-            >Line {{ near.at.from }} of its table</router-link
-          >
+          <router-link v-if="near.at && device" :to="toLine(near, device.id)">{{
+            $t('estate.lineOfItsNeighbourTable', { from: near.at.from })
+          }}</router-link>
         </li>
       </ul>
       <template v-if="device?.down">
-        <h3>Ports that face it ({{ facing.length }})</h3>
+        <h3>{{ $t('estate.interfacesTowardsIt', { facing: facing.length }) }}</h3>
         <ul class="links">
           <li v-for="({ far }, i) in facing" :key="i">
             <span class="mono">{{ far.device }} {{ far.port }}</span
-            ><span class="quiet"> {{ far.oper === null ? 'state not captured' : `was ${far.oper}` }}</span>
+            ><span class="quiet"
+              >{{ ' ' }}{{ far.oper === null ? $t('estate.stateNotCaptured') : `was ${far.oper}` }}</span
+            >
           </li>
         </ul>
       </template>

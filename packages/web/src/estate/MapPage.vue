@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type MapDevice, type MapView, getMap } from '@jurybox/api/estate'
 import cytoscape, { type Core, type StylesheetJson } from 'cytoscape'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useTheme } from 'vuetify'
 import { wordsOf } from '../api/client.ts'
-import type { MapDevice, MapView } from '../api/estate-types.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
@@ -37,13 +38,14 @@ const view = shallowRef<MapView | null>(null)
 const problem = ref('')
 const holder = useTemplateRef<HTMLElement>('holder')
 const laying = ref(false)
-const picked = ref('')
 const query = (key: string, without: string) =>
   computed({
     get: () => String(route.query[key] ?? without),
-    set: (value: string) => void router.replace({ query: { ...route.query, [key]: value } }),
+    set: (value: string) => void router.push({ query: { ...route.query, [key]: value } }),
   })
 const overlay = query('overlay', 'verdicts')
+/** The chosen device stands in the address: a link shows the same. */
+const picked = computed(() => String(route.query['device'] ?? ''))
 const shown = computed<Overlay>(() => OVERLAYS.find(({ id }) => id === overlay.value)?.id ?? 'verdicts')
 const side = query('as', 'map')
 const colours = computed(() => theme.current.value.colors as unknown as Record<string, string>)
@@ -61,7 +63,7 @@ watch(
   [() => engagement.b?.id, () => engagement.audit?.id],
   async () => {
     try {
-      const answer = await ask<MapView>(`${engagement.base}/estate/map`, { snapshot: engagement.b?.id })
+      const answer = await ask(getMap, { query: { snapshot: engagement.b?.id } })
       if (answer) view.value = answer
       problem.value = ''
     } catch (error) {
@@ -109,7 +111,7 @@ function styles(): StylesheetJson {
       selector: 'node',
       style: {
         ...text,
-        label: 'data(label)',
+        label: t('estate.dataLabel'),
         'text-valign': 'bottom',
         'text-margin-y': 4,
         'text-wrap': 'wrap',
@@ -215,6 +217,7 @@ async function draw(): Promise<void> {
       ],
     })
     paint()
+    highlight(picked.value)
     graph.fit(undefined, 12)
     graph.on('tap', 'node[kind="device"], node[kind="stranger"]', ({ target }) => pick(String(target.data('name'))))
     graph.on('dbltap', 'node[kind="device"]', ({ target }) => openDevice(String(target.data('name'))))
@@ -237,7 +240,7 @@ function paint(): void {
       const device = byName.value.get(String(node.data('name')))
       if (!device) return
       const mark = markOf(shown.value, device, now)
-      const note = device.down !== null ? 'not reached' : countOf(shown.value, device)
+      const note = device.down !== null ? t('estate.notReached') : countOf(shown.value, device)
       node.data({
         shape: mark.shape,
         edge: c[mark.colour],
@@ -263,7 +266,11 @@ onBeforeUnmount(() => {
 })
 
 function pick(name: string): void {
-  picked.value = name
+  if (name !== picked.value) void router.replace({ query: { ...route.query, device: name === '' ? undefined : name } })
+  highlight(name)
+}
+watch(picked, highlight)
+function highlight(name: string): void {
   graph?.elements('.picked').removeClass('picked')
   if (name === '') return
   const node = graph?.nodes().filter((one) => one.data('name') === name && one.data('kind') !== 'site')
@@ -324,7 +331,7 @@ function saveSvg(): void {
     const device = byName.value.get(name)
     return {
       label: name,
-      note: device?.down ? 'not reached' : device ? countOf(shown.value, device) : '',
+      note: device?.down ? t('estate.notReached') : device ? countOf(shown.value, device) : '',
       ...boxOf(node),
       mark: marked(name),
     }
@@ -346,7 +353,7 @@ function saveSvg(): void {
     }
   })
   const text = svgOf(
-    `Map of ${engagement.view?.title ?? ''}, ${engagement.b?.title ?? ''}`,
+    t('estate.mapOf', { title: engagement.view?.title ?? '', title2: engagement.b?.title ?? '' }),
     nodes,
     frames,
     lines,
@@ -369,21 +376,34 @@ const wordsOfPicked = computed(() =>
     <EstateHead
       :note="
         view && view.devices.length > 0
-          ? `${view.devices.length} devices, ${view.links.length} links, as of “${engagement.b?.title}”`
+          ? $t('estate.devicesLinksAsOf', {
+              devices: view.devices.length,
+              links: view.links.length,
+              title: engagement.b?.title,
+            })
           : ''
       "
     >
-      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="As"
-        ><v-btn value="map" size="small">Map</v-btn><v-btn value="links" size="small">Links</v-btn></v-btn-toggle
+      <v-btn-toggle
+        v-model="side"
+        mandatory
+        density="compact"
+        variant="outlined"
+        color="primary"
+        :aria-label="$t('common.view')"
+        ><v-btn value="map" size="small">{{ $t('estate.map') }}</v-btn
+        ><v-btn value="links" size="small">{{ $t('estate.links2') }}</v-btn></v-btn-toggle
       >
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <EmptyPage
       v-if="view && view.devices.length === 0"
-      title="Nothing to draw yet"
-      text="The map is made of the devices that were brought in and of what their tables of neighbours say."
-      ><v-btn variant="flat" :to="`/e/${engagement.id}/snapshots`">Bring devices in</v-btn></EmptyPage
+      :title="$t('estate.noMapYet')"
+      :text="$t('estate.theMapShowsImportedDevices')"
+      ><v-btn variant="flat" :to="`/e/${engagement.id}/snapshots`">{{
+        $t('common.importConfigurations')
+      }}</v-btn></EmptyPage
     >
     <LinkTable v-else-if="view && side === 'links'" :links="view.links" :devices="view.devices" />
     <div v-else-if="view" class="layout">
@@ -392,12 +412,12 @@ const wordsOfPicked = computed(() =>
           <v-select
             v-model="overlay"
             :items="OVERLAYS.map(({ id, title }) => ({ value: id, title }))"
-            label="Shapes tell"
+            :label="$t('estate.overlay')"
             hide-details
             class="overlay"
           />
           <span class="grow" />
-          <v-btn size="small" variant="text" @click="graph?.fit(undefined, 24)">Fit</v-btn>
+          <v-btn size="small" variant="text" @click="graph?.fit(undefined, 24)">{{ $t('estate.fitToPage') }}</v-btn>
           <v-btn size="small" variant="text" @click="saveSvg">SVG</v-btn>
           <v-btn size="small" variant="text" @click="savePng">PNG</v-btn>
         </div>
@@ -407,20 +427,20 @@ const wordsOfPicked = computed(() =>
             class="holder"
             tabindex="0"
             role="application"
-            aria-label="Map of the estate. Arrow keys go from device to device, Enter opens one, plus and minus zoom, 0 fits. The same as a table: Links."
+            :aria-label="$t('estate.mapOfTheEstateArrow')"
             @keydown="onKey"
           />
           <p v-if="laying" class="laying panel" role="status">
-            Laying the map out…
+            {{ $t('estate.layingTheMapOut') }}
             <v-btn
               size="small"
               variant="text"
               @click="((stopping as AbortController | null)?.abort(), (laying = false))"
-              >Stop</v-btn
+              >{{ $t('common.stop') }}</v-btn
             >
           </p>
         </div>
-        <ul class="legend" aria-label="Legend">
+        <ul class="legend" :aria-label="$t('estate.legend')">
           <li v-for="{ mark, count } in legend" :key="mark.word">
             <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true" :style="{ color: colours[mark.colour] }">
               <g :fill="mark.filled ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2">

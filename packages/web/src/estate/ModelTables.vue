@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import type { ModelView } from '@jurybox/api/devices'
 import { computed } from 'vue'
-import type { ModelView } from '../api/types.ts'
 import { rangesText, secretText, systemGroups } from './model-rows.ts'
 import SaidValue from './SaidValue.vue'
 import { useExhibit } from '../stores/exhibit.ts'
@@ -34,12 +34,12 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
   <table v-else-if="part === 'interfaces'" class="rows">
     <thead>
       <tr>
-        <th scope="col">Interface</th>
-        <th scope="col">Description</th>
-        <th scope="col">Addresses</th>
+        <th scope="col">{{ $t('estate.interface') }}</th>
+        <th scope="col">{{ $t('estate.description') }}</th>
+        <th scope="col">{{ $t('estate.addresses') }}</th>
         <th scope="col">VLAN</th>
-        <th scope="col">Filters</th>
-        <th scope="col">State</th>
+        <th scope="col">{{ $t('common.filters') }}</th>
+        <th scope="col">{{ $t('estate.state2') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -71,7 +71,9 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
           />
         </td>
         <td>
-          <template v-for="(label, field) in { in4: 'in', out4: 'out', in6: 'IPv6 in', out6: 'IPv6 out' }" :key="field"
+          <template
+            v-for="(label, field) in { in4: 'in', out4: 'out', in6: $t('estate.iPv6In'), out6: $t('estate.iPv6Out') }"
+            :key="field"
             ><div v-if="port.filters[field]">
               <span class="quiet">{{ label }}</span>
               <SaidValue :path="`interfaces[${i}].filters.${field}`" :text="port.filters[field]" /></div
@@ -85,23 +87,23 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
         </td>
       </tr>
       <tr v-if="model.interfaces.length === 0">
-        <td colspan="6" class="quiet">The configuration names no interface.</td>
+        <td colspan="6" class="quiet">{{ $t('estate.theConfigurationHasNoInterfaces') }}</td>
       </tr>
     </tbody>
   </table>
   <table v-else-if="part === 'users'" class="rows">
     <thead>
       <tr>
-        <th scope="col">Who</th>
-        <th scope="col">Role</th>
-        <th scope="col">Secret</th>
-        <th scope="col">Idle time</th>
-        <th scope="col">Comes in by</th>
+        <th scope="col">{{ $t('estate.userOrTerminal') }}</th>
+        <th scope="col">{{ $t('common.role') }}</th>
+        <th scope="col">{{ $t('estate.secret') }}</th>
+        <th scope="col">{{ $t('estate.idleTime') }}</th>
+        <th scope="col">{{ $t('estate.access2') }}</th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="(user, i) in model.system.users" :key="`u${user.name}`">
-        <td>user <SaidValue :path="`system.users[${i}]`" :text="user.name" /></td>
+        <td>{{ $t('estate.user') }} <SaidValue :path="`system.users[${i}]`" :text="user.name" /></td>
         <td>
           <SaidValue
             v-if="user.role ?? user.privilege"
@@ -119,7 +121,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
         <td />
       </tr>
       <tr v-for="(terminal, i) in model.system.terminals" :key="`t${terminal.name}`">
-        <td>terminal <SaidValue :path="`system.terminals[${i}]`" :text="terminal.name" /></td>
+        <td>{{ $t('estate.terminal') }} <SaidValue :path="`system.terminals[${i}]`" :text="terminal.name" /></td>
         <td class="quiet">{{ terminal.kind }}</td>
         <td>
           <SaidValue
@@ -135,7 +137,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
               terminal.idleSeconds === null
                 ? null
                 : terminal.idleSeconds === 0
-                  ? 'never ends'
+                  ? $t('estate.noTimeout')
                   : `${terminal.idleSeconds} s`
             "
           />
@@ -143,32 +145,36 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
         <td>
           <SaidValue :path="`system.terminals[${i}].protocols`" :text="terminal.protocols?.join(' ') ?? null" />
           <div v-if="terminal.accessList4" class="quiet">
-            from <SaidValue :path="`system.terminals[${i}].accessList4`" :text="terminal.accessList4" />
+            {{ $t('estate.from') }}
+            <SaidValue :path="`system.terminals[${i}].accessList4`" :text="terminal.accessList4" />
           </div>
         </td>
       </tr>
       <tr v-if="model.system.users.length + model.system.terminals.length === 0">
-        <td colspan="5" class="quiet">The configuration names no users and no terminals.</td>
+        <td colspan="5" class="quiet">{{ $t('estate.theConfigurationHasNoUsers') }}</td>
       </tr>
     </tbody>
   </table>
   <div v-else-if="part === 'lists'" class="lists">
     <details v-for="(list, i) in model.accessLists" :key="list.family + list.name">
       <summary>
-        <strong>{{ list.name }}</strong>
-        <span class="quiet"
-          >{{ list.family }}, {{ list.entries.length }} entries, then
-          {{ list.defaultAction === 'return' ? 'back to where it came from' : list.defaultAction }}</span
-        >
+        <strong>{{ list.name }}</strong>{{ ' ' }}
+        <span class="quiet">{{
+          $t('estate.entriesDefault', {
+            family: list.family,
+            entries: list.entries.length,
+            list: list.defaultAction === 'return' ? 'return' : list.defaultAction,
+          })
+        }}</span>
       </summary>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Entry</th>
-            <th scope="col">From</th>
-            <th scope="col">To</th>
-            <th scope="col">Protocol</th>
-            <th scope="col">Ports</th>
+            <th scope="col">{{ $t('estate.entry') }}</th>
+            <th scope="col">{{ $t('common.from') }}</th>
+            <th scope="col">{{ $t('estate.to2') }}</th>
+            <th scope="col">{{ $t('estate.protocol') }}</th>
+            <th scope="col">{{ $t('estate.ports') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -176,10 +182,12 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
             <td class="name">
               <SaidValue
                 :path="`accessLists[${i}].entries[${e}]`"
-                :text="`${entry.sequence ?? e + 1} ${entry.action === 'other' ? 'goes on' : entry.action}`"
+                :text="`${entry.sequence ?? e + 1} ${entry.action === 'other' ? $t('estate.continue') : entry.action}`"
               />
               <div v-if="entry.remark" class="quiet">{{ entry.remark }}</div>
-              <div v-if="entry.notWeighed.length > 0" class="quiet">not weighed: {{ entry.notWeighed.join(', ') }}</div>
+              <div v-if="entry.notWeighed.length > 0" class="quiet">
+                {{ $t('estate.notEvaluated', { notWeighed: entry.notWeighed.join(', ') }) }}
+              </div>
             </td>
             <td class="mono">{{ entry.sources.join(' ') || 'any' }}</td>
             <td class="mono">{{ entry.destinations.join(' ') || 'any' }}</td>
@@ -198,34 +206,38 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
         </tbody>
       </table>
     </details>
-    <p v-if="model.accessLists.length === 0" class="quiet empty">The configuration has no access lists.</p>
+    <p v-if="model.accessLists.length === 0" class="quiet empty">{{ $t('estate.theConfigurationHasNoAccess') }}</p>
   </div>
   <table v-else-if="part === 'routes'" class="rows">
     <thead>
       <tr>
-        <th scope="col">Routing</th>
-        <th scope="col">What</th>
-        <th scope="col">To</th>
-        <th scope="col">More</th>
+        <th scope="col">{{ $t('estate.routing') }}</th>
+        <th scope="col">{{ $t('common.type') }}</th>
+        <th scope="col">{{ $t('estate.to2') }}</th>
+        <th scope="col">{{ $t('estate.details') }}</th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="(route, i) in model.staticRoutes" :key="`r${i}`">
-        <td>static route</td>
+        <td>{{ $t('estate.staticRoute') }}</td>
         <td><SaidValue mono :path="`staticRoutes[${i}]`" :text="route.prefix" /></td>
         <td class="mono">
           {{ route.discard ? 'discarded' : [route.interface, route.nextHop].filter(Boolean).join(' ') }}
         </td>
         <td class="quiet">
           {{
-            [route.vrf && `VRF ${route.vrf}`, route.distance !== null && `distance ${route.distance}`, route.name]
+            [
+              route.vrf && $t('estate.vrf', { vrf: route.vrf }),
+              route.distance !== null && `distance ${route.distance}`,
+              route.name,
+            ]
               .filter(Boolean)
               .join(', ')
           }}
         </td>
       </tr>
       <tr v-for="(instance, i) in model.ospf" :key="`o${i}`">
-        <td>OSPF {{ instance.process }}</td>
+        <td>{{ $t('estate.ospf', { process: instance.process }) }}</td>
         <td><SaidValue mono :path="`ospf[${i}].routerId`" :text="instance.routerId" /></td>
         <td class="mono">
           <div v-for="(network, n) in instance.networks" :key="n">
@@ -233,7 +245,7 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
           </div>
         </td>
         <td class="quiet">
-          {{ instance.passiveByDefault ? 'passive by default' : '' }}
+          {{ instance.passiveByDefault ? $t('estate.passiveByDefault') : '' }}
           {{
             instance.areas
               .map((area) => `area ${area.id}${area.authentication ? ` ${area.authentication}` : ''}`)
@@ -243,15 +255,15 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
       </tr>
       <template v-for="(instance, i) in model.bgp" :key="`b${i}`">
         <tr v-for="(neighbour, n) in instance.neighbours" :key="neighbour.address">
-          <td>BGP {{ instance.as }}</td>
+          <td>{{ $t('estate.bgp', { as: instance.as }) }}</td>
           <td><SaidValue mono :path="`bgp[${i}].neighbours[${n}]`" :text="neighbour.address" /></td>
           <td>AS <SaidValue :path="`bgp[${i}].neighbours[${n}].remoteAs`" :text="neighbour.remoteAs" /></td>
           <td class="quiet">
             {{
               [
                 neighbour.description,
-                neighbour.secret ? `${neighbour.secret.kind} ${neighbour.secret.fingerprint}` : 'no password',
-                neighbour.ttlSecurityHops !== null && `TTL ${neighbour.ttlSecurityHops}`,
+                neighbour.secret ? `${neighbour.secret.kind} ${neighbour.secret.fingerprint}` : $t('estate.noPassword'),
+                neighbour.ttlSecurityHops !== null && $t('estate.ttl', { ttlSecurityHops: neighbour.ttlSecurityHops }),
               ]
                 .filter(Boolean)
                 .join(', ')
@@ -260,21 +272,20 @@ const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, pro
         </tr>
       </template>
       <tr v-if="model.staticRoutes.length + model.ospf.length + model.bgp.length === 0">
-        <td colspan="4" class="quiet">The configuration states no routes and no routing protocol.</td>
+        <td colspan="4" class="quiet">{{ $t('estate.theConfigurationHasNoStatic') }}</td>
       </tr>
     </tbody>
   </table>
   <div v-else-if="part === 'unread'">
     <p class="quiet empty">
-      {{ view.unread.length }} of {{ view.lines }} lines ({{ share }} %) are unparsed: no part of the model rests on
-      them. Rules that look at lines still see them.
+      {{ $t('estate.ofLinesAreUnparsedThe', { unread: view.unread.length, lines: view.lines, share }) }}
     </p>
     <table class="rows">
       <thead>
         <tr>
-          <th scope="col" class="num">Line</th>
-          <th scope="col">Block</th>
-          <th scope="col">Text</th>
+          <th scope="col" class="num">{{ $t('estate.line2') }}</th>
+          <th scope="col">{{ $t('estate.block') }}</th>
+          <th scope="col">{{ $t('estate.text2') }}</th>
         </tr>
       </thead>
       <tbody>

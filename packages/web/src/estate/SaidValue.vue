@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { computed } from 'vue'
 import { useExhibit, type MarkedRange } from '../stores/exhibit.ts'
 import { originIn, useOrigins } from './model-context.ts'
@@ -22,7 +23,7 @@ const pointed = computed(
 const where = computed(() => {
   const first = ranges.value[0]
   return first
-    ? `line ${first.from}${first.to > first.from ? `–${first.to}` : ''}${ranges.value.length > 1 ? ` and ${ranges.value.length - 1} more` : ''}`
+    ? `line ${first.from}${first.to > first.from ? `–${first.to}` : ''}${ranges.value.length > 1 ? t('estate.andMore2', { ranges: ranges.value.length - 1 }) : ''}`
     : ''
 })
 
@@ -32,11 +33,11 @@ function open(): void {
 </script>
 
 <template>
-  <span v-if="text === null || text === ''" class="quiet" title="No line states it, and no default is known"
-    >not stated</span
-  >
+  <span v-if="text === null || text === ''" class="quiet" :title="$t('estate.noLineStatesItAnd')">{{
+    $t('estate.notStated')
+  }}</span>
   <span v-else-if="origin?.kind === 'default'" class="default" :class="{ mono }" :title="origin.source"
-    >{{ text }} <span class="quiet">default</span></span
+    >{{ text }} <span class="quiet">{{ $t('estate.default') }}</span></span
   >
   <button
     v-else-if="ranges.length > 0"

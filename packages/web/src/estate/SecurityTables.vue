@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { ModelView } from '@jurybox/api/devices'
 import { computed } from 'vue'
-import type { ModelView } from '../api/types.ts'
 import { secretText } from './model-rows.ts'
 import SaidValue from './SaidValue.vue'
+import { dayOf } from '../shared/time.ts'
 
 /** Zones and their policies, address translation, tunnels and certificates; every value opens its lines. */
 const props = defineProps<{ view: ModelView }>()
@@ -11,7 +13,8 @@ const words = (...parts: (string | null | undefined | false)[]): string => parts
 const key = (kind: string | null, bits: number | null): string | null =>
   kind === null ? null : bits === null ? kind : `${kind} ${bits} bits`
 /** A certificate's validity, as days that an auditor reads at a glance. */
-const until = (notAfter: string | null): string => (notAfter === null ? '' : `valid until ${notAfter.slice(0, 10)}`)
+const until = (notAfter: string | null): string =>
+  notAfter === null ? '' : t('estate.validUntil', { notAfter: dayOf(notAfter) })
 const nothing = computed(
   () =>
     model.value.zones.length +
@@ -29,27 +32,27 @@ const nothing = computed(
 
 <template>
   <p v-if="nothing" class="quiet empty">
-    The configuration has no zones, no address translation, no tunnels and no certificates.
+    {{ $t('estate.theConfigurationHasNoZones') }}
   </p>
   <table v-else class="rows">
     <thead>
       <tr>
-        <th scope="col">What</th>
-        <th scope="col">Name</th>
-        <th scope="col">Says</th>
+        <th scope="col">{{ $t('common.type') }}</th>
+        <th scope="col">{{ $t('common.name') }}</th>
+        <th scope="col">{{ $t('estate.content') }}</th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="(zone, i) in model.zones" :key="`z${i}`">
-        <td>zone</td>
+        <td>{{ $t('estate.zone') }}</td>
         <td><SaidValue :path="`zones[${i}]`" :text="zone.name" /></td>
         <td class="mono">{{ zone.interfaces.join(' ') }}</td>
       </tr>
       <tr v-for="(policy, i) in model.zonePolicies" :key="`p${i}`">
-        <td>policy</td>
+        <td>{{ $t('estate.policy') }}</td>
         <td>
           <SaidValue :path="`zonePolicies[${i}]`" :text="policy.name" />
-          <div class="quiet">{{ policy.from }} to {{ policy.to }}</div>
+          <div class="quiet">{{ $t('estate.to3', { from: policy.from, to: policy.to }) }}</div>
         </td>
         <td>
           <SaidValue :path="`zonePolicies[${i}].action`" :text="policy.action" />
@@ -58,18 +61,18 @@ const nothing = computed(
               policy.sources.length > 0 && `from ${policy.sources.join(' ')}`,
               policy.destinations.length > 0 && `to ${policy.destinations.join(' ')}`,
               policy.applications.length > 0 && `for ${policy.applications.join(' ')}`,
-              policy.logged ? 'logged' : 'not logged',
+              policy.logged ? 'logged' : $t('estate.notLogged'),
             )
           }}</span>
         </td>
       </tr>
       <tr v-for="(rule, i) in model.nat" :key="`n${i}`">
-        <td>translation</td>
+        <td>{{ $t('estate.nat') }}</td>
         <td><SaidValue :path="`nat[${i}]`" :text="rule.kind" /></td>
         <td class="mono">{{ rule.statement }}</td>
       </tr>
       <tr v-for="(proposal, i) in model.ikeProposals" :key="`i${i}`">
-        <td>IKE version {{ proposal.version }}</td>
+        <td>{{ $t('estate.ikeVersion', { version: proposal.version }) }}</td>
         <td><SaidValue :path="`ikeProposals[${i}]`" :text="proposal.name" /></td>
         <td>
           {{
@@ -97,27 +100,27 @@ const nothing = computed(
         </td>
       </tr>
       <tr v-for="(policy, i) in model.ipsecPolicies" :key="`p${i}`">
-        <td>IPsec policy</td>
+        <td>{{ $t('estate.iPsecPolicy') }}</td>
         <td><SaidValue :path="`ipsecPolicies[${i}]`" :text="policy.name" /></td>
         <td>
           {{
             words(
               policy.proposals.join(' '),
-              policy.pfs && `forward secrecy ${policy.pfs}`,
+              policy.pfs && $t('estate.pfs', { pfs: policy.pfs }),
               policy.lifetimeSeconds !== null && `${policy.lifetimeSeconds} s`,
             )
           }}
         </td>
       </tr>
       <tr v-for="(peer, i) in model.ipsecPeers" :key="`s${i}`">
-        <td>peer</td>
+        <td>{{ $t('estate.peer') }}</td>
         <td><SaidValue :path="`ipsecPeers[${i}]`" :text="peer.name" /></td>
         <td>
           {{
             words(
               peer.address,
               peer.proposal,
-              peer.selector && `what ${peer.selector} names`,
+              peer.selector && $t('estate.trafficOf', { selector: peer.selector }),
               peer.secret && secretText(peer.secret),
             )
           }}
@@ -125,13 +128,13 @@ const nothing = computed(
       </tr>
       <template v-for="(point, i) in model.trustPoints" :key="`t${i}`">
         <tr v-for="(certificate, c) in point.certificates" :key="c">
-          <td>certificate</td>
+          <td>{{ $t('estate.certificate') }}</td>
           <td>
             <SaidValue :path="`trustPoints[${i}].certificates[${c}]`" :text="point.name" />
             <div class="quiet">{{ certificate.role }}</div>
           </td>
           <td>
-            {{ certificate.subject ?? 'not decoded' }}
+            {{ certificate.subject ?? $t('estate.notDecoded') }}
             <div class="quiet">
               {{
                 words(key(certificate.keyKind, certificate.keyBits), certificate.signature, until(certificate.notAfter))
@@ -140,7 +143,7 @@ const nothing = computed(
           </td>
         </tr>
         <tr v-if="point.certificates.length === 0">
-          <td>trust point</td>
+          <td>{{ $t('estate.trustPoint') }}</td>
           <td><SaidValue :path="`trustPoints[${i}]`" :text="point.name" /></td>
           <td class="quiet">
             {{ words(point.subject, point.revocationCheck && `revocation: ${point.revocationCheck}`) }}

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type SiteRow, listSites, setSite } from '@jurybox/api/labels'
 import { computed, onMounted, reactive, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { SiteRow } from '../api/estate-types.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -15,7 +15,7 @@ const editing = ref(false)
 /** Sites deeper than this are drawn at the edge. */
 const DEEPEST = 12
 async function load(): Promise<void> {
-  sites.value = await api.get<SiteRow[]>(`${engagement.base}/sites`)
+  sites.value = await call(listSites)
 }
 onMounted(() => attempt(async () => undefined))
 /** In the order of the frames, each with how deep it lies and how many devices it holds with all within. */
@@ -45,11 +45,7 @@ function edit(site: SiteRow | null): void {
 async function keep(): Promise<void> {
   if (
     await attempt(() =>
-      api.put(`${engagement.base}/sites`, {
-        name: form.name,
-        title: form.title || form.name,
-        around: form.around || null,
-      }),
+      call(setSite, { body: { name: form.name, title: form.title || form.name, around: form.around || null } }),
     )
   )
     editing.value = false
@@ -59,23 +55,25 @@ async function keep(): Promise<void> {
 <template>
   <section class="panel block">
     <div class="head">
-      <h2>Sites</h2>
-      <v-btn v-if="engagement.may.describe && !editing" size="small" @click="edit(null)">Add a site</v-btn>
+      <h2>{{ $t('estate.sites') }}</h2>
+      <v-btn v-if="engagement.may.describe && !editing" size="small" @click="edit(null)">{{
+        $t('estate.addSite')
+      }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <form v-if="editing" class="form" @submit.prevent="keep">
-      <v-text-field v-model="form.name" label="Name, as devices state it" class="code" />
-      <v-text-field v-model="form.title" label="Title" />
+      <v-text-field v-model="form.name" :label="$t('estate.nameAsInTheDevices')" class="code" />
+      <v-text-field v-model="form.title" :label="$t('common.title')" />
       <v-select
         v-model="form.around"
         :items="sites.filter(({ name }) => name !== form.name).map(({ name, title }) => ({ value: name, title }))"
-        label="Is in"
+        :label="$t('estate.parentSite')"
         clearable
         @update:model-value="form.around = $event ?? ''"
       />
       <div>
-        <v-btn type="submit" variant="flat" :disabled="!form.name.trim()">Keep it</v-btn>
-        <v-btn variant="text" @click="editing = false">Leave</v-btn>
+        <v-btn type="submit" variant="flat" :disabled="!form.name.trim()">{{ $t('common.save') }}</v-btn>
+        <v-btn variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
     <ul v-if="tree.length > 0" class="tree">
@@ -87,14 +85,15 @@ async function keep(): Promise<void> {
           @click="edit(site)"
         >
           {{ site.title }}</button
-        ><span v-else>{{ site.title }}</span>
-        <code v-if="site.title !== site.name" class="quiet">{{ site.name }}</code><span class="quiet"
-          >{{ all }} {{ all === 1 ? 'device' : 'devices' }}</span
-        >
+        ><span v-else>{{ site.title }}</span
+        >{{ ' ' }} <code v-if="site.title !== site.name" class="quiet">{{ site.name }}</code>{{ ' '
+        }}<span class="quiet">{{ all }} {{ all === 1 ? 'device' : 'devices' }}</span>
       </li>
     </ul>
-    <p v-else class="quiet">No device states a site yet.</p>
-    <p class="quiet">A group or a scope asks for a site with all within it: <code>"shore" in device.sites</code></p>
+    <p v-else class="quiet">{{ $t('estate.noSitesYet') }}</p>
+    <p class="quiet">
+      {{ $t('estate.inAGroupOrScope') }} <code>{{ $t('estate.shoreInDeviceSites') }}</code>
+    </p>
   </section>
 </template>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import type { StateView } from '@jurybox/api/devices'
 import { toRef } from 'vue'
-import type { StateView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import { useExhibit } from '../stores/exhibit.ts'
 import { provideOrigins } from './model-context.ts'
@@ -26,7 +26,7 @@ const words = (...parts: (string | number | null | false)[]): string =>
 <template>
   <div class="state">
     <section>
-      <h3>Outputs</h3>
+      <h3>{{ $t('estate.outputs') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="record in view.records" :key="record.record">
@@ -34,7 +34,7 @@ const words = (...parts: (string | number | null | false)[]): string =>
               <button type="button" class="as-link" @click="show(record.record, [])">{{ record.kind }}</button>
             </td>
             <td>
-              {{ record.form ?? '' }}<span v-if="record.reason" class="quiet"> {{ record.reason }}</span>
+              {{ record.form ?? '' }}<span v-if="record.reason" class="quiet">{{ ' ' }}{{ record.reason }}</span>
             </td>
             <td>
               <button
@@ -43,8 +43,9 @@ const words = (...parts: (string | number | null | false)[]): string =>
                 class="as-link"
                 @click="show(record.record, record.unread)"
               >
-                {{ record.unread.length }} lines unread</button
-              ><span v-else class="quiet">{{ record.form === null ? 'not read' : 'all read' }}</span>
+                {{ $t('estate.linesUnparsed', { unread: record.unread.length }) }}</button><span v-else class="quiet">{{
+                record.form === null ? $t('estate.notParsed') : $t('estate.allParsed')
+              }}</span>
             </td>
             <td><AgeText :at="record.takenAt" /></td>
           </tr>
@@ -52,16 +53,16 @@ const words = (...parts: (string | number | null | false)[]): string =>
       </table>
     </section>
     <section v-if="view.state.interfaces.length > 0">
-      <h3>Interfaces</h3>
+      <h3>{{ $t('estate.interfaces2') }}</h3>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Interface</th>
-            <th scope="col">Set to</th>
-            <th scope="col">Is</th>
-            <th scope="col">Addresses</th>
-            <th scope="col" class="num">Errors in</th>
-            <th scope="col" class="num">out</th>
+            <th scope="col">{{ $t('estate.interface') }}</th>
+            <th scope="col">{{ $t('estate.setTo') }}</th>
+            <th scope="col">{{ $t('estate.state2') }}</th>
+            <th scope="col">{{ $t('estate.addresses') }}</th>
+            <th scope="col" class="num">{{ $t('estate.errorsIn') }}</th>
+            <th scope="col" class="num">{{ $t('estate.out') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -89,13 +90,13 @@ const words = (...parts: (string | number | null | false)[]): string =>
       </table>
     </section>
     <section v-if="view.state.routes.length > 0">
-      <h3>Routes</h3>
+      <h3>{{ $t('estate.routes2') }}</h3>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Prefix</th>
-            <th scope="col">Next hops</th>
-            <th scope="col">From</th>
+            <th scope="col">{{ $t('estate.prefix') }}</th>
+            <th scope="col">{{ $t('estate.nextHops') }}</th>
+            <th scope="col">{{ $t('common.from') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -108,10 +109,10 @@ const words = (...parts: (string | number | null | false)[]): string =>
               {{
                 words(
                   route.protocol,
-                  route.vrf && `VRF ${route.vrf}`,
+                  route.vrf && $t('estate.vrf', { vrf: route.vrf }),
                   route.distance !== null && `distance ${route.distance}`,
                   route.metric !== null && `metric ${route.metric}`,
-                  !route.selected && 'not in use',
+                  !route.selected && $t('estate.notInUse'),
                 )
               }}
             </td>
@@ -122,13 +123,13 @@ const words = (...parts: (string | number | null | false)[]): string =>
     <section
       v-if="view.state.neighbours.length + view.state.adjacencies.length + view.state.ntp.associations.length > 0"
     >
-      <h3>Neighbours and time</h3>
+      <h3>{{ $t('estate.neighboursAndTime') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="(one, i) in view.state.neighbours" :key="`n${i}`">
-            <td>on {{ one.interface }}</td>
+            <td>{{ $t('estate.on', { interface: one.interface }) }}</td>
             <td><SaidValue :path="`neighbours[${i}]`" :text="one.system" /></td>
-            <td class="quiet">{{ words(one.port && `its port ${one.port}`, one.capability) }}</td>
+            <td class="quiet">{{ words(one.port && $t('estate.port', { port: one.port }), one.capability) }}</td>
           </tr>
           <tr v-for="(one, i) in view.state.adjacencies" :key="`a${i}`">
             <td>{{ one.protocol.toUpperCase() }}</td>
@@ -137,31 +138,31 @@ const words = (...parts: (string | number | null | false)[]): string =>
               {{
                 words(
                   one.state,
-                  one.remoteAs && `AS ${one.remoteAs}`,
+                  one.remoteAs && $t('estate.as', { remoteAs: one.remoteAs }),
                   one.prefixes !== null && `${one.prefixes} prefixes`,
                 )
               }}
             </td>
           </tr>
           <tr v-for="(one, i) in view.state.ntp.associations" :key="`t${i}`">
-            <td>time server</td>
+            <td>{{ $t('estate.timeServer') }}</td>
             <td><SaidValue :path="`ntp.associations[${i}]`" :text="one.address" /></td>
             <td class="quiet">
               {{
                 words(
-                  one.selected ? 'the clock follows it' : 'not followed',
-                  one.reach === 0 && 'not reached',
+                  one.selected ? $t('estate.selected') : $t('common.notSelected'),
+                  one.reach === 0 && $t('estate.notReached'),
                   one.stratum !== null && `stratum ${one.stratum}`,
                 )
               }}
             </td>
           </tr>
           <tr v-if="view.state.ntp.synchronised !== null">
-            <td>clock</td>
+            <td>{{ $t('estate.clock') }}</td>
             <td>
               <SaidValue
                 path="ntp.synchronised"
-                :text="view.state.ntp.synchronised ? 'synchronised' : 'not synchronised'"
+                :text="view.state.ntp.synchronised ? 'synchronised' : $t('estate.notSynchronised')"
               />
             </td>
             <td />
@@ -170,52 +171,58 @@ const words = (...parts: (string | number | null | false)[]): string =>
       </table>
     </section>
     <section v-if="view.state.securityAssociations.length + view.state.secureChannels.length > 0">
-      <h3>Protection on the way</h3>
+      <h3>{{ $t('common.encryption') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="(one, i) in view.state.securityAssociations" :key="`s${i}`">
-            <td>IPsec {{ one.direction ?? '' }}</td>
+            <td>{{ $t('estate.iPsec', { direction: one.direction ?? '' }) }}</td>
             <td><SaidValue mono :path="`securityAssociations[${i}]`" :text="one.peer" /></td>
             <td class="quiet">
               {{
                 words(
                   one.algorithm,
                   one.interface,
-                  `SPI ${one.spi}`,
-                  one.lifetimeSeconds !== null && `${one.lifetimeSeconds} s left`,
+                  $t('estate.spi', { spi: one.spi }),
+                  one.lifetimeSeconds !== null && $t('estate.sLeft', { lifetimeSeconds: one.lifetimeSeconds }),
                 )
               }}
             </td>
           </tr>
           <tr v-for="(one, i) in view.state.secureChannels" :key="`c${i}`">
-            <td>MACsec {{ one.direction ?? '' }}</td>
+            <td>{{ $t('estate.mACsec', { direction: one.direction ?? '' }) }}</td>
             <td><SaidValue :path="`secureChannels[${i}]`" :text="one.interface" /></td>
             <td class="quiet">
-              {{ words(one.cipher, one.encrypts === false && 'does not encrypt', one.sci && `SCI ${one.sci}`) }}
+              {{
+                words(
+                  one.cipher,
+                  one.encrypts === false && $t('estate.noEncryption'),
+                  one.sci && $t('estate.sci', { sci: one.sci }),
+                )
+              }}
             </td>
           </tr>
         </tbody>
       </table>
     </section>
     <section v-if="view.state.alarms.length + view.state.parts.length > 0">
-      <h3>Alarms and parts</h3>
+      <h3>{{ $t('estate.alarmsAndComponents') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="(one, i) in view.state.alarms" :key="`l${i}`">
-            <td>alarm</td>
+            <td>{{ $t('estate.alarm') }}</td>
             <td><SaidValue :path="`alarms[${i}]`" :text="one.text" /></td>
             <td class="quiet">{{ words(one.severity, one.since && `since ${one.since}`) }}</td>
           </tr>
           <tr v-for="(one, i) in view.state.parts" :key="`p${i}`">
             <td>{{ one.kind }}</td>
             <td><SaidValue :path="`parts[${i}]`" :text="one.name" /></td>
-            <td :class="{ quiet: one.ok }">{{ words(one.ok ? 'in order' : 'not in order', one.reading) }}</td>
+            <td :class="{ quiet: one.ok }">{{ words(one.ok ? $t('estate.ok') : $t('estate.fault'), one.reading) }}</td>
           </tr>
         </tbody>
       </table>
     </section>
     <section v-if="view.state.policyRules.length > 0">
-      <h3>How a table of routes is chosen</h3>
+      <h3>{{ $t('estate.policyRules') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="(one, i) in view.state.policyRules" :key="`r${i}`">
@@ -223,14 +230,14 @@ const words = (...parts: (string | number | null | false)[]): string =>
             <td>
               <SaidValue
                 :path="`policyRules[${i}]`"
-                :text="one.source === null ? 'from anywhere' : `from ${one.source}`"
+                :text="one.source === null ? $t('estate.fromAnywhere') : `from ${one.source}`"
               />
             </td>
             <td class="quiet">
               {{
                 words(
                   one.destination && `to ${one.destination}`,
-                  one.interface && `in by ${one.interface}`,
+                  one.interface && $t('estate.from2', { interface: one.interface }),
                   `table ${one.table}`,
                 )
               }}
@@ -240,16 +247,16 @@ const words = (...parts: (string | number | null | false)[]): string =>
       </table>
     </section>
     <section v-if="view.state.addresses.length + view.state.macs.length > 0">
-      <h3>Hosts seen</h3>
+      <h3>{{ $t('estate.arpNdAndMacTables') }}</h3>
       <table class="rows">
         <tbody>
           <tr v-for="(one, i) in view.state.addresses" :key="`h${i}`">
             <td><SaidValue mono :path="`addresses[${i}]`" :text="one.address" /></td>
-            <td class="mono">{{ one.mac ?? 'no answer' }}</td>
+            <td class="mono">{{ one.mac ?? $t('estate.incomplete2') }}</td>
             <td class="quiet">{{ words(one.interface, one.state) }}</td>
           </tr>
           <tr v-for="(one, i) in view.state.macs" :key="`m${i}`">
-            <td class="quiet">VLAN {{ one.vlan ?? 'all' }}</td>
+            <td class="quiet">{{ $t('estate.vlan', { vlan: one.vlan ?? 'all' }) }}</td>
             <td><SaidValue mono :path="`macs[${i}]`" :text="one.mac" /></td>
             <td class="quiet">{{ words(one.interface, one.kind) }}</td>
           </tr>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type TableView, getEstateTable } from '@jurybox/api/estate'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { wordsOf } from '../api/client.ts'
-import type { TableView } from '../api/estate-types.ts'
 import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -23,24 +24,25 @@ const opened = ref<Row | null>(null)
 const problem = ref('')
 type Row = TableView['rows'][number]
 const TABLES = [
-  { id: 'subnets', title: 'Subnets' },
-  { id: 'vlans', title: 'VLANs' },
-  { id: 'redundancy', title: 'Redundancy groups' },
-  { id: 'versions', title: 'Versions' },
-  { id: 'models', title: 'Models' },
-  { id: 'end-ports', title: 'End ports' },
+  { id: 'subnets', title: t('estate.subnets') },
+  { id: 'vlans', title: t('estate.vLANs') },
+  { id: 'redundancy', title: t('estate.redundancyGroups') },
+  { id: 'versions', title: t('estate.versions') },
+  { id: 'models', title: t('estate.models') },
+  { id: 'end-ports', title: t('estate.edgePorts') },
 ]
 const table = computed({
   get: () => TABLES.find(({ id }) => id === route.query['table'])?.id ?? 'subnets',
-  set: (id: string) => void router.replace({ query: { table: id } }),
+  set: (id: string) => void router.push({ query: { table: id } }),
 })
 watch(
   [table, () => engagement.b?.id],
   async () => {
     try {
       opened.value = null
-      const answer = await ask<TableView>(`${engagement.base}/estate/tables/${table.value}`, {
-        snapshot: engagement.b?.id,
+      const answer = await ask(getEstateTable, {
+        params: { table: table.value },
+        query: { snapshot: engagement.b?.id },
       })
       if (answer) view.value = answer
       problem.value = ''
@@ -65,7 +67,7 @@ const columns = computed<Column<Row>[]>(() => [
     : [
         {
           key: 'who',
-          title: 'Where',
+          title: t('estate.where'),
           value: (row: Row) => [...new Set(row.members.map(({ device }) => device))].join(', '),
         },
       ]),
@@ -89,10 +91,10 @@ async function show({ at }: Row['members'][number]): Promise<void> {
 
 <template>
   <div class="page">
-    <EstateHead :note="`Over all devices, as of “${engagement.b?.title ?? ''}”; each row opens its lines`" />
+    <EstateHead :note="$t('estate.allDevicesAsOfEach', { title: engagement.b?.title ?? '' })" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <div class="choice" role="group" aria-label="Table">
+    <div class="choice" role="group" :aria-label="$t('estate.table')">
       <v-btn
         v-for="{ id, title } in TABLES"
         :key="id"
@@ -105,8 +107,8 @@ async function show({ at }: Row['members'][number]): Promise<void> {
     </div>
     <EmptyPage
       v-if="view && view.rows.length === 0"
-      title="Nothing of this kind"
-      text="No record of this snapshot speaks of it."
+      :title="$t('estate.noEntries')"
+      :text="$t('estate.noRecordOfThisSnapshot')"
     />
     <DataSheet
       v-else-if="view"
@@ -133,10 +135,8 @@ async function show({ at }: Row['members'][number]): Promise<void> {
             v-else
             :to="`/e/${engagement.id}/estate/${member.deviceId ?? 0}`"
             >{{ member.device }}</router-link
-          >
-          <span>{{ member.what }}</span><span class="quiet">{{
-            member.at ? `line ${member.at.from}` : 'as people state it'
-          }}</span>
+          >{{ ' ' }} <span>{{ member.what }}</span>{{ ' '
+          }}<span class="quiet">{{ member.at ? `line ${member.at.from}` : $t('estate.fromDeviceFacts') }}</span>
         </li>
       </ul>
     </section>

@@ -1,17 +1,28 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import {
+  type ApprovalsView,
+  addApprovalException,
+  approveVersion,
+  deleteApproval,
+  listApprovals,
+} from '@jurybox/api/approvals'
 import { computed, reactive, ref, watch } from 'vue'
-import { api } from '../api/client.ts'
-import type { ApprovalsView } from '../api/estate-types.ts'
+import { call } from '../api/client.ts'
 import DataSheet, { type Column } from '../shared/DataSheet.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { usePolling } from '../shared/polling.ts'
-import { absoluteTime } from '../shared/time.ts'
+import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
 import { APPROVED_WORDS } from './approved-words.ts'
 import EstateHead from './EstateHead.vue'
+import DateField from '../shared/DateField.vue'
+
+const confirm = useConfirm()
 
 /** Which versions may run, on which hardware, who looked through their faults; and where each device stands. */
 const engagement = useEngagement()
@@ -38,7 +49,7 @@ const form = reactive(blank())
 const bare = () => ({ device: '', version: '', reason: '', until: '' })
 const exception = reactive(bare())
 async function load(): Promise<void> {
-  const found = await ask<ApprovalsView>(`${engagement.base}/approvals`, { snapshot: engagement.b?.id })
+  const found = await ask(listApprovals, { query: { snapshot: engagement.b?.id } })
   if (found) view.value = found
 }
 watch(
@@ -47,9 +58,9 @@ watch(
   { immediate: true },
 )
 const WHOM = [
-  { value: 'models', title: 'Models, one family' },
-  { value: 'label', title: 'What a label says' },
-  { value: 'device', title: 'One device' },
+  { value: 'models', title: t('estate.modelsOfOneFamily') },
+  { value: 'label', title: t('estate.devicesWithALabel') },
+  { value: 'device', title: t('estate.oneDevice') },
 ]
 const models = computed(() => [...new Set((view.value?.devices ?? []).flatMap(({ model }) => model ?? []))].sort())
 const listed = (text: string): string[] =>
@@ -70,12 +81,12 @@ async function approve(): Promise<void> {
     fits: fit.length === 0 && whom === 'models' ? listed(of) : fit,
     reviewedAt: reviewedAt || null,
   }
-  if (!(await attempt(() => api.post(`${engagement.base}/approvals`, body)))) return
+  if (!(await attempt(() => call(approveVersion, { body })))) return
   Object.assign(form, blank())
   adding.value = null
 }
 async function except(): Promise<void> {
-  if (!(await attempt(() => api.post(`${engagement.base}/approval-exceptions`, exception)))) return
+  if (!(await attempt(() => call(addApprovalException, { body: exception })))) return
   Object.assign(exception, bare())
   adding.value = null
 }
@@ -83,19 +94,27 @@ const whomOf = (one: ApprovalsView['versions'][number]): string =>
   one.device !== null
     ? one.device
     : one.label !== null
-      ? `labelled ${one.label.name.replaceAll('_', ' ')}: ${String(one.label.value)}`
+      ? t('estate.label2', { replaceAll: one.label.name.replaceAll('_', ' '), label: String(one.label.value) })
       : one.models.join(', ')
 type Row = ApprovalsView['devices'][number] & { id: string }
 const rows = computed<Row[]>(() =>
   (view.value?.devices ?? []).map((one) => ({ ...one, standing: one.standing ?? 'none', id: one.device })),
 )
 const columns: Column<Row>[] = [
-  { key: 'device', title: 'Device', value: (row) => row.device },
-  { key: 'model', title: 'Model', value: (row) => row.model ?? '' },
-  { key: 'version', title: 'Runs', value: (row) => [row.os, row.version].filter(Boolean).join(' ') },
-  { key: 'standing', title: 'Stands', value: (row) => APPROVED_WORDS[row.standing] },
-  { key: 'why', title: 'Why', value: (row) => row.why ?? '' },
-  { key: 'images', title: 'Images that fit it', value: (row) => row.images.map(({ image }) => image).join(', ') },
+  { key: 'device', title: t('common.device'), value: (row) => row.device },
+  { key: 'model', title: t('common.model'), value: (row) => row.model ?? '' },
+  {
+    key: 'version',
+    title: t('estate.runningVersion'),
+    value: (row) => [row.os, row.version].filter(Boolean).join(' '),
+  },
+  { key: 'standing', title: t('estate.status'), value: (row) => APPROVED_WORDS[row.standing] },
+  { key: 'why', title: t('common.reason'), value: (row) => row.why ?? '' },
+  {
+    key: 'images',
+    title: t('estate.availableImages'),
+    value: (row) => row.images.map(({ image }) => image).join(', '),
+  },
 ]
 function exceptFor(row: Row): void {
   if (row.standing !== 'off' || !engagement.may.describe) return
@@ -106,55 +125,58 @@ function exceptFor(row: Row): void {
 
 <template>
   <div class="page">
-    <EstateHead
-      note="What may run where; a device’s own list goes before that of a label, and that before that of its model"
-    >
-      <v-btn v-if="engagement.may.describe && adding === null" @click="adding = 'exception'">Make an exception</v-btn>
-      <v-btn v-if="engagement.may.describe && adding === null" variant="flat" @click="adding = 'version'"
-        >Approve a version</v-btn
-      >
+    <EstateHead :note="$t('estate.approvedSoftwareByModelLabel')">
+      <v-btn v-if="engagement.may.describe && adding === null" @click="adding = 'exception'">{{
+        $t('estate.addException')
+      }}</v-btn>
+      <v-btn v-if="engagement.may.describe && adding === null" variant="flat" @click="adding = 'version'">{{
+        $t('estate.approveVersion')
+      }}</v-btn>
     </EstateHead>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <form v-if="adding === 'version'" class="panel form" @submit.prevent="approve">
       <div class="three">
-        <v-text-field v-model="form.version" label="Version" />
-        <v-select v-model="form.whom" :items="WHOM" label="For" />
+        <v-text-field v-model="form.version" :label="$t('estate.version')" />
+        <v-select v-model="form.whom" :items="WHOM" :label="$t('common.appliesTo')" />
         <v-text-field
           v-if="form.whom === 'models'"
           v-model="form.models"
-          label="Model codes, with commas"
+          :label="$t('estate.modelCodesSeparatedByCommas')"
           persistent-placeholder
           :placeholder="models[0]"
         />
-        <v-text-field v-else-if="form.whom === 'device'" v-model="form.device" label="Device" />
+        <v-text-field v-else-if="form.whom === 'device'" v-model="form.device" :label="$t('common.device')" />
         <div v-else class="two">
-          <v-text-field v-model="form.label" label="Label" /><v-text-field v-model="form.value" label="Value" />
+          <v-text-field v-model="form.label" :label="$t('estate.label')" /><v-text-field
+            v-model="form.value"
+            :label="$t('estate.value')"
+          />
         </div>
-        <v-text-field v-model="form.image" label="Image, its file" />
-        <v-text-field v-model="form.source" label="Where it came from" />
+        <v-text-field v-model="form.image" :label="$t('estate.imageFile')" />
+        <v-text-field v-model="form.source" :label="$t('estate.source')" />
         <v-text-field
           v-model="form.fits"
-          :label="form.whom === 'models' ? 'Fits the hardware; nothing: the models' : 'Fits the hardware, model codes'"
+          :label="form.whom === 'models' ? $t('estate.hardwareModelsEmptyAsAbove') : $t('estate.hardwareModels')"
         />
-        <v-text-field v-model="form.sha256" label="SHA-256 of the image" class="code wide" />
-        <v-text-field v-model="form.reviewedBy" label="Known faults reviewed by" />
-        <v-text-field v-model="form.reviewedAt" label="On" type="date" />
-        <v-text-field v-model="form.note" label="What came of it" class="wide" />
+        <v-text-field v-model="form.sha256" :label="$t('estate.sha256OfTheImage')" class="code wide" />
+        <v-text-field v-model="form.reviewedBy" :label="$t('estate.knownIssuesReviewedBy')" />
+        <DateField v-model="form.reviewedAt" :label="$t('estate.date')" />
+        <v-text-field v-model="form.note" :label="$t('common.result')" class="wide" />
       </div>
       <div>
-        <v-btn type="submit" variant="flat" :disabled="!form.version.trim()">Approve it</v-btn>
-        <v-btn variant="text" @click="adding = null">Leave</v-btn>
+        <v-btn type="submit" variant="flat" :disabled="!form.version.trim()">{{ $t('estate.approveVersion') }}</v-btn>
+        <v-btn variant="text" @click="adding = null">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
     <form v-if="adding === 'exception'" class="panel form" @submit.prevent="except">
       <div class="three">
-        <v-text-field v-model="exception.device" label="Device" /><v-text-field
+        <v-text-field v-model="exception.device" :label="$t('common.device')" /><v-text-field
           v-model="exception.version"
-          label="May run the version"
-        /><v-text-field v-model="exception.until" label="Until" type="date" /><v-text-field
+          :label="$t('estate.version')"
+        /><DateField v-model="exception.until" :label="$t('estate.until')" /><v-text-field
           v-model="exception.reason"
-          label="Reason"
+          :label="$t('common.reason')"
           class="wide"
         />
       </div>
@@ -163,21 +185,23 @@ function exceptFor(row: Row): void {
           type="submit"
           variant="flat"
           :disabled="!exception.device || !exception.version || !exception.reason || !exception.until"
-          >Make the exception</v-btn
+          >{{ $t('estate.addException') }}</v-btn
         >
-        <v-btn variant="text" @click="adding = null">Leave</v-btn>
+        <v-btn variant="text" @click="adding = null">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
     <section v-if="view && view.versions.length + view.exceptions.length > 0" class="panel lists">
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Version</th>
-            <th scope="col">For</th>
-            <th scope="col">Image</th>
-            <th scope="col">Fits</th>
-            <th scope="col">Known faults</th>
-            <th scope="col"><span class="sr">Actions</span></th>
+            <th scope="col">{{ $t('estate.version') }}</th>
+            <th scope="col">{{ $t('common.appliesTo') }}</th>
+            <th scope="col">{{ $t('estate.image') }}</th>
+            <th scope="col">{{ $t('estate.hardware') }}</th>
+            <th scope="col">{{ $t('estate.knownIssues') }}</th>
+            <th scope="col">
+              <span class="sr">{{ $t('common.actions') }}</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -185,18 +209,18 @@ function exceptFor(row: Row): void {
             <td>
               <b>{{ one.version }}</b>
               <div class="quiet">
-                {{ one.setBy }}, <span :title="absoluteTime(one.setAt)">{{ one.setAt.slice(0, 10) }}</span>
+                {{ one.setBy }}, <span :title="absoluteTime(one.setAt)">{{ dayOf(one.setAt) }}</span>
               </div>
             </td>
             <td>{{ whomOf(one) }}</td>
             <td>
-              {{ one.image || 'none named' }}
+              {{ one.image || $t('common.none') }}
               <div class="quiet">{{ one.source }}</div>
               <code v-if="one.sha256" :title="one.sha256">{{ one.sha256.slice(0, 16) }}…</code>
             </td>
-            <td>{{ one.fits.join(', ') || 'not said: no plan names it' }}</td>
+            <td>{{ one.fits.join(', ') || $t('estate.notStated') }}</td>
             <td>
-              {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : 'not reviewed' }}
+              {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : $t('estate.notReviewed') }}
               <div class="quiet">{{ one.note }}</div>
             </td>
             <td class="acts">
@@ -204,27 +228,35 @@ function exceptFor(row: Row): void {
                 v-if="engagement.may.describe"
                 size="small"
                 variant="text"
-                :aria-label="`Take off ${one.version} for ${whomOf(one)}`"
-                @click="attempt(() => api.delete(`${engagement.base}/approvals/${one.id}`))"
-                >Take off</v-btn
+                :aria-label="$t('estate.deleteApprovalOfFor', { version: one.version, whomOf: whomOf(one) })"
+                @click="
+                  confirm.deletion($t('estate.kindApproval'), one.version, () =>
+                    attempt(() => call(deleteApproval, { params: { approval: one.id } })),
+                  )
+                "
+                >{{ $t('common.delete') }}</v-btn
               >
             </td>
           </tr>
           <tr v-for="one in view.exceptions" :key="one.id">
             <td>
               <b>{{ one.version }}</b>
-              <div class="quiet">{{ one.setBy }}, {{ one.setAt.slice(0, 10) }}</div>
+              <div class="quiet">{{ one.setBy }}, {{ dayOf(one.setAt) }}</div>
             </td>
-            <td>{{ one.device }}, an exception</td>
-            <td colspan="3">until {{ one.until }}: {{ one.reason }}</td>
+            <td>{{ $t('estate.exception', { device: one.device }) }}</td>
+            <td colspan="3">{{ $t('estate.until2', { until: one.until, reason: one.reason }) }}</td>
             <td class="acts">
               <v-btn
                 v-if="engagement.may.describe"
                 size="small"
                 variant="text"
-                :aria-label="`End the exception of ${one.device}`"
-                @click="attempt(() => api.delete(`${engagement.base}/approvals/${one.id}`))"
-                >End</v-btn
+                :aria-label="$t('estate.deleteExceptionOf', { device: one.device })"
+                @click="
+                  confirm.deletion($t('estate.kindException'), one.device, () =>
+                    attempt(() => call(deleteApproval, { params: { approval: one.id } })),
+                  )
+                "
+                >{{ $t('common.delete') }}</v-btn
               >
             </td>
           </tr>
@@ -232,12 +264,13 @@ function exceptFor(row: Row): void {
       </table>
     </section>
     <p v-else-if="view" class="quiet none">
-      No version is approved yet: of no device can be said whether its software may run.
+      {{ $t('estate.noVersionIsApprovedYet') }}
     </p>
     <DataSheet
       v-if="view && rows.length > 0"
       name="versions"
-      label="devices"
+      :label="$t('estate.devices')"
+      :one="$t('estate.singleDevice')"
       :rows="rows"
       :columns="columns"
       height="50vh"

@@ -1,9 +1,10 @@
-import type { StandingRow } from '../api/estate-types.ts'
+import { t } from '../messages/index.ts'
+import type { StandingRow } from '@jurybox/api/estate'
 
 /** In what words it is told whether software is approved. */
 export const APPROVED_WORDS: Readonly<Record<StandingRow['approved'], string>> = {
-  on: 'on the list',
-  off: 'off the list',
-  none: 'no list',
-  unknown: 'version not known',
+  on: t('estate.approved2'),
+  off: t('estate.notApproved'),
+  none: t('estate.noPolicy'),
+  unknown: t('estate.versionUnknown'),
 }

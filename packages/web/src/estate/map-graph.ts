@@ -1,11 +1,12 @@
-import type { MapDevice, MapView } from '../api/estate-types.ts'
+import { t } from '../messages/index.ts'
+import type { MapDevice, MapView } from '@jurybox/api/estate'
 
 /** What the map tells of devices by their shapes. */
 export const OVERLAYS = [
-  { id: 'verdicts', title: 'Verdicts' },
-  { id: 'evidence', title: 'Age of evidence' },
-  { id: 'approved', title: 'Approved versions' },
-  { id: 'changes', title: 'Changes since the snapshot before' },
+  { id: 'verdicts', title: t('common.verdicts') },
+  { id: 'evidence', title: t('estate.ageOfEvidence') },
+  { id: 'approved', title: t('estate.approvedVersions') },
+  { id: 'changes', title: t('estate.changesSinceTheSnapshotBefore') },
 ] as const
 export type Overlay = (typeof OVERLAYS)[number]['id']
 
@@ -33,27 +34,29 @@ const FULL = (shape: Mark['shape'], colour: Mark['colour'], word: string): Mark 
 /** Marks of an overlay in the order of the legend. */
 export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
   verdicts: [
-    FULL('rectangle', 'fail', 'something fails'),
-    OPEN('diamond', 'unknown', 'something is unknown or not checked'),
-    OPEN('ellipse', 'pass', 'all passes'),
-    OPEN('round-rectangle', 'quiet', 'not judged'),
+    FULL('rectangle', 'fail', t('estate.highFailures')),
+    FULL('triangle', 'fail', t('estate.mediumFailures')),
+    OPEN('rectangle', 'fail', t('estate.lowFailures')),
+    OPEN('diamond', 'unknown', t('estate.hasUnknownOrUnchecked')),
+    OPEN('ellipse', 'pass', t('estate.allPass')),
+    OPEN('round-rectangle', 'quiet', t('common.notJudged')),
   ],
   evidence: [
-    OPEN('ellipse', 'pass', 'within a week'),
-    OPEN('round-rectangle', 'brass', 'within 30 days'),
-    FULL('diamond', 'unknown', 'older than 30 days'),
-    OPEN('pentagon', 'quiet', 'time not known'),
+    OPEN('ellipse', 'pass', t('estate.withinAWeek')),
+    OPEN('round-rectangle', 'brass', t('estate.within30Days')),
+    FULL('diamond', 'unknown', t('estate.olderThan30Days')),
+    OPEN('pentagon', 'quiet', t('estate.timeUnknown')),
   ],
   approved: [
-    OPEN('ellipse', 'pass', 'on the list'),
-    FULL('rectangle', 'fail', 'off the list'),
-    OPEN('diamond', 'unknown', 'version not known'),
-    OPEN('round-rectangle', 'quiet', 'no list'),
+    OPEN('ellipse', 'pass', t('estate.approved2')),
+    FULL('rectangle', 'fail', t('estate.notApproved')),
+    OPEN('diamond', 'unknown', t('estate.versionUnknown')),
+    OPEN('round-rectangle', 'quiet', t('estate.noPolicy')),
   ],
   changes: [
     FULL('triangle', 'primary', 'new'),
     FULL('rectangle', 'brass', 'changed'),
-    OPEN('ellipse', 'quiet', 'as before'),
+    OPEN('ellipse', 'quiet', t('estate.unchanged')),
   ],
 }
 
@@ -66,7 +69,8 @@ export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
   switch (overlay) {
     case 'verdicts': {
       const { fail = 0, unknown = 0, error = 0, notchecked = 0, pass = 0 } = device.counts
-      return fail > 0 ? at(0) : unknown + error + (pass > 0 ? notchecked : 0) > 0 ? at(1) : pass > 0 ? at(2) : at(3)
+      if (fail > 0) return at({ high: 0, medium: 1, low: 2, info: 2 }[worstOf(device) ?? 'low'])
+      return unknown + error + (pass > 0 ? notchecked : 0) > 0 ? at(3) : pass > 0 ? at(4) : at(5)
     }
     case 'evidence': {
       if (device.takenAt === null) return at(3)
@@ -80,10 +84,19 @@ export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
   }
 }
 
-/** What stands beside the name: the number that an overlay counts. */
-export function countOf(overlay: Overlay, { counts }: MapDevice): string {
+const SEVERITIES = ['high', 'medium', 'low', 'info'] as const
+
+/** The gravest severity among the failures of a device; null where nothing fails. */
+export function worstOf({ failures }: MapDevice): (typeof SEVERITIES)[number] | null {
+  return SEVERITIES.find((severity) => (failures[severity] ?? 0) > 0) ?? null
+}
+
+/** What stands beside the name: how many failures of the gravest severity, or what is unknown. */
+export function countOf(overlay: Overlay, device: MapDevice): string {
   if (overlay !== 'verdicts') return ''
-  const { fail = 0, unknown = 0 } = counts
+  const { fail = 0, unknown = 0 } = device.counts
+  const worst = worstOf(device)
+  if (worst !== null) return t('estate.failCount', { n: device.failures[worst] ?? 0, severity: worst })
   return fail > 0 ? `${fail} fail` : unknown > 0 ? `${unknown} unknown` : ''
 }
 
@@ -98,11 +111,11 @@ export const STANDINGS: Readonly<
     }
   >
 > = {
-  agreed: { title: 'both ends agree', line: 'solid', colour: 'on-surface', width: 1.5 },
-  'one-sided': { title: 'one end alone sees it', line: 'dashed', colour: 'unknown', width: 2.5 },
-  disagreeing: { title: 'the ends disagree', line: 'dashed', colour: 'fail', width: 3 },
-  untold: { title: 'the other end was not captured', line: 'dotted', colour: 'quiet', width: 1.5 },
-  subnet: { title: 'only a shared subnet tells of it', line: 'dotted', colour: 'on-surface', width: 1.5 },
+  agreed: { title: t('estate.seenFromBothEnds'), line: 'solid', colour: 'on-surface', width: 1.5 },
+  'one-sided': { title: t('estate.seenFromOneEnd'), line: 'dashed', colour: 'unknown', width: 2.5 },
+  disagreeing: { title: t('estate.endsDisagree'), line: 'dashed', colour: 'fail', width: 3 },
+  untold: { title: t('estate.otherEndNotCaptured'), line: 'dotted', colour: 'quiet', width: 1.5 },
+  subnet: { title: t('estate.fromASharedSubnet'), line: 'dotted', colour: 'on-surface', width: 1.5 },
 }
 
 export interface GraphNode {

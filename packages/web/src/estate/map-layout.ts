@@ -1,3 +1,4 @@
+import { t } from '../messages/index.ts'
 import type { GraphEdge, GraphNode } from './map-graph.ts'
 
 export type Positions = ReadonlyMap<string, { readonly x: number; readonly y: number }>
@@ -16,9 +17,9 @@ export async function layOut(
   const worker = new Worker(new URL('./map-layout.worker.ts', import.meta.url), { type: 'module' })
   try {
     return await new Promise<Positions>((resolve, reject) => {
-      signal.addEventListener('abort', () => reject(new Error('The layout was stopped.')))
+      signal.addEventListener('abort', () => reject(new Error(t('estate.theLayoutWasStopped'))))
       worker.onmessage = ({ data }: MessageEvent<[string, { x: number; y: number }][]>) => resolve(new Map(data))
-      worker.onerror = (event) => reject(new Error(`The map could not be laid out: ${event.message}`))
+      worker.onerror = (event) => reject(new Error(t('estate.theMapCouldNotBe', { message: event.message })))
       worker.postMessage({ nodes, edges, aspect })
     })
   } finally {

@@ -1,6 +1,6 @@
+import type { ModelView } from '@jurybox/api/devices'
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
 import type { Origin } from '@jurybox/core/model'
-import type { ModelView } from '../api/types.ts'
 
 /** Whatever says where its values are from. */
 export interface Sourced {

@@ -1,3 +1,4 @@
+import { t } from '../messages/index.ts'
 import type { DeviceModel } from '@jurybox/core'
 
 /** One value of the model as a page shows it. */
@@ -20,19 +21,27 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
   const s = 'system'
   return [
     {
-      title: 'Identity',
+      title: t('estate.identity'),
       rows: [
-        { label: 'Host name', path: `${s}.hostname`, text: system.hostname },
-        { label: 'Domain', path: `${s}.domainName`, text: system.domainName },
-        { label: 'Software version', path: `${s}.version`, text: system.version },
-        { label: 'Listing', path: '', text: listing === 'full' ? 'shows defaults' : 'hides defaults' },
-        ...system.nameServers.map((text, i) => ({ label: 'Name server', path: `${s}.nameServers[${i}]`, text })),
-        { label: 'Login banner', path: `${s}.banners.login`, text: short(system.banners.login) },
-        { label: 'Message of the day', path: `${s}.banners.motd`, text: short(system.banners.motd) },
+        { label: t('estate.hostName'), path: `${s}.hostname`, text: system.hostname },
+        { label: t('estate.domain'), path: `${s}.domainName`, text: system.domainName },
+        { label: t('estate.softwareVersion'), path: `${s}.version`, text: system.version },
+        {
+          label: t('estate.listing'),
+          path: '',
+          text: listing === 'full' ? t('estate.showsDefaults') : t('estate.hidesDefaults'),
+        },
+        ...system.nameServers.map((text, i) => ({
+          label: t('estate.nameServer'),
+          path: `${s}.nameServers[${i}]`,
+          text,
+        })),
+        { label: t('estate.loginBanner'), path: `${s}.banners.login`, text: short(system.banners.login) },
+        { label: t('estate.messageOfTheDay'), path: `${s}.banners.motd`, text: short(system.banners.motd) },
       ],
     },
     {
-      title: 'Services',
+      title: t('estate.services'),
       rows: Object.entries(SERVICES).flatMap(([name, label]) => {
         const service = system.services[name as keyof typeof SERVICES]
         const about = [service.authentication, service.accessList === null ? null : `only ${service.accessList}`]
@@ -44,65 +53,68 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
           text: service.enabled === null ? null : `${yesNo(service.enabled) ?? ''}${about === '' ? '' : ` (${about})`}`,
         }
         return name === 'ssh'
-          ? [row, { label: 'SSH version', path: `${s}.services.ssh.version`, text: system.services.ssh.version }]
+          ? [
+              row,
+              { label: t('estate.sshVersion'), path: `${s}.services.ssh.version`, text: system.services.ssh.version },
+            ]
           : [row]
       }),
     },
     {
-      title: 'Time',
+      title: t('common.time'),
       rows: [
-        { label: 'Time zone', path: `${s}.timeZone`, text: system.timeZone },
+        { label: t('estate.timeZone'), path: `${s}.timeZone`, text: system.timeZone },
         ...system.ntp.servers.map(({ address, key, prefer }, i) => ({
-          label: 'NTP server',
+          label: t('estate.ntpServer'),
           path: `${s}.ntp.servers[${i}]`,
-          text: `${address}${key === null ? ', no key' : `, key ${key}`}${prefer ? ', preferred' : ''}`,
+          text: `${address}${key === null ? t('estate.noKey') : t('estate.key', { key })}${prefer ? t('estate.preferred') : ''}`,
         })),
-        { label: 'NTP authentication', path: `${s}.ntp.authenticate`, text: yesNo(system.ntp.authenticate) },
+        { label: t('estate.ntpAuthentication'), path: `${s}.ntp.authenticate`, text: yesNo(system.ntp.authenticate) },
         ...system.ntp.keys.map(({ id, algorithm, secret }, i) => ({
-          label: `NTP key ${id}`,
+          label: t('estate.ntpKey', { id }),
           path: `${s}.ntp.keys[${i}]`,
           text: `${algorithm ?? ''} ${secret?.fingerprint ?? ''}`,
         })),
       ],
     },
     {
-      title: 'Logging',
+      title: t('estate.logging'),
       rows: [
-        { label: 'Logging', path: `${s}.logging.enabled`, text: yesNo(system.logging.enabled) },
+        { label: t('estate.logging'), path: `${s}.logging.enabled`, text: yesNo(system.logging.enabled) },
         ...system.logging.hosts.map(({ address, protocol, port }, i) => ({
-          label: 'Log host',
+          label: t('estate.logHost'),
           path: `${s}.logging.hosts[${i}]`,
           text: [address, protocol, port === null ? null : String(port)].filter(Boolean).join(' '),
         })),
-        { label: 'Time stamps', path: `${s}.logging.timestamps`, text: system.logging.timestamps },
+        { label: t('estate.timeStamps'), path: `${s}.logging.timestamps`, text: system.logging.timestamps },
       ],
     },
     {
-      title: 'SNMP',
+      title: t('estate.snmp'),
       rows: [
         ...system.snmp.communities.map(({ name, access, accessList, isDefault }, i) => ({
-          label: 'Community',
+          label: t('estate.community'),
           path: `${s}.snmp.communities[${i}]`,
-          text: [name, access, accessList, isDefault ? 'a default name' : null].filter(Boolean).join(', '),
+          text: [name, access, accessList, isDefault ? t('estate.defaultName') : null].filter(Boolean).join(', '),
         })),
         ...system.snmp.groups.map(({ name, version, level }, i) => ({
-          label: 'Group',
+          label: t('estate.group'),
           path: `${s}.snmp.groups[${i}]`,
-          text: `${name}, version ${version} ${level ?? ''}`,
+          text: t('estate.version2', { name, version, level: level ?? '' }),
         })),
         ...system.snmp.hosts.map(({ address, version, level }, i) => ({
-          label: 'Trap host',
+          label: t('estate.trapHost'),
           path: `${s}.snmp.hosts[${i}]`,
-          text: `${address}, version ${version} ${level ?? ''}`,
+          text: t('estate.version3', { address, version, level: level ?? '' }),
         })),
-        { label: 'Location', path: `${s}.snmp.location`, text: system.snmp.location },
-        { label: 'Contact', path: `${s}.snmp.contact`, text: system.snmp.contact },
+        { label: t('estate.location'), path: `${s}.snmp.location`, text: system.snmp.location },
+        { label: t('estate.contact'), path: `${s}.snmp.contact`, text: system.snmp.contact },
       ],
     },
     {
-      title: 'Access',
+      title: t('estate.access2'),
       rows: [
-        { label: 'AAA', path: `${s}.aaa.enabled`, text: yesNo(system.aaa.enabled) },
+        { label: t('estate.aaa'), path: `${s}.aaa.enabled`, text: yesNo(system.aaa.enabled) },
         ...system.aaa.methods.map(({ purpose, name, methods }, i) => ({
           label: `${purpose} ${name}`,
           path: `${s}.aaa.methods[${i}]`,
@@ -114,15 +126,21 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
           text: address === null || address === name ? name : `${name} ${address}`,
         })),
         {
-          label: 'Lock-out',
+          label: t('estate.accountLockout'),
           path: `${s}.lockout.attempts`,
           text:
             system.lockout.attempts === null
               ? null
-              : `after ${system.lockout.attempts} attempts${system.lockout.lockSeconds === null ? '' : ` for ${system.lockout.lockSeconds} s`}`,
+              : t('estate.afterAttempts', {
+                  attempts: system.lockout.attempts,
+                  system:
+                    system.lockout.lockSeconds === null
+                      ? ''
+                      : t('estate.forS', { lockSeconds: system.lockout.lockSeconds }),
+                }),
         },
         {
-          label: 'Highest privilege',
+          label: t('estate.enableSecret'),
           path: `${s}.enableSecret`,
           text: system.enableSecret === null ? null : secretText(system.enableSecret),
         },
@@ -133,24 +151,24 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
 
 const SERVICES = {
   ssh: 'SSH',
-  telnet: 'Telnet',
+  telnet: t('estate.telnet'),
   http: 'HTTP',
   https: 'HTTPS',
   netconf: 'NETCONF',
   ftp: 'FTP',
   tftp: 'TFTP',
   bootp: 'BOOTP',
-  rsh: 'Remote shell',
-  rcp: 'Remote copy',
-  finger: 'Finger',
+  rsh: t('estate.remoteShell'),
+  rcp: t('estate.remoteCopy'),
+  finger: t('estate.finger'),
   lldp: 'LLDP',
-  sourceRouting: 'Source routing',
-  passwordEncryption: 'Passwords obscured',
+  sourceRouting: t('estate.sourceRouting'),
+  passwordEncryption: t('estate.passwordObfuscation'),
 } as const
 
 /** How a secret is kept, and its fingerprint: never the secret. */
 export function secretText(secret: { kind: string; strong: boolean; fingerprint: string }): string {
-  return `${secret.kind}${secret.strong ? '' : ', weak'} ${secret.fingerprint}`
+  return `${secret.kind}${secret.strong ? '' : t('estate.weak')} ${secret.fingerprint}`
 }
 
 function short(text: string | null): string | null {

@@ -1,19 +1,9 @@
 <script setup lang="ts">
-import {
-  mdiBookOpenPageVariantOutline,
-  mdiCameraOutline,
-  mdiChevronDoubleLeft,
-  mdiChevronDoubleRight,
-  mdiCogOutline,
-  mdiFileDocumentOutline,
-  mdiLogout,
-  mdiViewQuiltOutline,
-  mdiRouterNetwork,
-  mdiScaleBalance,
-  mdiTransitConnectionVariant,
-} from '@mdi/js'
+import { mdiChevronDoubleLeft, mdiChevronDoubleRight, mdiCogOutline, mdiLogout } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { PAGES } from '../pages.ts'
+import { grouped } from '../shared/numbers.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useSession } from '../stores/session.ts'
 
@@ -22,34 +12,9 @@ const engagement = useEngagement()
 const session = useSession()
 const route = useRoute()
 const folded = ref(localStorage.getItem('rail') === 'folded' || window.innerWidth < 1000)
-const waiting = computed(() => engagement.view?.waiting)
-const stages = computed(() => [
-  { path: 'overview', title: 'Overview', icon: mdiViewQuiltOutline, count: 0, of: '' },
-  { path: 'estate', title: 'Estate', icon: mdiRouterNetwork, count: waiting.value?.estate, of: 'devices' },
-  { path: 'snapshots', title: 'Snapshots', icon: mdiCameraOutline, count: waiting.value?.snapshots, of: 'snapshots' },
-  {
-    path: 'benchmarks',
-    title: 'Benchmarks',
-    icon: mdiBookOpenPageVariantOutline,
-    count: waiting.value?.benchmarks,
-    of: 'benchmarks',
-  },
-  {
-    path: 'verdicts',
-    title: 'Verdicts',
-    icon: mdiScaleBalance,
-    count: waiting.value?.verdicts,
-    of: 'violations and doubts',
-  },
-  { path: 'traffic', title: 'Traffic', icon: mdiTransitConnectionVariant, count: 0, of: '' },
-  {
-    path: 'reports',
-    title: 'Reports',
-    icon: mdiFileDocumentOutline,
-    count: waiting.value?.reports,
-    of: 'audits to report on',
-  },
-])
+/** The only count is that of open findings: one kind of thing. */
+const findings = computed(() => engagement.view?.waiting.verdicts ?? 0)
+const stages = PAGES.flatMap(({ path, title, icon }) => (icon === undefined ? [] : [{ path, title, icon }]))
 const base = computed(() => `/e/${String(route.params['engagement'])}`)
 const isAt = (path: string): boolean => route.path.startsWith(`${base.value}/${path}`)
 
@@ -60,9 +25,11 @@ function fold(): void {
 </script>
 
 <template>
-  <nav class="rail" :class="{ folded }" aria-label="Stages">
-    <router-link to="/" class="name" aria-label="Jury Box: all engagements"
-      ><img src="/mark.svg" width="26" height="26" alt="" /><span v-if="!folded">Jury Box</span></router-link
+  <nav class="rail" :class="{ folded }" :aria-label="$t('frame.mainNavigation')">
+    <router-link to="/" class="name" :aria-label="$t('frame.juryBoxAllEngagements')"
+      ><img src="/mark.svg" width="26" height="26" alt="" /><span v-if="!folded">{{
+        $t('frame.juryBox')
+      }}</span></router-link
     >
     <ol>
       <li v-for="stage in stages" :key="stage.path">
@@ -75,8 +42,12 @@ function fold(): void {
         >
           <v-icon :icon="stage.icon" size="18" />
           <span :class="{ sr: folded }" class="title">{{ stage.title }}</span>
-          <span v-if="stage.count" class="count" :class="{ sr: folded }" :title="`${stage.count} ${stage.of}`"
-            >{{ stage.count }}<span class="sr"> {{ stage.of }}</span></span
+          <span
+            v-if="stage.path === 'verdicts' && findings > 0"
+            class="count"
+            :class="{ sr: folded }"
+            :title="$t('frame.openFindings', { count: grouped(findings) })"
+            >{{ grouped(findings) }}<span class="sr">{{ ' ' }}{{ $t('frame.ofOpenFindings') }}</span></span
           >
         </router-link>
       </li>
@@ -86,26 +57,26 @@ function fold(): void {
         :to="`${base}/settings`"
         class="stage"
         :class="{ here: isAt('settings') }"
-        :title="folded ? 'Settings' : undefined"
-        ><v-icon :icon="mdiCogOutline" size="18" /><span :class="{ sr: folded }" class="title"
-          >Settings</span
-        ></router-link
+        :title="folded ? $t('frame.settings') : undefined"
+        ><v-icon :icon="mdiCogOutline" size="18" /><span :class="{ sr: folded }" class="title">{{
+          $t('frame.settings')
+        }}</span></router-link
       >
       <button
         type="button"
         class="stage"
-        :title="`Signed in as ${session.view?.user.fullName}. Sign out`"
+        :title="$t('frame.signedInAsSignOut', { session: session.view?.user.fullName })"
         @click="session.signOut()"
       >
         <v-icon :icon="mdiLogout" size="18" /><span :class="{ sr: folded }" class="title"
-          >{{ session.view?.user.fullName }}<span class="sr">: sign out</span></span
+          >{{ session.view?.user.fullName }}<span class="sr">{{ $t('frame.signOut') }}</span></span
         >
       </button>
       <button type="button" class="stage" :aria-expanded="!folded" @click="fold">
         <v-icon :icon="folded ? mdiChevronDoubleRight : mdiChevronDoubleLeft" size="18" /><span
           :class="{ sr: folded }"
           class="title"
-          >Fold</span
+          >{{ $t('frame.collapse') }}</span
         >
       </button>
     </div>

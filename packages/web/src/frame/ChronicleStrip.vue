@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import type { SnapshotTick } from '../api/types.ts'
-import { absoluteTime, relativeTime } from '../shared/time.ts'
-import { useEngagement } from '../stores/engagement.ts'
+import { t } from '../messages/index.ts'
+import type { SnapshotTick } from '@jurybox/api/engagements'
+import { computed, ref } from 'vue'
+import { absoluteTime, dayOf, relativeTime } from '../shared/time.ts'
+import { isWhole, useEngagement } from '../stores/engagement.ts'
 
 /**
  * The chronicle: one time line of the engagement. Ticks are snapshots; above a tick stand what its audit found, below
@@ -30,8 +31,7 @@ const ticks = computed(() => {
   return engagement.snapshots.map((snapshot, i) => ({
     snapshot,
     at: places[i] ?? 0,
-    counts:
-      engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && tick.scope === null)?.counts ?? null,
+    counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && isWhole(tick))?.counts ?? null,
   }))
 })
 const months = computed(() => {
@@ -40,10 +40,7 @@ const months = computed(() => {
   const step = days > 200 ? 61 : days > 60 ? 28 : days > 20 ? 7 : 2
   const out: { at: number; label: string }[] = []
   for (let at = Math.ceil(from / 86_400_000) * 86_400_000; at < to - (to - from) * 0.06; at += step * 86_400_000)
-    out.push({
-      at: place(at),
-      label: new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' }),
-    })
+    out.push({ at: place(at), label: dayOf(at) })
   return out
 })
 /** A day's name would be hidden behind the handle. */
@@ -71,28 +68,21 @@ function onKey(event: KeyboardEvent): void {
     engagement.step(event.key === 'ArrowLeft' ? -1 : 1)
   }
 }
-function onWindowKey(event: KeyboardEvent): void {
-  if (!event.altKey || event.ctrlKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight')) return
-  event.preventDefault()
-  engagement.step(event.key === 'ArrowLeft' ? -1 : 1)
-}
 const describe = ({ snapshot, counts }: (typeof ticks.value)[number]): string =>
-  `${snapshot.title}, ${absoluteTime(snapshot.takenAt)}${counts ? `: ${counts.fail} fail, ${counts.unknown + counts.error} unknown, ${counts.pass} pass` : ': not judged yet'}`
+  `${snapshot.title}, ${absoluteTime(snapshot.takenAt)}${counts ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass }) : t('frame.notAuditedYet')}`
 /** Height of a stack of marks: one for each started fifteen, four at most. */
 const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math.ceil(count / 15)) }, (_, i) => i)
-
-onMounted(() => window.addEventListener('keydown', onWindowKey))
-onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
 </script>
 
 <template>
-  <section class="chronicle" aria-label="Chronicle">
+  <section class="chronicle" :aria-label="$t('frame.chronicle')">
     <div class="asof">
       <template v-if="engagement.b"
-        ><span class="quiet">as of</span>{{ ' ' }}
+        ><span class="quiet">{{ $t('frame.selectedSnapshot') }}</span
+        >{{ ' ' }}
         <strong :title="absoluteTime(engagement.b.takenAt)">{{ relativeTime(engagement.b.takenAt) }}</strong></template
       >
-      <span v-else class="quiet">no snapshot yet</span>
+      <span v-else class="quiet">{{ $t('frame.noSnapshotYet') }}</span>
     </div>
     <div ref="track" class="track" @pointermove="drag">
       <div class="line" />
@@ -100,6 +90,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
         v-for="month in shownMonths"
         :key="month.label + month.at"
         class="month"
+        :class="{ start: month.at < 4 }"
         :style="{ left: `${month.at}%` }"
         >{{ month.label }}</span
       >
@@ -127,7 +118,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
         class="handle"
         role="slider"
         tabindex="0"
-        aria-label="Handle B: the network as of"
+        :aria-label="$t('frame.handleBSelectedSnapshot')"
         :aria-valuemin="1"
         :aria-valuemax="engagement.snapshots.length"
         :aria-valuenow="bIndex + 1"
@@ -138,7 +129,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
       >
         B
       </div>
-      <span class="today">today</span>
+      <span class="today">{{ $t('frame.today') }}</span>
     </div>
   </section>
 </template>
@@ -183,6 +174,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onWindowKey))
   color: rgb(var(--v-theme-quiet));
   transform: translateX(-50%);
   white-space: nowrap;
+}
+.month.start {
+  transform: none;
 }
 .today {
   position: absolute;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { confirmIdentity } from '@jurybox/api/sessions'
 /** Asks for the password once more before a dangerous act. */
 import { ref } from 'vue'
-import { api, onConfirmIdentity, wordsOf } from '../api/client.ts'
+import { onConfirmIdentity, wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
 
 const session = useSession()
 const isOpen = ref(false)
@@ -32,9 +34,8 @@ async function confirm(): Promise<void> {
   isBusy.value = true
   problem.value = ''
   try {
-    await api.post('/session/confirm', {
-      password: password.value,
-      ...(session.view?.hasSecondFactor ? { code: code.value } : {}),
+    await call(confirmIdentity, {
+      body: { password: password.value, ...(session.view?.hasSecondFactor ? { code: code.value } : {}) },
     })
     end(true)
   } catch (error) {
@@ -46,49 +47,52 @@ async function confirm(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="isOpen" max-width="420" @update:model-value="(open: boolean) => open || end(false)">
-    <v-card class="card" role="dialog" aria-labelledby="confirm-identity">
-      <h2 id="confirm-identity">Confirm your identity</h2>
-      <p class="quiet">This needs your password again. It then counts for 15 minutes.</p>
-      <form @submit.prevent="confirm">
-        <input
-          type="text"
-          class="sr"
-          autocomplete="username"
-          :value="session.view?.user.name"
-          tabindex="-1"
-          aria-hidden="true"
-          readonly
-        />
-        <v-text-field
-          v-model="password"
-          v-focus
-          type="password"
-          label="Password"
-          autocomplete="current-password"
-          required
-        />
-        <v-text-field
-          v-if="session.view?.hasSecondFactor"
-          v-model="code"
-          label="Code of your second factor"
-          autocomplete="one-time-code"
-          required
-        />
-        <ProblemNote :text="problem" />
-        <div class="ends">
-          <v-btn variant="text" @click="end(false)">Cancel</v-btn
-          ><v-btn type="submit" variant="flat" :loading="isBusy">Confirm</v-btn>
-        </div>
-      </form>
-    </v-card>
-  </v-dialog>
+  <ModalDialog
+    :model-value="isOpen"
+    :width="420"
+    :title="$t('frame.confirmYourIdentity')"
+    @update:model-value="(open: boolean) => open || end(false)"
+  >
+    <p class="quiet">{{ $t('frame.enterYourPasswordAgainThe') }}</p>
+    <form @submit.prevent="confirm">
+      <input
+        type="text"
+        class="sr"
+        autocomplete="username"
+        :value="session.view?.user.name"
+        tabindex="-1"
+        aria-hidden="true"
+        readonly
+      />
+      <v-text-field
+        v-model="password"
+        v-focus
+        type="password"
+        :label="$t('common.password')"
+        autocomplete="current-password"
+        required
+      />
+      <v-text-field
+        v-if="session.view?.hasSecondFactor"
+        v-model="code"
+        :label="$t('frame.codeOfYourSecondFactor')"
+        autocomplete="one-time-code"
+        required
+      />
+      <ProblemNote :text="problem" />
+      <div class="ends">
+        <v-btn variant="text" @click="end(false)">{{ $t('common.cancel') }}</v-btn><v-btn
+          type="submit"
+          variant="flat"
+          :loading="isBusy"
+          >{{ $t('frame.confirm') }}</v-btn
+        >
+      </div>
+    </form>
+  </ModalDialog>
 </template>
 
 <style scoped>
-.card {
-  padding: 20px;
-}
 form {
   display: grid;
   gap: 10px;

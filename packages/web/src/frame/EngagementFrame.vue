@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { wordsOf } from '../api/client.ts'
@@ -12,6 +13,7 @@ import AppRail from './AppRail.vue'
 import ChronicleStrip from './ChronicleStrip.vue'
 import ExhibitPanel from './ExhibitPanel.vue'
 import KeysDialog from './KeysDialog.vue'
+import ToastList from './ToastList.vue'
 
 /** Rail, bar, chronicle and bench: the frame of every page of an engagement. */
 const route = useRoute()
@@ -27,8 +29,9 @@ watch(
     if (!id) return
     problem.value = ''
     try {
-      await engagement.open(id)
+      // Read before: once it is open, the address follows what is selected.
       const b = Number(route.query['b'])
+      await engagement.open(id)
       if (b > 0) engagement.chosenB = b
       await jobs.listen()
     } catch (error) {
@@ -37,13 +40,20 @@ watch(
   },
   { immediate: true },
 )
-// B is a part of the address, so that a link shows a colleague the same moment.
+// The selected snapshot is a part of the address: Back and Forward of the browser select as well.
 watch(
-  () => engagement.chosenB,
+  () => engagement.selectedB,
   (b) => {
-    const latest = engagement.snapshots.at(-1)?.id
-    const { b: _, ...rest } = route.query
-    void router.replace({ query: b === null || b === latest ? rest : { ...rest, b: String(b) } })
+    const { b: named, ...rest } = route.query
+    if (String(b ?? '') === String(named ?? '')) return
+    void router.push({ query: b === null ? rest : { ...rest, b: String(b) } })
+  },
+)
+watch(
+  () => route.query['b'],
+  (named) => {
+    const b = Number(named) || null
+    if (Number(route.params['engagement']) === engagement.id && b !== engagement.selectedB) engagement.chosenB = b
   },
 )
 watch(
@@ -52,11 +62,15 @@ watch(
 )
 onBeforeUnmount(() => jobs.silence())
 
-usePageKeys([{ key: 'l', does: 'Open or close the lines', run: () => exhibit.toggle() }])
+usePageKeys([
+  { key: 'l', does: t('frame.openOrCloseTheEvidence'), run: () => exhibit.toggle() },
+  { key: '[', does: t('frame.snapshotBefore'), run: () => engagement.step(-1) },
+  { key: ']', does: t('frame.snapshotAfter'), run: () => engagement.step(1) },
+])
 </script>
 
 <template>
-  <a class="skip" href="#bench">Skip to the page</a>
+  <a class="skip" href="#bench">{{ $t('frame.skipToContent') }}</a>
   <div class="frame">
     <AppRail />
     <div class="right">
@@ -67,11 +81,12 @@ usePageKeys([{ key: 'l', does: 'Open or close the lines', run: () => exhibit.tog
           <ProblemNote :text="problem" />
           <router-view v-if="engagement.view" />
         </main>
-        <ExhibitPanel v-if="route.meta['lines'] && exhibit.open" />
+        <ExhibitPanel v-if="route.meta['evidence'] && exhibit.open && exhibit.hasSomething" />
       </div>
     </div>
   </div>
   <KeysDialog />
+  <ToastList />
 </template>
 
 <style scoped>

@@ -1,8 +1,12 @@
 <script setup lang="ts">
-import { mdiChevronDown, mdiChevronUp, mdiClose, mdiContentCopy } from '@mdi/js'
+import { t } from '../messages/index.ts'
+import { mdiChevronDown, mdiChevronUp, mdiClose, mdiContentCopy, mdiMagnify, mdiWrap } from '@mdi/js'
+import { grouped } from '@jurybox/core/syntax'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import AgeText from '../shared/AgeText.vue'
+import { usePageKeys } from '../shared/keys.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import { MOST_HITS, hitsIn, nextHit, pieces } from './record-search.ts'
 
 /** The record behind a claim: its lines with their numbers, exhibits marked, secrets masked. */
 const exhibit = useExhibit()
@@ -14,8 +18,85 @@ const width = ref(Number(localStorage.getItem('exhibit-width') ?? 40))
 const copied = ref('')
 
 const lines = computed(() => exhibit.record?.lines ?? [])
-const first = computed(() => Math.max(0, Math.floor(scrolled.value / ROW) - 20))
-const drawn = computed(() => lines.value.slice(first.value, first.value + Math.ceil(height.value / ROW) + 40))
+const first = computed(() => (isWrapped.value ? 0 : Math.max(0, Math.floor(scrolled.value / ROW) - 20)))
+/** Wrapped lines have no height of their own to reckon with: all are drawn, so not of a long record. */
+const MOST_WRAPPED = 5000
+const wraps = ref(localStorage.getItem('exhibit-wraps') === 'yes')
+const isWrapped = computed(() => wraps.value && lines.value.length <= MOST_WRAPPED)
+function wrap(): void {
+  wraps.value = !wraps.value
+  localStorage.setItem('exhibit-wraps', wraps.value ? 'yes' : 'no')
+}
+const drawn = computed(() =>
+  isWrapped.value ? lines.value : lines.value.slice(first.value, first.value + Math.ceil(height.value / ROW) + 40),
+)
+
+/* Search, and going to a line */
+const isSearching = ref(false)
+const sought = ref('')
+const hitAt = ref(0)
+const field = ref<HTMLInputElement | null>(null)
+const hits = computed(() => (isSearching.value ? hitsIn(lines.value, sought.value) : []))
+const hitsByLine = computed(() => grouped(hits.value, ({ line }) => String(line)))
+/** `:120` and `120` alone lead to a line; everything else is searched. */
+const lineAsked = computed(() => {
+  const found = /^:?(\d{1,7})$/.exec(sought.value.trim())
+  const line = Number(found?.[1] ?? 0)
+  return line >= 1 && line <= lines.value.length ? line : null
+})
+async function search(): Promise<void> {
+  isSearching.value = !isSearching.value
+  await nextTick()
+  field.value?.focus()
+  field.value?.select()
+}
+function goTo(line: number): void {
+  if (!scroller.value) return
+  const drawnLine = isWrapped.value ? scroller.value.querySelector<HTMLElement>(`[data-line="${line}"]`) : null
+  scroller.value.scrollTop = drawnLine ? drawnLine.offsetTop - 60 : Math.max(0, (line - 4) * ROW)
+}
+function onSearchKey(event: KeyboardEvent): void {
+  if (event.key === 'Escape') {
+    event.stopPropagation()
+    isSearching.value = false
+    scroller.value?.focus()
+  }
+  if (event.key !== 'Enter') return
+  event.preventDefault()
+  if (sought.value.trim().startsWith(':') && lineAsked.value !== null) return goTo(lineAsked.value)
+  stepHit(event.shiftKey ? -1 : 1)
+}
+function stepHit(by: 1 | -1): void {
+  hitAt.value = nextHit(hits.value, hitAt.value, by)
+  const hit = hits.value[hitAt.value]
+  if (hit) goTo(hit.line)
+  else if (lineAsked.value !== null) goTo(lineAsked.value)
+}
+watch(sought, () => {
+  hitAt.value = 0
+  const [hit] = hits.value
+  if (hit) goTo(hit.line)
+})
+const isHit = (line: number, from: number): boolean => {
+  const hit = hits.value[hitAt.value]
+  return hit !== undefined && hit.line === line && hit.from === from
+}
+/** The pieces of a line, with where each begins. */
+function piecesOf(line: string, number: number): { text: string; hit: boolean; from: number }[] {
+  let from = 0
+  return pieces(line, hitsByLine.value.get(String(number)) ?? []).map((part) => {
+    const placed = { ...part, from }
+    from += part.text.length
+    return placed
+  })
+}
+usePageKeys([
+  {
+    key: '/',
+    does: t('frame.searchInTheRecord'),
+    run: () => void (isSearching.value ? field.value?.focus() : search()),
+  },
+])
 const present = computed(() => exhibit.ranges.filter((range) => !range.absent))
 const searched = computed(() => exhibit.ranges.filter((range) => range.absent))
 const unread = computed(() => new Set(exhibit.record?.unreadLines ?? []))
@@ -24,7 +105,7 @@ const current = computed(() => exhibit.ranges[exhibit.at])
 /** What a line says to the device model, or that it says nothing. */
 function sayingOf(line: number): string | undefined {
   const said = exhibit.sayings.get(exhibit.record?.id ?? 0)?.get(line)
-  return said?.join('\n') ?? (unread.value.has(line) ? 'No reader used this line' : undefined)
+  return said?.join('\n') ?? (unread.value.has(line) ? t('frame.unparsedLine') : undefined)
 }
 function isPointed(line: number): boolean {
   return exhibit.pointed.some((range) => line >= range.from && line <= range.to)
@@ -44,7 +125,7 @@ watch(
     if (!scroller.value) return
     height.value = scroller.value.clientHeight
     const from = current.value && (!current.value.absent || current.value.from > 1) ? current.value.from : 1
-    scroller.value.scrollTop = Math.max(0, (from - 5) * ROW)
+    goTo(Math.max(1, from - 1))
   },
   { immediate: true },
 )
@@ -54,21 +135,35 @@ function step(by: number): void {
   if (count > 0) exhibit.at = (exhibit.at + by + count) % count
 }
 
+/** The lines that are selected with the pointer; null where none are. */
+function selectedLines(): { from: number; to: number; absent: boolean } | null {
+  const selection = document.getSelection()
+  const lineOf = (node: Node | null): number =>
+    Number((node instanceof Element ? node : node?.parentElement)?.closest<HTMLElement>('.line')?.dataset['line'] ?? 0)
+  if (!selection || selection.isCollapsed || !scroller.value?.contains(selection.anchorNode)) return null
+  const ends = [lineOf(selection.anchorNode), lineOf(selection.focusNode)].filter((line) => line > 0)
+  return ends.length === 0 ? null : { from: Math.min(...ends), to: Math.max(...ends), absent: false }
+}
+
 /** The lines with where they come from, ready for a letter or a working paper. */
 async function copy(): Promise<void> {
   const record = exhibit.record
   if (!record) return
-  const ranges =
-    present.value.length > 0 ? present.value : [{ from: 1, to: Math.min(record.lineCount, 1), absent: false }]
+  const selected = selectedLines()
+  const ranges = selected
+    ? [selected]
+    : present.value.length > 0
+      ? present.value
+      : [{ from: 1, to: Math.min(record.lineCount, 1), absent: false }]
   const parts = ranges.map(
     ({ from, to }) =>
-      `${lines.value.slice(from - 1, to).join('\n')}\n[${record.device.name}, ${record.path}, ${from === to ? `line ${from}` : `lines ${from}–${to}`}, ${record.fingerprint}]`,
+      `${lines.value.slice(from - 1, to).join('\n')}\n[${record.device.name}, ${record.path}, ${from === to ? `line ${from}` : t('frame.lines', { from, to })}, ${record.fingerprint}]`,
   )
   try {
     await navigator.clipboard.writeText(parts.join('\n\n'))
-    copied.value = 'Copied with reference.'
+    copied.value = t('frame.copiedWithReference')
   } catch {
-    copied.value = 'The browser did not allow copying.'
+    copied.value = t('frame.theBrowserDidNotAllow')
   }
   setTimeout(() => (copied.value = ''), 2500)
 }
@@ -94,13 +189,13 @@ onBeforeUnmount(() => observer.disconnect())
 </script>
 
 <template>
-  <aside class="exhibit" aria-label="Lines" :style="{ flexBasis: `${width}%` }">
+  <aside class="exhibit" :aria-label="$t('common.evidence')" :style="{ flexBasis: `${width}%` }">
     <div
       class="edge"
       role="separator"
       tabindex="0"
       aria-orientation="vertical"
-      aria-label="Width of the lines"
+      :aria-label="$t('frame.widthOfTheEvidencePanel')"
       :aria-valuenow="Math.round(width)"
       aria-valuemin="22"
       aria-valuemax="65"
@@ -114,46 +209,117 @@ onBeforeUnmount(() => observer.disconnect())
           <template v-if="exhibit.record">
             <strong>{{ exhibit.record.device.name }}</strong> <span class="quiet">{{ exhibit.record.title }}</span>
             <div class="quiet small">
-              {{ exhibit.record.path }} · taken
+              {{ $t('frame.captured', { path: exhibit.record.path }) }}
               <AgeText :at="exhibit.record.takenAt" :source="exhibit.record.timeSource" />
             </div>
             <div class="quiet small hash" :title="exhibit.record.fingerprint">
-              Fingerprint {{ exhibit.record.fingerprint.replace('hmac-sha256:', '').slice(0, 16) }}…
+              {{
+                $t('frame.fingerprint', {
+                  fingerprint: exhibit.record.fingerprint.replace('hmac-sha256:', '').slice(0, 16),
+                })
+              }}
             </div>
           </template>
-          <strong v-else>Lines</strong>
+          <strong v-else>{{ $t('common.evidence') }}</strong>
         </div>
         <div class="tools">
           <template v-if="exhibit.ranges.length > 1">
-            <span class="quiet small">{{ exhibit.at + 1 }} of {{ exhibit.ranges.length }}</span>
-            <v-btn size="x-small" variant="text" :icon="mdiChevronUp" aria-label="Previous exhibit" @click="step(-1)" />
-            <v-btn size="x-small" variant="text" :icon="mdiChevronDown" aria-label="Next exhibit" @click="step(1)" />
+            <span class="quiet small">{{ $t('frame.of', { at: exhibit.at + 1, ranges: exhibit.ranges.length }) }}</span>
+            <v-btn
+              size="x-small"
+              variant="text"
+              :icon="mdiChevronUp"
+              :aria-label="$t('frame.previousEvidence')"
+              @click="step(-1)"
+            />
+            <v-btn
+              size="x-small"
+              variant="text"
+              :icon="mdiChevronDown"
+              :aria-label="$t('frame.nextEvidence')"
+              @click="step(1)"
+            />
           </template>
           <v-btn
             v-if="exhibit.record"
             size="x-small"
             variant="text"
+            :icon="mdiMagnify"
+            :aria-label="$t('frame.searchInTheRecord')"
+            :title="$t('frame.searchKey')"
+            :aria-pressed="isSearching"
+            @click="search"
+          />
+          <v-btn
+            v-if="exhibit.record"
+            size="x-small"
+            variant="text"
+            :icon="mdiWrap"
+            :aria-label="$t('frame.wrapLongLines')"
+            :title="
+              lines.length > MOST_WRAPPED ? $t('frame.tooLongToWrap', { n: MOST_WRAPPED }) : $t('frame.wrapLongLines')
+            "
+            :disabled="lines.length > MOST_WRAPPED"
+            :aria-pressed="isWrapped"
+            @click="wrap"
+          />
+          <v-btn
+            v-if="exhibit.record"
+            size="x-small"
+            variant="text"
             :icon="mdiContentCopy"
-            aria-label="Copy with reference"
-            title="Copy with reference"
+            :aria-label="$t('frame.copyWithReference')"
+            :title="$t('frame.copyWithReference')"
             @click="copy"
           />
           <v-btn
             size="x-small"
             variant="text"
             :icon="mdiClose"
-            aria-label="Close the lines (L)"
-            title="Close (L)"
+            :aria-label="$t('frame.closeEvidenceL')"
+            :title="$t('frame.closeL')"
             @click="exhibit.toggle()"
           />
         </div>
       </header>
+      <div v-if="isSearching && exhibit.record" class="search" role="search">
+        <input
+          ref="field"
+          v-model="sought"
+          type="search"
+          :placeholder="$t('frame.searchOrLine')"
+          :aria-label="$t('frame.searchInTheRecord')"
+          @keydown="onSearchKey"
+        />
+        <span class="quiet small" role="status">{{
+          sought === ''
+            ? ''
+            : $t('frame.hit', {
+                at: hits.length === 0 ? 0 : hitAt + 1,
+                of: hits.length === MOST_HITS ? `${MOST_HITS}+` : hits.length,
+              })
+        }}</span>
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronUp"
+          :aria-label="$t('frame.previousHit')"
+          @click="stepHit(-1)"
+        />
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronDown"
+          :aria-label="$t('frame.nextHit')"
+          @click="stepHit(1)"
+        />
+      </div>
       <p v-if="copied" class="note" role="status">{{ copied }}</p>
       <p v-for="fault in exhibit.record?.faults ?? []" :key="fault.line" class="note">
-        Line {{ fault.line }}: {{ fault.reason }}
+        {{ $t('frame.line', { line: fault.line, reason: fault.reason }) }}
       </p>
       <p v-if="searched.length > 0 && present.length === 0" class="note">
-        Searched without finding the line; the searched range has a dotted edge.
+        {{ $t('frame.theLineIsMissingThe') }}
       </p>
       <p v-if="exhibit.problem" class="note" role="alert">{{ exhibit.problem }}</p>
       <div
@@ -162,10 +328,14 @@ onBeforeUnmount(() => observer.disconnect())
         class="scroll"
         tabindex="0"
         role="region"
-        aria-label="Lines of the record"
+        :aria-label="$t('frame.linesOfTheRecord')"
         @scroll="scrolled = ($event.target as HTMLElement).scrollTop"
       >
-        <div :style="{ height: `${lines.length * ROW}px` }" class="sizer">
+        <div
+          :style="isWrapped ? {} : { height: `${lines.length * ROW}px` }"
+          class="sizer"
+          :class="{ wrapped: isWrapped }"
+        >
           <div class="window" :style="{ transform: `translateY(${first * ROW}px)` }">
             <div
               v-for="(line, i) in drawn"
@@ -180,13 +350,19 @@ onBeforeUnmount(() => observer.disconnect())
               <span class="n">{{ first + i + 1 }}</span><span class="gutter" aria-hidden="true">{{
                 unread.has(first + i + 1) ? '?' : ''
               }}</span
-              ><span class="text">{{ line }}</span
-              ><span v-if="['marked', 'current'].includes(markOf(first + i + 1))" class="sr"> (exhibit)</span>
+              ><span class="text"
+                ><template v-for="part in piecesOf(line, first + i + 1)" :key="part.from"
+                  ><mark v-if="part.hit" :class="{ here: isHit(first + i + 1, part.from) }">{{ part.text }}</mark
+                  ><template v-else>{{ part.text }}</template></template
+                ></span
+              ><span v-if="['marked', 'current'].includes(markOf(first + i + 1))" class="sr"
+                >{{ ' ' }}{{ $t('frame.evidence') }}</span
+              >
             </div>
           </div>
         </div>
       </div>
-      <p v-else class="quiet note">Choose a verdict or a record to see its lines here.</p>
+      <p v-else class="quiet note">{{ $t('frame.selectAVerdictOrA') }}</p>
     </div>
   </aside>
 </template>
@@ -248,6 +424,46 @@ header {
   flex: 1;
   min-height: 120px;
   overflow: auto;
+}
+.search {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 8px 4px 10px;
+  border-bottom: var(--hair);
+}
+.search input {
+  flex: 1;
+  min-width: 60px;
+  font: inherit;
+  font-size: 13px;
+  min-height: 26px;
+  padding: 2px 8px;
+  color: inherit;
+  background: transparent;
+  border: 1px solid rgb(var(--v-theme-quiet));
+  border-radius: 3px;
+}
+mark {
+  background: rgb(var(--v-theme-brass-fill));
+  color: inherit;
+  outline: 1px solid rgb(var(--v-theme-brass));
+}
+mark.here {
+  outline-width: 2px;
+  font-weight: 600;
+}
+.sizer.wrapped {
+  width: auto;
+}
+.wrapped .window {
+  position: static;
+}
+.wrapped .line {
+  height: auto;
+  min-height: 20px;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
 }
 .sizer {
   position: relative;

@@ -1,25 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { JobView } from '../api/types.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
-import { useJobs } from '../stores/jobs.ts'
+import { KINDS, STATES, useJobs } from '../stores/jobs.ts'
 
-/** Long-running work: a ring that fills, and behind it the list of jobs. */
+/** Jobs: a ring that fills, and behind it the list of jobs. */
 const jobs = useJobs()
 const engagement = useEngagement()
 const { problem, attempt } = useAttempt()
 const first = computed(() => jobs.running[0])
 const share = computed(() => (first.value && first.value.total > 0 ? first.value.done / first.value.total : 0))
-const STATE: Readonly<Record<JobView['state'], string>> = {
-  running: 'running',
-  done: 'finished',
-  stopped: 'stopped',
-  failed: 'failed',
-  interrupted: 'interrupted',
-}
 </script>
 
 <template>
@@ -29,7 +21,11 @@ const STATE: Readonly<Record<JobView['state'], string>> = {
         v-bind="menu"
         type="button"
         class="ring"
-        :aria-label="first ? `${first.message}: ${first.done} of ${first.total}` : 'Long work: nothing is running'"
+        :aria-label="
+          first
+            ? $t('frame.of2', { message: first.message, done: first.done, total: first.total })
+            : $t('frame.jobsNoneRunning')
+        "
       >
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
           <circle cx="11" cy="11" r="8" class="track" />
@@ -44,26 +40,30 @@ const STATE: Readonly<Record<JobView['state'], string>> = {
             transform="rotate(-90 11 11)"
           />
         </svg>
-        <span>{{ first ? `${first.done} / ${first.total}` : 'Work' }}</span>
+        <span>{{ first ? `${first.done} / ${first.total}` : $t('frame.jobs') }}</span>
       </button>
     </template>
     <v-sheet class="jobs">
-      <h2>Long work</h2>
+      <h2>{{ $t('frame.jobs') }}</h2>
       <ProblemNote :text="problem" />
-      <p v-if="jobs.jobs.length === 0" class="quiet">Nothing has run yet.</p>
+      <p v-if="jobs.jobs.length === 0" class="quiet">{{ $t('frame.noJobsYet') }}</p>
       <div v-for="job in jobs.jobs.slice(0, 8)" :key="job.id" class="job">
         <div>
-          <strong>{{ STATE[job.state] }}</strong> · {{ job.kind }} · <AgeText :at="job.finishedAt ?? job.createdAt" />
+          <strong>{{ STATES[job.state] }}</strong> · {{ KINDS[job.kind] ?? job.kind }} ·
+          <AgeText :at="job.finishedAt ?? job.createdAt" />
           <p class="quiet">{{ job.message }}</p>
         </div>
-        <v-btn v-if="job.state === 'running' && engagement.may.run" size="small" @click="attempt(() => jobs.stop(job))"
-          >Stop</v-btn
+        <v-btn
+          v-if="job.state === 'running' && engagement.may.run"
+          size="small"
+          @click="attempt(() => jobs.stop(job))"
+          >{{ $t('common.stop') }}</v-btn
         >
         <v-btn
           v-else-if="job.state !== 'done' && job.state !== 'running' && engagement.may.run"
           size="small"
           @click="attempt(() => jobs.again(job))"
-          >Run again</v-btn
+          >{{ $t('frame.runAgain') }}</v-btn
         >
       </div>
     </v-sheet>

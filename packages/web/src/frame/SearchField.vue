@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { searchEstate } from '@jurybox/api/search'
 import { mdiMagnify } from '@mdi/js'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { StillReading, api, wordsOf } from '../api/client.ts'
-import type { FoundPart } from '../api/estate-types.ts'
+import { StillReading, wordsOf, call } from '../api/client.ts'
+import { ACTIONS, PAGES } from '../pages.ts'
 import { KINDS } from '../search/found-words.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -25,32 +27,25 @@ interface Hit {
 let turn = 0
 let waiting: ReturnType<typeof setTimeout> | undefined
 
-const PAGES = [
-  ['Overview', 'overview'],
-  ['Estate', 'estate'],
-  ['Map', 'estate/map'],
-  ['Tables', 'estate/tables'],
-  ['Groups', 'estate/groups'],
-  ['Labels and sites', 'estate/labels'],
-  ['Approved versions', 'estate/versions'],
-  ['Snapshots', 'snapshots'],
-  ['Collecting', 'snapshots/collect'],
-  ['Discovery', 'snapshots/discover'],
-  ['Benchmarks', 'benchmarks'],
-  ['Rule bench', 'rule-bench'],
-  ['Verdicts', 'verdicts'],
-  ['Traffic: expectations', 'traffic'],
-  ['Traffic: ask', 'traffic/ask'],
-  ['Traffic: filters', 'traffic/filters'],
-  ['Reports', 'reports'],
-  ['Settings', 'settings'],
-  ['Glossary', 'glossary'],
-] as const
-const pages = computed(() =>
-  PAGES.filter(([page]) => text.value !== '' && page.toLowerCase().includes(text.value.toLowerCase())).map(
-    ([page, path]): Hit => ({ kind: 'page', title: page, detail: '', to: `/e/${engagement.id}/${path}` }),
-  ),
-)
+/** Pages and actions whose title or other words hold what was typed. */
+const pages = computed(() => {
+  const wanted = text.value.trim().toLowerCase()
+  if (wanted === '') return []
+  const holds = (...words: (string | undefined)[]): boolean =>
+    words.some((word) => word?.toLowerCase().includes(wanted) === true)
+  const base = `/e/${engagement.id}`
+  return [
+    ...PAGES.filter(({ path, title, alias }) => !path.includes(':') && holds(title, alias)).map(
+      ({ path, title }): Hit => ({ kind: t('frame.page'), title, detail: '', to: `${base}/${path}` }),
+    ),
+    ...ACTIONS.filter(({ title }) => holds(title)).map(({ path, title, query }): Hit => ({
+      kind: t('frame.action'),
+      title,
+      detail: '',
+      to: `${base}/${path}${query ? `?${new URLSearchParams(query)}` : ''}`,
+    })),
+  ]
+})
 /** The last line leads to all that was found. */
 const hits = computed(() => [
   ...pages.value,
@@ -60,7 +55,7 @@ const hits = computed(() => [
     : [
         {
           kind: 'search',
-          title: `All that answers “${text.value.trim()}”`,
+          title: t('frame.allResultsFor', { trim: text.value.trim() }),
           detail: counted.value,
           to: `/e/${engagement.id}/search?q=${encodeURIComponent(text.value.trim())}`,
         },
@@ -81,11 +76,7 @@ watch(text, (wanted) => {
   open.value = true
   waiting = setTimeout(async () => {
     try {
-      const parts = await api.get<FoundPart[]>(`${engagement.base}/search`, {
-        q: wanted.trim(),
-        snapshot: engagement.b?.id,
-        limit: 4,
-      })
+      const parts = await call(searchEstate, { query: { q: wanted.trim(), snapshot: engagement.b?.id, limit: 4 } })
       if (mine !== turn) return
       counted.value = `${parts.reduce((sum, { total }) => sum + total, 0)} found`
       found.value = parts.flatMap(({ kind, hits: some }) =>
@@ -98,7 +89,8 @@ watch(text, (wanted) => {
       )
     } catch (error) {
       if (mine === turn)
-        problem.value = error instanceof StillReading ? `${error.message}. Ask again in a moment.` : wordsOf(error)
+        problem.value =
+          error instanceof StillReading ? t('frame.askAgainInAMoment', { message: error.message }) : wordsOf(error)
     }
   }, 120)
 })
@@ -141,18 +133,18 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
       v-model="text"
       type="text"
       role="combobox"
-      aria-label="Find a device, address, line, rule, requirement or page (Ctrl K)"
+      :aria-label="$t('frame.searchDevicesAddressesLinesRules')"
       aria-controls="search-hits"
       :aria-expanded="open && text !== ''"
       :aria-activedescendant="hits.length > 0 ? `hit-${at}` : undefined"
-      placeholder="Find anything"
+      :placeholder="$t('common.search')"
       autocomplete="off"
       @focus="open = true"
       @blur="open = false"
       @keydown="onKey"
     />
     <kbd>Ctrl K</kbd>
-    <ul v-show="open && text !== ''" id="search-hits" role="listbox" aria-label="What was found">
+    <ul v-show="open && text !== ''" id="search-hits" role="listbox" :aria-label="$t('common.result')">
       <li
         v-for="(hit, i) in hits"
         :id="`hit-${i}`"

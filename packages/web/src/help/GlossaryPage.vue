@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type GlossaryEntry, getGlossary } from '@jurybox/api/glossary'
 import { computed, onMounted, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { GlossaryEntry } from '../api/types.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 
@@ -9,7 +9,7 @@ import { useAttempt } from '../shared/attempt.ts'
 const entries = ref<readonly GlossaryEntry[]>([])
 const wanted = ref('')
 const { problem, attempt } = useAttempt()
-onMounted(() => attempt(async () => void (entries.value = await api.get<GlossaryEntry[]>('/glossary'))))
+onMounted(() => attempt(async () => void (entries.value = await call(getGlossary))))
 
 const shown = computed(() => {
   const text = wanted.value.trim().toLowerCase()
@@ -19,16 +19,16 @@ const shown = computed(() => {
 
 <template>
   <div class="page">
-    <h1>Glossary</h1>
+    <h1>{{ $t('help.glossary') }}</h1>
     <ProblemNote :text="problem" />
-    <v-text-field v-model="wanted" label="Find a word" class="find" clearable @click:clear="wanted = ''" />
+    <v-text-field v-model="wanted" :label="$t('help.searchTerms')" class="find" clearable @click:clear="wanted = ''" />
     <dl class="panel">
       <div v-for="{ term, meaning } in shown" :key="term" class="entry">
         <dt>{{ term }}</dt>
         <dd>{{ meaning }}</dd>
       </div>
     </dl>
-    <p v-if="entries.length > 0 && shown.length === 0" class="quiet">No word of the glossary holds “{{ wanted }}”.</p>
+    <p v-if="entries.length > 0 && shown.length === 0" class="quiet">{{ $t('help.noTermContains', { wanted }) }}</p>
   </div>
 </template>
 

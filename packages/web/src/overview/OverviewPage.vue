@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type OverviewView, getOverview } from '@jurybox/api/overview'
+import { type VerdictRow, listVerdicts } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { OverviewView } from '../api/estate-types.ts'
-import type { VerdictRow } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ScoreTrend from '../reports/ScoreTrend.vue'
 import AgeText from '../shared/AgeText.vue'
-import EmptyPage from '../shared/EmptyPage.vue'
+import FirstSteps from './FirstSteps.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -27,18 +28,14 @@ watch(
   [() => engagement.b?.id, () => engagement.audit?.id],
   async ([b, audit]) => {
     try {
-      const answer = await ask<OverviewView | null>(`${engagement.base}/overview`, { snapshot: b })
+      const answer = await ask(getOverview, { query: { snapshot: b } })
       // Another B was asked about meanwhile: what stands there stays until its answer comes.
       if (b !== engagement.b?.id || audit !== engagement.audit?.id) return
       view.value = answer
       loaded.value = true
       docket.value = answer?.auditId
-        ? (
-            await api.get<{ verdicts: VerdictRow[] }>(`${engagement.base}/audits/${answer.auditId}/verdicts`, {
-              outcome: 'fail',
-              limit: 7,
-            })
-          ).verdicts
+        ? (await call(listVerdicts, { params: { audit: answer.auditId }, query: { outcome: 'fail', limit: 7 } }))
+            .verdicts
         : []
       problem.value = ''
     } catch (error) {
@@ -53,52 +50,50 @@ const most = computed(() => Math.max(1, ...(view.value?.evidence ?? []).map(({ d
 const shown = computed(() => OUTCOMES.filter((outcome) => (view.value?.counts?.[outcome] ?? 0) > 0))
 const percent = (part: number, of: number): string => (of === 0 ? '0 %' : `${Math.floor((100 * part) / of)} %`)
 const some = (names: readonly string[]): string =>
-  `${names.slice(0, 6).join(', ')}${names.length > 6 ? ` and ${names.length - 6} more` : ''}`
+  `${names.slice(0, 6).join(', ')}${names.length > 6 ? t('overview.andMore', { names: names.length - 6 }) : ''}`
 </script>
 
 <template>
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Overview</h1>
+        <h1>{{ $t('overview.overview') }}</h1>
         <p v-if="view" class="quiet">
-          Where {{ engagement.view?.title }} stands, as of “{{ view.snapshot.title }}”, taken
-          {{ absoluteTime(view.snapshot.takenAt) }}
+          {{
+            $t('overview.asOfCaptured', {
+              title: engagement.view?.title,
+              snapshot: view.snapshot.title,
+              takenAt: absoluteTime(view.snapshot.takenAt),
+            })
+          }}
         </p>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <EmptyPage
-      v-if="loaded && !view && !problem"
-      title="Nothing to stand on yet"
-      text="An engagement stands on snapshots: bring devices in, or collect from them, then judge what came."
-    >
-      <v-btn v-if="engagement.may.bringIn" variant="flat" to="snapshots">Bring devices in</v-btn>
-      <v-btn v-if="engagement.may.manage" to="set-up">Set up collecting</v-btn>
-    </EmptyPage>
+    <FirstSteps v-if="loaded && !view && !problem" />
     <div v-else-if="view" class="layout">
       <div class="column">
         <ScoreTrend />
         <section class="panel block docket">
           <div class="head">
-            <h2>What to deal with first</h2>
-            <router-link v-if="view.auditId" :to="`${base}/verdicts?view=list&outcome=fail`"
-              >all {{ view.counts?.fail ?? 0 }}</router-link
-            >
+            <h2>{{ $t('overview.topFindings') }}</h2>
+            <router-link v-if="view.auditId" :to="`${base}/verdicts?view=list&outcome=fail`">{{
+              $t('overview.all', { counts: view.counts?.fail ?? 0 })
+            }}</router-link>
           </div>
           <p v-if="!view.auditId" class="quiet">
-            This snapshot has not been judged.
-            <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">Run an audit</router-link>
+            {{ $t('overview.thisSnapshotHasNotBeen') }}
+            <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">{{ $t('common.runAudit') }}</router-link>
           </p>
-          <p v-else-if="docket.length === 0" class="quiet">Nothing fails.</p>
+          <p v-else-if="docket.length === 0" class="quiet">{{ $t('overview.noFailures') }}</p>
           <table v-else class="rows">
             <tbody>
               <tr v-for="one in docket" :key="one.id">
                 <td><SeverityNotches :severity="one.severity" /></td>
                 <td>
                   <router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`"
-                    >{{ one.device }}: {{ one.rule }}</router-link
+                    >{{ one.device }}: {{ one.title }}</router-link
                   >
                   <div class="quiet note">{{ one.note }}</div>
                 </td>
@@ -109,7 +104,7 @@ const some = (names: readonly string[]): string =>
       </div>
       <div class="column">
         <section v-if="view.counts" class="panel block">
-          <h2>Verdicts</h2>
+          <h2>{{ $t('common.verdicts') }}</h2>
           <ul class="counts">
             <li v-for="outcome in shown" :key="outcome">
               <router-link
@@ -121,59 +116,64 @@ const some = (names: readonly string[]): string =>
             </li>
           </ul>
           <dl>
-            <dt>Devices judged</dt>
+            <dt>{{ $t('overview.devicesAudited') }}</dt>
             <dd>
               <router-link :to="`${base}/estate`"
                 ><b data-overview="judged">{{ view.judged }}</b></router-link
               >
-              of <b data-overview="devices">{{ view.devices }}</b>
+              {{ $t('overview.of') }} <b data-overview="devices">{{ view.devices }}</b>
             </dd>
-            <dt>Parsed lines</dt>
+            <dt>{{ $t('overview.parsedLines') }}</dt>
             <dd>
               {{ percent(view.lines - view.unread, view.lines) }},
               <router-link :to="`${base}/estate?estate.sort=-unread`"
-                ><b data-overview="unread">{{ grouped(view.unread) }}</b> unparsed</router-link
+                ><b data-overview="unread">{{ grouped(view.unread) }}</b> {{ $t('overview.unparsed') }}</router-link
               >
-              of {{ grouped(view.lines) }}
+              {{ $t('overview.of2', { lines: grouped(view.lines) }) }}
             </dd>
           </dl>
         </section>
         <section class="panel block">
-          <h2>Since {{ view.before ? `“${view.before.title}”` : 'before' }}</h2>
-          <p v-if="!view.changes" class="quiet">There is no snapshot before this one.</p>
+          <h2>{{ $t('overview.since', { before: view.before ? `“${view.before.title}”` : 'before' }) }}</h2>
+          <p v-if="!view.changes" class="quiet">{{ $t('overview.thisIsTheFirstSnapshot') }}</p>
           <dl v-else>
             <template v-if="view.changes.verdicts">
-              <dt>New findings</dt>
+              <dt>{{ $t('overview.newFindings') }}</dt>
               <dd>
                 <router-link :to="`${base}/verdicts?view=list&since=new`"
                   ><b data-overview="new">{{ grouped(view.changes.verdicts.new) }}</b></router-link
                 >
               </dd>
-              <dt>Resolved</dt>
+              <dt>{{ $t('overview.resolved') }}</dt>
               <dd>
                 <router-link :to="`${base}/verdicts?view=list&since=resolved`"
                   ><b data-overview="resolved">{{ grouped(view.changes.verdicts.resolved) }}</b></router-link
                 >
               </dd>
               <dd v-if="view.changes.verdicts.since.id !== view.before?.id" class="quiet whole">
-                Findings since the audit of “{{ view.changes.verdicts.since.title }}”: “{{ view.before?.title }}” was
-                not audited.
+                {{
+                  $t('overview.findingsComparedWithTheAudit', {
+                    since: view.changes.verdicts.since.title,
+                    before: view.before?.title,
+                  })
+                }}
               </dd>
             </template>
-            <dt>Configuration changed</dt>
+            <dt>{{ $t('overview.changedConfigurations') }}</dt>
             <dd>
               <router-link :to="`${base}/estate/map?overlay=changes`"
-                ><b data-overview="changed">{{ view.changes.changed.length }}</b> devices</router-link
+                ><b data-overview="changed">{{ view.changes.changed.length }}</b>
+                {{ $t('overview.devices') }}</router-link
               >{{ ' ' }}
               <span class="quiet">{{ some(view.changes.changed) }}</span>
             </dd>
-            <dt>New devices</dt>
+            <dt>{{ $t('overview.newDevices') }}</dt>
             <dd>
               <b data-overview="appeared">{{ view.changes.appeared.length }}</b>{{ ' ' }}
               <span class="quiet">{{ some(view.changes.appeared) }}</span>
             </dd>
             <template v-if="view.changes.gone.length > 0"
-              ><dt>No longer there</dt>
+              ><dt>{{ $t('overview.removedDevices') }}</dt>
               <dd>
                 <b>{{ view.changes.gone.length }}</b> <span class="quiet">{{ some(view.changes.gone) }}</span>
               </dd></template
@@ -181,7 +181,7 @@ const some = (names: readonly string[]): string =>
           </dl>
         </section>
         <section class="panel block">
-          <h2>Age of the evidence</h2>
+          <h2>{{ $t('overview.ageOfEvidence') }}</h2>
           <ul class="ages">
             <li v-for="age in view.evidence.filter(({ id, devices }) => id !== 'unknown' || devices > 0)" :key="age.id">
               <span>{{ age.title }}</span><span class="track" aria-hidden="true"
@@ -190,42 +190,46 @@ const some = (names: readonly string[]): string =>
             </li>
           </ul>
           <p v-if="view.down.length > 0" class="down">
-            <b>{{ view.down.length }}</b> not reached last time:
+            <b>{{ view.down.length }}</b> {{ $t('overview.notReachedInTheLast') }}
             <span :title="view.down.map(({ device, why }) => `${device}: ${why}`).join('\n')">{{
               some(view.down.map(({ device }) => device))
             }}</span>
           </p>
           <p class="quiet">
-            Taken <AgeText :at="view.snapshot.takenAt" />; the age of each record counts, carried over or not.
+            {{ $t('common.captured') }} <AgeText :at="view.snapshot.takenAt" />{{
+              $t('overview.eachRecordCountsWithIts')
+            }}
           </p>
         </section>
       </div>
       <div class="column">
         <section class="panel block">
-          <h2>Requirements decided here</h2>
+          <h2>{{ $t('overview.requirementCoverage') }}</h2>
           <ul class="ages">
             <li v-for="one in view.coverage" :key="one.id">
               <span
                 >{{ one.title
-                }}<span v-if="one.outside > 0" class="quiet apart">{{ one.outside }} outside the network</span></span
+                }}<span v-if="one.outside > 0" class="quiet apart">{{
+                  $t('overview.outsideTheNetwork', { outside: one.outside })
+                }}</span></span
               ><span class="track" aria-hidden="true"
                 ><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span
               ><b
-                >{{ one.decided }}<span class="quiet"> of {{ one.of }}</span></b
+                >{{ one.decided }}<span class="quiet">{{ ' ' }}{{ $t('overview.of3', { n: one.of }) }}</span></b
               >
             </li>
           </ul>
           <p class="quiet">
-            By rules or by people. Passing is not certification.
-            <router-link :to="`${base}/benchmarks`">Benchmarks</router-link>
+            {{ $t('overview.decidedByRulesOrBy') }}
+            <router-link :to="`${base}/benchmarks`">{{ $t('common.benchmarks') }}</router-link>
           </p>
         </section>
         <section class="panel block">
           <div class="head">
-            <h2>Groups that are counted</h2>
-            <router-link :to="`${base}/estate/groups`">all groups</router-link>
+            <h2>{{ $t('common.groups') }}</h2>
+            <router-link :to="`${base}/estate/groups`">{{ $t('overview.allGroups') }}</router-link>
           </div>
-          <p v-if="view.groups.length === 0" class="quiet">None yet. A saved filter or search can be counted here.</p>
+          <p v-if="view.groups.length === 0" class="quiet">{{ $t('overview.noGroupsHereYetA') }}</p>
           <dl v-else>
             <template v-for="group in view.groups" :key="group.id"
               ><dt :title="group.text">{{ group.title }}</dt>

@@ -1,10 +1,18 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type AuditView, type GridView, getAudit, getGrid } from '@jurybox/api/audits'
+import {
+  type ReportFormatView,
+  listReportFormats,
+  downloadReport,
+  previewReport,
+  downloadCommands,
+} from '@jurybox/api/reports'
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartData, type ChartOptions } from 'chart.js'
 import { computed, ref, watch } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
-import { api, downloadConfirmed, wordsOf } from '../api/client.ts'
-import type { AuditView, GridView, ReportFormatView } from '../api/types.ts'
+import { downloadConfirmed, wordsOf, call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -22,7 +30,7 @@ const audit = ref<AuditView | null>(null)
 const grid = ref<GridView | null>(null)
 const problem = ref('')
 const formats = ref<readonly ReportFormatView[]>([])
-const path = computed(() => (audit.value ? `/api${engagement.base}/audits/${audit.value.id}` : ''))
+const ofAudit = computed(() => ({ params: { audit: audit.value?.id ?? 0 } }))
 
 watch(
   () => engagement.audit?.id,
@@ -32,9 +40,9 @@ watch(
     if (id === undefined) return
     try {
       ;[audit.value, grid.value, formats.value] = await Promise.all([
-        api.get<AuditView>(`${engagement.base}/audits/${id}`),
-        api.get<GridView>(`${engagement.base}/audits/${id}/grid`),
-        api.get<ReportFormatView[]>('/report-formats'),
+        call(getAudit, { params: { audit: id } }),
+        call(getGrid, { params: { audit: id } }),
+        call(listReportFormats),
       ])
       problem.value = ''
     } catch (error) {
@@ -61,13 +69,13 @@ const chart = computed<ChartData<'bar'>>(() => ({
   labels: byTopic.value.map(([topic]) => topic),
   datasets: [
     {
-      label: 'fail',
+      label: t('reports.fail'),
       data: byTopic.value.map(([, counts]) => counts.fail),
       backgroundColor: colours.value['fail'],
       barThickness: 12,
     },
     {
-      label: 'unknown',
+      label: t('reports.unknown'),
       data: byTopic.value.map(([, counts]) => counts.unknown),
       backgroundColor: 'transparent',
       borderColor: colours.value['unknown'],
@@ -99,7 +107,9 @@ const options = computed<ChartOptions<'bar'>>(() => ({
   },
 }))
 const chartWords = computed(() =>
-  byTopic.value.map(([topic, counts]) => `${topic}: ${counts.fail} fail, ${counts.unknown} unknown`).join('; '),
+  byTopic.value
+    .map(([topic, counts]) => t('reports.failUnknown', { topic, fail: counts.fail, unknown: counts.unknown }))
+    .join('; '),
 )
 </script>
 
@@ -107,59 +117,70 @@ const chartWords = computed(() =>
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Reports</h1>
+        <h1>{{ $t('reports.reports') }}</h1>
         <p class="quiet">
-          Evidence with the remediation for each violation. Communities, passwords and keys are masked in every form.
+          {{ $t('reports.evidenceReportsWithTheRemediation') }}
         </p>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <EmptyPage
       v-if="!engagement.audit && !problem"
-      title="No audit to report on"
-      text="A report is made of an audit. Run one on the snapshot as of which you are looking."
-      ><v-btn variant="flat" to="verdicts">To the verdicts</v-btn></EmptyPage
+      :title="$t('reports.noAuditToReportOn')"
+      :text="$t('reports.aReportNeedsAnAudit')"
+      ><v-btn variant="flat" to="verdicts">{{ $t('common.viewVerdicts') }}</v-btn></EmptyPage
     >
     <div v-else-if="audit" class="layout">
       <aside class="side">
         <section class="panel block">
-          <h2>This report</h2>
+          <h2>{{ $t('reports.thisReport') }}</h2>
           <p>{{ audit.snapshot.title }}</p>
           <p class="quiet">
-            evidence <AgeText :at="audit.snapshot.takenAt" />, judged <AgeText :at="audit.finishedAt" />
+            {{ $t('reports.evidence') }} <AgeText :at="audit.snapshot.takenAt" />{{ $t('reports.audited') }}
+            <AgeText :at="audit.finishedAt" />
           </p>
-          <p class="quiet">{{ audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }}</p>
+          <p class="quiet">{{ audit.choices.map((choice) => `${choice.title}, ${choice.profileTitle}`).join('; ') }}</p>
           <ul class="counts">
             <li v-for="outcome in OUTCOMES" :key="outcome">
-              <b>{{ audit.counts[outcome] }}</b><VerdictMark :outcome="outcome" />
+              <b>{{ audit.counts?.[outcome] }}</b><VerdictMark :outcome="outcome" />
             </li>
           </ul>
         </section>
         <section class="panel block">
-          <h2>Download</h2>
+          <h2>{{ $t('reports.download') }}</h2>
           <ul class="forms">
             <li v-for="{ form, title, what } in formats" :key="form">
-              <a :href="`${path}/report.${form}`" :download="`audit-${audit.id}.${form}`">{{ title }}</a>{{ ' ' }}
+              <a
+                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form } })"
+                :download="`audit-${audit.id}.${form}`"
+                >{{ title }}</a>{{ ' ' }}
               <span class="quiet">{{ what }}</span>
             </li>
           </ul>
-          <p v-if="engagement.may.takeCommands" class="secret">
-            <a :href="`${path}/commands.txt`" download @click.prevent="downloadConfirmed(`${path}/commands.txt`)"
-              >Commands with real secrets</a
-            >{{ ' ' }}
-            <span class="quiet">the download is logged with your name</span>
+          <p v-if="engagement.may.exportSecrets" class="secret">
+            <a
+              :href="addressOf(downloadCommands, ofAudit)"
+              download
+              @click.prevent="downloadConfirmed(addressOf(downloadCommands, ofAudit))"
+              >{{ $t('reports.commandsWithRealSecrets') }}</a>{{ ' ' }}
+            <span class="quiet">{{ $t('reports.theDownloadIsLoggedWith') }}</span>
           </p>
         </section>
         <!-- Comes when its scores have: below what someone may be about to click. -->
         <ScoreTrend />
         <section class="panel block">
-          <h2>Where it fails</h2>
+          <h2>{{ $t('reports.failuresByTopic') }}</h2>
           <div class="chart" :style="{ height: `${60 + byTopic.length * 24}px` }">
             <Bar :data="chart" :options="options" role="img" :aria-label="chartWords" />
           </div>
         </section>
       </aside>
-      <iframe class="preview panel" :src="`${path}/preview`" title="Preview of the report" sandbox="" />
+      <iframe
+        class="preview panel"
+        :src="addressOf(previewReport, { ...ofAudit, query: { theme: theme.current.value.dark ? 'dark' : 'light' } })"
+        :title="$t('reports.previewOfTheReport')"
+        sandbox=""
+      />
     </div>
   </div>
 </template>
@@ -211,7 +232,7 @@ const chartWords = computed(() =>
   width: 100%;
   height: calc(100vh - 190px);
   min-height: 420px;
-  background: #fffdf8;
+  background: rgb(var(--v-theme-surface));
 }
 @media (max-width: 900px) {
   .layout {

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type ScoresView, listScores } from '@jurybox/api/audits'
 import {
   CategoryScale,
   Chart,
@@ -13,10 +15,11 @@ import {
 import { computed, ref, watch } from 'vue'
 import { Line } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
-import { api, wordsOf } from '../api/client.ts'
-import type { ScoresView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { grouped } from '../shared/numbers.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { dayOf } from '../shared/time.ts'
 
 Chart.register(CategoryScale, Legend, LineElement, LinearScale, PointElement, Tooltip)
 
@@ -29,7 +32,7 @@ watch(
   () => engagement.audits.length,
   async () => {
     try {
-      view.value = await api.get<ScoresView>(`${engagement.base}/scores`)
+      view.value = await call(listScores)
       problem.value = ''
     } catch (error) {
       problem.value = wordsOf(error)
@@ -48,6 +51,8 @@ const benchmarks = computed(() => [
     audits.value.flatMap(({ scores }) => scores.filter(({ flat }) => flat.of > 0).map(({ benchmark }) => benchmark)),
   ),
 ])
+const titleOf = (benchmark: string): string =>
+  engagement.audits.flatMap(({ choices }) => choices).find((one) => one.benchmark === benchmark)?.title ?? benchmark
 const shareOf = (audit: ScoresView['audits'][number], benchmark: string): number | null => {
   const flat = audit.scores.find((score) => score.benchmark === benchmark)?.flat
   return flat && flat.of > 0 ? Math.round((1000 * flat.points) / flat.of) / 10 : null
@@ -56,9 +61,9 @@ const latest = computed(() => audits.value.find(({ id }) => id === engagement.au
 const colours = computed(() => theme.current.value.colors as Record<string, string>)
 const DASHES = [[], [6, 3], [2, 3]]
 const data = computed<ChartData<'line', (number | null)[], string>>(() => ({
-  labels: audits.value.map(({ takenAt }) => takenAt.slice(0, 10)),
+  labels: audits.value.map(({ takenAt }) => dayOf(takenAt)),
   datasets: benchmarks.value.map((benchmark, i) => ({
-    label: benchmark,
+    label: titleOf(benchmark),
     data: audits.value.map((audit) => shareOf(audit, benchmark)),
     borderColor: colours.value['primary'] ?? '',
     backgroundColor: colours.value['primary'] ?? '',
@@ -85,7 +90,7 @@ const words = computed(() =>
   benchmarks.value
     .map(
       (benchmark) =>
-        `${benchmark}: ${audits.value.map((audit) => `${audit.takenAt.slice(0, 10)} ${shareOf(audit, benchmark) ?? 'not judged'}`).join(', ')}`,
+        `${titleOf(benchmark)}: ${audits.value.map((audit) => `${dayOf(audit.takenAt)} ${shareOf(audit, benchmark) ?? t('common.notJudged')}`).join(', ')}`,
     )
     .join('; '),
 )
@@ -93,23 +98,25 @@ const words = computed(() =>
 
 <template>
   <section v-if="latest && benchmarks.length > 0" class="panel block">
-    <h2>Score</h2>
+    <h2>{{ $t('reports.score') }}</h2>
     <ProblemNote :text="problem" />
     <ul class="now">
       <li v-for="score in latest.scores.filter(({ flat }) => flat.of > 0)" :key="score.benchmark">
-        <b>{{ shareOf(latest, score.benchmark) }} %</b> {{ score.benchmark }}
+        <b>{{ shareOf(latest, score.benchmark) }} %</b> {{ titleOf(score.benchmark) }}
         <span class="quiet"
-          >{{ score.flat.points }} of {{ score.flat.of
-          }}<template v-if="score.weighted !== null">; weighted {{ score.weighted.toFixed(1) }}</template></span
+          >{{ $t('reports.of', { points: grouped(score.flat.points), flat: grouped(score.flat.of) })
+          }}<template v-if="score.weighted !== null">{{
+            $t('reports.weighted', { weighted: score.weighted.toFixed(1) })
+          }}</template></span
         >
       </li>
     </ul>
     <div v-if="audits.length > 1" class="chart">
-      <Line :data="data" :options="options" role="img" :aria-label="`Score by snapshot. ${words}`" />
+      <Line :data="data" :options="options" role="img" :aria-label="$t('reports.scoreBySnapshot', { words })" />
     </div>
-    <p v-else class="quiet">The trend begins with the audit of a second snapshot.</p>
+    <p v-else class="quiet">{{ $t('reports.theTrendStartsWithA') }}</p>
     <details>
-      <summary>How it is made</summary>
+      <summary>{{ $t('reports.formula') }}</summary>
       <p class="quiet">{{ view?.formulas.flat }}</p>
       <p class="quiet">{{ view?.formulas.weighted }}</p>
     </details>

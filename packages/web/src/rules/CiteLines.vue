@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type DeviceView, type RecordText, getDevice, getRecord } from '@jurybox/api/devices'
+import { citeLines, citePasted } from '@jurybox/api/rules'
 import type { Condition } from '@jurybox/core/rules'
 import {
   conditionFrom,
@@ -11,8 +14,7 @@ import {
 } from '@jurybox/core/authoring'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { DeviceView, RecordText } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useDialects } from '../stores/dialects.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -27,10 +29,10 @@ const bench = useRuleBench()
 const engagement = useEngagement()
 const ROW = 20
 const MODES: { value: Mode; title: string }[] = [
-  { value: 'has', title: 'must be there' },
-  { value: 'hasNot', title: 'must not' },
-  { value: 'exactly', title: 'exactly these' },
-  { value: 'order', title: 'in this order' },
+  { value: 'has', title: t('rules.mustBePresent') },
+  { value: 'hasNot', title: t('rules.mustNotBePresent') },
+  { value: 'exactly', title: t('rules.exactlyThese') },
+  { value: 'order', title: t('rules.inThisOrder') },
 ]
 
 const dialects = useDialects()
@@ -72,10 +74,9 @@ async function told<T>(work: () => Promise<T>): Promise<T | null> {
 watch(
   [device, () => engagement.b?.id],
   async () => {
-    if (device.value === null) return
-    const view = await told(() =>
-      api.get<DeviceView>(`${engagement.base}/devices/${device.value}`, { snapshot: engagement.b?.id }),
-    )
+    const id = device.value
+    if (id === null) return
+    const view = await told(() => call(getDevice, { params: { device: id }, query: { snapshot: engagement.b?.id } }))
     records.value = (view?.records ?? []).filter(({ kind }) => kind.startsWith('config'))
     recordId.value = records.value[0]?.id ?? null
   },
@@ -83,7 +84,7 @@ watch(
 )
 watch(recordId, async (id) => {
   chosen.value = new Set()
-  record.value = id === null ? null : await told(() => api.get<RecordText>(`${engagement.base}/records/${id}`))
+  record.value = id === null ? null : await told(() => call(getRecord, { params: { record: id } }))
   at.value = 0
 })
 const rows = computed(() =>
@@ -127,17 +128,13 @@ async function onKey(event: KeyboardEvent): Promise<void> {
 let turn = 0
 watch(chosen, async (lines) => {
   const now = ++turn
-  if (lines.size === 0 || recordId.value === null) {
+  const id = recordId.value
+  if (lines.size === 0 || id === null) {
     cited.value = []
     left.value = []
     return
   }
-  const answer = await told(() =>
-    api.post<{ dialect: string; lines: CitedLine[]; left: { line: number; reason: string }[] }>(
-      `${engagement.base}/own-benchmarks/cited`,
-      { recordId: recordId.value, lines: [...lines] },
-    ),
-  )
+  const answer = await told(() => call(citeLines, { body: { recordId: id, lines: [...lines] } }))
   if (now !== turn || !answer) return
   dialect.value = answer.dialect
   cited.value = answer.lines
@@ -179,9 +176,18 @@ const condition = computed<{ is: Condition | null; why: string }>(() => {
 const suggested = computed(() => {
   const [line, ...more] = lines.value
   if (line && more.length > 0 && mode.value !== 'exactly')
-    return `${patternOf(line.words, line.negated)} and ${more.length} more ${mode.value === 'hasNot' ? 'are not there' : mode.value === 'has' ? 'are there' : 'in their order'}`
+    return t('rules.andMore', {
+      negated: patternOf(line.words, line.negated),
+      more: more.length,
+      mode:
+        mode.value === 'hasNot'
+          ? t('rules.areNotPresent')
+          : mode.value === 'has'
+            ? t('rules.arePresent')
+            : t('rules.inOrder'),
+    })
   return line
-    ? `${patternOf(line.words, line.negated)}${mode.value === 'hasNot' ? ' is not there' : mode.value === 'has' ? ' is there' : ' and others'}`
+    ? `${patternOf(line.words, line.negated)}${mode.value === 'hasNot' ? t('rules.isNotPresent') : mode.value === 'has' ? t('rules.isPresent') : t('rules.andOthers')}`
     : ''
 })
 function make(): void {
@@ -213,18 +219,13 @@ function done(): void {
 const pasted = ref('')
 const pastedAs = ref<'block' | 'prefixes'>('block')
 async function paste(into: 'new' | 'hand'): Promise<void> {
-  const like = pastedAs.value === 'prefixes' ? { recordId: recordId.value, line: [...chosen.value][0] ?? 0 } : null
-  if (like && like.line === 0) {
-    problem.value = 'Choose one line above that serves as an example: the prefixes are asked for in its form.'
+  const id = recordId.value
+  const like = pastedAs.value === 'prefixes' && id !== null ? { recordId: id, line: [...chosen.value][0] ?? 0 } : null
+  if (pastedAs.value === 'prefixes' && !like?.line) {
+    problem.value = t('rules.selectOneLineAboveAs')
     return
   }
-  const answer = await told(() =>
-    api.post<{ condition: Condition }>(`${engagement.base}/own-benchmarks/pasted`, {
-      text: pasted.value,
-      dialect: dialect.value,
-      like,
-    }),
-  )
+  const answer = await told(() => call(citePasted, { body: { text: pasted.value, dialect: dialect.value, like } }))
   if (!answer) return
   if (into === 'hand') join(answer.condition)
   else {
@@ -232,7 +233,7 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
       ruleOf(
         answer.condition,
         dialect.value,
-        title.value.trim() || (like ? 'Exactly these prefixes' : 'What was pasted holds'),
+        title.value.trim() || (like ? t('rules.exactlyThesePrefixes') : t('rules.pastedLinesArePresent')),
       ),
     )
     done()
@@ -246,21 +247,21 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
       <v-autocomplete
         v-model="device"
         :items="bench.devices.map(({ id, name }) => ({ value: id, title: name }))"
-        label="Device"
+        :label="$t('common.device')"
       />
       <v-select
         v-model="recordId"
         :items="records.map(({ id, title: of }) => ({ value: id, title: of }))"
-        label="Record"
+        :label="$t('common.record')"
       />
     </div>
-    <v-text-field v-model="find" label="Only lines with" clearable @click:clear="find = ''" />
+    <v-text-field v-model="find" :label="$t('rules.filterLines')" clearable @click:clear="find = ''" />
     <div
       ref="scroller"
       class="lines panel mono"
       role="listbox"
       aria-multiselectable="true"
-      aria-label="Lines of the record"
+      :aria-label="$t('rules.linesOfTheRecord')"
       tabindex="0"
       :aria-activedescendant="drawn.some(({ line }) => line === rows[at]?.line) ? `cite-${rows[at]?.line}` : undefined"
       @keydown="onKey"
@@ -282,7 +283,7 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
       </div>
     </div>
     <ProblemNote :text="problem" />
-    <p v-if="chosen.size === 0" class="quiet">Choose lines with a click or the space bar; with Shift, all between.</p>
+    <p v-if="chosen.size === 0" class="quiet">{{ $t('rules.selectLinesByClickOr') }}</p>
     <template v-else>
       <div v-for="(group, g) in groups" :key="g" class="group">
         <div
@@ -291,8 +292,12 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
           class="chips"
           :style="{ paddingLeft: `${depth * 14}px` }"
         >
-          <span class="quiet">in</span
-          ><WordChip v-for="(word, i) in used(words)" :key="i" :word="word" @use="setUse(words, i, $event)" />
+          <span class="quiet">{{ $t('rules.in') }}</span><WordChip
+            v-for="(word, i) in used(words)"
+            :key="i"
+            :word="word"
+            @use="setUse(words, i, $event)"
+          />
         </div>
         <div
           v-for="line in group.lines"
@@ -300,46 +305,50 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
           class="chips"
           :style="{ paddingLeft: `${group.blocks.length * 14}px` }"
         >
-          <span class="quiet">{{ line.line }}</span><span v-if="line.negated" class="mono">no</span
+          <span class="quiet">{{ line.line }}</span><span v-if="line.negated" class="mono">{{ $t('rules.no') }}</span
           ><WordChip v-for="(word, i) in used(line.words)" :key="i" :word="word" @use="setUse(line.words, i, $event)" />
         </div>
       </div>
-      <p v-for="one in left" :key="one.line" class="quiet">Line {{ one.line }}: {{ one.reason }}.</p>
+      <p v-for="one in left" :key="one.line" class="quiet">
+        {{ $t('rules.line', { line: one.line, reason: one.reason }) }}
+      </p>
       <v-btn-toggle
         v-model="mode"
         mandatory
         density="compact"
         variant="outlined"
         color="primary"
-        aria-label="What shall be so"
+        :aria-label="$t('rules.condition')"
         ><v-btn v-for="one in MODES" :key="one.value" :value="one.value" size="small">{{
           one.title
         }}</v-btn></v-btn-toggle
       >
-      <p v-if="condition.is" class="said">All is well where {{ conditionInWords(condition.is) }}.</p>
+      <p v-if="condition.is" class="said">{{ $t('rules.passIf', { is: conditionInWords(condition.is) }) }}</p>
       <p v-else-if="condition.why" role="alert" class="why">{{ condition.why }}.</p>
     </template>
-    <v-text-field v-model="title" label="Title of the rule" :placeholder="suggested" persistent-placeholder />
+    <v-text-field v-model="title" :label="$t('rules.ruleTitle')" :placeholder="suggested" persistent-placeholder />
     <div class="acts">
-      <v-btn variant="flat" :disabled="!condition.is" @click="make">Make a rule</v-btn
-      ><v-btn :disabled="!condition.is || !bench.rule" @click="join(condition.is)"
-        >Ask it in the rule in hand too</v-btn
+      <v-btn variant="flat" :disabled="!condition.is" @click="make">{{ $t('rules.addRule') }}</v-btn><v-btn
+        :disabled="!condition.is || !bench.rule"
+        @click="join(condition.is)"
+        >{{ $t('rules.addToTheCurrentRule') }}</v-btn
       >
     </div>
     <details>
-      <summary>Paste a block, an access list or prefixes</summary>
+      <summary>{{ $t('rules.pasteABlockAccessList') }}</summary>
       <div class="paste">
-        <v-textarea v-model="pasted" label="Pasted" rows="4" spellcheck="false" class="code" />
-        <v-radio-group v-model="pastedAs" inline label="It is"
-          ><v-radio value="block" label="a block or an access list" /><v-radio
+        <v-textarea v-model="pasted" :label="$t('rules.pastedText')" rows="4" spellcheck="false" class="code" />
+        <v-radio-group v-model="pastedAs" inline :label="$t('common.type')"
+          ><v-radio value="block" :label="$t('rules.blockOrAccessList')" /><v-radio
             value="prefixes"
-            label="prefixes, in the form of the chosen line"
+            :label="$t('rules.prefixesInTheFormOf')"
         /></v-radio-group>
         <div class="acts">
-          <v-btn :disabled="pasted.trim() === ''" @click="paste('new')">Make a rule of it</v-btn
-          ><v-btn :disabled="pasted.trim() === '' || !bench.rule" @click="paste('hand')"
-            >Ask it in the rule in hand too</v-btn
-          >
+          <v-btn :disabled="pasted.trim() === ''" @click="paste('new')">{{
+            $t('rules.addRuleFromPastedText')
+          }}</v-btn><v-btn :disabled="pasted.trim() === '' || !bench.rule" @click="paste('hand')">{{
+            $t('rules.addToTheCurrentRule')
+          }}</v-btn>
         </div>
       </div>
     </details>

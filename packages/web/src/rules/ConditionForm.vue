@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { mdiClose, mdiPlus } from '@mdi/js'
 import { parse, stringify } from 'yaml'
 import { computed, ref } from 'vue'
@@ -9,13 +10,13 @@ import { fieldOf, formOf, withField } from './condition-form.ts'
 /** One condition as fields; what has no fields is written as YAML. */
 const props = withDefaults(defineProps<{ condition: unknown; removable?: boolean; label?: string }>(), {
   removable: false,
-  label: 'Condition',
+  label: t('rules.condition'),
 })
 const emit = defineEmits<{ set: [condition: unknown]; remove: [] }>()
 const kind = computed(() => formOf(props.condition))
 const kinds = [
   ...CONDITION_FORMS.map(({ key, title }) => ({ value: key, title })),
-  { value: 'other', title: 'as YAML' },
+  { value: 'other', title: t('rules.asYaml') },
 ]
 const wrong = ref('')
 
@@ -103,7 +104,7 @@ function setYaml(text: string): void {
         :icon="mdiClose"
         size="small"
         variant="text"
-        aria-label="Remove this condition"
+        :aria-label="$t('rules.deleteCondition')"
         @click="emit('remove')"
       />
     </div>
@@ -122,13 +123,13 @@ function setYaml(text: string): void {
           variant="text"
           :prepend-icon="mdiPlus"
           @click="emit('set', withField(condition, field.path, [...partsOf(field), 'ip domain name *']))"
-          >One more</v-btn
+          >{{ $t('rules.add') }}</v-btn
         >
       </div>
       <div v-else-if="field.as === 'condition'" class="parts">
         <ConditionForm
           :condition="fieldOf(condition, field.path)"
-          :label="field.title || 'Condition'"
+          :label="field.title || $t('rules.condition')"
           @set="emit('set', withField(condition, field.path, $event))"
         />
       </div>
@@ -157,7 +158,7 @@ function setYaml(text: string): void {
       />
     </template>
     <template v-if="!kind">
-      <LazyField label="Condition as YAML" :value="stringify(condition)" lines mono @set="setYaml" />
+      <LazyField :label="$t('rules.conditionAsYaml')" :value="stringify(condition)" lines mono @set="setYaml" />
       <p v-if="wrong" role="alert" class="wrong">{{ wrong }}</p>
     </template>
   </div>

@@ -1,17 +1,24 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf } from '../api/client.ts'
+import { getBenchmark } from '@jurybox/api/benchmarks'
+import { call, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
+import { useToasts } from '../stores/toasts.ts'
 import CiteLines from './CiteLines.vue'
 import RuleForm from './RuleForm.vue'
 import RuleWords from './RuleWords.vue'
 import TrialAnswers from './TrialAnswers.vue'
 import VersionList from './VersionList.vue'
 import YamlEditor from './YamlEditor.vue'
+import { copiedRule } from './copied-rule.ts'
+
+const confirm = useConfirm()
 
 /**
  * One rule in hand: as words, as a form or as YAML on one side; on the other what the devices answer, and lines to
@@ -19,12 +26,13 @@ import YamlEditor from './YamlEditor.vue'
  */
 const bench = useRuleBench()
 const engagement = useEngagement()
+const toasts = useToasts()
 const route = useRoute()
 const router = useRouter()
 function chosenIn<T extends string>(name: string, [first, ...others]: readonly [T, ...T[]]) {
   return computed<T>({
     get: () => others.find((one) => one === route.query[name]) ?? first,
-    set: (one) => void router.replace({ query: { ...route.query, [name]: one === first ? undefined : one } }),
+    set: (one) => void router.push({ query: { ...route.query, [name]: one === first ? undefined : one } }),
   })
 }
 const view = chosenIn('view', ['words', 'form', 'yaml'])
@@ -37,9 +45,24 @@ function titleOf(i: number): string | undefined {
   const title: unknown = Array.isArray(all) ? (all[i] as { title?: unknown } | null)?.title : undefined
   return typeof title === 'string' ? title : undefined
 }
+/** A rule of another benchmark that the address asks to be copied, as `BENCHMARK:RULE`. */
+async function copyAsked(): Promise<void> {
+  const [benchmark = '', id = ''] = String(route.query['copy'] ?? '').split(':')
+  if (id === '') return
+  const { copy: _, ...rest } = route.query
+  await router.replace({ query: { ...rest, view: 'form' } })
+  const draft = copiedRule(await call(getBenchmark, { params: { benchmark } }), id)
+  if (!draft) {
+    problem.value = t('rules.noSuchRule', { benchmark, id })
+    return
+  }
+  bench.add(draft)
+  toasts.show(t('rules.ruleCopied', { title: String(draft.rule['title']) }))
+}
 onMounted(async () => {
   try {
     await bench.open()
+    await copyAsked()
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -65,9 +88,9 @@ function takeOut(): void {
   URL.revokeObjectURL(link.href)
 }
 usePageKeys([
-  { key: '1', does: 'The rule as words', run: () => (view.value = 'words') },
-  { key: '2', does: 'The rule as a form', run: () => (view.value = 'form') },
-  { key: '3', does: 'The rule as YAML', run: () => (view.value = 'yaml') },
+  { key: '1', does: t('rules.ruleInWords'), run: () => (view.value = 'words') },
+  { key: '2', does: t('rules.ruleAsAForm'), run: () => (view.value = 'form') },
+  { key: '3', does: t('rules.ruleAsYaml'), run: () => (view.value = 'yaml') },
 ])
 </script>
 
@@ -75,26 +98,33 @@ usePageKeys([
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Rule bench</h1>
+        <h1>{{ $t('rules.ruleEditor') }}</h1>
         <p class="quiet">
-          {{ bench.parsed.data?.['title'] ?? 'Own rules' }}. Every change is put to the devices of “{{
-            engagement.b?.title
-          }}” at once; nothing is kept before it is saved.
+          {{
+            engagement.b
+              ? $t('rules.everyChangeIsTriedOn', {
+                  bench: bench.parsed.data?.['title'] ?? $t('rules.ownRules'),
+                  title: engagement.b.title,
+                })
+              : $t('rules.noSnapshotToTry', { bench: bench.parsed.data?.['title'] ?? $t('rules.ownRules') })
+          }}
         </p>
       </div>
       <label class="file"
-        ><input type="file" accept=".yaml,.yml" class="sr" @change="bringIn" /><span>Bring in YAML</span></label
+        ><input type="file" accept=".yaml,.yml" class="sr" @change="bringIn" /><span>{{
+          $t('rules.importYaml')
+        }}</span></label
       >
-      <v-btn @click="takeOut">Take out YAML</v-btn>
+      <v-btn @click="takeOut">{{ $t('rules.exportYaml') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <div class="bench">
-      <section aria-label="The rule">
+      <section :aria-label="$t('common.rule')">
         <div class="bar">
           <v-select
             :model-value="bench.ruleId"
             :items="rules"
-            label="Rule in hand"
+            :label="$t('rules.currentRule')"
             class="which"
             @update:model-value="bench.chosen = $event"
           />
@@ -104,32 +134,38 @@ usePageKeys([
             density="compact"
             variant="outlined"
             color="primary"
-            aria-label="Shown as"
-            ><v-btn value="words" size="small">Words</v-btn><v-btn value="form" size="small">Form</v-btn
+            :aria-label="$t('common.view')"
+            ><v-btn value="words" size="small">{{ $t('rules.words') }}</v-btn
+            ><v-btn value="form" size="small">{{ $t('rules.form') }}</v-btn
             ><v-btn value="yaml" size="small">YAML</v-btn></v-btn-toggle
           >
         </div>
         <p v-if="bench.parsed.broken && view !== 'yaml'" role="alert" class="broken">
-          The text is no YAML at the moment ({{ bench.parsed.broken }}). Mend it under YAML.
+          {{ $t('rules.theTextIsNotValid', { broken: bench.parsed.broken }) }}
         </p>
         <template v-else-if="bench.rule || view === 'yaml'">
           <RuleWords v-if="view === 'words'" @form="view = 'form'" />
           <RuleForm v-else-if="view === 'form'" :key="bench.ruleId" />
           <div v-else class="yaml">
-            <YamlEditor ref="editor" v-model="bench.text" :problems="bench.problems" label="Benchmark as YAML" />
+            <YamlEditor
+              ref="editor"
+              v-model="bench.text"
+              :problems="bench.problems"
+              :label="$t('rules.benchmarkAsYaml')"
+            />
           </div>
         </template>
-        <p v-else class="quiet">There is no rule yet: cite lines, or write one under YAML.</p>
+        <p v-else class="quiet">{{ $t('rules.noRuleYetCiteLines') }}</p>
         <v-btn
           v-if="bench.ruleIds.length > 1 && view !== 'yaml'"
           size="small"
           variant="text"
           class="drop"
-          @click="bench.remove()"
-          >Take this rule out</v-btn
+          @click="confirm.deletion($t('rules.kindRule'), bench.ruleId, () => bench.remove())"
+          >{{ $t('rules.deleteRule') }}</v-btn
         >
       </section>
-      <section aria-label="Devices and records">
+      <section :aria-label="$t('rules.devicesAndRecords')">
         <div class="bar">
           <v-btn-toggle
             v-model="beside"
@@ -137,9 +173,10 @@ usePageKeys([
             density="compact"
             variant="outlined"
             color="primary"
-            aria-label="Beside the rule"
-            ><v-btn value="answers" size="small">Answers</v-btn><v-btn value="lines" size="small">Cite lines</v-btn
-            ><v-btn value="versions" size="small">Versions</v-btn></v-btn-toggle
+            :aria-label="$t('rules.panelsBesideTheRule')"
+            ><v-btn value="answers" size="small">{{ $t('rules.results') }}</v-btn
+            ><v-btn value="lines" size="small">{{ $t('rules.citeLines') }}</v-btn
+            ><v-btn value="versions" size="small">{{ $t('rules.versions') }}</v-btn></v-btn-toggle
           >
         </div>
         <TrialAnswers v-if="beside === 'answers'" />

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
+import ScopeForm from '../shared/ScopeForm.vue'
 import MemberNote from '../shared/MemberNote.vue'
 import { useDialects } from '../stores/dialects.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
@@ -35,16 +37,20 @@ const profiles = computed(() =>
 )
 const listOf = (value: unknown): Loose[] => (Array.isArray(value) ? (value as Loose[]) : [])
 const branches = computed(() => listOf(rule.value['decide']))
+const branchChoices = computed(() => [
+  { value: '', title: t('rules.anyBranch') },
+  ...branches.value.map(({ id }) => ({ value: String(id), title: String(id) })),
+])
 const examples = computed(() => listOf(rule.value['examples']))
 const each = computed(() => (rule.value['each'] ?? null) as Loose | null)
 const eachKind = computed(() =>
   each.value === null ? 'device' : 'block' in each.value ? 'block' : 'lines' in each.value ? 'lines' : 'model',
 )
 const SUBJECTS = [
-  { value: 'device', title: 'the device' },
-  { value: 'block', title: 'each block' },
-  { value: 'lines', title: 'each group of lines' },
-  { value: 'model', title: 'each entry of the device model' },
+  { value: 'device', title: t('rules.theDevice') },
+  { value: 'block', title: t('rules.eachBlock') },
+  { value: 'lines', title: t('rules.eachGroupOfLines') },
+  { value: 'model', title: t('rules.eachEntryOfTheDevice') },
 ]
 const STARTS: Readonly<Record<string, Loose>> = {
   block: { block: 'interface <name>' },
@@ -57,7 +63,7 @@ function turnEach(kind: string): void {
     ['nothing'],
     kind === 'device'
       ? undefined
-      : (rule.value['nothing'] ?? { outcome: 'notapplicable', note: 'There is nothing of the kind.' }),
+      : (rule.value['nothing'] ?? { outcome: 'notapplicable', note: t('rules.nonePresent') }),
   )
 }
 const optional = (text: string): string | undefined => (text.trim() === '' ? undefined : text)
@@ -73,7 +79,7 @@ function addBranch(): void {
     ['decide'],
     [
       ...branches.value.slice(0, -1),
-      { id: `case-${branches.value.length}`, when: 'ip domain name *', outcome: 'pass', note: 'It is as it must be.' },
+      { id: `case-${branches.value.length}`, when: 'ip domain name *', outcome: 'pass', note: t('rules.asRequired') },
       ...branches.value.slice(-1),
     ],
   )
@@ -87,9 +93,9 @@ function move(at: number, by: number): void {
 const remedy = computed(() => (rule.value['remedy'] ?? null) as Loose | null)
 const remedyKind = computed(() => (remedy.value === null ? 'none' : 'words' in remedy.value ? 'words' : 'edits'))
 const REMEDIES = [
-  { value: 'none', title: 'none' },
-  { value: 'edits', title: 'lines' },
-  { value: 'words', title: 'words only, where no command is safe' },
+  { value: 'none', title: t('common.none') },
+  { value: 'edits', title: t('rules.lines') },
+  { value: 'words', title: t('rules.wordsOnlyNoSafeCommand') },
 ]
 const edit = computed(() => listOf(remedy.value?.['edits'])[0] ?? {})
 function turnRemedy(kind: string): void {
@@ -98,7 +104,7 @@ function turnRemedy(kind: string): void {
     kind === 'none'
       ? undefined
       : kind === 'words'
-        ? { words: 'What has to be done, by whom.' }
+        ? { words: t('rules.whatToDoAndWho') }
         : { edits: [{ add: ['ip domain name example.net'] }] },
   )
 }
@@ -116,43 +122,43 @@ const addExample = (): void =>
 
 <template>
   <div class="form">
-    <LazyField label="Title" :value="rule['title']" @set="bench.change(['title'], $event)" />
+    <LazyField :label="$t('common.title')" :value="rule['title']" @set="bench.change(['title'], $event)" />
     <LazyField
-      label="Statement: what is asked, and why"
+      :label="$t('rules.statementTheRequirementAndIts')"
       :value="rule['statement']"
       lines
       @set="bench.change(['statement'], $event)"
     />
     <div class="two">
-      <LazyField label="Id" :value="rule['id']" mono @set="bench.change(['id'], $event)" />
-      <LazyField label="Topic" :value="rule['topic']" @set="bench.change(['topic'], $event)" />
+      <LazyField :label="$t('rules.id')" :value="rule['id']" mono @set="bench.change(['id'], $event)" />
+      <LazyField :label="$t('common.topic')" :value="rule['topic']" @set="bench.change(['topic'], $event)" />
       <v-select
-        label="Severity"
+        :label="$t('common.severity')"
         :items="['high', 'medium', 'low', 'info']"
         :model-value="String(rule['severity'] ?? '')"
         @update:model-value="bench.change(['severity'], $event)"
       />
       <v-select
-        label="Smallest profile"
+        :label="$t('rules.smallestProfile')"
         :items="profiles"
         :model-value="String(rule['profile'] ?? '')"
         @update:model-value="bench.change(['profile'], $event)"
       />
     </div>
-    <h3>Whom it asks</h3>
+    <h3>{{ $t('rules.scope') }}</h3>
     <v-select
-      label="Devices that write"
+      :label="$t('rules.dialects')"
       multiple
       :items="dialectChoices"
       :model-value="[rule['dialects'] ?? dialects.byDefault].flat()"
       @update:model-value="bench.change(['dialects'], $event)"
     />
-    <LazyField
-      label="Only devices for which (expression)"
+    <ScopeForm
+      :model-value="String(rule['scope'] ?? '')"
+      :label="$t('rules.onlyDevicesThatMatchExpression')"
+      :preview="false"
       hint='device.site == "north"'
-      :value="rule['scope']"
-      mono
-      @set="bench.change(['scope'], optional($event))"
+      @update:model-value="bench.change(['scope'], optional($event))"
     />
     <MemberNote
       v-if="rule['scope'] !== undefined && tried"
@@ -160,11 +166,11 @@ const addExample = (): void =>
       :undecided="tried.undecided"
       :of="tried.of"
     />
-    <v-select label="Judged is" :items="SUBJECTS" :model-value="eachKind" @update:model-value="turnEach" />
+    <v-select :label="$t('rules.judge')" :items="SUBJECTS" :model-value="eachKind" @update:model-value="turnEach" />
     <template v-if="each">
       <LazyField
         v-if="eachKind === 'block'"
-        label="Block"
+        :label="$t('rules.block')"
         :value="each['block']"
         lines
         mono
@@ -172,67 +178,82 @@ const addExample = (): void =>
       />
       <div v-else-if="eachKind === 'lines'" class="two">
         <LazyField
-          label="Lines"
+          :label="$t('common.lines')"
           :value="each['lines']"
           lines
           mono
           @set="bench.change(['each', 'lines'], oneOrMore($event))"
-        /><LazyField label="Grouped by" :value="each['by']" mono @set="bench.change(['each', 'by'], $event)" />
+        /><LazyField
+          :label="$t('rules.groupBy')"
+          :value="each['by']"
+          mono
+          @set="bench.change(['each', 'by'], $event)"
+        />
       </div>
       <div v-else class="two">
         <LazyField
-          label="List of the model"
+          :label="$t('rules.listInTheDeviceModel')"
           :value="each['model']"
           mono
           @set="bench.change(['each', 'model'], $event)"
-        /><LazyField label="Known as" :value="each['as']" mono @set="bench.change(['each', 'as'], $event)" />
+        /><LazyField
+          :label="$t('rules.variableName')"
+          :value="each['as']"
+          mono
+          @set="bench.change(['each', 'as'], $event)"
+        />
       </div>
       <div class="two">
         <v-select
-          label="Where there is none"
+          :label="$t('rules.ifThereIsNone')"
           :items="outcomes"
           :model-value="(rule['nothing'] as Loose | undefined)?.['outcome']"
           @update:model-value="bench.change(['nothing', 'outcome'], $event)"
         />
         <LazyField
-          label="Note"
+          :label="$t('common.note')"
           :value="(rule['nothing'] as Loose | undefined)?.['note']"
           @set="bench.change(['nothing', 'note'], $event)"
         />
       </div>
     </template>
 
-    <h3>How it decides: the first case that holds</h3>
+    <h3>{{ $t('rules.branchesTheFirstThatMatches') }}</h3>
     <fieldset v-for="(branch, i) in branches" :key="i" class="panel branch">
-      <legend>{{ i === branches.length - 1 ? 'Otherwise' : `Case ${i + 1}` }}</legend>
+      <legend>{{ i === branches.length - 1 ? $t('rules.otherwise') : $t('rules.branch', { i: i + 1 }) }}</legend>
       <ConditionForm
         v-if="i < branches.length - 1"
         :condition="branch['when']"
-        label="If"
+        :label="$t('rules.if')"
         @set="bench.change(['decide', i, 'when'], $event)"
       />
       <div class="two">
         <v-select
-          label="Outcome"
+          :label="$t('common.outcome')"
           :items="outcomes"
           :model-value="branch['outcome']"
           @update:model-value="bench.change(['decide', i, 'outcome'], $event)"
         />
         <LazyField
-          label="Name of the case"
+          :label="$t('rules.branchId')"
           :value="branch['id']"
           mono
           @set="bench.change(['decide', i, 'id'], $event)"
         />
       </div>
-      <LazyField label="Note" :value="branch['note']" lines @set="bench.change(['decide', i, 'note'], $event)" />
+      <LazyField
+        :label="$t('common.note')"
+        :value="branch['note']"
+        lines
+        @set="bench.change(['decide', i, 'note'], $event)"
+      />
       <div v-if="i < branches.length - 1" class="acts">
         <v-btn
           :icon="mdiArrowUp"
           size="small"
           variant="text"
           :disabled="i === 0"
-          aria-label="Earlier"
+          :aria-label="$t('rules.moveUp')"
           @click="move(i, -1)"
         />
         <v-btn
@@ -240,7 +261,7 @@ const addExample = (): void =>
           size="small"
           variant="text"
           :disabled="i >= branches.length - 2"
-          aria-label="Later"
+          :aria-label="$t('rules.moveDown')"
           @click="move(i, 1)"
         />
         <v-btn
@@ -248,47 +269,60 @@ const addExample = (): void =>
           size="small"
           variant="text"
           :disabled="branches.length < 3"
-          aria-label="Remove this case"
+          :aria-label="$t('rules.deleteBranch')"
           @click="bench.change(['decide', i], undefined)"
         />
       </div>
     </fieldset>
-    <div><v-btn size="small" :prepend-icon="mdiPlus" @click="addBranch">One more case</v-btn></div>
+    <div>
+      <v-btn size="small" :prepend-icon="mdiPlus" @click="addBranch">{{ $t('rules.addBranch') }}</v-btn>
+    </div>
 
-    <h3>Remedy</h3>
-    <v-select label="Given as" :items="REMEDIES" :model-value="remedyKind" @update:model-value="turnRemedy" />
+    <h3>{{ $t('rules.remediation') }}</h3>
+    <v-select :label="$t('common.type')" :items="REMEDIES" :model-value="remedyKind" @update:model-value="turnRemedy" />
     <LazyField
       v-if="remedyKind === 'words'"
-      label="Words"
+      :label="$t('rules.words')"
       :value="remedy?.['words']"
       lines
       @set="bench.change(['remedy', 'words'], $event)"
     />
     <template v-if="remedyKind === 'edits'">
-      <LazyField label="Lines that come out" :value="edit['remove']" lines mono @set="setEdit('remove', $event)" />
-      <LazyField label="Lines that go in" :value="edit['add']" lines mono @set="setEdit('add', $event)" />
-      <p v-if="listOf(remedy?.['edits']).length > 1" class="quiet">There are more edits; they stand in the YAML.</p>
+      <LazyField
+        :label="$t('rules.linesToRemove')"
+        :value="edit['remove']"
+        lines
+        mono
+        @set="setEdit('remove', $event)"
+      />
+      <LazyField :label="$t('rules.linesToAdd')" :value="edit['add']" lines mono @set="setEdit('add', $event)" />
+      <p v-if="listOf(remedy?.['edits']).length > 1" class="quiet">{{ $t('rules.moreEditsAreShownUnder') }}</p>
     </template>
 
-    <h3>Examples, tried with every change</h3>
+    <h3>{{ $t('rules.examplesTriedOnEveryChange') }}</h3>
     <fieldset v-for="(example, i) in examples" :key="i" class="panel branch">
       <legend>
         {{ example['name'] }}<span v-if="wrongOf(example['name'])" class="wrong">: {{ wrongOf(example['name']) }}</span>
       </legend>
       <div class="two">
         <LazyField
-          label="Name"
+          :label="$t('common.name')"
           :value="example['name']"
           @set="bench.change(['examples', i, 'name'], $event)"
         /><v-select
-          label="Must be"
+          :label="$t('rules.expectedOutcome')"
           :items="outcomes"
           :model-value="example['is']"
           @update:model-value="bench.change(['examples', i, 'is'], $event)"
+        /><v-select
+          :label="$t('rules.expectedBranch')"
+          :items="branchChoices"
+          :model-value="String(example['branch'] ?? '')"
+          @update:model-value="bench.change(['examples', i, 'branch'], $event || undefined)"
         />
       </div>
       <LazyField
-        label="Listing"
+        :label="$t('rules.listing')"
         :value="example['config']"
         lines
         mono
@@ -299,14 +333,16 @@ const addExample = (): void =>
           :icon="mdiClose"
           size="small"
           variant="text"
-          aria-label="Remove this example"
+          :aria-label="$t('rules.deleteExample')"
           @click="bench.change(['examples', i], undefined)"
         />
       </div>
     </fieldset>
-    <div><v-btn size="small" :prepend-icon="mdiPlus" @click="addExample">One more example</v-btn></div>
+    <div>
+      <v-btn size="small" :prepend-icon="mdiPlus" @click="addExample">{{ $t('rules.addExample') }}</v-btn>
+    </div>
     <p v-if="listOf(rule['also']).length > 0" class="quiet">
-      The same question is put to other dialects as well; that part stands in the YAML.
+      {{ $t('rules.variantsForOtherDialectsAre') }}
     </p>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import type { Condition } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
 import { computed } from 'vue'
@@ -26,16 +27,16 @@ const dialectsOf = (body: Loose): string =>
 const branchesOf = (body: Loose): Loose[] => (Array.isArray(body['decide']) ? (body['decide'] as Loose[]) : [])
 function subjectOf(body: Loose): string {
   const each = body['each'] as Loose | undefined
-  if (!each) return 'the device'
+  if (!each) return t('rules.theDevice')
   const of = (value: unknown): string =>
     [value]
       .flat()
       .map((one) => `‹${String(one)}›`)
       .join(' or ')
-  if ('block' in each) return `each block ${of(each['block'])}`
+  if ('block' in each) return t('rules.eachBlock2', { each: of(each['block']) })
   return 'lines' in each
-    ? `the lines ${of(each['lines'])}, by ${String(each['by'])}`
-    : `each ${String(each['as'])} in ${String(each['model'])}`
+    ? t('rules.theLinesBy', { each: of(each['lines']), each2: String(each['by']) })
+    : t('rules.eachIn', { each: String(each['as']), each2: String(each['model']) })
 }
 function remedyOf(body: Loose): string[] {
   const remedy = body['remedy'] as Loose | undefined
@@ -48,8 +49,8 @@ function remedyOf(body: Loose): string[] {
         ? [`${word} ${(edit[key] as unknown[]).map((line) => `‹${String(line)}›`).join(', ')}`]
         : []
   return (Array.isArray(remedy['edits']) ? (remedy['edits'] as Loose[]) : []).flatMap((edit) => [
-    ...said('remove', 'take out')(edit),
-    ...said('add', 'put in')(edit),
+    ...said('remove', t('rules.remove'))(edit),
+    ...said('add', t('rules.add2'))(edit),
   ])
 }
 /** Half a condition has no words yet. */
@@ -66,25 +67,26 @@ function wordsOf(condition: unknown): string {
     <p>{{ rule['statement'] }}</p>
     <section v-for="(body, b) in bodies" :key="b" class="panel body">
       <p>
-        Of devices that write <b>{{ dialectsOf(body) }}</b><template v-if="b === 0 && rule['scope']">
-          and for which <code>{{ rule['scope'] }}</code></template
-        >, <b>{{ subjectOf(body) }}</b> is judged.
+        {{ $t('rules.onDevicesOfDialect') }} <b>{{ dialectsOf(body) }}</b><template v-if="b === 0 && rule['scope']"
+          >{{ ' ' }}{{ $t('rules.thatMatch') }} <code>{{ rule['scope'] }}</code></template
+        >, <b>{{ subjectOf(body) }}</b> {{ $t('rules.isJudged') }}
       </p>
       <p v-if="body['nothing']">
-        Where there is none: <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />, “{{
+        {{ $t('rules.ifThereIsNone2') }} <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />, “{{
           (body['nothing'] as Loose)['note']
         }}”
       </p>
       <ol>
         <li v-for="(branch, i) in branchesOf(body)" :key="i">
-          <template v-if="branch['when'] !== undefined">If {{ wordsOf(branch['when']) }}:</template
-          ><template v-else>Otherwise:</template> <VerdictMark :outcome="String(branch['outcome'])" class="outcome" />,
-          “{{ branch['note'] }}”
+          <template v-if="branch['when'] !== undefined">{{
+            $t('rules.if2', { branch: wordsOf(branch['when']) })
+          }}</template><template v-else>{{ $t('rules.otherwise2') }}</template>
+          <VerdictMark :outcome="String(branch['outcome'])" class="outcome" />, “{{ branch['note'] }}”
         </li>
       </ol>
-      <p v-if="remedyOf(body).length > 0">Remedy: {{ remedyOf(body).join('; ') }}.</p>
+      <p v-if="remedyOf(body).length > 0">{{ $t('rules.remediation2', { body: remedyOf(body).join('; ') }) }}</p>
     </section>
-    <v-btn size="small" @click="emit('form')">Change it in the form</v-btn>
+    <v-btn size="small" @click="emit('form')">{{ $t('rules.editInTheForm') }}</v-btn>
   </div>
 </template>
 

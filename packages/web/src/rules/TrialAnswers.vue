@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { Outcome } from '@jurybox/api/outcomes'
+import type { TrialView } from '@jurybox/api/rules'
 import { computed, ref, watch } from 'vue'
-import type { Outcome, TrialView } from '../api/types.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -60,7 +62,7 @@ const choices = computed<Choice[]>(() => {
     for (const key of said) groups.set(key, [...(groups.get(key) ?? []), id])
   }
   return [
-    { value: 'all', title: `All ${bench.devices.length} devices`, devices: null },
+    { value: 'all', title: t('rules.allDevices', { devices: bench.devices.length }), devices: null },
     ...[...groups]
       .sort(([a], [b]) => (a < b ? -1 : 1))
       .map(([key, ids]) => ({ value: key, title: `${key} (${ids.length})`, devices: ids })),
@@ -70,7 +72,7 @@ const choices = computed<Choice[]>(() => {
 const chosen = ref('all')
 watch(chosen, (value) => (bench.asked = choices.value.find((choice) => choice.value === value)?.devices ?? null))
 const besides = computed(() => [
-  { value: 0, title: 'nothing' },
+  { value: 0, title: t('rules.nothing') },
   ...engagement.snapshots.filter(({ id }) => id !== engagement.b?.id).map(({ id, title }) => ({ value: id, title })),
 ])
 
@@ -88,28 +90,32 @@ function showLine({ line }: Tried['devices'][number]): void {
 <template>
   <div class="answers">
     <div class="who">
-      <v-autocomplete v-model="chosen" :items="choices" label="Asked are" auto-select-first />
+      <v-autocomplete v-model="chosen" :items="choices" :label="$t('common.devices')" auto-select-first />
       <v-select
         :model-value="bench.besideId"
         :items="besides"
-        label="Beside it"
+        :label="$t('rules.compareWith')"
         @update:model-value="bench.beside = $event"
       />
     </div>
     <div class="state" aria-live="polite">
       <template v-if="bench.busy"
-        ><span class="quiet">Asking…</span>
-        <v-btn size="small" variant="text" @click="bench.stop()">Stop</v-btn></template
+        ><span class="quiet">{{ $t('rules.trying') }}</span>
+        <v-btn size="small" variant="text" @click="bench.stop()">{{ $t('common.stop') }}</v-btn></template
       >
-      <span v-else-if="bench.took !== null && !bench.wrong" class="quiet"
-        >{{ rule?.devices.length ?? 0 }} devices answered in {{ (bench.took / 1000).toFixed(2) }} s</span
-      >
+      <span v-else-if="bench.took !== null && !bench.wrong" class="quiet">{{
+        $t('rules.devicesInS', { rule: rule?.devices.length ?? 0, took: (bench.took / 1000).toFixed(2) })
+      }}</span>
     </div>
     <pre v-if="bench.wrong" class="panel wrong" role="alert">{{ bench.wrong }}</pre>
     <template v-if="bench.trial">
       <p :class="{ stale: bench.wrong !== '' }">
-        <template v-if="failing.length === 0">{{ bench.trial.examples.length }} examples hold.</template>
-        <strong v-else>{{ failing.length }} of {{ bench.trial.examples.length }} examples do not hold.</strong>
+        <template v-if="failing.length === 0">{{
+          $t('rules.examplesPass', { examples: bench.trial.examples.length })
+        }}</template>
+        <strong v-else>{{
+          $t('rules.ofExamplesFail', { failing: failing.length, examples: bench.trial.examples.length })
+        }}</strong>
       </p>
       <ul v-if="failing.length > 0" class="panel fails">
         <li v-for="example in failing" :key="`${example.rule} ${example.name}`">
@@ -122,7 +128,9 @@ function showLine({ line }: Tried['devices'][number]): void {
       <table class="panel rows counts">
         <thead>
           <tr>
-            <th scope="col"><span class="sr">Snapshot</span></th>
+            <th scope="col">
+              <span class="sr">{{ $t('rules.snapshot') }}</span>
+            </th>
             <th v-for="outcome in shown" :key="outcome" scope="col"><VerdictMark :outcome="outcome" /></th>
           </tr>
         </thead>
@@ -134,7 +142,7 @@ function showLine({ line }: Tried['devices'][number]): void {
                 type="button"
                 class="count"
                 :aria-pressed="only === outcome"
-                :aria-label="`Show only ${outcome}`"
+                :aria-label="$t('rules.showOnly', { outcome })"
                 @click="only = only === outcome ? null : outcome"
               >
                 {{ countOf(rule.devices, outcome) }}
@@ -150,17 +158,20 @@ function showLine({ line }: Tried['devices'][number]): void {
       <p v-if="rule.beside.length > 0" class="quiet">
         {{
           differing === 0
-            ? 'No device answers otherwise than then.'
-            : `${differing} ${differing === 1 ? 'device answers' : 'devices answer'} otherwise than then.`
+            ? $t('rules.noOutcomeChanged')
+            : $t('rules.otherwiseThanThen', {
+                differing,
+                differing2: differing === 1 ? $t('rules.outcomeChanged') : $t('rules.outcomesChanged'),
+              })
         }}
       </p>
       <table class="panel rows">
         <thead>
           <tr>
-            <th scope="col">Now</th>
-            <th v-if="rule.beside.length > 0" scope="col">Then</th>
-            <th scope="col">Device</th>
-            <th scope="col">Case, note and line</th>
+            <th scope="col">{{ $t('rules.now') }}</th>
+            <th v-if="rule.beside.length > 0" scope="col">{{ $t('rules.then') }}</th>
+            <th scope="col">{{ $t('common.device') }}</th>
+            <th scope="col">{{ $t('rules.branchNoteAndLine') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -171,7 +182,7 @@ function showLine({ line }: Tried['devices'][number]): void {
                 v-if="then.get(one.deviceId)"
                 :outcome="then.get(one.deviceId)?.outcome ?? ''"
                 :word="false"
-              /><span v-else class="quiet nowrap">not there</span>
+              /><span v-else class="quiet nowrap">{{ $t('rules.missing') }}</span>
             </td>
             <td>
               <router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link>
@@ -181,27 +192,29 @@ function showLine({ line }: Tried['devices'][number]): void {
               <div class="quiet">
                 {{ one.branch
                 }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">
-                  line {{ one.line.from }}: <code>{{ one.line.text }}</code>
+                  {{ ' ' }}{{ $t('rules.line2', { from: one.line.from }) }} <code>{{ one.line.text }}</code>
                 </button>
               </div>
             </td>
           </tr>
         </tbody>
       </table>
-      <v-btn v-if="devices.length > SHOWN && !all" size="small" variant="text" @click="all = true"
-        >Show all {{ devices.length }}</v-btn
-      >
+      <v-btn v-if="devices.length > SHOWN && !all" size="small" variant="text" @click="all = true">{{
+        $t('rules.showAll', { devices: devices.length })
+      }}</v-btn>
       <div v-if="remedy" class="panel remedy">
         <div class="head">
-          <h3>Remedy</h3>
+          <h3>{{ $t('rules.remediation') }}</h3>
           <v-select
             :model-value="remedy.deviceId"
             :items="rule.remedies.map(({ deviceId, device }) => ({ value: deviceId, title: device }))"
-            label="On"
+            :label="$t('rules.on')"
             @update:model-value="mending = $event"
           />
         </div>
-        <pre class="mono">{{ 'words' in remedy.remedy ? remedy.remedy.words : remedy.remedy.commands.join('\n') }}</pre>
+        <pre v-if="remedy.remedy" class="mono">{{
+          'words' in remedy.remedy ? remedy.remedy.words : remedy.remedy.commands.join('\n')
+        }}</pre>
       </div>
     </div>
   </div>

@@ -1,15 +1,22 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import {
+  type DifferencesView,
+  type OwnVersion,
+  compareOwnBenchmark,
+  getOwnBenchmark,
+  listOwnBenchmarks,
+  publishOwnBenchmark,
+  saveOwnBenchmark,
+} from '@jurybox/api/rules'
 import { onMounted, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { DifferencesView, OwnVersion } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 
 /** Every version that was saved; what the text in hand says otherwise than one of them. */
 const bench = useRuleBench()
-const engagement = useEngagement()
 const versions = ref<OwnVersion[]>([])
 const problem = ref('')
 const said = ref('')
@@ -28,16 +35,15 @@ async function working(work: () => Promise<string>): Promise<void> {
 }
 async function load(): Promise<void> {
   try {
-    versions.value = await api.get<OwnVersion[]>(`${engagement.base}/own-benchmarks`)
+    versions.value = await call(listOwnBenchmarks)
   } catch (error) {
     problem.value = wordsOf(error)
   }
 }
 async function compare(): Promise<void> {
   try {
-    differing.value = await api.post<DifferencesView>(`${engagement.base}/own-benchmarks/differences`, {
-      text: bench.text,
-      ...(against.value === null ? {} : { number: against.value }),
+    differing.value = await call(compareOwnBenchmark, {
+      body: { text: bench.text, ...(against.value === null ? {} : { number: against.value }) },
     })
   } catch (error) {
     problem.value = wordsOf(error)
@@ -54,26 +60,23 @@ watch([() => bench.text, against], () => {
 })
 const save = () =>
   working(async () => {
-    const { benchmark, number } = await api.post<{ benchmark: string; number: number }>(
-      `${engagement.base}/own-benchmarks`,
-      { text: bench.text, why: why.value },
-    )
+    const { benchmark, number } = await call(saveOwnBenchmark, { body: { text: bench.text, why: why.value } })
     why.value = ''
     against.value = null
     await load()
     await compare()
-    return `Saved as version ${number} of ${benchmark}.`
+    return t('rules.savedAsVersionOf', { number, benchmark })
   })
 const publish = ({ benchmark, number }: OwnVersion) =>
   working(async () => {
-    await api.post(`${engagement.base}/own-benchmarks/${benchmark}/${number}/publish`)
+    await call(publishOwnBenchmark, { params: { benchmark, number } })
     await load()
-    return `Version ${number} of ${benchmark} is on the shelf.`
+    return t('rules.publishedVersionOf', { number, benchmark })
   })
 const openVersion = ({ benchmark, number }: OwnVersion) =>
   working(async () => {
-    bench.text = (await api.get<{ text: string }>(`${engagement.base}/own-benchmarks/${benchmark}/${number}`)).text
-    return `Version ${number} of ${benchmark} is open.`
+    bench.text = (await call(getOwnBenchmark, { params: { benchmark, number } })).text
+    return t('rules.openedVersionOf', { number, benchmark })
   })
 const nothing = (view: DifferencesView): boolean =>
   view.differences !== null && view.differences.about.length + view.differences.parts.length === 0
@@ -83,11 +86,11 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
 <template>
   <div class="versions">
     <form class="save" @submit.prevent="save">
-      <v-text-field v-model="why" label="Why it is changed" /><v-btn
+      <v-text-field v-model="why" :label="$t('rules.reasonForTheChange')" /><v-btn
         type="submit"
         variant="flat"
         :disabled="bench.wrong !== '' || why.trim().length < 3"
-        >Save as a version</v-btn
+        >{{ $t('rules.saveVersion') }}</v-btn
       >
     </form>
     <ProblemNote :text="problem" />
@@ -95,10 +98,12 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
     <table v-if="versions.length > 0" class="rows panel">
       <thead>
         <tr>
-          <th scope="col">Version</th>
-          <th scope="col">Why</th>
-          <th scope="col">Saved</th>
-          <th scope="col"><span class="sr">Actions</span></th>
+          <th scope="col">{{ $t('rules.version') }}</th>
+          <th scope="col">{{ $t('common.reason') }}</th>
+          <th scope="col">{{ $t('rules.saved') }}</th>
+          <th scope="col">
+            <span class="sr">{{ $t('common.actions') }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -107,23 +112,33 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
           <td>{{ version.why }}</td>
           <td class="quiet">{{ version.by }}, <AgeText :at="version.createdAt" /></td>
           <td class="acts">
-            <v-btn size="small" variant="text" @click="openVersion(version)">Open</v-btn
-            ><v-btn size="small" variant="text" @click="against = version.number">Compare</v-btn
-            ><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">on the shelf</router-link
-            ><v-btn v-else size="small" @click="publish(version)">Publish</v-btn>
+            <v-btn size="small" variant="text" @click="openVersion(version)">{{ $t('rules.open') }}</v-btn><v-btn
+              size="small"
+              variant="text"
+              @click="against = version.number"
+              >{{ $t('rules.compare') }}</v-btn
+            ><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">{{
+              $t('rules.published')
+            }}</router-link
+            ><v-btn v-else size="small" @click="publish(version)">{{ $t('rules.publish') }}</v-btn>
           </td>
         </tr>
       </tbody>
     </table>
     <template v-if="differing">
       <h3 v-if="differing.against">
-        The text in hand against version {{ differing.against.number }} of {{ differing.against.benchmark }}
+        {{
+          $t('rules.currentTextComparedWithVersion', {
+            number: differing.against.number,
+            benchmark: differing.against.benchmark,
+          })
+        }}
       </h3>
       <p v-else-if="differing.wrong" class="wrong" role="alert">
-        The text is no benchmark at the moment: {{ differing.wrong }}
+        {{ $t('rules.theTextIsNotA', { wrong: differing.wrong }) }}
       </p>
-      <p v-else class="quiet">No version of this benchmark was saved yet.</p>
-      <p v-if="nothing(differing)" class="quiet">Nothing differs.</p>
+      <p v-else class="quiet">{{ $t('rules.noSavedVersionsYet') }}</p>
+      <p v-if="nothing(differing)" class="quiet">{{ $t('rules.noDifferences') }}</p>
       <div v-for="one in differing.differences?.about ?? []" :key="one.field" class="panel part">
         <b>{{ one.field }}</b>
         <pre v-if="one.from !== null" class="mono from">{{ one.from }}</pre>

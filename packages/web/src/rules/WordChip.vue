@@ -34,16 +34,16 @@ function use(how: CitedWord['use']): void {
     >
     <v-card class="ways">
       <v-btn variant="text" size="small" :disabled="word.text.startsWith('‹')" @click="use('same')"
-        >This word: <code>{{ word.text }}</code></v-btn
+        >{{ $t('rules.thisWord') }} <code>{{ word.text }}</code></v-btn
       >
-      <v-btn variant="text" size="small" @click="use('any')">Any word</v-btn>
-      <v-text-field v-model="name" label="Name" hint="lower case, digits and _" persistent-hint />
-      <v-btn variant="text" size="small" :disabled="!known" @click="use('named')"
-        >Any word, known as {{ name || '…' }} in notes</v-btn
-      >
-      <v-btn variant="text" size="small" :disabled="!known || word.text.startsWith('‹')" @click="use('value')"
-        >The benchmark’s value {{ name || '…' }}, by default {{ word.text }}</v-btn
-      >
+      <v-btn variant="text" size="small" @click="use('any')">{{ $t('rules.anyWord') }}</v-btn>
+      <v-text-field v-model="name" :label="$t('common.name')" :hint="$t('rules.lowerCaseDigitsAnd')" persistent-hint />
+      <v-btn variant="text" size="small" :disabled="!known" @click="use('named')">{{
+        $t('rules.anyWordKnownAsIn', { name: name || '…' })
+      }}</v-btn>
+      <v-btn variant="text" size="small" :disabled="!known || word.text.startsWith('‹')" @click="use('value')">{{
+        $t('rules.theBenchmarksValueByDefault', { name: name || '…', text: word.text })
+      }}</v-btn>
     </v-card>
   </v-menu>
 </template>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import type { QueryOf } from '@jurybox/api/endpoint'
+import { type FoundPart, searchEstate } from '@jurybox/api/search'
+import { addGroup } from '@jurybox/api/groups'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { FoundPart } from '../api/estate-types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
@@ -40,11 +42,13 @@ watch(
     if (asked.value.trim() === '') return void (parts.value = null)
     try {
       const began = performance.now()
-      const answer = await ask<FoundPart[]>(`${engagement.base}/search`, {
-        q: asked.value,
-        snapshot: engagement.b?.id,
-        limit: kind.value === '' ? FEW : MANY,
-        kind: kind.value || undefined,
+      const answer = await ask(searchEstate, {
+        query: {
+          q: asked.value,
+          snapshot: engagement.b?.id,
+          limit: kind.value === '' ? FEW : MANY,
+          kind: (kind.value || undefined) as QueryOf<typeof searchEstate>['kind'],
+        },
       })
       if (!answer) return
       parts.value = answer
@@ -57,15 +61,15 @@ watch(
   },
   { immediate: true },
 )
-const search = (): void => void router.replace({ query: { q: text.value.trim() } })
-const more = (of: string): void => void router.replace({ query: { ...route.query, kind: of } })
+const search = (): void => void router.push({ query: { q: text.value.trim() } })
+const more = (of: string): void => void router.push({ query: { ...route.query, kind: of } })
 async function show({ at, to }: FoundPart['hits'][number]): Promise<void> {
   if (!at) return void router.push(to)
   await exhibit.reveal(at.record, [{ from: at.from, to: at.to, absent: false }])
 }
 async function keep(): Promise<void> {
   const kept = await attempt(() =>
-    api.post(`${engagement.base}/groups`, { title: title.value, kind: 'search', text: asked.value, counted: false }),
+    call(addGroup, { body: { title: title.value, kind: 'search', text: asked.value, counted: false } }),
   )
   if (!kept) return
   saved.value = title.value
@@ -79,61 +83,70 @@ const ruled = (of: FoundPart['kind']): boolean => of === 'rule' || of === 'requi
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Search</h1>
+        <h1>{{ $t('common.search') }}</h1>
         <p class="quiet">
-          Names, facts, labels, addresses, lines, interfaces, users, lists, rules and requirements, as of “{{
-            engagement.b?.title
-          }}”. Secrets are not searched.
+          {{ $t('search.searchesNamesFactsLabelsAddresses', { title: engagement.b?.title }) }}
         </p>
       </div>
       <v-btn
         v-if="parts && parts.some((part) => !ruled(part.kind)) && engagement.may.describe && !saving"
         @click="saving = true"
-        >Save as a group</v-btn
+        >{{ $t('search.saveAsGroup') }}</v-btn
       >
     </div>
     <form class="ask" role="search" @submit.prevent="search">
-      <v-text-field v-model="text" label="What is looked for" autofocus spellcheck="false" class="code" />
-      <v-btn type="submit" variant="flat">Search</v-btn>
+      <v-text-field v-model="text" :label="$t('search.searchText')" autofocus spellcheck="false" class="code" />
+      <v-btn type="submit" variant="flat">{{ $t('common.search') }}</v-btn>
     </form>
     <p class="quiet how">
-      Words in any order, <code>"words as they stand"</code>, <code>/RE2 pattern/</code>, an address or a prefix, and
-      <code>… inside interface vlan</code> for lines in a block.
+      {{ $t('search.wordsInAnyOrder') }} <code>{{ $t('search.exactPhrase') }}</code>,
+      <code>{{ $t('search.re2Pattern') }}</code>{{ $t('search.anAddressOrAPrefix') }}
+      <code>{{ $t('search.insideInterfaceVlan') }}</code> {{ $t('search.forLinesInABlock') }}
     </p>
     <ProblemNote :text="problem || refused" />
     <ReadingNote :reading="reading" @stop="stop" />
     <form v-if="saving" class="panel save" @submit.prevent="keep">
-      <v-text-field v-model="title" label="Title of the group" autofocus /><v-btn
+      <v-text-field v-model="title" :label="$t('search.groupTitle')" autofocus /><v-btn
         type="submit"
         variant="flat"
         :disabled="!title.trim()"
-        >Keep it</v-btn
-      ><v-btn variant="text" @click="saving = false">Leave</v-btn>
+        >{{ $t('common.save') }}</v-btn
+      ><v-btn variant="text" @click="saving = false">{{ $t('common.cancel') }}</v-btn>
     </form>
     <p v-if="saved" class="panel save" role="status">
-      Saved: <router-link :to="{ path: 'estate', query: { group: saved } }">the devices of “{{ saved }}”</router-link>,
-      in scopes <code>"{{ saved }}" in device.groups</code>; <router-link to="estate/groups">all groups</router-link>
+      {{ $t('search.savedAsGroup') }}
+      <router-link :to="{ path: 'estate', query: { group: saved } }">{{
+        $t('search.showTheDevicesOf', { saved })
+      }}</router-link>{{ $t('search.inScopes') }} <code>{{ $t('search.inDeviceGroups', { saved }) }}</code>;
+      <router-link to="estate/groups">{{ $t('search.allGroups') }}</router-link>
     </p>
     <template v-if="parts">
       <p v-if="parts.length > 0 && took !== null" class="quiet" role="status">
-        {{ parts.reduce((sum, part) => sum + part.total, 0) }} found in {{ Math.max(1, Math.round(took)) }} ms<template
-          v-if="kind"
-        >
-          · <button type="button" class="as-link" @click="search">all kinds</button></template
+        {{
+          $t('search.foundInMs', {
+            parts: parts.reduce((sum, part) => sum + part.total, 0),
+            took: Math.max(1, Math.round(took)),
+          })
+        }}<template v-if="kind"
+          >{{ ' ' }}·
+          <button type="button" class="as-link" @click="search">{{ $t('search.allTypes') }}</button></template
         >
       </p>
       <EmptyPage
         v-if="parts.length === 0"
-        title="Nothing holds this"
-        :text="`No name, fact, line or address of this snapshot answers “${asked}”.`"
+        :title="$t('search.noResults')"
+        :text="$t('search.noNameFactLineOr', { asked })"
       />
       <section v-for="part in parts" :key="part.kind" class="panel part">
         <h2>
           {{ KINDS[part.kind][1] }}
           <span class="quiet"
             >{{ part.total
-            }}<template v-if="part.devices !== undefined && part.kind !== 'device'">
-              at {{ part.devices }} {{ part.devices === 1 ? 'device' : 'devices' }}</template
+            }}<template v-if="part.devices !== undefined && part.kind !== 'device'"
+              >{{ ' '
+              }}{{
+                $t('search.at', { devices: part.devices, part: part.devices === 1 ? 'device' : 'devices' })
+              }}</template
             ></span
           >
         </h2>
@@ -149,17 +162,20 @@ const ruled = (of: FoundPart['kind']): boolean => of === 'rule' || of === 'requi
                 </button>
               </td>
               <td class="quiet detail">
-                {{ hit.detail }}<template v-if="hit.at && part.kind !== 'line'"> · line {{ hit.at.from }}</template>
+                {{ hit.detail
+                }}<template v-if="hit.at && part.kind !== 'line'"
+                  >{{ ' ' }}{{ $t('search.line', { from: hit.at.from }) }}</template
+                >
               </td>
             </tr>
           </tbody>
         </table>
         <p v-if="part.total > part.hits.length && !ruled(part.kind)" class="more">
-          <v-btn v-if="kind === ''" size="small" variant="text" @click="more(part.kind)"
-            >Show {{ Math.min(part.total, MANY) }}{{ part.total > MANY ? ` of ${part.total}` : '' }}</v-btn
-          ><span v-else class="quiet"
-            >The first {{ part.hits.length }} are shown. Save the search as a group to see all its devices.</span
-          >
+          <v-btn v-if="kind === ''" size="small" variant="text" @click="more(part.kind)">{{
+            $t('search.show', { many: Math.min(part.total, MANY), part: part.total > MANY ? ` of ${part.total}` : '' })
+          }}</v-btn><span v-else class="quiet">{{
+            $t('search.showingTheFirstSaveThe', { hits: part.hits.length })
+          }}</span>
         </p>
       </section>
     </template>

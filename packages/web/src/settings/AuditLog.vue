@@ -1,51 +1,71 @@
 <script setup lang="ts">
-import type { ActivityView } from '../api/types.ts'
+import type { ActivityFilter, ActivityView } from '@jurybox/api/activity'
+import { exportInstallationActivity, listInstallationActivity } from '@jurybox/api/accounts'
+import { exportActivity, listActivity } from '@jurybox/api/engagements'
+import { computed } from 'vue'
+import { addressOf } from '../api/client.ts'
+import { t } from '../messages/index.ts'
 import AgeText from '../shared/AgeText.vue'
-import { grouped } from '../shared/numbers.ts'
+import DataSheet, { type Column } from '../shared/DataSheet.vue'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
+import { useSheetQuery } from '../shared/sheet-query.ts'
 
-defineProps<{ activity: ActivityView; of: string }>()
+/** Who did what: of this engagement, or of the installation. */
+const props = defineProps<{ ofInstallation?: boolean }>()
+const sheet = useSheetQuery('log')
+const { data, problem, loading } = props.ofInstallation
+  ? useQuery(listInstallationActivity, () => ({ query: sheet.value }))
+  : useQuery(listActivity, () => ({ query: sheet.value }))
+const csv = computed(() => {
+  const { limit: _, offset: __, ...asked } = sheet.value
+  const query = asked as ActivityFilter
+  return props.ofInstallation ? addressOf(exportInstallationActivity, { query }) : addressOf(exportActivity, { query })
+})
+const columns: Column<ActivityView['entries'][number]>[] = [
+  { key: 'at', title: t('common.time'), value: ({ at }) => at, width: '140px' },
+  { key: 'user', title: t('settings.user'), value: ({ user }) => user ?? '', width: '160px' },
+  { key: 'words', title: t('common.action'), value: ({ words }) => words },
+  { key: 'action', title: t('settings.kind'), value: ({ action }) => action, hidden: true },
+]
 </script>
 
 <template>
-  <section class="panel block">
-    <h2>Audit log</h2>
-    <p class="quiet">
-      {{
-        activity.firstBreak === null
-          ? 'The chain of entries is whole.'
-          : `The chain is broken at entry ${activity.firstBreak}.`
-      }}
-      {{ grouped(activity.total) }} entries {{ of }}.
-    </p>
-    <table class="rows">
-      <thead>
-        <tr>
-          <th scope="col">When</th>
-          <th scope="col">Who</th>
-          <th scope="col">What</th>
-          <th scope="col">Detail</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="entry in activity.entries" :key="entry.id">
-          <td><AgeText :at="entry.at" /></td>
-          <td>{{ entry.user ?? '—' }}</td>
-          <td>{{ entry.action }}</td>
-          <td class="mono detail">{{ JSON.stringify(entry.detail) }}</td>
-        </tr>
-      </tbody>
-    </table>
+  <section class="log">
+    <h2>{{ $t('settings.auditLog') }}</h2>
+    <ProblemNote :text="problem" />
+    <template v-if="data">
+      <p class="quiet" :class="{ broken: data.firstBreak !== null }">
+        {{
+          data.firstBreak === null
+            ? $t('settings.theHashChainIsIntact')
+            : $t('settings.theHashChainIsBroken', { firstBreak: data.firstBreak })
+        }}
+      </p>
+      <DataSheet
+        name="log"
+        :label="$t('settings.logEntries')"
+        :one="$t('settings.logEntry')"
+        :rows="data.entries"
+        :columns="columns"
+        :remote="{ total: data.total, csv, busy: loading }"
+        height="520px"
+      >
+        <template #at="{ row }"><AgeText :at="row.at" /></template>
+      </DataSheet>
+    </template>
   </section>
 </template>
 
 <style scoped>
-.block {
-  padding: 14px 18px;
+.log {
   margin-top: 14px;
   display: grid;
   gap: 8px;
+  grid-template-columns: minmax(0, 1fr);
 }
-.detail {
-  overflow-wrap: anywhere;
+.broken {
+  color: rgb(var(--v-theme-fail));
+  font-weight: 600;
 }
 </style>

@@ -1,22 +1,33 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import {
+  type AccountView,
+  changeAccount,
+  createAccount,
+  deleteAccount,
+  listAccounts,
+  resetAccount,
+} from '@jurybox/api/accounts'
 import { onMounted, reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { AccountView, ActivityView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
+import { t } from '../messages/index.ts'
+import { useToasts } from '../stores/toasts.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import AuditLog from './AuditLog.vue'
 import KeyPanel from './KeyPanel.vue'
 
+const confirm = useConfirm()
+
 const accounts = ref<AccountView[]>([])
-const activity = ref<ActivityView | null>(null)
+const toasts = useToasts()
 const problem = ref('')
 /** A one-time password that was just made, and whose it is. */
 const given = ref<{ name: string; password: string } | null>(null)
 const added = reactive({ name: '', fullName: '', isAdmin: false, mayOpen: false })
 
 async function load(): Promise<void> {
-  accounts.value = await api.get<AccountView[]>('/accounts')
-  activity.value = await api.get<ActivityView>('/activity')
+  accounts.value = await call(listAccounts)
 }
 async function attempt(work: () => Promise<unknown>): Promise<void> {
   problem.value = ''
@@ -31,50 +42,64 @@ onMounted(() => attempt(() => Promise.resolve()))
 
 const add = (): Promise<void> =>
   attempt(async () => {
-    const { password } = await api.post<{ password: string }>('/accounts', added)
+    const { password } = await call(createAccount, { body: added })
     given.value = { name: added.name, password }
     Object.assign(added, { name: '', fullName: '', isAdmin: false, mayOpen: false })
   })
 const change = (account: AccountView, changed: Partial<AccountView>): Promise<void> =>
-  attempt(() => {
-    const { isAdmin, mayOpen, disabled } = { ...account, ...changed }
-    return api.put(`/accounts/${account.id}`, { isAdmin, mayOpen, disabled })
-  })
-const reset = (account: AccountView): Promise<void> =>
   attempt(async () => {
-    given.value = {
-      name: account.name,
-      password: (await api.post<{ password: string }>(`/accounts/${account.id}/reset`)).password,
-    }
+    const { isAdmin, mayOpen, disabled } = { ...account, ...changed }
+    await call(changeAccount, { params: { account: account.id }, body: { isAdmin, mayOpen, disabled } })
+    toasts.show(t('settings.accountChanged', { fullName: account.fullName }), {
+      action: { title: t('common.undo'), run: () => change({ ...account, ...changed }, account) },
+    })
   })
-const remove = (account: AccountView): Promise<void> => attempt(() => api.delete(`/accounts/${account.id}`))
+async function reset(account: AccountView): Promise<void> {
+  const question = {
+    title: t('settings.resetNamed', { fullName: account.fullName }),
+    text: t('settings.resetEndsSessions'),
+    action: t('settings.resetPassword'),
+  }
+  if (!(await confirm.ask(question))) return
+  await attempt(async () => {
+    const { password } = await call(resetAccount, { params: { account: account.id } })
+    given.value = { name: account.name, password }
+  })
+}
+const remove = (account: AccountView): Promise<void> =>
+  confirm.deletion(t('settings.kindAccount'), account.fullName, () =>
+    attempt(() => call(deleteAccount, { params: { account: account.id } })),
+  )
 </script>
 
 <template>
   <div class="page">
-    <div class="page-head"><h1 class="grow">Installation</h1></div>
+    <div class="page-head">
+      <h1 class="grow">{{ $t('settings.installation') }}</h1>
+    </div>
     <ProblemNote :text="problem" />
     <section v-if="given" class="panel block" role="status">
       <p>
-        One-time password of <strong>{{ given.name }}</strong>: <span class="mono once">{{ given.password }}</span>
+        {{ $t('settings.oneTimePasswordOf') }} <strong>{{ given.name }}</strong>:
+        <span class="mono once">{{ given.password }}</span>
       </p>
       <p class="quiet">
-        Hand it over in person or by telephone. It is not shown again, and has to be changed at the first sign-in.
+        {{ $t('settings.handItOverInPerson') }}
       </p>
-      <v-btn @click="given = null">Close</v-btn>
+      <v-btn @click="given = null">{{ $t('common.close') }}</v-btn>
     </section>
     <section class="panel block">
-      <h2>Accounts</h2>
+      <h2>{{ $t('settings.accounts') }}</h2>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Name</th>
-            <th scope="col">Last sign-in</th>
-            <th scope="col">Engagements</th>
-            <th scope="col">Second factor</th>
-            <th scope="col">Administrator</th>
-            <th scope="col">Opens engagements</th>
-            <th scope="col">Actions</th>
+            <th scope="col">{{ $t('common.name') }}</th>
+            <th scope="col">{{ $t('settings.lastSignIn') }}</th>
+            <th scope="col">{{ $t('common.engagements') }}</th>
+            <th scope="col">{{ $t('settings.secondFactor') }}</th>
+            <th scope="col">{{ $t('settings.administrator') }}</th>
+            <th scope="col">{{ $t('settings.canOpenEngagements') }}</th>
+            <th scope="col">{{ $t('common.actions') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -83,10 +108,14 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
               {{ account.fullName }}
               <span class="quiet"
                 >{{ account.name
-                }}{{ account.disabled ? ' · disabled' : account.mustChange ? ' · one-time password' : '' }}</span
+                }}{{
+                  account.disabled ? $t('settings.disabled') : account.mustChange ? $t('settings.oneTimePassword') : ''
+                }}</span
               >
             </td>
-            <td><AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>never</span></td>
+            <td>
+              <AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>{{ $t('common.never') }}</span>
+            </td>
             <td class="number">{{ account.engagements }}</td>
             <td>{{ account.hasSecondFactor ? 'on' : 'off' }}</td>
             <td>
@@ -94,7 +123,7 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
                 density="compact"
                 hide-details
                 :model-value="account.isAdmin"
-                :aria-label="`${account.fullName} is an administrator`"
+                :aria-label="$t('settings.isAnAdministrator', { fullName: account.fullName })"
                 @update:model-value="(on) => change(account, { isAdmin: on === true })"
               />
             </td>
@@ -103,35 +132,35 @@ const remove = (account: AccountView): Promise<void> => attempt(() => api.delete
                 density="compact"
                 hide-details
                 :model-value="account.mayOpen"
-                :aria-label="`${account.fullName} opens engagements`"
+                :aria-label="$t('settings.canOpenEngagements2', { fullName: account.fullName })"
                 @update:model-value="(on) => change(account, { mayOpen: on === true })"
               />
             </td>
             <td class="acts">
-              <v-btn size="small" variant="text" @click="reset(account)">Reset password</v-btn>
+              <v-btn size="small" variant="text" @click="reset(account)">{{ $t('settings.resetPassword') }}</v-btn>
               <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{
-                account.disabled ? 'Enable' : 'Disable'
+                account.disabled ? $t('settings.enable') : $t('settings.disable')
               }}</v-btn>
-              <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)"
-                >Delete</v-btn
-              >
+              <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)">{{
+                $t('common.delete')
+              }}</v-btn>
             </td>
           </tr>
         </tbody>
       </table>
     </section>
     <section class="panel block">
-      <h2>New account</h2>
+      <h2>{{ $t('settings.createAccount') }}</h2>
       <form class="form" @submit.prevent="add">
-        <v-text-field v-model="added.fullName" label="Full name" required />
-        <v-text-field v-model="added.name" label="Sign-in name" autocomplete="off" required />
-        <v-checkbox v-model="added.mayOpen" label="Opens engagements" />
-        <v-checkbox v-model="added.isAdmin" label="Administrator" />
-        <v-btn type="submit" variant="flat">Create account</v-btn>
+        <v-text-field v-model="added.fullName" :label="$t('settings.fullName')" required />
+        <v-text-field v-model="added.name" :label="$t('settings.signInName')" autocomplete="off" required />
+        <v-checkbox v-model="added.mayOpen" :label="$t('settings.canOpenEngagements')" />
+        <v-checkbox v-model="added.isAdmin" :label="$t('settings.administrator')" />
+        <v-btn type="submit" variant="flat">{{ $t('settings.createAccount') }}</v-btn>
       </form>
     </section>
     <KeyPanel @changed="load" />
-    <AuditLog v-if="activity" :activity="activity" of="outside engagements" />
+    <AuditLog of-installation />
   </div>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type InstallationView, changeKey, getInstallation } from '@jurybox/api/installation'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { InstallationView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { grouped } from '../shared/numbers.ts'
 
@@ -13,7 +13,7 @@ let timer: ReturnType<typeof setTimeout> | undefined
 async function load(): Promise<void> {
   try {
     const before = view.value?.key.change.state
-    view.value = await api.get<InstallationView>('/installation')
+    view.value = await call(getInstallation)
     if (view.value.key.change.state === 'running') timer = setTimeout(() => void load(), 1000)
     else if (before === 'running') emit('changed')
   } catch (error) {
@@ -23,7 +23,7 @@ async function load(): Promise<void> {
 async function change(): Promise<void> {
   problem.value = ''
   try {
-    await api.post('/installation/key')
+    await call(changeKey)
     await load()
   } catch (error) {
     problem.value = wordsOf(error)
@@ -35,30 +35,36 @@ onBeforeUnmount(() => clearTimeout(timer))
 
 <template>
   <section v-if="view" class="panel block">
-    <h2>Encryption key</h2>
+    <h2>{{ $t('settings.encryptionKey') }}</h2>
     <p v-if="view.key.source === 'environment'" class="quiet">
-      The key comes from the environment of the server. To change it, stop the server and run
-      <code>./jurybox rotate-key</code> with the new key in JURYBOX_NEW_KEY.
+      {{ $t('settings.theMasterKeyComesFrom') }}
+      <code>./jurybox rotate-key</code> {{ $t('settings.withTheNewKeyIn') }}
     </p>
     <template v-else>
       <p class="quiet">
-        The key lies in the data folder, in the file <code>key</code>. Everything stored is sealed with it. Keep a copy
-        apart from your backups.
+        {{ $t('settings.theMasterKeyIsStored') }} <code>{{ $t('settings.key') }}</code>{{
+          $t('settings.everythingStoredIsEncryptedWith')
+        }}
       </p>
-      <p v-if="view.key.change.state === 'running'" role="status">Changing the key … You can go on working.</p>
+      <p v-if="view.key.change.state === 'running'" role="status">{{ $t('settings.changingTheKeyYouCan') }}</p>
       <p v-else-if="view.key.change.state === 'done'" role="status">
-        The key was changed: {{ grouped(view.key.change.sealed) }} items are sealed with the new one.
+        {{ $t('settings.keyChangedItemsReEncrypted', { sealed: grouped(view.key.change.sealed) }) }}
       </p>
       <p v-else-if="view.key.change.state === 'failed'" role="alert">
-        The change was interrupted. Nothing is lost; try again.
+        {{ $t('settings.theKeyChangeWasInterrupted') }}
       </p>
       <ProblemNote :text="problem" />
-      <v-btn :loading="view.key.change.state === 'running'" @click="change">Change key</v-btn>
+      <v-btn :loading="view.key.change.state === 'running'" @click="change">{{ $t('settings.changeKey') }}</v-btn>
     </template>
-    <h2>Server</h2>
+    <h2>{{ $t('settings.server') }}</h2>
     <p class="quiet">
-      Build {{ view.build.slice(0, 12) }} · {{ grouped(view.freeDiskMb) }} MB of disk free · longest block of the main
-      thread {{ grouped(view.longestBlockMs) }} ms
+      {{
+        $t('settings.buildMbDiskSpaceFree', {
+          build: view.build.slice(0, 12),
+          freeDiskMb: grouped(view.freeDiskMb),
+          longestBlockMs: grouped(view.longestBlockMs),
+        })
+      }}
     </p>
   </section>
 </template>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { changePassword } from '@jurybox/api/sessions'
 import { reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useSession } from '../stores/session.ts'
 
-withDefaults(defineProps<{ currentLabel?: string }>(), { currentLabel: 'Current password' })
+withDefaults(defineProps<{ currentLabel?: string }>(), { currentLabel: t('settings.currentPassword') })
 const emit = defineEmits<{ changed: [] }>()
 const session = useSession()
 const form = reactive({ current: '', next: '', code: '' })
@@ -15,10 +17,8 @@ async function change(): Promise<void> {
   problem.value = ''
   isBusy.value = true
   try {
-    await api.put('/password', {
-      current: form.current,
-      next: form.next,
-      ...(form.code === '' ? {} : { code: form.code }),
+    await call(changePassword, {
+      body: { current: form.current, next: form.next, ...(form.code === '' ? {} : { code: form.code }) },
     })
     Object.assign(form, { current: '', next: '', code: '' })
     emit('changed')
@@ -51,19 +51,19 @@ async function change(): Promise<void> {
     <v-text-field
       v-if="session.view?.hasSecondFactor"
       v-model="form.code"
-      label="Code of your second factor"
+      :label="$t('settings.codeOfYourSecondFactor')"
       autocomplete="one-time-code"
       required
     />
     <v-text-field
       v-model="form.next"
       type="password"
-      label="New password, at least 15 characters"
+      :label="$t('settings.newPasswordAtLeast15')"
       autocomplete="new-password"
       required
     />
     <ProblemNote :text="problem" />
-    <v-btn type="submit" :loading="isBusy">Change password</v-btn>
+    <v-btn type="submit" :loading="isBusy">{{ $t('settings.changePassword') }}</v-btn>
   </form>
 </template>
 

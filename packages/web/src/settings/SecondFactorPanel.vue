@@ -1,9 +1,14 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { useConfirm } from '../stores/confirm.ts'
+import { beginSecondFactor, turnOffSecondFactor, turnOnSecondFactor } from '@jurybox/api/sessions'
 import { computed, ref } from 'vue'
 import QRCode from 'qrcode'
-import { api, wordsOf } from '../api/client.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useSession } from '../stores/session.ts'
+
+const confirm = useConfirm()
 
 const session = useSession()
 const isOn = computed(() => session.view?.hasSecondFactor === true)
@@ -22,60 +27,68 @@ async function attempt(work: () => Promise<void>): Promise<void> {
 }
 const begin = (): Promise<void> =>
   attempt(async () => {
-    const { secret, uri } = await api.post<{ secret: string; uri: string }>('/second-factor/begin')
+    const { secret, uri } = await call(beginSecondFactor)
     begun.value = { secret, picture: await QRCode.toDataURL(uri, { margin: 2, width: 176 }) }
   })
 const turnOn = (): Promise<void> =>
   attempt(async () => {
-    codes.value = (await api.post<{ codes: string[] }>('/second-factor', { code: code.value })).codes
+    codes.value = (await call(turnOnSecondFactor, { body: { code: code.value } })).codes
     begun.value = null
     code.value = ''
     await session.ask()
   })
-const turnOff = (): Promise<void> =>
-  attempt(async () => {
-    await api.delete('/second-factor')
+async function turnOff(): Promise<void> {
+  const question = { title: t('settings.turnOffQuestion'), action: t('settings.turnOffSecondFactor') }
+  if (!(await confirm.ask(question))) return
+  await attempt(async () => {
+    await call(turnOffSecondFactor)
     codes.value = []
     await session.ask()
   })
+}
 </script>
 
 <template>
   <div class="factor">
-    <h2>Second factor</h2>
+    <h2>{{ $t('settings.secondFactor') }}</h2>
     <p class="quiet">
-      {{
-        isOn
-          ? 'On: signing in also asks for a six-digit code.'
-          : 'Off. An authenticator app (TOTP, RFC 6238) protects your account if your password is stolen.'
-      }}
+      {{ isOn ? $t('settings.onSignInAlsoRequires') : $t('settings.offAnAuthenticatorAppTotp') }}
     </p>
     <template v-if="codes.length > 0">
       <p>
-        <strong>Keep these recovery codes.</strong> Each signs you in once without your device. They are not shown
-        again.
+        <strong>{{ $t('settings.saveTheseRecoveryCodes') }}</strong> {{ $t('settings.eachWorksOnceWithoutYour') }}
       </p>
       <ul class="codes mono">
         <li v-for="one in codes" :key="one">{{ one }}</li>
       </ul>
     </template>
     <form v-if="begun" class="begun" @submit.prevent="turnOn">
-      <img :src="begun.picture" width="176" height="176" alt="QR code that holds the secret below" />
+      <img :src="begun.picture" width="176" height="176" :alt="$t('settings.qrCodeThatHoldsThe')" />
       <div class="steps">
         <p>
-          1. Scan the code with your authenticator app, or type the secret:
+          {{ $t('settings.n1ScanTheCodeWith') }}
           <span class="mono secret">{{ begun.secret }}</span>
         </p>
-        <p>2. Enter the code that the app shows.</p>
-        <v-text-field v-model="code" label="Six-digit code" inputmode="numeric" autocomplete="one-time-code" required />
+        <p>{{ $t('settings.n2EnterTheCodeThat') }}</p>
+        <v-text-field
+          v-model="code"
+          :label="$t('settings.sixDigitCode')"
+          inputmode="numeric"
+          autocomplete="one-time-code"
+          required
+        />
         <div class="ends">
-          <v-btn type="submit" variant="flat">Turn on</v-btn><v-btn variant="text" @click="begun = null">Cancel</v-btn>
+          <v-btn type="submit" variant="flat">{{ $t('settings.turnOn') }}</v-btn><v-btn
+            variant="text"
+            @click="begun = null"
+            >{{ $t('common.cancel') }}</v-btn
+          >
         </div>
       </div>
     </form>
     <ProblemNote :text="problem" />
-    <v-btn v-if="isOn" @click="turnOff">Turn off second factor</v-btn>
-    <v-btn v-else-if="!begun" @click="begin">Set up second factor</v-btn>
+    <v-btn v-if="isOn" @click="turnOff">{{ $t('settings.turnOffSecondFactor') }}</v-btn>
+    <v-btn v-else-if="!begun" @click="begin">{{ $t('settings.setUpSecondFactor') }}</v-btn>
   </div>
 </template>
 

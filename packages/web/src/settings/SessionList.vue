@@ -1,24 +1,30 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { useConfirm } from '../stores/confirm.ts'
+import { type SessionRow, endOtherSessions, listSessions } from '@jurybox/api/sessions'
 import { onMounted, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { OpenSession } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 
-const sessions = ref<OpenSession[]>([])
+const confirm = useConfirm()
+
+const sessions = ref<SessionRow[]>([])
 const problem = ref('')
 
 async function load(): Promise<void> {
   problem.value = ''
   try {
-    sessions.value = await api.get<OpenSession[]>('/sessions')
+    sessions.value = await call(listSessions)
   } catch (error) {
     problem.value = wordsOf(error)
   }
 }
 async function endOthers(): Promise<void> {
+  if (!(await confirm.ask({ title: t('settings.endOtherSessions'), action: t('settings.signOutEverywhereElse') })))
+    return
   try {
-    await api.delete('/sessions')
+    await call(endOtherSessions)
     await load()
   } catch (error) {
     problem.value = wordsOf(error)
@@ -39,26 +45,28 @@ function browserOf(agent: string): string {
 
 <template>
   <div class="sessions">
-    <h2>Sessions</h2>
+    <h2>{{ $t('settings.sessions') }}</h2>
     <table class="rows">
       <thead>
         <tr>
-          <th scope="col">Browser</th>
-          <th scope="col">Address</th>
-          <th scope="col">Last seen</th>
+          <th scope="col">{{ $t('settings.browser') }}</th>
+          <th scope="col">{{ $t('settings.address') }}</th>
+          <th scope="col">{{ $t('settings.lastSeen') }}</th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="one in sessions" :key="one.id">
-          <td>{{ browserOf(one.agent) }}<span v-if="one.isThis" class="quiet"> · this one</span></td>
+          <td>
+            {{ browserOf(one.agent) }}<span v-if="one.isThis" class="quiet">{{ ' ' }}{{ $t('settings.thisOne') }}</span>
+          </td>
           <td class="mono">{{ one.address }}</td>
           <td><AgeText :at="one.seenAt" /></td>
         </tr>
       </tbody>
     </table>
-    <p class="quiet">A session ends after 8 hours without use, and 24 hours after it began.</p>
+    <p class="quiet">{{ $t('settings.aSessionEndsAfter8') }}</p>
     <ProblemNote :text="problem" />
-    <v-btn :disabled="sessions.length < 2" @click="endOthers">Sign out everywhere else</v-btn>
+    <v-btn :disabled="sessions.length < 2" @click="endOthers">{{ $t('settings.signOutEverywhereElse') }}</v-btn>
   </div>
 </template>
 

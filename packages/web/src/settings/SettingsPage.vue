@@ -1,8 +1,13 @@
 <script setup lang="ts">
+import { themeChoice, themeFor, type ThemeChoice } from '../theme.ts'
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import { type MemberView, addMember, changeRole, listMembers, removeMember } from '@jurybox/api/engagements'
+import type { Role } from '@jurybox/api/roles'
 import { onMounted, reactive, ref } from 'vue'
 import { useTheme } from 'vuetify'
-import { api, wordsOf } from '../api/client.ts'
-import type { ActivityView, MemberView, Role } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { useToasts } from '../stores/toasts.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { keysAreOn, setKeys } from '../shared/keys.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -12,20 +17,26 @@ import PasswordForm from './PasswordForm.vue'
 import SecondFactorPanel from './SecondFactorPanel.vue'
 import SessionList from './SessionList.vue'
 
+const confirm = useConfirm()
+
 const engagement = useEngagement()
 const session = useSession()
 const theme = useTheme()
 const members = ref<MemberView[]>([])
-const activity = ref<ActivityView | null>(null)
 const problem = ref('')
 const done = ref('')
-const night = ref(theme.global.name.value === 'night')
+const chosen = ref<ThemeChoice>(themeChoice())
+const THEMES = [
+  { value: 'system', title: t('settings.themeSystem') },
+  { value: 'light', title: t('settings.themeLight') },
+  { value: 'dark', title: t('settings.themeDark') },
+]
+const toasts = useToasts()
 const ROLES: Role[] = ['lead', 'auditor', 'engineer', 'reader']
 const added = reactive({ name: '', role: 'reader' as Role })
 
 async function load(): Promise<void> {
-  members.value = await api.get<MemberView[]>(`${engagement.base}/members`)
-  if (engagement.may.manage) activity.value = await api.get<ActivityView>(`${engagement.base}/activity`)
+  members.value = await call(listMembers)
 }
 async function attempt(work: () => Promise<unknown>, words: string): Promise<void> {
   problem.value = ''
@@ -40,56 +51,80 @@ async function attempt(work: () => Promise<unknown>, words: string): Promise<voi
 }
 onMounted(() => attempt(load, ''))
 
-function setNight(on: boolean): void {
-  night.value = on
-  theme.change(on ? 'night' : 'light')
-  localStorage.setItem('theme', on ? 'night' : 'light')
+function setTheme(choice: ThemeChoice): void {
+  chosen.value = choice
+  localStorage.setItem('theme', choice)
+  theme.change(themeFor(choice))
+}
+const notifies = ref('Notification' in window && Notification.permission === 'granted')
+async function allowNotifications(): Promise<void> {
+  notifies.value = (await Notification.requestPermission()) === 'granted'
 }
 const add = (): Promise<void> =>
   attempt(async () => {
-    await api.post(`${engagement.base}/members`, added)
+    await call(addMember, { body: added })
     Object.assign(added, { name: '', role: 'reader' })
-  }, 'The member was added.')
+  }, t('settings.memberAdded'))
 const setRole = (member: MemberView, role: Role): Promise<void> =>
-  attempt(() => api.put(`${engagement.base}/members/${member.id}`, { role }), `${member.fullName} is now ${role}.`)
-const remove = (member: MemberView): Promise<void> =>
-  attempt(() => api.delete(`${engagement.base}/members/${member.id}`), `${member.fullName} is no longer a member.`)
+  attempt(async () => {
+    await call(changeRole, { params: { user: member.id }, body: { role } })
+    toasts.show(t('settings.isNow', { fullName: member.fullName, role }), {
+      action: { title: t('common.undo'), run: () => setRole({ ...member, role }, member.role) },
+    })
+  }, '')
+async function remove(member: MemberView): Promise<void> {
+  const { fullName } = member
+  if (!(await confirm.ask({ title: t('settings.removeNamed', { fullName }), action: t('settings.removeMember') })))
+    return
+  await attempt(
+    () => call(removeMember, { params: { user: member.id } }),
+    t('settings.isNoLongerAMember', { fullName }),
+  )
+}
 </script>
 
 <template>
   <div class="page">
     <div class="page-head">
-      <h1 class="grow">Settings</h1>
+      <h1 class="grow">{{ $t('settings.settings') }}</h1>
       <div v-if="session.view?.isAdmin" class="actions">
-        <v-btn :to="`/e/${engagement.id}/installation`">Installation</v-btn>
+        <v-btn :to="`/e/${engagement.id}/installation`">{{ $t('settings.installation') }}</v-btn>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ done }}</p>
     <div class="columns">
       <section class="panel block">
-        <h2>This browser</h2>
-        <v-checkbox :model-value="night" label="Dark theme" @update:model-value="(on) => setNight(on === true)" />
+        <h2>{{ $t('settings.thisBrowser') }}</h2>
+        <v-select
+          :model-value="chosen"
+          :items="THEMES"
+          :label="$t('settings.theme')"
+          class="theme"
+          @update:model-value="setTheme"
+        />
+        <p v-if="notifies" class="quiet">{{ $t('settings.notificationsAreOn') }}</p>
+        <v-btn v-else size="small" @click="allowNotifications">{{ $t('settings.allowNotifications') }}</v-btn>
         <v-checkbox
           :model-value="keysAreOn"
-          label="Keys without a modifier (L, N, P, G, V)"
+          :label="$t('settings.singleKeyShortcutsLN')"
           @update:model-value="(on) => setKeys(on === true)"
         />
       </section>
       <section class="panel block">
-        <h2>Password</h2>
-        <PasswordForm @changed="done = 'The password was changed. Every other session of your account has ended.'" />
+        <h2>{{ $t('common.password') }}</h2>
+        <PasswordForm @changed="done = $t('settings.passwordChangedAllOtherSessions')" />
       </section>
       <section class="panel block"><SecondFactorPanel /></section>
       <section class="panel block"><SessionList /></section>
       <section class="panel block">
-        <h2>Members</h2>
+        <h2>{{ $t('settings.members') }}</h2>
         <table class="rows">
           <thead>
             <tr>
-              <th scope="col">Name</th>
-              <th scope="col">Role</th>
-              <th v-if="engagement.may.manage" scope="col">Action</th>
+              <th scope="col">{{ $t('common.name') }}</th>
+              <th scope="col">{{ $t('common.role') }}</th>
+              <th v-if="engagement.may.manage" scope="col">{{ $t('common.action') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -102,27 +137,31 @@ const remove = (member: MemberView): Promise<void> =>
                   v-if="engagement.may.manage"
                   :model-value="member.role"
                   :items="ROLES"
-                  :aria-label="`Role of ${member.fullName}`"
+                  :aria-label="$t('settings.roleOf', { fullName: member.fullName })"
                   @update:model-value="(role) => setRole(member, role)"
                 /><span v-else>{{ member.role }}</span>
               </td>
               <td v-if="engagement.may.manage">
-                <v-btn size="small" variant="text" :aria-label="`Remove ${member.fullName}`" @click="remove(member)"
-                  >Remove</v-btn
+                <v-btn
+                  size="small"
+                  variant="text"
+                  :aria-label="$t('settings.remove', { fullName: member.fullName })"
+                  @click="remove(member)"
+                  >{{ $t('common.remove') }}</v-btn
                 >
               </td>
             </tr>
           </tbody>
         </table>
         <form v-if="engagement.may.manage" class="form" @submit.prevent="add">
-          <h3>Add a member</h3>
-          <v-text-field v-model="added.name" label="Sign-in name of the account" autocomplete="off" required />
-          <v-select v-model="added.role" :items="ROLES" label="Role" />
-          <v-btn type="submit">Add member</v-btn>
+          <h3>{{ $t('settings.addMember') }}</h3>
+          <v-text-field v-model="added.name" :label="$t('settings.signInNameOfThe')" autocomplete="off" required />
+          <v-select v-model="added.role" :items="ROLES" :label="$t('common.role')" />
+          <v-btn type="submit">{{ $t('settings.addMember') }}</v-btn>
         </form>
       </section>
     </div>
-    <AuditLog v-if="activity" :activity="activity" of="in this engagement" />
+    <AuditLog v-if="engagement.may.manage" />
   </div>
 </template>
 
@@ -150,5 +189,9 @@ const remove = (member: MemberView): Promise<void> =>
 }
 .role {
   min-width: 140px;
+}
+.theme {
+  max-width: 240px;
+  margin: 8px 0;
 }
 </style>

@@ -1,24 +1,25 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { computed } from 'vue'
 import { absoluteTime, relativeTime } from './time.ts'
 
 /** A time as its age, with the absolute time and where it comes from on hover. */
 const props = defineProps<{ at: string | null; source?: string }>()
 const SOURCES: Readonly<Record<string, string>> = {
-  listing: 'stated by the listing itself',
-  stated: 'as given when it was brought in',
-  unknown: 'of unknown source',
+  listing: t('shared.statedByTheRecordItself'),
+  stated: t('shared.givenAtImport'),
+  unknown: t('shared.sourceUnknown'),
 }
 const title = computed(() =>
   props.at === null
-    ? 'The time of capture is not known'
+    ? t('shared.captureTimeUnknown')
     : `${absoluteTime(props.at)}${props.source ? `, ${SOURCES[props.source] ?? props.source}` : ''}`,
 )
 </script>
 
 <template>
   <time :datetime="at ?? undefined" :title="title" class="age">{{
-    at === null ? 'time not known' : relativeTime(at)
+    at === null ? $t('shared.timeUnknown') : relativeTime(at)
   }}</time>
 </template>
 

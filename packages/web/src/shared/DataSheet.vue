@@ -1,9 +1,16 @@
 <script setup lang="ts" generic="Row extends { id: number | string }">
 import { mdiDownload, mdiTableColumn, mdiBookmarkOutline } from '@mdi/js'
 import { FORMULA } from '@jurybox/core/report'
+import { deleteView, listViews, saveView as saveSharedView, type SavedViewRow } from '@jurybox/api/views'
 import papaparse from 'papaparse'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { call } from '../api/client.ts'
+import { t } from '../messages/index.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useToasts } from '../stores/toasts.ts'
+import ProblemNote from './ProblemNote.vue'
+import { useAttempt } from './attempt.ts'
 import { grouped } from './numbers.ts'
 import { PAGE_ROWS } from './sheet-query.ts'
 
@@ -12,6 +19,8 @@ export interface Column<R> {
   readonly title: string
   /** What is sorted, filtered and exported. */
   readonly value: (row: R) => string | number
+  /** What is exported beside it in a column of its own, where the value is words for people. */
+  readonly raw?: (row: R) => string | number
   readonly width?: string
   readonly numeric?: boolean
   readonly hidden?: boolean
@@ -28,6 +37,8 @@ const props = defineProps<{
   rows: readonly Row[]
   columns: readonly Column<Row>[]
   label: string
+  /** What one row is, in words; left out where nobody counts to one. */
+  one?: string
   height?: string
   selectable?: boolean
   /** Where the server sorts, filters and counts: `rows` is a page of what it has, `csv` where all of it is exported. */
@@ -36,11 +47,18 @@ const props = defineProps<{
 /** Ids of the rows that are selected. */
 const selected = defineModel<(number | string)[]>('selected', { default: () => [] })
 const emit = defineEmits<{ open: [row: Row] }>()
-defineSlots<Record<string, (props: { row: Row }) => unknown>>()
+defineSlots<Record<string, (props: { row: Row }) => unknown> & { bulk?: () => unknown }>()
 
 const chosen = computed(() => new Set(selected.value))
-function choose(row: Row): void {
-  selected.value = chosen.value.has(row.id) ? selected.value.filter((id) => id !== row.id) : [...selected.value, row.id]
+/** Where a range begins that Shift ends. */
+let anchor = 0
+/** Chooses a row, or with Shift all from the last one that was chosen; all become what this one becomes. */
+function choose(row: Row, at: number, isRange: boolean): void {
+  const range = isRange ? kept.value.slice(Math.min(anchor, at), Math.max(anchor, at) + 1) : [row]
+  const ids = new Set(range.map(({ id }) => id))
+  anchor = at
+  const isChosen = !chosen.value.has(row.id)
+  selected.value = [...selected.value.filter((id) => !ids.has(id)), ...(isChosen ? ids : [])]
 }
 /** All that the filters leave, or none. */
 const allChosen = computed(() => kept.value.length > 0 && kept.value.every(({ id }) => chosen.value.has(id)))
@@ -121,9 +139,10 @@ function toggleColumn(key: string): void {
 const pages = computed(() => Math.max(1, Math.ceil((props.remote?.total ?? 0) / PAGE_ROWS)))
 const page = computed(() => Math.min(pages.value, Math.max(1, Number(query('page')) || 1)))
 const counted = computed(() => {
-  if (props.remote) return `${grouped(props.remote.total)} ${props.label}`
+  const named = (count: number): string => `${grouped(count)} ${count === 1 ? (props.one ?? props.label) : props.label}`
+  if (props.remote) return named(props.remote.total)
   return kept.value.length === props.rows.length
-    ? `${grouped(props.rows.length)} ${props.label}`
+    ? named(props.rows.length)
     : `${grouped(kept.value.length)} of ${grouped(props.rows.length)} ${props.label}`
 })
 const span = computed(() => {
@@ -135,7 +154,13 @@ const turn = (to: number): void => setQuery({ page: to === 1 ? '' : String(to) }
 /* Rows in view */
 const scroller = ref<HTMLElement | null>(null)
 const scrolled = ref(0)
-const virtual = computed(() => kept.value.length > 200)
+/** On paper are all rows. */
+const PRINTING = ['beforeprint', 'afterprint'] as const
+const printing = ref(false)
+const onPrint = (event: Event): void => void (printing.value = event.type === 'beforeprint')
+onMounted(() => PRINTING.forEach((name) => window.addEventListener(name, onPrint)))
+onUnmounted(() => PRINTING.forEach((name) => window.removeEventListener(name, onPrint)))
+const virtual = computed(() => kept.value.length > 200 && !printing.value)
 const first = computed(() => (virtual.value ? Math.max(0, Math.floor(scrolled.value / ROW) - 10) : 0))
 const drawn = computed(() => (virtual.value ? kept.value.slice(first.value, first.value + 70) : kept.value))
 const below = computed(() => Math.max(0, (kept.value.length - first.value - drawn.value.length) * ROW))
@@ -159,47 +184,52 @@ function onKey(event: KeyboardEvent): void {
   else if (event.key === 'End') void move(event, kept.value.length - 1)
   else if (event.key === ' ' && props.selectable && row && event.target.dataset['at'] !== undefined) {
     event.preventDefault()
-    choose(row)
+    choose(row, current.value, event.shiftKey)
   } else if (event.key === 'Enter' && row && event.target.dataset['at'] !== undefined) emit('open', row)
 }
 
-/* Saved views */
-const storeName = computed(() => `views:${props.name}`)
-const views = ref<{ title: string; query: Record<string, string> }[]>(readViews())
+/* Saved views: all members of the engagement share them */
+const engagement = useEngagement()
+const toasts = useToasts()
+const views = ref<SavedViewRow[]>([])
 const title = ref('')
-function readViews(): { title: string; query: Record<string, string> }[] {
-  try {
-    const stored: unknown = JSON.parse(localStorage.getItem(`views:${props.name}`) ?? '[]')
-    return Array.isArray(stored) ? (stored as { title: string; query: Record<string, string> }[]) : []
-  } catch {
-    // A damaged entry is worth no more than an empty one.
-    return []
-  }
-}
-function saveView(): void {
-  if (title.value.trim() === '') return
-  const own = Object.entries(route.query).flatMap(([key, value]) =>
-    key.startsWith(`${props.name}.`) ? [[key, String(value)]] : [],
-  )
-  views.value = [
-    ...views.value.filter((view) => view.title !== title.value),
-    { title: title.value, query: Object.fromEntries(own) as Record<string, string> },
-  ]
-  localStorage.setItem(storeName.value, JSON.stringify(views.value))
-  title.value = ''
-}
-function useView(saved: Record<string, string>): void {
+const { problem, fields, attempt } = useAttempt(async () => {
+  views.value = await call(listViews, { query: { sheet: props.name } })
+})
+const saveView = () =>
+  attempt(async () => {
+    const own = Object.entries(route.query).flatMap(([key, value]) =>
+      key.startsWith(`${props.name}.`) ? [[key, String(value)]] : [],
+    )
+    await call(saveSharedView, {
+      body: { sheet: props.name, title: title.value, query: Object.fromEntries(own) as Record<string, string> },
+    })
+    title.value = ''
+  })
+function useView(saved: Readonly<Record<string, string>>): void {
   const others = Object.fromEntries(Object.entries(route.query).filter(([key]) => !key.startsWith(`${props.name}.`)))
-  void router.replace({ query: { ...others, ...saved } })
+  void router.push({ query: { ...others, ...saved } })
 }
-function dropView(name: string): void {
-  views.value = views.value.filter((view) => view.title !== name)
-  localStorage.setItem(storeName.value, JSON.stringify(views.value))
-}
+const dropView = (view: SavedViewRow) =>
+  attempt(async () => {
+    await call(deleteView, { params: { view: view.id } })
+    toasts.show(t('shared.viewDeleted', { title: view.title }), {
+      action: {
+        title: t('common.undo'),
+        run: () =>
+          attempt(() => call(saveSharedView, { body: { sheet: props.name, title: view.title, query: view.query } })),
+      },
+    })
+  })
 
 function exportCsv(): void {
   const rows = kept.value.map((row) =>
-    Object.fromEntries(shownColumns.value.map((column) => [column.title, column.value(row)])),
+    Object.fromEntries(
+      shownColumns.value.flatMap((column) => [
+        [column.title, column.value(row)],
+        ...(column.raw ? [[`${column.title} (${t('shared.raw')})`, column.raw(row)]] : []),
+      ]),
+    ),
   )
   const link = document.createElement('a')
   link.href = URL.createObjectURL(
@@ -215,44 +245,80 @@ function exportCsv(): void {
   <div class="sheet panel">
     <div class="tools">
       <span class="quiet" aria-live="polite"
-        >{{ selectable && selected.length > 0 ? `${selected.length} chosen of ` : '' }}{{ counted }}</span
+        >{{ selectable && selected.length > 0 ? `${$t('shared.selectedOf', { selected: selected.length })} ` : ''
+        }}{{ counted }}</span
       >
-      <nav v-if="remote && pages > 1" class="pages" :aria-label="`Pages of ${label}`">
-        <v-btn size="small" variant="text" :disabled="page === 1" aria-label="Previous page" @click="turn(page - 1)"
+      <nav v-if="remote && pages > 1" class="pages" :aria-label="$t('shared.pagesOf', { label })">
+        <v-btn
+          size="small"
+          variant="text"
+          :disabled="page === 1"
+          :aria-label="$t('shared.previousPage')"
+          @click="turn(page - 1)"
           >‹</v-btn
         >
         <span class="quiet">{{ span }}</span>
-        <v-btn size="small" variant="text" :disabled="page === pages" aria-label="Next page" @click="turn(page + 1)"
+        <v-btn
+          size="small"
+          variant="text"
+          :disabled="page === pages"
+          :aria-label="$t('shared.nextPage')"
+          @click="turn(page + 1)"
           >›</v-btn
         >
       </nav>
+      <div
+        v-if="selectable && selected.length > 0 && $slots.bulk"
+        class="bulk"
+        role="group"
+        :aria-label="$t('shared.forSelected')"
+      >
+        <slot name="bulk" /><v-btn size="small" variant="text" @click="selected = []">{{
+          $t('shared.clearSelection')
+        }}</v-btn>
+      </div>
       <span class="grow" />
-      <v-menu :close-on-content-click="false">
+      <v-menu
+        :close-on-content-click="false"
+        @update:model-value="(open: boolean) => open && attempt(async () => undefined)"
+      >
         <template #activator="{ props: menu }"
-          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">Views</v-btn></template
+          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">{{
+            $t('shared.views')
+          }}</v-btn></template
         >
         <v-sheet class="menu">
-          <p v-if="views.length === 0" class="quiet">No saved views yet.</p>
-          <div v-for="view in views" :key="view.title" class="view">
-            <v-btn size="small" variant="text" @click="useView(view.query)">{{ view.title }}</v-btn>
+          <p v-if="views.length === 0" class="quiet">{{ $t('shared.noSavedViewsYet') }}</p>
+          <ProblemNote :text="problem" />
+          <div v-for="view in views" :key="view.id" class="view">
             <v-btn
               size="small"
               variant="text"
+              :title="$t('shared.savedBy', { by: view.by })"
+              @click="useView(view.query)"
+              >{{ view.title }}</v-btn
+            >
+            <v-btn
+              v-if="engagement.may.describe"
+              size="small"
+              variant="text"
               color="secondary"
-              :aria-label="`Delete the view ${view.title}`"
-              @click="dropView(view.title)"
-              >Delete</v-btn
+              :aria-label="$t('shared.deleteTheView', { title: view.title })"
+              @click="dropView(view)"
+              >{{ $t('common.delete') }}</v-btn
             >
           </div>
-          <form class="view" @submit.prevent="saveView">
-            <v-text-field v-model="title" label="Name of this view" />
-            <v-btn type="submit" size="small">Save view</v-btn>
+          <form v-if="engagement.may.describe" class="view" @submit.prevent="saveView">
+            <v-text-field v-model="title" :label="$t('shared.nameOfThisView')" :error-messages="fields['title']" />
+            <v-btn type="submit" size="small" :disabled="title.trim() === ''">{{ $t('shared.saveView') }}</v-btn>
           </form>
         </v-sheet>
       </v-menu>
       <v-menu :close-on-content-click="false">
         <template #activator="{ props: menu }"
-          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">Columns</v-btn></template
+          ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiTableColumn">{{
+            $t('shared.columns')
+          }}</v-btn></template
         >
         <v-sheet class="menu"
           ><v-checkbox
@@ -283,7 +349,7 @@ function exportCsv(): void {
               <input
                 type="checkbox"
                 :checked="allChosen"
-                :aria-label="`Choose all ${kept.length}`"
+                :aria-label="$t('shared.selectAll', { kept: kept.length })"
                 @change="chooseAll"
               />
             </th>
@@ -304,7 +370,7 @@ function exportCsv(): void {
                 class="filter"
                 type="search"
                 :value="query(`f.${column.key}`)"
-                :aria-label="`Filter ${column.title}`"
+                :aria-label="$t('shared.filter', { column: column.title })"
                 :placeholder="column.numeric ? '> < =' : 'filter'"
                 @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })"
               />
@@ -328,9 +394,8 @@ function exportCsv(): void {
                 type="checkbox"
                 tabindex="-1"
                 :checked="chosen.has(row.id)"
-                :aria-label="`Choose ${String(columns[0]?.value(row) ?? row.id)}`"
-                @click.stop
-                @change="choose(row)"
+                :aria-label="$t('shared.select', { columns: String(columns[0]?.value(row) ?? row.id) })"
+                @click.stop="choose(row, first + i, $event.shiftKey)"
               />
             </td>
             <td v-for="column in shownColumns" :key="column.key" :class="{ num: column.numeric }">
@@ -340,7 +405,7 @@ function exportCsv(): void {
           <tr v-if="below > 0" aria-hidden="true" :style="{ height: `${below}px` }" />
           <tr v-if="kept.length === 0">
             <td :colspan="shownColumns.length + Number(selectable ?? false)" class="quiet">
-              Nothing matches the filters.
+              {{ $t('shared.noRowsMatchTheFilters') }}
             </td>
           </tr>
         </tbody>
@@ -363,6 +428,12 @@ function exportCsv(): void {
   display: inline-flex;
   align-items: center;
   margin-left: 10px;
+}
+.bulk {
+  display: flex;
+  gap: 6px;
+  flex-wrap: wrap;
+  margin-left: 12px;
 }
 .scroll {
   position: relative;

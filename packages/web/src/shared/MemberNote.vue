@@ -1,16 +1,22 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 /** Who is in, in one line; of whom it is not known, apart. */
-defineProps<{ inside: readonly string[]; undecided: readonly string[]; of: number }>()
+defineProps<{ inside: readonly string[]; undecided: readonly string[]; outside?: readonly string[]; of: number }>()
 const SHOWN = 8
 const some = (names: readonly string[]): string =>
-  `${names.slice(0, SHOWN).join(', ')}${names.length > SHOWN ? ` and ${names.length - SHOWN} more` : ''}`
+  `${names.slice(0, SHOWN).join(', ')}${names.length > SHOWN ? t('shared.andMore', { shown: names.length - SHOWN }) : ''}`
 </script>
 
 <template>
   <p class="quiet" role="status" data-part="members">
-    In scope: <b>{{ inside.length }}</b> of {{ of }} devices<template v-if="inside.length > 0"
-      >: {{ some(inside) }}</template
+    {{ $t('shared.inScope') }} <b>{{ inside.length }}</b> {{ $t('shared.ofDevices', { n: of })
+    }}<template v-if="inside.length > 0">: {{ some(inside) }}</template
     >.
-    <template v-if="undecided.length > 0">Unknown for {{ undecided.length }}: {{ some(undecided) }}.</template>
+    <template v-if="undecided.length > 0">{{
+      $t('shared.unknownFor', { undecided: undecided.length, undecided2: some(undecided) })
+    }}</template>
+    <template v-if="outside && outside.length > 0">{{
+      $t('shared.outOfScope', { n: outside.length, names: some(outside) })
+    }}</template>
   </p>
 </template>

@@ -4,7 +4,9 @@ defineProps<{ text: string }>()
 </script>
 
 <template>
-  <p v-if="text" class="problem" role="alert"><strong>That did not work.</strong> {{ text }}</p>
+  <p v-if="text" class="problem" role="alert">
+    <strong>{{ $t('shared.error') }}</strong> {{ text }}
+  </p>
 </template>
 
 <style scoped>

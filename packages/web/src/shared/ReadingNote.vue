@@ -12,10 +12,10 @@ const emit = defineEmits<{ stop: [] }>()
 <template>
   <div v-if="reading" class="reading panel" role="status">
     <span
-      >{{ reading.of ? 'Working' : 'Reading the estate'
-      }}<template v-if="reading.total > 1 || !reading.of"
-        >: {{ reading.done }} of {{ reading.total }} {{ reading.of ?? 'devices' }}</template
-      ></span
+      >{{ reading.of ? $t('shared.working') : $t('shared.parsingTheEstate')
+      }}<template v-if="reading.total > 1 || !reading.of">{{
+        $t('shared.of', { done: reading.done, total: reading.total, reading: reading.of ?? 'devices' })
+      }}</template></span
     >
     <v-progress-linear
       :model-value="(100 * reading.done) / Math.max(1, reading.total)"
@@ -23,7 +23,9 @@ const emit = defineEmits<{ stop: [] }>()
       color="primary"
       :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`"
     />
-    <v-btn size="small" variant="text" @click="emit('stop')">{{ reading.of ? 'Stop' : 'Do not wait' }}</v-btn>
+    <v-btn size="small" variant="text" @click="emit('stop')">{{
+      reading.of ? $t('common.stop') : $t('shared.stopWaiting')
+    }}</v-btn>
   </div>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type GroupTrial, tryGroup } from '@jurybox/api/groups'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { wordsOf } from '../api/client.ts'
-import type { GroupTrial } from '../api/estate-types.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { usePolling } from './polling.ts'
 import MemberNote from './MemberNote.vue'
@@ -23,11 +23,7 @@ watch(
     if (text.trim() === '') return void (members.value = null)
     timer = setTimeout(async () => {
       try {
-        const answer = await ask<GroupTrial>(`${engagement.base}/groups/try`, {
-          kind: 'filter',
-          text,
-          snapshot: engagement.b?.id,
-        })
+        const answer = await ask(tryGroup, { query: { kind: 'filter', text, snapshot: engagement.b?.id } })
         if (answer && text === props.text) members.value = answer
       } catch (error) {
         members.value = null
@@ -48,6 +44,7 @@ onBeforeUnmount(() => {
   <MemberNote
     v-else-if="members"
     :inside="members.inside"
+    :outside="members.outside"
     :undecided="members.undecided.map(({ device }) => device)"
     :of="members.inside.length + members.outside.length + members.undecided.length"
   />

@@ -17,7 +17,7 @@ const here = (path: string): boolean => route.path === `/e/${engagement.id}/${pa
     </div>
     <slot />
   </div>
-  <nav class="sides" :aria-label="`Sides of: ${title}`">
+  <nav class="sides" :aria-label="$t('shared.sidesOf', { title })">
     <router-link
       v-for="side in sides"
       :key="side.path"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import type { Outcome } from '@jurybox/api/outcomes'
 import { computed } from 'vue'
-import type { Outcome } from '../api/types.ts'
 import { OUTCOMES, OUTCOME_TITLES } from './outcomes.ts'
 
 /** The outcomes of one device or rule in proportion; the numbers stand beside it. */
@@ -33,7 +33,7 @@ const label = computed(() => parts.value.map(({ outcome, count }) => `${count} $
       :class="part.outcome"
     />
   </svg>
-  <span v-else class="quiet">not judged</span>
+  <span v-else class="quiet">{{ $t('common.notJudged') }}</span>
 </template>
 
 <style scoped>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import { computed } from 'vue'
 import { OUTCOME_TITLES } from './outcomes.ts'
 
@@ -8,7 +9,9 @@ const props = withDefaults(defineProps<{ outcome: string; word?: boolean; size?:
   size: 12,
   waived: false,
 })
-const title = computed(() => `${OUTCOME_TITLES[props.outcome] ?? props.outcome}${props.waived ? ', waived' : ''}`)
+const title = computed(
+  () => `${OUTCOME_TITLES[props.outcome] ?? props.outcome}${props.waived ? t('shared.waived') : ''}`,
+)
 /** A waiver changes the shape, never the word of the outcome. */
 const shape = computed(() => (props.waived ? 'waived' : props.outcome))
 </script>

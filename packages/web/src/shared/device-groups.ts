@@ -1,4 +1,5 @@
-import type { DeviceRow } from '../api/types.ts'
+import { t } from '../messages/index.ts'
+import type { DeviceRow } from '@jurybox/api/devices'
 
 type Facts = DeviceRow['facts']
 
@@ -11,10 +12,15 @@ export function waysToGroup(devices: readonly { readonly facts: Facts }[]): { va
   const facts = (['site', 'role', 'os', 'model'] as const).filter((name) =>
     devices.some((device) => device.facts[name] !== undefined),
   )
-  const titles = { site: 'Site', role: 'Role', os: 'Operating system', model: 'Model' }
+  const titles = {
+    site: t('shared.site'),
+    role: t('common.role'),
+    os: t('shared.operatingSystem'),
+    model: t('common.model'),
+  }
   return [
     ...facts.map((name) => ({ value: name, title: titles[name] })),
-    ...labels.map((name) => ({ value: `label ${name}`, title: `Label ${name}` })),
+    ...labels.map((name) => ({ value: `label ${name}`, title: t('shared.label', { name }) })),
   ]
 }
 
@@ -23,7 +29,7 @@ export function groupOf(facts: Facts, way: string): string {
   const value = way.startsWith('label ')
     ? facts.labels?.[way.slice('label '.length)]
     : facts[way as 'site' | 'role' | 'os' | 'model']
-  return value === undefined || value === null || value === '' ? 'not stated' : String(value)
+  return value === undefined || value === null || value === '' ? t('shared.notStated') : String(value)
 }
 
 /** The devices of each group, the groups in their own order. */

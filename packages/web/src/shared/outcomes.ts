@@ -1,3 +1,4 @@
+import { t } from '../messages/index.ts'
 /** Outcomes in the order in which they concern people. */
 export const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 
@@ -11,8 +12,8 @@ export const OUTCOME_TITLES: Readonly<Record<string, string>> = {
   fail: 'fail',
   unknown: 'unknown',
   error: 'error',
-  notapplicable: 'not applicable',
-  notchecked: 'not checked',
-  notselected: 'not selected',
+  notapplicable: t('shared.notApplicable'),
+  notchecked: t('shared.notChecked'),
+  notselected: t('common.notSelected'),
   waived: 'waived',
 }

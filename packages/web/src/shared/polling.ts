@@ -1,5 +1,6 @@
-import { onBeforeUnmount, ref, type Ref } from 'vue'
-import { StillReading, api } from '../api/client.ts'
+import { onScopeDispose, ref, type Ref } from 'vue'
+import type { Endpoint, ResponseOf } from '@jurybox/api/endpoint'
+import { StillReading, call, type Rest } from '../api/client.ts'
 
 const PAUSE_MS = 400
 /** An answer that takes longer is waited for visibly. */
@@ -20,13 +21,13 @@ export interface Progress {
  */
 export function usePolling(): {
   reading: Ref<Progress | null>
-  ask: <T>(path: string, query?: Record<string, string | number | undefined>) => Promise<T | null>
+  ask: <const E extends Endpoint>(endpoint: E, ...given: Rest<E>) => Promise<ResponseOf<E> | null>
   stop: () => void
 } {
   const reading = ref<Progress | null>(null)
   let turn = 0
   /** Null where another question was asked meanwhile, or nobody waits any more. */
-  async function ask<T>(path: string, query: Record<string, string | number | undefined> = {}): Promise<T | null> {
+  async function ask<const E extends Endpoint>(endpoint: E, ...given: Rest<E>): Promise<ResponseOf<E> | null> {
     const mine = ++turn
     const soon = setTimeout(() => {
       if (mine === turn) reading.value ??= ASKED
@@ -37,7 +38,7 @@ export function usePolling(): {
     }
     for (;;) {
       try {
-        const answer = await api.get<T>(path, query)
+        const answer = await call(endpoint, ...given)
         answered()
         return mine === turn ? answer : null
       } catch (error) {
@@ -56,6 +57,6 @@ export function usePolling(): {
     turn++
     reading.value = null
   }
-  onBeforeUnmount(stop)
+  onScopeDispose(stop)
   return { reading, ask, stop }
 }

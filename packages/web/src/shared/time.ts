@@ -1,3 +1,4 @@
+import { t } from '../messages/index.ts'
 const words = new Intl.RelativeTimeFormat('en', { numeric: 'auto' })
 const UNITS: readonly [Intl.RelativeTimeFormatUnit, number][] = [
   ['year', 31_557_600],
@@ -10,10 +11,33 @@ const UNITS: readonly [Intl.RelativeTimeFormatUnit, number][] = [
 export function relativeTime(at: string, now = Date.now()): string {
   const seconds = (Date.parse(at) - now) / 1000
   for (const [unit, size] of UNITS) if (Math.abs(seconds) >= size) return words.format(Math.trunc(seconds / size), unit)
-  return 'just now'
+  return t('shared.justNow')
+}
+
+/** `2026-11-16`, the day in UTC */
+export function dayOf(at: string | number): string {
+  return new Date(at).toISOString().slice(0, 10)
+}
+
+/**
+ * The time as the clocks of a zone show it: `2026-11-16 07:30 Europe/Zurich`.
+ * @param zone a name of the IANA time zone database
+ */
+export function timeInZone(at: string, zone: string): string {
+  const parts = new Intl.DateTimeFormat('en', {
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+    timeZone: zone,
+  }).formatToParts(new Date(at))
+  const of = (type: string): string => parts.find((part) => part.type === type)?.value ?? ''
+  return `${of('year')}-${of('month')}-${of('day')} ${of('hour')}:${of('minute')} ${zone}`
 }
 
 /** `2026-11-16 06:30 UTC` */
 export function absoluteTime(at: string): string {
-  return `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`
+  return t('shared.utc', { at: new Date(at).toISOString().slice(0, 16).replace('T', ' ') })
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { openEngagement } from '@jurybox/api/engagements'
 import { onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
@@ -16,6 +17,8 @@ const form = reactive({ title: '', client: '' })
 // With one engagement there is nothing to choose.
 onMounted(() => {
   const own = session.view?.engagements ?? []
+  // Whoever asked for all of them sees all.
+  if (router.currentRoute.value.query['all'] !== undefined) return
   if (own.length === 1 && own[0] && router.options.history.state['back'] !== `/e/${own[0].id}`) {
     if (!String(router.options.history.state['back'] ?? '').startsWith('/e/'))
       void router.replace(`/e/${own[0].id}/overview`)
@@ -25,9 +28,9 @@ onMounted(() => {
 async function add(): Promise<void> {
   problem.value = ''
   try {
-    const { id } = await api.post<{ id: number }>('/engagements', form)
+    const { id } = await call(openEngagement, { body: form })
     await session.ask()
-    await router.push(`/e/${id}/snapshots`)
+    await router.push(`/e/${id}/overview`)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -36,7 +39,7 @@ async function add(): Promise<void> {
 
 <template>
   <SignInLayout>
-    <h1>Engagements</h1>
+    <h1>{{ $t('common.engagements') }}</h1>
     <ul class="list">
       <li v-for="engagement in session.view?.engagements" :key="engagement.id">
         <router-link :to="`/e/${engagement.id}/overview`">{{ engagement.title }}</router-link>
@@ -44,14 +47,14 @@ async function add(): Promise<void> {
       </li>
     </ul>
     <p v-if="!session.view?.mayOpen && session.view?.engagements.length === 0" class="quiet">
-      You are not a member of any engagement yet. A lead adds you by your sign-in name, {{ session.view?.user.name }}.
+      {{ $t('signIn.youAreNotAMember', { session: session.view?.user.name }) }}
     </p>
-    <v-btn v-if="!adding && session.view?.mayOpen" @click="adding = true">Open an engagement</v-btn>
+    <v-btn v-if="!adding && session.view?.mayOpen" @click="adding = true">{{ $t('signIn.openEngagement') }}</v-btn>
     <form v-else-if="adding" @submit.prevent="add">
-      <v-text-field v-model="form.title" v-focus label="Title" required />
-      <v-text-field v-model="form.client" label="Client" />
+      <v-text-field v-model="form.title" v-focus :label="$t('common.title')" required />
+      <v-text-field v-model="form.client" :label="$t('signIn.client')" />
       <ProblemNote :text="problem" />
-      <v-btn type="submit" variant="flat">Open it</v-btn>
+      <v-btn type="submit" variant="flat">{{ $t('signIn.openEngagement') }}</v-btn>
     </form>
   </SignInLayout>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { createFirstUser } from '@jurybox/api/sessions'
 import { reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
@@ -17,14 +18,16 @@ async function create(): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await api.post('/first-user', {
-      code: form.code,
-      user: { name: form.name, fullName: form.fullName, password: form.password },
-      engagement: { title: form.title, client: form.client },
+    await call(createFirstUser, {
+      body: {
+        code: form.code,
+        user: { name: form.name, fullName: form.fullName, password: form.password },
+        engagement: { title: form.title, client: form.client },
+      },
     })
     await session.ask()
     const [own] = session.view?.engagements ?? []
-    await router.replace(own ? `/e/${own.id}/set-up` : '/')
+    await router.replace(own ? `/e/${own.id}/overview` : '/')
   } catch (error) {
     problem.value = wordsOf(error)
   } finally {
@@ -35,28 +38,28 @@ async function create(): Promise<void> {
 
 <template>
   <SignInLayout>
-    <h1>The first user</h1>
+    <h1>{{ $t('signIn.firstUser') }}</h1>
     <form @submit.prevent="create">
       <v-text-field
         v-model="form.code"
         v-focus
-        label="One-time code (the start command printed it)"
+        :label="$t('signIn.oneTimeCodePrintedBy')"
         autocomplete="one-time-code"
         required
       />
-      <v-text-field v-model="form.fullName" label="Your full name" autocomplete="name" required />
-      <v-text-field v-model="form.name" label="Name to sign in with" autocomplete="username" required />
+      <v-text-field v-model="form.fullName" :label="$t('signIn.yourFullName')" autocomplete="name" required />
+      <v-text-field v-model="form.name" :label="$t('signIn.signInName')" autocomplete="username" required />
       <v-text-field
         v-model="form.password"
-        label="Password, at least 15 characters"
+        :label="$t('signIn.passwordAtLeast15Characters')"
         type="password"
         autocomplete="new-password"
         required
       />
-      <v-text-field v-model="form.title" label="Title of the first engagement" required />
-      <v-text-field v-model="form.client" label="Client" />
+      <v-text-field v-model="form.title" :label="$t('signIn.firstEngagement')" required />
+      <v-text-field v-model="form.client" :label="$t('signIn.client')" />
       <ProblemNote :text="problem" />
-      <v-btn type="submit" variant="flat" :loading="busy" block>Create and sign in</v-btn>
+      <v-btn type="submit" variant="flat" :loading="busy" block>{{ $t('signIn.createAndSignIn') }}</v-btn>
     </form>
   </SignInLayout>
 </template>

@@ -19,8 +19,8 @@ async function goOn(): Promise<void> {
 
 <template>
   <SignInLayout>
-    <h1>New password</h1>
-    <p class="quiet">You signed in with a one-time password. Choose one that only you know.</p>
-    <PasswordForm current-label="One-time password" @changed="goOn" />
+    <h1>{{ $t('signIn.newPassword') }}</h1>
+    <p class="quiet">{{ $t('signIn.youSignedInWithA') }}</p>
+    <PasswordForm :current-label="$t('signIn.oneTimePassword')" @changed="goOn" />
   </SignInLayout>
 </template>

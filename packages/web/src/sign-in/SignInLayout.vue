@@ -6,12 +6,12 @@
   <main class="door">
     <section class="words">
       <img src="/mark.svg" width="44" height="44" alt="" />
-      <p class="big">Jury Box</p>
-      <p class="motto">Configurations in, verdicts out, each with its lines.</p>
+      <p class="big">{{ $t('signIn.juryBox') }}</p>
+      <p class="motto">{{ $t('signIn.networkSecurityAuditsWithEvidence') }}</p>
       <ol aria-hidden="true" class="sample mono">
         <li><span>118</span>line vty 0 4</li>
-        <li class="exhibit"><span>119</span> transport input telnet ssh</li>
-        <li><span>120</span> exec-timeout 10 0</li>
+        <li class="exhibit"><span>119</span> {{ $t('signIn.transportInputTelnetSsh') }}</li>
+        <li><span>120</span> {{ $t('signIn.execTimeout100') }}</li>
       </ol>
     </section>
     <section class="form panel"><slot /></section>

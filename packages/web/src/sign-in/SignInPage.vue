@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { getStanding } from '@jurybox/api/sessions'
 import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ApiError, api, wordsOf } from '../api/client.ts'
+import { ApiError, wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
@@ -19,7 +20,7 @@ const busy = ref(false)
 
 onMounted(async () => {
   try {
-    if ((await api.get<{ firstUserNeeded: boolean }>('/standing')).firstUserNeeded) await router.replace('/first-user')
+    if ((await call(getStanding)).firstUserNeeded) await router.replace('/first-user')
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -45,20 +46,26 @@ async function signIn(): Promise<void> {
 
 <template>
   <SignInLayout>
-    <h1>Sign in</h1>
+    <h1>{{ $t('signIn.signIn') }}</h1>
     <form @submit.prevent="signIn">
-      <v-text-field v-model="name" v-focus label="Name" autocomplete="username" required />
-      <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" required />
+      <v-text-field v-model="name" v-focus :label="$t('signIn.signInName')" autocomplete="username" required />
+      <v-text-field
+        v-model="password"
+        :label="$t('common.password')"
+        type="password"
+        autocomplete="current-password"
+        required
+      />
       <v-text-field
         v-if="code !== null"
         v-model="code"
         v-focus
-        label="Code of your second factor, or a recovery code"
+        :label="$t('signIn.codeOfYourSecondFactor')"
         autocomplete="one-time-code"
         required
       />
       <ProblemNote :text="problem" />
-      <v-btn type="submit" variant="flat" :loading="busy" block>Sign in</v-btn>
+      <v-btn type="submit" variant="flat" :loading="busy" block>{{ $t('signIn.signIn') }}</v-btn>
     </form>
   </SignInLayout>
 </template>

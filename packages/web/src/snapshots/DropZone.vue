@@ -1,14 +1,13 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type IntakeView, stageFiles } from '@jurybox/api/snapshots'
 import { ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { IntakeView } from '../api/types.ts'
+import { wordsOf, upload } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useEngagement } from '../stores/engagement.ts'
 import { filesOfDrop, type DroppedFile } from './dropped-files.ts'
 
 /** Brings files in: dropped, chosen, a folder, a zip, or pasted text. */
 const emit = defineEmits<{ read: [view: IntakeView] }>()
-const engagement = useEngagement()
 const over = ref(false)
 const busy = ref('')
 const problem = ref('')
@@ -17,10 +16,10 @@ const pasting = ref(false)
 
 async function send(files: readonly DroppedFile[]): Promise<void> {
   if (files.length === 0) return
-  busy.value = `Reading ${files.length} ${files.length === 1 ? 'file' : 'files'} …`
+  busy.value = t('snapshots.reading', { files: files.length, files2: files.length === 1 ? 'file' : 'files' })
   problem.value = ''
   try {
-    emit('read', await api.upload<IntakeView>(`${engagement.base}/intake`, files))
+    emit('read', await upload(stageFiles, files))
   } catch (error) {
     problem.value = wordsOf(error)
   } finally {
@@ -47,17 +46,16 @@ function sendPasted(): void {
   <section
     class="zone panel"
     :class="{ over }"
-    aria-label="Bring devices in"
+    :aria-label="$t('common.importConfigurations')"
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="onDrop"
   >
     <div class="row">
       <div class="grow">
-        <h2>Bring devices in</h2>
+        <h2>{{ $t('common.importConfigurations') }}</h2>
         <p class="quiet">
-          Drop configuration files, a folder, or a zip here. One device a file, or a snapshot folder. Nothing is kept
-          before you have seen what was read.
+          {{ $t('snapshots.dropConfigurationFilesAFolder') }}
         </p>
       </div>
       <label class="choose"
@@ -68,16 +66,18 @@ function sendPasted(): void {
           multiple
           accept=".cfg,.conf,.txt,.zip,.yaml"
           @change="onChoose"
-        /><span>Choose files</span></label
+        /><span>{{ $t('snapshots.selectFiles') }}</span></label
       >
       <label class="choose"
-        ><input class="sr" type="file" webkitdirectory @change="onChoose" /><span>Choose a folder</span></label
+        ><input class="sr" type="file" webkitdirectory @change="onChoose" /><span>{{
+          $t('snapshots.selectFolder')
+        }}</span></label
       >
-      <v-btn @click="pasting = !pasting">Paste</v-btn>
+      <v-btn @click="pasting = !pasting">{{ $t('snapshots.paste') }}</v-btn>
     </div>
     <form v-if="pasting" class="paste" @submit.prevent="sendPasted">
-      <v-textarea v-model="pasted" label="A configuration as listed by the device" rows="6" class="mono" />
-      <v-btn type="submit" :disabled="pasted.trim() === ''">Read it</v-btn>
+      <v-textarea v-model="pasted" :label="$t('snapshots.configurationAsListedByThe')" rows="6" class="mono" />
+      <v-btn type="submit" :disabled="pasted.trim() === ''">{{ $t('snapshots.import') }}</v-btn>
     </form>
     <p v-if="busy" role="status">{{ busy }}</p>
     <ProblemNote :text="problem" />

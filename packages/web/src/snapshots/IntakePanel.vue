@@ -1,23 +1,31 @@
 <script setup lang="ts">
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import { type IntakeView, type SnapshotView, discardFiles, freezeSnapshot } from '@jurybox/api/snapshots'
 import { computed, reactive, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { IntakeView, SnapshotView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { absoluteTime } from '../shared/time.ts'
-import { useEngagement } from '../stores/engagement.ts'
+import DateField from '../shared/DateField.vue'
+import TimeField from '../shared/TimeField.vue'
+import { absoluteTime, dayOf } from '../shared/time.ts'
+import { useDialects } from '../stores/dialects.ts'
+
+const confirm = useConfirm()
+const dialects = useDialects()
+void dialects.load()
 
 /** What was read of dropped files, what was refused, what has to be settled, and the freezing. */
 const props = defineProps<{ intake: IntakeView }>()
 const emit = defineEmits<{ frozen: [view: SnapshotView]; dropped: [] }>()
-const engagement = useEngagement()
 const problem = ref('')
 const busy = ref(false)
 
-const local = (at: Date): string => at.toISOString().slice(0, 16)
+const taken = props.intake.takenAt ?? new Date().toISOString()
 const form = reactive({
   title:
-    props.intake.title === 'Dropped files' ? `Dropped ${new Date().toISOString().slice(0, 10)}` : props.intake.title,
-  takenAt: local(props.intake.takenAt ? new Date(props.intake.takenAt) : new Date()),
+    props.intake.title === 'Imported files' ? t('snapshots.imported', { n: dayOf(Date.now()) }) : props.intake.title,
+  day: dayOf(taken),
+  time: new Date(taken).toISOString().slice(11, 16),
   note: props.intake.note,
 })
 const settled = reactive<Record<string, string>>({})
@@ -46,13 +54,15 @@ async function freeze(): Promise<void> {
     const answers = Object.entries(settled).flatMap(([path, as]) => (as === '' ? [] : [{ path, as }]))
     emit(
       'frozen',
-      await api.post<SnapshotView>(`${engagement.base}/snapshots`, {
-        intake: props.intake.id,
-        title: form.title,
-        note: form.note,
-        takenAt: `${form.takenAt}:00Z`,
-        settled: answers,
-        without: without.value,
+      await call(freezeSnapshot, {
+        body: {
+          intake: props.intake.id,
+          title: form.title,
+          note: form.note,
+          takenAt: `${form.day}T${form.time}:00Z`,
+          settled: answers,
+          without: without.value,
+        },
       }),
     )
   } catch (error) {
@@ -62,39 +72,49 @@ async function freeze(): Promise<void> {
   }
 }
 async function drop(): Promise<void> {
-  await api.delete(`${engagement.base}/intake/${props.intake.id}`).catch(() => undefined)
+  const question = { title: t('snapshots.discardQuestion'), action: t('snapshots.discardFiles') }
+  if (!(await confirm.ask(question))) return
+  await call(discardFiles, { params: { import: props.intake.id } }).catch(() => undefined)
   emit('dropped')
 }
 </script>
 
 <template>
-  <section class="intake" aria-label="What was read">
+  <section class="intake" :aria-label="$t('snapshots.importedFiles')">
     <h2>
-      {{ intake.devices.length }} {{ intake.devices.length === 1 ? 'device' : 'devices' }} read,
-      {{ plainRefusals.length }} {{ plainRefusals.length === 1 ? 'file' : 'files' }} refused
+      {{
+        $t('snapshots.importedRefused', {
+          devices: intake.devices.length,
+          intake: intake.devices.length === 1 ? 'device' : 'devices',
+          plainRefusals: plainRefusals.length,
+          plainRefusals2: plainRefusals.length === 1 ? 'file' : 'files',
+        })
+      }}
     </h2>
     <div v-if="questions.length > 0" class="panel part">
-      <h3>Which device is it?</h3>
+      <h3>{{ $t('snapshots.duplicateHostNames') }}</h3>
       <div v-for="question in questions" :key="question.path" class="question">
         <p>
-          <code>{{ question.path }}</code> states the host name <strong>{{ question.name }}</strong>, as
-          <code>{{ question.first }}</code> does.
+          <code>{{ question.path }}</code> {{ $t('snapshots.hasTheHostName') }} <strong>{{ question.name }}</strong>{{
+            $t('snapshots.like')
+          }}
+          <code>{{ question.first }}</code> {{ $t('snapshots.text') }}
         </p>
         <v-btn-toggle
           v-model="settled[question.path]"
           density="compact"
           variant="outlined"
           color="primary"
-          :aria-label="`What to do with ${question.path}`"
+          :aria-label="$t('snapshots.whatToDoWith', { path: question.path })"
         >
-          <v-btn value="">Leave it out</v-btn>
-          <v-btn :value="question.name">Take it instead</v-btn>
-          <v-btn :value="`${question.name}-2`">Take it as {{ question.name }}-2</v-btn>
+          <v-btn value="">{{ $t('snapshots.skipThisFile') }}</v-btn>
+          <v-btn :value="question.name">{{ $t('snapshots.replaceTheOther') }}</v-btn>
+          <v-btn :value="`${question.name}-2`">{{ $t('snapshots.importAs2', { name: question.name }) }}</v-btn>
         </v-btn-toggle>
       </div>
     </div>
     <div v-if="plainRefusals.length > 0" class="panel part">
-      <h3>Refused</h3>
+      <h3>{{ $t('snapshots.refused') }}</h3>
       <p v-for="refusal in plainRefusals" :key="refusal.path">
         <code>{{ refusal.path }}</code>: {{ refusal.reason }}
       </p>
@@ -103,12 +123,12 @@ async function drop(): Promise<void> {
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Device</th>
-            <th scope="col">File</th>
-            <th scope="col">Record</th>
-            <th scope="col" class="num">Lines</th>
-            <th scope="col" class="num">Unparsed</th>
-            <th scope="col">Taken</th>
+            <th scope="col">{{ $t('common.device') }}</th>
+            <th scope="col">{{ $t('snapshots.file') }}</th>
+            <th scope="col">{{ $t('common.record') }}</th>
+            <th scope="col" class="num">{{ $t('common.lines') }}</th>
+            <th scope="col" class="num">{{ $t('snapshots.unparsed') }}</th>
+            <th scope="col">{{ $t('common.captured') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -117,7 +137,7 @@ async function drop(): Promise<void> {
             <td>
               <code>{{ record.path }}</code>
               <div v-for="fault in record.faults" :key="fault.line" class="fault">
-                not whole, line {{ fault.line }}: {{ fault.reason }}
+                {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
               </div>
             </td>
             <td>
@@ -125,54 +145,61 @@ async function drop(): Promise<void> {
               <div
                 v-if="record.confidence !== null"
                 class="quiet"
-                :title="`${Math.round(record.confidence * 100)} % of what tells dialects apart was recognised; a line “dialect: …” in device.yaml overrides it`"
+                :title="
+                  $t('snapshots.dialectMatchOverrideWithDialect', { confidence: Math.round(record.confidence * 100) })
+                "
               >
-                {{ record.dialect }}, {{ Math.round(record.confidence * 100) }} %
+                {{ dialects.nameOf(record.dialect) }}, {{ Math.round(record.confidence * 100) }} %
               </div>
             </td>
             <td class="num">{{ record.lines }}</td>
             <td class="num">{{ record.unread }}</td>
-            <td>{{ record.takenAt === null ? 'as given below' : absoluteTime(record.takenAt) }}</td>
+            <td>{{ record.takenAt === null ? $t('snapshots.asEnteredBelow') : absoluteTime(record.takenAt) }}</td>
           </tr>
         </tbody>
       </table>
     </div>
     <div v-if="intake.carries.length > 0" class="panel part">
       <p class="quiet">
-        {{ intake.carries.length - without.length }} of {{ intake.carries.length }} other devices are carried over from
-        the snapshot before, each with its own age:
-        {{ intake.carries.filter((name) => !without.includes(name)).join(', ') }}.
+        {{
+          $t('snapshots.ofOtherDevicesAreCarried', {
+            without: intake.carries.length - without.length,
+            carries: intake.carries.length,
+            intake: intake.carries.filter((name) => !without.includes(name)).join(', '),
+          })
+        }}
       </p>
       <v-autocomplete
         v-model="without"
         :items="intake.carries"
-        label="Leave out devices that are no longer there"
+        :label="$t('snapshots.excludeDevicesThatNoLonger')"
         multiple
         chips
         closable-chips
       />
     </div>
     <form class="freeze panel" @submit.prevent="freeze">
-      <v-text-field v-model="form.title" label="Title of the snapshot" required />
-      <v-text-field
-        v-model="form.takenAt"
-        type="datetime-local"
-        :label="
-          asked > 0
-            ? `Time of capture in UTC (${asked} of ${records.length} do not state their own)`
-            : 'Time of the snapshot in UTC'
-        "
-        required
-      />
-      <v-text-field v-model="form.note" label="Note" />
+      <v-text-field v-model="form.title" :label="$t('snapshots.snapshotTitle')" required />
+      <div class="when">
+        <DateField
+          v-model="form.day"
+          :label="
+            asked > 0
+              ? $t('snapshots.captureTimeUtcForOf', { asked, records: records.length })
+              : $t('snapshots.snapshotDate')
+          "
+        />
+        <TimeField v-model="form.time" :label="$t('snapshots.timeUtc')" />
+      </div>
+      <v-text-field v-model="form.note" :label="$t('common.note')" />
       <div class="end">
-        <v-btn variant="text" @click="drop">Discard files</v-btn>
+        <v-btn variant="text" @click="drop">{{ $t('snapshots.discardFiles') }}</v-btn>
         <v-btn
           type="submit"
           variant="flat"
           :loading="busy"
           :disabled="unanswered > 0 || (intake.devices.length === 0 && questions.length === 0)"
-          >Freeze the snapshot</v-btn
+          >{{ $t('snapshots.freezeSnapshot') }}</v-btn
         >
       </div>
       <ProblemNote :text="problem" />
@@ -181,6 +208,11 @@ async function drop(): Promise<void> {
 </template>
 
 <style scoped>
+.when {
+  display: grid;
+  grid-template-columns: 1fr 110px;
+  gap: 10px;
+}
 .intake {
   display: grid;
   gap: 10px;

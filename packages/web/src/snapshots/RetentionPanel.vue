@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type RetentionView, getRetention, setRetention } from '@jurybox/api/archive'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { RetentionView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -20,7 +21,7 @@ const { problem, attempt } = useAttempt()
 
 async function load(): Promise<void> {
   try {
-    view.value = await api.get<RetentionView>(`${engagement.base}/retention`)
+    view.value = await call(getRetention)
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -32,7 +33,10 @@ const tags = computed(() => [...new Set([...props.known, ...Object.keys(view.val
 function begin(): void {
   days.value = String(view.value?.days ?? '')
   byTag.value = Object.fromEntries(
-    Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [tag, kept === null ? 'for good' : String(kept)]),
+    Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [
+      tag,
+      kept === null ? t('snapshots.forEver') : String(kept),
+    ]),
   )
   editing.value = true
 }
@@ -49,7 +53,7 @@ watch([wanted, editing], async () => {
   if (!editing.value) return
   const now = ++turn
   await attempt(async () => {
-    const answer = await api.put<RetentionView>(`${engagement.base}/retention`, { ...wanted.value, try: true })
+    const answer = await call(setRetention, { body: { ...wanted.value, try: true } })
     if (now === turn) tried.value = answer
   })
 })
@@ -60,58 +64,70 @@ const held = computed(() =>
   ),
 )
 async function keep(): Promise<void> {
-  const kept = await attempt(
-    async () => (view.value = await api.put<RetentionView>(`${engagement.base}/retention`, wanted.value)),
-  )
+  const kept = await attempt(async () => (view.value = await call(setRetention, { body: wanted.value })))
   if (!kept) return
   editing.value = false
   emit('changed')
 }
-const words = (kept: number | null): string => (kept === null ? 'for good' : `${kept} ${kept === 1 ? 'day' : 'days'}`)
+const words = (kept: number | null): string =>
+  kept === null ? t('snapshots.forEver') : `${kept} ${kept === 1 ? 'day' : 'days'}`
 </script>
 
 <template>
   <section v-if="view" class="panel keeping">
-    <h2>Retention</h2>
+    <h2>{{ $t('snapshots.retention') }}</h2>
     <ProblemNote :text="problem" />
     <template v-if="!editing">
       <p>
         {{ words(view.days)
-        }}<template v-for="(kept, tag) in view.tags" :key="tag">; tagged “{{ tag }}” {{ words(kept) }}</template
+        }}<template v-for="(kept, tag) in view.tags" :key="tag">{{
+          $t('snapshots.tagged', { tag, kept: words(kept) })
+        }}</template
         >.
-        <span class="quiet">What an audit judged or a verdict rests on stays in any case, and so does the latest.</span>
+        <span class="quiet">{{ $t('snapshots.snapshotsUsedByAuditsAnd') }}</span>
       </p>
-      <p v-if="engagement.may.manage"><v-btn size="small" @click="begin">Change</v-btn></p>
+      <p v-if="engagement.may.manage">
+        <v-btn size="small" @click="begin">{{ $t('common.edit') }}</v-btn>
+      </p>
     </template>
     <form v-else class="form" @submit.prevent="keep">
-      <v-text-field v-model="days" type="number" min="1" label="Days; empty: for good" />
+      <v-text-field v-model="days" type="number" min="1" :label="$t('snapshots.daysEmptyForEver')" />
       <v-text-field
         v-for="tag in tags"
         :key="tag"
         v-model="byTag[tag]"
-        :label="`Tagged “${tag}”: days, or “for good”`"
+        :label="$t('snapshots.taggedDaysOrForEver', { tag })"
       />
       <div class="what" aria-live="polite">
-        <p v-if="going.length === 0">Nothing goes now.</p>
+        <p v-if="going.length === 0">{{ $t('snapshots.noSnapshotIsDeletedNow') }}</p>
         <template v-else
           ><p>
-            <b>{{ going.length }}</b> {{ going.length === 1 ? 'snapshot goes' : 'snapshots go' }} at once:
+            <b>{{ going.length }}</b>
+            {{
+              $t('snapshots.now', {
+                going: going.length === 1 ? $t('snapshots.snapshotIsDeleted') : $t('snapshots.snapshotsAreDeleted'),
+              })
+            }}
           </p>
           <ul>
             <li v-for="one in going" :key="one.id">
-              {{ one.title }} <span class="quiet">(kept until <AgeText :at="one.until" />)</span>
+              {{ one.title }} <span class="quiet">{{ $t('snapshots.keptUntil') }} <AgeText :at="one.until" />)</span>
             </li>
           </ul></template
         >
         <p v-if="held.length > 0" class="quiet">
-          Stay although their time has come: {{ held.map(({ title, heldBy }) => `${title} (${heldBy})`).join(', ') }}.
+          {{
+            $t('snapshots.keptAlthoughExpired', {
+              held: held.map(({ title, heldBy }) => `${title} (${heldBy})`).join(', '),
+            })
+          }}
         </p>
       </div>
       <div>
         <v-btn type="submit" variant="flat">{{
-          going.length > 0 ? `Keep it, and let ${going.length} go` : 'Keep it'
+          going.length > 0 ? $t('snapshots.saveAndDelete', { going: going.length }) : $t('common.save')
         }}</v-btn>
-        <v-btn variant="text" @click="editing = false">Leave</v-btn>
+        <v-btn variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
   </section>

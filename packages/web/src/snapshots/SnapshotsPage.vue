@@ -1,7 +1,17 @@
 <script setup lang="ts">
+import { keptIn } from '../shared/kept.ts'
+import { useConfirm } from '../stores/confirm.ts'
+import { t } from '../messages/index.ts'
+import {
+  type IntakeView,
+  type SnapshotRow,
+  type SnapshotView,
+  getSnapshot,
+  listSnapshots,
+} from '@jurybox/api/snapshots'
+import { deleteSnapshot, removeCarriedDevice, downloadMaskedSnapshot, downloadSnapshot } from '@jurybox/api/archive'
 import { computed, nextTick, ref, watch } from 'vue'
-import { api, downloadConfirmed, wordsOf } from '../api/client.ts'
-import type { IntakeView, SnapshotRow, SnapshotView } from '../api/types.ts'
+import { downloadConfirmed, wordsOf, call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { absoluteTime } from '../shared/time.ts'
@@ -12,20 +22,26 @@ import DropZone from './DropZone.vue'
 import IntakePanel from './IntakePanel.vue'
 import RetentionPanel from './RetentionPanel.vue'
 import TagsCell from './TagsCell.vue'
+import ModalDialog from '../shared/ModalDialog.vue'
+
+const confirm = useConfirm()
 
 const engagement = useEngagement()
 const exhibit = useExhibit()
 const rows = ref<SnapshotRow[]>([])
 const view = ref<SnapshotView | null>(null)
-const intake = ref<IntakeView | null>(null)
+// What was imported and not frozen yet survives a reload of the page.
+const staged = keptIn<IntakeView>(`import of engagement ${engagement.id}`)
+const intake = ref<IntakeView | null>(staged.read())
+watch(intake, (view) => staged.write(view))
 const frozen = ref('')
 const problem = ref('')
 const running = ref(false)
 
 async function load(): Promise<void> {
   try {
-    rows.value = (await api.get<SnapshotRow[]>(`${engagement.base}/snapshots`)).toReversed()
-    view.value = engagement.b ? await api.get<SnapshotView>(`${engagement.base}/snapshots/${engagement.b.id}`) : null
+    rows.value = (await call(listSnapshots)).toReversed()
+    view.value = engagement.b ? await call(getSnapshot, { params: { snapshot: engagement.b.id } }) : null
     problem.value = ''
   } catch (error) {
     problem.value = wordsOf(error)
@@ -37,7 +53,10 @@ watch(() => engagement.b?.id, load, { immediate: true })
 const onward = ref<{ $el: HTMLElement } | null>(null)
 async function afterFreeze(snapshot: SnapshotView): Promise<void> {
   intake.value = null
-  frozen.value = `“${snapshot.title}” is frozen with ${new Set(snapshot.records.map((record) => record.device)).size} devices.`
+  frozen.value = t('snapshots.isFrozenWithDevices', {
+    snapshot: snapshot.title,
+    Set: new Set(snapshot.records.map((record) => record.device)).size,
+  })
   await engagement.refresh()
   engagement.chosenB = snapshot.id
   await load()
@@ -54,7 +73,7 @@ const doomed = ref<SnapshotRow | null>(null)
 async function remove(): Promise<void> {
   if (!doomed.value) return
   try {
-    await api.delete(`${engagement.base}/snapshots/${doomed.value.id}`)
+    await call(deleteSnapshot, { params: { snapshot: doomed.value.id } })
     frozen.value = ''
     if (engagement.chosenB === doomed.value.id) engagement.chosenB = null
     doomed.value = null
@@ -65,8 +84,17 @@ async function remove(): Promise<void> {
   }
 }
 async function leaveOut(deviceId: number): Promise<void> {
+  const snapshot = view.value?.id
+  if (snapshot === undefined) return
+  const device = view.value?.records.find((record) => record.deviceId === deviceId)?.device ?? ''
+  const question = {
+    title: t('snapshots.removeNamed', { device, snapshot: view.value?.title }),
+    text: t('snapshots.removedFromLater'),
+    action: t('snapshots.removeDevice'),
+  }
+  if (!(await confirm.ask(question))) return
   try {
-    await api.delete(`${engagement.base}/snapshots/${view.value?.id}/devices/${deviceId}`)
+    await call(removeCarriedDevice, { params: { snapshot, device: deviceId } })
     await afterLetGo()
   } catch (error) {
     problem.value = wordsOf(error)
@@ -91,36 +119,38 @@ function show(recordId: number, unread: readonly number[]): void {
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Snapshots</h1>
-        <p class="quiet">All records of all devices at one time. A snapshot never changes once it is frozen.</p>
+        <h1>{{ $t('common.snapshots') }}</h1>
+        <p class="quiet">{{ $t('snapshots.recordsOfAllDevicesAt') }}</p>
       </div>
       <div v-if="!intake" class="actions">
-        <v-btn v-if="engagement.may.collect" to="snapshots/discover">Discover devices</v-btn>
-        <v-btn v-if="engagement.may.collect" to="snapshots/collect">Collect from devices</v-btn>
-        <v-btn v-if="engagement.b && engagement.may.run" variant="flat" @click="running = true">Run an audit</v-btn>
+        <v-btn v-if="engagement.may.collect" to="snapshots/discover">{{ $t('snapshots.discoverDevices') }}</v-btn>
+        <v-btn v-if="engagement.may.collect" to="snapshots/collect">{{ $t('snapshots.collectFromDevices') }}</v-btn>
+        <v-btn v-if="engagement.b && engagement.may.run" variant="flat" @click="running = true">{{
+          $t('common.runAudit')
+        }}</v-btn>
       </div>
     </div>
     <ProblemNote :text="problem" />
     <p v-if="frozen" class="frozen panel" role="status">
       {{ frozen }}
-      <v-btn v-if="engagement.may.run" ref="onward" size="small" variant="flat" @click="running = true"
-        >Run an audit</v-btn
-      >
+      <v-btn v-if="engagement.may.run" ref="onward" size="small" variant="flat" @click="running = true">{{
+        $t('common.runAudit')
+      }}</v-btn>
     </p>
-    <DropZone v-if="engagement.may.bringIn && !intake" @read="(view) => ((intake = view), (frozen = ''))" />
+    <DropZone v-if="engagement.may.import && !intake" @read="(view) => ((intake = view), (frozen = ''))" />
     <IntakePanel v-if="intake" :intake="intake" @frozen="afterFreeze" @dropped="intake = null" />
 
     <section v-if="rows.length > 0 && !intake" class="panel list">
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Snapshot</th>
-            <th scope="col">Taken</th>
-            <th scope="col" class="num">Devices</th>
-            <th scope="col" class="num">Carried over</th>
-            <th scope="col" class="num">Unparsed lines</th>
-            <th scope="col" class="num">Refused</th>
-            <th v-if="engagement.may.manage" scope="col" aria-label="Delete" />
+            <th scope="col">{{ $t('snapshots.snapshot') }}</th>
+            <th scope="col">{{ $t('common.captured') }}</th>
+            <th scope="col" class="num">{{ $t('common.devices') }}</th>
+            <th scope="col" class="num">{{ $t('snapshots.carriedOver') }}</th>
+            <th scope="col" class="num">{{ $t('snapshots.unparsedLines') }}</th>
+            <th scope="col" class="num">{{ $t('snapshots.refused') }}</th>
+            <th v-if="engagement.may.manage" scope="col" :aria-label="$t('common.delete')" />
           </tr>
         </thead>
         <tbody>
@@ -140,8 +170,12 @@ function show(recordId: number, unread: readonly number[]): void {
             <td class="num">{{ row.unread }}</td>
             <td class="num">{{ row.refused }}</td>
             <td v-if="engagement.may.manage">
-              <v-btn size="small" variant="text" :aria-label="`Delete the snapshot ${row.title}`" @click="doomed = row"
-                >Delete</v-btn
+              <v-btn
+                size="small"
+                variant="text"
+                :aria-label="$t('snapshots.deleteTheSnapshot', { row: row.title })"
+                @click="doomed = row"
+                >{{ $t('common.delete') }}</v-btn
               >
             </td>
           </tr>
@@ -151,23 +185,24 @@ function show(recordId: number, unread: readonly number[]): void {
 
     <RetentionPanel v-if="rows.length > 0 && !intake" :known="knownTags" @changed="afterLetGo" />
     <section v-if="view && !intake" class="holds">
-      <h2>Records of “{{ view.title }}”</h2>
-      <p class="quiet">Taken {{ absoluteTime(view.takenAt) }}. {{ view.note }}</p>
+      <h2>{{ $t('snapshots.recordsOf', { title: view.title }) }}</h2>
+      <p class="quiet">{{ $t('snapshots.captured', { takenAt: absoluteTime(view.takenAt), note: view.note }) }}</p>
       <p>
-        As a folder, zipped:
-        <a :href="`/api${engagement.base}/snapshots/${view.id}/masked.zip`" download>secrets masked</a
-        ><template v-if="engagement.may.takeCommands"
+        {{ $t('snapshots.downloadAsZip') }}
+        <a :href="addressOf(downloadMaskedSnapshot, { params: { snapshot: view.id } })" download>{{
+          $t('snapshots.secretsMasked')
+        }}</a><template v-if="engagement.may.exportSecrets"
           >,
           <a
-            :href="`/api${engagement.base}/snapshots/${view.id}/folder.zip`"
+            :href="addressOf(downloadSnapshot, { params: { snapshot: view.id } })"
             download
-            @click.prevent="downloadConfirmed(`/api${engagement.base}/snapshots/${view.id}/folder.zip`)"
-            >with its real secrets</a
-          >{{ ' ' }} <span class="quiet">(logged with your name)</span></template
+            @click.prevent="downloadConfirmed(addressOf(downloadSnapshot, { params: { snapshot: view.id } }))"
+            >{{ $t('snapshots.withRealSecrets') }}</a>{{ ' ' }}
+          <span class="quiet">{{ $t('snapshots.loggedWithYourName') }}</span></template
         >
       </p>
       <div v-if="view.refused.length > 0" class="panel refused">
-        <h3>Refused</h3>
+        <h3>{{ $t('snapshots.refused') }}</h3>
         <p v-for="refusal in view.refused" :key="refusal.path">
           <code>{{ refusal.path }}</code>: {{ refusal.reason }}
         </p>
@@ -176,11 +211,11 @@ function show(recordId: number, unread: readonly number[]): void {
         <table class="rows">
           <thead>
             <tr>
-              <th scope="col">Device</th>
-              <th scope="col">Record</th>
-              <th scope="col" class="num">Lines</th>
-              <th scope="col">Unparsed</th>
-              <th scope="col">Taken</th>
+              <th scope="col">{{ $t('common.device') }}</th>
+              <th scope="col">{{ $t('common.record') }}</th>
+              <th scope="col" class="num">{{ $t('common.lines') }}</th>
+              <th scope="col">{{ $t('snapshots.unparsed') }}</th>
+              <th scope="col">{{ $t('common.captured') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -188,18 +223,18 @@ function show(recordId: number, unread: readonly number[]): void {
               <td>
                 <router-link :to="`estate/${record.deviceId}`">{{ record.device }}</router-link>
                 <v-btn
-                  v-if="engagement.may.bringIn && isFirst(at) && carriedOver.has(record.deviceId)"
+                  v-if="engagement.may.import && isFirst(at) && carriedOver.has(record.deviceId)"
                   size="small"
                   variant="text"
-                  :aria-label="`Leave out ${record.device}`"
+                  :aria-label="$t('snapshots.removeFromTheSnapshot', { device: record.device })"
                   @click="leaveOut(record.deviceId)"
-                  >Leave out</v-btn
+                  >{{ $t('common.remove') }}</v-btn
                 >
               </td>
               <td>
                 <button type="button" class="as-link" @click="show(record.id, [])">{{ record.kind }}</button>
                 <div v-for="fault in record.faults" :key="fault.line" class="fault">
-                  not whole, line {{ fault.line }}: {{ fault.reason }}
+                  {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
                 </div>
               </td>
               <td class="num">{{ record.lineCount }}</td>
@@ -211,11 +246,11 @@ function show(recordId: number, unread: readonly number[]): void {
                   @click="show(record.id, record.unread)"
                 >
                   {{ record.unread.length }} {{ record.unread.length === 1 ? 'line' : 'lines' }}</button
-                ><span v-else class="quiet">none</span>
+                ><span v-else class="quiet">{{ $t('common.none') }}</span>
               </td>
               <td>
-                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet">
-                  carried over</span
+                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
+                  >{{ ' ' }}{{ $t('snapshots.carriedOver2') }}</span
                 >
               </td>
             </tr>
@@ -224,19 +259,23 @@ function show(recordId: number, unread: readonly number[]): void {
       </div>
     </section>
     <RunAuditDialog v-model="running" />
-    <v-dialog :model-value="doomed !== null" aria-label="Delete snapshot" @update:model-value="doomed = null">
-      <v-card v-if="doomed" class="doomed">
-        <h2>Delete snapshot “{{ doomed.title }}”?</h2>
-        <p>
-          Its records and its audits are deleted for good. This is refused where a report of it was taken, or where
-          another snapshot rests on it.
-        </p>
-        <div class="end">
-          <v-btn variant="text" @click="doomed = null">Cancel</v-btn
-          ><v-btn variant="flat" color="error" @click="remove">Delete snapshot</v-btn>
-        </div>
-      </v-card>
-    </v-dialog>
+    <ModalDialog
+      :model-value="doomed !== null"
+      :title="$t('snapshots.deleteSnapshot2', { doomed: doomed?.title ?? '' })"
+      @update:model-value="doomed = null"
+    >
+      <p>
+        {{ $t('snapshots.itsRecordsAndAuditsAre') }}
+      </p>
+      <template #actions>
+        <v-btn variant="text" @click="doomed = null">{{ $t('common.cancel') }}</v-btn><v-btn
+          variant="flat"
+          color="error"
+          @click="remove"
+          >{{ $t('snapshots.deleteSnapshot') }}</v-btn
+        >
+      </template>
+    </ModalDialog>
   </div>
 </template>
 
@@ -259,17 +298,6 @@ function show(recordId: number, unread: readonly number[]): void {
   justify-content: space-between;
   align-items: center;
   gap: 12px;
-}
-.doomed {
-  padding: 20px 24px;
-  display: grid;
-  gap: 12px;
-  max-width: 560px;
-}
-.end {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 .refused {
   padding: 10px 14px;

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { setSnapshotTags } from '@jurybox/api/archive'
+import type { SnapshotRow } from '@jurybox/api/snapshots'
 import { ref, watch } from 'vue'
-import { api } from '../api/client.ts'
-import type { SnapshotRow } from '../api/types.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -17,8 +18,9 @@ watch(editing, () => (tags.value = [...props.snapshot.tags]))
 async function keep(): Promise<void> {
   if (
     await attempt(() =>
-      api.put(`${engagement.base}/snapshots/${props.snapshot.id}/tags`, {
-        tags: tags.value.map((one) => one.trim()).filter(Boolean),
+      call(setSnapshotTags, {
+        params: { snapshot: props.snapshot.id },
+        body: { tags: tags.value.map((one) => one.trim()).filter(Boolean) },
       }),
     )
   )
@@ -34,24 +36,24 @@ async function keep(): Promise<void> {
       chips
       closable-chips
       :items="known"
-      label="Tags"
-      :aria-label="`Tags of ${snapshot.title}`"
+      :label="$t('snapshots.tags')"
+      :aria-label="$t('snapshots.tagsOf', { snapshot: snapshot.title })"
     />
     <div>
-      <v-btn size="small" type="submit" variant="flat">Keep</v-btn>
-      <v-btn size="small" variant="text" @click="editing = false">Leave</v-btn>
+      <v-btn size="small" type="submit" variant="flat">{{ $t('common.save') }}</v-btn>
+      <v-btn size="small" variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
   </form>
   <div v-else class="shown">
     <span v-for="one in snapshot.tags" :key="one" class="tag">{{ one }}</span>
     <v-btn
-      v-if="engagement.may.bringIn"
+      v-if="engagement.may.import"
       size="small"
       variant="text"
-      :aria-label="`Tag ${snapshot.title}`"
+      :aria-label="$t('snapshots.tag', { snapshot: snapshot.title })"
       @click="editing = true"
-      >{{ snapshot.tags.length > 0 ? 'Change' : 'Tag' }}</v-btn
+      >{{ snapshot.tags.length > 0 ? $t('common.edit') : $t('snapshots.tag2') }}</v-btn
     >
   </div>
 </template>

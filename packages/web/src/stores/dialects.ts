@@ -1,7 +1,7 @@
+import { type DialectView, listDialects } from '@jurybox/api/dialects'
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { DialectView } from '../api/types.ts'
+import { call } from '../api/client.ts'
 
 /** The forms of configuration that are read, as the server names them. */
 export const useDialects = defineStore('dialects', () => {
@@ -9,7 +9,7 @@ export const useDialects = defineStore('dialects', () => {
   let asked: Promise<void> | null = null
 
   async function load(): Promise<void> {
-    asked ??= api.get<DialectView[]>('/dialects').then((found) => void (all.value = found))
+    asked ??= call(listDialects).then((found) => void (all.value = found))
     try {
       await asked
     } catch {

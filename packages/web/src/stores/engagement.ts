@@ -1,7 +1,18 @@
+import {
+  type AuditTick,
+  type EngagementView,
+  type SnapshotTick,
+  getChronicle,
+  getEngagement,
+} from '@jurybox/api/engagements'
+import { allowedTo } from '@jurybox/api/roles'
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { AuditTick, EngagementView, SnapshotTick } from '../api/types.ts'
+import { call, useEngagementId } from '../api/client.ts'
+
+/** Whether an audit judged all devices by whole benchmarks: what pages show where none is chosen. */
+export const isWhole = ({ scope, framework }: Pick<AuditTick, 'scope' | 'framework'>): boolean =>
+  scope === null && framework === null
 
 /** The engagement that is open, its chronicle, and handle B: as of when the network is shown. */
 export const useEngagement = defineStore('engagement', () => {
@@ -12,9 +23,12 @@ export const useEngagement = defineStore('engagement', () => {
   const chosenB = ref<number | null>(null)
 
   const id = computed(() => view.value?.id ?? 0)
-  const base = computed(() => `/engagements/${id.value}`)
   const b = computed(
     () => snapshots.value.find((snapshot) => snapshot.id === chosenB.value) ?? snapshots.value.at(-1) ?? null,
+  )
+  /** Id of the selected snapshot as addresses name it; null: the latest, which needs no name. */
+  const selectedB = computed(() =>
+    chosenB.value === null || chosenB.value === snapshots.value.at(-1)?.id ? null : chosenB.value,
   )
   /** The finished audits of B, the last one first. */
   const auditsOfB = computed(() => audits.value.filter((tick) => tick.snapshotId === b.value?.id).toReversed())
@@ -22,39 +36,23 @@ export const useEngagement = defineStore('engagement', () => {
   const chosenAudit = ref<number | null>(null)
   const audit = computed(() => {
     const all = auditsOfB.value
-    return all.find(({ id }) => id === chosenAudit.value) ?? all.find(({ scope }) => scope === null) ?? all[0] ?? null
+    return all.find(({ id }) => id === chosenAudit.value) ?? all.find(isWhole) ?? all[0] ?? null
   })
-  const may = computed(() => {
-    const role = view.value?.role ?? 'reader'
-    return {
-      bringIn: role !== 'reader',
-      collect: role !== 'reader',
-      fit: role === 'lead' || role === 'auditor',
-      waive: role === 'lead' || role === 'auditor',
-      attest: role !== 'reader',
-      tidy: role !== 'reader',
-      describe: role !== 'reader',
-      writeRules: role === 'lead' || role === 'auditor',
-      run: role === 'lead' || role === 'auditor',
-      takeCommands: role === 'lead' || role === 'engineer',
-      manage: role === 'lead',
-    }
-  })
+  /** What the role of the user allows here. */
+  const may = computed(() => allowedTo(view.value?.role ?? 'reader'))
 
   async function open(engagementId: number): Promise<void> {
     if (view.value?.id !== engagementId) {
       chosenB.value = null
       view.value = null
     }
-    view.value = await api.get<EngagementView>(`/engagements/${engagementId}`)
+    view.value = await call(getEngagement, { params: { engagement: engagementId } })
+    useEngagementId(engagementId)
     await refresh()
   }
 
   async function refresh(): Promise<void> {
-    const [engagement, chronicle] = await Promise.all([
-      api.get<EngagementView>(base.value),
-      api.get<{ snapshots: SnapshotTick[]; audits: AuditTick[] }>(`${base.value}/chronicle`),
-    ])
+    const [engagement, chronicle] = await Promise.all([call(getEngagement), call(getChronicle)])
     view.value = engagement
     snapshots.value = chronicle.snapshots
     audits.value = chronicle.audits
@@ -67,5 +65,5 @@ export const useEngagement = defineStore('engagement', () => {
     if (next) chosenB.value = next.id
   }
 
-  return { view, id, base, snapshots, audits, auditsOfB, chosenAudit, chosenB, b, audit, may, open, refresh, step }
+  return { view, id, snapshots, audits, auditsOfB, chosenAudit, chosenB, selectedB, b, audit, may, open, refresh, step }
 })

@@ -1,8 +1,7 @@
+import { type RecordText, getRecord } from '@jurybox/api/devices'
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
-import { api } from '../api/client.ts'
-import type { RecordText } from '../api/types.ts'
-import { useEngagement } from './engagement.ts'
+import { computed, ref } from 'vue'
+import { call } from '../api/client.ts'
 
 export interface MarkedRange {
   readonly from: number
@@ -12,7 +11,6 @@ export interface MarkedRange {
 
 /** The exhibit panel: which record it shows, and which of its lines are marked. */
 export const useExhibit = defineStore('exhibit', () => {
-  const engagement = useEngagement()
   const open = ref(localStorage.getItem('exhibit-panel') !== 'closed')
   const record = ref<RecordText | null>(null)
   const ranges = ref<readonly MarkedRange[]>([])
@@ -23,6 +21,8 @@ export const useExhibit = defineStore('exhibit', () => {
   /** The line under the pointer, or the lines of the value under it. */
   const pointed = ref<readonly MarkedRange[]>([])
   const problem = ref('')
+  /** Without it the panel would be an empty third of the page. */
+  const hasSomething = computed(() => record.value !== null || problem.value !== '')
   let asked = 0
 
   async function show(recordId: number, marked: readonly MarkedRange[] = []): Promise<void> {
@@ -30,9 +30,7 @@ export const useExhibit = defineStore('exhibit', () => {
     problem.value = ''
     try {
       const text =
-        record.value?.id === recordId
-          ? record.value
-          : await api.get<RecordText>(`${engagement.base}/records/${recordId}`)
+        record.value?.id === recordId ? record.value : await call(getRecord, { params: { record: recordId } })
       // A slower answer to an earlier question must not replace a later one.
       if (turn !== asked) return
       record.value = text
@@ -60,5 +58,5 @@ export const useExhibit = defineStore('exhibit', () => {
     await show(recordId, marked)
   }
 
-  return { open, record, ranges, at, sayings, pointed, problem, show, reveal, clear, toggle }
+  return { open, hasSomething, record, ranges, at, sayings, pointed, problem, show, reveal, clear, toggle }
 })

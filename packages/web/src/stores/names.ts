@@ -1,6 +1,7 @@
+import { listNames } from '@jurybox/api/traffic'
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
-import { StillReading, api } from '../api/client.ts'
+import { StillReading, call } from '../api/client.ts'
 import { useEngagement } from './engagement.ts'
 
 export interface Names {
@@ -30,11 +31,11 @@ export const useNames = defineStore('names', () => {
   let asked = ''
 
   async function load(): Promise<void> {
-    const key = `${engagement.base} ${engagement.b?.id ?? 0}`
+    const key = `${engagement.id} ${engagement.b?.id ?? 0}`
     if (key === asked || !engagement.b) return
     asked = key
     try {
-      const found = await api.get<Names>(`${engagement.base}/traffic/names`, { snapshot: engagement.b.id })
+      const found = await call(listNames, { query: { snapshot: engagement.b.id } })
       if (asked === key) names.value = found
     } catch (error) {
       // Classes are whole without names.

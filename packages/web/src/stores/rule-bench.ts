@@ -1,10 +1,13 @@
+import { t } from '../messages/index.ts'
+import { type TrialView, tryRules } from '@jurybox/api/rules'
+import { type DeviceRow, listDevices } from '@jurybox/api/devices'
 import type { DraftRule } from '@jurybox/core/authoring'
 import { changedText, withRule } from '@jurybox/core/authoring'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { LineCounter, isMap, isNode, isSeq, parseDocument } from 'yaml'
-import { api, wordsOf } from '../api/client.ts'
-import type { DeviceRow, TrialView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { keptIn } from '../shared/kept.ts'
 import { STARTER } from '../rules/starter.ts'
 import { useEngagement } from './engagement.ts'
 
@@ -19,6 +22,7 @@ const PAUSE_MS = 250
 /** The rules that are being written: one text, which every view edits, and what the devices say of the rule in hand. */
 export const useRuleBench = defineStore('rule-bench', () => {
   const engagement = useEngagement()
+  const draft = computed(() => keptIn<string>(`rules of engagement ${engagement.id}`))
   const text = ref(STARTER)
   /** Id of the rule in hand. */
   const chosen = ref('')
@@ -95,14 +99,16 @@ export const useRuleBench = defineStore('rule-bench', () => {
     busy.value = true
     const began = performance.now()
     try {
-      const answer = await api.post<TrialView>(
-        `${engagement.base}/own-benchmarks/trial`,
+      const answer = await call(
+        tryRules,
         {
-          text: text.value,
-          snapshotId: engagement.b?.id ?? null,
-          besideId: besideId.value || null,
-          devices: asked.value,
-          rules: ruleId.value === '' ? null : [ruleId.value],
+          body: {
+            text: text.value,
+            snapshotId: engagement.b?.id ?? null,
+            besideId: besideId.value || null,
+            devices: asked.value,
+            rules: ruleId.value === '' ? null : [ruleId.value],
+          },
         },
         controller.signal,
       )
@@ -112,7 +118,7 @@ export const useRuleBench = defineStore('rule-bench', () => {
         took.value = performance.now() - began
       }
     } catch (error) {
-      wrong.value = controller.signal.aborted ? 'The trial was stopped. The next change tries again.' : wordsOf(error)
+      wrong.value = controller.signal.aborted ? t('stores.trialStoppedTheNextChange') : wordsOf(error)
     }
     running = null
     busy.value = false
@@ -136,12 +142,12 @@ export const useRuleBench = defineStore('rule-bench', () => {
   let watching = false
   /** Begins to put the text to the devices of the engagement that is open. */
   async function open(): Promise<void> {
-    devices.value = (
-      await api.get<{ devices: DeviceRow[] }>(`${engagement.base}/devices`, { snapshot: engagement.b?.id })
-    ).devices
+    devices.value = (await call(listDevices, { query: { snapshot: engagement.b?.id } })).devices
+    if (!watching) text.value = draft.value.read() ?? text.value
     void tryOut()
     if (watching) return
     watching = true
+    watch(text, (written) => draft.value.write(written === STARTER ? null : written))
     watch([text, ruleId, asked, besideId, () => engagement.b?.id], () => {
       clearTimeout(timer)
       timer = setTimeout(() => void tryOut(), PAUSE_MS)
@@ -149,7 +155,7 @@ export const useRuleBench = defineStore('rule-bench', () => {
     watch(
       () => engagement.id,
       () => {
-        text.value = STARTER
+        text.value = draft.value.read() ?? STARTER
         chosen.value = ''
         asked.value = null
         beside.value = null

@@ -1,7 +1,7 @@
+import { type SessionView, getSession, openSession, closeSession } from '@jurybox/api/sessions'
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { ApiError, api, onSignedOut, useCsrf } from '../api/client.ts'
-import type { SessionView } from '../api/types.ts'
+import { ApiError, onSignedOut, useCsrf, call } from '../api/client.ts'
 
 /** Who is signed in. */
 export const useSession = defineStore('session', () => {
@@ -11,7 +11,7 @@ export const useSession = defineStore('session', () => {
 
   async function ask(): Promise<void> {
     try {
-      view.value = await api.get<SessionView>('/session')
+      view.value = await call(getSession)
       useCsrf(view.value.csrf)
     } catch (error) {
       if (!(error instanceof ApiError) || error.status !== 401) throw error
@@ -23,12 +23,12 @@ export const useSession = defineStore('session', () => {
 
   /** @param code of the second factor, once it is asked for */
   async function signIn(name: string, password: string, code?: string): Promise<void> {
-    await api.post('/sign-in', { name, password, code })
+    await call(openSession, { body: { name, password, code } })
     await ask()
   }
 
   async function signOut(): Promise<void> {
-    await api.post('/sign-out')
+    await call(closeSession)
     view.value = null
   }
 

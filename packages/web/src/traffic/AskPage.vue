@@ -1,7 +1,16 @@
 <script setup lang="ts">
+import {
+  type PlacesView,
+  type ReachView,
+  type SurveyView,
+  type TraceView,
+  listPlaces,
+  askReach,
+  askSurvey,
+  askTrace,
+} from '@jurybox/api/traffic'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { PlacesView, ReachView, SurveyView, TraceView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -41,7 +50,7 @@ watch(
     void (
       id !== undefined &&
       attempt(async () => {
-        const found = await known.ask<PlacesView>(`${engagement.base}/traffic/places`, { snapshot: id })
+        const found = await known.ask(listPlaces, { query: { snapshot: id } })
         if (found) places.value = found
       })
     ),
@@ -64,15 +73,10 @@ watch(
     const about = { snapshot: id }
     ;[reach.value, trace.value, survey.value] = [null, null, null]
     await attempt(async () => {
-      if (every.from && every.to)
-        reach.value = await asking.ask<ReachView>(`${engagement.base}/traffic/reach`, { ...about, ...every })
+      if (every.from && every.to) reach.value = await asking.ask(askReach, { query: { ...about, ...every } })
       else if (every.from || every.to)
-        survey.value = await asking.ask<SurveyView>(`${engagement.base}/traffic/survey`, {
-          ...about,
-          ...without(every),
-        })
-      else if (one.at && one.src && one.dst)
-        trace.value = await asking.ask<TraceView>(`${engagement.base}/traffic/trace`, { ...about, ...one })
+        survey.value = await asking.ask(askSurvey, { query: { ...about, ...without(every) } })
+      else if (one.at && one.src && one.dst) trace.value = await asking.ask(askTrace, { query: { ...about, ...one } })
     })
   },
   { immediate: true },
@@ -101,69 +105,85 @@ function startOf(source: string): string {
         point.startsWith(`${parts.value.find(({ example: packet }) => packet?.source === source)?.device ?? ''}:`),
       ) ?? every.from)
 }
+/** What is so now, as what must be so: where packets come to several ends, whoever saves it decides. */
+const asExpectation = computed(() => {
+  const fates = new Set(parts.value.map(({ fate }) => fate))
+  const arrives = fates.has('arrives') || fates.has('leaves')
+  return {
+    path: `/e/${engagement.id}/traffic`,
+    query: { ...kept.value, add: '1', ...without(every), must: arrives ? 'arrive' : 'not-arrive' },
+  }
+})
 const computedTables = computed(() => places.value?.tables.filter(({ from }) => from === 'computed') ?? [])
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="What becomes of every packet from one place to another, or of one packet, with every decision" />
+    <TrafficHead :note="$t('traffic.fateOfAllPacketsBetween')" />
     <datalist id="places"><option v-for="place in places?.places ?? []" :key="place" :value="place" /></datalist>
     <datalist id="points"><option v-for="point in places?.points ?? []" :key="point" :value="point" /></datalist>
     <div class="panel block">
-      <v-btn-toggle v-model="side" mandatory density="compact" variant="outlined" color="primary" aria-label="About"
-        ><v-btn value="every" size="small">Every packet</v-btn
-        ><v-btn value="one" size="small">One packet</v-btn></v-btn-toggle
+      <v-btn-toggle
+        v-model="side"
+        mandatory
+        density="compact"
+        variant="outlined"
+        color="primary"
+        :aria-label="$t('traffic.question')"
+        ><v-btn value="every" size="small">{{ $t('traffic.allPackets') }}</v-btn
+        ><v-btn value="one" size="small">{{ $t('traffic.onePacket') }}</v-btn></v-btn-toggle
       >
-      <form v-if="side === 'every'" class="fields" aria-label="Every packet" @submit.prevent="askEvery">
+      <form v-if="side === 'every'" class="fields" :aria-label="$t('traffic.allPackets')" @submit.prevent="askEvery">
         <label
-          >From<input
-            v-model="every.from"
-            list="places"
-            :required="!every.to"
-            aria-describedby="alone"
-            spellcheck="false"
+          >{{ $t('common.from')
+          }}<input v-model="every.from" list="places" :required="!every.to" aria-describedby="alone" spellcheck="false"
         /></label>
         <label
-          >To<input
-            v-model="every.to"
-            list="places"
-            :required="!every.from"
-            aria-describedby="alone"
-            spellcheck="false"
+          >{{ $t('traffic.to')
+          }}<input v-model="every.to" list="places" :required="!every.from" aria-describedby="alone" spellcheck="false"
         /></label>
         <label class="grow"
-          ><span>Only <span class="quiet">(as pcap-filter writes it)</span></span
+          ><span
+            >{{ $t('traffic.only') }} <span class="quiet">{{ $t('traffic.pcapFilterSyntax') }}</span></span
           ><input v-model="every.only" class="mono" placeholder="tcp dst port 443" spellcheck="false"
         /></label>
-        <v-btn type="submit" variant="flat">Ask</v-btn>
-        <p id="alone" class="quiet">From alone: what it reaches. To alone: who reaches it.</p>
+        <v-btn type="submit" variant="flat">{{ $t('traffic.ask') }}</v-btn>
+        <p id="alone" class="quiet">{{ $t('traffic.onlyFromWhatItReaches') }}</p>
       </form>
-      <form v-else class="fields" aria-label="One packet" @submit.prevent="askOne">
+      <form v-else class="fields" :aria-label="$t('traffic.onePacket')" @submit.prevent="askOne">
         <label class="grow"
-          ><span>At <span class="quiet">(a device, or its port)</span></span
+          ><span
+            >{{ $t('traffic.at') }} <span class="quiet">{{ $t('traffic.deviceOrDeviceInterface') }}</span></span
           ><input v-model="one.at" list="points" required spellcheck="false"
         /></label>
-        <label>Source<input v-model="one.src" class="mono" required spellcheck="false" /></label>
-        <label>Destination<input v-model="one.dst" class="mono" required spellcheck="false" /></label>
-        <label class="short">Protocol<input v-model="one.proto" class="mono" required spellcheck="false" /></label>
-        <label class="short"
-          >Port<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false"
+        <label>{{ $t('traffic.source') }}<input v-model="one.src" class="mono" required spellcheck="false" /></label>
+        <label
+          >{{ $t('traffic.destination') }}<input v-model="one.dst" class="mono" required spellcheck="false"
         /></label>
-        <v-btn type="submit" variant="flat">Trace</v-btn>
+        <label class="short"
+          >{{ $t('traffic.protocol') }}<input v-model="one.proto" class="mono" required spellcheck="false"
+        /></label>
+        <label class="short"
+          >{{ $t('traffic.port') }}<input v-model="one.dport" class="mono" inputmode="numeric" spellcheck="false"
+        /></label>
+        <v-btn type="submit" variant="flat">{{ $t('traffic.trace') }}</v-btn>
       </form>
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value ?? known.reading.value" @stop="(asking.stop(), known.stop())" />
     <PathMap v-if="reach && reach.picture.ends.length > 0" :picture="reach.picture" />
     <SurveyTable v-if="survey" :survey="survey" :from="every.from" :to="every.to" :only="every.only" />
-    <section v-if="reach" class="panel" aria-label="Fates">
+    <p v-if="reach && engagement.may.writeRules">
+      <v-btn size="small" :to="asExpectation">{{ $t('traffic.saveAsExpectation') }}</v-btn>
+    </p>
+    <section v-if="reach" class="panel" :aria-label="$t('traffic.fates')">
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">Fate</th>
-            <th scope="col">Where, and why</th>
-            <th scope="col">Which packets</th>
-            <th scope="col">One of them</th>
+            <th scope="col">{{ $t('traffic.fate') }}</th>
+            <th scope="col">{{ $t('traffic.placeAndReason') }}</th>
+            <th scope="col">{{ $t('traffic.packets') }}</th>
+            <th scope="col">{{ $t('traffic.example') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -173,9 +193,9 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
               <b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span>
             </td>
             <td>
-              <ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet"
-                >{{ countWords(part.count) }} headers</span
-              >
+              <ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet">{{
+                $t('traffic.headers', { count: countWords(part.count) })
+              }}</span>
             </td>
             <td class="why">
               <router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{
@@ -186,16 +206,17 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
         </tbody>
       </table>
       <p v-if="parts.length === 0" class="none quiet">
-        No packet of this network is asked about: nothing begins there, or nothing fits.
+        {{ $t('traffic.noPacketsMatchNothingStarts') }}
       </p>
     </section>
-    <section v-if="trace" class="panel block whole" aria-label="Trace">
+    <section v-if="trace" class="panel block whole" :aria-label="$t('traffic.trace')">
       <PathMap v-if="trace.picture" :picture="trace.picture" /><TraceRows :trace="trace" />
     </section>
     <details v-if="computedTables.length > 0" class="quiet tables">
       <summary>
-        {{ computedTables.length }} of {{ places?.tables.length }} routing tables were not captured, and are computed
-        from lines
+        {{
+          $t('traffic.ofRoutingTablesWereNot', { computedTables: computedTables.length, places: places?.tables.length })
+        }}
       </summary>
       <ul>
         <li v-for="table in computedTables" :key="`${table.device} ${table.table} ${table.family}`">

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type ChangesView, compareTraffic } from '@jurybox/api/traffic'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { ChangesView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -39,16 +40,14 @@ watch(
     view.value = null
     if (b !== undefined && before !== undefined)
       void attempt(async () => {
-        view.value = await asking.ask<ChangesView>(`${engagement.base}/traffic/changes`, {
-          a: before,
-          b,
-          ...(only.value ? { only: only.value } : {}),
+        view.value = await asking.ask(compareTraffic, {
+          query: { a: before, b, ...(only.value ? { only: only.value } : {}) },
         })
       })
   },
   { immediate: true },
 )
-const choose = (query: Record<string, string>): void => void router.replace({ query: { ...route.query, ...query } })
+const choose = (query: Record<string, string>): void => void router.push({ query: { ...route.query, ...query } })
 /** What came open and what was cut first, then the rest. */
 const weight = ({ before, after }: ChangesView['changes'][number]): number => {
   const passes = (fates: readonly string[]): boolean => fates.includes('arrives') || fates.includes('leaves')
@@ -59,17 +58,16 @@ const changes = computed(() =>
   [...(view.value?.changes ?? [])].sort((x, y) => weight(x) - weight(y) || y.count.length - x.count.length),
 )
 const some = (all: readonly string[]): string =>
-  all.length > 5 ? `${all.slice(0, 5).join(', ')} and ${all.length - 5} more` : all.join(', ')
+  all.length > 5 ? t('traffic.andMore', { all: all.slice(0, 5).join(', '), all2: all.length - 5 }) : all.join(', ')
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead
-      note="Which connections have another fate at B than at an earlier snapshot: from where to where, and because of which lines"
-    />
-    <form class="panel ask" aria-label="Compare" @submit.prevent="choose({ only })">
+    <TrafficHead :note="$t('traffic.connectionsWhoseFateDiffersFrom')" />
+    <form class="panel ask" :aria-label="$t('traffic.compare')" @submit.prevent="choose({ only })">
       <label
-        >A, before<select :value="a?.id" @change="choose({ a: ($event.target as HTMLSelectElement).value })">
+        >{{ $t('traffic.compareWith')
+        }}<select :value="a?.id" @change="choose({ a: ($event.target as HTMLSelectElement).value })">
           <option v-for="one in earlier" :key="one.id" :value="one.id">{{ one.title }}</option>
         </select></label
       >
@@ -77,20 +75,24 @@ const some = (all: readonly string[]): string =>
         >B <b>{{ engagement.b?.title }}</b></span
       >
       <label class="grow"
-        ><span>Only <span class="quiet">(as pcap-filter writes it)</span></span
+        ><span
+          >{{ $t('traffic.only') }} <span class="quiet">{{ $t('traffic.pcapFilterSyntax') }}</span></span
         ><input v-model="only" class="mono" placeholder="tcp dst port 443" spellcheck="false"
       /></label>
-      <v-btn type="submit" variant="flat">Compare</v-btn>
+      <v-btn type="submit" variant="flat">{{ $t('traffic.compare') }}</v-btn>
     </form>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
-    <p v-if="!a && engagement.b" class="quiet">There is one snapshot only: nothing to compare with.</p>
+    <p v-if="!a && engagement.b" class="quiet">{{ $t('traffic.thereIsOnlyOneSnapshot') }}</p>
     <template v-if="view">
       <p v-if="view.added.length + view.gone.length > 0" class="quiet places">
-        <template v-if="view.added.length > 0">New subnets of hosts: {{ some(view.added) }}. </template
-        ><template v-if="view.gone.length > 0">Gone: {{ some(view.gone) }}.</template>
+        <template v-if="view.added.length > 0"
+          >{{ $t('traffic.newHostSubnets', { added: some(view.added) }) }} </template><template
+          v-if="view.gone.length > 0"
+          >{{ $t('traffic.removed', { gone: some(view.gone) }) }}</template
+        >
       </p>
-      <p v-if="changes.length === 0" class="quiet">No connection from a subnet that both have is decided otherwise.</p>
+      <p v-if="changes.length === 0" class="quiet">{{ $t('traffic.noConnectionChanged') }}</p>
       <article
         v-for="(one, i) in changes"
         :key="i"
@@ -99,33 +101,33 @@ const some = (all: readonly string[]): string =>
       >
         <header>
           <span class="fates"
-            ><FateMark v-for="fate in one.before" :key="fate" :fate="fate" /><span class="to" aria-label="now">→</span
+            ><FateMark v-for="fate in one.before" :key="fate" :fate="fate" /><span
+              class="to"
+              :aria-label="$t('traffic.now')"
+              >→</span
             ><FateMark v-for="fate in one.after" :key="fate" :fate="fate" /></span
-          ><span class="quiet">{{ countWords(one.count) }} headers</span>
+          >{{ ' ' }}<span class="quiet">{{ $t('traffic.headers', { count: countWords(one.count) }) }}</span>
         </header>
         <p>
-          <span class="quiet">From</span> <b>{{ some(one.from) }}</b> <span class="quiet">to</span>{{ ' ' }}
+          <span class="quiet">{{ $t('common.from') }}</span> <b>{{ some(one.from) }}</b>{{ ' ' }}
+          <span class="quiet">{{ $t('traffic.to2') }}</span>{{ ' ' }}
           <b>{{ some(one.to) }}</b>
         </p>
         <p>{{ some(one.ends) }}</p>
         <ClassList :classes="one.classes" :whole="one.whole" :first="3" />
         <dl v-if="one.decision.before !== null || one.decision.after !== null">
-          <dt>At {{ one.decision.device }}, A</dt>
-          <dd>{{ one.decision.before ?? 'it did not come by' }} <LineLinks :exhibits="one.lines.before" /></dd>
-          <dt>B</dt>
-          <dd>{{ one.decision.after ?? 'it does not come by' }} <LineLinks :exhibits="one.lines.after" /></dd>
+          <dt>{{ $t('traffic.atBefore', { device: one.decision.device }) }}</dt>
+          <dd>{{ one.decision.before ?? $t('traffic.notOnThePath') }} <LineLinks :exhibits="one.lines.before" /></dd>
+          <dt>{{ $t('traffic.after') }}</dt>
+          <dd>{{ one.decision.after ?? $t('traffic.notOnThePath') }} <LineLinks :exhibits="one.lines.after" /></dd>
         </dl>
         <p v-if="one.lines.before.length + one.lines.after.length > 0" class="quiet">
-          {{
-            one.proven
-              ? 'With these lines as they were before, its fate is as before.'
-              : 'These lines differ. No small set of them alone explains the change.'
-          }}
+          {{ one.proven ? $t('traffic.withTheseLinesRestoredThe') : $t('traffic.theseLinesDifferNoSmall') }}
         </p>
         <details v-if="one.example">
           <summary>
-            One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }}
-            {{ one.example.port }}
+            {{ $t('traffic.example2') }} <code>{{ packetWords(one.example.packet) }}</code>
+            {{ $t('traffic.at2', { at: one.example.at, port: one.example.port }) }}
           </summary>
           <h3>A</h3>
           <TraceRows :trace="one.example.before" />

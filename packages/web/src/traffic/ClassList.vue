@@ -36,11 +36,11 @@ const start = (text: string): string => `${text.slice(0, SHORT).replace(/\s\S*$/
     </li>
     <li v-if="classes.length > first">
       <button type="button" class="as-link" @click="all = !all">
-        {{ all ? 'Show fewer' : `Show all ${classes.length}` }}
+        {{ all ? $t('traffic.showFewer') : $t('traffic.showAll', { classes: classes.length }) }}
       </button>
     </li>
     <li v-if="!whole && (all || classes.length <= first)" class="quiet">
-      The set has more than {{ classes.length }} classes.
+      {{ $t('traffic.moreThanClasses', { classes: classes.length }) }}
     </li>
   </ul>
 </template>

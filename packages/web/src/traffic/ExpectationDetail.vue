@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { type ExpectationView, confirmExpectation } from '@jurybox/api/traffic'
 import { EXPECTATIONS } from '@jurybox/core/audit'
 import { computed, ref } from 'vue'
-import type { ExpectationView } from '../api/traffic-types.ts'
-import { api } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -13,15 +13,18 @@ import OutcomeMark from './OutcomeMark.vue'
 import PathMap from './PathMap.vue'
 import TraceRows from './TraceRows.vue'
 import { countWords, packetWords, traceQuery } from './packet-words.ts'
+import { dayOf } from '../shared/time.ts'
+import { useFrameworks } from '../stores/frameworks.ts'
 
 /** One expectation with its answer: the packets, one of them, its path, and the lines that decide. */
 const props = defineProps<{ expectation: ExpectationView }>()
-const emit = defineEmits<{ changed: [] }>()
+const emit = defineEmits<{ changed: []; edit: []; remove: [] }>()
 const engagement = useEngagement()
+const frameworks = useFrameworks()
+void frameworks.load()
 const { problem, attempt } = useAttempt()
 async function confirm(): Promise<void> {
-  if (await attempt(() => api.post(`${engagement.base}/traffic/expectations/${props.expectation.id}/confirm`, {})))
-    emit('changed')
+  if (await attempt(() => call(confirmExpectation, { params: { expectation: props.expectation.id } }))) emit('changed')
 }
 const waiving = ref(false)
 const askAgain = computed(() => ({
@@ -48,43 +51,53 @@ const traceIt = computed(() => {
     <header>
       <h2>{{ expectation.title }}</h2>
       <OutcomeMark :outcome="expectation.outcome" />
+      <span v-if="engagement.may.writeRules" class="acts">
+        <v-btn size="small" variant="text" @click="emit('edit')">{{ $t('common.edit') }}</v-btn>
+        <v-btn size="small" variant="text" @click="emit('remove')">{{ $t('common.delete') }}</v-btn>
+      </span>
     </header>
     <dl>
-      <dt>From</dt>
+      <dt>{{ $t('common.from') }}</dt>
       <dd>{{ expectation.from.join(', ') }}</dd>
-      <dt>To</dt>
+      <dt>{{ $t('traffic.to') }}</dt>
       <dd>{{ expectation.to.join(', ') }}</dd>
-      <dt>Which</dt>
+      <dt>{{ $t('traffic.packets') }}</dt>
       <dd>
-        <code>{{ expectation.only ?? 'every header' }}</code><span class="quiet"
-          >, {{ expectation.packets === 'first' ? 'packets that begin a connection' : 'whatever their flags' }}</span
+        <code>{{ expectation.only ?? $t('traffic.allPackets2') }}</code><span class="quiet"
+          >,
+          {{
+            expectation.packets === 'first' ? $t('traffic.packetsThatOpenAConnection') : $t('traffic.anyFlags')
+          }}</span
         >
       </dd>
-      <dt>Must</dt>
+      <dt>{{ $t('traffic.must') }}</dt>
       <dd>{{ expectation.must }}</dd>
       <template v-if="expectation.references.length > 0"
-        ><dt>Evidence for</dt>
-        <dd>{{ expectation.references.join(', ') }}</dd></template
+        ><dt>{{ $t('common.requirements') }}</dt>
+        <dd>{{ expectation.references.map(frameworks.nameOf).join(', ') }}</dd></template
       >
     </dl>
     <p class="answer">
       <b>{{ expectation.outcome }}</b>: {{ expectation.words }}.
     </p>
-    <p v-if="expectation.outcome === 'broken' && !expectation.everHeld" class="quiet doubt">
-      It did not hold in any snapshot that was looked at<template v-if="expectation.confirmed"
-        >; it is meant all the same, and its being broken is told.</template
+    <p v-if="expectation.outcome === 'violated' && !expectation.everHeld" class="quiet doubt">
+      {{ $t('traffic.itWasNeverMetIn')
+      }}<template v-if="expectation.confirmed">{{ $t('traffic.confirmedSoViolationsRaiseAlerts') }}</template
       ><template v-else
-        >: it may be mistaken, and nobody is told that it is broken.
-        <v-btn v-if="engagement.may.writeRules" size="small" @click="confirm">It is meant</v-btn></template
+        >{{ $t('traffic.itMayBeAMistake') }}
+        <v-btn v-if="engagement.may.writeRules" size="small" @click="confirm">{{
+          $t('traffic.confirmExpectation')
+        }}</v-btn></template
       >
     </p>
     <p v-if="expectation.waived" class="borne">
-      <b>Waived until {{ expectation.waived.expires.slice(0, 10) }}</b
-      >: {{ expectation.waived.reason }} <span class="quiet">Borne by {{ expectation.waived.owner }}.</span>{{ ' ' }}
-      <router-link :to="`/e/${engagement.id}/verdicts?view=waivers`">All waivers</router-link>
+      <b>{{ $t('traffic.waivedUntil', { expires: dayOf(expectation.waived.expires) }) }}</b>:
+      {{ expectation.waived.reason }}
+      <span class="quiet">{{ $t('traffic.riskOwner', { owner: expectation.waived.owner }) }}</span>{{ ' ' }}
+      <router-link :to="`/e/${engagement.id}/verdicts?view=waivers`">{{ $t('traffic.allWaivers') }}</router-link>
     </p>
-    <p v-else-if="engagement.may.waive && expectation.outcome !== 'holds'">
-      <v-btn size="small" @click="waiving = true">Waive…</v-btn>
+    <p v-else-if="engagement.may.waive && expectation.outcome !== 'met'">
+      <v-btn size="small" @click="waiving = true">{{ $t('traffic.waive') }}</v-btn>
     </p>
     <WaiveDialog
       v-if="waiving"
@@ -95,14 +108,14 @@ const traceIt = computed(() => {
     />
     <ProblemNote :text="problem" />
     <ul v-if="expectation.missing.length > 0" class="missing">
-      <li v-for="one in expectation.missing" :key="one">Missing: {{ one }}</li>
+      <li v-for="one in expectation.missing" :key="one">{{ $t('traffic.missing', { n: one }) }}</li>
     </ul>
     <template v-if="expectation.of">
       <h3>
-        {{ expectation.outcome === 'broken' ? 'Packets for which it is broken' : 'Packets of which it is not known' }}
+        {{ expectation.outcome === 'violated' ? $t('traffic.packetsThatViolateIt') : $t('traffic.undecidedPackets') }}
       </h3>
       <ClassList :classes="expectation.of.classes" :whole="expectation.of.whole" />
-      <p class="quiet">{{ countWords(expectation.of.count) }} headers</p>
+      <p class="quiet">{{ $t('traffic.headers', { count: countWords(expectation.of.count) }) }}</p>
     </template>
     <PathMap
       v-if="expectation.picture && expectation.picture.links.length > 0"
@@ -110,27 +123,33 @@ const traceIt = computed(() => {
       class="map"
     />
     <template v-if="expectation.exhibits.length > 0"
-      ><h3>Lines that decide</h3>
+      ><h3>{{ $t('common.evidence') }}</h3>
       <LineLinks :exhibits="expectation.exhibits"
     /></template>
     <template v-if="expectation.example">
-      <h3>One of them</h3>
+      <h3>{{ $t('traffic.example') }}</h3>
       <p>
-        <code>{{ packetWords(expectation.example.packet) }}</code>
-        <span class="quiet"
-          >at {{ expectation.example.at }}{{ expectation.example.port ? ` ${expectation.example.port}` : '' }}</span
-        >
+        <code>{{ packetWords(expectation.example.packet) }}</code>{{ ' ' }}
+        <span class="quiet">{{
+          $t('traffic.at3', {
+            at: expectation.example.at,
+            expectation: expectation.example.port ? ` ${expectation.example.port}` : '',
+          })
+        }}</span>
       </p>
       <TraceRows :trace="expectation.example.trace" />
     </template>
     <p class="onward">
-      <router-link :to="askAgain">Ask for every fate</router-link
-      ><router-link v-if="traceIt" :to="traceIt">Trace another packet like this</router-link>
+      <router-link :to="askAgain">{{ $t('traffic.showAllFates') }}</router-link>{{ ' '
+      }}<router-link v-if="traceIt" :to="traceIt">{{ $t('traffic.traceASimilarPacket') }}</router-link>
     </p>
   </article>
 </template>
 
 <style scoped>
+.acts {
+  margin-left: auto;
+}
 .detail {
   padding: 14px 18px 16px;
 }

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useUnsaved } from '../shared/unsaved.ts'
+import { type ExpectationView, setTrafficFile, listExpectations } from '@jurybox/api/traffic'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api } from '../api/client.ts'
-import type { ExpectationView, TrafficView } from '../api/traffic-types.ts'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -10,21 +11,41 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { t } from '../messages/index.ts'
+import { useConfirm } from '../stores/confirm.ts'
 import ExpectationDetail from './ExpectationDetail.vue'
+import ExpectationForm from './ExpectationForm.vue'
+import {
+  BLANK,
+  MUSTS,
+  fieldsOf,
+  withExpectation,
+  withoutExpectation,
+  type ExpectationFields,
+} from './expectation-form.ts'
 import OutcomeMark from './OutcomeMark.vue'
 import TrafficHead from './TrafficHead.vue'
-import { useAsOfB } from './as-of-b.ts'
+import { useQuery } from '../shared/query.ts'
+import { dayOf } from '../shared/time.ts'
 
 /** What must be true of traffic, and whether it is as of B. */
 const engagement = useEngagement()
+const confirm = useConfirm()
 const route = useRoute()
 const router = useRouter()
-const { found: view, problem, reading, stop, load, attempt } = useAsOfB<TrafficView>('')
+const {
+  data: view,
+  problem,
+  reading,
+  stop,
+  load,
+  attempt,
+} = useQuery(listExpectations, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const stating = ref<'expectations' | 'links' | null>(null)
 const text = ref('')
 const wrong = useAttempt(load)
 
-const ORDER = { broken: 0, undecided: 1, holds: 2 }
+const ORDER = { violated: 0, undecided: 1, met: 2 }
 const WEIGHT = ['high', 'medium', 'low', 'info']
 const expectations = computed(() =>
   [...(view.value?.expectations ?? [])].sort(
@@ -35,35 +56,84 @@ const expectations = computed(() =>
   ),
 )
 const counts = computed(() => ({
-  broken: expectations.value.filter(({ outcome }) => outcome === 'broken').length,
+  violated: expectations.value.filter(({ outcome }) => outcome === 'violated').length,
   undecided: expectations.value.filter(({ outcome }) => outcome === 'undecided').length,
-  holds: expectations.value.filter(({ outcome }) => outcome === 'holds').length,
+  met: expectations.value.filter(({ outcome }) => outcome === 'met').length,
 }))
 const chosen = computed<ExpectationView | null>(
   () => expectations.value.find(({ id }) => id === route.query['expectation']) ?? expectations.value[0] ?? null,
 )
-const choose = (id: string): void => void router.replace({ query: { ...route.query, expectation: id } })
+const choose = (id: string): void => void router.push({ query: { ...route.query, expectation: id } })
 
 function begin(kind: 'expectations' | 'links'): void {
   stating.value = kind
-  text.value =
+  text.value = before.value =
     (kind === 'links' ? view.value?.links : view.value?.text) ||
     (kind === 'links'
       ? 'links:\n  - between: [DEVICE:PORT, DEVICE:PORT]\n'
       : 'expectations:\n  - id: cards-from-outside\n    title: Nobody outside reaches the card systems\n    from: outside\n    to: 10.40.60.0/24\n    must: not-arrive\n')
 }
+/* By form: a new one, perhaps of an answer, or one that is changed */
+const form = ref<{ fields: ExpectationFields; replaces: string | null } | null>(null)
+const add = (fields: Partial<ExpectationFields> = {}): void =>
+  void (form.value = { fields: { ...BLANK, ...fields }, replaces: null })
+function change(id: string): void {
+  const fields = fieldsOf(view.value?.text ?? '', id)
+  if (fields) form.value = { fields, replaces: id }
+}
+// “Save as expectation” of an answer leads here.
+watch(
+  () => route.query['add'],
+  (asked) => {
+    if (typeof asked !== 'string' || !engagement.may.writeRules) return
+    const { add: _, from, to, only, must, ...rest } = route.query
+    add({
+      from: [from ?? []].flat().map(String),
+      to: [to ?? []].flat().map(String),
+      only: String(only ?? ''),
+      must: MUSTS.find((one) => one === must) ?? 'arrive',
+    })
+    void router.replace({ query: rest })
+  },
+  { immediate: true },
+)
+const state = (written: string): Promise<unknown> =>
+  call(setTrafficFile, { params: { kind: 'expectations' }, body: { text: written } })
+async function save(fields: ExpectationFields): Promise<void> {
+  const { replaces } = form.value ?? { replaces: null }
+  const isDone = await wrong.attempt(async () => state(withExpectation(view.value?.text ?? '', fields, replaces)))
+  if (!isDone) return
+  form.value = null
+  choose(fields.id)
+}
+const remove = (one: ExpectationView): void =>
+  void confirm.deletion(t('traffic.kindExpectation'), one.title, () =>
+    wrong.attempt(async () => state(withoutExpectation(view.value?.text ?? '', one.id))),
+  )
+
+/** The text as it was when its editing began. */
+const before = ref('')
+useUnsaved(() => stating.value !== null && text.value !== before.value)
+
 async function keep(): Promise<void> {
-  if (await wrong.attempt(() => api.put(`${engagement.base}/traffic/${stating.value ?? ''}`, { text: text.value })))
+  if (
+    await wrong.attempt(() =>
+      call(setTrafficFile, { params: { kind: stating.value ?? '' }, body: { text: text.value } }),
+    )
+  )
     stating.value = null
 }
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead note="What must be true of every packet, not of a sample; answered as of B">
-      <div v-if="engagement.may.writeRules && !stating" class="acts">
-        <v-btn variant="text" @click="begin('links')">Links</v-btn
-        ><v-btn variant="flat" @click="begin('expectations')">State expectations</v-btn>
+    <TrafficHead :note="$t('traffic.statementsAboutTrafficCheckedFor')">
+      <div v-if="engagement.may.writeRules && !stating && !form" class="acts">
+        <v-btn variant="text" @click="begin('links')">{{ $t('traffic.links') }}</v-btn><v-btn
+          variant="text"
+          @click="begin('expectations')"
+          >{{ $t('traffic.editAsYaml') }}</v-btn
+        ><v-btn variant="flat" @click="add()">{{ $t('traffic.addExpectation') }}</v-btn>
       </div>
     </TrafficHead>
     <ProblemNote :text="problem" />
@@ -71,38 +141,49 @@ async function keep(): Promise<void> {
     <form v-if="stating" class="panel block" @submit.prevent="keep">
       <p class="quiet">
         {{
-          stating === 'links'
-            ? 'Links that tables of neighbours do not tell of, and protection below them that a person attests.'
-            : 'From where, to where, which headers (as pcap-filter writes them), and what must hold.'
+          $t('traffic.yaml', {
+            stating:
+              stating === 'links'
+                ? $t('traffic.linksThatNeighbourTablesDo')
+                : $t('traffic.sourceDestinationHeadersPcapFilter'),
+          })
         }}
-        YAML.
       </p>
       <v-textarea
         v-model="text"
-        :label="stating === 'links' ? 'Links' : 'Expectations'"
+        :label="stating === 'links' ? $t('traffic.links') : $t('traffic.expectations')"
         rows="14"
         spellcheck="false"
         class="code"
       />
       <ProblemNote :text="wrong.problem.value" />
       <div>
-        <v-btn type="submit" variant="flat">Keep and answer</v-btn>
-        <v-btn variant="text" @click="stating = null">Leave</v-btn>
+        <v-btn type="submit" variant="flat">{{ $t('traffic.saveAndCheck') }}</v-btn>
+        <v-btn variant="text" @click="stating = null">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
+    <ExpectationForm
+      v-else-if="form"
+      :key="form.replaces ?? ''"
+      :start="form.fields"
+      :is-new="form.replaces === null"
+      :problem="wrong.problem.value"
+      @save="save"
+      @cancel="form = null"
+    />
     <EmptyPage
       v-else-if="view && expectations.length === 0"
-      title="Nothing is expected yet"
-      text="An expectation says what must arrive, must not, must pass a firewall or must be protected on its way. It is answered for every packet, with the lines that decide."
+      :title="$t('traffic.noExpectationsYet')"
+      :text="$t('traffic.anExpectationStatesWhichTraffic')"
     >
-      <v-btn v-if="engagement.may.writeRules" variant="flat" @click="begin('expectations')">State expectations</v-btn>
+      <v-btn v-if="engagement.may.writeRules" variant="flat" @click="add()">{{ $t('traffic.addExpectation') }}</v-btn>
     </EmptyPage>
     <div v-else-if="view" class="split">
-      <section class="panel list" aria-label="Expectations">
+      <section class="panel list" :aria-label="$t('traffic.expectations')">
         <p class="sum">
-          <b data-count="broken">{{ counts.broken }}</b> broken,
-          <b data-count="undecided">{{ counts.undecided }}</b> undecided,
-          <b data-count="holds">{{ counts.holds }}</b> hold
+          <b data-count="violated">{{ counts.violated }}</b> {{ $t('traffic.violated') }}
+          <b data-count="undecided">{{ counts.undecided }}</b> {{ $t('traffic.undecided') }}
+          <b data-count="met">{{ counts.met }}</b> {{ $t('traffic.met') }}
         </p>
         <ul>
           <li v-for="one in expectations" :key="one.id">
@@ -114,18 +195,28 @@ async function keep(): Promise<void> {
               @click="choose(one.id)"
             >
               <span class="line"
-                ><OutcomeMark :outcome="one.outcome" /><SeverityNotches :severity="one.severity"
+                ><OutcomeMark :outcome="one.outcome" /><SeverityNotches :severity="one.severity" /></span
+              >{{ ' ' }} <b>{{ one.title }}</b>{{ ' '
+              }}<span v-if="one.waived" class="quiet">{{
+                $t('traffic.waivedUntil2', { expires: dayOf(one.waived.expires) })
+              }}</span
+              >{{ ' ' }} <span class="quiet">{{ one.from.join(', ') }} → {{ one.to.join(', ') }}: {{ one.must }}</span
+              >{{ ' ' }}
+              <span class="quiet"
+                >{{ $t('traffic.since', { since: one.since.title }) }} <AgeText :at="one.since.takenAt"
               /></span>
-              <b>{{ one.title }}</b><span v-if="one.waived" class="quiet"
-                >waived until {{ one.waived.expires.slice(0, 10) }}</span
-              >
-              <span class="quiet">{{ one.from.join(', ') }} → {{ one.to.join(', ') }}: {{ one.must }}</span>
-              <span class="quiet">so since {{ one.since.title }}, <AgeText :at="one.since.takenAt" /></span>
             </button>
           </li>
         </ul>
       </section>
-      <ExpectationDetail v-if="chosen" :key="chosen.id" :expectation="chosen" @changed="attempt(load)" />
+      <ExpectationDetail
+        v-if="chosen"
+        :key="chosen.id"
+        :expectation="chosen"
+        @changed="attempt(load)"
+        @edit="change(chosen.id)"
+        @remove="remove(chosen)"
+      />
     </div>
   </div>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { listFilterFindings } from '@jurybox/api/traffic'
 import { computed, ref } from 'vue'
 import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core/forwarding'
-import type { FindingView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import ClassList from './ClassList.vue'
@@ -9,10 +9,17 @@ import ListCompare from './ListCompare.vue'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TrafficHead from './TrafficHead.vue'
-import { useAsOfB } from './as-of-b.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useQuery } from '../shared/query.ts'
 
 /** What is odd about the lines of access lists, by exact sets of headers. */
-const { found: findings, problem, reading, stop } = useAsOfB<FindingView[]>('/filters')
+const engagement = useEngagement()
+const {
+  data: findings,
+  problem,
+  reading,
+  stop,
+} = useQuery(listFilterFindings, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const kind = ref('')
 const title = (one: string): string => FINDING_WORDS[one as FilterFindingKind] ?? one
 const kinds = computed(() =>
@@ -33,23 +40,21 @@ const shown = computed(() =>
 
 <template>
   <div class="page">
-    <TrafficHead
-      note="Lines that never match, change nothing, contradict earlier ones or let everything pass; lists that nothing applies"
-    />
+    <TrafficHead :note="$t('traffic.accessListEntriesThatAre')" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <ListCompare />
     <template v-if="findings">
-      <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
+      <KindChoice v-model="kind" :label="$t('traffic.types')" :all="`all ${findings.length}`" :kinds="kinds" />
       <section v-if="shown.length > 0" class="panel">
         <table class="rows">
           <thead>
             <tr>
-              <th scope="col">Device</th>
-              <th scope="col">List</th>
-              <th scope="col">Kind</th>
-              <th scope="col">What is odd</th>
-              <th scope="col">Lines</th>
+              <th scope="col">{{ $t('common.device') }}</th>
+              <th scope="col">{{ $t('traffic.accessList') }}</th>
+              <th scope="col">{{ $t('common.type') }}</th>
+              <th scope="col">{{ $t('traffic.finding') }}</th>
+              <th scope="col">{{ $t('common.lines') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -70,7 +75,7 @@ const shown = computed(() =>
           </tbody>
         </table>
       </section>
-      <p v-else class="quiet">Nothing is odd about the lists of this snapshot.</p>
+      <p v-else class="quiet">{{ $t('traffic.noFindingsInAccessLists') }}</p>
     </template>
   </div>
 </template>

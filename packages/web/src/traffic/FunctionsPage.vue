@@ -1,22 +1,36 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type FunctionView, listFunctions } from '@jurybox/api/traffic'
 import { computed, ref } from 'vue'
-import type { FunctionView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import KindChoice from './KindChoice.vue'
 import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
-import { useAsOfB } from './as-of-b.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useQuery } from '../shared/query.ts'
 import { packetWords } from './packet-words.ts'
 
 /** Whether what a device needs others for gets through: link by link, the first that is broken told with its line. */
 type Standing = FunctionView['outcome']
-const { found: functions, problem, reading, stop } = useAsOfB<FunctionView[]>('/functions')
+const engagement = useEngagement()
+const {
+  data: functions,
+  problem,
+  reading,
+  stop,
+} = useQuery(listFunctions, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const [kind, standing] = [ref(''), ref('')]
-const TITLES = { time: 'Time', logging: 'Logs', logins: 'Logins', traps: 'Traps', names: 'Names' } as const
-const STANDINGS: readonly Standing[] = ['broken', 'unknown', 'right']
-const WORDS = { right: 'gets through', broken: 'broken', unknown: 'not known' } as const
+const TITLES = {
+  time: t('common.time'),
+  logging: t('traffic.syslog'),
+  logins: t('traffic.logins'),
+  traps: t('traffic.snmpTraps'),
+  names: t('traffic.dns'),
+} as const
+const STANDINGS: readonly Standing[] = ['fail', 'unknown', 'pass']
+const WORDS = { pass: t('traffic.pass'), fail: t('traffic.fail'), unknown: t('traffic.unknown') } as const
 const kinds = computed(() => [...new Set((functions.value ?? []).map((one) => one.kind))])
 const count = (wanted: Standing): number =>
   (functions.value ?? []).filter((one) => one.outcome === wanted && (kind.value === '' || one.kind === kind.value))
@@ -30,27 +44,25 @@ const shown = computed(() =>
     .sort((a, b) => STANDINGS.indexOf(a.outcome) - STANDINGS.indexOf(b.outcome)),
 )
 const why = (one: FunctionView) =>
-  one.links.find((link) => link.standing === 'broken') ?? one.links.find((link) => link.standing === 'unknown')
+  one.links.find((link) => link.standing === 'fail') ?? one.links.find((link) => link.standing === 'unknown')
 </script>
 
 <template>
   <div class="page">
-    <TrafficHead
-      note="Whether time, logs, logins, traps and names get through: service, server, its name, resolver, the way there and the way back"
-    />
+    <TrafficHead :note="$t('traffic.endToEndChecksOf')" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="functions">
       <KindChoice
         v-model="standing"
-        label="Standing"
+        :label="$t('traffic.state')"
         all="all"
         :kinds="STANDINGS.map((one) => ({ id: one, title: WORDS[one], count: count(one) }))"
       />
       <KindChoice
         v-model="kind"
-        label="Function"
-        all="every function"
+        :label="$t('traffic.function')"
+        :all="$t('traffic.allFunctions')"
         :kinds="kinds.map((one) => ({ id: one, title: TITLES[one] }))"
       />
       <section v-if="shown.length > 0" class="panel">
@@ -72,10 +84,10 @@ const why = (one: FunctionView) =>
           <table class="rows">
             <thead>
               <tr>
-                <th scope="col">Link</th>
-                <th scope="col">Standing</th>
-                <th scope="col">What was found</th>
-                <th scope="col">Lines</th>
+                <th scope="col">{{ $t('traffic.step') }}</th>
+                <th scope="col">{{ $t('traffic.state') }}</th>
+                <th scope="col">{{ $t('common.result') }}</th>
+                <th scope="col">{{ $t('common.lines') }}</th>
               </tr>
             </thead>
             <tbody>
@@ -86,7 +98,10 @@ const why = (one: FunctionView) =>
                   {{ link.words
                   }}<template v-if="link.trace"
                     ><br /><code>{{ packetWords(link.trace.packet) }}</code
-                    >{{ ' ' }} <span class="quiet">at {{ link.trace.at }} {{ link.trace.port }}</span></template
+                    >{{ ' ' }}
+                    <span class="quiet">{{
+                      $t('traffic.at2', { at: link.trace.at, port: link.trace.port })
+                    }}</span></template
                   >
                 </td>
                 <td><LineLinks :exhibits="link.exhibits" /></td>
@@ -95,17 +110,13 @@ const why = (one: FunctionView) =>
           </table>
           <template v-for="(link, i) in one.links" :key="`t${i}`"
             ><details v-if="link.trace" class="trace">
-              <summary>The {{ link.link }}, hop by hop</summary>
+              <summary>{{ $t('traffic.hopByHop', { link: link.link }) }}</summary>
               <TraceRows :trace="link.trace.trace" /></details
           ></template>
         </details>
       </section>
       <p v-else class="quiet">
-        {{
-          functions.length === 0
-            ? 'No device of this snapshot is set up to use others for time, logs, logins, traps or names.'
-            : 'None is so.'
-        }}
+        {{ functions.length === 0 ? $t('traffic.noDeviceOfThisSnapshot') : $t('traffic.noneWithThisOutcome') }}
       </p>
     </template>
   </div>
@@ -158,10 +169,10 @@ const why = (one: FunctionView) =>
   width: 11px;
   border-top: 2px solid rgb(var(--v-theme-quiet));
 }
-.chain .broken:not(:last-child)::after {
+.chain .fail:not(:last-child)::after {
   border-top-style: dotted;
 }
-.chain .broken {
+.chain .fail {
   border-width: 2px;
   font-weight: 600;
   text-decoration: line-through;
@@ -169,10 +180,10 @@ const why = (one: FunctionView) =>
 .chain .unknown {
   border-style: dashed;
 }
-.right {
+.pass {
   color: rgb(var(--v-theme-pass));
 }
-.broken {
+.fail {
   color: rgb(var(--v-theme-fail));
 }
 .unknown {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { LineRange } from '../api/traffic-types.ts'
+import type { LineRange } from '@jurybox/api/traffic'
 import { useExhibit } from '../stores/exhibit.ts'
 
 /** Lines that something rests on: each opens the record there. */
@@ -24,7 +24,9 @@ const shown = (all: readonly LineRange[]): readonly LineRange[] => all.slice(0, 
     >
       {{ one.device }}&#8239;:&#8239;{{ one.from }}<template v-if="one.to > one.from">–{{ one.to }}</template>
     </button>
-    <span v-if="exhibits.length > 12" class="quiet">and {{ exhibits.length - 12 }} more</span>
+    <span v-if="exhibits.length > 12" class="quiet">{{
+      $t('traffic.andMore2', { exhibits: exhibits.length - 12 })
+    }}</span>
   </span>
 </template>
 

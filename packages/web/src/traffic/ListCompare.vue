@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { type ListDifference, type ListRow, compareAccessLists, listAccessLists } from '@jurybox/api/traffic'
 import { computed, ref, watch } from 'vue'
-import type { ListRow } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { usePolling } from '../shared/polling.ts'
@@ -13,18 +13,14 @@ const [knowing, asking] = [usePolling(), usePolling()]
 const { problem, attempt } = useAttempt()
 const lists = ref<ListRow[]>([])
 const [a, b] = [ref(''), ref('')]
-interface Difference {
-  onlyFirst: { classes: string[]; whole: boolean } | null
-  onlySecond: { classes: string[]; whole: boolean } | null
-}
-const difference = ref<Difference | null>(null)
+const difference = ref<ListDifference | null>(null)
 watch(
   () => engagement.b?.id,
   (id) =>
     void (
       id !== undefined &&
       attempt(async () => {
-        lists.value = (await knowing.ask<ListRow[]>(`${engagement.base}/traffic/lists`, { snapshot: id })) ?? []
+        lists.value = (await knowing.ask(listAccessLists, { query: { snapshot: id } })) ?? []
       })
     ),
   { immediate: true },
@@ -39,41 +35,48 @@ const others = computed(() =>
 watch([a, b], () => (difference.value = null))
 const compare = (): void =>
   void attempt(async () => {
-    difference.value = await asking.ask<Difference>(`${engagement.base}/traffic/lists/compared`, {
-      snapshot: engagement.b?.id,
-      a: a.value,
-      b: b.value,
+    difference.value = await asking.ask(compareAccessLists, {
+      query: { snapshot: engagement.b?.id, a: a.value, b: b.value },
     })
   })
 </script>
 
 <template>
-  <form v-if="lists.length > 1" class="panel compare" aria-label="Compare two lists" @submit.prevent="compare">
-    <h2>Two lists</h2>
+  <form
+    v-if="lists.length > 1"
+    class="panel compare"
+    :aria-label="$t('traffic.compareTwoAccessLists')"
+    @submit.prevent="compare"
+  >
+    <h2>{{ $t('traffic.compareAccessLists') }}</h2>
     <label
-      >One<select v-model="a" required>
+      >{{ $t('traffic.first')
+      }}<select v-model="a" required>
         <option v-for="one in lists" :key="keyOf(one)" :value="keyOf(one)">
-          {{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)
+          {{ $t('traffic.lines', { device: one.device, list: one.list, family: one.family, lines: one.lines }) }}
         </option>
       </select></label
     >
     <label
-      >Other<select v-model="b" required>
+      >{{ $t('traffic.second')
+      }}<select v-model="b" required>
         <option v-for="one in others" :key="keyOf(one)" :value="keyOf(one)">
-          {{ one.device }}: {{ one.list }} ({{ one.family }}, {{ one.lines }} lines)
+          {{ $t('traffic.lines', { device: one.device, list: one.list, family: one.family, lines: one.lines }) }}
         </option>
       </select></label
     >
-    <v-btn type="submit">Compare</v-btn>
+    <v-btn type="submit">{{ $t('traffic.compare') }}</v-btn>
     <ProblemNote :text="problem" />
     <div v-if="difference" class="answer" role="status">
-      <p v-if="!difference.onlyFirst && !difference.onlySecond"><b>Equal</b>: they permit the same packets.</p>
+      <p v-if="!difference.onlyFirst && !difference.onlySecond">
+        <b>{{ $t('traffic.equal') }}</b>{{ ' ' }}{{ $t('traffic.bothPermitTheSamePackets') }}
+      </p>
       <template v-if="difference.onlyFirst"
-        ><h3>Permitted by the one alone</h3>
+        ><h3>{{ $t('traffic.permittedOnlyByTheFirst') }}</h3>
         <ClassList :classes="difference.onlyFirst.classes" :whole="difference.onlyFirst.whole"
       /></template>
       <template v-if="difference.onlySecond"
-        ><h3>Permitted by the other alone</h3>
+        ><h3>{{ $t('traffic.permittedOnlyByTheSecond') }}</h3>
         <ClassList :classes="difference.onlySecond.classes" :whole="difference.onlySecond.whole"
       /></template>
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { listNetworkFindings } from '@jurybox/api/traffic'
 import { computed, ref } from 'vue'
-import type { NetworkFindingView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import ClassList from './ClassList.vue'
@@ -9,11 +9,20 @@ import LineLinks from './LineLinks.vue'
 import OutsidePorts from './OutsidePorts.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
-import { useAsOfB } from './as-of-b.ts'
+import { useEngagement } from '../stores/engagement.ts'
+import { useQuery } from '../shared/query.ts'
 import { packetWords } from './packet-words.ts'
 
 /** What is odd about how the devices of the estate fit together. */
-const { found: findings, problem, reading, stop, load, attempt } = useAsOfB<NetworkFindingView[]>('/findings')
+const engagement = useEngagement()
+const {
+  data: findings,
+  problem,
+  reading,
+  stop,
+  load,
+  attempt,
+} = useQuery(listNetworkFindings, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const kind = ref('')
 const kinds = computed(() =>
   [...new Map((findings.value ?? []).map((one) => [one.kind, one.title]))].map(([id, title]) => ({
@@ -27,14 +36,12 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
 
 <template>
   <div class="page">
-    <TrafficHead
-      note="Routing loops, next hops without a device, duplicate addresses, links seen from one end, asymmetric paths"
-    />
+    <TrafficHead :note="$t('traffic.routingLoopsUnknownNextHops')" />
     <OutsidePorts @changed="attempt(load)" />
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
     <template v-if="findings">
-      <KindChoice v-model="kind" label="Kinds" :all="`all ${findings.length}`" :kinds="kinds" />
+      <KindChoice v-model="kind" :label="$t('traffic.types')" :all="`all ${findings.length}`" :kinds="kinds" />
       <article v-for="(one, i) in shown" :key="i" class="panel finding" :aria-label="one.words">
         <header>
           <h2>{{ one.words }}</h2>
@@ -43,21 +50,22 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
         <LineLinks :exhibits="one.exhibits" />
         <template v-if="one.packets">
           <p>
-            <span class="quiet">Connections from</span> {{ one.from.slice(0, 6).join(', ')
-            }}<template v-if="one.from.length > 6"> and {{ one.from.length - 6 }} more</template
-            ><span class="quiet">, of them</span>
+            <span class="quiet">{{ $t('traffic.connectionsFrom') }}</span> {{ one.from.slice(0, 6).join(', ')
+            }}<template v-if="one.from.length > 6"
+              >{{ ' ' }}{{ $t('traffic.andMore3', { from: one.from.length - 6 }) }}</template
+            ><span class="quiet">{{ $t('traffic.ofThem') }}</span>
           </p>
           <ClassList :classes="one.packets.classes" :whole="one.packets.whole" />
         </template>
         <details v-if="one.example">
           <summary>
-            One of them: <code>{{ packetWords(one.example.packet) }}</code> at {{ one.example.at }}
-            {{ one.example.port }}
+            {{ $t('traffic.example2') }} <code>{{ packetWords(one.example.packet) }}</code>
+            {{ $t('traffic.at2', { at: one.example.at, port: one.example.port }) }}
           </summary>
           <TraceRows :trace="one.example.trace" />
         </details>
       </article>
-      <p v-if="shown.length === 0" class="quiet">Everything fits together in this snapshot.</p>
+      <p v-if="shown.length === 0" class="quiet">{{ $t('traffic.noFindingsBetweenDevices') }}</p>
     </template>
   </div>
 </template>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** Whether an expectation holds: the shapes of verdicts, in words of its own. */
-defineProps<{ outcome: 'holds' | 'broken' | 'undecided' }>()
+defineProps<{ outcome: 'met' | 'violated' | 'undecided' }>()
 </script>
 
 <template>
   <span class="mark" :class="outcome">
     <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-      <circle v-if="outcome === 'holds'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.8" />
-      <rect v-else-if="outcome === 'broken'" x="1" y="1" width="10" height="10" fill="currentColor" />
+      <circle v-if="outcome === 'met'" cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" stroke-width="1.8" />
+      <rect v-else-if="outcome === 'violated'" x="1" y="1" width="10" height="10" fill="currentColor" />
       <g v-else>
         <path d="M6 .8 11.2 6 6 11.2.8 6z" fill="none" stroke="currentColor" stroke-width="1.4" />
         <path d="M6 .8 6 11.2.8 6z" fill="currentColor" />
@@ -24,10 +24,10 @@ defineProps<{ outcome: 'holds' | 'broken' | 'undecided' }>()
   gap: 6px;
   white-space: nowrap;
 }
-.holds svg {
+.met svg {
   color: rgb(var(--v-theme-pass));
 }
-.broken svg {
+.violated svg {
   color: rgb(var(--v-theme-fail));
 }
 .undecided svg {

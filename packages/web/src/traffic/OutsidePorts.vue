@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { type PlacesView, listPlaces, setOutside } from '@jurybox/api/traffic'
 import { computed, ref, watch } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { PlacesView } from '../api/traffic-types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { usePolling } from '../shared/polling.ts'
@@ -22,7 +22,7 @@ const ports = computed(() =>
 
 async function load(): Promise<void> {
   try {
-    const found = await ask<PlacesView>(`${engagement.base}/traffic/places`, { snapshot: engagement.b?.id })
+    const found = await ask(listPlaces, { query: { snapshot: engagement.b?.id } })
     if (found) places.value = found
     problem.value = ''
   } catch (error) {
@@ -38,7 +38,7 @@ function begin(): void {
 async function save(declared: readonly string[]): Promise<void> {
   busy.value = true
   try {
-    await api.put(`${engagement.base}/traffic/outside`, { ports: declared })
+    await call(setOutside, { body: { ports: declared } })
     editing.value = false
     await load()
     emit('changed')
@@ -52,10 +52,10 @@ async function save(declared: readonly string[]): Promise<void> {
 <template>
   <section class="panel outside" aria-labelledby="outside-title">
     <div class="head">
-      <h2 id="outside-title">Outside ports</h2>
-      <v-btn v-if="engagement.may.writeRules && places && !editing" size="small" @click="begin"
-        >Declare outside ports</v-btn
-      >
+      <h2 id="outside-title">{{ $t('traffic.outsideInterfaces') }}</h2>
+      <v-btn v-if="engagement.may.writeRules && places && !editing" size="small" @click="begin">{{
+        $t('traffic.declareOutsideInterfaces')
+      }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
@@ -63,24 +63,29 @@ async function save(declared: readonly string[]): Promise<void> {
       <p data-part="outside">
         <template v-if="places.outside.length > 0"
           ><code v-for="port in places.outside" :key="port">{{ port }}</code></template
-        ><span v-else class="quiet">none</span>
+        ><span v-else class="quiet">{{ $t('common.none') }}</span>
       </p>
       <p class="quiet">
         {{
-          places.declared
-            ? 'Declared: packets leave the estate by these ports and no other.'
-            : 'Not declared: ports whose gateway no device of the snapshot has.'
+          places.declared ? $t('traffic.declaredPacketsLeaveTheEstate') : $t('traffic.notDeclaredInferredFromGateways')
         }}
       </p>
     </template>
     <form v-else-if="places" @submit.prevent="save(chosen)">
-      <v-autocomplete v-model="chosen" :items="ports" label="Ports that lead outside" multiple chips closable-chips />
+      <v-autocomplete
+        v-model="chosen"
+        :items="ports"
+        :label="$t('traffic.interfacesThatLeadOutside')"
+        multiple
+        chips
+        closable-chips
+      />
       <div class="end">
-        <v-btn variant="text" @click="editing = false">Cancel</v-btn>
-        <v-btn v-if="places.declared" :disabled="busy" @click="save([])">Remove declaration</v-btn>
-        <v-btn type="submit" variant="flat" :loading="busy" :disabled="chosen.length === 0"
-          >Declare outside ports</v-btn
-        >
+        <v-btn variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
+        <v-btn v-if="places.declared" :disabled="busy" @click="save([])">{{ $t('traffic.removeDeclaration') }}</v-btn>
+        <v-btn type="submit" variant="flat" :loading="busy" :disabled="chosen.length === 0">{{
+          $t('traffic.declareOutsideInterfaces')
+        }}</v-btn>
       </div>
     </form>
   </section>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { getMap } from '@jurybox/api/estate'
 import type { Picture } from '@jurybox/core/forwarding'
 import { computed, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
-import type { MapView } from '../api/estate-types.ts'
 import { graphOf } from '../estate/map-graph.ts'
 import { layOut } from '../estate/map-layout.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -12,6 +13,7 @@ import FateMark from './FateMark.vue'
 import PathSvg from './PathSvg.vue'
 import { FATES } from './packet-words.ts'
 import { drawingOf, mapAround, type PathDrawing } from './path-drawing.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
 
 /**
  * Where packets go, on the map: a line for each fate, in a sheath for each layer that protects it, dashed in the clear.
@@ -30,7 +32,7 @@ watch(
     void (
       id !== undefined &&
       attempt(async () => {
-        const view = await ask<MapView>(`${engagement.base}/estate/map`, { snapshot: id })
+        const view = await ask(getMap, { query: { snapshot: id } })
         if (!view) return
         stopping?.abort()
         const mine = (stopping = new AbortController())
@@ -65,9 +67,11 @@ const fates = computed(() =>
       props.picture.ends.some((end) => end.fates.includes(fate)),
   ),
 )
-const words = computed(
-  () =>
-    `${props.picture.links.length} links on the way; ends at ${props.picture.ends.map(({ device, fates: all }) => `${device} (${all.join(', ')})`).join(', ')}. The same as a table: Links on the way.`,
+const words = computed(() =>
+  t('traffic.linksOnTheWayEnds', {
+    links: props.picture.links.length,
+    props: props.picture.ends.map(({ device, fates: all }) => `${device} (${all.join(', ')})`).join(', '),
+  }),
 )
 </script>
 
@@ -76,19 +80,19 @@ const words = computed(
     <ProblemNote :text="problem" />
     <template v-if="drawing">
       <PathSvg :drawing="drawing" :words="words" />
-      <v-dialog v-model="large" max-width="1600" width="96vw" aria-label="Map of the paths">
-        <v-card class="enlarged"
-          ><PathSvg :drawing="drawing" :words="words" />
-          <div class="end"><v-btn variant="flat" @click="large = false">Close</v-btn></div></v-card
-        >
-      </v-dialog>
+      <ModalDialog v-model="large" :width="1600" :title="$t('traffic.mapOfThePaths')">
+        <PathSvg class="large" :drawing="drawing" :words="words" />
+        <template #actions>
+          <v-btn variant="flat" @click="large = false">{{ $t('common.close') }}</v-btn>
+        </template>
+      </ModalDialog>
     </template>
-    <p v-else-if="!problem" class="quiet" role="status">Drawing the map…</p>
+    <p v-else-if="!problem" class="quiet" role="status">{{ $t('traffic.drawingTheMap') }}</p>
     <figcaption>
       <FateMark v-for="fate in fates" :key="fate" :fate="fate" />
       <span class="key"
-        ><svg width="34" height="10" aria-hidden="true"><line x1="1" y1="5" x2="33" y2="5" class="way clear" /></svg> in
-        the clear</span
+        ><svg width="34" height="10" aria-hidden="true"><line x1="1" y1="5" x2="33" y2="5" class="way clear" /></svg>
+        {{ $t('traffic.unprotected') }}</span
       >
       <span class="key"
         ><svg width="34" height="12" aria-hidden="true">
@@ -96,26 +100,26 @@ const words = computed(
           <line x1="1" y1="6" x2="33" y2="6" class="lining" stroke-width="6" />
           <line x1="1" y1="6" x2="33" y2="6" class="way" />
         </svg>
-        a layer protects it</span
+        {{ $t('traffic.protected') }}</span
       >
       <span class="key"
         ><svg width="22" height="14" aria-hidden="true">
           <rect x="1" y="1" width="20" height="12" rx="2" class="start" />
         </svg>
-        begins here</span
+        {{ $t('traffic.startsHere') }}</span
       >
-      <label class="key"><input v-model="whole" type="checkbox" /> the rest of the estate</label>
-      <v-btn size="small" :disabled="!drawing" @click="large = true">Enlarge</v-btn>
+      <label class="key"><input v-model="whole" type="checkbox" /> {{ $t('traffic.otherDevices') }}</label>
+      <v-btn size="small" :disabled="!drawing" @click="large = true">{{ $t('traffic.enlarge') }}</v-btn>
     </figcaption>
     <details class="table">
-      <summary>Links on the way</summary>
+      <summary>{{ $t('traffic.linksOnThePath') }}</summary>
       <table class="rows">
         <thead>
           <tr>
-            <th scope="col">From</th>
-            <th scope="col">To</th>
-            <th scope="col">Fates</th>
-            <th scope="col">Protection</th>
+            <th scope="col">{{ $t('common.from') }}</th>
+            <th scope="col">{{ $t('traffic.to') }}</th>
+            <th scope="col">{{ $t('traffic.fates') }}</th>
+            <th scope="col">{{ $t('traffic.protection') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -127,7 +131,7 @@ const words = computed(
               <b>{{ link.to.device }}</b> {{ link.to.port }}
             </td>
             <td><FateMark v-for="fate in link.fates" :key="fate" :fate="fate" /></td>
-            <td>{{ link.layers.join('; ') || 'in the clear' }}</td>
+            <td>{{ link.layers.join('; ') || $t('traffic.unprotected') }}</td>
           </tr>
         </tbody>
       </table>
@@ -175,15 +179,7 @@ figcaption {
   stroke: rgb(var(--v-theme-brass));
   stroke-width: 2;
 }
-.enlarged {
-  padding: 14px;
-}
-.enlarged :deep(.drawn) {
-  max-height: calc(96vh - 110px);
-}
-.end {
-  display: flex;
-  justify-content: flex-end;
-  margin-top: 10px;
+.large {
+  max-height: calc(96vh - 140px);
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { TraceView } from '../api/traffic-types.ts'
+import type { TraceView } from '@jurybox/api/traffic'
 import FateMark from './FateMark.vue'
 
 /**
@@ -10,7 +10,7 @@ defineProps<{ path: TraceView['paths'][number] }>()
 </script>
 
 <template>
-  <ol class="strip" :aria-label="`Path, ${path.fate}`">
+  <ol class="strip" :aria-label="$t('traffic.path', { fate: path.fate })">
     <li v-for="(hop, i) in path.hops" :key="i">
       <span class="hop"
         ><b>{{ hop.device }}</b
@@ -22,8 +22,8 @@ defineProps<{ path: TraceView['paths'][number] }>()
         v-if="i < path.hops.length - 1"
         class="link"
         :class="{ shielded: hop.layers !== undefined }"
-        :title="hop.layers?.join('; ') ?? 'in the clear'"
-        ><span class="sr">{{ hop.layers?.join('; ') ?? 'in the clear' }}</span></span
+        :title="hop.layers?.join('; ') ?? $t('traffic.unprotected')"
+        ><span class="sr">{{ hop.layers?.join('; ') ?? $t('traffic.unprotected') }}</span></span
       >
       <FateMark v-else :fate="path.fate" class="end" />
     </li>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import type { SurveyView } from '@jurybox/api/traffic'
 import { useRoute } from 'vue-router'
-import type { SurveyView } from '../api/traffic-types.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
 import { countWords, packetWords } from './packet-words.ts'
@@ -19,21 +19,22 @@ const pair = (place: string) => ({
 </script>
 
 <template>
-  <section class="panel" aria-label="Places">
+  <section class="panel" :aria-label="$t('traffic.places')">
     <p class="sum">
       <template v-if="to"
-        ><b>{{ survey.rows.length }}</b> of {{ survey.of }} places can begin a connection with {{ to }}</template
+        ><b>{{ survey.rows.length }}</b> {{ $t('traffic.ofPlacesCanOpenA', { survey: survey.of, to }) }}</template
       ><template v-else
-        >{{ from }} can begin a connection with <b>{{ survey.rows.length }}</b> of {{ survey.of }} places</template
-      ><span class="quiet">: subnets of hosts, and the world outside</span>
+        >{{ $t('traffic.canOpenAConnectionTo', { from }) }} <b>{{ survey.rows.length }}</b>
+        {{ $t('traffic.ofPlaces', { survey: survey.of }) }}</template
+      ><span class="quiet">{{ $t('traffic.hostSubnetsAndOutside') }}</span>
     </p>
     <table v-if="survey.rows.length > 0" class="rows">
       <thead>
         <tr>
-          <th scope="col">Place</th>
-          <th scope="col">Arrives</th>
-          <th scope="col">Undecided</th>
-          <th scope="col">One of them</th>
+          <th scope="col">{{ $t('traffic.place') }}</th>
+          <th scope="col">{{ $t('traffic.arrives') }}</th>
+          <th scope="col">{{ $t('traffic.undecided2') }}</th>
+          <th scope="col">{{ $t('traffic.example') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -46,7 +47,9 @@ const pair = (place: string) => ({
               ><FateMark :fate="to === 'outside' || row.place === 'outside' ? 'leaves' : 'arrives'" /><ClassList
                 :classes="row.arrives.classes"
                 :whole="row.arrives.whole"
-              /><span class="quiet">{{ countWords(row.arrives.count) }} headers</span></template
+              /><span class="quiet">{{
+                $t('traffic.headers', { count: countWords(row.arrives.count) })
+              }}</span></template
             >
           </td>
           <td>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { TraceView } from '../api/traffic-types.ts'
+import type { TraceView } from '@jurybox/api/traffic'
 import LineLinks from './LineLinks.vue'
 import PathStrip from './PathStrip.vue'
 
@@ -8,18 +8,19 @@ defineProps<{ trace: TraceView }>()
 </script>
 
 <template>
-  <section v-for="(path, i) in trace.paths" :key="i" class="path" :aria-label="`Path ${i + 1}`">
+  <section v-for="(path, i) in trace.paths" :key="i" class="path" :aria-label="$t('traffic.path2', { i: i + 1 })">
     <p v-if="trace.paths.length > 1" class="quiet">
-      Path {{ i + 1 }} of {{ trace.paths.length }}<template v-if="!trace.whole"> or more</template>
+      {{ $t('traffic.pathOf', { i: i + 1, paths: trace.paths.length })
+      }}<template v-if="!trace.whole">{{ ' ' }}{{ $t('traffic.orMore') }}</template>
     </p>
     <PathStrip :path="path" />
     <table class="rows">
       <thead>
         <tr>
-          <th scope="col">Hop</th>
-          <th scope="col">Decision</th>
-          <th scope="col">What came of it</th>
-          <th scope="col">Lines</th>
+          <th scope="col">{{ $t('traffic.hop') }}</th>
+          <th scope="col">{{ $t('traffic.decision') }}</th>
+          <th scope="col">{{ $t('common.result') }}</th>
+          <th scope="col">{{ $t('common.lines') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -37,7 +38,7 @@ defineProps<{ trace: TraceView }>()
           <td>
             <b>{{ path.device }}</b>
           </td>
-          <td>end</td>
+          <td>{{ $t('traffic.end') }}</td>
           <td class="result" colspan="2">{{ path.fate }}: {{ path.reason.words }}</td>
         </tr>
       </tbody>

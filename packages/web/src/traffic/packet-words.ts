@@ -1,4 +1,6 @@
+import { t } from '../messages/index.ts'
 import type { Fate, Packet } from '@jurybox/core'
+import { grouped } from '../shared/numbers.ts'
 
 const NAMES: Readonly<Record<number, string>> = { 1: 'ICMP', 6: 'TCP', 17: 'UDP', 47: 'GRE', 50: 'ESP', 58: 'ICMPv6' }
 
@@ -40,6 +42,10 @@ export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'loops', 
 
 /** A count of headers that nobody reads to the end. */
 export function countWords(count: string): string {
-  if (count.length <= 6) return Number(count).toLocaleString('en-GB')
-  return `about ${count[0] ?? ''}.${count[1] ?? ''} × 10${[...String(count.length - 1)].map((digit) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(digit)] ?? '').join('')}`
+  if (count.length <= 6) return grouped(Number(count))
+  return t('traffic.about10', {
+    count: count[0] ?? '',
+    count2: count[1] ?? '',
+    count3: [...String(count.length - 1)].map((digit) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(digit)] ?? '').join(''),
+  })
 }

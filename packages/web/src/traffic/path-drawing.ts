@@ -1,6 +1,7 @@
+import { t } from '../messages/index.ts'
+import type { MapView } from '@jurybox/api/estate'
 import type { Fate } from '@jurybox/core'
 import type { Picture } from '@jurybox/core/forwarding'
-import type { MapView } from '../api/estate-types.ts'
 import type { Positions } from '../estate/map-layout.ts'
 import { FATES } from './packet-words.ts'
 
@@ -185,7 +186,14 @@ function merged(picture: Picture): { from: string; to: string; fate: Fate; layer
   const found = new Map<string, { from: string; to: string; fate: Fate; layers: string[]; title: string }>()
   for (const { from, to, fates, layers } of picture.links) {
     for (const fate of FATES.filter((one) => fates.includes(one))) {
-      const title = `${from.device} ${from.port ?? ''} to ${to.device} ${to.port ?? ''}, ${fate}: ${layers.join('; ') || 'in the clear'}`
+      const title = t('traffic.to3', {
+        device: from.device,
+        from: from.port ?? '',
+        device2: to.device,
+        to: to.port ?? '',
+        fate,
+        layers: layers.join('; ') || t('traffic.unprotected'),
+      })
       const key = `${from.device} ${to.device} ${fate}`
       const held = found.get(key)
       if (!held) found.set(key, { from: from.device, to: to.device, fate, layers: [...layers], title })

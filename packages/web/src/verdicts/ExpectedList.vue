@@ -1,21 +1,28 @@
 <script setup lang="ts">
+import type { GridView } from '@jurybox/api/audits'
+import { listExpectations } from '@jurybox/api/traffic'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import type { TrafficView } from '../api/traffic-types.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
-import { useAsOfB } from '../traffic/as-of-b.ts'
+import { useQuery } from '../shared/query.ts'
 
 /** The verdicts of expectations of traffic; of one framework where the grid is by its requirements. */
+const props = defineProps<{ frameworks: GridView['frameworks'] }>()
 const engagement = useEngagement()
 const route = useRoute()
-const { found, problem, reading, stop } = useAsOfB<TrafficView>('')
+const {
+  data: found,
+  problem,
+  reading,
+  stop,
+} = useQuery(listExpectations, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const all = computed(() => found.value?.expectations ?? [])
-const OUTCOMES = { broken: 'fail', undecided: 'unknown', holds: 'pass' } as const
-const ORDER = ['broken', 'undecided', 'holds']
+const OUTCOMES = { violated: 'fail', undecided: 'unknown', met: 'pass' } as const
+const ORDER = ['violated', 'undecided', 'met']
 const framework = computed(() => (typeof route.query['group'] === 'string' ? `${route.query['group']}:` : null))
 const isOfIt = (reference: string): boolean => framework.value === null || reference.startsWith(framework.value)
 /** Where nothing of what is expected names the framework, the grid is by something else. */
@@ -25,21 +32,26 @@ const shown = computed(() =>
     (a, b) => ORDER.indexOf(a.outcome) - ORDER.indexOf(b.outcome),
   ),
 )
+/** `pci-dss-4.0.1:1.3.1` with the title of its framework. */
+function requirement(reference: string): string {
+  const framework = props.frameworks.find(({ id }) => reference.startsWith(`${id}:`))
+  return framework ? `${framework.title} ${reference.slice(framework.id.length + 1)}` : reference
+}
 </script>
 
 <template>
   <ProblemNote :text="problem" />
   <ReadingNote :reading="reading" @stop="stop" />
-  <section v-if="shown.length > 0" class="panel expected" aria-label="Expectations of traffic">
-    <h2>Expectations of traffic</h2>
+  <section v-if="shown.length > 0" class="panel expected" :aria-label="$t('verdicts.expectationsOfTraffic')">
+    <h2>{{ $t('verdicts.expectationsOfTraffic') }}</h2>
     <table class="rows">
       <thead>
         <tr>
-          <th scope="col">Verdict</th>
-          <th scope="col">Severity</th>
-          <th scope="col">Expectation</th>
-          <th scope="col">What was found</th>
-          <th scope="col">Evidence for</th>
+          <th scope="col">{{ $t('verdicts.verdict') }}</th>
+          <th scope="col">{{ $t('common.severity') }}</th>
+          <th scope="col">{{ $t('verdicts.expectation') }}</th>
+          <th scope="col">{{ $t('common.result') }}</th>
+          <th scope="col">{{ $t('common.requirements') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -50,7 +62,7 @@ const shown = computed(() =>
             <router-link :to="`/e/${engagement.id}/traffic?expectation=${one.id}`">{{ one.title }}</router-link>
           </td>
           <td class="words">{{ one.words }}</td>
-          <td class="words">{{ one.references.join(', ') }}</td>
+          <td class="words">{{ one.references.map(requirement).join(', ') }}</td>
         </tr>
       </tbody>
     </table>

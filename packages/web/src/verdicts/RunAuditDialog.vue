@@ -1,12 +1,21 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import type { BodyOf } from '@jurybox/api/endpoint'
+import type { ResponseOf } from '@jurybox/api/endpoint'
+import { type BenchmarkRow, listBenchmarks, listFrameworks } from '@jurybox/api/benchmarks'
+import { listStandings } from '@jurybox/api/estate'
+import { listDevices } from '@jurybox/api/devices'
+import { runAudit } from '@jurybox/api/audits'
+import type { JobView } from '@jurybox/api/jobs'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { StillReading, api, wordsOf } from '../api/client.ts'
-import type { BenchmarkRow, JobView } from '../api/types.ts'
+import { StillReading, wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
+import ModalDialog from '../shared/ModalDialog.vue'
+import ActionButton from '../shared/ActionButton.vue'
 
 /** Chooses benchmarks and a profile, starts the audit, and shows how far it is. */
 const open = defineModel<boolean>({ required: true })
@@ -16,6 +25,16 @@ const router = useRouter()
 const benchmarks = ref<BenchmarkRow[]>([])
 const chosen = ref<string[]>([])
 const profiles = ref<Record<string, string>>({})
+/** A framework in the place of benchmarks; null: benchmarks. */
+const framework = ref<string | null>(null)
+const frameworks = ref<ResponseOf<typeof listFrameworks>>([])
+const AUDIT_FOR = computed(() => [
+  { value: null, title: t('verdicts.wholeBenchmarks') },
+  ...frameworks.value.map(({ id, title, rules, questions }) => ({
+    value: id,
+    title: t('verdicts.frameworkWith', { title, rules, questions }),
+  })),
+])
 const jobId = ref<number | null>(null)
 const problem = ref('')
 
@@ -33,16 +52,16 @@ const devices = ref<string[]>([])
 const groups = computed(() => [...new Set(standing.value.flatMap((row) => row.groups))].sort())
 const models = computed(() => [...new Set(standing.value.flatMap((row) => row.model ?? []))].sort())
 const WAYS = computed(() => [
-  { value: 'all', title: 'All devices' },
-  ...(groups.value.length > 0 ? [{ value: 'group', title: 'Devices of a group' }] : []),
-  ...(models.value.length > 0 ? [{ value: 'model', title: 'Devices of a model' }] : []),
-  { value: 'devices', title: 'Chosen devices' },
+  { value: 'all', title: t('verdicts.allDevices') },
+  ...(groups.value.length > 0 ? [{ value: 'group', title: t('verdicts.devicesOfAGroup') }] : []),
+  ...(models.value.length > 0 ? [{ value: 'model', title: t('verdicts.devicesOfAModel') }] : []),
+  { value: 'devices', title: t('verdicts.selectedDevices') },
 ])
-const limit = computed(() =>
+const limit = computed((): BodyOf<typeof runAudit>['limit'] =>
   limitBy.value === 'group'
-    ? { group: group.value }
+    ? { group: group.value ?? '' }
     : limitBy.value === 'model'
-      ? { model: model.value }
+      ? { model: model.value ?? '' }
       : limitBy.value === 'devices'
         ? { devices: devices.value }
         : null,
@@ -62,7 +81,10 @@ const pace = computed(() => {
   if (!job.value || job.value.done === 0) return ''
   const seconds = (Date.now() - startedAt.value) / 1000
   const rate = job.value.done / Math.max(seconds, 0.001)
-  return `${rate.toFixed(rate < 10 ? 1 : 0)} devices a second, about ${Math.ceil((job.value.total - job.value.done) / rate)} s left`
+  return t('verdicts.devicesASecondAboutS', {
+    rate: rate.toFixed(rate < 10 ? 1 : 0),
+    rate2: Math.ceil((job.value.total - job.value.done) / rate),
+  })
 })
 
 /** The next step is where the focus goes when the work is done. */
@@ -82,8 +104,9 @@ watch(open, async (isOpen) => {
   jobId.value = null
   // Before anything is waited for: what is chosen meanwhile stays chosen.
   limitBy.value = 'all'
+  framework.value = null
   try {
-    benchmarks.value = await api.get<BenchmarkRow[]>(`${engagement.base}/benchmarks`)
+    ;[benchmarks.value, frameworks.value] = await Promise.all([call(listBenchmarks), call(listFrameworks)])
     // As the last audit was run, as far as there still is what it was run by.
     const last =
       engagement.audits
@@ -97,29 +120,35 @@ watch(open, async (isOpen) => {
         last.find(({ benchmark }) => benchmark === id)?.profile ?? profile,
       ]),
     )
-    standing.value = await api
-      .get<StandingRow[]>(`${engagement.base}/estate/standing`, { snapshot: engagement.b?.id })
-      .catch(async (error: unknown) => {
+    standing.value = await call(listStandings, { query: { snapshot: engagement.b?.id } }).catch(
+      async (error: unknown) => {
         // Groups and models are known once the estate is read; devices are known now.
         if (!(error instanceof StillReading)) throw error
-        const { devices } = await api.get<{ devices: { name: string }[] }>(`${engagement.base}/devices`, {
-          snapshot: engagement.b?.id,
-        })
+        const { devices } = await call(listDevices, { query: { snapshot: engagement.b?.id } })
         return devices.map(({ name }) => ({ name, model: null, groups: [] }))
-      })
+      },
+    )
   } catch (error) {
     problem.value = wordsOf(error)
   }
 })
 
 async function run(): Promise<void> {
+  const snapshotId = engagement.b?.id
+  if (snapshotId === undefined) return
   problem.value = ''
   try {
     startedAt.value = Date.now()
-    const started = await api.post<JobView>(`${engagement.base}/audits`, {
-      snapshotId: engagement.b?.id,
-      choices: chosen.value.map((benchmark) => ({ benchmark, profile: profiles.value[benchmark] })),
-      limit: limit.value,
+    const started = await call(runAudit, {
+      body: {
+        snapshotId,
+        framework: framework.value,
+        choices:
+          framework.value === null
+            ? chosen.value.map((benchmark) => ({ benchmark, profile: profiles.value[benchmark] }))
+            : [],
+        limit: limit.value,
+      },
     })
     jobId.value = started.id
     if (!jobs.jobs.some((known) => known.id === started.id)) jobs.hear(started)
@@ -145,56 +174,72 @@ async function toVerdicts(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog v-model="open" :persistent="job?.state === 'running'" aria-label="Run an audit">
-    <v-card class="run">
-      <h2>Run an audit</h2>
+  <ModalDialog v-model="open" :persistent="job?.state === 'running'" :title="$t('common.runAudit')">
+    <div class="run">
       <p class="quiet">
-        Judges “{{ engagement.b?.title }}”{{ engagement.b ? ` of ${absoluteTime(engagement.b.takenAt)}` : '' }}. Stored
-        records are read; no device is contacted.
+        {{
+          $t('verdicts.auditsFromStoredRecordsNo', {
+            title: engagement.b?.title,
+            at: engagement.b ? ` (${absoluteTime(engagement.b.takenAt)})` : '',
+          })
+        }}
       </p>
       <template v-if="!job">
-        <div v-for="benchmark in benchmarks" :key="benchmark.id" class="choice">
+        <v-select v-model="framework" :items="AUDIT_FOR" :label="$t('verdicts.auditFor')" />
+        <p v-if="framework !== null" class="quiet" role="status">{{ $t('verdicts.frameworkAudit') }}</p>
+        <div v-for="benchmark in framework === null ? benchmarks : []" :key="benchmark.id" class="choice">
           <v-checkbox v-model="chosen" :value="benchmark.id" :label="`${benchmark.title} ${benchmark.version}`" />
           <v-select
             v-model="profiles[benchmark.id]"
-            :items="
-              benchmark.profiles.map((profile) => ({ value: profile.id, title: `${profile.id}: ${profile.title}` }))
-            "
-            label="Profile"
+            :items="benchmark.profiles.map((profile) => ({ value: profile.id, title: profile.title }))"
+            :label="$t('verdicts.profile')"
           />
         </div>
         <div class="choice">
-          <v-select v-model="limitBy" :items="WAYS" label="Devices" />
-          <v-select v-if="limitBy === 'group'" v-model="group" :items="groups" label="Group" />
-          <v-select v-else-if="limitBy === 'model'" v-model="model" :items="models" label="Model" />
+          <v-select v-model="limitBy" :items="WAYS" :label="$t('common.devices')" />
+          <v-select v-if="limitBy === 'group'" v-model="group" :items="groups" :label="$t('verdicts.group')" />
+          <v-select v-else-if="limitBy === 'model'" v-model="model" :items="models" :label="$t('common.model')" />
           <v-autocomplete
             v-else-if="limitBy === 'devices'"
             v-model="devices"
             :items="standing.map(({ name }) => name)"
-            label="Devices"
+            :label="$t('common.devices')"
             multiple
             chips
             closable-chips
           />
         </div>
         <p v-if="limitBy !== 'all'" class="quiet" role="status">
-          {{ inside.length }} of {{ standing.length }} devices{{
-            inside.length > 0
-              ? `: ${inside
-                  .slice(0, 8)
-                  .map(({ name }) => name)
-                  .join(', ')}${inside.length > 8 ? ' …' : ''}`
-              : ''
+          {{
+            $t('verdicts.ofDevices', {
+              inside: inside.length,
+              standing: standing.length,
+              inside2:
+                inside.length > 0
+                  ? `: ${inside
+                      .slice(0, 8)
+                      .map(({ name }) => name)
+                      .join(', ')}${inside.length > 8 ? ' …' : ''}`
+                  : '',
+            })
           }}
         </p>
         <ProblemNote :text="problem" />
         <div class="end">
-          <v-btn variant="text" @click="open = false">Cancel</v-btn>
-          <v-btn
+          <v-btn variant="text" @click="open = false">{{ $t('common.cancel') }}</v-btn>
+          <ActionButton
             variant="flat"
-            :disabled="chosen.length === 0 || !engagement.b || (limitBy !== 'all' && inside.length === 0)"
+            :why="
+              framework === null && chosen.length === 0
+                ? $t('verdicts.selectABenchmark')
+                : limitBy !== 'all' && inside.length === 0
+                  ? $t('verdicts.noDeviceMatches')
+                  : engagement.b
+                    ? ''
+                    : $t('verdicts.noSnapshotsYet')
+            "
             @click="run"
-            >Run audit</v-btn
+            >{{ $t('common.runAudit') }}</ActionButton
           >
         </div>
       </template>
@@ -204,25 +249,32 @@ async function toVerdicts(): Promise<void> {
           height="8"
           color="primary"
           rounded="0"
-          :aria-label="`${job.done} of ${job.total} devices`"
+          :aria-label="$t('verdicts.ofDevices2', { done: job.done, total: job.total })"
         />
         <p role="status">
-          {{ job.done }} of {{ job.total }} devices. {{ job.state === 'running' ? pace : job.message }}
+          {{
+            $t('verdicts.ofDevices3', {
+              done: job.done,
+              total: job.total,
+              job: job.state === 'running' ? pace : job.message,
+            })
+          }}
         </p>
         <ProblemNote :text="problem" />
         <div class="end">
-          <v-btn v-if="job.state === 'running'" @click="stop">Stop</v-btn>
-          <v-btn v-else variant="text" @click="open = false">Close</v-btn>
-          <v-btn v-if="job.state === 'done'" ref="onward" variant="flat" @click="toVerdicts">Read the verdicts</v-btn>
+          <v-btn v-if="job.state === 'running'" @click="stop">{{ $t('common.stop') }}</v-btn>
+          <v-btn v-else variant="text" @click="open = false">{{ $t('common.close') }}</v-btn>
+          <v-btn v-if="job.state === 'done'" ref="onward" variant="flat" @click="toVerdicts">{{
+            $t('common.viewVerdicts')
+          }}</v-btn>
         </div>
       </template>
-    </v-card>
-  </v-dialog>
+    </div>
+  </ModalDialog>
 </template>
 
 <style scoped>
 .run {
-  padding: 20px 24px;
   display: grid;
   gap: 12px;
 }

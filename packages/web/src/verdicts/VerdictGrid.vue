@@ -1,54 +1,62 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { t } from '../messages/index.ts'
+import type { GridView } from '@jurybox/api/audits'
+import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { GridView } from '../api/types.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { grouped, waysToGroup } from '../shared/device-groups.ts'
 import { OUTCOME_TITLES, isFinding } from '../shared/outcomes.ts'
+import { useVisibleColumns } from './visible-columns.ts'
 
 /** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
 const props = defineProps<{ grid: GridView; auditId: number }>()
 const route = useRoute()
 const router = useRouter()
-const PAGE = 40
 
 const rowsBy = computed(() => [
-  { value: 'topic', title: 'Topic' },
-  { value: 'severity', title: 'Severity' },
-  ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: `Requirement of ${title}` })),
+  { value: 'topic', title: t('common.topic') },
+  { value: 'severity', title: t('common.severity') },
+  ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: t('verdicts.requirementOf', { title }) })),
 ])
 const groupBy = computed({
   get: () => rowsBy.value.find(({ value }) => value === route.query['group'])?.value ?? 'topic',
-  set: (group) => void router.replace({ query: { ...route.query, group: group === 'topic' ? undefined : group } }),
+  set: (group) => void router.push({ query: { ...route.query, group: group === 'topic' ? undefined : group } }),
 })
-const columnsBy = computed(() => [{ value: 'none', title: 'Name' }, ...waysToGroup(props.grid.devices)])
+const columnsBy = computed(() => [{ value: 'none', title: t('common.name') }, ...waysToGroup(props.grid.devices)])
 const columnBy = computed({
   get: () => columnsBy.value.find(({ value }) => value === route.query['columns'])?.value ?? 'none',
-  set: (way) => void router.replace({ query: { ...route.query, columns: way === 'none' ? undefined : way } }),
+  set: (way) => void router.push({ query: { ...route.query, columns: way === 'none' ? undefined : way } }),
 })
 const inOrder = computed(() =>
   columnBy.value === 'none'
     ? props.grid.devices
     : grouped(props.grid.devices, columnBy.value).flatMap((group) => group.devices),
 )
+/** Columns that are in sight, and some on either side: a large estate has too many cells for a page. */
+const columns = useVisibleColumns(() => inOrder.value.length)
 /** Groups over the columns that are shown. */
 const bands = computed(() => (columnBy.value === 'none' ? [] : grouped(devices.value, columnBy.value)))
-const ONLY = ['objections', 'new', 'open', 'resolved']
+const OF_OUTCOME = ['fail', 'unknown', 'error', 'pass'] as const
+const ONLY = ['objections', 'new', 'open', 'resolved', ...OF_OUTCOME]
 const only = computed({
   get: () => ONLY.find((one) => one === route.query['only']) ?? 'all',
-  set: (chosen) => void router.replace({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }),
+  set: (chosen) => void router.push({ query: { ...route.query, only: chosen === 'all' ? undefined : chosen } }),
 })
 const choices = computed(() => {
   const count = (since: string): number => props.grid.cells.filter((cell) => cell.since === since).length
   const all = [
-    { value: 'all', title: 'All rules' },
-    { value: 'objections', title: 'Rules with findings' },
+    { value: 'all', title: t('verdicts.allRules') },
+    { value: 'objections', title: t('verdicts.rulesWithFindings') },
+    ...OF_OUTCOME.map((outcome) => ({
+      value: outcome,
+      title: t('verdicts.rulesWithOutcome', { outcome: OUTCOME_TITLES[outcome] }),
+    })),
   ]
   return props.grid.before
     ? [
         ...all,
-        { value: 'new', title: `${count('new')} new since “${props.grid.before.snapshot}”` },
-        { value: 'open', title: `${count('open')} still open` },
+        { value: 'new', title: t('verdicts.newSince', { count: count('new'), snapshot: props.grid.before.snapshot }) },
+        { value: 'open', title: t('verdicts.stillOpen', { count: count('open') }) },
         { value: 'resolved', title: `${count('resolved')} resolved` },
       ]
     : all
@@ -56,22 +64,63 @@ const choices = computed(() => {
 const held = computed(
   () =>
     new Set(
-      props.grid.cells.filter((cell) => cell.since === only.value).map((cell) => `${cell.benchmark} ${cell.rule}`),
+      props.grid.cells
+        .filter((cell) => cell.since === only.value || cell.outcome === only.value)
+        .map((cell) => `${cell.benchmark} ${cell.rule}`),
     ),
 )
+const find = ref('')
+watch(
+  () => String(route.query['find'] ?? ''),
+  (text) => (find.value = text),
+  { immediate: true },
+)
+let finding: ReturnType<typeof setTimeout> | undefined
+/** The field clears itself with null. The address follows when nobody types for a moment. */
+function filterBy(text: string | null): void {
+  find.value = text ?? ''
+  clearTimeout(finding)
+  finding = setTimeout(() => void router.replace({ query: { ...route.query, find: find.value || undefined } }), 250)
+}
+/** Every word of the text is in the rule's title, id, topic or requirements. */
+function isFound(rule: GridView['rules'][number]): boolean {
+  const text = [rule.title, rule.id, rule.topic, ...rule.references].join(' ').toLowerCase()
+  return find.value
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word))
+}
 const shows = (rule: GridView['rules'][number]): boolean =>
-  only.value === 'all' ||
-  (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`))
-const SINCE: Readonly<Record<string, string>> = { new: ', new', open: ', still open', resolved: ', resolved' }
-const from = ref(0)
+  isFound(rule) &&
+  (only.value === 'all' ||
+    (only.value === 'objections' ? countOf(rule) > 0 : held.value.has(`${rule.benchmark} ${rule.id}`)))
+/** Requirements that the rule serves: their numbers where rows are grouped by a framework, else with its title. */
+function requirementsOf({ references }: GridView['rules'][number]): string {
+  const chosen = groupBy.value
+  return props.grid.frameworks
+    .filter(({ id }) => id === chosen || props.grid.frameworks.every((one) => one.id !== chosen))
+    .map(({ id, title }) => {
+      const numbers = references.filter((one) => one.startsWith(`${id}:`)).map((one) => one.slice(id.length + 1))
+      return numbers.length === 0 ? '' : `${id === chosen ? '' : `${title} `}${numbers.join(', ')}`
+    })
+    .filter(Boolean)
+    .join('; ')
+}
+/** Once for each rule: scrolling draws the rows again. */
+const requirements = computed(() => new Map(props.grid.rules.map((rule) => [rule, requirementsOf(rule)])))
+const SINCE: Readonly<Record<string, string>> = {
+  new: t('verdicts.new'),
+  open: t('verdicts.stillOpen2'),
+  resolved: t('verdicts.resolved'),
+}
 const cells = computed(
   () => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])),
 )
-const devices = computed(() => inOrder.value.slice(from.value, from.value + PAGE))
+const devices = computed(() => inOrder.value.slice(columns.first.value, columns.end.value))
 const cellsOf = (rule: GridView['rules'][number]) =>
-  devices.value.map((device, column) => ({
+  devices.value.map((device, i) => ({
     device,
-    column,
+    column: columns.first.value + i,
     cell: cells.value.get(`${device.id} ${rule.benchmark} ${rule.id}`),
   }))
 const failing = computed(() => {
@@ -100,7 +149,9 @@ const groups = computed(() => {
           rules: rules.filter(({ references }) => references.includes(`${framework.id}:${number}`)),
         }))
         .filter((group) => group.rules.length > 0),
-      ...(none.length > 0 ? [{ title: `Serves no requirement of ${framework.title}`, rules: none }] : []),
+      ...(none.length > 0
+        ? [{ title: t('verdicts.noRequirementOf', { framework: framework.title }), rules: none }]
+        : []),
     ]
   }
   const ordered =
@@ -108,7 +159,7 @@ const groups = computed(() => {
       ? rules.toSorted((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
       : rules
   for (const rule of ordered) {
-    const key = groupBy.value === 'severity' ? `Severity ${rule.severity}` : rule.topic
+    const key = groupBy.value === 'severity' ? t('verdicts.severity', { severity: rule.severity }) : rule.topic
     out.set(key, [...(out.get(key) ?? []), rule])
   }
   return [...out].map(([title, members]) => ({ title, rules: members }))
@@ -123,6 +174,36 @@ const rowOf = (group: string, rule: GridView['rules'][number]): number =>
 
 const at = ref({ row: 0, column: 0 })
 const table = ref<HTMLElement | null>(null)
+let writing: ReturnType<typeof setTimeout> | undefined
+/** The chosen cell is in the address, so that it is chosen again when somebody comes back. */
+const withCell = (key: string) => router.replace({ query: { ...route.query, cell: key } })
+/** Keys may pass over many cells, and browsers limit how often an address changes. */
+function choose(row: number, column: number, key: string): void {
+  at.value = { row, column }
+  clearTimeout(writing)
+  writing = setTimeout(() => void withCell(key), 250)
+}
+/** Before a verdict opens in this page, its cell goes into the address that Back leads to. */
+async function onOpen(event: MouseEvent): Promise<void> {
+  const cell = event.target instanceof Element ? event.target.closest<HTMLAnchorElement>('a.cell') : null
+  if (!cell || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey || event.altKey) return
+  event.preventDefault()
+  clearTimeout(writing)
+  await withCell(cell.dataset['key'] ?? '')
+  await router.push(cell.pathname + cell.search)
+}
+onMounted(() => columns.bring(at.value.column))
+onUnmounted(() => (clearTimeout(writing), clearTimeout(finding)))
+watch(
+  () => [order.value, inOrder.value] as const,
+  () => {
+    const [device, rule] = String(route.query['cell'] ?? '').split(' ')
+    const row = order.value.findIndex((key) => rule !== undefined && key.endsWith(` ${rule}`))
+    const column = inOrder.value.findIndex(({ name }) => name === device)
+    at.value = { row: Math.max(0, row), column: Math.max(0, column) }
+  },
+  { immediate: true },
+)
 async function onKey(event: KeyboardEvent): Promise<void> {
   const steps: Readonly<Record<string, [number, number]>> = {
     ArrowDown: [1, 0],
@@ -140,8 +221,9 @@ async function onKey(event: KeyboardEvent): Promise<void> {
   const clamp = (value: number, count: number): number => Math.min(Math.max(value, 0), count - 1)
   at.value = {
     row: clamp(at.value.row + step[0], order.value.length),
-    column: clamp(at.value.column + step[1], devices.value.length),
+    column: clamp(at.value.column + step[1], inOrder.value.length),
   }
+  columns.bring(at.value.column)
   await nextTick()
   table.value?.querySelector<HTMLElement>(`[data-cell="${at.value.row}-${at.value.column}"]`)?.focus()
 }
@@ -151,22 +233,31 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 <template>
   <div>
     <div class="tools">
-      <v-select v-model="groupBy" :items="rowsBy" label="Rules by" class="by" />
-      <v-select v-model="columnBy" :items="columnsBy" label="Devices by" class="by" />
-      <v-select v-model="only" :items="choices" label="Show" class="only" />
-      <template v-if="grid.devices.length > PAGE">
-        <v-btn size="small" :disabled="from === 0" @click="from = Math.max(0, from - PAGE)">Earlier devices</v-btn>
-        <span class="quiet"
-          >{{ from + 1 }}–{{ Math.min(from + PAGE, grid.devices.length) }} of {{ grid.devices.length }}</span
-        >
-        <v-btn size="small" :disabled="from + PAGE >= grid.devices.length" @click="from += PAGE">Later devices</v-btn>
-      </template>
+      <v-select v-model="groupBy" :items="rowsBy" :label="$t('verdicts.groupRulesBy')" class="by" />
+      <v-select v-model="columnBy" :items="columnsBy" :label="$t('verdicts.groupDevicesBy')" class="by" />
+      <v-select v-model="only" :items="choices" :label="$t('verdicts.show')" class="only" />
+      <v-text-field
+        :model-value="find"
+        :label="$t('verdicts.filterRules')"
+        clearable
+        class="by"
+        @update:model-value="filterBy"
+      />
     </div>
-    <div class="scroll panel">
-      <table ref="table" class="grid" role="grid" aria-label="Rules by devices" @keydown="onKey">
+    <div :ref="columns.box" class="scroll panel">
+      <table
+        ref="table"
+        class="grid"
+        role="grid"
+        :aria-label="$t('verdicts.rulesByDevices')"
+        @keydown="onKey"
+        @click.capture="onOpen"
+      >
         <thead>
           <tr v-if="bands.length > 0">
             <th class="corner band" />
+            <th class="band" />
+            <td v-if="columns.before.value > 0" class="band" />
             <th
               v-for="band in bands"
               :key="band.title"
@@ -177,9 +268,14 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
             >
               {{ band.title }}
             </th>
+            <td v-if="columns.after.value > 0" class="band" />
           </tr>
           <tr>
-            <th scope="col" class="corner" :class="{ under: bands.length > 0 }">Rule</th>
+            <th scope="col" class="corner" :class="{ under: bands.length > 0 }">{{ $t('common.rule') }}</th>
+            <th scope="col" class="requirements" :class="{ under: bands.length > 0 }">
+              {{ $t('common.requirements') }}
+            </th>
+            <td v-if="columns.before.value > 0" :style="{ minWidth: `${columns.before.value}px` }" />
             <th
               v-for="device in devices"
               :key="device.id"
@@ -189,11 +285,12 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
             >
               <router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link>
             </th>
+            <td v-if="columns.after.value > 0" :style="{ minWidth: `${columns.after.value}px` }" />
           </tr>
         </thead>
         <tbody v-for="group in groups" :key="group.title">
           <tr class="group">
-            <th :colspan="devices.length + 1" scope="rowgroup">{{ group.title }}</th>
+            <th :colspan="devices.length + 4" scope="rowgroup">{{ group.title }}</th>
           </tr>
           <tr v-for="rule in group.rules" :key="rule.id">
             <th scope="row" class="rule">
@@ -202,35 +299,40 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
                   :to="`benchmarks/${rule.benchmark}?rule=${rule.id}`"
                   tabindex="-1"
                   :title="`${rule.title} (${rule.id})`"
-                  >{{ rule.title }}</router-link><span
+                  >{{ rule.title }}</router-link>{{ ' '
+                }}<span
                   v-if="countOf(rule) > 0"
                   class="objecting"
-                  :title="`${countOf(rule)} violations or doubts`"
+                  :title="$t('verdicts.findings', { rule: countOf(rule) })"
                   >{{ countOf(rule) }}</span
                 >
               </div>
             </th>
+            <td class="requirements" :title="requirements.get(rule)">{{ requirements.get(rule) }}</td>
+            <td v-if="columns.before.value > 0" />
             <td v-for="{ device, cell, column } in cellsOf(rule)" :key="device.id" role="gridcell">
               <router-link
                 v-if="cell"
                 :to="linkTo(cell.id)"
                 class="cell"
                 :data-cell="`${rowOf(group.title, rule)}-${column}`"
+                :data-key="`${device.name} ${rule.id}`"
                 :tabindex="rowOf(group.title, rule) === at.row && column === at.column ? 0 : -1"
-                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? ', waived' : ''}${SINCE[cell.since ?? ''] ?? ''}`"
+                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? $t('verdicts.waived') : ''}${SINCE[cell.since ?? ''] ?? ''}`"
                 :class="{ apart: only === cell.since }"
-                @focus="at = { row: rowOf(group.title, rule), column }"
+                @focus="choose(rowOf(group.title, rule), column, `${device.name} ${rule.id}`)"
               >
                 <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
                 <span class="sr">{{ device.name }}, {{ rule.title }}</span>
               </router-link>
             </td>
+            <td v-if="columns.after.value > 0" />
           </tr>
         </tbody>
       </table>
     </div>
     <p class="legend quiet">
-      Shapes:
+      {{ $t('verdicts.legend') }}
       <VerdictMark
         v-for="outcome in ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const"
         :key="outcome"
@@ -279,6 +381,27 @@ thead .corner.band {
 .apart {
   outline: 2px solid rgb(var(--v-theme-brass));
   outline-offset: -3px;
+}
+.requirements {
+  max-width: 150px;
+  min-width: 70px;
+  padding: 0 8px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  text-align: left;
+  font-size: 12px;
+  font-weight: 400;
+  color: rgb(var(--v-theme-quiet));
+}
+th.requirements {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  vertical-align: bottom;
+  padding-bottom: 6px;
+  background: rgb(var(--v-theme-surface));
+  border-bottom: var(--hair);
 }
 .scroll {
   position: relative;
@@ -342,7 +465,7 @@ thead .corner.band {
   z-index: 2;
   background: rgb(var(--v-theme-surface));
   height: 96px;
-  width: 44px;
+  width: 34px;
   min-width: 34px;
   vertical-align: bottom;
   padding: 0 0 8px;
@@ -385,6 +508,11 @@ td {
   background: rgb(var(--v-theme-brass-fill));
 }
 .legend {
+  position: sticky;
+  bottom: 0;
+  z-index: 4;
+  padding: 4px 0;
+  background: rgb(var(--v-theme-background));
   flex-wrap: wrap;
   display: flex;
   gap: 14px;

@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type VerdictView, getGrid, getVerdict } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { GridView, VerdictView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
@@ -10,7 +11,9 @@ import { usePageKeys } from '../shared/keys.ts'
 import { isFinding } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import FindingForm from './FindingForm.vue'
 import WaiveDialog from './WaiveDialog.vue'
+import { dayOf } from '../shared/time.ts'
 
 /** One verdict opened: statement, branch, lines, what is missing and extra, remedy, references. */
 const route = useRoute()
@@ -30,11 +33,11 @@ async function load(): Promise<void> {
   const { audit, verdict: id } = route.params
   if (audit === undefined || id === undefined) return
   try {
-    view.value = await api.get<VerdictView>(`${engagement.base}/audits/${String(audit)}/verdicts/${String(id)}`)
+    view.value = await call(getVerdict, { params: { audit: Number(audit), verdict: Number(id) } })
     problem.value = ''
     const first = view.value.verdict.exhibits[0]
     if (first) await showRecord(first.record)
-    if (order.value.length === 0) order.value = await objections(String(audit))
+    if (order.value.length === 0) order.value = await objections(Number(audit))
   } catch (error) {
     problem.value = wordsOf(error)
   }
@@ -42,8 +45,8 @@ async function load(): Promise<void> {
 watch([() => route.params['audit'], () => route.params['verdict']], load, { immediate: true })
 
 /** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
-async function objections(audit: string): Promise<number[]> {
-  const grid = await api.get<GridView>(`${engagement.base}/audits/${audit}/grid`)
+async function objections(audit: number): Promise<number[]> {
+  const grid = await call(getGrid, { params: { audit } })
   return grid.cells.filter((cell) => isFinding(cell.outcome) && !cell.waived).map((cell) => cell.id)
 }
 const position = computed(() => order.value.indexOf(view.value?.id ?? -1))
@@ -51,7 +54,7 @@ function step(by: number): void {
   const count = order.value.length
   if (count === 0) return
   const next = order.value[position.value < 0 ? 0 : (position.value + by + count) % count]
-  if (next !== undefined) void router.replace(`${base.value}/verdicts/${String(route.params['audit'])}/${next}`)
+  if (next !== undefined) void router.push(`${base.value}/verdicts/${String(route.params['audit'])}/${next}`)
 }
 
 async function showRecord(record: string, at = 0): Promise<void> {
@@ -70,19 +73,19 @@ function showExhibit(index: number): void {
   void showRecord(chosen.record, within)
 }
 const where = (one: { device?: string; from: number; to: number; absent?: true }): string =>
-  `${one.device === undefined ? '' : `${one.device}, `}${one.absent ? 'searched ' : ''}${one.from === one.to ? `line ${one.from}` : `lines ${one.from}–${one.to}`}`
+  `${one.device === undefined ? '' : `${one.device}, `}${one.absent ? 'searched ' : ''}${one.from === one.to ? `line ${one.from}` : t('verdicts.lines', { from: one.from, to: one.to })}`
 async function copy(lines: readonly string[]): Promise<void> {
   try {
     await navigator.clipboard.writeText(lines.join('\n'))
-    copied.value = 'Copied.'
+    copied.value = t('verdicts.copied')
   } catch {
-    copied.value = 'The browser did not allow copying.'
+    copied.value = t('verdicts.theBrowserDidNotAllow')
   }
   setTimeout(() => (copied.value = ''), 2500)
 }
 usePageKeys([
-  { key: 'n', does: 'Next violation or doubt', run: () => step(1) },
-  { key: 'p', does: 'Previous violation or doubt', run: () => step(-1) },
+  { key: 'n', does: t('verdicts.nextFinding'), run: () => step(1) },
+  { key: 'p', does: t('verdicts.previousFinding'), run: () => step(-1) },
 ])
 </script>
 
@@ -92,15 +95,18 @@ usePageKeys([
     <template v-if="view && verdict">
       <div class="trail">
         <p class="quiet">
-          <router-link :to="`${base}/verdicts`">Verdicts</router-link> ▸
+          <router-link :to="`${base}/verdicts`">{{ $t('common.verdicts') }}</router-link> ▸
           <router-link :to="`${base}/estate/${view.deviceId}`">{{ verdict.device }}</router-link>
         </p>
         <span v-if="order.length > 0" class="steps">
           <span class="quiet">{{
-            position >= 0 ? `${position + 1} of ${order.length} to settle` : `${order.length} to settle`
+            position >= 0
+              ? $t('verdicts.ofOpenFindings', { position: position + 1, order: order.length })
+              : $t('verdicts.openFindings', { order: order.length })
           }}</span>
-          <v-btn size="small" title="Previous (P)" @click="step(-1)">Previous</v-btn
-          ><v-btn size="small" title="Next (N)" @click="step(1)">Next</v-btn>
+          <v-btn size="small" :title="$t('verdicts.previousP')" @click="step(-1)">{{
+            $t('verdicts.previous')
+          }}</v-btn><v-btn size="small" :title="$t('verdicts.nextN')" @click="step(1)">{{ $t('verdicts.next') }}</v-btn>
         </span>
       </div>
       <h1>{{ view.rule?.title ?? verdict.rule }}</h1>
@@ -115,47 +121,45 @@ usePageKeys([
 
       <section v-if="verdict.waived" class="panel borne">
         <div v-for="(waiver, i) in verdict.waived" :key="i">
-          <strong>Waived until {{ waiver.expires.slice(0, 10) }}</strong
-          ><template v-if="waiver.subject"> for “{{ waiver.subject }}”</template>: {{ waiver.reason }}
-          <span class="quiet">Borne by {{ waiver.owner }}.</span>
+          <strong>{{ $t('verdicts.waivedUntil', { expires: dayOf(waiver.expires) }) }}</strong><template
+            v-if="waiver.subject"
+            >{{ ' ' }}{{ $t('verdicts.for', { subject: waiver.subject }) }}</template
+          >: {{ waiver.reason }}
+          <span class="quiet">{{ $t('verdicts.riskOwner', { owner: waiver.owner }) }}</span>
         </div>
-        <router-link :to="`${base}/verdicts?view=waivers`">All waivers</router-link>
+        <router-link :to="`${base}/verdicts?view=waivers`">{{ $t('verdicts.allWaivers') }}</router-link>
       </section>
-      <p v-else-if="engagement.may.waive && isFinding(verdict.outcome)">
-        <v-btn size="small" @click="waiving = true">Waive…</v-btn>
-      </p>
       <WaiveDialog v-if="waiving" v-model="waiving" :verdict="verdict" :audit-id="view.auditId" @waived="load" />
 
       <section>
-        <h2>Lines</h2>
+        <h2>{{ $t('common.evidence') }}</h2>
         <ul class="exhibits">
           <li v-for="(one, i) in verdict.exhibits.slice(0, 20)" :key="i">
             <button type="button" class="exhibit" :class="{ absent: one.absent }" @click="showExhibit(i)">
-              <span class="quiet">{{ where(one) }}</span><code v-if="one.text">{{
-                one.text.split('\n').slice(0, 3).join('\n')
-              }}</code
-              ><span v-else class="quiet">the whole record, without finding it</span>
+              <span class="quiet">{{ where(one) }}</span>{{ ' '
+              }}<code v-if="one.text">{{ one.text.split('\n').slice(0, 3).join('\n') }}</code
+              ><span v-else class="quiet">{{ $t('verdicts.wholeRecordSearchedNotFound') }}</span>
             </button>
           </li>
         </ul>
         <p v-if="verdict.exhibits.length > 20" class="quiet">
-          and {{ verdict.exhibits.length - 20 }} more, in the panel
+          {{ $t('verdicts.andMoreInThePanel', { exhibits: verdict.exhibits.length - 20 }) }}
         </p>
       </section>
 
       <section v-if="verdict.missing.length > 0 || verdict.extra.length > 0" class="two">
         <div v-if="verdict.missing.length > 0">
-          <h2>Missing</h2>
+          <h2>{{ $t('verdicts.missing') }}</h2>
           <pre class="panel mono">{{ verdict.missing.join('\n') }}</pre>
         </div>
         <div v-if="verdict.extra.length > 0">
-          <h2>Extra</h2>
+          <h2>{{ $t('verdicts.extra') }}</h2>
           <pre class="panel mono">{{ verdict.extra.join('\n') }}</pre>
         </div>
       </section>
 
       <section v-if="verdict.subjects.length > 1">
-        <h2>Each by itself</h2>
+        <h2>{{ $t('verdicts.subjects') }}</h2>
         <table class="rows panel">
           <tbody>
             <tr v-for="subject in verdict.subjects" :key="subject.name">
@@ -167,19 +171,19 @@ usePageKeys([
       </section>
 
       <section v-if="remedy">
-        <h2>Remedy</h2>
+        <h2>{{ $t('verdicts.remediation') }}</h2>
         <p v-if="'words' in remedy" class="panel words">{{ remedy.words }}</p>
         <template v-else>
           <div v-if="remedy.risk !== 'none' || remedy.check.length > 0" class="risk panel">
             <strong>{{
               remedy.risk === 'session'
-                ? 'May cut off the session that makes the change.'
+                ? $t('verdicts.mayCutOffTheSession2')
                 : remedy.risk === 'traffic'
-                  ? 'May stop traffic.'
+                  ? $t('verdicts.mayInterruptTraffic')
                   : ''
             }}</strong>
             <template v-if="remedy.check.length > 0"
-              >{{ ' ' }}First make sure:
+              >{{ ' ' }}{{ $t('verdicts.firstCheck') }}
               <ul>
                 <li v-for="line in remedy.check" :key="line">{{ line }}</li>
               </ul></template
@@ -188,32 +192,61 @@ usePageKeys([
           <div class="two">
             <div>
               <div class="sub">
-                <h3>Commands</h3>
-                <v-btn size="x-small" variant="text" @click="copy(remedy.commands)">Copy</v-btn>
+                <h3>{{ $t('verdicts.commands') }}</h3>
+                <v-btn size="x-small" variant="text" @click="copy(remedy.commands)">{{ $t('verdicts.copy') }}</v-btn>
               </div>
               <pre class="panel mono" data-remedy>{{ remedy.commands.join('\n') }}</pre>
             </div>
             <div>
               <div class="sub">
-                <h3>Rollback</h3>
-                <v-btn size="x-small" variant="text" @click="copy(remedy.rollback)">Copy</v-btn>
+                <h3>{{ $t('verdicts.rollback') }}</h3>
+                <v-btn size="x-small" variant="text" @click="copy(remedy.rollback)">{{ $t('verdicts.copy') }}</v-btn>
               </div>
               <pre class="panel mono">{{ remedy.rollback.join('\n') }}</pre>
-              <p v-if="remedy.unrestored" class="quiet">Not brought back: {{ remedy.unrestored }}</p>
+              <p v-if="remedy.unrestored" class="quiet">
+                {{ $t('verdicts.notRestoredByTheRollback', { unrestored: remedy.unrestored }) }}
+              </p>
             </div>
           </div>
           <p
             v-if="remedy.commands.concat(remedy.rollback).some((line) => /<\S+ [0-9a-f]{8}>/.test(line))"
             class="quiet"
           >
-            Supply what stands in &lt; &gt;: its number is that of the mark in the lines.
+            {{ $t('verdicts.fillInTheValuesIn') }}
           </p>
           <p class="quiet" role="status">{{ copied }}</p>
         </template>
       </section>
 
+      <section v-if="isFinding(verdict.outcome)">
+        <h2>{{ $t('verdicts.followUp') }}</h2>
+        <FindingForm
+          v-if="engagement.may.remediate"
+          :key="view.id"
+          class="panel follow"
+          :audit-id="view.auditId"
+          :verdicts="[view.id]"
+          :finding="view.finding"
+          @saved="load"
+          ><v-btn v-if="engagement.may.waive && !verdict.waived" size="small" @click="waiving = true">{{
+            $t('verdicts.waive')
+          }}</v-btn></FindingForm
+        >
+        <p v-else-if="view.finding.owner || view.finding.due || view.finding.comment" class="panel follow">
+          {{
+            $t('verdicts.ownerDue', {
+              owner: view.finding.owner?.name ?? $t('verdicts.nobody'),
+              due: view.finding.due ?? $t('common.none'),
+            })
+          }}
+          {{ view.finding.comment }}
+        </p>
+        <p v-else class="quiet">{{ $t('verdicts.nobodyYet') }}</p>
+        <p v-if="view.finding.overdue" class="overdue">{{ $t('verdicts.isOverdue', { due: view.finding.due }) }}</p>
+      </section>
+
       <section>
-        <h2>How it was decided</h2>
+        <h2>{{ $t('verdicts.decision') }}</h2>
         <p>{{ view.rule?.statement }}</p>
         <p class="branches">
           <span
@@ -224,27 +257,26 @@ usePageKeys([
             ><code>{{ branch.id }}</code> <VerdictMark :outcome="branch.outcome" :size="10" /><span
               v-if="branch.id === verdict.branch"
               class="sr"
-            >
-              (decided)</span
+              >{{ ' ' }}{{ $t('verdicts.thisBranch') }}</span
             ></span
           >
         </p>
         <p v-if="view.values.length > 0" class="quiet">
-          Values:
+          {{ $t('verdicts.values') }}
           <span v-for="(value, i) in view.values" :key="value.name"
             >{{ i > 0 ? '; ' : '' }}<code>{{ value.name }}</code> = {{ value.value }} ({{
               value.from === 'engagement'
-                ? 'set for this engagement'
+                ? $t('verdicts.setForThisEngagement')
                 : value.from === 'default'
                   ? 'default'
-                  : `for “${value.from}”`
+                  : $t('verdicts.for2', { from: value.from })
             }})</span
           >
         </p>
       </section>
 
       <section>
-        <h2>Requirements it speaks to</h2>
+        <h2>{{ $t('common.requirements') }}</h2>
         <table class="rows panel">
           <tbody>
             <tr v-for="reference in view.references" :key="reference.reference">
@@ -270,6 +302,13 @@ section {
 }
 section > h2 {
   margin-bottom: 6px;
+}
+.follow {
+  padding: 12px 14px;
+}
+.overdue {
+  color: rgb(var(--v-theme-fail));
+  font-weight: 600;
 }
 .trail,
 .steps {

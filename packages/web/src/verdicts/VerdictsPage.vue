@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { type GridView, getGrid } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, wordsOf } from '../api/client.ts'
-import type { GridView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
+import { useAskedAction } from '../shared/asked-action.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
@@ -11,7 +13,7 @@ import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
-import TidyingView from './TidyingView.vue'
+import RemediationView from './RemediationView.vue'
 import RunAuditDialog from './RunAuditDialog.vue'
 import ExpectedList from './ExpectedList.vue'
 import VerdictGrid from './VerdictGrid.vue'
@@ -26,10 +28,11 @@ const router = useRouter()
 const grid = ref<GridView | null>(null)
 const problem = ref('')
 const running = ref(false)
+useAskedAction('run-audit', () => engagement.may.run && (running.value = true))
 const view = computed({
   get: () =>
-    ['list', 'waivers', 'tidying'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid',
-  set: (view) => void router.replace({ query: { ...route.query, view } }),
+    ['list', 'waivers', 'remediation'].includes(String(route.query['view'])) ? String(route.query['view']) : 'grid',
+  set: (view) => void router.push({ query: { ...route.query, view } }),
 })
 /** What carries devices over is judged at once: the work may still run. */
 const judging = computed(
@@ -39,14 +42,18 @@ const auditChoices = computed(() =>
   engagement.auditsOfB.map((audit) => ({
     value: audit.id,
     title: [
-      audit.choices.map(({ benchmark }) => benchmark).join(', '),
-      audit.scope?.title ?? 'all devices',
+      audit.framework ?? audit.choices.map(({ benchmark }) => benchmark).join(', '),
+      audit.scope?.title ?? t('verdicts.allDevices2'),
       audit.finishedAt ? absoluteTime(audit.finishedAt) : '',
     ]
       .filter(Boolean)
       .join(' · '),
   })),
 )
+const framework = computed(() => {
+  const id = engagement.audit?.framework ?? null
+  return id === null ? null : (grid.value?.frameworks.find((one) => one.id === id)?.title ?? id)
+})
 const counts = computed(() => engagement.audit?.counts ?? null)
 
 watch(
@@ -55,7 +62,7 @@ watch(
     grid.value = null
     if (id === undefined) return
     try {
-      grid.value = await api.get<GridView>(`${engagement.base}/audits/${id}/grid`)
+      grid.value = await call(getGrid, { params: { audit: id } })
       problem.value = ''
     } catch (error) {
       problem.value = wordsOf(error)
@@ -65,12 +72,12 @@ watch(
 )
 
 function listOf(outcome: string): void {
-  void router.replace({ query: { ...route.query, view: 'list', outcome } })
+  void router.push({ query: { ...route.query, view: 'list', outcome } })
 }
 usePageKeys([
-  { key: 'g', does: 'Show the grid', run: () => (view.value = 'grid') },
-  { key: 'v', does: 'Show the list', run: () => (view.value = 'list') },
-  { key: 't', does: 'Show what has to be tidied', run: () => (view.value = 'tidying') },
+  { key: 'g', does: t('verdicts.showTheGrid'), run: () => (view.value = 'grid') },
+  { key: 'v', does: t('verdicts.showTheList'), run: () => (view.value = 'list') },
+  { key: 't', does: t('verdicts.showRemediation'), run: () => (view.value = 'remediation') },
 ])
 </script>
 
@@ -78,47 +85,53 @@ usePageKeys([
   <div class="page">
     <div class="page-head">
       <div class="grow">
-        <h1>Verdicts</h1>
+        <h1>{{ $t('common.verdicts') }}</h1>
         <p v-if="engagement.audit" class="quiet">
-          <strong v-if="engagement.audit.scope">Limited to {{ engagement.audit.scope.title }}. </strong>
-          {{ engagement.audit.choices.map((choice) => `${choice.benchmark}, ${choice.profile}`).join('; ') }} on “{{
-            engagement.b?.title
-          }}”
-          <span v-if="engagement.audit.remembered > 0"
-            >· {{ engagement.audit.remembered }} of
-            {{ engagement.audit.remembered + engagement.audit.computed }} devices unchanged, their verdicts
-            remembered</span
-          >
+          <strong v-if="framework">{{ $t('verdicts.forFramework', { title: framework }) }} </strong>
+          <strong v-if="engagement.audit.scope"
+            >{{ $t('verdicts.limitedTo', { scope: engagement.audit.scope.title }) }}
+          </strong>
+          {{
+            $t('verdicts.on', {
+              audit: engagement.audit.choices.map((choice) => `${choice.title}, ${choice.profileTitle}`).join('; '),
+              title: engagement.b?.title,
+            })
+          }}
+          <span v-if="engagement.audit.remembered > 0">{{
+            $t('verdicts.ofDevicesUnchangedVerdictsReused', {
+              remembered: engagement.audit.remembered,
+              computed: engagement.audit.remembered + engagement.audit.computed,
+            })
+          }}</span>
         </p>
       </div>
       <v-select
         v-if="engagement.auditsOfB.length > 1"
         :model-value="engagement.audit?.id"
         :items="auditChoices"
-        label="Audit"
+        :label="$t('verdicts.audit')"
         class="which"
         @update:model-value="engagement.chosenAudit = $event"
       />
-      <v-btn v-if="engagement.b && engagement.may.run" @click="running = true">Run an audit</v-btn>
-      <v-btn v-if="engagement.audit" to="reports">Make the report</v-btn>
+      <v-btn v-if="engagement.b && engagement.may.run" @click="running = true">{{ $t('common.runAudit') }}</v-btn>
+      <v-btn v-if="engagement.audit" to="reports">{{ $t('verdicts.createReport') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
-    <EmptyPage
-      v-if="!engagement.b"
-      title="Nothing to judge yet"
-      text="Verdicts are made on a snapshot. Bring devices in first."
-      ><v-btn variant="flat" to="snapshots">Bring devices in</v-btn></EmptyPage
+    <EmptyPage v-if="!engagement.b" :title="$t('verdicts.noSnapshotsYet')" :text="$t('verdicts.anAuditNeedsASnapshot')"
+      ><v-btn variant="flat" to="snapshots">{{ $t('common.importConfigurations') }}</v-btn></EmptyPage
     >
     <EmptyPage
       v-else-if="!engagement.audit && judging"
-      title="Audit running"
-      :text="`${judging.done} of ${judging.total} devices of “${engagement.b.title}” are judged.`"
+      :title="$t('verdicts.auditRunning')"
+      :text="$t('verdicts.ofDevicesOfDone', { done: judging.done, total: judging.total, title: engagement.b.title })"
     />
     <EmptyPage
       v-else-if="!engagement.audit"
-      title="Not judged yet"
-      :text="`No audit has been run on “${engagement.b.title}”.`"
-      ><v-btn v-if="engagement.may.run" variant="flat" @click="running = true">Run an audit</v-btn></EmptyPage
+      :title="$t('verdicts.noAuditYet')"
+      :text="$t('verdicts.hasNotBeenAudited', { title: engagement.b.title })"
+      ><v-btn v-if="engagement.may.run" variant="flat" @click="running = true">{{
+        $t('common.runAudit')
+      }}</v-btn></EmptyPage
     >
     <template v-else-if="counts">
       <div class="strip">
@@ -128,7 +141,7 @@ usePageKeys([
           type="button"
           class="count"
           :aria-pressed="view === 'list' && route.query['outcome'] === outcome"
-          :title="`List what is ${OUTCOME_TITLES[outcome]}`"
+          :title="$t('verdicts.listVerdicts', { outcome: OUTCOME_TITLES[outcome] })"
           @click="listOf(outcome)"
         >
           <b :data-count="outcome">{{ counts[outcome] }}</b> <VerdictMark :outcome="outcome" />
@@ -137,23 +150,30 @@ usePageKeys([
           type="button"
           class="count"
           :aria-pressed="view === 'list' && route.query['outcome'] === 'waived'"
-          title="List what is waived"
+          :title="$t('verdicts.listWaivedFindings')"
           @click="listOf('waived')"
         >
           <b data-count="waived">{{ grid?.cells.filter((cell) => cell.waived).length ?? 0 }}</b>{{ ' ' }}
           <VerdictMark outcome="waived" />
         </button>
         <span class="grow" />
-        <v-btn-toggle v-model="view" mandatory density="compact" variant="outlined" color="primary" aria-label="View"
-          ><v-btn value="grid" size="small">Grid</v-btn><v-btn value="list" size="small">List</v-btn
-          ><v-btn value="tidying" size="small">Tidying</v-btn
-          ><v-btn value="waivers" size="small">Waivers</v-btn></v-btn-toggle
+        <v-btn-toggle
+          v-model="view"
+          mandatory
+          density="compact"
+          variant="outlined"
+          color="primary"
+          :aria-label="$t('common.view')"
+          ><v-btn value="grid" size="small">{{ $t('verdicts.grid') }}</v-btn
+          ><v-btn value="list" size="small">{{ $t('verdicts.list') }}</v-btn
+          ><v-btn value="remediation" size="small">{{ $t('verdicts.remediation') }}</v-btn
+          ><v-btn value="waivers" size="small">{{ $t('verdicts.waivers') }}</v-btn></v-btn-toggle
         >
       </div>
       <VerdictGrid v-if="view === 'grid' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <VerdictList v-if="view === 'list'" :audit-id="engagement.audit.id" />
-      <ExpectedList v-if="view === 'grid' || view === 'list'" />
-      <TidyingView v-if="view === 'tidying' && grid" :grid="grid" :audit-id="engagement.audit.id" />
+      <ExpectedList v-if="view === 'grid' || view === 'list'" :frameworks="grid?.frameworks ?? []" />
+      <RemediationView v-if="view === 'remediation' && grid" :grid="grid" :audit-id="engagement.audit.id" />
       <WaiverList v-if="view === 'waivers'" />
     </template>
     <RunAuditDialog v-model="running" />
@@ -180,7 +200,7 @@ usePageKeys([
   display: inline-flex;
   gap: 7px;
   align-items: baseline;
-  padding: 3px 10px;
+  padding: 3px 6px;
   border: 1px solid transparent;
   border-radius: 3px;
   font: inherit;

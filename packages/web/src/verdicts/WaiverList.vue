@@ -1,12 +1,16 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import { useConfirm } from '../stores/confirm.ts'
+import { type WaiverView, listWaivers, withdrawWaiver } from '@jurybox/api/waivers'
 import { EXPECTATIONS } from '@jurybox/core/audit'
 import { onMounted, ref } from 'vue'
-import { api, wordsOf } from '../api/client.ts'
-import type { WaiverView } from '../api/types.ts'
+import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { absoluteTime } from '../shared/time.ts'
+import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
+
+const confirm = useConfirm()
 
 /** What is borne, by whom and until when; what has ended stays on record. */
 const engagement = useEngagement()
@@ -15,15 +19,21 @@ const problem = ref('')
 
 async function load(): Promise<void> {
   try {
-    waivers.value = await api.get<WaiverView[]>(`${engagement.base}/waivers`)
+    waivers.value = await call(listWaivers)
   } catch (error) {
     problem.value = wordsOf(error)
   }
 }
 onMounted(load)
-async function takeBack(waiver: WaiverView): Promise<void> {
+async function withdraw(waiver: WaiverView): Promise<void> {
+  const question = {
+    title: t('verdicts.withdrawNamed', { rule: waiver.rule, device: waiver.device ?? t('verdicts.everyDevice') }),
+    text: t('verdicts.findingOpensAgain'),
+    action: t('verdicts.withdrawWaiver'),
+  }
+  if (!(await confirm.ask(question))) return
   try {
-    await api.delete(`${engagement.base}/waivers/${waiver.id}`)
+    await call(withdrawWaiver, { params: { waiver: waiver.id } })
     problem.value = ''
     await load()
   } catch (error) {
@@ -37,17 +47,19 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
   <div>
     <ProblemNote :text="problem" />
     <p v-if="waivers?.length === 0" class="panel none">
-      Nothing is waived. A violation or a doubt is waived from its verdict: a reason, who bears it, and an end.
+      {{ $t('verdicts.noWaiversWaiveAFinding') }}
     </p>
     <table v-else-if="waivers" class="rows panel">
       <thead>
         <tr>
-          <th scope="col">Rule</th>
-          <th scope="col">Device</th>
-          <th scope="col">Reason</th>
-          <th scope="col">Borne by</th>
-          <th scope="col">Until</th>
-          <th scope="col"><span class="sr">Action</span></th>
+          <th scope="col">{{ $t('common.rule') }}</th>
+          <th scope="col">{{ $t('common.device') }}</th>
+          <th scope="col">{{ $t('common.reason') }}</th>
+          <th scope="col">{{ $t('verdicts.riskOwner2') }}</th>
+          <th scope="col">{{ $t('verdicts.until') }}</th>
+          <th scope="col">
+            <span class="sr">{{ $t('common.action') }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -63,25 +75,31 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
             >
           </td>
           <td>
-            {{ waiver.device ?? (waiver.benchmark === EXPECTATIONS ? 'traffic' : 'every device') }}
+            {{ waiver.device ?? (waiver.benchmark === EXPECTATIONS ? 'traffic' : $t('verdicts.everyDevice2')) }}
             <div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div>
           </td>
           <td>{{ waiver.reason }}</td>
           <td>{{ waiver.owner }}</td>
           <td>
-            <template v-if="waiver.endedAt">taken back <AgeText :at="waiver.endedAt" /></template
+            <template v-if="waiver.endedAt">{{ $t('verdicts.withdrawn') }} <AgeText :at="waiver.endedAt" /></template
             ><template v-else
               >{{ expired(waiver) ? 'ended ' : ''
-              }}<span :title="absoluteTime(waiver.expires)">{{ waiver.expires.slice(0, 10) }}</span></template
+              }}<span :title="absoluteTime(waiver.expires)">{{ dayOf(waiver.expires) }}</span></template
             >
           </td>
           <td>
             <v-btn
               v-if="engagement.may.waive && waiver.endedAt === null && !expired(waiver)"
               size="small"
-              :aria-label="`Take back the waiver of ${waiver.rule}${waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? 'every device'}`}`"
-              @click="takeBack(waiver)"
-              >Take back</v-btn
+              :aria-label="
+                $t('verdicts.withdrawTheWaiverOf', {
+                  rule: waiver.rule,
+                  waiver:
+                    waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? $t('verdicts.everyDevice2')}`,
+                })
+              "
+              @click="withdraw(waiver)"
+              >{{ $t('verdicts.withdraw') }}</v-btn
             >
           </td>
         </tr>

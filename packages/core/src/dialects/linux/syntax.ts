@@ -19,7 +19,7 @@ const TABLE = /^\*(filter|nat|mangle|raw|security)$/
 
 export const linuxSyntax: Syntax = {
   id: 'linux',
-  title: 'Linux gateway, saved filter rules',
+  title: 'Netfilter chains, saved filter rules',
   recognise: (text) =>
     NFTABLES.test(text.slice(0, 200)) || /^\*(?:filter|nat|mangle|raw|security)\r?$/m.test(text.slice(0, 20_000))
       ? 1

@@ -120,9 +120,9 @@ export class Neighbours {
     if (/^fe80:/i.test(gateway) && others.length > 1)
       return [
         'undecided',
-        { code: 'missing', words: `which of ${others.length} neighbours has ${gateway} is not known` },
+        { code: 'missing', words: `it is unknown which of ${others.length} neighbours has ${gateway}` },
       ]
-    return this.#outside(outInterface, `${device.name} hands it to ${gateway}, which is none of the estate`)
+    return this.#outside(outInterface, `${device.name} forwards it to ${gateway}, outside the estate`)
   }
 
   /**
@@ -137,7 +137,7 @@ export class Neighbours {
     if (stated === false)
       return [
         'undecided',
-        { code: 'missing', words: `${port} is not declared to lead outside, and nobody of the snapshot is there` },
+        { code: 'missing', words: `${port} is not declared as outside, and no device of the snapshot is there` },
       ]
     const absent = network.absentNeighbour(number, outInterface)
     if (absent !== null)
@@ -182,7 +182,7 @@ export class Neighbours {
       if (words)
         end(
           'stopped',
-          { code: 'no-neighbour', words: `nobody answered for ${address} at ${port.name}` },
+          { code: 'no-neighbour', words: `no ARP or ND reply for ${address} at ${port.name}` },
           takeOut({ text: address, words, length: 0, family: 'ipv4' }),
         )
     }
@@ -195,14 +195,17 @@ export class Neighbours {
       const known =
         isPair(subnet) &&
         others.some((one) => network.topology.port(one)?.addresses.some((address) => inSubnet(address.words, subnet)))
-      if (known) end('stopped', { code: 'no-neighbour', words: `nobody at ${port.name} has the address` }, inside)
-      else end('arrives', { code: 'delivered', words: `a host in the subnet of ${port.name}` }, inside)
+      if (known) end('stopped', { code: 'no-neighbour', words: `no host at ${port.name} has the address` }, inside)
+      else end('arrives', { code: 'at-host', words: `a host in the subnet of ${port.name}` }, inside)
     }
     if (left === NOTHING) return
     // A route that names only an interface: the device at the other end receives the packets.
     if (others.length === 1) this.#hand(others, left, leaving.context, leaving.outInterface, outcome)
     else if (others.length === 0)
-      end(...this.#outside(leaving.outInterface, `it goes out of ${port.name}, where nobody of the estate is`), left)
+      end(
+        ...this.#outside(leaving.outInterface, `it leaves through ${port.name}, where no device of the estate is`),
+        left,
+      )
     else
       end(
         'undecided',
@@ -264,7 +267,7 @@ export function absenceOf(
         (entry.state === 'failed' || entry.state === 'incomplete'),
     )
   )
-    return `nobody answered for ${gateway} at ${out.name}`
+    return `no ARP or ND reply for ${gateway} at ${out.name}`
   const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? []
   const subnet = out.addresses.find((address) => inSubnet(words, address))
   // Both addresses of a point-to-point subnet are known.
@@ -273,7 +276,7 @@ export function absenceOf(
     topology
       .others(device, port)
       .some((one) => topology.port(one)?.addresses.some((address) => inSubnet(address.words, subnet)))
-    ? `nobody at ${out.name} has ${gateway}`
+    ? `no host at ${out.name} has ${gateway}`
     : null
 }
 

@@ -121,7 +121,7 @@ class Tracing {
     // A packet that returns unchanged to a device loops for ever.
     const key = `${device} ${port} ${set}${unwrapped ? ' unwrapped' : ''}`
     if (before.some((visit) => visit.key === key)) {
-      this.#finish('loops', { code: 'loop', words: `it comes back to ${name}` }, name, before, null)
+      this.#finish('loops', { code: 'loop', words: `it returns to ${name}` }, name, before, null)
       return
     }
     for (const outcome of this.#outcomes(device, port, set, context, unwrapped)) {

@@ -157,11 +157,11 @@ class Run {
       }),
     }
     if (this.endAt.has(device))
-      this.#end('arrives', { code: 'taken', words: 'it comes by here' }, device, station.port, set, station.context)
+      this.#end('arrives', { code: 'taken', words: 'it passes here' }, device, station.port, set, station.context)
     else if (depthOf(station.context) > MOST_CHANGES)
       this.#end(
         'loops',
-        { code: 'loop', words: 'it is changed again and again' },
+        { code: 'loop', words: 'it is translated repeatedly' },
         device,
         station.port,
         set,
@@ -260,7 +260,7 @@ class Run {
       if (set !== NOTHING)
         this.#end(
           'loops',
-          { code: 'loop', words: 'it comes by again and again' },
+          { code: 'loop', words: 'it passes repeatedly' },
           station.device,
           station.port,
           set,

@@ -33,13 +33,13 @@ export interface FilterFinding {
 
 /** A short title for each kind of finding. */
 export const FINDING_WORDS: Readonly<Record<FilterFindingKind, string>> = {
-  'never-matches': 'never matches',
-  'changes-nothing': 'changes nothing',
-  contradicts: 'contradicts in part',
-  open: 'open to all',
-  missing: 'does not exist',
-  nowhere: 'applied nowhere',
-  unjudged: 'not judged',
+  'never-matches': 'shadowed',
+  'changes-nothing': 'redundant',
+  contradicts: 'partly contradicts',
+  open: 'permits everything',
+  missing: 'undefined',
+  nowhere: 'not applied',
+  unjudged: 'not evaluated',
 }
 
 /**
@@ -65,7 +65,7 @@ export function filterFindings(device: string, modelled: ModelledDevice, lines: 
       findings.push({
         ...common,
         kind: 'unjudged',
-        words: 'too intricate to judge line by line',
+        words: 'too complex to evaluate line by line',
         packets: null,
         exhibits: said(`accessLists[${l}]`),
       })
@@ -85,7 +85,7 @@ export function filterFindings(device: string, modelled: ModelledDevice, lines: 
           findings.push({
             ...common,
             kind: 'missing',
-            words: `${words} is not defined, or holds what is not read`,
+            words: `${words} is not defined or not parsed`,
             packets: null,
             exhibits: said(entry(at)),
           })
@@ -95,7 +95,7 @@ export function filterFindings(device: string, modelled: ModelledDevice, lines: 
       findings.push({
         ...common,
         kind: 'nowhere',
-        words: 'nothing applies it',
+        words: 'it is not applied',
         packets: null,
         exhibits: said(`accessLists[${l}]`),
       })
@@ -108,7 +108,7 @@ export function filterFindings(device: string, modelled: ModelledDevice, lines: 
         kind: 'missing',
         list: name,
         family,
-        words: `${where} applies it, and it does not exist`,
+        words: `${where} applies it, but it is not defined`,
         packets: null,
         exhibits: said(path),
       })
@@ -138,14 +138,14 @@ function wordsOf(kind: ListFindingKind, list: ModelList, at: number, others: rea
   switch (kind) {
     case 'never-matches':
       return others.length === 0
-        ? `“${line}” names no packet`
-        : `“${line}” is never met: ${earlier} ${others.length === 1 ? 'covers' : 'together cover'} it`
+        ? `“${line}” matches no packet`
+        : `“${line}” never matches: ${earlier} ${others.length === 1 ? 'covers' : 'together cover'} it`
     case 'changes-nothing':
-      return `“${line}” could be left out: what follows does the same`
+      return `“${line}” is redundant: later entries have the same effect`
     case 'contradicts':
-      return `“${line}” wants something else of some packets than ${earlier}, which ${others.length === 1 ? 'comes' : 'come'} first`
+      return `“${line}” contradicts ${earlier} for some packets, which ${others.length === 1 ? 'comes' : 'come'} first`
     case 'open':
-      return `“${line}” permits every packet that is left`
+      return `“${line}” permits all remaining packets`
   }
 }
 

@@ -20,14 +20,14 @@ import type { Origin, SessionState } from '../engine/walked.ts'
 /** A short title for each kind of finding. */
 export const NETWORK_FINDING_WORDS: Readonly<Record<NetworkFindingKind, string>> = {
   loop: 'routing loop',
-  discarded: 'discarded on its way',
-  'next-hop': 'next hop that nobody has',
-  'address-twice': 'one address twice',
-  'two-masks': 'one subnet, two masks',
-  'one-way': 'link seen from one end',
-  mtu: 'MTU differs',
-  uneven: 'comes back another way',
-  'in-the-clear': 'in the clear beside a tunnel',
+  discarded: 'traffic discarded',
+  'next-hop': 'unknown next hop',
+  'address-twice': 'duplicate address',
+  'two-masks': 'mismatched masks',
+  'one-way': 'one-sided link',
+  mtu: 'MTU mismatch',
+  uneven: 'asymmetric path',
+  'in-the-clear': 'unprotected beside a tunnel',
 }
 
 type Plain = Omit<NetworkFinding, 'from' | 'packets' | 'example'>
@@ -267,7 +267,7 @@ function oneWay(network: Network): Plain[] {
     const ends = `${a.device} ${a.port ?? ''} and ${b.device} ${b.port ?? ''}`
     const half =
       a.oper !== null && b.oper !== null && a.oper !== b.oper
-        ? `up at ${a.oper === 'up' ? a.device : b.device} only`
+        ? `up only at ${a.oper === 'up' ? a.device : b.device}`
         : null
     if (!(standing in kinds) && half === null) return []
     return [
@@ -367,20 +367,13 @@ function unevenPaths(walker: Walker, step: Step | undefined): NetworkFinding[] {
           .walk([start.origin], start.remembered, new Set([passed]))
           .endings.filter(({ fate, reason }) => fate === 'arrives' && reason.code !== 'taken')
         const answers = addressed.any(partsOf(network, round, start.answers), (part) => part.set)
-        tell(
-          passed,
-          'remembers what passes it, and the answers come back round it',
-          answers,
-          start.answeredBy(answers),
-          origin,
-          start,
-        )
+        tell(passed, 'is stateful, but replies bypass it', answers, start.answeredBy(answers), origin, start)
       }
     }
     for (const part of parts) {
       const at = network.indexOf(part.device)
       if (part.fate === 'stopped' && stateful.has(at) && !part.start.remembered.has(at))
-        tell(at, 'stops answers to packets that did not pass it', part.set, part.answered, origin, part.start)
+        tell(at, 'drops replies to packets that did not pass it', part.set, part.answered, origin, part.start)
     }
   })
   return [...found.values()].map(

@@ -26,7 +26,7 @@ export interface InterfaceAddress {
 export type Down = 'switched-off' | 'down-when-captured'
 
 export const DOWN_WORDS: Readonly<Record<Down, string>> = {
-  'switched-off': 'it is switched off',
+  'switched-off': 'it is disabled',
   'down-when-captured': 'it was down when its state was captured',
 }
 

@@ -278,7 +278,7 @@ export class CompiledDevice {
   get forwards(): { readonly words: string; readonly exhibits: readonly Exhibit[] } | null {
     return this.model?.system.forwards === false
       ? {
-          words: `${this.device.name} does not hand on packets`,
+          words: `${this.device.name} does not forward packets`,
           exhibits: exhibitsOf(this.device, 'model', 'system.forwards'),
         }
       : null

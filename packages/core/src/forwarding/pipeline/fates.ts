@@ -7,9 +7,9 @@ export const FATES: readonly Fate[] = ['arrives', 'leaves', 'stopped', 'loops', 
 /** Why a fate: a code that machines compare, and words. */
 export interface Reason {
   readonly code:
-    | 'delivered'
+    | 'at-host'
     | 'taken'
-    | 'delivered-to-device'
+    | 'at-device'
     | 'outside'
     | 'filter'
     | 'zone-policy'
@@ -24,7 +24,7 @@ export interface Reason {
     | 'not-undone'
     | 'loop'
     | 'missing'
-    | 'not-weighed'
+    | 'not-evaluated'
     | 'unparsed'
     | 'special-address'
     | 'no-session'

@@ -36,7 +36,7 @@ export class ListFilters {
       this.run.end(
         'undecided',
         {
-          code: 'not-weighed',
+          code: 'not-evaluated',
           words: `whether unwrapped packets meet ${name} again is not stated (label ${LIST_AFTER_UNWRAPPING})`,
         },
         { ...branch, set: stopped },
@@ -56,10 +56,18 @@ export class ListFilters {
       // A list that is applied and does not exist lets everything pass in the dialect of lines in blocks (common
       // practice).
       if (this.run.compiled.device.rules.absentList === 'permits') {
-        this.run.decided(stage, `the list ${name} does not exist: everything passes`, this.#portExhibits(branch, stage))
+        this.run.decided(
+          stage,
+          `the access list ${name} is undefined: everything is permitted`,
+          this.#portExhibits(branch, stage),
+        )
         return [{ ...branch, set }]
       }
-      this.run.end('undecided', { code: 'not-weighed', words: `the list ${name} does not exist` }, { ...branch, set })
+      this.run.end(
+        'undecided',
+        { code: 'not-evaluated', words: `the access list ${name} is undefined` },
+        { ...branch, set },
+      )
       return []
     }
     const lines: ListVerdict[] = []
@@ -79,7 +87,7 @@ export class ListFilters {
     if (both !== NOTHING)
       this.run.end(
         'undecided',
-        { code: 'not-weighed', words: `${list.name} holds words that cannot be weighed` },
+        { code: 'not-evaluated', words: `${list.name} has terms that cannot be evaluated` },
         { ...branch, set: both },
       )
     const stopped = diagrams.minus(denied, permitted)
@@ -153,7 +161,7 @@ export class ListFilters {
         if (more.length > 0)
           this.run.end(
             'undecided',
-            { code: 'not-weighed', words: 'its terminal lines do not have the same list' },
+            { code: 'not-evaluated', words: 'its terminal lines have different access lists' },
             { ...branch, set },
           )
         return more.length > 0

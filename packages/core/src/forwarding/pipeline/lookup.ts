@@ -22,10 +22,10 @@ export class LookupStage {
     const special =
       branch.inInterface < 0 ? NOTHING : diagrams.and(others, this.run.compiled.specialWithoutRoute(branch.vrf))
     if (special !== NOTHING) {
-      this.run.decided('lookup', 'no router hands on packets to this address', [], true)
+      this.run.decided('lookup', 'routers do not forward packets to this address', [], true)
       this.run.end(
         'stopped',
-        { code: 'special-address', words: 'no router hands on packets to this address' },
+        { code: 'special-address', words: 'routers do not forward packets to this address' },
         { ...branch, set: special },
       )
     }
@@ -33,7 +33,7 @@ export class LookupStage {
     if (many !== NOTHING)
       this.run.end(
         'undecided',
-        { code: 'many-hosts', words: 'packets to many hosts at once are not followed' },
+        { code: 'many-hosts', words: 'multicast and broadcast are not followed' },
         { ...branch, set: many },
       )
     const found: Branch[] = own === NOTHING ? [] : [{ ...branch, set: own, local: true }]
@@ -59,7 +59,7 @@ export class LookupStage {
       if (rule.vague.length > 0) {
         this.run.end(
           'undecided',
-          { code: 'not-weighed', words: `a rule for tables asks for ${rule.vague.join(', ')}` },
+          { code: 'not-evaluated', words: `a policy rule matches ${rule.vague.join(', ')}` },
           { ...branch, set: asked },
         )
         left = diagrams.minus(left, asked)
@@ -68,13 +68,13 @@ export class LookupStage {
       if (rule.action === 'discard') {
         this.run.decided(
           'lookup',
-          'a rule for tables discards it',
+          'a policy rule discards it',
           exhibitsOf(this.run.compiled.device, 'state', rule.path),
           true,
         )
         this.run.end(
           'stopped',
-          { code: 'discard-route', words: 'a rule for tables discards it' },
+          { code: 'discard-route', words: 'a policy rule discards it' },
           { ...branch, set: asked },
         )
         left = diagrams.minus(left, asked)
@@ -82,7 +82,7 @@ export class LookupStage {
       }
       const { branches, thrown } = this.#inTable(rule.table, asked, branch, true)
       if (branches.length > 0 && rule.path !== '' && rule.table !== null)
-        this.run.decided('choice of table', rule.table, exhibitsOf(this.run.compiled.device, 'state', rule.path))
+        this.run.decided('policy rule', rule.table, exhibitsOf(this.run.compiled.device, 'state', rule.path))
       found.push(...branches)
       left = diagrams.or(diagrams.minus(left, asked), thrown)
     }
@@ -122,9 +122,9 @@ export class LookupStage {
           : this.#alongPolicy({ set: left, hop, onlyWithoutRoute: false, words, exhibits }, { ...branch, set: left })
       return routed === NOTHING ? others : [...this.#inTable(branch.vrf, routed, branch).branches, ...others]
     }
-    if (hop.kind !== 'table of old') this.run.decided('policy routing', words, exhibits, hop.kind === 'discard')
+    if (hop.kind !== 'earlier table') this.run.decided('policy routing', words, exhibits, hop.kind === 'discard')
     switch (hop.kind) {
-      case 'table of old':
+      case 'earlier table':
         return this.#inTable(branch.vrf, branch.set, branch).branches
       case 'table':
         return this.#inTable(hop.vrf, branch.set, branch).branches
@@ -190,7 +190,7 @@ export class LookupStage {
   /** Of packets that go on, the route of one of them; of those that are discarded, each route that does so. */
   #routesDecided(table: Parameters<CompiledDevice['network']['routeFor']>[0], { set }: Branch, stops: boolean): void {
     const { network, device } = this.run.compiled
-    const from = table.table.from === 'captured' ? 'in the captured table' : 'computed from its lines'
+    const from = table.table.from === 'captured' ? 'in the captured table' : 'computed from the configuration'
     for (const route of new Set(
       network.destinationsIn(set, stops ? MOST_ROUTES : 1).map((words) => network.routeFor(table, words)),
     )) {
@@ -210,11 +210,7 @@ export class LookupStage {
       case 'out': {
         const outInterface = this.run.compiled.interfaceNumber(hop.port)
         if (outInterface >= 0) return [{ ...branch, outInterface, gateway: hop.gateway }]
-        this.run.end(
-          'undecided',
-          { code: 'missing', words: `the route leads out of ${hop.port}, of which nothing is known` },
-          branch,
-        )
+        this.run.end('undecided', { code: 'missing', words: `the route uses ${hop.port}, which is unknown` }, branch)
         return []
       }
       case 'discard':

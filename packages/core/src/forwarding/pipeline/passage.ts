@@ -50,7 +50,7 @@ export class DevicePassage {
     if (!this.compiled.model && this.compiled.network.tablesOf(this.compiled.number).length === 0) {
       outcome.end(
         'undecided',
-        { code: 'missing', words: `nothing could be read of ${this.compiled.device.name}` },
+        { code: 'missing', words: `no record of ${this.compiled.device.name} could be parsed` },
         inInterface,
         set,
         context,
@@ -121,7 +121,7 @@ class Passage implements PassageParts {
           }
         } else {
           const reason: Reason = {
-            code: 'delivered-to-device',
+            code: 'at-device',
             words: `it is an address of ${this.run.compiled.device.name} itself`,
           }
           this.run.end('arrives', reason, one)
@@ -150,7 +150,7 @@ class Passage implements PassageParts {
       else
         this.run.end(
           'undecided',
-          { code: 'not-weighed', words: `${guard.name} at ${at} may stop it, if it comes by there` },
+          { code: 'not-evaluated', words: `${guard.name} at ${at} may stop it if it passes there` },
           { ...branch, set: met },
         )
     }

@@ -18,7 +18,7 @@ export type PolicyHop =
   | { readonly kind: 'table'; readonly vrf: string | null }
   | { readonly kind: 'discard' }
   /** The table is asked. */
-  | { readonly kind: 'table of old' }
+  | { readonly kind: 'earlier table' }
   | { readonly kind: 'unknown'; readonly why: string }
 
 /**
@@ -50,7 +50,7 @@ export function policyParts(
     return [
       {
         set,
-        hop: { kind: 'table of old' },
+        hop: { kind: 'earlier table' },
         onlyWithoutRoute: false,
         words: `the route map ${name} is not defined`,
         exhibits: [],
@@ -69,7 +69,7 @@ export function policyParts(
     if (met.doubt !== null) {
       parts.push({
         set: packets,
-        hop: { kind: 'unknown', why: `${words} asks for “${met.doubt}”, which is not weighed` },
+        hop: { kind: 'unknown', why: `${words} matches “${met.doubt}”, which is not evaluated` },
         onlyWithoutRoute: false,
         words,
         exhibits,
@@ -81,9 +81,9 @@ export function policyParts(
   if (left !== NOTHING)
     parts.push({
       set: left,
-      hop: { kind: 'table of old' },
+      hop: { kind: 'earlier table' },
       onlyWithoutRoute: false,
-      words: `no entry of ${name} meets it`,
+      words: `no entry of ${name} matches`,
       exhibits: [],
     })
   return parts
@@ -135,9 +135,9 @@ function hopOf(
   family: Family,
 ): { readonly hop: PolicyHop; readonly onlyWithoutRoute: boolean } {
   const plain = (hop: PolicyHop, onlyWithoutRoute = false): ReturnType<typeof hopOf> => ({ hop, onlyWithoutRoute })
-  if (action === 'deny') return plain({ kind: 'table of old' })
+  if (action === 'deny') return plain({ kind: 'earlier table' })
   const odd = sets.find((text) => !HEEDED.test(text) && !PASSED_OVER.test(text))
-  if (odd !== undefined) return plain({ kind: 'unknown', why: `it sets “${odd}”, which is not weighed` })
+  if (odd !== undefined) return plain({ kind: 'unknown', why: `it sets “${odd}”, which is not evaluated` })
   const word = family === 'ipv4' ? 'ip' : 'ipv6'
   const after = (head: string): string | null =>
     sets.flatMap((text) => (text.startsWith(`${head} `) ? [text.slice(head.length + 1)] : []))[0] ?? null
@@ -158,7 +158,7 @@ function hopOf(
     const names = after(head)
     if (names !== null) return plain(outOf(compiled, names), only)
   }
-  return plain({ kind: 'table of old' })
+  return plain({ kind: 'earlier table' })
 }
 
 const HEEDED =
@@ -170,21 +170,21 @@ const PASSED_OVER = /^(?:ip (?:precedence|tos|dscp|df)|tag|metric|local-preferen
 function nextHop({ device }: CompiledDevice, text: string): PolicyHop {
   for (const gateway of text.split(' ').filter(Boolean)) {
     const words = addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4')
-    if (!words) return { kind: 'unknown', why: `the next hop ${gateway} is no address` }
+    if (!words) return { kind: 'unknown', why: `the next hop ${gateway} is not an address` }
     const port = device.interfaces.find(
       ({ addresses, down }) => down === null && addresses.some((address) => inSubnet(words, address)),
     )
     if (port) return { kind: 'gateway', port: port.name, gateway }
   }
-  return { kind: 'table of old' }
+  return { kind: 'earlier table' }
 }
 
 function outOf({ device }: CompiledDevice, text: string): PolicyHop {
   for (const name of text.split(' ').filter(Boolean)) {
     if (/^null0?$/i.test(name)) return { kind: 'discard' }
     const port = device.interfaces.find((one) => one.name.toLowerCase() === name.toLowerCase())
-    if (!port) return { kind: 'unknown', why: `it names the interface ${name}, of which nothing is known` }
+    if (!port) return { kind: 'unknown', why: `it uses the unknown interface ${name}` }
     if (port.down === null) return { kind: 'port', port: port.name }
   }
-  return { kind: 'table of old' }
+  return { kind: 'earlier table' }
 }

@@ -227,7 +227,7 @@ function startsOf(
       ...through.map((device): [number, readonly ReverseTranslation[]] => [device, []]),
       ...forms.remembered,
     ])
-    const port = ending.reason.code === 'delivered-to-device' ? -1 : ending.port
+    const port = ending.reason.code === 'at-device' ? -1 : ending.port
     return [
       {
         forms,
@@ -276,7 +276,7 @@ function endOf(
             fate: 'stopped' as const,
             reason: {
               code: 'not-undone' as const,
-              words: 'nothing on its way undoes the translation of what it answers',
+              words: 'nothing on the path reverses the translation of its forward packet',
             },
             set: diagrams.and(part.set, addressed.answering(forms.ended(strange))),
             start,

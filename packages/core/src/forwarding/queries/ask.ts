@@ -32,14 +32,16 @@ export function packetAsked({ src, dst, proto, sport, dport }: TraceQuestion): P
   const family = src.includes(':') ? 'ipv6' : 'ipv4'
   for (const address of [src, dst])
     if (!addressWords(address, family))
-      throw new AskError(`"${address}" is no address${family === 'ipv6' ? ' of IPv6, as the source is' : ''}`)
+      throw new AskError(
+        `"${address}" is not ${family === 'ipv6' ? 'an IPv6 address, as the source is' : 'an address'}`,
+      )
   const word = String(proto)
   const protocol =
     word === 'icmp' && family === 'ipv6'
       ? 58
       : (PROTOCOLS[word] ?? (/^\d+$/.test(word) && Number(word) <= 255 ? Number(word) : null))
   if (protocol === null)
-    throw new AskError(`"${word}" is no protocol (expected tcp, udp, icmp or a number from 0 to 255)`)
+    throw new AskError(`"${word}" is not a protocol (expected tcp, udp, icmp or a number from 0 to 255)`)
   const [ported, icmp] = [[6, 17, 33, 132, 136].includes(protocol), protocol === 1 || protocol === 58]
   return {
     family,
@@ -62,7 +64,7 @@ export function pointAt({ devices }: Network, text: string): { readonly device: 
   const device = devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
   const owner = devices[device]
   if (!owner)
-    throw new AskError(`there is no device "${text}" (there are ${devices.map(({ name }) => name).join(', ')})`)
+    throw new AskError(`There is no device "${text}". Devices: ${devices.map(({ name }) => name).join(', ')}.`)
   if (text === owner.name) return { device, port: -1 }
   const named = interfaceNamed(owner.interfaces, text.slice(owner.name.length + 1))
   if (!named)

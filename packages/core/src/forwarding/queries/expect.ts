@@ -33,7 +33,7 @@ function answer(question: Question): Answer {
   if (question.asked.set === NOTHING)
     return question.outcome(
       'undecided',
-      'no packet of this network is asked about: nothing begins there, or nothing fits',
+      'no packets match: nothing starts there, or nothing fits the filter',
       ['packets that fit'],
       NOTHING,
       [],
@@ -57,8 +57,9 @@ function notArrive(question: Question): Answer {
         .map(({ device, port }) => `${device}${port === null ? '' : ` ${port}`}`),
     ),
   ]
-  if (there !== NOTHING) return question.outcome('broken', `some arrive, by ${some(where)}`, [], there, question.there)
-  return question.held(parts, 'none arrives')
+  if (there !== NOTHING)
+    return question.outcome('violated', `some arrive through ${some(where)}`, [], there, question.there)
+  return question.held(parts, 'none arrive')
 }
 
 function through(question: Question, names: readonly string[], mustPass: boolean): Answer {
@@ -75,7 +76,7 @@ function through(question: Question, names: readonly string[], mustPass: boolean
   if (mustPass && passing === NOTHING && around === NOTHING) return question.nothing(parts)
   if (mustPass && around !== NOTHING)
     return question.outcome(
-      'broken',
+      'violated',
       `some arrive without passing ${names.join(' or ')}`,
       [],
       around,
@@ -84,9 +85,9 @@ function through(question: Question, names: readonly string[], mustPass: boolean
       taken,
     )
   if (!mustPass && passing !== NOTHING)
-    return question.outcome('broken', `some come by ${names.join(' or ')}`, [], passing, [], [], taken)
+    return question.outcome('violated', `some pass ${names.join(' or ')}`, [], passing, [], [], taken)
   return question.held(
     parts,
-    mustPass ? `all that arrives passes ${names.join(' or ')}` : `none comes by ${names.join(' or ')}`,
+    mustPass ? `all that arrive pass ${names.join(' or ')}` : `none pass ${names.join(' or ')}`,
   )
 }

@@ -40,7 +40,7 @@ export const mustSchema = z.union(
     }),
     z.strictObject({ paths: z.int().min(2).max(4) }),
   ],
-  { error: ({ input }) => `${JSON.stringify(input)} is nothing that can be expected; expected ${MUSTS}` },
+  { error: ({ input }) => `${JSON.stringify(input)} is not a requirement; expected ${MUSTS}` },
 )
 export type Must = z.infer<typeof mustSchema>
 
@@ -81,7 +81,7 @@ export function readExpectations(file: { readonly path: string; readonly text: s
 export function mustWords(must: Must): string {
   if (must === 'arrive') return 'must arrive'
   if (must === 'not-arrive') return 'must not arrive'
-  if (must === 'be-answered') return 'must arrive, and answers must come back'
+  if (must === 'be-answered') return 'must arrive, and replies must return'
   if ('pass-through' in must) return `must pass through ${must['pass-through'].join(' or ')}`
   if ('never-through' in must) return `must never pass through ${must['never-through'].join(' or ')}`
   if ('paths' in must) return `must have ${must.paths} paths that share no device`

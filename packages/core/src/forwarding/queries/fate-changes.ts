@@ -247,7 +247,7 @@ function* lostProtection(
       set: lost,
       sources: addressed.any(place.origins, ({ sources }) => sources),
       example,
-      decision: { device, before: `protected by ${kind}`, after: 'in the clear' },
+      decision: { device, before: `protected by ${kind}`, after: 'unprotected' },
       ...linesOf(example, example && firstDifference(example.before, example.after), finder),
     }
   }

@@ -11,11 +11,11 @@ import type { Walker } from '../engine/walk.ts'
 
 /** What a device needs others for. */
 export type FunctionKind = 'time' | 'logging' | 'logins' | 'traps' | 'names'
-export type LinkStanding = 'right' | 'broken' | 'unknown'
+export type LinkStanding = 'pass' | 'fail' | 'unknown'
 
 /** One link of the chain from what is set up to the answer that comes back. */
 export interface FunctionLink {
-  readonly link: 'service' | 'server' | 'name' | 'resolver' | 'way there' | 'way back' | 'seen'
+  readonly link: 'service' | 'server' | 'name' | 'resolver' | 'forward path' | 'return path' | 'seen'
   readonly standing: LinkStanding
   readonly words: string
   readonly exhibits: readonly Exhibit[]
@@ -168,7 +168,7 @@ class Chain {
       device: this.owner.name,
       kind: wanted.kind,
       server: wanted.server,
-      outcome: standings.includes('broken') ? 'broken' : standings.includes('unknown') ? 'unknown' : 'right',
+      outcome: standings.includes('fail') ? 'fail' : standings.includes('unknown') ? 'unknown' : 'pass',
       links: this.#links,
     }
   }
@@ -188,20 +188,20 @@ class Chain {
   }
 
   #service({ off, path, server }: Wanted): void {
-    if (off !== null) this.#say('service', 'broken', 'it is switched off', this.#lines(off))
-    else this.#say('service', 'right', `set up to use ${server}`, this.#lines(path))
+    if (off !== null) this.#say('service', 'fail', 'it is disabled', this.#lines(off))
+    else this.#say('service', 'pass', `configured server: ${server}`, this.#lines(path))
   }
 
   #approved({ kind, server, path }: Wanted): void {
     const { resolvers } = this.facts
     if (kind !== 'names') return
-    if (resolvers === null) this.#say('resolver', 'unknown', 'nobody has said which resolvers are approved')
-    else if (resolvers.includes(server)) this.#say('resolver', 'right', `${server} is approved`, this.#lines(path))
+    if (resolvers === null) this.#say('resolver', 'unknown', 'no approved resolvers are set')
+    else if (resolvers.includes(server)) this.#say('resolver', 'pass', `${server} is approved`, this.#lines(path))
     else
       this.#say(
         'resolver',
-        'broken',
-        `${server} is none of the approved resolvers (${resolvers.join(', ') || 'there are none'})`,
+        'fail',
+        `${server} is not an approved resolver (${resolvers.join(', ') || 'there are none'})`,
         this.#lines(path),
       )
   }
@@ -209,28 +209,28 @@ class Chain {
   /** Addresses of a server; of a name as the device's own lines tell them, else its resolvers must be there for it. */
   #addressesOf({ server, path }: Wanted): readonly string[] {
     if (familyOf(server) !== null) {
-      this.#say('server', 'right', `${server} is an address`, this.#lines(path))
+      this.#say('server', 'pass', `${server} is an address`, this.#lines(path))
       return [server]
     }
-    this.#say('server', 'right', `${server} is a name`, this.#lines(path))
+    this.#say('server', 'pass', `${server} is a name`, this.#lines(path))
     const { hosts, nameServers, looksUpNames } = this.model.system
     const at = hosts.findIndex(({ name }) => name.toLowerCase() === server.toLowerCase())
     const told = hosts[at]
     if (told) {
       this.#say(
         'name',
-        'right',
-        `its own lines say that ${server} is ${told.addresses.join(', ')}`,
+        'pass',
+        `its configuration maps ${server} to ${told.addresses.join(', ')}`,
         this.#lines(`system.hosts[${at}]`),
       )
       return told.addresses.filter((address) => familyOf(address) !== null)
     }
     if (looksUpNames === false) {
-      this.#say('name', 'broken', 'the device is told not to look names up', this.#lines('system.looksUpNames'))
+      this.#say('name', 'fail', 'name lookup is disabled on the device', this.#lines('system.looksUpNames'))
       return []
     }
     if (nameServers.length === 0) {
-      this.#say('name', 'broken', `nothing says who resolves ${server}`, this.#lines('system'))
+      this.#say('name', 'fail', `no resolver is configured for ${server}`, this.#lines('system'))
       return []
     }
     for (const [i, resolver] of nameServers.entries()) {
@@ -251,10 +251,10 @@ class Chain {
     ]
     this.#say(
       'name',
-      known.length > 0 ? 'right' : 'unknown',
+      known.length > 0 ? 'pass' : 'unknown',
       known.length > 0
-        ? `${server} is a device of the estate, managed at ${known.join(', ')}`
-        : `which address a resolver gives for ${server} is not in the snapshot`,
+        ? `${server} is in the inventory, managed at ${known.join(', ')}`
+        : `the address of ${server} is not in the snapshot`,
     )
     return known
   }
@@ -264,11 +264,11 @@ class Chain {
     const source = family === null ? null : this.#sourceFor(wanted, address, family)
     if (source === null) {
       this.#say(
-        'way there',
-        'broken',
+        'forward path',
+        'fail',
         wanted.source === null
           ? `${this.owner.name} has no route to ${address}`
-          : `${wanted.source} of ${this.owner.name} has no ${family === 'ipv6' ? 'IPv6' : 'IPv4'} address to ask from`,
+          : `${wanted.source} of ${this.owner.name} has no ${family === 'ipv6' ? 'IPv6' : 'IPv4'} source address`,
       )
       return
     }
@@ -285,7 +285,7 @@ class Chain {
     const standing = standingOf(trace)
     const worst = worstOf(trace.paths)
     this.#say(
-      'way there',
+      'forward path',
       standing,
       worst
         ? wordsOf(
@@ -293,11 +293,11 @@ class Chain {
             `${wanted.proto} ${wanted.port} to ${address}`,
             trace.paths.some(({ fate }) => fate !== worst.fate),
           )
-        : `nothing is known of ${wanted.proto} ${wanted.port} to ${address}`,
+        : `${wanted.proto} ${wanted.port} to ${address} is unknown`,
       linesOf(trace, standing),
       sent,
     )
-    if (standing === 'right' && wanted.answered) this.#wayBack(packet)
+    if (standing === 'pass' && wanted.answered) this.#wayBack(packet)
   }
 
   /** What answers it, from where it arrived; what translated it on its way undoes that. */
@@ -317,16 +317,16 @@ class Chain {
     if (!part || !answer) return
     const { device, port } = part.start.origin
     const trace = traceOf(this.walker, device, port, answer, part.start.remembered)
-    const standing = isHome(part) ? 'right' : part.fate === 'undecided' ? 'unknown' : 'broken'
+    const standing = isHome(part) ? 'pass' : part.fate === 'undecided' ? 'unknown' : 'fail'
     const begins = this.#network.devices[device]
     this.#say(
-      'way back',
+      'return path',
       standing,
-      standing === 'right'
-        ? `the answer comes back to ${this.owner.name}`
+      standing === 'pass'
+        ? `the reply returns to ${this.owner.name}`
         : wordsOf(
             part,
-            'the answer',
+            'the reply',
             parts.some(({ fate }) => fate !== part.fate),
           ),
       linesOf(trace, standing),
@@ -361,13 +361,8 @@ class Chain {
     if (!association || association.reach === null) return
     const lines = exhibitsOf(this.owner, 'state', `ntp.associations[${at}]`)
     if (association.reach === 0)
-      this.#say(
-        'seen',
-        'broken',
-        `when its state was captured, none of the last eight questions had been answered`,
-        lines,
-      )
-    else this.#say('seen', 'right', 'when its state was captured, it had been answered', lines)
+      this.#say('seen', 'fail', `captured state: none of the last eight polls was answered`, lines)
+    else this.#say('seen', 'pass', 'captured state: polls are answered', lines)
   }
 }
 
@@ -378,8 +373,8 @@ function familyOf(text: string): 'ipv4' | 'ipv6' | null {
 
 function standingOf({ paths }: Trace): LinkStanding {
   const bad = paths.filter(({ fate }) => fate !== 'arrives')
-  if (bad.length === 0) return 'right'
-  return bad.some(({ fate }) => fate === 'stopped' || fate === 'loops') ? 'broken' : 'unknown'
+  if (bad.length === 0) return 'pass'
+  return bad.some(({ fate }) => fate === 'stopped' || fate === 'loops') ? 'fail' : 'unknown'
 }
 
 /** @param parted whether it is so on one of several paths alone */
@@ -399,6 +394,6 @@ function worstOf(paths: readonly TracePath[]): TracePath | undefined {
 }
 
 function linesOf({ paths }: Trace, standing: LinkStanding): Exhibit[] {
-  if (standing === 'right') return []
+  if (standing === 'pass') return []
   return worstOf(paths)?.hops.at(-1)?.decisions.at(-1)?.exhibits.slice() ?? []
 }

@@ -88,7 +88,7 @@ function devicePlace(network: Network, text: string): Place {
   // Names of interfaces hold colons too: the longest name of a device that fits is meant.
   const device = network.devices.findIndex(({ name }) => text === name || text.startsWith(`${name}:`))
   const owner = network.devices[device]
-  if (!owner) throw new PlaceError(`"${text}" is no place of this network (expected ${PLACE_FORMS})`)
+  if (!owner) throw new PlaceError(`"${text}" is not a place in this network (expected ${PLACE_FORMS})`)
   if (text === owner.name) {
     const own = owner.interfaces.flatMap(({ addresses }) => addresses)
     return {
@@ -124,7 +124,7 @@ function groupPlace(network: Network, text: string, kind: string, name: string):
   })
   if (chosen.length === 0)
     throw new PlaceError(
-      `nothing of this network is ${kind === 'label' ? `labelled ${name}` : `in the ${kind} ${name}`}`,
+      `nothing in this network ${kind === 'label' ? `has the label ${name}` : `is in the ${kind} ${name}`}`,
     )
   // Hosts are where there is room for more than two ends of a link.
   const hosts = chosen.filter(({ port }) => port.addresses.some(hasHosts))

@@ -163,13 +163,13 @@ class Gateways {
         : (interfaceNamed(this.ports, port) ?? { name: port })
     if (through) return { kind: 'out', port: through.name, gateway: address }
     return address === null
-      ? { kind: 'unknown', why: 'the route names neither a gateway nor an interface' }
+      ? { kind: 'unknown', why: 'the route has neither a gateway nor an interface' }
       : { kind: 'through', gateway: address }
   }
 
   #through(gateway: string, depth: number): Hop[] {
     if (depth >= MOST_RECURSION)
-      return [{ kind: 'unknown', why: `the gateway ${gateway} rests on more than ${MOST_RECURSION} other routes` }]
+      return [{ kind: 'unknown', why: `the gateway ${gateway} depends on more than ${MOST_RECURSION} other routes` }]
     const known = this.#known.get(gateway)
     if (known) return known
     const found = this.#routeTo(addressWords(gateway, gateway.includes(':') ? 'ipv6' : 'ipv4') ?? [])

@@ -99,7 +99,7 @@ function staticRoute(
     protocol: 'static',
     of: 'model',
     path: `staticRoutes[${at}]`,
-    assumed: route.track === null ? null : `what track ${route.track} watches is assumed to be up`,
+    assumed: route.track === null ? null : `the object of track ${route.track} is assumed to be up`,
     // The gateway of a device that does not route is asked last.
     distance: route.distance ?? (route.name === 'default gateway' ? 254 : DISTANCE.static),
   }
@@ -120,7 +120,7 @@ function staticHops(
   if (nextHopVrf !== null && nextHop !== null) return leaked(nextHop, nextHopVrf === 'global' ? null : nextHopVrf)
   const words = nextHop === null ? null : addressWords(nextHop, nextHop.includes(':') ? 'ipv6' : 'ipv4')
   if (words === null || nextHop === null)
-    return [{ kind: 'unknown', why: `the next hop ${nextHop ?? ''} is no address` }]
+    return [{ kind: 'unknown', why: `the next hop ${nextHop ?? ''} is not an address` }]
   const best = installed.find(words)
   // A route to its own gateway does not hold itself up.
   if (best === null) return null

@@ -112,9 +112,9 @@ function tableOf(
 
 /** Protocols that would add routes to a table that is computed from lines alone. */
 function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | null): string | null {
-  if (!modelled) return 'no record of the device could be read'
+  if (!modelled) return 'no record of the device could be parsed'
   if (forwardingRulesOf(dialect).tables === 'kernel' && !reading.records.some(({ form }) => form === 'ip -j route'))
-    return 'the table of the kernel was not captured'
+    return 'the kernel routing table was not captured'
   const { ospf, bgp } = modelled.model
   const lost = mayBeAddress(modelled)
   if (lost !== null) return `the table was not captured, and an unparsed line of ${lost} may be an address`

@@ -65,7 +65,7 @@ function compileAccess({ list: name, service, is }: Access): CompiledCondition {
       ...fields(context),
       ...at.flatMap((i) => placesOf(device, `accessLists[${i}]`)),
     ]
-    const why = fault ? `the record is not whole (line ${fault.line}: ${fault.reason})` : undefined
+    const why = fault ? `the record is incomplete (line ${fault.line}: ${fault.reason})` : undefined
     if (is === 'undefined')
       return new Finding(at.length > 0 ? false : fault ? 'unknown' : true, places, { why }, doubts)
     const { open, why: words } =

@@ -25,7 +25,7 @@ function compileDiffers(kind: string): CompiledCondition {
     // A listing with defaults differs from every other in all of them: the ordinary one is compared.
     const own = (device.listing === 'full' ? device.others.get('ordinary') : undefined) ?? device
     const fault = own.effective.tree.faults[0] ?? other.effective.tree.faults[0]
-    if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is not whole (${fault.reason})` })
+    if (fault) return new Finding('unknown', NOWHERE, { why: `one of the records is incomplete (${fault.reason})` })
     const differences = diffScopes(own.effective.scope, other.effective.scope, device.effective.dialect)
     const [missing, extra] = [pathsOn(differences, 'a'), pathsOn(differences, 'b')]
     Object.assign(names, { missing, extra })

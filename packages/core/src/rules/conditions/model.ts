@@ -44,7 +44,7 @@ function compileModel(source: string): CompiledCondition {
     if (fault === undefined)
       return new Finding(evaluate(context) === true, () => places(context), undefined, unreadAbout(device, bearing))
     // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
-    const why = `the record is not whole (line ${fault.line}: ${fault.reason})`
+    const why = `the record is incomplete (line ${fault.line}: ${fault.reason})`
     const change = /\borigin\(/.test(source)
       ? 'any'
       : changeOf(ast, (path) => pathOf(path, paths).map((at) => originOf(origins, at)?.kind === 'line')[0] ?? null)

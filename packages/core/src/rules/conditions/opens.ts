@@ -61,7 +61,7 @@ function compileOpens({ service, family }: Opening): CompiledCondition {
     return new Finding(
       truth,
       () => (places.length > 0 ? places : context.whole()),
-      fault ? { why: `the record is not whole (line ${fault.line}: ${fault.reason})` } : { why: why ?? undefined },
+      fault ? { why: `the record is incomplete (line ${fault.line}: ${fault.reason})` } : { why: why ?? undefined },
       unreadAbout(device, BEARING),
     )
   }

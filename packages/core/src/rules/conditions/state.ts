@@ -72,8 +72,8 @@ function doubtAbout(
   maxAge: number | undefined,
   { clock }: JudgedDevice,
 ): string | null {
-  if (!recognised) return `the output "${kind}" is in no form that is read here`
+  if (!recognised) return `the output "${kind}" has an unsupported form`
   if (maxAge === undefined) return null
-  if (takenAt === null) return `when the output "${kind}" was taken is not known`
+  if (takenAt === null) return `the capture time of the output "${kind}" is unknown`
   return clock.reached(takenAt + maxAge * 1000) ? `the output "${kind}" is older than ${maxAge} s` : null
 }

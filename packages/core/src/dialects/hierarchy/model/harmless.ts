@@ -178,7 +178,7 @@ export const ROUTING_HARMLESS: readonly Harmless[] = [
       'protocols igmp-snooping ...',
     ],
   ],
-  ['packets to many hosts at once are not followed', ['protocols {pim|igmp|mld|msdp} ...']],
+  ['multicast and broadcast are not followed', ['protocols {pim|igmp|mld|msdp} ...']],
   ['it tells hosts of IPv6 where routers are', ['protocols router-advertisement ...']],
   [
     'how packets are counted and copied',

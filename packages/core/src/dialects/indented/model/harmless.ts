@@ -75,7 +75,7 @@ export const INTERFACE_HARMLESS: readonly Harmless[] = [
     ],
   ],
   [
-    'packets to many hosts at once are not followed',
+    'multicast and broadcast are not followed',
     ['ip pim ...', 'ipv6 pim ...', 'no ipv6 pim ...', 'ip igmp ...', 'ipv6 mld ...'],
   ],
   [

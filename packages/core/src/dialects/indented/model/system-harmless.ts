@@ -39,7 +39,7 @@ export const SYSTEM_HARMLESS: readonly Harmless[] = [
   ],
   ['it is how packets are looked up anyway (RFC 4632)', ['ip classless', 'ip subnet-zero']],
   [
-    'packets to many hosts at once are not followed',
+    'multicast and broadcast are not followed',
     [
       'ip multicast-routing ...',
       'no ip multicast-routing ...',

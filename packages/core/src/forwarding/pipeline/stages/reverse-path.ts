@@ -12,11 +12,7 @@ export const reversePath: StageRule<'reverse path'> = (branch, { run }) => {
     const others = run.headers.diagrams.minus(branch.set, own)
     // A kernel takes nothing from outside that says it is from the kernel's own address (RFC 1812 §5.3.7).
     if (own !== NOTHING)
-      run.end(
-        'stopped',
-        { code: 'reverse-path', words: 'it says that it is from this device itself' },
-        { ...branch, set: own },
-      )
+      run.end('stopped', { code: 'reverse-path', words: 'its source is the device itself' }, { ...branch, set: own })
     if (others === NOTHING) return []
     return wayBack({ ...branch, set: others }, run)
   }
@@ -45,14 +41,14 @@ function wayBack(branch: Branch, run: PassageRun): Branch[] {
       ).find((words) => words !== null) ?? null
     run.decided(
       'reverse path',
-      `${mode}: no way back to the source${mode === 'loose' ? '' : ' by this port'}`,
+      `${mode}: no route back to the source${mode === 'loose' ? '' : ' through this interface'}`,
       exhibitsOf(run.compiled.device, 'model', `interfaces[${port.at}].reversePath`),
       true,
     )
     if (missing === null)
       run.end(
         'stopped',
-        { code: 'reverse-path', words: `the ${mode} check of the way back at ${port.name}` },
+        { code: 'reverse-path', words: `the ${mode} reverse path check at ${port.name}` },
         { ...branch, set: refused },
       )
     else run.end('undecided', { code: 'missing', words: missing }, { ...branch, set: refused })

@@ -15,7 +15,7 @@ export const translation: StageRule<'translation'> = (branch, passage, { changes
     ? [branch]
     : parts.flatMap(({ set, rewrite, doubt, rule, by, undone = null }): Branch[] => {
         if (doubt !== null) {
-          run.end('undecided', { code: 'not-weighed', words: doubt }, { ...branch, set })
+          run.end('undecided', { code: 'not-evaluated', words: doubt }, { ...branch, set })
           return []
         }
         if (!rewrite) return [{ ...branch, set }]

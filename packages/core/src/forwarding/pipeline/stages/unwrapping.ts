@@ -12,13 +12,13 @@ export const unwrapping: StageRule<'unwrapping'> = (branch, { run }) => {
     if (bare === NOTHING) continue
     run.decided(
       'unwrapping',
-      `the map ${name} wants it protected`,
+      `the map ${name} requires encryption`,
       exhibitsOf(run.compiled.device, 'model', `ipsecPeers[${number}]`),
       true,
     )
     run.end(
       'stopped',
-      { code: 'not-protected', words: `it is not protected as the map ${name} wants it` },
+      { code: 'not-protected', words: `it is not protected as the map ${name} requires` },
       { ...branch, set: bare },
     )
     left = run.headers.diagrams.minus(left, bare)

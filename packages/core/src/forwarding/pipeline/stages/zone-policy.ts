@@ -22,7 +22,7 @@ export function asDecided(decision: ZoneDecision, branch: Branch, run: PassageRu
   if (both !== NOTHING)
     run.end(
       'undecided',
-      { code: 'not-weighed', words: decision.doubt ?? 'a policy between zones cannot be weighed' },
+      { code: 'not-evaluated', words: decision.doubt ?? 'a zone policy cannot be evaluated' },
       { ...branch, set: both },
     )
   const stopped = diagrams.minus(decision.denied, decision.permitted)
@@ -35,10 +35,10 @@ export function asDecided(decision: ZoneDecision, branch: Branch, run: PassageRu
       ? diagrams.and(diagrams.and(passed, decision.inspected), run.headers.value('protocol', TCP))
       : NOTHING
   if (strange !== NOTHING) {
-    run.decided('session', 'it belongs to no session: the packet that it answers did not come by here', [], true)
+    run.decided('session', 'no session: the forward packet did not pass here', [], true)
     run.end(
       'stopped',
-      { code: 'no-session', words: `${run.compiled.device.name} knows no session that it belongs to` },
+      { code: 'no-session', words: `${run.compiled.device.name} has no session for it` },
       { ...branch, set: strange },
     )
   }

@@ -69,12 +69,7 @@ export class ChainTranslations implements Translator {
     const before = known.get(place)
     if (before !== undefined && before !== null) return before
     if (before === null || depth > MOST_DEPTH || known.size > MOST_PLACES) {
-      parts.push({
-        set: entering,
-        rewrite: null,
-        doubt: 'rules of translation lead to each other without end',
-        rule: -1,
-      })
+      parts.push({ set: entering, rewrite: null, doubt: 'NAT rules refer to each other without end', rule: -1 })
       return NOTHING
     }
     known.set(place, null)
@@ -108,19 +103,14 @@ export class ChainTranslations implements Translator {
       const { vague } = sets.match(entry, chain.list.family)
       const target = entry.leadsTo
       if (vague)
-        parts.push({
-          set: met,
-          rewrite: null,
-          doubt: 'a rule of translation holds words that cannot be weighed',
-          rule: number,
-        })
+        parts.push({ set: met, rewrite: null, doubt: 'a NAT rule has terms that cannot be evaluated', rule: number })
       else if (target === 'RETURN') back = diagrams.or(back, met)
       else if (target !== null && this.#chains.has(`${chain.list.family} ${target}`)) {
         const returned = this.#walk(`${chain.list.family} ${target}`, met, walk, depth + 1)
         if (entry.forGood === true) back = diagrams.or(back, returned)
         else left = diagrams.or(left, returned)
       } else if (target !== null)
-        parts.push({ set: met, rewrite: null, doubt: `what ${target} does is not known`, rule: number })
+        parts.push({ set: met, rewrite: null, doubt: `the target ${target} is not supported`, rule: number })
       else parts.push(this.#translated(rule, number, met, chain.list.family, interfaceAddresses))
     })
     const end = diagrams.or(left, back)
@@ -143,7 +133,7 @@ export class ChainTranslations implements Translator {
     if (address !== null) {
       const words = address === 'interface' ? interfaceAddresses(family).slice(0, 1) : between(address, family)
       if (words === null || words.length === 0)
-        return { set, rewrite: null, doubt: `the translation to ${address} cannot be followed`, rule }
+        return { set, rewrite: null, doubt: `the translation to ${address} is not supported`, rule }
       fields.push(changes === 'source' ? 'source' : 'destinationClass')
       values = headers.any(words, (one) => headers.address(changes, hostMatch(one)))
     }

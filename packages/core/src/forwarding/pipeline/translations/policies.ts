@@ -38,7 +38,7 @@ export class PolicyTranslations implements Translator {
       if (at && device.interfaces[inInterface] !== at) continue
       const pairs = this.#pairsOf(rule)
       if (pairs === null) {
-        const doubt = `what the virtual address ${rule.statement} stands for is not followed`
+        const doubt = `the virtual address ${rule.statement} is not supported`
         taking.take(this.#metBy(rule, null), (met) => ({ set: met, rewrite: null, doubt, rule: number }))
         continue
       }
@@ -125,7 +125,7 @@ export class PolicyTranslations implements Translator {
         continue
       }
       if (!sure) {
-        const doubt = `whether ${policy.name} translates the source is not known`
+        const doubt = `it is unknown whether ${policy.name} translates the source`
         taking.take(set, (met) => ({ set: met, rewrite: null, doubt, rule: -1 }))
         continue
       }
@@ -154,7 +154,7 @@ export class PolicyTranslations implements Translator {
       return {
         set,
         rewrite: null,
-        doubt: `what ${by === 'interface' ? 'the address of the interface' : `the pool ${by}`} hands out is not known`,
+        doubt: `what ${by === 'interface' ? 'the address of the interface' : `the pool ${by}`} translates to is not known`,
         rule: number,
       }
     const values = headers.any(words, (one) => headers.address('source', hostMatch(one)))

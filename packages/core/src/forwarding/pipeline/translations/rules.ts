@@ -42,10 +42,10 @@ export class RuleTranslations implements Translator {
     if (!this.#isFrom(rule, branch.inInterface)) return
     const asked = this.#metBy(rule)
     const met = asked === null ? ALL : this.compiled.network.headers.all(asked, this.#toward(rule, branch.vrf))
-    const doubt = asked === null ? `what the rule ${rule.statement} asks for is not defined` : null
+    const doubt = asked === null ? `the match of the rule ${rule.statement} is not defined` : null
     taking.take(met, (set) =>
       doubt !== null || rule.kind !== 'rule'
-        ? { set, rewrite: null, doubt: doubt ?? `the rule ${rule.statement} is not followed`, rule: number }
+        ? { set, rewrite: null, doubt: doubt ?? `the rule ${rule.statement} is not supported`, rule: number }
         : rule.address === null
           ? { set, rewrite: null, doubt: null, rule: -1 }
           : this.#destinationOf(one, set),
@@ -99,7 +99,7 @@ export class RuleTranslations implements Translator {
     const hosts = this.#hostsOf(rule.address ?? '')
     const port = rule.ports === null ? null : Number(rule.ports)
     if (hosts?.length !== 1 || (port !== null && Number.isNaN(port)))
-      return { set, rewrite: null, doubt: `where the rule ${rule.statement} leads is not followed`, rule: number }
+      return { set, rewrite: null, doubt: `the target of the rule ${rule.statement} is not supported`, rule: number }
     return {
       set,
       rewrite: {
@@ -126,7 +126,7 @@ export class RuleTranslations implements Translator {
             .slice(0, 1)
         : this.#poolOf(rule.pool)
     if (!hosts || hosts.length === 0)
-      return { set, rewrite: null, doubt: `what the rule ${rule.statement} hands out is not known`, rule: number }
+      return { set, rewrite: null, doubt: `what the rule ${rule.statement} translates to is not known`, rule: number }
     const values = headers.any(hosts, (words) => headers.address('source', hostMatch(words)))
     // Of several hosts behind one address any port may come out.
     return {

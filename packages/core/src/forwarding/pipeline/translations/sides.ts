@@ -49,7 +49,7 @@ export class SidedTranslations implements Translator {
       taking.take(ALL, (met) => ({
         set: met,
         rewrite: null,
-        doubt: `“${rule.statement}” is not followed`,
+        doubt: `“${rule.statement}” is not supported`,
         rule: number,
       }))
     if (changes === 'source') {
@@ -60,7 +60,7 @@ export class SidedTranslations implements Translator {
         const twice = listed.some((other) => other.number !== number && diagrams.meet(other.permitted, permitted))
         taking.take(permitted, (met) =>
           twice
-            ? { set: met, rewrite: null, doubt: 'several lists of translation choose it', rule: number }
+            ? { set: met, rewrite: null, doubt: 'several NAT lists match it', rule: number }
             : this.#handedOut(rule, number, outInterface, met),
         )
       }
@@ -147,7 +147,7 @@ export class SidedTranslations implements Translator {
           ? null
           : between(from, 'ipv4')
     if (!words || words.length === 0)
-      return { set, rewrite: null, doubt: `what “${statement}” hands out is not known`, rule: number }
+      return { set, rewrite: null, doubt: `what “${statement}” translates to is not known`, rule: number }
     const fields: FieldName[] = ['source', ...(ports === null ? [] : ['sourcePort' as const])]
     return {
       set,

@@ -33,7 +33,7 @@ export class ZonedTranslations implements Translator {
       taking.take(ALL, (met) => ({
         set: met,
         rewrite: null,
-        doubt: `“${rule.statement}” is not followed`,
+        doubt: `“${rule.statement}” is not supported`,
         rule: number,
       }))
     for (const one of this.#rulesOf(
@@ -122,7 +122,7 @@ export class ZonedTranslations implements Translator {
   ): Translated {
     const unread = [...rule.sources, ...rule.destinations].find((text) => addressesIn(text) === null)
     if (unread !== undefined)
-      return { set, rewrite: null, doubt: `“${rule.statement}” names ${unread}, which is not read`, rule: number }
+      return { set, rewrite: null, doubt: `“${rule.statement}” uses ${unread}, which is not parsed`, rule: number }
     return {
       set,
       rewrite: {
@@ -151,7 +151,7 @@ export class ZonedTranslations implements Translator {
           : null
         : this.#poolSet(pool?.address ?? null)
     if (values === null)
-      return { set, rewrite: null, doubt: `what “${rule.statement}” hands out is not known`, rule: number }
+      return { set, rewrite: null, doubt: `what “${rule.statement}” translates to is not known`, rule: number }
     // Of several hosts behind one address any port may come out.
     return this.#rewritten(
       one,

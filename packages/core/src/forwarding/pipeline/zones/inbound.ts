@@ -27,7 +27,7 @@ export function inboundOf(
   let doubt: string | null = null
   const setOf = (name: string, known: (name: string) => number | null): number => {
     const found = name === 'all' || name === 'any-service' ? ALL : known(name)
-    if (found === null) doubt ??= `zone ${zone.name} lets in “${name}”, which is not known`
+    if (found === null) doubt ??= `zone ${zone.name} allows “${name}”, which is unknown`
     return found ?? ALL
   }
   const named = (names: readonly string[], known: (name: string) => number | null): number =>
@@ -48,7 +48,7 @@ export function inboundOf(
   const permitted = diagrams.and(set, wanted)
   // What is let in by a name that is not known may be let in, or not.
   const denied = doubt === null ? diagrams.minus(set, wanted) : set
-  const words = `zone ${zone.name} lets in to the device ${[...services, ...protocols].join(', ') || 'nothing'}`
+  const words = `zone ${zone.name} allows to the device ${[...services, ...protocols].join(', ') || 'nothing'}`
   return {
     permitted,
     denied,

@@ -41,7 +41,7 @@ export class PolicyMatches {
     const services = this.#servicesOf(policy, rule, doubts)
     if (asked === null)
       doubts.push(`${name} names ${this.objects.undefinedService(policy.applications)}, which is not defined`)
-    if (notWeighed.length > 0) doubts.push(`${name} says “${notWeighed[0] ?? ''}”, which is not weighed`)
+    if (notWeighed.length > 0) doubts.push(`${name} has “${notWeighed[0] ?? ''}”, which is not evaluated`)
     return { set: headers.all(sources ?? ALL, ends, services ?? ALL), doubt: doubts[0] ?? null }
   }
 

@@ -60,7 +60,7 @@ export class TrafficClasses {
             : protocol === 'tcp' || protocol === 'udp'
               ? headers.value('protocol', PROTOCOLS[protocol] ?? 0)
               : this.objects.service(protocol === 'dns' ? 'domain' : protocol)
-        if (known === null) doubt ??= `the class ${name} asks for “${text}”, which is not read`
+        if (known === null) doubt ??= `the class ${name} matches “${text}”, which is not parsed`
         return known ?? ALL
       })()
       return stated === text ? met : headers.diagrams.not(met)

@@ -53,7 +53,7 @@ export class ZonePolicies {
     const open = model.zonePolicies[last]?.action === 'permit'
     return inTurn(this.compiled.network.headers.diagrams, set, asked, `from zone ${from} to ${to}`, {
       open,
-      words: `no policy from ${from} to ${to} ${asked.length > 0 ? 'meets it' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
+      words: `no policy from ${from} to ${to} ${asked.length > 0 ? 'matches' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
       exhibits:
         last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`),
     })
@@ -140,7 +140,7 @@ export class ZonePolicies {
             denied: set,
             inspected: NOTHING,
             name,
-            doubt: `the pair from ${to} to ${from} passes packets without remembering them`,
+            doubt: `the pair from ${to} to ${from} passes packets without a session`,
             lines: [],
           }
         : null
@@ -155,7 +155,7 @@ export class ZonePolicies {
         inspected: NOTHING,
         name,
         doubt:
-          pair.action === null ? `the pair ${pair.name} names no policy` : `the policy ${pair.action} is not defined`,
+          pair.action === null ? `the pair ${pair.name} has no policy` : `the policy ${pair.action} is not defined`,
         lines: [{ words: pair.name, exhibits, stops: false }],
       }
     const asked = this.#policyOf(pair).map(({ class: kind, action }, i): Asked => {
@@ -177,7 +177,7 @@ export class ZonePolicies {
     })
     return inTurn(this.compiled.network.headers.diagrams, set, asked, name, {
       open: false,
-      words: `no class of ${pair.action} meets it: dropped`,
+      words: `no class of ${pair.action} matches: dropped`,
       exhibits,
     })
   }

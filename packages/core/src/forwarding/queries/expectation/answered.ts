@@ -13,7 +13,7 @@ import { classed, outsideOf } from '../reach.ts'
  */
 export function answered(question: Question): Answer {
   const there = arrive(question)
-  if (there.outcome !== 'holds') return there
+  if (there.outcome !== 'met') return there
   const { addressed, devices } = question.network
   // Whoever comes in from outside is reached by whichever way leads there.
   const outside = new Set(question.expectation.from.filter((from) => isOutside(question, from)))
@@ -41,18 +41,18 @@ export function answered(question: Question): Answer {
   )
   const bad = parts.filter(({ fate, home }) => fate !== 'undecided' && !home.includes(fate))
   if (lost === NOTHING && undecided === NOTHING)
-    return question.outcome('holds', 'every packet arrives, and every answer comes back', [], NOTHING, [])
+    return question.outcome('met', 'all packets arrive, and all replies return', [], NOTHING, [])
   if (lost === NOTHING)
     return question.outcome(
       'undecided',
-      'every packet arrives; of some answers it is not known whether they come back',
+      'all packets arrive; some replies are undecided',
       question.missing(parts),
       undecided,
       question.there,
     )
   const lostAt = new Set(bad.map(({ fate, device, reason }) => `${fate} at ${device}: ${reason.words}`))
-  const words = `every packet arrives, but some answers do not come back: ${some([...lostAt])}`
-  const base = question.outcome('broken', words, [], lost, question.there)
+  const words = `all packets arrive, but some replies do not return: ${some([...lostAt])}`
+  const base = question.outcome('violated', words, [], lost, question.there)
   // What is shown is the answer: it is what gets lost.
   for (const { start, set, home } of bad) {
     const packet = exampleOf(addressed, set)

@@ -16,6 +16,10 @@ export function arrive(question: Question): Answer {
     ),
   ]
   if (lost !== NOTHING)
-    return question.outcome('broken', `some do not arrive: ${some(reasons)}`, [], lost, ['stopped', 'loops', 'leaves'])
-  return question.held(parts, 'every packet arrives')
+    return question.outcome('violated', `some do not arrive: ${some(reasons)}`, [], lost, [
+      'stopped',
+      'loops',
+      'leaves',
+    ])
+  return question.held(parts, 'all packets arrive')
 }

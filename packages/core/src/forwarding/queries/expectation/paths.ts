@@ -16,7 +16,7 @@ export function paths(question: Question, count: number): Answer {
   const lost = diagrams.minus(question.asked.set, question.of(whole.parts, ...question.there))
   const undecided = question.of(whole.parts, 'undecided')
   if (lost !== NOTHING && undecided === NOTHING)
-    return question.outcome('broken', 'some do not arrive at all', [], lost, ['stopped', 'loops'])
+    return question.outcome('violated', 'some do not arrive at all', [], lost, ['stopped', 'loops'])
   const ends = new Set([
     ...question.asked.origins.map(({ device }) => device),
     ...whole.walked.endings.filter(({ fate }) => question.there.includes(fate)).map(({ device }) => device),
@@ -56,7 +56,7 @@ export function paths(question: Question, count: number): Answer {
   const found = without([], question.asked.set, whole.walked)
   if (found)
     return question.outcome(
-      'broken',
+      'violated',
       `without ${found.out.map((device) => question.network.devices[device]?.name ?? '').join(' and ')} some have no path left`,
       [],
       found.cut,

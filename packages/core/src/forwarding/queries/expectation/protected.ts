@@ -38,8 +38,8 @@ export function protectedOnTheWay(
   const gone = question.network.addressed.any(left, ({ set }) => set)
   if (gone !== NOTHING && question.asked.toOutside === false) {
     return question.outcome(
-      'broken',
-      `some leave the estate without such protection by ${some([...new Set(left.map(({ device, port }) => `${device} ${port ?? ''}`))])}`,
+      'violated',
+      `some leave the estate without this protection through ${some([...new Set(left.map(({ device, port }) => `${device} ${port ?? ''}`))])}`,
       [],
       gone,
       ['leaves'],
@@ -55,8 +55,8 @@ export function protectedOnTheWay(
   ]
   if (open !== NOTHING)
     return question.outcome(
-      'broken',
-      `some go without such protection from ${some(where)}`,
+      'violated',
+      `some are sent without this protection from ${some(where)}`,
       [],
       open,
       question.there,
@@ -64,7 +64,7 @@ export function protectedOnTheWay(
         layersOf(question.network, from.device, from.port, map).flatMap(({ exhibits }) => exhibits),
       ),
     )
-  return question.held(parts, 'every link on the way is protected')
+  return question.held(parts, 'every link on the path is protected')
 }
 
 function isProtected(

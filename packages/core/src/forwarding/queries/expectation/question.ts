@@ -9,7 +9,7 @@ import { traceOf, type Trace, type TracePath } from '../../engine/trace.ts'
 import type { Walker } from '../../engine/walk.ts'
 import type { Origin, Walked } from '../../engine/walked.ts'
 
-export type ExpectationOutcome = 'holds' | 'broken' | 'undecided'
+export type ExpectationOutcome = 'met' | 'violated' | 'undecided'
 
 /** Whether an expectation holds, and what shows it. */
 export interface ExpectationAnswer {
@@ -127,10 +127,8 @@ export class Question {
   held(parts: readonly ReachPart[], words: string): Answer {
     const undecided = this.of(parts, 'undecided')
     return undecided === NOTHING
-      ? this.outcome('holds', words, [], NOTHING, [])
-      : this.outcome('undecided', 'of some it is not known what becomes of them', this.missing(parts), undecided, [
-          'undecided',
-        ])
+      ? this.outcome('met', words, [], NOTHING, [])
+      : this.outcome('undecided', 'some are undecided', this.missing(parts), undecided, ['undecided'])
   }
 
   devicesOf(names: readonly string[]): Set<number> {
@@ -172,7 +170,7 @@ export class Question {
     if (set === NOTHING) return { id, outcome, words, missing, packets: null, example: null, exhibits: more }
     const example = this.#example(set, fates, endAt)
     const path = example?.trace.paths.find(({ fate }) => fates.includes(fate)) ?? example?.trace.paths[0]
-    const cut = outcome === 'broken' && fates.includes('stopped')
+    const cut = outcome === 'violated' && fates.includes('stopped')
     return {
       id,
       outcome,

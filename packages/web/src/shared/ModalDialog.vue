@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { onBeforeUnmount, watch } from 'vue'
+
+/**
+ * A dialog: its title, what it holds, its buttons at the end. When it goes, the focus is where it was before; the
+ * dialog's own key handling would leave it in what is fading away, where no key of the page is heard.
+ */
+const props = withDefaults(defineProps<{ title: string; width?: number | string }>(), { width: 560 })
+const open = defineModel<boolean>({ default: true })
+defineSlots<{ default?: () => unknown; title?: () => unknown; actions?: () => unknown }>()
+
+let before: HTMLElement | null = null
+function giveBack(): void {
+  // Whoever closed it may have put the focus elsewhere, such as on the next step.
+  const here = document.activeElement
+  if (before?.isConnected && (here === null || here === document.body || here.closest('.v-overlay') !== null))
+    before.focus({ preventScroll: true })
+  before = null
+}
+watch(
+  open,
+  (isOpen) => {
+    if (isOpen) before = document.activeElement instanceof HTMLElement ? document.activeElement : null
+    else giveBack()
+  },
+  { immediate: true, flush: 'post' },
+)
+onBeforeUnmount(() => open.value && giveBack())
+</script>
+
+<template>
+  <v-dialog v-model="open" :max-width="props.width" :aria-label="props.title">
+    <v-card class="modal">
+      <h2>
+        <slot name="title">{{ props.title }}</slot>
+      </h2>
+      <slot />
+      <div v-if="$slots.actions" class="end"><slot name="actions" /></div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.modal {
+  padding: 20px 24px;
+}
+.end {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+  margin-top: 16px;
+}
+</style>
