@@ -11,11 +11,15 @@ defineSlots<{ default?: () => unknown; title?: () => unknown; actions?: () => un
 
 let before: HTMLElement | null = null
 function giveBack(): void {
+  const was = before
+  before = null
   // Whoever closed it may have put the focus elsewhere, such as on the next step.
   const here = document.activeElement
-  if (before?.isConnected && (here === null || here === document.body || here.closest('.v-overlay') !== null))
-    before.focus({ preventScroll: true })
-  before = null
+  const isOurs = here === null || here === document.body || here.closest('.v-overlay') !== null
+  if (!isOurs) return
+  // A page without focus takes none: then what fades away has to let go of it.
+  if (was?.isConnected && was !== document.body) was.focus({ preventScroll: true })
+  else if (here instanceof HTMLElement) here.blur()
 }
 watch(
   open,
