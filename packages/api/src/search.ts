@@ -4,7 +4,7 @@ import { place } from './places.ts'
 import { endpoint } from './endpoint.ts'
 
 export const foundPart = z.strictObject({
-  kind: z.enum(['device', 'rule', 'user', 'line', 'requirement', 'list', 'address', 'interface', 'verdict']),
+  kind: z.enum([...FOUND_KINDS, 'rule', 'requirement', 'verdict']),
   total: z.number(),
   devices: z.number().optional(),
   hits: z.array(
@@ -20,16 +20,16 @@ export const foundPart = z.strictObject({
 export type FoundPart = z.infer<typeof foundPart>
 
 /**
- * Finds devices, addresses, interfaces, users, lists, lines, verdicts, rules and requirements; secrets are not
- * searched.
+ * Finds devices, addresses, interfaces, users, lists, lines of configurations and outputs, verdicts, rules and
+ * requirements; secrets are not searched.
  */
 export const searchEstate = endpoint({
   method: 'get',
   path: '/engagements/:engagement/search',
   access: 'read',
   summary:
-    'Finds devices, addresses, interfaces, users, lists, lines, verdicts, rules and requirements; ' +
-    'secrets are not searched',
+    'Finds devices, addresses, interfaces, users, lists, lines of configurations and outputs, verdicts, rules ' +
+    'and requirements; secrets are not searched',
   query: z.object({
     q: z.string().trim().min(1).max(300),
     snapshot: z.coerce.number().int().positive().optional(),

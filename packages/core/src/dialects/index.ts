@@ -9,6 +9,7 @@ import { indented } from './indented/index.ts'
 import { linux } from './linux/index.ts'
 import { setlines } from './setlines/index.ts'
 import { xmlentries } from './xmlentries/index.ts'
+import { maskLine, type Mask } from '../syntax/index.ts'
 
 export { PROBES, type CommandSet, type RecordCommand } from './collection.ts'
 export type { Dialect, ExampleText } from './dialect.ts'
@@ -34,6 +35,16 @@ export const commandSets: ReadonlyMap<string, CommandSet> = new Map(
 
 /** What is asked over NETCONF of devices that have it beside a command line. */
 export const netconfCommands = dialects.find(({ collection }) => collection.talk === 'netconf')?.collection
+
+/**
+ * The lines of the output of a command as people may see them. It has no dialect: what any of them takes for a secret
+ * is hidden.
+ */
+export function maskedOutput(text: string, mask: Mask): string[] {
+  return text
+    .split(/\r?\n/)
+    .map((line) => dialects.reduce((masked, dialect) => maskLine(masked, null, dialect, mask), line))
+}
 
 /** Their ids, as a schema wants them. */
 export const DIALECT_IDS = dialects.map(({ id }) => id)

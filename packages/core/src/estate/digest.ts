@@ -1,7 +1,10 @@
 import type { DeviceAnalysis } from '../analysis/index.ts'
+import { maskedOutput } from '../dialects/index.ts'
 import { MaskedLines, walk } from '../syntax/index.ts'
 import { originOf, type DeviceModel, type ModelledDevice, type Origins } from '../model/index.ts'
-import type { DeviceState, ReadRecord, StateReading } from '../state/index.ts'
+import { textOfRecord, type DeviceState, type ReadRecord, type StateReading } from '../state/index.ts'
+
+const STATE = 'state/'
 
 /** Lines of a record that a fact stands on, counted from 1; null where no line states it. */
 export interface SourceLocation {
@@ -72,6 +75,15 @@ export interface ReadDevice {
   readonly lines: readonly string[]
   /** By line: the line that opens the block around it, counted from 1; 0 where there is none. */
   readonly blocks: readonly number[]
+  readonly outputs: readonly DeviceOutput[]
+}
+
+/** What a command printed, masked. */
+export interface DeviceOutput {
+  readonly record: string
+  /** `sensors` of `state/sensors`. */
+  readonly kind: string
+  readonly lines: readonly string[]
 }
 
 /** Reads a device for the estate. Null where no record of it can be parsed as a configuration. */
@@ -84,7 +96,14 @@ export function digestOf({ dialect, records, judged, modelled, state, mask }: De
     // Free text is in the block of the command that it belongs to.
     for (let line = node.line + 1; line <= node.lastLine; line++) blocks[line - 1] = node.line
   }
-  return { digest: summaryOf(modelled, state, records), record: judged.id, lines, blocks }
+  const outputs = records
+    .filter(({ kind }) => kind.startsWith(STATE))
+    .map((record) => ({
+      record: record.id,
+      kind: record.kind.slice(STATE.length),
+      lines: maskedOutput(textOfRecord(record), mask),
+    }))
+  return { digest: summaryOf(modelled, state, records), record: judged.id, lines, blocks, outputs }
 }
 
 /** What a device that was read is to its estate. */

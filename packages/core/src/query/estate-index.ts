@@ -12,7 +12,7 @@ export interface ViewedDevice {
   readonly facts: DeviceContext & { readonly managementAddress?: string | undefined }
 }
 
-export const FOUND_KINDS = ['device', 'address', 'interface', 'user', 'list', 'line'] as const
+export const FOUND_KINDS = ['device', 'address', 'interface', 'user', 'list', 'line', 'output'] as const
 export type FoundKind = (typeof FOUND_KINDS)[number]
 
 export interface FoundHit {
@@ -51,6 +51,8 @@ const PARTS = [
   },
 ] as const
 
+const partOf = (kind: 'interface' | 'user' | 'list') => PARTS.find((one) => one.kind === kind) ?? PARTS[INTERFACES]
+
 interface LinePlace {
   readonly key: string
   readonly port: number
@@ -64,6 +66,11 @@ interface LinePlace {
 export class EstateIndex {
   readonly #digests = new Map<string, { readonly digest: DeviceDigest; readonly record: string }>()
   readonly #lines = new LineIndex()
+  readonly #outputs = new LineIndex()
+  /** By the key of a digest: the keys under which its outputs are held. */
+  readonly #outputsOf = new Map<string, string[]>()
+  /** By such a key: whose output it is. */
+  readonly #outputOf = new Map<string, { readonly key: string; readonly record: string; readonly kind: string }>()
   readonly #parts = [new LineIndex(), new LineIndex(), new LineIndex()] as const
   readonly #owners = new Map<string, LinePlace[]>()
   readonly #subnets = new Map<string, LinePlace[]>()
@@ -87,10 +94,16 @@ export class EstateIndex {
     return this.#digests.get(key)?.digest
   }
 
-  add(key: string, { digest, record, lines, blocks }: ReadDevice): void {
+  add(key: string, { digest, record, lines, blocks, outputs }: ReadDevice): void {
     if (this.#digests.has(key)) return
     this.#digests.set(key, { digest, record })
     this.#lines.add(key, lines, blocks)
+    for (const output of outputs) {
+      const name = `${key} ${output.record}`
+      this.#outputOf.set(name, { key, record: output.record, kind: output.kind })
+      push(this.#outputsOf, key, name)
+      this.#outputs.add(name, output.lines)
+    }
     for (const { at, entries } of PARTS) this.#parts[at].add(key, entries(digest))
     digest.interfaces.forEach(({ addresses }, port) =>
       addresses.forEach(({ address, prefixLength, family }, at) => {
@@ -120,63 +133,57 @@ export class EstateIndex {
     kinds: readonly FoundKind[] = FOUND_KINDS,
     late: () => boolean = () => false,
   ): FoundPart[] {
-    const byKey = new Map<string, ViewedDevice[]>()
-    for (const device of view) push(byKey, device.key, device)
+    const byKey = grouped(view)
+    const asked = asksOf(question, view)
     return kinds
-      .map((kind) =>
-        kind === 'device'
-          ? devicesWith(question, view, limit)
-          : kind === 'address'
-            ? this.#addresses(question, byKey, limit)
-            : kind === 'line'
-              ? this.#found('line', this.#lines, question, byKey, limit, late)
-              : this.#entries(kind, question, byKey, limit, late),
-      )
+      .map((kind) => {
+        switch (kind) {
+          case 'device':
+            return devicesWith(question, view, limit)
+          case 'address':
+            return this.#addresses(question, byKey, limit)
+          case 'line':
+            return this.#found(kind, this.#lines, asked, limit, late)
+          case 'output':
+            return question.inside.length > 0 ? empty(kind) : this.#found(kind, this.#outputs, asked, limit, late)
+          default:
+            return question.inside.length > 0
+              ? empty(kind)
+              : this.#found(kind, this.#parts[partOf(kind).at], asked, limit, late)
+        }
+      })
       .filter(({ total }) => total > 0)
   }
 
-  #entries(
-    kind: 'interface' | 'user' | 'list',
-    question: Question,
-    byKey: Map<string, ViewedDevice[]>,
-    limit: number,
-    late: () => boolean,
-  ): FoundPart {
-    const part = PARTS.find((one) => one.kind === kind) ?? PARTS[INTERFACES]
-    return question.inside.length > 0
-      ? empty(kind)
-      : this.#found(kind, this.#parts[part.at], question, byKey, limit, late)
-  }
-
-  #found(
-    kind: FoundKind,
-    index: LineIndex,
-    question: Question,
-    byKey: Map<string, ViewedDevice[]>,
-    limit: number,
-    late: () => boolean,
-  ): FoundPart {
-    const { hits, counts } = index.find(question, byKey.keys(), limit, late)
-    const shown: FoundHit[] = []
-    for (const { key, line, text } of hits) {
-      for (const { name } of byKey.get(key) ?? []) {
-        if (shown.length < limit)
-          shown.push({
-            device: name,
-            title: text,
-            detail: kind === 'line' ? `line ${line}` : '',
-            at: this.#sourceLocationOf(kind, key, line),
-          })
+  #found(kind: FoundKind, index: LineIndex, asked: readonly Ask[], limit: number, late: () => boolean): FoundPart {
+    const hits: FoundHit[] = []
+    let total = 0
+    const devices = new Set<string>()
+    for (const { question, byKey } of asked) {
+      const keys = kind === 'output' ? [...byKey.keys()].flatMap((key) => this.#outputsOf.get(key) ?? []) : byKey.keys()
+      const found = index.find(question, keys, limit, late)
+      // Devices of the same records share a digest: each of them has what it holds.
+      const having = (key: string): readonly ViewedDevice[] => byKey.get(this.#outputOf.get(key)?.key ?? key) ?? []
+      for (const { key, line, text } of found.hits)
+        for (const { name } of having(key))
+          if (hits.length < limit) hits.push({ device: name, title: text, ...this.#placeOf(kind, key, line) })
+      for (const [key, count] of found.counts) {
+        for (const { name } of having(key)) devices.add(name)
+        total += count * having(key).length
       }
     }
-    // Devices of the same records share a digest: each of them has what it holds.
-    let total = 0
-    const devices: string[] = []
-    for (const [key, count] of counts) {
-      for (const { name } of byKey.get(key) ?? []) devices.push(name)
-      total += count * (byKey.get(key)?.length ?? 0)
-    }
-    return { kind, total, hits: shown, devices }
+    return { kind, total, hits, devices: [...devices] }
+  }
+
+  /** Where a line is that was found, in words and as a place. */
+  #placeOf(kind: FoundKind, key: string, line: number): Pick<FoundHit, 'detail' | 'at'> {
+    const output = this.#outputOf.get(key)
+    if (output)
+      return {
+        detail: `${output.kind.replaceAll('-', ' ')}, line ${line}`,
+        at: { record: output.record, from: line, to: line },
+      }
+    return { detail: kind === 'line' ? `line ${line}` : '', at: this.#sourceLocationOf(kind, key, line) }
   }
 
   #sourceLocationOf(kind: FoundKind, key: string, line: number): SourceLocation | null {
@@ -239,6 +246,53 @@ function isIn(prefix: string, value: readonly number[], length: number, family: 
   return (
     words !== null && prefixMatch(words, length).value.every((word, i) => word === prefixMatch(value, length).value[i])
   )
+}
+
+/** A question put to some devices of a view. */
+interface Ask {
+  readonly question: Question
+  readonly byKey: ReadonlyMap<string, readonly ViewedDevice[]>
+}
+
+/**
+ * A word that a device is said to be (its name, site, role, group, label) need not stand in its lines as well: of such
+ * devices the other words are asked. One word at least stands in the line; alone, what a device is said to be is found
+ * as a device.
+ */
+function asksOf(question: Question, view: readonly ViewedDevice[]): Ask[] {
+  if (question.words.length < 2) return [{ question, byKey: grouped(view) }]
+  const asks = new Map<string, { question: Question; devices: ViewedDevice[] }>()
+  for (const device of view) {
+    const said = tokensOf(device)
+    const others = question.words.filter((word) => !said.has(word))
+    const words = others.length === 0 ? question.words : others
+    const name = JSON.stringify(words)
+    const ask = asks.get(name) ?? { question: { ...question, words }, devices: [] }
+    ask.devices.push(device)
+    asks.set(name, ask)
+  }
+  return [...asks.values()].map((ask) => ({ question: ask.question, byKey: grouped(ask.devices) }))
+}
+
+function grouped(devices: readonly ViewedDevice[]): Map<string, ViewedDevice[]> {
+  const byKey = new Map<string, ViewedDevice[]>()
+  for (const device of devices) push(byKey, device.key, device)
+  return byKey
+}
+
+/**
+ * The whole words by which people call a device, in small letters. Words of a line must not be taken for them by
+ * accident: no numbers, no `yes` and `no`, no parts of words.
+ */
+export function tokensOf({ name, facts }: Pick<ViewedDevice, 'name' | 'facts'>): ReadonlySet<string> {
+  const { labels, groups = [], managementAddress: _, ...stated } = facts
+  const values = Object.entries(labels).flatMap(([label, value]) =>
+    value === true ? [label.replaceAll('_', ' ')] : typeof value === 'string' ? [value] : [],
+  )
+  const texts = [name, ...Object.values(stated).filter((value) => typeof value === 'string'), ...values, ...groups]
+  const whole = texts.map((text) => text.toLowerCase())
+  const words = whole.flatMap((text) => text.split(/[^\p{L}\p{N}._-]+/u))
+  return new Set([...whole, ...words].filter((word) => /\p{L}/u.test(word) && word !== 'yes' && word !== 'no'))
 }
 
 /** Names, facts and labels. */

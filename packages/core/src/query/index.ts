@@ -4,6 +4,7 @@ export { LineIndex, type LineAnswer, type LineHit } from './line-index.ts'
 export {
   EstateIndex,
   FOUND_KINDS,
+  tokensOf,
   type FoundHit,
   type FoundKind,
   type FoundPart,

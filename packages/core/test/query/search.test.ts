@@ -272,8 +272,13 @@ describe('searching an estate', () => {
         const question = readQuestion(asked)
         const holds = (words: readonly string[], line: string): boolean =>
           words.every((word) => line.toLowerCase().includes(word))
-        const answers = (line: string): boolean =>
-          question.pattern === null ? holds(question.words, line) : RE2JS.compile(question.pattern).test(line)
+        /** A word that the device is called need not stand in its lines, unless it is called by all of them. */
+        const answers = (device: string, line: string): boolean => {
+          if (question.pattern !== null) return RE2JS.compile(question.pattern).test(line)
+          const owner = devices[Number(device.slice(1))]?.owner.toLowerCase()
+          const others = question.words.filter((word) => word !== owner)
+          return holds(question.words.length > 1 && others.length > 0 ? others : question.words, line)
+        }
         const scan: Record<string, string[]> = { device: [], interface: [], user: [], list: [], line: [] }
         for (const {
           name: device,
@@ -282,7 +287,7 @@ describe('searching an estate', () => {
           const put = (kind: string, entries: readonly string[]): void =>
             void (
               question.inside.length === 0 &&
-              scan[kind]?.push(...entries.filter(answers).map((entry) => `${device} ${entry}`))
+              scan[kind]?.push(...entries.filter((entry) => answers(device, entry)).map((entry) => `${device} ${entry}`))
             )
           put(
             'interface',
@@ -306,7 +311,7 @@ describe('searching an estate', () => {
             let around = question.inside.length === 0
             for (let at = blocks[i] ?? 0; at > 0; at = blocks[at - 1] ?? 0)
               around ||= holds(question.inside, lines[at - 1] ?? '')
-            if (around && answers(line)) scan['line']?.push(`${device} ${line.trim()}`)
+            if (around && answers(device, line)) scan['line']?.push(`${device} ${line.trim()}`)
           })
         }
         const found = Object.fromEntries(
@@ -380,6 +385,56 @@ describe('searching an estate', () => {
     // Two devices of the same records: both have the line.
     expect(asked('telnet', of)['line']).to.deep.include({ total: 2, devices: ['core', 'twin'] })
     expect(asked('telnet', of.slice(1))['line']?.devices).to.deep.equal(['twin'])
+  })
+  it('joins what a device is called with what stands in its lines', () => {
+    const of: ViewedDevice[] = ['front', 'back'].map((site) => ({
+      name: `${site}-1`,
+      key: 'core',
+      dialect: 'indented',
+      facts: { labels: { card: site === 'back', uplink: 'no' }, site: `${site} office` },
+    }))
+    expect(asked('telnet front', of)['line']?.devices).to.deep.equal(['front-1'])
+    expect(asked('card telnet', of)['line']?.devices).to.deep.equal(['back-1'])
+    expect(asked('back-1 "transport input"', of)['line']).to.deep.include({ total: 1, devices: ['back-1'] })
+    // A word of its own is no part of another, and no device is called "no".
+    expect(asked('fron telnet', of)['line']).to.equal(undefined)
+    expect(asked('no telnet', of)['line']).to.equal(undefined)
+    // What a device is called does not make all of its lines an answer.
+    expect(asked('front office', of)['line']).to.equal(undefined)
+    expect(asked('front office', of)['device']?.devices).to.deep.equal(['front-1'])
+  })
+  it('finds lines of outputs, opened at the output, with their secrets masked', () => {
+    const own = new EstateIndex()
+    const outputs = {
+      sensors: 'Power supply 1   failed\nPower supply 2   ok\n',
+      'arp-table': 'Internet  10.40.30.7   4   0203.04aa.bb10  ARPA   Vlan30\n',
+      users: 'snmp-server community harbour-light ro\n',
+    }
+    own.add('core', read('hostname core\nend\n', outputs))
+    const found = (text: string) => own.find(readQuestion(text), view('core'), 10, ['output'])
+    expect(found('power supply')[0]).to.deep.include({
+      total: 2,
+      devices: ['core'],
+      hits: [
+        {
+          device: 'core',
+          title: 'Power supply 1   failed',
+          detail: 'sensors, line 1',
+          at: { record: 'sensors', from: 1, to: 1 },
+        },
+        {
+          device: 'core',
+          title: 'Power supply 2   ok',
+          detail: 'sensors, line 2',
+          at: { record: 'sensors', from: 2, to: 2 },
+        },
+      ],
+    })
+    expect(found('0203.04aa.bb10')[0]?.hits[0]?.detail).to.equal('arp table, line 1')
+    expect(found('harbour-light')).to.deep.equal([])
+    expect(found('community')[0]?.hits[0]?.title).to.include('‹secret:')
+    // A block is a thing of configurations.
+    expect(found('power inside interface')).to.deep.equal([])
   })
   it('does not find a secret by trying', () => {
     expect(asked('0123456789abcdefghijk')).to.deep.equal({})

@@ -5,7 +5,6 @@
 import {
   MaskedLines,
   dialectById,
-  dialects,
   maskWithKey,
   readExpectations,
   readSnapshot,
@@ -17,7 +16,8 @@ import { readRecord, type Refusal } from '@jurybox/core/snapshot'
 import { analysisOf } from '@jurybox/core/analysis'
 import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
 import type { DeviceFacts, RecordKind } from '@jurybox/core/snapshot'
-import { beyondLimits, decodeText, maskLine, stableText, type Fault } from '@jurybox/core/syntax'
+import { maskedOutput } from '@jurybox/core/dialects'
+import { beyondLimits, decodeText, stableText, type Fault } from '@jurybox/core/syntax'
 import { sha256 } from '../vault/vault.ts'
 
 type CompanionFile = NonNullable<Snapshot['links']>
@@ -164,9 +164,7 @@ export function maskedLines({
   const mask = maskWithKey(maskKey)
   const dialect = dialectById(id)
   if (dialect) return new MaskedLines(readRecord(text, id), dialect, mask).all()
-  return text
-    .split(/\r?\n/)
-    .map((line) => dialects.reduce((masked, known) => maskLine(masked, null, known, mask), line))
+  return maskedOutput(text, mask)
 }
 
 export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted, stated } from './device-tasks.ts'

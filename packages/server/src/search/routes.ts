@@ -1,8 +1,9 @@
 import { searchEstate } from '@jurybox/api/search'
-import { FOUND_KINDS, readQuestion } from '@jurybox/core/query'
+import { readQuestion, tokensOf, type FOUND_KINDS } from '@jurybox/core/query'
 import { ruleTitles } from '../audits/titles.ts'
 import { Verdicts, type Audit } from '../db/entities.ts'
 import { likeOf } from '../db/like.ts'
+import type { EstateDevice } from '../estate/service.ts'
 import { placeIn } from '../estate/standing.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
@@ -50,22 +51,39 @@ export const searchRoutes = [
     const audit = snapshot ? await services.audits.of(snapshot.id) : null
     return [
       ...parts,
-      ...(audit ? await judged(services, audit, query.q, base, query.limit) : []),
+      ...(audit ? await judged(services, audit, [...devices.values()], query, base) : []),
       ...ruled(services, query.q, base, query.limit),
     ]
   }),
 ]
 
-/** Verdicts that hold the words, in their reason, their rule or the name of their device; findings first. */
-async function judged(services: Services, audit: Audit, text: string, base: string, limit: number): Promise<Part[]> {
-  const { words, pattern, inside } = readQuestion(text)
+/**
+ * Verdicts that hold the words, in their reason, their rule or the name of their device; findings first. As with lines,
+ * a word that their device is said to be need not stand there as well, where another does.
+ */
+async function judged(
+  services: Services,
+  audit: Audit,
+  devices: readonly EstateDevice[],
+  { q, limit }: { readonly q: string; readonly limit: number },
+  base: string,
+): Promise<Part[]> {
+  const { words, pattern, inside } = readQuestion(q)
   if (pattern !== null || inside.length > 0 || words.length === 0) return []
   const found = services.database
     .getRepository(Verdicts)
     .createQueryBuilder('v')
     .where('v.auditId = :audit', { audit: audit.id })
-  for (const [i, word] of words.entries())
-    found.andWhere(`LOWER(CONCAT_WS(' ', v.note, v.rule, v.device)) LIKE :word${i}`, { [`word${i}`]: likeOf(word) })
+  const holds = (i: number): string => `LOWER(CONCAT_WS(' ', v.note, v.rule, v.device)) LIKE :word${i}`
+  const said = devices.map((device) => ({ name: device.name, tokens: tokensOf(device) }))
+  for (const [i, word] of words.entries()) {
+    const called = said.filter(({ tokens }) => tokens.has(word)).map(({ name }) => name)
+    found.andWhere(called.length > 0 ? `(${holds(i)} OR v.device IN (:...called${i}))` : holds(i), {
+      [`word${i}`]: likeOf(word),
+      [`called${i}`]: called,
+    })
+  }
+  found.andWhere(`(${words.map((_, i) => holds(i)).join(' OR ')})`)
   const [rows, total] = await found
     .orderBy("FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')")
     .addOrderBy('v.device')

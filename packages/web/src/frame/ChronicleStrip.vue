@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import type { SnapshotTick } from '@jurybox/api/engagements'
+import type { AuditTick, SnapshotTick } from '@jurybox/api/engagements'
 import { computed, ref } from 'vue'
 import { absoluteTime, dayOf, relativeTime } from '../shared/time.ts'
+import { namedDays, placeOf, spanOf, ticksOf } from './time-axis.ts'
 import { isWhole, useEngagement } from '../stores/engagement.ts'
 
 /**
@@ -12,40 +13,32 @@ import { isWhole, useEngagement } from '../stores/engagement.ts'
 const engagement = useEngagement()
 const track = ref<HTMLElement | null>(null)
 
-const span = computed(() => {
-  const times = engagement.snapshots.map((snapshot) => Date.parse(snapshot.takenAt))
-  const now = Date.now()
-  const from = Math.min(...times, now - 7 * 86_400_000)
-  // A little room before the first tick, and today at the right end.
-  return { from: from - (now - from) * 0.12, to: now }
-})
-const place = (at: string | number): number =>
-  ((Number(typeof at === 'string' ? Date.parse(at) : at) - span.value.from) / (span.value.to - span.value.from)) * 100
+const span = computed(() =>
+  spanOf(
+    engagement.snapshots.map(({ takenAt }) => Date.parse(takenAt)),
+    Date.now(),
+  ),
+)
+const place = (snapshot: SnapshotTick): number => placeOf(Date.parse(snapshot.takenAt), span.value)
 
-/** A tick is a target of 24 pixels at least (WCAG 2.5.8); closer ones are moved apart. */
+/** A tick is a target of 24 pixels at least (WCAG 2.5.8): those that would stand closer are one. */
 const APART = 2.9
-const ticks = computed(() => {
-  const places = engagement.snapshots.map((snapshot) => place(snapshot.takenAt))
-  for (let i = 1; i < places.length; i++) places[i] = Math.max(places[i] ?? 0, (places[i - 1] ?? 0) + APART)
-  for (let i = places.length - 1, limit = 98.5; i >= 0; i--, limit -= APART) places[i] = Math.min(places[i] ?? 0, limit)
-  return engagement.snapshots.map((snapshot, i) => ({
-    snapshot,
-    at: places[i] ?? 0,
-    counts: engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && isWhole(tick))?.counts ?? null,
-  }))
-})
-const months = computed(() => {
-  const { from, to } = span.value
-  const days = (to - from) / 86_400_000
-  const step = days > 200 ? 61 : days > 60 ? 28 : days > 20 ? 7 : 2
-  const out: { at: number; label: string }[] = []
-  for (let at = Math.ceil(from / 86_400_000) * 86_400_000; at < to - (to - from) * 0.06; at += step * 86_400_000)
-    out.push({ at: place(at), label: dayOf(at) })
-  return out
-})
+const countsOf = (snapshot: SnapshotTick): AuditTick['counts'] =>
+  engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && isWhole(tick))?.counts ?? null
+const ticks = computed(() =>
+  ticksOf(engagement.snapshots, place, APART).flatMap(({ at, members }) => {
+    const latest = members.at(-1)
+    return latest ? [{ at, members, latest, counts: countsOf(latest) }] : []
+  }),
+)
+const bAt = computed(() => (engagement.b ? place(engagement.b) : 0))
 /** A day's name would be hidden behind the handle. */
-const shownMonths = computed(() => months.value.filter((month) => Math.abs(month.at - bAt.value) > 3.2))
-const bAt = computed(() => ticks.value.find((tick) => tick.snapshot.id === engagement.b?.id)?.at ?? 0)
+const shownDays = computed(() =>
+  namedDays(span.value)
+    .map((at) => ({ at: placeOf(at, span.value), label: dayOf(at) }))
+    .filter(({ at }) => Math.abs(at - bAt.value) > 3.2),
+)
+const latestFirst = computed(() => engagement.snapshots.toReversed())
 const bIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.b?.id))
 
 function choose(snapshot: SnapshotTick): void {
@@ -53,11 +46,12 @@ function choose(snapshot: SnapshotTick): void {
 }
 
 function drag(event: PointerEvent): void {
-  if (event.buttons === 0 || !track.value || ticks.value.length === 0) return
+  if (event.buttons === 0 || !track.value || engagement.snapshots.length === 0) return
   const box = track.value.getBoundingClientRect()
   const x = ((event.clientX - box.left) / box.width) * 100
-  const nearest = ticks.value.reduce((best, tick) => (Math.abs(tick.at - x) < Math.abs(best.at - x) ? tick : best))
-  if (nearest.snapshot.id !== engagement.b?.id) choose(nearest.snapshot)
+  const away = (snapshot: SnapshotTick): number => Math.abs(place(snapshot) - x)
+  const nearest = engagement.snapshots.reduce((best, one) => (away(one) < away(best) ? one : best))
+  if (nearest.id !== engagement.b?.id) choose(nearest)
 }
 function grip(event: PointerEvent): void {
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
@@ -68,8 +62,12 @@ function onKey(event: KeyboardEvent): void {
     engagement.step(event.key === 'ArrowLeft' ? -1 : 1)
   }
 }
-const describe = ({ snapshot, counts }: (typeof ticks.value)[number]): string =>
-  `${snapshot.title}, ${absoluteTime(snapshot.takenAt)}${counts ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass }) : t('frame.notAuditedYet')}`
+type ShownTick = (typeof ticks.value)[number]
+const isAtB = ({ members }: ShownTick): boolean => members.some(({ id }) => id === engagement.b?.id)
+function describe({ members, latest, counts }: ShownTick): string {
+  const one = `${latest.title}, ${absoluteTime(latest.takenAt)}${counts ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass }) : t('frame.notAuditedYet')}`
+  return members.length === 1 ? one : t('frame.latestOfSnapshots', { count: members.length, one })
+}
 /** Height of a stack of marks: one for each started fifteen, four at most. */
 const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math.ceil(count / 15)) }, (_, i) => i)
 </script>
@@ -77,34 +75,54 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
 <template>
   <section class="chronicle" :aria-label="$t('frame.chronicle')">
     <div class="asof">
-      <template v-if="engagement.b"
-        ><span class="quiet">{{ $t('frame.selectedSnapshot') }}</span
-        >{{ ' ' }}
-        <strong :title="absoluteTime(engagement.b.takenAt)">{{ relativeTime(engagement.b.takenAt) }}</strong></template
-      >
+      <v-menu v-if="engagement.b" max-height="420">
+        <template #activator="{ props: menu }">
+          <button
+            v-bind="menu"
+            type="button"
+            class="chosen"
+            :title="`${engagement.b.title}, ${absoluteTime(engagement.b.takenAt)}`"
+          >
+            <span class="quiet">{{ $t('frame.selectedSnapshot') }}</span>{{ ' '
+            }}<strong>{{ relativeTime(engagement.b.takenAt) }}</strong
+            ><span aria-hidden="true"> ▾</span>
+          </button>
+        </template>
+        <v-list density="compact" :aria-label="$t('frame.chooseASnapshot')">
+          <v-list-item
+            v-for="snapshot in latestFirst"
+            :key="snapshot.id"
+            :active="snapshot.id === engagement.b.id"
+            :title="snapshot.title"
+            :subtitle="absoluteTime(snapshot.takenAt)"
+            @click="choose(snapshot)"
+          />
+        </v-list>
+      </v-menu>
       <span v-else class="quiet">{{ $t('frame.noSnapshotYet') }}</span>
     </div>
     <div ref="track" class="track" @pointermove="drag">
       <div class="line" />
       <span
-        v-for="month in shownMonths"
-        :key="month.label + month.at"
-        class="month"
-        :class="{ start: month.at < 4 }"
-        :style="{ left: `${month.at}%` }"
-        >{{ month.label }}</span
+        v-for="day in shownDays"
+        :key="day.label"
+        class="day"
+        :class="{ start: day.at < 4 }"
+        :style="{ left: `${day.at}%` }"
+        >{{ day.label }}</span
       >
-      <template v-for="tick in ticks" :key="tick.snapshot.id">
+      <template v-for="tick in ticks" :key="tick.latest.id">
         <!-- Where B stands, the handle is the target; the tick beneath it is a picture. -->
         <component
-          :is="tick.snapshot.id === engagement.b?.id ? 'span' : 'button'"
+          :is="isAtB(tick) ? 'span' : 'button'"
           class="tick"
-          :type="tick.snapshot.id === engagement.b?.id ? undefined : 'button'"
+          :type="isAtB(tick) ? undefined : 'button'"
           :style="{ left: `${tick.at}%` }"
-          :aria-label="tick.snapshot.id === engagement.b?.id ? undefined : describe(tick)"
+          :aria-label="isAtB(tick) ? undefined : describe(tick)"
           :title="describe(tick)"
-          @click="choose(tick.snapshot)"
+          @click="isAtB(tick) || choose(tick.latest)"
         >
+          <span v-if="tick.members.length > 1" class="many" aria-hidden="true">{{ tick.members.length }}</span>
           <span v-if="tick.counts" class="stack" aria-hidden="true"
             ><i v-for="i in marks(tick.counts.fail)" :key="i" class="f"
           /></span>
@@ -153,6 +171,13 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   border-right: var(--hair);
   white-space: nowrap;
 }
+.chosen {
+  font: inherit;
+  color: inherit;
+  min-height: 24px;
+  cursor: pointer;
+  text-align: left;
+}
 .track {
   position: relative;
   flex: 1;
@@ -167,7 +192,7 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   border-top: 1.5px solid rgb(var(--v-theme-on-surface));
   opacity: 0.55;
 }
-.month {
+.day {
   position: absolute;
   top: 27px;
   font-size: 11px;
@@ -175,7 +200,7 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   transform: translateX(-50%);
   white-space: nowrap;
 }
-.month.start {
+.day.start {
   transform: none;
 }
 .today {
@@ -212,6 +237,14 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   gap: 1px;
   margin-bottom: 5px;
   transform: translateX(-5px);
+}
+.many {
+  position: absolute;
+  left: 15px;
+  top: 14px;
+  font-size: 10.5px;
+  line-height: 10px;
+  color: rgb(var(--v-theme-quiet));
 }
 .second {
   transform: translateX(5px);

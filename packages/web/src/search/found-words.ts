@@ -9,6 +9,7 @@ export const KINDS: Readonly<Record<FoundPart['kind'], readonly [one: string, ma
   user: ['user', t('search.users')],
   list: ['list', t('search.lists')],
   line: ['line', t('search.configurationLines')],
+  output: ['output', t('search.linesOfOutputs')],
   verdict: ['verdict', t('common.verdicts')],
   rule: ['rule', t('search.rules')],
   requirement: ['requirement', t('common.requirements')],
