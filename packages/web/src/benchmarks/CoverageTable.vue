@@ -125,7 +125,7 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
 }
 .framework,
 .kind {
-  border: var(--hair);
+  border: var(--field);
   border-radius: 3px;
   padding: 3px 10px;
   font: inherit;

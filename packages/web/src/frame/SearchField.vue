@@ -169,7 +169,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
   position: relative;
   display: flex;
   align-items: center;
-  border: var(--hair);
+  border: var(--field);
   border-radius: 3px;
   height: 30px;
   background: rgb(var(--v-theme-background));

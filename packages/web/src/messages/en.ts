@@ -1136,7 +1136,7 @@ export const en = {
   },
   search: {
     searchesNamesFactsLabelsAddresses:
-      'Searches names, facts, labels, addresses, lines, interfaces, users, access lists, verdicts and rules, as of “{title}”. Secrets are not searched.',
+      'Searches names, facts, labels, addresses, configurations, outputs, verdicts and rules, as of “{title}”. Secrets are not searched.',
     saveAsGroup: 'Save as group',
     searchText: 'Search text',
     wordsInAnyOrder: 'Words in any order,',

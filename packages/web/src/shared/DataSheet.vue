@@ -462,7 +462,7 @@ function exportCsv(): void {
   font-weight: 400;
   font-size: 12px;
   padding: 2px 5px;
-  border: var(--hair);
+  border: var(--field);
   border-radius: 3px;
   color: rgb(var(--v-theme-on-surface));
   background: transparent;
