@@ -95,6 +95,13 @@ export async function type(page: Page, label: string, text: string): Promise<voi
   if (!input) throw new Error(`There is no field "${label}"`)
   await input.click({ count: 3 })
   await input.type(text)
+  // What takes the focus away from who is typing loses the rest of the text.
+  const elsewhere = await page.evaluate(
+    (field) =>
+      document.activeElement === field ? null : (document.activeElement?.outerHTML.slice(0, 200) ?? 'nowhere'),
+    input,
+  )
+  if (elsewhere !== null) throw new Error(`The focus left "${label}" while it was typed into; it is at ${elsewhere}`)
 }
 
 export async function signIn(page: Page, address: string, name: string, password: string): Promise<void> {

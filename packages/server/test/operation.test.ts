@@ -134,7 +134,11 @@ describe('operation', function () {
 
     it('says that it lives, that it is ready, and its figures, to nobody behind a proxy', async () => {
       expect(await (await at('/healthz')).json()).to.deep.equal({ alive: true })
-      expect(await (await at('/readyz')).json()).to.deep.equal({
+      // A busy machine is ready a little later: whoever asks, asks again.
+      let ready: unknown
+      for (let tries = 0; tries < 30 && (ready as { ready?: boolean } | undefined)?.ready !== true; tries++)
+        ready = await (await at('/readyz')).json()
+      expect(ready).to.deep.equal({
         ready: true,
         checks: { database: { ok: true }, workers: { ok: true }, disk: { ok: true } },
       })

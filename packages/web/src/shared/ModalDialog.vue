@@ -9,7 +9,7 @@ const props = withDefaults(defineProps<{ title: string; width?: number | string 
 const open = defineModel<boolean>({ default: true })
 defineSlots<{ default?: () => unknown; title?: () => unknown; actions?: () => unknown }>()
 
-let before: HTMLElement | null = null
+let before: Element | null = null
 function giveBack(): void {
   const was = before
   before = null
@@ -18,14 +18,15 @@ function giveBack(): void {
   const isOurs = here === null || here === document.body || here.closest('.v-overlay') !== null
   if (!isOurs) return
   // A page without focus takes none: then what fades away has to let go of it.
-  if (was?.isConnected && was !== document.body) was.focus({ preventScroll: true })
+  if (was instanceof HTMLElement && was.isConnected && was !== document.body) was.focus({ preventScroll: true })
   else if (here instanceof HTMLElement) here.blur()
 }
 watch(
   open,
-  (isOpen) => {
-    if (isOpen) before = document.activeElement instanceof HTMLElement ? document.activeElement : null
-    else giveBack()
+  (isOpen, wasOpen) => {
+    if (isOpen) before = document.activeElement
+    // One that was never open has nothing to give back: another may be open, and be typed into.
+    else if (wasOpen === true) giveBack()
   },
   { immediate: true, flush: 'post' },
 )

@@ -6,12 +6,24 @@ import { useRoute, useRouter } from 'vue-router'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { grouped, waysToGroup } from '../shared/device-groups.ts'
 import { OUTCOME_TITLES, isFinding } from '../shared/outcomes.ts'
+import RequirementGrid from './RequirementGrid.vue'
 import { useVisibleColumns } from './visible-columns.ts'
 
-/** Rules by devices. One cell holds the focus; arrows move it, Enter opens the verdict. */
+/** Rules by devices, or devices by requirements. One cell holds the focus; arrows move it, Enter opens the verdict. */
 const props = defineProps<{ grid: GridView; auditId: number }>()
 const route = useRoute()
 const router = useRouter()
+
+/* Columns: devices, or the requirements of a framework */
+const columnsAre = computed(() => [
+  { value: 'devices', title: t('common.devices') },
+  ...props.grid.frameworks.map(({ id, title }) => ({ value: id, title: t('verdicts.requirementsOf', { title }) })),
+])
+const framework = computed(() => props.grid.frameworks.find(({ id }) => id === route.query['matrix']) ?? null)
+const matrixOf = computed({
+  get: () => framework.value?.id ?? 'devices',
+  set: (id) => void router.push({ query: { ...route.query, matrix: id === 'devices' ? undefined : id } }),
+})
 
 const rowsBy = computed(() => [
   { value: 'topic', title: t('common.topic') },
@@ -233,10 +245,12 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 <template>
   <div>
     <div class="tools">
-      <v-select v-model="groupBy" :items="rowsBy" :label="$t('verdicts.groupRulesBy')" class="by" />
+      <v-select v-model="matrixOf" :items="columnsAre" :label="$t('verdicts.columns')" class="by" />
+      <v-select v-if="!framework" v-model="groupBy" :items="rowsBy" :label="$t('verdicts.groupRulesBy')" class="by" />
       <v-select v-model="columnBy" :items="columnsBy" :label="$t('verdicts.groupDevicesBy')" class="by" />
-      <v-select v-model="only" :items="choices" :label="$t('verdicts.show')" class="only" />
+      <v-select v-if="!framework" v-model="only" :items="choices" :label="$t('verdicts.show')" class="only" />
       <v-text-field
+        v-if="!framework"
         :model-value="find"
         :label="$t('verdicts.filterRules')"
         clearable
@@ -244,7 +258,8 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
         @update:model-value="filterBy"
       />
     </div>
-    <div :ref="columns.box" class="scroll panel">
+    <RequirementGrid v-if="framework" :grid="grid" :framework="framework" :group-by="columnBy" />
+    <div v-else :ref="columns.box" class="scroll panel">
       <table
         ref="table"
         class="grid"
