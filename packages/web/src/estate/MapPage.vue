@@ -184,7 +184,7 @@ async function draw(): Promise<void> {
   laying.value = true
   try {
     const positions = await layOut(nodes, edges, element.clientWidth / Math.max(1, element.clientHeight), mine.signal)
-    if (mine.signal.aborted || holder.value !== element) return
+    if (!positions || mine.signal.aborted || holder.value !== element) return
     graph?.destroy()
     const big = nodes.length > 300
     withoutOwnRules()

@@ -7,17 +7,18 @@ export type Positions = ReadonlyMap<string, { readonly x: number; readonly y: nu
  * Lays a graph out in a worker.
  * @param aspect width of the board by its height
  * @param signal ends it, whatever it does
+ * @returns null where it was ended
  */
 export async function layOut(
   nodes: readonly GraphNode[],
   edges: readonly GraphEdge[],
   aspect: number,
   signal: AbortSignal,
-): Promise<Positions> {
+): Promise<Positions | null> {
   const worker = new Worker(new URL('./map-layout.worker.ts', import.meta.url), { type: 'module' })
   try {
-    return await new Promise<Positions>((resolve, reject) => {
-      signal.addEventListener('abort', () => reject(new Error(t('estate.theLayoutWasStopped'))))
+    return await new Promise<Positions | null>((resolve, reject) => {
+      signal.addEventListener('abort', () => resolve(null))
       worker.onmessage = ({ data }: MessageEvent<[string, { x: number; y: number }][]>) => resolve(new Map(data))
       worker.onerror = (event) => reject(new Error(t('estate.theMapCouldNotBe', { message: event.message })))
       worker.postMessage({ nodes, edges, aspect })

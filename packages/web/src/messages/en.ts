@@ -717,7 +717,6 @@ export const en = {
     endsDisagree: 'ends disagree',
     otherEndNotCaptured: 'other end not captured',
     fromASharedSubnet: 'from a shared subnet',
-    theLayoutWasStopped: 'The layout was stopped.',
     theMapCouldNotBe: 'The map could not be laid out: {message}',
     identity: 'Identity',
     hostName: 'Host name',

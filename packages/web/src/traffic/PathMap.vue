@@ -54,7 +54,7 @@ watch(
           Math.max(0.8, (holder.value?.clientWidth ?? 700) / 340),
           mine.signal,
         )
-        if (!mine.signal.aborted) drawing.value = drawingOf(props.picture, around, positions)
+        if (positions && !mine.signal.aborted) drawing.value = drawingOf(props.picture, around, positions)
       })
     ),
   { immediate: true },
