@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { type BenchmarkView, getBenchmark, exportFitting } from '@jurybox/api/benchmarks'
 import type { RuleSource } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
@@ -29,13 +32,6 @@ const tab = computed({
 })
 const profileTitle = (id: string): string => view.value?.profiles.find((one) => one.id === id)?.title ?? id
 const openRule = computed(() => String(route.query['rule'] ?? ''))
-const words = ref('')
-const rules = computed(() =>
-  (view.value?.rules ?? []).filter((rule) =>
-    `${rule.id} ${rule.title} ${rule.topic}`.toLowerCase().includes(words.value.toLowerCase()),
-  ),
-)
-
 async function load(): Promise<void> {
   try {
     view.value = await call(getBenchmark, { params: { benchmark: String(route.params['benchmark']) } })
@@ -54,6 +50,12 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
   if ('block' in each) return [each.block].flat().join(' | ')
   return 'lines' in each ? [each.lines].flat().join(' | ') : each.model
 }
+const columns: Column<BenchmarkView['rules'][number]>[] = [
+  { key: 'rule', title: t('common.rule'), value: ({ title, id }) => `${title} (${id})` },
+  { key: 'topic', title: t('common.topic'), value: ({ topic }) => topic },
+  { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity },
+  { key: 'profile', title: t('benchmarks.profile2'), value: ({ profile }) => profileTitle(profile) },
+]
 </script>
 
 <template>
@@ -96,69 +98,61 @@ function subjectOf(each: NonNullable<RuleSource['each']>): string {
       >
 
       <div v-if="tab === 'rules'" class="panel">
-        <div class="find"><v-text-field v-model="words" :label="$t('benchmarks.searchRules')" /></div>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.rule') }}</th>
-              <th scope="col">{{ $t('common.topic') }}</th>
-              <th scope="col">{{ $t('common.severity') }}</th>
-              <th scope="col">{{ $t('benchmarks.profile2') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <template v-for="rule in rules" :key="rule.id">
-              <tr :id="`rule-${rule.id}`" :class="{ left: !rule.selected }">
-                <td>
-                  <button type="button" class="as-link" :aria-expanded="openRule === rule.id" @click="toggle(rule.id)">
-                    {{ rule.title }}
-                  </button>
-                  <div class="quiet">
-                    <code>{{ rule.id }}</code>
-                  </div>
-                </td>
-                <td>{{ rule.topic }}</td>
-                <td><SeverityNotches :severity="rule.severity" /></td>
-                <td>
-                  {{ profileTitle(rule.profile)
-                  }}<span v-if="!rule.selected" class="quiet">{{ ' ' }}{{ $t('common.notSelected') }}</span>
-                </td>
-              </tr>
-              <tr v-if="openRule === rule.id">
-                <td colspan="4" class="open">
-                  <p>{{ rule.statement }}</p>
-                  <section v-for="(body, i) in [rule, ...rule.also]" :key="i">
-                    <p class="quiet">
-                      {{ i === 0 ? $t('common.appliesTo') : $t('benchmarks.variantFor') }} {{ body.dialects.join(', ')
-                      }}<template v-if="body.each"
-                        >{{ $t('benchmarks.forEach') }} <code>{{ subjectOf(body.each) }}</code>{{ ' '
-                        }}{{ $t('benchmarks.ifThereIsNone', { body: body.nothing?.outcome }) }}</template
-                      >
-                    </p>
-                    <ol class="branches">
-                      <li v-for="branch in body.decide" :key="branch.id">
-                        <VerdictMark :outcome="branch.outcome" />
-                        <div>
-                          <span>{{
-                            branch.when === undefined ? $t('benchmarks.otherwise') : conditionInWords(branch.when)
-                          }}</span>
-                          <div class="quiet">{{ branch.id }}: {{ branch.note }}</div>
-                        </div>
-                      </li>
-                    </ol>
-                  </section>
-                  <p class="quiet">{{ rule.references.map(frameworks.nameOf).join(' · ') }}</p>
-                  <v-btn
-                    v-if="engagement.may.writeRules"
-                    size="small"
-                    :to="`/e/${engagement.id}/rule-bench?copy=${encodeURIComponent(`${view.id}:${rule.id}`)}`"
-                    >{{ $t('benchmarks.copyToOwnRules') }}</v-btn
+        <DataTable
+          name="rules"
+          :label="$t('common.rule')"
+          :rows="view.rules"
+          :columns="columns"
+          :row-id="({ id }) => `rule-${id}`"
+          :row-class="({ selected }) => ({ left: !selected })"
+          :expanded="({ id }) => openRule === id"
+        >
+          <template #rule="{ row: rule }">
+            <button type="button" class="as-link" :aria-expanded="openRule === rule.id" @click="toggle(rule.id)">
+              {{ rule.title }}
+            </button>
+            <div class="quiet">
+              <code>{{ rule.id }}</code>
+            </div>
+          </template>
+          <template #severity="{ row: rule }"><SeverityNotches :severity="rule.severity" /></template>
+          <template #profile="{ row: rule }">
+            {{ profileTitle(rule.profile)
+            }}<span v-if="!rule.selected" class="quiet">{{ ' ' }}{{ $t('common.notSelected') }}</span>
+          </template>
+          <template #detail="{ row: rule }">
+            <div class="open">
+              <p>{{ rule.statement }}</p>
+              <section v-for="(body, i) in [rule, ...rule.also]" :key="i">
+                <p class="quiet">
+                  {{ i === 0 ? $t('common.appliesTo') : $t('benchmarks.variantFor') }} {{ body.dialects.join(', ')
+                  }}<template v-if="body.each"
+                    >{{ $t('benchmarks.forEach') }} <code>{{ subjectOf(body.each) }}</code>{{ ' '
+                    }}{{ $t('benchmarks.ifThereIsNone', { body: body.nothing?.outcome }) }}</template
                   >
-                </td>
-              </tr>
-            </template>
-          </tbody>
-        </table>
+                </p>
+                <ol class="branches">
+                  <li v-for="branch in body.decide" :key="branch.id">
+                    <VerdictMark :outcome="branch.outcome" />
+                    <div>
+                      <span>{{
+                        branch.when === undefined ? $t('benchmarks.otherwise') : conditionInWords(branch.when)
+                      }}</span>
+                      <div class="quiet">{{ branch.id }}: {{ branch.note }}</div>
+                    </div>
+                  </li>
+                </ol>
+              </section>
+              <p class="quiet">{{ rule.references.map(frameworks.nameOf).join(' · ') }}</p>
+              <v-btn
+                v-if="engagement.may.writeRules"
+                size="small"
+                :to="`/e/${engagement.id}/rule-bench?copy=${encodeURIComponent(`${view.id}:${rule.id}`)}`"
+                >{{ $t('benchmarks.copyToOwnRules') }}</v-btn
+              >
+            </div>
+          </template>
+        </DataTable>
       </div>
 
       <BenchmarkValues v-else-if="tab === 'values'" :key="view.fittedAt ?? ''" :view="view" @saved="load" />

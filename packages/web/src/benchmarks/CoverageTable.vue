@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import type { BenchmarkView } from '@jurybox/api/benchmarks'
 import { computed, ref } from 'vue'
@@ -22,14 +24,28 @@ const linesOf = (id: string) => props.view.coverage.filter((line) => line.framew
 const countOf = (id: string, kind: Kind): number => linesOf(id).filter((line) => line.coverage === kind).length
 const shareOf = (id: string): string =>
   `${countOf(id, 'machine') + countOf(id, 'partly') + countOf(id, 'person')} of ${linesOf(id).length}`
-const parts = computed(() => {
+/** Parts of the standard stand together. */
+const lines = computed(() => {
   const shown = linesOf(framework.value).filter((line) => only.value === '' || line.coverage === only.value)
-  return [...new Set(shown.map((line) => line.part))].map((title) => ({
-    title,
-    lines: shown.filter((line) => line.part === title),
-  }))
+  const order = [...new Set(shown.map(({ part }) => part))]
+  return shown.toSorted((x, y) => order.indexOf(x.part) - order.indexOf(y.part))
 })
 const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.words ?? kind
+const columns: Column<BenchmarkView['coverage'][number]>[] = [
+  { key: 'requirement', title: t('benchmarks.requirement'), value: ({ requirement }) => requirement },
+  { key: 'title', title: t('common.title'), value: ({ title }) => title },
+  {
+    key: 'coverage',
+    title: t('benchmarks.coverage'),
+    value: (line) => wordsOf(line.coverage),
+    raw: (line) => line.coverage,
+  },
+  {
+    key: 'rules',
+    title: t('benchmarks.rulesAndQuestions'),
+    value: ({ rules, attestations }) => [...rules, ...attestations].join(', '),
+  },
+]
 </script>
 
 <template>
@@ -69,49 +85,42 @@ const wordsOf = (kind: Kind): string => KINDS.find((one) => one.kind === kind)?.
         <i :class="kind" aria-hidden="true" /> <b>{{ countOf(framework, kind) }}</b> {{ words }}
       </button>
     </div>
-    <table class="rows">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('benchmarks.requirement') }}</th>
-          <th scope="col">{{ $t('common.title') }}</th>
-          <th scope="col">{{ $t('benchmarks.coverage') }}</th>
-          <th scope="col">{{ $t('benchmarks.rulesAndQuestions') }}</th>
-        </tr>
-      </thead>
-      <tbody v-for="part in parts" :key="part.title">
-        <tr v-if="part.title">
-          <th colspan="4" scope="rowgroup" class="part">{{ part.title }}</th>
-        </tr>
-        <tr v-for="line in part.lines" :key="line.requirement">
-          <td>{{ line.requirement }}</td>
-          <td>
-            {{ line.title }}
-            <div v-if="line.traffic" class="quiet">{{ $t('benchmarks.traffic', { traffic: line.traffic }) }}</div>
-            <div v-if="line.expectations.length > 0">
-              {{ $t('benchmarks.expectations') }}
-              <router-link
-                v-for="id in line.expectations"
-                :key="id"
-                :to="`/e/${$route.params['engagement']}/traffic?expectation=${id}`"
-                class="expected"
-                >{{ id }}</router-link
-              >
-            </div>
-          </td>
-          <td class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</td>
-          <td>
-            <template v-for="(rule, i) in line.rules" :key="rule"
-              >{{ i > 0 ? ', ' : ''
-              }}<router-link v-if="own.has(rule)" :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link
-              ><span v-else>{{ rule }}</span></template
-            >
-            <div v-if="line.attestations.length > 0" class="quiet">
-              {{ $t('benchmarks.questionsForPeople2', { attestations: line.attestations.join(', ') }) }}
-            </div>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      name="coverage"
+      :label="$t('benchmarks.coverage')"
+      :rows="lines"
+      :columns="columns"
+      :row-key="({ requirement }) => requirement"
+      :group-of="({ part }) => part"
+    >
+      <template #title="{ row: line }">
+        {{ line.title }}
+        <div v-if="line.traffic" class="quiet">{{ $t('benchmarks.traffic', { traffic: line.traffic }) }}</div>
+        <div v-if="line.expectations.length > 0">
+          {{ $t('benchmarks.expectations') }}
+          <router-link
+            v-for="id in line.expectations"
+            :key="id"
+            :to="`/e/${$route.params['engagement']}/traffic?expectation=${id}`"
+            class="expected"
+            >{{ id }}</router-link
+          >
+        </div>
+      </template>
+      <template #coverage="{ row: line }">
+        <span class="decided"><i :class="line.coverage" aria-hidden="true" /> {{ wordsOf(line.coverage) }}</span>
+      </template>
+      <template #rules="{ row: line }">
+        <template v-for="(rule, i) in line.rules" :key="rule"
+          >{{ i > 0 ? ', ' : ''
+          }}<router-link v-if="own.has(rule)" :to="{ query: { tab: 'rules', rule } }">{{ rule }}</router-link
+          ><span v-else>{{ rule }}</span></template
+        >
+        <div v-if="line.attestations.length > 0" class="quiet">
+          {{ $t('benchmarks.questionsForPeople2', { attestations: line.attestations.join(', ') }) }}
+        </div>
+      </template>
+    </DataTable>
   </div>
 </template>
 

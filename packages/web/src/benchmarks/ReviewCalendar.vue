@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { type ReviewView, confirmReview, listReviews } from '@jurybox/api/benchmarks'
 import { computed, onMounted, ref } from 'vue'
@@ -47,66 +49,71 @@ function wordsFor(review: ReviewView): string {
   const left = leftOf(review)
   return left > 0 ? t('benchmarks.daysLeft', { left }) : t('benchmarks.overdueByDays', { left: -left })
 }
+const columns: Column<ReviewView>[] = [
+  {
+    key: 'requirement',
+    title: t('benchmarks.requirement'),
+    value: ({ title, frameworkTitle, requirement }) => `${title} (${frameworkTitle}, ${requirement})`,
+  },
+  { key: 'interval', title: t('benchmarks.interval'), value: ({ everyDays }) => everyDays },
+  { key: 'last', title: t('benchmarks.lastReview'), value: ({ last }) => last?.at ?? '' },
+  { key: 'used', title: t('benchmarks.timeUsed'), value: (review) => wordsFor(review), width: '34%' },
+  { key: 'status', title: t('benchmarks.status'), value: ({ answer }) => answer },
+  { key: 'confirm', title: t('benchmarks.confirm'), value: () => '', acts: true },
+]
 </script>
 
 <template>
   <section v-if="reviews.length > 0 || problem" class="calendar">
     <h2>{{ $t('benchmarks.periodicReviews') }}</h2>
     <ProblemNote :text="problem" />
-    <table class="rows panel">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('benchmarks.requirement') }}</th>
-          <th scope="col">{{ $t('benchmarks.interval') }}</th>
-          <th scope="col">{{ $t('benchmarks.lastReview') }}</th>
-          <th scope="col" class="wide">{{ $t('benchmarks.timeUsed') }}</th>
-          <th scope="col">{{ $t('benchmarks.status') }}</th>
-          <th v-if="engagement.may.attest && latest" scope="col">
-            <span class="sr">{{ $t('benchmarks.confirm') }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="review in reviews" :key="`${review.framework} ${review.requirement}`">
-          <td>
-            {{ review.title }}
-            <div class="quiet">{{ review.frameworkTitle }}, {{ review.requirement }}</div>
-          </td>
-          <td class="nowrap">{{ $t('benchmarks.days', { everyDays: review.everyDays }) }}</td>
-          <td class="nowrap">
-            <template v-if="review.last"
-              ><AgeText :at="review.last.at" />
-              <div class="quiet">
-                {{ review.last.by === 'audit' ? $t('benchmarks.confirmedAudit') : $t('benchmarks.answerOfAPerson') }}
-              </div></template
-            ><template v-else>{{ $t('common.never') }}</template>
-          </td>
-          <td>
-            <div class="bar" role="img" :aria-label="wordsFor(review)">
-              <div :class="review.answer === 'met' ? 'going' : 'gone'" :style="{ width: `${goneOf(review)}%` }" />
-            </div>
-            <span class="quiet"
-              >{{ wordsFor(review)
-              }}<template v-if="review.lapse !== null">{{
-                $t('benchmarks.longestGapDays', { lapse: review.lapse })
-              }}</template></span
-            >
-          </td>
-          <td class="nowrap">
-            <VerdictMark
-              :outcome="review.answer === 'met' ? 'pass' : review.answer === 'overdue' ? 'fail' : 'unknown'"
-              :word="false"
-            />
-            {{ review.answer }}
-          </td>
-          <td v-if="engagement.may.attest && latest" class="nowrap">
-            <v-btn size="small" variant="text" @click="confirming = review">{{
-              $t('benchmarks.confirmAuditAsReview')
-            }}</v-btn>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      class="panel"
+      name="reviews"
+      :label="$t('benchmarks.requirement')"
+      :rows="reviews"
+      :columns="columns"
+      :row-key="({ framework, requirement }) => `${framework} ${requirement}`"
+    >
+      <template #requirement="{ row: review }">
+        {{ review.title }}
+        <div class="quiet">{{ review.frameworkTitle }}, {{ review.requirement }}</div>
+      </template>
+      <template #interval="{ row: review }">{{ $t('benchmarks.days', { everyDays: review.everyDays }) }}</template>
+      <template #last="{ row: review }">
+        <template v-if="review.last"
+          ><AgeText :at="review.last.at" />
+          <div class="quiet">
+            {{ review.last.by === 'audit' ? $t('benchmarks.confirmedAudit') : $t('benchmarks.answerOfAPerson') }}
+          </div></template
+        ><template v-else>{{ $t('common.never') }}</template>
+      </template>
+      <template #used="{ row: review }">
+        <div class="bar" role="img" :aria-label="wordsFor(review)">
+          <div :class="review.answer === 'met' ? 'going' : 'gone'" :style="{ width: `${goneOf(review)}%` }" />
+        </div>
+        <span class="quiet"
+          >{{ wordsFor(review)
+          }}<template v-if="review.lapse !== null">{{
+            $t('benchmarks.longestGapDays', { lapse: review.lapse })
+          }}</template></span
+        >
+      </template>
+      <template #status="{ row: review }">
+        <span class="nowrap"
+          ><VerdictMark
+            :outcome="review.answer === 'met' ? 'pass' : review.answer === 'overdue' ? 'fail' : 'unknown'"
+            :word="false"
+          />
+          {{ review.answer }}</span
+        >
+      </template>
+      <template #confirm="{ row: review }">
+        <v-btn v-if="engagement.may.attest && latest" size="small" variant="text" @click="confirming = review">{{
+          $t('benchmarks.confirmAuditAsReview')
+        }}</v-btn>
+      </template>
+    </DataTable>
     <ModalDialog
       :model-value="confirming !== null"
       :title="$t('benchmarks.confirmAnAuditAsThe')"

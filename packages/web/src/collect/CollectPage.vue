@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { useConfirm } from '../stores/confirm.ts'
-import { t } from '../messages/index.ts'
+import { counted, t } from '../messages/index.ts'
 import type { ResponseOf } from '@jurybox/api/endpoint'
 import {
   type ConnectionRow,
@@ -128,6 +130,19 @@ function choose(device: string): void {
   if (!next.delete(device)) next.add(device)
   chosen.value = next
 }
+function resultOf(device: string): string {
+  const result = results.value.get(device)
+  if (!result) return t('common.never')
+  return result.ok ? counted('collect.records', result.records) : t('collect.stoppedAt', { step: result.step })
+}
+const columns: Column<NonNullable<typeof view.value>['devices'][number]>[] = [
+  { key: 'select', title: t('collect.select'), value: () => '', acts: true },
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'address', title: t('collect.address'), value: ({ address, port }) => `${address}:${port}`, mono: true },
+  { key: 'key', title: t('collect.hostKey'), value: ({ hostKey }) => hostKey ?? '' },
+  { key: 'last', title: t('collect.lastCollection'), value: ({ device }) => resultOf(device) },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -176,83 +191,69 @@ function choose(device: string): void {
         }}</v-btn></EmptyPage
       >
       <section v-else class="panel list">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">
-                <span class="sr">{{ $t('collect.select') }}</span>
-              </th>
-              <th scope="col">{{ $t('common.device') }}</th>
-              <th scope="col">{{ $t('collect.address') }}</th>
-              <th scope="col">{{ $t('collect.hostKey') }}</th>
-              <th scope="col">{{ $t('collect.lastCollection') }}</th>
-              <th scope="col">
-                <span class="sr">{{ $t('common.actions') }}</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="device in view.devices" :key="device.device" :class="{ here: opened === device.device }">
-              <td>
-                <input
-                  type="checkbox"
-                  :checked="chosen.has(device.device)"
-                  :aria-label="$t('collect.select2', { device: device.device })"
-                  @change="choose(device.device)"
-                />
-              </td>
-              <td>
-                {{ device.device }}
-                <div class="quiet">
-                  {{ dialects.nameOf(device.dialect)
-                  }}<template v-if="device.netconfPort">{{ $t('collect.netconf') }}</template
-                  ><template v-if="device.snmpPort">{{ $t('collect.snmp') }}</template
-                  ><template v-if="device.old">{{ $t('collect.deprecatedAlgorithmsAllowed') }}</template>
-                </div>
-              </td>
-              <td class="mono">{{ device.address }}:{{ device.port }}</td>
-              <td>
-                <code v-if="device.hostKey" :title="$t('collect.sha256', { hostKey: device.hostKey })"
-                  >{{ device.hostKey.slice(0, 10) }}…</code
-                ><span v-else class="quiet">{{ $t('collect.notRecorded') }}</span>
-              </td>
-              <td>
-                <template v-if="results.get(device.device)">
-                  <button type="button" class="as-link" @click="opened = device.device">
-                    {{
-                      results.get(device.device)?.ok
-                        ? `${results.get(device.device)?.records} ${results.get(device.device)?.records === 1 ? 'record' : 'records'}`
-                        : `stopped: ${results.get(device.device)?.step}`
-                    }}
-                  </button>
-                  <div class="quiet"><AgeText :at="results.get(device.device)?.at ?? ''" /></div>
-                </template>
-                <span v-else class="quiet">{{ $t('common.never') }}</span>
-              </td>
-              <td class="acts">
+        <DataTable
+          name="connections"
+          :label="$t('common.devices')"
+          :rows="view.devices"
+          :columns="columns"
+          :row-key="({ device }) => device"
+          :row-class="({ device }) => ({ here: opened === device })"
+        >
+          <template #select="{ row: device }">
+            <input
+              type="checkbox"
+              :checked="chosen.has(device.device)"
+              :aria-label="$t('collect.select2', { device: device.device })"
+              @change="choose(device.device)"
+            />
+          </template>
+          <template #device="{ row: device }">
+            {{ device.device }}
+            <div class="quiet">
+              {{ dialects.nameOf(device.dialect)
+              }}<template v-if="device.netconfPort">{{ $t('collect.netconf') }}</template
+              ><template v-if="device.snmpPort">{{ $t('collect.snmp') }}</template
+              ><template v-if="device.old">{{ $t('collect.deprecatedAlgorithmsAllowed') }}</template>
+            </div>
+          </template>
+          <template #key="{ row: device }">
+            <code v-if="device.hostKey" :title="$t('collect.sha256', { hostKey: device.hostKey })"
+              >{{ device.hostKey.slice(0, 10) }}…</code
+            ><span v-else class="quiet">{{ $t('collect.notRecorded') }}</span>
+          </template>
+          <template #last="{ row: device }">
+            <template v-if="results.get(device.device)">
+              <button type="button" class="as-link" @click="opened = device.device">
+                {{ resultOf(device.device) }}
+              </button>
+              <div class="quiet"><AgeText :at="results.get(device.device)?.at ?? ''" /></div>
+            </template>
+            <span v-else class="quiet">{{ $t('common.never') }}</span>
+          </template>
+          <template #actions="{ row: device }">
+            <div class="acts">
+              <v-btn
+                v-if="engagement.may.collect"
+                size="small"
+                variant="text"
+                :loading="testing === device.device"
+                @click="test(device.device)"
+                >{{ $t('collect.testDevice') }}</v-btn
+              >
+              <template v-if="engagement.may.manage">
+                <v-btn size="small" variant="text" @click="editing = device">{{ $t('common.edit') }}</v-btn>
                 <v-btn
-                  v-if="engagement.may.collect"
+                  v-if="results.get(device.device)?.step === 'key' && device.hostKey"
                   size="small"
                   variant="text"
-                  :loading="testing === device.device"
-                  @click="test(device.device)"
-                  >{{ $t('collect.testDevice') }}</v-btn
+                  @click="forgetKey(device.device)"
+                  >{{ $t('collect.deleteHostKey') }}</v-btn
                 >
-                <template v-if="engagement.may.manage">
-                  <v-btn size="small" variant="text" @click="editing = device">{{ $t('common.edit') }}</v-btn>
-                  <v-btn
-                    v-if="results.get(device.device)?.step === 'key' && device.hostKey"
-                    size="small"
-                    variant="text"
-                    @click="forgetKey(device.device)"
-                    >{{ $t('collect.deleteHostKey') }}</v-btn
-                  >
-                  <v-btn size="small" variant="text" @click="remove(device.device)">{{ $t('common.remove') }}</v-btn>
-                </template>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+                <v-btn size="small" variant="text" @click="remove(device.device)">{{ $t('common.remove') }}</v-btn>
+              </template>
+            </div>
+          </template>
+        </DataTable>
         <p v-if="engagement.may.manage" class="add">
           <v-btn size="small" @click="editing = 'new'">{{ $t('collect.addDevices') }}</v-btn>
         </p>

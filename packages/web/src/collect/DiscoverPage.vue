@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import {
   type DiscoveryView,
@@ -186,6 +188,21 @@ const ready = computed(
     (plan.value.first.length > 0 || plan.value.range !== null) &&
     (tries.value === null || tries.value === 0 || agreed.value),
 )
+type Found = (typeof parts.value)[number]['rows'][number]
+const modelOf = ({ found }: Found): string =>
+  found ? [found.model, found.version].filter(Boolean).join(', ') || dialects.nameOf(found.dialect) : ''
+const columns: Column<Found>[] = [
+  { key: 'pick', title: t('collect.select'), value: () => '', acts: true, width: '34px' },
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'model', title: t('common.model'), value: modelOf },
+  { key: 'where', title: t('collect.address'), value: ({ found }) => found?.reachedAt ?? '' },
+  {
+    key: 'state',
+    title: t('common.state'),
+    value: ({ kind, state }) => (kind === 'known' ? '' : STATES[state]),
+    quiet: true,
+  },
+]
 </script>
 
 <template>
@@ -253,52 +270,47 @@ const ready = computed(
             />
             <p class="quiet wide">{{ $t('collect.siteAndRole') }}</p>
           </div>
-          <table class="rows">
-            <tbody>
-              <tr v-for="one in part.rows" :key="one.id">
-                <td class="pick">
-                  <input
-                    v-if="one.state === 'waiting'"
-                    type="checkbox"
-                    :checked="chosen.has(one.id)"
-                    :aria-label="$t('collect.choose', { device: one.device })"
-                    @change="choose(one.id)"
-                  />
-                </td>
-                <td>
-                  <b>{{ one.found?.name ?? one.device }}</b><template v-if="one.found && one.found.name !== one.device"
-                    >{{ ' ' }}→ {{ one.device }}</template
-                  >
-                  <div class="quiet">{{ one.why }}</div>
-                </td>
-                <td v-if="one.found">
+          <DataTable headless name="discovered" :label="part.title" :rows="part.rows" :columns="columns">
+            <template #pick="{ row: one }">
+              <input
+                v-if="one.state === 'waiting'"
+                type="checkbox"
+                :checked="chosen.has(one.id)"
+                :aria-label="$t('collect.choose', { device: one.device })"
+                @change="choose(one.id)"
+              />
+            </template>
+            <template #device="{ row: one }">
+              <b>{{ one.found?.name ?? one.device }}</b><template v-if="one.found && one.found.name !== one.device"
+                >{{ ' ' }}→ {{ one.device }}</template
+              >
+              <div class="quiet">{{ one.why }}</div>
+            </template>
+            <template #model="{ row: one }">
+              <template v-if="one.found">
+                {{ modelOf(one) }}
+                <div class="quiet">
+                  {{ one.found.serial ? `serial ${one.found.serial}` : $t('collect.noSerialNumber') }}
+                </div>
+              </template>
+            </template>
+            <template #where="{ row: one }">
+              <template v-if="one.found">
+                <span class="mono where">{{ one.found.reachedAt }}</span>
+                <div class="quiet">
                   {{
-                    [one.found.model, one.found.version].filter(Boolean).join(', ') ||
-                    dialects.nameOf(one.found.dialect)
+                    one.found.neighbourOf.length > 0
+                      ? $t('collect.seenBy', { neighbourOf: one.found.neighbourOf.join(', ') })
+                      : $t('collect.seenByNoNeighbour')
                   }}
-                  <div class="quiet">
-                    {{ one.found.serial ? `serial ${one.found.serial}` : $t('collect.noSerialNumber') }}
-                  </div>
-                </td>
-                <td v-else />
-                <td v-if="one.found">
-                  <span class="mono where">{{ one.found.reachedAt }}</span>
-                  <div class="quiet">
-                    {{
-                      one.found.neighbourOf.length > 0
-                        ? $t('collect.seenBy', { neighbourOf: one.found.neighbourOf.join(', ') })
-                        : $t('collect.seenByNoNeighbour')
-                    }}
-                  </div>
-                </td>
-                <td v-else />
-                <td class="quiet state">
-                  {{ one.kind === 'known' ? '' : STATES[one.state]
-                  }}<template v-if="one.by">{{ ' ' }}{{ $t('collect.by', { by: one.by }) }}</template>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+                </div>
+              </template>
+            </template>
+            <template #state="{ row: one }">
+              {{ one.kind === 'known' ? '' : STATES[one.state]
+              }}<template v-if="one.by">{{ ' ' }}{{ $t('collect.by', { by: one.by }) }}</template>
+            </template>
+          </DataTable>
         </section>
         <section v-if="view.last?.params.tried && view.last.params.tried.length > 0" class="panel block">
           <details>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { type ListView, importDeviceList, exportDevices } from '@jurybox/api/labels'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { call, addressOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -27,6 +30,31 @@ async function take(event: Event): Promise<void> {
 }
 const wordOf = (value: unknown): string =>
   value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
+const changes = computed(() => [
+  ...(view.value?.refused ?? []).map(({ line, reason }) => ({
+    device: t('estate.line', { line }),
+    what: '',
+    change: reason,
+    refused: true,
+  })),
+  ...(view.value?.labels ?? []).map(({ device, label, before, after }) => ({
+    device,
+    what: label.replaceAll('_', ' '),
+    change: `${wordOf(before)} → ${wordOf(after)}`,
+    refused: false,
+  })),
+  ...(view.value?.facts ?? []).map(({ device, fact, before, after }) => ({
+    device,
+    what: fact,
+    change: `${wordOf(before)} → ${after}`,
+    refused: false,
+  })),
+])
+const columns: Column<(typeof changes.value)[number]>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'what', title: t('estate.label'), value: ({ what }) => what },
+  { key: 'change', title: t('common.result'), value: ({ change }) => change },
+]
 </script>
 
 <template>
@@ -54,24 +82,13 @@ const wordOf = (value: unknown): string =>
           >.
         </p>
         <div v-if="!view.applied" class="many">
-          <table class="rows">
-            <tbody>
-              <tr v-for="one in view.refused" :key="`${one.line} ${one.reason}`" class="bad">
-                <td>{{ $t('estate.line', { line: one.line }) }}</td>
-                <td colspan="2">{{ one.reason }}</td>
-              </tr>
-              <tr v-for="one in view.labels" :key="`${one.device} ${one.label}`">
-                <td>{{ one.device }}</td>
-                <td>{{ one.label.replaceAll('_', ' ') }}</td>
-                <td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td>
-              </tr>
-              <tr v-for="one in view.facts" :key="`${one.device} ${one.fact}`">
-                <td>{{ one.device }}</td>
-                <td>{{ one.fact }}</td>
-                <td>{{ wordOf(one.before) }} → {{ one.after }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            headless
+            :label="name"
+            :rows="changes"
+            :columns="columns"
+            :row-class="({ refused }) => ({ bad: refused })"
+          />
         </div>
         <div v-if="!view.applied && view.labels.length + view.facts.length > 0">
           <v-btn variant="flat" size="small" @click="read(true)">{{ $t('estate.importList') }}</v-btn>
@@ -104,7 +121,7 @@ input[type='file'] {
   border: var(--hair);
   border-radius: 3px;
 }
-.bad td {
+:deep(.bad) td {
   color: rgb(var(--v-theme-fail));
 }
 </style>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { downloadRecord } from '@jurybox/api/archive'
 import {
@@ -155,6 +157,18 @@ function setBy({ how, by, at }: DeviceLabel): string {
         : t('estate.setBy', { by })
   return at === null ? who : `${who}, ${absoluteTime(at)}`
 }
+const verdictColumns: Column<(typeof sorted.value)[number]>[] = [
+  { key: 'outcome', title: t('common.outcome'), value: ({ outcome }) => outcome, width: '130px' },
+  { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity, width: '100px' },
+  { key: 'rule', title: t('common.rule'), value: ({ title, note }) => `${title}: ${note}`, raw: ({ rule }) => rule },
+]
+type HeldRecord = NonNullable<typeof device.value>['records'][number]
+const recordColumns: Column<HeldRecord>[] = [
+  { key: 'record', title: t('common.record'), value: ({ title }) => title, raw: ({ path }) => path },
+  { key: 'lines', title: t('common.lines'), value: ({ lineCount }) => lineCount, numeric: true },
+  { key: 'unread', title: t('estate.unparsed'), value: ({ unread }) => unread, numeric: true },
+  { key: 'captured', title: t('common.captured'), value: ({ takenAt }) => takenAt ?? '' },
+]
 </script>
 
 <template>
@@ -216,67 +230,46 @@ function setBy({ how, by, at }: DeviceLabel): string {
         <ProbePanel :device="device.name" />
       </div>
       <div class="panel">
-        <table v-if="tab === 'verdicts'" class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.outcome') }}</th>
-              <th scope="col">{{ $t('common.severity') }}</th>
-              <th scope="col">{{ $t('common.rule') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="verdict in sorted" :key="verdict.id">
-              <td><VerdictMark :outcome="verdict.outcome" /></td>
-              <td><SeverityNotches :severity="verdict.severity" /></td>
-              <td>
-                <router-link :to="`/e/${engagement.id}/verdicts/${verdict.auditId}/${verdict.id}`">{{
-                  verdict.title
-                }}</router-link>
-                <div class="quiet">{{ verdict.note }}</div>
-              </td>
-            </tr>
-            <tr v-if="verdicts.length === 0">
-              <td colspan="3" class="quiet">{{ $t('estate.noAuditOfThisSnapshot') }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          v-if="tab === 'verdicts'"
+          name="verdicts"
+          :label="$t('common.verdicts')"
+          :rows="sorted"
+          :columns="verdictColumns"
+          :empty="$t('estate.noAuditOfThisSnapshot')"
+        >
+          <template #outcome="{ row: verdict }"><VerdictMark :outcome="verdict.outcome" /></template>
+          <template #severity="{ row: verdict }"><SeverityNotches :severity="verdict.severity" /></template>
+          <template #rule="{ row: verdict }">
+            <router-link :to="`/e/${engagement.id}/verdicts/${verdict.auditId}/${verdict.id}`">{{
+              verdict.title
+            }}</router-link>
+            <div class="quiet">{{ verdict.note }}</div>
+          </template>
+        </DataTable>
         <StateTables v-else-if="tab === 'state' && state" :view="state" />
         <SecurityTables v-else-if="tab === 'security' && model" :view="model" />
         <ModelTables v-else-if="model && parts.some(({ part }) => part === tab)" :part="tab" :view="model" />
         <HistoryList v-else-if="tab === 'history'" :device="device.id" />
-        <table v-else class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.record') }}</th>
-              <th scope="col" class="num">{{ $t('common.lines') }}</th>
-              <th scope="col" class="num">{{ $t('estate.unparsed') }}</th>
-              <th scope="col">{{ $t('common.captured') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="record in device.records" :key="record.id">
-              <td>
-                <button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button>
-                <div class="quiet">
-                  {{ record.path }} ·
-                  <a
-                    :href="addressOf(downloadRecord, { params: { record: record.id } })"
-                    download
-                    :aria-label="$t('estate.downloadMasked', { record: record.title })"
-                    >{{ $t('estate.downloadMasked2') }}</a
-                  >
-                </div>
-              </td>
-              <td class="num">{{ record.lineCount }}</td>
-              <td class="num">{{ record.unread }}</td>
-              <td>
-                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
-                  >{{ ' ' }}{{ $t('estate.carriedOver') }}</span
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable v-else name="records" :label="$t('common.record')" :rows="device.records" :columns="recordColumns">
+          <template #record="{ row: record }">
+            <button type="button" class="as-link" @click="exhibit.show(record.id)">{{ record.title }}</button>
+            <div class="quiet">
+              {{ record.path }} ·
+              <a
+                :href="addressOf(downloadRecord, { params: { record: record.id } })"
+                download
+                :aria-label="$t('estate.downloadMasked', { record: record.title })"
+                >{{ $t('estate.downloadMasked2') }}</a
+              >
+            </div>
+          </template>
+          <template #captured="{ row: record }">
+            <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
+              >{{ ' ' }}{{ $t('estate.carriedOver') }}</span
+            >
+          </template>
+        </DataTable>
       </div>
     </template>
   </div>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
 import {
@@ -78,6 +80,13 @@ async function keep(): Promise<void> {
 const total = computed(() =>
   trial.value ? trial.value.inside.length + trial.value.outside.length + trial.value.undecided.length : 0,
 )
+const columns: Column<(typeof groups.value)[number]>[] = [
+  { key: 'group', title: t('estate.group'), value: ({ title }) => title },
+  { key: 'text', title: t('estate.filterOrSearch'), value: ({ text }) => text },
+  { key: 'devices', title: t('common.devices'), value: ({ inside }) => inside.length, numeric: true },
+  { key: 'counted', title: t('estate.onTheOverview'), value: ({ counted }) => (counted ? 'yes' : 'no') },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -162,92 +171,79 @@ const total = computed(() =>
       </form>
     </section>
     <section v-if="groups.length > 0" class="panel">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('estate.group') }}</th>
-            <th scope="col">{{ $t('estate.filterOrSearch') }}</th>
-            <th scope="col" class="num">{{ $t('common.devices') }}</th>
-            <th scope="col">{{ $t('estate.onTheOverview') }}</th>
-            <th scope="col">
-              <span class="sr">{{ $t('common.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="group in groups" :key="group.id">
-            <tr>
-              <td>
-                <button
-                  type="button"
-                  class="as-link"
-                  :aria-expanded="opened === group.id"
-                  @click="opened = opened === group.id ? null : group.id"
-                >
-                  {{ group.title }}
-                </button>
-              </td>
-              <td>
-                <span class="quiet">{{ group.kind === 'filter' ? 'filter' : 'search' }}</span>{{ ' ' }}
-                <code class="text">{{ group.text }}</code>
-              </td>
-              <td class="num">
-                <router-link :to="{ path: `/e/${engagement.id}/estate`, query: { group: group.title } }">{{
-                  group.inside.length
-                }}</router-link>{{ ' '
-                }}<span
-                  v-if="group.undecided.length > 0"
-                  class="quiet"
-                  :title="$t('estate.undecided3', { undecided: group.undecided.length })"
-                >
-                  + {{ group.undecided.length }} ?</span
-                >
-              </td>
-              <td>
-                <input
-                  type="checkbox"
-                  class="box"
-                  :checked="group.counted"
-                  :disabled="!engagement.may.describe"
-                  :aria-label="$t('estate.showOnTheOverview', { group: group.title })"
-                  @change="
-                    attempt(() => call(countGroup, { params: { group: group.id }, body: { counted: !group.counted } }))
-                  "
-                />
-              </td>
-              <td class="acts">
-                <v-btn
-                  v-if="engagement.may.describe"
-                  size="small"
-                  variant="text"
-                  :aria-label="$t('estate.deleteGroup', { group: group.title })"
-                  @click="
-                    confirm.deletion(
-                      $t('estate.kindGroup'),
-                      group.title,
-                      () => attempt(() => call(deleteGroup, { params: { group: group.id } })),
-                      $t('estate.scopesThatNameIt'),
-                    )
-                  "
-                  >{{ $t('common.delete') }}</v-btn
-                >
-              </td>
-            </tr>
-            <tr v-if="opened === group.id">
-              <td colspan="5">
-                <p>{{ group.inside.join(', ') || $t('estate.noMembers') }}</p>
-                <p v-for="one in group.undecided" :key="one.device" class="quiet">
-                  {{ $t('estate.undecided4', { device: one.device, why: one.why }) }}
-                </p>
-                <p class="quiet">
-                  {{ $t('estate.inTheScopeOfA') }}
-                  <code>{{ $t('estate.inDeviceGroups', { group: group.title }) }}</code>
-                </p>
-              </td>
-            </tr>
-          </template>
-        </tbody>
-      </table>
+      <DataTable
+        name="groups"
+        :label="$t('estate.group')"
+        :rows="groups"
+        :columns="columns"
+        :expanded="({ id }) => opened === id"
+      >
+        <template #group="{ row: group }">
+          <button
+            type="button"
+            class="as-link"
+            :aria-expanded="opened === group.id"
+            @click="opened = opened === group.id ? null : group.id"
+          >
+            {{ group.title }}
+          </button>
+        </template>
+        <template #text="{ row: group }">
+          <span class="quiet">{{ group.kind === 'filter' ? 'filter' : 'search' }}</span>{{ ' ' }}
+          <code class="text">{{ group.text }}</code>
+        </template>
+        <template #devices="{ row: group }">
+          <router-link :to="{ path: `/e/${engagement.id}/estate`, query: { group: group.title } }">{{
+            group.inside.length
+          }}</router-link>{{ ' '
+          }}<span
+            v-if="group.undecided.length > 0"
+            class="quiet"
+            :title="$t('estate.undecided3', { undecided: group.undecided.length })"
+          >
+            + {{ group.undecided.length }} ?</span
+          >
+        </template>
+        <template #counted="{ row: group }">
+          <input
+            type="checkbox"
+            class="box"
+            :checked="group.counted"
+            :disabled="!engagement.may.describe"
+            :aria-label="$t('estate.showOnTheOverview', { group: group.title })"
+            @change="
+              attempt(() => call(countGroup, { params: { group: group.id }, body: { counted: !group.counted } }))
+            "
+          />
+        </template>
+        <template #actions="{ row: group }">
+          <v-btn
+            v-if="engagement.may.describe"
+            size="small"
+            variant="text"
+            :aria-label="$t('estate.deleteGroup', { group: group.title })"
+            @click="
+              confirm.deletion(
+                $t('estate.kindGroup'),
+                group.title,
+                () => attempt(() => call(deleteGroup, { params: { group: group.id } })),
+                $t('estate.scopesThatNameIt'),
+              )
+            "
+            >{{ $t('common.delete') }}</v-btn
+          >
+        </template>
+        <template #detail="{ row: group }">
+          <p>{{ group.inside.join(', ') || $t('estate.noMembers') }}</p>
+          <p v-for="one in group.undecided" :key="one.device" class="quiet">
+            {{ $t('estate.undecided4', { device: one.device, why: one.why }) }}
+          </p>
+          <p class="quiet">
+            {{ $t('estate.inTheScopeOfA') }}
+            <code>{{ $t('estate.inDeviceGroups', { group: group.title }) }}</code>
+          </p>
+        </template>
+      </DataTable>
     </section>
     <p v-else-if="!adding" class="quiet">{{ $t('estate.noGroupsYetASearch') }}</p>
   </div>

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { type BesideView, type HistoryView, compareRecords, recordHistory } from '@jurybox/api/archive'
 import { computed, ref, watch } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
@@ -50,6 +53,15 @@ function show(record: number): void {
   exhibit.open = true
   void exhibit.show(record)
 }
+const columns: Column<(typeof spells.value)[number]>[] = [
+  { key: 'left', title: t('estate.left'), value: () => '', acts: true },
+  { key: 'right', title: t('estate.right'), value: () => '', acts: true },
+  { key: 'from', title: t('estate.firstSeen'), value: ({ from }) => from },
+  { key: 'to', title: t('estate.lastSeen'), value: ({ to }) => to },
+  { key: 'lines', title: t('common.lines'), value: ({ lines }) => lines, numeric: true },
+  { key: 'by', title: t('estate.importedBy'), value: ({ by }) => by },
+  { key: 'snapshots', title: t('common.snapshots'), value: ({ snapshots }) => snapshots.join(', ') },
+]
 </script>
 
 <template>
@@ -66,50 +78,39 @@ function show(record: number): void {
       :label="$t('common.record')"
       class="which"
     />
-    <table class="rows panel">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('estate.left') }}</th>
-          <th scope="col">{{ $t('estate.right') }}</th>
-          <th scope="col">{{ $t('estate.firstSeen') }}</th>
-          <th scope="col">{{ $t('estate.lastSeen') }}</th>
-          <th scope="col" class="num">{{ $t('common.lines') }}</th>
-          <th scope="col">{{ $t('estate.importedBy') }}</th>
-          <th scope="col">{{ $t('common.snapshots') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="spell in spells" :key="spell.record">
-          <td>
-            <input
-              v-model="left"
-              type="radio"
-              :name="$t('estate.left2')"
-              :value="spell.record"
-              :aria-label="$t('estate.leftFirstSeen', { from: spell.from })"
-            />
-          </td>
-          <td>
-            <input
-              v-model="right"
-              type="radio"
-              :name="$t('estate.right2')"
-              :value="spell.record"
-              :aria-label="$t('estate.rightFirstSeen', { from: spell.from })"
-            />
-          </td>
-          <td>
-            <button type="button" class="as-link" :title="spell.fingerprint" @click="show(spell.record)">
-              <AgeText :at="spell.from" />
-            </button>
-          </td>
-          <td><AgeText :at="spell.to" /></td>
-          <td class="num">{{ spell.lines }}</td>
-          <td>{{ spell.by }}</td>
-          <td>{{ spell.snapshots.join(', ') }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      class="panel"
+      name="history"
+      :label="$t('estate.history')"
+      :rows="spells"
+      :columns="columns"
+      :row-key="({ record }) => record"
+    >
+      <template #left="{ row: spell }">
+        <input
+          v-model="left"
+          type="radio"
+          :name="$t('estate.left2')"
+          :value="spell.record"
+          :aria-label="$t('estate.leftFirstSeen', { from: spell.from })"
+        />
+      </template>
+      <template #right="{ row: spell }">
+        <input
+          v-model="right"
+          type="radio"
+          :name="$t('estate.right2')"
+          :value="spell.record"
+          :aria-label="$t('estate.rightFirstSeen', { from: spell.from })"
+        />
+      </template>
+      <template #from="{ row: spell }">
+        <button type="button" class="as-link" :title="spell.fingerprint" @click="show(spell.record)">
+          <AgeText :at="spell.from" />
+        </button>
+      </template>
+      <template #to="{ row: spell }"><AgeText :at="spell.to" /></template>
+    </DataTable>
     <p v-if="spells.length === 1" class="quiet">{{ $t('estate.itNeverChanged') }}</p>
     <template v-if="beside">
       <p>

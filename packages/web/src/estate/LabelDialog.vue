@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { type LabelsView, listLabels, setLabel } from '@jurybox/api/labels'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -53,6 +55,19 @@ const set = () =>
       })
     ).came
   })
+const touchedColumns: Column<(typeof touched.value)[number]>[] = [
+  { key: 'device', title: t('common.device'), value: ({ name }) => name },
+  { key: 'now', title: t('estate.now'), value: ({ before }) => before || t('common.none') },
+  {
+    key: 'then',
+    title: t('estate.then'),
+    value: (one) => (one.in ? text.value.trim() || t('common.none') : t('estate.noChange')),
+  },
+]
+const cameColumns: Column<{ readonly device: string; readonly what: string }>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'what', title: t('common.result'), value: ({ what }) => what },
+]
 </script>
 
 <template>
@@ -88,22 +103,13 @@ const set = () =>
           <v-text-field v-else v-model="text" :label="$t('estate.value')" />
         </form>
         <div v-if="labels.length > 0" class="who">
-          <table class="rows">
-            <thead>
-              <tr>
-                <th scope="col">{{ $t('common.device') }}</th>
-                <th scope="col">{{ $t('estate.now') }}</th>
-                <th scope="col">{{ $t('estate.then') }}</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="one in touched" :key="one.name" :class="{ out: !one.in }">
-                <td>{{ one.name }}</td>
-                <td>{{ one.before || 'none' }}</td>
-                <td>{{ one.in ? text.trim() || 'none' : $t('estate.noChange') }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            :label="$t('common.devices')"
+            :rows="touched"
+            :columns="touchedColumns"
+            :row-key="({ name }) => name"
+            :row-class="(one) => ({ out: !one.in })"
+          />
         </div>
         <div class="end">
           <v-btn variant="text" @click="emit('left')">{{ $t('common.cancel') }}</v-btn><v-btn
@@ -121,14 +127,13 @@ const set = () =>
       </template>
       <template v-else>
         <div class="who" role="status">
-          <table class="rows">
-            <tbody>
-              <tr v-for="one in came" :key="one.device">
-                <td>{{ one.device }}</td>
-                <td>{{ one.what }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            headless
+            :label="$t('common.result')"
+            :rows="came"
+            :columns="cameColumns"
+            :row-key="({ device }) => device"
+          />
         </div>
         <div class="end">
           <v-btn variant="flat" @click="emit('done')">{{ $t('common.close') }}</v-btn>
@@ -154,7 +159,7 @@ const set = () =>
   border: var(--hair);
   border-radius: 3px;
 }
-.out td {
+:deep(.out) td {
   color: rgb(var(--v-theme-quiet));
 }
 .end {

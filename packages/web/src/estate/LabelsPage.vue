@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import {
   type FromFactsView,
@@ -80,6 +82,31 @@ const removing = ref('')
 const wordOf = (value: unknown): string =>
   value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
 const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'choice' || form.choices.trim() !== ''))
+const columns: Column<LabelsView['defined'][number]>[] = [
+  { key: 'label', title: t('estate.label'), value: ({ name }) => name },
+  { key: 'type', title: t('common.type'), value: ({ type, choices }) => [type, ...choices].join(', ') },
+  { key: 'devices', title: t('common.devices'), value: ({ devices }) => devices, numeric: true },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
+const waitingRows = computed(() => [
+  ...(waiting.value?.changes ?? []).map(({ device, label, before, after }) => ({
+    device,
+    label,
+    what: `${wordOf(before)} → ${wordOf(after)}`,
+    refused: false,
+  })),
+  ...(waiting.value?.refused ?? []).map(({ device, label, reason }) => ({
+    device,
+    label,
+    what: reason,
+    refused: true,
+  })),
+])
+const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'label', title: t('estate.label'), value: ({ label }) => label.replaceAll('_', ' ') },
+  { key: 'what', title: t('common.result'), value: ({ what }) => what },
+]
 </script>
 
 <template>
@@ -120,59 +147,49 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
               <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
             </div>
           </form>
-          <table v-if="view.defined.length > 0" class="rows">
-            <thead>
-              <tr>
-                <th scope="col">{{ $t('estate.label') }}</th>
-                <th scope="col">{{ $t('common.type') }}</th>
-                <th scope="col" class="num">{{ $t('common.devices') }}</th>
-                <th scope="col">
-                  <span class="sr">{{ $t('common.actions') }}</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="label in view.defined" :key="label.name">
-                <td>
-                  {{ label.name.replaceAll('_', ' ') }}
-                  <div class="quiet">{{ label.note }}</div>
-                  <code v-if="label.sets" class="sets">{{ label.sets }}</code>
-                </td>
-                <td>
-                  {{ label.type }}
-                  <div v-if="label.choices.length > 0" class="quiet">{{ label.choices.join(', ') }}</div>
-                </td>
-                <td class="num">{{ label.devices }}</td>
-                <td class="acts">
-                  <template v-if="engagement.may.describe && removing !== label.name"
-                    ><v-btn
-                      size="small"
-                      variant="text"
-                      :aria-label="$t('estate.change', { name: label.name })"
-                      @click="change(label)"
-                      >{{ $t('common.edit') }}</v-btn
-                    ><v-btn
-                      size="small"
-                      variant="text"
-                      :aria-label="$t('estate.deleteLabel', { name: label.name })"
-                      @click="removing = label.name"
-                      >{{ $t('common.delete') }}</v-btn
-                    ></template
-                  >
-                  <template v-else-if="removing === label.name"
-                    ><span class="quiet">{{ $t('estate.andItsValuesOnDevices', { devices: label.devices }) }} </span
-                    ><v-btn
-                      size="small"
-                      @click="((removing = ''), attempt(() => call(deleteLabel, { params: { label: label.name } })))"
-                      >{{ $t('estate.deleteLabel2') }}</v-btn
-                    ><v-btn size="small" variant="text" @click="removing = ''">{{
-                      $t('common.cancel')
-                    }}</v-btn></template
-                  >
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            v-if="view.defined.length > 0"
+            name="labels"
+            :label="$t('estate.label')"
+            :rows="view.defined"
+            :columns="columns"
+            :row-key="({ name }) => name"
+          >
+            <template #label="{ row: label }">
+              {{ label.name.replaceAll('_', ' ') }}
+              <div class="quiet">{{ label.note }}</div>
+              <code v-if="label.sets" class="sets">{{ label.sets }}</code>
+            </template>
+            <template #type="{ row: label }">
+              {{ label.type }}
+              <div v-if="label.choices.length > 0" class="quiet">{{ label.choices.join(', ') }}</div>
+            </template>
+            <template #actions="{ row: label }">
+              <template v-if="engagement.may.describe && removing !== label.name"
+                ><v-btn
+                  size="small"
+                  variant="text"
+                  :aria-label="$t('estate.change', { name: label.name })"
+                  @click="change(label)"
+                  >{{ $t('common.edit') }}</v-btn
+                ><v-btn
+                  size="small"
+                  variant="text"
+                  :aria-label="$t('estate.deleteLabel', { name: label.name })"
+                  @click="removing = label.name"
+                  >{{ $t('common.delete') }}</v-btn
+                ></template
+              >
+              <template v-else-if="removing === label.name"
+                ><span class="quiet">{{ $t('estate.andItsValuesOnDevices', { devices: label.devices }) }} </span
+                ><v-btn
+                  size="small"
+                  @click="((removing = ''), attempt(() => call(deleteLabel, { params: { label: label.name } })))"
+                  >{{ $t('estate.deleteLabel2') }}</v-btn
+                ><v-btn size="small" variant="text" @click="removing = ''">{{ $t('common.cancel') }}</v-btn></template
+              >
+            </template>
+          </DataTable>
           <p v-else-if="!adding" class="quiet">{{ $t('estate.noLabelsDefinedYet') }}</p>
           <p v-if="view.undefined.length > 0">
             {{ $t('estate.labelsOnDevicesWithoutA') }}
@@ -199,20 +216,14 @@ const ready = computed(() => /^[a-z]\w*$/.test(form.name) && (form.type !== 'cho
             {{ $t('estate.theseLabelsDifferFromWhat') }}
           </p>
           <div class="many">
-            <table class="rows">
-              <tbody>
-                <tr v-for="one in waiting.changes" :key="`${one.device} ${one.label}`">
-                  <td>{{ one.device }}</td>
-                  <td>{{ one.label.replaceAll('_', ' ') }}</td>
-                  <td>{{ wordOf(one.before) }} → {{ wordOf(one.after) }}</td>
-                </tr>
-                <tr v-for="one in waiting.refused" :key="`${one.device} ${one.label}`">
-                  <td>{{ one.device }}</td>
-                  <td>{{ one.label.replaceAll('_', ' ') }}</td>
-                  <td class="bad">{{ one.reason }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <DataTable
+              headless
+              :label="$t('estate.label')"
+              :rows="waitingRows"
+              :columns="waitingColumns"
+              :row-key="({ device, label }) => `${device} ${label}`"
+              :row-class="({ refused }) => ({ bad: refused })"
+            />
           </div>
         </section>
         <DeviceListPanel @changed="attempt(async () => undefined)" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
 import {
@@ -10,7 +11,8 @@ import {
 } from '@jurybox/api/approvals'
 import { computed, reactive, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
-import DataSheet, { type Column } from '../shared/DataSheet.vue'
+import DataSheet from '../shared/DataSheet.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -121,6 +123,28 @@ function exceptFor(row: Row): void {
   Object.assign(exception, bare(), { device: row.device, version: row.version ?? '' })
   adding.value = 'exception'
 }
+const approved = computed(() => [...(view.value?.versions ?? []), ...(view.value?.exceptions ?? [])])
+type Approved = (typeof approved.value)[number]
+const approvedColumns: Column<Approved>[] = [
+  { key: 'version', title: t('estate.version'), value: ({ version }) => version },
+  {
+    key: 'whom',
+    title: t('common.appliesTo'),
+    value: (one) => ('until' in one ? t('estate.exception', { device: one.device }) : whomOf(one)),
+  },
+  { key: 'image', title: t('estate.image'), value: (one) => ('until' in one ? '' : one.image) },
+  {
+    key: 'fits',
+    title: t('estate.hardware'),
+    value: (one) => ('until' in one ? '' : one.fits.join(', ') || t('estate.notStated')),
+  },
+  {
+    key: 'issues',
+    title: t('estate.knownIssues'),
+    value: (one) => ('until' in one ? t('estate.until2', { until: one.until, reason: one.reason }) : one.note),
+  },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -191,77 +215,50 @@ function exceptFor(row: Row): void {
       </div>
     </form>
     <section v-if="view && view.versions.length + view.exceptions.length > 0" class="panel lists">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('estate.version') }}</th>
-            <th scope="col">{{ $t('common.appliesTo') }}</th>
-            <th scope="col">{{ $t('estate.image') }}</th>
-            <th scope="col">{{ $t('estate.hardware') }}</th>
-            <th scope="col">{{ $t('estate.knownIssues') }}</th>
-            <th scope="col">
-              <span class="sr">{{ $t('common.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in view.versions" :key="one.id">
-            <td>
-              <b>{{ one.version }}</b>
-              <div class="quiet">
-                {{ one.setBy }}, <span :title="absoluteTime(one.setAt)">{{ dayOf(one.setAt) }}</span>
-              </div>
-            </td>
-            <td>{{ whomOf(one) }}</td>
-            <td>
-              {{ one.image || $t('common.none') }}
-              <div class="quiet">{{ one.source }}</div>
-              <code v-if="one.sha256" :title="one.sha256">{{ one.sha256.slice(0, 16) }}…</code>
-            </td>
-            <td>{{ one.fits.join(', ') || $t('estate.notStated') }}</td>
-            <td>
-              {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : $t('estate.notReviewed') }}
-              <div class="quiet">{{ one.note }}</div>
-            </td>
-            <td class="acts">
-              <v-btn
-                v-if="engagement.may.describe"
-                size="small"
-                variant="text"
-                :aria-label="$t('estate.deleteApprovalOfFor', { version: one.version, whomOf: whomOf(one) })"
-                @click="
-                  confirm.deletion($t('estate.kindApproval'), one.version, () =>
-                    attempt(() => call(deleteApproval, { params: { approval: one.id } })),
-                  )
-                "
-                >{{ $t('common.delete') }}</v-btn
-              >
-            </td>
-          </tr>
-          <tr v-for="one in view.exceptions" :key="one.id">
-            <td>
-              <b>{{ one.version }}</b>
-              <div class="quiet">{{ one.setBy }}, {{ dayOf(one.setAt) }}</div>
-            </td>
-            <td>{{ $t('estate.exception', { device: one.device }) }}</td>
-            <td colspan="3">{{ $t('estate.until2', { until: one.until, reason: one.reason }) }}</td>
-            <td class="acts">
-              <v-btn
-                v-if="engagement.may.describe"
-                size="small"
-                variant="text"
-                :aria-label="$t('estate.deleteExceptionOf', { device: one.device })"
-                @click="
-                  confirm.deletion($t('estate.kindException'), one.device, () =>
-                    attempt(() => call(deleteApproval, { params: { approval: one.id } })),
-                  )
-                "
-                >{{ $t('common.delete') }}</v-btn
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable name="approvals" :label="$t('estate.version')" :rows="approved" :columns="approvedColumns">
+        <template #version="{ row: one }">
+          <b>{{ one.version }}</b>
+          <div class="quiet">
+            {{ one.setBy }}, <span :title="absoluteTime(one.setAt)">{{ dayOf(one.setAt) }}</span>
+          </div>
+        </template>
+        <template #image="{ row: one }">
+          <template v-if="!('until' in one)">
+            {{ one.image || $t('common.none') }}
+            <div class="quiet">{{ one.source }}</div>
+            <code v-if="one.sha256" :title="one.sha256">{{ one.sha256.slice(0, 16) }}…</code>
+          </template>
+        </template>
+        <template #issues="{ row: one }">
+          <template v-if="'until' in one">{{
+            $t('estate.until2', { until: one.until, reason: one.reason })
+          }}</template>
+          <template v-else>
+            {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : $t('estate.notReviewed') }}
+            <div class="quiet">{{ one.note }}</div>
+          </template>
+        </template>
+        <template #actions="{ row: one }">
+          <v-btn
+            v-if="engagement.may.describe"
+            size="small"
+            variant="text"
+            :aria-label="
+              'until' in one
+                ? $t('estate.deleteExceptionOf', { device: one.device })
+                : $t('estate.deleteApprovalOfFor', { version: one.version, whomOf: whomOf(one) })
+            "
+            @click="
+              confirm.deletion(
+                'until' in one ? $t('estate.kindException') : $t('estate.kindApproval'),
+                'until' in one ? one.device : one.version,
+                () => attempt(() => call(deleteApproval, { params: { approval: one.id } })),
+              )
+            "
+            >{{ $t('common.delete') }}</v-btn
+          >
+        </template>
+      </DataTable>
     </section>
     <p v-else-if="view" class="quiet none">
       {{ $t('estate.noVersionIsApprovedYet') }}

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
@@ -28,26 +30,26 @@ function hear(event: KeyboardEvent): void {
 }
 onMounted(() => window.addEventListener('keydown', hear))
 onBeforeUnmount(() => window.removeEventListener('keydown', hear))
+const keys = computed(() => [...ALWAYS, ...pageKeys.value.map(({ key, does }) => ({ key: key.toUpperCase(), does }))])
+const columns: Column<{ readonly key: string; readonly does: string }>[] = [
+  { key: 'key', title: t('frame.key'), value: ({ key }) => key, width: '120px' },
+  { key: 'does', title: t('common.action'), value: ({ does }) => does },
+]
 </script>
 
 <template>
   <ModalDialog v-model="open" :title="$t('frame.keyboardShortcuts')">
-    <table class="rows">
-      <tbody>
-        <tr v-for="key in ALWAYS" :key="key.key">
-          <td>
-            <kbd>{{ key.key }}</kbd>
-          </td>
-          <td>{{ key.does }}</td>
-        </tr>
-        <tr v-for="key in pageKeys" :key="key.key">
-          <td>
-            <kbd>{{ key.key.toUpperCase() }}</kbd>
-          </td>
-          <td>{{ key.does }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      headless
+      :label="$t('frame.keyboardShortcuts')"
+      :rows="keys"
+      :columns="columns"
+      :row-key="({ key }) => key"
+    >
+      <template #key="{ row }">
+        <kbd>{{ row.key }}</kbd>
+      </template>
+    </DataTable>
     <p v-if="!keysAreOn" class="quiet">{{ $t('frame.singleKeyShortcutsCanBe') }}</p>
     <template #actions>
       <v-btn v-if="glossary" :to="glossary" variant="text" @click="open = false">{{

@@ -1,6 +1,8 @@
 /** Every text of the pages in English; `{name}` is filled in. Wording follows the rules of the project's language. */
 export const en = {
   common: {
+    state: 'State',
+    waivers: 'Waivers',
     undo: 'Undo',
     benchmarks: 'Benchmarks',
     rule: 'Rule',
@@ -66,7 +68,6 @@ export const en = {
     questions: 'Questions ({attestations})',
     profileAndValues: 'Profile and values',
     coverage: 'Coverage',
-    searchRules: 'Search rules',
     profile2: 'Profile',
     variantFor: 'Variant for',
     forEach: ', for each',
@@ -151,6 +152,8 @@ export const en = {
     overdueByDays: 'overdue by {left} days',
   },
   collect: {
+    records: '{n} record | {n} records',
+    stoppedAt: 'stopped: {step}',
     enterATitle: 'Enter a title.',
     chooseAGroup: 'Choose a group.',
     theTimesAreNotValid: 'The times are not valid.',
@@ -422,6 +425,11 @@ export const en = {
     access: 'Access ({terminals})',
     accessLists: 'Access lists ({accessLists})',
     routes: 'Routes ({m})',
+    securityOfDevice: 'Security',
+    usersAndTerminals: 'Users and terminals',
+    keys: '{n} keys',
+    prefixes: '{n} prefixes',
+    form: 'Form',
     security: 'Security ({macsec})',
     state: 'State ({records})',
     unparsed2: 'Unparsed ({model})',
@@ -766,6 +774,7 @@ export const en = {
     scopesThatNameIt: 'Scopes that use the group then match no device.',
   },
   frame: {
+    key: 'Key',
     searchInTheRecord: 'Search in the record',
     searchKey: 'Search in the record (/)',
     searchOrLine: 'Text, or :120 for line 120',
@@ -1134,6 +1143,7 @@ export const en = {
     kindRule: 'rule',
   },
   search: {
+    detail: 'Detail',
     searchesNamesFactsLabelsAddresses:
       'Searches names, facts, labels, addresses, configurations, outputs, verdicts and rules, as of “{title}”. Secrets are not searched.',
     saveAsGroup: 'Save as group',
@@ -1305,6 +1315,8 @@ export const en = {
     selectAll: 'Select all {kept}',
     filter: 'Filter {column}',
     select: 'Select {columns}',
+    rowsOf: '{shown} of {all}',
+    filterRows: 'filter',
     noRowsMatchTheFilters: 'No rows match the filters.',
     inScope: 'In scope:',
     ofDevices: 'of {n} devices',
@@ -1616,6 +1628,8 @@ export const en = {
       'Traffic is computed from configurations. Import configurations or collect from devices first.',
   },
   verdicts: {
+    framework: 'Framework',
+    number: 'Number',
     enterAReason: 'Enter a reason.',
     enterTheRiskOwner: 'Enter the risk owner.',
     enterTheEnd: 'Enter the end.',

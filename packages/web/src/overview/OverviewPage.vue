@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { type OverviewView, getOverview } from '@jurybox/api/overview'
 import { type VerdictRow, listVerdicts } from '@jurybox/api/audits'
@@ -51,6 +53,10 @@ const shown = computed(() => OUTCOMES.filter((outcome) => (view.value?.counts?.[
 const percent = (part: number, of: number): string => (of === 0 ? '0 %' : `${Math.floor((100 * part) / of)} %`)
 const some = (names: readonly string[]): string =>
   `${names.slice(0, 6).join(', ')}${names.length > 6 ? t('overview.andMore', { names: names.length - 6 }) : ''}`
+const docketColumns: Column<VerdictRow>[] = [
+  { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity, width: '90px' },
+  { key: 'finding', title: t('common.result'), value: ({ device, title }) => `${device}: ${title}` },
+]
 </script>
 
 <template>
@@ -87,19 +93,15 @@ const some = (names: readonly string[]): string =>
             <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">{{ $t('common.runAudit') }}</router-link>
           </p>
           <p v-else-if="docket.length === 0" class="quiet">{{ $t('overview.noFailures') }}</p>
-          <table v-else class="rows">
-            <tbody>
-              <tr v-for="one in docket" :key="one.id">
-                <td><SeverityNotches :severity="one.severity" /></td>
-                <td>
-                  <router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`"
-                    >{{ one.device }}: {{ one.title }}</router-link
-                  >
-                  <div class="quiet note">{{ one.note }}</div>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable v-else headless :label="$t('overview.topFindings')" :rows="docket" :columns="docketColumns">
+            <template #severity="{ row: one }"><SeverityNotches :severity="one.severity" /></template>
+            <template #finding="{ row: one }">
+              <router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`"
+                >{{ one.device }}: {{ one.title }}</router-link
+              >
+              <div class="quiet note">{{ one.note }}</div>
+            </template>
+          </DataTable>
         </section>
       </div>
       <div class="column">

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import type { Outcome } from '@jurybox/api/outcomes'
 import type { TrialView } from '@jurybox/api/rules'
@@ -85,6 +87,20 @@ function showLine({ line }: Tried['devices'][number]): void {
   exhibit.open = true
   void exhibit.show(line.record, [{ from: line.from, to: line.from, absent: false }])
 }
+const columns = computed((): Column<Tried['devices'][number]>[] => [
+  { key: 'now', title: t('rules.now'), value: ({ outcome }) => outcome },
+  ...(rule.value && rule.value.beside.length > 0
+    ? [
+        {
+          key: 'then',
+          title: t('rules.then'),
+          value: ({ deviceId }: Tried['devices'][number]) => then.value.get(deviceId)?.outcome ?? '',
+        },
+      ]
+    : []),
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'note', title: t('rules.branchNoteAndLine'), value: ({ note, branch }) => `${note} (${branch})` },
+])
 </script>
 
 <template>
@@ -165,40 +181,35 @@ function showLine({ line }: Tried['devices'][number]): void {
               })
         }}
       </p>
-      <table class="panel rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('rules.now') }}</th>
-            <th v-if="rule.beside.length > 0" scope="col">{{ $t('rules.then') }}</th>
-            <th scope="col">{{ $t('common.device') }}</th>
-            <th scope="col">{{ $t('rules.branchNoteAndLine') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in all ? devices : devices.slice(0, SHOWN)" :key="one.deviceId">
-            <td><VerdictMark :outcome="one.outcome" :word="false" /></td>
-            <td v-if="rule.beside.length > 0">
-              <VerdictMark
-                v-if="then.get(one.deviceId)"
-                :outcome="then.get(one.deviceId)?.outcome ?? ''"
-                :word="false"
-              /><span v-else class="quiet nowrap">{{ $t('rules.missing') }}</span>
-            </td>
-            <td>
-              <router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link>
-            </td>
-            <td>
-              {{ one.note }}
-              <div class="quiet">
-                {{ one.branch
-                }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">
-                  {{ ' ' }}{{ $t('rules.line2', { from: one.line.from }) }} <code>{{ one.line.text }}</code>
-                </button>
-              </div>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        class="panel"
+        name="trial"
+        :label="$t('common.result')"
+        :rows="all ? devices : devices.slice(0, SHOWN)"
+        :columns="columns"
+        :row-key="({ deviceId }) => deviceId"
+      >
+        <template #now="{ row: one }"><VerdictMark :outcome="one.outcome" :word="false" /></template>
+        <template #then="{ row: one }">
+          <VerdictMark
+            v-if="then.get(one.deviceId)"
+            :outcome="then.get(one.deviceId)?.outcome ?? ''"
+            :word="false"
+          /><span v-else class="quiet nowrap">{{ $t('rules.missing') }}</span>
+        </template>
+        <template #device="{ row: one }">
+          <router-link :to="`estate/${one.deviceId}`">{{ one.device }}</router-link>
+        </template>
+        <template #note="{ row: one }">
+          {{ one.note }}
+          <div class="quiet">
+            {{ one.branch
+            }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">
+              {{ ' ' }}{{ $t('rules.line2', { from: one.line.from }) }} <code>{{ one.line.text }}</code>
+            </button>
+          </div>
+        </template>
+      </DataTable>
       <v-btn v-if="devices.length > SHOWN && !all" size="small" variant="text" @click="all = true">{{
         $t('rules.showAll', { devices: devices.length })
       }}</v-btn>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import {
   type DifferencesView,
@@ -81,6 +83,12 @@ const openVersion = ({ benchmark, number }: OwnVersion) =>
 const nothing = (view: DifferencesView): boolean =>
   view.differences !== null && view.differences.about.length + view.differences.parts.length === 0
 const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
+const columns: Column<(typeof versions.value)[number]>[] = [
+  { key: 'version', title: t('rules.version'), value: ({ benchmark, number }) => `${benchmark} ${number}` },
+  { key: 'why', title: t('common.reason'), value: ({ why }) => why },
+  { key: 'saved', title: t('rules.saved'), value: ({ createdAt, by }) => `${createdAt} ${by}`, quiet: true },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -95,36 +103,30 @@ const WHAT = { added: 'new', removed: 'gone', changed: 'changed' } as const
     </form>
     <ProblemNote :text="problem" />
     <p role="status" class="quiet">{{ said }}</p>
-    <table v-if="versions.length > 0" class="rows panel">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('rules.version') }}</th>
-          <th scope="col">{{ $t('common.reason') }}</th>
-          <th scope="col">{{ $t('rules.saved') }}</th>
-          <th scope="col">
-            <span class="sr">{{ $t('common.actions') }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="version in versions" :key="`${version.benchmark} ${version.number}`">
-          <td>{{ version.benchmark }} {{ version.number }}</td>
-          <td>{{ version.why }}</td>
-          <td class="quiet">{{ version.by }}, <AgeText :at="version.createdAt" /></td>
-          <td class="acts">
-            <v-btn size="small" variant="text" @click="openVersion(version)">{{ $t('rules.open') }}</v-btn><v-btn
-              size="small"
-              variant="text"
-              @click="against = version.number"
-              >{{ $t('rules.compare') }}</v-btn
-            ><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">{{
-              $t('rules.published')
-            }}</router-link
-            ><v-btn v-else size="small" @click="publish(version)">{{ $t('rules.publish') }}</v-btn>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      v-if="versions.length > 0"
+      class="panel"
+      name="versions"
+      :label="$t('rules.version')"
+      :rows="versions"
+      :columns="columns"
+      :row-key="({ benchmark, number }) => `${benchmark} ${number}`"
+    >
+      <template #saved="{ row: version }">{{ version.by }}, <AgeText :at="version.createdAt" /></template>
+      <template #actions="{ row: version }">
+        <div class="acts">
+          <v-btn size="small" variant="text" @click="openVersion(version)">{{ $t('rules.open') }}</v-btn><v-btn
+            size="small"
+            variant="text"
+            @click="against = version.number"
+            >{{ $t('rules.compare') }}</v-btn
+          ><router-link v-if="version.publishedAt" :to="`benchmarks/${version.benchmark}`">{{
+            $t('rules.published')
+          }}</router-link
+          ><v-btn v-else size="small" @click="publish(version)">{{ $t('rules.publish') }}</v-btn>
+        </div>
+      </template>
+    </DataTable>
     <template v-if="differing">
       <h3 v-if="differing.against">
         {{

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
 import type { QueryOf } from '@jurybox/api/endpoint'
 import { type FoundPart, searchEstate } from '@jurybox/api/search'
 import { addGroup } from '@jurybox/api/groups'
@@ -6,6 +7,8 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { wordsOf, call } from '../api/client.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -77,6 +80,18 @@ async function keep(): Promise<void> {
   saving.value = false
 }
 const ruled = (of: FoundPart['kind']): boolean => of === 'rule' || of === 'requirement'
+const isLine = (kind: FoundPart['kind']): boolean => kind === 'line' || kind === 'output'
+const columnsOf = ({ kind }: FoundPart): Column<FoundPart['hits'][number]>[] => [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device ?? '', width: '160px' },
+  { key: 'title', title: t('common.result'), value: ({ title }) => title },
+  {
+    key: 'detail',
+    title: t('search.detail'),
+    value: ({ detail, at }) =>
+      (at && !isLine(kind) ? `${detail} ${t('search.line', { from: at.from })}` : detail).trim(),
+    quiet: true,
+  },
+]
 </script>
 
 <template>
@@ -150,26 +165,16 @@ const ruled = (of: FoundPart['kind']): boolean => of === 'rule' || of === 'requi
             ></span
           >
         </h2>
-        <table class="rows">
-          <tbody>
-            <tr v-for="(hit, i) in part.hits" :key="i">
-              <td class="who">
-                <router-link v-if="hit.device && part.kind !== 'device'" :to="hit.to">{{ hit.device }}</router-link>
-              </td>
-              <td>
-                <button type="button" class="as-link" :class="{ mono: part.kind === 'line' }" @click="show(hit)">
-                  {{ hit.title }}
-                </button>
-              </td>
-              <td class="quiet detail">
-                {{ hit.detail
-                }}<template v-if="hit.at && part.kind !== 'line'"
-                  >{{ ' ' }}{{ $t('search.line', { from: hit.at.from }) }}</template
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable headless :name="part.kind" :label="KINDS[part.kind][1]" :rows="part.hits" :columns="columnsOf(part)">
+          <template #device="{ row: hit }">
+            <router-link v-if="hit.device && part.kind !== 'device'" :to="hit.to">{{ hit.device }}</router-link>
+          </template>
+          <template #title="{ row: hit }">
+            <button type="button" class="as-link" :class="{ mono: isLine(part.kind) }" @click="show(hit)">
+              {{ hit.title }}
+            </button>
+          </template>
+        </DataTable>
         <p v-if="part.total > part.hits.length && !ruled(part.kind)" class="more">
           <v-btn v-if="kind === ''" size="small" variant="text" @click="more(part.kind)">{{
             $t('search.show', { many: Math.min(part.total, MANY), part: part.total > MANY ? ` of ${part.total}` : '' })

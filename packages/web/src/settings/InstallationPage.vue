@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import {
   type AccountView,
@@ -70,6 +72,19 @@ const remove = (account: AccountView): Promise<void> =>
   confirm.deletion(t('settings.kindAccount'), account.fullName, () =>
     attempt(() => call(deleteAccount, { params: { account: account.id } })),
   )
+const columns: Column<(typeof accounts.value)[number]>[] = [
+  { key: 'name', title: t('common.name'), value: ({ fullName, name }) => `${fullName} ${name}` },
+  { key: 'seen', title: t('settings.lastSignIn'), value: ({ signedInAt }) => signedInAt ?? '' },
+  { key: 'engagements', title: t('common.engagements'), value: ({ engagements }) => engagements, numeric: true },
+  {
+    key: 'factor',
+    title: t('settings.secondFactor'),
+    value: ({ hasSecondFactor }) => (hasSecondFactor ? 'on' : 'off'),
+  },
+  { key: 'admin', title: t('settings.administrator'), value: ({ isAdmin }) => (isAdmin ? 'yes' : 'no') },
+  { key: 'opens', title: t('settings.canOpenEngagements'), value: ({ mayOpen }) => (mayOpen ? 'yes' : 'no') },
+  { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -90,64 +105,55 @@ const remove = (account: AccountView): Promise<void> =>
     </section>
     <section class="panel block">
       <h2>{{ $t('settings.accounts') }}</h2>
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('common.name') }}</th>
-            <th scope="col">{{ $t('settings.lastSignIn') }}</th>
-            <th scope="col">{{ $t('common.engagements') }}</th>
-            <th scope="col">{{ $t('settings.secondFactor') }}</th>
-            <th scope="col">{{ $t('settings.administrator') }}</th>
-            <th scope="col">{{ $t('settings.canOpenEngagements') }}</th>
-            <th scope="col">{{ $t('common.actions') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="account in accounts" :key="account.id" :class="{ off: account.disabled }">
-            <td>
-              {{ account.fullName }}
-              <span class="quiet"
-                >{{ account.name
-                }}{{
-                  account.disabled ? $t('settings.disabled') : account.mustChange ? $t('settings.oneTimePassword') : ''
-                }}</span
-              >
-            </td>
-            <td>
-              <AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>{{ $t('common.never') }}</span>
-            </td>
-            <td class="number">{{ account.engagements }}</td>
-            <td>{{ account.hasSecondFactor ? 'on' : 'off' }}</td>
-            <td>
-              <v-checkbox
-                density="compact"
-                hide-details
-                :model-value="account.isAdmin"
-                :aria-label="$t('settings.isAnAdministrator', { fullName: account.fullName })"
-                @update:model-value="(on) => change(account, { isAdmin: on === true })"
-              />
-            </td>
-            <td>
-              <v-checkbox
-                density="compact"
-                hide-details
-                :model-value="account.mayOpen"
-                :aria-label="$t('settings.canOpenEngagements2', { fullName: account.fullName })"
-                @update:model-value="(on) => change(account, { mayOpen: on === true })"
-              />
-            </td>
-            <td class="acts">
-              <v-btn size="small" variant="text" @click="reset(account)">{{ $t('settings.resetPassword') }}</v-btn>
-              <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{
-                account.disabled ? $t('settings.enable') : $t('settings.disable')
-              }}</v-btn>
-              <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)">{{
-                $t('common.delete')
-              }}</v-btn>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        name="accounts"
+        :label="$t('common.name')"
+        :rows="accounts"
+        :columns="columns"
+        :row-class="({ disabled }) => ({ off: disabled })"
+      >
+        <template #name="{ row: account }">
+          {{ account.fullName }}
+          <span class="quiet"
+            >{{ account.name
+            }}{{
+              account.disabled ? $t('settings.disabled') : account.mustChange ? $t('settings.oneTimePassword') : ''
+            }}</span
+          >
+        </template>
+        <template #seen="{ row: account }">
+          <AgeText v-if="account.signedInAt" :at="account.signedInAt" /><span v-else>{{ $t('common.never') }}</span>
+        </template>
+        <template #admin="{ row: account }">
+          <v-checkbox
+            density="compact"
+            hide-details
+            :model-value="account.isAdmin"
+            :aria-label="$t('settings.isAnAdministrator', { fullName: account.fullName })"
+            @update:model-value="(on: boolean | null) => change(account, { isAdmin: on === true })"
+          />
+        </template>
+        <template #opens="{ row: account }">
+          <v-checkbox
+            density="compact"
+            hide-details
+            :model-value="account.mayOpen"
+            :aria-label="$t('settings.canOpenEngagements2', { fullName: account.fullName })"
+            @update:model-value="(on: boolean | null) => change(account, { mayOpen: on === true })"
+          />
+        </template>
+        <template #actions="{ row: account }">
+          <div class="acts">
+            <v-btn size="small" variant="text" @click="reset(account)">{{ $t('settings.resetPassword') }}</v-btn>
+            <v-btn size="small" variant="text" @click="change(account, { disabled: !account.disabled })">{{
+              account.disabled ? $t('settings.enable') : $t('settings.disable')
+            }}</v-btn>
+            <v-btn v-if="account.signedInAt === null" size="small" variant="text" @click="remove(account)">{{
+              $t('common.delete')
+            }}</v-btn>
+          </div>
+        </template>
+      </DataTable>
     </section>
     <section class="panel block">
       <h2>{{ $t('settings.createAccount') }}</h2>

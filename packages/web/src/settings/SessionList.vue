@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { type SessionRow, endOtherSessions, listSessions } from '@jurybox/api/sessions'
@@ -41,29 +43,22 @@ function browserOf(agent: string): string {
   const system = /Windows|Mac OS X|Android|Linux|iPhone/.exec(agent)?.[0]
   return [program === '' ? 'unknown browser' : program, system].filter(Boolean).join(' on ')
 }
+const columns: Column<SessionRow>[] = [
+  { key: 'browser', title: t('settings.browser'), value: ({ agent }) => browserOf(agent) },
+  { key: 'address', title: t('settings.address'), value: ({ address }) => address, mono: true },
+  { key: 'seen', title: t('settings.lastSeen'), value: ({ seenAt }) => seenAt },
+]
 </script>
 
 <template>
   <div class="sessions">
     <h2>{{ $t('settings.sessions') }}</h2>
-    <table class="rows">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('settings.browser') }}</th>
-          <th scope="col">{{ $t('settings.address') }}</th>
-          <th scope="col">{{ $t('settings.lastSeen') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in sessions" :key="one.id">
-          <td>
-            {{ browserOf(one.agent) }}<span v-if="one.isThis" class="quiet">{{ ' ' }}{{ $t('settings.thisOne') }}</span>
-          </td>
-          <td class="mono">{{ one.address }}</td>
-          <td><AgeText :at="one.seenAt" /></td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable name="sessions" :label="$t('settings.browser')" :rows="sessions" :columns="columns">
+      <template #browser="{ row: one }">
+        {{ browserOf(one.agent) }}<span v-if="one.isThis" class="quiet">{{ ' ' }}{{ $t('settings.thisOne') }}</span>
+      </template>
+      <template #seen="{ row: one }"><AgeText :at="one.seenAt" /></template>
+    </DataTable>
     <p class="quiet">{{ $t('settings.aSessionEndsAfter8') }}</p>
     <ProblemNote :text="problem" />
     <v-btn :disabled="sessions.length < 2" @click="endOthers">{{ $t('settings.signOutEverywhereElse') }}</v-btn>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { themeChoice, themeFor, type ThemeChoice } from '../theme.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
@@ -81,6 +83,11 @@ async function remove(member: MemberView): Promise<void> {
     t('settings.isNoLongerAMember', { fullName }),
   )
 }
+const memberColumns: Column<MemberView>[] = [
+  { key: 'name', title: t('common.name'), value: ({ fullName, name }) => `${fullName} ${name}` },
+  { key: 'role', title: t('common.role'), value: ({ role }) => role },
+  { key: 'action', title: t('common.action'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -119,40 +126,31 @@ async function remove(member: MemberView): Promise<void> {
       <section class="panel block"><SessionList /></section>
       <section class="panel block">
         <h2>{{ $t('settings.members') }}</h2>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.name') }}</th>
-              <th scope="col">{{ $t('common.role') }}</th>
-              <th v-if="engagement.may.manage" scope="col">{{ $t('common.action') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="member in members" :key="member.id">
-              <td>
-                {{ member.fullName }} <span class="quiet">{{ member.name }}</span>
-              </td>
-              <td class="role">
-                <v-select
-                  v-if="engagement.may.manage"
-                  :model-value="member.role"
-                  :items="ROLES"
-                  :aria-label="$t('settings.roleOf', { fullName: member.fullName })"
-                  @update:model-value="(role) => setRole(member, role)"
-                /><span v-else>{{ member.role }}</span>
-              </td>
-              <td v-if="engagement.may.manage">
-                <v-btn
-                  size="small"
-                  variant="text"
-                  :aria-label="$t('settings.remove', { fullName: member.fullName })"
-                  @click="remove(member)"
-                  >{{ $t('common.remove') }}</v-btn
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable name="members" :label="$t('common.name')" :rows="members" :columns="memberColumns">
+          <template #name="{ row: member }">
+            {{ member.fullName }} <span class="quiet">{{ member.name }}</span>
+          </template>
+          <template #role="{ row: member }">
+            <v-select
+              v-if="engagement.may.manage"
+              class="role"
+              :model-value="member.role"
+              :items="ROLES"
+              :aria-label="$t('settings.roleOf', { fullName: member.fullName })"
+              @update:model-value="(role) => setRole(member, role)"
+            /><span v-else>{{ member.role }}</span>
+          </template>
+          <template #action="{ row: member }">
+            <v-btn
+              v-if="engagement.may.manage"
+              size="small"
+              variant="text"
+              :aria-label="$t('settings.remove', { fullName: member.fullName })"
+              @click="remove(member)"
+              >{{ $t('common.remove') }}</v-btn
+            >
+          </template>
+        </DataTable>
         <form v-if="engagement.may.manage" class="form" @submit.prevent="add">
           <h3>{{ $t('settings.addMember') }}</h3>
           <v-text-field v-model="added.name" :label="$t('settings.signInNameOfThe')" autocomplete="off" required />

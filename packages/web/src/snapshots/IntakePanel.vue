@@ -4,6 +4,8 @@ import { t } from '../messages/index.ts'
 import { type IntakeView, type SnapshotView, discardFiles, freezeSnapshot } from '@jurybox/api/snapshots'
 import { computed, reactive, ref } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import DateField from '../shared/DateField.vue'
 import TimeField from '../shared/TimeField.vue'
@@ -77,6 +79,20 @@ async function drop(): Promise<void> {
   await call(discardFiles, { params: { import: props.intake.id } }).catch(() => undefined)
   emit('dropped')
 }
+
+const columns: Column<(typeof records.value)[number]>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'path', title: t('snapshots.file'), value: ({ path }) => path },
+  { key: 'record', title: t('common.record'), value: ({ kind }) => kind },
+  { key: 'lines', title: t('common.lines'), value: ({ lines }) => lines, numeric: true },
+  { key: 'unread', title: t('snapshots.unparsed'), value: ({ unread }) => unread, numeric: true },
+  {
+    key: 'captured',
+    title: t('common.captured'),
+    value: ({ takenAt }) => (takenAt === null ? t('snapshots.asEnteredBelow') : absoluteTime(takenAt)),
+    raw: ({ takenAt }) => takenAt ?? '',
+  },
+]
 </script>
 
 <template>
@@ -120,44 +136,32 @@ async function drop(): Promise<void> {
       </p>
     </div>
     <div class="panel">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('common.device') }}</th>
-            <th scope="col">{{ $t('snapshots.file') }}</th>
-            <th scope="col">{{ $t('common.record') }}</th>
-            <th scope="col" class="num">{{ $t('common.lines') }}</th>
-            <th scope="col" class="num">{{ $t('snapshots.unparsed') }}</th>
-            <th scope="col">{{ $t('common.captured') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="record in records" :key="record.path">
-            <td>{{ record.device }}</td>
-            <td>
-              <code>{{ record.path }}</code>
-              <div v-for="fault in record.faults" :key="fault.line" class="fault">
-                {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
-              </div>
-            </td>
-            <td>
-              {{ record.kind }}
-              <div
-                v-if="record.confidence !== null"
-                class="quiet"
-                :title="
-                  $t('snapshots.dialectMatchOverrideWithDialect', { confidence: Math.round(record.confidence * 100) })
-                "
-              >
-                {{ dialects.nameOf(record.dialect) }}, {{ Math.round(record.confidence * 100) }} %
-              </div>
-            </td>
-            <td class="num">{{ record.lines }}</td>
-            <td class="num">{{ record.unread }}</td>
-            <td>{{ record.takenAt === null ? $t('snapshots.asEnteredBelow') : absoluteTime(record.takenAt) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        name="files"
+        :label="$t('snapshots.file')"
+        :rows="records"
+        :columns="columns"
+        :row-key="({ path }) => path"
+      >
+        <template #path="{ row: record }">
+          <code>{{ record.path }}</code>
+          <div v-for="fault in record.faults" :key="fault.line" class="fault">
+            {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
+          </div>
+        </template>
+        <template #record="{ row: record }">
+          {{ record.kind }}
+          <div
+            v-if="record.confidence !== null"
+            class="quiet"
+            :title="
+              $t('snapshots.dialectMatchOverrideWithDialect', { confidence: Math.round(record.confidence * 100) })
+            "
+          >
+            {{ dialects.nameOf(record.dialect) }}, {{ Math.round(record.confidence * 100) }} %
+          </div>
+        </template>
+      </DataTable>
     </div>
     <div v-if="intake.carries.length > 0" class="panel part">
       <p class="quiet">

@@ -13,6 +13,8 @@ import { deleteSnapshot, removeCarriedDevice, downloadMaskedSnapshot, downloadSn
 import { computed, nextTick, ref, watch } from 'vue'
 import { downloadConfirmed, wordsOf, call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -113,6 +115,24 @@ function show(recordId: number, unread: readonly number[]): void {
     unread.map((line) => ({ from: line, to: line, absent: false })),
   )
 }
+
+const columns = computed((): Column<SnapshotRow>[] => [
+  { key: 'title', title: t('snapshots.snapshot'), value: ({ title }) => title },
+  { key: 'captured', title: t('common.captured'), value: ({ takenAt }) => takenAt },
+  { key: 'devices', title: t('common.devices'), value: ({ devices }) => devices, numeric: true },
+  { key: 'carried', title: t('snapshots.carriedOver'), value: ({ carried }) => carried, numeric: true },
+  { key: 'unread', title: t('snapshots.unparsedLines'), value: ({ unread }) => unread, numeric: true },
+  { key: 'refused', title: t('snapshots.refused'), value: ({ refused }) => refused, numeric: true },
+  ...(engagement.may.manage ? [{ key: 'delete', title: t('common.delete'), value: () => '', acts: true }] : []),
+])
+type HeldRecord = SnapshotView['records'][number]
+const recordColumns: Column<HeldRecord>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'record', title: t('common.record'), value: ({ kind }) => kind },
+  { key: 'lines', title: t('common.lines'), value: ({ lineCount }) => lineCount, numeric: true },
+  { key: 'unread', title: t('snapshots.unparsed'), value: ({ unread }) => unread.length },
+  { key: 'captured', title: t('common.captured'), value: ({ takenAt }) => takenAt ?? '' },
+]
 </script>
 
 <template>
@@ -141,46 +161,34 @@ function show(recordId: number, unread: readonly number[]): void {
     <IntakePanel v-if="intake" :intake="intake" @frozen="afterFreeze" @dropped="intake = null" />
 
     <section v-if="rows.length > 0 && !intake" class="panel list">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('snapshots.snapshot') }}</th>
-            <th scope="col">{{ $t('common.captured') }}</th>
-            <th scope="col" class="num">{{ $t('common.devices') }}</th>
-            <th scope="col" class="num">{{ $t('snapshots.carriedOver') }}</th>
-            <th scope="col" class="num">{{ $t('snapshots.unparsedLines') }}</th>
-            <th scope="col" class="num">{{ $t('snapshots.refused') }}</th>
-            <th v-if="engagement.may.manage" scope="col" :aria-label="$t('common.delete')" />
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in rows" :key="row.id" :class="{ here: row.id === engagement.b?.id }">
-            <td>
-              <button
-                type="button"
-                class="as-link"
-                :aria-pressed="row.id === engagement.b?.id"
-                @click="engagement.chosenB = row.id"
-              >
-                {{ row.title }}</button><TagsCell :snapshot="row" :known="knownTags" @changed="load" />
-            </td>
-            <td><AgeText :at="row.takenAt" /></td>
-            <td class="num">{{ row.devices }}</td>
-            <td class="num">{{ row.carried }}</td>
-            <td class="num">{{ row.unread }}</td>
-            <td class="num">{{ row.refused }}</td>
-            <td v-if="engagement.may.manage">
-              <v-btn
-                size="small"
-                variant="text"
-                :aria-label="$t('snapshots.deleteTheSnapshot', { row: row.title })"
-                @click="doomed = row"
-                >{{ $t('common.delete') }}</v-btn
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        name="snapshots"
+        :label="$t('common.snapshots')"
+        :rows="rows"
+        :columns="columns"
+        :row-class="(row) => ({ here: row.id === engagement.b?.id })"
+      >
+        <template #title="{ row }">
+          <button
+            type="button"
+            class="as-link"
+            :aria-pressed="row.id === engagement.b?.id"
+            @click="engagement.chosenB = row.id"
+          >
+            {{ row.title }}</button><TagsCell :snapshot="row" :known="knownTags" @changed="load" />
+        </template>
+        <template #captured="{ row }"><AgeText :at="row.takenAt" /></template>
+        <template #delete="{ row }">
+          <v-btn
+            v-if="engagement.may.manage"
+            size="small"
+            variant="text"
+            :aria-label="$t('snapshots.deleteTheSnapshot', { row: row.title })"
+            @click="doomed = row"
+            >{{ $t('common.delete') }}</v-btn
+          >
+        </template>
+      </DataTable>
     </section>
 
     <RetentionPanel v-if="rows.length > 0 && !intake" :known="knownTags" @changed="afterLetGo" />
@@ -208,54 +216,45 @@ function show(recordId: number, unread: readonly number[]): void {
         </p>
       </div>
       <div class="panel">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.device') }}</th>
-              <th scope="col">{{ $t('common.record') }}</th>
-              <th scope="col" class="num">{{ $t('common.lines') }}</th>
-              <th scope="col">{{ $t('snapshots.unparsed') }}</th>
-              <th scope="col">{{ $t('common.captured') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(record, at) in view.records" :key="record.id">
-              <td>
-                <router-link :to="`estate/${record.deviceId}`">{{ record.device }}</router-link>
-                <v-btn
-                  v-if="engagement.may.import && isFirst(at) && carriedOver.has(record.deviceId)"
-                  size="small"
-                  variant="text"
-                  :aria-label="$t('snapshots.removeFromTheSnapshot', { device: record.device })"
-                  @click="leaveOut(record.deviceId)"
-                  >{{ $t('common.remove') }}</v-btn
-                >
-              </td>
-              <td>
-                <button type="button" class="as-link" @click="show(record.id, [])">{{ record.kind }}</button>
-                <div v-for="fault in record.faults" :key="fault.line" class="fault">
-                  {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
-                </div>
-              </td>
-              <td class="num">{{ record.lineCount }}</td>
-              <td>
-                <button
-                  v-if="record.unread.length > 0"
-                  type="button"
-                  class="as-link"
-                  @click="show(record.id, record.unread)"
-                >
-                  {{ record.unread.length }} {{ record.unread.length === 1 ? 'line' : 'lines' }}</button
-                ><span v-else class="quiet">{{ $t('common.none') }}</span>
-              </td>
-              <td>
-                <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
-                  >{{ ' ' }}{{ $t('snapshots.carriedOver2') }}</span
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          name="records"
+          :label="$t('snapshots.recordsOf', { title: view.title })"
+          :rows="view.records"
+          :columns="recordColumns"
+        >
+          <template #device="{ row: record, at }">
+            <router-link :to="`estate/${record.deviceId}`">{{ record.device }}</router-link>
+            <v-btn
+              v-if="engagement.may.import && isFirst(at) && carriedOver.has(record.deviceId)"
+              size="small"
+              variant="text"
+              :aria-label="$t('snapshots.removeFromTheSnapshot', { device: record.device })"
+              @click="leaveOut(record.deviceId)"
+              >{{ $t('common.remove') }}</v-btn
+            >
+          </template>
+          <template #record="{ row: record }">
+            <button type="button" class="as-link" @click="show(record.id, [])">{{ record.kind }}</button>
+            <div v-for="fault in record.faults" :key="fault.line" class="fault">
+              {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
+            </div>
+          </template>
+          <template #unread="{ row: record }">
+            <button
+              v-if="record.unread.length > 0"
+              type="button"
+              class="as-link"
+              @click="show(record.id, record.unread)"
+            >
+              {{ record.unread.length }} {{ record.unread.length === 1 ? 'line' : 'lines' }}</button
+            ><span v-else class="quiet">{{ $t('common.none') }}</span>
+          </template>
+          <template #captured="{ row: record }">
+            <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
+              >{{ ' ' }}{{ $t('snapshots.carriedOver2') }}</span
+            >
+          </template>
+        </DataTable>
       </div>
     </section>
     <RunAuditDialog v-model="running" />
@@ -283,7 +282,7 @@ function show(recordId: number, unread: readonly number[]): void {
 .list {
   margin: 14px 0;
 }
-.here td:first-child {
+:deep(.here) td:first-child {
   box-shadow: inset 3px 0 rgb(var(--v-theme-primary));
 }
 .holds {

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import {
   type PlacesView,
   type ReachView,
@@ -115,6 +118,16 @@ const asExpectation = computed(() => {
   }
 })
 const computedTables = computed(() => places.value?.tables.filter(({ from }) => from === 'computed') ?? [])
+const columns: Column<(typeof parts.value)[number]>[] = [
+  { key: 'fate', title: t('traffic.fate'), value: ({ fate }) => fate },
+  {
+    key: 'place',
+    title: t('traffic.placeAndReason'),
+    value: ({ device, port, reason }) => [device, port, reason.words].filter(Boolean).join(' '),
+  },
+  { key: 'packets', title: t('traffic.packets'), value: ({ classes }) => classes.join('; ') },
+  { key: 'example', title: t('traffic.example'), value: ({ example: packet }) => (packet ? packetWords(packet) : '') },
+]
 </script>
 
 <template>
@@ -177,34 +190,22 @@ const computedTables = computed(() => places.value?.tables.filter(({ from }) => 
       <v-btn size="small" :to="asExpectation">{{ $t('traffic.saveAsExpectation') }}</v-btn>
     </p>
     <section v-if="reach" class="panel" :aria-label="$t('traffic.fates')">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('traffic.fate') }}</th>
-            <th scope="col">{{ $t('traffic.placeAndReason') }}</th>
-            <th scope="col">{{ $t('traffic.packets') }}</th>
-            <th scope="col">{{ $t('traffic.example') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(part, i) in parts" :key="i">
-            <td><FateMark :fate="part.fate" /></td>
-            <td class="why">
-              <b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span>
-            </td>
-            <td>
-              <ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet">{{
-                $t('traffic.headers', { count: countWords(part.count) })
-              }}</span>
-            </td>
-            <td class="why">
-              <router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{
-                packetWords(part.example)
-              }}</router-link>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable name="fates" :label="$t('traffic.fates')" :rows="parts" :columns="columns">
+        <template #fate="{ row: part }"><FateMark :fate="part.fate" /></template>
+        <template #place="{ row: part }">
+          <b>{{ part.device }}</b> {{ part.port }}<br /><span class="quiet">{{ part.reason.words }}</span>
+        </template>
+        <template #packets="{ row: part }">
+          <ClassList :classes="part.classes" :whole="part.whole" /><span class="quiet">{{
+            $t('traffic.headers', { count: countWords(part.count) })
+          }}</span>
+        </template>
+        <template #example="{ row: part }">
+          <router-link v-if="part.example && example(part)" :to="example(part) ?? {}">{{
+            packetWords(part.example)
+          }}</router-link>
+        </template>
+      </DataTable>
       <p v-if="parts.length === 0" class="none quiet">
         {{ $t('traffic.noPacketsMatchNothingStarts') }}
       </p>

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { listFilterFindings } from '@jurybox/api/traffic'
 import { computed, ref } from 'vue'
 import { FINDING_WORDS, type FilterFindingKind } from '@jurybox/core/forwarding'
@@ -36,6 +39,13 @@ const shown = computed(() =>
     .filter((one) => kind.value === '' || one.kind === kind.value)
     .sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
 )
+const columns: Column<(typeof shown.value)[number]>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'list', title: t('traffic.accessList'), value: ({ list }) => list, mono: true },
+  { key: 'kind', title: t('common.type'), value: ({ kind }) => title(kind), raw: ({ kind }) => kind },
+  { key: 'words', title: t('traffic.finding'), value: ({ words }) => words },
+  { key: 'lines', title: t('common.lines'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -47,33 +57,17 @@ const shown = computed(() =>
     <template v-if="findings">
       <KindChoice v-model="kind" :label="$t('traffic.types')" :all="`all ${findings.length}`" :kinds="kinds" />
       <section v-if="shown.length > 0" class="panel">
-        <table class="rows">
-          <thead>
-            <tr>
-              <th scope="col">{{ $t('common.device') }}</th>
-              <th scope="col">{{ $t('traffic.accessList') }}</th>
-              <th scope="col">{{ $t('common.type') }}</th>
-              <th scope="col">{{ $t('traffic.finding') }}</th>
-              <th scope="col">{{ $t('common.lines') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(one, i) in shown" :key="i">
-              <td class="kind">{{ one.device }}</td>
-              <td class="mono">{{ one.list }}</td>
-              <td class="kind">{{ title(one.kind) }}</td>
-              <td class="words">
-                {{ one.words
-                }}<ClassList
-                  v-if="one.packets && one.kind !== 'open'"
-                  :classes="one.packets.classes"
-                  :whole="one.packets.whole"
-                />
-              </td>
-              <td><LineLinks :exhibits="one.exhibits" /></td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable name="filters" :label="$t('common.filters')" :rows="shown" :columns="columns">
+          <template #words="{ row: one }">
+            {{ one.words
+            }}<ClassList
+              v-if="one.packets && one.kind !== 'open'"
+              :classes="one.packets.classes"
+              :whole="one.packets.whole"
+            />
+          </template>
+          <template #lines="{ row: one }"><LineLinks :exhibits="one.exhibits" /></template>
+        </DataTable>
       </section>
       <p v-else class="quiet">{{ $t('traffic.noFindingsInAccessLists') }}</p>
     </template>

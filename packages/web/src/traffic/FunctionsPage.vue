@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { type FunctionView, listFunctions } from '@jurybox/api/traffic'
 import { computed, ref } from 'vue'
@@ -45,6 +47,12 @@ const shown = computed(() =>
 )
 const why = (one: FunctionView) =>
   one.links.find((link) => link.standing === 'fail') ?? one.links.find((link) => link.standing === 'unknown')
+const columns: Column<FunctionView['links'][number]>[] = [
+  { key: 'step', title: t('traffic.step'), value: ({ link }) => link },
+  { key: 'state', title: t('traffic.state'), value: ({ standing }) => standing },
+  { key: 'result', title: t('common.result'), value: ({ words }) => words },
+  { key: 'lines', title: t('common.lines'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -81,33 +89,22 @@ const why = (one: FunctionView) =>
             </ol>
             <span v-if="why(one)" class="why">{{ why(one)?.words }}</span>
           </summary>
-          <table class="rows">
-            <thead>
-              <tr>
-                <th scope="col">{{ $t('traffic.step') }}</th>
-                <th scope="col">{{ $t('traffic.state') }}</th>
-                <th scope="col">{{ $t('common.result') }}</th>
-                <th scope="col">{{ $t('common.lines') }}</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(link, i) in one.links" :key="i">
-                <td>{{ link.link }}</td>
-                <td class="mark" :class="link.standing">{{ link.standing }}</td>
-                <td class="words">
-                  {{ link.words
-                  }}<template v-if="link.trace"
-                    ><br /><code>{{ packetWords(link.trace.packet) }}</code
-                    >{{ ' ' }}
-                    <span class="quiet">{{
-                      $t('traffic.at2', { at: link.trace.at, port: link.trace.port })
-                    }}</span></template
-                  >
-                </td>
-                <td><LineLinks :exhibits="link.exhibits" /></td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable :label="$t('traffic.step')" :rows="one.links" :columns="columns">
+            <template #state="{ row: link }"
+              ><span class="mark" :class="link.standing">{{ link.standing }}</span></template
+            >
+            <template #result="{ row: link }">
+              {{ link.words
+              }}<template v-if="link.trace"
+                ><br /><code>{{ packetWords(link.trace.packet) }}</code
+                >{{ ' ' }}
+                <span class="quiet">{{
+                  $t('traffic.at2', { at: link.trace.at, port: link.trace.port })
+                }}</span></template
+              >
+            </template>
+            <template #lines="{ row: link }"><LineLinks :exhibits="link.exhibits" /></template>
+          </DataTable>
           <template v-for="(link, i) in one.links" :key="`t${i}`"
             ><details v-if="link.trace" class="trace">
               <summary>{{ $t('traffic.hopByHop', { link: link.link }) }}</summary>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { getMap } from '@jurybox/api/estate'
 import type { Picture } from '@jurybox/core/forwarding'
@@ -73,6 +75,16 @@ const words = computed(() =>
     props: props.picture.ends.map(({ device, fates: all }) => `${device} (${all.join(', ')})`).join(', '),
   }),
 )
+const columns: Column<Picture['links'][number]>[] = [
+  { key: 'from', title: t('common.from'), value: ({ from }) => `${from.device} ${from.port}` },
+  { key: 'to', title: t('traffic.to'), value: ({ to }) => `${to.device} ${to.port}` },
+  { key: 'fates', title: t('traffic.fates'), value: (link) => link.fates.join(', ') },
+  {
+    key: 'layers',
+    title: t('traffic.protection'),
+    value: ({ layers }) => layers.join('; ') || t('traffic.unprotected'),
+  },
+]
 </script>
 
 <template>
@@ -113,28 +125,15 @@ const words = computed(() =>
     </figcaption>
     <details class="table">
       <summary>{{ $t('traffic.linksOnThePath') }}</summary>
-      <table class="rows">
-        <thead>
-          <tr>
-            <th scope="col">{{ $t('common.from') }}</th>
-            <th scope="col">{{ $t('traffic.to') }}</th>
-            <th scope="col">{{ $t('traffic.fates') }}</th>
-            <th scope="col">{{ $t('traffic.protection') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(link, i) in picture.links" :key="i">
-            <td>
-              <b>{{ link.from.device }}</b> {{ link.from.port }}
-            </td>
-            <td>
-              <b>{{ link.to.device }}</b> {{ link.to.port }}
-            </td>
-            <td><FateMark v-for="fate in link.fates" :key="fate" :fate="fate" /></td>
-            <td>{{ link.layers.join('; ') || $t('traffic.unprotected') }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable name="links" :label="$t('traffic.mapOfThePaths')" :rows="picture.links" :columns="columns">
+        <template #from="{ row: link }"
+          ><b>{{ link.from.device }}</b> {{ link.from.port }}</template
+        >
+        <template #to="{ row: link }"
+          ><b>{{ link.to.device }}</b> {{ link.to.port }}</template
+        >
+        <template #fates="{ row: link }"><FateMark v-for="fate in link.fates" :key="fate" :fate="fate" /></template>
+      </DataTable>
     </details>
   </figure>
 </template>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import type { SurveyView } from '@jurybox/api/traffic'
 import { useRoute } from 'vue-router'
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
 import { countWords, packetWords } from './packet-words.ts'
@@ -16,6 +19,17 @@ const pair = (place: string) => ({
     ...(props.only ? { only: props.only } : {}),
   },
 })
+type Row = SurveyView['rows'][number]
+const columns: Column<Row>[] = [
+  { key: 'place', title: t('traffic.place'), value: ({ place }) => place },
+  { key: 'arrives', title: t('traffic.arrives'), value: ({ arrives }) => arrives?.classes.join('; ') ?? '' },
+  { key: 'undecided', title: t('traffic.undecided2'), value: ({ undecided }) => undecided?.classes.join('; ') ?? '' },
+  {
+    key: 'example',
+    title: t('traffic.example'),
+    value: ({ arrives }) => (arrives?.example ? packetWords(arrives.example) : ''),
+  },
+]
 </script>
 
 <template>
@@ -28,39 +42,31 @@ const pair = (place: string) => ({
         {{ $t('traffic.ofPlaces', { survey: survey.of }) }}</template
       ><span class="quiet">{{ $t('traffic.hostSubnetsAndOutside') }}</span>
     </p>
-    <table v-if="survey.rows.length > 0" class="rows">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('traffic.place') }}</th>
-          <th scope="col">{{ $t('traffic.arrives') }}</th>
-          <th scope="col">{{ $t('traffic.undecided2') }}</th>
-          <th scope="col">{{ $t('traffic.example') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in survey.rows" :key="row.place">
-          <td>
-            <router-link :to="pair(row.place)">{{ row.place }}</router-link>
-          </td>
-          <td>
-            <template v-if="row.arrives"
-              ><FateMark :fate="to === 'outside' || row.place === 'outside' ? 'leaves' : 'arrives'" /><ClassList
-                :classes="row.arrives.classes"
-                :whole="row.arrives.whole"
-              /><span class="quiet">{{
-                $t('traffic.headers', { count: countWords(row.arrives.count) })
-              }}</span></template
-            >
-          </td>
-          <td>
-            <template v-if="row.undecided"
-              ><FateMark fate="undecided" /><ClassList :classes="row.undecided.classes" :whole="row.undecided.whole"
-            /></template>
-          </td>
-          <td class="words">{{ row.arrives?.example ? packetWords(row.arrives.example) : '' }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      v-if="survey.rows.length > 0"
+      name="places"
+      :label="$t('traffic.places')"
+      :rows="survey.rows"
+      :columns="columns"
+      :row-key="({ place }) => place"
+    >
+      <template #place="{ row }">
+        <router-link :to="pair(row.place)">{{ row.place }}</router-link>
+      </template>
+      <template #arrives="{ row }">
+        <template v-if="row.arrives"
+          ><FateMark :fate="to === 'outside' || row.place === 'outside' ? 'leaves' : 'arrives'" /><ClassList
+            :classes="row.arrives.classes"
+            :whole="row.arrives.whole"
+          /><span class="quiet">{{ $t('traffic.headers', { count: countWords(row.arrives.count) }) }}</span></template
+        >
+      </template>
+      <template #undecided="{ row }">
+        <template v-if="row.undecided"
+          ><FateMark fate="undecided" /><ClassList :classes="row.undecided.classes" :whole="row.undecided.whole"
+        /></template>
+      </template>
+    </DataTable>
   </section>
 </template>
 
@@ -68,11 +74,5 @@ const pair = (place: string) => ({
 .sum {
   padding: 10px 14px;
   border-bottom: var(--hair);
-}
-.words {
-  overflow-wrap: anywhere;
-}
-td {
-  vertical-align: top;
 }
 </style>

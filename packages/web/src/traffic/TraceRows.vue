@@ -1,10 +1,45 @@
 <script setup lang="ts">
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import type { TraceView } from '@jurybox/api/traffic'
 import LineLinks from './LineLinks.vue'
 import PathStrip from './PathStrip.vue'
 
 /** One packet on its paths: a row a hop, under it a row a decision, each with its lines. */
 defineProps<{ trace: TraceView }>()
+type Path = TraceView['paths'][number]
+interface Row {
+  readonly id: string
+  readonly device: string
+  readonly stage: string
+  readonly result: string
+  readonly exhibits: Path['hops'][number]['decisions'][number]['exhibits']
+}
+const rowsOf = (path: Path): Row[] => [
+  ...path.hops.flatMap((hop, h) =>
+    hop.decisions.map(({ stage, result, exhibits }, d) => ({
+      id: `${h} ${d}`,
+      device: d === 0 ? hop.device : '',
+      stage,
+      result,
+      exhibits,
+    })),
+  ),
+  {
+    id: 'end',
+    device: path.device,
+    stage: t('traffic.end'),
+    result: `${path.fate}: ${path.reason.words}`,
+    exhibits: [],
+  },
+]
+const columns: Column<Row>[] = [
+  { key: 'hop', title: t('traffic.hop'), value: ({ device }) => device },
+  { key: 'stage', title: t('traffic.decision'), value: ({ stage }) => stage },
+  { key: 'result', title: t('common.result'), value: ({ result }) => result },
+  { key: 'lines', title: t('common.lines'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -14,35 +49,17 @@ defineProps<{ trace: TraceView }>()
       }}<template v-if="!trace.whole">{{ ' ' }}{{ $t('traffic.orMore') }}</template>
     </p>
     <PathStrip :path="path" />
-    <table class="rows">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('traffic.hop') }}</th>
-          <th scope="col">{{ $t('traffic.decision') }}</th>
-          <th scope="col">{{ $t('common.result') }}</th>
-          <th scope="col">{{ $t('common.lines') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <template v-for="(hop, h) in path.hops" :key="h">
-          <tr v-for="(decision, d) in hop.decisions" :key="`${h} ${d}`">
-            <td>
-              <b v-if="d === 0">{{ hop.device }}</b>
-            </td>
-            <td>{{ decision.stage }}</td>
-            <td class="result">{{ decision.result }}</td>
-            <td><LineLinks :exhibits="decision.exhibits" /></td>
-          </tr>
-        </template>
-        <tr>
-          <td>
-            <b>{{ path.device }}</b>
-          </td>
-          <td>{{ $t('traffic.end') }}</td>
-          <td class="result" colspan="2">{{ path.fate }}: {{ path.reason.words }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      :label="$t('traffic.path2', { i: i + 1 })"
+      :rows="rowsOf(path)"
+      :columns="columns"
+      :row-key="({ id }) => id"
+    >
+      <template #hop="{ row }">
+        <b>{{ row.device }}</b>
+      </template>
+      <template #lines="{ row }"><LineLinks :exhibits="row.exhibits" /></template>
+    </DataTable>
   </section>
 </template>
 

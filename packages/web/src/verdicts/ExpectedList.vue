@@ -1,17 +1,22 @@
 <script setup lang="ts">
 import type { GridView } from '@jurybox/api/audits'
+import type { ResponseOf } from '@jurybox/api/endpoint'
 import { listExpectations } from '@jurybox/api/traffic'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
+import type { Column } from '../shared/columns.ts'
 import { useQuery } from '../shared/query.ts'
 
 /** The verdicts of expectations of traffic; of one framework where the grid is by its requirements. */
 const props = defineProps<{ frameworks: GridView['frameworks'] }>()
+type ListedExpectation = ResponseOf<typeof listExpectations>['expectations'][number]
 const engagement = useEngagement()
 const route = useRoute()
 const {
@@ -37,6 +42,17 @@ function requirement(reference: string): string {
   const framework = props.frameworks.find(({ id }) => reference.startsWith(`${id}:`))
   return framework ? `${framework.title} ${reference.slice(framework.id.length + 1)}` : reference
 }
+const columns = computed((): Column<ListedExpectation>[] => [
+  { key: 'outcome', title: t('verdicts.verdict'), value: ({ outcome }) => OUTCOMES[outcome] },
+  { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity },
+  { key: 'title', title: t('verdicts.expectation'), value: ({ title }) => title },
+  { key: 'words', title: t('common.result'), value: ({ words }) => words },
+  {
+    key: 'requirements',
+    title: t('common.requirements'),
+    value: ({ references }) => references.map(requirement).join(', '),
+  },
+])
 </script>
 
 <template>
@@ -44,28 +60,15 @@ function requirement(reference: string): string {
   <ReadingNote :reading="reading" @stop="stop" />
   <section v-if="shown.length > 0" class="panel expected" :aria-label="$t('verdicts.expectationsOfTraffic')">
     <h2>{{ $t('verdicts.expectationsOfTraffic') }}</h2>
-    <table class="rows">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('verdicts.verdict') }}</th>
-          <th scope="col">{{ $t('common.severity') }}</th>
-          <th scope="col">{{ $t('verdicts.expectation') }}</th>
-          <th scope="col">{{ $t('common.result') }}</th>
-          <th scope="col">{{ $t('common.requirements') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in shown" :key="one.id">
-          <td><VerdictMark :outcome="OUTCOMES[one.outcome]" :waived="one.waived !== null" /></td>
-          <td><SeverityNotches :severity="one.severity" /></td>
-          <td>
-            <router-link :to="`/e/${engagement.id}/traffic?expectation=${one.id}`">{{ one.title }}</router-link>
-          </td>
-          <td class="words">{{ one.words }}</td>
-          <td class="words">{{ one.references.map(requirement).join(', ') }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable name="expectations" :label="$t('verdicts.expectationsOfTraffic')" :rows="shown" :columns="columns">
+      <template #outcome="{ row }">
+        <VerdictMark :outcome="OUTCOMES[row.outcome]" :waived="row.waived !== null" />
+      </template>
+      <template #severity="{ row }"><SeverityNotches :severity="row.severity" /></template>
+      <template #title="{ row }">
+        <router-link :to="`/e/${engagement.id}/traffic?expectation=${row.id}`">{{ row.title }}</router-link>
+      </template>
+    </DataTable>
   </section>
 </template>
 
@@ -76,11 +79,5 @@ function requirement(reference: string): string {
 h2 {
   font-size: 15px;
   padding: 10px 14px 4px;
-}
-.words {
-  overflow-wrap: anywhere;
-}
-td {
-  vertical-align: top;
 }
 </style>

@@ -22,6 +22,9 @@ const rows = computed(() => groups.value.flatMap(({ devices }) => devices))
 const columns = useVisibleColumns(() => numbers.value.length)
 const shown = computed(() => numbers.value.slice(columns.first.value, columns.end.value))
 
+const cellsOf = (device: number) =>
+  shown.value.map((number) => ({ number, cell: matrix.value.get(device)?.get(number) }))
+
 const at = ref({ row: 0, column: 0 })
 const table = ref<HTMLElement | null>(null)
 async function onKey(event: KeyboardEvent): Promise<void> {
@@ -104,23 +107,21 @@ const wordsOf = (device: string, number: string, cell: MatrixCell): string =>
             <router-link :to="`estate/${device.id}`" tabindex="-1">{{ device.name }}</router-link>
           </th>
           <td v-if="columns.before.value > 0" />
-          <td v-for="(number, i) in shown" :key="number" role="gridcell">
-            <template v-for="cell in [matrix.get(device.id)?.get(number)]" :key="number">
-              <router-link
-                v-if="cell"
-                :to="linkTo(device.name, number)"
-                class="cell"
-                :data-cell="`${rowOf.get(device.id)}-${columns.first.value + i}`"
-                :tabindex="isCurrent(device.id, i) ? 0 : -1"
-                :title="wordsOf(device.name, number, cell)"
-                @focus="choose(device.id, i)"
-              >
-                <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
-                <span class="sr">{{ wordsOf(device.name, number, cell) }}</span>
-                <span v-if="cell.findings > 1" class="many" aria-hidden="true">{{ cell.findings }}</span>
-              </router-link>
-              <span v-else class="sr">{{ $t('verdicts.noVerdict') }}</span>
-            </template>
+          <td v-for="({ number, cell }, i) in cellsOf(device.id)" :key="number" role="gridcell">
+            <router-link
+              v-if="cell"
+              :to="linkTo(device.name, number)"
+              class="cell"
+              :data-cell="`${rowOf.get(device.id)}-${columns.first.value + i}`"
+              :tabindex="isCurrent(device.id, i) ? 0 : -1"
+              :title="wordsOf(device.name, number, cell)"
+              @focus="choose(device.id, i)"
+            >
+              <VerdictMark :outcome="cell.outcome" :waived="cell.waived" :word="false" />
+              <span class="sr">{{ wordsOf(device.name, number, cell) }}</span>
+              <span v-if="cell.findings > 1" class="many" aria-hidden="true">{{ cell.findings }}</span>
+            </router-link>
+            <span v-else class="sr">{{ $t('verdicts.noVerdict') }}</span>
           </td>
           <td v-if="columns.after.value > 0" />
         </tr>

@@ -4,6 +4,8 @@ import { type VerdictView, getGrid, getVerdict } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { wordsOf, call } from '../api/client.ts'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
@@ -87,6 +89,16 @@ usePageKeys([
   { key: 'n', does: t('verdicts.nextFinding'), run: () => step(1) },
   { key: 'p', does: t('verdicts.previousFinding'), run: () => step(-1) },
 ])
+
+const subjectColumns: Column<VerdictView['verdict']['subjects'][number]>[] = [
+  { key: 'outcome', title: t('common.outcome'), value: ({ outcome }) => outcome, width: '130px' },
+  { key: 'note', title: t('common.reason'), value: ({ note }) => note },
+]
+const referenceColumns: Column<VerdictView['references'][number]>[] = [
+  { key: 'framework', title: t('verdicts.framework'), value: ({ framework }) => framework },
+  { key: 'number', title: t('verdicts.number'), value: ({ number }) => number },
+  { key: 'title', title: t('common.title'), value: ({ title }) => title },
+]
 </script>
 
 <template>
@@ -160,14 +172,17 @@ usePageKeys([
 
       <section v-if="verdict.subjects.length > 1">
         <h2>{{ $t('verdicts.subjects') }}</h2>
-        <table class="rows panel">
-          <tbody>
-            <tr v-for="subject in verdict.subjects" :key="subject.name">
-              <td><VerdictMark :outcome="subject.outcome" /></td>
-              <td>{{ subject.note }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          headless
+          class="panel"
+          name="subjects"
+          :label="$t('verdicts.subjects')"
+          :rows="verdict.subjects"
+          :columns="subjectColumns"
+          :row-key="({ name }) => name"
+        >
+          <template #outcome="{ row: subject }"><VerdictMark :outcome="subject.outcome" /></template>
+        </DataTable>
       </section>
 
       <section v-if="remedy">
@@ -277,20 +292,21 @@ usePageKeys([
 
       <section>
         <h2>{{ $t('common.requirements') }}</h2>
-        <table class="rows panel">
-          <tbody>
-            <tr v-for="reference in view.references" :key="reference.reference">
-              <td>{{ reference.framework }}</td>
-              <td>
-                <router-link
-                  :to="`${base}/verdicts?view=list&requirement=${encodeURIComponent(reference.reference)}`"
-                  >{{ reference.number }}</router-link
-                >
-              </td>
-              <td>{{ reference.title }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable
+          headless
+          class="panel"
+          name="requirements"
+          :label="$t('common.requirements')"
+          :rows="view.references"
+          :columns="referenceColumns"
+          :row-key="({ reference }) => reference"
+        >
+          <template #number="{ row: reference }">
+            <router-link :to="`${base}/verdicts?view=list&requirement=${encodeURIComponent(reference.reference)}`">{{
+              reference.number
+            }}</router-link>
+          </template>
+        </DataTable>
       </section>
     </template>
   </div>

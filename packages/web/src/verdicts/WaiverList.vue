@@ -6,6 +6,8 @@ import { EXPECTATIONS } from '@jurybox/core/audit'
 import { onMounted, ref } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
+import DataTable from '../shared/DataTable.vue'
+import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -41,6 +43,27 @@ async function withdraw(waiver: WaiverView): Promise<void> {
   }
 }
 const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= Date.now()
+const hasEnded = (waiver: WaiverView): boolean => waiver.endedAt !== null || expired(waiver)
+const deviceOf = ({ device, benchmark }: WaiverView): string =>
+  device ?? (benchmark === EXPECTATIONS ? 'traffic' : t('verdicts.everyDevice2'))
+const columns: Column<WaiverView>[] = [
+  { key: 'rule', title: t('common.rule'), value: ({ rule }) => rule },
+  {
+    key: 'device',
+    title: t('common.device'),
+    value: (waiver) => [deviceOf(waiver), waiver.subject].filter(Boolean).join(' '),
+  },
+  { key: 'reason', title: t('common.reason'), value: ({ reason }) => reason },
+  { key: 'owner', title: t('verdicts.riskOwner2'), value: ({ owner }) => owner },
+  {
+    key: 'until',
+    title: t('verdicts.until'),
+    value: (waiver) =>
+      waiver.endedAt === null ? dayOf(waiver.expires) : `${t('verdicts.withdrawn')} ${dayOf(waiver.endedAt)}`,
+    raw: ({ expires }) => expires,
+  },
+  { key: 'action', title: t('common.action'), value: () => '', acts: true },
+]
 </script>
 
 <template>
@@ -49,62 +72,51 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
     <p v-if="waivers?.length === 0" class="panel none">
       {{ $t('verdicts.noWaiversWaiveAFinding') }}
     </p>
-    <table v-else-if="waivers" class="rows panel">
-      <thead>
-        <tr>
-          <th scope="col">{{ $t('common.rule') }}</th>
-          <th scope="col">{{ $t('common.device') }}</th>
-          <th scope="col">{{ $t('common.reason') }}</th>
-          <th scope="col">{{ $t('verdicts.riskOwner2') }}</th>
-          <th scope="col">{{ $t('verdicts.until') }}</th>
-          <th scope="col">
-            <span class="sr">{{ $t('common.action') }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="waiver in waivers" :key="waiver.id" :class="{ over: waiver.endedAt !== null || expired(waiver) }">
-          <td>
-            <router-link
-              :to="
-                waiver.benchmark === EXPECTATIONS
-                  ? `traffic?expectation=${waiver.rule}`
-                  : `benchmarks/${waiver.benchmark}?rule=${waiver.rule}`
-              "
-              >{{ waiver.rule }}</router-link
-            >
-          </td>
-          <td>
-            {{ waiver.device ?? (waiver.benchmark === EXPECTATIONS ? 'traffic' : $t('verdicts.everyDevice2')) }}
-            <div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div>
-          </td>
-          <td>{{ waiver.reason }}</td>
-          <td>{{ waiver.owner }}</td>
-          <td>
-            <template v-if="waiver.endedAt">{{ $t('verdicts.withdrawn') }} <AgeText :at="waiver.endedAt" /></template
-            ><template v-else
-              >{{ expired(waiver) ? 'ended ' : ''
-              }}<span :title="absoluteTime(waiver.expires)">{{ dayOf(waiver.expires) }}</span></template
-            >
-          </td>
-          <td>
-            <v-btn
-              v-if="engagement.may.waive && waiver.endedAt === null && !expired(waiver)"
-              size="small"
-              :aria-label="
-                $t('verdicts.withdrawTheWaiverOf', {
-                  rule: waiver.rule,
-                  waiver:
-                    waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? $t('verdicts.everyDevice2')}`,
-                })
-              "
-              @click="withdraw(waiver)"
-              >{{ $t('verdicts.withdraw') }}</v-btn
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable
+      v-else-if="waivers"
+      class="panel"
+      name="waivers"
+      :label="$t('common.waivers')"
+      :rows="waivers"
+      :columns="columns"
+      :row-class="(waiver) => ({ over: hasEnded(waiver) })"
+    >
+      <template #rule="{ row: waiver }">
+        <router-link
+          :to="
+            waiver.benchmark === EXPECTATIONS
+              ? `traffic?expectation=${waiver.rule}`
+              : `benchmarks/${waiver.benchmark}?rule=${waiver.rule}`
+          "
+          >{{ waiver.rule }}</router-link
+        >
+      </template>
+      <template #device="{ row: waiver }">
+        {{ deviceOf(waiver) }}
+        <div v-if="waiver.subject" class="quiet">{{ waiver.subject }}</div>
+      </template>
+      <template #until="{ row: waiver }">
+        <template v-if="waiver.endedAt">{{ $t('verdicts.withdrawn') }} <AgeText :at="waiver.endedAt" /></template
+        ><template v-else
+          >{{ expired(waiver) ? 'ended ' : ''
+          }}<span :title="absoluteTime(waiver.expires)">{{ dayOf(waiver.expires) }}</span></template
+        >
+      </template>
+      <template #action="{ row: waiver }">
+        <v-btn
+          v-if="engagement.may.waive && !hasEnded(waiver)"
+          size="small"
+          :aria-label="
+            $t('verdicts.withdrawTheWaiverOf', {
+              rule: waiver.rule,
+              waiver: waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? $t('verdicts.everyDevice2')}`,
+            })
+          "
+          @click="withdraw(waiver)"
+          >{{ $t('verdicts.withdraw') }}</v-btn
+        >
+      </template>
+    </DataTable>
   </div>
 </template>
 
@@ -112,7 +124,7 @@ const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= D
 .none {
   padding: 14px 16px;
 }
-.over td {
+:deep(.over) td {
   color: rgb(var(--v-theme-quiet));
 }
 </style>
