@@ -79,7 +79,7 @@ describe('accounts in the browser', function () {
     await open('/e/1/installation')
     await press(page, 'Change key')
     await shows(page, 're-encrypted')
-    await open('/e/1/estate/1')
+    await open('/e/1/estate/1?tab=system')
     await shows(page, 'Interfaces (')
   })
 })

@@ -40,7 +40,14 @@ const waiting = [
     '^packages/[a-z]+/src',
   ]),
   check('types', 75, bin('vue-tsc'), ['-b']),
-  suite('unit', 220, 'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts'),
+  suite(
+    'unit',
+    220,
+    'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts',
+    '--ignore',
+    'packages/web/test/components/**',
+  ),
+  suite('components', 30, 'packages/web/test/components/**/*.test.ts'),
   suite('server', 590, 'packages/server/test/**/*.test.ts'),
   check('attack', 70, process.execPath, [
     '--import',

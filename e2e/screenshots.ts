@@ -57,7 +57,7 @@ try {
     return ((await response.json()) as { verdicts: { id: number }[] }).verdicts[0]?.id
   })
   await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'Decision')
-  await take('device', '/e/1/estate/1', 'Interfaces (')
+  await take('device', '/e/1/estate/1?tab=interfaces', 'Interfaces (')
   await take('traffic', '/e/1/traffic/ask?from=10.40.204.0/24&to=10.40.10.0/24&only=tcp', 'unprotected')
   await page.goto(`${server.address}/e/1/traffic/functions`)
   await press(page, 'Syslog')

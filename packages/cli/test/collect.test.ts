@@ -12,7 +12,7 @@ import { collectCommand } from '../src/collect.ts'
 const scenario = fileURLToPath(new URL('../../../scenario/2026-11-16/devices/', import.meta.url))
 
 describe('jurybox collect', function () {
-  this.timeout(30_000)
+  this.timeout(120_000)
   let folder: string
   let network: SimulatedNetwork
   before(async () => {

@@ -12,7 +12,7 @@ const sets = commandSets
 const QUICK: CollectLimits = { ...LIMITS, connect: 15_000, silence: 15_000, again: 0, backOff: 10 }
 
 describe('collecting from devices on loopback', function () {
-  this.timeout(60_000)
+  this.timeout(120_000)
   let network: SimulatedNetwork
   let credential: Credential
   before(async () => {

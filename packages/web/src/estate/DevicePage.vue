@@ -127,11 +127,13 @@ const parts = computed(() => {
           m.macsec.length,
       }),
     },
-    ...(state.value && state.value.records.length > 0
-      ? [{ part: 'state', title: t('estate.state', { records: state.value.records.length }) }]
-      : []),
     { part: 'unread', title: t('estate.unparsed2', { model: model.value?.unread.length ?? 0 }) },
   ]
+})
+/** What the configuration says is one side of the device; its parts are chosen below. */
+const side = computed({
+  get: () => (parts.value.some(({ part }) => part === tab.value) ? 'configuration' : tab.value),
+  set: (chosen) => (tab.value = chosen === 'configuration' ? 'system' : chosen),
 })
 const facts = computed(() => {
   const f = device.value?.facts
@@ -220,12 +222,24 @@ const recordColumns: Column<HeldRecord>[] = [
           </dd>
         </div>
       </dl>
-      <v-tabs v-model="tab" density="compact" class="parts" :show-arrows="false">
+      <v-tabs v-model="side" density="compact" class="sides" :show-arrows="false">
         <v-tab value="verdicts">{{ $t('estate.verdicts', { verdicts: verdicts.length }) }}</v-tab>
-        <v-tab v-for="{ part, title } in parts" :key="part" :value="part">{{ title }}</v-tab>
+        <v-tab v-if="parts.length > 0" value="configuration">{{ $t('estate.configuration') }}</v-tab>
+        <v-tab v-if="state && state.records.length > 0" value="state">{{
+          $t('estate.state', { records: state.records.length })
+        }}</v-tab>
         <v-tab value="records">{{ $t('estate.records', { records: device.records.length }) }}</v-tab>
         <v-tab value="history">{{ $t('estate.history') }}</v-tab>
       </v-tabs>
+      <nav v-if="side === 'configuration'" class="parts" :aria-label="$t('estate.configuration')">
+        <router-link
+          v-for="{ part, title } in parts"
+          :key="part"
+          :to="{ query: { ...route.query, tab: part } }"
+          :aria-current="part === tab ? 'true' : undefined"
+          >{{ title }}</router-link
+        >
+      </nav>
       <div v-if="tab === 'records' && engagement.may.collect" class="panel ask">
         <ProbePanel :device="device.name" />
       </div>
@@ -282,25 +296,30 @@ const recordColumns: Column<HeldRecord>[] = [
 .ask {
   margin-bottom: 10px;
 }
-.parts {
-  height: auto !important;
+.sides {
+  height: 34px !important;
 }
-.parts :deep(.v-slide-group__prev),
-.parts :deep(.v-slide-group__next) {
-  display: none;
-}
-.parts :deep(.v-slide-group__content) {
-  flex: 1 1 auto;
-  flex-wrap: wrap;
-}
-.parts :deep(.v-slide-group__container) {
-  contain: none;
-  overflow: visible;
-}
-.parts :deep(.v-tab) {
+.sides :deep(.v-tab) {
   min-width: 0;
-  padding: 0 9px;
-  height: 32px;
+  padding: 0 11px;
+  height: 34px;
+}
+.parts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
+  padding: 6px 12px;
+}
+.parts a {
+  min-height: 24px;
+  color: rgb(var(--v-theme-on-surface));
+  text-decoration: none;
+}
+.parts a[aria-current] {
+  font-weight: 600;
+  color: rgb(var(--v-theme-primary));
+  text-decoration: underline;
+  text-underline-offset: 4px;
 }
 .facts {
   display: flex;

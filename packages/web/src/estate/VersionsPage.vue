@@ -126,7 +126,7 @@ function exceptFor(row: Row): void {
 const approved = computed(() => [...(view.value?.versions ?? []), ...(view.value?.exceptions ?? [])])
 type Approved = (typeof approved.value)[number]
 const approvedColumns: Column<Approved>[] = [
-  { key: 'version', title: t('estate.version'), value: ({ version }) => version },
+  { key: 'version', title: t('estate.version'), value: ({ version }) => version, nowrap: true },
   {
     key: 'whom',
     title: t('common.appliesTo'),
@@ -230,9 +230,7 @@ const approvedColumns: Column<Approved>[] = [
           </template>
         </template>
         <template #issues="{ row: one }">
-          <template v-if="'until' in one">{{
-            $t('estate.until2', { until: one.until, reason: one.reason })
-          }}</template>
+          <template v-if="'until' in one">{{ $t('estate.until2', { until: one.until, reason: one.reason }) }}</template>
           <template v-else>
             {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : $t('estate.notReviewed') }}
             <div class="quiet">{{ one.note }}</div>

@@ -7,12 +7,12 @@ export function interfaceTable({ interfaces }: DeviceModel): SaidTableOf {
   return {
     title: t('estate.interfaces2'),
     columns: [
-      saidColumn('name', t('estate.interface')),
+      saidColumn('name', t('estate.interface'), { nowrap: true }),
       saidColumn('description', t('estate.description')),
       saidColumn('addresses', t('estate.addresses')),
       saidColumn('vlan', 'VLAN', { plain: true }),
       saidColumn('filters', t('common.filters')),
-      saidColumn('state', t('estate.state2')),
+      saidColumn('state', t('estate.state2'), { nowrap: true }),
     ],
     rows: interfaces.map((port, i) => {
       const at = `interfaces[${i}]`

@@ -38,7 +38,7 @@ function interfaces({ interfaces: ports }: State): SaidTableOf {
   return {
     title: t('estate.interfaces2'),
     columns: [
-      saidColumn('name', t('estate.interface')),
+      saidColumn('name', t('estate.interface'), { nowrap: true }),
       saidColumn('admin', t('estate.setTo')),
       saidColumn('oper', t('estate.state2')),
       saidColumn('addresses', t('estate.addresses'), { mono: true }),

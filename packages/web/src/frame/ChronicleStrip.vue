@@ -162,7 +162,7 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   background: rgb(var(--v-theme-background));
 }
 .asof {
-  width: 150px;
+  width: 168px;
   flex: none;
   display: flex;
   align-items: center;

@@ -1678,7 +1678,7 @@ export const en = {
     mayCutOffTheSession: 'May cut off the session that applies it.',
     mayInterruptTraffic: 'May interrupt traffic.',
     columns: 'Columns',
-    requirementsOf: 'Requirements of {title}',
+    requirementsOf: '{title}, requirements',
     devicesByRequirements: 'Devices by requirements of {framework}',
     requirementCell: '{device}, {number}: {outcome}, {findings} findings of {verdicts} verdicts',
     noVerdict: 'no verdict',

@@ -274,7 +274,7 @@ function onKey(event: KeyboardEvent): void {
               <td
                 v-for="column in shownColumns"
                 :key="column.key"
-                :class="{ num: column.numeric, mono: column.mono, quiet: column.quiet }"
+                :class="{ num: column.numeric, mono: column.mono, quiet: column.quiet, nowrap: column.nowrap }"
               >
                 <slot :name="column.key" :row="row" :at="placeOf(row)">{{ shownOf(column, row) }}</slot>
               </td>
@@ -349,6 +349,11 @@ tbody .title th {
   font-size: 14px;
   color: rgb(var(--v-theme-on-surface));
   padding-top: 10px;
+}
+td.nowrap,
+td.nowrap :deep(.said) {
+  white-space: nowrap;
+  overflow-wrap: normal;
 }
 /* A target of 24 px (WCAG 2.2, 2.5.8). */
 .pick {

@@ -16,6 +16,8 @@ export interface Column<R> {
   /** A number that is a name, such as a line or a VLAN: its thousands are not grouped. */
   readonly plain?: boolean
   readonly mono?: boolean
+  /** Its words stay on one line. */
+  readonly nowrap?: boolean
   readonly quiet?: boolean
   readonly hidden?: boolean
   /** The column shows a picture or a button: there is nothing to filter by. */

@@ -1,19 +1,22 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import FateGlyph from './FateGlyph.vue'
 import type { PathDrawing } from './path-drawing.ts'
 
 /** Paths as they were laid out. */
-defineProps<{ drawing: PathDrawing; words: string }>()
+const props = defineProps<{ drawing: PathDrawing; words: string }>()
+/** One device alone is not blown up to the size of a map. */
+const LEAST = { width: 560, height: 220 }
+const box = computed(() => {
+  const { left, top, width, height } = props.drawing
+  const [wide, high] = [Math.max(width, LEAST.width), Math.max(height, LEAST.height)]
+  return `${left - (wide - width) / 2} ${top - (high - height) / 2} ${wide} ${high}`
+})
 const kinds = (layers: readonly string[]): string => layers.map((words) => words.split(/[ ,]/)[0] ?? '').join(' in ')
 </script>
 
 <template>
-  <svg
-    class="drawn"
-    :viewBox="`${drawing.left} ${drawing.top} ${drawing.width} ${drawing.height}`"
-    role="img"
-    :aria-label="words"
-  >
+  <svg class="drawn" :viewBox="box" role="img" :aria-label="words">
     <g class="frames">
       <g v-for="frame in drawing.frames" :key="frame.label">
         <rect :x="frame.x" :y="frame.y" :width="frame.width" :height="frame.height" rx="3" />
