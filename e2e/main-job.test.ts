@@ -291,7 +291,7 @@ describe('in the browser', function () {
       async () => ((await (await fetch('/api/engagements/1/devices')).json()) as { devices: unknown[] }).devices.length,
     )
     await shows(page, `${devices} devices in`)
-    const judged = await page.$$eval('.answers .table tbody tr.row', (rows) => rows.length)
+    const judged = await page.$$eval('.answers .data-table tbody tr.row', (rows) => rows.length)
     expect(judged).to.equal(devices)
     await press(page, 'Versions')
     await type(page, 'Reason for the change', 'The first rule of our own')

@@ -75,7 +75,7 @@ describe('parts of the estate, in the browser', function () {
     await shows(page, '201–400')
     await page.type('[aria-label="Filter Device"]', 'pier')
     await page.waitForFunction(() => {
-      const cells = [...document.querySelectorAll<HTMLElement>('tr.row td:nth-child(4)')]
+      const cells = [...document.querySelectorAll<HTMLElement>('.sheet tr.row td:nth-child(4)')]
       return cells.length > 0 && cells.every((cell) => cell.innerText === 'pier')
     })
     await page.waitForFunction(() =>

@@ -145,7 +145,7 @@ describe('traffic in the browser', function () {
     expect([...new Set(broken)]).to.deep.equal(['ops-fw2', 'qn-acc1', 'qn-acc2', 'ves-gannet'])
     await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
     await page.evaluate(() =>
-      [...document.querySelectorAll('.function[open] > table tr')]
+      [...document.querySelectorAll('.function[open] .data-table tr')]
         .find((row) => row.textContent?.startsWith('forward path'))
         ?.querySelector<HTMLElement>('button.as-link')
         ?.click(),

@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="Row extends { id: number | string }">
 import { mdiDownload, mdiTableColumn, mdiBookmarkOutline } from '@mdi/js'
 import { deleteView, listViews, saveView as saveSharedView, type SavedViewRow } from '@jurybox/api/views'
-import { computed, ref } from 'vue'
+import { computed, onUnmounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { call } from '../api/client.ts'
 import { t } from '../messages/index.ts'
@@ -50,6 +50,30 @@ function setQuery(changes: Readonly<Record<string, string>>): void {
   if (!('page' in changes)) delete next[`${props.name}.page`]
   void router.replace({ query: next })
 }
+
+/**
+ * What is being typed into the filters: the address follows a moment later, and until then a field that is drawn again
+ * must not fall back to what the address says.
+ */
+const typed = ref<Readonly<Record<string, string>>>({})
+let writing: ReturnType<typeof setTimeout> | undefined
+const filterOf = (key: string): string => typed.value[key] ?? query(`f.${key}`)
+function filterBy(key: string, text: string): void {
+  typed.value = { ...typed.value, [key]: text }
+  clearTimeout(writing)
+  writing = setTimeout(
+    () => setQuery(Object.fromEntries(Object.entries(typed.value).map(([name, value]) => [`f.${name}`, value]))),
+    150,
+  )
+}
+watch(
+  () => route.query,
+  () => {
+    const isBehind = Object.entries(typed.value).some(([key, value]) => query(`f.${key}`) !== value)
+    if (!isBehind) typed.value = {}
+  },
+)
+onUnmounted(() => clearTimeout(writing))
 
 const sort = computed({ get: () => query('sort'), set: (sort) => setQuery({ sort }) })
 const hidden = computed(
@@ -245,10 +269,10 @@ const exportCsv = (): void => saveText(`${props.name}.csv`, csvOf(kept.value, sh
           v-if="!column.noFilter"
           class="filter"
           type="search"
-          :value="query(`f.${column.key}`)"
+          :value="filterOf(column.key)"
           :aria-label="$t('shared.filter', { column: column.title })"
           :placeholder="column.numeric ? '> < =' : 'filter'"
-          @input="setQuery({ [`f.${column.key}`]: ($event.target as HTMLInputElement).value })"
+          @input="filterBy(column.key, ($event.target as HTMLInputElement).value)"
         />
       </template>
       <template v-for="column in shownColumns" :key="column.key" #[column.key]="{ row }">

@@ -184,7 +184,7 @@ function onKey(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <div class="table">
+  <div class="data-table">
     <div v-if="hasTools" class="tools">
       <span class="quiet" aria-live="polite">{{ counted }}</span>
       <input
