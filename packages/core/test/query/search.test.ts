@@ -287,7 +287,9 @@ describe('searching an estate', () => {
           const put = (kind: string, entries: readonly string[]): void =>
             void (
               question.inside.length === 0 &&
-              scan[kind]?.push(...entries.filter((entry) => answers(device, entry)).map((entry) => `${device} ${entry}`))
+              scan[kind]?.push(
+                ...entries.filter((entry) => answers(device, entry)).map((entry) => `${device} ${entry}`),
+              )
             )
           put(
             'interface',
