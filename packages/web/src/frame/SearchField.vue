@@ -156,7 +156,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onShortcut))
         @mousemove="at = i"
       >
         <span class="kind">{{ hit.kind }}</span>
-        <span class="title" :class="{ mono: hit.kind === 'line' }">{{ hit.title }}</span>
+        <span class="title" :class="{ mono: hit.kind === KINDS.line[0] || hit.kind === KINDS.output[0] }">{{
+          hit.title
+        }}</span>
         <span class="quiet detail">{{ hit.detail }}</span>
       </li>
       <li v-if="problem" class="quiet" role="option" aria-selected="false">{{ problem }}</li>

@@ -1680,7 +1680,7 @@ export const en = {
     columns: 'Columns',
     requirementsOf: '{title}, requirements',
     devicesByRequirements: 'Devices by requirements of {framework}',
-    requirementCell: '{device}, {number}: {outcome}, {findings} findings of {verdicts} verdicts',
+    requirementCell: '{device}, {number}: {outcome}; findings: {findings} of {verdicts}',
     noVerdict: 'no verdict',
     groupRulesBy: 'Group rules by',
     groupDevicesBy: 'Group devices by',
