@@ -8,10 +8,11 @@ import {
   uploadEvidence,
   downloadEvidence,
 } from '@jurybox/api/questions'
-import { onMounted, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { wordsOf, call, upload, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
@@ -24,8 +25,8 @@ const props = defineProps<{ benchmark: string }>()
 const engagement = useEngagement()
 const frameworks = useFrameworks()
 void frameworks.load()
-const questions = ref<QuestionView[]>([])
-const problem = ref('')
+const { data, problem, attempt } = useQuery(listQuestions, () => ({}))
+const questions = computed(() => (data.value ?? []).filter(({ benchmark }) => benchmark === props.benchmark))
 const answering = ref('')
 const bringing = ref(false)
 const form = reactive({
@@ -39,15 +40,6 @@ const OUTCOMES = [
   { value: 'fail', title: t('benchmarks.noNotFulfilled') },
   { value: 'notapplicable', title: t('benchmarks.doesNotApply') },
 ]
-
-async function load(): Promise<void> {
-  try {
-    questions.value = (await call(listQuestions)).filter(({ benchmark }) => benchmark === props.benchmark)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
 
 function start(question: QuestionView): void {
   answering.value = answering.value === question.id ? '' : question.id
@@ -72,23 +64,16 @@ async function show(chosen: File | File[] | null): Promise<void> {
   bringing.value = false
 }
 async function answer(question: QuestionView): Promise<void> {
-  problem.value = ''
-  try {
-    await call(answerQuestion, {
-      body: {
-        benchmark: props.benchmark,
-        attestation: question.id,
-        outcome: form.outcome,
-        note: form.note,
-        files: form.files,
-        until: `${form.until}T23:59:59Z`,
-      },
-    })
-    answering.value = ''
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
+  const { outcome, note, files, until } = form
+  const body = {
+    benchmark: props.benchmark,
+    attestation: question.id,
+    outcome,
+    note,
+    files,
+    until: `${until}T23:59:59Z`,
   }
+  if (await attempt(() => call(answerQuestion, { body }))) answering.value = ''
 }
 </script>
 

@@ -3,43 +3,31 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { type ReviewView, confirmReview, listReviews } from '@jurybox/api/benchmarks'
-import { computed, onMounted, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, ref } from 'vue'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 
 /** Requirements that ask for a review at intervals: when each was reviewed last, and how much of its time is gone. */
 const engagement = useEngagement()
-const reviews = ref<ReviewView[]>([])
-const problem = ref('')
+const { data, problem, attempt } = useQuery(listReviews, () => ({}))
+const reviews = computed(() => data.value ?? [])
 const DAY = 86_400_000
-async function load(): Promise<void> {
-  try {
-    reviews.value = await call(listReviews)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
 const latest = computed(() => engagement.audits.at(-1) ?? null)
 const confirming = ref<ReviewView | null>(null)
 const note = ref('')
 async function confirm(): Promise<void> {
   const [review, audit] = [confirming.value, latest.value]
   if (!review || !audit) return
-  try {
-    await call(confirmReview, {
-      body: { framework: review.framework, requirement: review.requirement, audit: audit.id, note: note.value },
-    })
-    confirming.value = null
-    note.value = ''
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  const { framework, requirement } = review
+  const body = { framework, requirement, audit: audit.id, note: note.value }
+  if (!(await attempt(() => call(confirmReview, { body })))) return
+  confirming.value = null
+  note.value = ''
 }
 const goneOf = ({ last, everyDays }: ReviewView): number =>
   last ? Math.min(100, (100 * (Date.now() - Date.parse(last.at))) / (everyDays * DAY)) : 100

@@ -3,22 +3,14 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
-import {
-  type GroupRow,
-  type GroupTrial,
-  addGroup,
-  countGroup,
-  deleteGroup,
-  listGroups,
-  tryGroup,
-} from '@jurybox/api/groups'
+import { type GroupTrial, addGroup, countGroup, deleteGroup, listGroups, tryGroup } from '@jurybox/api/groups'
 import { computed, reactive, ref, watch } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ScopeForm from '../shared/ScopeForm.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
 import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import ActionButton from '../shared/ActionButton.vue'
@@ -27,24 +19,15 @@ const confirm = useConfirm()
 
 /** Saved filters and searches, with the devices that are in them now. */
 const engagement = useEngagement()
-const listing = usePolling()
 const trying = usePolling()
-const groups = ref<GroupRow[]>([])
-const { problem, attempt } = useAttempt(() => load())
+const listing = useQuery(listGroups, () => ({ query: { snapshot: engagement.b?.id } }))
+const { problem, attempt } = listing
+const groups = computed(() => listing.data.value ?? [])
 const adding = ref(false)
 const form = reactive({ title: '', kind: 'filter' as 'filter' | 'search', text: '' })
 const trial = ref<GroupTrial | null>(null)
 const wrong = ref('')
 const opened = ref<number | null>(null)
-async function load(): Promise<void> {
-  const found = await listing.ask(listGroups, { query: { snapshot: engagement.b?.id } })
-  if (found) groups.value = found
-}
-watch(
-  () => engagement.b?.id,
-  () => void attempt(async () => undefined),
-  { immediate: true },
-)
 const KINDS = [
   { value: 'filter', title: t('estate.filterCel') },
   { value: 'search', title: t('common.search') },

@@ -3,13 +3,12 @@ import { t } from '../messages/index.ts'
 import { type TableView, getEstateTable } from '@jurybox/api/estate'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf } from '../api/client.ts'
 import DataSheet from '../shared/DataSheet.vue'
 import type { Column } from '../shared/columns.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import EstateHead from './EstateHead.vue'
@@ -19,10 +18,7 @@ const engagement = useEngagement()
 const exhibit = useExhibit()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePolling()
-const view = ref<TableView | null>(null)
 const opened = ref<Row | null>(null)
-const problem = ref('')
 type Row = TableView['rows'][number]
 const TABLES = [
   { id: 'subnets', title: t('estate.subnets') },
@@ -36,23 +32,13 @@ const table = computed({
   get: () => TABLES.find(({ id }) => id === route.query['table'])?.id ?? 'subnets',
   set: (id: string) => void router.push({ query: { table: id } }),
 })
-watch(
-  [table, () => engagement.b?.id],
-  async () => {
-    try {
-      opened.value = null
-      const answer = await ask(getEstateTable, {
-        params: { table: table.value },
-        query: { snapshot: engagement.b?.id },
-      })
-      if (answer) view.value = answer
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
+const {
+  data: view,
+  problem,
+  reading,
+  stop,
+} = useQuery(getEstateTable, () => ({ params: { table: table.value }, query: { snapshot: engagement.b?.id } }))
+watch([table, () => engagement.b?.id], () => (opened.value = null))
 const columns = computed<Column<Row>[]>(() => [
   ...(view.value?.columns ?? []).map(({ key, title, numeric }): Column<Row> => ({
     key,

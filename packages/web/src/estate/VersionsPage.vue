@@ -9,14 +9,13 @@ import {
   deleteApproval,
   listApprovals,
 } from '@jurybox/api/approvals'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { call } from '../api/client.ts'
 import DataSheet from '../shared/DataSheet.vue'
 import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
@@ -28,9 +27,13 @@ const confirm = useConfirm()
 
 /** Which versions may run, on which hardware, who looked through their faults; and where each device stands. */
 const engagement = useEngagement()
-const { reading, ask, stop } = usePolling()
-const view = ref<ApprovalsView | null>(null)
-const { problem, attempt } = useAttempt(() => load())
+const {
+  data: view,
+  problem,
+  reading,
+  stop,
+  attempt,
+} = useQuery(listApprovals, () => ({ query: { snapshot: engagement.b?.id } }))
 const adding = ref<'version' | 'exception' | null>(null)
 const blank = () => ({
   whom: 'models',
@@ -50,15 +53,6 @@ const blank = () => ({
 const form = reactive(blank())
 const bare = () => ({ device: '', version: '', reason: '', until: '' })
 const exception = reactive(bare())
-async function load(): Promise<void> {
-  const found = await ask(listApprovals, { query: { snapshot: engagement.b?.id } })
-  if (found) view.value = found
-}
-watch(
-  () => engagement.b?.id,
-  () => void attempt(async () => undefined),
-  { immediate: true },
-)
 const WHOM = [
   { value: 'models', title: t('estate.modelsOfOneFamily') },
   { value: 'label', title: t('estate.devicesWithALabel') },

@@ -4,35 +4,21 @@ import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { type SessionRow, endOtherSessions, listSessions } from '@jurybox/api/sessions'
-import { onMounted, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed } from 'vue'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 
 const confirm = useConfirm()
 
-const sessions = ref<SessionRow[]>([])
-const problem = ref('')
-
-async function load(): Promise<void> {
-  problem.value = ''
-  try {
-    sessions.value = await call(listSessions)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
+const { data, problem, attempt } = useQuery(listSessions, () => ({}))
+const sessions = computed(() => data.value ?? [])
 async function endOthers(): Promise<void> {
   if (!(await confirm.ask({ title: t('settings.endOtherSessions'), action: t('settings.signOutEverywhereElse') })))
     return
-  try {
-    await call(endOtherSessions)
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  await attempt(() => call(endOtherSessions))
 }
-onMounted(load)
 
 /** The name of a browser and its system, as far as it says them. */
 function browserOf(agent: string): string {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
 import { type RetentionView, getRetention, setRetention } from '@jurybox/api/archive'
-import { computed, onMounted, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, ref, watch } from 'vue'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -12,21 +13,13 @@ import { useEngagement } from '../stores/engagement.ts'
 const props = defineProps<{ known: readonly string[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
-const view = ref<RetentionView | null>(null)
+const { data: view, problem: unread, load } = useQuery(getRetention, () => ({}))
 const tried = ref<RetentionView | null>(null)
 const editing = ref(false)
 const days = ref('')
 const byTag = ref<Record<string, string>>({})
 const { problem, attempt } = useAttempt()
 
-async function load(): Promise<void> {
-  try {
-    view.value = await call(getRetention)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
 /** An empty field keeps for good. */
 const numberOf = (text: string): number | null => (text.trim() === '' ? null : Number(text))
 const tags = computed(() => [...new Set([...props.known, ...Object.keys(view.value?.tags ?? {})])].sort())
@@ -64,7 +57,10 @@ const held = computed(() =>
   ),
 )
 async function keep(): Promise<void> {
-  const kept = await attempt(async () => (view.value = await call(setRetention, { body: wanted.value })))
+  const kept = await attempt(async () => {
+    await call(setRetention, { body: wanted.value })
+    await load()
+  })
   if (!kept) return
   editing.value = false
   emit('changed')
@@ -76,7 +72,7 @@ const words = (kept: number | null): string =>
 <template>
   <section v-if="view" class="panel keeping">
     <h2>{{ $t('snapshots.retention') }}</h2>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unread" />
     <template v-if="!editing">
       <p>
         {{ words(view.days)

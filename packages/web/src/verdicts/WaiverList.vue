@@ -3,12 +3,12 @@ import { t } from '../messages/index.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { type WaiverView, listWaivers, withdrawWaiver } from '@jurybox/api/waivers'
 import { EXPECTATIONS } from '@jurybox/core/audit'
-import { onMounted, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -16,31 +16,14 @@ const confirm = useConfirm()
 
 /** What is borne, by whom and until when; what has ended stays on record. */
 const engagement = useEngagement()
-const waivers = ref<WaiverView[] | null>(null)
-const problem = ref('')
-
-async function load(): Promise<void> {
-  try {
-    waivers.value = await call(listWaivers)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
+const { data: waivers, problem, attempt } = useQuery(listWaivers, () => ({}))
 async function withdraw(waiver: WaiverView): Promise<void> {
   const question = {
     title: t('verdicts.withdrawNamed', { rule: waiver.rule, device: waiver.device ?? t('verdicts.everyDevice') }),
     text: t('verdicts.findingOpensAgain'),
     action: t('verdicts.withdrawWaiver'),
   }
-  if (!(await confirm.ask(question))) return
-  try {
-    await call(withdrawWaiver, { params: { waiver: waiver.id } })
-    problem.value = ''
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  if (await confirm.ask(question)) await attempt(() => call(withdrawWaiver, { params: { waiver: waiver.id } }))
 }
 const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= Date.now()
 const hasEnded = (waiver: WaiverView): boolean => waiver.endedAt !== null || expired(waiver)
