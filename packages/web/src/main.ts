@@ -11,8 +11,8 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { makeRouter } from './router.ts'
-import { i18n } from './messages/index.ts'
+import { texts } from './messages/index.ts'
 import { makeVuetify } from './theme.ts'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.nonce ?? ''
-createApp(App).use(createPinia()).use(makeRouter()).use(i18n).use(makeVuetify(nonce)).mount('#app')
+createApp(App).use(createPinia()).use(makeRouter()).use(texts).use(makeVuetify(nonce)).mount('#app')

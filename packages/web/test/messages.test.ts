@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import { globSync } from 'tinyglobby'
 import { en } from '../src/messages/en.ts'
+import { counted, t } from '../src/messages/index.ts'
 
 const source = fileURLToPath(new URL('../src', import.meta.url))
 const catalogue = new Map(
@@ -54,5 +55,14 @@ describe('the catalogue of texts', () => {
         .map((sentence) => `${key}: ${sentence}`),
     )
     expect(long).to.deep.equal([])
+  })
+})
+
+describe('a text with values', () => {
+  it('groups the thousands of what it counts, and of nothing that is a name', () => {
+    expect(t('estate.ofDevicesMatch', { total: 12_345 })).to.equal('of 12,345 devices match')
+    expect(t('search.line', { from: 12_345 })).to.contain('12345')
+    expect(counted('collect.records', 1)).to.equal('1 record')
+    expect(counted('collect.records', 1200)).to.equal('1,200 records')
   })
 })

@@ -13,7 +13,7 @@ const { createPinia, setActivePinia } = await import('pinia')
 const { createMemoryHistory, createRouter } = await import('vue-router')
 const { createVuetify } = await import('vuetify')
 const components = await import('vuetify/components')
-const { i18n } = await import('../../src/messages/index.ts')
+const { texts } = await import('../../src/messages/index.ts')
 
 type Component = Parameters<typeof mount>[0]
 
@@ -63,7 +63,7 @@ export async function shown(
     props: props as never,
     slots: slots as never,
     attachTo: document.body,
-    global: { plugins: [pinia, router, vuetify, i18n] },
+    global: { plugins: [pinia, router, vuetify, texts] },
   })
   await settled()
   return { wrapper, router }
