@@ -1,5 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
@@ -7,6 +6,7 @@ import type { Browser, Page } from 'puppeteer-core'
 import { loadDemo } from '../packages/server/src/demo.ts'
 import { settingsOf } from '../packages/server/src/operation/settings.ts'
 import { startServer, type RunningServer } from '../packages/server/src/server.ts'
+import { template } from '../packages/server/test/template.ts'
 import { PATIENCE, heed, openBrowser } from './browser.ts'
 
 export const ROOT = fileURLToPath(new URL('..', import.meta.url))
@@ -26,6 +26,23 @@ export interface Stage {
   until(test: () => boolean | Promise<boolean>): Promise<unknown>
 }
 
+const serverOn = (dataFolder: string): Promise<RunningServer> =>
+  startServer({
+    dataFolder,
+    port: 0,
+    webFolder: join(ROOT, 'packages/web/dist'),
+    signInLimit: 100,
+    logLevel: 'error',
+    settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
+  })
+
+/** The demo engagement, loaded once for all suites. */
+const demoFolder = template('browser', async (folder) => {
+  const server = await serverOn(folder)
+  await loadDemo(server.services, join(ROOT, 'scenario'))
+  await server.stop()
+})
+
 /**
  * Sets the stage for the tests of a suite; what a page complains of on its console fails the test.
  * @param hand takes the stage before each test
@@ -43,16 +60,8 @@ export function useStage(
   let clear: () => Promise<unknown>
   const troubles: string[] = []
   before(async () => {
-    folder = mkdtempSync(join(tmpdir(), 'jurybox-browser-data-'))
-    server = await startServer({
-      dataFolder: folder,
-      port: 0,
-      webFolder: join(ROOT, 'packages/web/dist'),
-      signInLimit: 100,
-      logLevel: 'error',
-      settings: settingsOf({ JURYBOX_ALERT_TARGETS: '127.0.0.1', JURYBOX_CHECK_RESPONSES: '1' }),
-    })
-    await loadDemo(server.services, join(ROOT, 'scenario'))
+    folder = await demoFolder()
+    server = await serverOn(folder)
     clear = await prepare(server)
     ;({ browser, close } = await openBrowser())
   })

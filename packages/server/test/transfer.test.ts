@@ -17,7 +17,8 @@ describe('an engagement that moves to another installation', function () {
     place = mkdtempSync(join(tmpdir(), 'jurybox-transfer-'))
     file = join(place, 'one.engagement')
     from = await makeWorld()
-    to = await makeWorld()
+    // An installation of its own, with a key of its own.
+    to = await makeWorld(mkdtempSync(join(tmpdir(), 'jurybox-other-')))
     // Numbers are taken there already.
     const other = await to.client('lead')
     const taken = await other.freeze(to.engagement, { 'x.cfg': CONFIG.replace('core', 'x'), 'y.cfg': CONFIG })

@@ -1,6 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { rmSync } from 'node:fs'
 import { parseSetCookie } from 'cookie'
 import { ROLES, type Role } from '@jurybox/api/roles'
 import type { DataSource } from 'typeorm'
@@ -8,6 +6,7 @@ import { openDatabase } from '../src/db/data-source.ts'
 import { Memberships } from '../src/db/entities.ts'
 import { settingsOf } from '../src/operation/settings.ts'
 import { startServer, type RunningServer } from '../src/server.ts'
+import { template } from './template.ts'
 
 export const PASSWORD = 'a long enough password'
 
@@ -126,7 +125,14 @@ export interface World {
   end(): Promise<void>
 }
 
-export async function makeWorld(folder = mkdtempSync(join(tmpdir(), 'jurybox-server-'))): Promise<World> {
+const worldFolder = template('server', async (folder) => {
+  const { server } = await makeWorld(folder)
+  await server.stop()
+})
+
+/** Where none is given, in a folder like that of every other world: with the same key, users and engagement. */
+export async function makeWorld(given?: string): Promise<World> {
+  const folder = given ?? (await worldFolder())
   const server = await startServer({
     dataFolder: folder,
     port: 0,

@@ -54,7 +54,7 @@ export class PrivateMariaDb {
       rmSync(folder, { recursive: true, force: true })
       mkdirSync(folder, { recursive: true, mode: 0o700 })
       writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
-      await createSystemTables(join(folder, 'data'))
+      await createSystemTables(join(folder, 'data'), temporaryIn(folder))
     }
     const server = new PrivateMariaDb(accessOf(dataFolder, await freePort()), folder)
     writeFileSync(join(folder, 'port'), `${server.access.port}\n`, { mode: 0o600 })
@@ -97,6 +97,7 @@ CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appA
     const args = [
       '--no-defaults',
       `--datadir=${join(this.folder, 'data')}`,
+      `--tmpdir=${temporaryIn(this.folder)}`,
       `--socket=${join(this.folder, 's.sock')}`,
       `--pid-file=${join(this.folder, 'mariadb.pid')}`,
       `--user=${userInfo().username}`,
@@ -172,13 +173,23 @@ function accessOf(dataFolder: string, port: number): DatabaseAccess {
   return { host: '127.0.0.1', port, username: 'jurybox', password, database: 'jurybox' }
 }
 
+/**
+ * A folder of its own for temporary tables: a server that starts deletes those that it finds, of others as well where
+ * they share one.
+ */
+function temporaryIn(folder: string): string {
+  const temporary = join(folder, 'tmp')
+  mkdirSync(temporary, { recursive: true, mode: 0o700 })
+  return temporary
+}
+
 const SYSTEM_SQL = '/usr/share/mysql'
 
 /**
  * Makes the tables that a MariaDB server keeps for itself, as Debian's own install script does (which needs programs
  * that the server package does not bring): its SQL files, fed to a server that reads no network.
  */
-async function createSystemTables(dataFolder: string): Promise<void> {
+async function createSystemTables(dataFolder: string, temporary: string): Promise<void> {
   mkdirSync(dataFolder, { recursive: true, mode: 0o700 })
   // No account but ours: the ones that come with the tables have no password.
   // Called mysql_… up to MariaDB 10.11 and mariadb_… since.
@@ -197,6 +208,7 @@ async function createSystemTables(dataFolder: string): Promise<void> {
       '--no-defaults',
       '--bootstrap',
       `--datadir=${dataFolder}`,
+      `--tmpdir=${temporary}`,
       `--user=${userInfo().username}`,
       '--skip-log-bin',
       '--max-allowed-packet=8M',
@@ -207,6 +219,8 @@ async function createSystemTables(dataFolder: string): Promise<void> {
   )
   let words = ''
   child.stderr.on('data', (chunk: Buffer) => (words = (words + chunk.toString()).slice(-4000)))
+  // Where it ends before it has read all, its exit says why.
+  child.stdin.once('error', () => undefined)
   child.stdin.end(
     `CREATE DATABASE IF NOT EXISTS mysql;\nUSE mysql;\nSET @auth_root_socket=NULL;\nSET @skip_auth_anonymous=1;\n${sql}\nDELETE FROM mysql.global_priv WHERE User = 'root';\n`,
   )
