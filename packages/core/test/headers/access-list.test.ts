@@ -132,6 +132,20 @@ describe('access lists', () => {
     )
   })
 
+  it('says what it could not evaluate, and nothing where a chain hands packets back', () => {
+    const wanted = bogon('10.0.0.0/8')
+    const ask = (list: StandaloneList) => list.admits(list.sets.headers.address('source', wanted))
+    expect(ask(listOf(` permit tcp any any lt 0`)).why).to.equal('cannot evaluate: lt 0')
+    const linux = dialectById('linux') as Dialect
+    const text = '*filter\n:FORWARD ACCEPT [0:0]\n:X - [0:0]\n-A FORWARD -j X\n-A X -s 10.1.1.1/32 -j DROP\nCOMMIT\n'
+    const { model } = modelOf(EffectiveConfig.of(linux.read(text), linux), { record: 'x', mask: () => '' })
+    const chain = standaloneLists(new Headers(), model.accessLists, linux.forwarding.laterFragments).find(
+      (one) => one.list.name === 'filter X',
+    )
+    if (!chain) throw new Error('no chain')
+    expect(ask(chain)).to.include({ answer: 'undecided', why: null })
+  })
+
   it('open means open to whoever is not denied by name', () => {
     expect(opens(listOf(' permit tcp any any eq 22'))).to.equal('some')
     expect(opens(listOf(' permit tcp any any established'))).to.equal('none')

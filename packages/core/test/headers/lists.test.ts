@@ -403,6 +403,13 @@ describe('what is odd about a list', () => {
       finds: [],
     },
     {
+      name: 'a rule that only notes packets contradicts nothing',
+      dialect: 'linux',
+      list: 'filter FORWARD',
+      text: rules('-A FORWARD -s 10.1.1.1/32 -j LOG\n-A FORWARD -d 10.2.2.2/32 -j DROP\n-A FORWARD -p tcp -j ACCEPT'),
+      finds: [['contradicts', 2, [1]]],
+    },
+    {
       name: 'saved rules of the same interface do',
       dialect: 'linux',
       list: 'filter FORWARD',

@@ -2,7 +2,13 @@ import { expect } from 'chai'
 import { readFileSync } from 'node:fs'
 import { EffectiveConfig, dialectById, modelOf } from '../../src/index.ts'
 import { NEEDS_NOTHING, isClosed } from '../../src/rules/conditions/kind.ts'
-import { CONDITION_DOCS, CONDITION_FORMS, compileRule, conditionInWords } from '../../src/rules/index.ts'
+import {
+  CONDITION_DOCS,
+  CONDITION_FORMS,
+  compileRule,
+  conditionInWords,
+  conditionSchema,
+} from '../../src/rules/index.ts'
 import { judgedDevice, ruleSchema, type Condition, type JudgedDevice, type Rule } from '../../src/rules/index.ts'
 
 const starts = CONDITION_FORMS.map(({ key, start }) => [key, start as Condition] as const)
@@ -143,4 +149,23 @@ describe('a condition in a block', () => {
       expect(rule.judge(on, { limit: 1n }).outcome, JSON.stringify(has)).to.equal('fail')
     }
   })
+})
+
+describe('the form of a condition', () => {
+  /** The condition without what stands at a path. */
+  function without(condition: unknown, [step, ...rest]: readonly string[]): unknown {
+    if (step === undefined || typeof condition !== 'object' || condition === null) return condition
+    const { [step]: at, ...others } = condition as Record<string, unknown>
+    return rest.length === 0 ? others : { ...others, [step]: without(at, rest) }
+  }
+  for (const { key, start, fields } of CONDITION_FORMS)
+    for (const field of fields) {
+      const { path, title } = field
+      const left = without(start, path.map(String))
+      // What a new condition does not hold may be left out.
+      if (JSON.stringify(left) === JSON.stringify(start)) continue
+      const isOptional = 'optional' in field && field.optional === true
+      it(`${key}: “${title}” may${isOptional ? '' : ' not'} be left out, as the schema says`, () =>
+        expect(conditionSchema.safeParse(left).success).to.equal(isOptional))
+    }
 })

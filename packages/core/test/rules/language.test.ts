@@ -305,6 +305,26 @@ describe('conditions over lines and blocks', () => {
   })
 })
 
+describe('which entries of a list of the model are meant', () => {
+  const TWO = 'hostname d\ninterface Vlan1\n mtu 9000\ninterface Vlan2\n mtu 1500\n'
+  const meant = (where: string): string[] =>
+    ruleOf({
+      each: { model: 'interfaces', as: 'port', name: 'port.name', where },
+      nothing: { outcome: 'notapplicable', note: 'n' },
+      decide: [{ id: 'x', outcome: 'pass', note: 'n' }],
+    })
+      .judge(device(TWO), {})
+      .subjects.map(({ name }) => name)
+  for (const [where, names] of [
+    ['port.mtu == 9000', ['Vlan1']],
+    // What asks of more than the entry is answered another way, and the same.
+    ['port.mtu == 9000 && origin("system.hostname") == "line"', ['Vlan1']],
+    ['origin("port.mtu") == "line" && port.mtu < 9000', ['Vlan2']],
+    ['origin("system.hostname") == "absent"', []],
+  ] as const)
+    it(where, () => expect(meant(where)).to.deep.equal(names))
+})
+
 describe('expressions over the model', () => {
   const cases: [when: string, is: 'pass' | 'fail'][] = [
     ['origin("system.hostname") == "line"', 'pass'],
