@@ -45,6 +45,11 @@ export const mapDevice = z.strictObject({
   failures: z.partialRecord(z.enum(['high', 'medium', 'low', 'info']), z.number()),
   approved: z.enum(['unknown', 'none', 'on', 'off']),
   why: z.string(),
+  /** VLANs (IEEE 802.1Q) and subnets that it has a part in. */
+  vlans: z.array(z.number()),
+  subnets: z.array(z.string()),
+  /** It has a trunk that names no VLANs: it may carry each of them. */
+  anyVlan: z.boolean(),
 })
 export type MapDevice = z.infer<typeof mapDevice>
 

@@ -2,7 +2,16 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import type { MapDevice, MapView } from '@jurybox/api/estate'
 import { placeByLevels, type Place } from '../src/estate/map-levels.ts'
-import { LEGENDS, OVERLAYS, graphOf, markOf, nextTowards, svgOf } from '../src/estate/map-graph.ts'
+import {
+  LEGENDS,
+  OVERLAYS,
+  graphOf,
+  isInSegment,
+  markOf,
+  nextTowards,
+  segmentsIn,
+  svgOf,
+} from '../src/estate/map-graph.ts'
 
 const NOW = Date.parse('2026-11-26T12:00:00Z')
 const device = (more: Partial<MapDevice>): MapDevice => ({
@@ -18,6 +27,9 @@ const device = (more: Partial<MapDevice>): MapDevice => ({
   failures: {},
   approved: 'none',
   why: '',
+  vlans: [],
+  subnets: [],
+  anyVlan: false,
   ...more,
 })
 const end = (name: string, inEstate = true) => ({ device: name, inEstate, port: 'p', oper: null, at: null })
@@ -47,6 +59,24 @@ describe('what the map tells of a device', () => {
   it('no two marks of a legend have the same shape and filling: colour alone tells nothing', () => {
     for (const marks of Object.values(LEGENDS))
       expect(new Set(marks.map(({ shape, filled }) => `${shape} ${filled}`)).size).to.equal(marks.length)
+  })
+})
+
+describe('the segments of the map', () => {
+  const devices = [
+    device({ name: 'a', vlans: [30, 7], subnets: ['10.0.10.0/24'] }),
+    device({ name: 'b', vlans: [30], subnets: ['10.0.9.0/24', '10.0.10.0/24'], anyVlan: true }),
+  ]
+  it('are VLANs by their ids, then subnets by their numbers, each once', () =>
+    expect(segmentsIn(devices)).to.deep.equal(['VLAN 7', 'VLAN 30', '10.0.9.0/24', '10.0.10.0/24']))
+  it('are undecided where a trunk names no VLANs, and never of subnets', () => {
+    expect(devices.map((one) => isInSegment(one, 'VLAN 7'))).to.deep.equal([true, 'undecided'])
+    expect(devices.map((one) => isInSegment(one, 'VLAN 30'))).to.deep.equal([true, true])
+    expect(devices.map((one) => isInSegment(one, '10.0.9.0/24'))).to.deep.equal([false, true])
+    expect(devices.map((one) => markOf('segment', one, NOW, 'VLAN 7').word)).to.deep.equal([
+      'has a part in it',
+      'trunk without a list of VLANs',
+    ])
   })
 })
 

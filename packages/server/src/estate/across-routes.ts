@@ -1,5 +1,5 @@
 import { getEstateTable, getMap, listStandings } from '@jurybox/api/estate'
-import { TABLES, type ApprovalAnswer, type EstateLinkEnd } from '@jurybox/core/estate'
+import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type Segments } from '@jurybox/core/estate'
 import { Groups, Sites } from '../db/estate-entities.ts'
 import { notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
@@ -58,6 +58,7 @@ export const acrossRoutes = [
     const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
     if (!snapshot) return { devices: [], links: [], sites: [] }
     const { links } = await services.estate.ask(snapshot, { ask: 'links' })
+    const { by: segments } = await services.estate.ask(snapshot, { ask: 'segments' })
     const devices = await services.estate.devices(snapshot)
     const byName = new Map(devices.map((device) => [device.name, device]))
     const audit = await services.audits.of(snapshot.id)
@@ -72,7 +73,7 @@ export const acrossRoutes = [
       at: placeIn(services, byName.get(device), at),
     })
     return {
-      devices: devices.map(({ id, name, facts, config, changedAt, down }) => ({
+      devices: devices.map(({ id, name, key, facts, config, changedAt, down }) => ({
         id,
         name,
         site: facts.site ?? null,
@@ -85,6 +86,7 @@ export const acrossRoutes = [
         failures: failures.get(id) ?? {},
         approved: approvals.get(name)?.standing ?? 'none',
         why: approvals.get(name)?.why ?? '',
+        ...(segments[key] ?? NO_SEGMENTS),
       })),
       links: links.map(({ a, b, standing, note }) => ({ a: end(a), b: end(b), standing, note })),
       sites: (await services.database.getRepository(Sites).findBy({ engagementId })).map(({ name, title, around }) => ({
@@ -95,6 +97,9 @@ export const acrossRoutes = [
     }
   }),
 ]
+
+/** Of a device whose records could not be parsed nothing is known. */
+const NO_SEGMENTS: Segments = { vlans: [], subnets: [], anyVlan: false }
 
 function standingsIn(approvals: ReadonlyMap<string, ApprovalAnswer>): Record<string, ApprovalAnswer['standing']> {
   return Object.fromEntries([...approvals].map(([name, { standing }]) => [name, standing]))

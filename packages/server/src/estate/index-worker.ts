@@ -1,10 +1,12 @@
 import {
   linksOf,
+  segmentsOf,
   tableOf,
   type Approvedness,
   type EstateTable,
   type Link,
   type ReadDevice,
+  type Segments,
   type TableName,
   type DeviceDigest,
 } from '@jurybox/core/estate'
@@ -25,6 +27,7 @@ export type IndexQuestion =
   | { readonly ask: 'links' }
   | { readonly ask: 'software' }
   | { readonly ask: 'addresses' }
+  | { readonly ask: 'segments' }
 
 export type IndexTask =
   | {
@@ -56,6 +59,7 @@ export type IndexAnswer =
   | { readonly is: 'links'; readonly links: readonly Link[] }
   | { readonly is: 'software'; readonly by: Softwares }
   | { readonly is: 'addresses'; readonly by: Readonly<Record<string, readonly string[]>> }
+  | { readonly is: 'segments'; readonly by: Readonly<Record<string, Segments>> }
 
 /** A question that takes longer is given up: others wait for their answers. */
 const LONGEST_MS = 5000
@@ -151,6 +155,8 @@ function answer(own: Kept, name: string, view: readonly ViewedDevice[], question
     }
     case 'software':
       return { is: 'software', by: byKey(({ software }) => software) }
+    case 'segments':
+      return { is: 'segments', by: byKey(segmentsOf) }
     case 'addresses':
       return {
         is: 'addresses',

@@ -22,6 +22,7 @@ import {
   graphOf,
   markOf,
   nextTowards,
+  segmentsIn,
   svgOf,
   type Mark,
   type Overlay,
@@ -48,6 +49,12 @@ const overlay = query('overlay', 'verdicts')
 const picked = computed(() => String(route.query['device'] ?? ''))
 const shown = computed<Overlay>(() => OVERLAYS.find(({ id }) => id === overlay.value)?.id ?? 'verdicts')
 const side = query('as', 'map')
+/* The VLAN or subnet of the overlay */
+const segments = computed(() => segmentsIn(view.value?.devices ?? []))
+const segmentAsked = query('segment', '')
+const segment = computed(() =>
+  segments.value.includes(segmentAsked.value) ? segmentAsked.value : (segments.value[0] ?? ''),
+)
 const colours = computed(() => theme.current.value.colors as unknown as Record<string, string>)
 /**
  * The library would write a rule of its own into the page, which its content policy refuses; the map needs none of it.
@@ -76,13 +83,13 @@ const byName = computed(() => new Map((view.value?.devices ?? []).map((device) =
 const now = Date.now()
 const marked = (name: string): Mark | null => {
   const device = byName.value.get(name)
-  return device ? markOf(shown.value, device, now) : null
+  return device ? markOf(shown.value, device, now, segment.value) : null
 }
 /** How many devices have each mark of the legend. */
 const legend = computed(() => {
   const counts = new Map<string, number>()
   for (const device of view.value?.devices ?? []) {
-    const { word } = markOf(shown.value, device, now)
+    const { word } = markOf(shown.value, device, now, segment.value)
     counts.set(word, (counts.get(word) ?? 0) + 1)
   }
   return LEGENDS[shown.value].map((mark) => ({ mark, count: counts.get(mark.word) ?? 0 }))
@@ -239,7 +246,7 @@ function paint(): void {
     graph?.nodes('[kind="device"]').forEach((node) => {
       const device = byName.value.get(String(node.data('name')))
       if (!device) return
-      const mark = markOf(shown.value, device, now)
+      const mark = markOf(shown.value, device, now, segment.value)
       const note = device.down !== null ? t('estate.notReached') : countOf(shown.value, device)
       node.data({
         shape: mark.shape,
@@ -259,7 +266,7 @@ watch([view, side], async () => {
   await nextTick()
   await draw()
 })
-watch([shown, colours], paint)
+watch([shown, colours, segment], paint)
 onBeforeUnmount(() => {
   stopping?.abort()
   graph?.destroy()
@@ -366,7 +373,7 @@ function saveSvg(): void {
 const pickedDevice = computed<MapDevice | null>(() => byName.value.get(picked.value) ?? null)
 const wordsOfPicked = computed(() =>
   pickedDevice.value
-    ? `${pickedDevice.value.name}, ${markOf(shown.value, pickedDevice.value, now).word}`
+    ? `${pickedDevice.value.name}, ${markOf(shown.value, pickedDevice.value, now, segment.value).word}`
     : picked.value,
 )
 </script>
@@ -415,6 +422,16 @@ const wordsOfPicked = computed(() =>
             :label="$t('estate.overlay')"
             hide-details
             class="overlay"
+          />
+          <v-autocomplete
+            v-if="shown === 'segment'"
+            :model-value="segment"
+            :items="segments"
+            :label="$t('estate.vlanOrSubnet')"
+            :no-data-text="$t('estate.noVlansOrSubnets')"
+            hide-details
+            class="overlay"
+            @update:model-value="(chosen: string | null) => (segmentAsked = chosen ?? '')"
           />
           <span class="grow" />
           <v-btn size="small" variant="text" @click="graph?.fit(undefined, 24)">{{ $t('estate.fitToPage') }}</v-btn>

@@ -7,6 +7,7 @@ export const OVERLAYS = [
   { id: 'evidence', title: t('estate.ageOfEvidence') },
   { id: 'approved', title: t('estate.approvedVersions') },
   { id: 'changes', title: t('estate.changesSinceTheSnapshotBefore') },
+  { id: 'segment', title: t('estate.vlanOrSubnet') },
 ] as const
 export type Overlay = (typeof OVERLAYS)[number]['id']
 
@@ -58,12 +59,31 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
     FULL('rectangle', 'brass', 'changed'),
     OPEN('ellipse', 'quiet', t('estate.unchanged')),
   ],
+  segment: [
+    FULL('rectangle', 'primary', t('estate.inTheSegment')),
+    OPEN('diamond', 'unknown', t('estate.mayCarryTheVlan')),
+    OPEN('ellipse', 'quiet', t('estate.notInTheSegment')),
+  ],
+}
+
+/** VLANs and subnets of the estate, as the map offers them: VLANs by their ids, then subnets. */
+export function segmentsIn(devices: readonly MapDevice[]): string[] {
+  const vlans = [...new Set(devices.flatMap((device) => device.vlans))].sort((a, b) => a - b)
+  const subnets = [...new Set(devices.flatMap((device) => device.subnets))]
+  return [...vlans.map((id) => `VLAN ${id}`), ...subnets.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))]
+}
+
+/** Whether a device has a part in a segment; undecided where a trunk of it names no VLANs. */
+export function isInSegment({ vlans, subnets, anyVlan }: MapDevice, segment: string): boolean | 'undecided' {
+  const vlan = /^VLAN (\d+)$/.exec(segment)?.[1]
+  if (vlan === undefined) return subnets.includes(segment)
+  return vlans.includes(Number(vlan)) || (anyVlan ? 'undecided' : false)
 }
 
 const DAY_MS = 86_400_000
 
-/** The mark of a device. @param now milliseconds since 1970 */
-export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
+/** The mark of a device. @param now milliseconds since 1970 @param segment for the overlay of one */
+export function markOf(overlay: Overlay, device: MapDevice, now: number, segment = ''): Mark {
   const legend = LEGENDS[overlay]
   const at = (i: number): Mark => legend[i] ?? OPEN('round-rectangle', 'quiet', '')
   switch (overlay) {
@@ -81,6 +101,10 @@ export function markOf(overlay: Overlay, device: MapDevice, now: number): Mark {
       return at({ on: 0, off: 1, unknown: 2, none: 3 }[device.approved])
     case 'changes':
       return at({ new: 0, changed: 1, same: 2 }[device.changed])
+    case 'segment': {
+      const part = isInSegment(device, segment)
+      return part === 'undecided' ? at(1) : part ? at(0) : at(2)
+    }
   }
 }
 
