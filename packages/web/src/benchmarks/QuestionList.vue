@@ -25,7 +25,7 @@ const props = defineProps<{ benchmark: string }>()
 const engagement = useEngagement()
 const frameworks = useFrameworks()
 void frameworks.load()
-const { data, problem, attempt } = useQuery(listQuestions, () => ({}))
+const { data, problem, fields, attempt } = useQuery(listQuestions, () => ({}))
 const questions = computed(() => (data.value ?? []).filter(({ benchmark }) => benchmark === props.benchmark))
 const answering = ref('')
 const bringing = ref(false)
@@ -127,9 +127,19 @@ async function answer(question: QuestionView): Promise<void> {
           <v-radio-group v-model="form.outcome" inline :label="$t('benchmarks.answer')"
             ><v-radio v-for="one in OUTCOMES" :key="one.value" :value="one.value" :label="one.title"
           /></v-radio-group>
-          <v-textarea v-model="form.note" :label="$t('benchmarks.finding')" rows="2" auto-grow />
+          <v-textarea
+            v-model="form.note"
+            :error-messages="fields['note']"
+            :label="$t('benchmarks.finding')"
+            rows="2"
+            auto-grow
+          />
           <div class="two">
-            <DateField v-model="form.until" :label="$t('benchmarks.validUntil2')" /><v-file-input
+            <DateField
+              v-model="form.until"
+              :error-messages="fields['until']"
+              :label="$t('benchmarks.validUntil2')"
+            /><v-file-input
               multiple
               :label="$t('benchmarks.evidenceFilesStoredEncrypted')"
               prepend-icon=""

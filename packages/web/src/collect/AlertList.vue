@@ -31,7 +31,7 @@ const alerts = ref<AlertRow[]>([])
 const adding = ref(false)
 useAskedAction('add-alert', () => engagement.may.manage && (adding.value = true))
 const emit = defineEmits<{ changed: [] }>()
-const { problem, attempt } = useAttempt(async () => {
+const { problem, fields, attempt } = useAttempt(async () => {
   await load()
   emit('changed')
 })
@@ -206,25 +206,41 @@ const doneWith = ({ state, sentAt, createdAt }: DeliveryRow): string =>
       </div>
     </article>
     <form v-if="adding" class="form" autocomplete="off" @submit.prevent="add">
-      <v-text-field v-model="form.title" :label="$t('collect.titleOfTheAlert')" />
-      <v-select v-model="form.channel" :items="CHANNELS" :label="$t('collect.channel')" />
+      <v-text-field v-model="form.title" :error-messages="fields['title']" :label="$t('collect.titleOfTheAlert')" />
+      <v-select
+        v-model="form.channel"
+        :error-messages="fields['channel']"
+        :items="CHANNELS"
+        :label="$t('collect.channel')"
+      />
       <template v-if="form.channel === 'mail'">
         <div class="two">
-          <v-text-field v-model="form.host" :label="$t('collect.mailServer')" /><v-text-field
+          <v-text-field
+            v-model="form.host"
+            :error-messages="fields['host']"
+            :label="$t('collect.mailServer')"
+          /><v-text-field
             v-model="form.port"
+            :error-messages="fields['port']"
             :label="$t('collect.port')"
             type="number"
           />
         </div>
-        <v-select v-model="form.tls" :items="TLS" :label="$t('common.encryption')" />
-        <v-text-field v-model="form.from" :label="$t('common.from')" type="email" />
-        <v-text-field v-model="form.to" :label="$t('collect.toSeparateWithCommas')" />
-        <v-text-field v-model="form.user" :label="$t('collect.userIfTheServerRequires')" autocomplete="off" />
+        <v-select v-model="form.tls" :error-messages="fields['tls']" :items="TLS" :label="$t('common.encryption')" />
+        <v-text-field v-model="form.from" :error-messages="fields['from']" :label="$t('common.from')" type="email" />
+        <v-text-field v-model="form.to" :error-messages="fields['to']" :label="$t('collect.toSeparateWithCommas')" />
+        <v-text-field
+          v-model="form.user"
+          :error-messages="fields['user']"
+          :label="$t('collect.userIfTheServerRequires')"
+          autocomplete="off"
+        />
       </template>
-      <v-text-field v-else v-model="form.url" :label="$t('collect.urlHttps')" />
+      <v-text-field v-else v-model="form.url" :error-messages="fields['url']" :label="$t('collect.urlHttps')" />
       <v-text-field
         v-if="form.channel !== 'mail' || form.user"
         v-model="form.secret"
+        :error-messages="fields['secret']"
         :label="
           {
             mail: $t('common.password'),
@@ -235,12 +251,29 @@ const doneWith = ({ state, sentAt, createdAt }: DeliveryRow): string =>
         type="password"
         autocomplete="new-password"
       />
-      <v-select v-model="form.kinds" multiple :items="KINDS" :label="$t('collect.events')" />
-      <v-select v-model="form.severity" :items="SEVERITIES" :label="$t('common.severity')" />
+      <v-select
+        v-model="form.kinds"
+        :error-messages="fields['kinds']"
+        multiple
+        :items="KINDS"
+        :label="$t('collect.events')"
+      />
+      <v-select
+        v-model="form.severity"
+        :error-messages="fields['severity']"
+        :items="SEVERITIES"
+        :label="$t('common.severity')"
+      />
       <div class="two">
-        <v-select v-model="form.digest" :items="WHEN" :label="$t('collect.delivery')" /><TimeField
+        <v-select
+          v-model="form.digest"
+          :error-messages="fields['digest']"
+          :items="WHEN"
+          :label="$t('collect.delivery')"
+        /><TimeField
           v-if="form.digest === 'day'"
           v-model="form.at"
+          :error-messages="fields['at']"
           :label="$t('common.time')"
         />
       </div>

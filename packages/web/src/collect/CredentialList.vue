@@ -76,7 +76,12 @@ async function add(): Promise<void> {
     <p v-if="credentials.length === 0" class="quiet">{{ $t('collect.noCredentialsYet') }}</p>
     <form v-if="adding" class="form" autocomplete="off" @submit.prevent="add">
       <v-text-field v-model="form.title" :label="$t('common.title')" :error-messages="fields['title']" />
-      <v-text-field v-model="form.user" :label="$t('collect.userOnTheDevices')" autocomplete="off" />
+      <v-text-field
+        v-model="form.user"
+        :error-messages="fields['user']"
+        :label="$t('collect.userOnTheDevices')"
+        autocomplete="off"
+      />
       <v-text-field
         v-model="form.password"
         :error-messages="fields['password']"
@@ -86,6 +91,7 @@ async function add(): Promise<void> {
       />
       <v-text-field
         v-model="form.privileged"
+        :error-messages="fields['privileged']"
         :label="$t('collect.enablePasswordIfDifferent')"
         type="password"
         autocomplete="new-password"
@@ -107,13 +113,20 @@ async function add(): Promise<void> {
       <details class="more">
         <summary>{{ $t('collect.sNMPv3Credentials') }}</summary>
         <div class="form">
-          <v-text-field v-model="form.snmpUser" :label="$t('collect.snmpUser')" autocomplete="off" /><v-text-field
+          <v-text-field
+            v-model="form.snmpUser"
+            :error-messages="fields['snmpUser']"
+            :label="$t('collect.snmpUser')"
+            autocomplete="off"
+          /><v-text-field
             v-model="form.snmpAuth"
+            :error-messages="fields['snmpAuth']"
             :label="$t('collect.authenticationPasswordSha256')"
             type="password"
             autocomplete="new-password"
           /><v-text-field
             v-model="form.snmpPrivacy"
+            :error-messages="fields['snmpPrivacy']"
             :label="$t('collect.privacyPasswordAes128')"
             type="password"
             autocomplete="new-password"

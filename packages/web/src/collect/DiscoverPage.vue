@@ -31,7 +31,7 @@ const dialects = useDialects()
 void dialects.load()
 const jobs = useJobs()
 const view = ref<DiscoveryView | null>(null)
-const { problem, attempt } = useAttempt(() => load())
+const { problem, fields, attempt } = useAttempt(() => load())
 const form = reactive({ first: '', hops: 8, range: '', port: 22, snmpPort: '', otherKeys: false })
 const tries = ref<number | null>(null)
 const agreed = ref(false)
@@ -257,6 +257,7 @@ const columns: Column<Found>[] = [
           <div v-if="part.kind === 'appeared' && engagement.may.collect && waiting(part.rows).length > 0" class="facts">
             <v-combobox
               v-model="facts.site"
+              :error-messages="fields['site']"
               :items="sites"
               :label="$t('collect.site')"
               :placeholder="suggested(part.rows, 'site')"
@@ -264,6 +265,7 @@ const columns: Column<Found>[] = [
             />
             <v-text-field
               v-model="facts.role"
+              :error-messages="fields['role']"
               :label="$t('common.role')"
               :placeholder="suggested(part.rows, 'role')"
               persistent-placeholder
@@ -329,22 +331,37 @@ const columns: Column<Found>[] = [
           <form class="form" @submit.prevent="look">
             <v-text-field
               v-model="form.first"
+              :error-messages="fields['first']"
               :label="$t('collect.addressesOfFirstDevices')"
               class="code"
               persistent-placeholder
               placeholder="10.40.255.1"
             />
-            <v-text-field v-model="form.hops" :label="$t('collect.mostHopsFromThere')" type="number" min="0" max="32" />
+            <v-text-field
+              v-model="form.hops"
+              :error-messages="fields['hops']"
+              :label="$t('collect.mostHopsFromThere')"
+              type="number"
+              min="0"
+              max="32"
+            />
             <v-text-field
               v-model="form.range"
+              :error-messages="fields['range']"
               :label="$t('collect.scanRangeOptional')"
               class="code"
               persistent-placeholder
               placeholder="10.40.255.0/26"
             />
             <div class="two">
-              <v-text-field v-model="form.port" :label="$t('collect.sshPort')" type="number" /><v-text-field
+              <v-text-field
+                v-model="form.port"
+                :error-messages="fields['port']"
+                :label="$t('collect.sshPort')"
+                type="number"
+              /><v-text-field
                 v-model="form.snmpPort"
+                :error-messages="fields['snmpPort']"
                 :label="$t('collect.snmpPortForSerialNumbers')"
                 type="number"
               />

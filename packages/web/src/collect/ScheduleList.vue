@@ -261,25 +261,36 @@ const save = () =>
     </article>
     <form v-if="adding" class="form" @submit.prevent="save">
       <v-text-field v-model="form.title" :label="$t('collect.titleOfTheSchedule')" :error-messages="fields['title']" />
-      <v-select v-model="form.does" :items="DOES" :label="$t('common.action')" />
+      <v-select v-model="form.does" :error-messages="fields['does']" :items="DOES" :label="$t('common.action')" />
       <v-select
         v-if="audits"
         v-model="form.benchmarks"
+        :error-messages="fields['benchmarks']"
         multiple
         :items="benchmarks.map(({ id, title }) => ({ value: id, title }))"
         :label="$t('common.benchmarks')"
       />
       <template v-if="form.does === 'discover'"
-        ><v-text-field v-model="form.first" :label="$t('collect.addressesOfFirstDevices')" class="code" />
+        ><v-text-field
+          v-model="form.first"
+          :error-messages="fields['first']"
+          :label="$t('collect.addressesOfFirstDevices')"
+          class="code" />
         <div class="two">
-          <v-text-field v-model="form.hops" :label="$t('collect.mostHops')" type="number" /><v-text-field
+          <v-text-field
+            v-model="form.hops"
+            :error-messages="fields['hops']"
+            :label="$t('collect.mostHops')"
+            type="number"
+          /><v-text-field
             v-model="form.port"
+            :error-messages="fields['port']"
             :label="$t('collect.sshPort')"
             type="number"
           /></div
       ></template>
       <template v-else>
-        <v-select v-model="form.whom" :items="WHOM" :label="$t('common.devices')" />
+        <v-select v-model="form.whom" :error-messages="fields['whom']" :items="WHOM" :label="$t('common.devices')" />
         <v-select
           v-if="form.whom === 'group'"
           v-model="form.group"
@@ -296,10 +307,11 @@ const save = () =>
           class="code"
         />
       </template>
-      <v-select v-model="form.every" :items="EVERY" :label="$t('collect.repeat')" />
+      <v-select v-model="form.every" :error-messages="fields['every']" :items="EVERY" :label="$t('collect.repeat')" />
       <v-text-field
         v-if="form.every === 'cron'"
         v-model="form.cron"
+        :error-messages="fields['cron']"
         :label="$t('collect.cronExpression')"
         class="code"
       />
@@ -307,17 +319,30 @@ const save = () =>
         <v-select
           v-if="form.every === 'month'"
           v-model="form.which"
+          :error-messages="fields['which']"
           :items="WHICH"
           :label="$t('collect.weekOfTheMonth')"
         />
-        <v-select v-if="form.every !== 'day'" v-model="form.on" :items="DAYS" :label="$t('collect.day')" />
-        <TimeField v-model="form.at" :label="$t('common.time')" />
+        <v-select
+          v-if="form.every !== 'day'"
+          v-model="form.on"
+          :error-messages="fields['on']"
+          :items="DAYS"
+          :label="$t('collect.day')"
+        />
+        <TimeField v-model="form.at" :error-messages="fields['at']" :label="$t('common.time')" />
       </div>
-      <v-autocomplete v-model="form.zone" :items="zones" :label="$t('collect.timeZone')" />
+      <v-autocomplete
+        v-model="form.zone"
+        :error-messages="fields['zone']"
+        :items="zones"
+        :label="$t('collect.timeZone')"
+      />
       <v-checkbox v-if="collects" v-model="form.looks" :label="$t('collect.onlyDevicesWhoseConfigurationHas')" />
       <v-text-field
         v-if="form.does !== 'discover'"
         v-model="form.word"
+        :error-messages="fields['word']"
         :label="$t('collect.alsoWhenASyslogMessage2')"
         :placeholder="$t('collect.wasChanged')"
       />

@@ -21,7 +21,7 @@ const confirm = useConfirm()
 const engagement = useEngagement()
 const trying = usePolling()
 const listing = useQuery(listGroups, () => ({ query: { snapshot: engagement.b?.id } }))
-const { problem, attempt } = listing
+const { problem, fields, attempt } = listing
 const groups = computed(() => listing.data.value ?? [])
 const adding = ref(false)
 const form = reactive({ title: '', kind: 'filter' as 'filter' | 'search', text: '' })
@@ -84,8 +84,9 @@ const columns: Column<(typeof groups.value)[number]>[] = [
     <section v-if="adding" class="panel block">
       <form class="form" @submit.prevent="keep">
         <div class="two">
-          <v-text-field v-model="form.title" :label="$t('common.title')" /><v-select
+          <v-text-field v-model="form.title" :error-messages="fields['title']" :label="$t('common.title')" /><v-select
             v-model="form.kind"
+            :error-messages="fields['kind']"
             :items="KINDS"
             :label="$t('common.type')"
           />
@@ -94,6 +95,7 @@ const columns: Column<(typeof groups.value)[number]>[] = [
         <v-textarea
           v-else
           v-model="form.text"
+          :error-messages="fields['text']"
           :label="$t('common.search')"
           rows="2"
           auto-grow

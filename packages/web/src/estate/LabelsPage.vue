@@ -25,7 +25,7 @@ import SitesPanel from './SitesPanel.vue'
 const engagement = useEngagement()
 const view = ref<LabelsView | null>(null)
 const waiting = ref<FromFactsView>({ changes: [], refused: [] })
-const { problem, attempt } = useAttempt(() => load())
+const { problem, fields, attempt } = useAttempt(() => load())
 const blank = () => ({
   name: '',
   type: 'text' as LabelsView['defined'][number]['type'],
@@ -124,8 +124,14 @@ const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
           </div>
           <form v-if="adding" class="form" @submit.prevent="define">
             <div class="two">
-              <v-text-field v-model="form.name" :label="$t('estate.nameSuchAsHandlesCard')" class="code" /><v-select
+              <v-text-field
+                v-model="form.name"
+                :error-messages="fields['name']"
+                :label="$t('estate.nameSuchAsHandlesCard')"
+                class="code"
+              /><v-select
                 v-model="form.type"
+                :error-messages="fields['type']"
                 :items="TYPES"
                 :label="$t('common.type')"
               />
@@ -133,9 +139,10 @@ const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
             <v-text-field
               v-if="form.type === 'choice'"
               v-model="form.choices"
+              :error-messages="fields['choices']"
               :label="$t('estate.choicesSeparatedByCommas')"
             />
-            <v-text-field v-model="form.note" :label="$t('estate.description')" />
+            <v-text-field v-model="form.note" :error-messages="fields['note']" :label="$t('estate.description')" />
             <ScopeForm
               v-model="form.sets"
               :label="$t('estate.factRuleCelOverDevice')"

@@ -9,7 +9,7 @@ import { useEngagement } from '../stores/engagement.ts'
 /** Sites in sites: what each is called, and which is around it. */
 const engagement = useEngagement()
 const sites = ref<SiteRow[]>([])
-const { problem, attempt } = useAttempt(() => load())
+const { problem, fields, attempt } = useAttempt(() => load())
 const form = reactive({ name: '', title: '', around: '' })
 const editing = ref(false)
 /** Sites deeper than this are drawn at the edge. */
@@ -62,10 +62,16 @@ async function keep(): Promise<void> {
     </div>
     <ProblemNote :text="problem" />
     <form v-if="editing" class="form" @submit.prevent="keep">
-      <v-text-field v-model="form.name" :label="$t('estate.nameAsInTheDevices')" class="code" />
-      <v-text-field v-model="form.title" :label="$t('common.title')" />
+      <v-text-field
+        v-model="form.name"
+        :error-messages="fields['name']"
+        :label="$t('estate.nameAsInTheDevices')"
+        class="code"
+      />
+      <v-text-field v-model="form.title" :error-messages="fields['title']" :label="$t('common.title')" />
       <v-select
         v-model="form.around"
+        :error-messages="fields['around']"
         :items="sites.filter(({ name }) => name !== form.name).map(({ name, title }) => ({ value: name, title }))"
         :label="$t('estate.parentSite')"
         clearable

@@ -33,6 +33,7 @@ const {
   reading,
   stop,
   attempt,
+  fields,
 } = useQuery(listApprovals, () => ({ query: { snapshot: engagement.b?.id } }))
 const adding = ref<'version' | 'exception' | null>(null)
 const blank = () => ({
@@ -155,32 +156,49 @@ const approvedColumns: Column<Approved>[] = [
     <ReadingNote :reading="reading" @stop="stop" />
     <form v-if="adding === 'version'" class="panel form" @submit.prevent="approve">
       <div class="three">
-        <v-text-field v-model="form.version" :label="$t('estate.version')" />
-        <v-select v-model="form.whom" :items="WHOM" :label="$t('common.appliesTo')" />
+        <v-text-field v-model="form.version" :error-messages="fields['version']" :label="$t('estate.version')" />
+        <v-select v-model="form.whom" :error-messages="fields['whom']" :items="WHOM" :label="$t('common.appliesTo')" />
         <v-text-field
           v-if="form.whom === 'models'"
           v-model="form.models"
+          :error-messages="fields['models']"
           :label="$t('estate.modelCodesSeparatedByCommas')"
           persistent-placeholder
           :placeholder="models[0]"
         />
-        <v-text-field v-else-if="form.whom === 'device'" v-model="form.device" :label="$t('common.device')" />
+        <v-text-field
+          v-else-if="form.whom === 'device'"
+          v-model="form.device"
+          :error-messages="fields['device']"
+          :label="$t('common.device')"
+        />
         <div v-else class="two">
-          <v-text-field v-model="form.label" :label="$t('estate.label')" /><v-text-field
-            v-model="form.value"
-            :label="$t('estate.value')"
-          />
+          <v-text-field
+            v-model="form.label"
+            :error-messages="fields['label']"
+            :label="$t('estate.label')"
+          /><v-text-field v-model="form.value" :error-messages="fields['value']" :label="$t('estate.value')" />
         </div>
-        <v-text-field v-model="form.image" :label="$t('estate.imageFile')" />
-        <v-text-field v-model="form.source" :label="$t('estate.source')" />
+        <v-text-field v-model="form.image" :error-messages="fields['image']" :label="$t('estate.imageFile')" />
+        <v-text-field v-model="form.source" :error-messages="fields['source']" :label="$t('estate.source')" />
         <v-text-field
           v-model="form.fits"
+          :error-messages="fields['fits']"
           :label="form.whom === 'models' ? $t('estate.hardwareModelsEmptyAsAbove') : $t('estate.hardwareModels')"
         />
-        <v-text-field v-model="form.sha256" :label="$t('estate.sha256OfTheImage')" class="code wide" />
-        <v-text-field v-model="form.reviewedBy" :label="$t('estate.knownIssuesReviewedBy')" />
-        <DateField v-model="form.reviewedAt" :label="$t('estate.date')" />
-        <v-text-field v-model="form.note" :label="$t('common.result')" class="wide" />
+        <v-text-field
+          v-model="form.sha256"
+          :error-messages="fields['sha256']"
+          :label="$t('estate.sha256OfTheImage')"
+          class="code wide"
+        />
+        <v-text-field
+          v-model="form.reviewedBy"
+          :error-messages="fields['reviewedBy']"
+          :label="$t('estate.knownIssuesReviewedBy')"
+        />
+        <DateField v-model="form.reviewedAt" :error-messages="fields['reviewedAt']" :label="$t('estate.date')" />
+        <v-text-field v-model="form.note" :error-messages="fields['note']" :label="$t('common.result')" class="wide" />
       </div>
       <div>
         <v-btn type="submit" variant="flat" :disabled="!form.version.trim()">{{ $t('estate.approveVersion') }}</v-btn>
@@ -189,11 +207,21 @@ const approvedColumns: Column<Approved>[] = [
     </form>
     <form v-if="adding === 'exception'" class="panel form" @submit.prevent="except">
       <div class="three">
-        <v-text-field v-model="exception.device" :label="$t('common.device')" /><v-text-field
+        <v-text-field
+          v-model="exception.device"
+          :error-messages="fields['device']"
+          :label="$t('common.device')"
+        /><v-text-field
           v-model="exception.version"
+          :error-messages="fields['version']"
           :label="$t('estate.version')"
-        /><DateField v-model="exception.until" :label="$t('estate.until')" /><v-text-field
+        /><DateField
+          v-model="exception.until"
+          :error-messages="fields['until']"
+          :label="$t('estate.until')"
+        /><v-text-field
           v-model="exception.reason"
+          :error-messages="fields['reason']"
           :label="$t('common.reason')"
           class="wide"
         />

@@ -1,7 +1,7 @@
 import type { Endpoint, ResponseOf } from '@jurybox/api/endpoint'
 import { ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 import { wordsOf, type Given, type Rest } from '../api/client.ts'
-import { useAttempt } from './attempt.ts'
+import { useAttempt, type Attempts } from './attempt.ts'
 import { usePolling, type Progress } from './polling.ts'
 
 /** What a page shows of one endpoint: the last answer, and whether another is on its way. */
@@ -13,6 +13,8 @@ export interface Query<E extends Endpoint> {
   readonly loading: Ref<boolean>
   /** How far the server is, where the answer takes long; null otherwise. */
   readonly reading: Ref<Progress | null>
+  /** What is wrong with each field of an action that the server refused, by its name in the body. */
+  readonly fields: Attempts['fields']
   /** Asks again, such as after a change. */
   load(): Promise<void>
   /** Stops waiting; what is shown stays. */
@@ -28,7 +30,7 @@ export interface Query<E extends Endpoint> {
  */
 export function useQuery<const E extends Endpoint>(endpoint: E, given: () => Given<E> | null): Query<E> {
   const data = shallowRef(null) as ShallowRef<ResponseOf<E> | null>
-  const { problem, attempt: run } = useAttempt()
+  const { problem, fields, attempt: run } = useAttempt()
   const loading = ref(false)
   const { reading, ask, stop: leave } = usePolling()
   let turn = 0
@@ -68,5 +70,5 @@ export function useQuery<const E extends Endpoint>(endpoint: E, given: () => Giv
     () => void load(),
     { immediate: true },
   )
-  return { data, problem, loading, reading, load, stop, attempt }
+  return { data, problem, loading, reading, fields, load, stop, attempt }
 }
