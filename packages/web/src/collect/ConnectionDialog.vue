@@ -2,8 +2,9 @@
 import { type ConnectionRow, setConnections } from '@jurybox/api/collecting'
 import papaparse from 'papaparse'
 import { computed, reactive, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 import { useDialects } from '../stores/dialects.ts'
 
@@ -12,7 +13,7 @@ const props = defineProps<{ reach: ConnectionRow | null; dialects: readonly stri
 const emit = defineEmits<{ done: []; left: [] }>()
 const names = useDialects()
 void names.load()
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt()
 const many = ref('')
 const form = reactive({
   device: props.reach?.device ?? '',
@@ -42,13 +43,7 @@ const devices = computed(() => {
     }))
 })
 async function keep(): Promise<void> {
-  problem.value = ''
-  try {
-    await call(setConnections, { body: { devices: devices.value } })
-    emit('done')
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  if (await attempt(() => call(setConnections, { body: { devices: devices.value } }))) emit('done')
 }
 </script>
 
@@ -62,6 +57,7 @@ async function keep(): Promise<void> {
       <form @submit.prevent="keep">
         <v-text-field
           v-model="form.device"
+          :error-messages="fields['devices.0.device']"
           :label="$t('common.device')"
           :readonly="reach !== null"
           :disabled="many.trim() !== ''"
@@ -69,10 +65,12 @@ async function keep(): Promise<void> {
         <div class="two">
           <v-text-field
             v-model="form.address"
+            :error-messages="fields['devices.0.address']"
             :label="$t('collect.nameOrAddress')"
             :disabled="many.trim() !== ''"
           /><v-text-field
             v-model="form.port"
+            :error-messages="fields['devices.0.port']"
             :label="$t('collect.port')"
             type="number"
             :disabled="many.trim() !== ''"
@@ -80,6 +78,7 @@ async function keep(): Promise<void> {
         </div>
         <v-select
           v-model="form.dialect"
+          :error-messages="fields['devices.0.dialect']"
           :items="dialects.map((value) => ({ value, title: names.nameOf(value) }))"
           :label="$t('collect.dialect')"
           :disabled="many.trim() !== ''"
@@ -87,11 +86,13 @@ async function keep(): Promise<void> {
         <div class="even">
           <v-text-field
             v-model="form.netconfPort"
+            :error-messages="fields['devices.0.netconfPort']"
             :label="$t('collect.netconfPortIfSupported')"
             type="number"
             :disabled="many.trim() !== ''"
           /><v-text-field
             v-model="form.snmpPort"
+            :error-messages="fields['devices.0.snmpPort']"
             :label="$t('collect.snmpPortForCounters')"
             type="number"
             :disabled="many.trim() !== ''"

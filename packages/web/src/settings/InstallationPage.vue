@@ -11,11 +11,12 @@ import {
   resetAccount,
 } from '@jurybox/api/accounts'
 import { onMounted, reactive, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import { t } from '../messages/index.ts'
 import { useToasts } from '../stores/toasts.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import AuditLog from './AuditLog.vue'
 import KeyPanel from './KeyPanel.vue'
 
@@ -23,7 +24,7 @@ const confirm = useConfirm()
 
 const accounts = ref<AccountView[]>([])
 const toasts = useToasts()
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt(() => load())
 /** A one-time password that was just made, and whose it is. */
 const given = ref<{ name: string; password: string } | null>(null)
 const added = reactive({ name: '', fullName: '', isAdmin: false, mayOpen: false })
@@ -31,24 +32,15 @@ const added = reactive({ name: '', fullName: '', isAdmin: false, mayOpen: false 
 async function load(): Promise<void> {
   accounts.value = await call(listAccounts)
 }
-async function attempt(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
 onMounted(() => attempt(() => Promise.resolve()))
 
-const add = (): Promise<void> =>
+const add = () =>
   attempt(async () => {
     const { password } = await call(createAccount, { body: added })
     given.value = { name: added.name, password }
     Object.assign(added, { name: '', fullName: '', isAdmin: false, mayOpen: false })
   })
-const change = (account: AccountView, changed: Partial<AccountView>): Promise<void> =>
+const change = (account: AccountView, changed: Partial<AccountView>): Promise<boolean> =>
   attempt(async () => {
     const { isAdmin, mayOpen, disabled } = { ...account, ...changed }
     await call(changeAccount, { params: { account: account.id }, body: { isAdmin, mayOpen, disabled } })
@@ -158,8 +150,19 @@ const columns: Column<(typeof accounts.value)[number]>[] = [
     <section class="panel block">
       <h2>{{ $t('settings.createAccount') }}</h2>
       <form class="form" @submit.prevent="add">
-        <v-text-field v-model="added.fullName" :label="$t('settings.fullName')" required />
-        <v-text-field v-model="added.name" :label="$t('settings.signInName')" autocomplete="off" required />
+        <v-text-field
+          v-model="added.fullName"
+          :error-messages="fields['fullName']"
+          :label="$t('settings.fullName')"
+          required
+        />
+        <v-text-field
+          v-model="added.name"
+          :error-messages="fields['name']"
+          :label="$t('settings.signInName')"
+          autocomplete="off"
+          required
+        />
         <v-checkbox v-model="added.mayOpen" :label="$t('settings.canOpenEngagements')" />
         <v-checkbox v-model="added.isAdmin" :label="$t('settings.administrator')" />
         <v-btn type="submit" variant="flat">{{ $t('settings.createAccount') }}</v-btn>

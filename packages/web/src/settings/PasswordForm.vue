@@ -2,31 +2,27 @@
 import { t } from '../messages/index.ts'
 import { changePassword } from '@jurybox/api/sessions'
 import { reactive, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { useSession } from '../stores/session.ts'
 
 withDefaults(defineProps<{ currentLabel?: string }>(), { currentLabel: t('settings.currentPassword') })
 const emit = defineEmits<{ changed: [] }>()
 const session = useSession()
 const form = reactive({ current: '', next: '', code: '' })
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt()
 const isBusy = ref(false)
 
 async function change(): Promise<void> {
-  problem.value = ''
   isBusy.value = true
-  try {
-    await call(changePassword, {
-      body: { current: form.current, next: form.next, ...(form.code === '' ? {} : { code: form.code }) },
-    })
+  const { current, next, code } = form
+  const body = { current, next, ...(code === '' ? {} : { code }) }
+  if (await attempt(() => call(changePassword, { body }))) {
     Object.assign(form, { current: '', next: '', code: '' })
     emit('changed')
-  } catch (error) {
-    problem.value = wordsOf(error)
-  } finally {
-    isBusy.value = false
   }
+  isBusy.value = false
 }
 </script>
 
@@ -43,6 +39,7 @@ async function change(): Promise<void> {
     />
     <v-text-field
       v-model="form.current"
+      :error-messages="fields['current']"
       type="password"
       :label="currentLabel"
       autocomplete="current-password"
@@ -51,12 +48,14 @@ async function change(): Promise<void> {
     <v-text-field
       v-if="session.view?.hasSecondFactor"
       v-model="form.code"
+      :error-messages="fields['code']"
       :label="$t('settings.codeOfYourSecondFactor')"
       autocomplete="one-time-code"
       required
     />
     <v-text-field
       v-model="form.next"
+      :error-messages="fields['next']"
       type="password"
       :label="$t('settings.newPasswordAtLeast15')"
       autocomplete="new-password"

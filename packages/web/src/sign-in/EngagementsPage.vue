@@ -2,15 +2,16 @@
 import { openEngagement } from '@jurybox/api/engagements'
 import { onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
 import { vFocus } from '../shared/focus.ts'
 import { useSession } from '../stores/session.ts'
 import SignInLayout from './SignInLayout.vue'
 
 const session = useSession()
 const router = useRouter()
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt()
 const adding = ref(false)
 const form = reactive({ title: '', client: '' })
 
@@ -25,16 +26,12 @@ onMounted(() => {
   }
 })
 
-async function add(): Promise<void> {
-  problem.value = ''
-  try {
+const add = () =>
+  attempt(async () => {
     const { id } = await call(openEngagement, { body: form })
     await session.ask()
     await router.push(`/e/${id}/overview`)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
+  })
 </script>
 
 <template>
@@ -51,8 +48,14 @@ async function add(): Promise<void> {
     </p>
     <v-btn v-if="!adding && session.view?.mayOpen" @click="adding = true">{{ $t('signIn.openEngagement') }}</v-btn>
     <form v-else-if="adding" @submit.prevent="add">
-      <v-text-field v-model="form.title" v-focus :label="$t('common.title')" required />
-      <v-text-field v-model="form.client" :label="$t('signIn.client')" />
+      <v-text-field
+        v-model="form.title"
+        :error-messages="fields['title']"
+        v-focus
+        :label="$t('common.title')"
+        required
+      />
+      <v-text-field v-model="form.client" :error-messages="fields['client']" :label="$t('signIn.client')" />
       <ProblemNote :text="problem" />
       <v-btn type="submit" variant="flat">{{ $t('signIn.openEngagement') }}</v-btn>
     </form>

@@ -28,6 +28,15 @@ export interface Served {
   stop(): void
 }
 
+/** An answer that refuses the fields of a body, by their names. */
+export class Refusal {
+  readonly error = 'The request is not valid.'
+  readonly fields: readonly { readonly field: string; readonly message: string }[]
+  constructor(faults: Readonly<Record<string, string>>) {
+    this.fields = Object.entries(faults).map(([field, message]) => ({ field, message }))
+  }
+}
+
 /** @param answers by method and address, such as `GET /api/engagements/1/views` */
 export function serve(answers: Readonly<Record<string, unknown>>): Served {
   const real = globalThis.fetch
@@ -39,7 +48,7 @@ export function serve(answers: Readonly<Record<string, unknown>>): Served {
     const key = `${method} ${path}`
     const answer = answers[key]
     return new Response(JSON.stringify(answer ?? { error: `nobody answers ${key}` }), {
-      status: key in answers ? 200 : 404,
+      status: answer instanceof Refusal ? 400 : key in answers ? 200 : 404,
     })
   }) as typeof fetch
   return { asked, stop: () => (globalThis.fetch = real) }
