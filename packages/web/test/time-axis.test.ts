@@ -52,6 +52,11 @@ describe('the scale of the chronicle', () => {
     expect(ticks[1]?.members).to.have.length(60)
   })
 
+  it('names fewer where there is less room', () => {
+    const span = spanOf([NOW - 90 * DAY], NOW)
+    for (const most of [1, 2, 4, 8]) expect(namedDays(span, most).length).to.be.within(1, most + 1)
+  })
+
   it('names ten days at most, from a week to thirty years', () => {
     for (const days of [7, 30, 200, 900, 11_000]) {
       const named = namedDays(spanOf([NOW - days * DAY], NOW))

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
 import type { AuditTick, SnapshotTick } from '@jurybox/api/engagements'
-import { computed, ref } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { absoluteTime, dayOf, relativeTime } from '../shared/time.ts'
 import { namedDays, placeOf, spanOf, ticksOf } from './time-axis.ts'
 import { isWhole, useEngagement } from '../stores/engagement.ts'
@@ -21,12 +21,19 @@ const span = computed(() =>
 )
 const place = (snapshot: SnapshotTick): number => placeOf(Date.parse(snapshot.takenAt), span.value)
 
+/* How much room there is, in pixels */
+const width = ref(900)
+const observer = new ResizeObserver(() => (width.value = track.value?.clientWidth || width.value))
+onMounted(() => track.value && observer.observe(track.value))
+onUnmounted(() => observer.disconnect())
 /** A tick is a target of 24 pixels at least (WCAG 2.5.8): those that would stand closer are one. */
-const APART = 2.9
+const apart = computed(() => (26 / width.value) * 100)
+/** A day takes so much, and some air. */
+const DAY_PX = 78
 const countsOf = (snapshot: SnapshotTick): AuditTick['counts'] =>
   engagement.audits.findLast((tick) => tick.snapshotId === snapshot.id && isWhole(tick))?.counts ?? null
 const ticks = computed(() =>
-  ticksOf(engagement.snapshots, place, APART).flatMap(({ at, members }) => {
+  ticksOf(engagement.snapshots, place, apart.value).flatMap(({ at, members }) => {
     const latest = members.at(-1)
     return latest ? [{ at, members, latest, counts: countsOf(latest) }] : []
   }),
@@ -34,9 +41,9 @@ const ticks = computed(() =>
 const bAt = computed(() => (engagement.b ? place(engagement.b) : 0))
 /** A day's name would be hidden behind the handle. */
 const shownDays = computed(() =>
-  namedDays(span.value)
+  namedDays(span.value, Math.max(1, Math.floor(width.value / DAY_PX)))
     .map((at) => ({ at: placeOf(at, span.value), label: dayOf(at) }))
-    .filter(({ at }) => Math.abs(at - bAt.value) > 3.2),
+    .filter(({ at }) => (Math.abs(at - bAt.value) / 100) * width.value > DAY_PX / 2 - 8),
 )
 const latestFirst = computed(() => engagement.snapshots.toReversed())
 const bIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.b?.id))

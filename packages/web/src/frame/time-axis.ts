@@ -45,12 +45,14 @@ export function ticksOf<T>(items: readonly T[], placeOfItem: (item: T) => number
 }
 
 const STEPS = [1, 2, 7, 14, 28, 61, 91, 182, 365]
-const MOST_DAYS = 10
 
-/** The days that are named below the line, as milliseconds since 1970: ten at most, none where "today" stands. */
-export function namedDays({ from, to }: Span): number[] {
+/**
+ * The days that are named below the line, as milliseconds since 1970; none where "today" stands.
+ * @param most how many there is room for
+ */
+export function namedDays({ from, to }: Span, most = 10): number[] {
   const days = (to - from) / DAY
-  const step = STEPS.find((one) => days / one <= MOST_DAYS) ?? 365 * Math.ceil(days / 365 / MOST_DAYS)
+  const step = STEPS.find((one) => days / one <= most) ?? 365 * Math.ceil(days / 365 / most)
   const out: number[] = []
   for (let at = Math.ceil(from / DAY) * DAY; at < to - (to - from) * 0.06; at += step * DAY) out.push(at)
   return out

@@ -27,4 +27,14 @@ const title = computed(() =>
 .age {
   white-space: nowrap;
 }
+/* Paper does not grow older with the day: it shows the time itself. */
+@media print {
+  .age {
+    font-size: 0;
+  }
+  .age::after {
+    content: attr(title);
+    font-size: 13px;
+  }
+}
 </style>

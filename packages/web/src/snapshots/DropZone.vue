@@ -85,6 +85,11 @@ function sendPasted(): void {
 </template>
 
 <style scoped>
+@media print {
+  .zone {
+    display: none;
+  }
+}
 .zone {
   padding: 14px 16px;
   border-style: dashed;

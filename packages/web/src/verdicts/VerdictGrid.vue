@@ -245,7 +245,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 <template>
   <div>
     <div class="tools">
-      <v-select v-model="matrixOf" :items="columnsAre" :label="$t('verdicts.columns')" class="by" />
+      <v-select v-model="matrixOf" :items="columnsAre" :label="$t('verdicts.columns')" class="only" />
       <v-select v-if="!framework" v-model="groupBy" :items="rowsBy" :label="$t('verdicts.groupRulesBy')" class="by" />
       <v-select v-model="columnBy" :items="columnsBy" :label="$t('verdicts.groupDevicesBy')" class="by" />
       <v-select v-if="!framework" v-model="only" :items="choices" :label="$t('verdicts.show')" class="only" />
