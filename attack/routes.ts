@@ -21,15 +21,23 @@ export async function send(
   body: string | FormData | undefined,
 ): Promise<{ status: number; text: string; ms: number }> {
   const began = Date.now()
-  const response = await fetch(`${client.address}/api${path}`, {
-    method,
-    signal: AbortSignal.timeout(PATIENCE_MS),
-    headers: {
-      cookie: client.cookie,
-      'x-csrf-token': client.csrf,
-      ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}),
-    },
-    ...(body === undefined ? {} : { body }),
+  const ask = (): Promise<Response> =>
+    fetch(`${client.address}/api${path}`, {
+      method,
+      signal: AbortSignal.timeout(PATIENCE_MS),
+      headers: {
+        cookie: client.cookie,
+        'x-csrf-token': client.csrf,
+        ...(typeof body === 'string' ? { 'content-type': 'application/json' } : {}),
+      },
+      ...(body === undefined ? {} : { body }),
+    })
+  // A connection that is kept may be closed just as it is used again: then it is asked once more (RFC 9112, 9.3.1). A
+  // server that has gone does not answer the second time either.
+  const response = await ask().catch((error: unknown) => {
+    const { cause } = error as { cause?: { code?: string } }
+    if (cause?.code !== 'ECONNRESET') throw error
+    return ask()
   })
   const text = response.headers.get('content-type')?.includes('event-stream') ? '' : await response.text()
   if (response.body && !response.bodyUsed) await response.body.cancel()
