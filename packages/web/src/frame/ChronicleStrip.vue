@@ -72,7 +72,10 @@ function onKey(event: KeyboardEvent): void {
 type ShownTick = (typeof ticks.value)[number]
 const isAtB = ({ members }: ShownTick): boolean => members.some(({ id }) => id === engagement.b?.id)
 function describe({ members, latest, counts }: ShownTick): string {
-  const one = `${latest.title}, ${absoluteTime(latest.takenAt)}${counts ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass }) : t('frame.notAuditedYet')}`
+  const found = counts
+    ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass })
+    : t('frame.notAuditedYet')
+  const one = `${latest.title}, ${absoluteTime(latest.takenAt)}${found}`
   return members.length === 1 ? one : t('frame.latestOfSnapshots', { count: members.length, one })
 }
 /** Height of a stack of marks: one for each started fifteen, four at most. */

@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="Row extends object">
 import { mdiDownload } from '@mdi/js'
-import { computed, nextTick, onMounted, onUnmounted, onUpdated, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, onUnmounted, onUpdated, ref, shallowRef, triggerRef, watch } from 'vue'
 import { t } from '../messages/index.ts'
 import { csvOf, nextSort, rowsWith, saveText, shownOf, sortedRows, type Column } from './columns.ts'
 import { grouped } from './numbers.ts'
@@ -102,27 +102,21 @@ onMounted(() => PRINTING.forEach((name) => window.addEventListener(name, onPrint
 onUnmounted(() => PRINTING.forEach((name) => window.removeEventListener(name, onPrint)))
 const virtual = computed(() => props.height !== undefined && kept.value.length > VIRTUAL && !printing.value)
 const heights = shallowRef(new RowHeights(0, USUAL))
-/** Goes up whenever more is known of heights. */
-const known = ref(0)
 watch(
   () => [kept.value, virtual.value] as const,
   ([rows, isVirtual]) => (heights.value = new RowHeights(isVirtual ? rows.length : 0, USUAL)),
   { immediate: true },
 )
-const first = computed(() =>
-  known.value >= 0 && virtual.value ? Math.max(0, heights.value.rowAt(scrolled.value) - BEFORE) : 0,
-)
+const first = computed(() => (virtual.value ? Math.max(0, heights.value.rowAt(scrolled.value) - BEFORE) : 0))
 const drawn = computed(() => (virtual.value ? kept.value.slice(first.value, first.value + DRAWN) : kept.value))
-const above = computed(() => (known.value >= 0 ? heights.value.above(first.value) : 0))
-const below = computed(() =>
-  known.value >= 0 && virtual.value ? heights.value.total - heights.value.above(first.value + drawn.value.length) : 0,
-)
+const above = computed(() => heights.value.above(first.value))
+const below = computed(() => heights.value.total - heights.value.above(first.value + drawn.value.length))
 function measure(): void {
   if (!virtual.value) return
   let isNews = false
   for (const row of scroller.value?.querySelectorAll<HTMLElement>('tr[data-at]') ?? [])
     isNews = heights.value.measure(Number(row.dataset['at']), row.offsetHeight) || isNews
-  if (isNews) known.value++
+  if (isNews) triggerRef(heights)
 }
 onMounted(measure)
 onUpdated(measure)
