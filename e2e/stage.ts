@@ -54,22 +54,27 @@ export function useStage(
 ): void {
   let server: RunningServer
   let browser: Browser
-  let close: () => Promise<void>
-  let folder: string
   let page: Page
-  let clear: () => Promise<unknown>
+  let folder: string
+  /** What was begun, to be ended in the reverse order, also where the rest did not begin. */
+  const endings: (() => unknown)[] = []
   const troubles: string[] = []
   before(async () => {
     folder = await demoFolder()
+    endings.push(() => rmSync(folder, { recursive: true, force: true }))
     server = await serverOn(folder)
+    let clear: () => unknown = () => undefined
+    endings.push(
+      () => clear(),
+      () => server.stop(),
+    )
     clear = await prepare(server)
-    ;({ browser, close } = await openBrowser())
+    const opened = await openBrowser()
+    browser = opened.browser
+    endings.push(opened.close)
   })
   after(async () => {
-    await close()
-    await server.stop()
-    await clear()
-    rmSync(folder, { recursive: true, force: true })
+    for (const end of endings.reverse()) await end()
   })
   beforeEach(async () => {
     page = await (await browser.createBrowserContext()).newPage()

@@ -1,5 +1,7 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
+import { once } from 'node:events'
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer, type AddressInfo } from 'node:net'
 import { hostname, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -102,6 +104,27 @@ describe('operation', function () {
       const mariadb = await PrivateMariaDb.start(world.folder)
       await mariadb.stop()
       rmSync(world.folder, { recursive: true, force: true })
+    })
+  })
+
+  describe('the database', () => {
+    it('takes another port where a program was faster than it', async () => {
+      const folder = newFolder()
+      const other = createServer().listen(0, '127.0.0.1')
+      await once(other, 'listening')
+      const taken = (other.address() as AddressInfo).port
+      const ports: number[] = []
+      const next = async (): Promise<number> => {
+        ports.push(ports.length === 0 ? taken : 20_000 + Math.floor(Math.random() * 10_000))
+        return ports.at(-1)!
+      }
+      const mariadb = await PrivateMariaDb.start(folder, next)
+      expect(ports).to.have.length.of.at.least(2)
+      expect(mariadb.access.port).to.equal(ports.at(-1))
+      expect(PrivateMariaDb.accessOf(folder).port).to.equal(ports.at(-1))
+      await mariadb.stop()
+      expect(await failureOf(PrivateMariaDb.start(folder, async () => taken))).to.match(/no free port in 5 tries/)
+      other.close()
     })
   })
 

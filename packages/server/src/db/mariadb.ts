@@ -16,6 +16,11 @@ export interface DatabaseAccess {
 
 const LONGEST_PAUSE_MS = 15_000
 
+const PORTS_TRIED = 5
+
+/** What the server says of a port that another program listens on, with the number of EADDRINUSE. */
+const PORT_TAKEN = 'Bind on TCP/IP port. Got error: 98'
+
 /**
  * A MariaDB server of our own on loopback, with its data in one folder and a password made for it. Never the system's
  * instance: own port, own socket, own configuration (none of the system's files are read).
@@ -43,8 +48,11 @@ export class PrivateMariaDb {
     return accessOf(dataFolder, port)
   }
 
-  /** @throws Error with the server's own last words, where it does not come up */
-  static async start(dataFolder: string): Promise<PrivateMariaDb> {
+  /**
+   * @param nextPort a port that was free a moment ago: another program can take it before the server does
+   * @throws Error with the server's own last words, where it does not come up
+   */
+  static async start(dataFolder: string, nextPort: () => Promise<number> = freePort): Promise<PrivateMariaDb> {
     const folder = join(dataFolder, 'mariadb')
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     const passwordFile = join(dataFolder, 'database-password')
@@ -56,7 +64,18 @@ export class PrivateMariaDb {
       writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
       await createSystemTables(join(folder, 'data'), temporaryIn(folder))
     }
-    const server = new PrivateMariaDb(accessOf(dataFolder, await freePort()), folder)
+    let server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
+    for (let left = PORTS_TRIED - 1; server === 'port taken' && left > 0; left--) {
+      server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
+    }
+    if (server === 'port taken') throw new Error(`The database found no free port in ${PORTS_TRIED} tries.`)
+    if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
+    return server
+  }
+
+  static async #startOn(port: number, dataFolder: string): Promise<PrivateMariaDb | 'port taken'> {
+    const folder = join(dataFolder, 'mariadb')
+    const server = new PrivateMariaDb(accessOf(dataFolder, port), folder)
     writeFileSync(join(folder, 'port'), `${server.access.port}\n`, { mode: 0o600 })
     // The accounts come from a file that only this process reads, then forgets: the one for daily work has a new
     // password each time.
@@ -71,10 +90,15 @@ CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appA
 `,
       { mode: 0o600 },
     )
-    await server.#launch([`--init-file=${init}`])
-    writeFileSync(init, '')
-    if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
-    return server
+    try {
+      await server.#launch([`--init-file=${init}`])
+      return server
+    } catch (error) {
+      if (error instanceof Error && error.message.includes(PORT_TAKEN)) return 'port taken'
+      throw error
+    } finally {
+      writeFileSync(init, '')
+    }
   }
 
   /**
